@@ -1,0 +1,37 @@
+"""The one error every package raises for bad input: where, why, and what to do about it."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable
+
+__all__ = ["AvrinError", "nearest"]
+
+
+class AvrinError(Exception):
+    """Something the user gave cannot be used.
+
+    place: where it is, outermost first ("brinehook.avrin", "widget 'hull_bar'", …); may be empty.
+    problem: why, in one sentence without a full stop.
+    advice: what to do; may be empty.
+    """
+
+    def __init__(self, problem: str, *, place: Iterable[str] = (), advice: str = "") -> None:
+        super().__init__(problem)
+        self.place = tuple(place)
+        self.problem = problem
+        self.advice = advice
+
+    def within(self, *outer: str) -> AvrinError:
+        """The same error, told from further out."""
+        return AvrinError(self.problem, place=(*outer, *self.place), advice=self.advice)
+
+    def __str__(self) -> str:
+        text = ": ".join((", ".join(self.place), self.problem)) if self.place else self.problem
+        return f"{text}. {self.advice}" if self.advice else text
+
+
+def nearest(word: str, known: Iterable[str]) -> str:
+    """The known word most like `word`, or "" when none is close."""
+    close = difflib.get_close_matches(word, list(known), n=1, cutoff=0.6)
+    return close[0] if close else ""

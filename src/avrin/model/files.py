@@ -1,0 +1,287 @@
+"""Project files: JSON text to `Project` and back, with the place of every fault.
+
+Unknown keys are kept and warned about; a newer format is refused; saving replaces the file whole or not at all.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+import re
+import tempfile
+from pathlib import Path, PurePosixPath
+from typing import Any, get_args
+
+import msgspec
+from msgspec import inspect
+
+from avrin.model.errors import AvrinError, nearest
+from avrin.model.project import FORMAT, Project, Record
+
+__all__ = ["dumps", "inside", "load", "loads", "save", "schema"]
+
+MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger is some other file
+WIDTH = 120
+RESERVED = frozenset("if then else otherwise or and not in true false missing slot now clock run".split())
+
+
+def load(path: Path) -> tuple[Project, list[str]]:
+    """Read a project file.
+
+    Returns the project and a warning for each key this version does not know.
+    Raises AvrinError, with the file's name first, when it cannot be read or used.
+    """
+    try:
+        if path.stat().st_size > MOST_BYTES:
+            raise AvrinError("is larger than 64 MiB, so it is no project file")
+        return loads(path.read_bytes())
+    except AvrinError as error:
+        raise error.within(path.name) from None
+    except OSError as error:
+        raise AvrinError(
+            f"cannot be read ({(error.strerror or str(error)).lower()})", place=(str(path),), advice="Check the path"
+        ) from None
+
+
+def loads(data: bytes) -> tuple[Project, list[str]]:
+    """Read a project from JSON bytes; otherwise as `load`."""
+    raw = _decode(data)
+    if not isinstance(raw, dict) or "format" not in raw:
+        raise AvrinError('is JSON but no Avrin project: it has no "format"', advice=f'Expected "format": "{FORMAT}"')
+    _check_format(raw["format"])
+    unknown: list[str] = []
+    sorted_out = _set_aside(raw, inspect.type_info(Project), "$", unknown)
+    try:
+        project = msgspec.convert(sorted_out, Project)
+    except msgspec.ValidationError as error:
+        raise _explained(str(error), raw) from None
+    _check(project)
+    return project, [f"{_said(place, raw)}: unknown key, kept as it is" for place in unknown]
+
+
+def dumps(project: Project) -> str:
+    """The project as JSON text: keys in a fixed order, whatever fits on one line on one line, defaults left out."""
+    return _laid_out(_plain(project), 0) + "\n"
+
+
+def save(project: Project, path: Path) -> None:
+    """Write the project so that the file is either the old one or the new one, whatever happens.
+
+    Raises AvrinError when the folder cannot be written.
+    """
+    try:
+        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
+        try:
+            with os.fdopen(handle, "w", encoding="utf-8") as file:
+                file.write(dumps(project))
+                file.flush()
+                os.fsync(file.fileno())
+            mode = path.stat().st_mode & 0o777 if path.exists() else 0o644
+            Path(temporary).chmod(mode)
+            Path(temporary).replace(path)
+        except BaseException:
+            Path(temporary).unlink(missing_ok=True)
+            raise
+    except OSError as error:
+        raise AvrinError(
+            f"cannot be saved ({(error.strerror or str(error)).lower()})",
+            place=(str(path),),
+            advice="Choose another folder; nothing was lost",
+        ) from None
+
+
+def inside(folder: Path, name: str) -> Path:
+    """The file a project names, which must lie in the project's folder. Raises AvrinError when it does not."""
+    pure = PurePosixPath(name)
+    if pure.is_absolute() or ".." in pure.parts or "\\" in name or "\0" in name or not name:
+        raise AvrinError(f"the path '{name}' leaves the project's folder", advice="Copy the file beside the project")
+    target = folder / pure
+    if not target.resolve().is_relative_to(folder.resolve()):
+        raise AvrinError(f"the path '{name}' leads out of the project's folder", advice="Copy the file there instead")
+    return target
+
+
+def schema() -> dict[str, Any]:
+    """The JSON Schema of the file, as far as the model knows it."""
+    return msgspec.json.schema(Project)
+
+
+def _decode(data: bytes) -> Any:
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise AvrinError(f"is not UTF-8 text (byte {error.start})", advice="Open an .avrin project file") from None
+    try:
+        return msgspec.json.decode(text)
+    except msgspec.DecodeError as error:
+        where = re.search(r"byte (\d+)", str(error))
+        at = len(text.encode()[: int(where[1])].decode(errors="ignore")) if where else len(text)
+        line = text.count("\n", 0, at) + 1
+        column = at - (text.rfind("\n", 0, at) + 1) + 1
+        reason = re.sub(r"^JSON is malformed: | \(byte \d+\)$", "", str(error))
+        raise AvrinError(f"is not JSON: {reason}", place=(f"line {line}, column {column}",)) from None
+    except RecursionError:
+        raise AvrinError("is nested too deeply to be a project") from None
+
+
+def _check_format(found: object) -> None:
+    if found == FORMAT:
+        return
+    match = re.fullmatch(r"avrin/(\d+)", found) if isinstance(found, str) else None
+    if match and int(match[1]) > int(FORMAT.split("/")[1]):
+        raise AvrinError(f"was written by a newer Avrin (format {found}; this one reads {FORMAT})", advice="Update Avrin")
+    raise AvrinError(f"unknown format {json.dumps(found)}", place=("format",), advice=f'Expected "{FORMAT}"')
+
+
+def _set_aside(value: Any, kind: inspect.Type, place: str, unknown: list[str]) -> Any:
+    """Copy raw JSON with the keys that `kind` does not know moved under "extra"."""
+    if isinstance(kind, inspect.StructType) and isinstance(value, dict):
+        fields = {field.encode_name: field.type for field in kind.fields if field.encode_name != "extra"}
+        known = {k: _set_aside(v, fields[k], f"{place}.{k}", unknown) for k, v in value.items() if k in fields}
+        if extra := {key: part for key, part in value.items() if key not in fields}:
+            unknown.extend(f"{place}.{key}" for key in extra)
+            known["extra"] = extra
+        return known
+    if isinstance(kind, inspect.VarTupleType) and isinstance(value, list):
+        return [_set_aside(part, kind.item_type, f"{place}[{i}]", unknown) for i, part in enumerate(value)]
+    return value
+
+
+def _said(place: str, raw: Any) -> str:
+    """A JSON path in words: `$.widgets[0].place` is "widget 'hull_bar', place"."""
+    words: list[str] = []
+    for name, index in re.findall(r"\.?([^.\[\]$]+)|\[(\d+|\.\.\.)\]", place):
+        if name:
+            raw = raw.get(name) if isinstance(raw, dict) else None
+            words.append(name)
+            continue
+        raw = raw[int(index)] if index.isdigit() and isinstance(raw, list) and int(index) < len(raw) else None
+        named = next((str(raw[key]) for key in ("id", "name") if key in raw), None) if isinstance(raw, dict) else None
+        part = words.pop() if words else "item"
+        single = part if part == "derived" else part.removesuffix("s")
+        words.append(f"{single} '{named}'" if named else f"{part}, number {int(index) + 1 if index.isdigit() else '?'}")
+    return ", ".join(words) or "the file"
+
+
+PLAIN = {"str": "text", "int": "a whole number", "float": "a number", "bool": "true or false", "array": "a list",
+         "object": "an object {…}", "null": "null"}  # fmt: skip
+
+
+def _explained(message: str, raw: Any) -> AvrinError:
+    problem, _, place = message.partition(" - at ")
+    for word in re.findall(r"`(\w+)`", problem):
+        problem = problem.replace(f"`{word}`", PLAIN.get(word, f"'{word}'"))
+    place = place.strip("`") or "$"
+    if missing := re.search(r"missing required field '?(\w+)'?", problem):
+        problem = f'needs "{missing[1]}"'
+    value = _at(raw, place)
+    if problem.startswith("Invalid enum value"):
+        choices = next((c for c in _choices() if nearest(str(value), c) or place.split(".")[-1] in c[0]), ())
+        close = nearest(str(value), choices)
+        problem = f"'{value}' is not one of the words allowed here" + (f": did you mean '{close}'?" if close else "")
+    elif "matching regex" in problem:
+        problem = f"'{value}' is no name: letters, digits and _ only, not starting with a digit"
+    return AvrinError(problem[0].lower() + problem[1:], place=(_said(place, raw),))
+
+
+def _choices() -> list[tuple[str, ...]]:
+    from avrin.model import project
+
+    return [get_args(kind) for kind in (project.Anchor, project.Fit, project.VariableType)]
+
+
+def _at(raw: Any, place: str) -> Any:
+    for name, index in re.findall(r"\.?([^.\[\]$]+)|\[(\d+|\.\.\.)\]", place):
+        try:
+            raw = raw[name] if name else raw[int(index)]
+        except (KeyError, IndexError, TypeError, ValueError):
+            return None
+    return raw
+
+
+def _check(project: Project) -> None:
+    """What a schema cannot say: names told apart, references that lead somewhere, paths that stay inside."""
+    names: set[str] = set()
+    for what, name in [
+        *(("variable", v.name) for v in project.variables),
+        *(("roster", r.name) for r in project.rosters),
+        *(("derived value", d.name) for d in project.derived),
+    ]:
+        if name in RESERVED:
+            raise AvrinError(f"'{name}' is a word of the rule language", place=(f"{what} '{name}'",), advice="Rename it")
+        if name in names:
+            raise AvrinError("the name is taken twice", place=(f"{what} '{name}'",), advice="Rename one of them")
+        names.add(name)
+    for what, idents in (
+        ("widget", [w.id for w in project.widgets]),
+        ("group", [g.id for g in project.groups]),
+        ("plate", [p.name for p in project.plates]),
+        ("screen", [s.name for s in project.screens]),
+    ):
+        for ident in idents:
+            if idents.count(ident) > 1:
+                raise AvrinError("stands there twice", place=(f"{what} '{ident}'",), advice="Rename one of them")
+    _check_groups(project)
+    for widget in project.widgets:
+        for band in widget.bands:
+            if sum(map(bool, (band.below, band.above, band.when))) != 1:
+                raise AvrinError(
+                    "needs exactly one of below, above and when", place=(f"widget '{widget.id}'", f"band '{band.name}'")
+                )
+    for what, path in [*(("plate", p.picture) for p in project.plates), *(("trace", t) for t in project.traces)]:
+        try:
+            inside(Path("/project"), path)
+        except AvrinError as error:
+            raise error.within(what) from None
+
+
+def _check_groups(project: Project) -> None:
+    groups = {group.id: group for group in project.groups}
+    for what, ident, group in [
+        *(("widget", w.id, w.group) for w in project.widgets),
+        *(("group", g.id, g.group) for g in project.groups),
+    ]:
+        if group and group not in groups:
+            close = nearest(group, groups)
+            raise AvrinError(
+                f"there is no group '{group}'" + (f": did you mean '{close}'?" if close else ""),
+                place=(f"{what} '{ident}'",),
+            )
+    for group in project.groups:
+        seen, outer = {group.id}, group.group
+        while outer:
+            if outer in seen:
+                raise AvrinError("lies within itself", place=(f"group '{group.id}'",), advice="Take it out of one group")
+            seen.add(outer)
+            outer = groups[outer].group
+
+
+def _plain(value: Any) -> Any:
+    """A record as plain JSON values, defaults left out and unknown keys put back."""
+    if isinstance(value, Record):
+        kept = {
+            field.encode_name: _plain(part)
+            for field in msgspec.structs.fields(value)
+            if field.name != "extra" and (part := getattr(value, field.name)) not in (field.default, {})
+        }
+        return {**({"format": FORMAT} if isinstance(value, Project) else {}), **kept, **value.extra}
+    if isinstance(value, tuple | list):
+        return [_plain(part) for part in value]
+    if isinstance(value, dict):
+        return {key: _plain(part) for key, part in value.items()}
+    if isinstance(value, float) and value.is_integer():
+        return int(value)
+    return value
+
+
+def _laid_out(value: Any, depth: int) -> str:
+    flat = json.dumps(value, ensure_ascii=False)
+    if not isinstance(value, dict | list) or not value or (depth and len(flat) + depth <= WIDTH):
+        return flat
+    pad = " " * (depth + 1)
+    if isinstance(value, dict):
+        parts = [f"{json.dumps(key, ensure_ascii=False)}: {_laid_out(part, depth + 1)}" for key, part in value.items()]
+    else:
+        parts = [_laid_out(part, depth + 1) for part in value]
+    ends = "{}" if isinstance(value, dict) else "[]"
+    return ends[0] + "\n" + ",\n".join(pad + part for part in parts) + "\n" + " " * depth + ends[1]

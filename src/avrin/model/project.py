@@ -1,0 +1,195 @@
+"""What a project is: the file's structure as immutable values.
+
+Every edit makes a new `Project` that shares all it did not change, so undo is keeping the old one. Fields stand in
+the order the file writes them. Keys this version does not know wait in `extra` and are written back.
+What only a widget kind knows (its inputs, options and look) is checked by `avrin.widgets`.
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from msgspec import Meta, Struct
+from msgspec.structs import replace
+
+__all__ = [
+    "FORMAT",
+    "Anchor",
+    "Band",
+    "Derived",
+    "Fit",
+    "Group",
+    "Place",
+    "Plate",
+    "Project",
+    "Record",
+    "Roster",
+    "Screen",
+    "Variable",
+    "VariableType",
+    "Widget",
+    "replace",
+]
+
+FORMAT = "avrin/1"
+
+Anchor = Literal[
+    "top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"
+]  # fmt: skip
+Fit = Literal["height", "width", "smaller", "none"]
+VariableType = Literal["int", "float", "bool", "text"]
+
+NAME = r"^[^\W\d]\w*(\.[^\W\d]\w*)*$"
+Name = Annotated[str, Meta(pattern=NAME, max_length=80)]
+Identifier = Annotated[str, Meta(pattern=r"^[\w-]+$", max_length=80)]
+Positive = Annotated[float, Meta(gt=0, le=100_000)]
+Pixels = Annotated[int, Meta(ge=1, le=16_384)]
+Fraction = Annotated[float, Meta(ge=0, le=0.5)]
+Offset = Annotated[float, Meta(ge=-100_000, le=100_000)]
+
+
+class Record(Struct, frozen=True, kw_only=True):
+    """Anything the file holds between braces."""
+
+    extra: dict[str, Any] = {}
+
+
+class Variable(Record, frozen=True, kw_only=True):
+    """A named value of the game.
+
+    start: its value when a run begins; None when the game gives none.
+    low, high: ends of the range the designers intend, both included, in `unit`; None where it is open.
+    owner: whose it is; "" for the game's. keeps: it survives a restart.
+    """
+
+    name: Name
+    type: VariableType
+    start: float | str | bool | None = None
+    low: float | None = None
+    high: float | None = None
+    unit: str = ""
+    owner: str = ""
+    keeps: bool = False
+    note: str = ""
+
+
+class Roster(Record, frozen=True, kw_only=True):
+    """A group of `slots` slots, counted from 0, each with the same fields."""
+
+    name: Name
+    slots: Annotated[int, Meta(ge=0, le=256)]
+    fields: tuple[Variable, ...] = ()
+
+
+class Derived(Record, frozen=True, kw_only=True):
+    """A named rule over variables and other derived values."""
+
+    name: Name
+    rule: str
+    note: str = ""
+
+
+class Group(Record, frozen=True, kw_only=True):
+    """Widgets that move, hide and scale together. group: the one it lies in, or ""."""
+
+    id: Identifier
+    group: str = ""
+    visible: str = ""
+    opacity: str = ""
+    offset: tuple[Offset, Offset] = (0.0, 0.0)
+
+
+class Place(Record, frozen=True, kw_only=True):
+    """Where a widget hangs. offset, size: reference pixels, y down; anchor is the screen's point, pivot the widget's."""
+
+    anchor: Anchor = "top-left"
+    pivot: Anchor = "top-left"
+    offset: tuple[Offset, Offset] = (0.0, 0.0)
+    size: tuple[Positive, Positive] = (200.0, 40.0)
+
+
+class Band(Record, frozen=True, kw_only=True):
+    """A named stretch of a widget's level, by one of `below`, `above` (limits) or `when` (a condition): all rules.
+
+    back: the limit at which a band that was entered is left again; "" for the limit itself.
+    """
+
+    name: Identifier
+    below: str = ""
+    above: str = ""
+    when: str = ""
+    back: str = ""
+
+
+class Widget(Record, frozen=True, kw_only=True):
+    """One HUD element. inputs: rules by input name. options and look: checked by its kind."""
+
+    id: Identifier
+    kind: str
+    group: str = ""
+    inputs: dict[str, str] = {}
+    place: Place = Place()
+    options: dict[str, Any] = {}
+    bands: tuple[Band, ...] = ()
+    look: dict[str, Any] = {}
+
+    @property
+    def title(self) -> str:
+        """The id as people say it: `hull_bar` is "Hull bar"."""
+        return self.id.replace("_", " ").replace("-", " ").strip().capitalize() or self.id
+
+
+class Plate(Record, frozen=True, kw_only=True):
+    """A picture of the game behind the HUD. keep_clear: boxes (x, y, width, height) in reference pixels."""
+
+    name: str
+    picture: str
+    keep_clear: tuple[tuple[float, float, float, float], ...] = ()
+
+
+class Screen(Record, frozen=True, kw_only=True):
+    """A size to preview at, in pixels. safe: the share of each side that is kept free."""
+
+    name: str
+    size: tuple[Pixels, Pixels]
+    safe: Fraction = 0.0
+
+
+class Project(Record, frozen=True, kw_only=True):
+    """The whole file. reference: the size, in pixels, that places and looks are meant for."""
+
+    format: str = FORMAT
+    title: str = "Untitled"
+    reference: tuple[Pixels, Pixels] = (1920, 1080)
+    fit: Fit = "height"
+    placeholder: Annotated[str, Meta(max_length=40)] = "—"
+    variables: tuple[Variable, ...] = ()
+    rosters: tuple[Roster, ...] = ()
+    derived: tuple[Derived, ...] = ()
+    groups: tuple[Group, ...] = ()
+    widgets: tuple[Widget, ...] = ()
+    plates: tuple[Plate, ...] = ()
+    screens: tuple[Screen, ...] = ()
+    traces: tuple[str, ...] = ()
+    hush: tuple[dict[str, Any], ...] = ()
+
+    def widget(self, ident: str) -> Widget:
+        """The widget of that id. Raises KeyError when there is none."""
+        for widget in self.widgets:
+            if widget.id == ident:
+                return widget
+        raise KeyError(ident)
+
+    def with_widget(self, changed: Widget) -> Project:
+        """This project with the widget of the same id replaced, or added last."""
+        if any(widget.id == changed.id for widget in self.widgets):
+            return replace(self, widgets=tuple(changed if w.id == changed.id else w for w in self.widgets))
+        return replace(self, widgets=(*self.widgets, changed))
+
+    def all_variables(self) -> dict[str, Variable]:
+        """Every variable by its full name, roster fields included (`crew[0].scrap`)."""
+        named = {variable.name: variable for variable in self.variables}
+        for roster in self.rosters:
+            for slot in range(roster.slots):
+                named.update({f"{roster.name}[{slot}].{field.name}": field for field in roster.fields})
+        return named

@@ -1,0 +1,38 @@
+"""Recorded state: frames, runs, typed columns; readers and writers. Knows no rules, widgets or Qt."""
+
+from avrin.trace.csv_file import read_csv, write_csv
+from avrin.trace.frames import (
+    FALSE,
+    MISSING,
+    NO_TEXT,
+    TRUE,
+    Array,
+    Column,
+    ColumnKind,
+    FloatArray,
+    Trace,
+    Value,
+)
+from avrin.trace.pyramid import Pyramid
+from avrin.trace.store import cache_folder, open_trace
+from avrin.trace.summary import ColumnSummary, summarise
+
+__all__ = [
+    "FALSE",
+    "MISSING",
+    "NO_TEXT",
+    "TRUE",
+    "Array",
+    "Column",
+    "ColumnKind",
+    "ColumnSummary",
+    "FloatArray",
+    "Pyramid",
+    "Trace",
+    "Value",
+    "cache_folder",
+    "open_trace",
+    "read_csv",
+    "summarise",
+    "write_csv",
+]

@@ -1,0 +1,170 @@
+"""Recorded state: frames in time order, one typed column per variable, split into runs.
+
+Missing is NaN in a number column, `MISSING` in a flag column and code -1 in a text column. Flags are int8 with
+FALSE < MISSING < TRUE, so that three-valued `and` is the minimum, `or` the maximum and `not` the mirror image
+(Kleene's strong logic). Texts are int32 codes into the column's words.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from avrin.model import AvrinError
+
+__all__ = ["FALSE", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "FloatArray", "Trace", "Value"]
+
+Array = NDArray[Any]
+FloatArray = NDArray[np.float64]
+ColumnKind = Literal["number", "flag", "text"]
+Value = float | bool | str | None
+
+FALSE, MISSING, TRUE = 0, 1, 2
+NO_TEXT = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One variable over T frames.
+
+    kind: "number" (data float64), "flag" (int8) or "text" (int32 codes into `words`).
+    """
+
+    kind: ColumnKind
+    data: Array
+    words: tuple[str, ...] = ()
+
+    @classmethod
+    def of(cls, values: Sequence[Value]) -> Column:
+        """A column from plain values; None is missing. The first value that is not None tells the kind."""
+        first = next((value for value in values if value is not None), None)
+        if isinstance(first, bool):
+            return cls("flag", np.array([MISSING if v is None else TRUE if v else FALSE for v in values], np.int8))
+        if isinstance(first, str):
+            words = tuple(dict.fromkeys(v for v in values if isinstance(v, str)))
+            codes = {word: code for code, word in enumerate(words)}
+            return cls("text", np.array([NO_TEXT if v is None else codes[str(v)] for v in values], np.int32), words)
+        return cls("number", np.array([np.nan if v is None else v for v in values], np.float64))
+
+    @classmethod
+    def missing(cls, frames: int, kind: ColumnKind = "number") -> Column:
+        """A column in which every frame is missing."""
+        if kind == "number":
+            return cls(kind, np.full(frames, np.nan))
+        return cls(kind, np.full(frames, MISSING if kind == "flag" else NO_TEXT, np.int8 if kind == "flag" else np.int32))
+
+    def __getitem__(self, frame: int) -> Value:
+        raw = self.data[frame]
+        if self.kind == "number":
+            return None if np.isnan(raw) else float(raw)
+        if self.kind == "flag":
+            return None if raw == MISSING else bool(raw == TRUE)
+        return None if raw == NO_TEXT else self.words[raw]
+
+    def is_missing(self) -> NDArray[np.bool_]:
+        """Where the value is missing, shape (T,)."""
+        if self.kind == "number":
+            return np.isnan(self.data)
+        return self.data == (MISSING if self.kind == "flag" else NO_TEXT)
+
+
+@dataclass(frozen=True)
+class Trace:
+    """Frames of recorded state.
+
+    t: seconds, shape (T,), not falling within a run. run: number of each frame's run, from 1, shape (T,).
+    columns: by variable name, each of T frames. name: what people call the recording.
+    """
+
+    name: str
+    t: FloatArray
+    run: NDArray[np.int32]
+    columns: Mapping[str, Column] = field(default_factory=dict)
+
+    @classmethod
+    def make(
+        cls, name: str, t: Sequence[float] | FloatArray, columns: Mapping[str, Column], run: Sequence[int] | None = None
+    ) -> Trace:
+        """A trace from times in seconds, one run unless `run` tells them apart.
+
+        Raises AvrinError when time runs backwards within a run or a column has another length.
+        """
+        times = np.asarray(t, np.float64)
+        runs = numbered(np.asarray(run, np.float64)) if run is not None else np.ones(len(times), np.int32)
+        check_times(times, runs)
+        for title, column in columns.items():
+            if len(column.data) != len(times):
+                raise AvrinError(f"has {len(column.data)} frames, the trace {len(times)}", place=(f"column '{title}'",))
+        return cls(name, times, runs, dict(columns))
+
+    def __len__(self) -> int:
+        return len(self.t)
+
+    @cached_property
+    def run_starts(self) -> NDArray[np.int64]:
+        """First frame of each run."""
+        if not len(self):
+            return np.zeros(0, np.int64)
+        return np.concatenate(([0], np.flatnonzero(np.diff(self.run)) + 1))
+
+    @cached_property
+    def axis(self) -> FloatArray:
+        """Seconds since the trace began, never falling: where runs count from zero again they are laid end to end."""
+        axis = self.t - self.t[0] if len(self) else self.t
+        for start in self.run_starts[1:]:
+            if axis[start] < axis[start - 1]:
+                axis[start:] += axis[start - 1] - axis[start] + self.frame_time
+        return axis
+
+    @cached_property
+    def frame_time(self) -> float:
+        """The usual time between two frames in seconds: the median step; 1/60 when there is none."""
+        steps = np.diff(self.t)
+        steps = steps[steps > 0]
+        return float(np.median(steps)) if len(steps) else 1 / 60
+
+    @property
+    def length(self) -> float:
+        """Seconds from the first frame to the last."""
+        return float(self.axis[-1]) if len(self) else 0.0
+
+    def frame_at(self, seconds: float) -> int:
+        """The last frame at or before `seconds` on the axis; 0 before the first."""
+        return max(0, int(np.searchsorted(self.axis, seconds, "right")) - 1)
+
+    def runs(self) -> Iterator[tuple[int, int, int]]:
+        """Each run as (number, first frame, frame after its last)."""
+        ends = [*self.run_starts[1:].tolist(), len(self)]
+        for start, end in zip(self.run_starts.tolist(), ends, strict=True):
+            yield int(self.run[start]), start, end
+
+
+def numbered(raw: FloatArray) -> NDArray[np.int32]:
+    """Runs numbered from 1 in the order they come: a new one wherever the recorded number changes."""
+    changes = np.diff(raw) != 0
+    return np.concatenate(([1], 1 + np.cumsum(changes))).astype(np.int32) if len(raw) else np.zeros(0, np.int32)
+
+
+def check_times(t: FloatArray, run: NDArray[np.int32]) -> None:
+    """Raise AvrinError at the first time that is missing, infinite or before the one above it in its run."""
+    bad = np.flatnonzero(~np.isfinite(t))
+    if len(bad):
+        raise AvrinError("the time is missing or not a number", place=(row_place(int(bad[0])), "column 't'"))
+    back = np.flatnonzero((np.diff(t) < 0) & (np.diff(run) == 0))
+    if len(back):
+        row = int(back[0]) + 1
+        raise AvrinError(
+            f"time runs backwards, from {t[row - 1]:g} to {t[row]:g} s",
+            place=(row_place(row), "column 't'"),
+            advice="Sort the rows, or add a column 'run' that changes at each restart",
+        )
+
+
+def row_place(frame: int) -> str:
+    """Where a frame stands in a table file: row counted from 1 below the header, which is line 1."""
+    return f"row {frame + 1} (line {frame + 2})"
