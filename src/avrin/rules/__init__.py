@@ -1,0 +1,28 @@
+"""The binding language: text -> tree -> steps -> values. Knows no widgets and no Qt."""
+
+from avrin.rules.check import BUILT_IN, Scope
+from avrin.rules.errors import RuleError
+from avrin.rules.functions import FUNCTIONS, Function
+from avrin.rules.operators import AND, ORDER
+from avrin.rules.parse import parse
+from avrin.rules.scan import CHUNK, Scan, as_column, evaluate
+from avrin.rules.steps import Chunk, Graph, Op, Step
+
+__all__ = [
+    "AND",
+    "BUILT_IN",
+    "CHUNK",
+    "FUNCTIONS",
+    "ORDER",
+    "Chunk",
+    "Function",
+    "Graph",
+    "Op",
+    "RuleError",
+    "Scan",
+    "Scope",
+    "Step",
+    "as_column",
+    "evaluate",
+    "parse",
+]

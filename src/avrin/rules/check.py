@@ -1,0 +1,308 @@
+"""Names and types (second stage: parse -> check -> scan): a tree becomes steps, or an error that says what to write.
+
+Nothing runs here. What passes can be evaluated on any trace.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from avrin.model import AvrinError, nearest
+from avrin.rules import nodes as n
+from avrin.rules import operators as op
+from avrin.rules.errors import RuleError
+from avrin.rules.functions import FUNCTIONS, Function, Param
+from avrin.rules.parse import parse
+from avrin.rules.patterns import pattern
+from avrin.rules.steps import Graph, Op, Step
+from avrin.rules.template import Part, split_template, template_step
+from avrin.trace import ColumnKind
+
+__all__ = ["BUILT_IN", "Scope"]
+
+
+def _now(out: Any, _args: Any, _params: Any, chunk: Any, _state: Any) -> None:
+    out[...] = chunk.t - chunk.began
+
+
+def _clock(out: Any, _args: Any, _params: Any, chunk: Any, _state: Any) -> None:
+    out[...] = chunk.t
+
+
+def _run(out: Any, _args: Any, _params: Any, chunk: Any, _state: Any) -> None:
+    out[...] = chunk.run
+
+
+BUILT_IN = {
+    "now": (Op("now", _now, timed=True), "Seconds since this run began."),
+    "clock": (Op("clock", _clock, timed=True), "Seconds of the trace."),
+    "run": (Op("run", _run, timed=True), "The run's number, from 1."),
+}
+WORDS: dict[str, str] = {"number": "a number", "flag": "a condition", "text": "a text", "any": "missing"}
+
+
+class Scope:
+    """The names rules can use, and the steps they stand for.
+
+    variables: kind by name. derived: rule by name. A derived value's rule is checked when it is first used.
+    """
+
+    def __init__(
+        self,
+        variables: Mapping[str, ColumnKind],
+        derived: Mapping[str, str] | None = None,
+        *,
+        graph: Graph | None = None,
+        placeholder: str = "—",
+    ) -> None:
+        self.graph = graph or Graph()
+        self.placeholder = placeholder
+        self._variables = variables
+        self._derived = dict(derived or {})
+        self._known: dict[str, Step | RuleError] = {}
+        self._open: list[str] = []
+
+    def names(self) -> list[str]:
+        """All names a rule may use, variables first."""
+        return [*self._variables, *self._derived, *BUILT_IN]
+
+    def derived(self, name: str) -> Step:
+        """A derived value's step. Raises RuleError as `rule`, and for a cycle."""
+        if name in self._open:
+            loop = " -> ".join([*self._open[self._open.index(name) :], name])
+            raise RuleError(f"the derived value needs itself: {loop}", (0, len(self._derived[name])))
+        found = self._known.get(name)
+        if found is None:
+            self._open.append(name)
+            try:
+                found = self.rule(self._derived[name])
+            except RuleError as error:
+                found = error
+            finally:
+                self._open.pop()
+            self._known[name] = found
+        if isinstance(found, RuleError):
+            raise found
+        return found
+
+    def rule(self, text: str, wanted: ColumnKind | None = None) -> Step:
+        """The step of a rule. wanted: the kind it must have. Raises RuleError."""
+        node = parse(text)
+        step = self._need(node, wanted) if wanted else self._step(node)
+        return self._settled(step)
+
+    def template(self, text: str) -> Step:
+        """The step of a template. Raises RuleError with the place in the whole text."""
+        parts: list[Part] = []
+        for piece in split_template(text):
+            if piece.rule is None:
+                parts.append(Part(piece.text))
+                continue
+            try:
+                step = self.rule(piece.rule)
+            except RuleError as error:
+                raise error.moved(piece.at) from None
+            if piece.pattern.source and step.kind != "number":
+                raise RuleError(
+                    f"a pattern writes numbers, but this is {WORDS[step.kind]}",
+                    (piece.at, piece.at + len(piece.rule)),
+                    advice="Leave the pattern out",
+                )
+            parts.append(Part(step, piece.pattern))
+        return template_step(self.graph, parts, placeholder=self.placeholder)
+
+    # -- one method a kind of node ----------------------------------------------------------------------------------
+
+    def _settled(self, step: Step | None) -> Step:
+        return self.graph.constant(None, "number") if step is None else step
+
+    def _step(self, node: n.Node) -> Step | None:
+        """The node's step; None for the word `missing`, whose kind is what its surroundings need."""
+        match node:
+            case n.Number(value=number):
+                return self.graph.constant(number, "number")
+            case n.Text(value=text):
+                return self.graph.constant(text, "text")
+            case n.Flag(value=flag):
+                return self.graph.constant(flag, "flag")
+            case n.Missing():
+                return None
+            case n.Name():
+                return self._name(node)
+            case n.Negative(operand=operand):
+                return self.graph.add(op.NEGATE, [self._need(operand, "number")], "number")
+            case n.Not(operand=operand):
+                return self.graph.add(op.NOT, [self._need(operand, "flag")], "flag")
+            case n.And(operands=operands):
+                return self._chain(op.AND, operands)
+            case n.Or(operands=operands):
+                return self._chain(op.OR, operands)
+            case n.Arithmetic():
+                return self._arithmetic(node)
+            case n.Comparison():
+                return self._comparison(node)
+            case n.Within(operand=operand, low=low, high=high):
+                x, lo, hi = (self._need(part, "number") for part in (operand, low, high))
+                ends = (self.graph.add(op.ORDER[">="], (x, lo), "flag"), self.graph.add(op.ORDER["<="], (x, hi), "flag"))
+                return self.graph.add(op.AND, ends, "flag")
+            case n.Otherwise(first=first, second=second):
+                return self._either(op.OTHERWISE, (), first, second)
+            case n.Choice(condition=condition, then=then, other=other):
+                return self._either(op.CHOICE, (self._need(condition, "flag"),), then, other)
+            case n.Call():
+                return self._call(node)
+
+    def _need(self, node: n.Node, wanted: ColumnKind) -> Step:
+        step = self._step(node)
+        if step is None:
+            return self.graph.constant(None, wanted)
+        if step.kind == wanted:
+            return step
+        raise RuleError(f"expected {WORDS[wanted]}, but this is {WORDS[step.kind]}", node.span, advice=_cure(wanted, step))
+
+    def _name(self, node: n.Name) -> Step:
+        name = node.name
+        if name in self._variables:
+            return self.graph.column(name, self._variables[name])
+        if name in self._derived:
+            try:
+                return self.derived(name)
+            except RuleError as error:
+                if "needs itself" in error.problem:
+                    raise RuleError(error.problem, node.span, advice="Break the circle at one of them") from None
+                raise RuleError(f"the derived value `{name}` has an error of its own", node.span, advice="Mend it first") from None
+        if name in BUILT_IN:
+            return self.graph.add(BUILT_IN[name][0], (), "number")
+        if name == "slot":
+            raise RuleError(
+                "`slot` means something only in a widget repeated over a roster", node.span, advice="Write the slot's number"
+            )
+        if name in FUNCTIONS:
+            raise RuleError(f"`{name}` is a function", node.span, advice=f"Write {FUNCTIONS[name].signature}")
+        close = nearest(name, self.names())
+        raise RuleError(
+            f"no variable `{name}`" + (f": did you mean `{close}`?" if close else ""),
+            node.span,
+            advice="" if close else f"Declare it, or use one of {self._some_names()}",
+        )
+
+    def _some_names(self) -> str:
+        names = self.names()
+        return ", ".join(names[:6]) + (f" … ({len(names)} in all)" if len(names) > 6 else "")
+
+    def _chain(self, operator: Op, operands: Sequence[n.Node]) -> Step:
+        steps = [self._need(operand, "flag") for operand in operands]
+        result = steps[0]
+        for step in steps[1:]:
+            result = self.graph.add(operator, (result, step), "flag")
+        return result
+
+    def _arithmetic(self, node: n.Arithmetic) -> Step:
+        result = self._need(node.first, "number")
+        for sign, operand in node.rest:
+            result = self.graph.add(op.ARITHMETIC[sign], (result, self._need(operand, "number")), "number")
+        return result
+
+    def _comparison(self, node: n.Comparison) -> Step:
+        operands = [node.first, *(operand for _, operand in node.rest)]
+        pairs = [
+            self._pair(sign, left, right)
+            for (sign, _), left, right in zip(node.rest, operands[:-1], operands[1:], strict=True)
+        ]
+        result = pairs[0]
+        for pair in pairs[1:]:
+            result = self.graph.add(op.AND, (result, pair), "flag")
+        return result
+
+    def _pair(self, sign: str, left: n.Node, right: n.Node) -> Step:
+        if sign in op.ORDER:
+            return self.graph.add(op.ORDER[sign], (self._need(left, "number"), self._need(right, "number")), "flag")
+        for part, other in ((left, right), (right, left)):
+            if isinstance(part, n.Missing):
+                raise RuleError(
+                    "nothing compares with missing", part.span, advice="Write has(x), or not has(x)"
+                ) if not isinstance(other, n.Missing) else RuleError("missing compares with nothing", part.span)
+        a = self._settled(self._step(left))
+        b = self._settled(self._step(right))
+        if a.kind != b.kind:
+            raise RuleError(
+                f"{WORDS[a.kind]} cannot be compared with {WORDS[b.kind]}", right.span, advice=f"Expected {WORDS[a.kind]}"
+            )
+        return self.graph.add(op.EQUAL[sign, a.kind], (a, b), "flag")
+
+    def _either(self, table: Mapping[ColumnKind, Op], before: tuple[Step, ...], one: n.Node, two: n.Node) -> Step | None:
+        first, second = self._step(one), self._step(two)
+        if first is None and second is None:
+            return None
+        kind = first.kind if first is not None else self._settled(second).kind
+        if first is not None and second is not None and second.kind != kind:
+            raise RuleError(
+                f"the first is {WORDS[kind]} and the second {WORDS[second.kind]}",
+                two.span,
+                advice=f"Expected {WORDS[kind]} here too",
+            )
+        nothing = self.graph.constant(None, kind)
+        return self.graph.add(table[kind], (*before, first or nothing, second or nothing), kind)
+
+    def _call(self, node: n.Call) -> Step:
+        function = FUNCTIONS.get(node.function)
+        at = (node.span[0], node.span[0] + len(node.function))
+        if function is None:
+            close = nearest(node.function, FUNCTIONS)
+            known = node.function in self._variables or node.function in self._derived
+            raise RuleError(
+                f"`{node.function}` is a value, not a function" if known
+                else f"no function `{node.function}`" + (f": did you mean `{close}`?" if close else ""),
+                at,
+                advice="Put an operator before the bracket" if known else "",
+            )  # fmt: skip
+        params = self._matched(function, node)
+        args = [self._argument(param, part, function) for param, part in params]
+        return function.build(self.graph, args)
+
+    def _matched(self, function: Function, node: n.Call) -> list[tuple[Param, n.Node]]:
+        """Each argument with its parameter, defaults filled in."""
+        params = list(function.params)
+        given = list(node.arguments)
+        if params[-1].many:
+            params += [params[-1]] * (len(given) - len(params))
+        least = sum(param.default is None for param in params)
+        if not least <= len(given) <= len(params):
+            wanted = str(least) if least == len(params) else f"{least} or {len(params)}"
+            if params[-1].many:
+                wanted = f"at least {least}"
+            plural = "" if wanted == "1" else "s"
+            raise RuleError(
+                f"`{function.name}` takes {wanted} argument{plural}, not {len(given)}",
+                node.span,
+                advice=f"Write {function.signature}",
+            )
+        defaults = [parse(param.default) for param in params[len(given) :] if param.default is not None]
+        return list(zip(params, [*given, *defaults], strict=True))
+
+    def _argument(self, param: Param, node: n.Node, function: Function) -> Step:
+        step = self._settled(self._step(node)) if param.kind == "any" else self._need(node, param.kind)
+        if param.whole:
+            value = step.constant[0] if step.constant is not None else -1.0
+            if not (0 <= value <= 1_000_000 and value == int(value)):
+                raise RuleError(
+                    f"`{param.name}` is a whole number of frames, written out", node.span, advice=f"Write {function.signature}"
+                )
+        if param.pattern:
+            if step.constant is None or (source := self.graph.words.text(int(step.constant[0]))) is None:
+                raise RuleError("a pattern is a text, written out", node.span, advice=f"Write {function.example}")
+            try:
+                pattern(source)
+            except AvrinError as error:
+                raise RuleError(error.problem, node.span, advice=error.advice) from None
+        return step
+
+
+def _cure(wanted: ColumnKind, step: Step) -> str:
+    names = step.params if step.op.name == "column" else ("it",)
+    if wanted == "flag":
+        return f"Compare it: {names[0]} > 0" if step.kind == "number" else f'Compare it: {names[0]} == "…"'
+    if wanted == "number":
+        return f"Write `if {names[0]} then 1 else 0`" if step.kind == "flag" else "Texts have no value; length(x) has"
+    return 'Write text(x, "0")' if step.kind == "number" else 'Write `if c then "yes" else "no"`'

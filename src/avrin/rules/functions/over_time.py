@@ -1,0 +1,132 @@
+"""Functions that look at earlier frames. All begin anew with each run; a missing condition counts as false.
+
+A kernel's state is what it must know of the run's earlier chunks; None where the run begins.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from avrin.rules.functions.spec import Function, Param, applies, flag, number
+from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.trace import FALSE, TRUE, Array
+
+__all__ = ["FUNCTIONS", "LATCH", "hold"]
+
+Args = Sequence[Array]
+Params = tuple[Any, ...]
+LONGEST = 1_000_000  # frames that prev may look back
+
+
+def hold(out: Array, at: Array, values: Array, before: Any) -> Any:
+    """Fill `out` with the latest of `values`, each of which holds from its frame in `at` on; `before` until the first.
+
+    at: frames in rising order, shape (k,); values: shape (k,). Returns what holds at the end.
+    """
+    if not len(at):
+        out[...] = before
+        return before
+    out[: at[0]] = before
+    out[at[0] :] = np.repeat(values, np.diff(at, append=len(out)))
+    return values[-1]
+
+
+def _wide(values: Array, chunk: Chunk) -> Array:
+    return np.broadcast_to(values, (chunk.frames,))
+
+
+def _prev(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> Array:
+    """State: the last n values of the run, fewer at its beginning."""
+    back, nothing = params
+    seen = args[0][:0] if state is None else state
+    both = np.concatenate((seen, _wide(args[0], chunk)))
+    absent = max(0, min(back - len(seen), chunk.frames))  # frames of this chunk that lie too near the run's beginning
+    out[:absent] = nothing
+    start = len(seen) - back + absent
+    out[absent:] = both[start : start + chunk.frames - absent]
+    return both[max(0, len(both) - back) :].copy()
+
+
+def _change(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+    """State: the last value."""
+    x = _wide(args[0], chunk)
+    np.subtract(x[1:], x[:-1], out=out[1:])
+    out[0] = 0.0 if state is None else x[0] - state
+    return x[-1]
+
+
+def _stretch_began(out: Array, c: Array, chunk: Chunk, state: Any) -> tuple[bool, Any]:
+    """Fill `out` with the time at which the latest true stretch of c began. State: (c at the end, that time)."""
+    on, began = (False, np.nan) if state is None else state
+    rises = np.flatnonzero(c[1:] & ~c[:-1]) + 1
+    if c[0] and not on:
+        rises = np.concatenate(([0], rises))
+    return bool(c[-1]), hold(out, rises, chunk.t[rises], began)
+
+
+def _lasted(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+    c = _wide(args[0] == TRUE, chunk)
+    state = _stretch_began(out, c, chunk, state)
+    np.subtract(chunk.t, out, out=out)
+    np.copyto(out, 0.0, where=~c)
+    return state
+
+
+def _held(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+    c = _wide(args[0] == TRUE, chunk)
+    began = np.empty(chunk.frames)
+    state = _stretch_began(began, c, chunk, state)
+    long_enough = np.subtract(chunk.t, began, out=began) >= args[1]
+    np.multiply(c & long_enough, TRUE, out=out, casting="unsafe")
+    return state
+
+
+def _since(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+    """State: the time at which c was last true."""
+    at = np.flatnonzero(_wide(args[0] == TRUE, chunk))
+    last = hold(out, at, chunk.t[at], np.nan if state is None else state)
+    np.subtract(chunk.t, out, out=out)
+    return last
+
+
+def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+    """State: the latch itself."""
+    off = _wide(args[1] == TRUE, chunk)
+    at = np.flatnonzero(_wide(args[0] == TRUE, chunk) | off)
+    return hold(out, at, np.where(off[at], FALSE, TRUE), FALSE if state is None else state)
+
+
+LASTED = Op("lasted", _lasted, timed=True)
+HELD = Op("held", _held, timed=True)
+SINCE = Op("since", _since, timed=True)
+LATCH = Op("latch", _latch, timed=True)
+CHANGE = Op("change", _change, timed=True)
+PREV = Op("prev", _prev, timed=True)
+
+
+def _build_prev(graph: Graph, args: Sequence[Step]) -> Step:
+    x, back = args
+    assert back.constant is not None  # the check saw a written number
+    nothing = graph.constant(None, x.kind).constant
+    assert nothing is not None
+    return graph.add(PREV, (x,), x.kind, (int(back.constant[0]), nothing[0].item()))
+
+
+FUNCTIONS = (
+    Function("prev", (Param("x", "any"), number("n", "1", whole=True)), "number",
+             "x one frame ago, or n frames; missing before that.", "prev(hull)", _build_prev),
+    Function("change", (number("x"),), "number", "x minus what it was a frame ago; 0 on a run's first frame.",
+             "change(hull)", applies(CHANGE, "number")),
+    Function("lasted", (flag("c"),), "number", "Seconds since c became true and stayed so; 0 while false.",
+             "lasted(leak)", applies(LASTED, "number")),
+    Function("held", (flag("c"), number("d")), "flag", "Whether c has been true for d seconds without a break.",
+             "held(leak, 2s)", applies(HELD, "flag")),
+    Function("since", (flag("c"),), "number", "Seconds since c was last true; 0 while true, missing if it never was.",
+             "since(leak)", applies(SINCE, "number")),
+    Function("latch", (flag("on"), flag("off")), "flag",
+             "Turns true where `on` is true and false where `off` is; `off` wins; false at first.",
+             "latch(air < 20, air > 40)", applies(LATCH, "flag")),
+)  # fmt: skip

@@ -1,0 +1,82 @@
+"""Functions of the values at one moment."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from avrin.rules.functions.spec import Function, Param, applies, number, repeats
+from avrin.rules.operators import absent, divide, pure, ufunc
+from avrin.rules.steps import Graph, Op, Step
+from avrin.trace import FALSE, TRUE, Array, ColumnKind
+
+__all__ = ["FUNCTIONS", "SHARE"]
+
+
+def _mod(out: Array, a: Array, b: Array) -> None:
+    np.mod(a, b, out=out)
+    np.copyto(out, np.nan, where=b == 0)
+
+
+def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
+    np.maximum(x, low, out=out)
+    np.minimum(out, high, out=out)
+
+
+def _share(out: Array, x: Array, low: Array, high: Array) -> None:
+    divide(out, x - low, high - low)
+
+
+def _lerp(out: Array, a: Array, b: Array, f: Array) -> None:
+    np.subtract(b, a, out=out)
+    np.multiply(out, f, out=out)
+    np.add(out, a, out=out)
+
+
+def _snap(out: Array, x: Array, step: Array) -> None:
+    divide(out, x, step)
+    np.rint(out, out=out)
+    np.multiply(out, step, out=out)
+
+
+def _distance(out: Array, x1: Array, y1: Array, x2: Array, y2: Array) -> None:
+    np.hypot(x2 - x1, y2 - y1, out=out)
+
+
+def _has(kind: ColumnKind) -> Op:
+    def kernel(out: Array, x: Array) -> None:
+        np.copyto(out, np.where(absent(x, kind), FALSE, TRUE))
+
+    return pure(f"has {kind}", kernel)
+
+
+SHARE = pure("share", _share)
+_HAS: dict[ColumnKind, Op] = {"number": _has("number"), "flag": _has("flag"), "text": _has("text")}
+
+
+def _build_has(graph: Graph, args: list[Step]) -> Step:
+    return graph.add(_HAS[args[0].kind], args, "flag")
+
+
+def _simple(name: str, op: Op, params: str, help_: str, example: str) -> Function:
+    return Function(name, tuple(map(number, params.split())), "number", help_, example, applies(op, "number"))
+
+
+MANY = (number("a"), number("b", many=True))
+FUNCTIONS = (
+    Function("min", MANY, "number", "The smallest of its arguments.", "min(hull, 100)", repeats(ufunc("min", np.minimum))),
+    Function("max", MANY, "number", "The largest of its arguments.", "max(lives, 0)", repeats(ufunc("max", np.maximum))),
+    _simple("abs", ufunc("abs", np.absolute), "x", "x without its sign.", "abs(depth_change)"),
+    _simple("sign", ufunc("sign", np.sign), "x", "-1, 0 or 1.", "sign(speed)"),
+    _simple("sqrt", ufunc("sqrt", np.sqrt), "x", "The square root; missing below zero.", "sqrt(area)"),
+    _simple("round", ufunc("round", np.rint), "x", "The nearest whole number; the even one at a half.", "round(air)"),
+    _simple("floor", ufunc("floor", np.floor), "x", "The whole number at or below x.", "floor(depth)"),
+    _simple("ceil", ufunc("ceil", np.ceil), "x", "The whole number at or above x.", "ceil(tide_left)"),
+    _simple("mod", pure("mod", _mod), "a b", "What is left of a after whole b; has b's sign.", "mod(clock, 60)"),
+    _simple("clamp", pure("clamp", _clamp), "x lo hi", "x, kept within lo and hi.", "clamp(hull / hull_max, 0, 1)"),
+    _simple("share", SHARE, "x lo hi", "How far x lies from lo to hi: 0 at lo, 1 at hi, not kept within.",
+            "share(depth, 0, 60)"),
+    _simple("lerp", pure("lerp", _lerp), "a b f", "The value a share f of the way from a to b.", "lerp(10, 20, 25%)"),
+    _simple("snap", pure("snap", _snap), "x step", "The nearest multiple of step.", "snap(depth, 5)"),
+    _simple("distance", pure("distance", _distance), "x1 y1 x2 y2", "Between two points.", "distance(0, 0, 3, 4)"),
+    Function("has", (Param("x", "any"),), "flag", "Whether x is there at all, not missing.", "has(air)", _build_has),
+)  # fmt: skip

@@ -1,0 +1,127 @@
+"""The operators the grammar has signs and words for. Kernels write into `out`; missing rules as in the design."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from avrin.rules.steps import Chunk, Op
+from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind
+
+__all__ = ["ARITHMETIC", "COMPARE", "EQUAL", "ORDER", "absent", "divide", "pure", "ufunc"]
+
+
+def ufunc(name: str, function: np.ufunc) -> Op:
+    """An operator that is one NumPy function of its arguments."""
+
+    def kernel(out: Array, args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+        function(*args, out=out)
+
+    return Op(name, kernel)
+
+
+def pure(name: str, function: Any) -> Op:
+    """An operator that needs neither time nor parameters: `function(out, *arguments)`."""
+
+    def kernel(out: Array, args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+        function(out, *args)
+
+    return Op(name, kernel)
+
+
+def absent(values: Array, kind: ColumnKind) -> Array:
+    """Where values are missing."""
+    if kind == "number":
+        return np.isnan(values)
+    return values == (MISSING if kind == "flag" else NO_TEXT)
+
+
+def divide(out: Array, a: Array, b: Array) -> None:
+    """a / b, missing where b is zero."""
+    np.divide(a, b, out=out)
+    zero = b == 0
+    if zero.any():
+        np.copyto(out, np.nan, where=zero)
+
+
+ARITHMETIC = {
+    "+": ufunc("+", np.add),
+    "-": ufunc("-", np.subtract),
+    "*": ufunc("*", np.multiply),
+    "/": pure("/", divide),
+}
+NEGATE = ufunc("negate", np.negative)
+
+AND = ufunc("and", np.minimum)  # Kleene's logic: FALSE < MISSING < TRUE
+OR = ufunc("or", np.maximum)
+
+
+def _not(out: Array, c: Array) -> None:
+    np.subtract(TRUE, c, out=out)
+
+
+NOT = pure("not", _not)
+
+
+def _order(name: str, holds: np.ufunc, fails: np.ufunc) -> Op:
+    def compare(out: Array, a: Array, b: Array) -> None:
+        # Neither holds nor fails where one is missing (NaN): 1 + 1 - 0 true, 1 + 0 - 1 false, 1 + 0 - 0 missing.
+        np.subtract(holds(a, b).view(np.int8), fails(a, b).view(np.int8), out=out)
+        np.add(out, MISSING, out=out)
+
+    return pure(name, compare)
+
+
+ORDER = {
+    "<": _order("<", np.less, np.greater_equal),
+    "<=": _order("<=", np.less_equal, np.greater),
+    ">": _order(">", np.greater, np.less_equal),
+    ">=": _order(">=", np.greater_equal, np.less),
+}
+
+
+def _equal(kind: ColumnKind, hit: int, miss: int) -> Any:
+    def compare(out: Array, a: Array, b: Array) -> None:
+        out[...] = miss
+        np.copyto(out, hit, where=a == b)
+        gone = absent(a, kind) | absent(b, kind)
+        if gone.any():
+            np.copyto(out, MISSING, where=gone)
+
+    return compare
+
+
+KINDS: tuple[ColumnKind, ...] = ("number", "flag", "text")
+EQUAL = {
+    (sign, kind): pure(f"{sign} {kind}", _equal(kind, *((TRUE, FALSE) if sign == "==" else (FALSE, TRUE))))
+    for sign in ("==", "!=")
+    for kind in KINDS
+}
+COMPARE = (*ORDER, "==", "!=")
+
+
+def _otherwise(kind: ColumnKind) -> Any:
+    def choose(out: Array, a: Array, b: Array) -> None:
+        out[...] = a
+        np.copyto(out, b, where=absent(a, kind))
+
+    return choose
+
+
+def _choice(kind: ColumnKind) -> Any:
+    nothing = {"number": np.nan, "flag": MISSING, "text": NO_TEXT}[kind]
+
+    def choose(out: Array, c: Array, a: Array, b: Array) -> None:
+        out[...] = b
+        np.copyto(out, a, where=c == TRUE)
+        gone = c == MISSING
+        if gone.any():
+            np.copyto(out, nothing, where=gone)
+
+    return choose
+
+
+OTHERWISE = {kind: pure(f"otherwise {kind}", _otherwise(kind)) for kind in KINDS}
+CHOICE = {kind: pure(f"if {kind}", _choice(kind)) for kind in KINDS}

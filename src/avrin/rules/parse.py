@@ -1,0 +1,196 @@
+"""Rule text to tree (first stage: parse -> check -> scan), with errors people can act on.
+
+Parsing a hundred rules takes longer than opening the window may, so trees are kept: in memory for this run, and in
+the user's cache for the next one.
+"""
+
+from __future__ import annotations
+
+import atexit
+import functools
+import hashlib
+import logging
+import os
+import re
+import tempfile
+from importlib import resources
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from avrin.rules.errors import RuleError
+from avrin.rules.nodes import Node, children
+from avrin.trace import cache_folder
+
+if TYPE_CHECKING:
+    from lark import Lark
+    from lark.exceptions import UnexpectedInput
+
+__all__ = ["MOST_CHARACTERS", "MOST_DEEP", "parse"]
+
+MOST_CHARACTERS = 4000
+MOST_DEEP = 100
+MOST_KEPT = 2000
+VERSION = 1  # of the trees; raise it when nodes or their building change
+log = logging.getLogger(__name__)
+
+
+def parse(text: str) -> Node:
+    """The tree of a rule. Raises RuleError at the character where it stops making sense."""
+    if not text.strip():
+        raise RuleError("the rule is empty", (0, len(text)), advice="Write a variable's name or a value")
+    if len(text) > MOST_CHARACTERS:
+        raise RuleError(
+            f"a rule may have {MOST_CHARACTERS:,} characters, this one has {len(text):,}",
+            (MOST_CHARACTERS, len(text)),
+            advice="Move parts of it into derived values",
+        )
+    trees = _trees()
+    if (known := trees.get(text)) is not None:
+        return known
+    node = _parsed(text)
+    trees[text] = node
+    return node
+
+
+def _parsed(text: str) -> Node:
+    from lark.exceptions import UnexpectedInput, VisitError
+
+    try:
+        node: Node = _lark().parse(text)  # type: ignore[assignment]  # the builder makes nodes, not lark's trees
+    except UnexpectedInput as error:
+        raise _explained(error, text) from None
+    except VisitError as error:
+        if isinstance(error.orig_exc, RuleError):
+            raise error.orig_exc from None
+        raise
+    _check_depth(node)
+    return node
+
+
+def _check_depth(node: Node) -> None:
+    waiting = [(node, 1)]
+    while waiting:
+        part, depth = waiting.pop()
+        if depth > MOST_DEEP:
+            raise RuleError(
+                f"the rule is nested more than {MOST_DEEP} deep", part.span, advice="Move parts of it into derived values"
+            )
+        waiting.extend((child, depth + 1) for child in children(part))
+
+
+@functools.cache
+def _grammar() -> str:
+    return (resources.files("avrin.rules") / "grammar.lark").read_text("utf-8")
+
+
+@functools.cache
+def _lark() -> Lark:
+    from lark import Lark
+
+    from avrin.rules.build import Builder
+
+    return Lark(_grammar(), parser="lalr", transformer=Builder())
+
+
+# -- errors ---------------------------------------------------------------------------------------------------------
+
+# What people write who come from other languages, and what it is called here.
+HABITS = [
+    (r"&&?", "write `and`"),
+    (r"\|\|?", "write `or`"),
+    (r"!", "write `not`, or `!=` for unequal"),
+    (r"=", "write `==` to compare"),
+    (r"'", 'put texts between double quotes: "low"'),
+    (r"\?", "write `if condition then this else that`"),
+    (r"%", "write `mod(a, b)` for the remainder; `25%` is a share"),
+    (r"\*\*|\^", "there is no power; multiply instead"),
+    (r"\{|\}", "braces stand only in texts such as a label's"),
+    (r";", "a rule is one formula"),
+    (r'"', "the text is not closed: add a double quote"),
+    (r"\.", "write a digit before the point: 0.5"),
+]
+OPERANDS = {"NUMBER", "NAME", "TEXT"}
+
+
+def _explained(error: UnexpectedInput, text: str) -> RuleError:
+    from lark.exceptions import UnexpectedToken
+
+    at = error.pos_in_stream if error.pos_in_stream is not None and error.pos_in_stream >= 0 else len(text)
+    expected: set[str] = set(getattr(error, "expected", None) or getattr(error, "allowed", None) or ())
+    token = error.token if isinstance(error, UnexpectedToken) else None
+    if token is not None and token.type == "$END":
+        end = len(text.rstrip())
+        if (opened := _open_bracket(text)) is not None:
+            return RuleError(f"the bracket at column {opened + 1} is not closed", (opened, opened + 1), advice="Add `)`")
+        wanted = next((word for word in ("then", "else") if word.upper() in expected), None)
+        return RuleError(
+            f"`{wanted}` is missing" if wanted and not expected & OPERANDS else "the rule ends too early",
+            (end, end + 1),
+            advice=f"Go on with `{wanted} …`" if wanted else "Expected a value here",
+        )
+    found = str(token) if token is not None else text[at]
+    span = (at, at + max(1, len(found)))
+    for pattern, advice in HABITS:
+        if re.match(pattern, text[at:]):
+            return RuleError(f"`{found}` means nothing here", span, advice=advice[0].upper() + advice[1:])
+    if token is None:
+        return RuleError(f"the character `{found}` means nothing here", span, advice="Remove it")
+    if found == ")" and _open_bracket(text[:at]) is None:
+        return RuleError("this bracket was never opened", span, advice="Remove it")
+    if expected & OPERANDS:
+        return RuleError(f"expected a value before `{found}`", span, advice="Write a name, a number or a text")
+    begun = re.findall(r"\b(if|then|else)\b", text[:at])
+    word = {"if": "then", "then": "else"}.get(begun[-1]) if begun else None
+    return RuleError(
+        f"`{found}` cannot follow here",
+        span,
+        advice=f"Expected an operator or `{word}`" if word else "Expected an operator such as + or <, or the end",
+    )
+
+
+def _open_bracket(text: str) -> int | None:
+    """Where the innermost bracket stands that is never closed."""
+    opened: list[int] = []
+    for match in re.finditer(r'"(?:\\.|[^"\\])*"|[()]', text):
+        if match[0] == "(":
+            opened.append(match.start())
+        elif match[0] == ")" and opened:
+            opened.pop()
+    return opened[-1] if opened else None
+
+
+# -- trees kept for the next run ------------------------------------------------------------------------------------
+
+
+@functools.cache
+def _trees() -> dict[str, Node]:
+    path = _kept_file()
+    trees: dict[str, Node] = {}
+    try:
+        trees = msgspec.msgpack.decode(path.read_bytes(), type=dict[str, Node])
+    except FileNotFoundError:
+        pass
+    except (OSError, msgspec.MsgspecError) as error:
+        log.warning("the kept rule trees cannot be used (%s)", error)
+    known = set(trees)
+    atexit.register(lambda: _keep(trees, path) if not trees.keys() <= known else None)
+    return trees
+
+
+def _kept_file() -> Path:
+    stamp = hashlib.blake2b(f"{VERSION}{_grammar()}".encode(), digest_size=8).hexdigest()
+    return cache_folder() / f"rules-{stamp}.msgpack"
+
+
+def _keep(trees: dict[str, Node], path: Path) -> None:
+    newest = dict(list(trees.items())[-MOST_KEPT:])
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, temporary = tempfile.mkstemp(dir=path.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(msgspec.msgpack.encode(newest))
+        Path(temporary).replace(path)
+    except OSError as error:
+        log.warning("the rule trees could not be kept: %s", error)

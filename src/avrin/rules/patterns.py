@@ -1,0 +1,143 @@
+"""How a number becomes a text: Unicode LDML number patterns (`#,##0.0`) and durations (`m:ss`), with their rounding.
+
+Formatting is split in two, so that a recording of 200,000 frames formats each shown text once: `keys` rounds many
+values at once to whole units of the last shown digit, `written` makes the text of one such key. Rounding is that of
+the shortest decimal which reads back as the same float: 2.675 is a half between 2.67 and 2.68.
+"""
+
+from __future__ import annotations
+
+import functools
+import re
+from dataclasses import dataclass
+from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Decimal
+from typing import Any
+
+import numpy as np
+
+from avrin.model import AvrinError
+from avrin.trace import FloatArray
+
+__all__ = ["PLAIN", "Pattern", "pattern"]
+
+ROUNDINGS = {"near": ROUND_HALF_EVEN, "up": ROUND_CEILING, "down": ROUND_FLOOR}
+MOST_DECIMALS = 15
+
+
+@dataclass(frozen=True, slots=True)
+class Pattern:
+    """A pattern. source: as written, "" for none. decimals: shown digits after the point (of seconds in a duration).
+
+    kind: "plain" (no pattern: at most `decimals`, no trailing zeros), "number" (LDML) or "duration".
+    """
+
+    source: str
+    kind: str
+    decimals: int
+    rounding: str = "near"
+
+    def keys(self, values: FloatArray) -> FloatArray:
+        """Values rounded to whole units of the last digit, NaN where missing; shape as given."""
+        scaled = values * 10.0**self.decimals
+        if self.kind == "duration" and self.decimals == 0 and "s" not in self.source:
+            scaled = values / 60.0
+        rounded = {"near": np.rint, "up": np.ceil, "down": np.floor}[self.rounding](scaled)
+        # Scaling is inexact: look again, in decimals, at what came out close to where the rounding turns.
+        turn = np.abs(scaled - np.floor(scaled) - 0.5) if self.rounding == "near" else np.abs(scaled - np.rint(scaled))
+        close = (turn < 1e-6 * np.maximum(1.0, np.abs(scaled) * 1e-6)) & (values != np.rint(values))
+        for i in np.flatnonzero(close):
+            rounded[i] = float(self._exact(float(values[i])))
+        return np.asarray(rounded + 0.0)  # turns -0 into 0
+
+    def _exact(self, value: float) -> Decimal:
+        scaled = Decimal(repr(value)).scaleb(self.decimals)
+        if self.kind == "duration" and "s" not in self.source:
+            scaled = scaled / 60
+        return scaled.quantize(Decimal(1), rounding=ROUNDINGS[self.rounding])
+
+    def written(self, key: float) -> str:
+        """The text of one key. Infinite values, which no pattern has a place for, are written ∞."""
+        if not np.isfinite(key):
+            return "∞" if key > 0 else "-∞"
+        units = int(key)
+        if self.kind == "duration":
+            return _duration(self.source, units, self.decimals)
+        exact = Decimal(units).scaleb(-self.decimals)
+        if self.kind == "plain":
+            text = f"{exact:f}"
+            return text.rstrip("0").rstrip(".") if "." in text else text
+        return str(_ldml(self.source).apply(exact, "en", decimal_quantization=True))
+
+
+PLAIN = Pattern("", "plain", 2)
+
+
+@functools.lru_cache(maxsize=512)
+def pattern(source: str) -> Pattern:
+    """Read a pattern such as `0.0`, `#,##0`, `m:ss, up`. Raises AvrinError when it is none."""
+    shape, _, rounding = source.rpartition(",")
+    rounding = rounding.strip()
+    if rounding in ROUNDINGS and shape:
+        shape = shape.strip()
+    else:
+        shape, rounding = source.strip(), "near"
+    if not shape:
+        return Pattern("", "plain", PLAIN.decimals, rounding)
+    if re.search(r"[0#@]", shape):
+        return _number_pattern(shape, rounding)
+    return _duration_pattern(shape, rounding)
+
+
+@functools.lru_cache(maxsize=512)
+def _ldml(shape: str) -> Any:
+    from babel.numbers import parse_pattern
+
+    return parse_pattern(shape)
+
+
+def _number_pattern(shape: str, rounding: str) -> Pattern:
+    try:
+        parsed = _ldml(shape)
+        decimals = int(parsed.frac_prec[1]) + int(parsed.scale)
+        if "@" in shape or "E" in shape or decimals > MOST_DECIMALS:
+            raise ValueError(shape)
+        parsed.apply(Decimal(0), "en")
+    except Exception as error:  # the library has no error of its own for patterns it cannot read
+        raise AvrinError(
+            f"`{shape}` is no number pattern", advice="Write for example 0, 0.0, #,##0 or 0%"
+        ) from error
+    return Pattern(shape, "number", decimals, rounding)
+
+
+DURATION = re.compile(r"(?:h+|m{1,2}|s{1,2}|S{1,3}|'[^']*'|[^A-Za-z'])+")
+
+
+def _duration_pattern(shape: str, rounding: str) -> Pattern:
+    fields = re.findall(r"h+|m+|s+|S+", re.sub(r"'[^']*'", "", shape))
+    order = "".join(field[0] for field in fields)
+    if not fields or not DURATION.fullmatch(shape) or order not in ("h", "hm", "hms", "hmsS", "m", "ms", "msS", "s", "sS"):
+        raise AvrinError(
+            f"`{shape}` is no pattern", advice="A number is written like 0.0 or #,##0, a duration like m:ss or s.S"
+        )
+    if order in ("h", "hm"):
+        raise AvrinError(f"`{shape}` shows no seconds or minutes alone", advice="Write h:mm:ss, m:ss, m or s.S")
+    return Pattern(shape, "duration", len(fields[-1]) if order.endswith("S") else 0, rounding)
+
+
+def _duration(shape: str, units: int, decimals: int) -> str:
+    sign, units = ("-" if units < 0 else ""), abs(units)
+    if "s" in shape:
+        whole, part = divmod(units, 10**decimals)
+    else:
+        whole, part = units * 60, 0
+    hours, rest = divmod(whole, 3600) if "h" in shape else (0, whole)
+    minutes, seconds = divmod(rest, 60) if "m" in shape else (0, rest)
+    values = {"h": hours, "m": minutes, "s": seconds}
+
+    def fill(match: re.Match[str]) -> str:
+        field = match[0]
+        if field[0] == "'":
+            return field[1:-1]
+        return f"{part:0{decimals}d}" if field[0] == "S" else f"{values[field[0]]:0{len(field)}d}"
+
+    return sign + re.sub(r"'[^']*'|h+|m+|s+|S+", fill, shape)

@@ -1,0 +1,169 @@
+"""The graph of operations that rules become. Equal operations are one step, so nothing is computed twice.
+
+A step is an operator over other steps. An operator is a chunked scan: it gets one chunk of frames, all of one run,
+and the state it left behind, and fills `out`. Arrays are of shape (n,) for the chunk's frames, or (1,) for what
+never changes; number float64, flag int8, text int32 codes into the graph's words (see `avrin.trace.frames`).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, FloatArray, Value
+
+__all__ = ["DTYPES", "Chunk", "Graph", "Op", "Step", "Words"]
+
+DTYPES: dict[ColumnKind, np.dtype[Any]] = {
+    "number": np.dtype(np.float64),
+    "flag": np.dtype(np.int8),
+    "text": np.dtype(np.int32),
+}
+
+
+class Words:
+    """Texts by code, each once."""
+
+    def __init__(self) -> None:
+        self._texts: list[str] = []
+        self._codes: dict[str, int] = {}
+
+    def code(self, text: str) -> int:
+        """The text's code; the same for the same text, always."""
+        found = self._codes.get(text)
+        if found is None:
+            found = self._codes[text] = len(self._texts)
+            self._texts.append(text)
+        return found
+
+    def codes(self, texts: Sequence[str | None]) -> Array:
+        """Codes of many texts, int32; None is missing."""
+        return np.array([NO_TEXT if text is None else self.code(text) for text in texts], np.int32)
+
+    def text(self, code: int) -> str | None:
+        """The text of a code; None for missing."""
+        return None if code == NO_TEXT else self._texts[code]
+
+    def column(self) -> tuple[str, ...]:
+        """All texts in the order of their codes."""
+        return tuple(self._texts)
+
+
+@dataclass(slots=True)
+class Chunk:
+    """A stretch of frames of one run.
+
+    t: seconds, shape (n,). first: whether the run begins here. began: the run's first time. run: its number, from 1.
+    columns: by name, in the graph's codes, each of shape (n,).
+    """
+
+    t: FloatArray
+    first: bool
+    began: float
+    run: int
+    columns: dict[str, Array]
+    words: Words
+
+    @property
+    def frames(self) -> int:
+        """How many frames this chunk has."""
+        return len(self.t)
+
+
+# (out, arguments, parameters, chunk, state) -> state for the run's next chunk. State is None where a run begins.
+Kernel = Callable[[Array, Sequence[Array], tuple[Any, ...], Chunk, Any], Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Op:
+    """An operator. timed: it looks at time or at earlier frames, so it never becomes a constant."""
+
+    name: str
+    kernel: Kernel
+    timed: bool = False
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Step:
+    """One operation; equal ones are the same object. constant: its value as an array of shape (1,), or None."""
+
+    op: Op
+    args: tuple[Step, ...]
+    params: tuple[Any, ...]
+    kind: ColumnKind
+    constant: Array | None = field(default=None, repr=False)
+
+    def sources(self) -> list[str]:
+        """Names of the variables it depends on, in the order they are met."""
+        names: dict[str, None] = {}
+        seen: set[Step] = set()
+        waiting = [self]
+        while waiting:
+            step = waiting.pop()
+            if step in seen:
+                continue
+            seen.add(step)
+            if step.op is COLUMN:
+                names[step.params[0]] = None
+            waiting.extend(reversed(step.args))
+        return list(names)
+
+
+def _column(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+    out[...] = chunk.columns[params[0]]
+
+
+def _constant(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+    raise AssertionError("a constant is never run")
+
+
+COLUMN = Op("column", _column, timed=True)
+CONSTANT = Op("constant", _constant)
+
+
+class Graph:
+    """All steps of a project; it only grows, so that a step met again is the one met before."""
+
+    def __init__(self) -> None:
+        self.words = Words()
+        self._steps: dict[Hashable, Step] = {}
+
+    def column(self, name: str, kind: ColumnKind) -> Step:
+        """A variable's recorded values."""
+        return self._intern(COLUMN, (), (name,), kind)
+
+    def constant(self, value: Value, kind: ColumnKind) -> Step:
+        """A value that never changes; None is missing."""
+        if kind == "number":
+            raw: Any = np.nan if value is None else float(value)
+        elif kind == "flag":
+            raw = MISSING if value is None else TRUE if value else FALSE
+        else:
+            raw = NO_TEXT if value is None else self.words.code(str(value))
+        return self._constant(np.array([raw], DTYPES[kind]), kind)
+
+    def add(self, op: Op, args: Sequence[Step], kind: ColumnKind, params: tuple[Any, ...] = ()) -> Step:
+        """The step that applies `op` to `args`. One whose arguments never change is worked out at once."""
+        if not op.timed and all(arg.constant is not None for arg in args):
+            out = np.empty(1, DTYPES[kind])
+            chunk = Chunk(np.zeros(1), True, 0.0, 1, {}, self.words)
+            with np.errstate(all="ignore"):
+                op.kernel(out, [arg.constant for arg in args if arg.constant is not None], params, chunk, None)
+            return self._constant(out, kind)
+        return self._intern(op, tuple(args), params, kind)
+
+    def _constant(self, raw: Array, kind: ColumnKind) -> Step:
+        key = ("constant", kind, raw.tobytes())
+        if key not in self._steps:
+            self._steps[key] = Step(CONSTANT, (), (), kind, raw)
+        return self._steps[key]
+
+    def _intern(self, op: Op, args: tuple[Step, ...], params: tuple[Any, ...], kind: ColumnKind) -> Step:
+        key = (op.name, tuple(map(id, args)), params, kind)
+        step = self._steps.get(key)
+        if step is None:
+            step = self._steps[key] = Step(op, args, params, kind)
+        return step

@@ -1,0 +1,153 @@
+"""Texts with values in them: `Depth {depth | 0.0} m`. `{{` and `}}` are braces.
+
+A template is one step over its values. Each text is formatted once for each combination that is really shown.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from avrin.model import AvrinError
+from avrin.rules.errors import RuleError
+from avrin.rules.patterns import PLAIN, Pattern, pattern
+from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.trace import MISSING, NO_TEXT, TRUE, Array
+
+__all__ = ["Part", "Piece", "split_template", "template_step"]
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """A stretch of a template's text. rule: None for plain text; otherwise `text` is "" and the rule starts at `at`."""
+
+    text: str
+    rule: str | None = None
+    pattern: Pattern = PLAIN
+    at: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """A value in a template, checked; or plain text."""
+
+    value: Step | str
+    pattern: Pattern = PLAIN
+
+
+def split_template(source: str) -> list[Piece]:
+    """The pieces of a template. Raises RuleError at a brace or a pattern that makes no sense."""
+    pieces: list[Piece] = []
+    plain, at = "", 0
+    while at < len(source):
+        char = source[at]
+        if char in "{}" and source[at : at + 2] == char * 2:
+            plain, at = plain + char, at + 2
+        elif char == "}":
+            raise RuleError("this brace was never opened", (at, at + 1), advice="Write }} for a brace")
+        elif char != "{":
+            plain, at = plain + char, at + 1
+        else:
+            end, bar = _value_end(source, at)
+            if plain:
+                pieces.append(Piece(plain))
+            plain = ""
+            pieces.append(_value(source, at + 1, end, bar))
+            at = end + 1
+    return [*pieces, Piece(plain)] if plain or not pieces else pieces
+
+
+def _value_end(source: str, opened: int) -> tuple[int, int]:
+    """Where the value's closing brace stands and where its `|` (or the brace, if it has none)."""
+    quoted, bar = False, -1
+    for at in range(opened + 1, len(source)):
+        char = source[at]
+        if char == '"' and bar < 0 and source[at - 1] != "\\":
+            quoted = not quoted
+        elif quoted:
+            continue
+        elif char == "|" and bar < 0:
+            bar = at
+        elif char == "}":
+            return at, bar if bar >= 0 else at
+        elif char == "{":
+            break
+    raise RuleError("this brace is not closed", (opened, opened + 1), advice="Add }, or write {{ for a brace")
+
+
+def _value(source: str, start: int, end: int, bar: int) -> Piece:
+    if bar == end:
+        return Piece("", source[start:end], PLAIN, start)
+    try:
+        return Piece("", source[start:bar], pattern(source[bar + 1 : end].strip()), start)
+    except AvrinError as error:
+        raise RuleError(error.problem, (bar + 1, end), advice=error.advice) from None
+
+
+def template_step(graph: Graph, parts: Sequence[Part], *, placeholder: str = "—", whole: bool = False) -> Step:
+    """The step that writes the parts one after another.
+
+    A missing value is written as `placeholder`; with `whole`, the text itself is missing then.
+    """
+    values = [part.value for part in parts if isinstance(part.value, Step)]
+    shape = tuple(part.value if isinstance(part.value, str) else part.pattern for part in parts)
+    kinds = tuple(value.kind for value in values)
+    return graph.add(TEMPLATE, values, "text", (shape, kinds, None if whole else placeholder))
+
+
+def _template(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+    shape, kinds, placeholder = params
+    patterns = [part for part in shape if isinstance(part, Pattern)]
+    keys = [_keys(values, kind, p) for values, kind, p in zip(args, kinds, patterns, strict=True)]
+    frames = max((len(key) for key in keys), default=1)
+    # Recorded values stand still most of the time: write a text only where one of them is new.
+    new = np.zeros(frames, bool)
+    new[:1] = True
+    for key in keys:
+        if len(key) > 1:
+            new[1:] |= ~((key[1:] == key[:-1]) | (np.isnan(key[1:]) & np.isnan(key[:-1])))
+    at = np.flatnonzero(new)
+    rows = zip(*((key[at] if len(key) > 1 else np.broadcast_to(key, len(at))).tolist() for key in keys), strict=True)
+    known: dict[tuple[Any, ...], int] = {}
+    codes = []
+    for row in rows if keys else [()]:
+        name = tuple(None if value != value else value for value in row)  # NaN is unequal to itself
+        code = known.get(name)
+        if code is None:
+            code = known[name] = _code(name, shape, kinds, placeholder, chunk)
+        codes.append(code)
+    out[...] = np.repeat(np.array(codes, np.int32), np.diff(at, append=frames))
+
+
+def _keys(values: Array, kind: str, shape: Pattern) -> Array:
+    """What tells one shown text from another: rounded units of a number, codes of flags and texts; NaN for missing."""
+    if kind == "number":
+        return shape.keys(values)
+    return np.where(values == (MISSING if kind == "flag" else NO_TEXT), np.nan, values)
+
+
+def _code(row: tuple[Any, ...], shape: Any, kinds: tuple[str, ...], placeholder: str | None, chunk: Chunk) -> int:
+    values = iter(zip(row, kinds, strict=True))
+    written = []
+    for part in shape:
+        if isinstance(part, str):
+            written.append(part)
+            continue
+        key, kind = next(values)
+        if key is None:
+            if placeholder is None:
+                return NO_TEXT
+            written.append(placeholder)
+        elif kind == "number":
+            written.append(part.written(key))
+        elif kind == "flag":
+            written.append("yes" if key == TRUE else "no")
+        else:
+            written.append(chunk.words.text(int(key)) or "")
+    return chunk.words.code("".join(written))
+
+
+TEMPLATE = Op("template", _template)

@@ -1,0 +1,44 @@
+"""Widget kinds: their inputs, tracks and shapes; projects bound to rules. Knows no layout, fonts or Qt."""
+
+from avrin.widgets.binding import KIND_OF, Bound, BoundWidget, RulePlace, bind
+from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
+from avrin.widgets.look import CALM, CRITICAL, LOW, Look, seconds
+from avrin.widgets.offers import free_id, offers, placed_at
+from avrin.widgets.registry import KINDS
+from avrin.widgets.shapes import Align, Box, Clip, Group, Measure, Path, Picture, Shape, TextRun, hatched
+from avrin.widgets.tracks import Tracks, changes, track
+
+__all__ = [
+    "CALM",
+    "COMMON_INPUTS",
+    "CRITICAL",
+    "KINDS",
+    "KIND_OF",
+    "LOW",
+    "Align",
+    "Bound",
+    "BoundWidget",
+    "Box",
+    "Clip",
+    "Drawing",
+    "Group",
+    "Input",
+    "Kind",
+    "Look",
+    "Measure",
+    "Path",
+    "Picture",
+    "RulePlace",
+    "Shape",
+    "State",
+    "TextRun",
+    "Tracks",
+    "bind",
+    "changes",
+    "free_id",
+    "hatched",
+    "offers",
+    "placed_at",
+    "seconds",
+    "track",
+]

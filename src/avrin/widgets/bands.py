@@ -1,0 +1,69 @@
+"""Bands as steps: which named stretch a widget's level lies in, the first that matches.
+
+A band with `back` is sticky: entered by its limit, left where the level is back at or beyond `back`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from avrin.rules import AND, ORDER, Chunk, Graph, Op, Step
+from avrin.rules.functions.over_time import LATCH
+from avrin.rules.operators import NOT
+from avrin.trace import TRUE, Array
+
+__all__ = ["band_step", "matches", "settled"]
+
+
+def matches(
+    graph: Graph,
+    level: Step | None,
+    *,
+    below: Step | None = None,
+    above: Step | None = None,
+    when: Step | None = None,
+    back: Step | None = None,
+) -> Step:
+    """Whether one band matches: a flag step."""
+    if when is not None or level is None:
+        return when if when is not None else graph.constant(False, "flag")
+    limit, enter, leave = (below, "<", ">=") if below is not None else (above, ">", "<=")
+    assert limit is not None  # the project's check saw exactly one limit
+    inside = graph.add(ORDER[enter], (level, limit), "flag")
+    if back is None:
+        return inside
+    # A level inside the limit counts even where `back` lies on the wrong side of it, so "off" must not win there.
+    left = graph.add(ORDER[leave], (level, back), "flag")
+    gone = graph.add(AND, (left, graph.add(NOT, (inside,), "flag")), "flag")
+    return graph.add(LATCH, (inside, gone), "flag")
+
+
+def _first(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+    out[...] = chunk.words.code("")
+    for flags, name in reversed(list(zip(args, params, strict=True))):
+        np.copyto(out, chunk.words.code(name), where=flags == TRUE)
+
+
+FIRST = Op("first band", _first)
+
+
+def band_step(graph: Graph, bands: Sequence[tuple[str, Step]]) -> Step:
+    """The name of the first band that matches, "" where none does: a text step."""
+    if not bands:
+        return graph.constant("", "text")
+    return graph.add(FIRST, [flag for _, flag in bands], "text", tuple(name for name, _ in bands))
+
+
+def _settle(out: Array, args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+    np.multiply(args[0] == TRUE, TRUE, out=out, casting="unsafe")
+
+
+SETTLE = Op("settle", _settle)
+
+
+def settled(graph: Graph, flag: Step) -> Step:
+    """The flag with missing counted as false, as widgets take flags."""
+    return graph.add(SETTLE, (flag,), "flag")

@@ -1,0 +1,195 @@
+"""The bar: how much of something is left, as a filled stretch of a frame."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from msgspec import Meta, Struct
+
+from avrin.model import Band, Place, Project, Variable, Widget
+from avrin.rules.functions.plain import SHARE
+from avrin.rules.operators import ufunc
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring
+from avrin.widgets.look import CALM, CRITICAL, LOW, PALE, SEA, Colour, Look, Size
+from avrin.widgets.motion import trail
+from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
+
+import numpy as np  # isort: skip
+
+__all__ = ["KIND"]
+
+Grow = Literal["right", "left", "up", "down", "middle"]
+CAPTION_STRIP = 1.35  # of the text's size: the height a caption takes above or below the bar
+
+_AT_LEAST = ufunc("max", np.maximum)
+_AT_MOST = ufunc("min", np.minimum)
+_TIMES = ufunc("*", np.multiply)
+
+
+class Trail(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
+    """A ghost of what was just lost. wait: seconds before it sinks; rate: shares of full a second."""
+
+    wait: Annotated[float, Meta(ge=0, le=60)] = 0.5
+    rate: Annotated[float, Meta(gt=0, le=100)] = 0.5
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """grow: the way it fills. over: what a value beyond the ends does. segments: 0 for one piece.
+
+    per_unit: pixels the bar is long for each unit of `full`; 0 for the length of its box.
+    """
+
+    grow: Grow = "right"
+    over: Literal["clamp", "spill"] = "clamp"
+    segments: Annotated[int, Meta(ge=0, le=200)] = 0
+    per_unit: Annotated[float, Meta(ge=0, le=1000)] = 0.0
+    trail: Trail | None = None
+    caption_at: Literal["above", "below", "inside"] = "above"
+
+
+class BarLook(Look, frozen=True, kw_only=True):
+    """fill: what is left; ghost: what was just lost; back: the empty part; edge: the frame; gap: from frame to fill."""
+
+    fill: Colour = CALM
+    ghost: Colour = "#e9ddc0b0"
+    back: Colour = SEA
+    edge: Colour = PALE
+    edge_width: Size = 2.0
+    gap: Size = 3.0
+    radius: Size = 5.0
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: fraction (within 0–1 unless it spills), trail, caption."""
+    graph, options = w.graph, w.options
+    level = graph.add(SHARE, (w["value"], w["empty"], w["full"]), "number")
+    fraction = level
+    if options.over == "clamp":
+        raised = graph.add(_AT_LEAST, (level, graph.constant(0, "number")), "number")
+        fraction = graph.add(_AT_MOST, (raised, graph.constant(1, "number")), "number")
+    ghost = trail(graph, fraction, options.trail.wait, options.trail.rate) if options.trail else fraction
+    caption = w.get("caption") or graph.constant("", "text")
+    length = graph.add(_TIMES, (w["full"], graph.constant(options.per_unit, "number")), "number")
+    return Wired({"fraction": fraction, "trail": ghost, "caption": caption}, level, {"length": length})
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The frame, the ghost behind the fill, the fill, the segments' gaps, the caption."""
+    look: BarLook = d.look
+    options: Options = d.options
+    caption = str(d.state["caption"] or "")
+    strip = look.text_size * CAPTION_STRIP if caption and options.caption_at != "inside" else 0.0
+    strip = min(strip, d.height * 0.7)
+    top = strip if options.caption_at == "above" else 0.0
+    length, height = _extent(d, strip)
+    drawn: list[Shape] = [Box(0, top, length, height, look.back, look.radius)]
+    pad = look.edge_width + look.gap if look.edge else look.gap
+    inner = (pad, top + pad, max(0.0, length - 2 * pad), max(0.0, height - 2 * pad))
+    radius = max(0.0, look.radius - pad)
+    fraction, ghost = d.state["fraction"], d.state["trail"]
+    if not isinstance(fraction, float):
+        drawn.append(hatched(*inner, radius=radius))
+    else:
+        clip = Clip(*inner, radius) if options.over == "clamp" else None
+        fills: list[Shape] = []
+        if isinstance(ghost, float) and ghost > fraction:
+            fills.append(_filled(inner, ghost, options.grow, look.ghost))
+        fills.append(_filled(inner, fraction, options.grow, look.fill))
+        fills += _gaps(inner, options, look.back)
+        drawn.append(Group(tuple(fills), clip=clip))
+    if look.edge and look.edge_width:
+        drawn.append(Box(0, top, length, height, "", look.radius, look.edge, look.edge_width))
+    if caption:
+        drawn.append(_caption(d, caption, strip, length, height))
+    return tuple(drawn)
+
+
+def _extent(d: Drawing, strip: float) -> tuple[float, float]:
+    """Length and height of the frame: the box's, or as long as `full` asks for."""
+    wanted = d.state.get("length")
+    upright = d.options.grow in ("up", "down")
+    if d.options.per_unit and isinstance(wanted, float):
+        wanted = min(max(wanted, d.look.radius * 2), 100_000.0)
+        return (d.width, wanted) if upright else (wanted, d.height - strip)
+    return d.width, d.height - strip
+
+
+def _filled(inner: tuple[float, float, float, float], share: float, grow: Grow, fill: str) -> Box:
+    """The filled part. Below zero, when spilling, it reaches back over the empty end."""
+    x, y, width, height = inner
+    share = max(-10.0, min(10.0, share))
+    if grow == "middle":
+        half = width * abs(share)
+        return Box(x + (width - half) / 2, y, half, height, fill)
+    if grow in ("right", "left"):
+        long = width * share
+        start = x if grow == "right" else x + width - long
+        return Box(min(start, start + long), y, abs(long), height, fill)
+    tall = height * share
+    start = y if grow == "down" else y + height - tall
+    return Box(x, min(start, start + tall), width, abs(tall), fill)
+
+
+def _gaps(inner: tuple[float, float, float, float], options: Options, fill: str) -> list[Shape]:
+    x, y, width, height = inner
+    wide = 2.0
+    upright = options.grow in ("up", "down")
+    marks = range(1, options.segments)
+    if upright:
+        return [Box(x, y + height * i / options.segments - wide / 2, width, wide, fill) for i in marks]
+    return [Box(x + width * i / options.segments - wide / 2, y, wide, height, fill) for i in marks]
+
+
+def _caption(d: Drawing, caption: str, strip: float, length: float, height: float) -> TextRun:
+    look: BarLook = d.look
+    size = min(look.text_size, strip / CAPTION_STRIP) if strip else min(look.text_size, height * 0.7)
+    cap = d.measure.cap_height(size, look.bold)
+    if d.options.caption_at == "inside":
+        return TextRun(length / 2, (height + cap) / 2, caption, size, look.text, look.bold, "center")
+    middle = strip * 0.42 if d.options.caption_at == "above" else height + strip * 0.58
+    return TextRun(0, middle + cap / 2, caption, size, look.text, look.bold)
+
+
+def offer(variable: Variable, project: Project) -> Widget | None:
+    """A bar for a number with an upper end: a number of its range, or the variable that holds its maximum."""
+    if variable.type not in ("int", "float"):
+        return None
+    names = {v.name for v in project.variables}
+    full = next((n for n in (f"{variable.name}_max", f"max_{variable.name}", f"{variable.name}.max") if n in names), "")
+    if not full and (variable.high is None or variable.high <= (variable.low or 0)):
+        return None
+    inputs = {"value": variable.name, "full": full or f"{variable.high:g}"}
+    if variable.low:
+        inputs["empty"] = f"{variable.low:g}"
+    shown = f"{{{full} | 0}}" if full else f"{variable.high:g}"
+    inputs["caption"] = f"{_said(variable.name)}  {{{variable.name} | 0}} / {shown}"
+    return Widget(
+        id=f"{variable.name.replace('.', '_')}_bar",
+        kind="bar",
+        inputs=inputs,
+        place=Place(size=(360.0, 64.0)),
+        options={"over": "clamp", "trail": {"wait": 0.5, "rate": 0.5}},
+        bands=(Band(name="critical", below="10%"), Band(name="low", below="25%", back="30%")),
+        look={"bands": {"critical": {"fill": CRITICAL, "flash": "0.5s"}, "low": {"fill": LOW}}},
+    )
+
+
+def _said(name: str) -> str:
+    return name.split(".")[-1].replace("_", " ").capitalize()
+
+
+KIND = Kind(
+    name="bar",
+    help="How much is left, as a filled stretch of a frame.",
+    inputs=(
+        Input("value", "number", "What it shows.", needed=True),
+        Input("full", "number", "The value at which it is full.", "1", needed=True),
+        Input("empty", "number", "The value at which it is empty.", "0"),
+        Input("caption", "template", "A text beside it."),
+    ),
+    options=Options,
+    look=BarLook,
+    wire=wire,
+    shapes=shapes,
+    offer=offer,
+)

@@ -1,0 +1,227 @@
+"""A project bound: every rule checked, every widget's track as steps, every fault told by its place.
+
+A faulty rule stops nothing else: what it should feed is missing, and the error waits under its place.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+from msgspec.structs import fields
+
+from avrin.model import AvrinError, Band, Group, Project, Widget, nearest
+from avrin.rules import AND, Graph, Scope, Step
+from avrin.rules.patterns import pattern
+from avrin.trace import ColumnKind
+from avrin.widgets.bands import band_step, matches, settled
+from avrin.widgets.kind import Input, Kind, Wired, Wiring
+from avrin.widgets.look import Look, convert, looks
+from avrin.widgets.registry import KINDS
+
+__all__ = ["KIND_OF", "Bound", "BoundWidget", "RulePlace", "bind"]
+
+# Where a rule stands: ("derived", name), ("widget", id, "inputs", input), ("widget", id, "bands", band, field),
+# ("group", id, field); ("widget", id, …) also for options and looks.
+RulePlace = tuple[str, ...]
+KIND_OF: dict[str, ColumnKind] = {"int": "number", "float": "number", "bool": "flag", "text": "text"}
+
+
+@dataclass(frozen=True, slots=True)
+class BoundWidget:
+    """A widget ready to run. columns: track columns in order, "visible" and "band" first. drawn: all that drawing needs.
+
+    thresholds: for each band its limit and the way back, None where it has none.
+    """
+
+    widget: Widget
+    kind: Kind
+    options: Any
+    looks: Mapping[str, Look]
+    inputs: Mapping[str, Step]
+    columns: Mapping[str, Step]
+    drawn: Mapping[str, Step]
+    level: Step | None
+    thresholds: Mapping[str, tuple[Step | None, Step | None]]
+
+    def steps(self) -> tuple[Step, ...]:
+        """Everything a trace is evaluated for."""
+        level = (self.level,) if self.level is not None else ()
+        return (*self.columns.values(), *self.drawn.values(), *self.inputs.values(), *level)
+
+
+@dataclass(frozen=True)
+class Bound:
+    """A checked project. errors and warnings: by place, in the order of the file."""
+
+    project: Project
+    graph: Graph
+    scope: Scope
+    widgets: Mapping[str, BoundWidget]
+    errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
+    warnings: tuple[str, ...] = ()
+
+    def raise_first(self) -> None:
+        """Raise the first error, told with its place."""
+        for place, error in self.errors.items():
+            raise error.within(*_said(place))
+
+
+def bind(project: Project, graph: Graph | None = None) -> Bound:
+    """Check all rules of a project and make its widgets' steps.
+
+    graph: that of an earlier bind; steps that did not change are the same objects again.
+    """
+    kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
+    derived = {d.name: d.rule for d in project.derived}
+    scope = Scope(kinds, derived, graph=graph, placeholder=project.placeholder)
+    binder = _Binder(project, scope)
+    for name in derived:
+        binder.attempt(("derived", name), lambda name=name: scope.derived(name), "number")
+    widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
+    return Bound(project, scope.graph, scope, widgets, binder.errors, tuple(binder.warnings))
+
+
+class _Binder:
+    """Collects errors while binding goes on."""
+
+    def __init__(self, project: Project, scope: Scope) -> None:
+        self.project = project
+        self.scope = scope
+        self.errors: dict[RulePlace, AvrinError] = {}
+        self.warnings: list[str] = []
+        self._groups = {group.id: group for group in project.groups}
+
+    def attempt(self, place: RulePlace, make: Any, kind: ColumnKind) -> Step:
+        """The step, or a missing one and the error kept."""
+        try:
+            step: Step = make()
+        except AvrinError as error:
+            self.errors.setdefault(place, error)
+            return self.scope.graph.constant(None, kind)
+        return step
+
+    def rule(self, place: RulePlace, text: str, kind: ColumnKind) -> Step:
+        """A rule of one kind."""
+        return self.attempt(place, lambda: self.scope.rule(text, kind), kind)
+
+    def widget(self, widget: Widget) -> BoundWidget | None:
+        """One widget; None for an unknown kind."""
+        kind = KINDS.get(widget.kind)
+        if kind is None:
+            close = nearest(widget.kind, KINDS)
+            self.errors["widget", widget.id, "kind"] = AvrinError(
+                f"unknown kind '{widget.kind}'" + (f": did you mean '{close}'?" if close else ""),
+                advice="" if close else f"There are {', '.join(KINDS)}",
+            )
+            return None
+        options, widget_looks = self._fields(widget, kind)
+        inputs = self._inputs(widget, kind)
+        graph = self.scope.graph
+        wired = self._wired(widget, kind, Wiring(graph, inputs, options, self.project.placeholder))
+        visible = settled(graph, inputs["visible"])
+        opacity = inputs["opacity"]
+        for group in self._enclosing(widget.group):
+            place = ("group", group.id)
+            shown = self.rule((*place, "visible"), group.visible or "true", "flag")
+            visible = graph.add(AND, (visible, settled(graph, shown)), "flag")
+            if group.opacity:
+                opacity = self._times(opacity, self.rule((*place, "opacity"), group.opacity, "number"))
+        thresholds, found = {}, []
+        for band in widget.bands:
+            parts = self._band(widget, band, wired.level)
+            thresholds[band.name] = (parts.get("below") or parts.get("above"), parts.get("back"))
+            found.append((band.name, matches(graph, wired.level, **parts)))
+        columns = {"visible": visible, "band": band_step(graph, found), **wired.columns}
+        drawn = {"opacity": opacity, **wired.drawn}
+        return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds)
+
+    def _times(self, a: Step, b: Step) -> Step:
+        from avrin.rules.operators import ARITHMETIC
+
+        return self.scope.graph.add(ARITHMETIC["*"], (a, b), "number")
+
+    def _wired(self, widget: Widget, kind: Kind, wiring: Wiring) -> Wired:
+        return kind.wire(wiring)
+
+    def _enclosing(self, ident: str) -> list[Group]:
+        """The groups a widget lies in, innermost first."""
+        found: list[Group] = []
+        while ident in self._groups and self._groups[ident] not in found:
+            found.append(self._groups[ident])
+            ident = found[-1].group
+        return found
+
+    def _fields(self, widget: Widget, kind: Kind) -> tuple[Any, Mapping[str, Look]]:
+        options: Any = kind.options()
+        found: Mapping[str, Look] = dict.fromkeys(["", *(band.name for band in widget.bands)], kind.look())
+        try:
+            options = convert(widget.options, kind.options, ("options",))
+            if isinstance(source := getattr(options, "pattern", ""), str):
+                pattern(source)
+        except AvrinError as error:
+            self.errors["widget", widget.id, "options"] = error
+            options = kind.options()
+        try:
+            found = looks(widget, kind.look)
+        except AvrinError as error:
+            self.errors["widget", widget.id, "look"] = error
+        for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):
+            names = {f.encode_name for f in fields(known)} | ({"bands"} if what == "look" else set())
+            self.warnings += [
+                f"widget '{widget.id}', {what}, {name}: unknown key, kept as it is" for name in raw if name not in names
+            ]
+        return options, found
+
+    def _inputs(self, widget: Widget, kind: Kind) -> dict[str, Step]:
+        known = {i.name: i for i in kind.all_inputs()}
+        for name in widget.inputs:
+            if name not in known:
+                close = nearest(name, known)
+                self.errors["widget", widget.id, "inputs", name] = AvrinError(
+                    f"a {kind.name} has no input '{name}'" + (f": did you mean '{close}'?" if close else ""),
+                    advice="" if close else f"It has {', '.join(known)}",
+                )
+        steps: dict[str, Step] = {}
+        for name, info in known.items():
+            text = widget.inputs.get(name)
+            if text is None and info.default is None and not info.needed:
+                continue
+            steps[name] = self._input(("widget", widget.id, "inputs", name), text, info)
+        return steps
+
+    def _input(self, place: RulePlace, text: str | None, info: Input) -> Step:
+        kind: ColumnKind = "text" if info.kind == "template" else info.kind
+        if text is None and info.default is None:
+            self.errors[place] = AvrinError("nothing feeds it", advice="Drag a variable onto the widget or write a rule")
+            return self.scope.graph.constant(None, kind)
+        source = info.default or "" if text is None else text
+        if info.kind == "template":
+            return self.attempt(place, lambda: self.scope.template(source), kind)
+        return self.rule(place, source, kind)
+
+    def _band(self, widget: Widget, band: Band, level: Step | None) -> dict[str, Step]:
+        place = ("widget", widget.id, "bands", band.name)
+        if level is None and not band.when:
+            self.errors[place] = AvrinError(
+                f"a {widget.kind} has no level to compare", advice="Use `when` with a condition"
+            )
+            return {}
+        kinds: dict[str, ColumnKind] = {"below": "number", "above": "number", "when": "flag", "back": "number"}
+        return {
+            name: self.rule((*place, name), text, kind) for name, kind in kinds.items() if (text := getattr(band, name))
+        }
+
+
+def _said(place: RulePlace) -> tuple[str, ...]:
+    """A place in words."""
+    what, name, *rest = place
+    words = [f"{'derived value' if what == 'derived' else what} '{name}'"]
+    if rest[:1] == ["inputs"]:
+        words.append(f"input '{rest[1]}'")
+    elif rest[:1] == ["bands"]:
+        words += [f"band '{rest[1]}'", *rest[2:]]
+    elif rest and rest[0] not in ("options", "look"):
+        words += rest
+    return tuple(words)

@@ -1,0 +1,101 @@
+"""The counter: a number in figures."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from msgspec import Meta, Struct
+
+from avrin.model import Band, Place, Project, Variable, Widget
+from avrin.rules.patterns import pattern
+from avrin.rules.template import Part, template_step
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring
+from avrin.widgets.look import CRITICAL, LOW, Look, Size
+from avrin.widgets.motion import roll
+from avrin.widgets.shapes import Align, Shape, TextRun, hatched
+
+__all__ = ["KIND"]
+
+CAPTION_LEADING = 1.3  # of the caption's size: from the number's line to the caption's
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """pattern: how the number is written, "" for plainly. roll: seconds it takes to reach a new number."""
+
+    pattern: str = ""
+    roll: Annotated[float, Meta(ge=0, le=60)] = 0.0
+
+
+class CounterLook(Look, frozen=True, kw_only=True):
+    """align: where the texts stand in the box. caption_size: pixels."""
+
+    text_size: Size = 48.0
+    bold: bool = True
+    align: Align = "left"
+    caption_size: Size = 20.0
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: shown (the number, rolling) and text."""
+    shown = roll(w.graph, w["value"], w.options.roll)
+    text = template_step(w.graph, [Part(shown, pattern(w.options.pattern))], placeholder=w.placeholder)
+    return Wired({"shown": shown, "text": text}, w["value"], {"caption": w.get("caption") or w.graph.constant("", "text")})
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The number, and under it the caption."""
+    look: CounterLook = d.look
+    caption, text = str(d.state.get("caption") or ""), str(d.state["text"] or "")
+    cap = d.measure.cap_height(look.text_size, look.bold)
+    below = look.caption_size * CAPTION_LEADING if caption else 0.0
+    base = (d.height - below + cap) / 2
+    x = {"left": 0.0, "center": d.width / 2, "right": d.width}[look.align]
+    drawn: list[Shape] = []
+    if d.state["shown"] is None:
+        wide = max(d.measure.width(text, look.text_size, look.bold) * 1.6, cap)
+        left = x - wide * {"left": 0.0, "center": 0.5, "right": 1.0}[look.align]
+        drawn.append(hatched(left, base - cap * 1.15, wide, cap * 1.3))
+        drawn.append(TextRun(left + wide / 2, base, text, look.text_size, "#6a6459", look.bold, "center"))
+    else:
+        drawn.append(TextRun(x, base, text, look.text_size, look.text, look.bold, look.align))
+    if caption:
+        drawn.append(TextRun(x, base + below, caption, look.caption_size, look.text, False, look.align))
+    return tuple(drawn)
+
+
+def offer(variable: Variable, project: Project) -> Widget | None:
+    """A counter for any number; bands near the lower end where the range has one."""
+    del project
+    if variable.type not in ("int", "float"):
+        return None
+    low, high = variable.low, variable.high
+    bands: tuple[Band, ...] = ()
+    if low is not None and high is not None and high > low:
+        critical, warn = low + (high - low) * 0.1, low + (high - low) * 0.25
+        bands = (Band(name="critical", below=f"{critical:g}"), Band(name="low", below=f"{warn:g}"))
+    figures = "#,##0" if (high or 0) >= 1000 else "0" if variable.type == "int" else "0.0"
+    name = variable.name.split(".")[-1].replace("_", " ").capitalize()
+    return Widget(
+        id=f"{variable.name.replace('.', '_')}_counter",
+        kind="counter",
+        inputs={"value": variable.name, "caption": f"{name}, {variable.unit}" if variable.unit else name},
+        place=Place(size=(220.0, 84.0)),
+        options={"pattern": figures},
+        bands=bands,
+        look={"bands": {"critical": {"text": CRITICAL}, "low": {"text": LOW}}} if bands else {},
+    )
+
+
+KIND = Kind(
+    name="counter",
+    help="A number in figures.",
+    inputs=(
+        Input("value", "number", "What it shows.", needed=True),
+        Input("caption", "template", "A text under the number."),
+    ),
+    options=Options,
+    look=CounterLook,
+    wire=wire,
+    shapes=shapes,
+    offer=offer,
+)

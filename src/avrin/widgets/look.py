@@ -1,0 +1,79 @@
+"""How widgets look: what all kinds share, and how a band changes it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+from typing import Annotated, Any, TypeVar
+
+import msgspec
+from msgspec import Meta, Struct
+
+from avrin.model import AvrinError, Widget, nearest
+
+__all__ = ["CALM", "CRITICAL", "LOW", "PALE", "SEA", "Colour", "Look", "Size", "convert", "looks", "seconds"]
+
+Colour = Annotated[str, Meta(pattern=r"^(#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?)?$", description="#rrggbb, #rrggbbaa or none")]
+Duration = Annotated[str, Meta(pattern=r"^(\d+(\.\d+)?(ms|s|min))?$", description="such as 0.5s or 250ms")]
+Size = Annotated[float, Meta(ge=0, le=2000)]
+
+# The colours a widget has before anybody chooses.
+CALM, LOW, CRITICAL = "#4c9a80", "#d68f2c", "#c7473c"
+SEA, PALE = "#10222b", "#dfe9e4"
+
+
+class Look(Struct, frozen=True, kw_only=True):
+    """What all kinds have. text: colour of texts; text_size: pixels; flash: period of a band's flashing, "" for none."""
+
+    text: Colour = "#f2f6f4"
+    text_size: Size = 22.0
+    bold: bool = False
+    flash: Duration = ""
+
+
+L = TypeVar("L", bound=Look)
+S = TypeVar("S", bound=Struct)
+
+
+def seconds(duration: str) -> float:
+    """A duration such as 0.5s in seconds; 0 for ""."""
+    match = re.fullmatch(r"([\d.]+)(ms|s|min)", duration)
+    return float(match[1]) * {"ms": 0.001, "s": 1.0, "min": 60.0}[match[2]] if match else 0.0
+
+
+def looks(widget: Widget, kind: type[L]) -> dict[str, L]:
+    """A widget's look in each of its bands; "" is outside all. Raises AvrinError at the first thing it cannot be."""
+    base = {key: value for key, value in widget.look.items() if key != "bands"}
+    by_band = widget.look.get("bands", {})
+    if not isinstance(by_band, Mapping) or not all(isinstance(part, Mapping) for part in by_band.values()):
+        raise AvrinError("expected an object with one look a band", place=("look", "bands"))
+    found = {"": convert(base, kind, ("look",))}
+    for band in widget.bands:
+        part = by_band.get(band.name, {})
+        found[band.name] = convert({**base, **part}, kind, ("look", "bands", band.name))
+    return found
+
+
+def convert(raw: Mapping[str, Any], kind: type[S], place: tuple[str, ...]) -> S:
+    """Raw JSON as a checked struct. Raises AvrinError with the field's place."""
+    try:
+        return msgspec.convert(dict(raw), kind)
+    except msgspec.ValidationError as error:
+        problem, _, at = str(error).partition(" - at ")
+        names = tuple(re.findall(r"[^.\[\]$`]+", at))
+        value: Any = raw
+        for name in names:
+            value = value.get(name) if isinstance(value, Mapping) else None
+        field = next((f for f in msgspec.structs.fields(kind) if names and f.name == names[0]), None)
+        about = msgspec.inspect.type_info(field.type) if field and len(names) == 1 else None
+        said = (about.extra_json_schema or {}).get("description") if isinstance(about, msgspec.inspect.Metadata) else None
+        shown = f"'{value}'" if isinstance(value, str) else str(value)
+        if said:
+            problem = f"{shown} is not {said}"
+        elif "Invalid enum value" in problem and isinstance(about, msgspec.inspect.LiteralType):
+            words = [str(word) for word in about.values]
+            close = nearest(str(value), words)
+            problem = f"{shown} is none of {', '.join(words)}" + (f": did you mean '{close}'?" if close else "")
+        else:
+            problem = f"{shown}: {problem[0].lower()}{problem[1:]}".replace("`", "'")
+        raise AvrinError(problem, place=(*place, *names)) from None

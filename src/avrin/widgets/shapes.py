@@ -1,0 +1,113 @@
+"""The display list: plain immutable shapes that every painter draws alike.
+
+Lengths are reference pixels in the coordinates of the enclosing group, y down. Colours are "#rrggbb" or "#rrggbbaa";
+"" is none. Two equal lists are the same picture.
+"""
+
+from __future__ import annotations
+
+from typing import Literal, Protocol
+
+from msgspec import Struct
+
+__all__ = ["Align", "Box", "Clip", "Group", "Measure", "Path", "Picture", "Shape", "TextRun", "hatched"]
+
+Align = Literal["left", "center", "right"]
+
+
+class Box(Struct, frozen=True, tag=True):
+    """A rectangle with round corners. The edge is drawn inside it."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    fill: str = ""
+    radius: float = 0.0
+    edge: str = ""
+    edge_width: float = 0.0
+
+
+class Path(Struct, frozen=True, tag=True):
+    """Straight and curved lines. commands: ("M", x, y), ("L", x, y), ("C", x1, y1, x2, y2, x, y), ("Z",)."""
+
+    commands: tuple[tuple[str | float, ...], ...]
+    fill: str = ""
+    edge: str = ""
+    edge_width: float = 0.0
+
+
+class TextRun(Struct, frozen=True, tag=True):
+    """One line of text. x: its left end, middle or right end, as `align` says; y: its baseline. size: pixels an em."""
+
+    x: float
+    y: float
+    text: str
+    size: float
+    fill: str
+    bold: bool = False
+    align: Align = "left"
+
+
+class Picture(Struct, frozen=True, tag=True):
+    """A picture file, stretched to the rectangle."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    source: str
+
+
+class Clip(Struct, frozen=True, tag=True):
+    """Only what falls into a rectangle with round corners is drawn."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    radius: float = 0.0
+
+
+class Group(Struct, frozen=True, tag=True):
+    """Shapes moved, then scaled; drawn together at an opacity of 0–1. name: the widget's id, or ""."""
+
+    shapes: tuple[Shape, ...]
+    dx: float = 0.0
+    dy: float = 0.0
+    scale: float = 1.0
+    opacity: float = 1.0
+    clip: Clip | None = None
+    name: str = ""
+
+
+Shape = Box | Path | TextRun | Picture | Group
+
+
+class Measure(Protocol):
+    """What a kind may ask about text before drawing it."""
+
+    def width(self, text: str, size: float, bold: bool = False) -> float:
+        """Advance width of one line in the unit of `size`."""
+        ...
+
+    def cap_height(self, size: float, bold: bool = False) -> float:
+        """Height of a capital letter over the baseline."""
+        ...
+
+
+MISSING_BACK, MISSING_LINE = "#efebe2", "#b8b1a3"
+
+
+def hatched(x: float, y: float, width: float, height: float, radius: float = 3.0) -> Group:
+    """The mark of a missing value, which nobody takes for live data: a pale box with slanted lines."""
+    step = max(6.0, min(width, height) / 3)
+    lines: list[tuple[str | float, ...]] = []
+    left = x - height
+    while left < x + width:
+        lines += [("M", left, y + height), ("L", left + height, y)]
+        left += step
+    return Group(
+        (Box(x, y, width, height, MISSING_BACK), Path(tuple(lines), edge=MISSING_LINE, edge_width=step / 5)),
+        clip=Clip(x, y, width, height, radius),
+    )

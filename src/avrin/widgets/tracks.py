@@ -1,0 +1,102 @@
+"""A project's widgets over a trace: the states as columns, and the moments at which something visible changes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+import numpy as np
+
+from avrin.rules import Step, as_column, evaluate
+from avrin.trace import Array, Column, Trace, Value
+from avrin.widgets.binding import Bound, BoundWidget
+
+__all__ = ["STEADY", "Tracks", "changes", "track"]
+
+STEADY = 0.5  # seconds a text must have stood for its change to be a moment and not a running number
+
+
+class Tracks:
+    """Values of all steps of a bound project over one trace, computed when made.
+
+    earlier: tracks of the same trace and graph; what did not change is taken over, not computed again.
+    computed: how many steps were computed now.
+    """
+
+    def __init__(self, bound: Bound, trace: Trace, earlier: Tracks | None = None) -> None:
+        self.bound = bound
+        self.trace = trace
+        usable = earlier is not None and earlier.trace is trace and earlier.bound.graph is bound.graph
+        known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
+        steps = list(dict.fromkeys(step for widget in bound.widgets.values() for step in widget.steps()))
+        for name in bound.project.derived:
+            if ("derived", name.name) not in bound.errors:
+                steps.append(bound.scope.derived(name.name))
+        steps = [step for step in dict.fromkeys(steps) if step.constant is None]
+        arrays = evaluate(steps, trace, bound.graph, known=known)
+        self._values = dict(zip(steps, arrays, strict=True))
+        self.computed = sum(step not in known for step in steps)
+
+    def column(self, step: Step) -> Column:
+        """A step's values over the trace."""
+        if step.constant is not None:
+            return as_column(step, np.repeat(step.constant, len(self.trace)), self.bound.graph)
+        return as_column(step, self._values[step], self.bound.graph)
+
+    def value(self, step: Step, frame: int) -> Value:
+        """A step's value at one frame."""
+        if step.constant is not None:
+            return as_column(step, step.constant, self.bound.graph)[0]
+        return as_column(step, self._values[step], self.bound.graph)[frame]
+
+    def state(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
+        """All that a widget's drawing needs at one frame."""
+        return {
+            name: self.value(step, frame) for steps in (widget.columns, widget.drawn) for name, step in steps.items()
+        }
+
+    def moments(self, widgets: Iterable[BoundWidget] | None = None) -> Array:
+        """Frames, rising, at which a run begins or something visible changes: showing, band, a text that stood still."""
+        marks = np.zeros(len(self.trace), bool)
+        marks[self.trace.run_starts] = True
+        for widget in self.bound.widgets.values() if widgets is None else widgets:
+            shown = self.column(widget.columns["visible"]).data
+            for name, step in widget.columns.items():
+                if step.constant is not None or step.kind == "number":
+                    continue
+                at = changes(self.column(step).data)
+                if step.kind == "text" and name != "band":
+                    at = at[np.diff(self.trace.axis[at], prepend=-np.inf) >= STEADY]
+                if name != "visible":
+                    at = at[shown[at] > 0]
+                marks[at] = True
+        return np.flatnonzero(marks)
+
+
+def changes(values: Array) -> Array:
+    """Frames whose value differs from the frame before (missing equals missing)."""
+    differs = values[1:] != values[:-1]
+    if values.dtype.kind == "f":
+        differs &= ~(np.isnan(values[1:]) & np.isnan(values[:-1]))
+    return np.flatnonzero(differs) + 1
+
+
+def track(bound: Bound, trace: Trace, every: str = "frame") -> Trace:
+    """The widgets' states as a trace with columns `ID.name`.
+
+    every: "frame", or "change" for only the frames at which any column changes (and the first of each run).
+    """
+    tracks = Tracks(bound, trace)
+    columns = {
+        f"{ident}.{name}": tracks.column(step)
+        for ident, widget in bound.widgets.items()
+        for name, step in widget.columns.items()
+    }
+    if every == "frame":
+        return Trace(trace.name, trace.t, trace.run, columns)
+    marks = np.zeros(len(trace), bool)
+    marks[trace.run_starts] = True
+    for column in columns.values():
+        marks[changes(column.data)] = True
+    at = np.flatnonzero(marks)
+    kept = {name: Column(c.kind, c.data[at], c.words) for name, c in columns.items()}
+    return Trace(trace.name, trace.t[at], trace.run[at], kept)
