@@ -6,14 +6,14 @@ A faulty rule stops nothing else: what it should feed is missing, and the error 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from msgspec.structs import fields
 
 from avrin.model import AvrinError, Band, Group, Project, Widget, nearest
 from avrin.rules import AND, Graph, Scope, Step
-from avrin.rules.patterns import pattern
+from avrin.rules.operators import ARITHMETIC
 from avrin.trace import ColumnKind
 from avrin.widgets.bands import band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Wired, Wiring
@@ -138,12 +138,14 @@ class _Binder:
         return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds)
 
     def _times(self, a: Step, b: Step) -> Step:
-        from avrin.rules.operators import ARITHMETIC
-
         return self.scope.graph.add(ARITHMETIC["*"], (a, b), "number")
 
     def _wired(self, widget: Widget, kind: Kind, wiring: Wiring) -> Wired:
-        return kind.wire(wiring)
+        try:
+            return kind.wire(wiring)
+        except AvrinError as error:
+            self.errors["widget", widget.id, "options"] = error
+            return kind.wire(replace(wiring, options=kind.options()))
 
     def _enclosing(self, ident: str) -> list[Group]:
         """The groups a widget lies in, innermost first."""
@@ -158,11 +160,8 @@ class _Binder:
         found: Mapping[str, Look] = dict.fromkeys(["", *(band.name for band in widget.bands)], kind.look())
         try:
             options = convert(widget.options, kind.options, ("options",))
-            if isinstance(source := getattr(options, "pattern", ""), str):
-                pattern(source)
         except AvrinError as error:
             self.errors["widget", widget.id, "options"] = error
-            options = kind.options()
         try:
             found = looks(widget, kind.look)
         except AvrinError as error:

@@ -12,7 +12,7 @@ from avrin.widgets.binding import Bound, BoundWidget
 
 __all__ = ["STEADY", "Tracks", "changes", "track"]
 
-STEADY = 0.5  # seconds a text must have stood for its change to be a moment and not a running number
+STEADY = 2.0  # seconds a text must have stood for its change to be a moment and not a running number
 
 
 class Tracks:

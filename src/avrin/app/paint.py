@@ -1,0 +1,232 @@
+"""Qt's painter of display lists. Draws what `avrin.render.svg` writes, from the same glyph outlines."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Iterable
+from pathlib import Path as FilePath
+
+from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen
+
+from avrin.render import SANS, SANS_BOLD, bounds, face, shape
+from avrin.widgets import Box, Clip, Group, Path, Picture, Shape, TextRun
+
+__all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
+
+PNG_QUALITY = 80  # of 100: Qt's scale for fast compression; the picture is the same
+
+
+def draw(painter: QPainter, shapes: Iterable[Shape]) -> None:
+    """Draw a display list with the painter's present transform."""
+    painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+    draw_shapes(painter, shapes)
+
+
+def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
+    """The same, where the hints are set already."""
+    for item in shapes:
+        if isinstance(item, Box):
+            _box(painter, item)
+        elif isinstance(item, TextRun):
+            _text(painter, item)
+        elif isinstance(item, Group):
+            _group(painter, item)
+        elif isinstance(item, Path):
+            _path(painter, item)
+        else:
+            _picture(painter, item)
+
+
+def png_bytes(image: QImage) -> bytes:
+    """The image as a PNG file."""
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG", PNG_QUALITY)  # type: ignore[call-overload]
+    return bytes(buffer.data().data())
+
+
+def load_picture(source: str, size: QSize) -> QImage:
+    """A picture file at a size; an empty image when it cannot be read."""
+    if FilePath(source).suffix.lower() == ".svg":
+        from PySide6.QtSvg import QSvgRenderer
+
+        renderer = QSvgRenderer(source)
+        if not renderer.isValid():
+            return QImage()
+        image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        renderer.render(painter, QRectF(0, 0, size.width(), size.height()))
+        painter.end()
+        return image
+    reader = QImageReader(source)
+    reader.setAutoTransform(True)
+    image = reader.read()
+    if image.isNull():
+        return image
+    return image.scaled(
+        size, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+    ).convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+
+
+@functools.lru_cache(maxsize=1024)
+def _colour(text: str) -> QColor:
+    colour = QColor(text[:7])
+    if len(text) == 9:
+        colour.setAlpha(int(text[7:9], 16))
+    return colour
+
+
+@functools.lru_cache(maxsize=1024)
+def _brush(text: str) -> QBrush:
+    return QBrush(_colour(text)) if text else QBrush(Qt.BrushStyle.NoBrush)
+
+
+@functools.lru_cache(maxsize=1024)
+def _pen(text: str, width: float) -> QPen:
+    pen = QPen(_colour(text), width)
+    pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    return pen
+
+
+def _box(painter: QPainter, box: Box) -> None:
+    edge = box.edge_width if box.edge else 0.0
+    half = edge / 2
+    width, height = max(0.0, box.width - edge), max(0.0, box.height - edge)
+    radius = min(max(0.0, box.radius - half), width / 2, height / 2)
+    rect = QRectF(box.x + half, box.y + half, width, height)
+    if not edge and radius <= 0:
+        if box.fill:
+            painter.fillRect(rect, _colour(box.fill))
+        return
+    painter.setBrush(_brush(box.fill))
+    painter.setPen(_pen(box.edge, edge) if edge else Qt.PenStyle.NoPen)
+    if radius > 0:
+        painter.drawRoundedRect(rect, radius, radius)
+    else:
+        painter.drawRect(rect)
+
+
+def _path(painter: QPainter, item: Path) -> None:
+    path = _painter_path(item.commands)
+    if item.fill:
+        painter.fillPath(path, _brush(item.fill))
+    if item.edge and item.edge_width:
+        painter.strokePath(path, _pen(item.edge, item.edge_width))
+
+
+@functools.lru_cache(maxsize=1024)
+def _painter_path(commands: tuple[tuple[str | float, ...], ...]) -> QPainterPath:
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.WindingFill)
+    for name, *rest in commands:
+        n = [float(part) for part in rest]
+        if name == "M":
+            path.moveTo(*n)
+        elif name == "L":
+            path.lineTo(*n)
+        elif name == "Q":
+            path.quadTo(*n)
+        elif name == "C":
+            path.cubicTo(*n)
+        else:
+            path.closeSubpath()
+    return path
+
+
+@functools.lru_cache(maxsize=4096)
+def _line(text: str, size: float, bold: bool) -> tuple[QPainterPath, float]:
+    """A line of text as one outline from its left end on its baseline, and its width."""
+    run = shape(text, size, bold)
+    font = face(SANS_BOLD if bold else SANS)
+    unit = size / font.units
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.WindingFill)
+    for glyph in run.glyphs:
+        x, y = glyph.x, glyph.y
+        for name, *rest in font.outline(glyph.number):
+            n = [float(part) for part in rest]
+            n[0::2] = [x + value * unit for value in n[0::2]]
+            n[1::2] = [y - value * unit for value in n[1::2]]
+            if name == "M":
+                path.moveTo(*n)
+            elif name == "L":
+                path.lineTo(*n)
+            elif name == "Q":
+                path.quadTo(*n)
+            elif name == "C":
+                path.cubicTo(*n)
+            else:
+                path.closeSubpath()
+    return path, run.width
+
+
+def _text(painter: QPainter, run: TextRun) -> None:
+    path, width = _line(run.text, run.size, run.bold)
+    left = run.x - (width if run.align == "right" else width / 2 if run.align == "center" else 0.0)
+    move = QPointF(left, run.y)
+    painter.translate(move)
+    painter.fillPath(path, _brush(run.fill))
+    painter.translate(-move)
+
+
+@functools.lru_cache(maxsize=32)
+def _loaded(source: str, width: int, height: int) -> QImage:
+    return load_picture(source, QSize(width, height))
+
+
+def _picture(painter: QPainter, picture: Picture) -> None:
+    scale = painter.worldTransform().m11()
+    image = _loaded(picture.source, max(1, round(picture.width * scale)), max(1, round(picture.height * scale)))
+    painter.drawImage(QRectF(picture.x, picture.y, picture.width, picture.height), image)
+
+
+def _clip_path(clip: Clip) -> QPainterPath:
+    path = QPainterPath()
+    radius = min(clip.radius, clip.width / 2, clip.height / 2)
+    path.addRoundedRect(QRectF(clip.x, clip.y, clip.width, clip.height), radius, radius)
+    return path
+
+
+def _group(painter: QPainter, group: Group) -> None:
+    if group.opacity <= 0:
+        return
+    painter.save()
+    painter.translate(group.dx, group.dy)
+    if group.scale != 1:
+        painter.scale(group.scale, group.scale)
+    if group.clip is not None:
+        if group.clip.radius > 0:
+            painter.setClipPath(_clip_path(group.clip), Qt.ClipOperation.IntersectClip)
+        else:
+            c = group.clip
+            painter.setClipRect(QRectF(c.x, c.y, c.width, c.height), Qt.ClipOperation.IntersectClip)
+    if group.opacity < 1:
+        _faded(painter, group)
+    else:
+        draw_shapes(painter, group.shapes)
+    painter.restore()
+
+
+def _faded(painter: QPainter, group: Group) -> None:
+    """Shapes that overlap fade as one picture, so they are drawn apart first."""
+    reach = bounds(group.shapes)
+    transform = painter.worldTransform()
+    area = transform.mapRect(QRectF(*reach)).toAlignedRect().adjusted(-1, -1, 1, 1)
+    if area.width() > 16_384 or area.height() > 16_384:
+        area = area.intersected(painter.viewport())
+    layer = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
+    layer.fill(Qt.GlobalColor.transparent)
+    inner = QPainter(layer)
+    inner.setRenderHints(painter.renderHints())
+    inner.translate(-area.x(), -area.y())
+    inner.setTransform(transform, True)
+    draw_shapes(inner, group.shapes)
+    inner.end()
+    painter.resetTransform()
+    painter.setOpacity(painter.opacity() * group.opacity)
+    painter.drawImage(area.topLeft(), layer)
+    painter.setOpacity(1.0)
+    painter.setTransform(transform)

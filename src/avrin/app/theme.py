@@ -1,0 +1,134 @@
+"""Colours, fonts and measures of the window: paper, ink and one accent. Colour is kept for what the HUD says."""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass
+from typing import Literal
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPalette
+
+from avrin.render import MONO, SANS, SANS_BOLD, font_file
+
+__all__ = ["EDGE", "GAP", "Theme", "font", "measure", "mono", "theme"]
+
+GAP = 4  # spacing comes in steps of this
+EDGE = 20  # from the window's edges
+
+Size = Literal["small", "text", "large", "title"]
+PIXELS: dict[Size, int] = {"small": 11, "text": 12, "large": 14, "title": 17}
+
+
+@dataclass(frozen=True)
+class Theme:
+    """The window's colours by role (see `docs/look.md`)."""
+
+    dark: bool
+    desk: QColor
+    raised: QColor
+    gutter: QColor
+    line: QColor
+    ink: QColor
+    second: QColor
+    third: QColor
+    accent: QColor
+    soft: QColor
+    calm: QColor
+    low: QColor
+    critical: QColor
+    missing_line: QColor
+    missing_back: QColor
+    under: QColor
+
+
+def _theme(dark: bool, words: str) -> Theme:
+    return Theme(dark, *(QColor(word) for word in words.split()))
+
+
+LIGHT = _theme(
+    False,
+    "#F4F1EA #FBF9F5 #EAE5DA #D9D2C4 #24211D #5F5A50 #6E685D #1E6B68 #CFE2DE"
+    " #4C9A80 #D68F2C #C7473C #B8B1A3 #EFEBE2 #142027",
+)
+DARK = _theme(
+    True,
+    "#1C1F20 #25292A #161819 #363B3C #EDE9E1 #B2ACA0 #A19A8E #5FB3AC #24403E"
+    " #4C9A80 #D68F2C #E0665A #6B665C #2A2D2D #142027",
+)
+
+
+@functools.cache
+def theme() -> Theme:
+    """The theme that suits the desktop's colour scheme."""
+    dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    return DARK if dark else LIGHT
+
+
+@functools.cache
+def _families() -> tuple[str, str]:
+    families = []
+    for name in (SANS, SANS_BOLD, MONO):
+        number = QFontDatabase.addApplicationFont(str(font_file(name)))
+        families.append(QFontDatabase.applicationFontFamilies(number)[0])
+    return families[0], families[2]
+
+
+@functools.cache
+def font(size: Size = "text", bold: bool = False) -> QFont:
+    """The sans font, with figures of equal width."""
+    made = QFont(_families()[0])
+    made.setPixelSize(PIXELS[size])
+    made.setBold(bold)
+    made.setFeature(QFont.Tag("tnum"), 1)
+    return made
+
+
+@functools.cache
+def mono(size: Size = "text") -> QFont:
+    """The font of rules and times."""
+    made = QFont(_families()[1])
+    made.setPixelSize(PIXELS[size])
+    return made
+
+
+@functools.lru_cache(maxsize=4096)
+def measure(text: str, size: Size = "text", bold: bool = False) -> float:
+    """Width of a text in pixels."""
+    return QFontMetricsF(font(size, bold)).horizontalAdvance(text)
+
+
+def palette() -> QPalette:
+    """The same colours for Qt's own widgets."""
+    t = theme()
+    made = QPalette()
+    role = QPalette.ColorRole
+    for which, colour in (
+        (role.Window, t.desk), (role.WindowText, t.ink), (role.Base, t.raised), (role.Text, t.ink),
+        (role.Button, t.raised), (role.ButtonText, t.ink), (role.Highlight, t.accent), (role.Mid, t.line),
+        (role.HighlightedText, QColor("#ffffff")), (role.PlaceholderText, t.third), (role.Link, t.accent),
+        (role.ToolTipBase, t.ink), (role.ToolTipText, t.desk), (role.Accent, t.accent),
+    ):  # fmt: skip
+        made.setColor(which, colour)
+    return made
+
+
+def style_sheet() -> str:
+    """What Qt's own widgets wear."""
+    t = theme()
+    c = {name: getattr(t, name).name() for name in ("desk", "raised", "gutter", "line", "ink", "second", "third", "accent", "soft")}
+    return """
+    QToolTip {{ background: {ink}; color: {desk}; border: 0; padding: 4px 8px; }}
+    QMenu {{ background: {raised}; color: {ink}; border: 1px solid {line}; border-radius: 4px; padding: 4px; }}
+    QMenu::item {{ padding: 5px 24px 5px 12px; border-radius: 3px; }}
+    QMenu::item:selected {{ background: {soft}; color: {ink}; }}
+    QMenu::item:disabled {{ color: {third}; }}
+    QMenu::separator {{ height: 1px; background: {line}; margin: 4px 8px; }}
+    QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+    QScrollBar::handle {{ background: {line}; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 1px; }}
+    QScrollBar::handle:hover {{ background: {third}; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; border: 0; width: 0; height: 0; }}
+    QScrollArea, QAbstractScrollArea {{ border: 0; background: transparent; }}
+    QSplitter::handle {{ background: transparent; }}
+    """.format(**c)

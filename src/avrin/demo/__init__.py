@@ -1,0 +1,5 @@
+"""The sample project: Brinehook, a made-up salvage-diving game, simulated. Knows no Qt."""
+
+from avrin.demo.install import demo_folder, install_demo
+
+__all__ = ["demo_folder", "install_demo"]

@@ -1,0 +1,31 @@
+"""Layout, display lists, text and SVG. Knows no Qt."""
+
+from avrin.render.bounds import bounds
+from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, shape
+from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
+from avrin.render.scene import Placed, drawn_widget, scene, widget_rect, widget_shapes
+from avrin.render.svg import svg
+
+__all__ = [
+    "MONO",
+    "SANS",
+    "SANS_BOLD",
+    "Glyph",
+    "Placed",
+    "Rect",
+    "Run",
+    "TextMeasure",
+    "anchor_point",
+    "bounds",
+    "drawn_widget",
+    "face",
+    "font_file",
+    "placed",
+    "safe_area",
+    "scene",
+    "screen_scale",
+    "shape",
+    "svg",
+    "widget_rect",
+    "widget_shapes",
+]

@@ -1,0 +1,138 @@
+"""Fonts and text: shaping, widths and glyph outlines by a shaping library, so that pictures are the same everywhere.
+
+The fonts come with a dependency, packed; they are unpacked once into the user's cache.
+"""
+
+from __future__ import annotations
+
+import functools
+import importlib
+import os
+import tempfile
+from pathlib import Path
+from typing import Any, NamedTuple
+
+from avrin.trace import cache_folder
+
+__all__ = ["MONO", "SANS", "SANS_BOLD", "Face", "Glyph", "Run", "TextMeasure", "face", "font_file", "shape"]
+
+SANS, SANS_BOLD, MONO = "FiraGO_Regular", "FiraGO_Bold", "FiraMono_Regular"
+MOST_CHARACTERS = 2000  # of one line; nothing longer fits any screen
+FEATURES = {"kern": True, "liga": True, "tnum": True}
+
+
+class Glyph(NamedTuple):
+    """A glyph's number and where its origin lies, in pixels from the line's start and its baseline (y down)."""
+
+    number: int
+    x: float
+    y: float
+
+
+class Run(NamedTuple):
+    """A shaped line. width: advance in pixels."""
+
+    glyphs: tuple[Glyph, ...]
+    width: float
+
+
+def font_file(name: str) -> Path:
+    """The font as a file on disk."""
+    path = cache_folder() / "fonts" / f"{name}.ttf"
+    if not path.exists():
+        package = importlib.import_module("pymupdf_fonts")
+        short = {SANS: "figo", SANS_BOLD: "figbo", MONO: "fimo"}[name]
+        data: bytes = package.myfont(short)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        handle, temporary = tempfile.mkstemp(dir=path.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+        Path(temporary).replace(path)
+    return path
+
+
+class Face:
+    """A loaded font. units: of its em square."""
+
+    def __init__(self, name: str) -> None:
+        import uharfbuzz as hb
+
+        self.name = name
+        self._hb = hb
+        self._face = hb.Face(hb.Blob.from_file_path(str(font_file(name))))
+        self._font = hb.Font(self._face)
+        self.units = int(self._face.upem)
+        self._outlines: dict[int, tuple[tuple[str | float, ...], ...]] = {}
+        height = self._font.get_glyph_extents(self._font.get_nominal_glyph(ord("H")))
+        self.cap = float(height.y_bearing) / self.units
+
+    @functools.lru_cache(maxsize=4096)  # noqa: B019  # faces live as long as the program
+    def shaped(self, text: str) -> tuple[tuple[tuple[int, int, int], ...], int]:
+        """Glyph numbers with their origins, and the advance, all in font units, y up."""
+        buffer = self._hb.Buffer()
+        buffer.add_str(text[:MOST_CHARACTERS].replace("\n", " "))
+        buffer.guess_segment_properties()
+        self._hb.shape(self._font, buffer, FEATURES)
+        pen, glyphs = 0, []
+        for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
+            glyphs.append((info.codepoint, pen + place.x_offset, place.y_offset))
+            pen += place.x_advance
+        return tuple(glyphs), pen
+
+    def outline(self, number: int) -> tuple[tuple[str | float, ...], ...]:
+        """A glyph's outline in font units, y up: commands M, L, Q, C, Z with absolute points."""
+        found = self._outlines.get(number)
+        if found is None:
+            pen = _Pen()
+            self._font.draw_glyph_with_pen(number, pen)
+            found = self._outlines[number] = tuple(pen.commands)
+        return found
+
+
+class _Pen:
+    """Collects an outline as the shaping library draws it."""
+
+    def __init__(self) -> None:
+        self.commands: list[tuple[str | float, ...]] = []
+
+    def moveTo(self, to: Any) -> None:  # noqa: N802
+        self.commands.append(("M", *to))
+
+    def lineTo(self, to: Any) -> None:  # noqa: N802
+        self.commands.append(("L", *to))
+
+    def qCurveTo(self, control: Any, to: Any) -> None:  # noqa: N802
+        self.commands.append(("Q", *control, *to))
+
+    def curveTo(self, first: Any, second: Any, to: Any) -> None:  # noqa: N802
+        self.commands.append(("C", *first, *second, *to))
+
+    def closePath(self) -> None:  # noqa: N802
+        self.commands.append(("Z",))
+
+
+@functools.cache
+def face(name: str) -> Face:
+    """A font, loaded once."""
+    return Face(name)
+
+
+def shape(text: str, size: float, bold: bool = False) -> Run:
+    """One line of text, shaped. size: pixels an em."""
+    font = face(SANS_BOLD if bold else SANS)
+    glyphs, advance = font.shaped(text)
+    unit = size / font.units
+    return Run(tuple(Glyph(n, x * unit, -y * unit) for n, x, y in glyphs), advance * unit)
+
+
+class TextMeasure:
+    """What kinds may ask about text (`avrin.widgets.Measure`)."""
+
+    def width(self, text: str, size: float, bold: bool = False) -> float:
+        """Advance width of one line, in pixels."""
+        font = face(SANS_BOLD if bold else SANS)
+        return font.shaped(text)[1] * size / font.units
+
+    def cap_height(self, size: float, bold: bool = False) -> float:
+        """Height of a capital letter over the baseline, in pixels."""
+        return face(SANS_BOLD if bold else SANS).cap * size

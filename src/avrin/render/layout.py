@@ -1,0 +1,61 @@
+"""Where widgets lie on a screen: anchors, pivots, fit and the safe area. Lengths in pixels, y down."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from avrin.model import Anchor, Place, Project, Screen
+
+__all__ = ["Rect", "anchor_point", "placed", "safe_area", "screen_scale"]
+
+
+class Rect(NamedTuple):
+    """A rectangle; y points down."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+    @property
+    def center(self) -> tuple[float, float]:
+        """Its middle."""
+        return (self.x + self.width / 2, self.y + self.height / 2)
+
+    def contains(self, x: float, y: float) -> bool:
+        """Whether a point lies in it, edges included."""
+        return self.x <= x <= self.x + self.width and self.y <= y <= self.y + self.height
+
+
+def anchor_point(anchor: Anchor) -> tuple[float, float]:
+    """An anchor's word as shares of width and height: `top-left` is (0, 0), `center` (0.5, 0.5)."""
+    x = 0.0 if "left" in anchor else 1.0 if "right" in anchor else 0.5
+    y = 0.0 if "top" in anchor else 1.0 if "bottom" in anchor else 0.5
+    return (x, y)
+
+
+def screen_scale(project: Project, screen: Screen) -> float:
+    """Screen pixels a reference pixel."""
+    wide, high = screen.size[0] / project.reference[0], screen.size[1] / project.reference[1]
+    return {"height": high, "width": wide, "smaller": min(wide, high), "none": 1.0}[project.fit]
+
+
+def safe_area(screen: Screen) -> Rect:
+    """The screen less the share that is kept free at each side."""
+    width, height = screen.size
+    left, top = width * screen.safe, height * screen.safe
+    return Rect(left, top, width - 2 * left, height - 2 * top)
+
+
+def placed(place: Place, safe: Rect, scale: float, shift: tuple[float, float] = (0.0, 0.0)) -> Rect:
+    """A place's rectangle on the screen.
+
+    left = safe.left + anchor.x · safe.width + scale · (offset.x − pivot.x · width), top likewise.
+    shift: offsets of the groups it lies in, added up, in reference pixels.
+    """
+    ax, ay = anchor_point(place.anchor)
+    px, py = anchor_point(place.pivot)
+    width, height = place.size
+    left = safe.x + ax * safe.width + scale * (place.offset[0] + shift[0] - px * width)
+    top = safe.y + ay * safe.height + scale * (place.offset[1] + shift[1] - py * height)
+    return Rect(left, top, width * scale, height * scale)

@@ -1,0 +1,80 @@
+"""The display list of a whole screen at one moment: each visible widget's shapes, placed and in drawing order."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from avrin.model import Project, Screen
+from avrin.render.fonts import TextMeasure
+from avrin.render.layout import Rect, placed, safe_area, screen_scale
+from avrin.trace import Value
+from avrin.widgets import Bound, BoundWidget, Drawing, Group, State, Tracks, seconds
+
+__all__ = ["DIMMED", "Placed", "drawn_widget", "scene", "widget_rect", "widget_shapes"]
+
+DIMMED = 0.3  # opacity of the second half of each flash
+_MEASURE = TextMeasure()
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A widget on the screen: its box in pixels, and its shapes."""
+
+    ident: str
+    rect: Rect
+    group: Group
+
+
+def scene(tracks: Tracks, frame: int, screen: Screen) -> list[Placed]:
+    """All visible widgets at a frame, in drawing order. Coordinates in the screen's pixels."""
+    clock = float(tracks.trace.t[frame]) if len(tracks.trace) else 0.0
+    found = []
+    for widget in tracks.bound.widgets.values():
+        state = tracks.state(widget, frame)
+        if state["visible"]:
+            found.append(drawn_widget(widget, state, clock, tracks.bound, screen))
+    return found
+
+
+def drawn_widget(
+    widget: BoundWidget, state: State, clock: float, bound: Bound, screen: Screen
+) -> Placed:
+    """One widget on a screen, whatever its `visible` says."""
+    scale = screen_scale(bound.project, screen)
+    rect = widget_rect(bound.project, widget, screen)
+    inner = widget_shapes(widget, state, clock, bound.project.placeholder)
+    group = Group(inner.shapes, rect.x, rect.y, scale, inner.opacity, name=widget.widget.id)
+    return Placed(widget.widget.id, rect, group)
+
+
+def widget_rect(project: Project, widget: BoundWidget, screen: Screen) -> Rect:
+    """The widget's box on the screen, in pixels."""
+    return placed(widget.widget.place, safe_area(screen), screen_scale(project, screen), _shift(project, widget))
+
+
+def widget_shapes(widget: BoundWidget, state: State, clock: float, placeholder: str) -> Group:
+    """One widget's shapes from its own upper left corner, in reference pixels, at its opacity."""
+    look = widget.looks.get(str(state["band"] or ""), widget.looks[""])
+    width, height = widget.widget.place.size
+    shapes = widget.kind.shapes(Drawing(state, width, height, widget.options, look, _MEASURE, placeholder))
+    opacity = _opacity(state)
+    period = seconds(look.flash)
+    if period and clock % period >= period / 2:
+        opacity *= DIMMED
+    return Group(shapes, opacity=opacity, name=widget.widget.id)
+
+
+def _opacity(state: Mapping[str, Value]) -> float:
+    value = state.get("opacity")
+    return min(1.0, max(0.0, float(value))) if isinstance(value, float) else 1.0
+
+
+def _shift(project: Project, widget: BoundWidget) -> tuple[float, float]:
+    """The offsets of the groups a widget lies in, added up."""
+    groups = {group.id: group for group in project.groups}
+    x, y, ident = 0.0, 0.0, widget.widget.group
+    while ident in groups:
+        x, y = x + groups[ident].offset[0], y + groups[ident].offset[1]
+        ident = groups[ident].group
+    return (x, y)

@@ -1,0 +1,144 @@
+"""The display list as SVG. Text becomes glyph outlines, with the words kept for those who cannot see them."""
+
+from __future__ import annotations
+
+import base64
+from collections.abc import Iterable
+from pathlib import Path as FilePath
+from xml.sax.saxutils import escape, quoteattr
+
+from avrin.render.fonts import SANS, SANS_BOLD, face, shape
+from avrin.widgets import Box, Clip, Group, Path, Picture, Shape, TextRun
+
+__all__ = ["svg"]
+
+MEDIA = {".png": "image/png", ".svg": "image/svg+xml", ".jpg": "image/jpeg", ".jpeg": "image/jpeg"}
+
+
+def svg(shapes: Iterable[Shape], width: int, height: int) -> str:
+    """An SVG document of the shapes, `width` × `height` pixels. Equal lists give equal documents."""
+    writer = _Writer()
+    body = "".join(map(writer.shape, shapes))
+    defs = "".join(writer.defs)
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}">\n'
+        f"<defs>\n{defs}</defs>\n{body}</svg>\n"
+    )
+
+
+class _Writer:
+    """Writes shapes; collects what they refer to."""
+
+    def __init__(self) -> None:
+        self.defs: list[str] = []
+        self._glyphs: dict[tuple[str, int], str] = {}
+        self._clips = 0
+
+    def shape(self, shape_: Shape) -> str:
+        match shape_:
+            case Box():
+                return self._box(shape_)
+            case Path():
+                d = " ".join(" ".join(_n(part) for part in command) for command in shape_.commands)
+                return f'<path d="{d}"{_fill(shape_.fill)}{_stroke(shape_.edge, shape_.edge_width)}/>\n'
+            case TextRun():
+                return self._text(shape_)
+            case Picture():
+                return self._picture(shape_)
+            case Group():
+                return self._group(shape_)
+
+    def _box(self, box: Box) -> str:
+        if not box.edge or not box.edge_width:
+            return f"<rect{_rect(box.x, box.y, box.width, box.height, box.radius)}{_fill(box.fill)}/>\n"
+        half = box.edge_width / 2  # the edge lies inside, so its middle line is half its width in
+        inner = _rect(
+            box.x + half,
+            box.y + half,
+            max(0.0, box.width - box.edge_width),
+            max(0.0, box.height - box.edge_width),
+            max(0.0, box.radius - half),
+        )
+        return f"<rect{inner}{_fill(box.fill)}{_stroke(box.edge, box.edge_width)}/>\n"
+
+    def _text(self, run: TextRun) -> str:
+        shaped = shape(run.text, run.size, run.bold)
+        font = face(SANS_BOLD if run.bold else SANS)
+        left = run.x - shaped.width * {"left": 0.0, "center": 0.5, "right": 1.0}[run.align]
+        unit = run.size / font.units
+        uses = []
+        for glyph in shaped.glyphs:
+            ident = self._glyph(font.name, glyph.number)
+            if ident:
+                x, y = _n(glyph.x / unit), _n(-glyph.y / unit)
+                uses.append(f'<use href="#{ident}" x="{x}" y="{y}"/>')
+        move = f"translate({_n(left)} {_n(run.y)}) scale({unit:.6g} {-unit:.6g})"
+        return (
+            f'<g role="text" aria-label={quoteattr(run.text)} transform="{move}"{_fill(run.fill)}>'
+            f"<title>{escape(run.text)}</title>{''.join(uses)}</g>\n"
+        )
+
+    def _glyph(self, font: str, number: int) -> str:
+        key = (font, number)
+        if key not in self._glyphs:
+            outline = face(font).outline(number)
+            ident = f"g{len(self._glyphs)}" if outline else ""
+            self._glyphs[key] = ident
+            if outline:
+                d = " ".join(" ".join(_n(part) for part in command) for command in outline)
+                self.defs.append(f'<path id="{ident}" d="{d}"/>\n')
+        return self._glyphs[key]
+
+    def _picture(self, picture: Picture) -> str:
+        path = FilePath(picture.source)
+        data = base64.b64encode(path.read_bytes()).decode()
+        media = MEDIA.get(path.suffix.lower(), "application/octet-stream")
+        where = _rect(picture.x, picture.y, picture.width, picture.height, 0)
+        return f'<image{where} preserveAspectRatio="none" href="data:{media};base64,{data}"/>\n'
+
+    def _group(self, group: Group) -> str:
+        attributes = ""
+        if group.dx or group.dy or group.scale != 1:
+            attributes += f' transform="translate({_n(group.dx)} {_n(group.dy)}) scale({_n(group.scale)})"'
+        if group.opacity < 1:
+            attributes += f' opacity="{_n(group.opacity)}"'
+        if group.clip is not None:
+            attributes += f' clip-path="url(#{self._clip(group.clip)})"'
+        if group.name:
+            attributes += f" data-widget={quoteattr(group.name)}"
+        return f"<g{attributes}>\n{''.join(map(self.shape, group.shapes))}</g>\n"
+
+    def _clip(self, clip: Clip) -> str:
+        self._clips += 1
+        ident = f"c{self._clips}"
+        where = _rect(clip.x, clip.y, clip.width, clip.height, clip.radius)
+        self.defs.append(f'<clipPath id="{ident}"><rect{where}/></clipPath>\n')
+        return ident
+
+
+def _rect(x: float, y: float, width: float, height: float, radius: float) -> str:
+    radius = min(radius, width / 2, height / 2)
+    where = f' x="{_n(x)}" y="{_n(y)}" width="{_n(width)}" height="{_n(height)}"'
+    return where + (f' rx="{_n(radius)}"' if radius > 0 else "")
+
+
+def _fill(colour: str) -> str:
+    return f' fill="{colour[:7]}"{_alpha("fill", colour)}' if colour else ' fill="none"'
+
+
+def _stroke(colour: str, width: float) -> str:
+    if not colour or not width:
+        return ""
+    return f' stroke="{colour[:7]}" stroke-width="{_n(width)}"{_alpha("stroke", colour)}'
+
+
+def _alpha(what: str, colour: str) -> str:
+    return f' {what}-opacity="{_n(int(colour[7:9], 16) / 255)}"' if len(colour) == 9 else ""
+
+
+def _n(value: str | float) -> str:
+    """A number with at most four decimals and nothing to spare; letters as they are."""
+    if isinstance(value, str):
+        return value
+    text = f"{value:.4f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
