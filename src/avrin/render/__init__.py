@@ -3,7 +3,7 @@
 from avrin.render.bounds import bounds
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, shape
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
-from avrin.render.scene import Placed, drawn_widget, scene, widget_rect, widget_shapes
+from avrin.render.scene import Placed, drawn_widget, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.svg import svg
 
 __all__ = [
@@ -28,4 +28,5 @@ __all__ = [
     "svg",
     "widget_rect",
     "widget_shapes",
+    "widget_small",
 ]

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from avrin.model import Project, Screen
+from avrin.model import Project, Screen, Widget
+from avrin.model import replace as with_field
+from avrin.render.bounds import bounds
 from avrin.render.fonts import TextMeasure
 from avrin.render.layout import Rect, placed, safe_area, screen_scale
 from avrin.trace import Value
 from avrin.widgets import Bound, BoundWidget, Drawing, Group, State, Tracks, seconds
 
-__all__ = ["DIMMED", "Placed", "drawn_widget", "scene", "widget_rect", "widget_shapes"]
+__all__ = ["DIMMED", "Placed", "drawn_widget", "scene", "widget_rect", "widget_shapes", "widget_small"]
 
 DIMMED = 0.3  # opacity of the second half of each flash
 _MEASURE = TextMeasure()
@@ -42,15 +44,15 @@ def drawn_widget(
 ) -> Placed:
     """One widget on a screen, whatever its `visible` says."""
     scale = screen_scale(bound.project, screen)
-    rect = widget_rect(bound.project, widget, screen)
+    rect = widget_rect(bound.project, widget.widget, screen)
     inner = widget_shapes(widget, state, clock, bound.project.placeholder)
     group = Group(inner.shapes, rect.x, rect.y, scale, inner.opacity, name=widget.widget.id)
     return Placed(widget.widget.id, rect, group)
 
 
-def widget_rect(project: Project, widget: BoundWidget, screen: Screen) -> Rect:
+def widget_rect(project: Project, widget: Widget, screen: Screen) -> Rect:
     """The widget's box on the screen, in pixels."""
-    return placed(widget.widget.place, safe_area(screen), screen_scale(project, screen), _shift(project, widget))
+    return placed(widget.place, safe_area(screen), screen_scale(project, screen), _shift(project, widget))
 
 
 def widget_shapes(widget: BoundWidget, state: State, clock: float, placeholder: str) -> Group:
@@ -65,15 +67,31 @@ def widget_shapes(widget: BoundWidget, state: State, clock: float, placeholder: 
     return Group(shapes, opacity=opacity, name=widget.widget.id)
 
 
+def widget_small(widget: BoundWidget, state: State, clock: float, placeholder: str, width: float, height: float) -> Group:
+    """A widget drawn to fill a small box of width × height, without its caption, centred on the box."""
+    bare = {**state, "caption": ""}
+    if widget.kind.thumb is not None:
+        wide, high = widget.kind.thumb
+        own = widget.widget
+        widget = replace(widget, widget=with_field(own, place=with_field(own.place, size=(wide, high))))
+    group = widget_shapes(widget, bare, clock, placeholder)
+    reach = bounds(group.shapes)
+    if not reach.width or not reach.height:
+        return group
+    scale = min(width / reach.width, height / reach.height)
+    x, y = reach.center
+    return Group(group.shapes, width / 2 - x * scale, height / 2 - y * scale, scale, group.opacity, name=group.name)
+
+
 def _opacity(state: Mapping[str, Value]) -> float:
     value = state.get("opacity")
     return min(1.0, max(0.0, float(value))) if isinstance(value, float) else 1.0
 
 
-def _shift(project: Project, widget: BoundWidget) -> tuple[float, float]:
+def _shift(project: Project, widget: Widget) -> tuple[float, float]:
     """The offsets of the groups a widget lies in, added up."""
     groups = {group.id: group for group in project.groups}
-    x, y, ident = 0.0, 0.0, widget.widget.group
+    x, y, ident = 0.0, 0.0, widget.group
     while ident in groups:
         x, y = x + groups[ident].offset[0], y + groups[ident].offset[1]
         ident = groups[ident].group

@@ -192,4 +192,5 @@ KIND = Kind(
     wire=wire,
     shapes=shapes,
     offer=offer,
+    thumb=(150.0, 34.0),
 )

@@ -90,6 +90,7 @@ class Kind:
     """One kind of widget.
 
     offer: a complete widget for a variable, or None where the kind does not suit it; gets the project it is for.
+    thumb: the box it is drawn in where it must be small, in reference pixels; None for its own.
     """
 
     name: str
@@ -100,6 +101,7 @@ class Kind:
     wire: Callable[[Wiring], Wired]
     shapes: Callable[[Drawing], tuple[Shape, ...]]
     offer: Callable[[Variable, Project], Widget | None]
+    thumb: tuple[float, float] | None = None
 
     def all_inputs(self) -> tuple[Input, ...]:
         """Its own inputs, then those all kinds have."""

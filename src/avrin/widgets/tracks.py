@@ -19,18 +19,25 @@ class Tracks:
     """Values of all steps of a bound project over one trace, computed when made.
 
     earlier: tracks of the same trace and graph; what did not change is taken over, not computed again.
-    computed: how many steps were computed now.
+    only: these widgets alone. computed: how many steps were computed now.
     """
 
-    def __init__(self, bound: Bound, trace: Trace, earlier: Tracks | None = None) -> None:
+    def __init__(
+        self,
+        bound: Bound,
+        trace: Trace,
+        earlier: Tracks | None = None,
+        *,
+        only: Iterable[BoundWidget] | None = None,
+    ) -> None:
         self.bound = bound
         self.trace = trace
         usable = earlier is not None and earlier.trace is trace and earlier.bound.graph is bound.graph
         known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
-        steps = list(dict.fromkeys(step for widget in bound.widgets.values() for step in widget.steps()))
-        for name in bound.project.derived:
-            if ("derived", name.name) not in bound.errors:
-                steps.append(bound.scope.derived(name.name))
+        steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
+        if only is None:
+            named = (d.name for d in bound.project.derived)
+            steps += [bound.scope.derived(name) for name in named if ("derived", name) not in bound.errors]
         steps = [step for step in dict.fromkeys(steps) if step.constant is None]
         arrays = evaluate(steps, trace, bound.graph, known=known)
         self._values = dict(zip(steps, arrays, strict=True))

@@ -1,0 +1,19 @@
+"""Everything that can be done by keyboard: one table, which makes the shortcuts and the menu."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+__all__ = ["Action"]
+
+
+@dataclass(frozen=True, slots=True)
+class Action:
+    """One command. keys: as Qt writes them, the first is shown. group: its part of the menu."""
+
+    text: str
+    keys: tuple[str, ...]
+    act: Callable[[], object]
+    group: str
+    enabled: Callable[[], bool] = lambda: True

@@ -1,0 +1,325 @@
+"""The card of what is selected: a widget's inputs, bands and ladder, or a variable's declaration and what it feeds."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QRectF, Qt
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from avrin.app.card.band_strip import BandStrip
+from avrin.app.card.ladder_strip import LadderStrip
+from avrin.app.card.rows import LABELS, RuleRow, quiet_label
+from avrin.app.header import Link
+from avrin.app.lanes.bands import band_colour
+from avrin.app.session import Session
+from avrin.app.theme import font, measure, theme
+from avrin.app.values import said, with_unit
+from avrin.model import Band, Variable
+from avrin.widgets import BoundWidget
+
+__all__ = ["Card"]
+
+
+MARGIN = 12  # pixels at the right, in which the scroll bar has its place
+
+
+class Card(QScrollArea):
+    """Rebuilt when something else is selected; otherwise only its values and texts change."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFrameShape(QScrollArea.Shape.NoFrame)
+        self.setMinimumWidth(340)
+        self.rows: list[RuleRow] = []
+        self._shape: tuple[object, ...] = ()
+        self._head: _Head | None = None
+        self._bands: BandStrip | None = None
+        self._level: QLabel | None = None
+        self.ladder: LadderStrip | None = None
+        self.verticalScrollBar().rangeChanged.connect(self._make_room)
+        session.connect_selection(self.rebuild)
+        session.project_changed.connect(self._project_changed)
+        session.trace_changed.connect(self.rebuild)
+        session.frame_changed.connect(self.refresh)
+
+    # -- building ---------------------------------------------------------------------------------------------------
+
+    def _project_changed(self) -> None:
+        if self._wanted_shape() != self._shape:
+            self.rebuild()
+            return
+        for row in self.rows:
+            row.show_text()
+        self.refresh()
+        if self.ladder is not None:
+            self.ladder.refresh()
+
+    def _make_room(self, _least: int, most: int) -> None:
+        """The scroll bar stands in the margin, not beside it."""
+        body = self.widget()
+        if body is not None and (layout := body.layout()) is not None:
+            layout.setContentsMargins(0, 0, MARGIN - (8 if most else 0), 0)
+
+    def _wanted_shape(self) -> tuple[object, ...]:
+        """What decides which lines the card has; other edits keep its fields, and the caret in them."""
+        chosen = self.session.widget
+        if chosen is None:
+            return (self.session.selected, self.session.variable(self.session.selected), tuple(self._users()))
+        widget = chosen.widget
+        editing = next((row.place[3] for row in self.rows if row.edit.hasFocus() and row.place[2:3] == ("inputs",)), "")
+        inputs = {i.name for i in chosen.kind.all_inputs() if i.name in widget.inputs or i.needed}
+        if self._shape and self._shape[0] == widget.id and editing:
+            inputs.add(editing)  # a field somebody just emptied stays under the caret
+        bands = tuple((b.name, bool(b.below), bool(b.above), bool(b.when), bool(b.back)) for b in widget.bands)
+        return (widget.id, widget.kind, frozenset(inputs), bands)
+
+    def _users(self) -> list[str]:
+        return self.session.users(self.session.selected)
+
+    def rebuild(self) -> None:
+        """Show what is selected."""
+        self._shape = self._wanted_shape()
+        self.rows, self._bands, self._level, self.ladder, self._head = [], None, None, None, None
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, MARGIN, 0)
+        column.setSpacing(8)
+        chosen = self.session.widget
+        if chosen is not None:
+            self._build_widget(column, chosen)
+        elif self.session.selected:
+            self._build_variable(column, self.session.selected)
+        else:
+            self._build_nothing(column)
+        column.addStretch(1)
+        body.setAutoFillBackground(False)
+        self.setWidget(body)
+        self.viewport().setAutoFillBackground(False)
+        self.refresh()
+        if self.ladder is not None:
+            self.ladder.refresh()
+
+    def _build_widget(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
+        widget = chosen.widget
+        self._head = _Head(self.session)
+        column.addWidget(self._head)
+        wanted = self._shape[2]
+        assert isinstance(wanted, frozenset)
+        others = []
+        for info in chosen.kind.all_inputs():
+            if info.name in wanted:
+                place = ("widget", widget.id, "inputs", info.name)
+                row = RuleRow(self.session, place, info.name, template=info.kind == "template")
+                row.chosen.connect(self.session.select)
+                row.setToolTip(info.help)
+                self.rows.append(row)
+                column.addWidget(row)
+            else:
+                others.append(info)
+        if chosen.level is not None:
+            line = _Line("bands")
+            self._bands = BandStrip(self.session)
+            line.row.addWidget(self._bands, 1)
+            column.addWidget(line)
+        line = _Line("ladder")
+        self.ladder = LadderStrip(self.session)
+        line.row.addWidget(self.ladder, 1)
+        column.addWidget(line)
+        for band in widget.bands:
+            column.addWidget(self._band_line(widget.id, band))
+        if others:
+            line = _Line()
+            for info in others:
+                start = info.default or ""
+                link = Link(f"+ {info.name}", lambda name=info.name, text=start: self._add_input(name, text), bold=True)  # type: ignore[misc]
+                link.setToolTip(info.help)
+                line.row.addWidget(link)
+            line.row.addStretch(1)
+            column.addWidget(line)
+
+    def _band_line(self, ident: str, band: Band) -> QWidget:
+        """A band's name and its limits, each a rule in its field."""
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(LABELS, 0, 0, 0)
+        row.setSpacing(12)
+        name = QLabel(band.name)
+        name.setFont(font("text", True))
+        name.setFixedWidth(60)
+        row.addWidget(name)
+        for field in ("below", "above", "when", "back"):
+            if getattr(band, field):
+                part = RuleRow(self.session, ("widget", ident, "bands", band.name, field), field, chips=False)
+                part.layout().setColumnMinimumWidth(2, 0)  # type: ignore[union-attr]
+                part.findChild(QLabel).setFixedWidth(38)  # type: ignore[union-attr]
+                self.rows.append(part)
+                row.addWidget(part, 1)
+        return line
+
+    def _build_variable(self, column: QVBoxLayout, name: str) -> None:
+        self._head = _Head(self.session)
+        column.addWidget(self._head)
+        variable = self.session.variable(name)
+        for label, text in _facts(variable):
+            line = _Line(label)
+            value = QLabel(text)
+            value.setFont(font())
+            value.setWordWrap(True)
+            line.row.addWidget(value, 1)
+            column.addWidget(line)
+        line = _Line("feeds")
+        for ident in self._users():
+            title = self.session.bound.widgets[ident].widget.title
+            line.row.addWidget(Link(title, lambda ident=ident: self.session.select(ident), bold=True))  # type: ignore[misc]
+        if not self._users():
+            line.row.addWidget(_hint("nothing yet"))
+        line.row.addStretch(1)
+        column.addWidget(line)
+        column.addWidget(_hint("Drag it from its lane onto the picture, or press Enter on the lane, to show it."))
+
+    def _build_nothing(self, column: QVBoxLayout) -> None:
+        column.addSpacing(30)
+        title = QLabel("Nothing is selected")
+        title.setFont(font("title", True))
+        column.addWidget(title)
+        column.addWidget(_hint("Click a widget in the picture to see what feeds it."))
+        column.addWidget(_hint("Drag a variable from its lane onto the picture to show it."))
+
+    def _add_input(self, name: str, text: str) -> None:
+        chosen = self.session.widget
+        assert chosen is not None
+        self.session.set_rule(("widget", chosen.widget.id, "inputs", name), text or '"…"')
+        self.session.seal()
+        for row in self.rows:
+            if row.place[2:] == ("inputs", name):
+                row.edit.setFocus()
+                row.edit.selectAll()
+
+    # -- values -----------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """The playhead moved."""
+        chosen = self.session.widget
+        if self._head is not None:
+            self._head.update()
+        if chosen is None:
+            return
+        for row in self.rows:
+            if row.place[2] == "inputs":
+                row.show_values(chosen.inputs.get(row.place[3]))
+        if self._bands is not None:
+            self._bands.update()
+
+    def chip_point(self, name: str) -> QPoint | None:
+        """Where the ribbon of a variable starts, in the card's viewport; None when no chip shows it."""
+        for row in self.rows:
+            found = row.chip_left(name)
+            if found is not None:
+                return row.mapTo(self.viewport(), found)
+        return None
+
+    def focus_first(self) -> None:
+        """Put the caret into the first rule."""
+        if self.rows:
+            self.rows[0].edit.setFocus()
+
+
+class _Line(QWidget):
+    """A line of the card: a name in the first column, the rest beside it."""
+
+    def __init__(self, name: str = "") -> None:
+        super().__init__()
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(2)
+        label = quiet_label(name)
+        label.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.row.addWidget(label)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+
+class _Head(QWidget):
+    """The card's title, what the thing is, and its band or value now."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(44)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t, session = theme(), self.session
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        chosen = session.widget
+        if chosen is not None:
+            title = chosen.widget.title
+            what = chosen.kind.name + (f" in group {chosen.widget.group}" if chosen.widget.group else "")
+        else:
+            title = session.selected
+            variable = session.variable(session.selected)
+            what = "variable" if variable else "in the recording, not declared"
+        painter.setFont(font("title", True))
+        painter.setPen(t.ink)
+        painter.drawText(0, 18, title)
+        painter.setFont(font("small"))
+        painter.setPen(t.second)
+        painter.drawText(0, 36, what)
+        if chosen is not None:
+            self._paint_band(painter, chosen)
+        else:
+            variable = session.variable(session.selected)
+            text = with_unit(session.value(session.selected), variable.unit if variable else "")
+            painter.setFont(font("title", True))
+            painter.setPen(t.ink)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight, text)
+
+    def _paint_band(self, painter: QPainter, chosen: BoundWidget) -> None:
+        t, session = theme(), self.session
+        state = session.tracks.state(chosen, session.frame)
+        band = str(state["band"] or "")
+        text = band or "no band" if state["visible"] else "hidden"
+        wide = measure(text, "text", True) + 38
+        box = QRectF(self.width() - wide, 4, wide, 24)
+        colour = band_colour(chosen, band) if state["visible"] else t.third
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour)
+        painter.setOpacity(0.2)
+        painter.drawRoundedRect(box, 12, 12)
+        painter.setOpacity(1)
+        painter.drawEllipse(QRectF(box.x() + 11, box.center().y() - 4, 8, 8))
+        painter.setFont(font("text", True))
+        painter.setPen(t.ink)
+        painter.drawText(box.adjusted(27, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
+        level = session.tracks.value(chosen.level, session.frame) if chosen.level is not None else None
+        if isinstance(level, float) and "full" in chosen.inputs:
+            painter.setFont(font("small"))
+            painter.setPen(t.second)
+            painter.drawText(
+                QRectF(0, 29, self.width(), 14), Qt.AlignmentFlag.AlignRight, f"{said(round(level * 100, 1))} % of full"
+            )
+
+
+def _facts(variable: Variable | None) -> list[tuple[str, str]]:
+    if variable is None:
+        return []
+    names = {"int": "whole number", "float": "number", "bool": "yes or no", "text": "text"}
+    facts = [("type", names[variable.type])]
+    if variable.low is not None or variable.high is not None:
+        facts.append(("range", f"{said(variable.low)} to {said(variable.high)} {variable.unit}".rstrip()))
+    if variable.start is not None:
+        facts.append(("start", with_unit(float(variable.start) if isinstance(variable.start, int) and not isinstance(variable.start, bool) else variable.start, variable.unit)))
+    facts.append(("restart", "keeps its value" if variable.keeps else "starts anew"))
+    if variable.note:
+        facts.append(("note", variable.note))
+    return facts
+
+
+def _hint(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setFont(font())
+    label.setWordWrap(True)
+    label.setStyleSheet(f"color: {theme().second.name()}")
+    return label

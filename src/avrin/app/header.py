@@ -1,0 +1,281 @@
+"""The line at the window's top: what is open, the desks, and what is being looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt
+from PySide6.QtGui import QAction, QActionGroup, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QWidget
+
+from avrin.app.session import Session
+from avrin.app.theme import EDGE, font, measure, theme
+
+__all__ = ["Header", "Link"]
+
+HEIGHT = 44
+
+
+class Link(QWidget):
+    """Flat text that can be pressed. menu: opens below it; a small mark says so."""
+
+    def __init__(self, text: str, pressed: Callable[[], None], *, menu: bool = False, bold: bool = False) -> None:
+        super().__init__()
+        self._text = text
+        self._pressed = pressed
+        self._menu = menu
+        self._bold = bold
+        self._quiet = False
+        self._over = False
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.set_text(text)
+
+    def set_text(self, text: str, quiet: bool = False) -> None:
+        """Change what it says. quiet: in the second ink."""
+        self._text, self._quiet = text, quiet
+        self.setAccessibleName(text)
+        self.updateGeometry()
+        self.resize(self.sizeHint())
+        self.update()
+
+    def text(self) -> str:
+        """What it says."""
+        return self._text
+
+    def sizeHint(self) -> QSize:
+        return QSize(round(measure(self._text, "text", self._bold)) + (28 if self._menu else 14), 26)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._over:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.raised)
+            painter.drawRoundedRect(self.rect(), 4, 4)
+        if self.hasFocus():
+            painter.setPen(QPen(t.accent, 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        painter.setFont(font("text", self._bold))
+        painter.setPen(t.accent if self._bold else t.second if self._quiet else t.ink)
+        painter.drawText(QRectF(7, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, self._text)
+        if self._menu:
+            painter.setPen(QPen(t.second, 1.4))
+            x, y = self.width() - 14, self.height() / 2 - 1
+            painter.drawPolyline([QPoint(round(x), round(y)), QPoint(round(x + 4), round(y + 4)), QPoint(round(x + 8), round(y))])
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._pressed()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._pressed()
+        else:
+            super().keyPressEvent(event)
+
+    def enterEvent(self, _event: QEnterEvent) -> None:
+        self._over = True
+        self.update()
+
+    def leaveEvent(self, _event: object) -> None:
+        self._over = False
+        self.update()
+
+
+class Header(QWidget):
+    """Title and state, the desks' names, and the pickers for trace, screen and plate."""
+
+    def __init__(self, session: Session, file_menu: Callable[[QPoint], None], add_trace: Callable[[], None]) -> None:
+        super().__init__()
+        self.session = session
+        self._add_trace = add_trace
+        self.setFixedHeight(HEIGHT)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(EDGE - 7, 0, EDGE - 7, 0)
+        row.setSpacing(4)
+        self.title = _Title(session, file_menu)
+        self.trace = Link("", self.pick_trace, menu=True)
+        self.screen = Link("", self.pick_screen, menu=True)
+        self.plate = Link("", self.pick_plate, menu=True)
+        row.addWidget(self.title)
+        row.addSpacing(24)
+        row.addWidget(_Tab("Bind"))
+        row.addStretch(1)
+        self.run = Link("", self.pick_run, menu=True)
+        for link in (self.trace, self.run, self.screen, self.plate):
+            row.addWidget(link)
+        for signal in (session.trace_changed, session.view_changed, session.state_changed):
+            signal.connect(self.refresh)
+        session.frame_changed.connect(self._refresh_run)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Say what is looked at."""
+        session = self.session
+        self.trace.set_text(session.trace.name or "no recording")
+        width, height = session.screen.size
+        self.screen.set_text(f"{width} × {height}")
+        self.plate.set_text(f"plate: {session.plate.name}" if session.plate else "no plate")
+        self._refresh_run()
+        self.title.refresh()
+
+    def _refresh_run(self) -> None:
+        session = self.session
+        runs = len(session.trace.run_starts)
+        number = int(session.trace.run[session.frame]) if len(session.trace) else 1
+        text = f"run {number} of {runs}"
+        if text != self.run.text():
+            self.run.set_text(text, quiet=runs < 2)
+
+    # -- pickers ----------------------------------------------------------------------------------------------------
+
+    def pick_trace(self) -> None:
+        """Choose one of the project's recordings, or add one."""
+        session = self.session
+        menu = QMenu(self)
+        group = QActionGroup(menu)
+        for name in session.project.traces:
+            self._choice(menu, group, _stem(name), name == session.trace_name, lambda name=name: self._show(name))
+        if session.project.traces:
+            menu.addSeparator()
+        menu.addAction("Add a recording …", self._add_trace)
+        self._pop(menu, self.trace)
+
+    def pick_run(self) -> None:
+        """Go to the beginning of a run."""
+        session = self.session
+        menu = QMenu(self)
+        group = QActionGroup(menu)
+        now = int(session.trace.run[session.frame]) if len(session.trace) else 1
+        for number, start, _ in session.trace.runs():
+            self._choice(menu, group, f"run {number}", number == now, lambda start=start: session.go_to(start))
+        self._pop(menu, self.run)
+
+    def pick_screen(self) -> None:
+        """Choose the screen to preview at."""
+        session = self.session
+        menu = QMenu(self)
+        group = QActionGroup(menu)
+        for screen in session.project.screens or (session.screen,):
+            width, height = screen.size
+            text = f"{screen.name}   {width} × {height}" + (f"   safe {screen.safe:.0%}" if screen.safe else "")
+            self._choice(menu, group, text, screen == session.screen, lambda screen=screen: session.show_on(screen))
+        self._pop(menu, self.screen)
+
+    def pick_plate(self) -> None:
+        """Choose the picture behind the HUD."""
+        session = self.session
+        menu = QMenu(self)
+        group = QActionGroup(menu)
+        for plate in session.project.plates:
+            self._choice(menu, group, plate.name, plate == session.plate, lambda plate=plate: session.show_over(plate))
+        self._choice(menu, group, "no plate", session.plate is None, lambda: session.show_over(None))
+        self._pop(menu, self.plate)
+
+    def _show(self, name: str) -> None:
+        from avrin.model import AvrinError
+
+        try:
+            self.session.show_trace(name)
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+
+    @staticmethod
+    def _choice(menu: QMenu, group: QActionGroup, text: str, chosen: bool, act: Callable[[], None]) -> None:
+        action = QAction(text, menu, checkable=True, checked=chosen)
+        action.triggered.connect(lambda _checked=False: act())
+        group.addAction(action)
+        menu.addAction(action)
+
+    @staticmethod
+    def _pop(menu: QMenu, under: QWidget) -> None:
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(under.mapToGlobal(QPoint(0, under.height() + 2)))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(QPen(theme().line, 1))
+        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+
+
+class _Title(QWidget):
+    """The project's title and whether it is saved; opens the file menu."""
+
+    def __init__(self, session: Session, file_menu: Callable[[QPoint], None]) -> None:
+        super().__init__()
+        self.session = session
+        self._file_menu = file_menu
+        self._over = False
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAccessibleName("Project: open, save, undo")
+        self.setToolTip("Open, save, undo")
+        self.refresh()
+
+    def refresh(self) -> None:
+        """The title or its state changed."""
+        self._title = self.session.project.title
+        self._state = "edited" if self.session.history.edited else "saved" if self.session.path else "new"
+        self.setFixedSize(round(measure(self._title, "title", True) + measure(self._state, "small")) + 26, 30)
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._over or self.hasFocus():
+            painter.setPen(QPen(t.accent, 2) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(t.raised)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        painter.setFont(font("title", True))
+        painter.setPen(t.ink)
+        baseline = self.height() / 2 + 6
+        painter.drawText(7, round(baseline), self._title)
+        painter.setFont(font("small"))
+        painter.setPen(t.accent if self._state == "edited" else t.third)
+        painter.drawText(round(measure(self._title, "title", True)) + 14, round(baseline), self._state)
+
+    def mousePressEvent(self, _event: QMouseEvent) -> None:
+        self._file_menu(self.mapToGlobal(QPoint(0, self.height() + 2)))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._file_menu(self.mapToGlobal(QPoint(0, self.height() + 2)))
+        else:
+            super().keyPressEvent(event)
+
+    def enterEvent(self, _event: QEnterEvent) -> None:
+        self._over = True
+        self.update()
+
+    def leaveEvent(self, _event: object) -> None:
+        self._over = False
+        self.update()
+
+
+class _Tab(QWidget):
+    """The present desk's name, underlined."""
+
+    def __init__(self, text: str) -> None:
+        super().__init__()
+        self._text = text
+        self.setFixedSize(round(measure(text, "large", True)) + 8, HEIGHT)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font("large", True))
+        painter.setPen(t.ink)
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._text)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.accent)
+        painter.drawRoundedRect(QRectF(4, HEIGHT - 7, self.width() - 8, 3), 1.5, 1.5)
+
+
+def _stem(name: str) -> str:
+    return name.rsplit("/", 1)[-1].rsplit(".", 1)[0]

@@ -1,0 +1,398 @@
+"""The HUD picture: the widgets over a plate at the chosen screen, at the playhead. Widgets are picked and moved here."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QResizeEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.paint import draw_shapes, load_picture
+from avrin.app.session import Session
+from avrin.app.theme import font, measure, theme
+from avrin.model import AvrinError, Place, Widget, inside, replace
+from avrin.render import Placed, Rect, anchor_point, drawn_widget, safe_area, scene, screen_scale, widget_rect
+from avrin.widgets import BoundWidget, Group, Tracks
+
+__all__ = ["HudView"]
+
+HANDLE = 7.0  # side of a corner's handle, in pixels
+REACH = 8.0  # how near a line attracts a moving edge, in pixels
+CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
+CURSORS = (Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor) * 2
+LEAST = 8.0  # reference pixels that a widget keeps when it is sized
+
+
+class HudView(QWidget):
+    """Paints the scene; turns clicks, drags and arrow keys into selection and places."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumSize(320, 180)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName("HUD picture")
+        self._ground: QPixmap | None = None
+        self._placed: list[Placed] = []
+        self._hover = ""
+        self._drag: _Drag | None = None
+        self._lines: list[tuple[QPointF, QPointF]] = []
+        self._coming: tuple[BoundWidget, Tracks] | None = None
+        self._target = ""
+        session.frame_changed.connect(self.update)
+        session.project_changed.connect(self.update)
+        session.trace_changed.connect(self.update)
+        session.connect_selection(self.update)
+        session.view_changed.connect(self._new_ground)
+
+    # -- geometry ---------------------------------------------------------------------------------------------------
+
+    def picture_rect(self) -> QRectF:
+        """Where the screen's picture lies in this view: as large as fits, its shape kept, at the upper left."""
+        width, height = self.session.screen.size
+        scale = min(self.width() / width, self.height() / height)
+        w, h = width * scale, height * scale
+        return QRectF((self.width() - w) / 2, 0, w, h)
+
+    def _zoom(self) -> float:
+        return self.picture_rect().width() / self.session.screen.size[0]
+
+    def to_view(self, rect: Rect) -> QRectF:
+        """A rectangle of the screen in this view."""
+        area, zoom = self.picture_rect(), self._zoom()
+        return QRectF(area.x() + rect.x * zoom, area.y() + rect.y * zoom, rect.width * zoom, rect.height * zoom)
+
+    def to_reference(self, point: QPointF) -> tuple[float, float]:
+        """A point of this view in reference pixels, counted from the safe area's corner as anchors are."""
+        area, zoom = self.picture_rect(), self._zoom()
+        scale = screen_scale(self.session.project, self.session.screen)
+        return ((point.x() - area.x()) / zoom / scale, (point.y() - area.y()) / zoom / scale)
+
+    def widget_at(self, point: QPointF) -> str:
+        """The id of the topmost visible widget under a point, "" where there is none."""
+        for item in reversed(self._placed):
+            if self.to_view(item.rect).adjusted(-3, -3, 3, 3).contains(point):
+                return item.ident
+        return ""
+
+    # -- painting ---------------------------------------------------------------------------------------------------
+
+    def _new_ground(self) -> None:
+        self._ground = None
+        self.update()
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
+        self._ground = None
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        area = self.picture_rect()
+        if self._ground is None:
+            self._ground = self._painted_ground(area)
+        painter.drawPixmap(area.topLeft(), self._ground)
+        self._placed = scene(self.session.tracks, self.session.frame, self.session.screen)
+        painter.save()
+        painter.setClipRect(area)
+        painter.translate(area.topLeft())
+        painter.scale(self._zoom(), self._zoom())
+        draw_shapes(painter, [item.group for item in self._placed])
+        if self._coming is not None:
+            self._paint_coming(painter)
+        painter.restore()
+        self._paint_faults(painter)
+        self._paint_marks(painter)
+
+    def _painted_ground(self, area: QRectF) -> QPixmap:
+        """The plate at this size, drawn once, with the picture's round corners."""
+        ratio = self.devicePixelRatioF()
+        size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
+        ground = QPixmap(size)
+        ground.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(ground)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        corner = QPainterPath()
+        corner.addRoundedRect(QRectF(0, 0, size.width(), size.height()), 5 * ratio, 5 * ratio)
+        painter.setClipPath(corner)
+        painter.fillRect(ground.rect(), theme().under)
+        if self.session.plate is not None:
+            self._paint_plate(painter, size)
+        painter.end()
+        ground.setDevicePixelRatio(ratio)
+        return ground
+
+    def _paint_plate(self, painter: QPainter, size: QSize) -> None:
+        plate = self.session.plate
+        assert plate is not None
+        try:
+            image = load_picture(str(inside(self.session.folder, plate.picture)), size)
+        except AvrinError:
+            image = load_picture("", size)
+        if image.isNull():
+            painter.setPen(QColor("#b8b1a3"))
+            painter.setFont(font("large"))
+            painter.drawText(
+                QRectF(0, 0, size.width(), size.height()),
+                Qt.AlignmentFlag.AlignCenter,
+                f"The plate's picture cannot be read: {plate.picture}",
+            )
+        else:
+            painter.drawImage(0, 0, image)
+
+    def _paint_faults(self, painter: QPainter) -> None:
+        """A widget whose kind nobody knows is there all the same, and says so."""
+        bound = self.session.bound
+        for widget in bound.project.widgets:
+            if widget.id in bound.widgets:
+                continue
+            rect = self.to_view(widget_rect(bound.project, widget, self.session.screen))
+            painter.setPen(QPen(theme().critical, 1.5, Qt.PenStyle.DashLine))
+            painter.setBrush(QColor(20, 32, 39, 190))
+            painter.drawRoundedRect(rect, 4, 4)
+            painter.setPen(QColor("#f4f1ea"))
+            painter.setFont(font("small"))
+            error = bound.errors["widget", widget.id, "kind"]
+            painter.drawText(rect.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, error.problem)
+
+    def _paint_coming(self, painter: QPainter) -> None:
+        """The widget that a drag would put here, already live."""
+        assert self._coming is not None
+        widget, tracks = self._coming
+        state = tracks.state(widget, self.session.frame)
+        item = drawn_widget(widget, state, 0.0, tracks.bound, self.session.screen)
+        draw_shapes(painter, [Group((item.group,), opacity=0.9)])
+
+    def _paint_marks(self, painter: QPainter) -> None:
+        """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
+        if self._hover and self._hover != self.session.selected and self._drag is None:
+            self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)
+        if self._target:
+            self._outline(painter, self._target, theme().accent, 2.5)
+        if self._lines:
+            painter.setPen(QPen(QColor("#7fd0c9"), 1, Qt.PenStyle.DashLine))
+            for start, end in self._lines:
+                painter.drawLine(start, end)
+        chosen = self.session.widget
+        if chosen is None:
+            return
+        rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
+        shown = any(item.ident == chosen.widget.id for item in self._placed)
+        self._paint_anchor(painter, chosen.widget.place, rect)
+        pen = QPen(QColor(255, 255, 255, 230), 1.5)
+        pen.setStyle(Qt.PenStyle.SolidLine if shown else Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(rect)
+        painter.setPen(QPen(QColor("#142027"), 1))
+        painter.setBrush(QColor("#ffffff"))
+        for handle in self._handles(rect):
+            painter.drawRect(handle)
+        self._paint_tag(painter, chosen.widget, rect, shown)
+
+    def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
+        for item in self._placed:
+            if item.ident == ident:
+                painter.setPen(QPen(colour, width))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(self.to_view(item.rect).adjusted(-2, -2, 2, 2), 3, 3)
+
+    def _paint_anchor(self, painter: QPainter, place: Place, rect: QRectF) -> None:
+        """The line from the screen's anchor to the widget's pivot."""
+        ax, ay = anchor_point(place.anchor)
+        px, py = anchor_point(place.pivot)
+        safe = self.to_view(safe_area(self.session.screen))
+        start = QPointF(safe.x() + ax * safe.width(), safe.y() + ay * safe.height())
+        end = QPointF(rect.x() + px * rect.width(), rect.y() + py * rect.height())
+        painter.setPen(QPen(QColor(255, 255, 255, 170), 1, Qt.PenStyle.DotLine))
+        painter.drawLine(start, end)
+        painter.setPen(QPen(QColor("#ffffff"), 3))
+        arm = 9.0
+        if ax != 0.5:
+            painter.drawLine(start, start + QPointF(arm if ax == 0 else -arm, 0))
+        if ay != 0.5:
+            painter.drawLine(start, start + QPointF(0, arm if ay == 0 else -arm))
+        if ax == ay == 0.5:
+            painter.drawPoint(start)
+
+    def _paint_tag(self, painter: QPainter, widget: Widget, rect: QRectF, shown: bool) -> None:
+        place = widget.place
+        text = f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {place.anchor}" + ("" if shown else "  ·  hidden now")
+        if self._drag is not None and self._drag.corner is not None:
+            text = f"{place.size[0]:.0f} × {place.size[1]:.0f}"
+        width = measure(text, "small") + 14
+        area = self.picture_rect()
+        left = rect.right() + 9 if rect.right() + width + 14 < area.right() else rect.left() - width - 9
+        tag = QRectF(max(left, area.x() + 4), min(max(rect.bottom() - 20, area.top() + 4), area.bottom() - 24), width, 20)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QColor(251, 249, 245, 235))
+        painter.drawRoundedRect(tag, 3, 3)
+        painter.setPen(QColor("#24211d"))
+        painter.setFont(font("small"))
+        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, text)
+
+    @staticmethod
+    def _handles(rect: QRectF) -> list[QRectF]:
+        half = HANDLE / 2
+        return [
+            QRectF(rect.x() + x * rect.width() - half, rect.y() + y * rect.height() - half, HANDLE, HANDLE)
+            for x, y in CORNERS
+        ]
+
+    # -- a widget on its way in -------------------------------------------------------------------------------------
+
+    def show_coming(self, coming: tuple[BoundWidget, Tracks] | None, target: str = "") -> None:
+        """Preview a widget a drag would place, with its states, or mark the widget a drag would bind to."""
+        self._coming, self._target = coming, target
+        self.update()
+
+    # -- hands ------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        corner = self._corner_at(event.position())
+        if corner is None:
+            self.session.select(self.widget_at(event.position()))
+        chosen = self.session.widget
+        if chosen is not None:
+            self._drag = _Drag(event.position(), chosen.widget, corner)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._dragged(event)
+            return
+        corner = self._corner_at(event.position())
+        hover = self.widget_at(event.position())
+        self.setCursor(
+            CURSORS[(0, 1, 1, 0)[corner]] if corner is not None
+            else Qt.CursorShape.OpenHandCursor if hover else Qt.CursorShape.ArrowCursor
+        )  # fmt: skip
+        if hover != self._hover:
+            self._hover = hover
+            self.update()
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._drag = None
+            self._lines = []
+            self.session.seal()
+            self.update()
+
+    def leaveEvent(self, _event: object) -> None:
+        self._hover = ""
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
+        }  # fmt: skip
+        step = steps.get(Qt.Key(event.key()))
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        chosen = self.session.widget
+        if step is not None and alt and chosen is not None:
+            by = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            self._move(chosen.widget, step[0] * by, step[1] * by, f"nudge {chosen.widget.id}")
+        else:
+            super().keyPressEvent(event)
+
+    def _corner_at(self, point: QPointF) -> int | None:
+        chosen = self.session.widget
+        if chosen is None:
+            return None
+        rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
+        for i, handle in enumerate(self._handles(rect)):
+            if handle.adjusted(-3, -3, 3, 3).contains(point):
+                return i
+        return None
+
+    def _dragged(self, event: QMouseEvent) -> None:
+        drag = self._drag
+        assert drag is not None
+        way = event.position() - drag.start
+        if not drag.moving and way.manhattanLength() < 4:
+            return
+        drag.moving = True
+        unit = self._zoom() * screen_scale(self.session.project, self.session.screen)
+        dx, dy = way.x() / unit, way.y() / unit
+        if drag.corner is not None:
+            self._size(drag, dx, dy)
+            return
+        if not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            dx, dy = self._snapped(drag.widget, dx, dy, unit)
+        self._move(drag.widget, dx, dy, f"drag {drag.widget.id}")
+
+    def _move(self, widget: Widget, dx: float, dy: float, merge: str) -> None:
+        x, y = widget.place.offset
+        place = replace(widget.place, offset=(float(round(x + dx)), float(round(y + dy))))
+        self.session.set_widget(replace(widget, place=place), f"move of {widget.title}", merge)
+
+    def _size(self, drag: _Drag, dx: float, dy: float) -> None:
+        """Pull one corner; the opposite one stays where it is."""
+        assert drag.corner is not None
+        place = drag.widget.place
+        cx, cy = CORNERS[drag.corner]
+        px, py = anchor_point(place.pivot)
+        grow_x, grow_y = (dx if cx else -dx), (dy if cy else -dy)
+        width, height = max(LEAST, place.size[0] + grow_x), max(LEAST, place.size[1] + grow_y)
+        more_x, more_y = width - place.size[0], height - place.size[1]
+        # Left edge = offset − pivot · size; it stays when the right corner is pulled and moves by −growth otherwise.
+        x = place.offset[0] + more_x * (px if cx else px - 1)
+        y = place.offset[1] + more_y * (py if cy else py - 1)
+        changed = replace(
+            place, offset=(float(round(x)), float(round(y))), size=(float(round(width)), float(round(height)))
+        )
+        self.session.set_widget(
+            replace(drag.widget, place=changed), f"size of {drag.widget.title}", f"size {drag.widget.id}"
+        )
+
+    def _snapped(self, widget: Widget, dx: float, dy: float, unit: float) -> tuple[float, float]:
+        """Draw the move towards edges and middles of the safe area and of the other widgets."""
+        start = widget_rect(self.session.project, widget, self.session.screen)
+        mine = self.to_view(start).translated(dx * unit, dy * unit)
+        others = [self.to_view(safe_area(self.session.screen))]
+        others += [self.to_view(p.rect) for p in self._placed if p.ident != widget.id]
+        self._lines = []
+        area = self.picture_rect()
+        move_x = _nearest(
+            [mine.left(), mine.center().x(), mine.right()],
+            [x for r in others for x in (r.left(), r.center().x(), r.right())],
+        )
+        move_y = _nearest(
+            [mine.top(), mine.center().y(), mine.bottom()],
+            [y for r in others for y in (r.top(), r.center().y(), r.bottom())],
+        )
+        if move_x is not None:
+            self._lines.append((QPointF(move_x[1], area.top()), QPointF(move_x[1], area.bottom())))
+            dx += move_x[0] / unit
+        if move_y is not None:
+            self._lines.append((QPointF(area.left(), move_y[1]), QPointF(area.right(), move_y[1])))
+            dy += move_y[0] / unit
+        return dx, dy
+
+
+class _Drag:
+    """A drag under way: where it began, the widget as it was then, and which corner is held, if one is."""
+
+    def __init__(self, start: QPointF, widget: Widget, corner: int | None) -> None:
+        self.start = start
+        self.widget = widget
+        self.corner = corner
+        self.moving = False
+
+
+def _nearest(mine: list[float], lines: list[float]) -> tuple[float, float] | None:
+    """The smallest move that brings one of my edges onto a line, and that line; None when none is near."""
+    pairs = [(line - edge, line) for edge in mine for line in lines if abs(line - edge) <= REACH]
+    return min(pairs, key=lambda pair: abs(pair[0])) if pairs else None
+

@@ -1,0 +1,221 @@
+"""What a lane shows over time: a variable's curve or stretches, a widget's bands over the curve that drives it."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter
+
+from avrin.app.lanes.bands import band_colour, fill_stretch, stretches
+from avrin.app.lanes.curve import Span, curve_image, ranges
+from avrin.app.lanes.model import Lane
+from avrin.app.lanes.scale import TimeScale
+from avrin.app.session import Session, sources
+from avrin.app.theme import font, measure, theme
+from avrin.app.values import said
+from avrin.trace import Column, FloatArray, Pyramid
+from avrin.widgets import Tracks, changes
+
+__all__ = ["BodyPainter", "thresholds"]
+
+PAD = 5.0  # pixels above and below what a lane shows
+MOST_STRETCHES = 4000  # more are narrower than a pixel
+
+
+def thresholds(tracks: Tracks, name: str) -> list[tuple[str, FloatArray]]:
+    """The limits that bands put on a variable directly, in its own unit over time: (band, values of shape (T,)).
+
+    A band of a share is a limit of its own at each frame: a quarter of whatever `full` is then.
+    """
+    found: list[tuple[str, FloatArray]] = []
+    for widget in tracks.bound.widgets.values():
+        value = widget.inputs.get("value")
+        if value is None or value.op.name != "column" or value.params != (name,):
+            continue
+        full, empty = widget.inputs.get("full"), widget.inputs.get("empty")
+        for band, (limit, _back) in widget.thresholds.items():
+            if limit is None:
+                continue
+            at = tracks.column(limit).data
+            if full is not None and empty is not None:  # the level is a share of what lies between empty and full
+                low = tracks.column(empty).data
+                at = low + at * (tracks.column(full).data - low)
+            found.append((band, at))
+    return found
+
+
+class BodyPainter:
+    """Paints lanes; keeps each curve's pyramid as long as its trace is open."""
+
+    def __init__(self, session: Session, scale: TimeScale) -> None:
+        self.session = session
+        self.scale = scale
+        self._pyramids: dict[int, tuple[object, Pyramid]] = {}
+
+    def forget(self) -> None:
+        """Another trace is open."""
+        self._pyramids.clear()
+
+    def span(self) -> Span:
+        """The frames under each pixel column of the present view."""
+        scale = self.scale
+        return Span.of(self.session.trace.axis, scale.start, scale.per_pixel, math.ceil(scale.width))
+
+    def paint(self, painter: QPainter, lane: Lane, top: float, span: Span) -> None:
+        """Paint one lane's body; its rectangle starts at `top`."""
+        area = QRectF(self.scale.left, top + PAD, self.scale.width, lane.height - 2 * PAD)
+        painter.save()
+        painter.setClipRect(area.adjusted(-1, -PAD, 1, PAD))
+        if lane.widget:
+            self._widget(painter, lane, area, span)
+        else:
+            column = self.session.column(lane.name)
+            if column is None:
+                self._nothing(painter, area)
+            elif lane.kind == "number":
+                self._number(painter, lane.name, column, area, span)
+            else:
+                self._stretches(painter, column, area)
+        painter.restore()
+
+    # -- variables --------------------------------------------------------------------------------------------------
+
+    def _number(self, painter: QPainter, name: str, column: Column, area: QRectF, span: Span) -> None:
+        low, high = ranges(self._pyramid(column.data), span)
+        self._missing(painter, np.isnan(low), area)
+        limits = thresholds(self.session.tracks, name)
+        ends = self._ends(name, column.data, limits)
+        t = theme()
+        for band, values in limits:
+            colour = {"low": t.low, "critical": t.critical}.get(band, t.low)
+            lower, upper = ranges(Pyramid(values), span)
+            lower[np.arange(len(lower)) % 8 > 4] = np.nan  # dashes
+            painter.drawImage(area.topLeft(), curve_image(lower, upper, ends, round(area.height()), colour))
+        used = name in self._selected_sources()
+        colour = t.accent if used else t.second
+        painter.drawImage(area.topLeft(), curve_image(low, high, ends, round(area.height()), colour))
+        self._never(painter, limits, column.data, area)
+
+    def _ends(self, name: str, values: FloatArray, limits: list[tuple[str, FloatArray]]) -> tuple[float, float]:
+        """Bottom and top of a lane: the recorded range, widened to what is declared if that is near, and to limits."""
+        low, high = self._pyramid(values).extremes()
+        if math.isnan(low):
+            return (0.0, 1.0)
+        reach = high - low
+        marks = [end for _, at in limits for end in Pyramid(at).extremes() if not math.isnan(end)]
+        variable = self.session.variable(name)
+        if variable is not None:
+            marks += [end for end in (variable.low, variable.high) if end is not None]
+        near = [mark for mark in marks if low - 2 * reach <= mark <= high + 2 * reach]
+        low, high = min([low, *near]), max([high, *near])
+        if low == high:
+            return (low - 1.0, high + 1.0)
+        return (low, high)
+
+    def _never(self, painter: QPainter, limits: list[tuple[str, FloatArray]], values: FloatArray, area: QRectF) -> None:
+        """A limit the recording never crosses is said in words."""
+        missed = []
+        for band, at in limits:
+            sides = np.sign(values - at)
+            if not (np.nanmin(sides, initial=1) < 0 < np.nanmax(sides, initial=-1)):
+                missed.append(f"{band} at {said(float(at[-1]))}")
+        if not missed:
+            return
+        text = f"never reached: {', '.join(missed)}"
+        painter.setFont(font("small"))
+        painter.setPen(theme().third)
+        width = measure(text, "small")
+        painter.drawText(QPointF(area.right() - width - 4, area.top() + 11), text)
+
+    def _stretches(self, painter: QPainter, column: Column, area: QRectF) -> None:
+        """A flag's true stretches as blocks; a text's as named stretches."""
+        t = theme()
+        axis = self.session.trace.axis
+        edges = [0, *changes(column.data).tolist(), len(column.data)]
+        if len(edges) > MOST_STRETCHES:
+            edges = edges[:: len(edges) // MOST_STRETCHES + 1] + [len(column.data)]
+        tall = min(area.height(), 10.0 if column.kind == "flag" else 16.0)
+        for number, (start, end) in enumerate(zip(edges[:-1], edges[1:], strict=True)):
+            value = column[start]
+            if value is False:
+                continue
+            left = self.scale.x(float(axis[start]))
+            right = self.scale.x(float(axis[min(end, len(axis) - 1)]))
+            if right < area.left() or left > area.right():
+                continue
+            rect = QRectF(left, area.center().y() - tall / 2, max(1.0, right - left - 1), tall)
+            if value is None:
+                self._hatched(painter, rect)
+                continue
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.second if column.kind == "flag" else (t.gutter, t.line)[number % 2])
+            painter.drawRoundedRect(rect, 2, 2)
+            if column.kind == "text" and rect.width() > 24:
+                painter.setPen(t.ink)
+                painter.setFont(font("small"))
+                inner = rect.intersected(area).adjusted(6, 0, -4, 0)
+                painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, str(value))
+
+    def _missing(self, painter: QPainter, missing: np.ndarray, area: QRectF) -> None:
+        edges = np.flatnonzero(np.diff(np.concatenate(([0], missing.astype(np.int8), [0])))).tolist()
+        for start, end in zip(edges[0::2], edges[1::2], strict=True):
+            if end - start >= 2:
+                self._hatched(painter, QRectF(area.left() + start, area.top(), end - start, area.height()))
+
+    @staticmethod
+    def _hatched(painter: QPainter, rect: QRectF) -> None:
+        t = theme()
+        painter.fillRect(rect, t.missing_back)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(Qt.BrushStyle.BDiagPattern)
+        brush = painter.brush()
+        brush.setColor(t.missing_line)
+        painter.setBrush(brush)
+        painter.drawRect(rect)
+
+    def _nothing(self, painter: QPainter, area: QRectF) -> None:
+        self._hatched(painter, QRectF(area.left(), area.center().y() - 4, area.width(), 8))
+        painter.setPen(theme().second)
+        painter.setFont(font("small"))
+        text = "not in this recording"
+        width = measure(text, "small") + 12
+        painter.fillRect(QRectF(area.left() + 20, area.center().y() - 8, width, 16), theme().desk)
+        painter.drawText(QPointF(area.left() + 26, area.center().y() + 4), text)
+
+    # -- widgets ----------------------------------------------------------------------------------------------------
+
+    def _widget(self, painter: QPainter, lane: Lane, area: QRectF, span: Span) -> None:
+        widget = self.session.bound.widgets[lane.name]
+        axis = self.session.trace.axis
+        end_of_trace = self.session.trace.length + self.session.trace.frame_time
+        for part in stretches(self.session.tracks, widget)[:MOST_STRETCHES]:
+            left = self.scale.x(float(axis[part.start]))
+            right = self.scale.x(float(axis[part.end]) if part.end < len(axis) else end_of_trace)
+            if right < area.left() or left > area.right():
+                continue
+            rect = QRectF(left, area.top(), max(1.0, right - left - 1), area.height())
+            fill_stretch(painter, rect, band_colour(widget, part.name), part.name)
+            inner = rect.intersected(area).adjusted(7, 0, -5, 0)
+            if part.name and measure(part.name, "small", True) < inner.width():
+                painter.setPen(QColor("#ffffff"))
+                painter.setFont(font("small", True))
+                painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, part.name)
+        if widget.level is not None and widget.level.constant is None:
+            values = self.session.tracks.column(widget.level).data
+            low, high = ranges(self._pyramid(values), span)
+            ends = self._pyramid(values).extremes()
+            if not math.isnan(ends[0]) and ends[1] > ends[0]:
+                image = curve_image(low, high, ends, round(area.height()), QColor(255, 255, 255, 190))
+                painter.drawImage(area.topLeft(), image)
+
+    def _selected_sources(self) -> set[str]:
+        chosen = self.session.widget
+        return set(sources(chosen)) if chosen is not None else {self.session.selected}
+
+    def _pyramid(self, values: FloatArray) -> Pyramid:
+        found = self._pyramids.get(id(values))
+        if found is None or found[0] is not values:
+            found = self._pyramids[id(values)] = (values, Pyramid(values))
+        return found[1]

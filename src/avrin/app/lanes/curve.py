@@ -1,0 +1,69 @@
+"""A curve as a picture: what a signal covers in each pixel column, worked out on whole arrays.
+
+Between two frames a value holds, so at any zoom a column shows every value that fell into it and the step from the
+one before. Measured several times faster than stroking a path with as many points.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from PySide6.QtGui import QColor, QImage
+
+from avrin.trace import Array, FloatArray, Pyramid
+
+__all__ = ["Span", "curve_image", "ranges"]
+
+THICK = 1.5  # pixels
+
+
+@dataclass(frozen=True)
+class Span:
+    """The frames each pixel column covers. edges: shape (W + 1,), frame at which column k begins at edges[k]."""
+
+    edges: Array
+    frames: int
+
+    @classmethod
+    def of(cls, axis: FloatArray, start: float, per_pixel: float, width: int) -> Span:
+        """Columns of `width` pixels from `start`, `per_pixel` seconds each."""
+        times = start + np.arange(width + 1) * per_pixel
+        return cls(np.searchsorted(axis, times, "left"), len(axis))
+
+
+def ranges(pyramid: Pyramid, span: Span) -> tuple[FloatArray, FloatArray]:
+    """The least and greatest value each column shows, shape (W,); NaN where all is missing or the trace is over."""
+    edges = span.edges
+    width = len(edges) - 1
+    level = pyramid.level((edges[-1] - edges[0]) / max(1, width))
+    low, high = pyramid.low[level], pyramid.high[level]
+    # The value before the column's first frame holds into it.
+    first = np.clip((edges[:-1] - 1) >> (2 * level), 0, len(low) - 1)
+    last = np.clip(((edges[1:] - 1) >> (2 * level)) + 1, first + 1, len(low))
+    pairs = np.empty(2 * width, np.int64)
+    pairs[0::2], pairs[1::2] = first, last
+    lows = np.fmin.reduceat(np.append(low, np.nan), pairs)[0::2]
+    highs = np.fmax.reduceat(np.append(high, np.nan), pairs)[0::2]
+    over = (edges[:-1] >= span.frames) & (edges[:-1] > edges[0])
+    over |= edges[1:] == 0
+    return np.where(over, np.nan, lows), np.where(over, np.nan, highs)
+
+
+def curve_image(low: FloatArray, high: FloatArray, ends: tuple[float, float], height: int, colour: QColor) -> QImage:
+    """The curve between the values `ends` (bottom, top) as a picture of `height` rows, one column an entry.
+
+    Each column is covered from its lowest to its highest value, and at least the line's thickness.
+    """
+    bottom, top = ends
+    scale = (height - THICK - 1) / (top - bottom)
+    upper = (top - high) * scale + 0.5
+    lower = (top - low) * scale + 0.5 + THICK
+    rows = np.arange(height)[:, None]
+    cover = np.clip(np.minimum(lower, rows + 1) - np.maximum(upper, rows), 0, 1)
+    cover = np.nan_to_num(cover, nan=0.0) * colour.alphaF()
+    pixels = np.empty((height, len(low), 4), np.uint8)
+    for i, part in enumerate((colour.blueF(), colour.greenF(), colour.redF(), 1.0)):
+        np.multiply(cover, part * 255, out=pixels[:, :, i], casting="unsafe")
+    image = QImage(pixels.data, len(low), height, 4 * len(low), QImage.Format.Format_ARGB32_Premultiplied)
+    return image.copy()  # the array's memory goes when this function ends

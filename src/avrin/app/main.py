@@ -1,0 +1,72 @@
+"""Start the window. Faults inside never end in a traceback before the user: they are logged, and edits are kept."""
+
+from __future__ import annotations
+
+import logging
+import signal
+import sys
+from pathlib import Path
+from types import TracebackType
+
+from PySide6.QtCore import QTimer
+from PySide6.QtWidgets import QApplication
+
+from avrin.app.session import Session
+from avrin.app.theme import font, palette, style_sheet
+from avrin.app.window import Window
+from avrin.trace import cache_folder
+
+__all__ = ["application", "make_window", "run"]
+
+log = logging.getLogger(__name__)
+
+
+def application() -> QApplication:
+    """The application, dressed; the same one when it is there already."""
+    app = QApplication.instance()
+    if not isinstance(app, QApplication):
+        app = QApplication(["avrin"])
+        app.setApplicationName("avrin")
+        app.setOrganizationName("avrin")
+        app.setApplicationDisplayName("Avrin")
+        app.setDesktopFileName("avrin")
+        app.setStyle("Fusion")
+        app.setPalette(palette())
+        app.setFont(font())
+        app.setStyleSheet(style_sheet())
+    return app
+
+
+def make_window(path: Path | None) -> Window:
+    """A window with a project open, not yet shown. Raises AvrinError when the project cannot be opened."""
+    application()
+    session = Session()
+    window = Window(session)
+    if path is not None:
+        session.open(path)
+    return window
+
+
+def run(path: Path | None) -> int:
+    """Show the window and stay until it is closed. Raises AvrinError when the project cannot be opened."""
+    app = application()
+    window = make_window(path)
+    sys.excepthook = lambda kind, error, trace: _failed(window, kind, error, trace)
+    signal.signal(signal.SIGINT, lambda *_: app.quit())
+    heartbeat = QTimer()  # lets Python see the signal while Qt waits
+    heartbeat.start(500)
+    heartbeat.timeout.connect(lambda: None)
+    window.show()
+    return int(app.exec())
+
+
+def _failed(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
+    path = cache_folder() / "faults.log"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    handler = logging.FileHandler(path)
+    logging.getLogger().addHandler(handler)
+    log.error("a fault inside the window", exc_info=(kind, error, trace))
+    logging.getLogger().removeHandler(handler)
+    handler.close()
+    window.session.keep_unsaved()
+    window.session.said.emit(f"Something went wrong inside Avrin; your edits are kept. Details: {path}", True)

@@ -1,0 +1,407 @@
+"""What is open and looked at: project, traces, playhead, selection. Holds no widgets; everything in the window reads it.
+
+An edit makes a new project, binds it in the same graph and evaluates what changed. Signals tell what to look at again.
+"""
+
+from __future__ import annotations
+
+import logging
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+from PySide6.QtCore import QObject, Signal
+
+from avrin.model import (
+    AvrinError,
+    Derived,
+    History,
+    Plate,
+    Project,
+    Screen,
+    Variable,
+    Widget,
+    dumps,
+    inside,
+    load,
+    loads,
+    replace,
+    save,
+)
+from avrin.trace import Array, Column, Trace, Value, cache_folder, open_trace, summarise
+from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks, bind
+
+__all__ = ["Session"]
+
+log = logging.getLogger(__name__)
+DESK = Screen(name="desk", size=(1920, 1080))
+SPEEDS = (0.25, 0.5, 1.0, 2.0, 4.0)
+
+
+class Session(QObject):
+    """One project in one window.
+
+    frame: the playhead, a frame of the present trace. selected: the chosen widget's id, or a variable's name; "" none.
+    """
+
+    project_changed = Signal()  # rules, places, looks: tracks are new
+    trace_changed = Signal()  # another recording: frames are new too
+    frame_changed = Signal()
+    selection_changed = Signal()
+    view_changed = Signal()  # screen or plate
+    state_changed = Signal()  # title, saved or not, what can be undone
+    playing_changed = Signal()
+    said = Signal(str, bool)  # a line for the user; whether it is an error
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.path: Path | None = None
+        self.history = History(Project())
+        self.bound: Bound = bind(Project())
+        self.trace: Trace = _nothing()
+        self.trace_name = ""
+        self.tracks = Tracks(self.bound, self.trace)
+        self.frame = 0
+        self.selected = ""
+        self.screen = DESK
+        self.plate: Plate | None = None
+        self.playing = False
+        self.speed = 1.0
+        self._moments: Array | None = None
+
+    # -- what is there ----------------------------------------------------------------------------------------------
+
+    @property
+    def project(self) -> Project:
+        """The project as it is now."""
+        return self.history.project
+
+    @property
+    def folder(self) -> Path:
+        """The project's folder."""
+        return self.path.parent if self.path else Path.cwd()
+
+    @property
+    def widget(self) -> BoundWidget | None:
+        """The selected widget, if one is."""
+        return self.bound.widgets.get(self.selected)
+
+    @property
+    def seconds(self) -> float:
+        """The playhead on the time axis."""
+        return float(self.trace.axis[self.frame]) if len(self.trace) else 0.0
+
+    def variable(self, name: str) -> Variable | None:
+        """A declared variable or roster field."""
+        return self.project.all_variables().get(name)
+
+    def value(self, name: str) -> Value:
+        """A variable's or derived value's present value."""
+        column = self.column(name)
+        return column[self.frame] if column is not None and len(column.data) else None
+
+    def column(self, name: str) -> Column | None:
+        """A variable's or derived value's values over the trace; None where there is neither."""
+        if name in self.trace.columns:
+            return self.trace.columns[name]
+        if any(d.name == name for d in self.project.derived) and ("derived", name) not in self.bound.errors:
+            return self.tracks.column(self.bound.scope.derived(name))
+        return None
+
+    def users(self, name: str) -> list[str]:
+        """Ids of the widgets that a variable feeds."""
+        return [ident for ident, widget in self.bound.widgets.items() if name in sources(widget)]
+
+    def undeclared(self, name: str) -> Variable | None:
+        """A declaration guessed for a column of the trace that nobody declared."""
+        found = next((s for s in summarise(self.trace) if s.name == name), None)
+        if found is None or self.variable(name) is not None or "[" in name:
+            return None
+        ends = {"low": float(found.low), "high": float(found.high)} if isinstance(found.low, float) and isinstance(found.high, float) else {}
+        start = self.trace.columns[name][0] if len(self.trace) else None
+        return Variable(name=name, type=found.type, start=start, **ends)  # type: ignore[arg-type]
+
+    # -- files ------------------------------------------------------------------------------------------------------
+
+    def open(self, path: Path) -> None:
+        """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
+        project, warnings = load(path)
+        rescued = _rescue_file(path)
+        unsaved: Project | None = None
+        if rescued.exists() and rescued.stat().st_mtime > path.stat().st_mtime:
+            try:
+                unsaved = loads(rescued.read_bytes())[0]
+            except (AvrinError, OSError) as error:
+                log.warning("unsaved edits could not be read back: %s", error)
+        self.path = path
+        self.history = History(project)
+        if unsaved is not None and unsaved != project:
+            self.history.push(unsaved, "edits that had not been saved")
+            self.said.emit("Brought back edits that had not been saved", False)
+        self.selected = ""
+        self.screen = project.screens[0] if project.screens else DESK
+        self.plate = project.plates[0] if project.plates else None
+        self.bound = bind(self.project)
+        for warning in warnings:
+            log.warning("%s: %s", path.name, warning)
+        if project.traces:
+            try:
+                self.show_trace(project.traces[0])
+            except AvrinError as error:
+                self.said.emit(str(error), True)
+                self._show(_nothing(), "")
+        else:
+            self._show(_nothing(), "")
+        if self.project.widgets:
+            self.select(self.project.widgets[0].id)
+        self.view_changed.emit()
+        self.state_changed.emit()
+
+    def show_trace(self, name: str) -> None:
+        """Look at one of the project's traces. Raises AvrinError when it cannot be read."""
+        self._show(open_trace(inside(self.folder, name), self.project.all_variables()), name)
+
+    def add_trace(self, path: Path) -> None:
+        """Load a recording, which must lie in the project's folder. Raises AvrinError."""
+        try:
+            name = path.resolve().relative_to(self.folder.resolve()).as_posix()
+        except ValueError:
+            raise AvrinError(
+                "lies outside the project's folder", place=(path.name,), advice=f"Copy it into {self.folder} first"
+            ) from None
+        self._show(open_trace(path, self.project.all_variables()), name)
+        if name not in self.project.traces:
+            self.edit(replace(self.project, traces=(*self.project.traces, name)), f"add {path.stem}")
+
+    def save(self, path: Path | None = None) -> None:
+        """Write the project. Raises AvrinError when it cannot be written, and then nothing is lost."""
+        target = path or self.path
+        assert target is not None  # the window asks for a name first
+        save(self.project, target)
+        _rescue_file(target).unlink(missing_ok=True)
+        if self.path is not None:
+            _rescue_file(self.path).unlink(missing_ok=True)
+        self.path = target
+        self.history.mark_saved()
+        self.state_changed.emit()
+
+    def keep_unsaved(self) -> None:
+        """Put unsaved edits where the next start finds them, should this one end badly."""
+        if self.path is None or not self.history.edited:
+            return
+        target = _rescue_file(self.path)
+        try:
+            target.parent.mkdir(parents=True, exist_ok=True)
+            target.write_text(dumps(self.project), encoding="utf-8")
+        except OSError as error:
+            log.warning("unsaved edits could not be kept: %s", error)
+
+    def forget_unsaved(self) -> None:
+        """Edits the user let go need no keeping."""
+        if self.path is not None:
+            _rescue_file(self.path).unlink(missing_ok=True)
+
+    # -- edits ------------------------------------------------------------------------------------------------------
+
+    def edit(self, project: Project, label: str, merge: str = "") -> None:
+        """Make an edit, one undo step. merge: edits with the same key in a row are one."""
+        self.history.push(project, label, merge)
+        self._rebound()
+
+    def set_rule(self, place: RulePlace, text: str) -> None:
+        """Change the rule at a place; typing on is one step."""
+        self.edit(_with_rule(self.project, place, text), f"edit of {_short(place)}", f"rule {place}")
+
+    def rule_text(self, place: RulePlace) -> str:
+        """The rule that stands at a place, "" where none does."""
+        return _rule_at(self.project, place)
+
+    def set_widget(self, widget: Widget, label: str, merge: str = "") -> None:
+        """Replace a widget, or add it."""
+        self.edit(self.project.with_widget(widget), label, merge)
+
+    def remove(self, ident: str) -> None:
+        """Take a widget off the screen."""
+        kept = tuple(w for w in self.project.widgets if w.id != ident)
+        title = self.project.widget(ident).title
+        self.edit(replace(self.project, widgets=kept), f"removal of {title}")
+        if self.selected == ident:
+            self.select("")
+
+    def declare(self, variable: Variable, project: Project | None = None) -> Project:
+        """A project that knows the variable."""
+        base = project or self.project
+        if variable.name in base.all_variables():
+            return base
+        return replace(base, variables=(*base.variables, variable))
+
+    def undo(self) -> None:
+        """Take back the latest step."""
+        label = self.history.undo_label
+        if self.history.undo():
+            self._rebound()
+            self.said.emit(f"Took back: {label}", False)
+
+    def redo(self) -> None:
+        """Do again what was taken back."""
+        label = self.history.redo_label
+        if self.history.redo():
+            self._rebound()
+            self.said.emit(f"Did again: {label}", False)
+
+    def seal(self) -> None:
+        """End the present step: typing elsewhere begins a new one."""
+        self.history.seal()
+
+    # -- looking ----------------------------------------------------------------------------------------------------
+
+    def select(self, name: str) -> None:
+        """Choose a widget by id or a variable by name; "" for nothing."""
+        if name != self.selected:
+            self.seal()
+            self.selected = name
+            self.selection_changed.emit()
+
+    def select_merged(self, ident: str) -> None:
+        """Select what an edit just made, without ending that edit's undo step."""
+        self.selected = ident
+        self.selection_changed.emit()
+
+    def go_to(self, frame: int) -> None:
+        """Move the playhead; kept within the trace."""
+        frame = min(max(0, frame), max(0, len(self.trace) - 1))
+        if frame != self.frame:
+            self.frame = frame
+            self.frame_changed.emit()
+
+    def go_to_seconds(self, seconds: float) -> None:
+        """Move the playhead to a time of the axis."""
+        self.go_to(self.trace.frame_at(seconds))
+
+    def moments(self) -> Array:
+        """Frames at which something visible changes: of the selected widget, or of all when none is."""
+        if self._moments is None:
+            chosen = self.widget
+            self._moments = self.tracks.moments([chosen] if chosen is not None else None)
+        return self._moments
+
+    def next_moment(self) -> None:
+        """Go on to the next moment."""
+        after = self.moments()
+        at = int(np.searchsorted(after, self.frame, "right"))
+        if at < len(after):
+            self.go_to(int(after[at]))
+
+    def previous_moment(self) -> None:
+        """Go back to the moment before."""
+        before = self.moments()
+        at = int(np.searchsorted(before, self.frame, "left")) - 1
+        if at >= 0:
+            self.go_to(int(before[at]))
+
+    def set_playing(self, playing: bool) -> None:
+        """Start or stop the clock; starting at the end begins anew."""
+        if playing and self.frame >= len(self.trace) - 1:
+            self.go_to(0)
+        if playing != self.playing:
+            self.playing = playing
+            self.playing_changed.emit()
+
+    def change_speed(self, steps: int) -> None:
+        """Go to a faster (slower) speed."""
+        at = min(range(len(SPEEDS)), key=lambda i: abs(SPEEDS[i] - self.speed))
+        self.speed = SPEEDS[min(max(0, at + steps), len(SPEEDS) - 1)]
+        self.playing_changed.emit()
+
+    def show_on(self, screen: Screen) -> None:
+        """Preview at another size."""
+        self.screen = screen
+        self.view_changed.emit()
+
+    def show_over(self, plate: Plate | None) -> None:
+        """Put another picture behind the HUD."""
+        self.plate = plate
+        self.view_changed.emit()
+
+    # -- inside -----------------------------------------------------------------------------------------------------
+
+    def _rebound(self) -> None:
+        self.bound = bind(self.project, self.bound.graph)
+        self.tracks = Tracks(self.bound, self.trace, self.tracks)
+        self._moments = None
+        if self.plate is not None and self.plate not in self.project.plates:
+            self.plate = self.project.plates[0] if self.project.plates else None
+            self.view_changed.emit()
+        self.project_changed.emit()
+        self.state_changed.emit()
+        self.keep_unsaved()
+
+    def _show(self, trace: Trace, name: str) -> None:
+        self.trace, self.trace_name = trace, name
+        self.tracks = Tracks(self.bound, trace)
+        self._moments = None
+        self.frame = 0
+        self.trace_changed.emit()
+
+    def connect_selection(self, listener: Callable[[], None]) -> None:
+        """Call `listener` when the selection changes."""
+        self.selection_changed.connect(self._forget_moments)
+        self.selection_changed.connect(listener)
+
+    def _forget_moments(self) -> None:
+        self._moments = None
+
+
+def sources(widget: BoundWidget) -> list[str]:
+    """Variables that feed a widget, the main input's first."""
+    names: dict[str, None] = {}
+    for step in widget.steps():
+        names.update(dict.fromkeys(step.sources()))
+    ordered = [name for step in widget.inputs.values() for name in step.sources()]
+    return list(dict.fromkeys([*ordered, *names]))
+
+
+def _nothing() -> Trace:
+    return Trace.make("", np.zeros(1), {})
+
+
+def _rescue_file(path: Path) -> Path:
+    name = path.resolve().as_posix().strip("/").replace("/", "%")
+    return cache_folder() / "unsaved" / (name[-200:] + f".{os.getuid()}")
+
+
+def _short(place: RulePlace) -> str:
+    return f"{place[1]} {place[3]}" if len(place) > 3 else place[1]
+
+
+def _rule_at(project: Project, place: RulePlace) -> str:
+    match place:
+        case ("derived", name):
+            return next((d.rule for d in project.derived if d.name == name), "")
+        case ("widget", ident, "inputs", name):
+            return project.widget(ident).inputs.get(name, "")
+        case ("widget", ident, "bands", band, field):
+            found = next((b for b in project.widget(ident).bands if b.name == band), None)
+            return str(getattr(found, field)) if found is not None else ""
+    raise KeyError(place)
+
+
+def _with_rule(project: Project, place: RulePlace, text: str) -> Project:
+    match place:
+        case ("derived", name):
+            changed = [replace(d, rule=text) if d.name == name else d for d in project.derived]
+            if all(d.name != name for d in project.derived):
+                changed.append(Derived(name=name, rule=text))
+            return replace(project, derived=tuple(changed))
+        case ("widget", ident, "inputs", name):
+            widget = project.widget(ident)
+            inputs = {**widget.inputs, name: text}
+            if not text.strip():
+                del inputs[name]  # an empty field is an input that nothing feeds
+            return project.with_widget(replace(widget, inputs=inputs))
+        case ("widget", ident, "bands", band, field):
+            widget = project.widget(ident)
+            bands = tuple(replace(b, **{field: text}) if b.name == band else b for b in widget.bands)
+            return project.with_widget(replace(widget, bands=bands))
+    raise KeyError(place)

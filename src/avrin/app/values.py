@@ -1,0 +1,31 @@
+"""How values, times and levels are written in the window."""
+
+from __future__ import annotations
+
+from avrin.trace import Value
+
+__all__ = ["clock", "said", "with_unit"]
+
+
+def said(value: Value) -> str:
+    """A value in words: yes and no for flags, at most two decimals, "missing" where there is none."""
+    if value is None:
+        return "missing"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, str):
+        return value or "“”"
+    text = f"{value:,.2f}".rstrip("0").rstrip(".") if abs(value) < 1e9 else f"{value:.4g}"
+    return text.replace("-", "−").replace(",", " ")
+
+
+def with_unit(value: Value, unit: str) -> str:
+    """A number and its unit."""
+    return f"{said(value)} {unit}" if unit and isinstance(value, float) else said(value)
+
+
+def clock(seconds: float, hundredths: bool = True) -> str:
+    """Minutes and seconds: `2:25.10`."""
+    whole = int(round(seconds * 100)) if hundredths else int(round(seconds)) * 100
+    minutes, rest = divmod(whole, 6000)
+    return f"{minutes}:{rest / 100:05.2f}" if hundredths else f"{minutes}:{rest // 100:02d}"

@@ -1,0 +1,196 @@
+"""One widget against one variable: its states just below, at and just above each edge, at the ends, beyond, missing.
+
+No rule is solved. The variable is swept through its range in a tiny invented recording, one run a value, with all
+else held as it is at the playhead; where the visible state changes, bisection pins the edge down. So it works for
+any rule. Each value is held for a while, so that conditions that must last have lasted.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from avrin.model import Variable
+from avrin.rules import evaluate
+from avrin.trace import Array, Column, FloatArray, Trace, Value
+from avrin.widgets import Bound, BoundWidget, Tracks
+
+__all__ = ["Rung", "rungs"]
+
+SWEEP = 257  # values tried across the range
+BEYOND = 0.06  # of the range that is looked at past each end
+HALVINGS = 16  # pins an edge to some 1e-7 of the range; the plainest number in between is the edge
+MOST_EDGES = 12
+LASTS = 60.0  # seconds each value is held
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One value of the variable and what the widget shows then.
+
+    value: None for missing. edge: whether the visible state changes here. state: as `Tracks.state`.
+    frames: how many frames of the recording showed the widget in this stretch; first: seconds on its axis, or None.
+    """
+
+    value: Value
+    edge: bool
+    state: dict[str, Value]
+    frames: int
+    first: float | None
+
+
+def rungs(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -> list[Rung]:
+    """The ladder of a widget against a variable that feeds it, from missing upwards."""
+    held = {name: column[frame] for name, column in tracks.trace.columns.items()} if len(tracks.trace) else {}
+    bench = _Bench(tracks.bound, widget, variable.name, held)
+    recorded = tracks.trace.columns.get(variable.name)
+    if variable.type == "bool":
+        values: list[Value] = [None, False, True]
+        return _judged(bench, values, set(), tracks.trace, recorded, [])
+    if variable.type == "text":
+        words = list(recorded.words) if recorded is not None else []
+        return _judged(bench, [None, "", *(w for w in words if w)], set(), tracks.trace, recorded, [])
+    low, high = _range(variable, recorded)
+    edges = _edges(bench, low, high, whole=variable.type == "int")
+    step = 1.0 if variable.type == "int" else _step(high - low)
+    numbers: dict[float, bool] = {}
+    reach = max((high - low) * BEYOND, step)
+    for value in (low - reach, low, high, high + reach):
+        numbers[_neat(value, step)] = False
+    for edge in edges:
+        for value in (edge - step, edge, edge + step):
+            numbers[round(value, 9)] = value == edge or numbers.get(round(value, 9), False)
+    ordered = sorted(numbers)
+    return _judged(
+        bench, [None, *ordered], {v for v in ordered if numbers[v]}, tracks.trace, recorded, [low, *edges, high]
+    )
+
+
+class _Bench:
+    """Runs the widget's steps on invented recordings in which only one variable differs."""
+
+    def __init__(self, bound: Bound, widget: BoundWidget, name: str, held: dict[str, Value]) -> None:
+        self._bound = bound
+        self._widget = widget
+        self._name = name
+        self._held = held
+
+    def states(self, values: Sequence[Value]) -> list[dict[str, Value]]:
+        """What the widget shows at each value."""
+        steps = {**self._widget.columns, **self._widget.drawn}
+        trace = self._trace(values)
+        tracks = Tracks(self._bound, trace, only=[self._widget])
+        return [{k: tracks.value(s, 2 * i + 1) for k, s in steps.items()} for i in range(len(values))]
+
+    def signatures(self, values: FloatArray) -> Array:
+        """A number for each value's visible state; equal where the widget looks the same but for its length."""
+        trace = self._trace(values.tolist())
+        columns = self._widget.columns
+        arrays = evaluate(list(columns.values()), trace, self._bound.graph)
+        marks: Array = np.zeros(len(values), np.int64)
+        visible = arrays[list(columns).index("visible")][1::2] > 0
+        for step, array in zip(columns.values(), arrays, strict=True):
+            last = array[1::2]
+            if step.kind == "number":
+                part = np.where(np.isnan(last), 3, np.where(last <= 0, 0, np.where(last >= 1, 2, 1)))
+                part = part if "fraction" in columns and step is columns["fraction"] else np.isnan(last) * 1
+            elif step.kind == "text" and step is not columns["band"]:
+                part = np.array([len(self._bound.graph.words.text(code) or "") for code in last.tolist()])
+            else:
+                part = last.astype(np.int64)
+            _, part = np.unique(part, return_inverse=True)
+            marks = marks * (int(part.max(initial=0)) + 1) + part
+        return np.where(visible, marks, -1)
+
+    def _trace(self, values: Sequence[Value]) -> Trace:
+        frames = 2 * len(values)
+        columns = {n: Column.of([v] * frames) for n, v in self._held.items() if n != self._name}
+        columns[self._name] = Column.of([v for value in values for v in (value, value)])
+        return Trace.make("", [0.0, LASTS] * len(values), columns, [i for i in range(len(values)) for _ in (0, 1)])
+
+
+def _range(variable: Variable, recorded: Column | None) -> tuple[float, float]:
+    """The declared range; where an end is open, what was recorded."""
+    known = recorded.data[~np.isnan(recorded.data)] if recorded is not None and recorded.kind == "number" else np.zeros(0)
+    low = variable.low if variable.low is not None else float(known.min()) if len(known) else 0.0
+    high = variable.high if variable.high is not None else float(known.max()) if len(known) else low + 1.0
+    return (low, high) if high > low else (low, low + 1.0)
+
+
+def _edges(bench: _Bench, low: float, high: float, *, whole: bool) -> list[float]:
+    """The least values at which the visible state has changed from what it was below."""
+    reach = (high - low) * BEYOND
+    tried = np.linspace(low - reach, high + reach, SWEEP)
+    if whole:
+        tried = np.unique(np.rint(tried))
+    marks = bench.signatures(tried)
+    at = np.flatnonzero(marks[1:] != marks[:-1])[:MOST_EDGES]
+    below, above = tried[at].copy(), tried[at + 1].copy()
+    for _ in range(HALVINGS):
+        middle = np.floor((below + above) / 2) if whole else (below + above) / 2
+        open_ = (middle > below) & (middle < above)
+        if not open_.any():
+            break
+        # Signatures are numbered anew each time, so each edge's lower side is asked along with its middle.
+        pair = bench.signatures(np.concatenate((below, middle)))
+        same = pair[: len(at)] == pair[len(at) :]
+        below = np.where(open_ & same, middle, below)
+        above = np.where(open_ & ~same, middle, above)
+    return sorted({_plainest(b, a) for b, a in zip(below.tolist(), above.tolist(), strict=True)})
+
+
+def _plainest(below: float, above: float) -> float:
+    """The value with the fewest digits that names an edge between two neighbours."""
+    slack = 1e-9 * max(1.0, abs(above))
+    for digits in range(10):
+        value = round(above, digits)
+        if below - slack <= value <= above + slack:
+            return value
+    return above
+
+
+def _step(span: float) -> float:
+    """A round step that is small against the range: 0.1 for a hundred."""
+    return float(10.0 ** math.floor(math.log10(span / 500))) if span > 0 else 0.1
+
+
+def _neat(value: float, step: float) -> float:
+    return float(round(round(value / step) * step, 9))
+
+
+def _judged(
+    bench: _Bench, values: list[Value], edges: set[float], trace: Trace, recorded: Column | None, borders: list[float]
+) -> list[Rung]:
+    found = []
+    for value, state in zip(values, bench.states(values), strict=True):
+        frames = _frames_like(value, recorded, borders)
+        first = float(trace.axis[frames[0]]) if len(frames) else None
+        found.append(Rung(value, value in edges, state, len(frames), first))
+    return found
+
+
+def _frames_like(value: Value, recorded: Column | None, borders: list[float]) -> Array:
+    """Frames of the recording whose value lies in the same stretch between borders."""
+    if recorded is None:
+        return np.zeros(0, np.int64)
+    if value is None:
+        return np.flatnonzero(recorded.is_missing())
+    if recorded.kind != "number" or not isinstance(value, float):
+        return np.flatnonzero(recorded.data == Column.of([value]).data[0]) if recorded.kind == "flag" else _like_text(value, recorded)
+    sides = np.searchsorted(borders, recorded.data, "right")
+    mine = int(np.searchsorted(borders, value, "right"))
+    same = (sides == mine) & ~np.isnan(recorded.data)
+    if value == borders[-1]:  # the upper end belongs to the range, not to what lies beyond it
+        same = recorded.data == value
+    elif mine == len(borders):
+        same &= recorded.data > borders[-1]
+    return np.flatnonzero(same)
+
+
+def _like_text(value: Value, recorded: Column) -> Array:
+    if value not in recorded.words:
+        return np.zeros(0, np.int64)
+    return np.flatnonzero(recorded.data == recorded.words.index(str(value)))
