@@ -181,7 +181,7 @@ class BindDesk(QWidget):
         widget = Widget(id=ident, kind=kind)
         place = type(widget.place)(anchor="center", pivot="center", size=size)
         session.set_widget(Widget(id=ident, kind=kind, place=place), f"new {kind}")
-        session.select(ident)
+        session.select_widget(ident)
         self.card.focus_first()
 
 
@@ -202,7 +202,7 @@ class _Chooser(QFrame):
         self._for = ""
 
     def _selected(self) -> None:
-        if self._desk.session.selected != self._for:
+        if self._desk.session.selected.widget != self._for:
             self.hide()
 
     def _show(self, found: list[Widget], chosen: int) -> None:

@@ -142,4 +142,4 @@ class BindingDrag(QObject):
         changed = base.with_widget(replace(widget, inputs=inputs))
         self.session.seal()
         self.session.edit(changed, f"binding of {name} to {widget.title}")
-        self.session.select(target)
+        self.session.select_widget(target)

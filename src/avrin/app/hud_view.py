@@ -175,7 +175,7 @@ class HudView(QWidget):
 
     def _paint_marks(self, painter: QPainter) -> None:
         """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
-        if self._hover and self._hover != self.session.selected and self._drag is None:
+        if self._hover and self._hover != self.session.selected.widget and self._drag is None:
             self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)
         if self._target:
             self._outline(painter, self._target, theme().accent, 2.5)
@@ -263,7 +263,7 @@ class HudView(QWidget):
             return
         corner = self._corner_at(event.position())
         if corner is None:
-            self.session.select(self.widget_at(event.position()))
+            self.session.select_widget(self.widget_at(event.position()))
         chosen = self.session.widget
         if chosen is not None:
             self._drag = _Drag(event.position(), chosen.widget, corner)

@@ -8,6 +8,7 @@ from __future__ import annotations
 import logging
 import os
 from collections.abc import Callable
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -32,17 +33,25 @@ from avrin.model import (
 from avrin.trace import Array, Column, Trace, Value, cache_folder, open_trace, summarise
 from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks, bind
 
-__all__ = ["Session"]
+__all__ = ["Selection", "Session", "sources"]
 
 log = logging.getLogger(__name__)
 DESK = Screen(name="desk", size=(1920, 1080))
 SPEEDS = (0.25, 0.5, 1.0, 2.0, 4.0)
 
 
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """What is chosen: a widget by id, or a variable by name, or, with both empty, nothing."""
+
+    widget: str = ""
+    variable: str = ""
+
+
 class Session(QObject):
     """One project in one window.
 
-    frame: the playhead, a frame of the present trace. selected: the chosen widget's id, or a variable's name; "" none.
+    frame: the playhead, a frame of the present trace.
     """
 
     project_changed = Signal()  # rules, places, looks: tracks are new
@@ -63,7 +72,7 @@ class Session(QObject):
         self.trace_name = ""
         self.tracks = Tracks(self.bound, self.trace)
         self.frame = 0
-        self.selected = ""
+        self.selected = Selection()
         self.screen = DESK
         self.plate: Plate | None = None
         self.playing = False
@@ -85,7 +94,7 @@ class Session(QObject):
     @property
     def widget(self) -> BoundWidget | None:
         """The selected widget, if one is."""
-        return self.bound.widgets.get(self.selected)
+        return self.bound.widgets.get(self.selected.widget)
 
     @property
     def seconds(self) -> float:
@@ -139,7 +148,7 @@ class Session(QObject):
         if unsaved is not None and unsaved != project:
             self.history.push(unsaved, "edits that had not been saved")
             self.said.emit("Brought back edits that had not been saved", False)
-        self.selected = ""
+        self.selected = Selection()
         self.screen = project.screens[0] if project.screens else DESK
         self.plate = project.plates[0] if project.plates else None
         self.bound = bind(self.project)
@@ -154,7 +163,7 @@ class Session(QObject):
         else:
             self._show(_nothing(), "")
         if self.project.widgets:
-            self.select(self.project.widgets[0].id)
+            self.select(Selection(widget=self.project.widgets[0].id))
         self.view_changed.emit()
         self.state_changed.emit()
 
@@ -206,8 +215,9 @@ class Session(QObject):
 
     def edit(self, project: Project, label: str, merge: str = "") -> None:
         """Make an edit, one undo step. merge: edits with the same key in a row are one."""
-        self.history.push(project, label, merge)
-        self._rebound()
+        if project != self.project:
+            self.history.push(project, label, merge)
+            self._rebound()
 
     def set_rule(self, place: RulePlace, text: str) -> None:
         """Change the rule at a place; typing on is one step."""
@@ -226,8 +236,8 @@ class Session(QObject):
         kept = tuple(w for w in self.project.widgets if w.id != ident)
         title = self.project.widget(ident).title
         self.edit(replace(self.project, widgets=kept), f"removal of {title}")
-        if self.selected == ident:
-            self.select("")
+        if self.selected.widget == ident:
+            self.select(Selection())
 
     def declare(self, variable: Variable, project: Project | None = None) -> Project:
         """A project that knows the variable."""
@@ -256,16 +266,24 @@ class Session(QObject):
 
     # -- looking ----------------------------------------------------------------------------------------------------
 
-    def select(self, name: str) -> None:
-        """Choose a widget by id or a variable by name; "" for nothing."""
-        if name != self.selected:
+    def select(self, chosen: Selection) -> None:
+        """Choose a widget, a variable or nothing. An edit that was going on ends."""
+        if chosen != self.selected:
             self.seal()
-            self.selected = name
+            self.selected = chosen
             self.selection_changed.emit()
+
+    def select_widget(self, ident: str) -> None:
+        """Choose a widget by its id, "" for nothing."""
+        self.select(Selection(widget=ident))
+
+    def select_variable(self, name: str) -> None:
+        """Choose a variable by its name."""
+        self.select(Selection(variable=name))
 
     def select_merged(self, ident: str) -> None:
         """Select what an edit just made, without ending that edit's undo step."""
-        self.selected = ident
+        self.selected = Selection(widget=ident)
         self.selection_changed.emit()
 
     def go_to(self, frame: int) -> None:

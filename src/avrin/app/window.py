@@ -108,7 +108,7 @@ class Window(QMainWindow):
         if self.desk.chooser.isVisible():
             self.desk.chooser.hide()
         else:
-            self.session.select("")
+            self.session.select_widget("")
 
     # -- files ------------------------------------------------------------------------------------------------------
 

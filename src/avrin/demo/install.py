@@ -47,7 +47,8 @@ def install_demo(folder: Path | None = None) -> Path:
         for name, paint in PLATES.items():
             (folder / "plates" / f"{name}.svg").write_text(paint(), encoding="utf-8")
         for dive in DIVES:
-            write_csv(record(dive), folder / "traces" / f"{dive.name}.csv")
+            with (folder / "traces" / f"{dive.name}.csv").open("wb") as file:
+                write_csv(record(dive), file)
         stamp.write_text(wanted)
     except OSError as error:
         raise AvrinError(

@@ -11,7 +11,7 @@ import re
 from collections import Counter
 from collections.abc import Mapping
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 import numpy as np
 
@@ -53,18 +53,20 @@ def read_csv(path: Path, declared: Mapping[str, Variable] | None = None) -> Trac
     return Trace(path.stem, time.data, runs, columns)
 
 
-def write_csv(trace: Trace, path: Path) -> None:
-    """Write a trace so that `read_csv` gives it back: shortest exact numbers, empty cells for missing ones."""
+def write_csv(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
+    """Write a trace so that `read_csv` gives it back: shortest exact numbers, empty cells for missing ones.
+
+    runs: whether a column tells them apart; a trace of a single run has none. Raises OSError.
+    """
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
 
     arrays: dict[str, Any] = {"t": pa.array(trace.t)}
-    if len(trace.run_starts) > 1:
+    if runs and len(trace.run_starts) > 1:
         arrays["run"] = pa.array(trace.run)
     for name, column in trace.columns.items():
         arrays[name] = _as_arrow(column)
-    with path.open("wb") as file:
-        arrow_csv.write_csv(pa.table(arrays), file, arrow_csv.WriteOptions(quoting_style="needed"))
+    arrow_csv.write_csv(pa.table(arrays), file, arrow_csv.WriteOptions(quoting_style="needed"))
 
 
 def _as_arrow(column: Column) -> Any:

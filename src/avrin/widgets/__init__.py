@@ -5,6 +5,7 @@ from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, seconds
 from avrin.widgets.offers import free_id, offers, placed_at
 from avrin.widgets.registry import KINDS
+from avrin.widgets.schema import project_schema
 from avrin.widgets.shapes import Align, Box, Clip, Group, Measure, Path, Picture, Shape, TextRun, hatched
 from avrin.widgets.tracks import Tracks, changes, track
 
@@ -39,6 +40,7 @@ __all__ = [
     "hatched",
     "offers",
     "placed_at",
+    "project_schema",
     "seconds",
     "track",
 ]

@@ -101,13 +101,13 @@ MISSING_BACK, MISSING_LINE = "#efebe2", "#b8b1a3"
 
 def hatched(x: float, y: float, width: float, height: float, radius: float = 3.0) -> Group:
     """The mark of a missing value, which nobody takes for live data: a pale box with slanted lines."""
-    step = max(6.0, min(width, height) / 3)
+    step = max(8.0, min(width, height) / 2)
     lines: list[tuple[str | float, ...]] = []
     left = x - height
     while left < x + width:
         lines += [("M", left, y + height), ("L", left + height, y)]
         left += step
     return Group(
-        (Box(x, y, width, height, MISSING_BACK), Path(tuple(lines), edge=MISSING_LINE, edge_width=step / 5)),
+        (Box(x, y, width, height, MISSING_BACK), Path(tuple(lines), edge=MISSING_LINE, edge_width=step / 3.5)),
         clip=Clip(x, y, width, height, radius),
     )

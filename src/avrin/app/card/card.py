@@ -67,7 +67,7 @@ class Card(QScrollArea):
         """What decides which lines the card has; other edits keep its fields, and the caret in them."""
         chosen = self.session.widget
         if chosen is None:
-            return (self.session.selected, self.session.variable(self.session.selected), tuple(self._users()))
+            return (self.session.selected.variable, self.session.variable(self.session.selected.variable), tuple(self._users()))
         widget = chosen.widget
         editing = next((row.place[3] for row in self.rows if row.edit.hasFocus() and row.place[2:3] == ("inputs",)), "")
         inputs = {i.name for i in chosen.kind.all_inputs() if i.name in widget.inputs or i.needed}
@@ -77,7 +77,7 @@ class Card(QScrollArea):
         return (widget.id, widget.kind, frozenset(inputs), bands)
 
     def _users(self) -> list[str]:
-        return self.session.users(self.session.selected)
+        return self.session.users(self.session.selected.variable)
 
     def rebuild(self) -> None:
         """Show what is selected."""
@@ -90,8 +90,8 @@ class Card(QScrollArea):
         chosen = self.session.widget
         if chosen is not None:
             self._build_widget(column, chosen)
-        elif self.session.selected:
-            self._build_variable(column, self.session.selected)
+        elif self.session.selected.variable:
+            self._build_variable(column, self.session.selected.variable)
         else:
             self._build_nothing(column)
         column.addStretch(1)
@@ -113,7 +113,7 @@ class Card(QScrollArea):
             if info.name in wanted:
                 place = ("widget", widget.id, "inputs", info.name)
                 row = RuleRow(self.session, place, info.name, template=info.kind == "template")
-                row.chosen.connect(self.session.select)
+                row.chosen.connect(self.session.select_variable)
                 row.setToolTip(info.help)
                 self.rows.append(row)
                 column.addWidget(row)
@@ -173,7 +173,7 @@ class Card(QScrollArea):
         line = _Line("feeds")
         for ident in self._users():
             title = self.session.bound.widgets[ident].widget.title
-            line.row.addWidget(Link(title, lambda ident=ident: self.session.select(ident), bold=True))  # type: ignore[misc]
+            line.row.addWidget(Link(title, lambda ident=ident: self.session.select_widget(ident), bold=True))  # type: ignore[misc]
         if not self._users():
             line.row.addWidget(_hint("nothing yet"))
         line.row.addStretch(1)
@@ -258,8 +258,8 @@ class _Head(QWidget):
             title = chosen.widget.title
             what = chosen.kind.name + (f" in group {chosen.widget.group}" if chosen.widget.group else "")
         else:
-            title = session.selected
-            variable = session.variable(session.selected)
+            title = session.selected.variable
+            variable = session.variable(session.selected.variable)
             what = "variable" if variable else "in the recording, not declared"
         painter.setFont(font("title", True))
         painter.setPen(t.ink)
@@ -270,8 +270,8 @@ class _Head(QWidget):
         if chosen is not None:
             self._paint_band(painter, chosen)
         else:
-            variable = session.variable(session.selected)
-            text = with_unit(session.value(session.selected), variable.unit if variable else "")
+            variable = session.variable(session.selected.variable)
+            text = with_unit(session.value(session.selected.variable), variable.unit if variable else "")
             painter.setFont(font("title", True))
             painter.setPen(t.ink)
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight, text)

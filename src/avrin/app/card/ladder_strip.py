@@ -36,7 +36,7 @@ def short(found: list[Rung]) -> list[Rung]:
         if len(kept | {i - 1, i}) <= MOST - 2:
             kept |= {i - 1, i}
     ends = [i for i in range(1, len(rest) - 1) if not any(abs(i - j) < 2 for j in edges)]
-    for i in [*reversed(ends), *reversed(edges)]:
+    for i in [*(i for i in reversed(edges) if rest[i].edge), *reversed(ends)]:
         if len(kept) < MOST - 1:
             kept.add(i)
     return [missing, *(rest[i] for i in sorted(kept))]

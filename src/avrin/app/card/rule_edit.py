@@ -47,6 +47,7 @@ class RuleEdit(QPlainTextEdit):
         super().__init__()
         self._error: AvrinError | None = None
         self._setting = False
+        self._text = ""
         self._colours = _Colours(self.document(), template)
         self.setAccessibleName(name)
         self.setFont(mono())
@@ -84,17 +85,20 @@ class RuleEdit(QPlainTextEdit):
             self.update()
 
     def _changed(self) -> None:
-        if "\n" in self.toPlainText():
-            self._setting = True
+        if "\n" in self.toPlainText():  # pasted lines become one, and this is called again
             at = self.textCursor().position()
             self.setPlainText(self.toPlainText().replace("\n", " "))
             cursor = self.textCursor()
             cursor.setPosition(at)
             self.setTextCursor(cursor)
-            self._setting = False
+            return
         self._fit()
-        if not self._setting:
-            self.edited.emit(self.toPlainText())
+        # Colouring a text counts as a change of it to Qt; only other words are one to us.
+        text = self.toPlainText()
+        if text != self._text:
+            self._text = text
+            if not self._setting:
+                self.edited.emit(text)
 
     def _fit(self) -> None:
         """As tall as the text needs."""

@@ -125,8 +125,11 @@ class BodyPainter:
             return
         text = f"never reached: {', '.join(missed)}"
         painter.setFont(font("small"))
-        painter.setPen(theme().third)
+        painter.setPen(theme().second)
         width = measure(text, "small")
+        ground = QColor(theme().desk)
+        ground.setAlpha(225)
+        painter.fillRect(QRectF(area.right() - width - 8, area.top(), width + 8, 15), ground)
         painter.drawText(QPointF(area.right() - width - 4, area.top() + 11), text)
 
     def _stretches(self, painter: QPainter, column: Column, area: QRectF) -> None:
@@ -212,7 +215,7 @@ class BodyPainter:
 
     def _selected_sources(self) -> set[str]:
         chosen = self.session.widget
-        return set(sources(chosen)) if chosen is not None else {self.session.selected}
+        return set(sources(chosen)) if chosen is not None else {self.session.selected.variable}
 
     def _pyramid(self, values: FloatArray) -> Pyramid:
         found = self._pyramids.get(id(values))

@@ -23,7 +23,7 @@ from avrin.app.lanes.body import BodyPainter
 from avrin.app.lanes.model import Lane, lanes
 from avrin.app.lanes.scale import HEAD, TimeScale
 from avrin.app.paint import draw_shapes
-from avrin.app.session import Session, sources
+from avrin.app.session import Selection, Session, sources
 from avrin.app.theme import font, theme
 from avrin.app.values import said, with_unit
 from avrin.render import widget_small
@@ -87,13 +87,14 @@ class LaneView(QAbstractScrollArea):
         self.rebuild()
 
     def _selected(self) -> None:
-        self.reveal(self.session.selected)
+        chosen = self.session.selected
+        self.reveal(chosen.widget or chosen.variable, widget=bool(chosen.widget))
         self.repaint_all()
 
-    def reveal(self, name: str) -> None:
-        """Scroll so that a lane can be seen."""
+    def reveal(self, name: str, *, widget: bool = False) -> None:
+        """Scroll so that a variable's lane can be seen, or a widget's."""
         for lane, top in zip(self.lanes, self._tops, strict=True):
-            if lane.name == name:
+            if (lane.name, lane.widget) == (name, widget):
                 bar = self.verticalScrollBar()
                 if top < bar.value():
                     bar.setValue(top)
@@ -105,10 +106,10 @@ class LaneView(QAbstractScrollArea):
         self._still = None
         self.viewport().update()
 
-    def lane_rect(self, name: str) -> QRect | None:
-        """Where a lane lies in the viewport; None when there is none of that name."""
+    def lane_rect(self, name: str, *, widget: bool = False) -> QRect | None:
+        """Where a variable's (a widget's) lane lies in the viewport; None when there is none of that name."""
         for lane, top in zip(self.lanes, self._tops, strict=True):
-            if lane.name == name:
+            if (lane.name, lane.widget) == (name, widget):
                 return QRect(0, top - self.verticalScrollBar().value(), self.viewport().width(), lane.height)
         return None
 
@@ -173,7 +174,7 @@ class LaneView(QAbstractScrollArea):
 
     def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:
         t, width = theme(), self.viewport().width()
-        if lane.name == self.session.selected:
+        if _selection(lane) == self.session.selected:
             painter.fillRect(QRect(0, top, HEAD, lane.height), t.soft)
         painter.setPen(QPen(t.line, 1))
         painter.drawLine(0, top + lane.height - 1, width, top + lane.height - 1)
@@ -264,7 +265,7 @@ class LaneView(QAbstractScrollArea):
         lane = self.lane_at(event.position().y())
         if lane is not None:
             self._pressed = None if lane.widget else (lane.name, event.position())
-            self.session.select(lane.name)
+            self.session.select(_selection(lane))
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._scrubbing:
@@ -297,17 +298,17 @@ class LaneView(QAbstractScrollArea):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
-        names = [lane.name for lane in self.lanes]
+        choices = [_selection(lane) for lane in self.lanes]
+        chosen = self.session.selected
         if key == Qt.Key.Key_Escape and self._dragging:
             self._dragging, self._pressed = "", None
             self.drag_cancelled.emit()
-        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and names and not event.modifiers():
-            at = names.index(self.session.selected) if self.session.selected in names else -1
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and choices and not event.modifiers():
+            at = choices.index(chosen) if chosen in choices else -1
             step = 1 if key == Qt.Key.Key_Down else -1
-            self.session.select(names[min(max(0, at + step), len(names) - 1)])
-        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self.session.selected in names:
-            if self.session.widget is None:
-                self.offered.emit(self.session.selected)
+            self.session.select(choices[min(max(0, at + step), len(choices) - 1)])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and chosen.variable:
+            self.offered.emit(chosen.variable)
         else:
             super().keyPressEvent(event)
 
@@ -317,3 +318,5 @@ class LaneView(QAbstractScrollArea):
         return self._tops[-1] + self.lanes[-1].height if self.lanes else 0
 
 
+def _selection(lane: Lane) -> Selection:
+    return Selection(widget=lane.name) if lane.widget else Selection(variable=lane.name)

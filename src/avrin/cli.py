@@ -1,0 +1,311 @@
+"""The command line. Errors go to standard error as one clear line, and the exit status is 2."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from avrin import __version__
+from avrin.model import AvrinError
+
+if TYPE_CHECKING:
+    from avrin.model import Plate, Project, Screen
+    from avrin.trace import Trace
+    from avrin.widgets import Bound
+
+__all__ = ["main"]
+
+
+def main(argv: Sequence[str] | None = None) -> int:
+    """Run a command. Returns the exit status: 0 done, 2 could not be done."""
+    arguments = _parser().parse_args(argv)
+    try:
+        return int(arguments.run(arguments))
+    except AvrinError as error:
+        print(f"avrin: {error}", file=sys.stderr)
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # the reader has seen enough
+        return 0
+    except KeyboardInterrupt:
+        print("avrin: stopped", file=sys.stderr)
+    except Exception as error:
+        print(f"avrin: {_kept(error)}", file=sys.stderr)
+    return 2
+
+
+class _Parser(argparse.ArgumentParser):
+    """Tells usage errors in one line, as all others."""
+
+    def error(self, message: str) -> Any:
+        print(f"avrin: {message}. Run `{self.prog} --help`", file=sys.stderr)
+        raise SystemExit(2)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = _Parser(prog="avrin", description="Bind HUD widgets to gameplay variables and see them over recorded play.")
+    parser.add_argument("--version", action="version", version=f"avrin {__version__}")
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True, parser_class=_Parser)
+
+    def command(name: str, run: Callable[[argparse.Namespace], int], help_: str, to: Any = commands) -> Any:
+        made = to.add_parser(name, help=help_, description=help_)
+        made.set_defaults(run=run)
+        return made
+
+    demo = command("demo", _demo, "Open the sample project; without a display, paint its views instead.")
+    demo.add_argument("--shots", type=Path, metavar="DIR", help="drive the window and write its views as PNG there")
+    opened = command("open", _open, "Open a project in the window.")
+    opened.add_argument("file", type=Path, metavar="FILE")
+    rule = command("eval", _eval, "Evaluate a rule over a trace: columns t and value.")
+    rule.add_argument("rule", metavar="RULE")
+    rule.add_argument("--trace", type=Path, required=True, metavar="T")
+    rule.add_argument("--project", type=Path, metavar="P", help="its declarations and derived values")
+    rule.add_argument("--out", type=Path, metavar="F", help="a .csv file; standard output if unsaid")
+    track = command("track", _track, "The states of all widgets over a trace.")
+    track.add_argument("project", type=Path, metavar="P")
+    track.add_argument("--trace", type=Path, required=True, metavar="T")
+    track.add_argument("--every", choices=("frame", "change"), default="frame")
+    track.add_argument("--out", type=Path, metavar="F", help="a .csv file; standard output if unsaid")
+    frame = command("frame", _frame, "A picture of the HUD at a time.")
+    frame.add_argument("project", type=Path, metavar="P")
+    frame.add_argument("--trace", type=Path, required=True, metavar="T")
+    frame.add_argument("--at", type=float, required=True, metavar="S", help="seconds from the trace's beginning")
+    frame.add_argument("--screen", metavar="WxH", help="a size in pixels, or a screen's name; the first if unsaid")
+    frame.add_argument("--plate", metavar="NAME", help="a plate's name; a plain ground if unsaid")
+    frame.add_argument("--out", type=Path, required=True, metavar="F", help="a .png or .svg file")
+    trace = command("trace", _nothing, "Look at recordings.")
+    kinds = trace.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
+    info = command("info", _trace_info, "What a recording holds.", kinds)
+    info.add_argument("file", type=Path, metavar="F")
+    command("schema", _schema, "Print the JSON Schema of project files.")
+    return parser
+
+
+def _nothing(_arguments: argparse.Namespace) -> int:
+    return 2
+
+
+# -- the window -----------------------------------------------------------------------------------------------------
+
+
+def _display() -> bool:
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def _demo(arguments: argparse.Namespace) -> int:
+    from avrin.demo import install_demo
+
+    if arguments.shots is None and _display():
+        from avrin.app.main import run
+
+        return run(install_demo())
+    folder: Path = arguments.shots or Path("avrin-demo")
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from avrin.app.shots import take_shots
+
+    if arguments.shots is None:
+        print("There is no display; painting the window's views instead.")
+    for path in take_shots(folder):
+        print(path)
+    return 0
+
+
+def _open(arguments: argparse.Namespace) -> int:
+    from avrin.app.main import run
+    from avrin.model import load
+
+    if not _display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
+        load(arguments.file)
+        raise AvrinError("there is no display to open a window on", advice="Use track or frame to look at the project")
+    return run(arguments.file)
+
+
+# -- values ---------------------------------------------------------------------------------------------------------
+
+
+def _eval(arguments: argparse.Namespace) -> int:
+    from avrin.rules import RuleError, Scope, as_column, evaluate
+    from avrin.trace import Trace, open_trace
+    from avrin.widgets import KIND_OF
+
+    project = _project(arguments.project) if arguments.project else None
+    declared = project.all_variables() if project else {}
+    trace = open_trace(arguments.trace, declared)
+    kinds = {name: column.kind for name, column in trace.columns.items()}
+    kinds |= {name: KIND_OF[variable.type] for name, variable in declared.items()}
+    derived = {d.name: d.rule for d in project.derived} if project else {}
+    scope = Scope(kinds, derived, placeholder=project.placeholder if project else "—")
+    try:
+        step = scope.rule(arguments.rule)
+    except RuleError as error:
+        raise error.within("rule") from None
+    (values,) = evaluate([step], trace, scope.graph)
+    column = as_column(step, values, scope.graph)
+    _write(Trace(trace.name, trace.t, trace.run, {"value": column}), arguments.out, runs=False)
+    return 0
+
+
+def _track(arguments: argparse.Namespace) -> int:
+    from avrin.trace import open_trace
+    from avrin.widgets import track
+
+    bound = _bound(arguments.project)
+    trace = open_trace(arguments.trace, bound.project.all_variables())
+    _write(track(bound, trace, arguments.every), arguments.out)
+    return 0
+
+
+def _write(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
+    """A table to a file or to standard output."""
+    from avrin.trace import write_csv
+
+    if out is not None and out.suffix.lower() != ".csv":
+        raise AvrinError(f"'{out.suffix or 'no ending'}' is no kind of table", place=(out.name,), advice="Use .csv")
+    try:
+        if out is None:
+            sys.stdout.flush()
+            write_csv(trace, sys.stdout.buffer, runs=runs)
+            sys.stdout.flush()
+        else:
+            with out.open("wb") as file:
+                write_csv(trace, file, runs=runs)
+    except BrokenPipeError:
+        raise
+    except OSError as error:
+        raise AvrinError(
+            f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(out),), advice="Check the folder"
+        ) from None
+
+
+# -- pictures -------------------------------------------------------------------------------------------------------
+
+
+def _frame(arguments: argparse.Namespace) -> int:
+    from avrin.trace import open_trace
+    from avrin.widgets import Tracks
+
+    bound = _bound(arguments.project)
+    project = bound.project
+    trace = open_trace(arguments.trace, project.all_variables())
+    if not 0 <= arguments.at <= trace.length:
+        raise AvrinError(f"--at {arguments.at:g} lies outside the recording, which ends at {trace.length:g} s")
+    screen = _screen(project, arguments.screen)
+    plate = _plate(project, arguments.plate)
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtGui import QGuiApplication
+
+    from avrin.app.export import frame_shapes, save_frame
+
+    application = QGuiApplication.instance() or QGuiApplication([])
+    shapes = frame_shapes(Tracks(bound, trace), trace.frame_at(arguments.at), screen, plate, arguments.project.parent)
+    save_frame(shapes, screen, arguments.out)
+    del application
+    return 0
+
+
+def _screen(project: Project, wanted: str | None) -> Screen:
+    from avrin.model import Screen, nearest
+
+    if wanted is None:
+        width, height = project.reference
+        return project.screens[0] if project.screens else Screen(name="reference", size=(width, height))
+    named = {screen.name: screen for screen in project.screens}
+    if wanted in named:
+        return named[wanted]
+    parts = wanted.lower().split("x")
+    if len(parts) == 2 and all(part.isdecimal() and 16 <= int(part) <= 16_384 for part in parts):
+        return Screen(name=wanted, size=(int(parts[0]), int(parts[1])))
+    close = nearest(wanted, named)
+    raise AvrinError(
+        f"--screen '{wanted}' is neither a size nor a screen of the project" + (f": did you mean '{close}'?" if close else ""),
+        advice="" if close else "Write for example 1920x1080; sides are 16 to 16384 pixels",
+    )
+
+
+def _plate(project: Project, wanted: str | None) -> Plate | None:
+    from avrin.model import nearest
+
+    if wanted is None:
+        return None
+    named = {plate.name: plate for plate in project.plates}
+    if wanted not in named:
+        close = nearest(wanted, named)
+        hint = f"There are {', '.join(named)}" if named else "The project has none"
+        raise AvrinError(
+            f"there is no plate '{wanted}'" + (f": did you mean '{close}'?" if close else ""), advice="" if close else hint
+        )
+    return named[wanted]
+
+
+# -- looking at files -----------------------------------------------------------------------------------------------
+
+
+def _trace_info(arguments: argparse.Namespace) -> int:
+    from avrin.trace import open_trace, summarise
+
+    trace = open_trace(arguments.file)
+    rate = f"{1 / trace.frame_time:.4g} a second" if len(trace) > 1 else "one frame"
+    print(f"{arguments.file.name}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, runs: {len(trace.run_starts)}")
+    rows = [("column", "type", "least", "most", "missing", "changes")]
+    for c in summarise(trace):
+        words = ", ".join(c.words[:4]) + (" …" if len(c.words) > 4 else "")
+        low, high = ("" if end is None else f"{end:g}" for end in (c.low, c.high))
+        rows.append((c.name, c.type, low or words, high, f"{c.missing:.1%}" if c.missing else "", f"{c.changes:,}"))
+    widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
+    for row in rows:
+        cells = [cell.ljust(w) if i < 2 or (i == 2 and not row[3]) else cell.rjust(w) for i, (cell, w) in enumerate(zip(row, widths, strict=True))]
+        print("  ".join(cells).rstrip())
+    return 0
+
+
+def _schema(_arguments: argparse.Namespace) -> int:
+    from avrin.widgets import project_schema
+
+    print(json.dumps(project_schema(), indent=1, ensure_ascii=False))
+    return 0
+
+
+# -- shared ---------------------------------------------------------------------------------------------------------
+
+
+def _project(path: Path) -> Project:
+    from avrin.model import load
+
+    project, warnings = load(path)
+    for warning in warnings:
+        print(f"avrin: {path.name}: {warning}", file=sys.stderr)
+    return project
+
+
+def _bound(path: Path) -> Bound:
+    """A project all of whose rules can be used."""
+    from avrin.widgets import bind
+
+    bound = bind(_project(path))
+    for warning in bound.warnings:
+        print(f"avrin: {path.name}: {warning}", file=sys.stderr)
+    try:
+        bound.raise_first()
+    except AvrinError as error:
+        raise error.within(path.name) from None
+    return bound
+
+
+def _kept(error: Exception) -> str:
+    """A fault of our own: its trace goes to a file, its first line to the user."""
+    import traceback
+
+    from avrin.trace import cache_folder
+
+    path = cache_folder() / "faults.log"
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        with path.open("a", encoding="utf-8") as file:
+            traceback.print_exception(error, file=file)
+    except OSError:
+        return f"a fault inside Avrin: {error}"
+    return f"a fault inside Avrin: {error}. Details: {path}"

@@ -1,0 +1,56 @@
+"""The JSON Schema of project files, with what each kind of widget adds to the model's."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import msgspec
+
+from avrin.model import schema
+from avrin.widgets.registry import KINDS
+
+__all__ = ["project_schema"]
+
+
+def project_schema() -> dict[str, Any]:
+    """The whole schema: the model's, with inputs, options and look of a widget told by its kind."""
+    whole = schema()
+    parts: dict[str, Any] = whole["$defs"]
+    for part in parts.values():
+        part.get("properties", {}).pop("extra", None)  # how unknown keys are kept is no key of the file
+    widget = parts["Widget"]
+    widget["properties"]["kind"] = {"enum": list(KINDS)}
+    branches = []
+    for kind in KINDS.values():
+        names = {i.name: {"type": "string", "description": i.help} for i in kind.all_inputs()}
+        (options, look), more = msgspec.json.schema_components(
+            [kind.options, kind.look], ref_template="#/$defs/{name}"
+        )
+        for name, part in more.items():
+            full = f"{kind.name}.{name}"
+            parts[full] = _renamed(part, more, kind.name)
+        branches.append({
+            "if": {"properties": {"kind": {"const": kind.name}}},
+            "then": {"properties": {
+                "inputs": {"type": "object", "properties": names, "additionalProperties": False},
+                "options": _renamed(options, more, kind.name),
+                "look": {"allOf": [_renamed(look, more, kind.name)],
+                         "properties": {"bands": {"type": "object", "additionalProperties": _renamed(look, more, kind.name)}}},
+            }},
+        })  # fmt: skip
+    widget["allOf"] = branches
+    return whole
+
+
+def _renamed(part: Any, names: dict[str, Any], kind: str) -> Any:
+    """References to a kind's own parts carry the kind's name, since several kinds have parts of one name."""
+    if isinstance(part, dict):
+        return {
+            key: f"#/$defs/{kind}.{value.rsplit('/', 1)[-1]}"
+            if key == "$ref" and value.rsplit("/", 1)[-1] in names
+            else _renamed(value, names, kind)
+            for key, value in part.items()
+        }
+    if isinstance(part, list):
+        return [_renamed(entry, names, kind) for entry in part]
+    return part
