@@ -47,7 +47,9 @@ class _Parser(argparse.ArgumentParser):
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = _Parser(prog="avrin", description="Bind HUD widgets to gameplay variables and see them over recorded play.")
+    parser = _Parser(
+        prog="avrin", description="Bind HUD widgets to gameplay variables and see them over recorded play."
+    )
     parser.add_argument("--version", action="version", version=f"avrin {__version__}")
     commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True, parser_class=_Parser)
 
@@ -150,12 +152,14 @@ def _eval(arguments: argparse.Namespace) -> int:
 
 
 def _track(arguments: argparse.Namespace) -> int:
+    from avrin.handoff import at_changes
     from avrin.trace import open_trace
     from avrin.widgets import track
 
     bound = _bound(arguments.project)
     trace = open_trace(arguments.trace, bound.project.all_variables())
-    _write(track(bound, trace, arguments.every), arguments.out)
+    states = track(bound, trace)
+    _write(at_changes(states) if arguments.every == "change" else states, arguments.out)
     return 0
 
 
@@ -177,7 +181,9 @@ def _write(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
         raise
     except OSError as error:
         raise AvrinError(
-            f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(out),), advice="Check the folder"
+            f"cannot be written ({(error.strerror or str(error)).lower()})",
+            place=(str(out),),
+            advice="Check the folder",
         ) from None
 
 
@@ -221,7 +227,8 @@ def _screen(project: Project, wanted: str | None) -> Screen:
         return Screen(name=wanted, size=(int(parts[0]), int(parts[1])))
     close = nearest(wanted, named)
     raise AvrinError(
-        f"--screen '{wanted}' is neither a size nor a screen of the project" + (f": did you mean '{close}'?" if close else ""),
+        f"--screen '{wanted}' is neither a size nor a screen of the project"
+        + (f": did you mean '{close}'?" if close else ""),
         advice="" if close else "Write for example 1920x1080; sides are 16 to 16384 pixels",
     )
 
@@ -236,7 +243,8 @@ def _plate(project: Project, wanted: str | None) -> Plate | None:
         close = nearest(wanted, named)
         hint = f"There are {', '.join(named)}" if named else "The project has none"
         raise AvrinError(
-            f"there is no plate '{wanted}'" + (f": did you mean '{close}'?" if close else ""), advice="" if close else hint
+            f"there is no plate '{wanted}'" + (f": did you mean '{close}'?" if close else ""),
+            advice="" if close else hint,
         )
     return named[wanted]
 
@@ -257,7 +265,10 @@ def _trace_info(arguments: argparse.Namespace) -> int:
         rows.append((c.name, c.type, low or words, high, f"{c.missing:.1%}" if c.missing else "", f"{c.changes:,}"))
     widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
     for row in rows:
-        cells = [cell.ljust(w) if i < 2 or (i == 2 and not row[3]) else cell.rjust(w) for i, (cell, w) in enumerate(zip(row, widths, strict=True))]
+        cells = [
+            cell.ljust(w) if i < 2 or (i == 2 and not row[3]) else cell.rjust(w)
+            for i, (cell, w) in enumerate(zip(row, widths, strict=True))
+        ]
         print("  ".join(cells).rstrip())
     return 0
 

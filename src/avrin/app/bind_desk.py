@@ -83,7 +83,12 @@ class BindDesk(QWidget):
         self.lanes.offered.connect(self.bind_by_key)
         self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.update)
         self.card.verticalScrollBar().valueChanged.connect(self.ribbons.update)
-        for signal in (session.project_changed, session.trace_changed, self.split.splitterMoved, self.upper.splitterMoved):
+        for signal in (
+            session.project_changed,
+            session.trace_changed,
+            self.split.splitterMoved,
+            self.upper.splitterMoved,
+        ):
             signal.connect(self.ribbons.update)
         session.connect_selection(self.ribbons.update)
         for part in (self.card, self.hud, self.lanes.viewport()):
@@ -208,7 +213,7 @@ class _Chooser(QFrame):
     def _show(self, found: list[Widget], chosen: int) -> None:
         while self._row.count():
             item = self._row.takeAt(0)
-            if part := item.widget():
+            if item is not None and (part := item.widget()) is not None:
                 part.deleteLater()
         label = QLabel("show as")
         label.setFont(font("small"))

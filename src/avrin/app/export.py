@@ -23,7 +23,9 @@ def frame_shapes(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None
     if plate is not None:
         source = inside(folder, plate.picture)
         if not source.is_file():
-            raise AvrinError(f"there is no file '{plate.picture}'", place=(f"plate '{plate.name}'",), advice="Copy it there")
+            raise AvrinError(
+                f"there is no file '{plate.picture}'", place=(f"plate '{plate.name}'",), advice="Copy it there"
+            )
         ground.append(Picture(0, 0, width, height, str(source)))
     return [*ground, *(placed.group for placed in scene(tracks, frame, screen))]
 
@@ -41,7 +43,9 @@ def save_frame(shapes: list[Shape], screen: Screen, out: Path) -> None:
         painter.end()
         data = png_bytes(image)
     else:
-        raise AvrinError(f"'{out.suffix or 'no ending'}' is no kind of picture", place=(out.name,), advice="Use .png or .svg")
+        raise AvrinError(
+            f"'{out.suffix or 'no ending'}' is no kind of picture", place=(out.name,), advice="Use .png or .svg"
+        )
     try:
         out.write_bytes(data)
     except OSError as error:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt
 from PySide6.QtGui import QAction, QActionGroup, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
@@ -10,6 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QWidget
 
 from avrin.app.session import Session
 from avrin.app.theme import EDGE, font, measure, theme
+from avrin.model import AvrinError
 
 __all__ = ["Header", "Link"]
 
@@ -65,7 +67,9 @@ class Link(QWidget):
         if self._menu:
             painter.setPen(QPen(t.second, 1.4))
             x, y = self.width() - 14, self.height() / 2 - 1
-            painter.drawPolyline([QPoint(round(x), round(y)), QPoint(round(x + 4), round(y + 4)), QPoint(round(x + 8), round(y))])
+            painter.drawPolyline(
+                [QPoint(round(x), round(y)), QPoint(round(x + 4), round(y + 4)), QPoint(round(x + 8), round(y))]
+            )
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -99,14 +103,14 @@ class Header(QWidget):
         row.setSpacing(4)
         self.title = _Title(session, file_menu)
         self.trace = Link("", self.pick_trace, menu=True)
-        self.screen = Link("", self.pick_screen, menu=True)
+        self.screen_link = Link("", self.pick_screen, menu=True)
         self.plate = Link("", self.pick_plate, menu=True)
         row.addWidget(self.title)
         row.addSpacing(24)
         row.addWidget(_Tab("Bind"))
         row.addStretch(1)
         self.run = Link("", self.pick_run, menu=True)
-        for link in (self.trace, self.run, self.screen, self.plate):
+        for link in (self.trace, self.run, self.screen_link, self.plate):
             row.addWidget(link)
         for signal in (session.trace_changed, session.view_changed, session.state_changed):
             signal.connect(self.refresh)
@@ -118,7 +122,7 @@ class Header(QWidget):
         session = self.session
         self.trace.set_text(session.trace.name or "no recording")
         width, height = session.screen.size
-        self.screen.set_text(f"{width} × {height}")
+        self.screen_link.set_text(f"{width} × {height}")
         self.plate.set_text(f"plate: {session.plate.name}" if session.plate else "no plate")
         self._refresh_run()
         self.title.refresh()
@@ -139,7 +143,7 @@ class Header(QWidget):
         menu = QMenu(self)
         group = QActionGroup(menu)
         for name in session.project.traces:
-            self._choice(menu, group, _stem(name), name == session.trace_name, lambda name=name: self._show(name))
+            self._choice(menu, group, _stem(name), name == session.trace_name, partial(self._show, name))
         if session.project.traces:
             menu.addSeparator()
         menu.addAction("Add a recording …", self._add_trace)
@@ -152,7 +156,7 @@ class Header(QWidget):
         group = QActionGroup(menu)
         now = int(session.trace.run[session.frame]) if len(session.trace) else 1
         for number, start, _ in session.trace.runs():
-            self._choice(menu, group, f"run {number}", number == now, lambda start=start: session.go_to(start))
+            self._choice(menu, group, f"run {number}", number == now, partial(session.go_to, start))
         self._pop(menu, self.run)
 
     def pick_screen(self) -> None:
@@ -163,8 +167,8 @@ class Header(QWidget):
         for screen in session.project.screens or (session.screen,):
             width, height = screen.size
             text = f"{screen.name}   {width} × {height}" + (f"   safe {screen.safe:.0%}" if screen.safe else "")
-            self._choice(menu, group, text, screen == session.screen, lambda screen=screen: session.show_on(screen))
-        self._pop(menu, self.screen)
+            self._choice(menu, group, text, screen == session.screen, partial(session.show_on, screen))
+        self._pop(menu, self.screen_link)
 
     def pick_plate(self) -> None:
         """Choose the picture behind the HUD."""
@@ -172,13 +176,11 @@ class Header(QWidget):
         menu = QMenu(self)
         group = QActionGroup(menu)
         for plate in session.project.plates:
-            self._choice(menu, group, plate.name, plate == session.plate, lambda plate=plate: session.show_over(plate))
-        self._choice(menu, group, "no plate", session.plate is None, lambda: session.show_over(None))
+            self._choice(menu, group, plate.name, plate == session.plate, partial(session.show_over, plate))
+        self._choice(menu, group, "no plate", session.plate is None, partial(session.show_over, None))
         self._pop(menu, self.plate)
 
     def _show(self, name: str) -> None:
-        from avrin.model import AvrinError
-
         try:
             self.session.show_trace(name)
         except AvrinError as error:

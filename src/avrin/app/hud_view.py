@@ -233,7 +233,9 @@ class HudView(QWidget):
         width = measure(text, "small") + 14
         area = self.picture_rect()
         left = rect.right() + 9 if rect.right() + width + 14 < area.right() else rect.left() - width - 9
-        tag = QRectF(max(left, area.x() + 4), min(max(rect.bottom() - 20, area.top() + 4), area.bottom() - 24), width, 20)
+        tag = QRectF(
+            max(left, area.x() + 4), min(max(rect.bottom() - 20, area.top() + 4), area.bottom() - 24), width, 20
+        )
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(251, 249, 245, 235))
         painter.drawRoundedRect(tag, 3, 3)
@@ -395,4 +397,3 @@ def _nearest(mine: list[float], lines: list[float]) -> tuple[float, float] | Non
     """The smallest move that brings one of my edges onto a line, and that line; None when none is near."""
     pairs = [(line - edge, line) for edge in mine for line in lines if abs(line - edge) <= REACH]
     return min(pairs, key=lambda pair: abs(pair[0])) if pairs else None
-

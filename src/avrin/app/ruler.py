@@ -107,7 +107,9 @@ class Ruler(QWidget):
             painter.drawText(QPointF(x + 5, HEIGHT - 13), text)
             painter.setBrush(t.ink)
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.drawPolygon(QPolygonF([QPointF(x - 4, HEIGHT - 8), QPointF(x + 4, HEIGHT - 8), QPointF(x, HEIGHT - 1)]))
+            painter.drawPolygon(
+                QPolygonF([QPointF(x - 4, HEIGHT - 8), QPointF(x + 4, HEIGHT - 8), QPointF(x, HEIGHT - 1)])
+            )
 
     def _paint_playhead(self, painter: QPainter) -> None:
         t = theme()
@@ -141,7 +143,9 @@ class Ruler(QWidget):
         where = self._part(event.position())
         if where != self._hover:
             self._hover = where
-            self.setCursor(Qt.CursorShape.PointingHandCursor if where in ("play", "speed") else Qt.CursorShape.ArrowCursor)
+            self.setCursor(
+                Qt.CursorShape.PointingHandCursor if where in ("play", "speed") else Qt.CursorShape.ArrowCursor
+            )
             self.setToolTip({"play": "Play or pause  (Space)", "speed": "Speed  (< and >)"}.get(where, ""))
             self.update()
 

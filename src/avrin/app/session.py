@@ -14,6 +14,7 @@ from pathlib import Path
 import numpy as np
 from PySide6.QtCore import QObject, Signal
 
+from avrin.audit import Finding, findings
 from avrin.model import (
     AvrinError,
     Derived,
@@ -78,6 +79,7 @@ class Session(QObject):
         self.playing = False
         self.speed = 1.0
         self._moments: Array | None = None
+        self._findings: list[Finding] | None = None
 
     # -- what is there ----------------------------------------------------------------------------------------------
 
@@ -127,7 +129,11 @@ class Session(QObject):
         found = next((s for s in summarise(self.trace) if s.name == name), None)
         if found is None or self.variable(name) is not None or "[" in name:
             return None
-        ends = {"low": float(found.low), "high": float(found.high)} if isinstance(found.low, float) and isinstance(found.high, float) else {}
+        ends = (
+            {"low": float(found.low), "high": float(found.high)}
+            if isinstance(found.low, float) and isinstance(found.high, float)
+            else {}
+        )
         start = self.trace.columns[name][0] if len(self.trace) else None
         return Variable(name=name, type=found.type, start=start, **ends)  # type: ignore[arg-type]
 
@@ -304,6 +310,12 @@ class Session(QObject):
             self._moments = self.tracks.moments([chosen] if chosen is not None else None)
         return self._moments
 
+    def findings(self) -> list[Finding]:
+        """What the checks think is wrong over the present trace."""
+        if self._findings is None:
+            self._findings = findings(self.tracks)
+        return self._findings
+
     def next_moment(self) -> None:
         """Go on to the next moment."""
         after = self.moments()
@@ -347,7 +359,7 @@ class Session(QObject):
     def _rebound(self) -> None:
         self.bound = bind(self.project, self.bound.graph)
         self.tracks = Tracks(self.bound, self.trace, self.tracks)
-        self._moments = None
+        self._moments = self._findings = None
         if self.plate is not None and self.plate not in self.project.plates:
             self.plate = self.project.plates[0] if self.project.plates else None
             self.view_changed.emit()
@@ -358,7 +370,7 @@ class Session(QObject):
     def _show(self, trace: Trace, name: str) -> None:
         self.trace, self.trace_name = trace, name
         self.tracks = Tracks(self.bound, trace)
-        self._moments = None
+        self._moments = self._findings = None
         self.frame = 0
         self.trace_changed.emit()
 

@@ -112,7 +112,9 @@ def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
     assert rect is not None
     start = QPoint(HEAD // 4, rect.center().y())
     area = hud.picture_rect()
-    end = hud.mapTo(window, QPoint(round(area.x() + share.x() * area.width()), round(area.y() + share.y() * area.height())))
+    end = hud.mapTo(
+        window, QPoint(round(area.x() + share.x() * area.width()), round(area.y() + share.y() * area.height()))
+    )
     view: QWidget = lanes.viewport()
     goal = view.mapFrom(window, end)
     QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)

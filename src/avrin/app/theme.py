@@ -116,7 +116,10 @@ def palette() -> QPalette:
 def style_sheet() -> str:
     """What Qt's own widgets wear."""
     t = theme()
-    c = {name: getattr(t, name).name() for name in ("desk", "raised", "gutter", "line", "ink", "second", "third", "accent", "soft")}
+    c = {
+        name: getattr(t, name).name()
+        for name in ("desk", "raised", "gutter", "line", "ink", "second", "third", "accent", "soft")
+    }
     return """
     QToolTip {{ background: {ink}; color: {desk}; border: 0; padding: 4px 8px; }}
     QMenu {{ background: {raised}; color: {ink}; border: 1px solid {line}; border-radius: 4px; padding: 4px; }}
@@ -128,7 +131,9 @@ def style_sheet() -> str:
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
     QScrollBar::handle {{ background: {line}; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 1px; }}
     QScrollBar::handle:hover {{ background: {third}; }}
-    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; border: 0; width: 0; height: 0; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
+        background: transparent; border: 0; width: 0; height: 0;
+    }}
     QScrollArea, QAbstractScrollArea {{ border: 0; background: transparent; }}
     QSplitter::handle {{ background: transparent; }}
     """.format(**c)

@@ -26,6 +26,6 @@ def with_unit(value: Value, unit: str) -> str:
 
 def clock(seconds: float, hundredths: bool = True) -> str:
     """Minutes and seconds: `2:25.10`."""
-    whole = int(round(seconds * 100)) if hundredths else int(round(seconds)) * 100
+    whole = round(seconds * 100) if hundredths else round(seconds) * 100
     minutes, rest = divmod(whole, 6000)
     return f"{minutes}:{rest / 100:05.2f}" if hundredths else f"{minutes}:{rest // 100:02d}"

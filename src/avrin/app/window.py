@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, QRectF, QSettings, Qt, QTimer
@@ -47,7 +49,7 @@ class Window(QMainWindow):
         for action in self.actions_table:
             for key in action.keys:
                 shortcut = QShortcut(QKeySequence(key), self)
-                shortcut.activated.connect(lambda action=action: action.act() if action.enabled() else None)
+                shortcut.activated.connect(partial(_run, action))
         self.resize(*SIZE)
         self._first = True
         self._title()
@@ -56,13 +58,12 @@ class Window(QMainWindow):
 
     def _actions(self) -> list[Action]:
         s, scale = self.session, self.desk.scale
-        history = lambda: s.history  # noqa: E731  # the history is another object after a file is opened
         return [
             Action("Open …", ("Ctrl+O",), self.ask_open, "file"),
             Action("Save", ("Ctrl+S",), self.save, "file"),
             Action("Save as …", ("Ctrl+Shift+S",), self.ask_save, "file"),
-            Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(history().undo_label)),
-            Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(history().redo_label)),
+            Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
+            Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
             Action("Remove the widget", ("Delete",), self._remove, "edit", lambda: s.widget is not None),
             Action("Play or pause", ("Space",), lambda: s.set_playing(not s.playing), "time"),
             Action("One frame on", ("Right",), lambda: s.go_to(s.frame + 1), "time"),
@@ -114,7 +115,9 @@ class Window(QMainWindow):
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Open a project", str(self.session.folder), "Avrin projects (*.avrin)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a project", str(self.session.folder), "Avrin projects (*.avrin)"
+        )
         if name:
             self.open(Path(name))
 
@@ -145,9 +148,9 @@ class Window(QMainWindow):
         if name:
             self._try(lambda: self.session.add_trace(Path(name)))
 
-    def _try(self, act: object) -> bool:
+    def _try(self, act: Callable[[], object]) -> bool:
         try:
-            act()  # type: ignore[operator]
+            act()
         except AvrinError as error:
             self.session.said.emit(str(error), True)
             return False
@@ -182,6 +185,11 @@ class Window(QMainWindow):
         settings.setValue("window/geometry", self.saveGeometry())
         self.desk.remember(settings)
         super().closeEvent(event)
+
+
+def _run(action: Action) -> None:
+    if action.enabled():
+        action.act()
 
 
 class _Message(QWidget):

@@ -39,7 +39,9 @@ def _rays(dice: random.Random, colour: str, count: int) -> tuple[str, str]:
         top = WIDTH * (i + dice.uniform(0.1, 0.9)) / count
         wide, lean = dice.uniform(40, 130), dice.uniform(-190, 60)
         deep, flare = dice.uniform(520, 900), dice.uniform(1.6, 2.8)
-        points = f"{top:.0f},-10 {top + wide:.0f},-10 {top + lean + wide * flare:.0f},{deep:.0f} {top + lean:.0f},{deep:.0f}"
+        points = (
+            f"{top:.0f},-10 {top + wide:.0f},-10 {top + lean + wide * flare:.0f},{deep:.0f} {top + lean:.0f},{deep:.0f}"
+        )
         shafts.append(f'<polygon points="{points}" fill="url(#ray)"/>\n')
     return defs, "".join(shafts)
 
@@ -70,8 +72,12 @@ def _kelp(dice: random.Random, x: float, base: float, tall: float, colour: str) 
     lean = dice.uniform(-40, 70)
     wide = dice.uniform(7, 13)
     tip = (x + lean * 1.4, base - tall)
-    left = f"C {x - 30:.0f} {base - tall * 0.35:.0f} {x + lean + 40:.0f} {base - tall * 0.7:.0f} {tip[0]:.0f} {tip[1]:.0f}"
-    right = f"C {x + lean + 44:.0f} {base - tall * 0.62:.0f} {x - 8:.0f} {base - tall * 0.3:.0f} {x + wide:.0f} {base:.0f}"
+    left = (
+        f"C {x - 30:.0f} {base - tall * 0.35:.0f} {x + lean + 40:.0f} {base - tall * 0.7:.0f} {tip[0]:.0f} {tip[1]:.0f}"
+    )
+    right = (
+        f"C {x + lean + 44:.0f} {base - tall * 0.62:.0f} {x - 8:.0f} {base - tall * 0.3:.0f} {x + wide:.0f} {base:.0f}"
+    )
     leaves = ""
     for i in range(2, 8):
         share = i / 9
@@ -178,7 +184,13 @@ def _trench() -> str:
     )
     smoke = _motes(dice, "#ffd2a8", 60, 620, 1000) + _motes(dice, "#a9c4ff", 80, 0, 900)
     body = (
-        _water() + _ridge(dice, 820, 110, "#18234a", 0.8) + vents + walls + boat + smoke + _ridge(dice, 990, 60, "#060916")
+        _water()
+        + _ridge(dice, 820, 110, "#18234a", 0.8)
+        + vents
+        + walls
+        + boat
+        + smoke
+        + _ridge(dice, 990, 60, "#060916")
     )
     return _svg(_sea("#24386e", "#1a2752", "#111a38", "#0a1024") + glow + lamp, body)
 

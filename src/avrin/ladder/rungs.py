@@ -114,7 +114,9 @@ class _Bench:
 
 def _range(variable: Variable, recorded: Column | None) -> tuple[float, float]:
     """The declared range; where an end is open, what was recorded."""
-    known = recorded.data[~np.isnan(recorded.data)] if recorded is not None and recorded.kind == "number" else np.zeros(0)
+    known = (
+        recorded.data[~np.isnan(recorded.data)] if recorded is not None and recorded.kind == "number" else np.zeros(0)
+    )
     low = variable.low if variable.low is not None else float(known.min()) if len(known) else 0.0
     high = variable.high if variable.high is not None else float(known.max()) if len(known) else low + 1.0
     return (low, high) if high > low else (low, low + 1.0)
@@ -179,7 +181,11 @@ def _frames_like(value: Value, recorded: Column | None, borders: list[float]) ->
     if value is None:
         return np.flatnonzero(recorded.is_missing())
     if recorded.kind != "number" or not isinstance(value, float):
-        return np.flatnonzero(recorded.data == Column.of([value]).data[0]) if recorded.kind == "flag" else _like_text(value, recorded)
+        return (
+            np.flatnonzero(recorded.data == Column.of([value]).data[0])
+            if recorded.kind == "flag"
+            else _like_text(value, recorded)
+        )
     sides = np.searchsorted(borders, recorded.data, "right")
     mine = int(np.searchsorted(borders, value, "right"))
     same = (sides == mine) & ~np.isnan(recorded.data)

@@ -22,7 +22,25 @@ __all__ = ["dumps", "inside", "load", "loads", "save", "schema"]
 
 MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger is some other file
 WIDTH = 120
-RESERVED = frozenset("if then else otherwise or and not in true false missing slot now clock run".split())
+RESERVED = frozenset(
+    [
+        "if",
+        "then",
+        "else",
+        "otherwise",
+        "or",
+        "and",
+        "not",
+        "in",
+        "true",
+        "false",
+        "missing",
+        "slot",
+        "now",
+        "clock",
+        "run",
+    ]
+)
 
 
 def load(path: Path) -> tuple[Project, list[str]]:
@@ -129,7 +147,9 @@ def _check_format(found: object) -> None:
         return
     match = re.fullmatch(r"avrin/(\d+)", found) if isinstance(found, str) else None
     if match and int(match[1]) > int(FORMAT.split("/")[1]):
-        raise AvrinError(f"was written by a newer Avrin (format {found}; this one reads {FORMAT})", advice="Update Avrin")
+        raise AvrinError(
+            f"was written by a newer Avrin (format {found}; this one reads {FORMAT})", advice="Update Avrin"
+        )
     raise AvrinError(f"unknown format {json.dumps(found)}", place=("format",), advice=f'Expected "{FORMAT}"')
 
 
@@ -208,7 +228,9 @@ def _check(project: Project) -> None:
         *(("derived value", d.name) for d in project.derived),
     ]:
         if name in RESERVED:
-            raise AvrinError(f"'{name}' is a word of the rule language", place=(f"{what} '{name}'",), advice="Rename it")
+            raise AvrinError(
+                f"'{name}' is a word of the rule language", place=(f"{what} '{name}'",), advice="Rename it"
+            )
         if name in names:
             raise AvrinError("the name is taken twice", place=(f"{what} '{name}'",), advice="Rename one of them")
         names.add(name)
@@ -237,21 +259,23 @@ def _check(project: Project) -> None:
 
 def _check_groups(project: Project) -> None:
     groups = {group.id: group for group in project.groups}
-    for what, ident, group in [
+    for what, ident, named in [
         *(("widget", w.id, w.group) for w in project.widgets),
         *(("group", g.id, g.group) for g in project.groups),
     ]:
-        if group and group not in groups:
-            close = nearest(group, groups)
+        if named and named not in groups:
+            close = nearest(named, groups)
             raise AvrinError(
-                f"there is no group '{group}'" + (f": did you mean '{close}'?" if close else ""),
+                f"there is no group '{named}'" + (f": did you mean '{close}'?" if close else ""),
                 place=(f"{what} '{ident}'",),
             )
     for group in project.groups:
         seen, outer = {group.id}, group.group
         while outer:
             if outer in seen:
-                raise AvrinError("lies within itself", place=(f"group '{group.id}'",), advice="Take it out of one group")
+                raise AvrinError(
+                    "lies within itself", place=(f"group '{group.id}'",), advice="Take it out of one group"
+                )
             seen.add(outer)
             outer = groups[outer].group
 

@@ -181,7 +181,7 @@ class Project(Record, frozen=True, kw_only=True):
         raise KeyError(ident)
 
     def with_widget(self, changed: Widget) -> Project:
-        """This project with the widget of the same id replaced, or added last."""
+        """Return the project with the widget of the same id replaced, or added last."""
         if any(widget.id == changed.id for widget in self.widgets):
             return replace(self, widgets=tuple(changed if w.id == changed.id else w for w in self.widgets))
         return replace(self, widgets=(*self.widgets, changed))

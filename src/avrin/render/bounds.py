@@ -45,4 +45,6 @@ def _of(shape: Shape) -> Rect:
                 bottom = min(inner.y + inner.height, clip.y + clip.height)
                 inner = Rect(left, top, max(0.0, right - left), max(0.0, bottom - top))
             scale = shape.scale
-            return Rect(shape.dx + inner.x * scale, shape.dy + inner.y * scale, inner.width * scale, inner.height * scale)
+            return Rect(
+                shape.dx + inner.x * scale, shape.dy + inner.y * scale, inner.width * scale, inner.height * scale
+            )

@@ -39,9 +39,7 @@ def scene(tracks: Tracks, frame: int, screen: Screen) -> list[Placed]:
     return found
 
 
-def drawn_widget(
-    widget: BoundWidget, state: State, clock: float, bound: Bound, screen: Screen
-) -> Placed:
+def drawn_widget(widget: BoundWidget, state: State, clock: float, bound: Bound, screen: Screen) -> Placed:
     """One widget on a screen, whatever its `visible` says."""
     scale = screen_scale(bound.project, screen)
     rect = widget_rect(bound.project, widget.widget, screen)
@@ -67,7 +65,9 @@ def widget_shapes(widget: BoundWidget, state: State, clock: float, placeholder: 
     return Group(shapes, opacity=opacity, name=widget.widget.id)
 
 
-def widget_small(widget: BoundWidget, state: State, clock: float, placeholder: str, width: float, height: float) -> Group:
+def widget_small(
+    widget: BoundWidget, state: State, clock: float, placeholder: str, width: float, height: float
+) -> Group:
     """A widget drawn to fill a small box of width × height, without its caption, centred on the box."""
     bare = {**state, "caption": ""}
     if widget.kind.thumb is not None:

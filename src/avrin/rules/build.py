@@ -21,11 +21,11 @@ def _span(first: Any, last: Any) -> n.Span:
 
 
 def _start(part: Any) -> int:
-    return int(part.start_pos) if isinstance(part, Token) else int(part.span[0])
+    return int((part.start_pos or 0) if isinstance(part, Token) else part.span[0])
 
 
 def _end(part: Any) -> int:
-    return int(part.end_pos) if isinstance(part, Token) else int(part.span[1])
+    return int((part.end_pos or 0) if isinstance(part, Token) else part.span[1])
 
 
 class Builder(Transformer[Token, n.Node]):
@@ -64,11 +64,13 @@ class Builder(Transformer[Token, n.Node]):
         """A value in a range."""
         return n.Within(_span(parts[0], parts[2]), *parts)
 
-    def sum(self, parts: list[Any]) -> n.Node:
+    def sum(self, parts: list[Any]) -> n.Node:  # the grammar's word
         """Terms."""
         return n.Arithmetic(_span(parts[0], parts[-1]), parts[0], _pairs(parts))
 
-    product = sum
+    def product(self, parts: list[Any]) -> n.Node:
+        """Factors."""
+        return self.sum(parts)
 
     def negative(self, parts: list[Any]) -> n.Node:
         """A sign before a value."""
@@ -91,7 +93,9 @@ class Builder(Transformer[Token, n.Node]):
             value = json.loads(parts[0], strict=False)
         except ValueError:
             raise RuleError(
-                "a backslash in a text stands before \", \\, n or t", _span(parts[0], parts[0]), advice='Write \\\\ for one'
+                'a backslash in a text stands before ", \\, n or t',
+                _span(parts[0], parts[0]),
+                advice="Write \\\\ for one",
             ) from None
         return n.Text(_span(parts[0], parts[0]), value)
 
@@ -115,7 +119,9 @@ class Builder(Transformer[Token, n.Node]):
         """A roster's slot and field."""
         roster, slot, field = parts
         if not (slot.isdecimal() or slot == "slot"):
-            raise RuleError("a slot is a whole number or the word `slot`", _span(slot, slot), advice=f"Write {roster}[0].{field}")
+            raise RuleError(
+                "a slot is a whole number or the word `slot`", _span(slot, slot), advice=f"Write {roster}[0].{field}"
+            )
         return n.Name(_span(roster, field), f"{roster}[{slot}].{field}")
 
     def call(self, parts: list[Any]) -> n.Node:

@@ -144,7 +144,10 @@ class Scope:
                 return self._comparison(node)
             case n.Within(operand=operand, low=low, high=high):
                 x, lo, hi = (self._need(part, "number") for part in (operand, low, high))
-                ends = (self.graph.add(op.ORDER[">="], (x, lo), "flag"), self.graph.add(op.ORDER["<="], (x, hi), "flag"))
+                ends = (
+                    self.graph.add(op.ORDER[">="], (x, lo), "flag"),
+                    self.graph.add(op.ORDER["<="], (x, hi), "flag"),
+                )
                 return self.graph.add(op.AND, ends, "flag")
             case n.Otherwise(first=first, second=second):
                 return self._either(op.OTHERWISE, (), first, second)
@@ -159,7 +162,9 @@ class Scope:
             return self.graph.constant(None, wanted)
         if step.kind == wanted:
             return step
-        raise RuleError(f"expected {WORDS[wanted]}, but this is {WORDS[step.kind]}", node.span, advice=_cure(wanted, step))
+        raise RuleError(
+            f"expected {WORDS[wanted]}, but this is {WORDS[step.kind]}", node.span, advice=_cure(wanted, step)
+        )
 
     def _name(self, node: n.Name) -> Step:
         name = node.name
@@ -171,12 +176,16 @@ class Scope:
             except RuleError as error:
                 if "needs itself" in error.problem:
                     raise RuleError(error.problem, node.span, advice="Break the circle at one of them") from None
-                raise RuleError(f"the derived value `{name}` has an error of its own", node.span, advice="Mend it first") from None
+                raise RuleError(
+                    f"the derived value `{name}` has an error of its own", node.span, advice="Mend it first"
+                ) from None
         if name in BUILT_IN:
             return self.graph.add(BUILT_IN[name][0], (), "number")
         if name == "slot":
             raise RuleError(
-                "`slot` means something only in a widget repeated over a roster", node.span, advice="Write the slot's number"
+                "`slot` means something only in a widget repeated over a roster",
+                node.span,
+                advice="Write the slot's number",
             )
         if name in FUNCTIONS:
             raise RuleError(f"`{name}` is a function", node.span, advice=f"Write {FUNCTIONS[name].signature}")
@@ -220,18 +229,24 @@ class Scope:
             return self.graph.add(op.ORDER[sign], (self._need(left, "number"), self._need(right, "number")), "flag")
         for part, other in ((left, right), (right, left)):
             if isinstance(part, n.Missing):
-                raise RuleError(
-                    "nothing compares with missing", part.span, advice="Write has(x), or not has(x)"
-                ) if not isinstance(other, n.Missing) else RuleError("missing compares with nothing", part.span)
+                raise (
+                    RuleError("nothing compares with missing", part.span, advice="Write has(x), or not has(x)")
+                    if not isinstance(other, n.Missing)
+                    else RuleError("missing compares with nothing", part.span)
+                )
         a = self._settled(self._step(left))
         b = self._settled(self._step(right))
         if a.kind != b.kind:
             raise RuleError(
-                f"{WORDS[a.kind]} cannot be compared with {WORDS[b.kind]}", right.span, advice=f"Expected {WORDS[a.kind]}"
+                f"{WORDS[a.kind]} cannot be compared with {WORDS[b.kind]}",
+                right.span,
+                advice=f"Expected {WORDS[a.kind]}",
             )
         return self.graph.add(op.EQUAL[sign, a.kind], (a, b), "flag")
 
-    def _either(self, table: Mapping[ColumnKind, Op], before: tuple[Step, ...], one: n.Node, two: n.Node) -> Step | None:
+    def _either(
+        self, table: Mapping[ColumnKind, Op], before: tuple[Step, ...], one: n.Node, two: n.Node
+    ) -> Step | None:
         first, second = self._step(one), self._step(two)
         if first is None and second is None:
             return None
@@ -287,7 +302,9 @@ class Scope:
             value = step.constant[0] if step.constant is not None else -1.0
             if not (0 <= value <= 1_000_000 and value == int(value)):
                 raise RuleError(
-                    f"`{param.name}` is a whole number of frames, written out", node.span, advice=f"Write {function.signature}"
+                    f"`{param.name}` is a whole number of frames, written out",
+                    node.span,
+                    advice=f"Write {function.signature}",
                 )
         if param.pattern:
             if step.constant is None or (source := self.graph.words.text(int(step.constant[0]))) is None:

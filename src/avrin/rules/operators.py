@@ -35,11 +35,11 @@ def absent(values: Array, kind: ColumnKind) -> Array:
     """Where values are missing."""
     if kind == "number":
         return np.isnan(values)
-    return values == (MISSING if kind == "flag" else NO_TEXT)
+    return np.equal(values, MISSING if kind == "flag" else NO_TEXT)
 
 
 def divide(out: Array, a: Array, b: Array) -> None:
-    """a / b, missing where b is zero."""
+    """A / b, missing where b is zero."""
     np.divide(a, b, out=out)
     zero = b == 0
     if zero.any():

@@ -75,7 +75,9 @@ def _check_depth(node: Node) -> None:
         part, depth = waiting.pop()
         if depth > MOST_DEEP:
             raise RuleError(
-                f"the rule is nested more than {MOST_DEEP} deep", part.span, advice="Move parts of it into derived values"
+                f"the rule is nested more than {MOST_DEEP} deep",
+                part.span,
+                advice="Move parts of it into derived values",
             )
         waiting.extend((child, depth + 1) for child in children(part))
 
@@ -117,13 +119,16 @@ OPERANDS = {"NUMBER", "NAME", "TEXT"}
 def _explained(error: UnexpectedInput, text: str) -> RuleError:
     from lark.exceptions import UnexpectedToken
 
-    at = error.pos_in_stream if error.pos_in_stream is not None and error.pos_in_stream >= 0 else len(text)
+    position: int | None = error.pos_in_stream
+    at = position if position is not None and position >= 0 else len(text)
     expected: set[str] = set(getattr(error, "expected", None) or getattr(error, "allowed", None) or ())
     token = error.token if isinstance(error, UnexpectedToken) else None
     if token is not None and token.type == "$END":
         end = len(text.rstrip())
         if (opened := _open_bracket(text)) is not None:
-            return RuleError(f"the bracket at column {opened + 1} is not closed", (opened, opened + 1), advice="Add `)`")
+            return RuleError(
+                f"the bracket at column {opened + 1} is not closed", (opened, opened + 1), advice="Add `)`"
+            )
         wanted = next((word for word in ("then", "else") if word.upper() in expected), None)
         return RuleError(
             f"`{wanted}` is missing" if wanted and not expected & OPERANDS else "the rule ends too early",

@@ -103,9 +103,7 @@ def _number_pattern(shape: str, rounding: str) -> Pattern:
             raise ValueError(shape)
         parsed.apply(Decimal(0), "en")
     except Exception as error:  # the library has no error of its own for patterns it cannot read
-        raise AvrinError(
-            f"`{shape}` is no number pattern", advice="Write for example 0, 0.0, #,##0 or 0%"
-        ) from error
+        raise AvrinError(f"`{shape}` is no number pattern", advice="Write for example 0, 0.0, #,##0 or 0%") from error
     return Pattern(shape, "number", decimals, rounding)
 
 
@@ -115,7 +113,11 @@ DURATION = re.compile(r"(?:h+|m{1,2}|s{1,2}|S{1,3}|'[^']*'|[^A-Za-z'])+")
 def _duration_pattern(shape: str, rounding: str) -> Pattern:
     fields = re.findall(r"h+|m+|s+|S+", re.sub(r"'[^']*'", "", shape))
     order = "".join(field[0] for field in fields)
-    if not fields or not DURATION.fullmatch(shape) or order not in ("h", "hm", "hms", "hmsS", "m", "ms", "msS", "s", "sS"):
+    if (
+        not fields
+        or not DURATION.fullmatch(shape)
+        or order not in ("h", "hm", "hms", "hmsS", "m", "ms", "msS", "s", "sS")
+    ):
         raise AvrinError(
             f"`{shape}` is no pattern", advice="A number is written like 0.0 or #,##0, a duration like m:ss or s.S"
         )

@@ -8,6 +8,7 @@ back as its state, so any cut gives the same answer; live play is chunks of one 
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -114,9 +115,7 @@ def evaluate(
     results = {step: np.empty(len(trace), DTYPES[step.kind]) for step in todo}
     kept = {step: known[step] for step in _known_arguments(scan, known)}
     for start, end, first, began, run in _cuts(trace, chunk):
-        part = Chunk(
-            trace.t[start:end], first, began, run, {k: v[start:end] for k, v in columns.items()}, graph.words
-        )
+        part = Chunk(trace.t[start:end], first, began, run, {k: v[start:end] for k, v in columns.items()}, graph.words)
         scan.feed(
             part,
             {step: array[start:end] for step, array in results.items()},
@@ -134,7 +133,7 @@ def _cuts(trace: Trace, chunk: int | Sequence[int]) -> Iterator[tuple[int, int, 
     for run, start, end in trace.runs():
         marks = range(start + chunk, end, chunk) if isinstance(chunk, int) else [c for c in chunk if start < c < end]
         edges = [start, *marks, end]
-        for a, b in zip(edges[:-1], edges[1:], strict=True):
+        for a, b in pairwise(edges):
             yield a, b, a == start, float(trace.t[start]), run
 
 

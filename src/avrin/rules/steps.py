@@ -116,7 +116,7 @@ def _column(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: 
     out[...] = chunk.columns[params[0]]
 
 
-def _constant(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _constant(_out: Array, _args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
     raise AssertionError("a constant is never run")
 
 

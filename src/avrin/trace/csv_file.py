@@ -16,7 +16,18 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 import numpy as np
 
 from avrin.model import AvrinError, Variable, nearest
-from avrin.trace.frames import FALSE, MISSING, NO_TEXT, TRUE, Column, ColumnKind, Trace, check_times, numbered, row_place
+from avrin.trace.frames import (
+    FALSE,
+    MISSING,
+    NO_TEXT,
+    TRUE,
+    Column,
+    ColumnKind,
+    Trace,
+    check_times,
+    numbered,
+    row_place,
+)
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -93,7 +104,9 @@ def _check_header(path: Path) -> None:
         with path.open(encoding="utf-8-sig", newline="") as file:
             header = next(csv.reader([file.readline(4_000_000)]), [])
     except OSError as error:
-        raise AvrinError(f"cannot be read ({(error.strerror or str(error)).lower()})", advice="Check the path") from None
+        raise AvrinError(
+            f"cannot be read ({(error.strerror or str(error)).lower()})", advice="Check the path"
+        ) from None
     except (UnicodeDecodeError, csv.Error):
         raise AvrinError("is no text table in UTF-8", place=("line 1",), advice="Save it as CSV in UTF-8") from None
     if not any(header):
@@ -153,7 +166,9 @@ def _explained(message: str, path: Path) -> AvrinError:
     if ragged := re.search(r"Expected (\d+) columns, got (\d+)", message):
         row = _ragged_row(path, int(ragged[1]))
         place = (f"line {row}",) if row else ()
-        return AvrinError(f"a row has {ragged[2]} cells, the header {ragged[1]}", place=place, advice="Fill or cut the row")
+        return AvrinError(
+            f"a row has {ragged[2]} cells, the header {ragged[1]}", place=place, advice="Fill or cut the row"
+        )
     if "UTF8" in message or "UTF-8" in message:
         return AvrinError("is not UTF-8 text", advice="Save it as CSV in UTF-8")
     if "straddles" in message or "Quoted" in message:

@@ -56,7 +56,9 @@ class Column:
         """A column in which every frame is missing."""
         if kind == "number":
             return cls(kind, np.full(frames, np.nan))
-        return cls(kind, np.full(frames, MISSING if kind == "flag" else NO_TEXT, np.int8 if kind == "flag" else np.int32))
+        return cls(
+            kind, np.full(frames, MISSING if kind == "flag" else NO_TEXT, np.int8 if kind == "flag" else np.int32)
+        )
 
     def __getitem__(self, frame: int) -> Value:
         raw = self.data[frame]
@@ -70,7 +72,7 @@ class Column:
         """Where the value is missing, shape (T,)."""
         if self.kind == "number":
             return np.isnan(self.data)
-        return self.data == (MISSING if self.kind == "flag" else NO_TEXT)
+        return np.equal(self.data, MISSING if self.kind == "flag" else NO_TEXT)
 
 
 @dataclass(frozen=True)

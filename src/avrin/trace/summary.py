@@ -40,8 +40,10 @@ def _of(name: str, column: Column, trace: Trace) -> ColumnSummary:
     same = (column.data[1:] == column.data[:-1]) | (missing[1:] & missing[:-1])
     changes = int((~same & (np.diff(trace.run) == 0)).sum())
     if column.kind != "number":
-        return ColumnSummary(name, {"flag": "bool", "text": "text"}[column.kind], None, None, share, changes, column.words)
+        return ColumnSummary(
+            name, {"flag": "bool", "text": "text"}[column.kind], None, None, share, changes, column.words
+        )
     there = column.data[~missing]
     whole = len(there) > 0 and bool((there == np.rint(there)).all())
-    ends = (float(there.min()), float(there.max())) if len(there) else (None, None)
-    return ColumnSummary(name, "int" if whole else "float", *ends, share, changes)
+    low, high = (float(there.min()), float(there.max())) if len(there) else (None, None)
+    return ColumnSummary(name, "int" if whole else "float", low, high, share, changes)

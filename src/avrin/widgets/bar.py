@@ -175,7 +175,7 @@ def offer(variable: Variable, project: Project) -> Widget | None:
 
 
 def _said(name: str) -> str:
-    return name.split(".")[-1].replace("_", " ").capitalize()
+    return name.rsplit(".", maxsplit=1)[-1].replace("_", " ").capitalize()
 
 
 KIND = Kind(

@@ -193,7 +193,9 @@ class _Binder:
     def _input(self, place: RulePlace, text: str | None, info: Input) -> Step:
         kind: ColumnKind = "text" if info.kind == "template" else info.kind
         if text is None and info.default is None:
-            self.errors[place] = AvrinError("nothing feeds it", advice="Drag a variable onto the widget or write a rule")
+            self.errors[place] = AvrinError(
+                "nothing feeds it", advice="Drag a variable onto the widget or write a rule"
+            )
             return self.scope.graph.constant(None, kind)
         source = info.default or "" if text is None else text
         if info.kind == "template":

@@ -39,7 +39,9 @@ def wire(w: Wiring) -> Wired:
     """Track: shown (the number, rolling) and text."""
     shown = roll(w.graph, w["value"], w.options.roll)
     text = template_step(w.graph, [Part(shown, pattern(w.options.pattern))], placeholder=w.placeholder)
-    return Wired({"shown": shown, "text": text}, w["value"], {"caption": w.get("caption") or w.graph.constant("", "text")})
+    return Wired(
+        {"shown": shown, "text": text}, w["value"], {"caption": w.get("caption") or w.graph.constant("", "text")}
+    )
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:

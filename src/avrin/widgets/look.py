@@ -13,7 +13,9 @@ from avrin.model import AvrinError, Widget, nearest
 
 __all__ = ["CALM", "CRITICAL", "LOW", "PALE", "SEA", "Colour", "Look", "Size", "convert", "looks", "seconds"]
 
-Colour = Annotated[str, Meta(pattern=r"^(#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?)?$", description="#rrggbb, #rrggbbaa or none")]
+Colour = Annotated[
+    str, Meta(pattern=r"^(#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?)?$", description="#rrggbb, #rrggbbaa or none")
+]
 Duration = Annotated[str, Meta(pattern=r"^(\d+(\.\d+)?(ms|s|min))?$", description="such as 0.5s or 250ms")]
 Size = Annotated[float, Meta(ge=0, le=2000)]
 
@@ -66,7 +68,9 @@ def convert(raw: Mapping[str, Any], kind: type[S], place: tuple[str, ...]) -> S:
             value = value.get(name) if isinstance(value, Mapping) else None
         field = next((f for f in msgspec.structs.fields(kind) if names and f.name == names[0]), None)
         about = msgspec.inspect.type_info(field.type) if field and len(names) == 1 else None
-        said = (about.extra_json_schema or {}).get("description") if isinstance(about, msgspec.inspect.Metadata) else None
+        said = (
+            (about.extra_json_schema or {}).get("description") if isinstance(about, msgspec.inspect.Metadata) else None
+        )
         shown = f"'{value}'" if isinstance(value, str) else str(value)
         if said:
             problem = f"{shown} is not {said}"

@@ -23,9 +23,7 @@ def project_schema() -> dict[str, Any]:
     branches = []
     for kind in KINDS.values():
         names = {i.name: {"type": "string", "description": i.help} for i in kind.all_inputs()}
-        (options, look), more = msgspec.json.schema_components(
-            [kind.options, kind.look], ref_template="#/$defs/{name}"
-        )
+        (options, look), more = msgspec.json.schema_components([kind.options, kind.look], ref_template="#/$defs/{name}")
         for name, part in more.items():
             full = f"{kind.name}.{name}"
             parts[full] = _renamed(part, more, kind.name)

@@ -32,6 +32,7 @@ class Tracks:
     ) -> None:
         self.bound = bound
         self.trace = trace
+        self._values: dict[Step, Array] = {}
         usable = earlier is not None and earlier.trace is trace and earlier.bound.graph is bound.graph
         known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
         steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
@@ -87,23 +88,12 @@ def changes(values: Array) -> Array:
     return np.flatnonzero(differs) + 1
 
 
-def track(bound: Bound, trace: Trace, every: str = "frame") -> Trace:
-    """The widgets' states as a trace with columns `ID.name`.
-
-    every: "frame", or "change" for only the frames at which any column changes (and the first of each run).
-    """
+def track(bound: Bound, trace: Trace) -> Trace:
+    """The widgets' states at every frame as a trace with columns `ID.name`."""
     tracks = Tracks(bound, trace)
     columns = {
         f"{ident}.{name}": tracks.column(step)
         for ident, widget in bound.widgets.items()
         for name, step in widget.columns.items()
     }
-    if every == "frame":
-        return Trace(trace.name, trace.t, trace.run, columns)
-    marks = np.zeros(len(trace), bool)
-    marks[trace.run_starts] = True
-    for column in columns.values():
-        marks[changes(column.data)] = True
-    at = np.flatnonzero(marks)
-    kept = {name: Column(c.kind, c.data[at], c.words) for name, c in columns.items()}
-    return Trace(trace.name, trace.t[at], trace.run[at], kept)
+    return Trace(trace.name, trace.t, trace.run, columns)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -85,7 +87,7 @@ class BandStrip(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_counts(painter)
         self._paint_strip(painter, widget)
-        self._paint_handles(painter, widget)
+        self._paint_handles(painter)
         self._paint_now(painter, widget)
 
     def _paint_counts(self, painter: QPainter) -> None:
@@ -111,7 +113,7 @@ class BandStrip(QWidget):
         low, high = self.domain()
         limits = self._limits()
         edges = sorted({low, high, *(limit for _, limit in limits if low < limit < high)})
-        for start, end in zip(edges[:-1], edges[1:], strict=True):
+        for start, end in pairwise(edges):
             middle = (start + end) / 2
             name = next((b.name for b, limit in limits if (middle < limit if b.below else middle > limit)), "")
             rect = QRectF(self._x(start), TOP, self._x(end) - self._x(start), STRIP)
@@ -127,7 +129,7 @@ class BandStrip(QWidget):
             painter.drawRect(QRectF(a, TOP, b - a, STRIP))
             painter.setOpacity(1)
 
-    def _paint_handles(self, painter: QPainter, widget: BoundWidget) -> None:
+    def _paint_handles(self, painter: QPainter) -> None:
         t = theme()
         painter.setFont(font("small"))
         taken = -100.0
@@ -177,7 +179,9 @@ class BandStrip(QWidget):
         low, high = self.domain()
         level = low + min(max(event.position().x() / self.width(), 0.0), 1.0) * (high - low)
         text = f"{round(level * 100)}%" if "full" in widget.inputs else f"{_round(level, high - low):g}"
-        self.session.set_rule(("widget", widget.widget.id, "bands", band.name, "below" if band.below else "above"), text)
+        self.session.set_rule(
+            ("widget", widget.widget.id, "bands", band.name, "below" if band.below else "above"), text
+        )
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         self._drag = ""

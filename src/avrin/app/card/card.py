@@ -67,7 +67,11 @@ class Card(QScrollArea):
         """What decides which lines the card has; other edits keep its fields, and the caret in them."""
         chosen = self.session.widget
         if chosen is None:
-            return (self.session.selected.variable, self.session.variable(self.session.selected.variable), tuple(self._users()))
+            return (
+                self.session.selected.variable,
+                self.session.variable(self.session.selected.variable),
+                tuple(self._users()),
+            )
         widget = chosen.widget
         editing = next((row.place[3] for row in self.rows if row.edit.hasFocus() and row.place[2:3] == ("inputs",)), "")
         inputs = {i.name for i in chosen.kind.all_inputs() if i.name in widget.inputs or i.needed}
@@ -99,8 +103,6 @@ class Card(QScrollArea):
         self.setWidget(body)
         self.viewport().setAutoFillBackground(False)
         self.refresh()
-        if self.ladder is not None:
-            self.ladder.refresh()
 
     def _build_widget(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
         widget = chosen.widget
@@ -126,6 +128,7 @@ class Card(QScrollArea):
             column.addWidget(line)
         line = _Line("ladder")
         self.ladder = LadderStrip(self.session)
+        self.ladder.refresh()
         line.row.addWidget(self.ladder, 1)
         column.addWidget(line)
         for band in widget.bands:
@@ -171,6 +174,7 @@ class Card(QScrollArea):
             line.row.addWidget(value, 1)
             column.addWidget(line)
         line = _Line("feeds")
+        line.row.addSpacing(-7)
         for ident in self._users():
             title = self.session.bound.widgets[ident].widget.title
             line.row.addWidget(Link(title, lambda ident=ident: self.session.select_widget(ident), bold=True))  # type: ignore[misc]
@@ -310,7 +314,17 @@ def _facts(variable: Variable | None) -> list[tuple[str, str]]:
     if variable.low is not None or variable.high is not None:
         facts.append(("range", f"{said(variable.low)} to {said(variable.high)} {variable.unit}".rstrip()))
     if variable.start is not None:
-        facts.append(("start", with_unit(float(variable.start) if isinstance(variable.start, int) and not isinstance(variable.start, bool) else variable.start, variable.unit)))
+        facts.append(
+            (
+                "start",
+                with_unit(
+                    float(variable.start)
+                    if isinstance(variable.start, int) and not isinstance(variable.start, bool)
+                    else variable.start,
+                    variable.unit,
+                ),
+            )
+        )
     facts.append(("restart", "keeps its value" if variable.keeps else "starts anew"))
     if variable.note:
         facts.append(("note", variable.note))

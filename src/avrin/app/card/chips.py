@@ -80,7 +80,9 @@ class Chips(QWidget):
             painter.drawText(box.adjusted(9, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
             painter.setFont(font("small"))
             painter.setPen(t.ink)
-            painter.drawText(box.adjusted(0, 0, -9, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, value)
+            painter.drawText(
+                box.adjusted(0, 0, -9, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, value
+            )
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         at = next((i for i, box in enumerate(self._boxes) if box.contains(event.position())), -1)

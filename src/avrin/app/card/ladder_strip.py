@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
@@ -125,9 +125,13 @@ class LadderStrip(QWidget):
             corner = box.topRight()
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.desk)
-            painter.drawPolygon(QPolygonF([corner + QPointF(-11, -1), corner + QPointF(1, -1), corner + QPointF(1, 11)]))
+            painter.drawPolygon(
+                QPolygonF([corner + QPointF(-11, -1), corner + QPointF(1, -1), corner + QPointF(1, 11)])
+            )
             painter.setBrush(t.missing_line)
-            painter.drawPolygon(QPolygonF([corner + QPointF(-11, 0), corner + QPointF(-11, 11), corner + QPointF(0, 11)]))
+            painter.drawPolygon(
+                QPolygonF([corner + QPointF(-11, 0), corner + QPointF(-11, 11), corner + QPointF(0, 11)])
+            )
         painter.setFont(font("small", rung.edge))
         painter.setPen(t.ink)
         text = painter.fontMetrics().elidedText(said(rung.value), Qt.TextElideMode.ElideRight, int(box.width()) + 4)
@@ -149,11 +153,13 @@ class LadderStrip(QWidget):
         if rung is not None and rung.first is not None:
             self.session.go_to_seconds(rung.first)
 
-    def event(self, event: object) -> bool:  # type: ignore[override]
+    def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):
             rung = self._at(QPointF(event.pos()))
             if rung is not None:
-                seen = f"first at {clock(rung.first)}" if rung.first is not None else "no frame of this recording shows it"
+                seen = (
+                    f"first at {clock(rung.first)}" if rung.first is not None else "no frame of this recording shows it"
+                )
                 QToolTip.showText(event.globalPos(), f"{self.driver} {said(rung.value)}: {seen}", self)
             return True
-        return super().event(event)  # type: ignore[arg-type]
+        return super().event(event)

@@ -36,7 +36,9 @@ class RuleRow(QWidget):
     chosen = Signal(str)  # a chip was pressed
     focused = Signal()
 
-    def __init__(self, session: Session, place: RulePlace, name: str, *, template: bool = False, chips: bool = True) -> None:
+    def __init__(
+        self, session: Session, place: RulePlace, name: str, *, template: bool = False, chips: bool = True
+    ) -> None:
         super().__init__()
         self.session = session
         self.place = place

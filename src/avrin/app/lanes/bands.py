@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 from dataclasses import dataclass
+from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QRectF, Qt
@@ -32,9 +33,7 @@ def stretches(tracks: Tracks, widget: BoundWidget) -> list[Stretch]:
     state: Array = np.where(visible, band.data.astype(np.int64), -2) * 1_000_000 + tracks.trace.run
     edges = np.concatenate(([0], changes(state), [len(state)])).astype(int).tolist()
     return [
-        Stretch(start, end, str(band[start] or ""))
-        for start, end in zip(edges[:-1], edges[1:], strict=True)
-        if end > start and visible[start]
+        Stretch(start, end, str(band[start] or "")) for start, end in pairwise(edges) if end > start and visible[start]
     ]
 
 

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter
+from PySide6.QtGui import QColor, QPainter, QPen
 
 from avrin.app.lanes.bands import band_colour, fill_stretch, stretches
 from avrin.app.lanes.curve import Span, curve_image, ranges
@@ -14,7 +15,6 @@ from avrin.app.lanes.model import Lane
 from avrin.app.lanes.scale import TimeScale
 from avrin.app.session import Session, sources
 from avrin.app.theme import font, measure, theme
-from avrin.app.values import said
 from avrin.trace import Column, FloatArray, Pyramid
 from avrin.widgets import Tracks, changes
 
@@ -96,7 +96,9 @@ class BodyPainter:
         used = name in self._selected_sources()
         colour = t.accent if used else t.second
         painter.drawImage(area.topLeft(), curve_image(low, high, ends, round(area.height()), colour))
-        self._never(painter, limits, column.data, area)
+        said_here = [f.short for f in self.session.findings() if f.variable == name and f.start is None]
+        if said_here:
+            self._word(painter, ", ".join(said_here), area.right() - 4, area.top())
 
     def _ends(self, name: str, values: FloatArray, limits: list[tuple[str, FloatArray]]) -> tuple[float, float]:
         """Bottom and top of a lane: the recorded range, widened to what is declared if that is near, and to limits."""
@@ -114,23 +116,17 @@ class BodyPainter:
             return (low - 1.0, high + 1.0)
         return (low, high)
 
-    def _never(self, painter: QPainter, limits: list[tuple[str, FloatArray]], values: FloatArray, area: QRectF) -> None:
-        """A limit the recording never crosses is said in words."""
-        missed = []
-        for band, at in limits:
-            sides = np.sign(values - at)
-            if not (np.nanmin(sides, initial=1) < 0 < np.nanmax(sides, initial=-1)):
-                missed.append(f"{band} at {said(float(at[-1]))}")
-        if not missed:
-            return
-        text = f"never reached: {', '.join(missed)}"
-        painter.setFont(font("small"))
-        painter.setPen(theme().second)
+    @staticmethod
+    def _word(painter: QPainter, text: str, right: float, top: float, colour: QColor | None = None) -> None:
+        """A finding in words, ending at `right`, readable over whatever lies there."""
+        t = theme()
         width = measure(text, "small")
-        ground = QColor(theme().desk)
+        ground = QColor(t.desk)
         ground.setAlpha(225)
-        painter.fillRect(QRectF(area.right() - width - 8, area.top(), width + 8, 15), ground)
-        painter.drawText(QPointF(area.right() - width - 4, area.top() + 11), text)
+        painter.fillRect(QRectF(right - width - 4, top, width + 8, 15), ground)
+        painter.setFont(font("small"))
+        painter.setPen(colour or t.second)
+        painter.drawText(QPointF(right - width, top + 11), text)
 
     def _stretches(self, painter: QPainter, column: Column, area: QRectF) -> None:
         """A flag's true stretches as blocks; a text's as named stretches."""
@@ -138,9 +134,9 @@ class BodyPainter:
         axis = self.session.trace.axis
         edges = [0, *changes(column.data).tolist(), len(column.data)]
         if len(edges) > MOST_STRETCHES:
-            edges = edges[:: len(edges) // MOST_STRETCHES + 1] + [len(column.data)]
+            edges = [*edges[:: len(edges) // MOST_STRETCHES + 1], len(column.data)]
         tall = min(area.height(), 10.0 if column.kind == "flag" else 16.0)
-        for number, (start, end) in enumerate(zip(edges[:-1], edges[1:], strict=True)):
+        for number, (start, end) in enumerate(pairwise(edges)):
             value = column[start]
             if value is False:
                 continue
@@ -202,9 +198,11 @@ class BodyPainter:
             fill_stretch(painter, rect, band_colour(widget, part.name), part.name)
             inner = rect.intersected(area).adjusted(7, 0, -5, 0)
             if part.name and measure(part.name, "small", True) < inner.width():
-                painter.setPen(QColor("#ffffff"))
+                light = band_colour(widget, part.name).lightnessF() > 0.62
+                painter.setPen(QColor("#24211d" if light else "#ffffff"))
                 painter.setFont(font("small", True))
                 painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, part.name)
+        self._marks(painter, lane.name, area)
         if widget.level is not None and widget.level.constant is None:
             values = self.session.tracks.column(widget.level).data
             low, high = ranges(self._pyramid(values), span)
@@ -212,6 +210,24 @@ class BodyPainter:
             if not math.isnan(ends[0]) and ends[1] > ends[0]:
                 image = curve_image(low, high, ends, round(area.height()), QColor(255, 255, 255, 190))
                 painter.drawImage(area.topLeft(), image)
+
+    def _marks(self, painter: QPainter, ident: str, area: QRectF) -> None:
+        """Findings about a stretch of time: framed, and said in words before it."""
+        axis = self.session.trace.axis
+        until = area.left()
+        for finding in self.session.findings():
+            if finding.widget != ident or finding.start is None or finding.end is None:
+                continue
+            left = self.scale.x(float(axis[finding.start]))
+            right = self.scale.x(float(axis[min(finding.end, len(axis) - 1)]))
+            if right < area.left() or left > area.right():
+                continue
+            painter.setPen(QPen(theme().critical, 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(left - 2, area.top() - 2, right - left + 3, area.height() + 4), 3, 3)
+            if left - measure(finding.short, "small") - 12 > until:
+                self._word(painter, finding.short, left - 8, area.center().y() - 7, theme().critical)
+            until = right
 
     def _selected_sources(self) -> set[str]:
         chosen = self.session.widget

@@ -214,7 +214,9 @@ class LaneView(QAbstractScrollArea):
         painter.setFont(font("text", True))
         painter.setPen(t.third if text == "missing" else t.ink)
         shown = QFontMetrics(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, 84)
-        painter.drawText(QRectF(HEAD - 96, top, 84, lane.height), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, shown)
+        painter.drawText(
+            QRectF(HEAD - 96, top, 84, lane.height), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, shown
+        )
 
     def _paint_thumb(self, painter: QPainter, lane: Lane, top: int) -> str:
         """Draw the widget small; returns what it says now."""
@@ -311,7 +313,6 @@ class LaneView(QAbstractScrollArea):
             self.offered.emit(chosen.variable)
         else:
             super().keyPressEvent(event)
-
 
     def content_height(self) -> int:
         """Height of all lanes."""

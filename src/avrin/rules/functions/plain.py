@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from avrin.rules.functions.spec import Function, Param, applies, number, repeats
@@ -53,7 +55,7 @@ SHARE = pure("share", _share)
 _HAS: dict[ColumnKind, Op] = {"number": _has("number"), "flag": _has("flag"), "text": _has("text")}
 
 
-def _build_has(graph: Graph, args: list[Step]) -> Step:
+def _build_has(graph: Graph, args: Sequence[Step]) -> Step:
     return graph.add(_HAS[args[0].kind], args, "flag")
 
 

@@ -1,0 +1,21 @@
+"""The table of exact expected results that game programmers test against: states at the frames where one changes."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from avrin.trace import Column, Trace
+from avrin.widgets import changes
+
+__all__ = ["at_changes"]
+
+
+def at_changes(track: Trace) -> Trace:
+    """A track cut down to each run's first frame and the frames at which any column differs from the frame before."""
+    marks = np.zeros(len(track), bool)
+    marks[track.run_starts] = True
+    for column in track.columns.values():
+        marks[changes(column.data)] = True
+    at = np.flatnonzero(marks)
+    kept = {name: Column(c.kind, c.data[at], c.words) for name, c in track.columns.items()}
+    return Trace(track.name, track.t[at], track.run[at], kept)
