@@ -24,7 +24,6 @@ def check(tracks: Tracks) -> Iterator[Finding]:
         if widget.kind.name != "label":
             continue
         visible = tracks.column(widget.columns["visible"]).data > 0
-        text = tracks.column(widget.columns["text"])
         edges = np.concatenate(([0], changes(visible), [len(visible)])).astype(int).tolist()
         for start, end in pairwise(edges):
             if (
@@ -35,7 +34,7 @@ def check(tracks: Tracks) -> Iterator[Finding]:
             ):
                 continue  # its beginning or end lies outside what was recorded, or a restart cut it off
             shown = float(axis[end] - axis[start])
-            need = min(MOST, LEAST + BY_LETTER * len(str(text[start] or "")))
+            need = min(MOST, LEAST + BY_LETTER * len(str(tracks.value(widget.columns["text"], start) or "")))
             if shown < need:
                 yield Finding(
                     "too-short",

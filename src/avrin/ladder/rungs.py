@@ -20,7 +20,7 @@ from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["Rung", "rungs"]
 
-SWEEP = 257  # values tried across the range
+SWEEP = 129  # values tried across the range
 BEYOND = 0.06  # of the range that is looked at past each end
 HALVINGS = 16  # pins an edge to some 1e-7 of the range; the plainest number in between is the edge
 MOST_EDGES = 12

@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 from collections.abc import Iterable
 from pathlib import Path as FilePath
-from xml.sax.saxutils import escape, quoteattr
+from html import escape
 
 from avrin.render.fonts import SANS, SANS_BOLD, face, shape
 from avrin.widgets import Box, Clip, Group, Path, Picture, Shape, TextRun
@@ -74,7 +74,7 @@ class _Writer:
                 uses.append(f'<use href="#{ident}" x="{x}" y="{y}"/>')
         move = f"translate({_n(left)} {_n(run.y)}) scale({unit:.6g} {-unit:.6g})"
         return (
-            f'<g role="text" aria-label={quoteattr(run.text)} transform="{move}"{_fill(run.fill)}>'
+            f'<g role="text" aria-label="{escape(run.text)}" transform="{move}"{_fill(run.fill)}>'
             f"<title>{escape(run.text)}</title>{''.join(uses)}</g>\n"
         )
 
@@ -105,7 +105,7 @@ class _Writer:
         if group.clip is not None:
             attributes += f' clip-path="url(#{self._clip(group.clip)})"'
         if group.name:
-            attributes += f" data-widget={quoteattr(group.name)}"
+            attributes += f' data-widget="{escape(group.name)}"'
         return f"<g{attributes}>\n{''.join(map(self.shape, group.shapes))}</g>\n"
 
     def _clip(self, clip: Clip) -> str:

@@ -6,7 +6,8 @@ from avrin.rules.functions import FUNCTIONS, Function
 from avrin.rules.operators import AND, ORDER
 from avrin.rules.parse import parse
 from avrin.rules.scan import CHUNK, Scan, as_column, evaluate
-from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.rules.steps import Chunk, Graph, Op, Step, run_once
+from avrin.rules.template import TEMPLATE
 
 __all__ = [
     "AND",
@@ -14,6 +15,7 @@ __all__ = [
     "CHUNK",
     "FUNCTIONS",
     "ORDER",
+    "TEMPLATE",
     "Chunk",
     "Function",
     "Graph",
@@ -25,4 +27,5 @@ __all__ = [
     "as_column",
     "evaluate",
     "parse",
+    "run_once",
 ]

@@ -66,7 +66,7 @@ class Pattern:
         if self.kind == "plain":
             text = f"{exact:f}"
             return text.rstrip("0").rstrip(".") if "." in text else text
-        return str(_ldml(self.source).apply(exact, "en", decimal_quantization=True))
+        return str(_ldml(self.source).apply(exact, _english(), decimal_quantization=True))
 
 
 PLAIN = Pattern("", "plain", 2)
@@ -93,6 +93,13 @@ def _ldml(shape: str) -> Any:
     from babel.numbers import parse_pattern
 
     return parse_pattern(shape)
+
+
+@functools.cache
+def _english() -> Any:
+    from babel import Locale
+
+    return Locale("en")
 
 
 def _number_pattern(shape: str, rounding: str) -> Pattern:

@@ -15,7 +15,7 @@ import numpy as np
 
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, FloatArray, Value
 
-__all__ = ["DTYPES", "Chunk", "Graph", "Op", "Step", "Words"]
+__all__ = ["DTYPES", "Chunk", "Graph", "Op", "Step", "Words", "run_once"]
 
 DTYPES: dict[ColumnKind, np.dtype[Any]] = {
     "number": np.dtype(np.float64),
@@ -148,11 +148,10 @@ class Graph:
     def add(self, op: Op, args: Sequence[Step], kind: ColumnKind, params: tuple[Any, ...] = ()) -> Step:
         """The step that applies `op` to `args`. One whose arguments never change is worked out at once."""
         if not op.timed and all(arg.constant is not None for arg in args):
-            out = np.empty(1, DTYPES[kind])
-            chunk = Chunk(np.zeros(1), True, 0.0, 1, {}, self.words)
-            with np.errstate(all="ignore"):
-                op.kernel(out, [arg.constant for arg in args if arg.constant is not None], params, chunk, None)
-            return self._constant(out, kind)
+            step = Step(op, tuple(args), params, kind)
+            return self._constant(
+                run_once(step, [arg.constant for arg in args if arg.constant is not None], self), kind
+            )
         return self._intern(op, tuple(args), params, kind)
 
     def _constant(self, raw: Array, kind: ColumnKind) -> Step:
@@ -167,3 +166,11 @@ class Graph:
         if step is None:
             step = self._steps[key] = Step(op, args, params, kind)
         return step
+
+
+def run_once(step: Step, args: Sequence[Array], graph: Graph) -> Array:
+    """The value of a step that does not look at time, from its arguments' values, all arrays of shape (1,)."""
+    out = np.empty(1, DTYPES[step.kind])
+    with np.errstate(all="ignore"):
+        step.op.kernel(out, args, step.params, Chunk(np.zeros(1), True, 0.0, 1, {}, graph.words), None)
+    return out

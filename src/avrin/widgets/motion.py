@@ -1,6 +1,6 @@
 """Values that lag behind what they follow: the ghost of a bar's loss, a counter that rolls to its number.
 
-Both depend on all frames before, one after another; they are loops, entered only where something moves.
+Where nothing lags, whole stretches are copied; loops run only while something moves.
 """
 
 from __future__ import annotations
@@ -17,30 +17,46 @@ __all__ = ["roll", "trail"]
 
 
 def _trail(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, state: Any) -> Any:
-    """State: (ghost, value before, time of the latest fall, time before)."""
+    """State: (ghost, value before, time of the latest fall, time before); missing values are passed over."""
     wait, rate = params
     xs = np.broadcast_to(args[0], (chunk.frames,))
     ghost, before, fell, then = state if state is not None else (np.nan, np.nan, -np.inf, chunk.t[0])
-    if ghost == before and (xs == before).all():
-        out[...] = xs
-        return ghost, before, fell, float(chunk.t[-1])
-    ghosts = []
-    for x, t in zip(xs.tolist(), chunk.t.tolist(), strict=True):
-        if x != x:  # missing: the ghost stands
-            ghosts.append(ghost)
-            then = t
+    out[...] = xs
+    # Frames at which the ghost may part from the value: a fall, or a gap over which it stands still.
+    parts = np.flatnonzero(~(xs[1:] >= xs[:-1])) + 1
+    at = 0
+    if not (ghost == before or ghost != ghost) or not xs[0] >= ghost:
+        starts = [0, *parts.tolist()]
+    else:
+        starts = parts.tolist()
+    for start in starts:
+        if start < at:
             continue
-        if not x < ghost:  # also at the first value, when there is no ghost yet
-            ghost = x
-        else:
-            if x < before:
-                fell = t
-            if t - fell >= wait:
-                ghost = max(x, ghost - rate * (t - then))
-        before, then = x, t
-        ghosts.append(ghost)
-    out[...] = ghosts
-    return ghost, before, fell, then
+        if start > at:
+            ghost = before = xs[start - 1]
+            then = chunk.t[start - 1]
+        at = start
+        for x, t in zip(xs[start:].tolist(), chunk.t[start:].tolist(), strict=True):
+            if x != x:
+                out[at] = ghost
+                then = t
+            else:
+                if not x < ghost:  # also at the first value, when there is no ghost yet
+                    ghost = x
+                else:
+                    if x < before:
+                        fell = t
+                    if t - fell >= wait:
+                        ghost = max(x, ghost - rate * (t - then))
+                before, then = x, t
+                out[at] = ghost
+            at += 1
+            if ghost == x:
+                break
+    if at < chunk.frames:
+        ghost = before = xs[-1]
+        then = chunk.t[-1]
+    return float(ghost), float(before), float(fell), float(then)
 
 
 def _roll(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, state: Any) -> Any:
@@ -48,20 +64,20 @@ def _roll(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chu
     (duration,) = params
     xs = np.broadcast_to(args[0], (chunk.frames,))
     shown, start, since, target = state if state is not None else (np.nan, np.nan, 0.0, np.nan)
-    if shown == target and (xs == target).all():
-        out[...] = xs
-        return shown, start, since, target
-    numbers = []
-    for x, t in zip(xs.tolist(), chunk.t.tolist(), strict=True):
+    new = np.flatnonzero(xs[1:] != xs[:-1]) + 1  # missing differs from itself, and each such frame is its own stretch
+    edges = [0, *new.tolist(), chunk.frames]
+    for begin, end in zip(edges[:-1], edges[1:], strict=True):
+        x = float(xs[begin])
         if x != x or shown != shown:  # missing, or the first number after a gap: nothing to roll from
             shown = start = target = x
+        elif x != target:
+            start, since, target = shown, float(chunk.t[begin]), x
+        if start == target or x != x:
+            out[begin:end] = x
         else:
-            if x != target:
-                start, since, target = shown, t, x
-            share = (t - since) / duration
-            shown = target if share >= 1 or start == target else start + (target - start) * share
-        numbers.append(shown)
-    out[...] = numbers
+            share = (chunk.t[begin:end] - since) / duration
+            out[begin:end] = np.where(share >= 1, target, start + (target - start) * share)
+        shown = float(out[end - 1])
     return shown, start, since, target
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 
 import numpy as np
 
-from avrin.rules import Step, as_column, evaluate
+from avrin.rules import TEMPLATE, Step, as_column, evaluate, run_once
 from avrin.trace import Array, Column, Trace, Value
 from avrin.widgets.binding import Bound, BoundWidget
 
@@ -16,10 +16,11 @@ STEADY = 2.0  # seconds a text must have stood for its change to be a moment and
 
 
 class Tracks:
-    """Values of all steps of a bound project over one trace, computed when made.
+    """Values of all steps of a bound project over one trace.
 
-    earlier: tracks of the same trace and graph; what did not change is taken over, not computed again.
-    only: these widgets alone. computed: how many steps were computed now.
+    Numbers, flags and bands are computed when made; a text that only the drawing needs is written when it is asked
+    for, at one frame or at all. earlier: tracks of the same trace and graph; what did not change is taken over, not
+    computed again. only: these widgets alone. computed: how many steps were computed when made.
     """
 
     def __init__(
@@ -32,28 +33,39 @@ class Tracks:
     ) -> None:
         self.bound = bound
         self.trace = trace
-        self._values: dict[Step, Array] = {}
         usable = earlier is not None and earlier.trace is trace and earlier.bound.graph is bound.graph
+        self._values: dict[Step, Array] = {}
         known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
         steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
         if only is None:
             named = (d.name for d in bound.project.derived)
             steps += [bound.scope.derived(name) for name in named if ("derived", name) not in bound.errors]
-        steps = [step for step in dict.fromkeys(steps) if step.constant is None]
-        arrays = evaluate(steps, trace, bound.graph, known=known)
-        self._values = dict(zip(steps, arrays, strict=True))
-        self.computed = sum(step not in known for step in steps)
+        wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
+        # A template is written late; what it is written from is needed now.
+        eager = [part for step in wanted for part in (step.args if step.op is TEMPLATE else (step,))]
+        eager = [step for step in dict.fromkeys(eager) if step.constant is None]
+        arrays = evaluate(eager, trace, bound.graph, known=known)
+        self._values = dict(zip(eager, arrays, strict=True))
+        self._values.update((step, known[step]) for step in wanted if step in known)
+        self.computed = sum(step not in known for step in eager)
 
     def column(self, step: Step) -> Column:
         """A step's values over the trace."""
         if step.constant is not None:
             return as_column(step, np.repeat(step.constant, len(self.trace)), self.bound.graph)
+        if step not in self._values:
+            (self._values[step],) = evaluate([step], self.trace, self.bound.graph, known=self._values)
         return as_column(step, self._values[step], self.bound.graph)
 
     def value(self, step: Step, frame: int) -> Value:
         """A step's value at one frame."""
         if step.constant is not None:
             return as_column(step, step.constant, self.bound.graph)[0]
+        if step not in self._values and step.op is TEMPLATE:
+            now = [
+                arg.constant if arg.constant is not None else self._values[arg][frame : frame + 1] for arg in step.args
+            ]
+            return as_column(step, run_once(step, now, self.bound.graph), self.bound.graph)[0]
         return as_column(step, self._values[step], self.bound.graph)[frame]
 
     def state(self, widget: BoundWidget, frame: int) -> dict[str, Value]:

@@ -55,7 +55,7 @@ class Card(QScrollArea):
             row.show_text()
         self.refresh()
         if self.ladder is not None:
-            self.ladder.refresh()
+            self.ladder.outdated()
 
     def _make_room(self, _least: int, most: int) -> None:
         """The scroll bar stands in the margin, not beside it."""
@@ -128,7 +128,6 @@ class Card(QScrollArea):
             column.addWidget(line)
         line = _Line("ladder")
         self.ladder = LadderStrip(self.session)
-        self.ladder.refresh()
         line.row.addWidget(self.ladder, 1)
         column.addWidget(line)
         for band in widget.bands:

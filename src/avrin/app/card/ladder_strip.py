@@ -51,9 +51,9 @@ class LadderStrip(QWidget):
         self.rungs: list[Rung] = []
         self.driver = ""
         self._for: BoundWidget | None = None
+        self._outdated = True
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(REST)
         self._timer.timeout.connect(self.refresh)
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
@@ -62,9 +62,14 @@ class LadderStrip(QWidget):
     def sizeHint(self) -> QSize:
         return QSize(300, TALL)
 
+    def outdated(self) -> None:
+        """Something changed: the next painting shows what is known, and has it worked out anew right after."""
+        self._outdated = True
+        self.update()
+
     def _later(self) -> None:
         if not self.session.playing and not self._timer.isActive():
-            self._timer.start()
+            self._timer.start(REST)
 
     def refresh(self) -> None:
         """Work the ladder out anew for the playhead."""
@@ -84,6 +89,11 @@ class LadderStrip(QWidget):
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()
+        if self._outdated:
+            self._outdated = False
+            self._timer.start(0)
+            if self._for is None:
+                return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if not self.rungs or self._for is not self.session.widget or self._for is None:
