@@ -256,7 +256,7 @@ def _trace_info(arguments: argparse.Namespace) -> int:
     from avrin.trace import open_trace, summarise
 
     trace = open_trace(arguments.file)
-    rate = f"{1 / trace.frame_time:.4g} a second" if len(trace) > 1 else "one frame"
+    rate = f"{(len(trace) - 1) / trace.length:.4g} a second" if trace.length else "one frame"
     print(f"{arguments.file.name}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, runs: {len(trace.run_starts)}")
     rows = [("column", "type", "least", "most", "missing", "changes")]
     for c in summarise(trace):

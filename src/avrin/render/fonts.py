@@ -69,6 +69,8 @@ class Face:
     @functools.lru_cache(maxsize=4096)  # noqa: B019  # faces live as long as the program
     def shaped(self, text: str) -> tuple[tuple[tuple[int, int, int], ...], int]:
         """Glyph numbers with their origins, and the advance, all in font units, y up."""
+        if not text:
+            return (), 0
         buffer = self._hb.Buffer()
         buffer.add_str(text[:MOST_CHARACTERS].replace("\n", " "))
         buffer.guess_segment_properties()

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import base64
 from collections.abc import Iterable
-from pathlib import Path as FilePath
 from html import escape
+from pathlib import Path as FilePath
 
 from avrin.render.fonts import SANS, SANS_BOLD, face, shape
 from avrin.widgets import Box, Clip, Group, Path, Picture, Shape, TextRun

@@ -14,6 +14,7 @@ from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Decimal
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
 from avrin.model import AvrinError
 from avrin.trace import FloatArray
@@ -43,11 +44,16 @@ class Pattern:
             scaled = values / 60.0
         rounded = {"near": np.rint, "up": np.ceil, "down": np.floor}[self.rounding](scaled)
         # Scaling is inexact: look again, in decimals, at what came out close to where the rounding turns.
-        turn = np.abs(scaled - np.floor(scaled) - 0.5) if self.rounding == "near" else np.abs(scaled - np.rint(scaled))
-        close = (turn < 1e-6 * np.maximum(1.0, np.abs(scaled) * 1e-6)) & (values != np.rint(values))
+        with np.errstate(invalid="ignore"):  # infinite values are near no turn
+            close = self._near_a_turn(values, scaled)
         for i in np.flatnonzero(close):
             rounded[i] = float(self._exact(float(values[i])))
         return np.asarray(rounded + 0.0)  # turns -0 into 0
+
+    def _near_a_turn(self, values: FloatArray, scaled: FloatArray) -> NDArray[np.bool_]:
+        """Where rounding `scaled` may differ from rounding the decimal that `values` stands for."""
+        turn = np.abs(scaled - np.floor(scaled) - 0.5) if self.rounding == "near" else np.abs(scaled - np.rint(scaled))
+        return (turn < 1e-6 * np.maximum(1.0, np.abs(scaled) * 1e-6)) & (values != np.rint(values))
 
     def _exact(self, value: float) -> Decimal:
         scaled = Decimal(repr(value)).scaleb(self.decimals)
@@ -106,7 +112,7 @@ def _number_pattern(shape: str, rounding: str) -> Pattern:
     try:
         parsed = _ldml(shape)
         decimals = int(parsed.frac_prec[1]) + int(parsed.scale)
-        if "@" in shape or "E" in shape or decimals > MOST_DECIMALS:
+        if "@" in shape or "E" in shape or shape.count(".") > 1 or decimals > MOST_DECIMALS:
             raise ValueError(shape)
         parsed.apply(Decimal(0), "en")
     except Exception as error:  # the library has no error of its own for patterns it cannot read

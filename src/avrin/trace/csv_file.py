@@ -21,8 +21,10 @@ from avrin.trace.frames import (
     MISSING,
     NO_TEXT,
     TRUE,
+    Array,
     Column,
     ColumnKind,
+    FloatArray,
     Trace,
     check_times,
     numbered,
@@ -77,7 +79,7 @@ def write_csv(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
         arrays["run"] = pa.array(trace.run)
     for name, column in trace.columns.items():
         arrays[name] = _as_arrow(column)
-    arrow_csv.write_csv(pa.table(arrays), file, arrow_csv.WriteOptions(quoting_style="needed"))
+    arrow_csv.write_csv(pa.table(arrays), file, arrow_csv.WriteOptions(quoting_style="needed", quoting_header="needed"))
 
 
 def _as_arrow(column: Column) -> Any:
@@ -101,8 +103,8 @@ def _canonical(name: str) -> str:
 
 def _check_header(path: Path) -> None:
     try:
-        with path.open(encoding="utf-8-sig", newline="") as file:
-            header = next(csv.reader([file.readline(4_000_000)]), [])
+        with path.open("rb") as file:
+            header = next(csv.reader([file.readline(4_000_000).decode("utf-8-sig")]), [])
     except OSError as error:
         raise AvrinError(
             f"cannot be read ({(error.strerror or str(error)).lower()})", advice="Check the path"
@@ -222,7 +224,7 @@ def _numbers(name: str, cells: pa.ChunkedArray) -> Any:
         numbers[at : at + len(chunk)] = chunk.to_numpy(zero_copy_only=False)
         at += len(chunk)
     # One pass tells whether anything is odd: a sum is finite only when every term is.
-    if cells.null_count == 0 and np.isfinite(total := np.abs(numbers).sum()) and total <= LARGEST:
+    if cells.null_count == 0 and np.isfinite(total := np.abs(numbers).sum()) and total < LARGEST:
         return numbers
     nans = np.isnan(numbers)
     bad = np.isinf(numbers)
@@ -236,14 +238,22 @@ def _numbers(name: str, cells: pa.ChunkedArray) -> Any:
             place=(row_place(at), f"column '{name}'"),
             advice="Leave the cell empty if the value is missing",
         )
-    large = np.flatnonzero(np.abs(numbers) > LARGEST)
-    if len(large) and (numbers[large] == np.rint(numbers[large])).all():
+    large = _inexact(cells, numbers)
+    if len(large):
         raise AvrinError(
             "a whole number beyond 2^53 cannot be kept exactly",
             place=(row_place(int(large[0])), f"column '{name}'"),
             advice="Record identifiers as text",
         )
     return numbers
+
+
+def _inexact(cells: pa.ChunkedArray, numbers: FloatArray) -> Array:
+    """Frames with whole numbers beyond 2^53. Those that fit into 64 bits are looked at before they become floats."""
+    if cells.type == "int64":
+        whole = np.concatenate([chunk.fill_null(0).to_numpy(zero_copy_only=False) for chunk in cells.chunks])
+        return np.flatnonzero(np.abs(whole) > int(LARGEST))
+    return np.flatnonzero((np.abs(numbers) > LARGEST) & (numbers == np.rint(numbers)))
 
 
 def _is_number(text: str) -> bool:

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
+from itertools import pairwise
 from typing import Any, Literal
 
 import numpy as np
@@ -141,8 +142,7 @@ class Trace:
 
     def runs(self) -> Iterator[tuple[int, int, int]]:
         """Each run as (number, first frame, frame after its last)."""
-        ends = [*self.run_starts[1:].tolist(), len(self)]
-        for start, end in zip(self.run_starts.tolist(), ends, strict=True):
+        for start, end in pairwise([*self.run_starts.tolist(), len(self)]):
             yield int(self.run[start]), start, end
 
 

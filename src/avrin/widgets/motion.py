@@ -6,6 +6,7 @@ Where nothing lags, whole stretches are copied; loops run only while something m
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -25,10 +26,8 @@ def _trail(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Ch
     # Frames at which the ghost may part from the value: a fall, or a gap over which it stands still.
     parts = np.flatnonzero(~(xs[1:] >= xs[:-1])) + 1
     at = 0
-    if not (ghost == before or ghost != ghost) or not xs[0] >= ghost:
-        starts = [0, *parts.tolist()]
-    else:
-        starts = parts.tolist()
+    settled = (ghost == before or ghost != ghost) and xs[0] >= ghost
+    starts = parts.tolist() if settled else [0, *parts.tolist()]
     for start in starts:
         if start < at:
             continue
@@ -66,7 +65,7 @@ def _roll(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chu
     shown, start, since, target = state if state is not None else (np.nan, np.nan, 0.0, np.nan)
     new = np.flatnonzero(xs[1:] != xs[:-1]) + 1  # missing differs from itself, and each such frame is its own stretch
     edges = [0, *new.tolist(), chunk.frames]
-    for begin, end in zip(edges[:-1], edges[1:], strict=True):
+    for begin, end in pairwise(edges):
         x = float(xs[begin])
         if x != x or shown != shown:  # missing, or the first number after a gap: nothing to roll from
             shown = start = target = x

@@ -1,0 +1,99 @@
+"""Two painters, one picture: Qt's and the SVG, rasterised by a library that knows neither, agree."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+import resvg_py
+from PySide6.QtGui import QColor, QImage, QPainter
+
+from avrin.app.export import frame_shapes, save_frame
+from avrin.app.main import application
+from avrin.app.paint import draw
+from avrin.model import AvrinError, Plate, Screen, load
+from avrin.render import svg
+from avrin.trace import open_trace
+from avrin.widgets import Box, Clip, Group, Shape, TextRun, Tracks, bind, hatched
+from avrin.widgets import Path as Lines
+
+GROUND = Box(0, 0, 200, 100, "#142027")
+
+
+@pytest.fixture(autouse=True)
+def _application() -> None:
+    application()
+
+
+def by_qt(shapes: list[Shape], width: int, height: int) -> np.ndarray:
+    image = QImage(width, height, QImage.Format.Format_RGBA8888)
+    image.fill(QColor("#142027"))
+    painter = QPainter(image)
+    draw(painter, shapes)
+    painter.end()
+    return np.array(image.constBits(), np.uint8).reshape(height, width, 4)[:, :, :3].astype(int)
+
+
+def by_svg(shapes: list[Shape], width: int, height: int) -> np.ndarray:
+    image = QImage.fromData(bytes(resvg_py.svg_to_bytes(svg_string=svg(shapes, width, height))))
+    image = image.convertToFormat(QImage.Format.Format_RGBA8888)
+    return np.array(image.constBits(), np.uint8).reshape(height, width, 4)[:, :, :3].astype(int)
+
+
+def apart(shapes: list[Shape], width: int = 200, height: int = 100) -> tuple[float, float]:
+    """Mean difference of a channel, and the share of pixels that differ by more than an edge's smoothing can."""
+    difference = np.abs(by_qt(shapes, width, height) - by_svg(shapes, width, height)).max(axis=2)
+    return float(difference.mean()), float((difference > 64).mean())
+
+
+SHAPES: dict[str, Shape] = {
+    "box": Box(10.5, 10.25, 120, 40, "#4c9a80"),
+    "round box": Box(10, 10, 120, 40, "#4c9a80", 12),
+    "edge": Box(10, 10, 120, 40, "#10222b", 8, "#dfe9e4", 3),
+    "clear edge": Box(10, 10, 120, 40, "#d2483f80", 100, "#ffffff80", 5),
+    "text": TextRun(10, 60, "Depth 31.5 m", 28, "#ffe9a8"),
+    "bold text": TextRun(190, 60, "263 | äß", 40, "#ffffff", True, "right"),
+    "centred": TextRun(100, 50, "AVAWA fi", 24, "#ffffff90", False, "center"),
+    "curve": Lines((("M", 10.0, 80.0), ("C", 60.0, -40.0, 120.0, 140.0, 190.0, 20.0)), edge="#d9902f", edge_width=4),
+    "hatched": hatched(10, 20, 150, 40, 6),
+    "clip": Group((Box(0, 0, 200, 100, "#4c9a80"),), clip=Clip(20, 20, 100, 50, 16)),
+    "scaled": Group((Box(0, 0, 60, 20, "#d9902f", 6), TextRun(4, 16, "low", 16, "#142027")), 15.5, 20.25, 2.4),
+    "faded": Group((Box(10, 10, 80, 60, "#4c9a80"), Box(50, 30, 120, 60, "#c7473c")), opacity=0.5),
+    "nested": Group((Group((Box(0, 0, 50, 50, "#fff000"),), 10, 10, 0.5, 0.5),), 20, 20, 2, 0.5, Clip(0, 0, 40, 40)),
+}
+
+
+@pytest.mark.parametrize("name", SHAPES)
+def test_painters_agree_on_every_shape(name: str) -> None:
+    mean, off = apart([GROUND, SHAPES[name]])
+    assert mean < 0.6
+    assert off < 0.002
+    assert np.ptp(by_qt([GROUND, SHAPES[name]], 200, 100)) > 50  # there is something to agree on
+
+
+@pytest.mark.parametrize("seconds", [0.0, 60.0, 112.0, 150.0, 152.0])
+def test_painters_agree_on_the_demo(demo: Path, seconds: float) -> None:
+    bound = bind(load(demo)[0])
+    trace = open_trace(demo.parent / "traces/leaky-dive.csv", bound.project.all_variables())
+    screen = Screen(name="s", size=(960, 540))
+    shapes = frame_shapes(Tracks(bound, trace), trace.frame_at(seconds), screen, None, demo.parent)
+    mean, off = apart(shapes, 960, 540)
+    assert mean < 0.2
+    assert off < 0.001
+
+
+def test_a_plate_lies_under_the_widgets_in_both(demo: Path, tmp_path: Path) -> None:
+    bound = bind(load(demo)[0])
+    trace = open_trace(demo.parent / "traces/calm-dive.csv", bound.project.all_variables())
+    screen = Screen(name="s", size=(480, 270))
+    shapes = frame_shapes(Tracks(bound, trace), 600, screen, bound.project.plates[0], demo.parent)
+    mean, off = apart(shapes, 480, 270)
+    assert mean < 2.0  # two renderers of the plate's gradients
+    assert off < 0.01
+    save_frame(shapes, screen, tmp_path / "f.png")
+    assert QImage(str(tmp_path / "f.png")).width() == 480
+    with pytest.raises(AvrinError, match=r"'\.bmp' is no kind of picture"):
+        save_frame(shapes, screen, tmp_path / "f.bmp")
+    with pytest.raises(AvrinError, match="there is no file 'gone.png'"):
+        frame_shapes(Tracks(bound, trace), 0, screen, Plate(name="gone", picture="gone.png"), demo.parent)

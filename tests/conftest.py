@@ -1,0 +1,32 @@
+"""Every test has its own cache and data folders, and no display."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+_FOLDER = tempfile.TemporaryDirectory(prefix="avrin-tests-")
+os.environ["AVRIN_CACHE"] = f"{_FOLDER.name}/cache"
+os.environ["AVRIN_DATA"] = f"{_FOLDER.name}/data"
+os.environ["XDG_CONFIG_HOME"] = f"{_FOLDER.name}/config"
+
+settings.register_profile("avrin", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("avrin")
+
+
+@pytest.fixture(scope="session")
+def demo() -> Path:
+    """The demo's project file, laid out once. Tests do not change it."""
+    from avrin.demo import install_demo
+
+    return install_demo()
+
+
+@pytest.fixture(autouse=True)
+def _same_folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)

@@ -1,0 +1,184 @@
+"""The project file: read, refused, kept and written."""
+
+from __future__ import annotations
+
+import json
+import string
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avrin.model import (
+    AvrinError,
+    Band,
+    Derived,
+    Group,
+    Place,
+    Plate,
+    Project,
+    Screen,
+    Variable,
+    Widget,
+    dumps,
+    inside,
+    load,
+    loads,
+    save,
+)
+
+NAME = st.text(string.ascii_lowercase, min_size=3, max_size=8).map(lambda s: "v" + s)
+RULE = st.sampled_from(["hull", "hull / 100", '"é"', "25%"])
+ANCHORS = st.sampled_from(["top-left", "center", "bottom-right"])
+
+
+@st.composite
+def projects(draw: st.DrawFn) -> Project:
+    names = draw(st.lists(NAME, unique=True, max_size=4))
+    kinds = st.sampled_from(["int", "float", "bool", "text"])
+    start = st.none() | st.booleans() | st.floats(-1e6, 1e6) | st.text(max_size=5)
+    variables = tuple(Variable(name=n, type=draw(kinds), start=draw(start), keeps=draw(st.booleans())) for n in names)
+    groups = tuple(Group(id=f"g{i}", visible=draw(RULE)) for i in range(draw(st.integers(0, 2))))
+    widgets = tuple(
+        Widget(
+            id=f"w{i}",
+            kind=draw(st.sampled_from(["bar", "counter", "odd"])),
+            group=draw(st.sampled_from(["", *(g.id for g in groups)])),
+            inputs=draw(st.dictionaries(NAME, RULE, max_size=2)),
+            place=Place(anchor=draw(ANCHORS), offset=(draw(st.integers(-99, 99)) / 2, 3.0), size=(40.0, 8.5)),
+            options=draw(st.dictionaries(NAME, st.integers() | st.text(max_size=4) | st.none(), max_size=2)),
+            bands=tuple(Band(name=f"b{j}", below=draw(RULE)) for j in range(draw(st.integers(0, 2)))),
+        )
+        for i in range(draw(st.integers(0, 3)))
+    )
+    return Project(
+        title=draw(st.text(max_size=9)),
+        variables=variables,
+        derived=tuple(Derived(name=f"d{i}", rule=draw(RULE)) for i in range(draw(st.integers(0, 2)))),
+        groups=groups,
+        widgets=widgets,
+        plates=(Plate(name="p", picture="plates/p.svg"),),
+        screens=(Screen(name="s", size=(640, 480), safe=0.1),),
+        traces=("traces/a.csv",),
+    )
+
+
+@given(projects())
+def test_what_is_written_reads_back_the_same(project: Project) -> None:
+    text = dumps(project)
+    again, warnings = loads(text.encode())
+    assert again == project
+    assert warnings == []
+    assert dumps(again) == text
+
+
+@given(projects())
+def test_one_widgets_change_is_a_small_difference(project: Project) -> None:
+    if not project.widgets:
+        return
+    widget = project.widgets[0]
+    import msgspec
+
+    changed = project.with_widget(msgspec.structs.replace(widget, place=Place(offset=(1000.0, 7.0))))
+    before, after = dumps(project).splitlines(), dumps(changed).splitlines()
+    assert sum(a != b for a, b in zip(before, after, strict=False)) <= 1 or len(before) != len(after)
+
+
+GOOD: dict[str, Any] = {
+    "format": "avrin/1",
+    "variables": [{"name": "hull", "type": "float"}],
+    "groups": [{"id": "dive"}],
+    "widgets": [{"id": "hull_bar", "kind": "bar", "group": "dive", "place": {"anchor": "top-left", "size": [40, 8]}}],
+    "plates": [{"name": "shelf", "picture": "plates/shelf.svg"}],
+    "traces": ["a.csv"],
+}
+
+
+def changed(path: str, value: Any) -> bytes:
+    data = json.loads(json.dumps(GOOD))
+    at = data
+    *ahead, last = [int(part) if part.isdigit() else part for part in path.split(".")]
+    for part in ahead:
+        at = at[part]
+    at[last] = value
+    return json.dumps(data).encode()
+
+
+FAULTS = [
+    (b"", "not JSON"),
+    (b"{", "line 1, column 2: is not JSON"),
+    (b'{"format": "avrin/1",\n "title": nope}', "line 2, column"),
+    (b"\xff\xfe", "not UTF-8"),
+    (b"[]", "no Avrin project"),
+    (b"[" * 200_000, "nested too deeply"),
+    (changed("format", "avrin/2"), "written by a newer Avrin (format avrin/2"),
+    (changed("format", "other"), "unknown format"),
+    (changed("title", 3), "title: expected text, got a whole number"),
+    (changed("widgets.0.kind", None), "widget 'hull_bar', kind: expected text, got null"),
+    (changed("widgets.0.place.anchor", "top-lef"), "did you mean 'top-left'?"),
+    (changed("widgets.0.place.size", [1]), "widget 'hull_bar', place, size: expected a list of length 2, got 1"),
+    (changed("widgets.0.place.size", [0, 5]), "widget 'hull_bar', place, size, number 1"),
+    (changed("widgets.0.group", "div"), "there is no group 'div': did you mean 'dive'?"),
+    (changed("widgets.0.bands", [{"name": "low"}]), "band 'low': needs exactly one of below, above and when"),
+    (changed("widgets", [{"kind": "bar"}]), 'needs "id"'),
+    (changed("widgets", [GOOD["widgets"][0]] * 2), "widget 'hull_bar': stands there twice"),
+    (changed("variables.0.name", "hull bar"), "is no name"),
+    (changed("variables.0.name", "then"), "word of the rule language"),
+    (changed("variables.0.type", "flaot"), "did you mean 'float'?"),
+    (changed("derived", [{"name": "hull", "rule": "1"}]), "the name is taken twice"),
+    (changed("groups.0.group", "dive"), "lies within itself"),
+    (changed("plates.0.picture", "../secret.svg"), "plate: the path '../secret.svg' leaves the project's folder"),
+    (changed("traces.0", "/etc/passwd"), "leaves the project's folder"),
+]
+
+
+@pytest.mark.parametrize(("data", "words"), FAULTS)
+def test_fault_table(data: bytes, words: str) -> None:
+    with pytest.raises(AvrinError) as found:
+        loads(data)
+    assert words in str(found.value)
+    assert "\n" not in str(found.value)
+
+
+def test_unknown_keys_are_kept_and_warned_about() -> None:
+    data = json.loads(json.dumps(GOOD))
+    data["later"] = {"a": 1}
+    data["widgets"][0]["place"]["follow"] = {"x": "hull"}
+    project, warnings = loads(json.dumps(data).encode())
+    assert warnings == [
+        "widget 'hull_bar', place, follow: unknown key, kept as it is",
+        "later: unknown key, kept as it is",
+    ]
+    again = json.loads(dumps(project))
+    assert again["later"] == {"a": 1}
+    assert again["widgets"][0]["place"]["follow"] == {"x": "hull"}
+
+
+def test_saving_replaces_the_file_whole_or_not_at_all(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    path = tmp_path / "p.avrin"
+    save(Project(title="one"), path)
+    monkeypatch.setattr("os.fsync", lambda _fd: (_ for _ in ()).throw(OSError(28, "No space left on device")))
+    with pytest.raises(AvrinError, match="no space left"):
+        save(Project(title="two"), path)
+    assert load(path)[0].title == "one"
+    assert [p.name for p in tmp_path.iterdir()] == ["p.avrin"]
+
+
+def test_an_error_names_the_file_first(tmp_path: Path) -> None:
+    path = tmp_path / "p.avrin"
+    path.write_bytes(b"?")
+    with pytest.raises(AvrinError, match=r"^p\.avrin, line 1, column 1: is not JSON"):
+        load(path)
+    with pytest.raises(AvrinError, match="cannot be read"):
+        load(tmp_path / "none.avrin")
+
+
+def test_a_link_out_of_the_folder_is_refused(tmp_path: Path) -> None:
+    folder, outside = tmp_path / "project", tmp_path / "outside"
+    folder.mkdir()
+    outside.mkdir()
+    (folder / "plates").symlink_to(outside)
+    with pytest.raises(AvrinError, match="leads out of"):
+        inside(folder, "plates/a.svg")

@@ -1,0 +1,105 @@
+"""Scenes and SVG: what is drawn, in which order, and as which document."""
+
+from __future__ import annotations
+
+import xml.etree.ElementTree as Xml
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avrin.model import Group as ModelGroup
+from avrin.model import Place, Project, Screen, Variable, Widget, load
+from avrin.render import TextMeasure, bounds, scene, shape, svg, widget_small
+from avrin.trace import Column, Trace, open_trace
+from avrin.widgets import Box, Clip, Group, Shape, TextRun, Tracks, bind, hatched
+from avrin.widgets import Path as Lines
+
+SCREEN = Screen(name="s", size=(960, 540))
+
+
+def flashing() -> Tracks:
+    base = Project(
+        variables=(Variable(name="hull", type="float"), Variable(name="leak", type="bool")),
+        groups=(ModelGroup(id="g", offset=(100.0, 0.0)),),
+        widgets=(
+            Widget(id="below", kind="label", inputs={"text": "below"}, group="g", place=Place(offset=(10.0, 20.0))),
+            Widget(
+                id="above",
+                kind="bar",
+                inputs={"value": "hull", "full": "100", "visible": "leak"},
+                bands=(__import__("avrin.model", fromlist=["Band"]).Band(name="low", below="50%"),),
+                look={"bands": {"low": {"flash": "1s"}}},
+            ),
+        ),
+    )
+    columns = {"hull": Column.of([90.0, 10.0, 10.0, 10.0]), "leak": Column.of([False, True, True, None])}
+    return Tracks(bind(base), Trace.make("t", [0.0, 1.25, 1.75, 2.0], columns))
+
+
+def test_later_widgets_lie_over_earlier_ones_and_hidden_ones_are_not_there() -> None:
+    tracks = flashing()
+    assert [[p.ident for p in scene(tracks, i, SCREEN)] for i in range(4)] == [
+        ["below"],
+        ["below", "above"],
+        ["below", "above"],
+        ["below"],
+    ]
+
+
+def test_groups_shift_what_lies_in_them() -> None:
+    (placed,) = scene(flashing(), 0, SCREEN)
+    assert (placed.rect.x, placed.rect.y) == (55.0, 10.0)  # (100 + 10, 20) at half size
+
+
+def test_flashing_depends_on_the_time_alone() -> None:
+    tracks = flashing()
+    opacity = [scene(tracks, i, SCREEN)[1].group.opacity for i in (1, 2)]
+    assert opacity == [1.0, 0.3]  # at 1.25 s in the first half of the second period, at 1.75 s in its second
+    assert scene(tracks, 2, SCREEN) == scene(tracks, 2, SCREEN)
+
+
+SHAPES: list[Shape] = [
+    Box(1, 2, 30, 10, "#ff0000", 3, "#00ff0080", 2),
+    Group((Box(0, 0, 5, 5, "#0000ff"), hatched(0, 0, 40, 12)), 10, 20, 0.5, 0.5, Clip(0, 0, 20, 20, 4), "a<b"),
+    TextRun(5, 30, 'a < b & "c" é', 14, "#123456", align="right"),
+    Lines((("M", 0.0, 0.0), ("C", 1.0, 2.0, 3.0, 4.0, 5.0, 6.0), ("Z",)), "#abcdef", "#000000", 1.5),
+]
+
+
+def test_svg_is_well_formed_keeps_the_words_and_is_the_same_each_time() -> None:
+    text = svg(SHAPES, 100, 50)
+    root = Xml.fromstring(text)
+    assert root.attrib["viewBox"] == "0 0 100 50"
+    assert [e.attrib["aria-label"] for e in root.iter() if "aria-label" in e.attrib] == ['a < b & "c" é']
+    assert [e.attrib["data-widget"] for e in root.iter() if "data-widget" in e.attrib] == ["a<b"]
+    assert text == svg(SHAPES, 100, 50)
+
+
+def test_bounds_hold_everything_and_clips_cut_them() -> None:
+    assert tuple(bounds(SHAPES[:1])) == (1, 2, 30, 10)
+    assert tuple(bounds(SHAPES[1:2])) == (10, 20, 10, 6)  # clipped to 20 × 12 (the hatching's height), at half size
+    assert bounds([]) == (0, 0, 0, 0)
+
+
+def test_small_pictures_fill_their_box(demo: Path) -> None:
+    bound = bind(load(demo)[0])
+    tracks = Tracks(bound, open_trace(demo.parent / "traces/calm-dive.csv", bound.project.all_variables()))
+    for widget in bound.widgets.values():
+        reach = bounds([widget_small(widget, tracks.state(widget, 600), 0.0, "—", 40.0, 16.0)])
+        if reach.width:
+            assert max(reach.width / 40, reach.height / 16) == pytest.approx(1)
+            assert reach.center == pytest.approx((20, 8))
+
+
+@given(st.text("0123456789", min_size=1, max_size=8))
+def test_figures_are_of_equal_width(text: str) -> None:
+    assert TextMeasure().width(text, 20) == pytest.approx(len(text) * TextMeasure().width("0", 20))
+
+
+@given(st.text(max_size=30), st.floats(4, 100))
+def test_any_text_is_shaped_and_its_width_grows_with_its_size(text: str, size: float) -> None:
+    run = shape(text, size)
+    assert run.width >= 0
+    assert shape(text, 2 * size).width == pytest.approx(2 * run.width)

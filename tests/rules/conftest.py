@@ -1,0 +1,6 @@
+"""The reference stands beside the tests."""
+
+import sys
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).parent))

@@ -1,0 +1,184 @@
+"""The language's meaning, frame by frame, slowly and plainly: written from the design's tables, not from the engine.
+
+Values are Python's: float, bool, str, or None for missing. A run's frames are looked at by index, as the tables say.
+"""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+
+from avrin.rules import nodes as n
+from avrin.trace import Trace, Value
+
+__all__ = ["Reference"]
+
+
+class Reference:
+    """Evaluates a tree over a trace."""
+
+    def __init__(self, trace: Trace) -> None:
+        self.trace = trace
+        self.start = [0] * len(trace)
+        for _, first, end in trace.runs():
+            for frame in range(first, end):
+                self.start[frame] = first
+
+    def values(self, node: n.Node) -> list[Value]:
+        """The node's value at every frame."""
+        return [self.at(node, frame) for frame in range(len(self.trace))]
+
+    def at(self, node: n.Node, i: int) -> Value:
+        match node:
+            case n.Number(value=value) | n.Text(value=value) | n.Flag(value=value):
+                return value
+            case n.Missing():
+                return None
+            case n.Name(name=name):
+                return self.name(name, i)
+            case n.Negative(operand=operand):
+                return _lift(lambda x: -x, self.at(operand, i))
+            case n.Not(operand=operand):
+                value = self.at(operand, i)
+                return None if value is None else not value
+            case n.And(operands=operands):
+                found = [self.at(part, i) for part in operands]
+                return False if False in found else None if None in found else True
+            case n.Or(operands=operands):
+                found = [self.at(part, i) for part in operands]
+                return True if True in found else None if None in found else False
+            case n.Arithmetic(first=first, rest=rest):
+                value = self.at(first, i)
+                for sign, operand in rest:
+                    value = _lift(_SIGNS[sign], value, self.at(operand, i))
+                return value
+            case n.Comparison(first=first, rest=rest):
+                left, found = self.at(first, i), []
+                for sign, operand in rest:
+                    right = self.at(operand, i)
+                    found.append(None if left is None or right is None else _COMPARE[sign](left, right))
+                    left = right
+                return False if False in found else None if None in found else True
+            case n.Within(operand=operand, low=low, high=high):
+                x, lo, hi = self.at(operand, i), self.at(low, i), self.at(high, i)
+                ends = [None if x is None or lo is None else x >= lo, None if x is None or hi is None else x <= hi]  # type: ignore[operator]
+                return False if False in ends else None if None in ends else True
+            case n.Otherwise(first=first, second=second):
+                value = self.at(first, i)
+                return self.at(second, i) if value is None else value
+            case n.Choice(condition=condition, then=then, other=other):
+                wanted = self.at(condition, i)
+                return None if wanted is None else self.at(then if wanted else other, i)
+            case n.Call(function=function, arguments=arguments):
+                return self.call(function, list(arguments), i)
+
+    def name(self, name: str, i: int) -> Value:
+        if name == "clock":
+            return float(self.trace.t[i])
+        if name == "now":
+            return float(self.trace.t[i] - self.trace.t[self.start[i]])
+        if name == "run":
+            return float(self.trace.run[i])
+        return self.trace.columns[name][i]
+
+    def call(self, name: str, args: list[n.Node], i: int) -> Value:
+        if name in _PLAIN:
+            return _lift(_PLAIN[name], *(self.at(arg, i) for arg in args))
+        if name == "has":
+            return self.at(args[0], i) is not None
+        if name in ("upper", "lower", "length"):
+            text = self.at(args[0], i)
+            return None if text is None else float(len(str(text))) if name == "length" else getattr(str(text), name)()
+        return getattr(self, name)(args, i)  # type: ignore[no-any-return]
+
+    # -- functions of time, by the design's table -------------------------------------------------------------------
+
+    def prev(self, args: list[n.Node], i: int) -> Value:
+        back = int(self.at(args[1], i)) if len(args) > 1 else 1  # type: ignore[arg-type]
+        return self.at(args[0], i - back) if i - back >= self.start[i] else None
+
+    def change(self, args: list[n.Node], i: int) -> Value:
+        if i == self.start[i]:
+            return 0.0
+        return _lift(lambda a, b: a - b, self.at(args[0], i), self.at(args[0], i - 1))
+
+    def lasted(self, args: list[n.Node], i: int) -> Value:
+        if self.at(args[0], i) is not True:
+            return 0.0
+        first = i
+        while first > self.start[i] and self.at(args[0], first - 1) is True:
+            first -= 1
+        return float(self.trace.t[i] - self.trace.t[first])
+
+    def held(self, args: list[n.Node], i: int) -> Value:
+        wanted = self.at(args[1], i)
+        lasted = self.lasted(args, i)
+        return self.at(args[0], i) is True and wanted is not None and lasted >= wanted  # type: ignore[operator]
+
+    def since(self, args: list[n.Node], i: int) -> Value:
+        for frame in range(i, self.start[i] - 1, -1):
+            if self.at(args[0], frame) is True:
+                return float(self.trace.t[i] - self.trace.t[frame])
+        return None
+
+    def latch(self, args: list[n.Node], i: int) -> Value:
+        state = False
+        for frame in range(self.start[i], i + 1):
+            if self.at(args[0], frame) is True:
+                state = True
+            if self.at(args[1], frame) is True:
+                state = False
+        return state
+
+
+def _lift(function: Any, *values: Any) -> Value:
+    """Missing where an argument is, where the function gives nothing, and where a number is no number."""
+    if any(value is None for value in values):
+        return None
+    result = function(*values)
+    return None if isinstance(result, float) and math.isnan(result) else result  # type: ignore[no-any-return]
+
+
+def _divide(a: float, b: float) -> float | None:
+    return None if b == 0 else a / b
+
+
+def _mod(a: float, b: float) -> float | None:
+    return None if b == 0 or math.isinf(a) else a % b
+
+
+def _times(a: float, b: float) -> float:
+    return a * b
+
+
+def _round(x: float) -> float:
+    return x if math.isinf(x) else float(round(x))
+
+
+def _share(x: float, low: float, high: float) -> float | None:
+    return _divide(x - low, high - low)
+
+
+def _snap(x: float, step: float) -> float | None:
+    turns = _divide(x, step)
+    return None if turns is None else _round(turns) * step
+
+
+def _whole(function: Any) -> Any:
+    return lambda x: x if math.isinf(x) else float(function(x))
+
+
+_SIGNS = {"+": lambda a, b: a + b, "-": lambda a, b: a - b, "*": _times, "/": _divide}
+_COMPARE = {
+    "==": lambda a, b: a == b, "!=": lambda a, b: a != b, "<": lambda a, b: a < b, "<=": lambda a, b: a <= b,
+    ">": lambda a, b: a > b, ">=": lambda a, b: a >= b,
+}  # fmt: skip
+_PLAIN = {
+    "min": min, "max": max, "abs": abs, "sign": lambda x: float((x > 0) - (x < 0)),
+    "sqrt": lambda x: None if x < 0 else math.sqrt(x), "round": _round, "floor": _whole(math.floor),
+    "ceil": _whole(math.ceil), "mod": _mod, "clamp": lambda x, low, high: min(max(x, low), high),
+    "share": _share, "lerp": lambda a, b, f: a + (b - a) * f, "snap": _snap,
+    "distance": lambda x1, y1, x2, y2: float(np.hypot(x2 - x1, y2 - y1)),
+}  # fmt: skip

@@ -1,0 +1,67 @@
+"""Names and types: errors found before anything runs, each with what to write instead."""
+
+from __future__ import annotations
+
+import pytest
+
+from avrin.rules import FUNCTIONS, RuleError, Scope
+
+KINDS = {"hull": "number", "leak": "flag", "phase": "text", "crew[0].scrap": "number"}
+DERIVED = {"share_left": "hull / 100", "a": "b + 1", "b": "a + 1", "bad": "hul"}
+
+FAULTS = [
+    ("hul", 0, "no variable `hul`: did you mean `hull`?"),
+    ("zzz", 0, "Declare it, or use one of hull, leak"),
+    ("not hull", 4, "expected a condition, but this is a number. Compare it: hull > 0"),
+    ("leak + 1", 0, "Write `if leak then 1 else 0`"),
+    ("phase + 1", 0, "Texts have no value; length(x) has"),
+    ("phase < 3", 0, "expected a number, but this is a text"),
+    ("hull == phase", 8, "a number cannot be compared with a text"),
+    ("hull == missing", 8, "Write has(x), or not has(x)"),
+    ('if leak then 1 else "x"', 20, "Expected a number here too"),
+    ("hull otherwise leak", 15, "Expected a number here too"),
+    ("clamp(1)", 0, "`clamp` takes 3 arguments, not 1. Write clamp(x, lo, hi)"),
+    ("min(1)", 0, "at least 2 arguments"),
+    ("flor(1)", 0, "no function `flor`: did you mean `floor`?"),
+    ("hull(1)", 0, "`hull` is a value, not a function"),
+    ("floor", 0, "`floor` is a function"),
+    ("prev(hull, hull)", 11, "whole number of frames"),
+    ("prev(hull, 1.5)", 11, "whole number of frames"),
+    ('text(hull, "q")', 11, "`q` is no pattern"),
+    ("text(hull, phase)", 11, "written out"),
+    ("slot", 0, "repeated over a roster"),
+    ("a", 0, "needs itself: a -> b -> a"),
+    ("bad + 1", 0, "the derived value `bad` has an error of its own"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("rule", "start", "words"), FAULTS)
+def test_fault_table(rule: str, start: int, words: str) -> None:
+    with pytest.raises(RuleError) as found:
+        Scope(KINDS, DERIVED).rule(rule)  # type: ignore[arg-type]
+    assert words in str(found.value)
+    assert found.value.span[0] == start
+    assert str(found.value).startswith(f"column {start + 1}: ")
+
+
+def test_a_rule_must_have_the_kind_its_place_needs() -> None:
+    with pytest.raises(RuleError, match="expected a condition"):
+        Scope(KINDS).rule("hull", "flag")  # type: ignore[arg-type]
+
+
+def test_missing_takes_the_kind_of_its_surroundings() -> None:
+    scope = Scope(KINDS)  # type: ignore[arg-type]
+    assert scope.rule("if leak then phase else missing").kind == "text"
+    assert scope.rule("missing otherwise leak").kind == "flag"
+    assert scope.rule("missing", "text").kind == "text"
+
+
+@pytest.mark.parametrize("name", FUNCTIONS)
+def test_every_function_describes_itself_and_its_example_is_a_rule(name: str) -> None:
+    function = FUNCTIONS[name]
+    assert function.help.endswith(".")
+    assert function.example.startswith(f"{name}(")
+    words = ["hull", "hull_max", "air", "leak", "phase", "depth", "depth_change", "lives", "speed", "area", "tide_left"]
+    kinds = {word: {"leak": "flag", "phase": "text"}.get(word, "number") for word in words}
+    step = Scope(kinds).rule(function.example)  # type: ignore[arg-type]
+    assert step.kind == function.result

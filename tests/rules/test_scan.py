@@ -1,0 +1,124 @@
+"""The engine against the reference, and against itself cut differently."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from reference import Reference
+
+from avrin.rules import Scope, as_column, evaluate, parse
+from avrin.rules.functions.over_time import hold
+from avrin.trace import Column, Trace, Value
+from strategies import cuts, rules, templates, traces
+
+
+def scope_of(trace: Trace) -> Scope:
+    return Scope({name: column.kind for name, column in trace.columns.items()})
+
+
+def run(rule: str, trace: Trace) -> list[Value]:
+    scope = scope_of(trace)
+    step = scope.rule(rule)
+    (values,) = evaluate([step], trace, scope.graph)
+    column = as_column(step, values, scope.graph)
+    return [column[i] for i in range(len(trace))]
+
+
+@given(traces(), st.sampled_from(["number", "flag", "text"]), st.data())
+def test_any_rule_equals_the_reference_at_every_frame(trace: Trace, kind: str, data: st.DataObject) -> None:
+    rule = data.draw(rules(kind))
+    assert run(rule, trace) == Reference(trace).values(parse(rule))
+
+
+@given(traces(), st.data())
+def test_any_chunking_gives_identical_values(trace: Trace, data: st.DataObject) -> None:
+    scope = scope_of(trace)
+    steps = [scope.rule(data.draw(rules(kind))) for kind in ("number", "number", "flag", "flag", "text")]
+    steps.append(scope.template(data.draw(templates())))
+    whole = evaluate(steps, trace, scope.graph)
+    for chunk in (1, data.draw(cuts(trace))):
+        for a, b in zip(whole, evaluate(steps, trace, scope.graph, chunk=chunk), strict=True):
+            assert a.tobytes() == b.tobytes()
+
+
+@given(traces(), st.data())
+def test_known_values_are_used_and_not_computed_again(trace: Trace, data: st.DataObject) -> None:
+    scope = scope_of(trace)
+    inner = scope.rule(data.draw(rules("number")))
+    outer = scope.rule("change(hull) + 1")
+    both = scope.graph.add(outer.op, (inner, outer), "number")
+    plain = evaluate([both], trace, scope.graph)
+    (first,) = evaluate([inner], trace, scope.graph)
+    assert evaluate([both], trace, scope.graph, known={inner: first})[0].tobytes() == plain[0].tobytes()
+    if inner.constant is None and inner.op.name != "column":
+        wrong = np.full(len(trace), 7.0)
+        changed = evaluate([both], trace, scope.graph, known={inner: wrong})[0]
+        expected = evaluate([outer], trace, scope.graph)[0] + 7.0
+        assert changed.tobytes() == expected.tobytes()
+
+
+def test_equal_rules_are_one_step_however_they_are_written() -> None:
+    scope = Scope({"hull": "number", "hull_max": "number"})
+    assert scope.rule("hull/hull_max") is scope.rule(" ( hull / hull_max ) ")
+    assert scope.rule("2 * 3") is scope.rule("6")
+    assert scope.rule("hull - hull_max") is not scope.rule("hull_max - hull")
+
+
+def test_a_variable_the_trace_lacks_is_missing_throughout() -> None:
+    trace = Trace.make("t", [0.0, 1.0], {"hull": Column.of(["a", "b"])})
+    scope = Scope({"hull": "number", "air": "number"})
+    for rule in ("air", "hull"):  # lacking, and recorded as another kind
+        (values,) = evaluate([scope.rule(rule)], trace, scope.graph)
+        assert np.isnan(values).all()
+
+
+T = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0]
+LEAK: list[Value] = [False, True, True, None, True, True]
+AIR: list[Value] = [9.0, 4.0, None, 2.0, 8.0, 8.0]
+TABLE: list[tuple[str, list[Value]]] = [
+    ("prev(air)", [None, 9.0, 4.0, None, 2.0, 8.0]),
+    ("prev(air, 0)", AIR),
+    ("change(air)", [0.0, -5.0, None, None, 6.0, 0.0]),
+    ("lasted(leak)", [0.0, 0.0, 0.5, 0.0, 0.0, 1.0]),
+    ("held(leak, 500ms)", [False, False, True, False, False, True]),
+    ("held(leak, 0s)", [False, True, True, False, True, True]),
+    ("since(leak)", [None, 0.0, 0.0, 0.5, 0.0, 0.0]),
+    ("latch(air < 5, air > 7)", [False, True, True, True, False, False]),
+    ("latch(air < 5, air < 5)", [False] * 6),
+    ("leak and air < 5", [False, True, None, None, False, False]),
+    ("leak or air < 5", [False, True, True, True, True, True]),
+    ("air / (air - 4)", [1.8, None, None, -1.0, 2.0, 2.0]),
+    ("air in 2..4", [False, True, None, True, False, False]),
+    ("air otherwise -1", [9.0, 4.0, -1.0, 2.0, 8.0, 8.0]),
+    ("if leak then 1 else 0", [0.0, 1.0, 1.0, None, 1.0, 1.0]),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("rule", "expected"), TABLE)
+def test_table_worked_by_hand(rule: str, expected: list[Value]) -> None:
+    trace = Trace.make("t", T, {"air": Column.of(AIR), "leak": Column.of(LEAK)})
+    assert run(rule, trace) == expected
+
+
+def test_functions_of_time_begin_anew_with_each_run() -> None:
+    columns = {"air": Column.of([5.0, 4.0, 9.0, 9.0]), "leak": Column.of([True, True, True, False])}
+    trace = Trace.make("t", [0.0, 1.0, 0.0, 1.0], columns, [1, 1, 2, 2])
+    assert run("prev(air)", trace) == [None, 5.0, None, 9.0]
+    assert run("change(air)", trace) == [0.0, -1.0, 0.0, 0.0]
+    assert run("lasted(leak)", trace) == [0.0, 1.0, 0.0, 0.0]
+    assert run("latch(air < 5, false)", trace) == [False, True, False, False]
+    assert run("now + 10 * run", trace) == [10.0, 11.0, 20.0, 21.0]
+
+
+@given(st.lists(st.booleans(), max_size=30), st.floats(-5, 5))
+def test_hold_repeats_the_latest_value(marks: list[bool], before: float) -> None:
+    at = np.flatnonzero(np.array(marks, bool))
+    out = np.empty(len(marks))
+    end = hold(out, at, at * 1.5, before)
+    latest = before
+    for frame, mark in enumerate(marks):
+        latest = frame * 1.5 if mark else latest
+        assert out[frame] == latest
+    assert end == latest

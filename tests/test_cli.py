@@ -1,0 +1,178 @@
+"""The commands as somebody types them: what they print, write and refuse."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from strategies import traces
+
+from avrin.cli import main
+from avrin.trace import Trace, read_csv, write_csv
+
+
+def run(capsys: pytest.CaptureFixture[str], *arguments: str) -> tuple[int, str, str]:
+    status = main(list(arguments))
+    out, err = capsys.readouterr()
+    return status, out, err
+
+
+def test_eval_agrees_exactly_with_numpy(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    source = demo.parent / "traces/leaky-dive.csv"
+    out = tmp_path / "x.csv"
+    assert run(capsys, "eval", "clamp(hull / hull_max, 0, 1)", "--trace", str(source), "--out", str(out)) == (0, "", "")
+    found, trace = read_csv(out), read_csv(source)
+    expected = np.clip(trace.columns["hull"].data / trace.columns["hull_max"].data, 0, 1)
+    assert found.columns["value"].data.tobytes() == expected.tobytes()
+    assert found.t.tobytes() == trace.t.tobytes()
+    assert out.read_text().splitlines()[0] == "t,value"
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=25)
+@given(traces(least=1))
+def test_eval_agrees_with_numpy_on_any_trace(tmp_path: Path, capsys: pytest.CaptureFixture[str], trace: Trace) -> None:
+    path, out = tmp_path / "t.csv", tmp_path / "x.csv"
+    with path.open("wb") as file:
+        write_csv(Trace(trace.name, trace.t, np.ones(len(trace), np.int32) if (np.diff(trace.t) >= 0).all() else trace.run, trace.columns), file)
+    if any(c.is_missing().all() for c in trace.columns.values()):
+        return  # nothing tells what an empty column was
+    assert run(capsys, "eval", "clamp(hull / air, 0, 1)", "--trace", str(path), "--out", str(out))[0] == 0
+    hull, air = trace.columns["hull"].data, trace.columns["air"].data
+    with np.errstate(all="ignore"):
+        expected = np.where(air == 0, np.nan, np.clip(hull / air, 0, 1))
+    found = [None if not line.split(",")[1] else float(line.split(",")[1]) for line in out.read_text().splitlines()[1:]]
+    assert found == [None if np.isnan(x) else x for x in expected.tolist()]
+
+
+def test_values_print_as_the_design_says(tmp_path: Path, capfdbinary: pytest.CaptureFixture[bytes]) -> None:
+    (tmp_path / "t.csv").write_text("t,hull,leak,phase\n0,0.1,true,dive\n0.5,,false,\n1,3,,up\n")
+    for rule, lines in [
+        ("hull", ["0,0.1", "0.5,", "1,3"]), ("leak", ["0,true", "0.5,false", "1,"]), ("phase", ["0,dive", "0.5,", "1,up"]),
+        ("now * 1000000", ["0,0", "0.5,500000", "1,1000000"]),
+    ]:  # fmt: skip
+        assert main(["eval", rule, "--trace", "t.csv"]) == 0
+        assert capfdbinary.readouterr()[0].decode().splitlines() == ["t,value", *lines]
+
+
+def test_a_project_lends_its_derived_values(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    out = tmp_path / "x.csv"
+    trace = str(demo.parent / "traces/rich-haul.csv")
+    assert run(capsys, "eval", "to_go", "--trace", trace, "--project", str(demo), "--out", str(out))[0] == 0
+    assert read_csv(out).columns["value"].data.min() == 0.0
+
+
+def test_track_writes_states_by_frame_and_by_change(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    trace = str(demo.parent / "traces/leaky-dive.csv")
+    for every in ("frame", "change"):
+        assert run(capsys, "track", str(demo), "--trace", trace, "--every", every, "--out", str(tmp_path / f"{every}.csv"))[0] == 0
+    frames, moves = read_csv(tmp_path / "frame.csv"), read_csv(tmp_path / "change.csv")
+    assert len(frames) == 18_000 >= len(moves) > 1000
+    assert frames.columns["hull_bar.band"].words == ("", "low", "critical")
+    assert frames.columns["hull_bar.fraction"].data.min() == 0.0
+    assert {"tide.text", "lost.visible", "scrap.shown"} <= set(moves.columns)
+
+
+def test_frame_writes_both_kinds_of_picture(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    base = ["frame", str(demo), "--trace", str(demo.parent / "traces/calm-dive.csv"), "--at", "12"]
+    assert run(capsys, *base, "--screen", "640x360", "--plate", "wreck", "--out", str(tmp_path / "f.png"))[0] == 0
+    assert run(capsys, *base, "--screen", "handheld", "--out", str(tmp_path / "f.svg"))[0] == 0
+    assert (tmp_path / "f.png").read_bytes()[16:24] == (640).to_bytes(4) + (360).to_bytes(4)
+    assert 'width="1280" height="800"' in (tmp_path / "f.svg").read_text()
+
+
+def test_trace_info_tells_every_column(demo: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    status, out, _ = run(capsys, "trace", "info", str(demo.parent / "traces/leaky-dive.csv"))
+    assert status == 0
+    assert out.splitlines()[0] == "leaky-dive.csv: 18,000 frames, 299.98 s, 60 a second, runs: 3"
+    row = next(line for line in out.splitlines() if line.startswith("crew[3].scrap"))
+    assert row.split()[:2] == ["crew[3].scrap", "int"]
+    assert "14.0%" in row
+
+
+def test_schema_is_json_and_knows_the_kinds(capsys: pytest.CaptureFixture[str]) -> None:
+    status, out, _ = run(capsys, "schema")
+    assert status == 0
+    parts = json.loads(out)["$defs"]
+    assert parts["Widget"]["properties"]["kind"]["enum"] == ["bar", "counter", "label"]
+    assert "extra" not in parts["Widget"]["properties"]
+
+
+def faulty(demo: Path, tmp_path: Path, old: str, new: str) -> str:
+    path = tmp_path / "p.avrin"
+    path.write_text(demo.read_text().replace(old, new, 1))
+    return str(path)
+
+
+FAULTS = [
+    (["eval", "hul", "--trace", "T"], "rule, column 1: no variable `hul`: did you mean `hull`?"),
+    (["eval", "", "--trace", "T"], "the rule is empty"),
+    (["eval", "(" * 5000, "--trace", "T"], "4,000 characters"),
+    (["eval", "x" * 10_000, "--trace", "T"], "4,000 characters"),
+    (["eval", "hull", "--trace", "none.csv"], "none.csv: cannot be read"),
+    (["eval", "hull", "--trace", "T", "--out", "x.txt"], "'.txt' is no kind of table"),
+    (["eval", "hull", "--trace", "T", "--out", "no/such/x.csv"], "cannot be written"),
+    (["track", "T", "--trace", "T"], "leaky-dive.csv, line 1, column 2: is not JSON"),
+    (["frame", "P", "--trace", "T", "--at", "9999", "--out", "f.png"], "lies outside the recording, which ends at 299.98"),
+    (["frame", "P", "--trace", "T", "--at", "1", "--screen", "hanheld", "--out", "f.png"], "did you mean 'handheld'?"),
+    (["frame", "P", "--trace", "T", "--at", "1", "--screen", "9x9", "--out", "f.png"], "neither a size nor a screen"),
+    (["frame", "P", "--trace", "T", "--at", "1", "--plate", "wrek", "--out", "f.png"], "did you mean 'wreck'?"),
+    (["trace", "info", "P"], "'.avrin' is no kind of trace"),
+    (["open", "none.avrin"], "none.avrin: cannot be read"),
+]
+
+
+@pytest.mark.parametrize(("arguments", "words"), FAULTS, ids=lambda v: " ".join(v)[:40] if isinstance(v, list) else "")
+def test_faults_are_one_line_and_status_two(
+    demo: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str], arguments: list[str], words: str
+) -> None:
+    monkeypatch.delenv("QT_QPA_PLATFORM")
+    known = {"T": str(demo.parent / "traces/leaky-dive.csv"), "P": str(demo)}
+    status, _, err = run(capsys, *(known.get(part, part) for part in arguments))
+    assert status == 2
+    assert words in err
+    assert err.startswith("avrin: ")
+    assert err.count("\n") == 1
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "words"),
+    [
+        ('"kind": "bar"', '"kind": "bars"', "p.avrin, widget 'hull_bar', kind: unknown kind 'bars': did you mean 'bar'?"),
+        ('"value": "hull"', '"value": "hul"', "p.avrin, widget 'hull_bar', input 'value', column 1: no variable `hul`"),
+        ("max(quota - scrap, 0)", "to_go + 1", "derived value 'to_go', column 1: the derived value needs itself"),
+        ("plates/shelf.svg", "../../shelf.svg", "leaves the project's folder"),
+        ('"type": "float"', '"type": 3', "variable 'hull', type: expected text, got a whole number"),
+        ("avrin/1", "avrin/9", "written by a newer Avrin"),
+    ],
+)
+def test_faulty_projects_are_told_with_their_place(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str], old: str, new: str, words: str
+) -> None:
+    path = faulty(demo, tmp_path, old, new)
+    status, _, err = run(capsys, "track", path, "--trace", str(demo.parent / "traces/calm-dive.csv"))
+    assert status == 2
+    assert words in err
+    assert err.count("\n") == 1
+
+
+def test_usage_errors_are_one_line_too() -> None:
+    done = subprocess.run([sys.executable, "-m", "avrin", "eval"], capture_output=True, text=True, check=False)
+    assert done.returncode == 2
+    assert done.stderr.count("\n") == 1
+    assert "--help" in done.stderr
+
+
+def test_the_core_runs_where_qt_cannot_be_imported(demo: Path, tmp_path: Path) -> None:
+    code = (
+        "import sys; sys.modules['PySide6'] = None\n"
+        "from avrin.cli import main\n"
+        f"sys.exit(main(['track', {str(demo)!r}, '--trace', {str(demo.parent / 'traces/calm-dive.csv')!r}, '--out', 'x.csv']))"
+    )
+    done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, env=os.environ, capture_output=True, check=False)
+    assert done.returncode == 0, done.stderr
