@@ -11,10 +11,10 @@ from pathlib import Path
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
-from strategies import traces
 
 from avrin.cli import main
 from avrin.trace import Trace, read_csv, write_csv
+from strategies import traces
 
 
 def run(capsys: pytest.CaptureFixture[str], *arguments: str) -> tuple[int, str, str]:
@@ -39,7 +39,15 @@ def test_eval_agrees_exactly_with_numpy(demo: Path, tmp_path: Path, capsys: pyte
 def test_eval_agrees_with_numpy_on_any_trace(tmp_path: Path, capsys: pytest.CaptureFixture[str], trace: Trace) -> None:
     path, out = tmp_path / "t.csv", tmp_path / "x.csv"
     with path.open("wb") as file:
-        write_csv(Trace(trace.name, trace.t, np.ones(len(trace), np.int32) if (np.diff(trace.t) >= 0).all() else trace.run, trace.columns), file)
+        write_csv(
+            Trace(
+                trace.name,
+                trace.t,
+                np.ones(len(trace), np.int32) if (np.diff(trace.t) >= 0).all() else trace.run,
+                trace.columns,
+            ),
+            file,
+        )
     if any(c.is_missing().all() for c in trace.columns.values()):
         return  # nothing tells what an empty column was
     assert run(capsys, "eval", "clamp(hull / air, 0, 1)", "--trace", str(path), "--out", str(out))[0] == 0
@@ -53,7 +61,7 @@ def test_eval_agrees_with_numpy_on_any_trace(tmp_path: Path, capsys: pytest.Capt
 def test_values_print_as_the_design_says(tmp_path: Path, capfdbinary: pytest.CaptureFixture[bytes]) -> None:
     (tmp_path / "t.csv").write_text("t,hull,leak,phase\n0,0.1,true,dive\n0.5,,false,\n1,3,,up\n")
     for rule, lines in [
-        ("hull", ["0,0.1", "0.5,", "1,3"]), ("leak", ["0,true", "0.5,false", "1,"]), ("phase", ["0,dive", "0.5,", "1,up"]),
+        ("hull", ["0,0.1", "0.5,", "1,3"]), ("leak", ["0,true", "0.5,false", "1,"]), ("phase", ['0,"dive"', "0.5,", '1,"up"']),
         ("now * 1000000", ["0,0", "0.5,500000", "1,1000000"]),
     ]:  # fmt: skip
         assert main(["eval", rule, "--trace", "t.csv"]) == 0
@@ -67,10 +75,17 @@ def test_a_project_lends_its_derived_values(demo: Path, tmp_path: Path, capsys: 
     assert read_csv(out).columns["value"].data.min() == 0.0
 
 
-def test_track_writes_states_by_frame_and_by_change(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+def test_track_writes_states_by_frame_and_by_change(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
     trace = str(demo.parent / "traces/leaky-dive.csv")
     for every in ("frame", "change"):
-        assert run(capsys, "track", str(demo), "--trace", trace, "--every", every, "--out", str(tmp_path / f"{every}.csv"))[0] == 0
+        assert (
+            run(
+                capsys, "track", str(demo), "--trace", trace, "--every", every, "--out", str(tmp_path / f"{every}.csv")
+            )[0]
+            == 0
+        )
     frames, moves = read_csv(tmp_path / "frame.csv"), read_csv(tmp_path / "change.csv")
     assert len(frames) == 18_000 >= len(moves) > 1000
     assert frames.columns["hull_bar.band"].words == ("", "low", "critical")
@@ -117,8 +132,11 @@ FAULTS = [
     (["eval", "hull", "--trace", "none.csv"], "none.csv: cannot be read"),
     (["eval", "hull", "--trace", "T", "--out", "x.txt"], "'.txt' is no kind of table"),
     (["eval", "hull", "--trace", "T", "--out", "no/such/x.csv"], "cannot be written"),
-    (["track", "T", "--trace", "T"], "leaky-dive.csv, line 1, column 2: is not JSON"),
-    (["frame", "P", "--trace", "T", "--at", "9999", "--out", "f.png"], "lies outside the recording, which ends at 299.98"),
+    (["track", "T", "--trace", "T"], "leaky-dive.csv, line 1, column 5: is not JSON"),
+    (
+        ["frame", "P", "--trace", "T", "--at", "9999", "--out", "f.png"],
+        "lies outside the recording, which ends at 299.98",
+    ),
     (["frame", "P", "--trace", "T", "--at", "1", "--screen", "hanheld", "--out", "f.png"], "did you mean 'handheld'?"),
     (["frame", "P", "--trace", "T", "--at", "1", "--screen", "9x9", "--out", "f.png"], "neither a size nor a screen"),
     (["frame", "P", "--trace", "T", "--at", "1", "--plate", "wrek", "--out", "f.png"], "did you mean 'wreck'?"),
@@ -143,7 +161,11 @@ def test_faults_are_one_line_and_status_two(
 @pytest.mark.parametrize(
     ("old", "new", "words"),
     [
-        ('"kind": "bar"', '"kind": "bars"', "p.avrin, widget 'hull_bar', kind: unknown kind 'bars': did you mean 'bar'?"),
+        (
+            '"kind": "bar"',
+            '"kind": "bars"',
+            "p.avrin, widget 'hull_bar', kind: unknown kind 'bars': did you mean 'bar'?",
+        ),
         ('"value": "hull"', '"value": "hul"', "p.avrin, widget 'hull_bar', input 'value', column 1: no variable `hul`"),
         ("max(quota - scrap, 0)", "to_go + 1", "derived value 'to_go', column 1: the derived value needs itself"),
         ("plates/shelf.svg", "../../shelf.svg", "leaves the project's folder"),

@@ -95,5 +95,5 @@ def test_a_plate_lies_under_the_widgets_in_both(demo: Path, tmp_path: Path) -> N
     assert QImage(str(tmp_path / "f.png")).width() == 480
     with pytest.raises(AvrinError, match=r"'\.bmp' is no kind of picture"):
         save_frame(shapes, screen, tmp_path / "f.bmp")
-    with pytest.raises(AvrinError, match="there is no file 'gone.png'"):
+    with pytest.raises(AvrinError, match=r"there is no file 'gone\.png'"):
         frame_shapes(Tracks(bound, trace), 0, screen, Plate(name="gone", picture="gone.png"), demo.parent)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from itertools import pairwise
 
 from hypothesis import given
-from strategies import traces
 
 from avrin.handoff import at_changes
 from avrin.trace import Trace
+from strategies import traces
 
 
 def rows(trace: Trace) -> list[tuple[object, ...]]:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -10,7 +12,7 @@ import numpy as np
 from avrin.rules.steps import Chunk, Op
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind
 
-__all__ = ["ARITHMETIC", "COMPARE", "EQUAL", "ORDER", "absent", "divide", "pure", "ufunc"]
+__all__ = ["ARITHMETIC", "CLAMP", "EQUAL", "MAX", "MIN", "ORDER", "absent", "divide", "pure", "ufunc"]
 
 
 def ufunc(name: str, function: np.ufunc) -> Op:
@@ -38,6 +40,31 @@ def absent(values: Array, kind: ColumnKind) -> Array:
     return np.equal(values, MISSING if kind == "flag" else NO_TEXT)
 
 
+def spread(values: Array, like: Array) -> Array:
+    """A value that never changes as an array as long as `like`: NumPy's extremes are four times faster on two arrays."""
+    return _full(len(like), float(values[0])) if len(values) < len(like) else values
+
+
+@functools.lru_cache(maxsize=64)
+def _full(frames: int, value: float) -> Array:
+    made = np.full(frames, value)
+    made.flags.writeable = False
+    return made
+
+
+def _smaller(out: Array, a: Array, b: Array) -> None:
+    np.minimum(spread(a, out), spread(b, out), out=out)
+
+
+def _larger(out: Array, a: Array, b: Array) -> None:
+    np.maximum(spread(a, out), spread(b, out), out=out)
+
+
+def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
+    _larger(out, x, low)
+    _smaller(out, out, high)
+
+
 def divide(out: Array, a: Array, b: Array) -> None:
     """A / b, missing where b is zero."""
     np.divide(a, b, out=out)
@@ -52,6 +79,7 @@ ARITHMETIC = {
     "*": ufunc("*", np.multiply),
     "/": pure("/", divide),
 }
+MIN, MAX, CLAMP = pure("min", _smaller), pure("max", _larger), pure("clamp", _clamp)
 NEGATE = ufunc("negate", np.negative)
 
 AND = ufunc("and", np.minimum)  # Kleene's logic: FALSE < MISSING < TRUE
@@ -71,7 +99,11 @@ def _order(name: str, holds: np.ufunc, fails: np.ufunc) -> Op:
         np.subtract(holds(a, b).view(np.int8), fails(a, b).view(np.int8), out=out)
         np.add(out, MISSING, out=out)
 
-    return pure(name, compare)
+    def complete(out: Array, args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+        held = holds(*args).view(np.int8)
+        np.add(held, held, out=out)
+
+    return replace(pure(name, compare), complete=complete)
 
 
 ORDER = {
@@ -99,7 +131,6 @@ EQUAL = {
     for sign in ("==", "!=")
     for kind in KINDS
 }
-COMPARE = (*ORDER, "==", "!=")
 
 
 def _otherwise(kind: ColumnKind) -> Any:

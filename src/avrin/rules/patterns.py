@@ -53,7 +53,8 @@ class Pattern:
     def _near_a_turn(self, values: FloatArray, scaled: FloatArray) -> NDArray[np.bool_]:
         """Where rounding `scaled` may differ from rounding the decimal that `values` stands for."""
         turn = np.abs(scaled - np.floor(scaled) - 0.5) if self.rounding == "near" else np.abs(scaled - np.rint(scaled))
-        return (turn < 1e-6 * np.maximum(1.0, np.abs(scaled) * 1e-6)) & (values != np.rint(values))
+        near: NDArray[np.bool_] = turn < 1e-6 * np.maximum(1.0, np.abs(scaled) * 1e-6)
+        return near & (values != np.rint(values))
 
     def _exact(self, value: float) -> Decimal:
         scaled = Decimal(repr(value)).scaleb(self.decimals)

@@ -13,7 +13,8 @@ from typing import Any
 
 import numpy as np
 
-from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Step
+from avrin.rules.operators import absent
+from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Kernel, Step
 from avrin.trace import NO_TEXT, Array, Column, Trace
 
 __all__ = ["CHUNK", "Scan", "as_column", "evaluate"]
@@ -25,11 +26,14 @@ class Scan:
     """Steps ready to be fed one chunk after another.
 
     known: steps whose values need no computing; their arrays come with each chunk.
+    complete: names of variables that are never missing in what will be fed.
     """
 
-    def __init__(self, roots: Sequence[Step], known: frozenset[Step] = frozenset()) -> None:
-        self._roots = frozenset(roots)
+    def __init__(
+        self, roots: Sequence[Step], known: frozenset[Step] = frozenset(), complete: frozenset[str] = frozenset()
+    ) -> None:
         self._order = _ordered(roots, known)
+        self._kernels = _kernels(self._order, complete)
         self._states: dict[Step, Any] = {}
         last_use = {arg: i for i, step in enumerate(self._order) for arg in step.args}
         self._done_after: list[list[Step]] = [[] for _ in self._order]
@@ -44,7 +48,7 @@ class Scan:
         values: dict[Step, Array] = dict(known)
         lent: dict[Step, Array] = {}
         with np.errstate(all="ignore"):
-            for step, done in zip(self._order, self._done_after, strict=True):
+            for step, kernel, done in zip(self._order, self._kernels, self._done_after, strict=True):
                 if step.constant is not None:
                     values[step] = step.constant
                 elif step.op is COLUMN:
@@ -54,7 +58,7 @@ class Scan:
                     if out is None:
                         out = lent[step] = self._borrow(step, chunk.frames)
                     args = [values[arg] for arg in step.args]
-                    state = step.op.kernel(out, args, step.params, chunk, self._states.get(step))
+                    state = kernel(out, args, step.params, chunk, self._states.get(step))
                     if state is not None:
                         self._states[step] = state
                     values[step] = out
@@ -93,6 +97,22 @@ def _ordered(roots: Sequence[Step], known: frozenset[Step]) -> list[Step]:
     return list(order)
 
 
+def _kernels(order: Sequence[Step], names: frozenset[str]) -> list[Kernel]:
+    """Each step's kernel: the faster one where what it gets is never missing."""
+    complete: set[Step] = set()
+    kernels = []
+    for step in order:
+        fast = step.op.complete is not None and all(arg in complete for arg in step.args)
+        if step.constant is not None:
+            known = not absent(step.constant, step.kind)[0]
+        else:
+            known = fast or (step.op is COLUMN and step.params[0] in names)
+        if known:
+            complete.add(step)
+        kernels.append(step.op.complete if fast and step.op.complete is not None else step.op.kernel)
+    return kernels
+
+
 def evaluate(
     steps: Sequence[Step],
     trace: Trace,
@@ -109,11 +129,12 @@ def evaluate(
     """
     known = known or {}
     todo = list(dict.fromkeys(step for step in steps if step not in known))
-    scan = Scan(todo, frozenset(known))
-    used = {step for step in scan._order if step.op is COLUMN}
+    order = _ordered(todo, frozenset(known))
+    used = {step for step in order if step.op is COLUMN}
+    scan = Scan(todo, frozenset(known), frozenset(s.params[0] for s in used if _is_complete(s, trace)))
     columns = {step.params[0]: _coded(step, trace, graph) for step in used}
     results = {step: np.empty(len(trace), DTYPES[step.kind]) for step in todo}
-    kept = {step: known[step] for step in _known_arguments(scan, known)}
+    kept = {arg: known[arg] for step in order for arg in step.args if arg in known}
     for start, end, first, began, run in _cuts(trace, chunk):
         part = Chunk(trace.t[start:end], first, began, run, {k: v[start:end] for k, v in columns.items()}, graph.words)
         scan.feed(
@@ -124,10 +145,6 @@ def evaluate(
     return [results[step] if step in results else known[step] for step in steps]
 
 
-def _known_arguments(scan: Scan, known: Mapping[Step, Array]) -> set[Step]:
-    return {arg for step in scan._order for arg in step.args if arg in known}
-
-
 def _cuts(trace: Trace, chunk: int | Sequence[int]) -> Iterator[tuple[int, int, bool, float, int]]:
     """Chunks as (first frame, frame after the last, whether a run begins, that run's first time, its number)."""
     for run, start, end in trace.runs():
@@ -135,6 +152,11 @@ def _cuts(trace: Trace, chunk: int | Sequence[int]) -> Iterator[tuple[int, int, 
         edges = [start, *marks, end]
         for a, b in pairwise(edges):
             yield a, b, a == start, float(trace.t[start]), run
+
+
+def _is_complete(step: Step, trace: Trace) -> bool:
+    column = trace.columns.get(step.params[0])
+    return column is not None and column.kind == step.kind and trace.is_complete(step.params[0])
 
 
 def _coded(step: Step, trace: Trace, graph: Graph) -> Array:

@@ -79,11 +79,15 @@ Kernel = Callable[[Array, Sequence[Array], tuple[Any, ...], Chunk, Any], Any]
 
 @dataclass(frozen=True, slots=True)
 class Op:
-    """An operator. timed: it looks at time or at earlier frames, so it never becomes a constant."""
+    """An operator. timed: it looks at time or at earlier frames, so it never becomes a constant.
+
+    complete: a faster kernel where no argument is missing anywhere; its result is never missing either.
+    """
 
     name: str
     kernel: Kernel
     timed: bool = False
+    complete: Kernel | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -7,6 +7,7 @@ whole numbers that a 64-bit float cannot hold, infinities written as words, time
 from __future__ import annotations
 
 import csv
+import io
 import re
 from collections import Counter
 from collections.abc import Mapping
@@ -79,7 +80,10 @@ def write_csv(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
         arrays["run"] = pa.array(trace.run)
     for name, column in trace.columns.items():
         arrays[name] = _as_arrow(column)
-    arrow_csv.write_csv(pa.table(arrays), file, arrow_csv.WriteOptions(quoting_style="needed", quoting_header="needed"))
+    header = io.StringIO()  # the columnar writer quotes every name
+    csv.writer(header, lineterminator="\n").writerow(arrays)
+    file.write(header.getvalue().encode())
+    arrow_csv.write_csv(pa.table(arrays), file, arrow_csv.WriteOptions(include_header=False, quoting_style="needed"))
 
 
 def _as_arrow(column: Column) -> Any:

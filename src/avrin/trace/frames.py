@@ -131,6 +131,17 @@ class Trace:
         steps = np.sort(steps[steps > 0])  # the library's median loads a whole module of masked arrays first
         return float(steps[len(steps) // 2]) if len(steps) else 1 / 60
 
+    def is_complete(self, name: str) -> bool:
+        """Whether a column has a value at every frame; looked up once."""
+        known = self._complete.get(name)
+        if known is None:
+            known = self._complete[name] = not bool(self.columns[name].is_missing().any())
+        return known
+
+    @cached_property
+    def _complete(self) -> dict[str, bool]:
+        return {}
+
     @property
     def length(self) -> float:
         """Seconds from the first frame to the last."""

@@ -8,22 +8,16 @@ from msgspec import Meta, Struct
 
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.rules.functions.plain import SHARE
-from avrin.rules.operators import ufunc
+from avrin.rules.operators import ARITHMETIC, CLAMP
 from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring
 from avrin.widgets.look import CALM, CRITICAL, LOW, PALE, SEA, Colour, Look, Size
 from avrin.widgets.motion import trail
 from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
 
-import numpy as np  # isort: skip
-
 __all__ = ["KIND"]
 
 Grow = Literal["right", "left", "up", "down", "middle"]
 CAPTION_STRIP = 1.35  # of the text's size: the height a caption takes above or below the bar
-
-_AT_LEAST = ufunc("max", np.maximum)
-_AT_MOST = ufunc("min", np.minimum)
-_TIMES = ufunc("*", np.multiply)
 
 
 class Trail(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
@@ -65,11 +59,10 @@ def wire(w: Wiring) -> Wired:
     level = graph.add(SHARE, (w["value"], w["empty"], w["full"]), "number")
     fraction = level
     if options.over == "clamp":
-        raised = graph.add(_AT_LEAST, (level, graph.constant(0, "number")), "number")
-        fraction = graph.add(_AT_MOST, (raised, graph.constant(1, "number")), "number")
+        fraction = graph.add(CLAMP, (level, graph.constant(0, "number"), graph.constant(1, "number")), "number")
     ghost = trail(graph, fraction, options.trail.wait, options.trail.rate) if options.trail else fraction
     caption = w.get("caption") or graph.constant("", "text")
-    length = graph.add(_TIMES, (w["full"], graph.constant(options.per_unit, "number")), "number")
+    length = graph.add(ARITHMETIC["*"], (w["full"], graph.constant(options.per_unit, "number")), "number")
     return Wired({"fraction": fraction, "trail": ghost, "caption": caption}, level, {"length": length})
 
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from avrin.rules.functions.spec import Function, Param, applies, number, repeats
-from avrin.rules.operators import absent, divide, pure, ufunc
+from avrin.rules.operators import CLAMP, MAX, MIN, absent, divide, pure, ufunc
 from avrin.rules.steps import Graph, Op, Step
 from avrin.trace import FALSE, TRUE, Array, ColumnKind
 
@@ -17,11 +17,6 @@ __all__ = ["FUNCTIONS", "SHARE"]
 def _mod(out: Array, a: Array, b: Array) -> None:
     np.mod(a, b, out=out)
     np.copyto(out, np.nan, where=b == 0)
-
-
-def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
-    np.maximum(x, low, out=out)
-    np.minimum(out, high, out=out)
 
 
 def _share(out: Array, x: Array, low: Array, high: Array) -> None:
@@ -65,8 +60,8 @@ def _simple(name: str, op: Op, params: str, help_: str, example: str) -> Functio
 
 MANY = (number("a"), number("b", many=True))
 FUNCTIONS = (
-    Function("min", MANY, "number", "The smallest of its arguments.", "min(hull, 100)", repeats(ufunc("min", np.minimum))),
-    Function("max", MANY, "number", "The largest of its arguments.", "max(lives, 0)", repeats(ufunc("max", np.maximum))),
+    Function("min", MANY, "number", "The smallest of its arguments.", "min(hull, 100)", repeats(MIN)),
+    Function("max", MANY, "number", "The largest of its arguments.", "max(lives, 0)", repeats(MAX)),
     _simple("abs", ufunc("abs", np.absolute), "x", "x without its sign.", "abs(depth_change)"),
     _simple("sign", ufunc("sign", np.sign), "x", "-1, 0 or 1.", "sign(speed)"),
     _simple("sqrt", ufunc("sqrt", np.sqrt), "x", "The square root; missing below zero.", "sqrt(area)"),
@@ -74,7 +69,7 @@ FUNCTIONS = (
     _simple("floor", ufunc("floor", np.floor), "x", "The whole number at or below x.", "floor(depth)"),
     _simple("ceil", ufunc("ceil", np.ceil), "x", "The whole number at or above x.", "ceil(tide_left)"),
     _simple("mod", pure("mod", _mod), "a b", "What is left of a after whole b; has b's sign.", "mod(clock, 60)"),
-    _simple("clamp", pure("clamp", _clamp), "x lo hi", "x, kept within lo and hi.", "clamp(hull / hull_max, 0, 1)"),
+    _simple("clamp", CLAMP, "x lo hi", "x, kept within lo and hi.", "clamp(hull / hull_max, 0, 1)"),
     _simple("share", SHARE, "x lo hi", "How far x lies from lo to hi: 0 at lo, 1 at hi, not kept within.",
             "share(depth, 0, 60)"),
     _simple("lerp", pure("lerp", _lerp), "a b f", "The value a share f of the way from a to b.", "lerp(10, 20, 25%)"),

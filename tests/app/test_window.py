@@ -1,0 +1,411 @@
+"""The real window, driven by mouse and keys."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from avrin.app.main import application, make_window
+from avrin.app.session import Selection
+from avrin.app.window import SIZE, Window
+from avrin.model import AvrinError, load
+from avrin.render import Rect, widget_rect
+from avrin.rules import RuleError
+
+LEFT = Qt.MouseButton.LeftButton
+PLAIN = Qt.KeyboardModifier.NoModifier
+CTRL = Qt.KeyboardModifier.ControlModifier
+NUDGE = Qt.KeyboardModifier.AltModifier
+
+
+@pytest.fixture(scope="session")
+def qapp() -> object:
+    return application()
+
+
+@pytest.fixture
+def window(qtbot: QtBot, demo: Path, tmp_path: Path) -> Iterator[Window]:
+    shutil.copytree(demo.parent, tmp_path / "b")
+    QSettings().clear()
+    made = make_window(tmp_path / "b" / demo.name)
+    qtbot.addWidget(made)
+    made.show()
+    made.resize(*SIZE)
+    made.desk.first_sizes()
+    qtbot.waitExposed(made)
+    application().processEvents()
+    yield made
+    made.session.forget_unsaved()
+    made.session.history.mark_saved()
+
+
+def picture(window: Window) -> QImage:
+    return window.desk.hud.grab().toImage()
+
+
+def middle_of(window: Window, ident: str) -> QPoint:
+    """A widget's middle in the picture."""
+    hud = window.desk.hud
+    placed = next(p for p in hud._placed if p.ident == ident)
+    return hud.to_view(placed.rect).center().toPoint()
+
+
+def chosen_rect(window: Window) -> Rect:
+    """The selected widget's box on the screen."""
+    chosen = window.session.widget
+    assert chosen is not None
+    return widget_rect(window.session.project, chosen.widget, window.session.screen)
+
+
+def drag(window: Window, name: str, goal: QPointF) -> None:
+    """A variable's lane head, dragged to a point of the picture (shares of its sides)."""
+    lanes, hud = window.desk.lanes, window.desk.hud
+    lanes.reveal(name)
+    application().processEvents()
+    rect = lanes.lane_rect(name)
+    assert rect is not None
+    area, view = hud.picture_rect(), lanes.viewport()
+    point = QPoint(round(area.x() + goal.x() * area.width()), round(area.y() + goal.y() * area.height()))
+    end = view.mapFromGlobal(hud.mapToGlobal(point))
+    start = QPoint(60, rect.center().y())
+    QTest.mousePress(view, LEFT, PLAIN, start)
+    for i in range(1, 5):
+        QTest.mouseMove(view, start + (end - start) * i / 4)
+    QTest.mouseRelease(view, LEFT, PLAIN, end)
+
+
+# -- the three parts ----------------------------------------------------------------------------------------------------
+
+
+def test_it_opens_at_its_size_with_three_parts_and_a_selected_widget(window: Window) -> None:
+    assert (window.width(), window.height()) == SIZE
+    area = window.desk.hud.picture_rect()
+    assert (round(area.width()), round(area.height())) == (768, 432)
+    assert window.session.widget is not None
+    assert [row.place[3] for row in window.desk.card.rows[:4]] == ["value", "full", "caption", "visible"]
+    names = [(lane.name, lane.widget) for lane in window.desk.lanes.lanes]
+    assert names[:3] == [("hull_bar", True), ("hull", False), ("hull_max", False)]
+    assert set(window.session.project.all_variables()) <= {name for name, widget in names if not widget}
+
+
+def test_a_click_in_the_picture_picks_the_widget_on_top(window: Window) -> None:
+    QTest.mouseClick(window.desk.hud, LEFT, PLAIN, middle_of(window, "tide"))
+    assert window.session.selected == Selection(widget="tide")
+    assert window.desk.card.rows[0].edit.toPlainText() == "max(tide_left, 0)"
+    QTest.mouseClick(window.desk.hud, LEFT, PLAIN, QPoint(384, 216))
+    assert window.session.selected == Selection()
+
+
+def test_chips_rule_and_result_follow_the_playhead(window: Window) -> None:
+    session = window.session
+    session.go_to_seconds(118)
+    row = window.desk.card.rows[0]
+    hull = session.trace.columns["hull"][session.frame]
+    assert isinstance(hull, float)
+    assert row.chips.names() == ["hull"]
+    assert row.result() == f"{hull:.2f}".rstrip("0").rstrip(".")
+    session.go_to(0)
+    assert row.result() == "100"
+
+
+# -- playing ------------------------------------------------------------------------------------------------------------
+
+
+def test_space_plays_in_real_time_and_pauses(window: Window, qtbot: QtBot) -> None:
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Space)
+    assert window.session.playing
+    qtbot.waitUntil(lambda: window.session.seconds > 0.3, timeout=5000)
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Space)
+    frame = window.session.frame
+    qtbot.wait(60)
+    assert not window.session.playing
+    assert window.session.frame == frame
+
+
+def test_keys_step_by_frames_seconds_moments_and_ends(window: Window) -> None:
+    session, hud = window.session, window.desk.hud
+    for key, expected in [
+        (Qt.Key.Key_Right, 1),
+        (Qt.Key.Key_Right, 2),
+        (Qt.Key.Key_Left, 1),
+        (Qt.Key.Key_Home, 0),
+        (Qt.Key.Key_Left, 0),
+    ]:
+        QTest.keyClick(hud, key)
+        assert session.frame == expected
+    QTest.keyClick(hud, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert session.seconds == pytest.approx(1, abs=0.02)
+    QTest.keyClick(hud, Qt.Key.Key_Home)
+    moments = session.moments().tolist()
+    for expected in moments[1:4]:
+        QTest.keyClick(hud, Qt.Key.Key_BracketRight)
+        assert session.frame == expected
+    QTest.keyClick(hud, Qt.Key.Key_BracketLeft)
+    assert session.frame == moments[2]
+    QTest.keyClick(hud, Qt.Key.Key_End)
+    assert session.frame == len(session.trace) - 1
+
+
+def test_playing_stops_at_the_end_and_begins_anew(window: Window, qtbot: QtBot) -> None:
+    session = window.session
+    session.go_to(len(session.trace) - 3)
+    session.set_playing(True)
+    qtbot.waitUntil(lambda: not session.playing, timeout=3000)
+    assert session.frame == len(session.trace) - 1
+    session.set_playing(True)
+    assert session.frame == 0
+    session.set_playing(False)
+
+
+def test_the_picture_shows_another_state_at_another_time(window: Window) -> None:
+    first = picture(window)
+    window.session.go_to_seconds(118)
+    assert picture(window) != first
+
+
+# -- editing rules ------------------------------------------------------------------------------------------------------
+
+
+def test_typing_a_rule_changes_everything_while_typing_and_is_one_undo_step(window: Window) -> None:
+    session = window.session
+    session.go_to_seconds(118)
+    before = picture(window)
+    edit = window.desk.card.rows[0].edit
+    edit.setFocus()
+    edit.selectAll()
+    QTest.keyClicks(edit, "hull / 2")
+    bar = session.widget
+    assert bar is not None
+    hull = session.trace.columns["hull"][session.frame]
+    assert session.tracks.state(bar, session.frame)["fraction"] == pytest.approx(hull / 2 / 140)  # type: ignore[operator]
+    assert picture(window) != before
+    QTest.keyClick(edit, Qt.Key.Key_Z, CTRL)
+    assert edit.toPlainText() == "hull"
+    assert session.project.widget("hull_bar").inputs["value"] == "hull"
+    assert picture(window) == before
+    QTest.keyClick(edit, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
+    assert edit.toPlainText() == "hull / 2"
+
+
+def test_an_error_stands_under_its_character_and_the_rest_goes_on(window: Window) -> None:
+    session = window.session
+    row = window.desk.card.rows[0]
+    row.edit.setFocus()
+    row.edit.selectAll()
+    QTest.keyClicks(row.edit, "hull + air2")
+    error = session.bound.errors[row.place]
+    assert isinstance(error, RuleError)
+    assert error.span == (7, 11)
+    formats = row.edit.document().firstBlock().layout().formats()
+    waved = [f for f in formats if f.format.underlineStyle() == f.format.UnderlineStyle.WaveUnderline]
+    assert {at for f in waved for at in range(f.start, f.start + f.length)} == {7, 8, 9, 10}
+    assert "no variable `air2`" in row.problem.text().replace("No", "no")
+    assert row.result() == "—"
+    assert session.tracks.state(session.bound.widgets["air_bar"], 0)["fraction"] == pytest.approx(1, abs=0.01)
+    QTest.keyClick(row.edit, Qt.Key.Key_Backspace)
+    assert row.place not in session.bound.errors
+    assert not row.problem.isVisible()
+
+
+def test_emptying_a_field_keeps_the_caret_and_loses_nothing(window: Window) -> None:
+    row = window.desk.card.rows[0]
+    row.edit.setFocus()
+    row.edit.selectAll()
+    QTest.keyClick(row.edit, Qt.Key.Key_Delete)
+    assert "Nothing feeds it" in window.desk.card.rows[0].problem.text()
+    QTest.keyClicks(window.desk.card.rows[0].edit, "air")
+    assert window.session.project.widget("hull_bar").inputs["value"] == "air"
+
+
+def test_a_band_limit_is_dragged_along_the_strip(window: Window) -> None:
+    strip = window.desk.card._bands
+    assert strip is not None
+    y = 40
+    start, goal = QPoint(round(strip.width() * 0.25), y), QPoint(round(strip.width() * 0.5), y)
+    QTest.mousePress(strip, LEFT, PLAIN, start)
+    QTest.mouseMove(strip, goal)
+    QTest.mouseRelease(strip, LEFT, PLAIN, goal)
+    assert window.session.project.widget("hull_bar").bands[1].below == "50%"
+    window.session.undo()
+    assert window.session.project.widget("hull_bar").bands[1].below == "25%"
+
+
+# -- binding by a drag --------------------------------------------------------------------------------------------------
+
+
+def test_a_variable_dropped_on_empty_screen_becomes_a_complete_bar_in_one_step(window: Window) -> None:
+    session = window.session
+    before = session.project
+    drag(window, "depth", QPointF(0.5, 0.3))
+    chosen = session.widget
+    assert chosen is not None
+    assert chosen.widget.kind == "bar"
+    assert chosen.widget.inputs == {"value": "depth", "full": "60", "caption": "Depth  {depth | 0} / 60"}
+    assert not session.bound.errors
+    assert window.desk.chooser.isVisible()
+    center = window.desk.hud.to_view(chosen_rect(window)).center()
+    area = window.desk.hud.picture_rect()
+    assert (center.x() / area.width(), center.y() / area.height()) == pytest.approx((0.5, 0.3), abs=0.01)
+    QTest.mouseClick(window.desk.chooser.links[1], LEFT)
+    assert session.widget is not None
+    assert session.widget.widget.kind == "counter"
+    session.undo()
+    assert session.project == before
+
+
+def test_a_drop_outside_the_picture_or_escape_changes_nothing(window: Window) -> None:
+    before = window.session.project
+    drag(window, "depth", QPointF(1.3, 0.3))
+    assert window.session.project is before
+
+
+def test_a_variable_dropped_on_a_label_offers_its_inputs(window: Window) -> None:
+    from PySide6.QtWidgets import QMenu
+
+    area = window.desk.hud.picture_rect()
+    point = middle_of(window, "depth")
+    drag(window, "cells", QPointF(point.x() / area.width(), point.y() / area.height()))
+    menu = next(m for m in window.desk.hud.findChildren(QMenu) if m.isVisible())
+    assert [a.text().split(":")[0] for a in menu.actions()] == ["text", "opacity"]
+    menu.actions()[0].trigger()
+    menu.close()
+    assert window.session.project.widget("depth").inputs["text"] == "{cells}"
+
+
+def test_a_variable_is_bound_by_keyboard_alone(window: Window) -> None:
+    lanes = window.desk.lanes
+    QTest.keyClick(window, Qt.Key.Key_F3)
+    window.session.select_variable("at_bell")
+    QTest.keyClick(lanes, Qt.Key.Key_Return)
+    chosen = window.session.widget
+    assert chosen is not None
+    assert chosen.widget.id == "at_bell_label"
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Left, NUDGE)
+    assert window.session.project.widget("at_bell_label").place.offset[0] == chosen.widget.place.offset[0] - 1
+
+
+# -- placing ------------------------------------------------------------------------------------------------------------
+
+
+def test_dragging_a_widget_moves_it_and_is_one_undo_step(window: Window) -> None:
+    session, hud = window.session, window.desk.hud
+    start = middle_of(window, "spare_cells")
+    offset = session.project.widget("spare_cells").place.offset
+    QTest.mousePress(hud, LEFT, PLAIN, start)
+    for step in (10, 40, 120):
+        QTest.mouseMove(hud, start + QPoint(step, 13))
+    QTest.mouseRelease(hud, LEFT, CTRL, start + QPoint(120, 13))
+    moved = session.project.widget("spare_cells").place.offset
+    assert moved[0] - offset[0] == pytest.approx(300, abs=22)  # 120 of 768 pixels are 300 of 1920, snapping aside
+    session.undo()
+    assert session.project.widget("spare_cells").place.offset == offset
+
+
+def test_pulling_a_corner_sizes_the_widget_and_the_other_corner_stays(window: Window) -> None:
+    session, hud = window.session, window.desk.hud
+    session.select_widget("tide")
+    rect = hud.to_view(chosen_rect(window))
+    corner = rect.bottomLeft().toPoint()
+    QTest.mousePress(hud, LEFT, PLAIN, corner)
+    QTest.mouseMove(hud, corner + QPoint(-20, 10))
+    QTest.mouseRelease(hud, LEFT, PLAIN, corner + QPoint(-20, 10))
+    after = hud.to_view(chosen_rect(window))
+    assert (after.right(), after.top()) == pytest.approx((rect.right(), rect.top()), abs=0.5)
+    assert after.width() == pytest.approx(rect.width() + 20, abs=0.6)
+
+
+def test_delete_removes_and_undo_brings_back(window: Window) -> None:
+    window.session.select_widget("scrap")
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Delete)
+    assert "scrap" not in window.session.bound.widgets
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Z, CTRL)
+    assert "scrap" in window.session.bound.widgets
+
+
+# -- lanes --------------------------------------------------------------------------------------------------------------
+
+
+def test_scrubbing_zooming_and_panning_in_time(window: Window) -> None:
+    lanes, scale, session = window.desk.lanes, window.desk.scale, window.session
+    QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(round(scale.x(120)), 60))
+    assert session.seconds == pytest.approx(120, abs=scale.per_pixel)
+    before = scale.span
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Plus)
+    assert scale.span == pytest.approx(before * 0.6)
+    assert scale.x(120) == pytest.approx(lanes.scale.x(session.seconds), abs=1)
+    scale.pan(1e9)
+    assert scale.start + scale.span == pytest.approx(scale.length)
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_0)
+    assert (scale.start, scale.span) == (0.0, scale.length)
+
+
+def test_picking_another_recording_and_another_screen(window: Window) -> None:
+    session = window.session
+    session.show_trace("traces/rich-haul.csv")
+    assert session.trace.name == "rich-haul"
+    assert window.desk.scale.length == pytest.approx(session.trace.length)
+    session.show_on(session.project.screens[2])
+    area = window.desk.hud.picture_rect()
+    assert area.width() / area.height() == pytest.approx(2560 / 1080)
+
+
+# -- files --------------------------------------------------------------------------------------------------------------
+
+
+def test_saving_writes_the_edit_and_a_faulty_file_leaves_what_is_open(window: Window, tmp_path: Path) -> None:
+    session = window.session
+    session.set_rule(("widget", "hull_bar", "inputs", "caption"), "HULL!")
+    assert session.history.edited
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_S, CTRL)
+    assert not session.history.edited
+    assert session.path is not None
+    assert load(session.path)[0].widget("hull_bar").inputs["caption"] == "HULL!"
+    bad = tmp_path / "bad.avrin"
+    bad.write_text("{")
+    window.open(bad)
+    assert "bad.avrin, line 1, column 2: is not JSON" in window.message.text()
+    assert session.project.title == "Brinehook"
+
+
+def test_unsaved_edits_come_back_after_a_crash(window: Window) -> None:
+    session = window.session
+    session.set_rule(("widget", "hull_bar", "inputs", "caption"), "CRASHED")
+    assert session.path is not None
+    again = make_window(session.path)
+    assert again.session.project.widget("hull_bar").inputs["caption"] == "CRASHED"
+    assert again.session.history.edited
+    again.session.undo()
+    assert again.session.project.widget("hull_bar").inputs["caption"] == "HULL"
+    again.session.forget_unsaved()
+
+
+def test_an_unknown_kind_is_shown_as_what_it_is(demo: Path, tmp_path: Path, qtbot: QtBot) -> None:
+    shutil.copytree(demo.parent, tmp_path / "b")
+    path = tmp_path / "b" / demo.name
+    path.write_text(path.read_text().replace('"kind": "bar"', '"kind": "bars"', 1))
+    made = make_window(path)
+    qtbot.addWidget(made)
+    made.show()
+    assert "hull_bar" not in made.session.bound.widgets
+    assert made.session.project.widget("hull_bar").kind == "bars"
+    assert not made.desk.hud.grab().isNull()
+
+
+def test_a_project_whose_recording_is_gone_opens_and_says_so(demo: Path, tmp_path: Path, qtbot: QtBot) -> None:
+    shutil.copytree(demo.parent, tmp_path / "b")
+    (tmp_path / "b/traces/leaky-dive.csv").unlink()
+    made = make_window(tmp_path / "b" / demo.name)
+    qtbot.addWidget(made)
+    made.show()
+    assert "cannot be read" in made.message.text()
+    assert made.session.widget is not None
+    assert not made.grab().isNull()
+    with pytest.raises(AvrinError):
+        made.session.show_trace("traces/leaky-dive.csv")
