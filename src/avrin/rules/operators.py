@@ -61,6 +61,9 @@ def _larger(out: Array, a: Array, b: Array) -> None:
 
 
 def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
+    if len(low) == len(high) == 1:
+        x.clip(low[0], high[0], out=out)
+        return
     _larger(out, x, low)
     _smaller(out, out, high)
 
@@ -68,9 +71,9 @@ def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
 def divide(out: Array, a: Array, b: Array) -> None:
     """A / b, missing where b is zero."""
     np.divide(a, b, out=out)
-    zero = b == 0
-    if zero.any():
-        np.copyto(out, np.nan, where=zero)
+    # A zero leaves an infinity or NaN behind, and so does any of them in the sum of squares: the cheapest look at all.
+    if not np.isfinite(out.dot(out)):
+        np.copyto(out, np.nan, where=b == 0)
 
 
 ARITHMETIC = {

@@ -85,17 +85,21 @@ def _held(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> 
 
 
 def _since(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
-    """State: the time at which c was last true."""
-    at = np.flatnonzero(_wide(args[0] == TRUE, chunk))
-    last = hold(out, at, chunk.t[at], np.nan if state is None else state)
+    """State: the time at which c was last true. Only the ends of true stretches are looked up: there are few."""
+    c = _wide(args[0] == TRUE, chunk)
+    ends = np.flatnonzero(c[:-1] & ~c[1:])
+    last = hold(out, ends, chunk.t[ends], np.nan if state is None else state)
     np.subtract(chunk.t, out, out=out)
-    return last
+    np.copyto(out, 0.0, where=c)
+    return chunk.t[-1] if c[-1] else last
 
 
 def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
-    """State: the latch itself."""
-    off = _wide(args[1] == TRUE, chunk)
-    at = np.flatnonzero(_wide(args[0] == TRUE, chunk) | off)
+    """State: the latch itself. Where neither condition changes, it stays as it is."""
+    on, off = _wide(args[0] == TRUE, chunk), _wide(args[1] == TRUE, chunk)
+    told = on | off
+    told[1:] &= (on[1:] != on[:-1]) | (off[1:] != off[:-1])
+    at = np.flatnonzero(told)
     return hold(out, at, np.where(off[at], FALSE, TRUE), FALSE if state is None else state)
 
 
