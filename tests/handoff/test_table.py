@@ -23,7 +23,8 @@ def test_rows_change_within_a_run_and_hold_until_the_next(trace: Trace) -> None:
         assert a != b or r != s
     # Reading the table from above gives every frame's row back.
     wanted = iter([*zip(short.t.tolist(), short.run.tolist(), kept, strict=True), (float("inf"), 0, ())])
-    now, following = (), next(wanted)
+    now: tuple[object, ...] = ()
+    following = next(wanted)
     for i, row in enumerate(whole):
         starts = i == 0 or row != whole[i - 1] or trace.run[i] != trace.run[i - 1]
         if starts:

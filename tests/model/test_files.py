@@ -12,6 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model import (
+    Anchor,
     AvrinError,
     Band,
     Derived,
@@ -21,6 +22,7 @@ from avrin.model import (
     Project,
     Screen,
     Variable,
+    VariableType,
     Widget,
     dumps,
     inside,
@@ -31,13 +33,13 @@ from avrin.model import (
 
 NAME = st.text(string.ascii_lowercase, min_size=3, max_size=8).map(lambda s: "v" + s)
 RULE = st.sampled_from(["hull", "hull / 100", '"é"', "25%"])
-ANCHORS = st.sampled_from(["top-left", "center", "bottom-right"])
+ANCHORS: st.SearchStrategy[Anchor] = st.sampled_from(["top-left", "center", "bottom-right"])
 
 
 @st.composite
 def projects(draw: st.DrawFn) -> Project:
     names = draw(st.lists(NAME, unique=True, max_size=4))
-    kinds = st.sampled_from(["int", "float", "bool", "text"])
+    kinds: st.SearchStrategy[VariableType] = st.sampled_from(["int", "float", "bool", "text"])
     start = st.none() | st.booleans() | st.floats(-1e6, 1e6) | st.text(max_size=5)
     variables = tuple(Variable(name=n, type=draw(kinds), start=draw(start), keeps=draw(st.booleans())) for n in names)
     groups = tuple(Group(id=f"g{i}", visible=draw(RULE)) for i in range(draw(st.integers(0, 2))))

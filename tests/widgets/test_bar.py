@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import pytest
-from helpers import boxes, drawn, states
 
 from avrin.trace import Value
 from avrin.widgets import Box, Group
+from widget_helpers import boxes, drawn, states
 
 # hull, full -> fraction when clamped, when spilling
 FRACTIONS: list[tuple[Value, Value, Value, Value]] = [

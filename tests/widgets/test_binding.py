@@ -5,13 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from helpers import VARIABLES, over, project
 from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model import AvrinError, Derived, Group, Project, Widget, load, replace
-from avrin.trace import open_trace
+from avrin.trace import Value, open_trace
 from avrin.widgets import KINDS, Tracks, bind, free_id, offers, placed_at, project_schema, seconds, track
+from widget_helpers import VARIABLES, over, project
 
 
 def with_rule(base: Project, name: str, rule: str) -> Project:
@@ -70,7 +70,7 @@ def test_a_rule_edit_computes_only_what_depends_on_it() -> None:
     base = project("bar", {"value": "hull", "full": "100", "visible": "held(leak, 1s)"})
     other = Widget(id="v", kind="bar", inputs={"value": "air", "full": "60"})
     bound = bind(replace(base, widgets=(*base.widgets, other)))
-    columns = {"hull": [50.0, 40.0], "air": [1.0, 2.0], "leak": [True, True]}
+    columns: dict[str, list[Value]] = {"hull": [50.0, 40.0], "air": [1.0, 2.0], "leak": [True, True]}
     first = over(bound, columns)
     again = Tracks(bind(bound.project, bound.graph), first.trace, first)
     assert again.computed == 0

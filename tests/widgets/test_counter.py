@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pytest
-from helpers import boxes, drawn, states, texts
 
 from avrin.trace import Value
+from widget_helpers import boxes, drawn, states, texts
 
 # scrap, pattern -> text
 TEXTS: list[tuple[Value, str, str]] = [

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import pytest
-from helpers import boxes, drawn, states, texts
 
 from avrin.trace import Value
+from widget_helpers import boxes, drawn, states, texts
 
 # template, hull, leak, phase -> text
 TEXTS: list[tuple[str, Value, Value, Value, str]] = [

@@ -54,7 +54,8 @@ class Pattern:
         """Where rounding `scaled` may differ from rounding the decimal that `values` stands for."""
         turn = np.abs(scaled - np.floor(scaled) - 0.5) if self.rounding == "near" else np.abs(scaled - np.rint(scaled))
         near: NDArray[np.bool_] = turn < 1e-6 * np.maximum(1.0, np.abs(scaled) * 1e-6)
-        return near & (values != np.rint(values))
+        close: NDArray[np.bool_] = np.logical_and(near, values != np.rint(values))
+        return close
 
     def _exact(self, value: float) -> Decimal:
         scaled = Decimal(repr(value)).scaleb(self.decimals)

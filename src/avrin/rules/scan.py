@@ -7,6 +7,7 @@ back as its state, so any cut gives the same answer; live play is chunks of one 
 
 from __future__ import annotations
 
+import threading
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
 from typing import Any
@@ -15,11 +16,22 @@ import numpy as np
 
 from avrin.rules.operators import absent
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Kernel, Step
-from avrin.trace import NO_TEXT, Array, Column, Trace
+from avrin.trace import NO_TEXT, Array, Column, ColumnKind, Trace
 
 __all__ = ["CHUNK", "Scan", "as_column", "evaluate"]
 
 CHUNK = 32_768  # frames; shorter ones cost more turns of the loop, longer ones leave the cache
+
+
+class _Spare(threading.local):
+    """Chunk-long arrays that wait to be used again, for each thread its own: fresh memory costs more than the sums."""
+
+    def __init__(self) -> None:
+        self.arrays: dict[tuple[ColumnKind, int], list[Array]] = {}
+
+
+_SPARE = _Spare()
+MOST_SPARE = 64  # arrays of one kind and length
 
 
 class Scan:
@@ -45,7 +57,7 @@ class Scan:
             if step.constant is None and step.op is not COLUMN
         ]
         self._states: dict[Step, Any] = {}
-        self._spare: dict[tuple[Any, int], list[Array]] = {}
+        self._spare = _SPARE.arrays
 
     def feed(self, chunk: Chunk, outs: Mapping[Step, Array], known: Mapping[Step, Array]) -> None:
         """Compute one chunk: the roots' values go into `outs`, arrays of shape (n,)."""
@@ -80,7 +92,9 @@ class Scan:
         return spare.pop() if spare else np.empty(frames, DTYPES[step.kind])
 
     def _give_back(self, step: Step, array: Array) -> None:
-        self._spare.setdefault((step.kind, len(array)), []).append(array)
+        waiting = self._spare.setdefault((step.kind, len(array)), [])
+        if len(waiting) < MOST_SPARE and len(self._spare) < MOST_SPARE:
+            waiting.append(array)
 
 
 def _ordered(roots: Sequence[Step], known: frozenset[Step]) -> list[Step]:

@@ -31,9 +31,10 @@ class Reference:
         return [self.at(node, frame) for frame in range(len(self.trace))]
 
     def at(self, node: n.Node, i: int) -> Value:
+        value: Value
         match node:
-            case n.Number(value=value) | n.Text(value=value) | n.Flag(value=value):
-                return value
+            case n.Number() | n.Text() | n.Flag():
+                return node.value
             case n.Missing():
                 return None
             case n.Name(name=name):
@@ -138,7 +139,7 @@ def _lift(function: Any, *values: Any) -> Value:
     if any(value is None for value in values):
         return None
     result = function(*values)
-    return None if isinstance(result, float) and math.isnan(result) else result  # type: ignore[no-any-return]
+    return None if isinstance(result, float) and math.isnan(result) else result
 
 
 def _divide(a: float, b: float) -> float | None:

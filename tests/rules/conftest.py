@@ -1,6 +1,0 @@
-"""The reference stands beside the tests."""
-
-import sys
-from pathlib import Path
-
-sys.path.insert(0, str(Path(__file__).parent))

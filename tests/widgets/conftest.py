@@ -1,6 +1,0 @@
-"""Helpers stand beside the tests."""
-
-import sys
-from pathlib import Path
-
-sys.path.insert(0, str(Path(__file__).parent))
