@@ -42,6 +42,7 @@ class HudView(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
         self._placed: list[Placed] = []
@@ -62,8 +63,8 @@ class HudView(QWidget):
         """Where the screen's picture lies in this view: as large as fits, its shape kept, at the upper left."""
         width, height = self.session.screen.size
         scale = min(self.width() / width, self.height() / height)
-        w, h = width * scale, height * scale
-        return QRectF((self.width() - w) / 2, 0, w, h)
+        w, h = round(width * scale), round(height * scale)
+        return QRectF((self.width() - w) // 2, 0, w, h)  # whole pixels: the plate is copied, not resampled
 
     def _zoom(self) -> float:
         return self.picture_rect().width() / self.session.screen.size[0]
@@ -101,6 +102,13 @@ class HudView(QWidget):
         area = self.picture_rect()
         if self._ground is None:
             self._ground = self._painted_ground(area)
+        left, right, bottom = area.left(), self.width() - area.right(), self.height() - area.bottom()
+        for beside in (
+            QRectF(0, 0, left, self.height()),
+            QRectF(area.right(), 0, right, self.height()),
+            QRectF(left, area.bottom(), area.width(), bottom),
+        ):
+            painter.fillRect(beside, theme().desk)
         painter.drawPixmap(area.topLeft(), self._ground)
         self._placed = scene(self.session.tracks, self.session.frame, self.session.screen)
         painter.save()
@@ -119,7 +127,7 @@ class HudView(QWidget):
         ratio = self.devicePixelRatioF()
         size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
         ground = QPixmap(size)
-        ground.fill(Qt.GlobalColor.transparent)
+        ground.fill(theme().desk)  # opaque: copied, not blended, on each frame
         painter = QPainter(ground)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         corner = QPainterPath()

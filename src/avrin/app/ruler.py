@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.lanes.scale import HEAD, TimeScale
@@ -35,24 +35,50 @@ class Ruler(QWidget):
         self._scrubbing = False
         self.setFixedHeight(HEIGHT)
         self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("Time")
-        for signal in (session.frame_changed, session.playing_changed, session.trace_changed, scale.changed):
-            signal.connect(self.update)
+        self._still: QPixmap | None = None
+        self._line = 0
+        session.frame_changed.connect(self._moved)
+        session.playing_changed.connect(self.update)
+        for signal in (session.trace_changed, scale.changed):
+            signal.connect(self._outdated)
+
+    def _moved(self) -> None:
+        """Only the figures and the playhead's old and new place are out of date."""
+        x = round(self.scale.x(self.session.seconds))
+        self.update(QRegion(0, 0, HEAD, HEIGHT) + QRect(self._line - 8, 0, 17, HEIGHT) + QRect(x - 8, 0, 17, HEIGHT))
+
+    def _outdated(self) -> None:
+        self._still = None
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(600, HEIGHT)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
+        if self._still is None or self._still.deviceIndependentSize().toSize() != self.size():
+            self._still = self._painted()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), t.gutter)
+        painter.drawPixmap(0, 0, self._still)
+        self._paint_transport(painter)
+        self._paint_playhead(painter)
+
+    def _painted(self) -> QPixmap:
+        """The axis and the runs, which only zooming changes."""
+        t, ratio = theme(), self.devicePixelRatioF()
+        still = QPixmap(self.size() * ratio)
+        still.setDevicePixelRatio(ratio)
+        still.fill(t.gutter)
+        painter = QPainter(still)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setPen(QPen(t.line, 1))
         painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
-        self._paint_transport(painter)
         self._paint_axis(painter)
         self._paint_runs(painter)
-        self._paint_playhead(painter)
+        painter.end()
+        return still
 
     def _paint_transport(self, painter: QPainter) -> None:
         t = theme()
@@ -113,7 +139,8 @@ class Ruler(QWidget):
 
     def _paint_playhead(self, painter: QPainter) -> None:
         t = theme()
-        x = round(self.scale.x(self.session.seconds)) + 0.5
+        self._line = round(self.scale.x(self.session.seconds))
+        x = self._line + 0.5
         if x < HEAD:
             return
         painter.setPen(QPen(t.accent, 2))

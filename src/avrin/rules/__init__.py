@@ -5,7 +5,7 @@ from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function
 from avrin.rules.operators import AND, ORDER
 from avrin.rules.parse import parse
-from avrin.rules.scan import CHUNK, Scan, as_column, evaluate
+from avrin.rules.scan import CHUNK, Scan, as_column, evaluate, plain_value
 from avrin.rules.steps import Chunk, Graph, Op, Step, run_once
 from avrin.rules.template import TEMPLATE
 
@@ -27,5 +27,6 @@ __all__ = [
     "as_column",
     "evaluate",
     "parse",
+    "plain_value",
     "run_once",
 ]

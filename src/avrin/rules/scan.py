@@ -16,9 +16,9 @@ import numpy as np
 
 from avrin.rules.operators import absent
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Kernel, Step
-from avrin.trace import NO_TEXT, Array, Column, ColumnKind, Trace
+from avrin.trace import MISSING, NO_TEXT, TRUE, Array, Column, ColumnKind, Trace, Value
 
-__all__ = ["CHUNK", "Scan", "as_column", "evaluate"]
+__all__ = ["CHUNK", "Scan", "as_column", "evaluate", "plain_value"]
 
 CHUNK = 32_768  # frames; shorter ones cost more turns of the loop, longer ones leave the cache
 
@@ -186,6 +186,15 @@ def _coded(step: Step, trace: Trace, graph: Graph) -> Array:
         return column.data
     lookup = np.append(graph.words.codes(column.words), np.int32(NO_TEXT))  # code -1 finds the last entry
     return lookup[column.data]
+
+
+def plain_value(step: Step, raw: Any, graph: Graph) -> Value:
+    """One computed value as Python has it; None for missing."""
+    if step.kind == "number":
+        return None if raw != raw else float(raw)
+    if step.kind == "flag":
+        return None if raw == MISSING else bool(raw == TRUE)
+    return graph.words.text(int(raw))
 
 
 def as_column(step: Step, values: Array, graph: Graph) -> Column:

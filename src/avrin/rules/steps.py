@@ -7,6 +7,7 @@ never changes; number float64, flag int8, text int32 codes into the graph's word
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -102,18 +103,23 @@ class Step:
 
     def sources(self) -> list[str]:
         """Names of the variables it depends on, in the order they are met."""
-        names: dict[str, None] = {}
-        seen: set[Step] = set()
-        waiting = [self]
-        while waiting:
-            step = waiting.pop()
-            if step in seen:
-                continue
-            seen.add(step)
-            if step.op is COLUMN:
-                names[step.params[0]] = None
-            waiting.extend(reversed(step.args))
-        return list(names)
+        return list(_sources(self))
+
+
+@functools.lru_cache(maxsize=4096)
+def _sources(whole: Step) -> tuple[str, ...]:
+    names: dict[str, None] = {}
+    seen: set[Step] = set()
+    waiting = [whole]
+    while waiting:
+        step = waiting.pop()
+        if step in seen:
+            continue
+        seen.add(step)
+        if step.op is COLUMN:
+            names[step.params[0]] = None
+        waiting.extend(reversed(step.args))
+    return tuple(names)
 
 
 def _column(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:

@@ -6,12 +6,13 @@ from collections.abc import Iterable, Mapping
 
 import numpy as np
 
-from avrin.rules import TEMPLATE, Step, as_column, evaluate, run_once
+from avrin.rules import TEMPLATE, Step, as_column, evaluate, plain_value, run_once
 from avrin.trace import Array, Column, Trace, Value
 from avrin.widgets.binding import Bound, BoundWidget
 
 __all__ = ["STEADY", "Tracks", "changes", "track"]
 
+MOST_WRITTEN = 10_000  # texts kept
 STEADY = 2.0  # seconds a text must have stood for its change to be a moment and not a running number
 
 
@@ -35,6 +36,9 @@ class Tracks:
         self.trace = trace
         usable = earlier is not None and earlier.trace is trace and earlier.bound.graph is bound.graph
         self._values: dict[Step, Array] = {}
+        self._frame = -1
+        self._states: dict[int, dict[str, Value]] = {}  # by widget, at that frame
+        self._written: dict[tuple[Step, tuple[float, ...]], Value] = {}
         known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
         steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
         if only is None:
@@ -60,19 +64,30 @@ class Tracks:
     def value(self, step: Step, frame: int) -> Value:
         """A step's value at one frame."""
         if step.constant is not None:
-            return as_column(step, step.constant, self.bound.graph)[0]
+            return plain_value(step, step.constant[0], self.bound.graph)
         if step not in self._values and step.op is TEMPLATE:
-            now = [
+            held = (
                 arg.constant if arg.constant is not None else self._values[arg][frame : frame + 1] for arg in step.args
-            ]
-            return as_column(step, run_once(step, now, self.bound.graph), self.bound.graph)[0]
-        return as_column(step, self._values[step], self.bound.graph)[frame]
+            )
+            now = list(held)
+            key = (step, tuple(float(value[0]) for value in now))
+            if key not in self._written:
+                if len(self._written) >= MOST_WRITTEN:
+                    self._written.clear()
+                self._written[key] = plain_value(step, run_once(step, now, self.bound.graph)[0], self.bound.graph)
+            return self._written[key]
+        return plain_value(step, self._values[step][frame], self.bound.graph)
 
     def state(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
-        """All that a widget's drawing needs at one frame."""
-        return {
-            name: self.value(step, frame) for steps in (widget.columns, widget.drawn) for name, step in steps.items()
-        }
+        """All that a widget's drawing needs at one frame. The same frame's is kept: picture, lanes and card all ask."""
+        if frame != self._frame:
+            self._frame = frame
+            self._states.clear()
+        found = self._states.get(id(widget))
+        if found is None:
+            steps = (*widget.columns.items(), *widget.drawn.items())
+            found = self._states[id(widget)] = {name: self.value(step, frame) for name, step in steps}
+        return found
 
     def moments(self, widgets: Iterable[BoundWidget] | None = None) -> Array:
         """Frames, rising, at which a run begins or something visible changes: showing, band, a text that stood still."""

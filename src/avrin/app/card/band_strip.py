@@ -6,7 +6,7 @@ from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.lanes.bands import band_colour, fill_stretch
@@ -29,6 +29,8 @@ class BandStrip(QWidget):
         super().__init__()
         self.session = session
         self._drag: str = ""
+        self._still: QPixmap | None = None
+        self._still_of: tuple[object, ...] = ()
         self._counts: FloatArray = np.zeros(0)
         self._of: tuple[object, object] = (None, None)
         self.setFixedHeight(TALL)
@@ -83,12 +85,27 @@ class BandStrip(QWidget):
         widget = self._widget
         if widget is None:
             return
+        now = (widget, self.session.tracks, self.size(), self._drag)
+        if self._still is None or self._still_of != now:
+            self._still, self._still_of = self._painted(widget), now
         painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawPixmap(0, 0, self._still)
+        self._paint_now(painter, widget)
+
+    def _painted(self, widget: BoundWidget) -> QPixmap:
+        """All but the playhead's mark."""
+        ratio = self.devicePixelRatioF()
+        still = QPixmap(self.size() * ratio)
+        still.setDevicePixelRatio(ratio)
+        still.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(still)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self._paint_counts(painter)
         self._paint_strip(painter, widget)
         self._paint_handles(painter)
-        self._paint_now(painter, widget)
+        painter.end()
+        return still
 
     def _paint_counts(self, painter: QPainter) -> None:
         """How often each level occurred, as a row of columns."""

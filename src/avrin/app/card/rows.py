@@ -86,7 +86,7 @@ class RuleRow(QWidget):
         session = self.session
         if step is None:
             self.chips.show_values([])
-            self._result = ""
+            result = ""
         else:
             feeding = [(name, said(session.value(name))) for name in step.sources()]
             if bool(feeding) != self.chips.isVisibleTo(self):
@@ -95,8 +95,10 @@ class RuleRow(QWidget):
                 self._grid.addWidget(self._label, 0 if feeding else 1, 0, Qt.AlignmentFlag.AlignVCenter)
             self.chips.show_values(feeding)
             broken = self.place in session.bound.errors
-            self._result = "—" if broken else said(session.tracks.value(step, session.frame))
-        self.update(self._result_rect().toAlignedRect())
+            result = "—" if broken else said(session.tracks.value(step, session.frame))
+        if result != self._result:
+            self._result = result
+            self.update(self._result_rect().toAlignedRect())
 
     def result(self) -> str:
         """What the row says comes of the rule."""

@@ -14,6 +14,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
+    QRegion,
     QResizeEvent,
     QWheelEvent,
 )
@@ -24,13 +25,14 @@ from avrin.app.lanes.model import Lane, lanes
 from avrin.app.lanes.scale import HEAD, TimeScale
 from avrin.app.paint import draw_shapes
 from avrin.app.session import Selection, Session, sources
-from avrin.app.theme import font, theme
+from avrin.app.theme import font, measure, theme
 from avrin.app.values import said, with_unit
 from avrin.render import widget_small
 
 __all__ = ["LaneView"]
 
 THUMB = (50, 20)  # a widget's small picture in its head, in pixels
+VALUE = 84  # pixels a head has for its value
 DRAG_FROM = 5  # pixels a press must travel to become a drag
 
 
@@ -50,6 +52,7 @@ class LaneView(QAbstractScrollArea):
         self._tops: list[int] = []
         self._bodies = BodyPainter(session, scale)
         self._still: QPixmap | None = None
+        self._line = 0  # where the playhead's line was painted last
         self._pressed: tuple[str, QPointF] | None = None
         self._dragging = ""
         self._scrubbing = False
@@ -60,6 +63,7 @@ class LaneView(QAbstractScrollArea):
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("Lanes")
         self.viewport().setMouseTracking(True)
+        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         session.project_changed.connect(self.rebuild)
         session.trace_changed.connect(self._new_trace)
         session.connect_selection(self._selected)
@@ -122,7 +126,12 @@ class LaneView(QAbstractScrollArea):
 
     def _moved(self) -> None:
         self.scale.bring(self.session.seconds)
-        self.viewport().update()
+        if self._still is None:
+            return  # all is painted anew anyway
+        x = round(self.scale.x(self.session.seconds))
+        view = self.viewport()
+        strips = QRegion(self._line - 2, 0, 5, view.height()) + QRect(x - 2, 0, 5, view.height())
+        view.update(strips + QRect(0, 0, HEAD, view.height()))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -140,7 +149,8 @@ class LaneView(QAbstractScrollArea):
         painter.drawPixmap(0, 0, self._still)
         for lane, top in self._visible():
             self._paint_value(painter, lane, top)
-        x = round(self.scale.x(self.session.seconds)) + 0.5
+        self._line = round(self.scale.x(self.session.seconds))
+        x = self._line + 0.5
         if HEAD < x < view.width():
             painter.setPen(QPen(theme().accent, 2))
             painter.drawLine(QPointF(x, 0), QPointF(x, view.height()))
@@ -213,10 +223,10 @@ class LaneView(QAbstractScrollArea):
             text = with_unit(self.session.value(lane.name), variable.unit if variable else "")
         painter.setFont(font("text", True))
         painter.setPen(t.third if text == "missing" else t.ink)
-        shown = QFontMetrics(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, 84)
-        painter.drawText(
-            QRectF(HEAD - 96, top, 84, lane.height), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, shown
-        )
+        if measure(text, "text", True) > VALUE:
+            text = QFontMetrics(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, VALUE)
+        area = QRectF(HEAD - 12 - VALUE, top, VALUE, lane.height)
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
 
     def _paint_thumb(self, painter: QPainter, lane: Lane, top: int) -> str:
         """Draw the widget small; returns what it says now."""
