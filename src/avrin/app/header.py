@@ -114,7 +114,7 @@ class Header(QWidget):
             row.addWidget(link)
         for signal in (session.trace_changed, session.view_changed, session.state_changed):
             signal.connect(self.refresh)
-        session.frame_changed.connect(self._refresh_run)
+        session.values_changed.connect(self._refresh_run)
         self.refresh()
 
     def refresh(self) -> None:

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import logging
 import os
+import time
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -38,6 +39,7 @@ __all__ = ["Selection", "Session", "sources"]
 
 log = logging.getLogger(__name__)
 DESK = Screen(name="desk", size=(1920, 1080))
+READ_EVERY = 0.05  # seconds between figures while playing
 SPEEDS = (0.25, 0.5, 1.0, 2.0, 4.0)
 
 
@@ -57,7 +59,8 @@ class Session(QObject):
 
     project_changed = Signal()  # rules, places, looks: tracks are new
     trace_changed = Signal()  # another recording: frames are new too
-    frame_changed = Signal()
+    frame_changed = Signal()  # each frame: the picture and the playhead
+    values_changed = Signal()  # figures to be read: while playing, no more often than eyes can
     selection_changed = Signal()
     view_changed = Signal()  # screen or plate
     state_changed = Signal()  # title, saved or not, what can be undone
@@ -78,6 +81,7 @@ class Session(QObject):
         self.plate: Plate | None = None
         self.playing = False
         self.speed = 1.0
+        self._read = 0.0  # when figures were last told
         self._moments: Array | None = None
         self._findings: list[Finding] | None = None
 
@@ -295,9 +299,14 @@ class Session(QObject):
     def go_to(self, frame: int) -> None:
         """Move the playhead; kept within the trace."""
         frame = min(max(0, frame), max(0, len(self.trace) - 1))
-        if frame != self.frame:
-            self.frame = frame
-            self.frame_changed.emit()
+        if frame == self.frame:
+            return
+        self.frame = frame
+        self.frame_changed.emit()
+        now = time.monotonic()
+        if not self.playing or now - self._read >= READ_EVERY:
+            self._read = now
+            self.values_changed.emit()
 
     def go_to_seconds(self, seconds: float) -> None:
         """Move the playhead to a time of the axis."""
@@ -337,6 +346,7 @@ class Session(QObject):
         if playing != self.playing:
             self.playing = playing
             self.playing_changed.emit()
+            self.values_changed.emit()
 
     def change_speed(self, steps: int) -> None:
         """Go to a faster (slower) speed."""

@@ -103,6 +103,10 @@ def _template(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk:
     patterns = [part for part in shape if isinstance(part, Pattern)]
     keys = [_keys(values, kind, p) for values, kind, p in zip(args, kinds, patterns, strict=True)]
     frames = max((len(key) for key in keys), default=1)
+    if frames == 1:  # one frame of live play: nothing to compare with
+        row = tuple(None if key[0] != key[0] else float(key[0]) for key in keys)
+        out[...] = _code(row, shape, kinds, placeholder, chunk)
+        return
     # Recorded values stand still most of the time: write a text only where one of them is new.
     new = np.zeros(frames, bool)
     new[:1] = True

@@ -43,7 +43,7 @@ class Card(QScrollArea):
         session.connect_selection(self.rebuild)
         session.project_changed.connect(self._project_changed)
         session.trace_changed.connect(self.rebuild)
-        session.frame_changed.connect(self.refresh)
+        session.values_changed.connect(self.refresh)
 
     # -- building ---------------------------------------------------------------------------------------------------
 

@@ -57,7 +57,7 @@ class LadderStrip(QWidget):
         self._timer.timeout.connect(self.refresh)
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
-        session.frame_changed.connect(self._later)
+        session.values_changed.connect(self._later)
 
     def sizeHint(self) -> QSize:
         return QSize(300, TALL)

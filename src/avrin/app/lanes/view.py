@@ -68,6 +68,7 @@ class LaneView(QAbstractScrollArea):
         session.trace_changed.connect(self._new_trace)
         session.connect_selection(self._selected)
         session.frame_changed.connect(self._moved)
+        session.values_changed.connect(self._told)
         scale.changed.connect(self.repaint_all)
 
     # -- contents ---------------------------------------------------------------------------------------------------
@@ -130,8 +131,10 @@ class LaneView(QAbstractScrollArea):
             return  # all is painted anew anyway
         x = round(self.scale.x(self.session.seconds))
         view = self.viewport()
-        strips = QRegion(self._line - 2, 0, 5, view.height()) + QRect(x - 2, 0, 5, view.height())
-        view.update(strips + QRect(0, 0, HEAD, view.height()))
+        view.update(QRegion(self._line - 2, 0, 5, view.height()) + QRect(x - 2, 0, 5, view.height()))
+
+    def _told(self) -> None:
+        self.viewport().update(QRect(0, 0, HEAD, self.viewport().height()))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -140,15 +143,16 @@ class LaneView(QAbstractScrollArea):
     def scrollContentsBy(self, _dx: int, _dy: int) -> None:
         self.repaint_all()
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         view = self.viewport()
         if self._still is None:
             self._still = self._painted()
         painter = QPainter(view)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawPixmap(0, 0, self._still)
-        for lane, top in self._visible():
-            self._paint_value(painter, lane, top)
+        if event.region().intersects(QRect(0, 0, HEAD, view.height())):
+            for lane, top in self._visible():
+                self._paint_value(painter, lane, top)
         self._line = round(self.scale.x(self.session.seconds))
         x = self._line + 0.5
         if HEAD < x < view.width():
