@@ -7,10 +7,7 @@ import os
 from importlib import resources
 from pathlib import Path
 
-from avrin.demo.game import DIVES, record
-from avrin.demo.plates import PLATES
 from avrin.model import AvrinError
-from avrin.trace import write_csv
 
 __all__ = ["demo_folder", "install_demo"]
 
@@ -39,6 +36,10 @@ def install_demo(folder: Path | None = None) -> Path:
         made = stamp.read_text() if stamp.exists() else ""
         if made == wanted and project.exists():
             return project
+        from avrin.demo.game import DIVES, record
+        from avrin.demo.plates import PLATES
+        from avrin.trace import write_csv
+
         for name in ("plates", "traces"):
             (folder / name).mkdir(parents=True, exist_ok=True)
         untouched = not project.exists() or _digest(project.read_bytes()) == made.split(" ")[0]

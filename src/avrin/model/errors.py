@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import difflib
 from collections.abc import Iterable
 
 __all__ = ["AvrinError", "nearest"]
@@ -33,5 +32,7 @@ class AvrinError(Exception):
 
 def nearest(word: str, known: Iterable[str]) -> str:
     """The known word most like `word`, or "" when none is close."""
+    import difflib
+
     close = difflib.get_close_matches(word, list(known), n=1, cutoff=0.6)
     return close[0] if close else ""

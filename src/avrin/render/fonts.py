@@ -12,12 +12,13 @@ import tempfile
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from avrin.trace import cache_folder
+from avrin.trace import Kept, cache_folder
 
 __all__ = ["MONO", "SANS", "SANS_BOLD", "Face", "Glyph", "Run", "TextMeasure", "face", "font_file", "shape"]
 
 SANS, SANS_BOLD, MONO = "FiraGO_Regular", "FiraGO_Bold", "FiraMono_Regular"
 MOST_CHARACTERS = 2000  # of one line; nothing longer fits any screen
+VERSION = "1"  # of what is kept; raise it when fonts, features or the library change
 FEATURES = {"kern": True, "liga": True, "tnum": True}
 
 
@@ -52,29 +53,46 @@ def font_file(name: str) -> Path:
 
 
 class Face:
-    """A loaded font. units: of its em square."""
+    """A font. units: of its em square. cap: height of a capital letter, in ems.
+
+    Lines and outlines are kept from start to start; the shaping library is loaded for the first new one.
+    """
 
     def __init__(self, name: str) -> None:
+        self.name = name
+        self._lines: Kept[tuple[tuple[tuple[int, int, int], ...], int]] = Kept(
+            f"lines-{name}", VERSION, tuple[tuple[tuple[int, int, int], ...], int]
+        )
+        self._outlines: Kept[tuple[tuple[str | float, ...], ...]] = Kept(
+            f"outlines-{name}", VERSION, tuple[tuple[str | float, ...], ...]
+        )
+        measures: Kept[int] = Kept(f"measures-{name}", VERSION, int)
+        self.units = measures.get("units") or measures.put("units", int(self._loaded[1].face.upem))
+        self.cap = (measures.get("cap") or measures.put("cap", self._cap_units())) / self.units
+
+    @functools.cached_property
+    def _loaded(self) -> tuple[Any, Any]:
+        """The shaping library, and the font in it."""
         import uharfbuzz as hb
 
-        self.name = name
-        self._hb = hb
-        self._face = hb.Face(hb.Blob.from_file_path(str(font_file(name))))
-        self._font = hb.Font(self._face)
-        self.units = int(self._face.upem)
-        self._outlines: dict[int, tuple[tuple[str | float, ...], ...]] = {}
-        height = self._font.get_glyph_extents(self._font.get_nominal_glyph(ord("H")))
-        self.cap = float(height.y_bearing) / self.units
+        return hb, hb.Font(hb.Face(hb.Blob.from_file_path(str(font_file(self.name)))))
 
-    @functools.lru_cache(maxsize=4096)  # noqa: B019  # faces live as long as the program
+    def _cap_units(self) -> int:
+        font = self._loaded[1]
+        return int(font.get_glyph_extents(font.get_nominal_glyph(ord("H"))).y_bearing)
+
     def shaped(self, text: str) -> tuple[tuple[tuple[int, int, int], ...], int]:
         """Glyph numbers with their origins, and the advance, all in font units, y up."""
+        return self._lines.get(text) or self._lines.put(text, self._shape(text))
+
+    def _shape(self, text: str) -> tuple[tuple[tuple[int, int, int], ...], int]:
         if not text:
             return (), 0
-        buffer = self._hb.Buffer()
+        hb, font = self._loaded
+        buffer = hb.Buffer()
         buffer.add_str(text[:MOST_CHARACTERS].replace("\n", " "))
         buffer.guess_segment_properties()
-        self._hb.shape(self._font, buffer, FEATURES)
+        hb.shape(font, buffer, FEATURES)
         pen, glyphs = 0, []
         for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
             glyphs.append((info.codepoint, pen + place.x_offset, place.y_offset))
@@ -83,12 +101,12 @@ class Face:
 
     def outline(self, number: int) -> tuple[tuple[str | float, ...], ...]:
         """A glyph's outline in font units, y up: commands M, L, Q, C, Z with absolute points."""
-        found = self._outlines.get(number)
-        if found is None:
+        known = self._outlines.get(str(number))
+        if known is None:
             pen = _Pen()
-            self._font.draw_glyph_with_pen(number, pen)
-            found = self._outlines[number] = tuple(pen.commands)
-        return found
+            self._loaded[1].draw_glyph_with_pen(number, pen)
+            known = self._outlines.put(str(number), tuple(pen.commands))
+        return known
 
 
 class _Pen:

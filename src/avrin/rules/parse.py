@@ -6,22 +6,15 @@ the user's cache for the next one.
 
 from __future__ import annotations
 
-import atexit
 import functools
 import hashlib
-import logging
-import os
 import re
-import tempfile
 from importlib import resources
-from pathlib import Path
 from typing import TYPE_CHECKING
-
-import msgspec
 
 from avrin.rules.errors import RuleError
 from avrin.rules.nodes import Node, children
-from avrin.trace import cache_folder
+from avrin.trace import Kept
 
 if TYPE_CHECKING:
     from lark import Lark
@@ -31,9 +24,7 @@ __all__ = ["MOST_CHARACTERS", "MOST_DEEP", "parse"]
 
 MOST_CHARACTERS = 4000
 MOST_DEEP = 100
-MOST_KEPT = 2000
 VERSION = 1  # of the trees; raise it when nodes or their building change
-log = logging.getLogger(__name__)
 
 
 def parse(text: str) -> Node:
@@ -47,11 +38,13 @@ def parse(text: str) -> Node:
             advice="Move parts of it into derived values",
         )
     trees = _trees()
-    if (known := trees.get(text)) is not None:
-        return known
-    node = _parsed(text)
-    trees[text] = node
-    return node
+    return trees.get(text) or trees.put(text, _parsed(text))
+
+
+@functools.cache
+def _trees() -> Kept[Node]:
+    stamp = hashlib.blake2b(f"{VERSION}{_grammar()}".encode(), digest_size=8).hexdigest()
+    return Kept("rules", stamp, Node)
 
 
 def _parsed(text: str) -> Node:
@@ -164,38 +157,3 @@ def _open_bracket(text: str) -> int | None:
         elif match[0] == ")" and opened:
             opened.pop()
     return opened[-1] if opened else None
-
-
-# -- trees kept for the next run ------------------------------------------------------------------------------------
-
-
-@functools.cache
-def _trees() -> dict[str, Node]:
-    path = _kept_file()
-    trees: dict[str, Node] = {}
-    try:
-        trees = msgspec.msgpack.decode(path.read_bytes(), type=dict[str, Node])
-    except FileNotFoundError:
-        pass
-    except (OSError, msgspec.MsgspecError) as error:
-        log.warning("the kept rule trees cannot be used (%s)", error)
-    known = set(trees)
-    atexit.register(lambda: _keep(trees, path) if not trees.keys() <= known else None)
-    return trees
-
-
-def _kept_file() -> Path:
-    stamp = hashlib.blake2b(f"{VERSION}{_grammar()}".encode(), digest_size=8).hexdigest()
-    return cache_folder() / f"rules-{stamp}.msgpack"
-
-
-def _keep(trees: dict[str, Node], path: Path) -> None:
-    newest = dict(list(trees.items())[-MOST_KEPT:])
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(msgspec.msgpack.encode(newest))
-        Path(temporary).replace(path)
-    except OSError as error:
-        log.warning("the rule trees could not be kept: %s", error)

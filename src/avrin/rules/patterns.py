@@ -17,12 +17,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from avrin.model import AvrinError
-from avrin.trace import FloatArray
+from avrin.trace import FloatArray, Kept
 
 __all__ = ["PLAIN", "Pattern", "pattern"]
 
 ROUNDINGS = {"near": ROUND_HALF_EVEN, "up": ROUND_CEILING, "down": ROUND_FLOOR}
 MOST_DECIMALS = 15
+VERSION = 1  # of what is kept; raise it when the library or its use changes
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +75,10 @@ class Pattern:
         if self.kind == "plain":
             text = f"{exact:f}"
             return text.rstrip("0").rstrip(".") if "." in text else text
-        return str(_ldml(self.source).apply(exact, _english(), decimal_quantization=True))
+        name = f"{self.source}\n{exact}"
+        return _texts().get(name) or _texts().put(
+            name, str(_ldml(self.source).apply(exact, _english(), decimal_quantization=True))
+        )
 
 
 PLAIN = Pattern("", "plain", 2)
@@ -110,7 +114,21 @@ def _english() -> Any:
     return Locale("en")
 
 
+@functools.cache
+def _texts() -> Kept[str]:
+    """Numbers as texts, written by the library once."""
+    return Kept("numbers", f"{VERSION}", str)
+
+
+@functools.cache
+def _decimals() -> Kept[int]:
+    """How many digits after the point each pattern shows that the library could read."""
+    return Kept("patterns", f"{VERSION}", int)
+
+
 def _number_pattern(shape: str, rounding: str) -> Pattern:
+    if (known := _decimals().get(shape)) is not None:
+        return Pattern(shape, "number", known, rounding)
     try:
         parsed = _ldml(shape)
         decimals = int(parsed.frac_prec[1]) + int(parsed.scale)
@@ -119,7 +137,7 @@ def _number_pattern(shape: str, rounding: str) -> Pattern:
         parsed.apply(Decimal(0), "en")
     except Exception as error:  # the library has no error of its own for patterns it cannot read
         raise AvrinError(f"`{shape}` is no number pattern", advice="Write for example 0, 0.0, #,##0 or 0%") from error
-    return Pattern(shape, "number", decimals, rounding)
+    return Pattern(shape, "number", _decimals().put(shape, decimals), rounding)
 
 
 DURATION = re.compile(r"(?:h+|m{1,2}|s{1,2}|S{1,3}|'[^']*'|[^A-Za-z'])+")

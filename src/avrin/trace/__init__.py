@@ -13,6 +13,7 @@ from avrin.trace.frames import (
     Trace,
     Value,
 )
+from avrin.trace.kept import Kept
 from avrin.trace.pyramid import Pyramid
 from avrin.trace.store import cache_folder, open_trace
 from avrin.trace.summary import ColumnSummary, summarise
@@ -27,6 +28,7 @@ __all__ = [
     "ColumnKind",
     "ColumnSummary",
     "FloatArray",
+    "Kept",
     "Pyramid",
     "Trace",
     "Value",

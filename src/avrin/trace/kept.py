@@ -1,0 +1,71 @@
+"""Small results kept for the next start: what libraries take long to load for and give the same answer to each time.
+
+Parse trees, shaped lines, formatted numbers. One file a kind in the user's cache; it can be deleted at any time, and
+a broken one is started anew.
+"""
+
+from __future__ import annotations
+
+import atexit
+import logging
+import os
+import tempfile
+from pathlib import Path
+from typing import Any, Generic, TypeVar
+
+import msgspec
+
+from avrin.trace.store import cache_folder
+
+__all__ = ["Kept"]
+
+log = logging.getLogger(__name__)
+T = TypeVar("T")
+
+
+class Kept(Generic[T]):
+    """Values by text, read when first asked for and written at the end when there are new ones.
+
+    stamp: changes when the same text would give another value. kind: the values' type, checked when read back.
+    most: how many are written, the newest.
+    """
+
+    def __init__(self, name: str, stamp: str, kind: Any, most: int = 4000) -> None:
+        self._path = cache_folder() / f"{name}-{stamp}.msgpack"
+        self._kind = kind
+        self._most = most
+        self._values: dict[str, T] = {}
+        try:
+            self._values = msgspec.msgpack.decode(self._path.read_bytes(), type=dict[str, kind])
+        except FileNotFoundError:
+            pass
+        except (OSError, msgspec.MsgspecError) as error:
+            log.warning("%s cannot be used and is made anew (%s)", self._path.name, error)
+        self._read = len(self._values)
+        self._new = False
+        atexit.register(self.write)
+
+    def get(self, key: str) -> T | None:
+        """The value of a text, None when it is not known."""
+        return self._values.get(key)
+
+    def put(self, key: str, value: T) -> T:
+        """Keep a value; gives it back."""
+        self._values[key] = value
+        self._new = True
+        return value
+
+    def write(self) -> None:
+        """Write what is new. Nothing is lost but time when it fails."""
+        if not self._new:
+            return
+        newest = dict(list(self._values.items())[-self._most :])
+        try:
+            self._path.parent.mkdir(parents=True, exist_ok=True)
+            handle, temporary = tempfile.mkstemp(dir=self._path.parent)
+            with os.fdopen(handle, "wb") as file:
+                file.write(msgspec.msgpack.encode(newest))
+            Path(temporary).replace(self._path)
+            self._new = False
+        except OSError as error:
+            log.warning("%s could not be written: %s", self._path.name, error)
