@@ -43,5 +43,5 @@ def test_bands_never_reached_are_told_and_reached_ones_are_not() -> None:
     bound = bind(Project(variables=VARIABLES, widgets=(widget,)))
     trace = Trace.make("dive", [0.0, 1.0], {"hull": Column.of([10.0, 30.0]), "leak": Column.of([True, True])})
     (finding,) = findings(Tracks(bound, trace))
-    assert (finding.code, finding.variable, finding.short) == ("never-reached", "hull", "lost never reached")
+    assert (finding.code, finding.variable, finding.short) == ("never-reached", "hull", "never lost")
     assert finding.why == "W is never lost (0) in dive"

@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from reference import Reference
 
 from avrin.rules import Scope, as_column, evaluate, parse
 from avrin.rules.functions.over_time import hold
 from avrin.trace import Column, Trace, Value
-from strategies import cuts, rules, templates, traces
+from reference import Reference
+from strategies import cuts, identical, rules, templates, traces
 
 
 def scope_of(trace: Trace) -> Scope:
@@ -40,7 +40,7 @@ def test_any_chunking_gives_identical_values(trace: Trace, data: st.DataObject) 
     whole = evaluate(steps, trace, scope.graph)
     for chunk in (1, data.draw(cuts(trace))):
         for a, b in zip(whole, evaluate(steps, trace, scope.graph, chunk=chunk), strict=True):
-            assert a.tobytes() == b.tobytes()
+            assert identical(a, b)
 
 
 @given(traces(), st.data())
@@ -51,12 +51,12 @@ def test_known_values_are_used_and_not_computed_again(trace: Trace, data: st.Dat
     both = scope.graph.add(outer.op, (inner, outer), "number")
     plain = evaluate([both], trace, scope.graph)
     (first,) = evaluate([inner], trace, scope.graph)
-    assert evaluate([both], trace, scope.graph, known={inner: first})[0].tobytes() == plain[0].tobytes()
+    assert identical(evaluate([both], trace, scope.graph, known={inner: first})[0], plain[0])
     if inner.constant is None and inner.op.name != "column":
         wrong = np.full(len(trace), 7.0)
         changed = evaluate([both], trace, scope.graph, known={inner: wrong})[0]
         expected = evaluate([outer], trace, scope.graph)[0] + 7.0
-        assert changed.tobytes() == expected.tobytes()
+        assert identical(changed, expected)
 
 
 def test_equal_rules_are_one_step_however_they_are_written() -> None:

@@ -81,16 +81,16 @@ class BindDesk(QWidget):
         self.lanes.drag_ended.connect(self._drag_ended)
         self.lanes.drag_cancelled.connect(self._drag_cancelled)
         self.lanes.offered.connect(self.bind_by_key)
-        self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.refresh)
-        self.card.verticalScrollBar().valueChanged.connect(self.ribbons.refresh)
+        self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
+        self.card.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         for signal in (
             session.project_changed,
             session.trace_changed,
             self.split.splitterMoved,
             self.upper.splitterMoved,
         ):
-            signal.connect(self.ribbons.refresh)
-        session.connect_selection(self.ribbons.refresh)
+            signal.connect(self.ribbons.later)
+        session.connect_selection(self.ribbons.later)
         for part in (self.card, self.hud, self.lanes.viewport()):
             part.installEventFilter(self)
         self.scale.set_width(self.width())
@@ -118,12 +118,12 @@ class BindDesk(QWidget):
         super().resizeEvent(event)
         self.ribbons.resize(self.size())
         self.ribbons.raise_()
-        self.ribbons.refresh()
+        self.ribbons.later()
         self.scale.set_width(self.width())
 
     def eventFilter(self, watched: object, event: QEvent) -> bool:
         if event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
-            self.ribbons.refresh()
+            self.ribbons.later()
         elif watched is self.hud and event.type() == QEvent.Type.MouseButtonPress:
             self.chooser.hide()
         return False

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from itertools import pairwise
 
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QRegion
 from PySide6.QtWidgets import QWidget
 
@@ -27,11 +27,18 @@ class Ribbons(QWidget):
         self._bars: list[tuple[QRect, QColor]] = []
         self._bends: list[tuple[QPainterPath, QPen]] = []
         self._ends: list[tuple[QPointF, QColor]] = []
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.refresh)
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
 
+    def later(self) -> None:
+        """Something moved: find the ribbons anew once everything lies where it will lie."""
+        self._timer.start(0)
+
     def refresh(self) -> None:
-        """Something moved: find the ribbons anew."""
+        """Find the ribbons anew."""
         self._bars, self._bends, self._ends = [], [], []
         for i, corners in reversed(list(enumerate(self._find()))):
             colour = QColor(theme().accent)

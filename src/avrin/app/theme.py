@@ -22,7 +22,7 @@ PIXELS: dict[Size, int] = {"small": 11, "text": 12, "large": 14, "title": 17}
 
 @dataclass(frozen=True)
 class Theme:
-    """The window's colours by role (see `docs/look.md`)."""
+    """The window's colours by role : the one place they stand."""
 
     dark: bool
     desk: QColor

@@ -25,7 +25,7 @@ def check(tracks: Tracks) -> Iterator[Finding]:
                 "never-reached",
                 "hint",
                 ident,
-                f"{band.name} never reached",
+                f"never {band.name}",
                 f"{widget.widget.title} is never {band.name} ({limit}) in {tracks.trace.name}",
                 "Play on until it is, or look at it in the ladder",
                 variable=names[0] if names else "",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, QRectF, Qt
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from avrin.app.card.band_strip import BandStrip
@@ -20,6 +20,7 @@ from avrin.widgets import BoundWidget
 __all__ = ["Card"]
 
 
+FADE = 26  # pixels
 MARGIN = 12  # pixels at the right, in which the scroll bar has its place
 
 
@@ -39,7 +40,11 @@ class Card(QScrollArea):
         self._bands: BandStrip | None = None
         self._level: QLabel | None = None
         self.ladder: LadderStrip | None = None
-        self.verticalScrollBar().rangeChanged.connect(self._make_room)
+        self._fade = _Fade(self)
+        bar = self.verticalScrollBar()
+        bar.rangeChanged.connect(self._make_room)
+        bar.valueChanged.connect(self._fade.place)
+        bar.rangeChanged.connect(self._fade.place)
         session.connect_selection(self.rebuild)
         session.project_changed.connect(self._project_changed)
         session.trace_changed.connect(self.rebuild)
@@ -62,6 +67,10 @@ class Card(QScrollArea):
         body = self.widget()
         if body is not None and (layout := body.layout()) is not None:
             layout.setContentsMargins(0, 0, MARGIN - (8 if most else 0), 0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fade.place()
 
     def _wanted_shape(self) -> tuple[object, ...]:
         """What decides which lines the card has; other edits keep its fields, and the caret in them."""
@@ -228,6 +237,30 @@ class Card(QScrollArea):
         """Put the caret into the first rule."""
         if self.rows:
             self.rows[0].edit.setFocus()
+
+
+class _Fade(QWidget):
+    """Where the card goes on below its edge, its last pixels fade into the desk."""
+
+    def __init__(self, card: Card) -> None:
+        super().__init__(card)
+        self._card = card
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+
+    def place(self) -> None:
+        """Along the lower edge, while there is more below it."""
+        bar = self._card.verticalScrollBar()
+        self.setGeometry(0, self._card.height() - FADE, self._card.width() - MARGIN, FADE)
+        self.setVisible(bar.value() < bar.maximum())
+        self.raise_()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        shade = QLinearGradient(0, 0, 0, FADE)
+        clear = QColor(theme().desk)
+        clear.setAlpha(0)
+        shade.setColorAt(0, clear)
+        shade.setColorAt(0.8, theme().desk)
+        QPainter(self).fillRect(self.rect(), shade)
 
 
 class _Line(QWidget):

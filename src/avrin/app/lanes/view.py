@@ -75,7 +75,9 @@ class LaneView(QAbstractScrollArea):
 
     def rebuild(self) -> None:
         """The project changed: other lanes, or the same with other values."""
-        self.lanes = lanes(self.session)
+        found = lanes(self.session)
+        if not self.session.bound.errors or set(found) != set(self.lanes):
+            self.lanes = found  # while a rule is half written, the lanes stay where they are
         self._tops, at = [], 0
         for lane in self.lanes:
             self._tops.append(at)
@@ -255,6 +257,8 @@ class LaneView(QAbstractScrollArea):
             return band or "showing"
         if text:
             return text
+        if widget.level is not None and self.session.tracks.value(widget.level, self.session.frame) is None:
+            return "missing"
         return band or said(self.session.value(next(iter(sources(widget)), "")))
 
     # -- hands ------------------------------------------------------------------------------------------------------
