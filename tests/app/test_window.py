@@ -374,10 +374,11 @@ def test_saving_writes_the_edit_and_a_faulty_file_leaves_what_is_open(window: Wi
     assert session.project.title == "Brinehook"
 
 
-def test_unsaved_edits_come_back_after_a_crash(window: Window) -> None:
+def test_unsaved_edits_come_back_after_a_crash(window: Window, qtbot: QtBot) -> None:
     session = window.session
     session.set_rule(("widget", "hull_bar", "inputs", "caption"), "CRASHED")
     assert session.path is not None
+    qtbot.waitUntil(lambda: not session._keeping.isActive(), timeout=3000)
     again = make_window(session.path)
     assert again.session.project.widget("hull_bar").inputs["caption"] == "CRASHED"
     assert again.session.history.edited

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin.audit import Finding, findings
 from avrin.model import (
@@ -39,6 +39,7 @@ __all__ = ["Selection", "Session", "sources"]
 
 log = logging.getLogger(__name__)
 DESK = Screen(name="desk", size=(1920, 1080))
+KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
 READ_EVERY = 0.05  # seconds between figures while playing
 SPEEDS = (0.25, 0.5, 1.0, 2.0, 4.0)
 
@@ -81,6 +82,9 @@ class Session(QObject):
         self.plate: Plate | None = None
         self.playing = False
         self.speed = 1.0
+        self._keeping = QTimer(self)
+        self._keeping.setSingleShot(True)
+        self._keeping.timeout.connect(self.keep_unsaved)
         self._read = 0.0  # when figures were last told
         self._moments: Array | None = None
         self._findings: list[Finding] | None = None
@@ -198,6 +202,7 @@ class Session(QObject):
         target = path or self.path
         assert target is not None  # the window asks for a name first
         save(self.project, target)
+        self._keeping.stop()
         _rescue_file(target).unlink(missing_ok=True)
         if self.path is not None:
             _rescue_file(self.path).unlink(missing_ok=True)
@@ -218,6 +223,7 @@ class Session(QObject):
 
     def forget_unsaved(self) -> None:
         """Edits the user let go need no keeping."""
+        self._keeping.stop()
         if self.path is not None:
             _rescue_file(self.path).unlink(missing_ok=True)
 
@@ -375,7 +381,8 @@ class Session(QObject):
             self.view_changed.emit()
         self.project_changed.emit()
         self.state_changed.emit()
-        self.keep_unsaved()
+        if not self._keeping.isActive():
+            self._keeping.start(KEEP_AFTER)
 
     def _show(self, trace: Trace, name: str) -> None:
         self.trace, self.trace_name = trace, name

@@ -1,5 +1,5 @@
 """Ladders: every widget just below, at and just above each of its edges. Knows no Qt."""
 
-from avrin.ladder.rungs import Rung, rungs
+from avrin.ladder.rungs import Climb, Rung, climbing, rungs
 
-__all__ = ["Rung", "rungs"]
+__all__ = ["Climb", "Rung", "climbing", "rungs"]

@@ -8,7 +8,7 @@ any rule. Each value is held for a while, so that conditions that must last have
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Generator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -18,12 +18,14 @@ from avrin.rules import evaluate
 from avrin.trace import Array, Column, FloatArray, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks
 
-__all__ = ["Rung", "rungs"]
+__all__ = ["Climb", "Rung", "climbing", "rungs"]
 
+TURNS = 6  # in which the sweep is done
 SWEEP = 129  # values tried across the range
 BEYOND = 0.06  # of the range that is looked at past each end
 HALVINGS = 16  # pins an edge to some 1e-7 of the range; the plainest number in between is the edge
 MOST_EDGES = 12
+RADIX = 1_000_003  # a prime above any code or length that occurs; products wrap around alike on both sides
 LASTS = 60.0  # seconds each value is held
 
 
@@ -42,8 +44,22 @@ class Rung:
     first: float | None
 
 
+Climb = Generator[None, None, list[Rung]]
+
+
 def rungs(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -> list[Rung]:
     """The ladder of a widget against a variable that feeds it, from missing upwards."""
+    work = climbing(tracks, widget, variable, frame)
+    while True:
+        try:
+            next(work)
+        except StopIteration as done:
+            found: list[Rung] = done.value
+            return found
+
+
+def climbing(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -> Climb:
+    """The same in small turns of some ten milliseconds, for a window that must not stand still; returns the rungs."""
     held = {name: column[frame] for name, column in tracks.trace.columns.items()} if len(tracks.trace) else {}
     bench = _Bench(tracks.bound, widget, variable.name, held)
     recorded = tracks.trace.columns.get(variable.name)
@@ -54,7 +70,7 @@ def rungs(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -
         words = list(recorded.words) if recorded is not None else []
         return _judged(bench, [None, "", *(w for w in words if w)], set(), tracks.trace, recorded, [])
     low, high = _range(variable, recorded)
-    edges = _edges(bench, low, high, whole=variable.type == "int")
+    edges = yield from _edges(bench, low, high, whole=variable.type == "int")
     step = 1.0 if variable.type == "int" else _step(high - low)
     numbers: dict[float, bool] = {}
     reach = max((high - low) * BEYOND, step)
@@ -87,23 +103,29 @@ class _Bench:
 
     def signatures(self, values: FloatArray) -> Array:
         """A number for each value's visible state; equal where the widget looks the same but for its length."""
-        trace = self._trace(values.tolist())
-        columns = self._widget.columns
-        arrays = evaluate(list(columns.values()), trace, self._bound.graph)
+        columns = {
+            name: step
+            for name, step in self._widget.columns.items()
+            if step.constant is None and (step.kind != "number" or name == "fraction")
+        }
+        if not columns:
+            return np.zeros(len(values), np.int64)
+        arrays = evaluate(list(columns.values()), self._trace(values.tolist()), self._bound.graph)
         marks: Array = np.zeros(len(values), np.int64)
-        visible = arrays[list(columns).index("visible")][1::2] > 0
-        for step, array in zip(columns.values(), arrays, strict=True):
+        hidden = np.zeros(len(values), bool)
+        for (name, step), array in zip(columns.items(), arrays, strict=True):
             last = array[1::2]
+            if name == "visible":
+                hidden = last == 0
+                continue
             if step.kind == "number":
                 part = np.where(np.isnan(last), 3, np.where(last <= 0, 0, np.where(last >= 1, 2, 1)))
-                part = part if "fraction" in columns and step is columns["fraction"] else np.isnan(last) * 1
-            elif step.kind == "text" and step is not columns["band"]:
+            elif step.kind == "text" and name != "band":
                 part = np.array([len(self._bound.graph.words.text(code) or "") for code in last.tolist()])
             else:
                 part = last.astype(np.int64)
-            _, part = np.unique(part, return_inverse=True)
-            marks = marks * (int(part.max(initial=0)) + 1) + part
-        return np.where(visible, marks, -1)
+            marks = marks * RADIX + part + 1
+        return np.where(hidden, -1, marks)
 
     def _trace(self, values: Sequence[Value]) -> Trace:
         frames = 2 * len(values)
@@ -122,23 +144,26 @@ def _range(variable: Variable, recorded: Column | None) -> tuple[float, float]:
     return (low, high) if high > low else (low, low + 1.0)
 
 
-def _edges(bench: _Bench, low: float, high: float, *, whole: bool) -> list[float]:
+def _edges(bench: _Bench, low: float, high: float, *, whole: bool) -> Generator[None, None, list[float]]:
     """The least values at which the visible state has changed from what it was below."""
     reach = (high - low) * BEYOND
     tried = np.linspace(low - reach, high + reach, SWEEP)
     if whole:
         tried = np.unique(np.rint(tried))
-    marks = bench.signatures(tried)
+    parts = []
+    for part in np.array_split(tried, TURNS):
+        parts.append(bench.signatures(part))
+        yield
+    marks = np.concatenate(parts)
     at = np.flatnonzero(marks[1:] != marks[:-1])[:MOST_EDGES]
-    below, above = tried[at].copy(), tried[at + 1].copy()
+    below, above, before = tried[at].copy(), tried[at + 1].copy(), marks[at]
     for _ in range(HALVINGS):
         middle = np.floor((below + above) / 2) if whole else (below + above) / 2
         open_ = (middle > below) & (middle < above)
         if not open_.any():
             break
-        # Signatures are numbered anew each time, so each edge's lower side is asked along with its middle.
-        pair = bench.signatures(np.concatenate((below, middle)))
-        same = pair[: len(at)] == pair[len(at) :]
+        same = bench.signatures(middle) == before
+        yield
         below = np.where(open_ & same, middle, below)
         above = np.where(open_ & ~same, middle, above)
     return sorted({_plainest(b, a) for b, a in zip(below.tolist(), above.tolist(), strict=True)})

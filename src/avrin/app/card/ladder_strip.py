@@ -10,7 +10,7 @@ from avrin.app.paint import draw_shapes
 from avrin.app.session import Session, sources
 from avrin.app.theme import font, theme
 from avrin.app.values import clock, said
-from avrin.ladder import Rung, rungs
+from avrin.ladder import Climb, Rung, climbing
 from avrin.render import widget_small
 from avrin.widgets import BoundWidget
 
@@ -54,7 +54,12 @@ class LadderStrip(QWidget):
         self._outdated = True
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self.refresh)
+        self._timer.timeout.connect(self._begin)
+        self._turn = QTimer(self)
+        self._turn.setSingleShot(True)
+        self._turn.timeout.connect(self._climb)
+        self._work: Climb | None = None
+        self._wanted: tuple[str, BoundWidget | None] = ("", None)
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
         session.values_changed.connect(self._later)
@@ -71,15 +76,31 @@ class LadderStrip(QWidget):
         if not self.session.playing and not self._timer.isActive():
             self._timer.start(REST)
 
-    def refresh(self) -> None:
-        """Work the ladder out anew for the playhead."""
+    def _begin(self) -> None:
+        """Work the ladder out anew for the playhead, a little at a time; a newer wish drops an older one."""
         chosen = self.session.widget
-        self.rungs, self.driver, self._for = [], "", chosen
-        if chosen is not None:
-            known = self.session.project.all_variables()
-            self.driver = next((name for name in sources(chosen) if name in known), "")
-            if self.driver:
-                self.rungs = short(rungs(self.session.tracks, chosen, known[self.driver], self.session.frame))
+        known = self.session.project.all_variables()
+        driver = next((name for name in sources(chosen) if name in known), "") if chosen is not None else ""
+        if chosen is None or not driver:
+            self._work = None
+            self._show([], driver, chosen)
+            return
+        self._work = climbing(self.session.tracks, chosen, known[driver], self.session.frame)
+        self._wanted = (driver, chosen)
+        self._turn.start(0)
+
+    def _climb(self) -> None:
+        if self._work is None:
+            return
+        try:
+            next(self._work)
+            self._turn.start(0)
+        except StopIteration as done:
+            self._work = None
+            self._show(short(done.value), *self._wanted)
+
+    def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None) -> None:
+        self.rungs, self.driver, self._for = found, driver, widget
         self.update()
 
     def _cell(self, i: int) -> QRectF:
@@ -91,12 +112,13 @@ class LadderStrip(QWidget):
         t = theme()
         if self._outdated:
             self._outdated = False
-            self._timer.start(0)
+            # At once for a widget just selected; after a rest while somebody types.
+            self._timer.start(0 if self._for is not self.session.widget and not self.rungs else REST)
             if self._for is None:
                 return
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if not self.rungs or self._for is not self.session.widget or self._for is None:
+        if not self.rungs or self._for is None:
             painter.setPen(t.third)
             painter.setFont(font("small"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignTop, "No variable feeds this widget yet.")
