@@ -250,7 +250,7 @@ def starting() -> None:
     )
     numpy = "import numpy\n" + empty
     ours = (
-        "import os\nfrom avrin.app.main import application, make_window\nfrom avrin.demo import install_demo\n"
+        "import gc, os\ngc.disable()\nfrom avrin.app.main import application, make_window\nfrom avrin.demo import install_demo\n"
         "w = make_window(install_demo())\nw.show()\napplication().processEvents()\nos._exit(0)"
     )
 

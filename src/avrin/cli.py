@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import gc
 import json
 import os
 import sys
@@ -102,9 +103,7 @@ def _demo(arguments: argparse.Namespace) -> int:
     from avrin.demo import install_demo
 
     if arguments.shots is None and _display():
-        from avrin.app.main import run
-
-        return run(install_demo())
+        return _window(install_demo())
     folder: Path = arguments.shots or Path("avrin-demo")
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from avrin.app.shots import take_shots
@@ -117,13 +116,19 @@ def _demo(arguments: argparse.Namespace) -> int:
 
 
 def _open(arguments: argparse.Namespace) -> int:
-    from avrin.app.main import run
     from avrin.model import load
 
     if not _display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
         load(arguments.file)
         raise AvrinError("there is no display to open a window on", advice="Use track or frame to look at the project")
-    return run(arguments.file)
+    return _window(arguments.file)
+
+
+def _window(path: Path) -> int:
+    gc.disable()  # looking for rubbish among what starting makes would take a tenth of the start
+    from avrin.app.main import run
+
+    return run(path)
 
 
 # -- values ---------------------------------------------------------------------------------------------------------

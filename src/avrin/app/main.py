@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import signal
 import sys
@@ -57,6 +58,8 @@ def run(path: Path | None) -> int:
     heartbeat.start(500)
     heartbeat.timeout.connect(lambda: None)
     window.show()
+    gc.freeze()  # what starting made is there to stay; the command line had put the collector off until now
+    gc.enable()
     return int(app.exec())
 
 

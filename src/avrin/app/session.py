@@ -162,7 +162,7 @@ class Session(QObject):
         if unsaved is not None and unsaved != project:
             self.history.push(unsaved, "edits that had not been saved")
             self.said.emit("Brought back edits that had not been saved", False)
-        self.selected = Selection()
+        self.selected = Selection(widget=self.project.widgets[0].id) if self.project.widgets else Selection()
         self.screen = project.screens[0] if project.screens else DESK
         self.plate = project.plates[0] if project.plates else None
         self.bound = bind(self.project)
@@ -176,8 +176,6 @@ class Session(QObject):
                 self._show(_nothing(), "")
         else:
             self._show(_nothing(), "")
-        if self.project.widgets:
-            self.select(Selection(widget=self.project.widgets[0].id))
         self.view_changed.emit()
         self.state_changed.emit()
 
