@@ -127,6 +127,7 @@ def faulty(demo: Path, tmp_path: Path, old: str, new: str) -> str:
 FAULTS = [
     (["eval", "hul", "--trace", "T"], "rule, column 1: no variable `hul`: did you mean `hull`?"),
     (["eval", "", "--trace", "T"], "the rule is empty"),
+    (["eval", "hull / 0", "--trace", "T"], "rule, column 8: this divides by zero"),
     (["eval", "(" * 5000, "--trace", "T"], "4,000 characters"),
     (["eval", "x" * 10_000, "--trace", "T"], "4,000 characters"),
     (["eval", "hull", "--trace", "none.csv"], "none.csv: cannot be read"),

@@ -29,6 +29,8 @@ FAULTS = [
     ("prev(hull, 1.5)", 11, "whole number of frames"),
     ('text(hull, "q")', 11, "`q` is no pattern"),
     ("text(hull, phase)", 11, "written out"),
+    ("hull / 0", 7, "divides by zero, so it is always missing"),
+    ("hull / (2 - 2)", 8, "divides by zero"),
     ("slot", 0, "repeated over a roster"),
     ("a", 0, "needs itself: a -> b -> a"),
     ("bad + 1", 0, "the derived value `bad` has an error of its own"),

@@ -210,7 +210,12 @@ class Scope:
     def _arithmetic(self, node: n.Arithmetic) -> Step:
         result = self._need(node.first, "number")
         for sign, operand in node.rest:
-            result = self.graph.add(op.ARITHMETIC[sign], (result, self._need(operand, "number")), "number")
+            step = self._need(operand, "number")
+            if sign == "/" and step.constant is not None and step.constant[0] == 0:
+                raise RuleError(
+                    "this divides by zero, so it is always missing", operand.span, advice="Divide by something else"
+                )
+            result = self.graph.add(op.ARITHMETIC[sign], (result, step), "number")
         return result
 
     def _comparison(self, node: n.Comparison) -> Step:
