@@ -15,7 +15,8 @@ os.environ["AVRIN_CACHE"] = f"{_FOLDER.name}/cache"
 os.environ["AVRIN_DATA"] = f"{_FOLDER.name}/data"
 os.environ["XDG_CONFIG_HOME"] = f"{_FOLDER.name}/config"
 
-settings.register_profile("avrin", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow])
+EXAMPLES = int(os.environ.get("AVRIN_EXAMPLES", "60"))  # of each property
+settings.register_profile("avrin", deadline=None, max_examples=EXAMPLES, suppress_health_check=[HealthCheck.too_slow])
 settings.load_profile("avrin")
 
 

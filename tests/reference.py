@@ -6,6 +6,7 @@ Values are Python's: float, bool, str, or None for missing. A run's frames are l
 from __future__ import annotations
 
 import math
+from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -132,6 +133,61 @@ class Reference:
             if self.at(args[1], frame) is True:
                 state = False
         return state
+
+    def rose(self, args: list[n.Node], i: int) -> Value:
+        return i > self.start[i] and self.at(args[0], i) is True and self.at(args[0], i - 1) is not True
+
+    def fell(self, args: list[n.Node], i: int) -> Value:
+        return i > self.start[i] and self.at(args[0], i) is not True and self.at(args[0], i - 1) is True
+
+    def once(self, args: list[n.Node], i: int) -> Value:
+        return any(self.at(args[0], frame) is True for frame in self.so_far(i))
+
+    def count(self, args: list[n.Node], i: int) -> Value:
+        return float(sum(self.rose(args, frame) is True for frame in self.so_far(i)))
+
+    def tally(self, args: list[n.Node], i: int) -> Value:
+        return float(sum(self.at(args[0], frame) is True for frame in self.so_far(i)))
+
+    def best(self, args: list[n.Node], i: int) -> Value:
+        return max(self.there(args[0], i), default=None)
+
+    def worst(self, args: list[n.Node], i: int) -> Value:
+        return min(self.there(args[0], i), default=None)
+
+    def gains(self, args: list[n.Node], i: int) -> Value:
+        found, total = self.there(args[0], i), 0.0
+        for before, after in pairwise(found):
+            total += after - before if after > before else 0.0
+        return None if math.isnan(total) else total
+
+    def losses(self, args: list[n.Node], i: int) -> Value:
+        found, total = self.there(args[0], i), 0.0
+        for before, after in pairwise(found):
+            total += before - after if after < before else 0.0
+        return None if math.isnan(total) else total
+
+    def delay(self, args: list[n.Node], i: int) -> Value:
+        wait = self.at(args[1], i)
+        if wait is None:
+            return None
+        then = [frame for frame in self.so_far(i) if self.trace.t[frame] <= self.trace.t[i] - wait]
+        return self.at(args[0], then[-1]) if then else None
+
+    def blink(self, args: list[n.Node], i: int) -> Value:
+        period = self.at(args[0], i)
+        duty = self.at(args[1], i) if len(args) > 1 else 0.5
+        if period is None or duty is None or not period > 0:  # type: ignore[operator]
+            return None
+        return bool((self.trace.t[i] - self.trace.t[self.start[i]]) % period < period * duty)  # type: ignore[operator]
+
+    def so_far(self, i: int) -> range:
+        return range(self.start[i], i + 1)
+
+    def there(self, node: n.Node, i: int) -> list[float]:
+        """All values of the run so far that are not missing."""
+        found = (self.at(node, frame) for frame in self.so_far(i))
+        return [value for value in found if isinstance(value, float)]
 
 
 def _lift(function: Any, *values: Any) -> Value:

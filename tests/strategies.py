@@ -61,6 +61,9 @@ def _number(
         st.builds("distance({}, {}, {}, {})".format, rule, rule, rule, rule),
         st.builds("prev({}, {})".format, rule, st.integers(0, 4)),
         st.builds("since({})".format, flag),
+        st.builds("{}({})".format, st.sampled_from(["best", "worst", "gains", "losses"]), rule),
+        st.builds("{}({})".format, st.sampled_from(["count", "tally"]), flag),
+        st.builds("delay({}, {})".format, rule, st.sampled_from(["0", "250ms", "0.6", "1s", "abs(air)"])),
         st.builds("lasted({})".format, flag),
         st.builds("length({})".format, text),
         st.builds("(if {} then {} else {})".format, flag, rule, rule),
@@ -82,6 +85,9 @@ def _flag(
         st.builds("(not {})".format, rule),
         st.builds("held({}, {})".format, rule, st.sampled_from(["0", "250ms", "1s", "abs(air)"])),
         st.builds("latch({}, {})".format, rule, rule),
+        st.builds("{}({})".format, st.sampled_from(["rose", "fell", "once"]), rule),
+        st.sampled_from(["blink(1s)", "blink(500ms, 0.2)", "blink(air)", "blink(1s, hull)"]),
+        st.builds("delay({}, {})".format, rule, st.sampled_from(["0.1", "0.5s", "abs(hull)"])),
         st.builds("has({})".format, number | text | rule),
         st.builds("prev({})".format, rule),
         st.builds("(if {} then {} else {})".format, rule, rule, rule),
@@ -104,7 +110,12 @@ def rules(kind: str, depth: int = 2) -> st.SearchStrategy[str]:
         return leaf | _number(number, flag, text)
     if kind == "flag":
         return leaf | _flag(number, flag, text)
-    return leaf | st.builds("upper({})".format, text) | st.builds("({} otherwise {})".format, text, text)
+    return (
+        leaf
+        | st.builds("delay({}, 250ms)".format, text)
+        | st.builds("upper({})".format, text)
+        | st.builds("({} otherwise {})".format, text, text)
+    )
 
 
 def templates() -> st.SearchStrategy[str]:

@@ -12,7 +12,7 @@ import numpy as np
 
 from avrin.rules.functions.spec import Function, Param, applies, flag, number
 from avrin.rules.steps import Chunk, Graph, Op, Step
-from avrin.trace import FALSE, TRUE, Array
+from avrin.trace import FALSE, MISSING, TRUE, Array
 
 __all__ = ["FUNCTIONS", "LATCH", "hold"]
 
@@ -103,6 +103,31 @@ def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) ->
     return hold(out, at, np.where(off[at], FALSE, TRUE), FALSE if state is None else state)
 
 
+def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> tuple[Array, Array]:
+    """State: times and values of the run's frames that a later frame may still look back to."""
+    (nothing,) = params
+    x, wait = _wide(args[0], chunk), _wide(args[1], chunk)
+    times, values = (chunk.t[:0], x[:0]) if state is None else state
+    times, values = np.concatenate((times, chunk.t)), np.concatenate((values, x))
+    at = np.searchsorted(times, chunk.t - wait, "right") - 1
+    latest = len(times) - chunk.frames + np.arange(chunk.frames)  # no frame after this one, whatever the wait
+    known = (at >= 0) & ~np.isnan(wait)
+    out[...] = np.where(known, values[np.minimum(np.maximum(at, 0), latest)], nothing)
+    if len(args[1]) == 1 and wait[0] >= 0:  # a wait that never changes: older frames are done with
+        oldest = max(0, int(np.searchsorted(times, chunk.t[-1] - wait[0], "right")) - 1)
+        times, values = times[oldest:], values[oldest:]
+    return times, values
+
+
+def _blink(out: Array, args: Args, _params: Params, chunk: Chunk, _state: Any) -> None:
+    period, duty = args
+    past = np.mod(chunk.t - chunk.began, period)
+    out[...] = np.where(period > 0, np.where(past < period * duty, TRUE, FALSE), MISSING)
+    np.copyto(out, MISSING, where=np.isnan(duty))
+
+
+DELAY = Op("delay", _delay, timed=True)
+BLINK = Op("blink", _blink, timed=True)
 LASTED = Op("lasted", _lasted, timed=True)
 HELD = Op("held", _held, timed=True)
 SINCE = Op("since", _since, timed=True)
@@ -119,9 +144,19 @@ def _build_prev(graph: Graph, args: Sequence[Step]) -> Step:
     return graph.add(PREV, (x,), x.kind, (int(back.constant[0]), nothing[0].item()))
 
 
+def _build_delay(graph: Graph, args: Sequence[Step]) -> Step:
+    nothing = graph.constant(None, args[0].kind).constant
+    assert nothing is not None
+    return graph.add(DELAY, args, args[0].kind, (nothing[0].item(),))
+
+
 FUNCTIONS = (
     Function("prev", (Param("x", "any"), number("n", "1", whole=True)), "number",
              "x one frame ago, or n frames; missing before that.", "prev(hull)", _build_prev),
+    Function("delay", (Param("x", "any"), number("d")), "number",
+             "x as it was d seconds ago, at the last frame by then; missing before.", "delay(hull, 1s)", _build_delay),
+    Function("blink", (number("period"), number("duty", "0.5")), "flag",
+             "True in the first part (half) of each period since the run began.", "blink(500ms)", applies(BLINK, "flag")),
     Function("change", (number("x"),), "number", "x minus what it was a frame ago; 0 on a run's first frame.",
              "change(hull)", applies(CHANGE, "number")),
     Function("lasted", (flag("c"),), "number", "Seconds since c became true and stayed so; 0 while false.",

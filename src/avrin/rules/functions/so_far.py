@@ -1,0 +1,117 @@
+"""Functions that sum up a run so far: edges counted, extremes, rises and falls added up.
+
+All begin anew with each run; a missing condition counts as false, a missing number is passed over.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from avrin.rules.functions.over_time import hold
+from avrin.rules.functions.spec import Function, applies, flag, number
+from avrin.rules.steps import Chunk, Op
+from avrin.trace import TRUE, Array
+
+__all__ = ["FUNCTIONS"]
+
+Args = Sequence[Array]
+Params = tuple[Any, ...]
+
+
+def _truth(values: Array, chunk: Chunk) -> Array:
+    return np.broadcast_to(values == TRUE, (chunk.frames,))
+
+
+def _edges(c: Array, before: Any, *, rising: bool) -> Array:
+    """Where c turns true (false); `before` is c on the frame before this chunk, None where the run begins here."""
+    at = np.empty(len(c), bool)
+    at[1:] = c[1:] & ~c[:-1] if rising else c[:-1] & ~c[1:]
+    at[0] = before is not None and bool(c[0]) is rising and bool(before) is not rising
+    return at
+
+
+def _turning(rising: bool) -> Any:
+    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> bool:
+        """State: c on the last frame."""
+        c = _truth(args[0], chunk)
+        np.multiply(_edges(c, state, rising=rising), TRUE, out=out, casting="unsafe")
+        return bool(c[-1])
+
+    return kernel
+
+
+def _once(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> bool:
+    """State: whether c was ever true."""
+    c = _truth(args[0], chunk)
+    first = 0 if state else int(c.argmax()) if c.any() else len(c)
+    out[:first] = 0
+    out[first:] = TRUE
+    return first < len(c)
+
+
+def _count(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> tuple[bool, float]:
+    """State: (c on the last frame, rises so far)."""
+    before, risen = (None, 0.0) if state is None else state
+    c = _truth(args[0], chunk)
+    np.cumsum(_edges(c, before, rising=True), out=out)
+    np.add(out, risen, out=out)
+    return bool(c[-1]), float(out[-1])
+
+
+def _tally(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> float:
+    """State: true frames so far."""
+    np.cumsum(_truth(args[0], chunk), out=out)
+    np.add(out, state or 0.0, out=out)
+    return float(out[-1])
+
+
+def _extreme(pick: np.ufunc) -> Any:
+    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> float:
+        """State: the extreme so far, NaN while there was no value."""
+        pick.accumulate(np.broadcast_to(args[0], (chunk.frames,)), out=out)
+        if state is not None:
+            pick(out, state, out=out)
+        return float(out[-1])
+
+    return kernel
+
+
+def _summed(sign: float) -> Any:
+    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> tuple[float, float]:
+        """State: (the latest value that was there, the sum so far). Sums add up frame by frame, so any cut is alike."""
+        last, total = (np.nan, 0.0) if state is None else state
+        x = np.broadcast_to(args[0], (chunk.frames,))
+        at = np.flatnonzero(~np.isnan(x))
+        if not len(at):
+            out[...] = total
+            return last, total
+        steps = np.diff(x[at], prepend=last) * sign
+        steps[~(steps > 0)] = 0.0  # the other way, and the first value of all
+        sums = np.cumsum(np.concatenate(([total], steps)))[1:]
+        hold(out, at, sums, total)
+        return float(x[at[-1]]), float(sums[-1])
+
+    return kernel
+
+
+def _function(name: str, kernel: Any, param: Any, result: Any, help_: str, example: str) -> Function:
+    return Function(name, (param,), result, help_, example, applies(Op(name, kernel, timed=True), result))
+
+
+FUNCTIONS = (
+    _function("rose", _turning(True), flag("c"), "flag", "Whether c turned true on this frame; not on a run's first.",
+              "rose(leak)"),
+    _function("fell", _turning(False), flag("c"), "flag", "Whether c turned false on this frame; not on a run's first.",
+              "fell(leak)"),
+    _function("once", _once, flag("c"), "flag", "Whether c has been true yet.", "once(air < 20)"),
+    _function("count", _count, flag("c"), "number", "How often c has turned true.", "count(leak)"),
+    _function("tally", _tally, flag("c"), "number", "On how many frames c was true.", "tally(leak)"),
+    _function("best", _extreme(np.fmax), number("x"), "number", "The largest x so far.", "best(depth)"),
+    _function("worst", _extreme(np.fmin), number("x"), "number", "The smallest x so far.", "worst(hull)"),
+    _function("gains", _summed(1.0), number("x"), "number", "The sum of all rises of x so far.", "gains(hull)"),
+    _function("losses", _summed(-1.0), number("x"), "number", "The sum of all falls of x so far, as a positive number.",
+              "losses(hull)"),
+)  # fmt: skip
