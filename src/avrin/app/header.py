@@ -18,19 +18,44 @@ __all__ = ["Header", "Link"]
 HEIGHT = 44
 
 
-class Link(QWidget):
-    """Flat text that can be pressed. menu: opens below it; a small mark says so."""
+class Pressable(QWidget):
+    """Something flat that answers to the mouse, Enter and Space; `_over` while the pointer is on it."""
 
-    def __init__(self, text: str, pressed: Callable[[], None], *, menu: bool = False, bold: bool = False) -> None:
+    def __init__(self, pressed: Callable[[], None]) -> None:
         super().__init__()
-        self._text = text
         self._pressed = pressed
-        self._menu = menu
-        self._bold = bold
-        self._quiet = False
         self._over = False
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._pressed()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._pressed()
+        else:
+            super().keyPressEvent(event)
+
+    def enterEvent(self, _event: QEnterEvent) -> None:
+        self._over = True
+        self.update()
+
+    def leaveEvent(self, _event: object) -> None:
+        self._over = False
+        self.update()
+
+
+class Link(Pressable):
+    """Flat text that can be pressed. menu: opens below it; a small mark says so."""
+
+    def __init__(self, text: str, pressed: Callable[[], None], *, menu: bool = False, bold: bool = False) -> None:
+        super().__init__(pressed)
+        self._text = text
+        self._menu = menu
+        self._bold = bold
+        self._quiet = False
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.set_text(text)
 
@@ -70,24 +95,6 @@ class Link(QWidget):
             painter.drawPolyline(
                 [QPoint(round(x), round(y)), QPoint(round(x + 4), round(y + 4)), QPoint(round(x + 8), round(y))]
             )
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._pressed()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self._pressed()
-        else:
-            super().keyPressEvent(event)
-
-    def enterEvent(self, _event: QEnterEvent) -> None:
-        self._over = True
-        self.update()
-
-    def leaveEvent(self, _event: object) -> None:
-        self._over = False
-        self.update()
 
 
 class Header(QWidget):
@@ -204,16 +211,12 @@ class Header(QWidget):
         painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
 
 
-class _Title(QWidget):
+class _Title(Pressable):
     """The project's title and whether it is saved; opens the file menu."""
 
     def __init__(self, session: Session, file_menu: Callable[[QPoint], None]) -> None:
-        super().__init__()
+        super().__init__(lambda: file_menu(self.mapToGlobal(QPoint(0, self.height() + 2))))
         self.session = session
-        self._file_menu = file_menu
-        self._over = False
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAccessibleName("Project: open, save, undo")
         self.setToolTip("Open, save, undo")
         self.refresh()
@@ -240,23 +243,6 @@ class _Title(QWidget):
         painter.setFont(font("small"))
         painter.setPen(t.accent if self._state == "edited" else t.third)
         painter.drawText(round(measure(self._title, "title", True)) + 14, round(baseline), self._state)
-
-    def mousePressEvent(self, _event: QMouseEvent) -> None:
-        self._file_menu(self.mapToGlobal(QPoint(0, self.height() + 2)))
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self._file_menu(self.mapToGlobal(QPoint(0, self.height() + 2)))
-        else:
-            super().keyPressEvent(event)
-
-    def enterEvent(self, _event: QEnterEvent) -> None:
-        self._over = True
-        self.update()
-
-    def leaveEvent(self, _event: object) -> None:
-        self._over = False
-        self.update()
 
 
 class _Tab(QWidget):

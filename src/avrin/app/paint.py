@@ -124,18 +124,22 @@ def _painter_path(commands: tuple[tuple[str | float, ...], ...]) -> QPainterPath
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.WindingFill)
     for name, *rest in commands:
-        n = [float(part) for part in rest]
-        if name == "M":
-            path.moveTo(*n)
-        elif name == "L":
-            path.lineTo(*n)
-        elif name == "Q":
-            path.quadTo(*n)
-        elif name == "C":
-            path.cubicTo(*n)
-        else:
-            path.closeSubpath()
+        _extend(path, str(name), [float(part) for part in rest])
     return path
+
+
+def _extend(path: QPainterPath, name: str, n: list[float]) -> None:
+    """Add one command of an outline."""
+    if name == "M":
+        path.moveTo(*n)
+    elif name == "L":
+        path.lineTo(*n)
+    elif name == "Q":
+        path.quadTo(*n)
+    elif name == "C":
+        path.cubicTo(*n)
+    else:
+        path.closeSubpath()
 
 
 @functools.lru_cache(maxsize=4096)
@@ -152,16 +156,7 @@ def _line(text: str, size: float, bold: bool) -> tuple[QPainterPath, float]:
             n = [float(part) for part in rest]
             n[0::2] = [x + value * unit for value in n[0::2]]
             n[1::2] = [y - value * unit for value in n[1::2]]
-            if name == "M":
-                path.moveTo(*n)
-            elif name == "L":
-                path.lineTo(*n)
-            elif name == "Q":
-                path.quadTo(*n)
-            elif name == "C":
-                path.cubicTo(*n)
-            else:
-                path.closeSubpath()
+            _extend(path, str(name), n)
     return path, run.width
 
 

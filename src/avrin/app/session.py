@@ -18,7 +18,6 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from avrin.audit import Finding, findings
 from avrin.model import (
     AvrinError,
-    Derived,
     History,
     Plate,
     Project,
@@ -33,7 +32,7 @@ from avrin.model import (
     save,
 )
 from avrin.trace import Array, Column, Trace, Value, cache_folder, open_trace, summarise
-from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks, bind
+from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks, bind, rule_at, short, with_rule
 
 __all__ = ["Selection", "Session", "sources"]
 
@@ -235,11 +234,11 @@ class Session(QObject):
 
     def set_rule(self, place: RulePlace, text: str) -> None:
         """Change the rule at a place; typing on is one step."""
-        self.edit(_with_rule(self.project, place, text), f"edit of {_short(place)}", f"rule {place}")
+        self.edit(with_rule(self.project, place, text), f"edit of {short(place)}", f"rule {place}")
 
     def rule_text(self, place: RulePlace) -> str:
         """The rule that stands at a place, "" where none does."""
-        return _rule_at(self.project, place)
+        return rule_at(self.project, place)
 
     def set_widget(self, widget: Widget, label: str, merge: str = "") -> None:
         """Replace a widget, or add it."""
@@ -414,39 +413,3 @@ def _nothing() -> Trace:
 def _rescue_file(path: Path) -> Path:
     name = path.resolve().as_posix().strip("/").replace("/", "%")
     return cache_folder() / "unsaved" / (name[-200:] + f".{os.getuid()}")
-
-
-def _short(place: RulePlace) -> str:
-    return f"{place[1]} {place[3]}" if len(place) > 3 else place[1]
-
-
-def _rule_at(project: Project, place: RulePlace) -> str:
-    match place:
-        case ("derived", name):
-            return next((d.rule for d in project.derived if d.name == name), "")
-        case ("widget", ident, "inputs", name):
-            return project.widget(ident).inputs.get(name, "")
-        case ("widget", ident, "bands", band, field):
-            found = next((b for b in project.widget(ident).bands if b.name == band), None)
-            return str(getattr(found, field)) if found is not None else ""
-    raise KeyError(place)
-
-
-def _with_rule(project: Project, place: RulePlace, text: str) -> Project:
-    match place:
-        case ("derived", name):
-            changed = [replace(d, rule=text) if d.name == name else d for d in project.derived]
-            if all(d.name != name for d in project.derived):
-                changed.append(Derived(name=name, rule=text))
-            return replace(project, derived=tuple(changed))
-        case ("widget", ident, "inputs", name):
-            widget = project.widget(ident)
-            inputs = {**widget.inputs, name: text}
-            if not text.strip():
-                del inputs[name]  # an empty field is an input that nothing feeds
-            return project.with_widget(replace(widget, inputs=inputs))
-        case ("widget", ident, "bands", band, field):
-            widget = project.widget(ident)
-            bands = tuple(replace(b, **{field: text}) if b.name == band else b for b in widget.bands)
-            return project.with_widget(replace(widget, bands=bands))
-    raise KeyError(place)

@@ -1,9 +1,10 @@
 """Widget kinds: their inputs, tracks and shapes; projects bound to rules. Knows no layout, fonts or Qt."""
 
-from avrin.widgets.binding import KIND_OF, Bound, BoundWidget, RulePlace, bind
+from avrin.widgets.binding import KIND_OF, Bound, BoundWidget, bind
 from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, seconds
 from avrin.widgets.offers import free_id, offers, placed_at
+from avrin.widgets.places import RulePlace, rule_at, short, with_rule
 from avrin.widgets.registry import KINDS
 from avrin.widgets.schema import project_schema
 from avrin.widgets.shapes import Align, Box, Clip, Group, Measure, Path, Picture, Shape, TextRun, hatched
@@ -41,6 +42,9 @@ __all__ = [
     "offers",
     "placed_at",
     "project_schema",
+    "rule_at",
     "seconds",
+    "short",
     "track",
+    "with_rule",
 ]

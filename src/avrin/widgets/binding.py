@@ -18,13 +18,11 @@ from avrin.trace import ColumnKind
 from avrin.widgets.bands import band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Wired, Wiring
 from avrin.widgets.look import Look, convert, looks
+from avrin.widgets.places import RulePlace, said
 from avrin.widgets.registry import KINDS
 
-__all__ = ["KIND_OF", "Bound", "BoundWidget", "RulePlace", "bind"]
+__all__ = ["KIND_OF", "Bound", "BoundWidget", "bind"]
 
-# Where a rule stands: ("derived", name), ("widget", id, "inputs", input), ("widget", id, "bands", band, field),
-# ("group", id, field); ("widget", id, …) also for options and looks.
-RulePlace = tuple[str, ...]
 KIND_OF: dict[str, ColumnKind] = {"int": "number", "float": "number", "bool": "flag", "text": "text"}
 
 
@@ -65,7 +63,7 @@ class Bound:
     def raise_first(self) -> None:
         """Raise the first error, told with its place."""
         for place, error in self.errors.items():
-            raise error.within(*_said(place))
+            raise error.within(*said(place))
 
 
 def bind(project: Project, graph: Graph | None = None) -> Bound:
@@ -213,16 +211,3 @@ class _Binder:
         return {
             name: self.rule((*place, name), text, kind) for name, kind in kinds.items() if (text := getattr(band, name))
         }
-
-
-def _said(place: RulePlace) -> tuple[str, ...]:
-    """A place in words."""
-    what, name, *rest = place
-    words = [f"{'derived value' if what == 'derived' else what} '{name}'"]
-    if rest[:1] == ["inputs"]:
-        words.append(f"input '{rest[1]}'")
-    elif rest[:1] == ["bands"]:
-        words += [f"band '{rest[1]}'", *rest[2:]]
-    elif rest and rest[0] not in ("options", "look"):
-        words += rest
-    return tuple(words)
