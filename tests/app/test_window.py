@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import shutil
+import subprocess
+import sys
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -410,3 +412,49 @@ def test_a_project_whose_recording_is_gone_opens_and_says_so(demo: Path, tmp_pat
     assert not made.grab().isNull()
     with pytest.raises(AvrinError):
         made.session.show_trace("traces/leaky-dive.csv")
+
+
+def test_the_demo_paints_its_views_without_a_display(tmp_path: Path) -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "avrin", "demo", "--shots", str(tmp_path / "shots")],
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 0, done.stderr
+    written = [Path(line) for line in done.stdout.splitlines()]
+    assert [p.stem for p in written] == [
+        "bind",
+        "bind-close",
+        "bind-mistake",
+        "bind-dragging",
+        "bind-dropped",
+        "bind-lost",
+    ]
+    for path in written:
+        image = QImage(str(path))
+        assert (image.width(), image.height()) == SIZE
+
+
+def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(window: Window) -> None:
+    from PySide6.QtWidgets import QMenu
+
+    window.open_menu(QPoint(20, 40))
+    menu = next(m for m in window.findChildren(QMenu) if m.isVisible())
+    entries = {a.text().split("\t")[0]: a for a in menu.actions() if a.text()}
+    assert len(entries) == len(window.actions_table)
+    assert not entries["Undo"].isEnabled()
+    assert entries["Save"].text().endswith("Ctrl+S")
+    entries["One frame on"].trigger()
+    menu.close()
+    assert window.session.frame == 1
+
+
+def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Window, qtbot: QtBot) -> None:
+    ladder = window.desk.card.ladder
+    assert ladder is not None
+    qtbot.waitUntil(lambda: len(ladder.rungs) == 8, timeout=5000)
+    assert [r.value for r in ladder.rungs if r.edge][:1] == [10.0]  # a tenth of the first run's 100
+    at = next(i for i, r in enumerate(ladder.rungs) if r.first)
+    QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(at).center().toPoint())
+    assert window.session.seconds == pytest.approx(ladder.rungs[at].first, abs=0.02)

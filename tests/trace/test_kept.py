@@ -1,0 +1,52 @@
+"""What is kept comes back, and what is broken is made anew."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+
+from avrin.trace import Kept
+
+
+@pytest.fixture(autouse=True)
+def _own_cache(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setenv("AVRIN_CACHE", str(tmp_path))
+
+
+def kept(stamp: str = "1", most: int = 10) -> Kept[int]:
+    return Kept("made", stamp, int, most)
+
+
+def test_the_next_start_knows_the_newest(tmp_path: Path) -> None:
+    first = kept(most=2)
+    for i, key in enumerate("abc"):
+        assert first.put(key, i) == i
+    first.write()
+    again = kept()
+    assert [again.get(key) for key in "abc"] == [None, 1, 2]
+    assert kept("2").get("c") is None  # another stamp is another file
+    assert len(list(tmp_path.iterdir())) == 1
+
+
+def test_a_broken_file_or_another_type_is_made_anew(tmp_path: Path) -> None:
+    first = kept()
+    first.put("a", 1)
+    first.write()
+    (file,) = tmp_path.iterdir()
+    for content in (b"\xc1", b"\x81\xa1a\xa1x", b""):
+        file.write_bytes(content)
+        broken = kept()
+        assert broken.get("a") is None
+        broken.put("a", 2)
+        broken.write()
+        assert kept().get("a") == 2
+
+
+def test_a_folder_that_cannot_be_written_costs_only_time(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    (tmp_path / "file").write_text("")
+    monkeypatch.setenv("AVRIN_CACHE", str(tmp_path / "file"))
+    store = kept()
+    store.put("a", 1)
+    store.write()
+    assert store.get("a") == 1
