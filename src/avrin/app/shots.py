@@ -20,7 +20,7 @@ from avrin.model import AvrinError
 
 __all__ = ["take_shots"]
 
-REST = 0.4  # seconds until what follows the playhead lazily has followed
+REST = 0.8  # seconds until what follows the playhead lazily has followed
 
 
 def take_shots(folder: Path) -> Iterator[Path]:
@@ -54,7 +54,7 @@ def _settle(app: QApplication) -> None:
     until = time.monotonic() + REST
     while time.monotonic() < until:
         app.processEvents()
-        time.sleep(0.01)
+        time.sleep(0.001)
 
 
 def _bind(window: Window) -> None:

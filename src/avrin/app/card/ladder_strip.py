@@ -113,11 +113,15 @@ class LadderStrip(QWidget):
         if self._outdated:
             self._outdated = False
             # At once for a widget just selected; after a rest while somebody types.
-            self._timer.start(0 if self._for is not self.session.widget and not self.rungs else REST)
-            if self._for is None:
-                return
+            self._timer.start(0 if not self.rungs else REST)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not self.rungs and (self._work is not None or self._for is None):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.gutter)
+            for i in range(MOST):  # where the cells will be, a blink from now
+                painter.drawRoundedRect(self._cell(i), 4, 4)
+            return
         if not self.rungs or self._for is None:
             painter.setPen(t.third)
             painter.setFont(font("small"))
