@@ -458,3 +458,25 @@ def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Win
     at = next(i for i, r in enumerate(ladder.rungs) if r.first)
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(at).center().toPoint())
     assert window.session.seconds == pytest.approx(ladder.rungs[at].first, abs=0.02)
+
+
+def test_from_a_bare_recording_to_bound_widgets_by_drags_alone(demo: Path, tmp_path: Path, qtbot: QtBot) -> None:
+    shutil.copy(demo.parent / "traces/calm-dive.csv", tmp_path / "dive.csv")
+    (tmp_path / "m.avrin").write_text('{"format": "avrin/1", "title": "Bare", "traces": ["dive.csv"]}')
+    QSettings().clear()
+    made = make_window(tmp_path / "m.avrin")
+    qtbot.addWidget(made)
+    made.show()
+    made.resize(*SIZE)
+    made.desk.first_sizes()
+    application().processEvents()
+    for name, goal in (("air", QPointF(0.2, 0.2)), ("phase", QPointF(0.8, 0.2)), ("crew[1].scrap", QPointF(0.8, 0.8))):
+        drag(made, name, goal)
+        application().processEvents()
+    project = made.session.project
+    assert [w.id for w in project.widgets] == ["air_bar", "phase_label", "crew_1_scrap_bar"]
+    assert [(v.name, v.type, v.low) for v in project.variables] == [("air", "float", 0.0), ("phase", "text", None)]
+    assert [(r.name, r.slots, [f.name for f in r.fields]) for r in project.rosters] == [("crew", 4, ["name", "scrap"])]
+    assert not made.session.bound.errors
+    made.session.forget_unsaved()
+    made.session.history.mark_saved()

@@ -50,3 +50,4 @@ def test_a_folder_that_cannot_be_written_costs_only_time(tmp_path: Path, monkeyp
     store.put("a", 1)
     store.write()
     assert store.get("a") == 1
+    store._new = False  # nothing more to say at the end

@@ -56,16 +56,11 @@ class BindingDrag(QObject):
         variable = self.variable(name)
         if variable is None:
             return
-        base = self._declared(name, variable)
-        widget = offers(variable, base)[0]
+        base = self.session.declared(name)
+        widget = offers(replace(variable, name=name), base)[0]
         bound = bind(base.with_widget(widget), self.session.bound.graph)
         found = bound.widgets[widget.id]
         self._coming = (found, Tracks(bound, self.session.trace, only=[found]))
-
-    def _declared(self, name: str, variable: Variable) -> Project:
-        """The project knowing the variable; a roster's field is declared with its roster."""
-        project = self.session.project
-        return project if "[" in name else self.session.declare(variable, project)
 
     def cancel(self) -> None:
         """The drag ends nowhere."""
@@ -93,7 +88,7 @@ class BindingDrag(QObject):
             self.session.said.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
         renamed = replace(variable, name=name)
-        base = self._declared(name, variable)
+        base = self.session.declared(name)
         found = [placed_at(widget, x, y, base) for widget in offers(renamed, base)]
         self._base = base
         self.session.seal()
@@ -120,7 +115,7 @@ class BindingDrag(QObject):
             self.session.said.emit(f"No input of {widget.widget.title} takes {name}", True)
             return
         if len(suited) == 1:
-            self._bind(name, variable, target, suited[0].name, suited[0].kind == "template")
+            self._bind(name, target, suited[0].name, suited[0].kind == "template")
             return
         menu = QMenu(self.hud)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
@@ -129,14 +124,12 @@ class BindingDrag(QObject):
             text = f"{info.name}:  {now or info.default or 'empty'}  →  {name}"
             action = QAction(text, menu)
             template = info.kind == "template"
-            action.triggered.connect(
-                lambda _=False, i=info.name, tpl=template: self._bind(name, variable, target, i, tpl)
-            )
+            action.triggered.connect(lambda _=False, i=info.name, tpl=template: self._bind(name, target, i, tpl))
             menu.addAction(action)
         menu.popup(place)
 
-    def _bind(self, name: str, variable: Variable, target: str, input_name: str, template: bool) -> None:
-        base = self._declared(name, variable)
+    def _bind(self, name: str, target: str, input_name: str, template: bool) -> None:
+        base = self.session.declared(name)
         widget = base.widget(target)
         inputs = {**widget.inputs, input_name: f"{{{name}}}" if template else name}
         changed = base.with_widget(replace(widget, inputs=inputs))

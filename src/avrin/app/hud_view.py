@@ -119,6 +119,10 @@ class HudView(QWidget):
         if self._coming is not None:
             self._paint_coming(painter)
         painter.restore()
+        if not self.session.project.widgets and self._coming is None:
+            painter.setPen(QColor("#9fb3b8"))
+            painter.setFont(font("large"))
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "Drag a variable from its lane to here")
         self._paint_faults(painter)
         self._paint_marks(painter)
 

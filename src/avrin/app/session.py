@@ -21,6 +21,7 @@ from avrin.model import (
     History,
     Plate,
     Project,
+    Roster,
     Screen,
     Variable,
     Widget,
@@ -132,17 +133,16 @@ class Session(QObject):
         return [ident for ident, widget in self.bound.widgets.items() if name in sources(widget)]
 
     def undeclared(self, name: str) -> Variable | None:
-        """A declaration guessed for a column of the trace that nobody declared."""
+        """A declaration guessed for a column of the trace that nobody declared; a roster's field has its short name."""
         found = next((s for s in summarise(self.trace) if s.name == name), None)
-        if found is None or self.variable(name) is not None or "[" in name:
+        if found is None or self.variable(name) is not None:
             return None
-        ends = (
-            {"low": float(found.low), "high": float(found.high)}
-            if isinstance(found.low, float) and isinstance(found.high, float)
-            else {}
-        )
+        ends: dict[str, float] = {}
+        if isinstance(found.low, float) and isinstance(found.high, float):
+            # A little below zero is a game that does not clamp, not a range somebody meant.
+            ends = {"low": 0.0 if found.low > -0.05 * abs(found.high) else found.low, "high": found.high}
         start = self.trace.columns[name][0] if len(self.trace) else None
-        return Variable(name=name, type=found.type, start=start, **ends)  # type: ignore[arg-type]
+        return Variable(name=name.rsplit("].", 1)[-1], type=found.type, start=start, **ends)  # type: ignore[arg-type]
 
     # -- files ------------------------------------------------------------------------------------------------------
 
@@ -252,12 +252,21 @@ class Session(QObject):
         if self.selected.widget == ident:
             self.select(Selection())
 
-    def declare(self, variable: Variable, project: Project | None = None) -> Project:
-        """A project that knows the variable."""
-        base = project or self.project
-        if variable.name in base.all_variables():
-            return base
-        return replace(base, variables=(*base.variables, variable))
+    def declared(self, name: str) -> Project:
+        """The project, knowing a column of the trace; with a roster's field, the whole roster as it was recorded."""
+        project = self.project
+        guess = self.undeclared(name)
+        if guess is None:
+            return project
+        if "[" not in name:
+            return replace(project, variables=(*project.variables, guess))
+        title = name.split("[", 1)[0]
+        columns = [c for c in self.trace.columns if c.startswith(f"{title}[")]
+        fields = {c.rsplit("].", 1)[-1]: self.undeclared(c) for c in reversed(columns)}
+        slots = 1 + max(int(c[len(title) + 1 :].split("]", 1)[0]) for c in columns)
+        known = tuple(field for field in reversed(fields.values()) if field is not None)
+        others = tuple(r for r in project.rosters if r.name != title)
+        return replace(project, rosters=(*others, Roster(name=title, slots=slots, fields=known)))
 
     def undo(self) -> None:
         """Take back the latest step."""

@@ -9,7 +9,7 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.rules.functions.plain import SHARE
 from avrin.rules.operators import ARITHMETIC, CLAMP
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id
 from avrin.widgets.look import CALM, CRITICAL, LOW, PALE, SEA, Colour, Look, Size
 from avrin.widgets.motion import trail
 from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
@@ -157,7 +157,7 @@ def offer(variable: Variable, project: Project) -> Widget | None:
     shown = f"{{{full} | 0}}" if full else f"{variable.high:g}"
     inputs["caption"] = f"{_said(variable.name)}  {{{variable.name} | 0}} / {shown}"
     return Widget(
-        id=f"{variable.name.replace('.', '_')}_bar",
+        id=f"{plain_id(variable.name)}_bar",
         kind="bar",
         inputs=inputs,
         place=Place(size=(360.0, 64.0)),

@@ -9,7 +9,7 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id
 from avrin.widgets.look import CRITICAL, LOW, Look, Size
 from avrin.widgets.motion import roll
 from avrin.widgets.shapes import Align, Shape, TextRun, hatched
@@ -78,7 +78,7 @@ def offer(variable: Variable, project: Project) -> Widget | None:
     figures = "#,##0" if (high or 0) >= 1000 else "0" if variable.type == "int" else "0.0"
     name = variable.name.split(".")[-1].replace("_", " ").capitalize()
     return Widget(
-        id=f"{variable.name.replace('.', '_')}_counter",
+        id=f"{plain_id(variable.name)}_counter",
         kind="counter",
         inputs={"value": variable.name, "caption": f"{name}, {variable.unit}" if variable.unit else name},
         place=Place(size=(220.0, 84.0)),

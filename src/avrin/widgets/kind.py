@@ -5,6 +5,7 @@ A kind is one module with one `KIND`. Everything that lists kinds or their field
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, Literal
@@ -17,7 +18,7 @@ from avrin.trace import Value
 from avrin.widgets.look import Look
 from avrin.widgets.shapes import Measure, Shape
 
-__all__ = ["COMMON_INPUTS", "Drawing", "Input", "InputKind", "Kind", "State", "Wired", "Wiring"]
+__all__ = ["COMMON_INPUTS", "Drawing", "Input", "InputKind", "Kind", "State", "Wired", "Wiring", "plain_id"]
 
 InputKind = Literal["number", "flag", "template"]
 State = Mapping[str, Value]  # track column after "ID." -> value at one frame
@@ -41,6 +42,11 @@ COMMON_INPUTS = (
     Input("visible", "flag", "Whether it is drawn; missing counts as no.", "true"),
     Input("opacity", "number", "From 0, not to be seen, to 1.", "1"),
 )
+
+
+def plain_id(name: str) -> str:
+    """A variable's name as part of an id: `crew[0].scrap` is crew_0_scrap."""
+    return re.sub(r"\W+", "_", name).strip("_")
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from avrin.model import Place, Project, Variable, Widget
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Align, Box, Shape, TextRun
 
@@ -49,7 +49,7 @@ def offer(variable: Variable, project: Project) -> Widget | None:
     del project
     name = variable.name.split(".")[-1].replace("_", " ").capitalize()
     return Widget(
-        id=f"{variable.name.replace('.', '_')}_label",
+        id=f"{plain_id(variable.name)}_label",
         kind="label",
         inputs={"text": f"{name}: {{{variable.name}}}" + (f" {variable.unit}" if variable.unit else "")},
         place=Place(size=(320.0, 44.0)),
