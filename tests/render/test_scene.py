@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from avrin.model import Band, Place, Project, Screen, Variable, Widget, load
 from avrin.model import Group as ModelGroup
-from avrin.model import Place, Project, Screen, Variable, Widget, load
 from avrin.render import TextMeasure, bounds, scene, shape, svg, widget_small
 from avrin.trace import Column, Trace, open_trace
 from avrin.widgets import Box, Clip, Group, Shape, TextRun, Tracks, bind, hatched
@@ -29,7 +29,7 @@ def flashing() -> Tracks:
                 id="above",
                 kind="bar",
                 inputs={"value": "hull", "full": "100", "visible": "leak"},
-                bands=(__import__("avrin.model", fromlist=["Band"]).Band(name="low", below="50%"),),
+                bands=(Band(name="low", below="50%"),),
                 look={"bands": {"low": {"flash": "1s"}}},
             ),
         ),

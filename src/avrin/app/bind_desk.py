@@ -17,7 +17,7 @@ from avrin.app.ribbons import Ribbon, Ribbons
 from avrin.app.ruler import Ruler
 from avrin.app.session import Session, sources
 from avrin.app.theme import EDGE, font, theme
-from avrin.model import Widget
+from avrin.model import Place, Widget
 from avrin.render import widget_rect
 from avrin.widgets import KINDS, free_id
 
@@ -184,8 +184,7 @@ class BindDesk(QWidget):
         ident = free_id(kind, session.project)
         width, height = session.project.reference
         size = (width * 0.2, height * 0.06)
-        widget = Widget(id=ident, kind=kind)
-        place = type(widget.place)(anchor="center", pivot="center", size=size)
+        place = Place(anchor="center", pivot="center", size=size)
         session.set_widget(Widget(id=ident, kind=kind, place=place), f"new {kind}")
         session.select_widget(ident)
         self.card.focus_first()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
@@ -24,8 +24,6 @@ APART = 84  # pixels at least between two labels
 
 class Ruler(QWidget):
     """Painted whole; a click on the axis moves the playhead."""
-
-    menu_wanted = Signal(QPointF)
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
         super().__init__()

@@ -39,6 +39,7 @@ BUILT_IN = {
     "clock": (Op("clock", _clock, timed=True), "Seconds of the trace."),
     "run": (Op("run", _run, timed=True), "The run's number, from 1."),
 }
+MOST_FRAMES_BACK = 1_000_000
 WORDS: dict[str, str] = {"number": "a number", "flag": "a condition", "text": "a text", "any": "missing"}
 
 
@@ -305,7 +306,7 @@ class Scope:
         step = self._settled(self._step(node)) if param.kind == "any" else self._need(node, param.kind)
         if param.whole:
             value = step.constant[0] if step.constant is not None else -1.0
-            if not (0 <= value <= 1_000_000 and value == int(value)):
+            if not (0 <= value <= MOST_FRAMES_BACK and value == int(value)):
                 raise RuleError(
                     f"`{param.name}` is a whole number of frames, written out",
                     node.span,

@@ -32,7 +32,6 @@ class Kept(Generic[T]):
 
     def __init__(self, name: str, stamp: str, kind: Any, most: int = 4000) -> None:
         self._path = cache_folder() / f"{name}-{stamp}.msgpack"
-        self._kind = kind
         self._most = most
         self._values: dict[str, T] = {}
         try:

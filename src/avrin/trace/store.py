@@ -54,7 +54,9 @@ def open_trace(path: Path, declared: Mapping[str, Variable] | None = None) -> Tr
     """
     if path.suffix.lower() != ".csv":
         raise AvrinError(
-            f"'{path.suffix or 'no ending'}' is no kind of trace", place=(path.name,), advice="A trace is a .csv file"
+            f"'{path.suffix or 'no ending'}' is no kind of trace",
+            place=(path.name or str(path),),
+            advice="A trace is a .csv file",
         )
     try:
         copy = cache_folder() / "traces" / f"{_key(path, declared or {})}.bin"

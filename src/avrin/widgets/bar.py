@@ -9,7 +9,7 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.rules.functions.plain import SHARE
 from avrin.rules.operators import ARITHMETIC, CLAMP
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import CALM, CRITICAL, LOW, PALE, SEA, Colour, Look, Size
 from avrin.widgets.motion import trail
 from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
@@ -155,7 +155,7 @@ def offer(variable: Variable, project: Project) -> Widget | None:
     if variable.low:
         inputs["empty"] = f"{variable.low:g}"
     shown = f"{{{full} | 0}}" if full else f"{variable.high:g}"
-    inputs["caption"] = f"{_said(variable.name)}  {{{variable.name} | 0}} / {shown}"
+    inputs["caption"] = f"{plain_title(variable.name)}  {{{variable.name} | 0}} / {shown}"
     return Widget(
         id=f"{plain_id(variable.name)}_bar",
         kind="bar",
@@ -165,10 +165,6 @@ def offer(variable: Variable, project: Project) -> Widget | None:
         bands=(Band(name="critical", below="10%"), Band(name="low", below="25%", back="30%")),
         look={"bands": {"critical": {"fill": CRITICAL, "flash": "0.5s"}, "low": {"fill": LOW}}},
     )
-
-
-def _said(name: str) -> str:
-    return name.rsplit(".", maxsplit=1)[-1].replace("_", " ").capitalize()
 
 
 KIND = Kind(

@@ -9,7 +9,7 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import CRITICAL, LOW, Look, Size
 from avrin.widgets.motion import roll
 from avrin.widgets.shapes import Align, Shape, TextRun, hatched
@@ -76,7 +76,7 @@ def offer(variable: Variable, project: Project) -> Widget | None:
         critical, warn = low + (high - low) * 0.1, low + (high - low) * 0.25
         bands = (Band(name="critical", below=f"{critical:g}"), Band(name="low", below=f"{warn:g}"))
     figures = "#,##0" if (high or 0) >= 1000 else "0" if variable.type == "int" else "0.0"
-    name = variable.name.split(".")[-1].replace("_", " ").capitalize()
+    name = plain_title(variable.name)
     return Widget(
         id=f"{plain_id(variable.name)}_counter",
         kind="counter",

@@ -18,7 +18,18 @@ from avrin.trace import Value
 from avrin.widgets.look import Look
 from avrin.widgets.shapes import Measure, Shape
 
-__all__ = ["COMMON_INPUTS", "Drawing", "Input", "InputKind", "Kind", "State", "Wired", "Wiring", "plain_id"]
+__all__ = [
+    "COMMON_INPUTS",
+    "Drawing",
+    "Input",
+    "InputKind",
+    "Kind",
+    "State",
+    "Wired",
+    "Wiring",
+    "plain_id",
+    "plain_title",
+]
 
 InputKind = Literal["number", "flag", "template"]
 State = Mapping[str, Value]  # track column after "ID." -> value at one frame
@@ -47,6 +58,11 @@ COMMON_INPUTS = (
 def plain_id(name: str) -> str:
     """A variable's name as part of an id: `crew[0].scrap` is crew_0_scrap."""
     return re.sub(r"\W+", "_", name).strip("_")
+
+
+def plain_title(name: str) -> str:
+    """A variable's last name as people say it: `tank.air_left` is "Air left"."""
+    return name.rsplit(".", maxsplit=1)[-1].replace("_", " ").capitalize()
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,10 +128,3 @@ class Kind:
     def all_inputs(self) -> tuple[Input, ...]:
         """Its own inputs, then those all kinds have."""
         return (*self.inputs, *COMMON_INPUTS)
-
-    def input(self, name: str) -> Input:
-        """The input of that name. Raises KeyError when there is none."""
-        for known in self.all_inputs():
-            if known.name == name:
-                return known
-        raise KeyError(name)

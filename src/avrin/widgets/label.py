@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from avrin.model import Place, Project, Variable, Widget
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Align, Box, Shape, TextRun
 
@@ -47,7 +47,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 def offer(variable: Variable, project: Project) -> Widget | None:
     """A label for anything: the variable's name and value."""
     del project
-    name = variable.name.split(".")[-1].replace("_", " ").capitalize()
+    name = plain_title(variable.name)
     return Widget(
         id=f"{plain_id(variable.name)}_label",
         kind="label",

@@ -37,7 +37,7 @@ class Tracks:
         usable = earlier is not None and earlier.trace is trace and earlier.bound.graph is bound.graph
         self._values: dict[Step, Array] = {}
         self._frame = -1
-        self._states: dict[int, dict[str, Value]] = {}  # by widget, at that frame
+        self._states: dict[int, tuple[BoundWidget, dict[str, Value]]] = {}  # by identity, at that frame
         self._written: dict[tuple[Step, tuple[float, ...]], Value] = {}
         known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
         steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
@@ -83,11 +83,11 @@ class Tracks:
         if frame != self._frame:
             self._frame = frame
             self._states.clear()
-        found = self._states.get(id(widget))
-        if found is None:
+        kept = self._states.get(id(widget))
+        if kept is None or kept[0] is not widget:
             steps = (*widget.columns.items(), *widget.drawn.items())
-            found = self._states[id(widget)] = {name: self.value(step, frame) for name, step in steps}
-        return found
+            kept = self._states[id(widget)] = (widget, {name: self.value(step, frame) for name, step in steps})
+        return kept[1]
 
     def moments(self, widgets: Iterable[BoundWidget] | None = None) -> Array:
         """Frames, rising, at which a run begins or something visible changes: showing, band, a text that stood still."""

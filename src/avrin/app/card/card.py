@@ -38,7 +38,6 @@ class Card(QScrollArea):
         self._shape: tuple[object, ...] = ()
         self._head: _Head | None = None
         self._bands: BandStrip | None = None
-        self._level: QLabel | None = None
         self.ladder: LadderStrip | None = None
         self._fade = _Fade(self)
         bar = self.verticalScrollBar()
@@ -95,7 +94,7 @@ class Card(QScrollArea):
     def rebuild(self) -> None:
         """Show what is selected."""
         self._shape = self._wanted_shape()
-        self.rows, self._bands, self._level, self.ladder, self._head = [], None, None, None, None
+        self.rows, self._bands, self.ladder, self._head = [], None, None, None
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, MARGIN, 0)

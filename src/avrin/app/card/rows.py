@@ -34,7 +34,6 @@ class RuleRow(QWidget):
     """A rule at a place of the project, edited in place."""
 
     chosen = Signal(str)  # a chip was pressed
-    focused = Signal()
 
     def __init__(
         self, session: Session, place: RulePlace, name: str, *, template: bool = False, chips: bool = True

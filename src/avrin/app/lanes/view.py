@@ -332,10 +332,6 @@ class LaneView(QAbstractScrollArea):
         else:
             super().keyPressEvent(event)
 
-    def content_height(self) -> int:
-        """Height of all lanes."""
-        return self._tops[-1] + self.lanes[-1].height if self.lanes else 0
-
 
 def _selection(lane: Lane) -> Selection:
     return Selection(widget=lane.name) if lane.widget else Selection(variable=lane.name)

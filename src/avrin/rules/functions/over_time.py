@@ -18,7 +18,6 @@ __all__ = ["FUNCTIONS", "LATCH", "hold"]
 
 Args = Sequence[Array]
 Params = tuple[Any, ...]
-LONGEST = 1_000_000  # frames that prev may look back
 
 
 def hold(out: Array, at: Array, values: Array, before: Any) -> Any:
