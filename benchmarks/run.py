@@ -249,17 +249,28 @@ def starting() -> None:
         "w = QWidget()\nw.resize(1280, 800)\nw.show()\napp.processEvents()\nos._exit(0)"
     )
     numpy = "import numpy\n" + empty
-    ours = (
-        "import gc, os\ngc.disable()\nfrom avrin.app.main import application, make_window\nfrom avrin.demo import install_demo\n"
-        "w = make_window(install_demo())\nw.show()\napplication().processEvents()\nos._exit(0)"
+    picture = (
+        "import gc, os\ngc.disable()\nfrom avrin.app.main import application\nfrom avrin.app.window import Window\n"
+        "from avrin.demo import install_demo\napp = application()\nw = Window()\n"
+        "assert w.show_opening(install_demo())\napp.processEvents()\nos._exit(0)"
     )
+    live = (
+        "import gc, os\ngc.disable()\nfrom avrin.app.main import application, make_window\n"
+        "from avrin.demo import install_demo\nw = make_window(install_demo())\nw.show()\n"
+        "application().processEvents()\n"
+    )
+    # Started once and left alone for a moment, as by a person, so that what starts keep from one another is there.
+    rested = live + "import time\nend = time.time() + 3\nwhile time.time() < end: application().processEvents()\n"
+    subprocess.run([sys.executable, "-c", rested], check=True, stderr=subprocess.DEVNULL)
 
     def start(code: str) -> Callable[[], object]:
         return lambda: subprocess.run([sys.executable, "-c", code], check=True, stderr=subprocess.DEVNULL)
 
-    start(ours)()
-    shown, bare, with_numpy = best(start(ours), start(empty), start(numpy), turns=9)
-    line("window with the demo, against an empty window", shown, bare, "≤ 2.2×", "s")
+    shown, alive, bare, with_numpy = best(
+        start(picture), start(live + "os._exit(0)"), start(empty), start(numpy), turns=9
+    )
+    line("window shows the demo, against an empty window", shown, bare, "≤ 2.2×", "s")
+    line("  the same, and follows the hand", alive, bare, "", "s")
     line("  (an empty window that imports NumPy, likewise)", with_numpy, bare, "", "s")
 
 

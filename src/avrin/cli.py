@@ -315,7 +315,7 @@ def _kept(error: Exception) -> str:
     """A fault of our own: its trace goes to a file, its first line to the user."""
     import traceback
 
-    from avrin.trace import cache_folder
+    from avrin.model import cache_folder
 
     path = cache_folder() / "faults.log"
     try:

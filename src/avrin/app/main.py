@@ -12,10 +12,8 @@ from types import TracebackType
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.session import Session
-from avrin.app.theme import font, palette, style_sheet
 from avrin.app.window import Window
-from avrin.trace import cache_folder
+from avrin.model import cache_folder
 
 __all__ = ["application", "make_window", "run"]
 
@@ -23,7 +21,7 @@ log = logging.getLogger(__name__)
 
 
 def application() -> QApplication:
-    """The application, dressed; the same one when it is there already."""
+    """The application; the same one when it is there already. `make_window` dresses it."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         app = QApplication(["avrin"])
@@ -32,19 +30,36 @@ def application() -> QApplication:
         app.setApplicationDisplayName("Avrin")
         app.setDesktopFileName("avrin")
         app.setStyle("Fusion")
-        app.setPalette(palette())
-        app.setFont(font())
-        app.setStyleSheet(style_sheet())
     return app
 
 
+def _dress(app: QApplication) -> None:
+    from avrin.app.theme import font, palette, style_sheet
+
+    if not app.styleSheet():
+        app.setPalette(palette())
+        app.setFont(font())
+        app.setStyleSheet(style_sheet())
+
+
 def make_window(path: Path | None) -> Window:
-    """A window with a project open, not yet shown. Raises AvrinError when the project cannot be opened."""
-    application()
+    """A window with a project open. If its last picture is known it is shown already, and has come to life meanwhile.
+
+    Raises AvrinError when the project cannot be opened.
+    """
+    app = application()
+    window = Window()
+    if path is not None and window.show_opening(path):
+        app.processEvents()
+    from avrin.app.session import Session
+
+    _dress(app)
     session = Session()
-    window = Window(session)
+    window.fill(session)
     if path is not None:
         session.open(path)
+    if window.isVisible():
+        window.settle()
     return window
 
 

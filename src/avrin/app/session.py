@@ -6,7 +6,6 @@ An edit makes a new project, binds it in the same graph and evaluates what chang
 from __future__ import annotations
 
 import logging
-import os
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -30,9 +29,10 @@ from avrin.model import (
     load,
     loads,
     replace,
+    rescue_file,
     save,
 )
-from avrin.trace import Array, Column, Trace, Value, cache_folder, open_trace, summarise
+from avrin.trace import Array, Column, Trace, Value, open_trace, summarise
 from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks, bind, rule_at, short, with_rule
 
 __all__ = ["Selection", "Session", "sources"]
@@ -85,6 +85,10 @@ class Session(QObject):
         self._keeping = QTimer(self)
         self._keeping.setSingleShot(True)
         self._keeping.timeout.connect(self.keep_unsaved)
+        self.untouched = False  # whether nothing was done since the project was opened
+        for told in (self.project_changed, self.trace_changed, self.frame_changed, self.selection_changed,
+                     self.view_changed, self.playing_changed):  # fmt: skip
+            told.connect(self._touched)
         self._read = 0.0  # when figures were last told
         self._moments: Array | None = None
         self._findings: list[Finding] | None = None
@@ -144,12 +148,15 @@ class Session(QObject):
         start = self.trace.columns[name][0] if len(self.trace) else None
         return Variable(name=name.rsplit("].", 1)[-1], type=found.type, start=start, **ends)  # type: ignore[arg-type]
 
+    def _touched(self) -> None:
+        self.untouched = False
+
     # -- files ------------------------------------------------------------------------------------------------------
 
     def open(self, path: Path) -> None:
         """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
         project, warnings = load(path)
-        rescued = _rescue_file(path)
+        rescued = rescue_file(path)
         unsaved: Project | None = None
         if rescued.exists() and rescued.stat().st_mtime > path.stat().st_mtime:
             try:
@@ -177,6 +184,7 @@ class Session(QObject):
             self._show(_nothing(), "")
         self.view_changed.emit()
         self.state_changed.emit()
+        self.untouched = True
 
     def show_trace(self, name: str) -> None:
         """Look at one of the project's traces. Raises AvrinError when it cannot be read."""
@@ -200,9 +208,9 @@ class Session(QObject):
         assert target is not None  # the window asks for a name first
         save(self.project, target)
         self._keeping.stop()
-        _rescue_file(target).unlink(missing_ok=True)
+        rescue_file(target).unlink(missing_ok=True)
         if self.path is not None:
-            _rescue_file(self.path).unlink(missing_ok=True)
+            rescue_file(self.path).unlink(missing_ok=True)
         self.path = target
         self.history.mark_saved()
         self.state_changed.emit()
@@ -211,7 +219,7 @@ class Session(QObject):
         """Put unsaved edits where the next start finds them, should this one end badly."""
         if self.path is None or not self.history.edited:
             return
-        target = _rescue_file(self.path)
+        target = rescue_file(self.path)
         try:
             target.parent.mkdir(parents=True, exist_ok=True)
             target.write_text(dumps(self.project), encoding="utf-8")
@@ -222,7 +230,7 @@ class Session(QObject):
         """Edits the user let go need no keeping."""
         self._keeping.stop()
         if self.path is not None:
-            _rescue_file(self.path).unlink(missing_ok=True)
+            rescue_file(self.path).unlink(missing_ok=True)
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
@@ -417,8 +425,3 @@ def sources(widget: BoundWidget) -> list[str]:
 
 def _nothing() -> Trace:
     return Trace.make("", np.zeros(1), {})
-
-
-def _rescue_file(path: Path) -> Path:
-    name = path.resolve().as_posix().strip("/").replace("/", "%")
-    return cache_folder() / "unsaved" / (name[-200:] + f".{os.getuid()}")

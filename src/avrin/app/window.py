@@ -6,31 +6,62 @@ import logging
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QRectF, QSettings, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QMainWindow, QMenu, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QPixmap, QResizeEvent, QShortcut, QShowEvent
+from PySide6.QtWidgets import QFileDialog, QLayout, QMainWindow, QMenu, QVBoxLayout, QWidget
 
 from avrin.app.actions import Action
-from avrin.app.bind_desk import BindDesk
-from avrin.app.header import Header
-from avrin.app.player import Player
-from avrin.app.session import Session
-from avrin.app.theme import font, measure, theme
+from avrin.app.opening import keep_opening, opening
 from avrin.model import AvrinError
+
+if TYPE_CHECKING:
+    from avrin.app.bind_desk import BindDesk
+    from avrin.app.header import Header
+    from avrin.app.message import Message
+    from avrin.app.player import Player
+    from avrin.app.session import Session
 
 __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
 SIZE = (1280, 800)
-SHOWN = 4000  # milliseconds a message stays; an error stays twice as long
+AT_REST = 1500  # milliseconds after opening, when all that comes late has come
 
 
 class Window(QMainWindow):
-    """One project in one window."""
+    """One project in one window. It can be shown as a picture first; `fill` brings it to life."""
 
-    def __init__(self, session: Session) -> None:
+    session: Session
+    player: Player
+    desk: BindDesk
+    header: Header
+    message: Message
+
+    def __init__(self) -> None:
         super().__init__()
+        self._picture: QPixmap | None = None
+        self._filled = self._settled = False
+        self.resize(*SIZE)
+        settings = QSettings()
+        if settings.contains("window/geometry"):
+            self.restoreGeometry(settings.value("window/geometry"))
+
+    def show_opening(self, path: Path) -> bool:
+        """Show what the project looked like when it was last opened. False when that is not known any more."""
+        self._picture = opening(path, self)
+        if self._picture is not None:
+            self.show()
+        return self._picture is not None
+
+    def fill(self, session: Session) -> None:
+        """Bring the window to life. The parts are loaded here: with them come the slow libraries."""
+        from avrin.app.bind_desk import BindDesk
+        from avrin.app.header import Header
+        from avrin.app.message import Message
+        from avrin.app.player import Player
+
         self.session = session
         self.player = Player(session)
         self.desk = BindDesk(session)
@@ -42,7 +73,7 @@ class Window(QMainWindow):
         column.addWidget(self.header)
         column.addWidget(self.desk, 1)
         self.setCentralWidget(body)
-        self.message = _Message(self)
+        self.message = Message(self)
         session.said.connect(self.message.say)
         session.state_changed.connect(self._title)
         self.actions_table = self._actions()
@@ -50,9 +81,24 @@ class Window(QMainWindow):
             for key in action.keys:
                 shortcut = QShortcut(QKeySequence(key), self)
                 shortcut.activated.connect(partial(_run, action))
-        self.resize(*SIZE)
-        self._first = True
         self._title()
+        self._filled = True
+        self._picture = None
+
+    def settle(self) -> None:
+        """Lay out the splits as they were left, and keep a picture for the next start once all is at rest."""
+        self._settled = True
+        for layout in self.findChildren(QLayout):
+            layout.activate()  # sizes are needed now, not when Qt comes round to them
+        self.desk.first_sizes()
+        self.desk.recall(QSettings())
+        self.desk.hud.setFocus()
+        QTimer.singleShot(AT_REST, self._keep_opening)
+
+    def _keep_opening(self) -> None:
+        session = self.session
+        if session.path is not None and session.untouched and not self.message.isVisible():
+            keep_opening(session.path, self, self.grab().toImage())
 
     # -- actions ----------------------------------------------------------------------------------------------------
 
@@ -162,23 +208,26 @@ class Window(QMainWindow):
         mark = "• " if self.session.history.edited else ""
         self.setWindowTitle(f"{mark}{self.session.project.title} — Avrin")
 
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._picture is None:
+            super().paintEvent(event)
+        else:
+            QPainter(self).drawPixmap(0, 0, self._picture)
+
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        if self._first:
-            self._first = False
-            self.desk.first_sizes()
-            settings = QSettings()
-            if settings.contains("window/geometry"):
-                self.restoreGeometry(settings.value("window/geometry"))
-            self.desk.recall(settings)
-            self.desk.hud.setFocus()
+        if self._filled and not self._settled:
+            self.settle()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self.message.place()
+        if self._filled:
+            self.message.place()
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Unsaved edits are kept and come back with the project: nothing needs asking."""
+        if not self._filled:
+            return
         self.session.set_playing(False)
         self.session.keep_unsaved()
         settings = QSettings()
@@ -190,55 +239,3 @@ class Window(QMainWindow):
 def _run(action: Action) -> None:
     if action.enabled():
         action.act()
-
-
-class _Message(QWidget):
-    """A line over the desk's lower edge that goes by itself; an error until it is pressed, or a while."""
-
-    def __init__(self, window: Window) -> None:
-        super().__init__(window)
-        self._window = window
-        self._text = ""
-        self._error = False
-        self._timer = QTimer(self)
-        self._timer.setSingleShot(True)
-        self._timer.timeout.connect(self.hide)
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.hide()
-
-    def say(self, text: str, error: bool) -> None:
-        """Show a line."""
-        self._text, self._error = text, error
-        self.setAccessibleName(text)
-        self._timer.start(SHOWN * (2 if error else 1))
-        self.place()
-        self.show()
-        self.raise_()
-        self.update()
-
-    def text(self) -> str:
-        """The line shown last."""
-        return self._text
-
-    def place(self) -> None:
-        """In the middle of the lower edge, as wide as the text, wrapped where it must."""
-        most = self._window.width() - 120
-        wide = min(most, round(measure(self._text)) + 40)
-        lines = 1 + round(measure(self._text)) // max(1, most - 40)
-        self.resize(wide, 18 + 16 * lines)
-        self.move((self._window.width() - wide) // 2, self._window.height() - self.height() - 40)
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(t.critical.darker(125) if self._error else t.ink)
-        painter.drawRoundedRect(QRectF(self.rect()), 6, 6)
-        painter.setFont(font())
-        painter.setPen("#ffffff" if self._error else t.desk)
-        flags = Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap
-        painter.drawText(self.rect().adjusted(16, 6, -16, -6), flags, self._text)
-
-    def mousePressEvent(self, _event: object) -> None:
-        self.hide()

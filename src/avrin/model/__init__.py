@@ -2,6 +2,7 @@
 
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.files import dumps, inside, load, loads, save, schema
+from avrin.model.folders import cache_folder, rescue_file
 from avrin.model.history import History
 from avrin.model.project import (
     FORMAT,
@@ -38,12 +39,14 @@ __all__ = [
     "Variable",
     "VariableType",
     "Widget",
+    "cache_folder",
     "dumps",
     "inside",
     "load",
     "loads",
     "nearest",
     "replace",
+    "rescue_file",
     "save",
     "schema",
 ]

@@ -12,7 +12,8 @@ import tempfile
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from avrin.trace import Kept, cache_folder
+from avrin.model import cache_folder
+from avrin.trace import Kept
 
 __all__ = ["MONO", "SANS", "SANS_BOLD", "Face", "Glyph", "Run", "TextMeasure", "face", "font_file", "shape"]
 

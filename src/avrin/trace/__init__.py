@@ -15,7 +15,7 @@ from avrin.trace.frames import (
 )
 from avrin.trace.kept import Kept
 from avrin.trace.pyramid import Pyramid
-from avrin.trace.store import cache_folder, open_trace
+from avrin.trace.store import open_trace
 from avrin.trace.summary import ColumnSummary, summarise
 
 __all__ = [
@@ -32,7 +32,6 @@ __all__ = [
     "Pyramid",
     "Trace",
     "Value",
-    "cache_folder",
     "open_trace",
     "read_csv",
     "summarise",

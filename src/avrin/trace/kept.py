@@ -15,7 +15,7 @@ from typing import Any, Generic, TypeVar
 
 import msgspec
 
-from avrin.trace.store import cache_folder
+from avrin.model import cache_folder
 
 __all__ = ["Kept"]
 

@@ -16,11 +16,11 @@ from pathlib import Path
 import msgspec
 import numpy as np
 
-from avrin.model import AvrinError, Variable
+from avrin.model import AvrinError, Variable, cache_folder
 from avrin.trace.csv_file import read_csv
 from avrin.trace.frames import Column, ColumnKind, Trace
 
-__all__ = ["cache_folder", "open_trace"]
+__all__ = ["open_trace"]
 
 VERSION = 1  # of the copies' layout; raise it when a reader's result changes
 MOST_COPIES = 64
@@ -37,13 +37,6 @@ class _Part(msgspec.Struct, frozen=True):
 class _Head(msgspec.Struct, frozen=True):
     frames: int
     parts: tuple[_Part, ...]
-
-
-def cache_folder() -> Path:
-    """Where things are kept that can be made again."""
-    import platformdirs
-
-    return Path(os.environ.get("AVRIN_CACHE") or platformdirs.user_cache_path("avrin"))
 
 
 def open_trace(path: Path, declared: Mapping[str, Variable] | None = None) -> Trace:

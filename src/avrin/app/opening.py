@@ -1,0 +1,65 @@
+"""The window's picture while it gets ready: what it showed when the same project had just been opened before.
+
+Getting ready takes about three times as long as a picture takes to load. Knows only Qt, so that nothing slower
+comes first. The picture lies in the user's cache, stamped with all that decides what the window will show.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+from pathlib import Path
+
+from PySide6.QtCore import QSettings
+from PySide6.QtGui import QGuiApplication, QImage, QImageReader, QPixmap
+from PySide6.QtWidgets import QWidget
+
+from avrin import __version__
+from avrin.model import cache_folder, rescue_file
+
+__all__ = ["keep_opening", "opening"]
+
+log = logging.getLogger(__name__)
+STAMP = "Avrin-Stamp"
+MOST = 16  # pictures, the newest
+
+
+def opening(project: Path, window: QWidget) -> QPixmap | None:
+    """The picture of a project just opened in a window of this size; None when there is none that is still true."""
+    reader = QImageReader(str(_file(project)))
+    if reader.text(STAMP) != _stamp(project, window):
+        return None
+    picture = QPixmap.fromImageReader(reader)
+    picture.setDevicePixelRatio(window.devicePixelRatioF())
+    return None if picture.isNull() else picture
+
+
+def keep_opening(project: Path, window: QWidget, picture: QImage) -> None:
+    """Keep what the window shows of a project that was just opened."""
+    path = _file(project)
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        for old in sorted(path.parent.glob("*.png"), key=lambda p: p.stat().st_mtime)[: -MOST + 1]:
+            old.unlink(missing_ok=True)
+    except OSError as error:
+        log.warning("no picture of the opened project was kept: %s", error)
+        return
+    picture.setText(STAMP, _stamp(project, window))
+    picture.save(str(path), "PNG", 80)  # type: ignore[call-overload]  # 80: lightly compressed, quick both ways
+
+
+def _file(project: Path) -> Path:
+    name = hashlib.blake2b(str(project.resolve()).encode(), digest_size=12).hexdigest()
+    return cache_folder() / "opening" / f"{name}.png"
+
+
+def _stamp(project: Path, window: QWidget) -> str:
+    """Changes whenever the window would open differently: project, unsaved edits, sizes, splits, colours, version."""
+    parts: list[object] = [__version__, window.width(), window.height(), window.devicePixelRatioF()]
+    parts.append(QGuiApplication.styleHints().colorScheme().name)
+    for path in (project, rescue_file(project)):
+        known = path.stat() if path.exists() else None
+        parts.append((known.st_mtime_ns, known.st_size) if known else None)
+    settings = QSettings()
+    parts += [bytes(settings.value(key)) for key in sorted(settings.allKeys()) if key.startswith("bind/")]
+    return hashlib.blake2b(repr(parts).encode(), digest_size=12).hexdigest()

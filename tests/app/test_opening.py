@@ -1,0 +1,94 @@
+"""The picture a window shows while it gets ready."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from avrin.app import window as window_module
+from avrin.app.main import application, make_window
+from avrin.app.opening import opening
+from avrin.app.window import Window
+
+Open = Callable[[], Window]
+
+
+@pytest.fixture(scope="session")
+def qapp() -> object:
+    return application()
+
+
+@pytest.fixture
+def project(demo: Path, tmp_path: Path) -> Path:
+    shutil.copytree(demo.parent, tmp_path / "b")
+    return tmp_path / "b" / demo.name
+
+
+@pytest.fixture
+def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Open]:
+    """Opens the project in a new window and waits until its picture would have been kept."""
+    QSettings().clear()
+    monkeypatch.setattr(window_module, "AT_REST", 400)
+    made: list[Window] = []
+
+    def open_() -> Window:
+        made.append(make_window(project))
+        qtbot.addWidget(made[-1])
+        made[-1].show()
+        qtbot.wait(600)
+        return made[-1]
+
+    yield open_
+    for window in made:
+        window.session.forget_unsaved()
+
+
+def test_the_next_start_shows_at_once_what_the_window_will_show(opened: Open, project: Path) -> None:
+    first = opened()
+    shown = opening(project, first)
+    assert shown is not None
+    assert shown.toImage().convertToFormat(first.grab().toImage().format()) == first.grab().toImage()
+    second = Window()
+    assert second.show_opening(project)
+    assert second.grab().toImage() == first.grab().toImage()
+    second.close()
+
+
+def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, opened: Open, project: Path) -> None:
+    QSettings().clear()
+    window = make_window(project)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitExposed(window)
+    application().processEvents()
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Right)
+    assert window.session.frame == 1
+    qtbot.wait(600)
+    assert opening(project, window) is None
+
+
+def test_a_picture_is_not_shown_once_the_project_would_open_differently(opened: Open, project: Path) -> None:
+    window = opened()
+    project.write_text(project.read_text().replace('"HULL"', '"BODY"'))
+    assert opening(project, window) is None
+    window = opened()
+    assert opening(project, window) is not None
+    window.session.set_rule(("widget", "hull_bar", "inputs", "value"), "hull / 2")
+    window.close()  # the edit is kept and would come back
+    assert opening(project, Window()) is None
+
+
+def test_a_broken_picture_is_as_good_as_none(opened: Open, project: Path) -> None:
+    window = opened()
+    from avrin.app.opening import _file
+
+    _file(project).write_bytes(_file(project).read_bytes()[:2000])
+    assert not Window().show_opening(project)
+    assert make_window(project).session.path == project
+    assert window.isVisible()
