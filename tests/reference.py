@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 
 from avrin.rules import nodes as n
-from avrin.trace import Trace, Value
+from avrin.trace import Event, Trace, Value
 
 __all__ = ["Reference"]
 
@@ -180,6 +180,59 @@ class Reference:
         if period is None or duty is None or not period > 0:  # type: ignore[operator]
             return None
         return bool((self.trace.t[i] - self.trace.t[self.start[i]]) % period < period * duty)  # type: ignore[operator]
+
+    def ease(self, args: list[n.Node], i: int) -> Value:
+        y: float | None = None
+        for frame in self.so_far(i):
+            x, tau = self.at(args[0], frame), self.at(args[1], frame)
+            if not isinstance(x, float):
+                continue
+            if y is None:
+                y = x
+            elif isinstance(tau, float) and tau >= 0:
+                dt = float(self.trace.t[frame] - self.trace.t[frame - 1])
+                y += (x - y) * (1.0 if tau == 0 else 1 - math.exp(-dt / tau))
+        return y
+
+    def approach(self, args: list[n.Node], i: int) -> Value:
+        y: float | None = None
+        for frame in self.so_far(i):
+            x, up, down = (self.at(arg, frame) for arg in (args[0], args[1], args[-1]))
+            if not isinstance(x, float):
+                continue
+            if y is None:
+                y = x
+                continue
+            dt = float(self.trace.t[frame] - self.trace.t[frame - 1])
+            rise, fall = (max(0.0, rate) * dt if isinstance(rate, float) else 0.0 for rate in (up, down))
+            y = min(x, y + rise) if x > y else max(x, y - fall)
+        return y
+
+    def mean(self, args: list[n.Node], i: int) -> Value:
+        width = self.at(args[1], i)
+        if not isinstance(width, float):
+            return None
+        then = [frame for frame in self.so_far(i) if self.trace.t[frame] > self.trace.t[i] - width]
+        found = [value for frame in then if isinstance(value := self.at(args[0], frame), float)]
+        return math.fsum(found) / len(found) if found else None
+
+    def happened(self, name: n.Node, first: int, end: int) -> list[Event]:
+        """Events of that name in the intervals of these frames, the latest last."""
+        assert isinstance(name, n.Text)
+        t, run = self.trace.t, self.trace.run[end - 1]
+        after = -math.inf if first == self.start[end - 1] else t[first - 1]
+        return [e for e in self.trace.events if e.name == name.value and e.run == run and after < e.t <= t[end - 1]]
+
+    def event(self, args: list[n.Node], i: int) -> Value:
+        return bool(self.happened(args[0], i, i + 1))
+
+    def events(self, args: list[n.Node], i: int) -> Value:
+        return float(len(self.happened(args[0], self.start[i], i + 1)))
+
+    def last(self, args: list[n.Node], i: int) -> Value:
+        found = self.happened(args[0], self.start[i], i + 1)
+        assert isinstance(args[1], n.Text)
+        return found[-1].args.get(args[1].value) if found else None
 
     def so_far(self, i: int) -> range:
         return range(self.start[i], i + 1)

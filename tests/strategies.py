@@ -8,12 +8,14 @@ import json
 import numpy as np
 from hypothesis import strategies as st
 
-from avrin.trace import Array, Column, Trace, Value
+from avrin.rules import Events
+from avrin.trace import Array, Column, Event, Trace, Value
 
-__all__ = ["NUMBERS", "cuts", "identical", "rules", "templates", "traces"]
+__all__ = ["EVENTS", "NUMBERS", "cuts", "identical", "rules", "smoothed", "templates", "traces"]
 
 NUMBERS = st.sampled_from([-8.0, -1.0, -0.5, 0.0, 0.25, 1.0, 2.0, 3.5, 10.0, 100.0])
 WORDS = ("dive", "lost", "", "ünder")
+EVENTS: Events = {"hit": {"points": "number", "who": "text"}, "lost": {"points": "number", "who": "text"}}
 NAMES = {"number": ("hull", "air", "tank.left"), "flag": ("leak", "at_bell"), "text": ("phase",)}
 
 
@@ -36,7 +38,14 @@ def traces(draw: st.DrawFn, least: int = 0, most: int = 14) -> Trace:
             cells: list[Value] = draw(st.lists(st.none() | values, min_size=count, max_size=count))
             known = any(cell is not None for cell in cells)
             columns[name] = Column.of(cells) if known else Column.missing(count, kind)  # type: ignore[arg-type]
-    return Trace.make("made", t, columns, run)
+    happened = st.builds(
+        Event,
+        st.sampled_from([-1.0, 0.0, 0.1, 0.35, 0.5, 1.0, 1.25, 3.0]),
+        st.sampled_from(list(EVENTS)),
+        st.fixed_dictionaries({}, optional={"points": st.none() | NUMBERS, "who": st.none() | st.sampled_from(WORDS)}),
+        st.integers(1, max(run, default=1)),
+    )
+    return Trace.make("made", t, columns, run, draw(st.lists(happened, max_size=6)))
 
 
 def cuts(trace: Trace) -> st.SearchStrategy[list[int]]:
@@ -65,6 +74,9 @@ def _number(
         st.builds("{}({})".format, st.sampled_from(["count", "tally"]), flag),
         st.builds("delay({}, {})".format, rule, st.sampled_from(["0", "250ms", "0.6", "1s", "abs(air)"])),
         st.builds("lasted({})".format, flag),
+        st.builds("approach({}, {})".format, rule, st.sampled_from(["0", "2", "abs(air)", "hull"])),
+        st.builds("approach({}, {}, {})".format, rule, st.sampled_from(["4", "air"]), st.sampled_from(["1", "hull"])),
+        st.sampled_from(['events("hit")', 'events("lost")', 'last("hit", "points")', 'last("lost", "points")']),
         st.builds("length({})".format, text),
         st.builds("(if {} then {} else {})".format, flag, rule, rule),
         st.builds("({} otherwise {})".format, rule, rule),
@@ -90,6 +102,7 @@ def _flag(
         st.builds("delay({}, {})".format, rule, st.sampled_from(["0.1", "0.5s", "abs(hull)"])),
         st.builds("has({})".format, number | text | rule),
         st.builds("prev({})".format, rule),
+        st.sampled_from(['event("hit")', 'event("lost")']),
         st.builds("(if {} then {} else {})".format, rule, rule, rule),
     )
 
@@ -114,7 +127,16 @@ def rules(kind: str, depth: int = 2) -> st.SearchStrategy[str]:
         leaf
         | st.builds("delay({}, 250ms)".format, text)
         | st.builds("upper({})".format, text)
+        | st.sampled_from(['last("hit", "who")', 'last("lost", "who")'])
         | st.builds("({} otherwise {})".format, text, text)
+    )
+
+
+def smoothed(inner: st.SearchStrategy[str]) -> st.SearchStrategy[str]:
+    """Rules whose arithmetic may differ in the last digits from that of the plain formula."""
+    return st.one_of(
+        st.builds("ease({}, {})".format, inner, st.sampled_from(["0", "250ms", "2s", "air", "-1"])),
+        st.builds("mean({}, {})".format, inner, st.sampled_from(["0", "100ms", "0.6", "2s", "air"])),
     )
 
 

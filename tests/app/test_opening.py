@@ -60,8 +60,8 @@ def test_the_next_start_shows_at_once_what_the_window_will_show(opened: Open, pr
     second.close()
 
 
-def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, opened: Open, project: Path) -> None:
-    QSettings().clear()
+@pytest.mark.usefixtures("opened")
+def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, project: Path) -> None:
     window = make_window(project)
     qtbot.addWidget(window)
     window.show()

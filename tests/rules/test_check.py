@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from avrin.rules import FUNCTIONS, RuleError, Scope
+from strategies import EVENTS
 
 KINDS = {"hull": "number", "leak": "flag", "phase": "text", "crew[0].scrap": "number"}
 DERIVED = {"share_left": "hull / 100", "a": "b + 1", "b": "a + 1", "bad": "hul"}
@@ -17,6 +18,10 @@ FAULTS = [
     ("phase + 1", 0, "Texts have no value; length(x) has"),
     ("phase < 3", 0, "expected a number, but this is a text"),
     ("hull == phase", 8, "a number cannot be compared with a text"),
+    ("event(\"hti\")", 6, 'no event "hti": did you mean "hit"?'),
+    ("event(phase)", 6, "a name is a text, written out"),
+    ("last(\"hit\", \"pts\")", 12, 'no argument of hit "pts": did you mean "points"?'),
+    ("crew[4].scrap", 0, "`crew` has 1 slots, and they count from 0"),
     ("hull == missing", 8, "Write has(x), or not has(x)"),
     ('if leak then 1 else "x"', 20, "Expected a number here too"),
     ("hull otherwise leak", 15, "Expected a number here too"),
@@ -40,7 +45,7 @@ FAULTS = [
 @pytest.mark.parametrize(("rule", "start", "words"), FAULTS)
 def test_fault_table(rule: str, start: int, words: str) -> None:
     with pytest.raises(RuleError) as found:
-        Scope(KINDS, DERIVED).rule(rule)  # type: ignore[arg-type]
+        Scope(KINDS, DERIVED, events=EVENTS).rule(rule)  # type: ignore[arg-type]
     assert words in str(found.value)
     assert found.value.span[0] == start
     assert str(found.value).startswith(f"column {start + 1}: ")
@@ -65,5 +70,16 @@ def test_every_function_describes_itself_and_its_example_is_a_rule(name: str) ->
     assert function.example.startswith(f"{name}(")
     words = ["hull", "hull_max", "air", "leak", "phase", "depth", "depth_change", "lives", "speed", "area", "tide_left"]
     kinds = {word: {"leak": "flag", "phase": "text"}.get(word, "number") for word in words}
-    step = Scope(kinds).rule(function.example)  # type: ignore[arg-type]
-    assert step.kind == function.result
+    step = Scope(kinds, events=EVENTS).rule(function.example)  # type: ignore[arg-type]
+    assert function.result in (step.kind, "any")
+
+
+def test_slot_is_the_slot_a_rule_is_repeated_for() -> None:
+    scope = Scope({f"crew[{i}].scrap": "number" for i in range(3)}, {"d": "slot"})
+    with scope.at_slot(2):
+        assert scope.rule("crew[slot].scrap + slot") is scope.rule("crew[2].scrap + 2")
+        assert scope.template("{slot}") is scope.template("{2}")
+        with pytest.raises(RuleError, match="error of its own"):
+            scope.rule("d")  # a derived value is one for all slots
+    with pytest.raises(RuleError, match="only in a widget repeated"):
+        scope.rule("crew[slot].scrap")

@@ -11,11 +11,11 @@ from avrin.rules import Scope, as_column, evaluate, parse
 from avrin.rules.functions.over_time import hold
 from avrin.trace import Column, Trace, Value
 from reference import Reference
-from strategies import cuts, identical, rules, templates, traces
+from strategies import EVENTS, cuts, identical, rules, smoothed, templates, traces
 
 
 def scope_of(trace: Trace) -> Scope:
-    return Scope({name: column.kind for name, column in trace.columns.items()})
+    return Scope({name: column.kind for name, column in trace.columns.items()}, events=EVENTS)
 
 
 def run(rule: str, trace: Trace) -> list[Value]:
@@ -33,9 +33,19 @@ def test_any_rule_equals_the_reference_at_every_frame(trace: Trace, kind: str, d
 
 
 @given(traces(), st.data())
+def test_what_smooths_is_within_a_billionth_of_the_reference(trace: Trace, data: st.DataObject) -> None:
+    rule = data.draw(smoothed(rules("number", 1)))
+    for ours, plain in zip(run(rule, trace), Reference(trace).values(parse(rule)), strict=True):
+        assert (ours is None) == (plain is None)
+        if plain is not None:
+            assert ours == pytest.approx(plain, rel=1e-9, abs=1e-9)
+
+
+@given(traces(), st.data())
 def test_any_chunking_gives_identical_values(trace: Trace, data: st.DataObject) -> None:
     scope = scope_of(trace)
     steps = [scope.rule(data.draw(rules(kind))) for kind in ("number", "number", "flag", "flag", "text")]
+    steps += [scope.rule(data.draw(smoothed(rules("number", 1)))) for _ in range(3)]
     steps.append(scope.template(data.draw(templates())))
     whole = evaluate(steps, trace, scope.graph)
     for chunk in (1, data.draw(cuts(trace))):

@@ -1,6 +1,6 @@
 """The binding language: text -> tree -> steps -> values. Knows no widgets and no Qt."""
 
-from avrin.rules.check import BUILT_IN, Scope
+from avrin.rules.check import BUILT_IN, Events, Scope
 from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function
 from avrin.rules.operators import AND, ORDER
@@ -17,6 +17,7 @@ __all__ = [
     "ORDER",
     "TEMPLATE",
     "Chunk",
+    "Events",
     "Function",
     "Graph",
     "Op",

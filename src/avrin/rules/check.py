@@ -5,7 +5,8 @@ Nothing runs here. What passes can be evaluated on any trace.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from typing import Any
 
 from avrin.model import AvrinError, nearest
@@ -17,9 +18,11 @@ from avrin.rules.parse import parse
 from avrin.rules.patterns import pattern
 from avrin.rules.steps import Graph, Op, Step
 from avrin.rules.template import Part, split_template, template_step
-from avrin.trace import ColumnKind
+from avrin.trace import ColumnKind, event_column
 
-__all__ = ["BUILT_IN", "Scope"]
+__all__ = ["BUILT_IN", "Events", "Scope"]
+
+Events = Mapping[str, Mapping[str, ColumnKind]]
 
 
 def _now(out: Any, _args: Any, _params: Any, chunk: Any, _state: Any) -> None:
@@ -47,6 +50,7 @@ class Scope:
     """The names rules can use, and the steps they stand for.
 
     variables: kind by name. derived: rule by name. A derived value's rule is checked when it is first used.
+    events: the kinds of each event's arguments by their names, by the event's name.
     """
 
     def __init__(
@@ -54,6 +58,7 @@ class Scope:
         variables: Mapping[str, ColumnKind],
         derived: Mapping[str, str] | None = None,
         *,
+        events: Events | None = None,
         graph: Graph | None = None,
         placeholder: str = "—",
     ) -> None:
@@ -61,6 +66,8 @@ class Scope:
         self.placeholder = placeholder
         self._variables = variables
         self._derived = dict(derived or {})
+        self.events: Events = dict(events or {})
+        self._slot: int | None = None
         self._known: dict[str, Step | RuleError] = {}
         self._open: list[str] = []
 
@@ -76,12 +83,14 @@ class Scope:
         found = self._known.get(name)
         if found is None:
             self._open.append(name)
+            slot, self._slot = self._slot, None  # a derived value is one for all slots
             try:
                 found = self.rule(self._derived[name])
             except RuleError as error:
                 found = error
             finally:
                 self._open.pop()
+                self._slot = slot
             self._known[name] = found
         if isinstance(found, RuleError):
             raise found
@@ -92,6 +101,15 @@ class Scope:
         node = parse(text)
         step = self._need(node, wanted) if wanted else self._step(node)
         return self._settled(step)
+
+    @contextmanager
+    def at_slot(self, slot: int) -> Iterator[None]:
+        """Within it, `slot` means this slot of the roster that a widget is repeated over."""
+        before, self._slot = self._slot, slot
+        try:
+            yield
+        finally:
+            self._slot = before
 
     def template(self, text: str) -> Step:
         """The step of a template. Raises RuleError with the place in the whole text."""
@@ -169,6 +187,10 @@ class Scope:
 
     def _name(self, node: n.Name) -> Step:
         name = node.name
+        if self._slot is not None:
+            if name == "slot":
+                return self.graph.constant(float(self._slot), "number")
+            name = name.replace("[slot]", f"[{self._slot}]")
         if name in self._variables:
             return self.graph.column(name, self._variables[name])
         if name in self._derived:
@@ -182,7 +204,7 @@ class Scope:
                 ) from None
         if name in BUILT_IN:
             return self.graph.add(BUILT_IN[name][0], (), "number")
-        if name == "slot":
+        if name == "slot" or "[slot]" in name:
             raise RuleError(
                 "`slot` means something only in a widget repeated over a roster",
                 node.span,
@@ -190,12 +212,24 @@ class Scope:
             )
         if name in FUNCTIONS:
             raise RuleError(f"`{name}` is a function", node.span, advice=f"Write {FUNCTIONS[name].signature}")
+        self._check_slot(name, node.span)
         close = nearest(name, self.names())
         raise RuleError(
             f"no variable `{name}`" + (f": did you mean `{close}`?" if close else ""),
             node.span,
             advice="" if close else f"Declare it, or use one of {self._some_names()}",
         )
+
+    def _check_slot(self, name: str, span: n.Span) -> None:
+        """A roster's field that is there, but not in this slot, is another mistake than a name nobody knows."""
+        roster, bracket, rest = name.partition("[")
+        field = rest.partition("].")[2]
+        slots = sum(known.startswith(f"{roster}[") and known.endswith(f"].{field}") for known in self._variables)
+        if bracket and slots:
+            raise RuleError(
+                f"`{roster}` has {slots} slots, and they count from 0", span,
+                advice=f"Write {roster}[0].{field} to {roster}[{slots - 1}].{field}",
+            )  # fmt: skip
 
     def _some_names(self) -> str:
         names = self.names()
@@ -278,8 +312,10 @@ class Scope:
                 at,
                 advice="Put an operator before the bracket" if known else "",
             )  # fmt: skip
-        params = self._matched(function, node)
-        args = [self._argument(param, part, function) for param, part in params]
+        args: list[Step] = []
+        for param, part in self._matched(function, node):
+            step = self._argument(param, part, function)
+            args.append(self._event_argument(args[-1], step, part) if param.argument else step)
         return function.build(self.graph, args)
 
     def _matched(self, function: Function, node: n.Call) -> list[tuple[Param, n.Node]]:
@@ -299,7 +335,9 @@ class Scope:
                 node.span,
                 advice=f"Write {function.signature}",
             )
-        defaults = [parse(param.default) for param in params[len(given) :] if param.default is not None]
+        named = {param.name: part for param, part in zip(params, given, strict=False)}
+        left_out = [param.default for param in params[len(given) :] if param.default is not None]
+        defaults = [named.get(default) or parse(default) for default in left_out]
         return list(zip(params, [*given, *defaults], strict=True))
 
     def _argument(self, param: Param, node: n.Node, function: Function) -> Step:
@@ -312,6 +350,13 @@ class Scope:
                     node.span,
                     advice=f"Write {function.signature}",
                 )
+        if param.event or param.argument:
+            written = None if step.constant is None else self.graph.words.text(int(step.constant[0]))
+            if written is None:
+                raise RuleError("a name is a text, written out", node.span, advice=f"Write {function.example}")
+            if param.event and written not in self.events:
+                raise _unknown("event", written, node.span, self.events)
+            return step
         if param.pattern:
             if step.constant is None or (source := self.graph.words.text(int(step.constant[0]))) is None:
                 raise RuleError("a pattern is a text, written out", node.span, advice=f"Write {function.example}")
@@ -320,6 +365,25 @@ class Scope:
             except AvrinError as error:
                 raise RuleError(error.problem, node.span, advice=error.advice) from None
         return step
+
+    def _event_argument(self, event: Step, argument: Step, node: n.Node) -> Step:
+        """The values of an event's argument, both of whose names are written out."""
+        assert event.constant is not None
+        assert argument.constant is not None
+        name, arg = (self.graph.words.text(int(raw[0])) or "" for raw in (event.constant, argument.constant))
+        known = self.events[name]
+        if arg not in known:
+            raise _unknown(f"argument of {name}", arg, node.span, known)
+        return self.graph.column(event_column(name, arg), known[arg])
+
+
+def _unknown(what: str, name: str, span: n.Span, known: Mapping[str, Any]) -> RuleError:
+    close = nearest(name, known)
+    return RuleError(
+        f'no {what} "{name}"' + (f': did you mean "{close}"?' if close else ""),
+        span,
+        advice="" if close else f"There are {', '.join(known)}" if known else "None is known",
+    )
 
 
 def _cure(wanted: ColumnKind, step: Step) -> str:

@@ -173,13 +173,13 @@ def _cuts(trace: Trace, chunk: int | Sequence[int]) -> Iterator[tuple[int, int, 
 
 
 def _is_complete(step: Step, trace: Trace) -> bool:
-    column = trace.columns.get(step.params[0])
+    column = trace.find(step.params[0])
     return column is not None and column.kind == step.kind and trace.is_complete(step.params[0])
 
 
 def _coded(step: Step, trace: Trace, graph: Graph) -> Array:
     """A recorded column in the graph's codes."""
-    column = trace.columns.get(step.params[0])
+    column = trace.find(step.params[0])
     if column is None or column.kind != step.kind:
         return Column.missing(len(trace), step.kind).data
     if column.kind != "text":

@@ -9,9 +9,11 @@ from avrin.trace.frames import (
     Array,
     Column,
     ColumnKind,
+    Event,
     FloatArray,
     Trace,
     Value,
+    event_column,
 )
 from avrin.trace.kept import Kept
 from avrin.trace.pyramid import Pyramid
@@ -27,11 +29,13 @@ __all__ = [
     "Column",
     "ColumnKind",
     "ColumnSummary",
+    "Event",
     "FloatArray",
     "Kept",
     "Pyramid",
     "Trace",
     "Value",
+    "event_column",
     "open_trace",
     "read_csv",
     "summarise",

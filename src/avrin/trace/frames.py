@@ -7,7 +7,7 @@ FALSE < MISSING < TRUE, so that three-valued `and` is the minimum, `or` the maxi
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
@@ -18,7 +18,10 @@ from numpy.typing import NDArray
 
 from avrin.model import AvrinError
 
-__all__ = ["FALSE", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "FloatArray", "Trace", "Value"]
+__all__ = [
+    "FALSE", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "Event", "FloatArray", "Trace", "Value",
+    "event_column",
+]  # fmt: skip
 
 Array = NDArray[Any]
 FloatArray = NDArray[np.float64]
@@ -76,22 +79,44 @@ class Column:
         return np.equal(self.data, MISSING if self.kind == "flag" else NO_TEXT)
 
 
+@dataclass(frozen=True, slots=True)
+class Event:
+    """Something that happened. t: seconds of the trace's clock. run: the run it belongs to, from 1. args: by name."""
+
+    t: float
+    name: str
+    args: Mapping[str, Value] = field(default_factory=dict)
+    run: int = 1
+
+
+def event_column(name: str, arg: str = "") -> str:
+    """The name under which rules find an event: how often it happened on each frame, or an argument of the latest."""
+    return f"{name}().{arg}" if arg else f"{name}()"
+
+
 @dataclass(frozen=True)
 class Trace:
     """Frames of recorded state.
 
     t: seconds, shape (T,), not falling within a run. run: number of each frame's run, from 1, shape (T,).
-    columns: by variable name, each of T frames. name: what people call the recording.
+    columns: by variable name, each of T frames. events: in the order they happened.
+    name: what people call the recording.
     """
 
     name: str
     t: FloatArray
     run: NDArray[np.int32]
     columns: Mapping[str, Column] = field(default_factory=dict)
+    events: tuple[Event, ...] = ()
 
     @classmethod
     def make(
-        cls, name: str, t: Sequence[float] | FloatArray, columns: Mapping[str, Column], run: Sequence[int] | None = None
+        cls,
+        name: str,
+        t: Sequence[float] | FloatArray,
+        columns: Mapping[str, Column],
+        run: Sequence[int] | None = None,
+        events: Iterable[Event] = (),
     ) -> Trace:
         """A trace from times in seconds, one run unless `run` tells them apart.
 
@@ -103,7 +128,7 @@ class Trace:
         for title, column in columns.items():
             if len(column.data) != len(times):
                 raise AvrinError(f"has {len(column.data)} frames, the trace {len(times)}", place=(f"column '{title}'",))
-        return cls(name, times, runs, dict(columns))
+        return cls(name, times, runs, dict(columns), tuple(sorted(events, key=lambda e: (e.run, e.t))))
 
     def __len__(self) -> int:
         return len(self.t)
@@ -135,8 +160,44 @@ class Trace:
         """Whether a column has a value at every frame; looked up once."""
         known = self._complete.get(name)
         if known is None:
-            known = self._complete[name] = not bool(self.columns[name].is_missing().any())
+            column = self.find(name)
+            known = self._complete[name] = column is not None and not bool(column.is_missing().any())
         return known
+
+    def find(self, name: str) -> Column | None:
+        """A column by its name, or an event's by what `event_column` calls it; None where the trace holds neither."""
+        if name in self.columns or not self.events:
+            return self.columns.get(name)
+        return self._event_columns.get(name)
+
+    @cached_property
+    def event_frames(self) -> NDArray[np.int64]:
+        """The frame each event belongs to: the first of its run at or after it; -1 after the run's last frame."""
+        at = np.full(len(self.events), -1)
+        by_run = {number: (start, end) for number, start, end in self.runs()}
+        for i, event in enumerate(self.events):
+            start, end = by_run.get(event.run, (0, 0))
+            frame = start + int(np.searchsorted(self.t[start:end], event.t, "left"))
+            if frame < end:
+                at[i] = frame
+        return at
+
+    @cached_property
+    def _event_columns(self) -> dict[str, Column]:
+        """For each event a column that counts it on each frame; for each argument one with that of the frame's latest."""
+        found: dict[str, Column] = {}
+        frames = self.event_frames
+        for name in dict.fromkeys(event.name for event in self.events):
+            mine = [(int(frames[i]), e) for i, e in enumerate(self.events) if e.name == name and frames[i] >= 0]
+            found[event_column(name)] = Column(
+                "number", np.bincount([frame for frame, _ in mine], minlength=len(self)).astype(np.float64)
+            )
+            for arg in dict.fromkeys(arg for _, event in mine for arg in event.args):
+                seen = Column.of([event.args.get(arg) for _, event in mine])
+                column = Column.missing(len(self), seen.kind)
+                column.data[[frame for frame, _ in mine]] = seen.data  # the latest of a frame is written last
+                found[event_column(name, arg)] = Column(seen.kind, column.data, seen.words)
+        return found
 
     @cached_property
     def _complete(self) -> dict[str, bool]:

@@ -1,8 +1,10 @@
 """The functions of the language. A new one is one entry in one of these modules."""
 
-from avrin.rules.functions import over_time, plain, so_far, texts
+from avrin.rules.functions import events, over_time, plain, smooth, so_far, texts
 from avrin.rules.functions.spec import Function, Param
 
 __all__ = ["FUNCTIONS", "Function", "Param"]
 
-FUNCTIONS: dict[str, Function] = {f.name: f for module in (plain, over_time, so_far, texts) for f in module.FUNCTIONS}
+FUNCTIONS: dict[str, Function] = {
+    f.name: f for module in (plain, over_time, so_far, smooth, events, texts) for f in module.FUNCTIONS
+}

@@ -104,7 +104,7 @@ def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) ->
 
 def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> tuple[Array, Array]:
     """State: times and values of the run's frames that a later frame may still look back to."""
-    (nothing,) = params
+    nothing, steady = params
     x, wait = _wide(args[0], chunk), _wide(args[1], chunk)
     times, values = (chunk.t[:0], x[:0]) if state is None else state
     times, values = np.concatenate((times, chunk.t)), np.concatenate((values, x))
@@ -112,7 +112,7 @@ def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> 
     latest = len(times) - chunk.frames + np.arange(chunk.frames)  # no frame after this one, whatever the wait
     known = (at >= 0) & ~np.isnan(wait)
     out[...] = np.where(known, values[np.minimum(np.maximum(at, 0), latest)], nothing)
-    if len(args[1]) == 1 and wait[0] >= 0:  # a wait that never changes: older frames are done with
+    if steady and wait[0] >= 0:  # older frames are done with
         oldest = max(0, int(np.searchsorted(times, chunk.t[-1] - wait[0], "right")) - 1)
         times, values = times[oldest:], values[oldest:]
     return times, values
@@ -146,13 +146,13 @@ def _build_prev(graph: Graph, args: Sequence[Step]) -> Step:
 def _build_delay(graph: Graph, args: Sequence[Step]) -> Step:
     nothing = graph.constant(None, args[0].kind).constant
     assert nothing is not None
-    return graph.add(DELAY, args, args[0].kind, (nothing[0].item(),))
+    return graph.add(DELAY, args, args[0].kind, (nothing[0].item(), args[1].constant is not None))
 
 
 FUNCTIONS = (
-    Function("prev", (Param("x", "any"), number("n", "1", whole=True)), "number",
+    Function("prev", (Param("x", "any"), number("n", "1", whole=True)), "any",
              "x one frame ago, or n frames; missing before that.", "prev(hull)", _build_prev),
-    Function("delay", (Param("x", "any"), number("d")), "number",
+    Function("delay", (Param("x", "any"), number("d")), "any",
              "x as it was d seconds ago, at the last frame by then; missing before.", "delay(hull, 1s)", _build_delay),
     Function("blink", (number("period"), number("duty", "0.5")), "flag",
              "True in the first part (half) of each period since the run began.", "blink(500ms)", applies(BLINK, "flag")),

@@ -109,7 +109,7 @@ FUNCTIONS = (
     _function("once", _once, flag("c"), "flag", "Whether c has been true yet.", "once(air < 20)"),
     _function("count", _count, flag("c"), "number", "How often c has turned true.", "count(leak)"),
     _function("tally", _tally, flag("c"), "number", "On how many frames c was true.", "tally(leak)"),
-    _function("best", _extreme(np.fmax), number("x"), "number", "The largest x so far.", "best(depth)"),
+    _function("best", _extreme(np.fmax), number("x"), "number", "The largest x so far.", "best(hull)"),
     _function("worst", _extreme(np.fmin), number("x"), "number", "The smallest x so far.", "worst(hull)"),
     _function("gains", _summed(1.0), number("x"), "number", "The sum of all rises of x so far.", "gains(hull)"),
     _function("losses", _summed(-1.0), number("x"), "number", "The sum of all falls of x so far, as a positive number.",

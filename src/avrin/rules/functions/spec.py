@@ -17,10 +17,12 @@ Build = Callable[[Graph, Sequence[Step]], Step]
 
 @dataclass(frozen=True, slots=True)
 class Param:
-    """One argument. default: the rule text that stands in when it is left out, None if it may not be.
+    """One argument.
 
+    default: what stands in when it is left out, a rule's text or an earlier argument's name; None if it may not be.
     whole: it must be written as a whole number that never changes. pattern: a text pattern, written out likewise.
-    many: one or more of it.
+    event: an event's name, written out. argument: the name of one of that event's arguments; the function gets its
+    values. many: one or more of it.
     """
 
     name: str
@@ -28,16 +30,21 @@ class Param:
     default: str | None = None
     whole: bool = False
     pattern: bool = False
+    event: bool = False
+    argument: bool = False
     many: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class Function:
-    """A function. build: makes its step from checked arguments. example: a rule that shows it."""
+    """A function. build: makes its step from checked arguments. example: a rule that shows it.
+
+    result: "any" where it has the kind of one of the arguments.
+    """
 
     name: str
     params: tuple[Param, ...]
-    result: ColumnKind
+    result: ParamKind
     help: str
     example: str
     build: Build
@@ -51,6 +58,14 @@ class Function:
             if param.many:
                 names.append("…")
         return f"{self.name}({', '.join(names)})"
+
+    @property
+    def typed(self) -> str:
+        """What goes in and what comes out, in words: `condition, number → condition`."""
+        return f"{', '.join(TYPES[param.kind] for param in self.params)} → {TYPES[self.result]}"
+
+
+TYPES: dict[ParamKind, str] = {"number": "number", "flag": "condition", "text": "text", "any": "any"}
 
 
 def number(name: str, default: str | None = None, **more: Any) -> Param:

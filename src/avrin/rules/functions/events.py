@@ -1,0 +1,75 @@
+"""Functions of events: what happened on a frame, how often, and with which arguments. All begin anew with each run.
+
+An event's name and argument are written out, so that the check knows them; the trace holds them as columns
+(`avrin.trace.event_column`). A trace without the event is one in which it never happened.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from avrin.rules.functions.over_time import hold
+from avrin.rules.functions.spec import Function, text
+from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.trace import FALSE, TRUE, Array, event_column
+
+__all__ = ["FUNCTIONS"]
+
+Args = Sequence[Array]
+Params = tuple[Any, ...]
+
+
+def _event(out: Array, args: Args, _params: Params, _chunk: Chunk, _state: Any) -> None:
+    out[...] = np.where(args[0] > 0, TRUE, FALSE)
+
+
+def _events(out: Array, args: Args, _params: Params, _chunk: Chunk, state: Any) -> float:
+    """State: how many so far."""
+    np.cumsum(np.nan_to_num(args[0], nan=0.0), out=out)
+    np.add(out, state or 0.0, out=out)
+    return float(out[-1])
+
+
+def _last(out: Array, args: Args, params: Params, _chunk: Chunk, state: Any) -> Any:
+    """State: the argument of the latest one."""
+    at = np.flatnonzero(args[0] > 0)
+    return hold(out, at, args[1][at], params[0] if state is None else state)
+
+
+EVENT = Op("event", _event, timed=True)
+EVENTS = Op("events", _events, timed=True)
+LAST = Op("last", _last, timed=True)
+
+
+def _written(graph: Graph, step: Step) -> str:
+    assert step.constant is not None  # the check saw a written name
+    return graph.words.text(int(step.constant[0])) or ""
+
+
+def _build_event(graph: Graph, args: Sequence[Step]) -> Step:
+    return graph.add(EVENT, (graph.column(event_column(_written(graph, args[0])), "number"),), "flag")
+
+
+def _build_events(graph: Graph, args: Sequence[Step]) -> Step:
+    return graph.add(EVENTS, (graph.column(event_column(_written(graph, args[0])), "number"),), "number")
+
+
+def _build_last(graph: Graph, args: Sequence[Step]) -> Step:
+    name, value = args
+    happened = graph.column(event_column(_written(graph, name)), "number")
+    nothing = graph.constant(None, value.kind).constant
+    assert nothing is not None
+    return graph.add(LAST, (happened, value), value.kind, (nothing[0].item(),))
+
+
+FUNCTIONS = (
+    Function("event", (text("name", event=True),), "flag", "Whether it happened since the frame before.",
+             'event("hit")', _build_event),
+    Function("events", (text("name", event=True),), "number", "How often it has happened.", 'events("hit")',
+             _build_events),
+    Function("last", (text("name", event=True), text("arg", argument=True)), "any",
+             "That argument of the latest one; missing before the first.", 'last("hit", "points")', _build_last),
+)  # fmt: skip

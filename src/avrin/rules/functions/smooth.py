@@ -1,0 +1,160 @@
+"""Functions that smooth a number over time. All begin anew with each run; a missing number is passed over."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+import numpy as np
+
+from avrin.rules.functions.spec import Function, applies, number
+from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.trace import Array
+
+__all__ = ["FUNCTIONS"]
+
+Args = Sequence[Array]
+Params = tuple[Any, ...]
+BLOCK = 16  # frames an `ease` block: more cost more passes over each, fewer more turns of the loop between blocks
+AT_REST = 1e-14  # share of x within which `ease` has arrived; its own rounding lies an order below
+
+
+def _since_last(chunk: Chunk, before: Any) -> Array:
+    """Seconds from each frame's predecessor; 0 at the run's first frame."""
+    return np.diff(chunk.t, prepend=chunk.t[0] if before is None else before)
+
+
+def _ease(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+    """Step by step y += (x - y)·k, k = 1 - exp(-Δt / tau), is y = a·y + b with a = 1 - k and b = x·k.
+
+    Blocks of frames are composed side by side, then joined. Blocks begin at whole multiples of BLOCK from the run's
+    first frame, however the run is cut, so that every cut adds up the same numbers in the same order.
+    State: (time before; a and b of the open block's frames; y where that block began; whether x ever appeared).
+    """
+    x, tau = (np.broadcast_to(arg, (chunk.frames,)) for arg in args)
+    then, open_a, open_b, y, begun = (None, out[:0], out[:0], 0.0, False) if state is None else state
+    there = ~np.isnan(x)
+    k = -np.expm1(_since_last(chunk, then) / -tau)
+    k[tau == 0] = 1.0
+    k[~(there & (tau >= 0))] = 0.0  # nothing to follow, or no pace to follow it at: y stays
+    first = 0 if begun else int(there.argmax()) if there.any() else chunk.frames
+    if not begun:
+        k[first : first + 1] = 1.0  # y begins where x does
+    a = np.concatenate((open_a, 1.0 - k))
+    b = np.concatenate((open_b, np.where(there, x, 0.0) * k))
+    starts, slopes, shifts = _composed(a, b, y)
+    np.multiply(slopes, starts[:, None], out=slopes)
+    np.add(slopes, shifts, out=slopes)
+    ys = slopes.reshape(-1)
+    out[...] = ys[len(open_a) : len(a)]
+    np.copyto(out, x, where=np.abs(out - x) <= AT_REST * np.abs(x))
+    out[:first] = np.nan
+    kept = len(a) % BLOCK
+    return (
+        chunk.t[-1],
+        a[len(a) - kept :],
+        b[len(b) - kept :],
+        float(starts[-1] if kept else ys[-1]),
+        begun or first < len(x),
+    )
+
+
+def _composed(a: Array, b: Array, y: float) -> tuple[Array, Array, Array]:
+    """Steps y = a·y + b, composed within blocks (Hillis and Steele's scan, each pass doubles the reach).
+
+    Returns y at each block's start, shape (m,), and for each frame the slope and the shift that lead to it from there,
+    shape (m, BLOCK).
+    """
+    blocks = -(-len(a) // BLOCK)
+    short = blocks * BLOCK - len(a)
+    slopes = np.pad(a, (0, short), constant_values=1.0).reshape(blocks, BLOCK)
+    shifts = np.pad(b, (0, short)).reshape(blocks, BLOCK)
+    reach = 1
+    while reach < BLOCK:
+        shifts[:, reach:] += slopes[:, reach:] * shifts[:, :-reach]
+        slopes[:, reach:] = slopes[:, reach:] * slopes[:, :-reach]
+        reach *= 2
+    starts = []
+    for slope, shift in zip(slopes[:, -1].tolist(), shifts[:, -1].tolist(), strict=True):
+        starts.append(y)
+        y = slope * y + shift
+    return np.array(starts), slopes, shifts
+
+
+def _approach(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+    """State: (y, time before). Each frame needs the one before, and plain floats are the fastest way through them."""
+    y, then = (np.nan, chunk.t[0]) if state is None else state
+    steps = _since_last(chunk, then)
+    up, down = (_most(arg, steps) for arg in args[1:])
+    ys: list[float] = []
+    add = ys.append
+    for x, rise, fall in zip(np.broadcast_to(args[0], (chunk.frames,)).tolist(), up, down, strict=True):
+        if x > y:
+            high = y + rise
+            y = high if high < x else x
+        elif x < y:
+            low = y - fall
+            y = low if low > x else x
+        elif y != y:  # x appears for the first time, or is still missing
+            y = x
+        add(y)
+    out[...] = ys
+    return y, chunk.t[-1]
+
+
+def _most(rate: Array, steps: Array) -> list[float]:
+    """How far y may go on each frame; a rate that is missing or below zero moves nothing."""
+    way: list[float] = np.nan_to_num(np.fmax(rate, 0.0) * steps, nan=0.0).tolist()
+    return way
+
+
+def _mean(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> Any:
+    """Differences of running sums; what each addition rounded away is summed beside them and put back.
+
+    That error is exact: Knuth's two-sum (The Art of Computer Programming 2, 4.2.2).
+    State: (times, sums, errors and counts of the run's frames that a later window may reach, one older frame first).
+    """
+    x, width = (np.broadcast_to(arg, (chunk.frames,)) for arg in args)
+    before = (np.array([-np.inf]), np.zeros(1), np.zeros(1), np.zeros(1)) if state is None else state
+    there = np.isfinite(x)
+    term = np.where(there, x, 0.0)
+    sums = np.cumsum(np.concatenate((before[1][-1:], term)))
+    old, new = sums[:-1], sums[1:]
+    part = new - old
+    lost = (old - (new - part)) + (term - part)
+    errors = np.cumsum(np.concatenate((before[2][-1:], lost)))[1:]
+    counts = np.cumsum(np.concatenate((before[3][-1:], there)))[1:]
+    times, sums, errors, counts = (
+        np.concatenate(pair) for pair in zip(before, (chunk.t, new, errors, counts), strict=True)
+    )
+    here = len(times) - chunk.frames + np.arange(chunk.frames)
+    outside = np.minimum(np.searchsorted(times, chunk.t - width, "right") - 1, here)  # the last frame before the window
+    n = counts[here] - counts[outside]
+    total = (sums[here] - sums[outside]) + (errors[here] - errors[outside])
+    out[...] = np.where((n > 0) & (width > 0), total / n, np.nan)
+    (steady,) = params
+    if steady and width[0] > 0:  # older frames are done with
+        oldest = int(outside[-1])
+        return times[oldest:], sums[oldest:], errors[oldest:], counts[oldest:]
+    return times, sums, errors, counts
+
+
+EASE = Op("ease", _ease, timed=True)
+APPROACH = Op("approach", _approach, timed=True)
+MEAN = Op("mean", _mean, timed=True)
+
+
+def _build_mean(graph: Graph, args: Sequence[Step]) -> Step:
+    return graph.add(MEAN, args, "number", (args[1].constant is not None,))
+
+
+FUNCTIONS = (
+    Function("mean", (number("x"), number("d")), "number", "The mean of x over the last d seconds.", "mean(air, 1s)",
+             _build_mean),
+    Function("ease", (number("x"), number("tau")), "number",
+             "x, followed ever more slowly: after tau seconds 63% of the way is done.", "ease(air, 1s)",
+             applies(EASE, "number")),
+    Function("approach", (number("x"), number("up"), number("down", "up")), "number",
+             "x, followed by at most `up` a second upwards and `down` (as much if left out) downwards.",
+             "approach(hull, 10, 20)", applies(APPROACH, "number")),
+)  # fmt: skip
