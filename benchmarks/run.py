@@ -99,7 +99,8 @@ def loading() -> None:
     """A CSV trace against the bare columnar reader into arrays; opening it again from its copy."""
     from pyarrow import csv
 
-    from avrin.trace import open_trace, read_csv
+    from avrin.trace import open_trace
+    from avrin.trace.csv_file import read_csv
 
     path = Path(_FOLDER.name) / "big.csv"
     dice = np.random.default_rng(2)

@@ -13,7 +13,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 
 from avrin.cli import main
-from avrin.trace import Trace, read_csv, write_csv
+from avrin.trace import Trace, open_trace, write_table
 from strategies import traces
 
 
@@ -27,7 +27,7 @@ def test_eval_agrees_exactly_with_numpy(demo: Path, tmp_path: Path, capsys: pyte
     source = demo.parent / "traces/leaky-dive.csv"
     out = tmp_path / "x.csv"
     assert run(capsys, "eval", "clamp(hull / hull_max, 0, 1)", "--trace", str(source), "--out", str(out)) == (0, "", "")
-    found, trace = read_csv(out), read_csv(source)
+    found, trace = open_trace(out), open_trace(source)
     expected = np.clip(trace.columns["hull"].data / trace.columns["hull_max"].data, 0, 1)
     assert found.columns["value"].data.tobytes() == expected.tobytes()
     assert found.t.tobytes() == trace.t.tobytes()
@@ -39,7 +39,7 @@ def test_eval_agrees_exactly_with_numpy(demo: Path, tmp_path: Path, capsys: pyte
 def test_eval_agrees_with_numpy_on_any_trace(tmp_path: Path, capsys: pytest.CaptureFixture[str], trace: Trace) -> None:
     path, out = tmp_path / "t.csv", tmp_path / "x.csv"
     with path.open("wb") as file:
-        write_csv(
+        write_table(
             Trace(
                 trace.name,
                 trace.t,
@@ -72,7 +72,7 @@ def test_a_project_lends_its_derived_values(demo: Path, tmp_path: Path, capsys: 
     out = tmp_path / "x.csv"
     trace = str(demo.parent / "traces/rich-haul.csv")
     assert run(capsys, "eval", "to_go", "--trace", trace, "--project", str(demo), "--out", str(out))[0] == 0
-    assert read_csv(out).columns["value"].data.min() == 0.0
+    assert open_trace(out).columns["value"].data.min() == 0.0
 
 
 def test_track_writes_states_by_frame_and_by_change(
@@ -86,7 +86,7 @@ def test_track_writes_states_by_frame_and_by_change(
             )[0]
             == 0
         )
-    frames, moves = read_csv(tmp_path / "frame.csv"), read_csv(tmp_path / "change.csv")
+    frames, moves = open_trace(tmp_path / "frame.csv"), open_trace(tmp_path / "change.csv")
     assert len(frames) == 18_000 >= len(moves) > 1000
     assert frames.columns["hull_bar.band"].words == ("", "low", "critical")
     assert frames.columns["hull_bar.fraction"].data.min() == 0.0
@@ -104,7 +104,10 @@ def test_frame_writes_both_kinds_of_picture(demo: Path, tmp_path: Path, capsys: 
 def test_trace_info_tells_every_column(demo: Path, capsys: pytest.CaptureFixture[str]) -> None:
     status, out, _ = run(capsys, "trace", "info", str(demo.parent / "traces/leaky-dive.csv"))
     assert status == 0
-    assert out.splitlines()[0] == "leaky-dive.csv: 18,000 frames, 299.98 s, 60 a second, runs: 3"
+    assert (
+        out.splitlines()[0]
+        == "leaky-dive.csv: 18,000 frames, 299.98 s, 60 a second, runs: 3 (155.38 s, 93.73 s, 50.83 s)"
+    )
     row = next(line for line in out.splitlines() if line.startswith("crew[3].scrap"))
     assert row.split()[:2] == ["crew[3].scrap", "int"]
     assert "14.0%" in row
@@ -131,7 +134,7 @@ FAULTS = [
     (["eval", "(" * 5000, "--trace", "T"], "4,000 characters"),
     (["eval", "x" * 10_000, "--trace", "T"], "4,000 characters"),
     (["eval", "hull", "--trace", "none.csv"], "none.csv: cannot be read"),
-    (["eval", "hull", "--trace", "T", "--out", "x.txt"], "'.txt' is no kind of table"),
+    (["eval", "hull", "--trace", "T", "--out", "x.txt"], "'.txt' is no kind of trace"),
     (["eval", "hull", "--trace", "T", "--out", "no/such/x.csv"], "cannot be written"),
     (["track", "T", "--trace", "T"], "leaky-dive.csv, line 1, column 5: is not JSON"),
     (

@@ -65,17 +65,17 @@ def _parser() -> argparse.ArgumentParser:
     opened.add_argument("file", type=Path, metavar="FILE")
     rule = command("eval", _eval, "Evaluate a rule over a trace: columns t and value.")
     rule.add_argument("rule", metavar="RULE")
-    rule.add_argument("--trace", type=Path, required=True, metavar="T")
+    _add_trace(rule)
     rule.add_argument("--project", type=Path, metavar="P", help="its declarations and derived values")
-    rule.add_argument("--out", type=Path, metavar="F", help="a .csv file; standard output if unsaid")
+    rule.add_argument("--out", type=Path, metavar="F", help=f"a {_TABLES} file; standard output if unsaid")
     track = command("track", _track, "The states of all widgets over a trace.")
     track.add_argument("project", type=Path, metavar="P")
-    track.add_argument("--trace", type=Path, required=True, metavar="T")
+    _add_trace(track)
     track.add_argument("--every", choices=("frame", "change"), default="frame")
-    track.add_argument("--out", type=Path, metavar="F", help="a .csv file; standard output if unsaid")
+    track.add_argument("--out", type=Path, metavar="F", help=f"a {_TABLES} file; standard output if unsaid")
     frame = command("frame", _frame, "A picture of the HUD at a time.")
     frame.add_argument("project", type=Path, metavar="P")
-    frame.add_argument("--trace", type=Path, required=True, metavar="T")
+    _add_trace(frame)
     frame.add_argument("--at", type=float, required=True, metavar="S", help="seconds from the trace's beginning")
     frame.add_argument("--screen", metavar="WxH", help="a size in pixels, or a screen's name; the first if unsaid")
     frame.add_argument("--plate", metavar="NAME", help="a plate's name; a plain ground if unsaid")
@@ -84,8 +84,37 @@ def _parser() -> argparse.ArgumentParser:
     kinds = trace.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
     info = command("info", _trace_info, "What a recording holds.", kinds)
     info.add_argument("file", type=Path, metavar="F")
+    _add_clock(info)
+    convert = command("convert", _trace_convert, "Write a recording in another format; everything is kept.", kinds)
+    convert.add_argument("file", type=Path, metavar="IN")
+    convert.add_argument("out", type=Path, metavar="OUT", help=f"a {_TABLES} file")
+    convert.add_argument("--project", type=Path, metavar="P", help="its declarations say what columns hold")
+    _add_clock(convert)
+    make = command("make", _trace_make, "Make a trace from a project's declarations alone.", kinds)
+    make.add_argument("project", type=Path, metavar="P")
+    make.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {_TABLES} file")
+    make.add_argument("--parts", default="ramps,steps,jumps,restart,walks", metavar="A,B", help="those of %(default)s")
+    make.add_argument("--seconds", type=float, default=4.0, metavar="S", help="of a ramp (4)")
+    make.add_argument("--rate", type=float, default=60.0, metavar="N", help="frames a second (60)")
+    make.add_argument("--seed", type=int, default=1, metavar="N", help="of the random walks (1)")
     command("schema", _schema, "Print the JSON Schema of project files.")
     return parser
+
+
+_TABLES = ".csv, .parquet or .jsonl"
+
+
+def _add_trace(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--trace", type=Path, required=True, metavar="T", help=f"a recording, {_TABLES}")
+    _add_clock(parser)
+
+
+def _add_clock(parser: argparse.ArgumentParser) -> None:
+    """What can be said of a recording's time, where a guess would be wrong."""
+    parser.add_argument("--time", default="", metavar="COL", help="the column that tells the time")
+    parser.add_argument("--unit", default="", choices=("s", "ms", "us", "frames"), help="what its time is in")
+    parser.add_argument("--rate", type=float, default=0.0, metavar="N", help="frames a second, of a time in frames")
+    parser.add_argument("--run", dest="runs", default="", metavar="COL", help="the column that tells runs apart")
 
 
 def _nothing(_arguments: argparse.Namespace) -> int:
@@ -136,16 +165,16 @@ def _window(path: Path) -> int:
 
 def _eval(arguments: argparse.Namespace) -> int:
     from avrin.rules import RuleError, Scope, as_column, evaluate
-    from avrin.trace import Trace, open_trace
-    from avrin.widgets import KIND_OF
+    from avrin.trace import Trace
+    from avrin.widgets import bind
 
     project = _project(arguments.project) if arguments.project else None
-    declared = project.all_variables() if project else {}
-    trace = open_trace(arguments.trace, declared)
+    trace = _opened(arguments, project)
     kinds = {name: column.kind for name, column in trace.columns.items()}
-    kinds |= {name: KIND_OF[variable.type] for name, variable in declared.items()}
-    derived = {d.name: d.rule for d in project.derived} if project else {}
-    scope = Scope(kinds, derived, placeholder=project.placeholder if project else "—")
+    if project is None:
+        scope = Scope(kinds, events=trace.event_kinds)
+    else:
+        scope = bind(project, seen=trace.event_kinds).scope.knowing(kinds)
     try:
         step = scope.rule(arguments.rule)
     except RuleError as error:
@@ -156,52 +185,50 @@ def _eval(arguments: argparse.Namespace) -> int:
     return 0
 
 
+def _opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
+    """The recording of the command line, told the time by as it says, or else as the project does."""
+    from avrin.trace import Clock, open_trace
+
+    path: Path = arguments.trace if "trace" in arguments else arguments.file
+    clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
+    if clock == Clock() and project is not None and arguments.project.parent in path.absolute().parents:
+        listed = project.recording(path.absolute().relative_to(arguments.project.parent.absolute()).as_posix())
+        clock = Clock.of(listed) if listed is not None else clock
+    return open_trace(path, project.all_variables() if project else {}, clock)
+
+
 def _track(arguments: argparse.Namespace) -> int:
     from avrin.handoff import at_changes
-    from avrin.trace import open_trace
     from avrin.widgets import track
 
-    bound = _bound(arguments.project)
-    trace = open_trace(arguments.trace, bound.project.all_variables())
-    states = track(bound, trace)
+    project = _project(arguments.project)
+    trace = _opened(arguments, project)
+    states = track(_bound(project, arguments.project, trace), trace)
     _write(at_changes(states) if arguments.every == "change" else states, arguments.out)
     return 0
 
 
 def _write(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
     """A table to a file or to standard output."""
-    from avrin.trace import write_csv
+    from avrin.trace import save_trace, write_table
 
-    if out is not None and out.suffix.lower() != ".csv":
-        raise AvrinError(f"'{out.suffix or 'no ending'}' is no kind of table", place=(out.name,), advice="Use .csv")
-    try:
-        if out is None:
-            sys.stdout.flush()
-            write_csv(trace, sys.stdout.buffer, runs=runs)
-            sys.stdout.flush()
-        else:
-            with out.open("wb") as file:
-                write_csv(trace, file, runs=runs)
-    except BrokenPipeError:
-        raise
-    except OSError as error:
-        raise AvrinError(
-            f"cannot be written ({(error.strerror or str(error)).lower()})",
-            place=(str(out),),
-            advice="Check the folder",
-        ) from None
+    if out is not None:
+        save_trace(trace, out, runs=runs)
+        return
+    sys.stdout.flush()
+    write_table(trace, sys.stdout.buffer, runs=runs)
+    sys.stdout.flush()
 
 
 # -- pictures -------------------------------------------------------------------------------------------------------
 
 
 def _frame(arguments: argparse.Namespace) -> int:
-    from avrin.trace import open_trace
     from avrin.widgets import Tracks
 
-    bound = _bound(arguments.project)
-    project = bound.project
-    trace = open_trace(arguments.trace, project.all_variables())
+    project = _project(arguments.project)
+    trace = _opened(arguments, project)
+    bound = _bound(project, arguments.project, trace)
     if not 0 <= arguments.at <= trace.length:
         raise AvrinError(f"--at {arguments.at:g} lies outside the recording, which ends at {trace.length:g} s")
     screen = _screen(project, arguments.screen)
@@ -258,23 +285,59 @@ def _plate(project: Project, wanted: str | None) -> Plate | None:
 
 
 def _trace_info(arguments: argparse.Namespace) -> int:
-    from avrin.trace import open_trace, summarise
+    from avrin.trace import summarise
 
-    trace = open_trace(arguments.file)
-    rate = f"{(len(trace) - 1) / trace.length:.4g} a second" if trace.length else "one frame"
-    print(f"{arguments.file.name}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, runs: {len(trace.run_starts)}")
+    trace = _opened(arguments, None)
+    lengths = [f"{trace.t[end - 1] - trace.t[start]:.2f} s" for _, start, end in trace.runs()]
+    runs = f"runs: {len(lengths)}" + (
+        f" ({', '.join(lengths[:8])}{' …' if len(lengths) > 8 else ''})" if lengths[1:] else ""
+    )
+    recorded = sum(float(trace.t[end - 1] - trace.t[start]) for _, start, end in trace.runs())
+    rate = f"{(len(trace) - len(lengths)) / recorded:.4g} a second" if recorded else "all at one time"
+    print(f"{arguments.file.name}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, {runs}")
+    if trace.clock is not None:
+        print(trace.clock)
     rows = [("column", "type", "least", "most", "missing", "changes")]
     for c in summarise(trace):
         words = ", ".join(c.words[:4]) + (" …" if len(c.words) > 4 else "")
         low, high = ("" if end is None else f"{end:g}" for end in (c.low, c.high))
         rows.append((c.name, c.type, low or words, high, f"{c.missing:.1%}" if c.missing else "", f"{c.changes:,}"))
+    _print_table(rows, left=(0, 1), words=2)
+    if trace.events:
+        print()
+        told = [("event", "times", "first", "arguments")]
+        for name, args in trace.event_kinds.items():
+            mine = [event for event in trace.events if event.name == name]
+            told.append((name, f"{len(mine):,}", f"{mine[0].t:.2f} s", ", ".join(f"{a}: {k}" for a, k in args.items())))
+        _print_table(told, left=(0, 3))
+    return 0
+
+
+def _print_table(rows: Sequence[tuple[str, ...]], left: tuple[int, ...], words: int = -1) -> None:
+    """Columns lined up: `left` ones to the left, numbers to the right. words: a column that may hold either."""
     widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
     for row in rows:
-        cells = [
-            cell.ljust(w) if i < 2 or (i == 2 and not row[3]) else cell.rjust(w)
-            for i, (cell, w) in enumerate(zip(row, widths, strict=True))
-        ]
+        to_left = [i in left or (i == words and not row[i + 1]) for i in range(len(row))]
+        cells = [c.ljust(w) if lies else c.rjust(w) for c, w, lies in zip(row, widths, to_left, strict=True)]
         print("  ".join(cells).rstrip())
+
+
+def _trace_convert(arguments: argparse.Namespace) -> int:
+    from avrin.trace import save_trace
+
+    project = _project(arguments.project) if arguments.project else None
+    save_trace(_opened(arguments, project), arguments.out)
+    return 0
+
+
+def _trace_make(arguments: argparse.Namespace) -> int:
+    from avrin.ladder import made_for
+    from avrin.trace import Plan, save_trace
+
+    project = _project(arguments.project)
+    parts = tuple(part.strip() for part in arguments.parts.split(",") if part.strip())
+    plan = Plan(parts, seconds=arguments.seconds, rate=arguments.rate, seed=arguments.seed)
+    save_trace(made_for(_bound(project, arguments.project), plan, arguments.out.stem), arguments.out)
     return 0
 
 
@@ -297,11 +360,11 @@ def _project(path: Path) -> Project:
     return project
 
 
-def _bound(path: Path) -> Bound:
-    """A project all of whose rules can be used."""
+def _bound(project: Project, path: Path, trace: Trace | None = None) -> Bound:
+    """A project all of whose rules can be used over a trace. path: its file, for what is said of it."""
     from avrin.widgets import bind
 
-    bound = bind(_project(path))
+    bound = bind(project, seen=trace.event_kinds if trace is not None else None)
     for warning in bound.warnings:
         print(f"avrin: {path.name}: {warning}", file=sys.stderr)
     try:

@@ -20,6 +20,7 @@ from avrin.model import (
     Place,
     Plate,
     Project,
+    Recording,
     Screen,
     Variable,
     VariableType,
@@ -64,7 +65,7 @@ def projects(draw: st.DrawFn) -> Project:
         widgets=widgets,
         plates=(Plate(name="p", picture="plates/p.svg"),),
         screens=(Screen(name="s", size=(640, 480), safe=0.1),),
-        traces=("traces/a.csv",),
+        traces=(Recording(path="traces/a.csv"), Recording(path="b.csv", note="a restart", unit="ms", time="ms")),
     )
 
 

@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model import AvrinError, Variable
-from avrin.trace import Column, Trace, open_trace, read_csv, summarise, write_csv
+from avrin.trace import KIND_OF, Column, ColumnKind, Trace, open_trace, summarise
+from avrin.trace.csv_file import read_csv, write_csv
 from strategies import traces
 
 DECLARED = {
@@ -21,10 +22,14 @@ DECLARED = {
 }
 
 
+def kinds_of(declared: dict[str, Variable]) -> dict[str, ColumnKind]:
+    return {name: KIND_OF[variable.type] for name, variable in declared.items()}
+
+
 def read(tmp_path: Path, text: str | bytes, declared: dict[str, Variable] | None = None) -> Trace:
     path = tmp_path / "made.csv"
     path.write_bytes(text.encode() if isinstance(text, str) else text)
-    return read_csv(path, declared)
+    return read_csv(path, kinds_of(declared or {}))
 
 
 def values(column: Column) -> list[object]:
@@ -38,7 +43,7 @@ def test_what_is_written_reads_back_the_same(tmp_path_factory: pytest.TempPathFa
         write_csv(trace, file)
     kinds = {"number": "float", "flag": "bool", "text": "text"}
     declared = {name: Variable(name=name, type=kinds[c.kind]) for name, c in trace.columns.items()}  # type: ignore[arg-type]
-    again = read_csv(path, declared)
+    again = read_csv(path, kinds_of(declared))
     assert again.t.tolist() == trace.t.tolist()
     assert again.run.tolist() == trace.run.tolist()
     for name, column in trace.columns.items():
@@ -102,10 +107,10 @@ def test_a_thousand_columns(tmp_path: Path) -> None:
 FAULTS: list[tuple[str | bytes, str]] = [
     ("", "is empty"),
     ("t,n\n", "has a header but no rows"),
-    ("time,n\n0,1\n", "line 1: no time column 't' among time, n. Rename 'time' if it holds seconds"),
-    ("n,m\n0,1\n", "Add a first column t in seconds"),
-    ("t,n,n\n0,1,2\n", "line 1: the header has 'n' twice"),
-    ("t,,n\n0,1,2\n", "the header's column 2 has no name"),
+    ("then,n\n0,1\n", "line 1: no column tells the time among then, n"),
+    ("n,m\n0,1\n", "add a first column t in seconds"),
+    ("t,n,n\n0,1,2\n", "line 1: has 'n' twice"),
+    ("t,,n\n0,1,2\n", "the column number 2 has no name"),
     ("t,n\n0,1\n2,1\n1,1\n", "row 3 (line 4), column 't': time runs backwards, from 2 to 1 s"),
     ("t,n\n0,1\n,1\n", "row 2 (line 3), column 't': the time is missing"),
     ("t,n\nx,1\n", "row 1 (line 2), column 't': 'x' is not a number"),
@@ -153,7 +158,7 @@ def test_the_second_opening_reads_the_copy_and_other_contents_do_not(
     path.write_text("t,n,s\n0,1,x\n1,,y\n")
     first = open_trace(path)
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.trace.store.read_csv", lambda *_: pytest.fail("read again"))
+        patch.setattr("avrin.trace.csv_file.read_csv", lambda *_: pytest.fail("read again"))
         again = open_trace(path)
     assert values(again.columns["n"]) == values(first.columns["n"]) == [1.0, None]
     assert values(again.columns["s"]) == ["x", "y"]

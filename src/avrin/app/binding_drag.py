@@ -11,7 +11,8 @@ from PySide6.QtWidgets import QMenu
 from avrin.app.hud_view import HudView
 from avrin.app.session import Session
 from avrin.model import Project, Variable, Widget, replace
-from avrin.widgets import KIND_OF, BoundWidget, Tracks, bind, offers, placed_at
+from avrin.trace import KIND_OF
+from avrin.widgets import BoundWidget, Tracks, bind, offers, placed_at
 
 __all__ = ["BindingDrag"]
 

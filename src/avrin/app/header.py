@@ -149,8 +149,8 @@ class Header(QWidget):
         session = self.session
         menu = QMenu(self)
         group = QActionGroup(menu)
-        for name in session.project.traces:
-            self._choice(menu, group, _stem(name), name == session.trace_name, partial(self._show, name))
+        for one in session.project.traces:
+            self._choice(menu, group, one.title, one.path == session.trace_name, partial(self._show, one.path))
         if session.project.traces:
             menu.addSeparator()
         menu.addAction("Add a recording …", self._add_trace)
@@ -263,7 +263,3 @@ class _Tab(QWidget):
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(t.accent)
         painter.drawRoundedRect(QRectF(4, HEIGHT - 7, self.width() - 8, 3), 1.5, 1.5)
-
-
-def _stem(name: str) -> str:
-    return name.rsplit("/", 1)[-1].rsplit(".", 1)[0]

@@ -20,6 +20,7 @@ from avrin.model import (
     History,
     Plate,
     Project,
+    Recording,
     Roster,
     Screen,
     Variable,
@@ -32,7 +33,7 @@ from avrin.model import (
     rescue_file,
     save,
 )
-from avrin.trace import Array, Column, Trace, Value, open_trace, summarise
+from avrin.trace import UNSAID, Array, Clock, Column, Trace, Value, guess, open_trace
 from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks, bind, rule_at, short, with_rule
 
 __all__ = ["Selection", "Session", "sources"]
@@ -126,8 +127,8 @@ class Session(QObject):
 
     def column(self, name: str) -> Column | None:
         """A variable's or derived value's values over the trace; None where there is neither."""
-        if name in self.trace.columns:
-            return self.trace.columns[name]
+        if (recorded := self.trace.find(name)) is not None:
+            return recorded
         if any(d.name == name for d in self.project.derived) and ("derived", name) not in self.bound.errors:
             return self.tracks.column(self.bound.scope.derived(name))
         return None
@@ -138,15 +139,9 @@ class Session(QObject):
 
     def undeclared(self, name: str) -> Variable | None:
         """A declaration guessed for a column of the trace that nobody declared; a roster's field has its short name."""
-        found = next((s for s in summarise(self.trace) if s.name == name), None)
-        if found is None or self.variable(name) is not None:
+        if name not in self.trace.columns or self.variable(name) is not None:
             return None
-        ends: dict[str, float] = {}
-        if isinstance(found.low, float) and isinstance(found.high, float):
-            # A little below zero is a game that does not clamp, not a range somebody meant.
-            ends = {"low": 0.0 if found.low > -0.05 * abs(found.high) else found.low, "high": found.high}
-        start = self.trace.columns[name][0] if len(self.trace) else None
-        return Variable(name=name.rsplit("].", 1)[-1], type=found.type, start=start, **ends)  # type: ignore[arg-type]
+        return guess(self.trace, name)
 
     def _touched(self) -> None:
         self.untouched = False
@@ -171,12 +166,12 @@ class Session(QObject):
         self.selected = Selection(widget=self.project.widgets[0].id) if self.project.widgets else Selection()
         self.screen = project.screens[0] if project.screens else DESK
         self.plate = project.plates[0] if project.plates else None
-        self.bound = bind(self.project)
+        self.bound = bind(self.project)  # in a graph of its own
         for warning in warnings:
             log.warning("%s: %s", path.name, warning)
         if project.traces:
             try:
-                self.show_trace(project.traces[0])
+                self.show_trace(project.traces[0].path)
             except AvrinError as error:
                 self.said.emit(str(error), True)
                 self._show(_nothing(), "")
@@ -188,7 +183,9 @@ class Session(QObject):
 
     def show_trace(self, name: str) -> None:
         """Look at one of the project's traces. Raises AvrinError when it cannot be read."""
-        self._show(open_trace(inside(self.folder, name), self.project.all_variables()), name)
+        listed = self.project.recording(name)
+        clock = Clock.of(listed) if listed is not None else UNSAID
+        self._show(open_trace(inside(self.folder, name), self.project.all_variables(), clock), name)
 
     def add_trace(self, path: Path) -> None:
         """Load a recording, which must lie in the project's folder. Raises AvrinError."""
@@ -199,8 +196,8 @@ class Session(QObject):
                 "lies outside the project's folder", place=(path.name,), advice=f"Copy it into {self.folder} first"
             ) from None
         self._show(open_trace(path, self.project.all_variables()), name)
-        if name not in self.project.traces:
-            self.edit(replace(self.project, traces=(*self.project.traces, name)), f"add {path.stem}")
+        if self.project.recording(name) is None:
+            self.edit(replace(self.project, traces=(*self.project.traces, Recording(path=name))), f"add {path.stem}")
 
     def save(self, path: Path | None = None) -> None:
         """Write the project. Raises AvrinError when it cannot be written, and then nothing is lost."""
@@ -387,7 +384,7 @@ class Session(QObject):
     # -- inside -----------------------------------------------------------------------------------------------------
 
     def _rebound(self) -> None:
-        self.bound = bind(self.project, self.bound.graph)
+        self.bound = bind(self.project, self.bound.graph, self.trace.event_kinds)
         self.tracks = Tracks(self.bound, self.trace, self.tracks)
         self._moments = self._findings = None
         if self.plate is not None and self.plate not in self.project.plates:
@@ -400,6 +397,8 @@ class Session(QObject):
 
     def _show(self, trace: Trace, name: str) -> None:
         self.trace, self.trace_name = trace, name
+        if self.bound.scope.events != trace.event_kinds:
+            self.bound = bind(self.project, self.bound.graph, trace.event_kinds)
         self.tracks = Tracks(self.bound, trace)
         self._moments = self._findings = None
         self.frame = 0

@@ -38,7 +38,7 @@ def install_demo(folder: Path | None = None) -> Path:
             return project
         from avrin.demo.game import DIVES, record
         from avrin.demo.plates import PLATES
-        from avrin.trace import write_csv
+        from avrin.trace import save_trace
 
         for name in ("plates", "traces"):
             (folder / name).mkdir(parents=True, exist_ok=True)
@@ -48,8 +48,7 @@ def install_demo(folder: Path | None = None) -> Path:
         for name, paint in PLATES.items():
             (folder / "plates" / f"{name}.svg").write_text(paint(), encoding="utf-8")
         for dive in DIVES:
-            with (folder / "traces" / f"{dive.name}.csv").open("wb") as file:
-                write_csv(record(dive), file)
+            save_trace(record(dive), folder / "traces" / f"{dive.name}.csv")
         stamp.write_text(wanted)
     except OSError as error:
         raise AvrinError(

@@ -16,7 +16,7 @@ import msgspec
 from msgspec import inspect
 
 from avrin.model.errors import AvrinError, nearest
-from avrin.model.project import FORMAT, Project, Record
+from avrin.model.project import FORMAT, Project, Record, Recording
 
 __all__ = ["dumps", "inside", "load", "loads", "save", "schema"]
 
@@ -67,6 +67,8 @@ def loads(data: bytes) -> tuple[Project, list[str]]:
     if not isinstance(raw, dict) or "format" not in raw:
         raise AvrinError('is JSON but no Avrin project: it has no "format"', advice=f'Expected "format": "{FORMAT}"')
     _check_format(raw["format"])
+    if isinstance(raw.get("traces"), list):  # a recording of which nothing is said but its path is written as that
+        raw["traces"] = [{"path": entry} if isinstance(entry, str) else entry for entry in raw["traces"]]
     unknown: list[str] = []
     sorted_out = _set_aside(raw, inspect.type_info(Project), "$", unknown)
     try:
@@ -121,7 +123,11 @@ def inside(folder: Path, name: str) -> Path:
 
 def schema() -> dict[str, Any]:
     """The JSON Schema of the file, as far as the model knows it."""
-    return msgspec.json.schema(Project)
+    made: dict[str, Any] = msgspec.json.schema(Project)
+    made["$defs"]["Project"]["properties"]["traces"]["items"] = {
+        "anyOf": [{"type": "string"}, {"$ref": "#/$defs/Recording"}]
+    }
+    return made
 
 
 def _decode(data: bytes) -> Any:
@@ -239,6 +245,9 @@ def _check(project: Project) -> None:
         ("group", [g.id for g in project.groups]),
         ("plate", [p.name for p in project.plates]),
         ("screen", [s.name for s in project.screens]),
+        ("event", [e.name for e in project.events]),
+        ("trace", [t.path for t in project.traces]),
+        ("action", [a.label for a in project.actions]),
     ):
         for ident in idents:
             if idents.count(ident) > 1:
@@ -250,7 +259,7 @@ def _check(project: Project) -> None:
                 raise AvrinError(
                     "needs exactly one of below, above and when", place=(f"widget '{widget.id}'", f"band '{band.name}'")
                 )
-    for what, path in [*(("plate", p.picture) for p in project.plates), *(("trace", t) for t in project.traces)]:
+    for what, path in [*(("plate", p.picture) for p in project.plates), *(("trace", t.path) for t in project.traces)]:
         try:
             inside(Path("/project"), path)
         except AvrinError as error:
@@ -282,6 +291,8 @@ def _check_groups(project: Project) -> None:
 
 def _plain(value: Any) -> Any:
     """A record as plain JSON values, defaults left out and unknown keys put back."""
+    if value == (bare := Recording(path=getattr(value, "path", ""))):
+        return bare.path
     if isinstance(value, Record):
         kept = {
             field.encode_name: _plain(part)

@@ -14,15 +14,19 @@ from msgspec.structs import replace
 
 __all__ = [
     "FORMAT",
+    "Action",
     "Anchor",
     "Band",
+    "Change",
     "Derived",
+    "EventKind",
     "Fit",
     "Group",
     "Place",
     "Plate",
     "Project",
     "Record",
+    "Recording",
     "Roster",
     "Screen",
     "Variable",
@@ -79,6 +83,14 @@ class Roster(Record, frozen=True, kw_only=True):
     name: Name
     slots: Annotated[int, Meta(ge=0, le=256)]
     fields: tuple[Variable, ...] = ()
+
+
+class EventKind(Record, frozen=True, kw_only=True):
+    """Something that can happen. args: the type of each argument by its name."""
+
+    name: Name
+    args: dict[Name, VariableType] = {}
+    note: str = ""
 
 
 class Derived(Record, frozen=True, kw_only=True):
@@ -155,6 +167,42 @@ class Screen(Record, frozen=True, kw_only=True):
     safe: Fraction = 0.0
 
 
+class Recording(Record, frozen=True, kw_only=True):
+    """A recording of the game. path: within the project's folder. name: what people call it; "" for the file's.
+
+    time, unit, rate, run: which column tells the time and in what, and which one tells runs apart, where that was
+    said and not guessed (see `avrin.trace.Clock`).
+    """
+
+    path: str
+    name: str = ""
+    note: str = ""
+    time: str = ""
+    unit: Literal["", "s", "ms", "us", "frames"] = ""
+    rate: Annotated[float, Meta(ge=0, le=100_000)] = 0.0
+    run: str = ""
+
+    @property
+    def title(self) -> str:
+        """What people call it."""
+        return self.name or self.path.rsplit("/", 1)[-1].rsplit(".", 1)[0]
+
+
+class Change(Record, frozen=True, kw_only=True):
+    """What an action sets: a variable, to what a rule gives."""
+
+    set: str
+    to: str
+
+
+class Action(Record, frozen=True, kw_only=True):
+    """Something done by hand while the clock runs: hit for 20, win, pick up a cell. key: as Qt writes keys."""
+
+    label: Annotated[str, Meta(min_length=1, max_length=60)]
+    key: Annotated[str, Meta(max_length=20)] = ""
+    does: tuple[Change, ...] = ()
+
+
 class Project(Record, frozen=True, kw_only=True):
     """The whole file. reference: the size, in pixels, that places and looks are meant for."""
 
@@ -165,12 +213,14 @@ class Project(Record, frozen=True, kw_only=True):
     placeholder: Annotated[str, Meta(max_length=40)] = "—"
     variables: tuple[Variable, ...] = ()
     rosters: tuple[Roster, ...] = ()
+    events: tuple[EventKind, ...] = ()
     derived: tuple[Derived, ...] = ()
     groups: tuple[Group, ...] = ()
     widgets: tuple[Widget, ...] = ()
     plates: tuple[Plate, ...] = ()
     screens: tuple[Screen, ...] = ()
-    traces: tuple[str, ...] = ()
+    traces: tuple[Recording, ...] = ()
+    actions: tuple[Action, ...] = ()
     hush: tuple[dict[str, Any], ...] = ()
 
     def widget(self, ident: str) -> Widget:
@@ -185,6 +235,10 @@ class Project(Record, frozen=True, kw_only=True):
         if any(widget.id == changed.id for widget in self.widgets):
             return replace(self, widgets=tuple(changed if w.id == changed.id else w for w in self.widgets))
         return replace(self, widgets=(*self.widgets, changed))
+
+    def recording(self, path: str) -> Recording | None:
+        """The recording of that path, if the project lists it."""
+        return next((r for r in self.traces if r.path == path), None)
 
     def all_variables(self) -> dict[str, Variable]:
         """Every variable by its full name, roster fields included (`crew[0].scrap`)."""

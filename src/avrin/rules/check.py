@@ -75,6 +75,11 @@ class Scope:
         """All names a rule may use, variables first."""
         return [*self._variables, *self._derived, *BUILT_IN]
 
+    def knowing(self, more: Mapping[str, ColumnKind]) -> Scope:
+        """The same scope with further variables, whose names give way to those known already."""
+        kinds = {**more, **self._variables}
+        return Scope(kinds, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder)
+
     def derived(self, name: str) -> Step:
         """A derived value's step. Raises RuleError as `rule`, and for a cycle."""
         if name in self._open:

@@ -1,8 +1,10 @@
-"""Recorded state: frames, runs, typed columns; readers and writers. Knows no rules, widgets or Qt."""
+"""Recorded state: frames, runs, typed columns, events; readers, writers, makers. Knows no rules, widgets or Qt."""
 
-from avrin.trace.csv_file import read_csv, write_csv
+from avrin.trace.clock import UNSAID, Clock
+from avrin.trace.declare import guess
 from avrin.trace.frames import (
     FALSE,
+    KIND_OF,
     MISSING,
     NO_TEXT,
     TRUE,
@@ -16,28 +18,37 @@ from avrin.trace.frames import (
     event_column,
 )
 from avrin.trace.kept import Kept
+from avrin.trace.making import PARTS, Plan, made_trace
 from avrin.trace.pyramid import Pyramid
-from avrin.trace.store import open_trace
+from avrin.trace.store import ENDINGS, open_trace, save_trace, write_table
 from avrin.trace.summary import ColumnSummary, summarise
 
 __all__ = [
+    "ENDINGS",
     "FALSE",
+    "KIND_OF",
     "MISSING",
     "NO_TEXT",
+    "PARTS",
     "TRUE",
+    "UNSAID",
     "Array",
+    "Clock",
     "Column",
     "ColumnKind",
     "ColumnSummary",
     "Event",
     "FloatArray",
     "Kept",
+    "Plan",
     "Pyramid",
     "Trace",
     "Value",
     "event_column",
+    "guess",
+    "made_trace",
     "open_trace",
-    "read_csv",
+    "save_trace",
     "summarise",
-    "write_csv",
+    "write_table",
 ]

@@ -11,15 +11,18 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
-from avrin.model import AvrinError
+from avrin.model import AvrinError, VariableType
+
+if TYPE_CHECKING:
+    from avrin.trace.clock import Clock
 
 __all__ = [
-    "FALSE", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "Event", "FloatArray", "Trace", "Value",
+    "FALSE", "KIND_OF", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "Event", "FloatArray", "Trace", "Value",
     "event_column",
 ]  # fmt: skip
 
@@ -29,6 +32,7 @@ ColumnKind = Literal["number", "flag", "text"]
 Value = float | bool | str | None
 
 FALSE, MISSING, TRUE = 0, 1, 2
+KIND_OF: dict[VariableType, ColumnKind] = {"int": "number", "float": "number", "bool": "flag", "text": "text"}
 NO_TEXT = -1
 
 
@@ -100,7 +104,7 @@ class Trace:
 
     t: seconds, shape (T,), not falling within a run. run: number of each frame's run, from 1, shape (T,).
     columns: by variable name, each of T frames. events: in the order they happened.
-    name: what people call the recording.
+    name: what people call the recording. clock: how its file told the time; None for what was made here.
     """
 
     name: str
@@ -108,6 +112,7 @@ class Trace:
     run: NDArray[np.int32]
     columns: Mapping[str, Column] = field(default_factory=dict)
     events: tuple[Event, ...] = ()
+    clock: Clock | None = None
 
     @classmethod
     def make(
@@ -128,7 +133,7 @@ class Trace:
         for title, column in columns.items():
             if len(column.data) != len(times):
                 raise AvrinError(f"has {len(column.data)} frames, the trace {len(times)}", place=(f"column '{title}'",))
-        return cls(name, times, runs, dict(columns), tuple(sorted(events, key=lambda e: (e.run, e.t))))
+        return cls(name, times, runs, dict(columns), in_order(events))
 
     def __len__(self) -> int:
         return len(self.t)
@@ -169,6 +174,16 @@ class Trace:
         if name in self.columns or not self.events:
             return self.columns.get(name)
         return self._event_columns.get(name)
+
+    @cached_property
+    def event_kinds(self) -> dict[str, dict[str, ColumnKind]]:
+        """The kinds of each event's arguments by their names, by the event's name."""
+        kinds: dict[str, dict[str, ColumnKind]] = {event.name: {} for event in self.events}
+        for event in self.events:
+            for arg, value in event.args.items():
+                if value is not None or arg not in kinds[event.name]:
+                    kinds[event.name][arg] = Column.of([value]).kind
+        return kinds
 
     @cached_property
     def event_frames(self) -> NDArray[np.int64]:
@@ -224,21 +239,28 @@ def numbered(raw: FloatArray) -> NDArray[np.int32]:
     return np.concatenate(([1], 1 + np.cumsum(changes))).astype(np.int32) if len(raw) else np.zeros(0, np.int32)
 
 
-def check_times(t: FloatArray, run: NDArray[np.int32]) -> None:
+def in_order(events: Iterable[Event]) -> tuple[Event, ...]:
+    """Events as they happened; those of one time as they come."""
+    return tuple(sorted(events, key=lambda e: (e.run, e.t)))
+
+
+def check_times(t: FloatArray, run: NDArray[np.int32], name: str = "t", *, lines: bool = True) -> None:
     """Raise AvrinError at the first time that is missing, infinite or before the one above it in its run."""
     bad = np.flatnonzero(~np.isfinite(t))
     if len(bad):
-        raise AvrinError("the time is missing or not a number", place=(row_place(int(bad[0])), "column 't'"))
+        raise AvrinError(
+            "the time is missing or not a number", place=(row_place(int(bad[0]), lines=lines), f"column '{name}'")
+        )
     back = np.flatnonzero((np.diff(t) < 0) & (np.diff(run) == 0))
     if len(back):
         row = int(back[0]) + 1
         raise AvrinError(
             f"time runs backwards, from {t[row - 1]:g} to {t[row]:g} s",
-            place=(row_place(row), "column 't'"),
+            place=(row_place(row, lines=lines), f"column '{name}'"),
             advice="Sort the rows, or add a column 'run' that changes at each restart",
         )
 
 
-def row_place(frame: int) -> str:
-    """Where a frame stands in a table file: row counted from 1 below the header, which is line 1."""
-    return f"row {frame + 1} (line {frame + 2})"
+def row_place(frame: int, *, lines: bool = True) -> str:
+    """Where a frame stands in a table: its row, counted from 1; in a text file below the header, which is line 1."""
+    return f"row {frame + 1} (line {frame + 2})" if lines else f"row {frame + 1}"

@@ -8,23 +8,69 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import mmap
 import os
 import tempfile
-from collections.abc import Mapping
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import BinaryIO
 
 import msgspec
 import numpy as np
 
 from avrin.model import AvrinError, Variable, cache_folder
-from avrin.trace.csv_file import read_csv
-from avrin.trace.frames import Column, ColumnKind, Trace
+from avrin.trace.clock import UNSAID, Clock
+from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
 
-__all__ = ["open_trace"]
+__all__ = ["ENDINGS", "open_trace", "save_trace", "write_table"]
 
-VERSION = 1  # of the copies' layout; raise it when a reader's result changes
+VERSION = 2  # of the copies' layout; raise it when a reader's result changes
 MOST_COPIES = 64
+MOST_NOTES = 1000
+MOST_BYTES = 8 << 30  # of all copies
 log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True, slots=True)
+class _Format:
+    """One kind of trace file. table: events and kinds that cells do not tell lie beside it."""
+
+    read: Callable[[Path, Mapping[str, ColumnKind], Clock], Trace]
+    write: Callable[[Trace, BinaryIO, bool], None]
+    table: bool
+
+
+def _csv() -> _Format:
+    from avrin.trace import csv_file as f
+
+    return _Format(f.read_csv, lambda trace, file, runs: f.write_csv(trace, file, runs=runs), True)
+
+
+def _parquet() -> _Format:
+    from avrin.trace import parquet_file as f
+
+    return _Format(f.read_parquet, lambda trace, file, runs: f.write_parquet(trace, file, runs=runs), True)
+
+
+def _log() -> _Format:
+    from avrin.trace import log_file as f
+
+    return _Format(f.read_log, lambda trace, file, runs: f.write_log(trace, file, runs=runs), False)
+
+
+ENDINGS: dict[str, Callable[[], _Format]] = {".csv": _csv, ".parquet": _parquet, ".jsonl": _log}
+
+
+def _format(path: Path) -> _Format:
+    made = ENDINGS.get(path.suffix.lower())
+    if made is None:
+        raise AvrinError(
+            f"'{path.suffix or 'no ending'}' is no kind of trace", place=(path.name or str(path),),
+            advice=f"A trace is a {', '.join(ENDINGS)} file",
+        )  # fmt: skip
+    return made()
 
 
 class _Part(msgspec.Struct, frozen=True):
@@ -37,51 +83,131 @@ class _Part(msgspec.Struct, frozen=True):
 class _Head(msgspec.Struct, frozen=True):
     frames: int
     parts: tuple[_Part, ...]
+    events: tuple[Event, ...]
+    clock: Clock
 
 
-def open_trace(path: Path, declared: Mapping[str, Variable] | None = None) -> Trace:
+def open_trace(path: Path, declared: Mapping[str, Variable] | None = None, clock: Clock = UNSAID) -> Trace:
     """Read a trace file, from its columnar copy when there is one.
 
-    declared: variables by name, which say what each column is.
+    declared: variables by name, which say what each column is. clock: what is said of its time and runs.
     Raises AvrinError with the file's name, row and column.
     """
-    if path.suffix.lower() != ".csv":
-        raise AvrinError(
-            f"'{path.suffix or 'no ending'}' is no kind of trace",
-            place=(path.name or str(path),),
-            advice="A trace is a .csv file",
-        )
+    form = _format(path)
+    kinds = {name: KIND_OF[variable.type] for name, variable in (declared or {}).items()}
     try:
-        copy = cache_folder() / "traces" / f"{_key(path, declared or {})}.bin"
+        copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.table)}.bin"
         if (known := _read_copy(copy, path.stem)) is not None:
             return known
-        trace = read_csv(path, declared)
+        if form.table:
+            from avrin.trace.log_file import read_beside
+
+            more = read_beside(path)
+            trace = form.read(path, {**more.kinds, **kinds}, clock)
+            trace = replace(trace, events=more.events)
+        else:
+            trace = form.read(path, kinds, clock)
     except AvrinError as error:
         raise error.within(path.name) from None
     except OSError as error:
-        raise AvrinError(
-            f"cannot be read ({(error.strerror or str(error)).lower()})", place=(str(path),), advice="Check the path"
-        ) from None
+        raise _unreadable(path, error) from None
+    except MemoryError:
+        raise AvrinError("is too large for this machine's memory", place=(path.name,), advice="Cut it") from None
     _write_copy(copy, trace)
     return trace
 
 
-def _key(path: Path, declared: Mapping[str, Variable]) -> str:
-    with path.open("rb") as file:
-        digest = hashlib.file_digest(file, "blake2b")
-    digest.update(f"{VERSION}{sorted((name, v.type) for name, v in declared.items())}".encode())
+def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
+    """Write a trace in the format its name says, with what the format cannot hold beside it.
+
+    runs: whether a column tells them apart. Raises AvrinError.
+    """
+    form = _format(path)
+    try:
+        with path.open("wb") as file:
+            form.write(trace, file, runs)
+        if form.table:
+            from avrin.trace.log_file import write_beside
+
+            write_beside(trace, path, _untold(trace) if path.suffix.lower() == ".csv" else {})
+    except OSError as error:
+        raise AvrinError(
+            f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(path),),
+            advice="Check the folder",
+        ) from None  # fmt: skip
+
+
+def write_table(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
+    """Write a trace as CSV to an open file, without what lies beside one. Raises OSError."""
+    _csv().write(trace, file, runs)
+
+
+def _untold(trace: Trace) -> dict[str, ColumnKind]:
+    """Columns whose cells, written as plain text, would be taken for something else."""
+    return {
+        name: column.kind
+        for name, column in trace.columns.items()
+        if column.kind != "number"
+        and (column.is_missing().all() or (column.kind == "text" and any(map(_odd, column.words))))
+    }
+
+
+def _odd(word: str) -> bool:
+    return not word or not word.isidentifier() or word.lower() in ("true", "false", "nan", "inf", "infinity")
+
+
+def _unreadable(path: Path, error: OSError) -> AvrinError:
+    return AvrinError(
+        f"cannot be read ({(error.strerror or str(error)).lower()})", place=(str(path),), advice="Check the path"
+    )
+
+
+def _key(path: Path, kinds: Mapping[str, ColumnKind], clock: Clock, *, beside: bool) -> str:
+    """What a copy is named by: the content of the file and of what lies beside it, and what both are taken for."""
+    digest = hashlib.blake2b(f"{VERSION}{path.suffix.lower()}{sorted(kinds.items())}{clock!r}".encode())
+    digest.update(_content(path).encode())
+    if beside:
+        from avrin.trace.log_file import beside as beside_of
+
+        if (more := beside_of(path)).exists():
+            digest.update(_content(more).encode())
     return digest.hexdigest()[:40]
+
+
+def _content(path: Path) -> str:
+    """The digest of a file's content; taken from the user's cache for a file that was not touched since."""
+    known = path.stat()
+    told = f"{path.resolve()}\n{known.st_ino} {known.st_size} {known.st_mtime_ns} {known.st_ctime_ns}"
+    note = cache_folder() / "traces" / (hashlib.blake2b(told.encode(), digest_size=20).hexdigest() + ".is")
+    try:
+        return note.read_text("ascii")
+    except (OSError, ValueError):
+        pass
+    with path.open("rb") as file:
+        content = hashlib.file_digest(file, "blake2b").hexdigest()
+    try:
+        # A file touched just now may be touched again within the same tick of the clock, and look as if it was not.
+        if time.time_ns() - known.st_mtime_ns > 2_000_000_000:
+            note.parent.mkdir(parents=True, exist_ok=True)
+            note.write_text(content, "ascii")
+    except OSError as error:
+        log.warning("the digest of %s was not kept: %s", path.name, error)
+    return content
 
 
 def _read_copy(copy: Path, name: str) -> Trace | None:
     try:
-        data = copy.read_bytes()
-        size = int.from_bytes(data[:8], "little")
-        head = msgspec.msgpack.decode(data[8 : 8 + size], type=_Head)
+        with copy.open("rb") as file:
+            size = int.from_bytes(file.read(8), "little")
+            if not 0 < size < 64 << 20:
+                raise ValueError("no head")
+            head = msgspec.msgpack.decode(file.read(size), type=_Head)
+            data = mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ)
         at = 8 + size
         arrays = []
         for part in head.parts:
             kind = np.dtype(part.dtype)
+            at += -at % kind.itemsize
             arrays.append(np.frombuffer(data, kind, head.frames, at))
             at += head.frames * kind.itemsize
     except FileNotFoundError:
@@ -90,24 +216,37 @@ def _read_copy(copy: Path, name: str) -> Trace | None:
         log.warning("the copy %s cannot be used (%s); reading the trace itself", copy.name, error)
         return None
     columns = {p.name: Column(p.kind, a, p.words) for p, a in zip(head.parts[2:], arrays[2:], strict=True)}
-    return Trace(name, arrays[0], arrays[1], columns)
+    return Trace(name, arrays[0], arrays[1], columns, head.events, head.clock)
 
 
 def _write_copy(copy: Path, trace: Trace) -> None:
     parts = [_Part("t", "number", trace.t.dtype.str), _Part("run", "number", trace.run.dtype.str)]
     parts += [_Part(name, c.kind, c.data.dtype.str, c.words) for name, c in trace.columns.items()]
-    head = msgspec.msgpack.encode(_Head(len(trace), tuple(parts)))
+    head = msgspec.msgpack.encode(_Head(len(trace), tuple(parts), trace.events, trace.clock or UNSAID))
     try:
         copy.parent.mkdir(parents=True, exist_ok=True)
         handle, temporary = tempfile.mkstemp(dir=copy.parent)
         with os.fdopen(handle, "wb") as file:
             file.write(len(head).to_bytes(8, "little"))
             file.write(head)
-            for array in (trace.t, trace.run, *(c.data for c in trace.columns.values())):
+            at = 8 + len(head)
+            arrays: list[Array] = [trace.t, trace.run, *(c.data for c in trace.columns.values())]
+            for array in arrays:
+                file.write(bytes(-at % array.itemsize))  # mapped arrays begin at whole multiples of their items
                 file.write(np.ascontiguousarray(array).data)
+                at += -at % array.itemsize + array.nbytes
         Path(temporary).replace(copy)
-        oldest_first = sorted(copy.parent.glob("*.bin"), key=lambda p: p.stat().st_mtime)
-        for old in oldest_first[:-MOST_COPIES]:
-            old.unlink(missing_ok=True)
+        _clear(copy.parent)
     except OSError as error:
         log.warning("no copy of %s was kept: %s", trace.name, error)
+
+
+def _clear(folder: Path) -> None:
+    """Let the oldest copies go where there are too many, or they take too much room."""
+    for pattern, most in (("*.bin", MOST_COPIES), ("*.is", MOST_NOTES)):
+        newest_first = sorted(folder.glob(pattern), key=lambda p: p.stat().st_mtime, reverse=True)
+        room = MOST_BYTES
+        for number, path in enumerate(newest_first):
+            room -= path.stat().st_size
+            if number and (number >= most or room < 0):
+                path.unlink(missing_ok=True)

@@ -1,6 +1,6 @@
 """Widget kinds: their inputs, tracks and shapes; projects bound to rules. Knows no layout, fonts or Qt."""
 
-from avrin.widgets.binding import KIND_OF, Bound, BoundWidget, bind
+from avrin.widgets.binding import Bound, BoundWidget, bind
 from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, seconds
 from avrin.widgets.offers import free_id, offers, placed_at
@@ -15,7 +15,6 @@ __all__ = [
     "COMMON_INPUTS",
     "CRITICAL",
     "KINDS",
-    "KIND_OF",
     "LOW",
     "Align",
     "Bound",

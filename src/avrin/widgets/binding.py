@@ -12,18 +12,16 @@ from typing import Any
 from msgspec.structs import fields
 
 from avrin.model import AvrinError, Band, Group, Project, Widget, nearest
-from avrin.rules import AND, Graph, Scope, Step
+from avrin.rules import AND, Events, Graph, Scope, Step
 from avrin.rules.operators import ARITHMETIC
-from avrin.trace import ColumnKind
+from avrin.trace import KIND_OF, ColumnKind
 from avrin.widgets.bands import band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Wired, Wiring
 from avrin.widgets.look import Look, convert, looks
 from avrin.widgets.places import RulePlace, said
 from avrin.widgets.registry import KINDS
 
-__all__ = ["KIND_OF", "Bound", "BoundWidget", "bind"]
-
-KIND_OF: dict[str, ColumnKind] = {"int": "number", "float": "number", "bool": "flag", "text": "text"}
+__all__ = ["Bound", "BoundWidget", "bind"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,14 +64,17 @@ class Bound:
             raise error.within(*said(place))
 
 
-def bind(project: Project, graph: Graph | None = None) -> Bound:
+def bind(project: Project, graph: Graph | None = None, seen: Events | None = None) -> Bound:
     """Check all rules of a project and make its widgets' steps.
 
     graph: that of an earlier bind; steps that did not change are the same objects again.
+    seen: events of a recording, which rules may name as well as the declared ones.
     """
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
-    scope = Scope(kinds, derived, graph=graph, placeholder=project.placeholder)
+    declared = {e.name: {arg: KIND_OF[type_] for arg, type_ in e.args.items()} for e in project.events}
+    events = {name: {**(seen or {}).get(name, {}), **declared.get(name, {})} for name in {**(seen or {}), **declared}}
+    scope = Scope(kinds, derived, events=events, graph=graph, placeholder=project.placeholder)
     binder = _Binder(project, scope)
     for name in derived:
         binder.attempt(("derived", name), lambda name=name: scope.derived(name), "number")

@@ -5,8 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from avrin.app.session import Session, sources
-from avrin.trace import ColumnKind
-from avrin.widgets import KIND_OF
+from avrin.trace import KIND_OF, ColumnKind
 
 __all__ = ["Lane", "lanes"]
 

@@ -1,0 +1,64 @@
+"""A made trace that visits every threshold of a project: edges found by sweeping, words taken from its rules."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from avrin.ladder.rungs import rungs
+from avrin.model import Variable
+from avrin.model import replace as with_field
+from avrin.rules import Step
+from avrin.trace import KIND_OF, Column, Plan, Trace, made_trace
+from avrin.widgets import Bound, Tracks
+
+__all__ = ["made_for"]
+
+
+def made_for(bound: Bound, plan: Plan, name: str) -> Trace:
+    """A trace of a project's variables that moves each to and around the values at which a widget changes.
+
+    Raises AvrinError as `made_trace` does.
+    """
+    variables = bound.project.all_variables()
+    return made_trace(
+        name, variables, replace(plan, thresholds=_thresholds(bound, variables), words=_words(bound, variables))
+    )
+
+
+def _thresholds(bound: Bound, variables: dict[str, Variable]) -> dict[str, list[float]]:
+    """For each number the values at which some widget's visible state changes, all else being at its start."""
+    starts = {
+        name: Column.of([float(v.start)] if KIND_OF[v.type] == "number" and isinstance(v.start, int | float) else [v.start])
+        for name, v in variables.items()
+    }  # fmt: skip
+    tracks = Tracks(bound, Trace.make("", [0.0], starts))
+    found: dict[str, set[float]] = {}
+    for widget in bound.widgets.values():
+        for name in dict.fromkeys(source for step in widget.steps() for source in step.sources()):
+            variable = variables.get(name)
+            if variable is None or KIND_OF[variable.type] != "number":
+                continue
+            ladder = rungs(tracks, widget, with_field(variable, name=name), 0)
+            found.setdefault(name, set()).update(r.value for r in ladder if r.edge and isinstance(r.value, float))
+    return {name: sorted(values) for name, values in found.items()}
+
+
+def _words(bound: Bound, variables: dict[str, Variable]) -> dict[str, list[str]]:
+    """For each text the words that rules compare it with."""
+    found: dict[str, list[str]] = {name: [] for name, v in variables.items() if v.type == "text"}
+    waiting: list[Step] = [step for widget in bound.widgets.values() for step in widget.steps()]
+    seen: set[Step] = set()
+    while waiting:
+        step = waiting.pop()
+        if step in seen:
+            continue
+        seen.add(step)
+        waiting += step.args
+        constants = [arg.constant for arg in step.args if arg.kind == "text" and arg.constant is not None]
+        names = [arg.params[0] for arg in step.args if arg.op.name == "column" and arg.kind == "text"]
+        for constant in constants:
+            word = bound.graph.words.text(int(constant[0]))
+            for name in names:
+                if word is not None and name in found and word not in found[name]:
+                    found[name].append(word)
+    return found

@@ -1,0 +1,178 @@
+"""Between Arrow's columns and ours: which cells are missing, what is no value a game can show, texts as codes."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from avrin.model import AvrinError
+from avrin.trace.frames import FALSE, MISSING, NO_TEXT, TRUE, Array, Column, ColumnKind, FloatArray, row_place
+
+if TYPE_CHECKING:
+    import pyarrow as pa
+
+__all__ = ["LARGEST", "as_arrow", "as_column"]
+
+LARGEST = 2.0**53  # the largest whole number up to which a 64-bit float holds all
+
+
+def as_arrow(column: Column) -> Any:
+    """The column as an Arrow array: whole numbers as integers, missing as null."""
+    import pyarrow as pa
+
+    missing = column.is_missing()
+    if column.kind == "text":
+        return pa.array(np.array([*column.words, None], object)[column.data], pa.string())
+    if column.kind == "flag":
+        return pa.array(column.data == TRUE, mask=missing)
+    whole = column.data[~missing]
+    if len(whole) and (whole == np.rint(whole)).all() and (np.abs(whole) <= LARGEST).all():
+        return pa.array(np.where(missing, 0, column.data).astype(np.int64), mask=missing)
+    return pa.array(column.data, mask=missing)
+
+
+def as_column(name: str, cells: pa.ChunkedArray, wanted: ColumnKind | None, *, lines: bool) -> Column:
+    """Our column of Arrow's cells.
+
+    wanted: what it is declared as, None where it is what it looks like. lines: whether rows stand on lines of a text.
+    Raises AvrinError naming row and column.
+    """
+    return _Reader(name, cells, lines).column(wanted)
+
+
+class _Reader:
+    """One column on its way; faults are told by its name."""
+
+    def __init__(self, name: str, cells: pa.ChunkedArray, lines: bool) -> None:
+        self.name = name
+        self.cells = cells
+        self.lines = lines
+
+    def place(self, row: int) -> tuple[str, str]:
+        return (row_place(row, lines=self.lines), f"column '{self.name}'")
+
+    def column(self, wanted: ColumnKind | None) -> Column:
+        import pyarrow.types as is_
+
+        kind = self.cells.type
+        if is_.is_null(kind):
+            return Column.missing(len(self.cells), wanted or "number")
+        if is_.is_string(kind) or is_.is_large_string(kind) or is_.is_dictionary(kind):
+            return self.texts(wanted)
+        if is_.is_boolean(kind):
+            return self.flags(wanted)
+        if not (is_.is_integer(kind) or is_.is_floating(kind)):
+            raise AvrinError(
+                f"holds {kind}, which is no number, flag or text",
+                place=(f"column '{self.name}'",),
+                advice="Write it as one of them, or leave the column out",
+            )
+        numbers = self.numbers()
+        if wanted == "flag":
+            odd = np.flatnonzero(~(np.isnan(numbers) | (numbers == 0) | (numbers == 1)))
+            if len(odd):
+                raise AvrinError(f"{numbers[odd[0]]:g} is neither true nor false", place=self.place(int(odd[0])))
+            flags = np.where(np.isnan(numbers), MISSING, np.where(numbers == 1, TRUE, FALSE))
+            return Column("flag", flags.astype(np.int8))
+        if wanted == "text":
+            whole = bool((numbers[~np.isnan(numbers)] % 1 == 0).all())
+            words = [None if x != x else str(int(x)) if whole else repr(x) for x in numbers.tolist()]
+            return Column.of(words) if any(words) else Column.missing(len(words), "text")
+        return Column("number", numbers)
+
+    def texts(self, wanted: ColumnKind | None) -> Column:
+        import pyarrow as pa
+        import pyarrow.types as is_
+
+        if is_.is_dictionary(self.cells.type):
+            if not is_.is_string(self.cells.type.value_type):
+                self.cells = self.cells.cast(self.cells.type.value_type)
+                return self.column(wanted)
+        elif wanted in ("number", "flag") or (wanted is None and self.lines and _mostly_numbers(self.cells)):
+            raise self.word_among(wanted or "number")
+        coded = (
+            self.cells.unify_dictionaries() if is_.is_dictionary(self.cells.type) else self.cells.dictionary_encode()
+        )
+        coded = coded.combine_chunks()
+        if isinstance(coded, pa.ChunkedArray):
+            coded = coded.chunk(0)
+        codes = coded.indices.fill_null(NO_TEXT).to_numpy(zero_copy_only=False).astype(np.int32)
+        return Column("text", codes, tuple(coded.dictionary.to_pylist()))
+
+    def flags(self, wanted: ColumnKind | None) -> Column:
+        import pyarrow as pa
+
+        if wanted == "number":
+            raise AvrinError("holds true and false, but is declared a number", place=(f"column '{self.name}'",))
+        flags = self.cells.cast(pa.int8()).fill_null(-1).to_numpy()
+        return Column("flag", np.where(flags < 0, MISSING, flags * TRUE).astype(np.int8))
+
+    def numbers(self) -> FloatArray:
+        """The cells as float64 with NaN for missing; refuses infinities, NaN as a word and whole numbers beyond 2^53."""
+        numbers = np.empty(len(self.cells), np.float64)
+        at = 0
+        for chunk in self.cells.chunks:
+            numbers[at : at + len(chunk)] = chunk.to_numpy(zero_copy_only=False)
+            at += len(chunk)
+        # One pass tells whether anything is odd: a sum is finite only when every term is.
+        if self.cells.null_count == 0 and np.isfinite(total := np.abs(numbers).sum()) and total < LARGEST:
+            return numbers
+        nans = np.isnan(numbers)
+        bad = np.isinf(numbers)
+        if int(nans.sum()) > self.cells.null_count:
+            bad |= nans & ~np.asarray(self.cells.is_null())
+        if bad.any():
+            at = int(np.argmax(bad))
+            word = "NaN" if nans[at] else "infinity"
+            raise AvrinError(
+                f"{word} is not a value a game can show",
+                place=self.place(at),
+                advice="Leave the cell empty if the value is missing",
+            )
+        large = _inexact(self.cells, numbers)
+        if len(large):
+            raise AvrinError(
+                "a whole number beyond 2^53 cannot be kept exactly",
+                place=self.place(int(large[0])),
+                advice="Record identifiers as text",
+            )
+        return numbers
+
+    def word_among(self, wanted: ColumnKind) -> AvrinError:
+        fits = _is_number if wanted == "number" else ("true", "false", "0", "1").__contains__
+        at, word = next(
+            (i, text) for i, text in enumerate(self.cells.to_pylist()) if text is not None and not fits(text)
+        )
+        shown = word if len(word) <= 40 else word[:40] + "…"
+        return AvrinError(
+            f"'{shown}' is " + ("not a number" if wanted == "number" else "neither true nor false"),
+            place=self.place(at),
+            advice="Leave the cell empty if the value is missing, or declare the variable a text",
+        )
+
+
+def _inexact(cells: pa.ChunkedArray, numbers: FloatArray) -> Array:
+    """Frames with whole numbers beyond 2^53. Those that fit into 64 bits are looked at before they become floats."""
+    import pyarrow.types as is_
+
+    if is_.is_integer(cells.type):
+        whole = np.concatenate([chunk.fill_null(0).to_numpy(zero_copy_only=False) for chunk in cells.chunks])
+        return np.flatnonzero((whole > int(LARGEST)) | (whole < -int(LARGEST)))
+    return np.flatnonzero((np.abs(numbers) > LARGEST) & (numbers == np.rint(numbers)))
+
+
+def _is_number(text: str) -> bool:
+    try:
+        float(text)
+    except ValueError:
+        return False
+    return True
+
+
+def _mostly_numbers(cells: pa.ChunkedArray) -> bool:
+    """Whether a column the reader took for text is one of numbers with a stray word in it."""
+    counts = cells.drop_null().value_counts()
+    weights = counts.field("counts").to_numpy()
+    numeric = np.array([_is_number(text) for text in counts.field("values").to_pylist()], bool)
+    return bool(weights[numeric].sum() * 2 > weights.sum())

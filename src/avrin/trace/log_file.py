@@ -1,0 +1,398 @@
+"""Traces as change logs: JSON Lines, each with what changed at its time.
+
+    {"avrin_log": 1, "rate": 60}                             may come first
+    {"t": 0, "set": {"hull": 100, "crew[0].scrap": 0}}       only what changed; null is missing
+    {"t": 3.2, "event": "lost", "args": {"who": "Ona"}}      something happened
+    {"t": 60, "run": 2}                                      a restart; values go on until the next change
+
+Values hold until they change and are laid on a frame clock of `rate` frames a second. With `"frames": "each"` in the
+first line every line with a `set` is a frame of its own, so that irregular times are kept exactly. `"types"` there
+names columns and what they hold, for those whose cells do not tell. Events beside a table lie in a log of events only.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Iterator, Mapping
+from itertools import pairwise
+from pathlib import Path
+from typing import Any, BinaryIO, Literal
+
+import msgspec
+import numpy as np
+
+from avrin.model import AvrinError
+from avrin.trace.arrow import LARGEST
+from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
+from avrin.trace.clock import RATE, UNSAID, Clock
+from avrin.trace.frames import Array, Column, ColumnKind, Event, FloatArray, Trace, Value
+
+__all__ = ["Beside", "beside", "read_beside", "read_log", "write_beside", "write_log"]
+
+BLOCK = 4 << 20  # bytes decoded at once
+LONGEST = 64 << 20  # bytes of a line at most
+Cell = int | float | bool | str | None
+
+
+class _Line(msgspec.Struct, frozen=True):
+    t: float | None = None
+    set: dict[str, Cell] | None = None
+    event: str | None = None
+    args: dict[str, Cell] | None = None
+    run: float | None = None
+    avrin_log: int | None = None
+    rate: float | None = None
+    frames: Literal["clock", "each"] = "clock"
+    types: dict[str, ColumnKind] = {}
+
+
+_DECODER = msgspec.json.Decoder(_Line)
+
+
+class Beside(msgspec.Struct, frozen=True):
+    """What a table cannot hold: events, and the kinds of columns whose cells do not tell them."""
+
+    events: tuple[Event, ...] = ()
+    kinds: dict[str, ColumnKind] = {}
+
+
+# -- reading --------------------------------------------------------------------------------------------------------
+
+
+def read_log(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
+    """Read a change log; otherwise as `read_csv`. clock: its rate, if said, goes before the file's."""
+    log = _Log(dict(kinds or {}), clock.rate)
+    log.take(path)
+    t, runs = log.frames()
+    columns = log.columns(t, runs)
+    numbers = {"t": Column("number", t), "run": Column("number", runs.astype(np.float64))}
+    return assemble(
+        path.stem, {**numbers, **columns}, Clock(time="t", unit="s", run="run"), lines=False, events=log.events
+    )
+
+
+def read_beside(table: Path) -> Beside:
+    """What lies beside a table in `NAME.events.jsonl`; empty when there is no such file. Raises AvrinError."""
+    path = beside(table)
+    if not path.exists():
+        return Beside()
+    log = _Log({}, 0.0)
+    try:
+        log.take(path)
+    except AvrinError as error:
+        raise error.within(path.name) from None
+    return Beside(tuple(log.events), log.kinds)
+
+
+def beside(table: Path) -> Path:
+    """Where the events of a table lie."""
+    return table.with_name(f"{table.stem}.events.jsonl")
+
+
+class _Log:
+    """A log on its way: each column's changes, as times and values of one run after another."""
+
+    def __init__(self, kinds: dict[str, ColumnKind], rate: float) -> None:
+        self.kinds = kinds
+        self.rate = rate
+        self.each = False
+        self.events: list[Event] = []
+        self._changes: dict[str, tuple[list[int], list[Cell]]] = {}  # by name: line numbers of the log, values
+        self._times: list[float] = []  # of each line that has a time
+        self._framed: list[int] = []  # of them, those that are frames, where each is one
+        self._runs: list[int] = []  # of them, those at which runs begin
+        self._line = 0
+
+    def take(self, path: Path) -> None:
+        """Read all lines. Raises AvrinError naming the line."""
+        for block in _blocks(path):
+            try:
+                lines = _DECODER.decode_lines(block)
+            except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError):
+                raise self._explained(block) from None
+            for number, line in enumerate(lines, self._line + 1):
+                self._one(line, number)
+            self._line += block.count(b"\n")
+        if not self._times and not self.kinds:
+            raise AvrinError("is empty", advice='A change log has lines such as {"t": 0, "set": {"hull": 100}}')
+
+    def _one(self, line: _Line, number: int) -> None:
+        t = line.t
+        if t is None:
+            self._first(line, number)
+            return
+        times = self._times
+        at = len(times)
+        if line.run is not None:
+            if at:
+                self._runs.append(at)
+        elif at and t < times[-1]:
+            raise AvrinError(
+                f"time runs backwards, from {times[-1]:g} to {t:g} s",
+                place=(f"line {number}",),
+                advice='Sort the lines, or begin a run with {"t": …, "run": 2}',
+            )
+        times.append(t)
+        if line.set is not None:
+            self._framed.append(at)
+            changes = self._changes
+            for name, value in line.set.items():
+                try:
+                    where, values = changes[name]
+                except KeyError:
+                    where, values = self._new_column(name, number)
+                where.append(at)
+                values.append(value)
+        if line.event is not None:
+            if not line.event:
+                raise AvrinError("the event has no name", place=(f"line {number}",), advice="Name it")
+            self.events.append(Event(t, line.event, _plain_args(line.args or {}), len(self._runs) + 1))
+
+    def _first(self, line: _Line, number: int) -> None:
+        if line.avrin_log is None:
+            raise AvrinError("has no time", place=(f"line {number}",), advice='Every line but the first has a "t"')
+        if line.avrin_log > 1:
+            raise AvrinError(f"is a change log of a newer kind ({line.avrin_log})", place=(f"line {number}",))
+        if line.rate is not None and not 0 < line.rate <= 100_000:
+            raise AvrinError("a rate is above 0 and at most 100,000 frames a second", place=(f"line {number}",))
+        self.rate = self.rate or line.rate or 0.0
+        self.each = line.frames == "each"
+        self.kinds = {**{canonical(name): kind for name, kind in line.types.items()}, **self.kinds}
+        for name in line.types:
+            self._new_column(name, number)
+
+    def _new_column(self, name: str, number: int) -> tuple[list[int], list[Cell]]:
+        if not name:
+            raise AvrinError("sets a value without a name", place=(f"line {number}",), advice="Name it")
+        if len(self._changes) >= MOST_COLUMNS:
+            raise AvrinError(f"names more than {MOST_COLUMNS:,} values", place=(f"line {number}",))
+        return self._changes.setdefault(name, ([], []))
+
+    def _explained(self, block: bytes) -> AvrinError:
+        """Which line of a block cannot be read, and why."""
+        for number, text in enumerate(block.split(b"\n"), self._line + 1):
+            if not text.strip():
+                continue
+            try:
+                _DECODER.decode(text)
+            except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as error:
+                reason = str(error).split(" - at ")[0].replace("JSON is malformed: ", "").split(" (byte")[0]
+                if isinstance(error, msgspec.ValidationError):
+                    where = str(error).partition(" - at ")[2].strip("`").removeprefix("$.")
+                    value = "values are numbers, flags, texts or null" if where.startswith(("set", "args")) else reason
+                    return AvrinError(f"'{where}' cannot be used: {value}", place=(f"line {number}",))
+                return AvrinError(f"is not JSON: {reason or 'nested too deeply'}", place=(f"line {number}",))
+        return AvrinError("is not JSON", place=(f"line {self._line + 1}",))
+
+    # -- from changes to frames ---------------------------------------------------------------------------------
+
+    def frames(self) -> tuple[FloatArray, Array]:
+        """Each frame's time and the number of its run, from 1."""
+        times = np.array(self._times)
+        edges = [0, *self._runs, len(times)]
+        rate = self.rate or RATE
+        found: list[FloatArray] = []
+        total = 0
+        for number, (start, end) in enumerate(pairwise(edges)):
+            if self.each:
+                framed = np.array([i for i in self._framed if start <= i < end], np.int64)
+                found.append(times[framed])
+            else:
+                after = times[end] if end < len(times) else None
+                count = _count(times[start], times[end - 1], after, rate)
+                total += count
+                check_size(total, len(self._changes) + 1)
+                found.append(times[start] + np.arange(count) / rate)
+            if not np.isfinite(found[number]).all():
+                raise AvrinError("a time is not a number of seconds")
+        runs = np.repeat(np.arange(1, len(found) + 1), [len(part) for part in found])
+        return np.concatenate(found), runs
+
+    def columns(self, t: FloatArray, runs: Array) -> dict[str, Column]:
+        """Each column on the frames: at each the latest change by then, in any run."""
+        times = np.array(self._times)
+        run_of = np.zeros(len(times), np.int64)
+        run_of[self._runs] = 1
+        run_of = np.cumsum(run_of) + 1
+        # The line that holds at each frame: the last of its run by the frame's time, or the frame's own.
+        if self.each:
+            holds = np.array(self._framed, np.int64)
+        else:
+            holds = np.empty(len(t), np.int64)
+            for number, (start, end) in enumerate(pairwise([0, *self._runs, len(times)]), 1):
+                mine = slice(*np.searchsorted(runs, [number, number + 1]))
+                slack = 1e-9 / (self.rate or RATE)  # a change written at a frame's time belongs to that frame
+                holds[mine] = start + np.searchsorted(times[start:end], t[mine] + slack, "right") - 1
+        made = {}
+        for name, (where, values) in self._changes.items():
+            column = self._column(name, where, values)
+            # The latest change on a line counts, and lines without one hold the one before.
+            latest = np.searchsorted(np.array(where, np.int64), holds, "right") - 1
+            nothing = Column.missing(1, column.kind).data
+            made[name] = Column(column.kind, np.append(column.data, nothing)[latest], column.words)
+        return made
+
+    def _column(self, name: str, where: list[int], values: list[Cell]) -> Column:
+        kind = self.kinds.get(canonical(name))
+        kinds = {type(value) for value in values} - {type(None)}
+        if kind is None:
+            kind = "flag" if kinds == {bool} else "text" if kinds == {str} else "number"
+        allowed: set[type] = {"number": {int, float}, "flag": {bool}, "text": {str}}[kind]  # type: ignore[assignment]
+        if kind == "flag" and kinds <= {bool, int, float} and all(v in (0, 1) for v in values if v is not None):
+            values = [None if v is None else bool(v) for v in values]
+        elif not kinds <= allowed:
+            at = next(i for i, value in enumerate(values) if value is not None and type(value) not in allowed)
+            words = {"number": "numbers", "flag": "true or false", "text": "texts"}[kind]
+            raise AvrinError(
+                f"{json.dumps(values[at], ensure_ascii=False)[:60]} is among its {words}", place=(self._place(name, where[at]),),
+                advice="Write one type for one name",
+            )  # fmt: skip
+        if not kinds:
+            return Column.missing(len(values), kind)
+        if kind != "number":
+            return Column.of(values)
+        try:
+            data = np.array(values, np.float64)  # None becomes NaN
+            suspects = np.flatnonzero(np.abs(data) >= LARGEST).tolist()
+        except OverflowError:  # a whole number beyond any float
+            suspects = list(range(len(values)))
+        for at in suspects:
+            if (value := values[at]) is not None and value == value // 1 and abs(value) > LARGEST:  # type: ignore[operator]
+                raise AvrinError(
+                    "a whole number beyond 2^53 cannot be kept exactly", place=(self._place(name, where[at]),),
+                    advice="Record identifiers as text",
+                )  # fmt: skip
+        return Column("number", data)
+
+    def _place(self, name: str, at: int) -> str:
+        return f"'{name}' at {self._times[at]:g} s"
+
+
+def _count(start: float, last: float, after: float | None, rate: float) -> int:
+    """Frames of a run that begins at `start`, changes until `last` and ends where the next one begins, `after`."""
+    if not math.isfinite(start) or not math.isfinite(last) or (last - start) * rate > 1e12:
+        raise AvrinError("a time is too large to be one of a recording", advice="Write seconds")
+    if after is not None and after >= last:
+        return max(1, math.ceil((after - start) * rate - 1e-9))
+    return max(1, math.ceil((last - start) * rate - 1e-9) + 1)
+
+
+def _blocks(path: Path) -> Iterator[bytes]:
+    """Whole lines, some megabytes at a time."""
+    with path.open("rb") as file:
+        rest = file.read(3)
+        rest = b"" if rest == b"\xef\xbb\xbf" else rest
+        while read := file.read(BLOCK):
+            whole, newline, tail = read.rpartition(b"\n")
+            if newline:
+                yield rest + whole + newline
+                rest = tail
+            else:
+                rest += read
+            if len(rest) > LONGEST:
+                raise AvrinError("a line is longer than 64 MiB", advice="Write one change a line")
+        if rest.strip():
+            yield rest + b"\n"
+
+
+def _plain_args(args: Mapping[str, Cell]) -> dict[str, Value]:
+    return {name: float(v) if isinstance(v, int) and not isinstance(v, bool) else v for name, v in args.items()}
+
+
+# -- writing --------------------------------------------------------------------------------------------------------
+
+
+def write_log(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
+    """Write a trace so that `read_log` gives it back. runs: as in `write_csv`. Raises OSError."""
+    rate = _rate(trace)
+    kinds = {name: column.kind for name, column in trace.columns.items()}
+    head = {"avrin_log": 1, **({"rate": rate} if rate else {"frames": "each"}), "types": kinds}
+    file.write(_json(head))
+    waiting = list(trace.events)
+    last: dict[str, Any] = {}
+    for number, start, end in trace.runs():
+        mine = [event for event in waiting if event.run == number]
+        if number > 1 and runs:
+            file.write(_json({"t": _begins(trace, start, mine), "run": number}))
+        changed = _changes(trace, start, end, last)
+        for frame in range(start, end):
+            t = float(trace.t[frame])
+            while mine and mine[0].t <= t:
+                file.write(_event_line(mine.pop(0)))
+            if changed[frame - start] or not rate or frame == end - 1:
+                file.write(_json({"t": t, "set": changed[frame - start]}))
+        for event in mine:
+            file.write(_event_line(event))
+
+
+def write_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind] | None = None) -> None:
+    """Write what a table cannot hold beside it; nothing, and no old file is left, when there is nothing to hold.
+
+    kinds: of columns whose cells would not tell them. Raises OSError.
+    """
+    path = beside(table)
+    if not trace.events and not kinds:
+        path.unlink(missing_ok=True)
+        return
+    lines = [_json({"avrin_log": 1, **({"types": dict(kinds)} if kinds else {})})]
+    for number, start, _ in trace.runs():
+        mine = [event for event in trace.events if event.run == number]
+        lines.append(_json({"t": _begins(trace, start, mine), "run": number}))
+        lines += map(_event_line, mine)
+    path.write_bytes(b"".join(lines))
+
+
+def _changes(trace: Trace, start: int, end: int, last: dict[str, Any]) -> list[dict[str, Any]]:
+    """For each frame of a run what differs from the frame before; `last` holds the values and is brought up to date."""
+    found: list[dict[str, Any]] = [{} for _ in range(end - start)]
+    for name, column in trace.columns.items():
+        data = column.data[start:end]
+        differs = data[1:] != data[:-1]
+        if column.kind == "number":
+            differs &= ~(np.isnan(data[1:]) & np.isnan(data[:-1]))
+        for frame in [0, *(np.flatnonzero(differs) + 1).tolist()]:
+            value = column[start + frame]
+            if frame or name not in last or last[name] != value:
+                found[frame][name] = _whole(value)
+            last[name] = value
+    return found
+
+
+def _begins(trace: Trace, start: int, events: list[Event]) -> float:
+    """The time of a run's first line: its first frame's, or that of something that happened before."""
+    return min([float(trace.t[start]), *(event.t for event in events[:1])])
+
+
+def _whole(value: Value) -> Any:
+    return int(value) if isinstance(value, float) and value.is_integer() and abs(value) <= LARGEST else value
+
+
+def _rate(trace: Trace) -> float:
+    """The rate whose frame clock gives exactly the trace's times; 0 where none does."""
+    if len(trace) < 2:
+        return 0.0
+    rate = round(1 / trace.frame_time, 6)
+    if not 0 < rate <= 100_000:
+        return 0.0
+    starts = [start for _, start, _ in trace.runs()]
+    for (number, start, end), after in zip(trace.runs(), [*starts[1:], None], strict=True):
+        t = trace.t[start:end]
+        ends = float(trace.t[after]) if after is not None else None
+        early_or_late = any(e.run == number and not t[0] <= e.t <= t[-1] for e in trace.events)
+        if (
+            early_or_late
+            or not np.array_equal(t, t[0] + np.arange(len(t)) / rate)
+            or _count(t[0], t[-1], ends, rate) != len(t)
+        ):
+            return 0.0
+    return float(rate)
+
+
+def _event_line(event: Event) -> bytes:
+    args = {name: _whole(value) for name, value in event.args.items()}
+    return _json({"t": event.t, "event": event.name, **({"args": args} if args else {})})
+
+
+def _json(line: Mapping[str, Any]) -> bytes:
+    return msgspec.json.encode(line) + b"\n"

@@ -1,0 +1,234 @@
+"""Every format of traces: what goes round whole, what clocks mean, what is refused and how it is told."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avrin.model import AvrinError, Variable
+from avrin.trace import ENDINGS, Clock, Column, Event, Trace, open_trace, save_trace
+from avrin.trace import log_file as log_module
+from strategies import traces
+
+
+def values(column: Column) -> list[object]:
+    return [column[i] for i in range(len(column.data))]
+
+
+def same(a: Trace, b: Trace) -> bool:
+    """Whether two traces tell the same: times, runs, kinds, values, missing ones, events."""
+    assert a.t.tolist() == b.t.tolist()
+    assert a.run.tolist() == b.run.tolist()
+    assert list(a.columns) == list(b.columns)
+    for name, column in a.columns.items():
+        assert (name, column.kind, values(column)) == (name, b.columns[name].kind, values(b.columns[name]))
+    assert a.events == b.events
+    return True
+
+
+@given(traces(least=1), st.lists(st.sampled_from(list(ENDINGS)), min_size=1, max_size=3))
+def test_any_way_through_the_formats_keeps_everything(
+    tmp_path_factory: pytest.TempPathFactory, trace: Trace, way: list[str]
+) -> None:
+    folder, found = tmp_path_factory.mktemp("t"), trace
+    for number, ending in enumerate(way):
+        path = folder / f"made{number}{ending}"
+        save_trace(found, path)
+        found = open_trace(path)
+    assert same(found, trace)
+
+
+@given(st.integers(1, 200), st.sampled_from([24.0, 30.0, 59.94, 60.0, 144.0, 1000.0]), st.sampled_from([0.0, 3.5]))
+def test_a_regular_trace_is_logged_by_its_rate(
+    tmp_path_factory: pytest.TempPathFactory, frames: int, rate: float, begins: float
+) -> None:
+    t = begins + np.arange(frames) / rate
+    trace = Trace.make(
+        "t", t, {"x": Column("number", np.floor(np.arange(frames) / 7))}, events=[Event(float(t[-1]), "end")]
+    )
+    path = tmp_path_factory.mktemp("t") / "t.jsonl"
+    save_trace(trace, path)
+    assert same(open_trace(path), trace)
+    if frames > 10:
+        assert json.loads(path.read_text().splitlines()[0])["rate"] == rate
+        assert len(path.read_text().splitlines()) < frames / 6 + 4
+
+
+def logged(tmp_path: Path, *lines: object, declared: dict[str, Variable] | None = None) -> Trace:
+    path = tmp_path / "made.jsonl"
+    path.write_text("\n".join(line if isinstance(line, str) else json.dumps(line) for line in lines))
+    return open_trace(path, declared)
+
+
+def test_a_change_log_holds_each_value_until_the_next_change(tmp_path: Path) -> None:
+    trace = logged(
+        tmp_path,
+        {"avrin_log": 1, "rate": 4},
+        {"t": 0, "set": {"hull": 100, "crew.0.scrap": 0}},
+        {"t": 0.5, "set": {"hull": 80}},
+        {"t": 0.6, "set": {"hull": None, "leak": True}},
+        {"t": 0.6, "event": "hit", "args": {"points": 20, "who": "Ona"}},
+        {"t": 1.1, "set": {"hull": 70, "phase": "dive"}},
+        {"t": 1.5, "set": {}},
+        {"t": 2.0, "run": 2},
+        {"t": 2.3, "set": {"hull": 100}},
+    )
+    assert trace.t.tolist() == [0, 0.25, 0.5, 0.75, 1.0, 1.25, 1.5, 1.75, 2.0, 2.25, 2.5]
+    assert trace.run.tolist() == [1] * 8 + [2] * 3
+    assert values(trace.columns["hull"]) == [100, 100, 80, None, None, 70, 70, 70, 70, 70, 100]
+    assert values(trace.columns["leak"]) == [None, None, None, *[True] * 8]
+    assert values(trace.columns["phase"]) == [None] * 5 + ["dive"] * 6
+    assert values(trace.columns["crew[0].scrap"]) == [0] * 11
+    assert trace.events == (Event(0.6, "hit", {"points": 20.0, "who": "Ona"}, 1),)
+    assert trace.event_frames.tolist() == [3]
+
+
+def test_a_log_that_says_no_rate_has_sixty_frames_a_second(tmp_path: Path) -> None:
+    trace = logged(tmp_path, {"t": 1, "set": {"x": 1}}, {"t": 2, "set": {}})
+    assert len(trace) == 61
+    assert trace.t[[0, 1, -1]].tolist() == [1.0, 1 + 1 / 60, 2.0]
+
+
+def test_declarations_say_what_a_log_holds(tmp_path: Path) -> None:
+    declared = {"f": Variable(name="f", type="bool"), "s": Variable(name="s", type="text")}
+    trace = logged(tmp_path, {"t": 0, "set": {"f": 1, "s": None}}, {"t": 0, "set": {"f": 0}}, declared=declared)
+    assert values(trace.columns["f"]) == [False]
+    assert trace.columns["s"].kind == "text"
+
+
+LOG_FAULTS = [
+    ("", "is empty"),
+    ('{"t": 0, "set": {"x": 1}}\n{"t": 1,', "line 2: is not JSON"),
+    ('{"t": 0, "set": {"x": [1]}}', "line 1: 'set[...]' cannot be used: values are numbers, flags, texts or null"),
+    ('{"t": "soon"}', "line 1: 't' cannot be used"),
+    ('{"set": {"x": 1}}', "line 1: has no time"),
+    ('{"t": 2, "set": {"x": 1}}\n{"t": 1, "set": {"x": 1}}', "line 2: time runs backwards, from 2 to 1 s"),
+    ('{"t": 0, "set": {"x": 1}}\n{"t": 1, "set": {"x": "far"}}', "'x' at 1 s: \"far\" is among its numbers"),
+    ('{"t": 0, "set": {"x": 9007199254740993}}', "'x' at 0 s: a whole number beyond 2^53"),
+    ('{"t": 0, "set": {"": 1}}', "line 1: sets a value without a name"),
+    ('{"t": 0, "set": {}}\n{"t": 1e18, "set": {}}', "a time is too large"),
+    ('{"t": 0, "set": {"x": 1}}\n{"t": 1e8, "set": {}}', "more than this program holds"),
+    ('{"avrin_log": 2}', "line 1: is a change log of a newer kind (2)"),
+    ('{"avrin_log": 1, "rate": 0}', "line 1: a rate is above 0"),
+    ('{"t": 0, "set": {"x": NaN}}', "line 1: is not JSON"),
+    ('{"t": 0, "deep": ' + "[" * 5000 + "]" * 5000 + "}", "line 1: is not JSON"),
+    ('{"t": 0, "event": ""}', "line 1: the event has no name"),
+    (b"\xff\xfe{}", "line 1: is not JSON"),
+]
+
+
+@pytest.mark.parametrize(("content", "words"), LOG_FAULTS)
+def test_faults_of_logs_are_told_by_their_line(tmp_path: Path, content: str | bytes, words: str) -> None:
+    path = tmp_path / "made.jsonl"
+    path.write_bytes(content if isinstance(content, bytes) else content.encode())
+    with pytest.raises(AvrinError) as caught:
+        open_trace(path)
+    assert str(caught.value).startswith("made.jsonl")
+    assert words in str(caught.value)
+    assert "\n" not in str(caught.value)
+
+
+def test_an_endless_line_is_refused_before_it_fills_the_memory(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(log_module, "BLOCK", 1000)
+    monkeypatch.setattr(log_module, "LONGEST", 5000)
+    for content, words in ((b"x" * 9000, "longer than 64 MiB"), (b'{"t": 0, "set": {"a": 1}}\n' * 900, "")):
+        path = tmp_path / "made.jsonl"
+        path.write_bytes(content)
+        if words:
+            with pytest.raises(AvrinError, match=words):
+                open_trace(path)
+        else:
+            assert len(open_trace(path)) == 1  # lines that reach over blocks are whole again
+
+
+CLOCKS = [
+    ("t,x\n0,1\n0.5,2\n", Clock(), [0, 0.5], "time is 't' in seconds"),
+    ("time_ms,x\n0,1\n500,2\n", Clock(), [0, 0.5], "time is 'time_ms' in milliseconds (guessed)"),
+    ("frame,x\n0,1\n30,2\n", Clock(), [0, 0.5], "time is 'frame' in frames, 60 a second (guessed)"),
+    ("frame,x\n0,1\n30,2\n", Clock(rate=120), [0, 0.25], "time is 'frame' in frames, 120 a second (guessed)"),
+    ("Timestamp,x\n0,1\n17,2\n33,3\n", Clock(), [0, 0.017, 0.033], "time is 'Timestamp' in milliseconds (guessed)"),
+    ("Timestamp,x\n0,1\n0.25,2\n", Clock(), [0, 0.25], "time is 'Timestamp' in seconds (guessed)"),
+    ("a,x\n0,1\n2000000,2\n", Clock("a", "us"), [0, 2.0], "time is 'a' in microseconds"),
+    ("t,x,attempt\n0,1,4\n0,2,9\n", Clock(), [0, 0], "time is 't' in seconds; runs by 'attempt' (guessed)"),
+    ("t,x,lap\n0,1,4\n0,2,9\n", Clock(run="lap"), [0, 0], "time is 't' in seconds; runs by 'lap' (guessed)"),
+]
+
+
+@pytest.mark.parametrize(("text", "said", "times", "told"), CLOCKS)
+def test_the_clock_is_said_or_guessed_and_told(
+    tmp_path: Path, text: str, said: Clock, times: list[float], told: str
+) -> None:
+    path = tmp_path / "made.csv"
+    path.write_text(text)
+    for trace in (open_trace(path, clock=said), open_trace(path, clock=said)):  # read, and from its copy
+        assert trace.t.tolist() == times
+        assert str(trace.clock) == told
+        assert list(trace.columns) == ["x"]
+
+
+def test_a_column_that_is_said_must_be_there(tmp_path: Path) -> None:
+    path = tmp_path / "made.csv"
+    path.write_text("t,x\n0,1\n")
+    with pytest.raises(AvrinError, match=r"no column 'tt' to tell the time: did you mean 't'\?"):
+        open_trace(path, clock=Clock("tt"))
+
+
+def test_cells_may_turn_out_otherwise_far_down_a_long_table(tmp_path: Path) -> None:
+    path = tmp_path / "made.csv"
+    rows = [f"{i},{i},,{'true' if i % 2 else 'false'}" for i in range(400_000)]
+    path.write_text("t,whole,late,flag\n" + "\n".join([*rows, "400000,0.5,7,true", "400001,1,word,"]) + "\n")
+    with pytest.raises(AvrinError, match=r"row 400002 \(line 400003\), column 'late': 'word' is not a number"):
+        open_trace(path, {"late": Variable(name="late", type="float")})
+    path.write_text("t,whole,late,flag\n" + "\n".join([*rows, "400000,0.5,7,true"]) + "\n")
+    trace = open_trace(path)
+    assert [trace.columns[n][400_000] for n in ("whole", "late", "flag")] == [0.5, 7.0, True]
+    assert trace.columns["late"][0] is None
+
+
+def test_events_beside_a_table_make_another_copy(tmp_path: Path) -> None:
+    path = tmp_path / "made.csv"
+    path.write_text("t,x\n0,1\n1,2\n")
+    assert open_trace(path).events == ()
+    (tmp_path / "made.events.jsonl").write_text('{"t": 0.5, "event": "hit"}\n')
+    assert [e.name for e in open_trace(path).events] == ["hit"]
+    (tmp_path / "made.events.jsonl").write_text("{")
+    with pytest.raises(AvrinError, match=r"^made\.csv, made\.events\.jsonl, line 1: is not JSON"):
+        open_trace(path)
+
+
+def test_faults_of_parquet_files(tmp_path: Path) -> None:
+    import pyarrow as pa
+    import pyarrow.parquet as pq
+
+    path = tmp_path / "made.parquet"
+    whole = pa.table({"t": [0.0, 1.0], "x": [1, 2]})
+    pq.write_table(whole, path)
+    data = path.read_bytes()
+    for content in (b"", b"PAR1", data[: len(data) // 2], data[:30] + b"\x00" * 40 + data[70:], data[:-4] + b"PAR2"):
+        path.write_bytes(content)
+        with pytest.raises(AvrinError, match=r"^made\.parquet: [^\n]*$"):
+            open_trace(path)
+    for table, words in (
+        (pa.table({"t": [0.0], "x": [[1, 2]]}), "column 'x': holds list"),
+        (pa.table({"t": [0.0, float("nan")]}), r"row 2, column 't': NaN is not a value"),
+        (pa.table({"t": [1.0, 0.0]}), r"row 2, column 't': time runs backwards"),
+        (pa.table({"t": [0.0], "x": [2**60]}), "row 1, column 'x': a whole number beyond"),
+        (pa.table({"a": [0.0]}), "no column tells the time among a"),
+        (pa.table({"t": pa.array([], pa.float64())}), "has columns but no rows"),
+        (pa.Table.from_arrays([pa.array([0.0]), pa.array([1])], names=["t", "t"]), "has 't' twice"),
+    ):
+        pq.write_table(table, path)
+        with pytest.raises(AvrinError, match=words):
+            open_trace(path)
+
+
+def test_a_million_columns_are_refused_by_the_header(tmp_path: Path) -> None:
+    path = tmp_path / "made.csv"
+    path.write_text("t," + ",".join(f"c{i}" for i in range(400_000)) + "\n0\n")
+    with pytest.raises(AvrinError, match="has 400,001 columns; a recording may have 10,000"):
+        open_trace(path)
