@@ -71,6 +71,10 @@ def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
 def divide(out: Array, a: Array, b: Array) -> None:
     """A / b, missing where b is zero."""
     np.divide(a, b, out=out)
+    if len(b) == 1 and len(out) > 1:
+        if b[0] == 0:
+            out[...] = np.nan
+        return
     # A zero leaves an infinity or NaN behind, and so does any of them in the sum of squares: the cheapest look at all.
     if not np.isfinite(out.dot(out)):
         np.copyto(out, np.nan, where=b == 0)

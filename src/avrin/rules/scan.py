@@ -7,10 +7,13 @@ back as its state, so any cut gives the same answer; live play is chunks of one 
 
 from __future__ import annotations
 
+import functools
+import os
 import threading
+from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -18,9 +21,12 @@ from avrin.rules.operators import absent
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Kernel, Step
 from avrin.trace import MISSING, NO_TEXT, TRUE, Array, Column, ColumnKind, Trace, Value
 
+if TYPE_CHECKING:
+    from concurrent.futures import ThreadPoolExecutor
+
 __all__ = ["CHUNK", "Scan", "as_column", "evaluate", "plain_value"]
 
-CHUNK = 32_768  # frames; shorter ones cost more turns of the loop, longer ones leave the cache
+CHUNK = 65_536  # frames; shorter ones cost more turns of the loop, longer ones leave the cache
 
 
 class _Spare(threading.local):
@@ -31,6 +37,8 @@ class _Spare(threading.local):
 
 
 _SPARE = _Spare()
+WORTH_A_THREAD = 4_000_000  # frames times steps from which a second processor is worth waking
+MOST_THREADS = 4
 MOST_SPARE = 64  # arrays of one kind and length
 
 
@@ -57,6 +65,7 @@ class Scan:
             if step.constant is None and step.op is not COLUMN
         ]
         self._states: dict[Step, Any] = {}
+        self._single: dict[Step, Array] = {}
         self._spare = _SPARE.arrays
 
     def feed(self, chunk: Chunk, outs: Mapping[Step, Array], known: Mapping[Step, Array]) -> None:
@@ -67,20 +76,27 @@ class Scan:
         values: dict[Step, Array] = {**known, **self._constants}
         for step in self._columns:
             values[step] = chunk.columns[step.params[0]]
-        lent: dict[Step, Array] = {}
         frames = len(chunk.t)
+        lent: dict[Step, Array] = {}
+        single = self._single if frames == 1 else None
         with np.errstate(all="ignore"):
             for step, kernel, args, done in self._program:
                 out = outs.get(step)
                 if out is None:
-                    out = lent[step] = self._borrow(step, frames)
+                    if single is not None:  # live play: what lies between is one value, kept for the next frame
+                        out = single.get(step)
+                        if out is None:
+                            out = single[step] = np.empty(1, DTYPES[step.kind])
+                    else:
+                        out = lent[step] = self._borrow(step, frames)
                 state = kernel(out, [values[arg] for arg in args], step.params, chunk, states.get(step))
                 if state is not None:
                     states[step] = state
                 values[step] = out
-                for arg in done:
-                    if arg in lent:
-                        self._give_back(arg, lent.pop(arg))
+                if lent:
+                    for arg in done:
+                        if arg in lent:
+                            self._give_back(arg, lent.pop(arg))
         for step, out in outs.items():
             if values[step] is not out:
                 out[...] = values[step]
@@ -149,18 +165,70 @@ def evaluate(
     todo = list(dict.fromkeys(step for step in steps if step not in known))
     order = _ordered(todo, frozenset(known))
     used = {step for step in order if step.op is COLUMN}
-    scan = Scan(todo, frozenset(known), frozenset(s.params[0] for s in used if _is_complete(s, trace)))
+    complete = frozenset(s.params[0] for s in used if _is_complete(s, trace))
     columns = {step.params[0]: _coded(step, trace, graph) for step in used}
-    results = {step: np.empty(len(trace), DTYPES[step.kind]) for step in todo}
+    results = _results(todo, len(trace))
     kept = {arg: known[arg] for step in order for arg in step.args if arg in known}
-    for start, end, first, began, run in _cuts(trace, chunk):
-        part = Chunk(trace.t[start:end], first, began, run, {k: v[start:end] for k, v in columns.items()}, graph.words)
-        scan.feed(
-            part,
-            {step: array[start:end] for step, array in results.items()},
-            {step: array[start:end] for step, array in kept.items()},
-        )
+    pieces = list(_cuts(trace, chunk))
+
+    def work(roots: Sequence[Step]) -> None:
+        scan = Scan(roots, frozenset(known), complete)
+        mine = {step: results[step] for step in roots}
+        for start, end, first, began, run in pieces:
+            cut = {k: v[start:end] for k, v in columns.items()}
+            scan.feed(
+                Chunk(trace.t[start:end], first, began, run, cut, graph.words),
+                {step: array[start:end] for step, array in mine.items()},
+                {step: array[start:end] for step, array in kept.items()},
+            )
+
+    shares = _shares(todo, order) if len(trace) * len(order) >= WORTH_A_THREAD and len(trace) >= CHUNK else [todo]
+    if len(shares) == 1:
+        work(todo)
+    else:
+        list(_pool().map(work, shares))
     return [results[step] if step in results else known[step] for step in steps]
+
+
+def _results(steps: Sequence[Step], frames: int) -> dict[Step, Array]:
+    """An array for each step. Those of a kind lie in one block: large ones cost a fraction of many small ones to get."""
+    found: dict[Step, Array] = {}
+    for kind, dtype in DTYPES.items():
+        mine = [step for step in steps if step.kind == kind]
+        found.update(zip(mine, np.empty((len(mine), frames), dtype), strict=True))
+    return found
+
+
+def _shares(roots: Sequence[Step], order: Sequence[Step]) -> list[list[Step]]:
+    """Roots for each processor, so that steps that share work stay together; one share where nothing can be split."""
+    group: dict[Step, Step] = {}  # union-find: each step's way to its group's head
+
+    def head(step: Step) -> Step:
+        while group.setdefault(step, step) is not step:
+            group[step] = group[group[step]]
+            step = group[step]
+        return step
+
+    for step in order:
+        for arg in step.args:
+            if arg.constant is None and arg.op is not COLUMN:
+                group[head(arg)] = head(step)
+    sizes = Counter(head(step) for step in order)
+    together: dict[Step, list[Step]] = {}
+    for root in roots:
+        together.setdefault(head(root), []).append(root)
+    shares: list[tuple[int, list[Step]]] = [(0, []) for _ in range(min(MOST_THREADS, os.cpu_count() or 1))]
+    for key in sorted(together, key=lambda k: -sizes[k]):
+        least = min(range(len(shares)), key=lambda i: shares[i][0])
+        shares[least] = (shares[least][0] + sizes[key], shares[least][1] + together[key])
+    return [share for _, share in shares if share]
+
+
+@functools.cache
+def _pool() -> ThreadPoolExecutor:
+    from concurrent.futures import ThreadPoolExecutor
+
+    return ThreadPoolExecutor(MOST_THREADS, "rules")
 
 
 def _cuts(trace: Trace, chunk: int | Sequence[int]) -> Iterator[tuple[int, int, bool, float, int]]:

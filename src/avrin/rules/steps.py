@@ -8,6 +8,7 @@ never changes; number float64, flag int8, text int32 codes into the graph's word
 from __future__ import annotations
 
 import functools
+import threading
 from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -31,13 +32,17 @@ class Words:
     def __init__(self) -> None:
         self._texts: list[str] = []
         self._codes: dict[str, int] = {}
+        self._lock = threading.Lock()
 
     def code(self, text: str) -> int:
         """The text's code; the same for the same text, always."""
         found = self._codes.get(text)
         if found is None:
-            found = self._codes[text] = len(self._texts)
-            self._texts.append(text)
+            with self._lock:  # two threads may meet the same new text
+                found = self._codes.get(text)
+                if found is None:
+                    self._texts.append(text)
+                    found = self._codes[text] = len(self._texts) - 1
         return found
 
     def codes(self, texts: Sequence[str | None]) -> Array:

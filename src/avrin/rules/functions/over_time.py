@@ -14,7 +14,7 @@ from avrin.rules.functions.spec import Function, Param, applies, flag, number
 from avrin.rules.steps import Chunk, Graph, Op, Step
 from avrin.trace import FALSE, MISSING, TRUE, Array
 
-__all__ = ["FUNCTIONS", "LATCH", "hold"]
+__all__ = ["FUNCTIONS", "LATCH", "hold", "wide"]
 
 Args = Sequence[Array]
 Params = tuple[Any, ...]
@@ -26,22 +26,30 @@ def hold(out: Array, at: Array, values: Array, before: Any) -> Any:
     at: frames in rising order, shape (k,); values: shape (k,). Returns what holds at the end.
     """
     if not len(at):
-        out[...] = before
+        out.fill(before)
         return before
+    if len(at) == 1:
+        out[: at[0]] = before
+        out[at[0] :] = values[0]
+        return values[0]
+    lengths = np.empty_like(at)
+    np.subtract(at[1:], at[:-1], out=lengths[:-1])
+    lengths[-1] = len(out) - at[-1]
     out[: at[0]] = before
-    out[at[0] :] = np.repeat(values, np.diff(at, append=len(out)))
+    out[at[0] :] = values.repeat(lengths)
     return values[-1]
 
 
-def _wide(values: Array, chunk: Chunk) -> Array:
-    return np.broadcast_to(values, (chunk.frames,))
+def wide(values: Array, chunk: Chunk) -> Array:
+    """Values at each of the chunk's frames, also of what never changes. Not to be written to."""
+    return values if len(values) == len(chunk.t) else np.broadcast_to(values, (len(chunk.t),))
 
 
 def _prev(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> Array:
     """State: the last n values of the run, fewer at its beginning."""
     back, nothing = params
     seen = args[0][:0] if state is None else state
-    both = np.concatenate((seen, _wide(args[0], chunk)))
+    both = np.concatenate((seen, wide(args[0], chunk)))
     absent = max(0, min(back - len(seen), chunk.frames))  # frames of this chunk that lie too near the run's beginning
     out[:absent] = nothing
     start = len(seen) - back + absent
@@ -51,7 +59,7 @@ def _prev(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> A
 
 def _change(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
     """State: the last value."""
-    x = _wide(args[0], chunk)
+    x = wide(args[0], chunk)
     np.subtract(x[1:], x[:-1], out=out[1:])
     out[0] = 0.0 if state is None else x[0] - state
     return x[-1]
@@ -60,14 +68,18 @@ def _change(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -
 def _stretch_began(out: Array, c: Array, chunk: Chunk, state: Any) -> tuple[bool, Any]:
     """Fill `out` with the time at which the latest true stretch of c began. State: (c at the end, that time)."""
     on, began = (False, np.nan) if state is None else state
-    rises = np.flatnonzero(c[1:] & ~c[:-1]) + 1
+    if len(c) == 1:
+        began = chunk.t[0] if c[0] and not on else began
+        out[0] = began
+        return bool(c[0]), began
+    rises = (c[1:] & ~c[:-1]).nonzero()[0] + 1
     if c[0] and not on:
         rises = np.concatenate(([0], rises))
     return bool(c[-1]), hold(out, rises, chunk.t[rises], began)
 
 
 def _lasted(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
-    c = _wide(args[0] == TRUE, chunk)
+    c = wide(args[0] == TRUE, chunk)
     state = _stretch_began(out, c, chunk, state)
     np.subtract(chunk.t, out, out=out)
     np.copyto(out, 0.0, where=~c)
@@ -75,7 +87,7 @@ def _lasted(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -
 
 
 def _held(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
-    c = _wide(args[0] == TRUE, chunk)
+    c = wide(args[0] == TRUE, chunk)
     began = np.empty(chunk.frames)
     state = _stretch_began(began, c, chunk, state)
     long_enough = np.subtract(chunk.t, began, out=began) >= args[1]
@@ -85,8 +97,8 @@ def _held(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> 
 
 def _since(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
     """State: the time at which c was last true. Only the ends of true stretches are looked up: there are few."""
-    c = _wide(args[0] == TRUE, chunk)
-    ends = np.flatnonzero(c[:-1] & ~c[1:])
+    c = wide(args[0] == TRUE, chunk)
+    ends = (c[:-1] & ~c[1:]).nonzero()[0]
     last = hold(out, ends, chunk.t[ends], np.nan if state is None else state)
     np.subtract(chunk.t, out, out=out)
     np.copyto(out, 0.0, where=c)
@@ -95,17 +107,17 @@ def _since(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) ->
 
 def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
     """State: the latch itself. Where neither condition changes, it stays as it is."""
-    on, off = _wide(args[0] == TRUE, chunk), _wide(args[1] == TRUE, chunk)
+    on, off = wide(args[0] == TRUE, chunk), wide(args[1] == TRUE, chunk)
     told = on | off
     told[1:] &= (on[1:] != on[:-1]) | (off[1:] != off[:-1])
-    at = np.flatnonzero(told)
+    at = told.nonzero()[0]
     return hold(out, at, np.where(off[at], FALSE, TRUE), FALSE if state is None else state)
 
 
 def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> tuple[Array, Array]:
     """State: times and values of the run's frames that a later frame may still look back to."""
     nothing, steady = params
-    x, wait = _wide(args[0], chunk), _wide(args[1], chunk)
+    x, wait = wide(args[0], chunk), wide(args[1], chunk)
     times, values = (chunk.t[:0], x[:0]) if state is None else state
     times, values = np.concatenate((times, chunk.t)), np.concatenate((values, x))
     at = np.searchsorted(times, chunk.t - wait, "right") - 1

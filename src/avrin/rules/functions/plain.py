@@ -20,7 +20,8 @@ def _mod(out: Array, a: Array, b: Array) -> None:
 
 
 def _share(out: Array, x: Array, low: Array, high: Array) -> None:
-    divide(out, x - low, high - low)
+    np.subtract(x, low, out=out)
+    divide(out, out, high - low)
 
 
 def _lerp(out: Array, a: Array, b: Array, f: Array) -> None:

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
 
+from avrin.rules.functions.over_time import wide
 from avrin.rules.functions.spec import Function, applies, number
 from avrin.rules.steps import Chunk, Graph, Op, Step
 from avrin.trace import Array
@@ -31,7 +32,7 @@ def _ease(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> 
     first frame, however the run is cut, so that every cut adds up the same numbers in the same order.
     State: (time before; a and b of the open block's frames; y where that block began; whether x ever appeared).
     """
-    x, tau = (np.broadcast_to(arg, (chunk.frames,)) for arg in args)
+    x, tau = (wide(arg, chunk) for arg in args)
     then, open_a, open_b, y, begun = (None, out[:0], out[:0], 0.0, False) if state is None else state
     there = ~np.isnan(x)
     k = -np.expm1(_since_last(chunk, then) / -tau)
@@ -86,20 +87,25 @@ def _approach(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any)
     y, then = (np.nan, chunk.t[0]) if state is None else state
     steps = _since_last(chunk, then)
     up, down = (_most(arg, steps) for arg in args[1:])
-    ys: list[float] = []
-    add = ys.append
-    for x, rise, fall in zip(np.broadcast_to(args[0], (chunk.frames,)).tolist(), up, down, strict=True):
+    x = wide(args[0], chunk).tolist()
+    out[...] = np.fromiter(_followed(x, up, down, float(y)), np.float64, chunk.frames)
+    return out[-1], chunk.t[-1]
+
+
+def _followed(target: list[float], up: list[float], down: list[float], y: float) -> Iterator[float]:
+    """Each frame's y on its way to that frame's target, by at most `up` or `down`."""
+    for x, rise, fall in zip(target, up, down, strict=True):
         if x > y:
-            high = y + rise
-            y = high if high < x else x
+            y += rise
+            if y > x:
+                y = x
         elif x < y:
-            low = y - fall
-            y = low if low > x else x
+            y -= fall
+            if y < x:
+                y = x
         elif y != y:  # x appears for the first time, or is still missing
             y = x
-        add(y)
-    out[...] = ys
-    return y, chunk.t[-1]
+        yield y
 
 
 def _most(rate: Array, steps: Array) -> list[float]:
@@ -114,7 +120,7 @@ def _mean(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> A
     That error is exact: Knuth's two-sum (The Art of Computer Programming 2, 4.2.2).
     State: (times, sums, errors and counts of the run's frames that a later window may reach, one older frame first).
     """
-    x, width = (np.broadcast_to(arg, (chunk.frames,)) for arg in args)
+    x, width = (wide(arg, chunk) for arg in args)
     before = (np.array([-np.inf]), np.zeros(1), np.zeros(1), np.zeros(1)) if state is None else state
     there = np.isfinite(x)
     term = np.where(there, x, 0.0)

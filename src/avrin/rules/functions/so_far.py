@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from avrin.rules.functions.over_time import hold
+from avrin.rules.functions.over_time import hold, wide
 from avrin.rules.functions.spec import Function, applies, flag, number
 from avrin.rules.steps import Chunk, Op
 from avrin.trace import TRUE, Array
@@ -22,7 +22,7 @@ Params = tuple[Any, ...]
 
 
 def _truth(values: Array, chunk: Chunk) -> Array:
-    return np.broadcast_to(values == TRUE, (chunk.frames,))
+    return wide(values == TRUE, chunk)
 
 
 def _edges(c: Array, before: Any, *, rising: bool) -> Array:
@@ -71,7 +71,7 @@ def _tally(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) ->
 def _extreme(pick: np.ufunc) -> Any:
     def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> float:
         """State: the extreme so far, NaN while there was no value."""
-        pick.accumulate(np.broadcast_to(args[0], (chunk.frames,)), out=out)
+        pick.accumulate(wide(args[0], chunk), out=out)
         if state is not None:
             pick(out, state, out=out)
         return float(out[-1])
@@ -83,7 +83,7 @@ def _summed(sign: float) -> Any:
     def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> tuple[float, float]:
         """State: (the latest value that was there, the sum so far). Sums add up frame by frame, so any cut is alike."""
         last, total = (np.nan, 0.0) if state is None else state
-        x = np.broadcast_to(args[0], (chunk.frames,))
+        x = wide(args[0], chunk)
         at = np.flatnonzero(~np.isnan(x))
         if not len(at):
             out[...] = total
