@@ -13,7 +13,7 @@ from avrin.model import AvrinError
 from avrin.rules import Scope, as_column, evaluate
 from avrin.rules.patterns import pattern
 from avrin.trace import Column, Trace
-from strategies import templates, traces
+from strategies import EVENTS, templates, traces
 
 
 def shown(source: str, value: float) -> str:
@@ -81,7 +81,7 @@ def test_template_table(source: str, texts: list[str]) -> None:
 
 @given(traces(least=1), templates())
 def test_a_template_is_written_alike_for_one_frame_and_for_all(trace: Trace, source: str) -> None:
-    scope = Scope({name: column.kind for name, column in trace.columns.items()})
+    scope = Scope({name: column.kind for name, column in trace.columns.items()}, events=EVENTS)
     step = scope.template(source)
     whole = evaluate([step], trace, scope.graph)[0]
     single = evaluate([step], trace, scope.graph, chunk=1)[0]

@@ -1,7 +1,7 @@
 """What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
 
 from avrin.model.errors import AvrinError, nearest
-from avrin.model.files import dumps, inside, load, loads, save, schema
+from avrin.model.files import check_name, dumps, inside, load, loads, save, schema
 from avrin.model.folders import cache_folder, rescue_file
 from avrin.model.history import History
 from avrin.model.project import (
@@ -48,6 +48,7 @@ __all__ = [
     "VariableType",
     "Widget",
     "cache_folder",
+    "check_name",
     "dumps",
     "inside",
     "load",

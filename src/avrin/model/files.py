@@ -9,6 +9,7 @@ import json
 import os
 import re
 import tempfile
+from collections.abc import Iterable
 from pathlib import Path, PurePosixPath
 from typing import Any, get_args
 
@@ -16,12 +17,13 @@ import msgspec
 from msgspec import inspect
 
 from avrin.model.errors import AvrinError, nearest
-from avrin.model.project import FORMAT, Project, Record, Recording
+from avrin.model.project import FORMAT, NAME, Project, Record, Recording
 
-__all__ = ["dumps", "inside", "load", "loads", "save", "schema"]
+__all__ = ["check_name", "dumps", "inside", "load", "loads", "save", "schema"]
 
 MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger is some other file
 WIDTH = 120
+_NAME = re.compile(NAME)
 RESERVED = frozenset(
     [
         "if",
@@ -119,6 +121,18 @@ def inside(folder: Path, name: str) -> Path:
     if not target.resolve().is_relative_to(folder.resolve()):
         raise AvrinError(f"the path '{name}' leads out of the project's folder", advice="Copy the file there instead")
     return target
+
+
+def check_name(name: str, taken: Iterable[str]) -> None:
+    """Raise AvrinError where something cannot be called by a name: it is none, a word of the language, or taken."""
+    if not _NAME.match(name) or len(name) > 80:
+        raise AvrinError(
+            f"'{name}' is no name: letters, digits and _ only, not starting with a digit", advice="Write for example air_left"
+        )  # fmt: skip
+    if name in RESERVED:
+        raise AvrinError(f"'{name}' is a word of the rule language", advice="Choose another name")
+    if name in taken:
+        raise AvrinError(f"the name '{name}' is taken", advice="Choose another name")
 
 
 def schema() -> dict[str, Any]:

@@ -5,6 +5,8 @@ from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function
 from avrin.rules.operators import AND, ORDER
 from avrin.rules.parse import parse
+from avrin.rules.rename import renamed, renamed_in_template
+from avrin.rules.running import Running
 from avrin.rules.scan import CHUNK, Scan, as_column, evaluate, plain_value
 from avrin.rules.steps import Chunk, Graph, Op, Step, run_once
 from avrin.rules.template import TEMPLATE
@@ -22,6 +24,7 @@ __all__ = [
     "Graph",
     "Op",
     "RuleError",
+    "Running",
     "Scan",
     "Scope",
     "Step",
@@ -29,5 +32,7 @@ __all__ = [
     "evaluate",
     "parse",
     "plain_value",
+    "renamed",
+    "renamed_in_template",
     "run_once",
 ]

@@ -52,7 +52,7 @@ class Scan:
     def __init__(
         self, roots: Sequence[Step], known: frozenset[Step] = frozenset(), complete: frozenset[str] = frozenset()
     ) -> None:
-        order = _ordered(roots, known)
+        self.order = order = _ordered(roots, known)
         last_use = {arg: i for i, step in enumerate(order) for arg in step.args}
         done_after: list[list[Step]] = [[] for _ in order]
         for arg, i in last_use.items():
@@ -166,10 +166,10 @@ def evaluate(
     order = _ordered(todo, frozenset(known))
     used = {step for step in order if step.op is COLUMN}
     complete = frozenset(s.params[0] for s in used if _is_complete(s, trace))
-    columns = {step.params[0]: _coded(step, trace, graph) for step in used}
+    columns = {step.params[0]: coded(step, trace, graph) for step in used}
     results = _results(todo, len(trace))
     kept = {arg: known[arg] for step in order for arg in step.args if arg in known}
-    pieces = list(_cuts(trace, chunk))
+    pieces = list(cuts(trace, chunk))
 
     def work(roots: Sequence[Step]) -> None:
         scan = Scan(roots, frozenset(known), complete)
@@ -231,13 +231,19 @@ def _pool() -> ThreadPoolExecutor:
     return ThreadPoolExecutor(MOST_THREADS, "rules")
 
 
-def _cuts(trace: Trace, chunk: int | Sequence[int]) -> Iterator[tuple[int, int, bool, float, int]]:
-    """Chunks as (first frame, frame after the last, whether a run begins, that run's first time, its number)."""
-    for run, start, end in trace.runs():
+def cuts(trace: Trace, chunk: int | Sequence[int], after: int = 0) -> Iterator[tuple[int, int, bool, float, int]]:
+    """Chunks as (first frame, frame after the last, whether a run begins, that run's first time, its number).
+
+    after: frames before this one are left out.
+    """
+    for run, began, end in trace.runs():
+        start = max(began, after)
+        if start >= end:
+            continue
         marks = range(start + chunk, end, chunk) if isinstance(chunk, int) else [c for c in chunk if start < c < end]
         edges = [start, *marks, end]
         for a, b in pairwise(edges):
-            yield a, b, a == start, float(trace.t[start]), run
+            yield a, b, a == began, float(trace.t[began]), run
 
 
 def _is_complete(step: Step, trace: Trace) -> bool:
@@ -245,7 +251,7 @@ def _is_complete(step: Step, trace: Trace) -> bool:
     return column is not None and column.kind == step.kind and trace.is_complete(step.params[0])
 
 
-def _coded(step: Step, trace: Trace, graph: Graph) -> Array:
+def coded(step: Step, trace: Trace, graph: Graph) -> Array:
     """A recorded column in the graph's codes."""
     column = trace.find(step.params[0])
     if column is None or column.kind != step.kind:

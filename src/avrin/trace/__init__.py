@@ -17,6 +17,7 @@ from avrin.trace.frames import (
     Value,
     event_column,
 )
+from avrin.trace.growing import Growing, pinned
 from avrin.trace.kept import Kept
 from avrin.trace.making import PARTS, Plan, made_trace
 from avrin.trace.pyramid import Pyramid
@@ -39,6 +40,7 @@ __all__ = [
     "ColumnSummary",
     "Event",
     "FloatArray",
+    "Growing",
     "Kept",
     "Plan",
     "Pyramid",
@@ -48,6 +50,7 @@ __all__ = [
     "guess",
     "made_trace",
     "open_trace",
+    "pinned",
     "save_trace",
     "summarise",
     "write_table",

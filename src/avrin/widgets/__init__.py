@@ -1,7 +1,9 @@
 """Widget kinds: their inputs, tracks and shapes; projects bound to rules. Knows no layout, fonts or Qt."""
 
 from avrin.widgets.binding import Bound, BoundWidget, bind
+from avrin.widgets.declaring import declared, rename, undeclare, with_variable
 from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
+from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, seconds
 from avrin.widgets.offers import free_id, offers, placed_at
 from avrin.widgets.places import RulePlace, rule_at, short, with_rule
@@ -25,6 +27,7 @@ __all__ = [
     "Group",
     "Input",
     "Kind",
+    "Live",
     "Look",
     "Measure",
     "Path",
@@ -36,14 +39,18 @@ __all__ = [
     "Tracks",
     "bind",
     "changes",
+    "declared",
     "free_id",
     "hatched",
     "offers",
     "placed_at",
     "project_schema",
+    "rename",
     "rule_at",
     "seconds",
     "short",
     "track",
+    "undeclare",
     "with_rule",
+    "with_variable",
 ]

@@ -11,7 +11,7 @@ from typing import Any
 
 from msgspec.structs import fields
 
-from avrin.model import AvrinError, Band, Group, Project, Widget, nearest
+from avrin.model import Action, AvrinError, Band, Group, Project, Widget, nearest
 from avrin.rules import AND, Events, Graph, Scope, Step
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind
@@ -49,12 +49,16 @@ class BoundWidget:
 
 @dataclass(frozen=True)
 class Bound:
-    """A checked project. errors and warnings: by place, in the order of the file."""
+    """A checked project. errors and warnings: by place, in the order of the file.
+
+    actions: what each sets, by its label: a variable's name and the step of its new value.
+    """
 
     project: Project
     graph: Graph
     scope: Scope
     widgets: Mapping[str, BoundWidget]
+    actions: Mapping[str, tuple[tuple[str, Step], ...]] = field(default_factory=dict)
     errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
     warnings: tuple[str, ...] = ()
 
@@ -79,7 +83,8 @@ def bind(project: Project, graph: Graph | None = None, seen: Events | None = Non
     for name in derived:
         binder.attempt(("derived", name), lambda name=name: scope.derived(name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
-    return Bound(project, scope.graph, scope, widgets, binder.errors, tuple(binder.warnings))
+    actions = {action.label: binder.action(action, kinds) for action in project.actions}
+    return Bound(project, scope.graph, scope, widgets, actions, binder.errors, tuple(binder.warnings))
 
 
 class _Binder:
@@ -135,6 +140,23 @@ class _Binder:
         columns = {"visible": visible, "band": band_step(graph, found), **wired.columns}
         drawn = {"opacity": opacity, **wired.drawn}
         return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds)
+
+    def action(self, action: Action, kinds: Mapping[str, ColumnKind]) -> tuple[tuple[str, Step], ...]:
+        """What an action sets, without the changes that cannot be made."""
+        found = []
+        for number, change in enumerate(action.does):
+            place = ("action", action.label, str(number))
+            kind = kinds.get(change.set)
+            if kind is None:
+                close = nearest(change.set, kinds)
+                self.errors[place] = AvrinError(
+                    f"no variable '{change.set}' to set" + (f": did you mean '{close}'?" if close else "")
+                )
+                continue
+            step = self.rule(place, change.to, kind)
+            if place not in self.errors:
+                found.append((change.set, step))
+        return tuple(found)
 
     def _times(self, a: Step, b: Step) -> Step:
         return self.scope.graph.add(ARITHMETIC["*"], (a, b), "number")

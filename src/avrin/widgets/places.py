@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from avrin.model import Derived, Project, replace
+from collections.abc import Iterator
 
-__all__ = ["RulePlace", "rule_at", "said", "short", "with_rule"]
+from avrin.model import Derived, Project, replace
+from avrin.widgets.registry import KINDS
+
+__all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
 
 # Where a rule stands: ("derived", name), ("widget", id, "inputs", input), ("widget", id, "bands", band, field),
-# ("group", id, field); ("widget", id, …) also for options and looks.
+# ("group", id, field), ("action", label, number of the change); ("widget", id, …) also for options and looks.
 RulePlace = tuple[str, ...]
 
 
@@ -15,6 +18,8 @@ def said(place: RulePlace) -> tuple[str, ...]:
     """A place in words."""
     what, name, *rest = place
     words = [f"{'derived value' if what == 'derived' else what} '{name}'"]
+    if what == "action":
+        return (*words, f"change {int(rest[0]) + 1}") if rest else tuple(words)
     if rest[:1] == ["inputs"]:
         words.append(f"input '{rest[1]}'")
     elif rest[:1] == ["bands"]:
@@ -26,6 +31,8 @@ def said(place: RulePlace) -> tuple[str, ...]:
 
 def short(place: RulePlace) -> str:
     """A place in two words, for the name of an undo step."""
+    if place[0] == "action":
+        return place[1]
     return f"{place[1]} {place[3]}" if len(place) > 3 else place[1]
 
 
@@ -39,6 +46,12 @@ def rule_at(project: Project, place: RulePlace) -> str:
         case ("widget", ident, "bands", band, field):
             found = next((b for b in project.widget(ident).bands if b.name == band), None)
             return str(getattr(found, field)) if found is not None else ""
+        case ("group", ident, field):
+            return next((str(getattr(g, field)) for g in project.groups if g.id == ident), "")
+        case ("action", label, number):
+            found_action = next((a for a in project.actions if a.label == label), None)
+            known = found_action is not None and int(number) < len(found_action.does)
+            return found_action.does[int(number)].to if found_action is not None and known else ""
     raise KeyError(place)
 
 
@@ -60,4 +73,35 @@ def with_rule(project: Project, place: RulePlace, text: str) -> Project:
             widget = project.widget(ident)
             bands = tuple(replace(b, **{field: text}) if b.name == band else b for b in widget.bands)
             return project.with_widget(replace(widget, bands=bands))
+        case ("group", ident, field):
+            groups = tuple(replace(g, **{field: text}) if g.id == ident else g for g in project.groups)
+            return replace(project, groups=groups)
+        case ("action", label, number):
+            actions = []
+            for action in project.actions:
+                does = [replace(c, to=text) if i == int(number) else c for i, c in enumerate(action.does)]
+                actions.append(replace(action, does=tuple(does)) if action.label == label else action)
+            return replace(project, actions=tuple(actions))
     raise KeyError(place)
+
+
+def rule_places(project: Project) -> Iterator[RulePlace]:
+    """Every place of a project at which a rule or a text with values stands."""
+    yield from (("derived", derived.name) for derived in project.derived)
+    for group in project.groups:
+        yield from (("group", group.id, field) for field in ("visible", "opacity") if getattr(group, field))
+    for widget in project.widgets:
+        yield from (("widget", widget.id, "inputs", name) for name in widget.inputs)
+        for band in widget.bands:
+            fields = [field for field in ("below", "above", "when", "back") if getattr(band, field)]
+            yield from (("widget", widget.id, "bands", band.name, field) for field in fields)
+    for action in project.actions:
+        yield from (("action", action.label, str(i)) for i in range(len(action.does)))
+
+
+def is_template(project: Project, place: RulePlace) -> bool:
+    """Whether what stands at a place is a text with values, and no rule."""
+    if place[0] != "widget" or place[2] != "inputs":
+        return False
+    kind = KINDS.get(project.widget(place[1]).kind)
+    return kind is not None and any(i.name == place[3] and i.kind == "template" for i in kind.all_inputs())

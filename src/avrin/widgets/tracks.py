@@ -6,7 +6,7 @@ from collections.abc import Iterable, Mapping
 
 import numpy as np
 
-from avrin.rules import TEMPLATE, Step, as_column, evaluate, plain_value, run_once
+from avrin.rules import TEMPLATE, Running, Step, as_column, evaluate, plain_value, run_once
 from avrin.trace import Array, Column, Trace, Value
 from avrin.widgets.binding import Bound, BoundWidget
 
@@ -21,7 +21,8 @@ class Tracks:
 
     Numbers, flags and bands are computed when made; a text that only the drawing needs is written when it is asked
     for, at one frame or at all. earlier: tracks of the same trace and graph; what did not change is taken over, not
-    computed again. only: these widgets alone. computed: how many steps were computed when made.
+    computed again. only: these widgets alone. moved: variables in which the earlier trace differed from this one.
+    computed: how many steps were computed when made.
     """
 
     def __init__(
@@ -31,15 +32,28 @@ class Tracks:
         earlier: Tracks | None = None,
         *,
         only: Iterable[BoundWidget] | None = None,
+        moved: frozenset[str] = frozenset(),
     ) -> None:
         self.bound = bound
         self.trace = trace
-        usable = earlier is not None and earlier.trace is trace and earlier.bound.graph is bound.graph
+        usable = earlier is not None and earlier.bound.graph is bound.graph and (earlier.trace is trace or bool(moved))
         self._values: dict[Step, Array] = {}
+        self._running: Running | None = None
         self._frame = -1
         self._states: dict[int, tuple[BoundWidget, dict[str, Value]]] = {}  # by identity, at that frame
         self._written: dict[tuple[Step, tuple[float, ...]], Value] = {}
         known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
+        if moved:
+            known = {step: array for step, array in known.items() if moved.isdisjoint(step.sources())}
+        eager, wanted = self._steps(only)
+        arrays = evaluate(eager, trace, bound.graph, known=known)
+        self._values = dict(zip(eager, arrays, strict=True))
+        self._values.update((step, known[step]) for step in wanted if step in known)
+        self.computed = sum(step not in known for step in eager)
+
+    def _steps(self, only: Iterable[BoundWidget] | None) -> tuple[list[Step], list[Step]]:
+        """What is computed now, and all that may be asked for."""
+        bound = self.bound
         steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
         if only is None:
             named = (d.name for d in bound.project.derived)
@@ -47,11 +61,16 @@ class Tracks:
         wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
         # A template is written late; what it is written from is needed now.
         eager = [part for step in wanted for part in (step.args if step.op is TEMPLATE else (step,))]
-        eager = [step for step in dict.fromkeys(eager) if step.constant is None]
-        arrays = evaluate(eager, trace, bound.graph, known=known)
-        self._values = dict(zip(eager, arrays, strict=True))
-        self._values.update((step, known[step]) for step in wanted if step in known)
-        self.computed = sum(step not in known for step in eager)
+        return [step for step in dict.fromkeys(eager) if step.constant is None], wanted
+
+    def take(self, trace: Trace) -> None:
+        """Go on with a longer trace that begins as the one before: only what is new is computed."""
+        if self._running is None:
+            self._running = Running(self._steps(None)[0], self.bound.graph)
+        self._running.take(trace)
+        self.trace = trace
+        self._values = {step: self._running.values(step) for step in self._steps(None)[0]}
+        self._frame = -1
 
     def column(self, step: Step) -> Column:
         """A step's values over the trace."""

@@ -1,0 +1,127 @@
+"""Edits of what a project declares: variables and roster fields, with every rule that names them following along.
+
+A roster's field is meant by any of its slots, `crew[2].scrap`.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+from typing import Any
+
+from avrin.model import AvrinError, Project, Roster, Variable, check_name, replace
+from avrin.rules import renamed, renamed_in_template
+from avrin.trace import Trace, guess
+from avrin.widgets.places import is_template, rule_at, rule_places, with_rule
+
+__all__ = ["declared", "rename", "undeclare", "with_variable"]
+
+SLOT = re.compile(r"(?P<roster>.+?)\[(?P<slot>\d+)\]\.(?P<field>.+)")
+
+
+def with_variable(project: Project, name: str, **changes: Any) -> Project:
+    """The project in which a variable has other `changes` (fields of `Variable` but its name).
+
+    Raises AvrinError where what comes of it makes no sense, and KeyError for a name nobody declared.
+    """
+    known = project.all_variables()[name]
+    changed = replace(known, **changes)
+    if changed.low is not None and changed.high is not None and changed.low >= changed.high:
+        raise AvrinError(f"the range {changed.low:g} to {changed.high:g} is empty", advice="The lower end comes first")
+    if changed.type not in ("int", "float"):
+        changed = replace(changed, low=None, high=None, unit="")
+    changed = replace(changed, start=_start(changed))
+    match = SLOT.fullmatch(name)
+    if match is None:
+        return replace(project, variables=tuple(changed if v.name == name else v for v in project.variables))
+    return _with_fields(
+        project, match["roster"], lambda fields: tuple(changed if f.name == match["field"] else f for f in fields)
+    )
+
+
+def _start(variable: Variable) -> float | str | bool | None:
+    """A start of the variable's own type; None where the one it had makes none."""
+    start = variable.start
+    if start is None:
+        return None
+    if variable.type == "bool":
+        return start if isinstance(start, bool) else None
+    if variable.type == "text":
+        return start if isinstance(start, str) else None
+    if isinstance(start, bool | str):
+        return None
+    return float(round(start)) if variable.type == "int" else start
+
+
+def declared(project: Project, trace: Trace, name: str) -> Project:
+    """The project, knowing a column of the trace; with a roster's field, the whole roster as it was recorded."""
+    if name in project.all_variables() or name not in trace.columns:
+        return project
+    match = SLOT.fullmatch(name)
+    if match is None:
+        return replace(project, variables=(*project.variables, guess(trace, name)))
+    found: dict[str, Variable] = {}
+    slots = 0
+    for column in trace.columns:
+        mine = SLOT.fullmatch(column)
+        if mine is not None and mine["roster"] == match["roster"]:
+            slots = max(slots, int(mine["slot"]) + 1)
+            found.setdefault(mine["field"], guess(trace, column))
+    others = tuple(roster for roster in project.rosters if roster.name != match["roster"])
+    return replace(project, rosters=(*others, Roster(name=match["roster"], slots=slots, fields=tuple(found.values()))))
+
+
+def undeclare(project: Project, name: str) -> Project:
+    """The project without a variable, or without the roster that a field is of."""
+    match = SLOT.fullmatch(name)
+    if match is None:
+        return replace(project, variables=tuple(v for v in project.variables if v.name != name))
+    return replace(project, rosters=tuple(r for r in project.rosters if r.name != match["roster"]))
+
+
+def rename(project: Project, name: str, new: str) -> Project:
+    """The project in which a variable, derived value or roster's field is called `new`, in every rule as well.
+
+    Raises AvrinError when it cannot be called that.
+    """
+    match = SLOT.fullmatch(name)
+    if match is not None:
+        old_field, roster = match["field"], match["roster"]
+        fields = next(r.fields for r in project.rosters if r.name == roster)
+        check_name(new, [f.name for f in fields if f.name != old_field])
+        project = _with_fields(
+            project, roster, lambda fields: tuple(replace(f, name=new) if f.name == old_field else f for f in fields)
+        )
+        return _followed(project, f"{roster}[].{old_field}", f"{roster}[].{new}")
+    taken = {
+        *(v.name for v in project.variables),
+        *(d.name for d in project.derived),
+        *(r.name for r in project.rosters),
+    }
+    check_name(new, taken - {name})
+    project = replace(
+        project,
+        variables=tuple(replace(v, name=new) if v.name == name else v for v in project.variables),
+        derived=tuple(replace(d, name=new) if d.name == name else d for d in project.derived),
+    )
+    return _followed(project, name, new)
+
+
+def _followed(project: Project, old: str, new: str) -> Project:
+    for place in list(rule_places(project)):
+        text = rule_at(project, place)
+        change = renamed_in_template if is_template(project, place) else renamed
+        if (other := change(text, old, new)) != text:
+            project = with_rule(project, place, other)
+    actions = tuple(
+        replace(action, does=tuple(replace(c, set=renamed(c.set, old, new)) for c in action.does))
+        for action in project.actions
+    )
+    return replace(project, actions=actions)
+
+
+def _with_fields(project: Project, roster: str, change: Any) -> Project:
+    def changed(rosters: Iterable[Roster]) -> tuple[Roster, ...]:
+        return tuple(replace(r, fields=change(r.fields)) if r.name == roster else r for r in rosters)
+
+    return replace(project, rosters=changed(project.rosters))
