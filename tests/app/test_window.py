@@ -92,7 +92,7 @@ def test_it_opens_at_its_size_with_three_parts_and_a_selected_widget(window: Win
     assert (round(area.width()), round(area.height())) == (768, 432)
     assert window.session.widget is not None
     assert [row.place[3] for row in window.desk.card.rows[:4]] == ["value", "full", "caption", "visible"]
-    names = [(lane.name, lane.widget) for lane in window.desk.lanes.lanes]
+    names = [(lane.name, lane.sort == "widget") for lane in window.desk.lanes.lanes]
     assert names[:3] == [("hull_bar", True), ("hull", False), ("hull_max", False)]
     assert set(window.session.project.all_variables()) <= {name for name, widget in names if not widget}
 

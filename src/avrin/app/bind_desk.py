@@ -6,9 +6,11 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
 
+from avrin.app.action_edit import ActionEdit
 from avrin.app.binding_drag import BindingDrag
 from avrin.app.card import Card
 from avrin.app.card.card import MARGIN
+from avrin.app.footer import Footer
 from avrin.app.header import Link
 from avrin.app.hud_view import HudView
 from avrin.app.lanes import LaneView, TimeScale
@@ -17,7 +19,7 @@ from avrin.app.ribbons import Ribbon, Ribbons
 from avrin.app.ruler import Ruler
 from avrin.app.session import Session, sources
 from avrin.app.theme import EDGE, font, theme
-from avrin.model import Place, Widget
+from avrin.model import Place, Variable, Widget, replace
 from avrin.render import widget_rect
 from avrin.widgets import KINDS, free_id
 
@@ -39,10 +41,12 @@ class BindDesk(QWidget):
         self.card = Card(session)
         self.ruler = Ruler(session, self.scale)
         self.lanes = LaneView(session, self.scale)
+        self.footer = Footer(session)
         self.drag = BindingDrag(session, self.hud)
         self._build()
         self.ribbons = Ribbons(self, self._find_ribbons)
         self.chooser = _Chooser(self, self.drag)
+        self.action_edit = ActionEdit(session, self)
         self._connect()
 
     def _build(self) -> None:
@@ -63,7 +67,7 @@ class BindDesk(QWidget):
         column.setSpacing(0)
         column.addWidget(self.ruler)
         column.addWidget(self.lanes, 1)
-        column.addWidget(_Footer(self))
+        column.addWidget(self.footer)
         self.split = QSplitter(Qt.Orientation.Vertical)
         self.split.setHandleWidth(12)
         self.split.addWidget(top)
@@ -81,6 +85,11 @@ class BindDesk(QWidget):
         self.lanes.drag_ended.connect(self._drag_ended)
         self.lanes.drag_cancelled.connect(self._drag_cancelled)
         self.lanes.offered.connect(self.bind_by_key)
+        self.footer.find_changed.connect(self.lanes.show_only)
+        self.footer.finder.left.connect(self._found)
+        self.footer.widget_wanted.connect(self.add_widget)
+        self.footer.variable_wanted.connect(self.add_variable)
+        self.footer.action_wanted.connect(self.action_edit.open_for)
         self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         self.card.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         for signal in (
@@ -189,6 +198,27 @@ class BindDesk(QWidget):
         session.select_widget(ident)
         self.card.focus_first()
 
+    def add_variable(self) -> None:
+        """Declare a value the game will have; its name is asked for in its lane."""
+        session = self.session
+        taken, number = {*session.project.all_variables(), *session.trace.columns}, 1
+        while (name := f"value_{number}") in taken:
+            number += 1
+        variable = Variable(name=name, type="float", start=0, low=0, high=100)
+        project = session.project
+        session.edit(replace(project, variables=(*project.variables, variable)), "new variable")
+        session.select_variable(name)
+        self.lanes.edit(name)
+
+    def find_lane(self) -> None:
+        """Type to find a lane."""
+        self.footer.finder.setFocus()
+        self.footer.finder.selectAll()
+
+    def _found(self) -> None:
+        """Escape and Enter leave the field; what was found stays until the field is empty."""
+        self.lanes.setFocus()
+
 
 class _Chooser(QFrame):
     """After a drop: the kinds that suit the variable, so that another one is a press away."""
@@ -248,28 +278,3 @@ class _Chooser(QFrame):
         painter.setPen(QPen(t.line, 1))
         painter.setBrush(t.raised)
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)
-
-
-class _Footer(QWidget):
-    """Under the lanes: what can be added, and what the picture can do."""
-
-    def __init__(self, desk: BindDesk) -> None:
-        super().__init__()
-        row = QHBoxLayout(self)
-        row.setContentsMargins(EDGE - 11, 0, EDGE, 0)
-        row.setSpacing(4)
-        for kind, info in KINDS.items():
-            link = Link(f"+ {kind}", lambda kind=kind: desk.add_widget(kind), bold=True)  # type: ignore[misc]
-            link.setToolTip(info.help)
-            row.addWidget(link)
-        row.addStretch(1)
-        hint = QLabel("Drag a variable's head onto the picture to show it there")
-        hint.setFont(font("small"))
-        hint.setStyleSheet(f"color: {theme().third.name()}")
-        row.addWidget(hint)
-        self.setFixedHeight(28)
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setPen(QPen(theme().line, 1))
-        painter.drawLine(0, 0, self.width(), 0)

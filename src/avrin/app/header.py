@@ -56,6 +56,7 @@ class Link(Pressable):
         self._menu = menu
         self._bold = bold
         self._quiet = False
+        self._chosen = False
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.set_text(text)
 
@@ -66,6 +67,12 @@ class Link(Pressable):
         self.updateGeometry()
         self.resize(self.sizeHint())
         self.update()
+
+    def set_chosen(self, chosen: bool) -> None:
+        """Whether it is the one chosen of several."""
+        if chosen != self._chosen:
+            self._chosen = chosen
+            self.update()
 
     def text(self) -> str:
         """What it says."""
@@ -86,8 +93,12 @@ class Link(Pressable):
             painter.setPen(QPen(t.accent, 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        if self._chosen:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.accent)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 3, -1, -3), 4, 4)
         painter.setFont(font("text", self._bold))
-        painter.setPen(t.accent if self._bold else t.second if self._quiet else t.ink)
+        painter.setPen(t.desk if self._chosen else t.accent if self._bold else t.second if self._quiet else t.ink)
         painter.drawText(QRectF(7, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, self._text)
         if self._menu:
             painter.setPen(QPen(t.second, 1.4))

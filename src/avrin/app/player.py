@@ -39,6 +39,11 @@ class Player(QObject):
         self._shown = self.session.frame
 
     def _tick(self) -> None:
+        if self.session.hand.live is not None:
+            now = time.perf_counter()
+            self.session.hand.go_on((now - self._from[0]) * self.session.speed)
+            self._from = (now, 0.0)
+            return
         if self.session.frame != self._shown:  # somebody moved the playhead meanwhile
             self._begin()
         began, start = self._from

@@ -12,8 +12,10 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QObject, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
 
+from avrin.app.by_hand import ByHand
+from avrin.app.work import Work
 from avrin.audit import Finding, findings
 from avrin.model import (
     AvrinError,
@@ -21,7 +23,6 @@ from avrin.model import (
     Plate,
     Project,
     Recording,
-    Roster,
     Screen,
     Variable,
     Widget,
@@ -34,7 +35,20 @@ from avrin.model import (
     save,
 )
 from avrin.trace import UNSAID, Array, Clock, Column, Trace, Value, guess, open_trace
-from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks, bind, rule_at, short, with_rule
+from avrin.widgets import (
+    Bound,
+    BoundWidget,
+    RulePlace,
+    Tracks,
+    bind,
+    declared,
+    new_steps,
+    rename,
+    rule_at,
+    short,
+    with_rule,
+    with_variable,
+)
 
 __all__ = ["Selection", "Session", "sources"]
 
@@ -42,6 +56,8 @@ log = logging.getLogger(__name__)
 DESK = Screen(name="desk", size=(1920, 1080))
 KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
 READ_EVERY = 0.05  # seconds between figures while playing
+AT_ONCE = 3_000_000  # steps times frames that are evaluated while the window waits: some ten milliseconds
+READ_AT_ONCE = 6_000_000  # bytes of a recording that is read while the window waits
 SPEEDS = (0.25, 0.5, 1.0, 2.0, 4.0)
 
 
@@ -56,7 +72,7 @@ class Selection:
 class Session(QObject):
     """One project in one window.
 
-    frame: the playhead, a frame of the present trace.
+    frame: the playhead, a frame of the present trace. trace: what is looked at, pins held. hand: pins and drives.
     """
 
     project_changed = Signal()  # rules, places, looks: tracks are new
@@ -67,6 +83,7 @@ class Session(QObject):
     view_changed = Signal()  # screen or plate
     state_changed = Signal()  # title, saved or not, what can be undone
     playing_changed = Signal()
+    grown = Signal()  # a drive went on: more frames of the same trace
     said = Signal(str, bool)  # a line for the user; whether it is an error
 
     def __init__(self) -> None:
@@ -76,6 +93,7 @@ class Session(QObject):
         self.bound: Bound = bind(Project())
         self.trace: Trace = _nothing()
         self.trace_name = ""
+        self.latest = ""  # the recording of the project looked at last
         self.tracks = Tracks(self.bound, self.trace)
         self.frame = 0
         self.selected = Selection()
@@ -90,6 +108,8 @@ class Session(QObject):
         for told in (self.project_changed, self.trace_changed, self.frame_changed, self.selection_changed,
                      self.view_changed, self.playing_changed):  # fmt: skip
             told.connect(self._touched)
+        self.hand = ByHand(self)
+        self._work = Work(self)
         self._read = 0.0  # when figures were last told
         self._moments: Array | None = None
         self._findings: list[Finding] | None = None
@@ -185,7 +205,7 @@ class Session(QObject):
         """Look at one of the project's traces. Raises AvrinError when it cannot be read."""
         listed = self.project.recording(name)
         clock = Clock.of(listed) if listed is not None else UNSAID
-        self._show(open_trace(inside(self.folder, name), self.project.all_variables(), clock), name)
+        self._load(inside(self.folder, name), name, clock)
 
     def add_trace(self, path: Path) -> None:
         """Load a recording, which must lie in the project's folder. Raises AvrinError."""
@@ -195,7 +215,7 @@ class Session(QObject):
             raise AvrinError(
                 "lies outside the project's folder", place=(path.name,), advice=f"Copy it into {self.folder} first"
             ) from None
-        self._show(open_trace(path, self.project.all_variables()), name)
+        self._load(path, name, UNSAID)
         if self.project.recording(name) is None:
             self.edit(replace(self.project, traces=(*self.project.traces, Recording(path=name))), f"add {path.stem}")
 
@@ -259,19 +279,25 @@ class Session(QObject):
 
     def declared(self, name: str) -> Project:
         """The project, knowing a column of the trace; with a roster's field, the whole roster as it was recorded."""
-        project = self.project
-        guess = self.undeclared(name)
-        if guess is None:
-            return project
-        if "[" not in name:
-            return replace(project, variables=(*project.variables, guess))
-        title = name.split("[", 1)[0]
-        columns = [c for c in self.trace.columns if c.startswith(f"{title}[")]
-        fields = {c.rsplit("].", 1)[-1]: self.undeclared(c) for c in reversed(columns)}
-        slots = 1 + max(int(c[len(title) + 1 :].split("]", 1)[0]) for c in columns)
-        known = tuple(field for field in reversed(fields.values()) if field is not None)
-        others = tuple(r for r in project.rosters if r.name != title)
-        return replace(project, rosters=(*others, Roster(name=title, slots=slots, fields=known)))
+        return declared(self.project, self.trace, name)
+
+    def rename(self, name: str, new: str) -> None:
+        """Call a variable otherwise, in every rule that names it. Raises AvrinError when it cannot be called that."""
+        if new == name.rsplit("].", 1)[-1]:
+            return
+        project = rename(self.project, name, new)
+        full = f"{name.rsplit('].', 1)[0]}].{new}" if "]." in name else new
+        chosen = self.selected.variable == name
+        self.edit(project, f"rename of {name}")
+        if chosen:
+            self.select_variable(full)
+
+    def set_variable(self, name: str, **changes: object) -> None:
+        """Declare something else of a variable; of one only recorded, declare it first. Raises AvrinError."""
+        known = self.declared(name)
+        if name in known.all_variables():
+            what = ", ".join(changes) or "declaration"
+            self.edit(with_variable(known, name, **changes), f"{what} of {name}")
 
     def undo(self) -> None:
         """Take back the latest step."""
@@ -358,7 +384,7 @@ class Session(QObject):
 
     def set_playing(self, playing: bool) -> None:
         """Start or stop the clock; starting at the end begins anew."""
-        if playing and self.frame >= len(self.trace) - 1:
+        if playing and self.frame >= len(self.trace) - 1 and self.hand.live is None:
             self.go_to(0)
         if playing != self.playing:
             self.playing = playing
@@ -384,25 +410,92 @@ class Session(QObject):
     # -- inside -----------------------------------------------------------------------------------------------------
 
     def _rebound(self) -> None:
-        self.bound = bind(self.project, self.bound.graph, self.trace.event_kinds)
-        self.tracks = Tracks(self.bound, self.trace, self.tracks)
+        """The project is another one: bind it, and evaluate what is new, in the background where that takes long."""
+        bound = bind(self.project, self.bound.graph, self.trace.event_kinds)
+        trace, earlier = self.trace, self.tracks
+        self._work.forget()
+        if new_steps(bound, earlier) * len(trace) <= AT_ONCE:
+            self._bound_to(bound, Tracks(bound, trace, earlier))
+        else:
+            self._work.ask(lambda: Tracks(bound, trace, earlier), lambda tracks: self._bound_to(bound, tracks))
+        self.state_changed.emit()
+        if not self._keeping.isActive():
+            self._keeping.start(KEEP_AFTER)
+
+    def _bound_to(self, bound: Bound, tracks: Tracks) -> None:
+        self.bound, self.tracks = bound, tracks
         self._moments = self._findings = None
         if self.plate is not None and self.plate not in self.project.plates:
             self.plate = self.project.plates[0] if self.project.plates else None
             self.view_changed.emit()
         self.project_changed.emit()
-        self.state_changed.emit()
-        if not self._keeping.isActive():
-            self._keeping.start(KEEP_AFTER)
+
+    def settle(self) -> None:
+        """Wait for work in the background, for who must not look before it is done."""
+        self._work.wait()
+        QCoreApplication.sendPostedEvents(self._work)
+
+    def _load(self, path: Path, name: str, clock: Clock) -> None:
+        """Look at a recording, read in the background where that takes long. Raises AvrinError when it cannot be read."""
+        declared = self.project.all_variables()
+        if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
+            self._show(open_trace(path, declared, clock), name)
+            return
+        self.said.emit(f"Opening {path.name} …", False)
+
+        def done(found: Trace | AvrinError) -> None:
+            if isinstance(found, AvrinError):
+                self.said.emit(str(found), True)
+            else:
+                self._show(found, name)
+                self.said.emit(f"{path.name}: {len(found):,} frames", False)
+
+        self._work.ask(lambda: open_trace(path, declared, clock), done)
 
     def _show(self, trace: Trace, name: str) -> None:
-        self.trace, self.trace_name = trace, name
+        self._work.forget()
+        self.trace, self.trace_name = self.hand.new_trace(trace), name
+        self.latest = name
         if self.bound.scope.events != trace.event_kinds:
             self.bound = bind(self.project, self.bound.graph, trace.event_kinds)
-        self.tracks = Tracks(self.bound, trace)
+        self.tracks = Tracks(self.bound, self.trace)
         self._moments = self._findings = None
         self.frame = 0
         self.trace_changed.emit()
+
+    def show_moved(self, trace: Trace, moved: frozenset[str]) -> None:
+        """The same recording, in which some variables are held at other values."""
+        self.trace = trace
+        self._bound_to(self.bound, Tracks(self.bound, trace, self.tracks, moved=moved))
+
+    def show_grown(self, trace: Trace, *, first: bool = False) -> None:
+        """A drive went on; the playhead stays at its end."""
+        self.trace = trace
+        if first:
+            self.trace_name = ""
+            self.tracks = Tracks(self.bound, trace)
+            self._moments = self._findings = None
+            self.trace_changed.emit()
+        else:
+            self.tracks.take(trace)
+            self.grown.emit()
+        self.frame = -1  # the end is another frame now, even where its number is the same
+        self.go_to(len(trace) - 1)
+
+    def show_driven(self, trace: Trace) -> None:
+        """A drive is over: look at all of it."""
+        frame = self.frame
+        self.trace, self.trace_name = trace, ""
+        self.tracks = Tracks(self.bound, trace)
+        self._moments = self._findings = None
+        self.frame = min(frame, len(trace) - 1)
+        self.trace_changed.emit()
+        self.values_changed.emit()
+
+    def named(self, name: str) -> None:
+        """The trace that is looked at lies in a file of the project now."""
+        self.trace_name = name
+        self.view_changed.emit()
 
     def connect_selection(self, listener: Callable[[], None]) -> None:
         """Call `listener` when the selection changes."""

@@ -111,6 +111,15 @@ class Window(QMainWindow):
             Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
             Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
             Action("Remove the widget", ("Delete",), self._remove, "edit", lambda: s.widget is not None),
+            Action("Find a lane", ("Ctrl+F",), self.desk.find_lane, "edit"),
+            Action(
+                "Edit the variable's declaration",
+                ("Ctrl+E",),
+                self.desk.lanes.edit_chosen,
+                "edit",
+                lambda: bool(s.selected.variable),
+            ),
+            Action("Let go of all held values", ("Ctrl+L",), s.hand.let_go, "edit", lambda: bool(s.hand.pins)),
             Action("Play or pause", ("Space",), lambda: s.set_playing(not s.playing), "time"),
             Action("One frame on", ("Right",), lambda: s.go_to(s.frame + 1), "time"),
             Action("One frame back", ("Left",), lambda: s.go_to(s.frame - 1), "time"),
@@ -122,6 +131,7 @@ class Window(QMainWindow):
             Action("To the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
             Action("Faster", (">",), lambda: s.change_speed(1), "time"),
             Action("Slower", ("<",), lambda: s.change_speed(-1), "time"),
+            Action("Drive by hand, or stop", ("D",), self._drive, "time"),
             Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view"),
             Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view"),
             Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view"),
@@ -150,6 +160,13 @@ class Window(QMainWindow):
             title = chosen.widget.title
             self.session.remove(chosen.widget.id)
             self.session.said.emit(f"Removed {title}.  Ctrl+Z brings it back", False)
+
+    def _drive(self) -> None:
+        hand = self.session.hand
+        if hand.live is None:
+            hand.start()
+        else:
+            hand.stop()
 
     def _escape(self) -> None:
         if self.desk.chooser.isVisible():
@@ -190,7 +207,9 @@ class Window(QMainWindow):
 
     def add_trace(self) -> None:
         """Ask for a recording and look at it."""
-        name, _ = QFileDialog.getOpenFileName(self, "Add a recording", str(self.session.folder), "Recordings (*.csv)")
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Add a recording", str(self.session.folder), "Recordings (*.csv *.parquet *.jsonl)"
+        )
         if name:
             self._try(lambda: self.session.add_trace(Path(name)))
 

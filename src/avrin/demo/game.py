@@ -10,7 +10,7 @@ import math
 import random
 from dataclasses import dataclass, field
 
-from avrin.trace import Column, Trace, Value
+from avrin.trace import Column, Event, Trace, Value
 
 __all__ = ["DIVES", "Dive", "record"]
 
@@ -68,6 +68,7 @@ class _State:
     next_lump: float = 8.0
     carried: list[int] = field(default_factory=lambda: [0] * len(CREW))
     plated: bool = False
+    told: list[tuple[str, dict[str, Value]]] = field(default_factory=list)  # what happened on this frame
 
 
 def record(dive: Dive) -> Trace:
@@ -76,6 +77,7 @@ def record(dive: Dive) -> Trace:
     frames = round(dive.seconds * RATE)
     rows: dict[str, list[Value]] = {}
     runs: list[int] = []
+    events: list[Event] = []
     state, run, best = _State(0.0), 1, 0
     for frame in range(frames):
         t = frame / RATE
@@ -86,10 +88,12 @@ def record(dive: Dive) -> Trace:
             state.ends = t + LOST_FOR
             best = max(best, state.scrap)
         runs.append(run)
+        events += [Event(round(t, 4), name, args, run) for name, args in state.told]
+        state.told.clear()
         for name, value in _seen(state, best, t, dive).items():
             rows.setdefault(name, []).append(value)
     times = [round(frame / RATE, 4) for frame in range(frames)]
-    return Trace.make(dive.name, times, {name: Column.of(values) for name, values in rows.items()}, runs)
+    return Trace.make(dive.name, times, {name: Column.of(values) for name, values in rows.items()}, runs, events)
 
 
 def _step(s: _State, now: float, dive: Dive, dice: random.Random) -> None:
@@ -101,7 +105,9 @@ def _step(s: _State, now: float, dive: Dive, dice: random.Random) -> None:
         return
     _swim(s, now, dt)
     if dice.random() < dive.rocks / 60 * dt and now > 6:
-        s.hull -= dice.choice((4.0, 6.5, 9.0, 13.5, 18.0))
+        lost = dice.choice((4.0, 6.5, 9.0, 13.5, 18.0))
+        s.hull -= lost
+        s.told.append(("rock", {"points": lost}))
         if not s.leak and dice.random() < dive.leak:
             s.leak, s.sealed_at = True, now + dice.uniform(*dive.seal)
     if s.leak:
@@ -112,13 +118,16 @@ def _step(s: _State, now: float, dive: Dive, dice: random.Random) -> None:
     if now >= s.next_lump and not s.at_bell:
         lump = dice.randint(*dive.lumps)
         s.scrap += lump
-        s.carried[dice.randrange(len(CREW))] += lump
+        diver = dice.randrange(len(CREW))
+        s.carried[diver] += lump
+        s.told.append(("hauled", {"who": CREW[diver], "scrap": float(lump)}))
         s.next_lump = now + dice.uniform(*dive.every)
     if dive.plating is not None and now >= dive.plating and not s.plated:
         s.plated, s.hull_max = True, 140.0
         s.hull += 40.0
     if s.hull <= 0 or s.air <= -3:
         s.phase = "lost"
+        s.told.append(("lost", {"cause": "hull" if s.hull <= 0 else "air"}))
     elif s.tide_left <= 0 or s.scrap >= QUOTA * 1.6:
         s.phase = "surfaced"
 

@@ -10,7 +10,7 @@ from avrin.widgets.places import RulePlace, rule_at, short, with_rule
 from avrin.widgets.registry import KINDS
 from avrin.widgets.schema import project_schema
 from avrin.widgets.shapes import Align, Box, Clip, Group, Measure, Path, Picture, Shape, TextRun, hatched
-from avrin.widgets.tracks import Tracks, changes, track
+from avrin.widgets.tracks import Tracks, changes, new_steps, track
 
 __all__ = [
     "CALM",
@@ -42,6 +42,7 @@ __all__ = [
     "declared",
     "free_id",
     "hatched",
+    "new_steps",
     "offers",
     "placed_at",
     "project_schema",

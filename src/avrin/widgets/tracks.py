@@ -10,7 +10,7 @@ from avrin.rules import TEMPLATE, Running, Step, as_column, evaluate, plain_valu
 from avrin.trace import Array, Column, Trace, Value
 from avrin.widgets.binding import Bound, BoundWidget
 
-__all__ = ["STEADY", "Tracks", "changes", "track"]
+__all__ = ["STEADY", "Tracks", "changes", "new_steps", "track"]
 
 MOST_WRITTEN = 10_000  # texts kept
 STEADY = 2.0  # seconds a text must have stood for its change to be a moment and not a running number
@@ -95,6 +95,8 @@ class Tracks:
                     self._written.clear()
                 self._written[key] = plain_value(step, run_once(step, now, self.bound.graph)[0], self.bound.graph)
             return self._written[key]
+        if step not in self._values:
+            self.column(step)
         return plain_value(step, self._values[step][frame], self.bound.graph)
 
     def state(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
@@ -124,6 +126,13 @@ class Tracks:
                     at = at[shown[at] > 0]
                 marks[at] = True
         return np.flatnonzero(marks)
+
+
+def new_steps(bound: Bound, earlier: Tracks) -> int:
+    """How many steps tracks of `bound` over the earlier ones' trace would compute."""
+    wanted = {step for widget in bound.widgets.values() for step in widget.steps() if step.constant is None}
+    known = earlier._values if earlier.bound.graph is bound.graph else {}
+    return sum(step not in known for step in wanted if step.op is not TEMPLATE)
 
 
 def changes(values: Array) -> Array:

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen
+from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from avrin.app.lanes.bands import band_colour, fill_stretch, stretches
 from avrin.app.lanes.curve import Span, curve_image, ranges
@@ -15,7 +15,9 @@ from avrin.app.lanes.model import Lane
 from avrin.app.lanes.scale import TimeScale
 from avrin.app.session import Session, sources
 from avrin.app.theme import font, measure, theme
-from avrin.trace import Column, FloatArray, Pyramid
+from avrin.app.values import clock, said
+from avrin.rules import Step
+from avrin.trace import Column, Event, FloatArray, Pyramid, event_column
 from avrin.widgets import Tracks, changes
 
 __all__ = ["BodyPainter", "thresholds"]
@@ -24,12 +26,15 @@ PAD = 5.0  # pixels above and below what a lane shows
 MOST_STRETCHES = 4000  # more are narrower than a pixel
 
 
-def thresholds(tracks: Tracks, name: str) -> list[tuple[str, FloatArray]]:
-    """The limits that bands put on a variable directly, in its own unit over time: (band, values of shape (T,)).
+Limit = float | FloatArray
+
+
+def thresholds(tracks: Tracks, name: str) -> list[tuple[str, Limit]]:
+    """The limits that bands put on a variable directly, in its own unit: (band, a value or values of shape (T,)).
 
     A band of a share is a limit of its own at each frame: a quarter of whatever `full` is then.
     """
-    found: list[tuple[str, FloatArray]] = []
+    found: list[tuple[str, Limit]] = []
     for widget in tracks.bound.widgets.values():
         value = widget.inputs.get("value")
         if value is None or value.op.name != "column" or value.params != (name,):
@@ -38,12 +43,16 @@ def thresholds(tracks: Tracks, name: str) -> list[tuple[str, FloatArray]]:
         for band, (limit, _back) in widget.thresholds.items():
             if limit is None:
                 continue
-            at = tracks.column(limit).data
+            at = _limit(tracks, limit)
             if full is not None and empty is not None:  # the level is a share of what lies between empty and full
-                low = tracks.column(empty).data
-                at = low + at * (tracks.column(full).data - low)
+                low = _limit(tracks, empty)
+                at = low + at * (_limit(tracks, full) - low)
             found.append((band, at))
     return found
+
+
+def _limit(tracks: Tracks, step: Step) -> Limit:
+    return float(step.constant[0]) if step.constant is not None else tracks.column(step).data
 
 
 class BodyPainter:
@@ -53,6 +62,7 @@ class BodyPainter:
         self.session = session
         self.scale = scale
         self._pyramids: dict[int, tuple[object, Pyramid]] = {}
+        self._limits: tuple[Tracks | None, dict[str, list[tuple[str, Limit]]]] = (None, {})
 
     def forget(self) -> None:
         """Another trace is open."""
@@ -68,9 +78,11 @@ class BodyPainter:
         area = QRectF(self.scale.left, top + PAD, self.scale.width, lane.height - 2 * PAD)
         painter.save()
         painter.setClipRect(area.adjusted(-1, -PAD, 1, PAD))
-        if lane.widget:
+        if lane.sort == "widget":
             self._widget(painter, lane, area, span)
-        else:
+        elif lane.sort == "event":
+            self._events(painter, lane.name, area)
+        elif lane.sort == "variable":
             column = self.session.column(lane.name)
             if column is None:
                 self._nothing(painter, area)
@@ -83,30 +95,53 @@ class BodyPainter:
     # -- variables --------------------------------------------------------------------------------------------------
 
     def _number(self, painter: QPainter, name: str, column: Column, area: QRectF, span: Span) -> None:
-        low, high = ranges(self._pyramid(column.data), span)
+        recorded = self.session.hand.recorded_column(name) if name in self.session.hand.pins else None
+        values = recorded.data if recorded is not None and recorded.kind == "number" else column.data
+        low, high = ranges(self._pyramid(values), span)
         self._missing(painter, np.isnan(low), area)
-        limits = thresholds(self.session.tracks, name)
-        ends = self._ends(name, column.data, limits)
+        limits = self._thresholds(name)
+        held = self.session.hand.pins.get(name)
+        ends = self._ends(name, values, [*limits, *([("held", held)] if isinstance(held, float) else [])])
         t = theme()
-        for band, values in limits:
+        for band, limit in limits:
             colour = {"low": t.low, "critical": t.critical}.get(band, t.low)
-            lower, upper = ranges(Pyramid(values), span)
-            lower[np.arange(len(lower)) % 8 > 4] = np.nan  # dashes
+            if isinstance(limit, float):
+                lower = upper = np.full(len(low), limit)
+            else:
+                lower, upper = ranges(self._pyramid(limit), span)
+            lower = np.where(np.arange(len(lower)) % 8 > 4, np.nan, lower)  # dashes
             painter.drawImage(area.topLeft(), curve_image(lower, upper, ends, round(area.height()), colour))
+        if recorded is not None:
+            painter.setOpacity(0.35)
         used = name in self._selected_sources()
         colour = t.accent if used else t.second
         painter.drawImage(area.topLeft(), curve_image(low, high, ends, round(area.height()), colour))
+        painter.setOpacity(1)
+        if isinstance(held, float):
+            level = np.full(len(low), held)
+            painter.drawImage(area.topLeft(), curve_image(level, level, ends, round(area.height()), t.accent))
         said_here = [f.short for f in self.session.findings() if f.variable == name and f.start is None]
         if said_here:
             self._word(painter, ", ".join(said_here), area.right() - 4, area.top())
 
-    def _ends(self, name: str, values: FloatArray, limits: list[tuple[str, FloatArray]]) -> tuple[float, float]:
+    def _thresholds(self, name: str) -> list[tuple[str, Limit]]:
+        tracks = self.session.tracks
+        if self._limits[0] is not tracks:
+            self._limits = (tracks, {})
+        if name not in self._limits[1]:
+            self._limits[1][name] = thresholds(tracks, name)
+        return self._limits[1][name]
+
+    def _ends(self, name: str, values: FloatArray, limits: list[tuple[str, Limit]]) -> tuple[float, float]:
         """Bottom and top of a lane: the recorded range, widened to what is declared if that is near, and to limits."""
         low, high = self._pyramid(values).extremes()
         if math.isnan(low):
             return (0.0, 1.0)
         reach = high - low
-        marks = [end for _, at in limits for end in Pyramid(at).extremes() if not math.isnan(end)]
+        marks: list[float] = []
+        for _, at in limits:
+            both = (at,) if isinstance(at, float) else self._pyramid(at).extremes()
+            marks += [end for end in both if not math.isnan(end)]
         variable = self.session.variable(name)
         if variable is not None:
             marks += [end for end in (variable.low, variable.high) if end is not None]
@@ -182,6 +217,39 @@ class BodyPainter:
         width = measure(text, "small") + 12
         painter.fillRect(QRectF(area.left() + 20, area.center().y() - 8, width, 16), theme().desk)
         painter.drawText(QPointF(area.left() + 26, area.center().y() + 4), text)
+
+    # -- events -----------------------------------------------------------------------------------------------------
+
+    def _events(self, painter: QPainter, name: str, area: QRectF) -> None:
+        t = theme()
+        middle = area.center().y()
+        painter.setPen(QPen(t.line, 1))
+        painter.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.accent if event_column(name) in self._selected_sources() else t.second)
+        for x, _ in self._event_marks(name):
+            if area.left() - 6 <= x <= area.right() + 6:
+                shape = ((0, -6), (4.5, 0), (0, 6), (-4.5, 0))
+                painter.drawPolygon(QPolygonF([QPointF(x + dx, middle + dy) for dx, dy in shape]))
+
+    def _event_marks(self, name: str) -> list[tuple[float, Event]]:
+        """Where each event of a name lies, in pixels."""
+        trace = self.session.trace
+        frames = trace.event_frames
+        return [
+            (self.scale.x(float(trace.axis[frame])), event)
+            for event, frame in zip(trace.events, frames.tolist(), strict=True)
+            if event.name == name and frame >= 0
+        ]
+
+    def event_at(self, name: str, x: float) -> str:
+        """What the event under a pixel column was, in words; "" where there is none."""
+        near = [(abs(at - x), event) for at, event in self._event_marks(name) if abs(at - x) <= 6]
+        if not near:
+            return ""
+        event = min(near, key=lambda pair: pair[0])[1]
+        args = "".join(f"\n{arg}: {said(value)}" for arg, value in event.args.items())
+        return f"{event.name} at {clock(event.t)}{args}"
 
     # -- widgets ----------------------------------------------------------------------------------------------------
 

@@ -45,6 +45,14 @@ class TimeScale(QObject):
         self.start, self.span = 0.0, self.length
         self.changed.emit()
 
+    def grow(self, length: float) -> None:
+        """The trace became longer: where all of it was shown, all of it is shown still."""
+        whole = self.span >= self.length
+        self.length = max(length, CLOSEST)
+        if whole:
+            self.start, self.span = 0.0, self.length
+        self.changed.emit()
+
     def x(self, seconds: float) -> float:
         """Pixels of a time."""
         return self.left + (seconds - self.start) / self.span * self.width

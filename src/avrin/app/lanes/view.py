@@ -5,9 +5,8 @@ What stands still while playing is painted once; each frame repaints the heads' 
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRect, Qt, QTimer, Signal
 from PySide6.QtGui import (
-    QFontMetrics,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -21,19 +20,19 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from avrin.app.lanes.body import BodyPainter
-from avrin.app.lanes.model import Lane, lanes
+from avrin.app.lanes.editor import DeclarationEdit
+from avrin.app.lanes.heads import HeadPainter, link_box, value_box
+from avrin.app.lanes.model import Lane, LaneSort, lanes
+from avrin.app.lanes.pinning import Pinning
 from avrin.app.lanes.scale import HEAD, TimeScale
-from avrin.app.paint import draw_shapes
 from avrin.app.session import Selection, Session, sources
-from avrin.app.theme import font, measure, theme
-from avrin.app.values import said, with_unit
-from avrin.render import widget_small
+from avrin.app.theme import theme
+from avrin.trace import event_column
 
 __all__ = ["LaneView"]
 
-THUMB = (50, 20)  # a widget's small picture in its head, in pixels
-VALUE = 84  # pixels a head has for its value
 DRAG_FROM = 5  # pixels a press must travel to become a drag
+GROWN_EVERY = 200  # milliseconds between paintings of a trace that grows
 
 
 class LaneView(QAbstractScrollArea):
@@ -50,7 +49,14 @@ class LaneView(QAbstractScrollArea):
         self.scale = scale
         self.lanes: list[Lane] = []
         self._tops: list[int] = []
+        self.wanted = ""
+        self._unfolded: set[str] = set()
         self._bodies = BodyPainter(session, scale)
+        self._heads = HeadPainter(session)
+        self._growing = QTimer(self)
+        self._growing.setSingleShot(True)
+        self._growing.setInterval(GROWN_EVERY)
+        self._growing.timeout.connect(self._new_length)
         self._still: QPixmap | None = None
         self._line = 0  # where the playhead's line was painted last
         self._pressed: tuple[str, QPointF] | None = None
@@ -64,7 +70,11 @@ class LaneView(QAbstractScrollArea):
         self.setAccessibleName("Lanes")
         self.viewport().setMouseTracking(True)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.editor = DeclarationEdit(session, self.viewport())
+        self.editor.closed.connect(self._edited)
+        self.pinning = Pinning(session, self.viewport())
         session.project_changed.connect(self.rebuild)
+        session.grown.connect(self._grown)
         session.trace_changed.connect(self._new_trace)
         session.connect_selection(self._selected)
         session.frame_changed.connect(self._moved)
@@ -75,8 +85,8 @@ class LaneView(QAbstractScrollArea):
 
     def rebuild(self) -> None:
         """The project changed: other lanes, or the same with other values."""
-        found = lanes(self.session)
-        if not self.session.bound.errors or set(found) != set(self.lanes):
+        found = lanes(self.session, find=self.wanted, unfolded=self._unfolded, editing=self.editor.variable)
+        if not self.session.bound.errors or {*found} != {*self.lanes}:
             self.lanes = found  # while a rule is half written, the lanes stay where they are
         self._tops, at = [], 0
         for lane in self.lanes:
@@ -87,9 +97,11 @@ class LaneView(QAbstractScrollArea):
         bar.setPageStep(self.viewport().height())
         bar.setSingleStep(20)
         self.repaint_all()
+        self._place_editor()
 
     def _new_trace(self) -> None:
         self._bodies.forget()
+        self._heads.notes.forget()
         self.scale.show_all(self.session.trace.length)
         self.rebuild()
 
@@ -99,24 +111,72 @@ class LaneView(QAbstractScrollArea):
         self.repaint_all()
 
     def reveal(self, name: str, *, widget: bool = False) -> None:
-        """Scroll so that a variable's lane can be seen, or a widget's."""
+        """Scroll so that a variable's lane can be seen, or a widget's; a roster's field is unfolded."""
+        if not widget and "[" in name and self.lane_rect(name) is None:
+            self._unfolded.add(name.split("[", 1)[0])
+            self.rebuild()
         for lane, top in zip(self.lanes, self._tops, strict=True):
-            if (lane.name, lane.widget) == (name, widget):
+            if lane.name == name and (lane.sort == "widget") is widget:
                 bar = self.verticalScrollBar()
                 if top < bar.value():
                     bar.setValue(top)
                 elif top + lane.height > bar.value() + self.viewport().height():
                     bar.setValue(top + lane.height - self.viewport().height())
 
+    def show_only(self, text: str) -> None:
+        """Only lanes whose names have this in them; all again when it is empty."""
+        self.wanted = text
+        self.verticalScrollBar().setValue(0)
+        self.rebuild()
+
+    # -- editing in the heads ---------------------------------------------------------------------------------------
+
+    def edit(self, name: str) -> None:
+        """Edit a variable's declaration in its lane; one that is only recorded is declared first."""
+        session = self.session
+        if session.variable(name) is None:
+            if session.undeclared(name) is None:
+                return
+            session.edit(session.declared(name), f"declaration of {name}")
+        self.editor.open_for(name)
+        self.rebuild()
+        self.reveal(name)
+        self._place_editor()
+
+    def edit_chosen(self) -> None:
+        """Edit the selected variable."""
+        if self.session.selected.variable:
+            self.edit(self.session.selected.variable)
+
+    def _edited(self) -> None:
+        self.rebuild()
+        self.setFocus()
+
+    def _place_editor(self) -> None:
+        rect = self.lane_rect(self.editor.variable) if self.editor.variable else None
+        if rect is not None:
+            self.editor.setGeometry(0, rect.y(), HEAD - 1, rect.height())
+
+    def _grown(self) -> None:
+        if not self._growing.isActive():
+            self._growing.start()
+
+    def _new_length(self) -> None:
+        """A drive went on: what is painted catches up."""
+        self._bodies.forget()
+        self.scale.grow(self.session.trace.length)
+        self.repaint_all()
+
     def repaint_all(self) -> None:
         """What stands still is out of date."""
         self._still = None
         self.viewport().update()
 
-    def lane_rect(self, name: str, *, widget: bool = False) -> QRect | None:
-        """Where a variable's (a widget's) lane lies in the viewport; None when there is none of that name."""
+    def lane_rect(self, name: str, *, widget: bool = False, sort: LaneSort | None = None) -> QRect | None:
+        """Where a variable's (a widget's, or another sort of) lane lies in the viewport; None when there is none."""
+        wanted = sort or ("widget" if widget else "variable")
         for lane, top in zip(self.lanes, self._tops, strict=True):
-            if (lane.name, lane.widget) == (name, widget):
+            if (lane.name, lane.sort) == (name, wanted):
                 return QRect(0, top - self.verticalScrollBar().value(), self.viewport().width(), lane.height)
         return None
 
@@ -143,6 +203,8 @@ class LaneView(QAbstractScrollArea):
         self.rebuild()
 
     def scrollContentsBy(self, _dx: int, _dy: int) -> None:
+        self.pinning.close()
+        self._place_editor()
         self.repaint_all()
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -154,7 +216,7 @@ class LaneView(QAbstractScrollArea):
         painter.drawPixmap(0, 0, self._still)
         if event.region().intersects(QRect(0, 0, HEAD, view.height())):
             for lane, top in self._visible():
-                self._paint_value(painter, lane, top)
+                self._heads.value(painter, lane, top)
         self._line = round(self.scale.x(self.session.seconds))
         x = self._line + 0.5
         if HEAD < x < view.width():
@@ -190,25 +252,13 @@ class LaneView(QAbstractScrollArea):
 
     def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:
         t, width = theme(), self.viewport().width()
-        if _selection(lane) == self.session.selected:
+        chosen = _selection(lane) == self.session.selected and lane.sort != "roster"
+        if chosen:
             painter.fillRect(QRect(0, top, HEAD, lane.height), t.soft)
         painter.setPen(QPen(t.line, 1))
         painter.drawLine(0, top + lane.height - 1, width, top + lane.height - 1)
         self._bodies.paint(painter, lane, top, span)  # type: ignore[arg-type]
-        middle = top + lane.height / 2
-        if lane.widget:
-            painter.setFont(font("text", True))
-            painter.setPen(t.ink)
-            left = 16 + THUMB[0] + 8
-            text = self.session.bound.widgets[lane.name].widget.title
-        else:
-            painter.setFont(font("text"))
-            painter.setPen(QPen(t.accent if lane.name in feeding else t.line, 2))
-            painter.drawLine(QPointF(22, middle), QPointF(28, middle))
-            painter.setPen(t.ink if lane.declared else t.second)
-            left, text = 34, lane.name
-        shown = QFontMetrics(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, 152 - left)
-        painter.drawText(QRectF(left, top, 140, lane.height), Qt.AlignmentFlag.AlignVCenter, shown)
+        self._heads.still(painter, lane, top, feeding, linked=chosen)
 
     def _paint_runs(self, painter: QPainter) -> None:
         """A dotted line where a restart begins a new run."""
@@ -218,48 +268,6 @@ class LaneView(QAbstractScrollArea):
             if HEAD < x < self.viewport().width():
                 painter.setPen(QPen(t.ink, 1.2, Qt.PenStyle.DotLine))
                 painter.drawLine(QPointF(x, 0), QPointF(x, self.viewport().height()))
-
-    def _paint_value(self, painter: QPainter, lane: Lane, top: int) -> None:
-        """What changes with the playhead: the small picture and the value."""
-        t = theme()
-        if lane.widget:
-            text = self._paint_thumb(painter, lane, top)
-        else:
-            variable = self.session.variable(lane.name)
-            text = with_unit(self.session.value(lane.name), variable.unit if variable else "")
-        painter.setFont(font("text", True))
-        painter.setPen(t.third if text == "missing" else t.ink)
-        if measure(text, "text", True) > VALUE:
-            text = QFontMetrics(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, VALUE)
-        area = QRectF(HEAD - 12 - VALUE, top, VALUE, lane.height)
-        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
-
-    def _paint_thumb(self, painter: QPainter, lane: Lane, top: int) -> str:
-        """Draw the widget small; returns what it says now."""
-        widget = self.session.bound.widgets[lane.name]
-        state = self.session.tracks.state(widget, self.session.frame)
-        box = QRectF(16, top + (lane.height - THUMB[1]) / 2, *THUMB)
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme().under)
-        painter.drawRoundedRect(box, 3, 3)
-        if not state["visible"]:
-            return "hidden"
-        clock = float(self.session.trace.t[self.session.frame])
-        small = widget_small(widget, state, clock, self.session.project.placeholder, THUMB[0] - 8, THUMB[1] - 6)
-        painter.save()
-        painter.setClipRect(box)
-        painter.translate(box.x() + 4, box.y() + 3)
-        draw_shapes(painter, [small])
-        painter.restore()
-        text = next((str(state[name]) for name in ("text",) if state.get(name)), "")
-        band = str(state["band"] or "")
-        if widget.kind.name == "label":
-            return band or "showing"
-        if text:
-            return text
-        if widget.level is not None and self.session.tracks.value(widget.level, self.session.frame) is None:
-            return "missing"
-        return band or said(self.session.value(next(iter(sources(widget)), "")))
 
     # -- hands ------------------------------------------------------------------------------------------------------
 
@@ -283,13 +291,43 @@ class LaneView(QAbstractScrollArea):
             self.session.go_to_seconds(self.scale.seconds(event.position().x()))
             return
         lane = self.lane_at(event.position().y())
-        if lane is not None:
-            self._pressed = None if lane.widget else (lane.name, event.position())
+        if lane is None:
+            return
+        if lane.sort == "roster":
+            self._unfolded ^= {lane.name}
+            self.rebuild()
+            return
+        top = self._top(lane)
+        if lane.sort == "variable" and value_box(lane, top).contains(event.position()):
             self.session.select(_selection(lane))
+            self.pinning.press(lane, value_box(lane, top), event.position())
+            return
+        offers_link = not lane.declared or _selection(lane) == self.session.selected
+        if lane.sort == "variable" and offers_link and link_box(lane, top).contains(event.position()):
+            self.session.select(_selection(lane))
+            self.edit(lane.name)
+            return
+        self._pressed = (lane.name, event.position()) if lane.sort == "variable" else None
+        self.session.select(_selection(lane))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        lane = self.lane_at(event.position().y())
+        if lane is not None and lane.sort == "variable" and event.position().x() < HEAD:
+            if not value_box(lane, self._top(lane)).contains(event.position()):
+                self._pressed = None
+                self.edit(lane.name)
+        else:
+            self.mousePressEvent(event)
+
+    def _top(self, lane: Lane) -> int:
+        return self._tops[self.lanes.index(lane)] - self.verticalScrollBar().value()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._scrubbing:
             self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+            return
+        if self.pinning.pressed:
+            self.pinning.drag(event.position())
             return
         if self._pressed is not None:
             name, start = self._pressed
@@ -301,14 +339,25 @@ class LaneView(QAbstractScrollArea):
                 self.drag_moved.emit(name, event.globalPosition().toPoint())
             return
         lane = self.lane_at(event.position().y())
-        over_head = event.position().x() < HEAD and lane is not None
-        self.viewport().setCursor(
-            Qt.CursorShape.ArrowCursor if not over_head
-            else Qt.CursorShape.PointingHandCursor if lane is not None and lane.widget
-            else Qt.CursorShape.OpenHandCursor
-        )  # fmt: skip
+        self.viewport().setCursor(self._cursor(lane, event.position()))
+        told = (
+            self._bodies.event_at(lane.name, event.position().x()) if lane is not None and lane.sort == "event" else ""
+        )
+        if told != self.viewport().toolTip():
+            self.viewport().setToolTip(told)
+
+    def _cursor(self, lane: Lane | None, at: QPointF) -> Qt.CursorShape:
+        if lane is None or at.x() >= HEAD:
+            return Qt.CursorShape.ArrowCursor
+        if lane.sort != "variable" or link_box(lane, self._top(lane)).contains(at):
+            return Qt.CursorShape.PointingHandCursor
+        over_value = value_box(lane, self._top(lane)).contains(at)
+        return Qt.CursorShape.SizeHorCursor if over_value else Qt.CursorShape.OpenHandCursor
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.pinning.pressed:
+            self.pinning.release()
+            return
         dragged, self._dragging = self._dragging, ""
         self._pressed = None
         self._scrubbing = False
@@ -318,7 +367,7 @@ class LaneView(QAbstractScrollArea):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
-        choices = [_selection(lane) for lane in self.lanes]
+        choices = [_selection(lane) for lane in self.lanes if lane.sort in ("widget", "variable")]
         chosen = self.session.selected
         if key == Qt.Key.Key_Escape and self._dragging:
             self._dragging, self._pressed = "", None
@@ -329,9 +378,19 @@ class LaneView(QAbstractScrollArea):
             self.session.select(choices[min(max(0, at + step), len(choices) - 1)])
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and chosen.variable:
             self.offered.emit(chosen.variable)
+        elif chosen.variable and key == Qt.Key.Key_P and not event.modifiers():
+            self.pinning.toggle(chosen.variable)
+        elif (
+            chosen.variable
+            and key in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+            and event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        ):
+            self.pinning.step(chosen.variable, 1 if key == Qt.Key.Key_Up else -1)
         else:
             super().keyPressEvent(event)
 
 
 def _selection(lane: Lane) -> Selection:
-    return Selection(widget=lane.name) if lane.widget else Selection(variable=lane.name)
+    if lane.sort == "event":
+        return Selection(variable=event_column(lane.name))
+    return Selection(widget=lane.name) if lane.sort == "widget" else Selection(variable=lane.name)
