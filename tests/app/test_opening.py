@@ -15,13 +15,9 @@ from avrin.app import window as window_module
 from avrin.app.main import application, make_window
 from avrin.app.opening import opening
 from avrin.app.window import Window
+from window_fixtures import qapp  # noqa: F401
 
 Open = Callable[[], Window]
-
-
-@pytest.fixture(scope="session")
-def qapp() -> object:
-    return application()
 
 
 @pytest.fixture

@@ -5,7 +5,6 @@ from __future__ import annotations
 import shutil
 import subprocess
 import sys
-from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
@@ -20,32 +19,12 @@ from avrin.app.window import SIZE, Window
 from avrin.model import AvrinError, load
 from avrin.render import Rect, widget_rect
 from avrin.rules import RuleError
+from window_fixtures import qapp, window  # noqa: F401
 
 LEFT = Qt.MouseButton.LeftButton
 PLAIN = Qt.KeyboardModifier.NoModifier
 CTRL = Qt.KeyboardModifier.ControlModifier
 NUDGE = Qt.KeyboardModifier.AltModifier
-
-
-@pytest.fixture(scope="session")
-def qapp() -> object:
-    return application()
-
-
-@pytest.fixture
-def window(qtbot: QtBot, demo: Path, tmp_path: Path) -> Iterator[Window]:
-    shutil.copytree(demo.parent, tmp_path / "b")
-    QSettings().clear()
-    made = make_window(tmp_path / "b" / demo.name)
-    qtbot.addWidget(made)
-    made.show()
-    made.resize(*SIZE)
-    made.desk.first_sizes()
-    qtbot.waitExposed(made)
-    application().processEvents()
-    yield made
-    made.session.forget_unsaved()
-    made.session.history.mark_saved()
 
 
 def picture(window: Window) -> QImage:
@@ -94,7 +73,8 @@ def test_it_opens_at_its_size_with_three_parts_and_a_selected_widget(window: Win
     assert [row.place[3] for row in window.desk.card.rows[:4]] == ["value", "full", "caption", "visible"]
     names = [(lane.name, lane.sort == "widget") for lane in window.desk.lanes.lanes]
     assert names[:3] == [("hull_bar", True), ("hull", False), ("hull_max", False)]
-    assert set(window.session.project.all_variables()) <= {name for name, widget in names if not widget}
+    variables = {v.name for v in window.session.project.variables}
+    assert variables <= {name for name, widget in names if not widget}
 
 
 def test_a_click_in_the_picture_picks_the_widget_on_top(window: Window) -> None:

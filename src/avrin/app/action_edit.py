@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from avrin.app.card.rows import RuleRow
 from avrin.app.header import Link
+from avrin.app.keys import KeepsEscape
 from avrin.app.lanes.editor import Field
 from avrin.app.session import Session
 from avrin.app.theme import font, theme
@@ -15,10 +16,10 @@ from avrin.model import Action, Change, replace
 
 __all__ = ["ActionEdit"]
 
-WIDE = 560
+WIDE = 600
 
 
-class ActionEdit(QFrame):
+class ActionEdit(KeepsEscape, QFrame):
     """Each change is an edit of the project, undone with one key."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
@@ -106,7 +107,6 @@ class ActionEdit(QFrame):
         )  # fmt: skip
         for number in range(len(action.does)):
             row = RuleRow(self.session, ("action", action.label, str(number)), "=", chips=False)
-            row.layout().setColumnMinimumWidth(2, 70)  # type: ignore[union-attr]
             row.findChild(QLabel).setFixedWidth(14)  # type: ignore[union-attr]
             self.rows.append(row)
             field = self._field(f"set{number}", 130, lambda text, n=number: self._set_target(n, text))

@@ -21,8 +21,8 @@ __all__ = ["Footer"]
 TALL = 32
 
 
-class Footer(QStackedWidget):
-    """Three faces: at rest, while driving, and when a drive can be kept."""
+class Footer(QWidget):
+    """Three faces — at rest, while driving, when a drive can be kept — and beside each the field that finds lanes."""
 
     find_changed = Signal(str)
     widget_wanted = Signal(str)  # a kind
@@ -36,12 +36,17 @@ class Footer(QStackedWidget):
         self.finder = Field("find a lane", 120)
         self.keys: list[ActionKey] = []
         self._shortcuts: list[QShortcut] = []
-        self.addWidget(self._resting())
-        self._driving = QWidget()
-        self.addWidget(self._driving)
-        self._line: QHBoxLayout | None = None
-        self._kept = QLabel()
-        self.addWidget(self._keeping())
+        self._faces = QStackedWidget()
+        self._driving, self._kept = QWidget(), QLabel()
+        for face in (self._resting(), self._driving, self._keeping()):
+            self._faces.addWidget(face)
+        self.finder.setPlaceholderText("find   Ctrl+F")
+        self.finder.textChanged.connect(self.find_changed)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 1, EDGE, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self._faces, 1)
+        whole.addWidget(self.finder)
         session.hand.driving_changed.connect(self._changed)
         session.trace_changed.connect(self._changed)
         session.project_changed.connect(self._actions_changed)
@@ -63,10 +68,6 @@ class Footer(QStackedWidget):
         hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(hint, 100)
         row.addSpacing(8)
-        self.finder.setPlaceholderText("find   Ctrl+F")
-        self.finder.textChanged.connect(self.find_changed)
-        row.addWidget(self.finder)
-        row.addSpacing(4)
         drive = Link("drive by hand", self.session.hand.start, bold=True)
         drive.setToolTip("Let the clock run and press the project's actions: what happens is recorded  (D)")
         row.addWidget(drive)
@@ -91,9 +92,9 @@ class Footer(QStackedWidget):
         self._shortcuts, self.keys = [], []
         old = self._driving
         self._driving, row = _face()
-        self.removeWidget(old)
+        self._faces.removeWidget(old)
         old.deleteLater()
-        self.insertWidget(1, self._driving)
+        self._faces.insertWidget(1, self._driving)
         row.addSpacing(7)
         row.addWidget(_Lamp())
         hand = self.session.hand
@@ -119,20 +120,20 @@ class Footer(QStackedWidget):
     def _actions_changed(self) -> None:
         if self.session.hand.live is not None:
             self._fill_driving()
-            self.setCurrentIndex(1)
+            self._faces.setCurrentIndex(1)
 
     def _changed(self) -> None:
         hand = self.session.hand
         if hand.live is not None:
             self._fill_driving()
-            self.setCurrentIndex(1)
+            self._faces.setCurrentIndex(1)
             return
         for shortcut in self._shortcuts:
             shortcut.deleteLater()
         self._shortcuts = []
         if hand.unkept:
             self._kept.setText(f"Driven by hand, {self.session.trace.length:.1f} s")
-        self.setCurrentIndex(2 if hand.unkept else 0)
+        self._faces.setCurrentIndex(2 if hand.unkept else 0)
 
     def keep(self) -> None:
         """Keep what was driven."""
@@ -224,6 +225,6 @@ class _Lamp(QWidget):
 def _face() -> tuple[QWidget, QHBoxLayout]:
     face = QWidget()
     row = QHBoxLayout(face)
-    row.setContentsMargins(EDGE - 11, 1, EDGE - 7, 0)
+    row.setContentsMargins(EDGE - 11, 0, 6, 0)
     row.setSpacing(2)
     return face, row

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPoint, QRectF, QSize, Qt
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QAction, QActionGroup, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QWidget
 
@@ -111,6 +111,8 @@ class Link(Pressable):
 class Header(QWidget):
     """Title and state, the desks' names, and the pickers for trace, screen and plate."""
 
+    trace_edit_wanted = Signal()
+
     def __init__(self, session: Session, file_menu: Callable[[QPoint], None], add_trace: Callable[[], None]) -> None:
         super().__init__()
         self.session = session
@@ -138,7 +140,8 @@ class Header(QWidget):
     def refresh(self) -> None:
         """Say what is looked at."""
         session = self.session
-        self.trace.set_text(session.trace.name or "no recording")
+        listed = session.project.recording(session.trace_name)
+        self.trace.set_text((listed.title if listed is not None else session.trace.name) or "no recording")
         width, height = session.screen.size
         self.screen_link.set_text(f"{width} × {height}")
         self.plate.set_text(f"plate: {session.plate.name}" if session.plate else "no plate")
@@ -161,10 +164,13 @@ class Header(QWidget):
         menu = QMenu(self)
         group = QActionGroup(menu)
         for one in session.project.traces:
-            self._choice(menu, group, one.title, one.path == session.trace_name, partial(self._show, one.path))
+            text = f"{one.title}\t{one.note}" if one.note else one.title
+            self._choice(menu, group, text, one.path == session.trace_name, partial(self._show, one.path))
         if session.project.traces:
             menu.addSeparator()
         menu.addAction("Add a recording …", self._add_trace)
+        menu.addAction("Make one that visits every threshold", self._make)
+        menu.addAction("Its name, note and time …", self.trace_edit_wanted.emit)
         self._pop(menu, self.trace)
 
     def pick_run(self) -> None:
@@ -197,6 +203,12 @@ class Header(QWidget):
             self._choice(menu, group, plate.name, plate == session.plate, partial(session.show_over, plate))
         self._choice(menu, group, "no plate", session.plate is None, partial(session.show_over, None))
         self._pop(menu, self.plate)
+
+    def _make(self) -> None:
+        try:
+            self.session.make_trace()
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
 
     def _show(self, name: str) -> None:
         try:

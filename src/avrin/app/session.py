@@ -34,7 +34,7 @@ from avrin.model import (
     rescue_file,
     save,
 )
-from avrin.trace import UNSAID, Array, Clock, Column, Trace, Value, guess, open_trace
+from avrin.trace import UNSAID, Array, Clock, Column, Plan, Trace, Value, guess, open_trace, save_trace
 from avrin.widgets import (
     Bound,
     BoundWidget,
@@ -109,7 +109,8 @@ class Session(QObject):
                      self.view_changed, self.playing_changed):  # fmt: skip
             told.connect(self._touched)
         self.hand = ByHand(self)
-        self._work = Work(self)
+        self._work = Work(self)  # evaluating; the newest edit wins
+        self._files = Work(self)  # reading and making recordings
         self._read = 0.0  # when figures were last told
         self._moments: Array | None = None
         self._findings: list[Finding] | None = None
@@ -201,10 +202,14 @@ class Session(QObject):
         self.state_changed.emit()
         self.untouched = True
 
-    def show_trace(self, name: str) -> None:
-        """Look at one of the project's traces. Raises AvrinError when it cannot be read."""
+    def show_trace(self, name: str, clock: Clock | None = None) -> None:
+        """Look at one of the project's traces. Raises AvrinError when it cannot be read.
+
+        clock: how it tells the time, where that is not what the project says.
+        """
         listed = self.project.recording(name)
-        clock = Clock.of(listed) if listed is not None else UNSAID
+        if clock is None:
+            clock = Clock.of(listed) if listed is not None else UNSAID
         self._load(inside(self.folder, name), name, clock)
 
     def add_trace(self, path: Path) -> None:
@@ -218,6 +223,35 @@ class Session(QObject):
         self._load(path, name, UNSAID)
         if self.project.recording(name) is None:
             self.edit(replace(self.project, traces=(*self.project.traces, Recording(path=name))), f"add {path.stem}")
+
+    def make_trace(self) -> None:
+        """Make a trace that visits every threshold, and look at it; in the background, for it takes a while."""
+        if self.path is None:
+            raise AvrinError("the project has no folder yet", advice="Save it first")
+        bound, number = self.bound, 1
+        while self.project.recording(name := f"traces/made-{number}.csv") or (self.folder / name).exists():
+            number += 1
+        target = inside(self.folder, name)
+        self.said.emit("Making a trace that visits every threshold …", False)
+
+        def job() -> Trace:
+            from avrin.ladder import made_for
+
+            trace = made_for(bound, Plan(), target.stem)
+            target.parent.mkdir(exist_ok=True)
+            save_trace(trace, target)
+            return trace
+
+        def done(found: Trace | AvrinError) -> None:
+            if isinstance(found, AvrinError):
+                self.said.emit(str(found), True)
+                return
+            self._show(found, name)
+            recording = Recording(path=name, note="made: ramps, steps, jumps, a restart, random walks")
+            self.edit(replace(self.project, traces=(*self.project.traces, recording)), f"make {target.stem}")
+            self.said.emit(f"Made {name}: {len(found):,} frames", False)
+
+        self._files.ask(job, done)
 
     def save(self, path: Path | None = None) -> None:
         """Write the project. Raises AvrinError when it cannot be written, and then nothing is lost."""
@@ -432,8 +466,9 @@ class Session(QObject):
 
     def settle(self) -> None:
         """Wait for work in the background, for who must not look before it is done."""
-        self._work.wait()
-        QCoreApplication.sendPostedEvents(self._work)
+        for work in (self._files, self._work):
+            work.wait()
+            QCoreApplication.sendPostedEvents(work)
 
     def _load(self, path: Path, name: str, clock: Clock) -> None:
         """Look at a recording, read in the background where that takes long. Raises AvrinError when it cannot be read."""
@@ -450,10 +485,11 @@ class Session(QObject):
                 self._show(found, name)
                 self.said.emit(f"{path.name}: {len(found):,} frames", False)
 
-        self._work.ask(lambda: open_trace(path, declared, clock), done)
+        self._files.ask(lambda: open_trace(path, declared, clock), done)
 
     def _show(self, trace: Trace, name: str) -> None:
         self._work.forget()
+        self._files.forget()
         self.trace, self.trace_name = self.hand.new_trace(trace), name
         self.latest = name
         if self.bound.scope.events != trace.event_kinds:

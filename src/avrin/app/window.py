@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from avrin.app.message import Message
     from avrin.app.player import Player
     from avrin.app.session import Session
+    from avrin.app.trace_edit import TraceEdit
 
 __all__ = ["Window"]
 
@@ -38,6 +39,7 @@ class Window(QMainWindow):
     desk: BindDesk
     header: Header
     message: Message
+    trace_edit: TraceEdit
 
     def __init__(self) -> None:
         super().__init__()
@@ -61,6 +63,7 @@ class Window(QMainWindow):
         from avrin.app.header import Header
         from avrin.app.message import Message
         from avrin.app.player import Player
+        from avrin.app.trace_edit import TraceEdit
 
         self.session = session
         self.player = Player(session)
@@ -74,6 +77,8 @@ class Window(QMainWindow):
         column.addWidget(self.desk, 1)
         self.setCentralWidget(body)
         self.message = Message(self)
+        self.trace_edit = TraceEdit(session, self)
+        self.header.trace_edit_wanted.connect(self.trace_edit.open_it)
         session.said.connect(self.message.say)
         session.state_changed.connect(self._title)
         self.actions_table = self._actions()

@@ -5,6 +5,7 @@ from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function
 from avrin.rules.operators import AND, ORDER
 from avrin.rules.parse import parse
+from avrin.rules.parts import Written, part_at, word_before
 from avrin.rules.rename import renamed, renamed_in_template
 from avrin.rules.running import Running
 from avrin.rules.scan import CHUNK, Scan, as_column, evaluate, plain_value
@@ -28,11 +29,14 @@ __all__ = [
     "Scan",
     "Scope",
     "Step",
+    "Written",
     "as_column",
     "evaluate",
     "parse",
+    "part_at",
     "plain_value",
     "renamed",
     "renamed_in_template",
     "run_once",
+    "word_before",
 ]

@@ -22,7 +22,7 @@ from avrin.trace.kept import Kept
 from avrin.trace.making import PARTS, Plan, made_trace
 from avrin.trace.pyramid import Pyramid
 from avrin.trace.store import ENDINGS, open_trace, save_trace, write_table
-from avrin.trace.summary import ColumnSummary, summarise
+from avrin.trace.summary import ColumnSummary, summarise, summarise_column
 
 __all__ = [
     "ENDINGS",
@@ -53,5 +53,6 @@ __all__ = [
     "pinned",
     "save_trace",
     "summarise",
+    "summarise_column",
     "write_table",
 ]

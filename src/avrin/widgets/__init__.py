@@ -6,7 +6,7 @@ from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, seconds
 from avrin.widgets.offers import free_id, offers, placed_at
-from avrin.widgets.places import RulePlace, rule_at, short, with_rule
+from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
 from avrin.widgets.schema import project_schema
 from avrin.widgets.shapes import Align, Box, Clip, Group, Measure, Path, Picture, Shape, TextRun, hatched
@@ -42,12 +42,14 @@ __all__ = [
     "declared",
     "free_id",
     "hatched",
+    "is_template",
     "new_steps",
     "offers",
     "placed_at",
     "project_schema",
     "rename",
     "rule_at",
+    "rule_places",
     "seconds",
     "short",
     "track",

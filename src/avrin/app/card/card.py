@@ -7,6 +7,7 @@ from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPaintEvent, QResiz
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from avrin.app.card.band_strip import BandStrip
+from avrin.app.card.facts import facts
 from avrin.app.card.ladder_strip import LadderStrip
 from avrin.app.card.rows import LABELS, RuleRow, quiet_label
 from avrin.app.header import Link
@@ -14,13 +15,19 @@ from avrin.app.lanes.bands import band_colour
 from avrin.app.session import Session
 from avrin.app.theme import font, measure, theme
 from avrin.app.values import said, with_unit
-from avrin.model import Band, Variable
+from avrin.model import Band
 from avrin.widgets import BoundWidget
 
 __all__ = ["Card"]
 
 
 FADE = 26  # pixels
+VARIABLE_HINTS = (
+    "Drag it from its lane onto the picture to show it there, or press Enter on the lane.",
+    "Drag its value in the lane to hold it (P holds it as it is), and watch every widget follow.",
+    "Edit its declaration in the lane with Ctrl+E or a double click.",
+)
+EVENT_HINTS = ('Rules know it as event("name"), events("name") and last("name", "argument").',)
 MARGIN = 12  # pixels at the right, in which the scroll bar has its place
 
 
@@ -79,6 +86,7 @@ class Card(QScrollArea):
                 self.session.selected.variable,
                 self.session.variable(self.session.selected.variable),
                 tuple(self._users()),
+                self.session.hand.pins.get(self.session.selected.variable),
             )
         widget = chosen.widget
         editing = next((row.place[3] for row in self.rows if row.edit.hasFocus() and row.place[2:3] == ("inputs",)), "")
@@ -172,8 +180,7 @@ class Card(QScrollArea):
     def _build_variable(self, column: QVBoxLayout, name: str) -> None:
         self._head = _Head(self.session)
         column.addWidget(self._head)
-        variable = self.session.variable(name)
-        for label, text in _facts(variable):
+        for label, text in facts(self.session, name):
             line = _Line(label)
             value = QLabel(text)
             value.setFont(font())
@@ -189,7 +196,10 @@ class Card(QScrollArea):
             line.row.addWidget(_hint("nothing yet"))
         line.row.addStretch(1)
         column.addWidget(line)
-        column.addWidget(_hint("Drag it from its lane onto the picture, or press Enter on the lane, to show it."))
+        event = name.endswith("()")
+        column.addSpacing(4)
+        for hint in EVENT_HINTS if event else VARIABLE_HINTS:
+            column.addWidget(_hint(hint))
 
     def _build_nothing(self, column: QVBoxLayout) -> None:
         column.addSpacing(30)
@@ -295,7 +305,8 @@ class _Head(QWidget):
         else:
             title = session.selected.variable
             variable = session.variable(session.selected.variable)
-            what = "variable" if variable else "in the recording, not declared"
+            what = "event" if title.endswith("()") else "variable" if variable else "in the recording, not declared"
+            title = title.removesuffix("()")
         painter.setFont(font("title", True))
         painter.setPen(t.ink)
         painter.drawText(0, 18, title)
@@ -335,31 +346,6 @@ class _Head(QWidget):
             painter.drawText(
                 QRectF(0, 29, self.width(), 14), Qt.AlignmentFlag.AlignRight, f"{said(round(level * 100, 1))} % of full"
             )
-
-
-def _facts(variable: Variable | None) -> list[tuple[str, str]]:
-    if variable is None:
-        return []
-    names = {"int": "whole number", "float": "number", "bool": "yes or no", "text": "text"}
-    facts = [("type", names[variable.type])]
-    if variable.low is not None or variable.high is not None:
-        facts.append(("range", f"{said(variable.low)} to {said(variable.high)} {variable.unit}".rstrip()))
-    if variable.start is not None:
-        facts.append(
-            (
-                "start",
-                with_unit(
-                    float(variable.start)
-                    if isinstance(variable.start, int) and not isinstance(variable.start, bool)
-                    else variable.start,
-                    variable.unit,
-                ),
-            )
-        )
-    facts.append(("restart", "keeps its value" if variable.keeps else "starts anew"))
-    if variable.note:
-        facts.append(("note", variable.note))
-    return facts
 
 
 def _hint(text: str) -> QLabel:

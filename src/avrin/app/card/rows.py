@@ -49,7 +49,7 @@ class RuleRow(QWidget):
         grid.setColumnStretch(1, 1)
         self.chips = Chips()
         self.chips.chosen.connect(self.chosen)
-        self.edit = RuleEdit(f"{name}, rule", template=template)
+        self.edit = RuleEdit(f"{name}, rule", session, template=template)
         self.edit.edited.connect(lambda text: session.set_rule(place, text))
         self.edit.left.connect(session.seal)
         self.edit.undo_wanted.connect(session.undo)
@@ -61,6 +61,7 @@ class RuleRow(QWidget):
         self.problem.hide()
         self._grid, self._label = grid, quiet_label(name)
         grid.addWidget(self._label, 1, 0, Qt.AlignmentFlag.AlignVCenter)
+        self._with_chips = chips
         if chips:
             grid.addWidget(self.chips, 0, 1)
             self.chips.hide()
@@ -88,7 +89,7 @@ class RuleRow(QWidget):
             result = ""
         else:
             feeding = [(name, said(session.value(name))) for name in step.sources()]
-            if bool(feeding) != self.chips.isVisibleTo(self):
+            if self._with_chips and bool(feeding) != self.chips.isVisibleTo(self):
                 # The name stands beside the chips, or beside the field where nothing feeds it.
                 self.chips.setVisible(bool(feeding))
                 self._grid.addWidget(self._label, 0 if feeding else 1, 0, Qt.AlignmentFlag.AlignVCenter)

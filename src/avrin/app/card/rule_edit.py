@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFocusEvent,
     QFontMetricsF,
+    QHelpEvent,
     QKeyEvent,
     QKeySequence,
     QPainter,
@@ -16,14 +17,19 @@ from PySide6.QtGui import (
     QResizeEvent,
     QSyntaxHighlighter,
     QTextCharFormat,
+    QTextCursor,
     QTextDocument,
     QTextOption,
 )
-from PySide6.QtWidgets import QPlainTextEdit, QSizePolicy
+from PySide6.QtWidgets import QPlainTextEdit, QSizePolicy, QToolTip
 
+from avrin.app.card.completion import Completion, Entry
+from avrin.app.keys import KeepsEscape
+from avrin.app.session import Session
 from avrin.app.theme import mono, theme
+from avrin.app.values import said
 from avrin.model import AvrinError
-from avrin.rules import RuleError
+from avrin.rules import RuleError, part_at, word_before
 
 __all__ = ["RuleEdit"]
 
@@ -35,7 +41,7 @@ TOKENS = re.compile(
 )
 
 
-class RuleEdit(QPlainTextEdit):
+class RuleEdit(KeepsEscape, QPlainTextEdit):
     """A rule or a template. Enter and Tab leave it; the window's undo works in it."""
 
     edited = Signal(str)
@@ -43,8 +49,12 @@ class RuleEdit(QPlainTextEdit):
     undo_wanted = Signal()
     redo_wanted = Signal()
 
-    def __init__(self, name: str, *, template: bool = False) -> None:
+    def __init__(self, name: str, session: Session, *, template: bool = False) -> None:
         super().__init__()
+        self.session = session
+        self.template = template
+        self.completion = Completion(session, self._take)
+        self.destroyed.connect(self.completion.deleteLater)
         self._error: AvrinError | None = None
         self._setting = False
         self._text = ""
@@ -114,8 +124,75 @@ class RuleEdit(QPlainTextEdit):
     def sizeHint(self) -> QSize:
         return QSize(200, self.height())
 
+    # -- completion and values --------------------------------------------------------------------------------------
+
+    def offer(self, *, asked: bool = False) -> None:
+        """Show what could stand at the caret. asked: even where nothing has been begun."""
+        at = self.textCursor().position()
+        begun = word_before(self.toPlainText(), at, template=self.template)
+        if begun is None or (not begun and not asked):
+            self.completion.hide()
+            return
+        corner = self.cursorRect().bottomLeft()
+        window = self.window()
+        self.completion.offer(begun, window, self.viewport().mapTo(window, corner))
+
+    def _take(self, entry: Entry) -> None:
+        """Write an entry in place of what was begun; of a function, with its brackets, the caret between them."""
+        cursor = self.textCursor()
+        begun = word_before(self.toPlainText(), cursor.position(), template=self.template) or ""
+        for _ in begun:
+            cursor.deletePreviousChar()
+        after = self.toPlainText()[cursor.position() :]
+        call = entry.call and not after.startswith("(")
+        cursor.insertText(entry.text + ("()" if call else ""))
+        if call:
+            cursor.movePosition(QTextCursor.MoveOperation.Left)
+        self.setTextCursor(cursor)
+        self.completion.hide()
+
+    def value_at(self, point: QPoint) -> str:
+        """The sub-expression under a point of the viewport and its value at the playhead; "" where there is none."""
+        cursor = self.cursorForPosition(point)
+        at = cursor.position()
+        if point.x() < self.cursorRect(cursor).left():
+            at -= 1  # the caret goes to the nearer side of a character; what is meant is the character
+        part = part_at(self.toPlainText(), at, template=self.template)
+        if part is None:
+            return ""
+        try:
+            step = self.session.bound.scope.rule(part.rule)
+        except RuleError:
+            return ""
+        return f"{part.rule} = {said(self.session.tracks.value(step, self.session.frame))}"
+
+    def viewportEvent(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            told = self.value_at(event.pos())
+            if told:
+                QToolTip.showText(event.globalPos(), told, self)
+            else:
+                QToolTip.hideText()
+            return True
+        return super().viewportEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        """Tab goes to the next field, unless something is offered: then it takes it."""
+        if (
+            event.type() == QEvent.Type.KeyPress
+            and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Tab
+            and self.completion.key(event.key())
+        ):
+            return True
+        return super().event(event)
+
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if self.completion.key(event.key()):
+            return
+        if event.key() == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.offer(asked=True)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.left.emit()
         elif event.matches(QKeySequence.StandardKey.Undo):
             self.undo_wanted.emit()
@@ -124,7 +201,12 @@ class RuleEdit(QPlainTextEdit):
         elif event.key() == Qt.Key.Key_Escape:
             self.clearFocus()
         else:
+            before = self.toPlainText()
             super().keyPressEvent(event)
+            if self.toPlainText() != before:
+                self.offer()
+            elif event.text() or event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End):
+                self.completion.hide()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
@@ -133,6 +215,7 @@ class RuleEdit(QPlainTextEdit):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
+        self.completion.hide()
         self.left.emit()
         if parent := self.parentWidget():
             parent.update()

@@ -9,6 +9,7 @@ from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
 
 from avrin.app.header import Link
+from avrin.app.keys import KeepsEscape
 from avrin.app.session import Session
 from avrin.app.theme import font, theme
 from avrin.model import AvrinError, Variable, VariableType
@@ -64,7 +65,7 @@ def written(value: object) -> str:
     return f"{value:g}" if isinstance(value, int | float) else str(value)
 
 
-class Field(QLineEdit):
+class Field(KeepsEscape, QLineEdit):
     """A small field. Enter takes what is written, Escape leaves it as it was."""
 
     taken = Signal(str)
@@ -109,10 +110,11 @@ class Field(QLineEdit):
         else:
             super().keyPressEvent(event)
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                event.accept()  # what lies around the field does not hear of it
                 self.left.emit()
 
 
-class DeclarationEdit(QWidget):
+class DeclarationEdit(KeepsEscape, QWidget):
     """All that is declared of one variable, in five short lines. Each field is an edit of its own, undone with one key."""
 
     closed = Signal()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPen, QPolygonF
 
@@ -126,7 +127,7 @@ class HeadPainter:
         if lane.sort == "widget":
             text = self._thumb(painter, lane, top)
         elif lane.sort == "event":
-            past = sum(e.name == lane.name and e.t <= session.trace.t[session.frame] for e in session.trace.events)
+            past = self._past(lane.name)
             text = f"{past}×"
         else:
             variable = session.variable(lane.name)
@@ -138,6 +139,13 @@ class HeadPainter:
         painter.setFont(font("text", True))
         painter.setPen(t.third if text == "missing" else t.ink)
         self._right(painter, area, text)
+
+    def _past(self, event: str) -> int:
+        """How often it has happened in this run by the playhead, as `events` counts."""
+        trace, frame = self.session.trace, self.session.frame
+        begun = int(trace.run_starts[np.searchsorted(trace.run_starts, frame, "right") - 1])
+        frames = zip(trace.events, trace.event_frames.tolist(), strict=True)
+        return sum(e.name == event and begun <= at <= frame for e, at in frames)
 
     @staticmethod
     def _right(painter: QPainter, area: QRectF, text: str) -> None:

@@ -9,7 +9,7 @@ import numpy as np
 from avrin.app.session import Session
 from avrin.app.values import said
 from avrin.model import Variable
-from avrin.trace import Array, Trace
+from avrin.trace import Array, Column, Trace
 from avrin.widgets import changes
 
 __all__ = ["Note", "Notes"]
@@ -41,14 +41,13 @@ class Notes:
         uses = Note("unused" if not users else "1 widget" if users == 1 else f"{users} widgets")
         variable = session.variable(name)
         ends = (variable.type, variable.low, variable.high) if variable is not None else None
-        key = (name, id(session.trace), ends)
+        key = (name, ends)
         if key not in self._known:
-            self._known[key] = _odd(name, session.trace, variable)
+            self._known[key] = _odd(session.hand.recorded_column(name), session.trace, variable)
         return [*self._known[key], uses]
 
 
-def _odd(name: str, trace: Trace, variable: Variable | None) -> list[Note]:
-    column = trace.columns.get(name)
+def _odd(column: Column | None, trace: Trace, variable: Variable | None) -> list[Note]:
     if column is None or not len(trace):
         return []
     missing = column.is_missing()

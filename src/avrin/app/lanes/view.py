@@ -164,8 +164,9 @@ class LaneView(QAbstractScrollArea):
     def _new_length(self) -> None:
         """A drive went on: what is painted catches up."""
         self._bodies.forget()
+        self._heads.notes.forget()
         self.scale.grow(self.session.trace.length)
-        self.repaint_all()
+        self.rebuild()
 
     def repaint_all(self) -> None:
         """What stands still is out of date."""

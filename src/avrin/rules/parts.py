@@ -1,0 +1,76 @@
+"""Parts of what is written in a field: the sub-expression under a character, the word before the caret."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from avrin.rules import nodes as n
+from avrin.rules.errors import RuleError
+from avrin.rules.parse import parse
+from avrin.rules.template import split_template
+
+__all__ = ["Written", "part_at", "word_before"]
+
+WORD = re.compile(r"[^\W\d][\w.]*(?:\[\w*\]?\.?[\w.]*)?$")
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """A stretch of a field's text that is a rule of its own. start, end: characters, counted from 0."""
+
+    start: int
+    end: int
+    rule: str
+
+
+def part_at(text: str, at: int, *, template: bool = False) -> Written | None:
+    """The smallest sub-expression around a character; None where there is none, or the rule makes no sense.
+
+    template: whether the text holds rules only in braces.
+    """
+    try:
+        if template:
+            for piece in split_template(text):
+                if piece.rule is not None and piece.at <= at < piece.at + len(piece.rule):
+                    return _moved(_innermost(piece.rule, at - piece.at), piece.at)
+            return None
+        return _innermost(text, at)
+    except RuleError:
+        return None
+
+
+def _innermost(rule: str, at: int) -> Written | None:
+    node: n.Node | None = parse(rule)
+    found: n.Node | None = None
+    while node is not None and node.span[0] <= at < node.span[1]:
+        found = node
+        node = next((c for c in n.children(node) if c.span[0] <= at < c.span[1]), None)
+    return Written(*found.span, rule[slice(*found.span)]) if found is not None else None
+
+
+def _moved(part: Written | None, by: int) -> Written | None:
+    return Written(part.start + by, part.end + by, part.rule) if part is not None else None
+
+
+def word_before(text: str, at: int, *, template: bool = False) -> str | None:
+    """The beginning of a name that ends at a caret, "" where a new one could begin; None where no name can stand.
+
+    No name stands within a text, after a pattern's `|`, or, in a template, outside braces.
+    """
+    before = text[:at]
+    if template:
+        opened = before.rfind("{")
+        if opened < 0 or "}" in before[opened:] or before[: opened + 1].endswith("{{") or "|" in before[opened:]:
+            return None
+        before = before[opened + 1 :]
+    if re.sub(r'"(?:\\.|[^"\\])*"', "", before).count('"'):
+        return None
+    found = WORD.search(before)
+    if found is not None:
+        return found[0]
+    return (
+        None
+        if re.search(r"[\w)\]]\s*$", before) and not re.search(r"\b(if|then|else|and|or|not|in|otherwise)\s+$", before)
+        else ""
+    )
