@@ -73,9 +73,9 @@ def test_a_rule_edit_computes_only_what_depends_on_it() -> None:
     bound = bind(replace(base, widgets=(*base.widgets, other)))
     columns: dict[str, list[Value]] = {"hull": [50.0, 40.0], "air": [1.0, 2.0], "leak": [True, True]}
     first = over(bound, columns)
-    again = Tracks(bind(bound.project, bound.graph), first.trace, first)
+    again = Tracks(bind(bound.project, bound), first.trace, first)
     assert again.computed == 0
-    edited = Tracks(bind(with_rule(bound.project, "full", "120"), bound.graph), first.trace, first)
+    edited = Tracks(bind(with_rule(bound.project, "full", "120"), bound), first.trace, first)
     new = {id(step) for step in edited._values} - {id(step) for step in first._values}
     assert edited.computed == len(new) == 2  # the level and the fraction
     untouched = bound.widgets["v"].columns["fraction"]

@@ -445,7 +445,7 @@ class Session(QObject):
 
     def _rebound(self) -> None:
         """The project is another one: bind it, and evaluate what is new, in the background where that takes long."""
-        bound = bind(self.project, self.bound.graph, self.trace.event_kinds)
+        bound = bind(self.project, self.bound, self.trace.event_kinds)
         trace, earlier = self.trace, self.tracks
         self._work.forget()
         if new_steps(bound, earlier) * len(trace) <= AT_ONCE:
@@ -493,7 +493,7 @@ class Session(QObject):
         self.trace, self.trace_name = self.hand.new_trace(trace), name
         self.latest = name
         if self.bound.scope.events != trace.event_kinds:
-            self.bound = bind(self.project, self.bound.graph, trace.event_kinds)
+            self.bound = bind(self.project, self.bound, trace.event_kinds)
         self.tracks = Tracks(self.bound, self.trace)
         self._moments = self._findings = None
         self.frame = 0

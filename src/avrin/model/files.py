@@ -5,6 +5,7 @@ Unknown keys are kept and warned about; a newer format is refused; saving replac
 
 from __future__ import annotations
 
+import functools
 import json
 import os
 import re
@@ -303,15 +304,22 @@ def _check_groups(project: Project) -> None:
             outer = groups[outer].group
 
 
+@functools.cache
+def _fields(record: type[Record]) -> tuple[tuple[str, str, Any], ...]:
+    """A record's fields as (name, name in the file, default)."""
+    found = msgspec.structs.fields(record)
+    return tuple((f.name, f.encode_name, f.default) for f in found if f.name != "extra")
+
+
 def _plain(value: Any) -> Any:
     """A record as plain JSON values, defaults left out and unknown keys put back."""
     if value == (bare := Recording(path=getattr(value, "path", ""))):
         return bare.path
     if isinstance(value, Record):
         kept = {
-            field.encode_name: _plain(part)
-            for field in msgspec.structs.fields(value)
-            if field.name != "extra" and (part := getattr(value, field.name)) not in (field.default, {})
+            written: _plain(part)
+            for name, written, default in _fields(type(value))
+            if (part := getattr(value, name)) not in (default, {})
         }
         return {**({"format": FORMAT} if isinstance(value, Project) else {}), **kept, **value.extra}
     if isinstance(value, tuple | list):

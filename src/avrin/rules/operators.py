@@ -71,7 +71,7 @@ def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
 def divide(out: Array, a: Array, b: Array) -> None:
     """A / b, missing where b is zero."""
     np.divide(a, b, out=out)
-    if len(b) == 1 and len(out) > 1:
+    if len(b) == 1:
         if b[0] == 0:
             out[...] = np.nan
         return

@@ -5,6 +5,7 @@ A faulty rule stops nothing else: what it should feed is missing, and the error 
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
@@ -68,18 +69,21 @@ class Bound:
             raise error.within(*said(place))
 
 
-def bind(project: Project, graph: Graph | None = None, seen: Events | None = None) -> Bound:
+def bind(project: Project, earlier: Bound | None = None, seen: Events | None = None) -> Bound:
     """Check all rules of a project and make its widgets' steps.
 
-    graph: that of an earlier bind; steps that did not change are the same objects again.
+    earlier: the same project a moment ago: steps that did not change are the same objects again, and so are widgets,
+    as long as nothing changed that all rules stand on.
     seen: events of a recording, which rules may name as well as the declared ones.
     """
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
     declared = {e.name: {arg: KIND_OF[type_] for arg, type_ in e.args.items()} for e in project.events}
     events = {name: {**(seen or {}).get(name, {}), **declared.get(name, {})} for name in {**(seen or {}), **declared}}
+    graph = earlier.graph if earlier is not None else None
     scope = Scope(kinds, derived, events=events, graph=graph, placeholder=project.placeholder)
-    binder = _Binder(project, scope)
+    same = earlier is not None and _foundation(earlier) == (kinds, derived, events, project.placeholder, project.groups)
+    binder = _Binder(project, scope, earlier if same else None)
     for name in derived:
         binder.attempt(("derived", name), lambda name=name: scope.derived(name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
@@ -87,12 +91,26 @@ def bind(project: Project, graph: Graph | None = None, seen: Events | None = Non
     return Bound(project, scope.graph, scope, widgets, actions, binder.errors, tuple(binder.warnings))
 
 
-class _Binder:
-    """Collects errors while binding goes on."""
+def _foundation(bound: Bound) -> tuple[object, ...]:
+    """All that a widget's binding depends on besides the widget itself."""
+    project = bound.project
+    kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
+    derived = {d.name: d.rule for d in project.derived}
+    return kinds, derived, bound.scope.events, project.placeholder, project.groups
 
-    def __init__(self, project: Project, scope: Scope) -> None:
+
+@functools.cache
+def _field_names(struct: type[Any]) -> frozenset[str]:
+    return frozenset(field.encode_name for field in fields(struct))
+
+
+class _Binder:
+    """Collects errors while binding goes on. earlier: where a widget that is the same record is taken from."""
+
+    def __init__(self, project: Project, scope: Scope, earlier: Bound | None) -> None:
         self.project = project
         self.scope = scope
+        self.earlier = earlier
         self.errors: dict[RulePlace, AvrinError] = {}
         self.warnings: list[str] = []
         self._groups = {group.id: group for group in project.groups}
@@ -112,6 +130,12 @@ class _Binder:
 
     def widget(self, widget: Widget) -> BoundWidget | None:
         """One widget; None for an unknown kind."""
+        known = self.earlier.widgets.get(widget.id) if self.earlier is not None else None
+        if self.earlier is not None and known is not None and known.widget is widget:
+            mine = {place: error for place, error in self.earlier.errors.items() if place[:2] == ("widget", widget.id)}
+            self.errors.update(mine)
+            self.warnings += [text for text in self.earlier.warnings if text.startswith(f"widget '{widget.id}', ")]
+            return known
         kind = KINDS.get(widget.kind)
         if kind is None:
             close = nearest(widget.kind, KINDS)
@@ -188,7 +212,7 @@ class _Binder:
         except AvrinError as error:
             self.errors["widget", widget.id, "look"] = error
         for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):
-            names = {f.encode_name for f in fields(known)} | ({"bands"} if what == "look" else set())
+            names = _field_names(known) | ({"bands"} if what == "look" else set())
             self.warnings += [
                 f"widget '{widget.id}', {what}, {name}: unknown key, kept as it is" for name in raw if name not in names
             ]

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QColor, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 
 from avrin.app.lanes.bands import band_colour, fill_stretch, stretches
 from avrin.app.lanes.curve import Span, curve_image, ranges
@@ -23,6 +23,7 @@ from avrin.widgets import Tracks, changes
 __all__ = ["BodyPainter", "thresholds"]
 
 PAD = 5.0  # pixels above and below what a lane shows
+MOST_PICTURES = 120  # of lanes, some 200 KB each
 MOST_STRETCHES = 4000  # more are narrower than a pixel
 
 
@@ -62,11 +63,13 @@ class BodyPainter:
         self.session = session
         self.scale = scale
         self._pyramids: dict[int, tuple[object, Pyramid]] = {}
+        self._pictures: dict[tuple[object, ...], tuple[QPixmap, object]] = {}
         self._limits: tuple[Tracks | None, dict[str, list[tuple[str, Limit]]]] = (None, {})
 
     def forget(self) -> None:
         """Another trace is open."""
         self._pyramids.clear()
+        self._pictures.clear()
 
     def span(self) -> Span:
         """The frames under each pixel column of the present view."""
@@ -74,10 +77,27 @@ class BodyPainter:
         return Span.of(self.session.trace.axis, scale.start, scale.per_pixel, math.ceil(scale.width))
 
     def paint(self, painter: QPainter, lane: Lane, top: float, span: Span) -> None:
-        """Paint one lane's body; its rectangle starts at `top`."""
-        area = QRectF(self.scale.left, top + PAD, self.scale.width, lane.height - 2 * PAD)
-        painter.save()
-        painter.setClipRect(area.adjusted(-1, -PAD, 1, PAD))
+        """Paint one lane's body; its rectangle starts at `top`. What looks as it did before is copied."""
+        ratio = painter.device().devicePixelRatioF()
+        key, held = self._looks(lane)
+        key = (*key, lane, self.scale.start, self.scale.span, self.scale.width, ratio)
+        known = self._pictures.get(key)
+        if known is None:
+            whole = QRectF(0, 0, self.scale.width + 2, lane.height)
+            picture = QPixmap(round(whole.width() * ratio), round(whole.height() * ratio))
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            inner = QPainter(picture)
+            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+            inner.translate(1 - self.scale.left, 0)
+            self._paint(inner, lane, QRectF(self.scale.left, PAD, self.scale.width, lane.height - 2 * PAD), span)
+            inner.end()
+            while len(self._pictures) >= MOST_PICTURES:
+                del self._pictures[next(iter(self._pictures))]
+            known = self._pictures[key] = (picture, held)
+        painter.drawPixmap(QPointF(self.scale.left - 1, top), known[0])
+
+    def _paint(self, painter: QPainter, lane: Lane, area: QRectF, span: Span) -> None:
         if lane.sort == "widget":
             self._widget(painter, lane, area, span)
         elif lane.sort == "event":
@@ -90,7 +110,32 @@ class BodyPainter:
                 self._number(painter, lane.name, column, area, span)
             else:
                 self._stretches(painter, column, area)
-        painter.restore()
+
+    def _looks(self, lane: Lane) -> tuple[tuple[object, ...], object]:
+        """What decides how a lane's body looks, besides time and size; and what must live as long as that is true."""
+        session = self.session
+        notes = tuple((f.start, f.end, f.short) for f in session.findings() if lane.name in (f.widget, f.variable))
+        arrays: list[object] = [session.trace.t]
+        more: tuple[object, ...] = ()
+        if lane.sort == "widget":
+            widget = session.bound.widgets[lane.name]
+            arrays.append(widget.widget)
+            arrays += [session.tracks.column(widget.columns[name]).data for name in ("visible", "band")]
+            if widget.level is not None and widget.level.constant is None:
+                arrays.append(session.tracks.column(widget.level).data)
+        elif lane.sort == "variable":
+            column = session.column(lane.name)
+            arrays.append(column.data if column is not None else None)
+            limits = self._thresholds(lane.name) if lane.kind == "number" else []
+            arrays += [limit for _, limit in limits if not isinstance(limit, float)]
+            declared = session.variable(lane.name)
+            ends = (declared.low, declared.high) if declared is not None else None
+            more = (ends, tuple(limit if isinstance(limit, float) else band for band, limit in limits))
+        elif lane.sort == "event":
+            arrays.append(session.trace.events)
+        name = event_column(lane.name) if lane.sort == "event" else lane.name
+        more = (*more, name in self._selected_sources(), session.hand.pins.get(lane.name, self))
+        return (tuple(map(id, arrays)), notes, *more), arrays
 
     # -- variables --------------------------------------------------------------------------------------------------
 

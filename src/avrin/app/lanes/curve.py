@@ -42,9 +42,11 @@ def ranges(pyramid: Pyramid, span: Span) -> tuple[FloatArray, FloatArray]:
     first = np.clip((edges[:-1] - 1) >> (2 * level), 0, len(low) - 1)
     last = np.clip(((edges[1:] - 1) >> (2 * level)) + 1, first + 1, len(low))
     pairs = np.empty(2 * width, np.int64)
-    pairs[0::2], pairs[1::2] = first, last
-    lows = np.fmin.reduceat(np.append(low, np.nan), pairs)[0::2]
-    highs = np.fmax.reduceat(np.append(high, np.nan), pairs)[0::2]
+    base = int(first[0])  # only what is in view is looked at
+    pairs[0::2], pairs[1::2] = first - base, last - base
+    end = int(last[-1])
+    lows = np.fmin.reduceat(np.append(low[base:end], np.nan), pairs)[0::2]
+    highs = np.fmax.reduceat(np.append(high[base:end], np.nan), pairs)[0::2]
     over = (edges[:-1] >= span.frames) & (edges[:-1] > edges[0])
     over |= edges[1:] == 0
     return np.where(over, np.nan, lows), np.where(over, np.nan, highs)
@@ -60,8 +62,13 @@ def curve_image(low: FloatArray, high: FloatArray, ends: tuple[float, float], he
     upper = (top - high) * scale + 0.5
     lower = (top - low) * scale + 0.5 + THICK
     rows = np.arange(height)[:, None]
-    cover = np.clip(np.minimum(lower, rows + 1) - np.maximum(upper, rows), 0, 1)
-    cover = np.nan_to_num(cover, nan=0.0) * colour.alphaF()
+    there = ~(np.isnan(upper) | np.isnan(lower))
+    upper, lower = np.where(there, upper, 0.0), np.where(there, lower, 0.0)  # nothing is covered from 0 to 0
+    cover = np.minimum(lower, rows + 1)
+    cover -= np.maximum(upper, rows)
+    np.maximum(cover, 0.0, out=cover)
+    np.minimum(cover, 1.0, out=cover)
+    cover *= colour.alphaF()
     pixels = np.empty((height, len(low), 4), np.uint8)
     for i, part in enumerate((colour.blueF(), colour.greenF(), colour.redF(), 1.0)):
         np.multiply(cover, part * 255, out=pixels[:, :, i], casting="unsafe")

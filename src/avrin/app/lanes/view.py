@@ -168,6 +168,11 @@ class LaneView(QAbstractScrollArea):
         self.scale.grow(self.session.trace.length)
         self.rebuild()
 
+    @property
+    def outdated(self) -> bool:
+        """Whether what stands still waits to be painted."""
+        return self._still is None
+
     def repaint_all(self) -> None:
         """What stands still is out of date."""
         self._still = None

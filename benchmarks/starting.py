@@ -1,0 +1,43 @@
+"""The start: the window with the demo against an empty window of the toolkit, each in a fresh process."""
+
+from __future__ import annotations
+
+import subprocess
+import sys
+from collections.abc import Callable
+
+from common import best, line
+
+__all__ = ["run"]
+
+
+def run() -> None:
+    """The window with the demo against an empty window of the toolkit, each in a fresh process."""
+    empty = (
+        "import os\nfrom PySide6.QtWidgets import QApplication, QWidget\napp = QApplication([])\n"
+        "w = QWidget()\nw.resize(1280, 800)\nw.show()\napp.processEvents()\nos._exit(0)"
+    )
+    numpy = "import numpy\n" + empty
+    picture = (
+        "import gc, os\ngc.disable()\nfrom avrin.app.main import application\nfrom avrin.app.window import Window\n"
+        "from avrin.demo import install_demo\napp = application()\nw = Window()\n"
+        "assert w.show_opening(install_demo())\napp.processEvents()\nos._exit(0)"
+    )
+    live = (
+        "import gc, os\ngc.disable()\nfrom avrin.app.main import application, make_window\n"
+        "from avrin.demo import install_demo\nw = make_window(install_demo())\nw.show()\n"
+        "application().processEvents()\n"
+    )
+    # Started once and left alone for a moment, as by a person, so that what starts keep from one another is there.
+    rested = live + "import time\nend = time.time() + 3\nwhile time.time() < end: application().processEvents()\n"
+    subprocess.run([sys.executable, "-c", rested], check=True, stderr=subprocess.DEVNULL)
+
+    def start(code: str) -> Callable[[], object]:
+        return lambda: subprocess.run([sys.executable, "-c", code], check=True, stderr=subprocess.DEVNULL)
+
+    shown, alive, bare, with_numpy = best(
+        start(picture), start(live + "os._exit(0)"), start(empty), start(numpy), turns=9
+    )
+    line("window shows the demo, against an empty window", shown, bare, "≤ 2.2×", "s")
+    line("  the same, and follows the hand", alive, bare, "", "s")
+    line("  (an empty window that imports NumPy, likewise)", with_numpy, bare, "", "s")
