@@ -135,7 +135,7 @@ def painting() -> None:
     print(f"{'a rule edit until the window shows it':<52}{(time.perf_counter() - start) * 1e3:>9.2f} ms "
           f"({session.tracks.computed} steps computed anew)")  # fmt: skip
     session.undo()
-    session.forget_unsaved()
+    session.files.forget_unsaved()
     window.close()
 
 
@@ -204,7 +204,7 @@ def hour() -> None:
         numbers = [lane for lane in lanes.lanes if lane.sort == "variable"][:8]
         (ours,) = best(lambda numbers=numbers: _curves(lanes, numbers), turns=15)  # type: ignore[misc]
         reached(f"  eight curves, {word} wide", ours * 1e3, "ms", "≤ 12 ms")
-    session.forget_unsaved()
+    session.files.forget_unsaved()
     window.close()
 
 

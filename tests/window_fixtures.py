@@ -31,5 +31,5 @@ def window(qtbot: QtBot, demo: Path, tmp_path: Path) -> Iterator[Window]:
     qtbot.waitExposed(made)
     application().processEvents()
     yield made
-    made.session.forget_unsaved()
+    made.session.files.forget_unsaved()
     made.session.history.mark_saved()

@@ -146,7 +146,7 @@ def test_range_unit_type_and_keeping_are_edited_in_place(window: Window) -> None
 def test_a_recorded_column_nobody_declared_is_declared_by_one_press(window: Window, tmp_path: Path) -> None:
     path = tmp_path / "b/traces/other.csv"
     path.write_text("t,hull,salt_pct\n0,90,3\n1,80,4.5\n")
-    window.session.add_trace(path)
+    window.session.files.add_trace(path)
     lanes = window.desk.lanes
     lanes.reveal("salt_pct")
     rect = lanes.lane_rect("salt_pct")
@@ -156,6 +156,22 @@ def test_a_recorded_column_nobody_declared_is_declared_by_one_press(window: Wind
     salt = window.session.variable("salt_pct")
     assert salt is not None
     assert (salt.type, salt.unit, salt.low, salt.high, salt.start) == ("float", "%", 3.0, 4.5, 3.0)
+
+
+def test_another_kind_of_value_is_read_from_the_recording_again(window: Window, tmp_path: Path) -> None:
+    path = tmp_path / "b/traces/other.csv"
+    path.write_text("t,hull,door\n0,90,1\n1,80,0\n")
+    session = window.session
+    session.files.add_trace(path)
+    session.go_to(1)
+    session.set_variable("door")
+    session.set_variable("door", type="bool")
+    assert session.value("door") is False
+    assert session.frame == 1
+    session.undo()
+    assert session.value("door") == 0.0
+    session.set_variable("hull", type="bool")
+    assert "90 is neither true nor false" in window.message.text()
 
 
 # -- finding and folding ------------------------------------------------------------------------------------------------

@@ -42,7 +42,7 @@ def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iter
 
     yield open_
     for window in made:
-        window.session.forget_unsaved()
+        window.session.files.forget_unsaved()
 
 
 def test_the_next_start_shows_at_once_what_the_window_will_show(opened: Open, project: Path) -> None:

@@ -330,7 +330,7 @@ def test_scrubbing_zooming_and_panning_in_time(window: Window) -> None:
 
 def test_picking_another_recording_and_another_screen(window: Window) -> None:
     session = window.session
-    session.show_trace("traces/rich-haul.csv")
+    session.files.show_trace("traces/rich-haul.csv")
     assert session.trace.name == "rich-haul"
     assert window.desk.scale.length == pytest.approx(session.trace.length)
     session.show_on(session.project.screens[2])
@@ -360,13 +360,13 @@ def test_unsaved_edits_come_back_after_a_crash(window: Window, qtbot: QtBot) -> 
     session = window.session
     session.set_rule(("widget", "hull_bar", "inputs", "caption"), "CRASHED")
     assert session.path is not None
-    qtbot.waitUntil(lambda: not session._keeping.isActive(), timeout=3000)
+    qtbot.waitUntil(lambda: not session.files._keeping.isActive(), timeout=3000)
     again = make_window(session.path)
     assert again.session.project.widget("hull_bar").inputs["caption"] == "CRASHED"
     assert again.session.history.edited
     again.session.undo()
     assert again.session.project.widget("hull_bar").inputs["caption"] == "HULL"
-    again.session.forget_unsaved()
+    again.session.files.forget_unsaved()
 
 
 def test_an_unknown_kind_is_shown_as_what_it_is(demo: Path, tmp_path: Path, qtbot: QtBot) -> None:
@@ -391,7 +391,7 @@ def test_a_project_whose_recording_is_gone_opens_and_says_so(demo: Path, tmp_pat
     assert made.session.widget is not None
     assert not made.grab().isNull()
     with pytest.raises(AvrinError):
-        made.session.show_trace("traces/leaky-dive.csv")
+        made.session.files.show_trace("traces/leaky-dive.csv")
 
 
 def test_the_demo_paints_its_views_without_a_display(tmp_path: Path) -> None:
@@ -458,5 +458,5 @@ def test_from_a_bare_recording_to_bound_widgets_by_drags_alone(demo: Path, tmp_p
     assert [(v.name, v.type, v.low) for v in project.variables] == [("air", "float", 0.0), ("phase", "text", None)]
     assert [(r.name, r.slots, [f.name for f in r.fields]) for r in project.rosters] == [("crew", 4, ["name", "scrap"])]
     assert not made.session.bound.errors
-    made.session.forget_unsaved()
+    made.session.files.forget_unsaved()
     made.session.history.mark_saved()

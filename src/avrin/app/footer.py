@@ -148,7 +148,7 @@ class Footer(QWidget):
         session = self.session
         listed = session.project.traces
         try:
-            session.show_trace(session.latest or (listed[0].path if listed else ""))
+            session.files.show_trace(session.latest or (listed[0].path if listed else ""))
         except AvrinError as error:
             session.said.emit(str(error), True)
 

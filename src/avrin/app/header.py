@@ -206,13 +206,13 @@ class Header(QWidget):
 
     def _make(self) -> None:
         try:
-            self.session.make_trace()
+            self.session.files.make_trace()
         except AvrinError as error:
             self.session.said.emit(str(error), True)
 
     def _show(self, name: str) -> None:
         try:
-            self.session.show_trace(name)
+            self.session.files.show_trace(name)
         except AvrinError as error:
             self.session.said.emit(str(error), True)
 

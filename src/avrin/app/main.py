@@ -57,7 +57,7 @@ def make_window(path: Path | None) -> Window:
     session = Session()
     window.fill(session)
     if path is not None:
-        session.open(path)
+        session.files.open(path)
     if window.isVisible():
         window.settle()
     return window
@@ -86,5 +86,5 @@ def _failed(window: Window, kind: type[BaseException], error: BaseException, tra
     log.error("a fault inside the window", exc_info=(kind, error, trace))
     logging.getLogger().removeHandler(handler)
     handler.close()
-    window.session.keep_unsaved()
+    window.session.files.keep_unsaved()
     window.session.said.emit(f"Something went wrong inside Avrin; your edits are kept. Details: {path}", True)

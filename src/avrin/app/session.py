@@ -12,29 +12,22 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
-from PySide6.QtCore import QCoreApplication, QObject, QTimer, Signal
+from PySide6.QtCore import QCoreApplication, QObject, Signal
 
 from avrin.app.by_hand import ByHand
+from avrin.app.files import Files
 from avrin.app.work import Work
 from avrin.audit import Finding, findings
 from avrin.model import (
-    AvrinError,
     History,
     Plate,
     Project,
-    Recording,
     Screen,
     Variable,
     Widget,
-    dumps,
-    inside,
-    load,
-    loads,
     replace,
-    rescue_file,
-    save,
 )
-from avrin.trace import UNSAID, Array, Clock, Column, Plan, Trace, Value, guess, open_trace, save_trace
+from avrin.trace import Array, Column, Trace, Value, guess
 from avrin.widgets import (
     Bound,
     BoundWidget,
@@ -54,10 +47,8 @@ __all__ = ["Selection", "Session", "sources"]
 
 log = logging.getLogger(__name__)
 DESK = Screen(name="desk", size=(1920, 1080))
-KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
 READ_EVERY = 0.05  # seconds between figures while playing
 AT_ONCE = 3_000_000  # steps times frames that are evaluated while the window waits: some ten milliseconds
-READ_AT_ONCE = 6_000_000  # bytes of a recording that is read while the window waits
 SPEEDS = (0.25, 0.5, 1.0, 2.0, 4.0)
 
 
@@ -101,16 +92,13 @@ class Session(QObject):
         self.plate: Plate | None = None
         self.playing = False
         self.speed = 1.0
-        self._keeping = QTimer(self)
-        self._keeping.setSingleShot(True)
-        self._keeping.timeout.connect(self.keep_unsaved)
         self.untouched = False  # whether nothing was done since the project was opened
         for told in (self.project_changed, self.trace_changed, self.frame_changed, self.selection_changed,
                      self.view_changed, self.playing_changed):  # fmt: skip
             told.connect(self._touched)
         self.hand = ByHand(self)
         self._work = Work(self)  # evaluating; the newest edit wins
-        self._files = Work(self)  # reading and making recordings
+        self.files = Files(self)
         self._read = 0.0  # when figures were last told
         self._moments: Array | None = None
         self._findings: list[Finding] | None = None
@@ -166,122 +154,6 @@ class Session(QObject):
 
     def _touched(self) -> None:
         self.untouched = False
-
-    # -- files ------------------------------------------------------------------------------------------------------
-
-    def open(self, path: Path) -> None:
-        """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
-        project, warnings = load(path)
-        rescued = rescue_file(path)
-        unsaved: Project | None = None
-        if rescued.exists() and rescued.stat().st_mtime > path.stat().st_mtime:
-            try:
-                unsaved = loads(rescued.read_bytes())[0]
-            except (AvrinError, OSError) as error:
-                log.warning("unsaved edits could not be read back: %s", error)
-        self.path = path
-        self.history = History(project)
-        if unsaved is not None and unsaved != project:
-            self.history.push(unsaved, "edits that had not been saved")
-            self.said.emit("Brought back edits that had not been saved", False)
-        self.selected = Selection(widget=self.project.widgets[0].id) if self.project.widgets else Selection()
-        self.screen = project.screens[0] if project.screens else DESK
-        self.plate = project.plates[0] if project.plates else None
-        self.bound = bind(self.project)  # in a graph of its own
-        for warning in warnings:
-            log.warning("%s: %s", path.name, warning)
-        if project.traces:
-            try:
-                self.show_trace(project.traces[0].path)
-            except AvrinError as error:
-                self.said.emit(str(error), True)
-                self._show(_nothing(), "")
-        else:
-            self._show(_nothing(), "")
-        self.view_changed.emit()
-        self.state_changed.emit()
-        self.untouched = True
-
-    def show_trace(self, name: str, clock: Clock | None = None) -> None:
-        """Look at one of the project's traces. Raises AvrinError when it cannot be read.
-
-        clock: how it tells the time, where that is not what the project says.
-        """
-        listed = self.project.recording(name)
-        if clock is None:
-            clock = Clock.of(listed) if listed is not None else UNSAID
-        self._load(inside(self.folder, name), name, clock)
-
-    def add_trace(self, path: Path) -> None:
-        """Load a recording, which must lie in the project's folder. Raises AvrinError."""
-        try:
-            name = path.resolve().relative_to(self.folder.resolve()).as_posix()
-        except ValueError:
-            raise AvrinError(
-                "lies outside the project's folder", place=(path.name,), advice=f"Copy it into {self.folder} first"
-            ) from None
-        self._load(path, name, UNSAID)
-        if self.project.recording(name) is None:
-            self.edit(replace(self.project, traces=(*self.project.traces, Recording(path=name))), f"add {path.stem}")
-
-    def make_trace(self) -> None:
-        """Make a trace that visits every threshold, and look at it; in the background, for it takes a while."""
-        if self.path is None:
-            raise AvrinError("the project has no folder yet", advice="Save it first")
-        bound, number = self.bound, 1
-        while self.project.recording(name := f"traces/made-{number}.csv") or (self.folder / name).exists():
-            number += 1
-        target = inside(self.folder, name)
-        self.said.emit("Making a trace that visits every threshold …", False)
-
-        def job() -> Trace:
-            from avrin.ladder import made_for
-
-            trace = made_for(bound, Plan(), target.stem)
-            target.parent.mkdir(exist_ok=True)
-            save_trace(trace, target)
-            return trace
-
-        def done(found: Trace | AvrinError) -> None:
-            if isinstance(found, AvrinError):
-                self.said.emit(str(found), True)
-                return
-            self._show(found, name)
-            recording = Recording(path=name, note="made: ramps, steps, jumps, a restart, random walks")
-            self.edit(replace(self.project, traces=(*self.project.traces, recording)), f"make {target.stem}")
-            self.said.emit(f"Made {name}: {len(found):,} frames", False)
-
-        self._files.ask(job, done)
-
-    def save(self, path: Path | None = None) -> None:
-        """Write the project. Raises AvrinError when it cannot be written, and then nothing is lost."""
-        target = path or self.path
-        assert target is not None  # the window asks for a name first
-        save(self.project, target)
-        self._keeping.stop()
-        rescue_file(target).unlink(missing_ok=True)
-        if self.path is not None:
-            rescue_file(self.path).unlink(missing_ok=True)
-        self.path = target
-        self.history.mark_saved()
-        self.state_changed.emit()
-
-    def keep_unsaved(self) -> None:
-        """Put unsaved edits where the next start finds them, should this one end badly."""
-        if self.path is None or not self.history.edited:
-            return
-        target = rescue_file(self.path)
-        try:
-            target.parent.mkdir(parents=True, exist_ok=True)
-            target.write_text(dumps(self.project), encoding="utf-8")
-        except OSError as error:
-            log.warning("unsaved edits could not be kept: %s", error)
-
-    def forget_unsaved(self) -> None:
-        """Edits the user let go need no keeping."""
-        self._keeping.stop()
-        if self.path is not None:
-            rescue_file(self.path).unlink(missing_ok=True)
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
@@ -453,8 +325,7 @@ class Session(QObject):
         else:
             self._work.ask(lambda: Tracks(bound, trace, earlier), lambda tracks: self._bound_to(bound, tracks))
         self.state_changed.emit()
-        if not self._keeping.isActive():
-            self._keeping.start(KEEP_AFTER)
+        self.files.edited()
 
     def _bound_to(self, bound: Bound, tracks: Tracks) -> None:
         self.bound, self.tracks = bound, tracks
@@ -466,37 +337,33 @@ class Session(QObject):
 
     def settle(self) -> None:
         """Wait for work in the background, for who must not look before it is done."""
-        for work in (self._files, self._work):
+        for work in (self.files.work, self._work):
             work.wait()
             QCoreApplication.sendPostedEvents(work)
 
-    def _load(self, path: Path, name: str, clock: Clock) -> None:
-        """Look at a recording, read in the background where that takes long. Raises AvrinError when it cannot be read."""
-        declared = self.project.all_variables()
-        if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
-            self._show(open_trace(path, declared, clock), name)
-            return
-        self.said.emit(f"Opening {path.name} …", False)
-
-        def done(found: Trace | AvrinError) -> None:
-            if isinstance(found, AvrinError):
-                self.said.emit(str(found), True)
-            else:
-                self._show(found, name)
-                self.said.emit(f"{path.name}: {len(found):,} frames", False)
-
-        self._files.ask(lambda: open_trace(path, declared, clock), done)
-
-    def _show(self, trace: Trace, name: str) -> None:
+    def begin(self, path: Path, project: Project, unsaved: Project | None) -> None:
+        """Another project is open. unsaved: edits of it that had not been saved."""
+        self.path = path
+        self.history = History(project)
+        if unsaved is not None:
+            self.history.push(unsaved, "edits that had not been saved")
+        self.selected = Selection(widget=self.project.widgets[0].id) if self.project.widgets else Selection()
+        self.screen = project.screens[0] if project.screens else DESK
+        self.plate = project.plates[0] if project.plates else None
         self._work.forget()
-        self._files.forget()
+        self.bound = bind(self.project)  # in a graph of its own
+
+    def show(self, trace: Trace | None, name: str, frame: int = 0) -> None:
+        """Look at another recording, or at none. name: its path in the project. frame: where the playhead goes."""
+        trace = trace or _nothing()
+        self._work.forget()
         self.trace, self.trace_name = self.hand.new_trace(trace), name
         self.latest = name
         if self.bound.scope.events != trace.event_kinds:
             self.bound = bind(self.project, self.bound, trace.event_kinds)
         self.tracks = Tracks(self.bound, self.trace)
         self._moments = self._findings = None
-        self.frame = 0
+        self.frame = min(frame, max(0, len(trace) - 1))
         self.trace_changed.emit()
 
     def show_moved(self, trace: Trace, moved: frozenset[str]) -> None:

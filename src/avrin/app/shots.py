@@ -44,7 +44,7 @@ def take_shots(folder: Path) -> Iterator[Path]:
             path = folder / f"{name}.png"
             if not window.grab().save(str(path)):
                 raise AvrinError("cannot be written", place=(str(path),), advice="Choose another folder")
-            window.session.forget_unsaved()
+            window.session.files.forget_unsaved()
             window.session.history.mark_saved()
             window.close()
             yield path

@@ -136,7 +136,7 @@ class TraceEdit(KeepsEscape, QFrame):
             return
         changed = replace(recording, **changes)
         try:
-            self.session.show_trace(recording.path, Clock.of(changed))
+            self.session.files.show_trace(recording.path, Clock.of(changed))
         except AvrinError as error:
             for name in changes:
                 if name in self.fields:

@@ -191,14 +191,14 @@ class Window(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Open a project; a fault leaves what is open as it is."""
-        self.session.keep_unsaved()
-        self._try(lambda: self.session.open(path))
+        self.session.files.keep_unsaved()
+        self._try(lambda: self.session.files.open(path))
 
     def save(self) -> None:
         """Save where the project lies, or ask."""
         if self.session.path is None:
             self.ask_save()
-        elif self._try(self.session.save):
+        elif self._try(self.session.files.save):
             self.session.said.emit(f"Saved {self.session.path.name}", False)
 
     def ask_save(self) -> None:
@@ -207,7 +207,7 @@ class Window(QMainWindow):
         name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), "Avrin projects (*.avrin)")
         if name:
             target = Path(name) if name.endswith(".avrin") else Path(name + ".avrin")
-            if self._try(lambda: self.session.save(target)):
+            if self._try(lambda: self.session.files.save(target)):
                 self.session.said.emit(f"Saved {target.name}", False)
 
     def add_trace(self) -> None:
@@ -216,7 +216,7 @@ class Window(QMainWindow):
             self, "Add a recording", str(self.session.folder), "Recordings (*.csv *.parquet *.jsonl)"
         )
         if name:
-            self._try(lambda: self.session.add_trace(Path(name)))
+            self._try(lambda: self.session.files.add_trace(Path(name)))
 
     def _try(self, act: Callable[[], object]) -> bool:
         try:
@@ -253,7 +253,7 @@ class Window(QMainWindow):
         if not self._filled:
             return
         self.session.set_playing(False)
-        self.session.keep_unsaved()
+        self.session.files.keep_unsaved()
         settings = QSettings()
         settings.setValue("window/geometry", self.saveGeometry())
         self.desk.remember(settings)
