@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QKeySequence, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PySide6.QtGui import QKeySequence
+from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from avrin.app.card.rows import RuleRow
 from avrin.app.header import Link
-from avrin.app.keys import KeepsEscape
 from avrin.app.lanes.editor import Field
 from avrin.app.session import Session
-from avrin.app.theme import font, theme
+from avrin.app.sheet import Sheet, row
 from avrin.model import Action, Change, replace
 
 __all__ = ["ActionEdit"]
@@ -19,7 +17,7 @@ __all__ = ["ActionEdit"]
 WIDE = 600
 
 
-class ActionEdit(KeepsEscape, QFrame):
+class ActionEdit(Sheet):
     """Each change is an edit of the project, undone with one key."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
@@ -33,7 +31,6 @@ class ActionEdit(KeepsEscape, QFrame):
         self._column.setContentsMargins(16, 10, 12, 10)
         self._column.setSpacing(6)
         self.setFixedWidth(WIDE)
-        self.hide()
         session.project_changed.connect(self._refresh)
         session.values_changed.connect(self._values)
 
@@ -62,6 +59,7 @@ class ActionEdit(KeepsEscape, QFrame):
         self._refresh()
         self.show()
         self.raise_()
+        self._values()
         self.fields["label"].setFocus()
         self.fields["label"].selectAll()
 
@@ -81,12 +79,12 @@ class ActionEdit(KeepsEscape, QFrame):
             self._build(action)
         self.fields["label"].show_text(action.label)
         self.fields["key"].show_text(action.key)
-        for number, (change, row) in enumerate(zip(action.does, self.rows, strict=True)):
+        for number, (change, rule) in enumerate(zip(action.does, self.rows, strict=True)):
             self.fields[f"set{number}"].show_text(change.set)
             place = ("action", action.label, str(number))
             error = self.session.bound.errors.get(place)
             self.fields[f"set{number}"].mark(error is not None and "to set" in error.problem)
-            row.show_text()
+            rule.show_text()
         self._values()
         self.adjustSize()
         parent = self.parentWidget()
@@ -99,21 +97,22 @@ class ActionEdit(KeepsEscape, QFrame):
                 part.hide()
                 part.deleteLater()
         self.rows, self.fields = [], {}
-        self._column.addWidget(
-            self._line(
-                "key", self._field("key", 70, self._set_key), "does", self._field("label", 200, self._set_label), None,
-                Link("remove", self._remove), Link("done", self.close_it, bold=True),
-            )
+        self._add(
+            "key", self._field("key", 70, self._set_key), "does", self._field("label", 200, self._set_label), None,
+            Link("remove", self._remove), Link("done", self.close_it, bold=True),
         )  # fmt: skip
         for number in range(len(action.does)):
-            row = RuleRow(self.session, ("action", action.label, str(number)), "=", chips=False)
-            row.findChild(QLabel).setFixedWidth(14)  # type: ignore[union-attr]
-            self.rows.append(row)
+            rule = RuleRow(self.session, ("action", action.label, str(number)), "=", chips=False)
+            rule.findChild(QLabel).setFixedWidth(14)  # type: ignore[union-attr]
+            self.rows.append(rule)
             field = self._field(f"set{number}", 130, lambda text, n=number: self._set_target(n, text))
-            self._column.addWidget(
-                self._line("set", field, row, Link("×", lambda n=number: self._drop(n)))  # type: ignore[misc]
-            )
-        self._column.addWidget(self._line(Link("+ set another", self._another, bold=True), None))
+            self._add("set", field, rule, Link("×", lambda n=number: self._drop(n)))  # type: ignore[misc]
+        self._add(Link("+ set another", self._another, bold=True), None)
+
+    def _add(self, *parts: QWidget | str | None) -> None:
+        line = QWidget()
+        line.setLayout(row(*parts, wide=RuleRow))
+        self._column.addWidget(line)
 
     def _field(self, name: str, width: int, take: object) -> Field:
         field = Field(name, width)
@@ -122,31 +121,13 @@ class ActionEdit(KeepsEscape, QFrame):
         self.fields[name] = field
         return field
 
-    @staticmethod
-    def _line(*parts: QWidget | str | None) -> QWidget:
-        line = QWidget()
-        row = QHBoxLayout(line)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(6)
-        for part in parts:
-            if part is None:
-                row.addStretch(1)
-            elif isinstance(part, str):
-                label = QLabel(part)
-                label.setFont(font("small"))
-                label.setStyleSheet(f"color: {theme().second.name()}")
-                row.addWidget(label)
-            else:
-                row.addWidget(part, 1 if isinstance(part, RuleRow) else 0)
-        return line
-
     def _values(self) -> None:
         action = self.action
         if action is None or not self.isVisible():
             return
         steps = dict(self.session.bound.actions.get(action.label, ()))
-        for change, row in zip(action.does, self.rows, strict=True):
-            row.show_values(steps.get(change.set))
+        for change, rule in zip(action.does, self.rows, strict=True):
+            rule.show_values(steps.get(change.set))
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
@@ -203,17 +184,3 @@ class ActionEdit(KeepsEscape, QFrame):
         if action is not None:
             self._edit(None, f"removal of {action.label}")
             self.close_it()
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.close_it()
-        else:
-            super().keyPressEvent(event)
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(t.line, 1))
-        painter.setBrush(t.desk)
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)

@@ -104,6 +104,48 @@ def _lost(window: Window) -> None:
     session.go_to_seconds(152)
 
 
+def _held(window: Window) -> None:
+    """A variable's declaration being edited in its lane, and its value held by hand."""
+    session = window.session
+    session.go_to_seconds(118)
+    session.select_variable("hull")
+    window.desk.lanes.edit("hull")
+    session.hand.pin("hull", 19.0)
+    session.hand.pin("leak", True)
+
+
+def _driving(window: Window) -> None:
+    """Actions pressed while the clock runs, recorded as a trace."""
+    session = window.session
+    session.go_to_seconds(64)
+    session.hand.start()
+    session.set_playing(False)  # the clock is ours here, so that the picture is always the same
+    for label in ("Hit a rock", "Hit a rock", "Open the seam", "Hit a rock", "Patch", "Hit a rock", "Hit a rock"):
+        session.hand.press(label)
+        for _ in range(3):
+            session.hand.go_on(0.9)
+    window.desk.lanes.show_only("h")
+    window.desk.lanes.show_only("")
+
+
+def _writing(window: Window) -> None:
+    """A rule on its way: what could be written next, with values and help."""
+    window.session.go_to_seconds(118)
+    window.desk.card.focus_first()
+    edit = window.desk.card.rows[0].edit
+    edit.selectAll()
+    QTest.keyClicks(edit, "hull - cl")
+
+
+def _events(window: Window) -> None:
+    """A roster unfolded, and what happened, with its arguments."""
+    session = window.session
+    session.go_to_seconds(118)
+    session.select_variable("hauled()")
+    window.desk.lanes.reveal("crew[0].name")
+    window.desk.lanes.verticalScrollBar().setValue(window.desk.lanes.verticalScrollBar().maximum())
+
+
 def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
     """Drag a variable's lane head to a point of the picture, given as shares of its sides."""
     lanes, hud = window.desk.lanes, window.desk.hud
@@ -131,6 +173,10 @@ VIEWS: tuple[tuple[str, Callable[[Window], None]], ...] = (
     ("bind-dragging", _dragging),
     ("bind-dropped", _dropped),
     ("bind-lost", _lost),
+    ("bind-held", _held),
+    ("bind-driving", _driving),
+    ("bind-writing", _writing),
+    ("bind-events", _events),
 )
 
 

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.header import Link
-from avrin.app.keys import KeepsEscape
 from avrin.app.lanes.editor import Field
 from avrin.app.session import Session
-from avrin.app.theme import font, theme
+from avrin.app.sheet import Sheet, row, word
 from avrin.model import AvrinError, Recording, replace
 from avrin.trace import Clock
 
@@ -20,7 +17,7 @@ UNITS = ("", "s", "ms", "us", "frames")
 WORDS = {"": "guess", "s": "seconds", "ms": "ms", "us": "µs", "frames": "frames"}
 
 
-class TraceEdit(KeepsEscape, QFrame):
+class TraceEdit(Sheet):
     """Each field is an edit of the project; what it says of the time is tried on the recording at once."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
@@ -37,11 +34,8 @@ class TraceEdit(KeepsEscape, QFrame):
         self.fields["run"].setPlaceholderText("guessed")
         self.fields["rate"].setPlaceholderText("60")
         self._units = {unit: Link(WORDS[unit], lambda unit=unit: self._say(unit=unit)) for unit in UNITS}  # type: ignore[misc]
-        self._told = QLabel()
-        self._told.setFont(font("small"))
-        self._told.setStyleSheet(f"color: {theme().second.name()}")
+        self._told = word("")
         self._build()
-        self.hide()
         for signal in (session.project_changed, session.trace_changed):
             signal.connect(self._refresh)
 
@@ -52,21 +46,14 @@ class TraceEdit(KeepsEscape, QFrame):
         grid.setVerticalSpacing(6)
         f = self.fields
         lines = (
-            ("called", (f["name"], None, Link("done", self.hide, bold=True))),
+            ("called", (f["name"], None, Link("done", self.close_it, bold=True))),
             ("note", (f["note"], None)),
             ("time", (f["time"], *self._units.values(), None)),
             ("a second", (f["rate"], "runs by", f["run"], None)),
         )
-        for row, (label, parts) in enumerate(lines):
-            grid.addWidget(_word(label), row, 0)
-            line = QHBoxLayout()
-            line.setSpacing(6)
-            for part in parts:
-                if part is None:
-                    line.addStretch(1)
-                else:
-                    line.addWidget(_word(part) if isinstance(part, str) else part)
-            grid.addLayout(line, row, 1)
+        for number, (label, parts) in enumerate(lines):
+            grid.addWidget(word(label), number, 0)
+            grid.addLayout(row(*parts), number, 1)
         grid.addWidget(self._told, len(lines), 1)
 
     @property
@@ -92,7 +79,7 @@ class TraceEdit(KeepsEscape, QFrame):
     def _refresh(self) -> None:
         recording = self.recording
         if recording is None:
-            self.hide()
+            self.close_it()
             return
         for name, field in self.fields.items():
             value = getattr(recording, name)
@@ -144,24 +131,3 @@ class TraceEdit(KeepsEscape, QFrame):
             self.session.said.emit(str(error), True)
             return
         self._edit(**changes)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.hide()
-        else:
-            super().keyPressEvent(event)
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(t.line, 1))
-        painter.setBrush(t.desk)
-        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
-
-
-def _word(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setFont(font("small"))
-    label.setStyleSheet(f"color: {theme().second.name()}")
-    return label

@@ -188,7 +188,8 @@ class Card(QScrollArea):
             line.row.addWidget(value, 1)
             column.addWidget(line)
         line = _Line("feeds")
-        line.row.addSpacing(-7)
+        if self._users():
+            line.row.addSpacing(-7)  # a link has room around its text
         for ident in self._users():
             title = self.session.bound.widgets[ident].widget.title
             line.row.addWidget(Link(title, lambda ident=ident: self.session.select_widget(ident), bold=True))  # type: ignore[misc]

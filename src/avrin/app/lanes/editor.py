@@ -6,11 +6,12 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QWidget
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 
 from avrin.app.header import Link
 from avrin.app.keys import KeepsEscape
 from avrin.app.session import Session
+from avrin.app.sheet import row, word
 from avrin.app.theme import font, theme
 from avrin.model import AvrinError, Variable, VariableType
 from avrin.trace import Value
@@ -135,32 +136,32 @@ class DeclarationEdit(KeepsEscape, QWidget):
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(3)
         grid.setColumnStretch(1, 1)
-        top = _row(self._field("name", 150, self._rename), None, Link("done", self.close_it, bold=True))
+        top = row(self._field("name", 150, self._rename), None, Link("done", self.close_it, bold=True))
         grid.addLayout(top, 0, 0, 1, 2)
         types = QHBoxLayout()
         types.setSpacing(0)
-        for type_, word in TYPES:
-            link = Link(word, lambda type_=type_: self._set(type=type_))  # type: ignore[misc]
+        for type_, said in TYPES:
+            link = Link(said, lambda type_=type_: self._set(type=type_))  # type: ignore[misc]
             self._links[type_] = link
             types.addWidget(link)
         types.addStretch(1)
         grid.addLayout(types, 1, 0, 1, 2)
-        self._number = [_word("from"), _word("to"), _word("unit")]
-        line = _row(
+        self._number = [word("from"), word("to"), word("unit")]
+        line = row(
             self._number[0], self._field("low", 50, self._setter("low")), self._number[1],
             self._field("high", 50, self._setter("high")), self._number[2],
             self._field("unit", 40, lambda text: self._set(unit=text.strip())), None,
         )  # fmt: skip
         grid.addLayout(line, 2, 0, 1, 2)
-        line = _row(
-            _word("start"), self._field("start", 60, self._setter("start")), _word("of"),
+        line = row(
+            word("start"), self._field("start", 60, self._setter("start")), word("of"),
             self._field("owner", 84, lambda text: self._set(owner=text.strip())), None,
         )  # fmt: skip
         self._fields["owner"].setPlaceholderText("the game")
         grid.addLayout(line, 3, 0, 1, 2)
         self._keeps = Link("", self._turn_keeps)
         self._remove = Link("undeclare", self._undeclare)
-        grid.addLayout(_row(self._keeps, None, self._remove), 4, 0, 1, 2)
+        grid.addLayout(row(self._keeps, None, self._remove), 4, 0, 1, 2)
 
     def _field(self, name: str, width: int, take: Callable[[str], None]) -> Field:
         field = Field(name, width)
@@ -262,22 +263,3 @@ class DeclarationEdit(KeepsEscape, QWidget):
         painter.setPen(QPen(t.accent, 2))
         painter.drawLine(1, 0, 1, self.height())
         painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), t.line)
-
-
-def _word(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setFont(font("small"))
-    label.setStyleSheet(f"color: {theme().second.name()}")
-    return label
-
-
-def _row(*parts: QWidget | None) -> QHBoxLayout:
-    """Parts beside one another; None takes what room is left."""
-    row = QHBoxLayout()
-    row.setSpacing(5)
-    for part in parts:
-        if part is None:
-            row.addStretch(1)
-        else:
-            row.addWidget(part)
-    return row
