@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+from itertools import pairwise
 from pathlib import Path
 
 import numpy as np
@@ -111,6 +112,60 @@ def test_trace_info_tells_every_column(demo: Path, capsys: pytest.CaptureFixture
     row = next(line for line in out.splitlines() if line.startswith("crew[3].scrap"))
     assert row.split()[:2] == ["crew[3].scrap", "int"]
     assert "14.0%" in row
+
+
+def test_trace_info_tells_the_clock_it_guessed_and_the_events(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    (tmp_path / "x.csv").write_text("frame_no,try,hull\n0,1,100\n30,1,90\n0,2,100\n60,2,80\n")
+    (tmp_path / "x.events.jsonl").write_text('{"t": 0.1, "event": "hit", "args": {"points": 9, "who": "Ona"}}\n')
+    status, out, _ = run(capsys, "trace", "info", "x.csv", "--rate", "30")
+    assert status == 0
+    assert out.splitlines()[0] == "x.csv: 4 frames, 5.00 s, 0.6667 a second, runs: 2 (1.00 s, 2.00 s)"
+    assert out.splitlines()[1] == "time is 'frame_no' in frames, 30 a second; runs by 'try' (guessed)"
+    assert out.splitlines()[-1] == "hit        1  0.10 s  points: number, who: text"
+
+
+def test_a_trace_goes_through_all_formats_and_stays_what_it_was(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    source = demo.parent / "traces/leaky-dive.csv"
+    steps = [str(source), "a.parquet", "b.jsonl", "c.csv"]
+    for before, after in pairwise(steps):
+        assert run(capsys, "trace", "convert", before, after, "--project", str(demo)) == (0, "", "")
+    first, last = open_trace(source), open_trace(tmp_path / "c.csv")
+    assert last.t.tolist() == first.t.tolist()
+    assert last.events == first.events
+    assert len(first.events) > 20
+    for name, column in first.columns.items():
+        assert [last.columns[name][i] for i in range(0, len(first), 97)] == [
+            column[i] for i in range(0, len(first), 97)
+        ]
+
+
+def test_a_made_trace_visits_what_the_project_tells_apart(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    arguments = ["trace", "make", str(demo), "--out", "made.parquet", "--parts", "steps", "--seconds", "1"]
+    assert run(capsys, *arguments) == (0, "", "")
+    made = open_trace(tmp_path / "made.parquet")
+    hull = made.columns["hull"].data
+    for edge in (10.0, 25.0):  # a tenth and a quarter of the hull as it is at the start
+        assert {edge} <= set(hull.round(6).tolist())
+    assert (np.diff(np.unique(hull)) < 0.3).sum() >= 4
+    assert run(capsys, "track", str(demo), "--trace", "made.parquet", "--out", "states.jsonl")[0] == 0
+    bands = open_trace(tmp_path / "states.jsonl").columns["hull_bar.band"]
+    assert {"", "low", "critical"} == {bands.words[code] for code in set(bands.data.tolist())}
+
+
+def test_events_are_known_to_rules_on_the_command_line(demo: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    trace = str(demo.parent / "traces/leaky-dive.csv")
+    status, out, _ = run(capsys, "eval", 'events("rock")', "--trace", trace)
+    assert status == 0
+    assert out.splitlines()[-1].split(",")[1] == "3"
+    status, _, err = run(capsys, "eval", 'event("rok")', "--trace", trace)
+    assert status == 2
+    assert 'no event "rok": did you mean "rock"?' in err
 
 
 def test_schema_is_json_and_knows_the_kinds(capsys: pytest.CaptureFixture[str]) -> None:

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.rules import Scope, as_column, evaluate, parse
+from avrin.rules import scan as scan_module
 from avrin.rules.functions.over_time import hold
 from avrin.trace import Column, Trace, Value
 from reference import Reference
@@ -143,3 +144,28 @@ def test_hold_repeats_the_latest_value(marks: list[bool], before: float) -> None
         latest = frame * 1.5 if mark else latest
         assert out[frame] == latest
     assert end == latest
+
+
+@given(traces(), st.data())
+def test_two_processors_give_what_one_gives(trace: Trace, data: st.DataObject) -> None:
+    scope = scope_of(trace)
+    kinds = ("number", "flag", "text", "number", "flag")
+    steps = [scope.rule(data.draw(rules(kind))) for kind in kinds]
+    steps.append(scope.template(data.draw(templates())))
+    alone = evaluate(steps, trace, scope.graph)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(scan_module, "WORTH_A_THREAD", 0)
+        patch.setattr(scan_module, "CHUNK", 0)
+        for a, b in zip(alone, evaluate(steps, trace, scope.graph, chunk=3), strict=True):
+            assert identical(a, b)
+
+
+def test_steps_that_share_work_go_to_one_processor(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr("os.cpu_count", lambda: 2)
+    scope = Scope({"a": "number", "b": "number"})
+    rules_ = ["since(a < 1)", "since(a < 1) + 1", "held(b > 2, 1s)", "b + 1", "count(a < 1)"]
+    steps = [scope.rule(rule) for rule in rules_]
+    shares = scan_module._shares(steps, scan_module._ordered(steps, frozenset()))
+    assert sorted(map(len, shares)) == [2, 3]
+    together = next(share for share in shares if steps[0] in share)
+    assert {steps[1], steps[4]} <= set(together)  # all of them look at a < 1
