@@ -17,6 +17,9 @@ PARTS = [
     ("clamp(a + b * 2, 0, 1)", 0, "clamp(a + b * 2, 0, 1)"),
     ("if leak then 1 else crew[0].scrap", 22, "crew[0].scrap"),
     ('phase == "dive"', 11, '"dive"'),
+    ("(a or b) and (not (c))", 9, "(a or b) and (not (c))"),
+    ("(a or b) and (not (c))", 2, "a or b"),
+    ("if a then b else (c == d)", 0, "if a then b else (c == d)"),
     ("hull + ", 2, None),
     ("hull", 9, None),
 ]

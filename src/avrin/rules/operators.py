@@ -52,17 +52,23 @@ def _full(frames: int, value: float) -> Array:
     return made
 
 
+# Of 0 and -0 NumPy's extremes take one or the other, by how long the arrays are: adding 0 makes both of them 0.
+
+
 def _smaller(out: Array, a: Array, b: Array) -> None:
     np.minimum(spread(a, out), spread(b, out), out=out)
+    np.add(out, 0.0, out=out)
 
 
 def _larger(out: Array, a: Array, b: Array) -> None:
     np.maximum(spread(a, out), spread(b, out), out=out)
+    np.add(out, 0.0, out=out)
 
 
 def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
     if len(low) == len(high) == 1:
         x.clip(low[0], high[0], out=out)
+        np.add(out, 0.0, out=out)
         return
     _larger(out, x, low)
     _smaller(out, out, high)

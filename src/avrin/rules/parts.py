@@ -12,6 +12,7 @@ from avrin.rules.template import split_template
 
 __all__ = ["Written", "part_at", "word_before"]
 
+BRACKETS = re.compile(r'"(?:\\.|[^"\\])*"|[()]')
 WORD = re.compile(r"[^\W\d][\w.]*(?:\[\w*\]?\.?[\w.]*)?$")
 
 
@@ -46,7 +47,31 @@ def _innermost(rule: str, at: int) -> Written | None:
     while node is not None and node.span[0] <= at < node.span[1]:
         found = node
         node = next((c for c in n.children(node) if c.span[0] <= at < c.span[1]), None)
-    return Written(*found.span, rule[slice(*found.span)]) if found is not None else None
+    if found is None:
+        return None
+    start, end = _bracketed(rule, *found.span)
+    return Written(start, end, rule[start:end])
+
+
+def _bracketed(rule: str, start: int, end: int) -> tuple[int, int]:
+    """The stretch with the brackets that belong to its parts: a part's own span leaves the ones around it out."""
+    opened = closed = 0
+    for match in BRACKETS.finditer(rule, start, end):
+        if match[0] == "(":
+            opened += 1
+        elif match[0] == ")":
+            opened, closed = (opened - 1, closed) if opened else (0, closed + 1)
+    for match in BRACKETS.finditer(rule, end):
+        if not opened:
+            break
+        if match[0] == ")":
+            opened, end = opened - 1, match.end()
+    for at in range(start - 1, -1, -1):
+        if not closed:
+            break
+        if rule[at] == "(":
+            closed, start = closed - 1, at
+    return start, end
 
 
 def _moved(part: Written | None, by: int) -> Written | None:

@@ -74,6 +74,7 @@ def _extreme(pick: np.ufunc) -> Any:
         pick.accumulate(wide(args[0], chunk), out=out)
         if state is not None:
             pick(out, state, out=out)
+        np.add(out, 0.0, out=out)  # of 0 and -0 either may have been picked
         return float(out[-1])
 
     return kernel
