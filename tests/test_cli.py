@@ -15,6 +15,7 @@ from hypothesis import HealthCheck, given, settings
 
 from avrin.cli import main
 from avrin.trace import Trace, open_trace, write_table
+from avrin.widgets import KINDS
 from strategies import traces
 
 
@@ -172,7 +173,7 @@ def test_schema_is_json_and_knows_the_kinds(capsys: pytest.CaptureFixture[str]) 
     status, out, _ = run(capsys, "schema")
     assert status == 0
     parts = json.loads(out)["$defs"]
-    assert parts["Widget"]["properties"]["kind"]["enum"] == ["bar", "counter", "label"]
+    assert parts["Widget"]["properties"]["kind"]["enum"] == list(KINDS)
     assert "extra" not in parts["Widget"]["properties"]
 
 

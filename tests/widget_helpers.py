@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.render import TextMeasure
-from avrin.trace import Column, Trace, Value
+from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import KINDS, Bound, Box, Drawing, Group, Shape, TextRun, Tracks, bind
 
 VARIABLES = (
@@ -33,11 +34,10 @@ def project(
     return Project(variables=VARIABLES, widgets=(widget,))
 
 
-def over(bound: Bound, columns: dict[str, list[Value]]) -> Tracks:
+def over(bound: Bound, columns: dict[str, list[Value]], events: Iterable[Event] = ()) -> Tracks:
     frames = len(next(iter(columns.values())))
-    return Tracks(
-        bound, Trace.make("t", [float(i) for i in range(frames)], {n: Column.of(v) for n, v in columns.items()})
-    )
+    made = {name: Column.of(values) for name, values in columns.items()}
+    return Tracks(bound, Trace.make("t", [float(i) for i in range(frames)], made, events=events))
 
 
 def states(

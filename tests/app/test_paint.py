@@ -12,11 +12,12 @@ from PySide6.QtGui import QColor, QImage, QPainter
 from avrin.app.export import frame_shapes, save_frame
 from avrin.app.main import application
 from avrin.app.paint import draw
-from avrin.model import AvrinError, Plate, Screen, load
-from avrin.render import svg
+from avrin.model import AvrinError, Plate, Screen, load, replace
+from avrin.render import scene, svg
 from avrin.trace import open_trace
 from avrin.widgets import Box, Clip, Group, Shape, TextRun, Tracks, bind, hatched
 from avrin.widgets import Path as Lines
+from widget_helpers import over, project
 
 GROUND = Box(0, 0, 200, 100, "#142027")
 
@@ -70,6 +71,45 @@ def test_painters_agree_on_every_shape(name: str) -> None:
     assert mean < 0.6
     assert off < 0.002
     assert np.ptp(by_qt([GROUND, SHAPES[name]], 200, 100)) > 50  # there is something to agree on
+
+
+# Every kind, in states that draw different shapes.
+STATES: list[tuple[str, dict[str, object], dict[str, object], dict[str, object]]] = [
+    ("bar", {"value": "hull", "full": "100", "caption": "HULL"}, {"segments": 4, "trail": {}}, {}),
+    ("bar", {"value": "hull", "full": "air"}, {"grow": "up", "over": "spill"}, {}),
+    ("ring", {"value": "hull", "full": "100", "caption": "{hull | 0}"}, {"segments": 5}, {"thick": 12}),
+    ("ring", {"value": "hull", "full": "100"}, {"start": -120, "sweep": 240}, {}),
+    ("pips", {"value": "hull", "full": "100"}, {"per_pip": 20, "parts": 4}, {"asset": "heart", "edge": "#ffffff"}),
+    ("pips", {"value": "hull", "full": "100"}, {"per_pip": 5, "most": 6}, {"asset": "drop"}),
+    ("pips", {"value": "hull", "full": "100"}, {"per_pip": 30}, {"asset": "coin"}),
+    ("counter", {"value": "hull", "caption": "hull"}, {"pattern": "#,##0.0"}, {}),
+    ("label", {"text": "Hull {hull | 0}"}, {}, {"back": "#0b1a22d8"}),
+    ("timer", {"value": "hull", "caption": "TIDE"}, {}, {"align": "center"}),
+    ("prompt", {"when": "true", "text": "Seal"}, {"keys": {"k": "F"}, "pulse": 2}, {}),
+    ("banner", {"when": "true", "title": "Lost", "note": "again?"}, {}, {"text_size": 40, "back": "#3a0f0fd0"}),
+    ("picture", {}, {"asset": "skull"}, {"tint": "#ff8f80"}),
+    ("picture", {}, {"asset": "nut"}, {"tint": "#ffe9a8"}),
+    ("picture", {}, {"asset": "gone.png"}, {}),
+    ("panel", {}, {}, {"edge": "#dfe9e4", "radius": 14}),
+    ("button", {"label": "Patch", "enabled": "hull > 20"}, {"key": "P"}, {}),
+]
+
+
+@pytest.mark.parametrize(("kind", "inputs", "options", "look"), STATES)
+@pytest.mark.parametrize("hull", [62.0, 0.0, 130.0, -7.0, None])
+def test_painters_agree_on_every_kind(
+    kind: str, inputs: dict[str, str], options: dict[str, object], look: dict[str, object], hull: float | None
+) -> None:
+    base = project(kind, inputs, options, size=(150, 60), look=look)
+    placed = replace(base, widgets=tuple(replace(w, place=replace(w.place, offset=(20.0, 20.0))) for w in base.widgets))
+    bound = bind(replace(placed, reference=(200, 100)))
+    bound.raise_first()
+    tracks = over(bound, {"hull": [hull], "air": [80.0]})
+    shapes: list[Shape] = [GROUND, *(p.group for p in scene(tracks, 0, Screen(name="s", size=(200, 100))))]
+    mean, off = apart(shapes)
+    assert mean < 1.2  # a dimmed screen may be one step of 255 off everywhere, by rounding
+    assert off < 0.004
+    assert len(shapes) == 2
 
 
 @pytest.mark.parametrize("seconds", [0.0, 60.0, 112.0, 150.0, 152.0])

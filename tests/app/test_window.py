@@ -236,7 +236,8 @@ def test_a_variable_dropped_on_empty_screen_becomes_a_complete_bar_in_one_step(w
     center = window.desk.hud.to_view(chosen_rect(window)).center()
     area = window.desk.hud.picture_rect()
     assert (center.x() / area.width(), center.y() / area.height()) == pytest.approx((0.5, 0.3), abs=0.01)
-    QTest.mouseClick(window.desk.chooser.links[1], LEFT)
+    link = next(link for link in window.desk.chooser.links if link.text() == "counter")
+    QTest.mouseClick(link, LEFT)
     assert session.widget is not None
     assert session.widget.widget.kind == "counter"
     session.undo()

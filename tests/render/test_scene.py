@@ -87,7 +87,7 @@ def test_small_pictures_fill_their_box(demo: Path) -> None:
     bound = bind(load(demo)[0])
     tracks = Tracks(bound, open_trace(demo.parent / "traces/calm-dive.csv", bound.project.all_variables()))
     for widget in bound.widgets.values():
-        reach = bounds([widget_small(widget, tracks.state(widget, 600), 0.0, "—", 40.0, 16.0)])
+        reach = bounds([widget_small(widget, tracks.state(widget, 600), 0.0, bound, 40.0, 16.0)])
         if reach.width:
             assert max(reach.width / 40, reach.height / 16) == pytest.approx(1)
             assert reach.center == pytest.approx((20, 8))

@@ -8,8 +8,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import AvrinError, Derived, Group, Project, Widget, load, replace
-from avrin.trace import Value, open_trace
+from avrin.model import AvrinError, Derived, Group, Project, Roster, Variable, Widget, load, replace
+from avrin.trace import Event, Value, open_trace
 from avrin.widgets import KINDS, Tracks, bind, free_id, offers, placed_at, project_schema, seconds, track
 from strategies import identical
 from widget_helpers import VARIABLES, over, project
@@ -100,18 +100,34 @@ def test_groups_hide_and_fade_what_lies_in_them() -> None:
 def test_any_chunking_gives_identical_tracks(hull: list[float | None], cuts: list[int], kind: str) -> None:
     from avrin.rules import evaluate
 
+    bar = {"value": "hull", "full": "100", "caption": "{hull}"}
     inputs = {
-        "bar": {"value": "hull", "full": "100", "caption": "{hull}"},
-        "counter": {"value": "hull", "caption": "x"},
-    }
-    options = {"bar": {"trail": {"wait": 1.0, "rate": 0.07}}, "counter": {"roll": 2.5, "pattern": "0.0"}}
+        "bar": bar, "ring": bar, "pips": {"value": "hull", "full": "100"}, "counter": {"value": "hull", "caption": "x"},
+        "timer": {"value": "hull"}, "label": {"text": "{hull | 0.0}"}, "banner": {"when": "hull > 20", "title": "{hull}"},
+        "prompt": {"when": "hull < 25", "until": "hull > 90", "text": "{hull}"}, "button": {"enabled": "hull > 3"},
+    }  # fmt: skip
+    options: dict[str, object] = {
+        "bar": {"trail": {"wait": 1.0, "rate": 0.07}}, "counter": {"roll": 2.5, "pattern": "0.0"},
+        "prompt": {"after": 1, "at_least": 3, "rest": 2}, "pips": {"per_pip": 20, "parts": 4},
+        "table": {"roster": "crew", "columns": [{"text": "{crew[slot].scrap}"}], "sort_by": "crew[slot].scrap + hull"},
+        "feed": {"lines": {"hit": "{points} of {hull}"}, "keep": 2, "most": 2},
+    }  # fmt: skip
     bands = [{"name": "a", "when": "hull < 10"}, {"name": "b", "when": "held(hull < 25, 2s)"}]
-    if kind != "label":
+    if kind in ("bar", "ring", "pips", "counter", "timer"):
         bands.append({"name": "c", "below": "0.25", "back": "0.3"})
-    made = project(kind, inputs.get(kind, {"text": "{hull | 0.0}"}), options.get(kind), bands)
-    bound = bind(made)
+    made = replace(
+        project(kind, inputs.get(kind, {}), options.get(kind), bands),
+        rosters=(Roster(name="crew", slots=3, fields=(Variable(name="scrap", type="int"),)),),
+    )
+    bound = bind(made, seen={"hit": {"points": "number"}})
     bound.raise_first()
-    tracks = over(bound, {"hull": list(hull)})
+    columns: dict[str, list[Value]] = {
+        "hull": list(hull),
+        "crew[0].scrap": [5.0] * len(hull),
+        "crew[2].scrap": list(hull),
+    }
+    hits = [Event(float(i) - 0.5, "hit", {"points": float(i)}) for i in range(0, len(hull), 2)]
+    tracks = over(bound, columns, hits)
     steps = list(bound.widgets["w"].steps())
     whole = evaluate(steps, tracks.trace, bound.graph)
     for chunk in (1, sorted(set(cuts))):

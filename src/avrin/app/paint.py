@@ -10,8 +10,8 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
-from avrin.render import SANS, SANS_BOLD, bounds, face, shape
-from avrin.widgets import Box, Clip, Group, Path, Picture, Shape, TextRun
+from avrin.render import SANS, SANS_BOLD, bounds, face, nine_parts, picture_size, shape
+from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
 
@@ -36,6 +36,8 @@ def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
             _group(painter, item)
         elif isinstance(item, Path):
             _path(painter, item)
+        elif isinstance(item, NineSlice):
+            _nine(painter, item)
         else:
             _picture(painter, item)
 
@@ -201,15 +203,52 @@ def _drawn_line(
     return image, area.x(), area.y()
 
 
-@functools.lru_cache(maxsize=32)
-def _loaded(source: str, width: int, height: int) -> QImage:
-    return load_picture(source, QSize(width, height))
+@functools.lru_cache(maxsize=64)
+def _loaded(source: str, width: int, height: int, tint: str) -> QImage:
+    image = load_picture(source, QSize(width, height))
+    if tint and not image.isNull():
+        colour = _colour(tint)
+        painter = QPainter(image)
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Multiply)
+        painter.fillRect(image.rect(), QColor(colour.rgb()))
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
+        mask = load_picture(source, QSize(width, height))
+        painter.setOpacity(1.0)
+        painter.drawImage(0, 0, mask)
+        if colour.alpha() < 255:
+            painter.fillRect(image.rect(), QColor(0, 0, 0, colour.alpha()))
+        painter.end()
+    return image
 
 
 def _picture(painter: QPainter, picture: Picture) -> None:
     scale = painter.worldTransform().m11()
-    image = _loaded(picture.source, max(1, round(picture.width * scale)), max(1, round(picture.height * scale)))
-    painter.drawImage(QRectF(picture.x, picture.y, picture.width, picture.height), image)
+    width, height = (min(8192, max(1, round(side * scale))) for side in (picture.width, picture.height))
+    image = _loaded(picture.source, width, height, picture.tint)
+    where = QRectF(picture.x, picture.y, picture.width, picture.height)
+    if image.isNull():
+        _unreadable(painter, where)
+    else:
+        painter.drawImage(where, image)
+
+
+def _nine(painter: QPainter, nine: NineSlice) -> None:
+    size = picture_size(nine.source)
+    image = _loaded(nine.source, *size, "") if size is not None and max(size) <= 8192 else QImage()
+    if image.isNull():
+        _picture(painter, Picture(nine.x, nine.y, nine.width, nine.height, nine.source))
+        return
+    for target, source in nine_parts(nine, (image.width(), image.height())):
+        painter.drawImage(QRectF(*target), image, QRectF(*source))
+
+
+def _unreadable(painter: QPainter, where: QRectF) -> None:
+    """The mark of a picture that cannot be read: never nothing."""
+    painter.setPen(QPen(QColor("#ff6b78"), 2))
+    painter.setBrush(QColor(58, 16, 20, 192))
+    painter.drawRect(where)
+    painter.drawLine(where.topLeft(), where.bottomRight())
+    painter.drawLine(where.topRight(), where.bottomLeft())
 
 
 def _clip_path(clip: Clip) -> QPainterPath:

@@ -4,6 +4,7 @@ from avrin.render.bounds import bounds
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, shape
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
 from avrin.render.scene import Placed, drawn_widget, scene, widget_rect, widget_shapes, widget_small
+from avrin.render.slices import nine_parts, picture_size
 from avrin.render.svg import svg
 
 __all__ = [
@@ -20,6 +21,8 @@ __all__ = [
     "drawn_widget",
     "face",
     "font_file",
+    "nine_parts",
+    "picture_size",
     "placed",
     "safe_area",
     "scene",

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 
 from avrin.render.fonts import shape as shaped
 from avrin.render.layout import Rect
-from avrin.widgets import Box, Group, Path, Picture, Shape, TextRun
+from avrin.widgets import Box, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["bounds"]
 
@@ -23,7 +23,7 @@ def bounds(shapes: Iterable[Shape]) -> Rect:
 
 def _of(shape: Shape) -> Rect:
     match shape:
-        case Box() | Picture():
+        case Box() | Picture() | NineSlice():
             return Rect(shape.x, shape.y, shape.width, shape.height)
         case TextRun():
             width = shaped(shape.text, shape.size, shape.bold).width

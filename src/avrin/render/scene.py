@@ -39,11 +39,14 @@ def scene(tracks: Tracks, frame: int, screen: Screen) -> list[Placed]:
     return found
 
 
-def drawn_widget(widget: BoundWidget, state: State, clock: float, bound: Bound, screen: Screen) -> Placed:
-    """One widget on a screen, whatever its `visible` says."""
+def drawn_widget(
+    widget: BoundWidget, state: State, clock: float, bound: Bound, screen: Screen, hot: str = ""
+) -> Placed:
+    """One widget on a screen, whatever its `visible` says. hot: as in `Drawing`."""
     scale = screen_scale(bound.project, screen)
     rect = widget_rect(bound.project, widget.widget, screen)
-    inner = widget_shapes(widget, state, clock, bound.project.placeholder)
+    area = ((-rect.x) / scale, (-rect.y) / scale, screen.size[0] / scale, screen.size[1] / scale)
+    inner = widget_shapes(widget, state, clock, bound, area, hot)
     group = Group(inner.shapes, rect.x, rect.y, scale, inner.opacity, name=widget.widget.id)
     return Placed(widget.widget.id, rect, group)
 
@@ -53,11 +56,21 @@ def widget_rect(project: Project, widget: Widget, screen: Screen) -> Rect:
     return placed(widget.place, safe_area(screen), screen_scale(project, screen), _shift(project, widget))
 
 
-def widget_shapes(widget: BoundWidget, state: State, clock: float, placeholder: str) -> Group:
+def widget_shapes(
+    widget: BoundWidget,
+    state: State,
+    clock: float,
+    bound: Bound,
+    screen: tuple[float, float, float, float] | None = None,
+    hot: str = "",
+) -> Group:
     """One widget's shapes from its own upper left corner, in reference pixels, at its opacity."""
     look = widget.looks.get(str(state["band"] or ""), widget.looks[""])
     width, height = widget.widget.place.size
-    shapes = widget.kind.shapes(Drawing(state, width, height, widget.options, look, _MEASURE, placeholder))
+    placeholder, folder = bound.project.placeholder, bound.folder
+    shapes = widget.kind.shapes(
+        Drawing(state, width, height, widget.options, look, _MEASURE, placeholder, clock, folder, screen, hot)
+    )
     opacity = _opacity(state)
     period = seconds(look.flash)
     if period and clock % period >= period / 2:
@@ -65,16 +78,14 @@ def widget_shapes(widget: BoundWidget, state: State, clock: float, placeholder: 
     return Group(shapes, opacity=opacity, name=widget.widget.id)
 
 
-def widget_small(
-    widget: BoundWidget, state: State, clock: float, placeholder: str, width: float, height: float
-) -> Group:
+def widget_small(widget: BoundWidget, state: State, clock: float, bound: Bound, width: float, height: float) -> Group:
     """A widget drawn to fill a small box of width × height, without its caption, centred on the box."""
     bare = {**state, "caption": ""}
     if widget.kind.thumb is not None:
         wide, high = widget.kind.thumb
         own = widget.widget
         widget = replace(widget, widget=with_field(own, place=with_field(own.place, size=(wide, high))))
-    group = widget_shapes(widget, bare, clock, placeholder)
+    group = widget_shapes(widget, bare, clock, bound)
     reach = bounds(group.shapes)
     if not reach.width or not reach.height:
         return group

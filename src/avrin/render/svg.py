@@ -8,7 +8,8 @@ from html import escape
 from pathlib import Path as FilePath
 
 from avrin.render.fonts import SANS, SANS_BOLD, face, shape
-from avrin.widgets import Box, Clip, Group, Path, Picture, Shape, TextRun
+from avrin.render.slices import nine_parts, picture_size
+from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["svg"]
 
@@ -45,6 +46,8 @@ class _Writer:
                 return self._text(shape_)
             case Picture():
                 return self._picture(shape_)
+            case NineSlice():
+                return self._nine(shape_)
             case Group():
                 return self._group(shape_)
 
@@ -90,11 +93,35 @@ class _Writer:
         return self._glyphs[key]
 
     def _picture(self, picture: Picture) -> str:
-        path = FilePath(picture.source)
-        data = base64.b64encode(path.read_bytes()).decode()
-        media = MEDIA.get(path.suffix.lower(), "application/octet-stream")
         where = _rect(picture.x, picture.y, picture.width, picture.height, 0)
-        return f'<image{where} preserveAspectRatio="none" href="data:{media};base64,{data}"/>\n'
+        tint = f' filter="url(#{self._tint(picture.tint)})"' if picture.tint else ""
+        return f'<image{where}{tint} preserveAspectRatio="none" href="{_data(picture.source)}"/>\n'
+
+    def _tint(self, colour: str) -> str:
+        """A filter that multiplies colours."""
+        ident = f"t{colour[1:]}"
+        r, g, b = (int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
+        a = int(colour[7:9], 16) / 255 if len(colour) == 9 else 1.0
+        rows = f"{_n(r)} 0 0 0 0 0 {_n(g)} 0 0 0 0 0 {_n(b)} 0 0 0 0 0 {_n(a)} 0"
+        made = (
+            f'<filter id="{ident}" x="0" y="0" width="1" height="1" color-interpolation-filters="sRGB">'
+            f'<feColorMatrix values="{rows}"/></filter>\n'
+        )
+        if made not in self.defs:
+            self.defs.append(made)
+        return ident
+
+    def _nine(self, nine: NineSlice) -> str:
+        data = _data(nine.source)
+        size = picture_size(nine.source)
+        if size is None:
+            return self._picture(Picture(nine.x, nine.y, nine.width, nine.height, nine.source))
+        parts = []
+        for (x, y, w, h), (sx, sy, sw, sh) in nine_parts(nine, size):
+            box = f'viewBox="{_n(sx)} {_n(sy)} {_n(sw)} {_n(sh)}" preserveAspectRatio="none"'
+            image = f'<image width="{_n(size[0])}" height="{_n(size[1])}" href="{data}"/>'
+            parts.append(f"<svg{_rect(x, y, w, h, 0)} {box}>{image}</svg>\n")
+        return "".join(parts)
 
     def _group(self, group: Group) -> str:
         attributes = ""
@@ -114,6 +141,13 @@ class _Writer:
         where = _rect(clip.x, clip.y, clip.width, clip.height, clip.radius)
         self.defs.append(f'<clipPath id="{ident}"><rect{where}/></clipPath>\n')
         return ident
+
+
+def _data(source: str) -> str:
+    """A picture file as a data URI; nothing outside is ever referred to."""
+    path = FilePath(source)
+    media = MEDIA.get(path.suffix.lower(), "application/octet-stream")
+    return f"data:{media};base64,{base64.b64encode(path.read_bytes()).decode()}"
 
 
 def _rect(x: float, y: float, width: float, height: float, radius: float) -> str:

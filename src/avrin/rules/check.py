@@ -68,17 +68,24 @@ class Scope:
         self._derived = dict(derived or {})
         self.events: Events = dict(events or {})
         self._slot: int | None = None
+        self._aliases: dict[str, tuple[str, ColumnKind]] = {}
         self._known: dict[str, Step | RuleError] = {}
         self._open: list[str] = []
 
     def names(self) -> list[str]:
         """All names a rule may use, variables first."""
-        return [*self._variables, *self._derived, *BUILT_IN]
+        return [*self._aliases, *self._variables, *self._derived, *BUILT_IN]
 
     def knowing(self, more: Mapping[str, ColumnKind]) -> Scope:
         """The same scope with further variables, whose names give way to those known already."""
         kinds = {**more, **self._variables}
         return Scope(kinds, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder)
+
+    def calling(self, names: Mapping[str, tuple[str, ColumnKind]]) -> Scope:
+        """The same scope in which some names stand for columns of other names, and go before all known ones."""
+        made = self.knowing({})
+        made._aliases = dict(names)
+        return made
 
     def derived(self, name: str) -> Step:
         """A derived value's step. Raises RuleError as `rule`, and for a cycle."""
@@ -196,6 +203,8 @@ class Scope:
             if name == "slot":
                 return self.graph.constant(float(self._slot), "number")
             name = name.replace("[slot]", f"[{self._slot}]")
+        if name in self._aliases:
+            return self.graph.column(*self._aliases[name])
         if name in self._variables:
             return self.graph.column(name, self._variables[name])
         if name in self._derived:

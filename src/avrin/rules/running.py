@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from avrin.rules.scan import CHUNK, Scan, coded, cuts
+from avrin.rules.scan import CHUNK, Scan, coded, cuts, happened
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Step
 from avrin.trace import Array, Trace
 
@@ -36,7 +36,7 @@ class Running:
         columns = {step.params[0]: coded(step, trace, self._graph) for step in self._columns}
         for start, end, first, began, run in cuts(trace, CHUNK, self.frames):
             cut = {name: column[start:end] for name, column in columns.items()}
-            chunk = Chunk(trace.t[start:end], first, began, run, cut, self._graph.words)
+            chunk = Chunk(trace.t[start:end], first, began, run, cut, self._graph.words, happened(trace, start, end))
             self._scan.feed(chunk, {step: array[start:end] for step, array in self._values.items()}, {})
         self.frames = len(trace)
 

@@ -19,7 +19,7 @@ import numpy as np
 
 from avrin.rules.operators import absent
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Kernel, Step
-from avrin.trace import MISSING, NO_TEXT, TRUE, Array, Column, ColumnKind, Trace, Value
+from avrin.trace import MISSING, NO_TEXT, TRUE, Array, Column, ColumnKind, Event, Trace, Value
 
 if TYPE_CHECKING:
     from concurrent.futures import ThreadPoolExecutor
@@ -177,7 +177,7 @@ def evaluate(
         for start, end, first, began, run in pieces:
             cut = {k: v[start:end] for k, v in columns.items()}
             scan.feed(
-                Chunk(trace.t[start:end], first, began, run, cut, graph.words),
+                Chunk(trace.t[start:end], first, began, run, cut, graph.words, happened(trace, start, end)),
                 {step: array[start:end] for step, array in mine.items()},
                 {step: array[start:end] for step, array in kept.items()},
             )
@@ -244,6 +244,15 @@ def cuts(trace: Trace, chunk: int | Sequence[int], after: int = 0) -> Iterator[t
         edges = [start, *marks, end]
         for a, b in pairwise(edges):
             yield a, b, a == began, float(trace.t[began]), run
+
+
+def happened(trace: Trace, start: int, end: int) -> list[tuple[int, Event]]:
+    """Events of the frames from `start` to before `end`, each with its frame counted from `start`."""
+    if not trace.events:
+        return []
+    frames, events = trace.events_by_frame
+    first, last = np.searchsorted(frames, [start, end]).tolist()
+    return [(int(frames[i]) - start, events[i]) for i in range(first, last)]
 
 
 def _is_complete(step: Step, trace: Trace) -> bool:

@@ -15,7 +15,7 @@ from typing import Any
 
 import numpy as np
 
-from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, FloatArray, Value
+from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, Event, FloatArray, Value
 
 __all__ = ["DTYPES", "Chunk", "Graph", "Op", "Step", "Words", "run_once"]
 
@@ -63,7 +63,7 @@ class Chunk:
     """A stretch of frames of one run.
 
     t: seconds, shape (n,). first: whether the run begins here. began: the run's first time. run: its number, from 1.
-    columns: by name, in the graph's codes, each of shape (n,).
+    columns: by name, in the graph's codes, each of shape (n,). events: what happened, each with its frame in this chunk.
     """
 
     t: FloatArray
@@ -72,6 +72,7 @@ class Chunk:
     run: int
     columns: dict[str, Array]
     words: Words
+    events: Sequence[tuple[int, Event]] = ()
 
     @property
     def frames(self) -> int:

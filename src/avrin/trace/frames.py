@@ -198,6 +198,14 @@ class Trace:
         return at
 
     @cached_property
+    def events_by_frame(self) -> tuple[NDArray[np.int64], list[Event]]:
+        """The frames of events that show, rising, and the events."""
+        at = self.event_frames
+        shown = np.flatnonzero(at >= 0)
+        order = shown[np.argsort(at[shown], kind="stable")]
+        return at[order], [self.events[i] for i in order.tolist()]
+
+    @cached_property
     def _event_columns(self) -> dict[str, Column]:
         """For each event a column that counts it on each frame; for each argument one with that of the frame's latest."""
         found: dict[str, Column] = {}

@@ -9,7 +9,7 @@ from avrin.widgets.offers import free_id, offers, placed_at
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
 from avrin.widgets.schema import project_schema
-from avrin.widgets.shapes import Align, Box, Clip, Group, Measure, Path, Picture, Shape, TextRun, hatched
+from avrin.widgets.shapes import Align, Box, Clip, Group, Measure, NineSlice, Path, Picture, Shape, TextRun, hatched
 from avrin.widgets.tracks import Tracks, changes, new_steps, track
 
 __all__ = [
@@ -30,6 +30,7 @@ __all__ = [
     "Live",
     "Look",
     "Measure",
+    "NineSlice",
     "Path",
     "Picture",
     "RulePlace",

@@ -8,16 +8,17 @@ from __future__ import annotations
 import functools
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from pathlib import Path
 from typing import Any
 
 from msgspec.structs import fields
 
-from avrin.model import Action, AvrinError, Band, Group, Project, Widget, nearest
+from avrin.model import Action, AvrinError, Band, Group, Project, Roster, VariableType, Widget, nearest
 from avrin.rules import AND, Events, Graph, Scope, Step
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind
 from avrin.widgets.bands import band_step, matches, settled
-from avrin.widgets.kind import Input, Kind, Wired, Wiring
+from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
 from avrin.widgets.look import Look, convert, looks
 from avrin.widgets.places import RulePlace, said
 from avrin.widgets.registry import KINDS
@@ -52,7 +53,7 @@ class BoundWidget:
 class Bound:
     """A checked project. errors and warnings: by place, in the order of the file.
 
-    actions: what each sets, by its label: a variable's name and the step of its new value.
+    actions: what each sets, by its label: a variable's name and the step of its new value. folder: where assets lie.
     """
 
     project: Project
@@ -62,6 +63,7 @@ class Bound:
     actions: Mapping[str, tuple[tuple[str, Step], ...]] = field(default_factory=dict)
     errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
     warnings: tuple[str, ...] = ()
+    folder: Path = Path()
 
     def raise_first(self) -> None:
         """Raise the first error, told with its place."""
@@ -69,12 +71,12 @@ class Bound:
             raise error.within(*said(place))
 
 
-def bind(project: Project, earlier: Bound | None = None, seen: Events | None = None) -> Bound:
+def bind(project: Project, earlier: Bound | None = None, seen: Events | None = None, folder: Path = Path()) -> Bound:
     """Check all rules of a project and make its widgets' steps.
 
     earlier: the same project a moment ago: steps that did not change are the same objects again, and so are widgets,
     as long as nothing changed that all rules stand on.
-    seen: events of a recording, which rules may name as well as the declared ones.
+    seen: events of a recording, which rules may name as well as the declared ones. folder: where assets lie.
     """
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
@@ -88,7 +90,7 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
         binder.attempt(("derived", name), lambda name=name: scope.derived(name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
     actions = {action.label: binder.action(action, kinds) for action in project.actions}
-    return Bound(project, scope.graph, scope, widgets, actions, binder.errors, tuple(binder.warnings))
+    return Bound(project, scope.graph, scope, widgets, actions, binder.errors, tuple(binder.warnings), folder)
 
 
 def _foundation(bound: Bound) -> tuple[object, ...]:
@@ -97,6 +99,53 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
     return kinds, derived, bound.scope.events, project.placeholder, project.groups
+
+
+class _Compiler:
+    """Makes steps of rules that stand in one widget's options (`avrin.widgets.kind.Compiler`)."""
+
+    def __init__(self, binder: _Binder, widget: Widget, kind: Kind) -> None:
+        self._binder = binder
+        self._widget = widget
+        self._kind = kind
+        self.rosters: Mapping[str, Roster] = {roster.name: roster for roster in binder.project.rosters}
+        self.events = binder.scope.events
+        named = binder.project.all_variables()
+        self.variables: Mapping[str, VariableType] = {name: variable.type for name, variable in named.items()}
+
+    def rule(self, where: str, text: str, kind: ColumnKind, *, slot: int | None = None) -> Step:
+        scope = self._binder.scope
+        return self._at(where, lambda: scope.rule(text, kind), kind, slot)
+
+    def template(
+        self,
+        where: str,
+        text: str,
+        *,
+        slot: int | None = None,
+        names: Mapping[str, tuple[str, ColumnKind]] | None = None,
+    ) -> Step:
+        scope = self._binder.scope.calling(names) if names else self._binder.scope
+        return self._at(where, lambda: scope.template(text), "text", slot)
+
+    def _at(self, where: str, make: Any, kind: ColumnKind, slot: int | None) -> Step:
+        place = ("widget", self._widget.id, "options", where)
+        if slot is None:
+            return self._binder.attempt(place, make, kind)
+        with self._binder.scope.at_slot(slot):
+            return self._binder.attempt(place, make, kind)
+
+    def wrong(self, where: str, problem: str, advice: str = "") -> None:
+        self._binder.errors["widget", self._widget.id, "options", where] = AvrinError(problem, advice=advice)
+
+    def peers(self) -> list[Peer]:
+        binder = self._binder
+        found = []
+        for widget in binder.project.widgets:
+            if widget.kind == self._widget.kind:
+                options, _ = binder.fields(widget, self._kind)
+                found.append(Peer(widget.id, options, binder.inputs(widget, self._kind)))
+        return found
 
 
 @functools.cache
@@ -131,7 +180,8 @@ class _Binder:
     def widget(self, widget: Widget) -> BoundWidget | None:
         """One widget; None for an unknown kind."""
         known = self.earlier.widgets.get(widget.id) if self.earlier is not None else None
-        if self.earlier is not None and known is not None and known.widget is widget:
+        same = known is not None and known.widget is widget and not KINDS[widget.kind].social
+        if self.earlier is not None and known is not None and same:
             mine = {place: error for place, error in self.earlier.errors.items() if place[:2] == ("widget", widget.id)}
             self.errors.update(mine)
             self.warnings += [text for text in self.earlier.warnings if text.startswith(f"widget '{widget.id}', ")]
@@ -144,11 +194,15 @@ class _Binder:
                 advice="" if close else f"There are {', '.join(KINDS)}",
             )
             return None
-        options, widget_looks = self._fields(widget, kind)
-        inputs = self._inputs(widget, kind)
+        options, widget_looks = self.fields(widget, kind)
+        inputs = self.inputs(widget, kind)
         graph = self.scope.graph
-        wired = self._wired(widget, kind, Wiring(graph, inputs, options, self.project.placeholder))
+        compiler = _Compiler(self, widget, kind)
+        wiring = Wiring(widget.id, graph, inputs, options, self.project.placeholder, compiler)
+        wired = self._wired(widget, kind, wiring)
         visible = settled(graph, inputs["visible"])
+        if wired.shows is not None:
+            visible = graph.add(AND, (visible, settled(graph, wired.shows)), "flag")
         opacity = inputs["opacity"]
         for group in self._enclosing(widget.group):
             place = ("group", group.id)
@@ -161,7 +215,9 @@ class _Binder:
             parts = self._band(widget, band, wired.level)
             thresholds[band.name] = (parts.get("below") or parts.get("above"), parts.get("back"))
             found.append((band.name, matches(graph, wired.level, **parts)))
-        columns = {"visible": visible, "band": band_step(graph, found), **wired.columns}
+        named = band_step(graph, found)
+        later = {name: make(named) for name, make in wired.after_band.items()}
+        columns = {"visible": visible, "band": named, **wired.columns, **later}
         drawn = {"opacity": opacity, **wired.drawn}
         return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds)
 
@@ -200,7 +256,8 @@ class _Binder:
             ident = found[-1].group
         return found
 
-    def _fields(self, widget: Widget, kind: Kind) -> tuple[Any, Mapping[str, Look]]:
+    def fields(self, widget: Widget, kind: Kind) -> tuple[Any, Mapping[str, Look]]:
+        """A widget's options, and its look in each band."""
         options: Any = kind.options()
         found: Mapping[str, Look] = dict.fromkeys(["", *(band.name for band in widget.bands)], kind.look())
         try:
@@ -213,12 +270,14 @@ class _Binder:
             self.errors["widget", widget.id, "look"] = error
         for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):
             names = _field_names(known) | ({"bands"} if what == "look" else set())
-            self.warnings += [
+            told = [
                 f"widget '{widget.id}', {what}, {name}: unknown key, kept as it is" for name in raw if name not in names
             ]
+            self.warnings += [text for text in told if text not in self.warnings]
         return options, found
 
-    def _inputs(self, widget: Widget, kind: Kind) -> dict[str, Step]:
+    def inputs(self, widget: Widget, kind: Kind) -> dict[str, Step]:
+        """A step for each of a widget's inputs that has a rule or a default."""
         known = {i.name: i for i in kind.all_inputs()}
         for name in widget.inputs:
             if name not in known:

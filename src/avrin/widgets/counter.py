@@ -14,7 +14,7 @@ from avrin.widgets.look import CRITICAL, LOW, Look, Size
 from avrin.widgets.motion import roll
 from avrin.widgets.shapes import Align, Shape, TextRun, hatched
 
-__all__ = ["KIND"]
+__all__ = ["KIND", "CounterLook", "figures"]
 
 CAPTION_LEADING = 1.3  # of the caption's size: from the number's line to the caption's
 
@@ -46,6 +46,11 @@ def wire(w: Wiring) -> Wired:
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
     """The number, and under it the caption."""
+    return figures(d, missing=d.state["shown"] is None)
+
+
+def figures(d: Drawing, *, missing: bool) -> tuple[Shape, ...]:
+    """A text in large figures with a caption under it; hatched where there is none."""
     look: CounterLook = d.look
     caption, text = str(d.state.get("caption") or ""), str(d.state["text"] or "")
     cap = d.measure.cap_height(look.text_size, look.bold)
@@ -53,7 +58,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     base = (d.height - below + cap) / 2
     x = {"left": 0.0, "center": d.width / 2, "right": d.width}[look.align]
     drawn: list[Shape] = []
-    if d.state["shown"] is None:
+    if missing:
         wide = max(d.measure.width(text, look.text_size, look.bold) * 1.6, cap)
         left = x - wide * {"left": 0.0, "center": 0.5, "right": 1.0}[look.align]
         drawn.append(hatched(left, base - cap * 1.15, wide, cap * 1.3))

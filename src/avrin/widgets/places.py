@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Any
 
 from avrin.model import Derived, Project, replace
 from avrin.widgets.registry import KINDS
@@ -46,6 +47,8 @@ def rule_at(project: Project, place: RulePlace) -> str:
         case ("widget", ident, "bands", band, field):
             found = next((b for b in project.widget(ident).bands if b.name == band), None)
             return str(getattr(found, field)) if found is not None else ""
+        case ("widget", ident, "options", path):
+            return str(_inside(project.widget(ident).options, path.split(".")) or "")
         case ("group", ident, field):
             return next((str(getattr(g, field)) for g in project.groups if g.id == ident), "")
         case ("action", label, number):
@@ -73,6 +76,10 @@ def with_rule(project: Project, place: RulePlace, text: str) -> Project:
             widget = project.widget(ident)
             bands = tuple(replace(b, **{field: text}) if b.name == band else b for b in widget.bands)
             return project.with_widget(replace(widget, bands=bands))
+        case ("widget", ident, "options", path):
+            widget = project.widget(ident)
+            changed_options = _changed(widget.options, path.split("."), text)
+            return project.with_widget(replace(widget, options=changed_options))
         case ("group", ident, field):
             groups = tuple(replace(g, **{field: text}) if g.id == ident else g for g in project.groups)
             return replace(project, groups=groups)
@@ -85,6 +92,30 @@ def with_rule(project: Project, place: RulePlace, text: str) -> Project:
     raise KeyError(place)
 
 
+def _inside(value: Any, path: list[str]) -> Any:
+    """What lies at a path of keys and positions; None where there is nothing."""
+    for part in path:
+        if isinstance(value, Mapping):
+            value = value.get(part)
+        elif isinstance(value, Sequence) and not isinstance(value, str) and part.isdecimal() and int(part) < len(value):
+            value = value[int(part)]
+        else:
+            return None
+    return value
+
+
+def _changed(value: Any, path: list[str], text: str) -> Any:
+    """The same value with another text at a path."""
+    if not path:
+        return text
+    first, *rest = path
+    if isinstance(value, Mapping):
+        return {**value, first: _changed(value.get(first), rest, text)}
+    if isinstance(value, Sequence) and not isinstance(value, str):
+        return [_changed(part, rest, text) if i == int(first) else part for i, part in enumerate(value)]
+    return {first: _changed(None, rest, text)}
+
+
 def rule_places(project: Project) -> Iterator[RulePlace]:
     """Every place of a project at which a rule or a text with values stands."""
     yield from (("derived", derived.name) for derived in project.derived)
@@ -95,13 +126,20 @@ def rule_places(project: Project) -> Iterator[RulePlace]:
         for band in widget.bands:
             fields = [field for field in ("below", "above", "when", "back") if getattr(band, field)]
             yield from (("widget", widget.id, "bands", band.name, field) for field in fields)
+        kind = KINDS.get(widget.kind)
+        if kind is not None:
+            yield from (("widget", widget.id, "options", path) for path, _ in kind.rules(widget.options))
     for action in project.actions:
         yield from (("action", action.label, str(i)) for i in range(len(action.does)))
 
 
 def is_template(project: Project, place: RulePlace) -> bool:
     """Whether what stands at a place is a text with values, and no rule."""
-    if place[0] != "widget" or place[2] != "inputs":
+    if place[0] != "widget":
         return False
-    kind = KINDS.get(project.widget(place[1]).kind)
-    return kind is not None and any(i.name == place[3] and i.kind == "template" for i in kind.all_inputs())
+    widget = project.widget(place[1])
+    kind = KINDS.get(widget.kind)
+    if place[2] == "options":
+        return kind is not None and (place[3], True) in kind.rules(widget.options)
+    is_input = place[2] == "inputs" and kind is not None
+    return is_input and any(i.name == place[3] and i.kind == "template" for i in kind.all_inputs())  # type: ignore[union-attr]

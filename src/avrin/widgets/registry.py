@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from avrin.widgets import bar, counter, label
+from avrin.widgets import banner, bar, button, counter, feed, label, panel, picture, pips, prompt, ring, table, timer
 from avrin.widgets.kind import Kind
 
 __all__ = ["KINDS"]
 
-KINDS: dict[str, Kind] = {module.KIND.name: module.KIND for module in (bar, counter, label)}
+KINDS: dict[str, Kind] = {
+    module.KIND.name: module.KIND
+    for module in (bar, ring, pips, counter, label, timer, prompt, feed, table, banner, picture, panel, button)
+}

@@ -10,7 +10,7 @@ from typing import Literal, Protocol
 
 from msgspec import Struct
 
-__all__ = ["Align", "Box", "Clip", "Group", "Measure", "Path", "Picture", "Shape", "TextRun", "hatched"]
+__all__ = ["Align", "Box", "Clip", "Group", "Measure", "NineSlice", "Path", "Picture", "Shape", "TextRun", "hatched"]
 
 Align = Literal["left", "center", "right"]
 
@@ -50,13 +50,25 @@ class TextRun(Struct, frozen=True, tag=True):
 
 
 class Picture(Struct, frozen=True, tag=True):
-    """A picture file, stretched to the rectangle."""
+    """A picture file, stretched to the rectangle. tint: what its colours are multiplied by, "" for nothing."""
 
     x: float
     y: float
     width: float
     height: float
     source: str
+    tint: str = ""
+
+
+class NineSlice(Struct, frozen=True, tag=True):
+    """A picture file in a rectangle: its corners keep their size, `border` of its own pixels; the rest is stretched."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    source: str
+    border: float
 
 
 class Clip(Struct, frozen=True, tag=True):
@@ -81,7 +93,7 @@ class Group(Struct, frozen=True, tag=True):
     name: str = ""
 
 
-Shape = Box | Path | TextRun | Picture | Group
+Shape = Box | Path | TextRun | Picture | NineSlice | Group
 
 
 class Measure(Protocol):

@@ -147,7 +147,7 @@ class LadderStrip(QWidget):
         painter.drawRoundedRect(box, 4, 4)
         if rung.state["visible"]:
             wide, high = box.width() - 8, box.height() - 16
-            small = widget_small(widget, rung.state, 0.0, self.session.project.placeholder, wide, high)
+            small = widget_small(widget, rung.state, 0.0, self.session.bound, wide, high)
             painter.save()
             painter.setClipRect(box)
             painter.translate(box.x() + 4, box.y() + 8)

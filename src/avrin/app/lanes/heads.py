@@ -179,7 +179,7 @@ class HeadPainter:
         if not state["visible"]:
             return "hidden"
         clock = float(self.session.trace.t[self.session.frame])
-        small = widget_small(widget, state, clock, self.session.project.placeholder, THUMB[0] - 8, THUMB[1] - 6)
+        small = widget_small(widget, state, clock, self.session.bound, THUMB[0] - 8, THUMB[1] - 6)
         painter.save()
         painter.setClipRect(box)
         painter.translate(box.x() + 4, box.y() + 3)

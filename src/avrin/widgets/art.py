@@ -1,0 +1,57 @@
+"""Assets: icons of our own by name, pictures in the project's folder by path. What is not there draws a clear mark."""
+
+from __future__ import annotations
+
+import functools
+from pathlib import Path
+from typing import Annotated
+
+from msgspec import Meta
+
+from avrin.model import AvrinError, inside
+from avrin.widgets.icons import ICONS, icon
+from avrin.widgets.shapes import Box, Picture, Shape, TextRun
+from avrin.widgets.shapes import Path as Lines
+
+__all__ = ["Asset", "art", "found", "icon_name"]
+
+Asset = Annotated[str, Meta(max_length=400, description="an icon's name or a picture's path")]
+
+
+def icon_name(asset: str) -> str | None:
+    """The icon an asset names, None where it names a file."""
+    return asset if asset in ICONS else None
+
+
+def found(asset: str, folder: Path) -> Path | None:
+    """The file of an asset, None where there is none (or it lies outside the project's folder)."""
+    try:
+        path = inside(folder, asset)
+    except AvrinError:
+        return None
+    return path if _is_file(str(path)) else None
+
+
+@functools.lru_cache(maxsize=512)
+def _is_file(path: str) -> bool:
+    return Path(path).is_file()
+
+
+def art(asset: str, folder: Path, x: float, y: float, width: float, height: float, tint: str = "") -> tuple[Shape, ...]:
+    """An asset in a box. tint: the colour of an icon, or what a picture is multiplied by."""
+    if not asset:
+        return ()
+    if asset in ICONS:
+        side = min(width, height)
+        return (icon(asset, x + (width - side) / 2, y + (height - side) / 2, side, side, tint or "#ffffff"),)
+    path = found(asset, folder)
+    if path is not None:
+        return (Picture(x, y, width, height, str(path), tint),)
+    size = max(8.0, min(width, height) * 0.16)
+    cross = (("M", x, y), ("L", x + width, y + height), ("M", x + width, y), ("L", x, y + height))
+    name = asset.rsplit("/", 1)[-1]
+    return (
+        Box(x, y, width, height, "#3a1014c0", 0, "#ff6b78", 2),
+        Lines(cross, edge="#ff6b78", edge_width=2),
+        TextRun(x + width / 2, y + height / 2 + size * 0.35, f"no {name}", size, "#ffffff", False, "center"),
+    )

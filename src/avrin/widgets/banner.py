@@ -1,0 +1,78 @@
+"""The banner: a large text over everything, for winning, losing and the like."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from msgspec import Meta, Struct
+
+from avrin.model import Place, Project, Variable, Widget
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.shapes import Box, Shape, TextRun
+
+__all__ = ["KIND"]
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """dim: how dark the screen behind becomes, 0–1."""
+
+    dim: Annotated[float, Meta(ge=0, le=1)] = 0.5
+
+
+class BannerLook(Look, frozen=True, kw_only=True):
+    """back: the plate behind the texts. note_size: pixels of the smaller text."""
+
+    text_size: Size = 96.0
+    bold: bool = True
+    note_size: Size = 32.0
+    back: Colour = ""
+    radius: Size = 12.0
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: title. It shows while `when` is true."""
+    title = w.get("title") or w.graph.constant("", "text")
+    note = w.get("note") or w.graph.constant("", "text")
+    return Wired({"title": title}, drawn={"note": note}, shows=w["when"])
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The dimmed screen, the plate, the title, the note."""
+    look: BannerLook = d.look
+    drawn: list[Shape] = []
+    if d.screen is not None and d.options.dim:
+        drawn.append(Box(*d.screen, f"#000000{round(d.options.dim * 255):02x}"))
+    if look.back:
+        drawn.append(Box(0, 0, d.width, d.height, look.back, look.radius))
+    title, note = str(d.state["title"] or ""), str(d.state["note"] or "")
+    below = look.note_size * 1.5 if note else 0.0
+    base = (d.height - below + d.measure.cap_height(look.text_size, look.bold)) / 2
+    drawn.append(TextRun(d.width / 2, base, title, look.text_size, look.text, look.bold, "center"))
+    if note:
+        drawn.append(TextRun(d.width / 2, base + below, note, look.note_size, look.text, False, "center"))
+    return tuple(drawn)
+
+
+def offer(variable: Variable, project: Project) -> Widget | None:
+    """A banner for a condition."""
+    if variable.type != "bool":
+        return None
+    width, height = project.reference
+    return Widget(
+        id=f"{plain_id(variable.name)}_banner", kind="banner",
+        inputs={"when": variable.name, "title": plain_title(variable.name)},
+        place=Place(size=(width * 0.6, height * 0.18)),
+    )  # fmt: skip
+
+
+KIND = Kind(
+    name="banner",
+    help="A large text over everything: won, lost, paused.",
+    inputs=(
+        Input("when", "flag", "While this is true it shows.", "false", needed=True),
+        Input("title", "template", "What it says.", needed=True),
+        Input("note", "template", "A smaller line below."),
+    ),
+    options=Options, look=BannerLook, wire=wire, shapes=shapes, offer=offer, thumb=(900.0, 160.0),
+)  # fmt: skip

@@ -1,0 +1,106 @@
+"""The button: something to press, which sets variables when the game is driven by hand."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from typing import Annotated, Any
+
+from msgspec import Meta, Struct
+
+from avrin.rules import Step
+from avrin.trace import KIND_OF
+from avrin.widgets.art import Asset, art
+from avrin.widgets.bands import settled
+from avrin.widgets.icons import key_cap
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, no_offer
+from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.shapes import Box, Shape, TextRun
+
+__all__ = ["KIND"]
+
+
+class Does(Struct, frozen=True, kw_only=True):
+    """One change: set a variable to what a rule gives."""
+
+    set: str
+    to: str
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """key: what it can be pressed with. assets: pictures for idle, hover, held and off. does: what a press sets."""
+
+    key: Annotated[str, Meta(max_length=20)] = ""
+    assets: dict[str, Asset] = {}
+    does: tuple[Does, ...] = ()
+
+
+class ButtonLook(Look, frozen=True, kw_only=True):
+    """back, hover, held, off: the plate in each state."""
+
+    text_size: Size = 28.0
+    bold: bool = True
+    back: Colour = "#1e6b68"
+    hover: Colour = "#2a8480"
+    held: Colour = "#155451"
+    off: Colour = "#40505460"
+    edge: Colour = "#dfe9e4"
+    edge_width: Size = 2.0
+    radius: Size = 10.0
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: enabled."""
+    presses: dict[str, Step] = {}
+    variables = w.compile.variables
+    for number, change in enumerate(w.options.does):
+        kind = variables.get(change.set)
+        if kind is None:
+            w.compile.wrong(f"does.{number}.set", f"no variable '{change.set}' to set")
+            continue
+        presses[f"press.{change.set}"] = w.compile.rule(f"does.{number}.to", change.to, KIND_OF[kind])
+    label = w.get("label") or w.graph.constant("", "text")
+    return Wired({"enabled": settled(w.graph, w["enabled"])}, drawn={"label": label, **presses})
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The plate or its picture, the key's cap, the label."""
+    look: ButtonLook = d.look
+    way = "off" if not d.state["enabled"] else d.hot or "idle"
+    asset = d.options.assets.get(way) or (d.options.assets.get("idle", "") if way != "off" else "")
+    if asset:
+        drawn = list(art(asset, d.folder, 0, 0, d.width, d.height))
+    else:
+        back = {"idle": look.back, "hover": look.hover, "held": look.held, "off": look.off}[way]
+        drawn = [Box(0, 0, d.width, d.height, back, look.radius, look.edge, look.edge_width)]
+    text, key = str(d.state["label"] or ""), d.options.key
+    cap = d.measure.cap_height(look.text_size, look.bold)
+    base = (d.height + cap) / 2
+    fill = look.text if way != "off" else look.text[:7] + "80"
+    tall = cap * 1.8
+    wide = max(tall, d.measure.width(key, look.text_size * 0.8, True) + tall * 0.7) if key else 0.0
+    length = d.measure.width(text, look.text_size, look.bold)
+    x = (d.width - wide - length - (cap if key and text else 0)) / 2
+    if key:
+        drawn.append(key_cap(x, (d.height - tall) / 2, tall, wide, "#10222b", fill))
+        drawn.append(TextRun(x + wide / 2, base - cap * 0.1, key, look.text_size * 0.8, fill, True, "center"))
+        x += wide + cap
+    if text:
+        drawn.append(TextRun(x, base, text, look.text_size, fill, look.bold))
+    return tuple(drawn)
+
+
+def rules(options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
+    """Where rules stand: what a press sets."""
+    does = options.get("does", ())
+    return [(f"does.{i}.to", False) for i, one in enumerate(does) if isinstance(one, Mapping) and "to" in one]
+
+
+KIND = Kind(
+    name="button",
+    help="Something to press; when driving by hand, a press sets variables.",
+    inputs=(
+        Input("enabled", "flag", "Whether it can be pressed; missing counts as no.", "true"),
+        Input("label", "template", "What it says."),
+    ),
+    options=Options, look=ButtonLook, wire=wire, shapes=shapes, offer=no_offer, rules=rules,
+)  # fmt: skip

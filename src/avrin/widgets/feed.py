@@ -1,0 +1,161 @@
+"""The feed: what just happened, line by line, each for a while."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from msgspec import Meta, Struct
+
+from avrin.rules import Chunk, Op, Scan, Step
+from avrin.trace import NO_TEXT, Array, Column, event_column
+from avrin.widgets.kind import Drawing, Kind, Wired, Wiring, no_offer
+from avrin.widgets.look import Look
+from avrin.widgets.shapes import Align, Group, Shape, TextRun
+
+__all__ = ["KIND"]
+
+LINE, PART = "\x1e", "\x1f"  # between lines; between a line's time and its text
+MOST = 60  # lines at once, whatever is asked for: more are no feed
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """lines: a text by event; its values are the event's arguments, and variables. keep: seconds a line stays.
+
+    most: lines at once. newest: where the latest stands. fade: whether lines fade in their last second.
+    """
+
+    lines: dict[str, str] = {}
+    keep: Annotated[float, Meta(gt=0, le=3600)] = 5.0
+    most: Annotated[int, Meta(ge=1, le=MOST)] = 5
+    newest: Literal["top", "bottom"] = "bottom"
+    fade: bool = True
+
+
+class FeedLook(Look, frozen=True, kw_only=True):
+    """align: where lines stand. leading: from line to line, of the text's size."""
+
+    text_size: float = 24.0
+    align: Align = "left"
+    leading: Annotated[float, Meta(ge=0.8, le=4)] = 1.5
+
+
+def _written(chunk: Chunk, event: str, template: Step, at: Sequence[int]) -> Array:
+    """The texts, as codes, of a chunk's events number `at`, all of one name."""
+    if template.constant is not None:
+        return np.repeat(template.constant, len(at))
+    mine = [chunk.events[i] for i in at]
+    frames = np.array([frame for frame, _ in mine])
+    scan = Scan([template])
+    columns: dict[str, Array] = {}
+    for step in scan.order:
+        if step.op.name != "column":
+            continue
+        name = step.params[0]
+        if name.startswith(f"{event}()."):
+            values = [one.args.get(name.partition("().")[2]) for _, one in mine]
+            column = Column.of(values)
+            known = (
+                column
+                if column.kind == step.kind and any(v is not None for v in values)
+                else Column.missing(len(mine), step.kind)
+            )
+            codes = np.append(chunk.words.codes(known.words), np.int32(NO_TEXT))
+            columns[name] = codes[known.data] if step.kind == "text" else known.data
+        else:
+            columns[name] = chunk.columns[name][frames]
+    out = np.empty(len(mine), np.int32)
+    scan.feed(Chunk(chunk.t[frames], True, chunk.began, chunk.run, columns, chunk.words), {template: out}, {})
+    return out
+
+
+def _feed(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, state: Any) -> Any:
+    """State: the lines that are there, as (time, text), the oldest first."""
+    templates, keep, most = params
+    alive: list[tuple[float, str]] = list(state or ())
+    texts: dict[int, str] = {}
+    for event, template in templates:
+        at = [i for i, (_, one) in enumerate(chunk.events) if one.name == event]
+        if at:
+            codes = _written(chunk, event, template, at)
+            texts.update((i, chunk.words.text(int(code)) or "") for i, code in zip(at, codes.tolist(), strict=True))
+    coming = [(chunk.events[i][0], float(chunk.events[i][1].t), texts[i]) for i in sorted(texts)]
+    frame = 0
+    while frame < chunk.frames:
+        t = float(chunk.t[frame])
+        while coming and coming[0][0] <= frame:
+            _, born, text = coming.pop(0)
+            alive.append((born, text))
+        alive = [line for line in alive if t - line[0] < keep][-most:]
+        end = coming[0][0] if coming else chunk.frames
+        if alive:
+            end = min(end, frame + 1 + int(np.searchsorted(chunk.t[frame + 1 : end] - alive[0][0], keep, "left")))
+        out[frame:end] = chunk.words.code(LINE.join(f"{born!r}{PART}{text}" for born, text in alive))
+        frame = end
+    return tuple(alive)
+
+
+def _plain(out: Array, args: Sequence[Array], _params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+    codes, at = np.unique(args[0], return_inverse=True)
+    texts = ["\n".join(text for _, text in lines(chunk.words.text(code) or "")) for code in codes.tolist()]
+    out[...] = chunk.words.codes(texts)[at]
+
+
+FEED, PLAIN = Op("feed", _feed, timed=True), Op("feed lines", _plain, timed=True)
+
+
+def lines(raw: str) -> list[tuple[float, str]]:
+    """What the track holds for the drawing, as (time, text)."""
+    parts = (line.split(PART, 1) for line in raw.split(LINE) if line)
+    return [(float(born), text) for born, text in parts]
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: lines, the oldest first, one below another."""
+    o: Options = w.options
+    templates: list[tuple[str, Step]] = []
+    needed: dict[Step, None] = {}
+    for event, text in o.lines.items():
+        where = f"lines.{event}"
+        if event not in w.compile.events:
+            w.compile.wrong(where, f'no event "{event}"', "Declare it, or open a recording in which it happens")
+            continue
+        names = {arg: (event_column(event, arg), kind) for arg, kind in w.compile.events[event].items()}
+        template = w.compile.template(where, text, names=names)
+        order = Scan([template]).order
+        if any(step.op.timed and step.op.name != "column" for step in order):
+            w.compile.wrong(where, "a line is written when its event happens, so it has no functions of time")
+            continue
+        templates.append((event, template))
+        needed.update((step, None) for step in order if step.op.name == "column")
+    raw = w.graph.add(FEED, tuple(needed), "text", (tuple(templates), o.keep, o.most))
+    return Wired({"lines": w.graph.add(PLAIN, (raw,), "text")}, drawn={"raw": raw})
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """Each line, fading where it is about to go."""
+    look: FeedLook = d.look
+    o: Options = d.options
+    found = lines(str(d.state["raw"] or ""))
+    step = look.text_size * look.leading
+    x = {"left": 0.0, "center": d.width / 2, "right": d.width}[look.align]
+    drawn: list[Shape] = []
+    for number, (born, text) in enumerate(reversed(found)):
+        base = d.height - step * (number + 0.3) if o.newest == "bottom" else step * (number + 0.7)
+        run = TextRun(x, base, text, look.text_size, look.text, look.bold, look.align)
+        left = o.keep - (d.clock - born)
+        drawn.append(Group((run,), opacity=max(0.0, min(1.0, left))) if o.fade and left < 1 else run)
+    return tuple(drawn)
+
+
+def rules(options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
+    """Where texts with values stand: in the lines."""
+    found = options.get("lines", {})
+    return [(f"lines.{event}", True) for event in found] if isinstance(found, Mapping) else []
+
+
+KIND = Kind(
+    name="feed", help="What just happened, line by line, each for a while.", inputs=(), options=Options, look=FeedLook,
+    wire=wire, shapes=shapes, offer=no_offer, rules=rules,
+)  # fmt: skip

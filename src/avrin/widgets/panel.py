@@ -1,0 +1,50 @@
+"""The panel: a plain plate that other widgets lie on."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+
+from avrin.widgets.art import Asset, art
+from avrin.widgets.kind import Drawing, Kind, Wired, Wiring, no_offer
+from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.shapes import Box, NineSlice, Shape
+
+__all__ = ["KIND"]
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """A panel has no options of its own."""
+
+
+class PanelLook(Look, frozen=True, kw_only=True):
+    """back, edge: colours. asset: a picture in place of them; slice: pixels of its border that are not stretched."""
+
+    back: Colour = "#0b1a22c0"
+    edge: Colour = ""
+    edge_width: Size = 2.0
+    radius: Size = 12.0
+    asset: Asset = ""
+    slice: Size = 0.0
+
+
+def wire(_w: Wiring) -> Wired:
+    """Track: nothing of its own."""
+    return Wired({})
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The plate, or its picture."""
+    look: PanelLook = d.look
+    if not look.asset:
+        return (Box(0, 0, d.width, d.height, look.back, look.radius, look.edge, look.edge_width if look.edge else 0),)
+    drawn = art(look.asset, d.folder, 0, 0, d.width, d.height, "")
+    if look.slice and len(drawn) == 1:
+        source = getattr(drawn[0], "source", "")
+        return (NineSlice(0, 0, d.width, d.height, source, look.slice),) if source else drawn
+    return drawn
+
+
+KIND = Kind(
+    name="panel", help="A plain plate for other widgets to lie on.", inputs=(), options=Options, look=PanelLook, wire=wire,
+    shapes=shapes, offer=no_offer,
+)  # fmt: skip

@@ -1,0 +1,62 @@
+"""The picture: an icon or a picture file, by band."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from msgspec import Struct
+
+from avrin.rules import Chunk, Op, Step
+from avrin.trace import Array
+from avrin.widgets.art import Asset, art
+from avrin.widgets.kind import Drawing, Kind, Wired, Wiring, no_offer
+from avrin.widgets.look import Colour, Look
+from avrin.widgets.shapes import Shape
+
+__all__ = ["KIND"]
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """asset: what it shows outside all bands. by_band: what it shows in each."""
+
+    asset: Asset = "anchor"
+    by_band: dict[str, Asset] = {}
+
+
+class PictureLook(Look, frozen=True, kw_only=True):
+    """tint: an icon's colour, or what a picture is multiplied by."""
+
+    tint: Colour = ""
+
+
+def _by_band(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+    usual, table = params
+    words = chunk.words
+    out[...] = words.code(usual)
+    for band, asset in table:
+        out[args[0] == words.code(band)] = words.code(asset)
+
+
+ASSET = Op("asset by band", _by_band)
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: asset."""
+    o: Options = w.options
+
+    def asset(band: Step) -> Step:
+        return w.graph.add(ASSET, (band,), "text", (o.asset, tuple(sorted(o.by_band.items()))))
+
+    return Wired({}, after_band={"asset": asset})
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The asset in its box."""
+    return art(str(d.state["asset"] or ""), d.folder, 0, 0, d.width, d.height, d.look.tint)
+
+
+KIND = Kind(
+    name="picture", help="An icon or a picture, another one by band.", inputs=(), options=Options, look=PictureLook,
+    wire=wire, shapes=shapes, offer=no_offer,
+)  # fmt: skip

@@ -1,0 +1,154 @@
+"""Pips: a row of small shapes, each worth the same; hearts, spare cells, lives."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, Literal
+
+import numpy as np
+from msgspec import Meta, Struct
+
+from avrin.model import Band, Place, Project, Variable, Widget
+from avrin.rules import Chunk, Op
+from avrin.rules.functions.plain import SHARE
+from avrin.trace import Array
+from avrin.widgets.art import Asset, art, icon_name
+from avrin.widgets.icons import partly
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id
+from avrin.widgets.look import CRITICAL, SEA, Colour, Look, Size
+from avrin.widgets.shapes import Clip, Group, Shape, TextRun, hatched
+
+__all__ = ["KIND"]
+
+ROUND = {"up": np.ceil, "down": np.floor, "near": np.rint}
+DRAWN = 400  # pips at most that are drawn one by one
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """per_pip: what one is worth. parts: steps in which one empties. lost: whether lost ones are drawn.
+
+    per_row: how many in a row, 0 for all. most: how many are drawn before the rest is told as +N, 0 for all.
+    """
+
+    per_pip: Annotated[float, Meta(gt=0, le=1e9)] = 1.0
+    parts: Literal[1, 2, 4] = 1
+    lost: Literal["empty", "hidden"] = "empty"
+    per_row: Annotated[int, Meta(ge=0, le=200)] = 0
+    most: Annotated[int, Meta(ge=0, le=DRAWN)] = 0
+    round: Literal["up", "down", "near"] = "up"
+
+
+class PipsLook(Look, frozen=True, kw_only=True):
+    """asset: an icon or a picture. fill: what is there; back: what is lost; edge: the outline; gap: between two."""
+
+    asset: Asset = "disc"
+    fill: Colour = "#e9f2ee"
+    back: Colour = SEA
+    edge: Colour = ""
+    edge_width: Size = 1.5
+    size: Size = 0.0
+    gap: Size = 6.0
+
+
+def _units(out: Array, args: Any, params: Any, chunk: Chunk, _state: Any) -> None:
+    """Whole units of value, kept within 0 and full's: value / per_pip * parts, rounded."""
+    per_pip, parts, way = params
+    value, full = args
+    most = np.maximum(ROUND[way](full / per_pip * parts), 0.0)
+    np.copyto(out, np.clip(ROUND[way](value / per_pip * parts), 0.0, most) + 0.0)
+    del chunk
+
+
+def _lost(out: Array, args: Any, params: Any, chunk: Chunk, _state: Any) -> None:
+    per_pip, parts = params
+    units, full = args
+    whole, part = np.floor(units / parts), np.mod(units, parts)
+    np.copyto(out, np.maximum(np.ceil(full / per_pip) - whole - (part > 0), 0.0))
+    np.copyto(out, np.nan, where=np.isnan(units) | np.isnan(full))
+    del chunk
+
+
+def _whole(out: Array, args: Any, params: Any, _chunk: Chunk, _state: Any) -> None:
+    np.floor_divide(args[0], params[0], out=out)
+
+
+def _part(out: Array, args: Any, params: Any, _chunk: Chunk, _state: Any) -> None:
+    np.mod(args[0], params[0], out=out)
+
+
+UNITS, LOST, WHOLE, PART = Op("pip units", _units), Op("pips lost", _lost), Op("pips", _whole), Op("pip part", _part)
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: whole, part and lost. The level is the share of full."""
+    o: Options = w.options
+    graph = w.graph
+    value, full = w["value"], w["full"]
+    units = graph.add(UNITS, (value, full), "number", (o.per_pip, o.parts, o.round))
+    columns = {
+        "whole": graph.add(WHOLE, (units,), "number", (o.parts,)),
+        "part": graph.add(PART, (units,), "number", (o.parts,)),
+        "lost": graph.add(LOST, (units, full), "number", (o.per_pip, o.parts)),
+    }
+    level = graph.add(SHARE, (value, graph.constant(0, "number"), full), "number")
+    return Wired(columns, level)
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """Each pip, full, partly full or lost; the rest as +N."""
+    look: PipsLook = d.look
+    o: Options = d.options
+    size = look.size or d.height
+    whole, part, lost = (d.state[name] for name in ("whole", "part", "lost"))
+    if not (isinstance(whole, float) and isinstance(part, float) and isinstance(lost, float)):
+        return (hatched(0, 0, d.width, min(d.height, size)),)
+    shares = [1.0] * min(int(whole), DRAWN) + ([part / o.parts] if part else [])
+    shares += [0.0] * min(int(lost), DRAWN) if o.lost == "empty" else []
+    total = int(whole) + bool(part) + (int(lost) if o.lost == "empty" else 0)
+    most = min(o.most or DRAWN, DRAWN)
+    shown, rest = shares[:most], total - min(total, most)
+    per_row = o.per_row or max(1, len(shown))
+    drawn: list[Shape] = []
+    for number, share in enumerate(shown):
+        x, y = (number % per_row) * (size + look.gap), (number // per_row) * (size + look.gap)
+        drawn += _pip(d, look, x, y, size, share)
+    if rest > 0:
+        row, at = divmod(len(shown), per_row) if len(shown) % per_row else (max(0, len(shown) // per_row - 1), per_row)
+        base = row * (size + look.gap) + (size + d.measure.cap_height(look.text_size, look.bold)) / 2
+        drawn.append(TextRun(at * (size + look.gap), base, f"+{rest}", look.text_size, look.text, look.bold))
+    return tuple(drawn)
+
+
+def _pip(d: Drawing, look: PipsLook, x: float, y: float, size: float, share: float) -> tuple[Shape, ...]:
+    name = icon_name(look.asset)
+    if name is not None:
+        return partly(name, x, y, size, share, look.fill, look.back, look.edge, look.edge_width)
+    whole = art(look.asset, d.folder, x, y, size, size, look.fill)
+    if share >= 1:
+        return whole
+    faded = Group(whole, opacity=0.25)
+    return (faded, Group(whole, clip=Clip(x, y, size * share, size))) if share > 0 else (faded,)
+
+
+def offer(variable: Variable, project: Project) -> Widget | None:
+    """Pips for a number with a small whole upper end."""
+    del project
+    high = variable.high
+    if variable.type not in ("int", "float") or high is None or not 1 <= high <= 12 or high != math.floor(high):
+        return None
+    return Widget(
+        id=f"{plain_id(variable.name)}_pips", kind="pips", inputs={"value": variable.name, "full": f"{high:g}"},
+        place=Place(size=(high * 42.0, 36.0)), options={"parts": 1 if variable.type == "int" else 2},
+        bands=(Band(name="critical", below="25%"),), look={"bands": {"critical": {"fill": CRITICAL}}},
+    )  # fmt: skip
+
+
+KIND = Kind(
+    name="pips",
+    help="Small shapes, each worth the same: hearts, cells, lives.",
+    inputs=(
+        Input("value", "number", "What it shows.", needed=True),
+        Input("full", "number", "The value at which all are there.", "1", needed=True),
+    ),
+    options=Options, look=PipsLook, wire=wire, shapes=shapes, offer=offer, thumb=(150.0, 24.0),
+)  # fmt: skip

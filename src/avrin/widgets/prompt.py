@@ -1,0 +1,126 @@
+"""The prompt: a hint that waits until it is needed, stays long enough to be read, and goes when its lesson is done."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Literal
+
+from msgspec import Meta, Struct
+
+from avrin.model import Place, Project, Variable, Widget
+from avrin.rules.functions.over_time import HELD
+from avrin.rules.operators import EQUAL
+from avrin.widgets.icons import key_cap
+from avrin.widgets.kind import Drawing, Input, Kind, Peer, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.ring import arc
+from avrin.widgets.shapes import Box, Group, Path, Shape, TextRun
+from avrin.widgets.turns import Turn, turn
+
+__all__ = ["KIND"]
+
+SPREADS = 0.9  # seconds a pulse's ring takes to spread
+Seconds = Annotated[float, Meta(ge=0, le=3600)]
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """after: seconds `when` must have lasted. at_least: it stays once shown. rest: it stays away once gone.
+
+    again: after `until`, never more in this run ("once"), or only until `when` has fallen ("each"). queue: prompts of one
+    queue take turns, the lowest `order` first. keys: the key's name by device; the first where the device is none of them.
+    pulse: seconds between two rings that spread from the key, 0 for none.
+    """
+
+    after: Seconds = 0.0
+    at_least: Seconds = 2.0
+    rest: Seconds = 0.0
+    again: Literal["once", "each"] = "each"
+    queue: Annotated[str, Meta(max_length=60)] = ""
+    order: float = 0.0
+    keys: dict[str, str] = {}
+    pulse: Seconds = 0.0
+
+
+class PromptLook(Look, frozen=True, kw_only=True):
+    """back: the plate; key_back, key_edge: the key's cap; ring: the pulse."""
+
+    text_size: Size = 30.0
+    back: Colour = "#0b1a22d8"
+    key_back: Colour = "#f2f6f4"
+    key_text: Colour = "#10222b"
+    ring: Colour = "#f2f6f4"
+    radius: Size = 40.0
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: text. It shows when it is its turn."""
+    o: Options = w.options
+    graph = w.graph
+    mates = [peer for peer in w.compile.peers() if peer.ident == w.ident or (o.queue and peer.options.queue == o.queue)]
+
+    def conditions(peer: Peer) -> tuple:  # type: ignore[type-arg]
+        when = peer.inputs["when"]
+        wait = graph.constant(peer.options.after, "number")
+        return graph.add(HELD, (when, wait), "flag"), when, peer.inputs["until"]
+
+    rules = [Turn(p.options.order, p.options.at_least, p.options.rest, p.options.again == "each") for p in mates]
+    showing = turn(graph, [conditions(peer) for peer in mates], rules)
+    mine = 1 + next(i for i, peer in enumerate(mates) if peer.ident == w.ident)
+    shows = graph.add(EQUAL["==", "number"], (showing, graph.constant(mine, "number")), "flag")
+    device = w.get("device") or graph.constant(None, "text")
+    return Wired({"text": w["text"]}, drawn={"device": device}, shows=shows)
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The plate, the key's cap and its ring, the text."""
+    look: PromptLook = d.look
+    o: Options = d.options
+    text = str(d.state["text"] or "")
+    key = o.keys.get(str(d.state.get("device") or ""), next(iter(o.keys.values()), ""))
+    cap = d.measure.cap_height(look.text_size, look.bold)
+    tall = cap * 2.1
+    wide = max(tall, d.measure.width(key, look.text_size, True) + tall * 0.6) if key else 0.0
+    apart = cap * 0.9 if key and text else 0.0
+    length = d.measure.width(text, look.text_size, look.bold)
+    pad = min(d.height * 0.45, look.text_size)
+    whole = wide + apart + length + 2 * pad
+    left = (d.width - whole) / 2
+    base = (d.height + cap) / 2
+    drawn: list[Shape] = [Box(left, 0, whole, d.height, look.back, look.radius)]
+    x = left + pad
+    if key:
+        middle = (x + wide / 2, d.height / 2)
+        if o.pulse and (past := math.fmod(d.clock, o.pulse)) < SPREADS:
+            share = past / SPREADS
+            ring = Path(arc(*middle, tall * (0.6 + share), 0, 360), "", look.ring, max(1.0, tall * 0.08))
+            drawn.append(Group((ring,), opacity=1 - share))
+        drawn.append(key_cap(x, (d.height - tall) / 2, tall, wide, look.key_back, ""))
+        drawn.append(TextRun(middle[0], base, key, look.text_size, look.key_text, True, "center"))
+    if text:
+        drawn.append(TextRun(x + wide + apart, base, text, look.text_size, look.text, look.bold))
+    return tuple(drawn)
+
+
+def offer(variable: Variable, project: Project) -> Widget | None:
+    """A prompt for a condition."""
+    del project
+    if variable.type != "bool":
+        return None
+    return Widget(
+        id=f"{plain_id(variable.name)}_prompt", kind="prompt",
+        inputs={"when": variable.name, "text": plain_title(variable.name)}, place=Place(size=(420.0, 72.0)),
+        options={"after": 0.5, "at_least": 2.0, "keys": {"keyboard": "F"}},
+    )  # fmt: skip
+
+
+KIND = Kind(
+    name="prompt",
+    help="A hint that waits, stays long enough, and goes when its lesson is done.",
+    inputs=(
+        Input("when", "flag", "While this is true it is wanted.", "false", needed=True),
+        Input("until", "flag", "Once this is true its lesson is done.", "false"),
+        Input("text", "template", "What it says.", needed=True),
+        Input("device", "text", "Which of the key's names to show."),
+    ),
+    options=Options, look=PromptLook, wire=wire, shapes=shapes, offer=offer, thumb=(360.0, 72.0), social=True,
+)  # fmt: skip

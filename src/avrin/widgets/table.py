@@ -1,0 +1,164 @@
+"""The table: a roster as rows, sorted, with empty seats and a row that stands out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Annotated, Any
+
+import numpy as np
+from msgspec import Meta, Struct
+
+from avrin.rules import FUNCTIONS, Chunk, Op, Step
+from avrin.rules.operators import OR
+from avrin.trace import KIND_OF, TRUE, Array
+from avrin.widgets.kind import Drawing, Kind, Wired, Wiring, no_offer
+from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.shapes import Box, Shape, TextRun
+
+__all__ = ["KIND"]
+
+ROW, CELL = "\x1e", "\x1f"
+
+
+class TableColumn(Struct, frozen=True, kw_only=True):
+    """One column. text: a text with values, in which `slot` is the row's slot."""
+
+    title: str = ""
+    text: str = ""
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """roster: whose slots are rows. sort_by: a rule for each slot, falling or rising; the slots' order where it is "".
+
+    most: rows at most, 0 for all. empty: what an empty seat says, "" to leave it out. mark: a rule; where true, the row
+    stands out.
+    """
+
+    roster: str = ""
+    columns: tuple[TableColumn, ...] = ()
+    sort_by: str = ""
+    falling: bool = True
+    most: Annotated[int, Meta(ge=0, le=256)] = 0
+    empty: str = ""
+    mark: str = ""
+
+
+class TableLook(Look, frozen=True, kw_only=True):
+    """title: colour of the titles; marked: of the row that stands out; back: the plate; rows: height of one."""
+
+    text_size: Size = 24.0
+    title: Colour = "#9fb3b8"
+    marked: Colour = "#ffe9a8"
+    quiet: Colour = "#8fa3a880"
+    back: Colour = "#0b1a22b0"
+    pad: Size = 16.0
+    rows: Size = 38.0
+    radius: Size = 10.0
+
+
+def _rows(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+    """Arguments: for each slot whether it is taken, what it is sorted by, whether it is marked, then its cells."""
+    cells, falling, most, empty = params
+    wide = 3 + cells
+    whole = [np.broadcast_to(arg, (chunk.frames,)) for arg in args]
+    new = np.zeros(chunk.frames, bool)
+    new[:1] = True
+    for array in whole:
+        differs = array[1:] != array[:-1]
+        if array.dtype.kind == "f":
+            differs &= ~(np.isnan(array[1:]) & np.isnan(array[:-1]))
+        new[1:] |= differs
+    at = np.flatnonzero(new)
+    codes = []
+    for frame in at.tolist():
+        taken, free = [], []
+        for slot in range(len(args) // wide):
+            here, key, mark, *texts = (whole[slot * wide + i][frame] for i in range(wide))
+            if here == TRUE:
+                words = CELL.join(chunk.words.text(int(code)) or "" for code in texts)
+                order = float("inf") if key != key else -float(key) if falling else float(key)
+                taken.append((order, slot, ("!" if mark == TRUE else " ") + words))
+            elif empty:
+                free.append("-" + empty)
+        rows = [row for _, _, row in sorted(taken)] + free
+        codes.append(chunk.words.code(ROW.join(rows[:most] if most else rows)))
+    out[...] = np.repeat(np.array(codes, np.int32), np.diff(at, append=chunk.frames))
+
+
+def _plain(out: Array, args: Sequence[Array], _params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+    codes, at = np.unique(args[0], return_inverse=True)
+    texts = ["\n".join("\t".join(row) for _, row in rows_of(chunk.words.text(code) or "")) for code in codes.tolist()]
+    out[...] = chunk.words.codes(texts)[at]
+
+
+ROWS, PLAIN = Op("table", _rows, timed=True), Op("table rows", _plain, timed=True)
+
+
+def rows_of(raw: str) -> list[tuple[str, list[str]]]:
+    """What the track holds for the drawing: for each row "!" (marked), "-" (an empty seat) or " ", and its cells."""
+    return [(row[0], row[1:].split(CELL)) for row in raw.split(ROW) if row]
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: rows, cells apart by tabs."""
+    o: Options = w.options
+    graph, compile_ = w.graph, w.compile
+    roster = compile_.rosters.get(o.roster)
+    args: list[Step] = []
+    if roster is None:
+        known = ", ".join(compile_.rosters)
+        compile_.wrong("roster", f"there is no roster '{o.roster}'", f"There are {known}" if known else "Declare one")
+    for slot in range(roster.slots if roster is not None else 0):
+        here = graph.constant(False, "flag")
+        for field in roster.fields if roster is not None else ():
+            column = graph.column(f"{o.roster}[{slot}].{field.name}", KIND_OF[field.type])
+            here = graph.add(OR, (here, FUNCTIONS["has"].build(graph, (column,))), "flag")
+        key = compile_.rule("sort_by", o.sort_by, "number", slot=slot) if o.sort_by else graph.constant(slot, "number")
+        mark = compile_.rule("mark", o.mark, "flag", slot=slot) if o.mark else graph.constant(False, "flag")
+        texts = [compile_.template(f"columns.{i}.text", column.text, slot=slot) for i, column in enumerate(o.columns)]
+        args += [here, key, mark, *texts]
+    raw = graph.add(ROWS, args, "text", (len(o.columns), o.falling and bool(o.sort_by), o.most, o.empty))
+    return Wired({"rows": graph.add(PLAIN, (raw,), "text")}, drawn={"raw": raw})
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The plate, the titles, the rows; the first column to the left, the others to the right of their place."""
+    look: TableLook = d.look
+    o: Options = d.options
+    found = rows_of(str(d.state["raw"] or ""))
+    titled = any(column.title for column in o.columns)
+    tall = look.rows * (len(found) + titled) + 2 * look.pad
+    drawn: list[Shape] = [Box(0, 0, d.width, tall, look.back, look.radius)] if look.back else []
+    count = max(1, len(o.columns))
+    inner = d.width - 2 * look.pad
+    # The first column has what the others leave; each of those is as wide as its share of the rest.
+    ends = [look.pad + inner * (0.46 + 0.54 * i / (count - 1) if count > 1 else 1.0) for i in range(count)]
+    cap = d.measure.cap_height(look.text_size, look.bold)
+
+    def line(number: int, cells: Sequence[str], fill: str, bold: bool, size: float) -> None:
+        base = look.pad + look.rows * (number + 0.5) + cap / 2
+        for i, text in enumerate(cells[:count]):
+            if i == 0:
+                drawn.append(TextRun(look.pad, base, text, size, fill, bold))
+            else:
+                drawn.append(TextRun(ends[i], base, text, size, fill, bold, "right"))
+
+    if titled:
+        line(0, [column.title for column in o.columns], look.title, False, look.text_size * 0.8)
+    for number, (mark, cells) in enumerate(found, int(titled)):
+        fill = {"!": look.marked, "-": look.quiet}.get(mark, look.text)
+        line(number, cells, fill, look.bold or mark == "!", look.text_size)
+    return tuple(drawn)
+
+
+def rules(options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
+    """Where rules stand: the columns' texts, the sorting, the mark."""
+    columns = options.get("columns", ())
+    found = [(f"columns.{i}.text", True) for i, c in enumerate(columns) if isinstance(c, Mapping) and "text" in c]
+    return [*found, *((name, False) for name in ("sort_by", "mark") if options.get(name))]
+
+
+KIND = Kind(
+    name="table", help="A roster as rows, sorted, with its empty seats.", inputs=(), options=Options, look=TableLook,
+    wire=wire, shapes=shapes, offer=no_offer, rules=rules,
+)  # fmt: skip

@@ -1,0 +1,65 @@
+"""The timer: seconds as a clock, counting up or down."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from msgspec import Struct
+
+from avrin.model import Band, Place, Project, Variable, Widget
+from avrin.rules.operators import MAX
+from avrin.rules.patterns import pattern
+from avrin.rules.template import Part, template_step
+from avrin.widgets.counter import CounterLook, figures
+from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.look import CRITICAL, LOW
+from avrin.widgets.shapes import Shape
+
+__all__ = ["KIND"]
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """pattern: how the time is written. way: counting down shows 0:00 only at the end, counting up only at the start."""
+
+    pattern: str = "m:ss"
+    way: Literal["up", "down"] = "down"
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: seconds (never below zero) and text."""
+    shape = w.options.pattern
+    if shape and not shape.rstrip().endswith((", up", ", down", ", near", ",up", ",down", ",near")):
+        shape += ", up" if w.options.way == "down" else ", down"
+    seconds = w.graph.add(MAX, (w["value"], w.graph.constant(0, "number")), "number")
+    text = template_step(w.graph, [Part(seconds, pattern(shape))], placeholder=w.placeholder)
+    caption = w.get("caption") or w.graph.constant("", "text")
+    return Wired({"seconds": seconds, "text": text}, w["value"], {"caption": caption})
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The time, and under it the caption."""
+    return figures(d, missing=d.state["seconds"] is None)
+
+
+def offer(variable: Variable, project: Project) -> Widget | None:
+    """A timer for a number of seconds."""
+    del project
+    if variable.type not in ("int", "float") or variable.unit != "s":
+        return None
+    return Widget(
+        id=f"{plain_id(variable.name)}_timer", kind="timer",
+        inputs={"value": variable.name, "caption": plain_title(variable.name)}, place=Place(size=(220.0, 84.0)),
+        bands=(Band(name="critical", below="10s"), Band(name="low", below="30s")),
+        look={"bands": {"critical": {"text": CRITICAL, "flash": "1s"}, "low": {"text": LOW}}},
+    )  # fmt: skip
+
+
+KIND = Kind(
+    name="timer",
+    help="Seconds as a clock, counting up or down.",
+    inputs=(
+        Input("value", "number", "Seconds.", needed=True),
+        Input("caption", "template", "A text under the time."),
+    ),
+    options=Options, look=CounterLook, wire=wire, shapes=shapes, offer=offer,
+)  # fmt: skip
