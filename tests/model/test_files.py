@@ -147,15 +147,15 @@ def test_fault_table(data: bytes, words: str) -> None:
 def test_unknown_keys_are_kept_and_warned_about() -> None:
     data = json.loads(json.dumps(GOOD))
     data["later"] = {"a": 1}
-    data["widgets"][0]["place"]["follow"] = {"x": "hull"}
+    data["widgets"][0]["place"]["swing"] = {"x": "hull"}
     project, warnings = loads(json.dumps(data).encode())
     assert warnings == [
-        "widget 'hull_bar', place, follow: unknown key, kept as it is",
+        "widget 'hull_bar', place, swing: unknown key, kept as it is",
         "later: unknown key, kept as it is",
     ]
     again = json.loads(dumps(project))
     assert again["later"] == {"a": 1}
-    assert again["widgets"][0]["place"]["follow"] == {"x": "hull"}
+    assert again["widgets"][0]["place"]["swing"] == {"x": "hull"}
 
 
 def test_saving_replaces_the_file_whole_or_not_at_all(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

@@ -171,19 +171,30 @@ def _text(painter: QPainter, run: TextRun) -> None:
         # Drawn once and copied while it stands still: copying takes a tenth of filling its outline.
         at = place.map(QPointF(left, run.y))
         x, y = math.floor(at.x()), math.floor(at.y())
-        image, dx, dy = _drawn_line(run.text, run.size, run.bold, run.fill, place.m11(), at.x() - x, at.y() - y)
+        edge = (run.edge, run.edge_width) if run.edge and run.edge_width else ("", 0.0)
+        image, dx, dy = _drawn_line(run.text, run.size, run.bold, run.fill, edge, place.m11(), at.x() - x, at.y() - y)
         painter.resetTransform()
         painter.drawImage(x + dx, y + dy, image)
         painter.setWorldTransform(place)
         return
     painter.translate(left, run.y)
+    if run.edge and run.edge_width:
+        painter.strokePath(path, _outline(run.edge, run.edge_width))
     painter.fillPath(path, _brush(run.fill))
     painter.setWorldTransform(place)
 
 
+@functools.lru_cache(maxsize=256)
+def _outline(colour: str, width: float) -> QPen:
+    """Twice as wide, for the letters cover its inner half."""
+    pen = QPen(_colour(colour), width * 2)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen
+
+
 @functools.lru_cache(maxsize=512)
 def _drawn_line(
-    text: str, size: float, bold: bool, fill: str, scale: float, right: float, down: float
+    text: str, size: float, bold: bool, fill: str, edge: tuple[str, float], scale: float, right: float, down: float
 ) -> tuple[QImage, int, int]:
     """A line of text as a picture, with where its corner lies from the whole pixel before the line's start.
 
@@ -191,13 +202,16 @@ def _drawn_line(
     """
     path, _ = _line(text, size, bold)
     move = QTransform(scale, 0, 0, scale, right, down)
-    area = move.mapRect(path.controlPointRect()).toAlignedRect().adjusted(-1, -1, 1, 1)
+    more = math.ceil(edge[1] * scale) + 1
+    area = move.mapRect(path.controlPointRect()).toAlignedRect().adjusted(-more, -more, more, more)
     image = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
     painter = QPainter(image)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.translate(-area.topLeft())
     painter.setWorldTransform(move, True)
+    if edge[0]:
+        painter.strokePath(path, _outline(*edge))
     painter.fillPath(path, _brush(fill))
     painter.end()
     return image, area.x(), area.y()
@@ -222,6 +236,11 @@ def _loaded(source: str, width: int, height: int, tint: str) -> QImage:
 
 
 def _picture(painter: QPainter, picture: Picture) -> None:
+    if picture.part is not None and (size := picture_size(picture.source)) is not None and max(size) <= 8192:
+        whole = _loaded(picture.source, *size, picture.tint)
+        if not whole.isNull():
+            painter.drawImage(QRectF(picture.x, picture.y, picture.width, picture.height), whole, QRectF(*picture.part))
+            return
     scale = painter.worldTransform().m11()
     width, height = (min(8192, max(1, round(side * scale))) for side in (picture.width, picture.height))
     image = _loaded(picture.source, width, height, picture.tint)

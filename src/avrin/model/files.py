@@ -176,6 +176,8 @@ def _check_format(found: object) -> None:
 
 def _set_aside(value: Any, kind: inspect.Type, place: str, unknown: list[str]) -> Any:
     """Copy raw JSON with the keys that `kind` does not know moved under "extra"."""
+    if isinstance(kind, inspect.UnionType):
+        kind = next((part for part in kind.types if isinstance(part, inspect.StructType)), kind)
     if isinstance(kind, inspect.StructType) and isinstance(value, dict):
         fields = {field.encode_name: field.type for field in kind.fields if field.encode_name != "extra"}
         known = {k: _set_aside(v, fields[k], f"{place}.{k}", unknown) for k, v in value.items() if k in fields}

@@ -21,6 +21,7 @@ __all__ = [
     "Derived",
     "EventKind",
     "Fit",
+    "Follow",
     "Group",
     "Place",
     "Plate",
@@ -111,13 +112,30 @@ class Group(Record, frozen=True, kw_only=True):
     offset: tuple[Offset, Offset] = (0.0, 0.0)
 
 
+class Follow(Record, frozen=True, kw_only=True):
+    """A moving thing in the game that a widget hangs on. x, y: rules, in reference pixels from the screen's corner.
+
+    hold: the widget is kept inside the safe area; arrow: and then shows where the thing is.
+    """
+
+    x: str
+    y: str
+    hold: bool = False
+    arrow: bool = False
+
+
 class Place(Record, frozen=True, kw_only=True):
-    """Where a widget hangs. offset, size: reference pixels, y down; anchor is the screen's point, pivot the widget's."""
+    """Where a widget hangs. offset, size: reference pixels, y down; anchor is the screen's point, pivot the widget's.
+
+    follow: a moving thing takes the anchor's place. step: from one copy of a repeated widget to the next.
+    """
 
     anchor: Anchor = "top-left"
     pivot: Anchor = "top-left"
     offset: tuple[Offset, Offset] = (0.0, 0.0)
     size: tuple[Positive, Positive] = (200.0, 40.0)
+    follow: Follow | None = None
+    step: tuple[Offset, Offset] = (0.0, 0.0)
 
 
 class Band(Record, frozen=True, kw_only=True):
@@ -134,15 +152,21 @@ class Band(Record, frozen=True, kw_only=True):
 
 
 class Widget(Record, frozen=True, kw_only=True):
-    """One HUD element. inputs: rules by input name. options and look: checked by its kind."""
+    """One HUD element. inputs: rules by input name. options and look: checked by its kind.
+
+    repeat: a roster; there is one copy for each of its slots, and rules may say `slot`. style: a named look of the
+    project's that its own look goes over.
+    """
 
     id: Identifier
     kind: str
     group: str = ""
+    repeat: str = ""
     inputs: dict[str, str] = {}
     place: Place = Place()
     options: dict[str, Any] = {}
     bands: tuple[Band, ...] = ()
+    style: str = ""
     look: dict[str, Any] = {}
 
     @property
@@ -216,6 +240,7 @@ class Project(Record, frozen=True, kw_only=True):
     events: tuple[EventKind, ...] = ()
     derived: tuple[Derived, ...] = ()
     groups: tuple[Group, ...] = ()
+    styles: dict[str, dict[str, Any]] = {}
     widgets: tuple[Widget, ...] = ()
     plates: tuple[Plate, ...] = ()
     screens: tuple[Screen, ...] = ()

@@ -29,7 +29,8 @@ def _of(shape: Shape) -> Rect:
             width = shaped(shape.text, shape.size, shape.bold).width
             left = shape.x - width * {"left": 0.0, "center": 0.5, "right": 1.0}[shape.align]
             # Ascenders and descenders of any script stay within 1.2 em above and 0.5 em below the baseline.
-            return Rect(left, shape.y - 1.2 * shape.size, width, 1.7 * shape.size)
+            edge = shape.edge_width
+            return Rect(left - edge, shape.y - 1.2 * shape.size - edge, width + 2 * edge, 1.7 * shape.size + 2 * edge)
         case Path():
             points = [float(part) for command in shape.commands for part in command[1:]]
             xs, ys, grow = points[0::2], points[1::2], shape.edge_width / 2

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from avrin.model import Anchor, Place, Project, Screen
 
-__all__ = ["Rect", "anchor_point", "placed", "safe_area", "screen_scale"]
+__all__ = ["Rect", "anchor_point", "following", "held_inside", "placed", "safe_area", "screen_scale"]
 
 
 class Rect(NamedTuple):
@@ -59,3 +59,22 @@ def placed(place: Place, safe: Rect, scale: float, shift: tuple[float, float] = 
     left = safe.x + ax * safe.width + scale * (place.offset[0] + shift[0] - px * width)
     top = safe.y + ay * safe.height + scale * (place.offset[1] + shift[1] - py * height)
     return Rect(left, top, width * scale, height * scale)
+
+
+def following(place: Place, thing: tuple[float, float], scale: float) -> Rect:
+    """The rectangle of a widget that hangs on a moving thing: its pivot lies at the thing, moved by its offset.
+
+    thing: in reference pixels from the screen's upper left corner.
+    """
+    px, py = anchor_point(place.pivot)
+    width, height = place.size
+    left = scale * (thing[0] + place.offset[0] - px * width)
+    top = scale * (thing[1] + place.offset[1] - py * height)
+    return Rect(left, top, width * scale, height * scale)
+
+
+def held_inside(rect: Rect, area: Rect) -> Rect:
+    """The rectangle moved as little as it takes to lie in an area; at its beginning where it is larger."""
+    x = max(area.x, min(rect.x, area.x + area.width - rect.width))
+    y = max(area.y, min(rect.y, area.y + area.height - rect.height))
+    return Rect(x, y, rect.width, rect.height)

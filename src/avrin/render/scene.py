@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
@@ -9,9 +10,9 @@ from avrin.model import Project, Screen, Widget
 from avrin.model import replace as with_field
 from avrin.render.bounds import bounds
 from avrin.render.fonts import TextMeasure
-from avrin.render.layout import Rect, placed, safe_area, screen_scale
+from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_scale
 from avrin.trace import Value
-from avrin.widgets import Bound, BoundWidget, Drawing, Group, State, Tracks, seconds
+from avrin.widgets import Bound, BoundWidget, Drawing, Group, Look, Path, Shape, State, TextRun, Tracks, seconds
 
 __all__ = ["DIMMED", "Placed", "drawn_widget", "scene", "widget_rect", "widget_shapes", "widget_small"]
 
@@ -28,15 +29,23 @@ class Placed:
     group: Group
 
 
-def scene(tracks: Tracks, frame: int, screen: Screen) -> list[Placed]:
-    """All visible widgets at a frame, in drawing order. Coordinates in the screen's pixels."""
+def scene(tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | None = None) -> list[Placed]:
+    """All visible widgets at a frame, in drawing order. Coordinates in the screen's pixels.
+
+    hot: "hover" or "held" by the id of the widget under a pointer.
+    """
     clock = float(tracks.trace.t[frame]) if len(tracks.trace) else 0.0
     found = []
-    for widget in tracks.bound.widgets.values():
-        state = tracks.state(widget, frame)
-        if state["visible"]:
-            found.append(drawn_widget(widget, state, clock, tracks.bound, screen))
+    for ident, whole in tracks.bound.widgets.items():
+        for widget in whole.each():
+            state = tracks.state(widget, frame)
+            if state["visible"] and _is_somewhere(widget, state):
+                found.append(drawn_widget(widget, state, clock, tracks.bound, screen, (hot or {}).get(ident, "")))
     return found
+
+
+def _is_somewhere(widget: BoundWidget, state: State) -> bool:
+    return widget.widget.place.follow is None or None not in (state["follow_x"], state["follow_y"])
 
 
 def drawn_widget(
@@ -44,11 +53,51 @@ def drawn_widget(
 ) -> Placed:
     """One widget on a screen, whatever its `visible` says. hot: as in `Drawing`."""
     scale = screen_scale(bound.project, screen)
-    rect = widget_rect(bound.project, widget.widget, screen)
+    rect, away = _rect_at(bound.project, widget, state, screen)
     area = ((-rect.x) / scale, (-rect.y) / scale, screen.size[0] / scale, screen.size[1] / scale)
     inner = widget_shapes(widget, state, clock, bound, area, hot)
-    group = Group(inner.shapes, rect.x, rect.y, scale, inner.opacity, name=widget.widget.id)
+    shapes = inner.shapes
+    if away is not None:
+        shapes = (*shapes, _arrow(rect, away, scale, widget.looks[""].text))
+    group = Group(shapes, rect.x, rect.y, scale, inner.opacity, name=widget.widget.id)
     return Placed(widget.widget.id, rect, group)
+
+
+def _rect_at(
+    project: Project, widget: BoundWidget, state: State, screen: Screen
+) -> tuple[Rect, tuple[float, float] | None]:
+    """A widget's box now, in pixels; and the thing it hangs on where it was kept from being there and is to say so."""
+    place = widget.widget.place
+    step = (place.step[0] * widget.slot, place.step[1] * widget.slot)
+    x, y = state.get("follow_x"), state.get("follow_y")
+    if place.follow is None or not isinstance(x, float) or not isinstance(y, float):
+        shift = _shift(project, widget.widget)
+        moved = (shift[0] + step[0], shift[1] + step[1])
+        return placed(place, safe_area(screen), screen_scale(project, screen), moved), None
+    scale = screen_scale(project, screen)
+    rect = following(place, (x + step[0], y + step[1]), scale)
+    if not place.follow.hold:
+        return rect, None
+    held = held_inside(rect, safe_area(screen))
+    return held, (x * scale, y * scale) if place.follow.arrow and held != rect else None
+
+
+def _arrow(rect: Rect, thing: tuple[float, float], scale: float, colour: str) -> Group:
+    """An arrow beside a widget's box, in its own coordinates, that points to where the thing is."""
+    size = 22.0
+    width, height = rect.width / scale, rect.height / scale
+    dx, dy = (thing[0] - rect.center[0]) / scale, (thing[1] - rect.center[1]) / scale
+    length = math.hypot(dx, dy) or 1.0
+    dx, dy = dx / length, dy / length
+    # From the middle to the box's edge, and a little further.
+    reach = min((width / 2) / abs(dx) if dx else math.inf, (height / 2) / abs(dy) if dy else math.inf) + size * 0.8
+    x, y = width / 2 + dx * reach, height / 2 + dy * reach
+    tip, left, right = (1.0, 0.0), (-0.6, -0.75), (-0.6, 0.75)
+    points = [
+        (x + size / 2 * (a * dx - b * dy), y + size / 2 * (a * dy + b * dx)) for a, b in (tip, left, (-0.2, 0.0), right)
+    ]
+    first, *rest = points
+    return Group((Path((("M", *first), *(("L", *p) for p in rest), ("Z",)), colour),))
 
 
 def widget_rect(project: Project, widget: Widget, screen: Screen) -> Rect:
@@ -71,6 +120,8 @@ def widget_shapes(
     shapes = widget.kind.shapes(
         Drawing(state, width, height, widget.options, look, _MEASURE, placeholder, clock, folder, screen, hot)
     )
+    if look.outline or look.shadow:
+        shapes = tuple(part for shape in shapes for part in _lettered(shape, look))
     opacity = _opacity(state)
     period = seconds(look.flash)
     if period and clock % period >= period / 2:
@@ -92,6 +143,24 @@ def widget_small(widget: BoundWidget, state: State, clock: float, bound: Bound, 
     scale = min(width / reach.width, height / reach.height)
     x, y = reach.center
     return Group(group.shapes, width / 2 - x * scale, height / 2 - y * scale, scale, group.opacity, name=group.name)
+
+
+def _lettered(shape: Shape, look: Look) -> tuple[Shape, ...]:
+    """A shape with the look's outline and shadow on its letters, wherever they stand in it."""
+    if isinstance(shape, Group):
+        inner = tuple(part for one in shape.shapes for part in _lettered(one, look))
+        return (with_field(shape, shapes=inner),)
+    if not isinstance(shape, TextRun):
+        return (shape,)
+    edge = look.outline_width if look.outline else 0.0
+    run = with_field(shape, edge=look.outline, edge_width=edge) if edge else shape
+    if not look.shadow:
+        return (run,)
+    dx, dy = look.shadow_at
+    under = with_field(
+        shape, x=shape.x + dx, y=shape.y + dy, fill=look.shadow, edge=look.shadow if edge else "", edge_width=edge
+    )
+    return (under, run)
 
 
 def _opacity(state: Mapping[str, Value]) -> float:

@@ -76,8 +76,11 @@ class _Writer:
                 x, y = _n(glyph.x / unit), _n(-glyph.y / unit)
                 uses.append(f'<use href="#{ident}" x="{x}" y="{y}"/>')
         move = f"translate({_n(left)} {_n(run.y)}) scale({unit:.6g} {-unit:.6g})"
+        edge = ""
+        if run.edge and run.edge_width:  # in font units, twice as wide, for the letters cover its inner half
+            edge = _stroke(run.edge, run.edge_width * 2 / unit) + ' stroke-linejoin="round" paint-order="stroke"'
         return (
-            f'<g role="text" aria-label="{escape(run.text)}" transform="{move}"{_fill(run.fill)}>'
+            f'<g role="text" aria-label="{escape(run.text)}" transform="{move}"{_fill(run.fill)}{edge}>'
             f"<title>{escape(run.text)}</title>{''.join(uses)}</g>\n"
         )
 
@@ -94,6 +97,12 @@ class _Writer:
 
     def _picture(self, picture: Picture) -> str:
         where = _rect(picture.x, picture.y, picture.width, picture.height, 0)
+        size = picture_size(picture.source) if picture.part is not None else None
+        if picture.part is not None and size is not None:
+            box = " ".join(map(_n, picture.part))
+            image = f'<image width="{size[0]}" height="{size[1]}" href="{_data(picture.source)}"/>'
+            tinted = f' filter="url(#{self._tint(picture.tint)})"' if picture.tint else ""
+            return f'<g{tinted}><svg{where} viewBox="{box}" preserveAspectRatio="none">{image}</svg></g>\n'
         tint = f' filter="url(#{self._tint(picture.tint)})"' if picture.tint else ""
         return f'<image{where}{tint} preserveAspectRatio="none" href="{_data(picture.source)}"/>\n'
 

@@ -30,7 +30,8 @@ __all__ = ["Bound", "BoundWidget", "bind"]
 class BoundWidget:
     """A widget ready to run. columns: track columns in order, "visible" and "band" first. drawn: all that drawing needs.
 
-    thresholds: for each band its limit and the way back, None where it has none.
+    thresholds: for each band its limit and the way back, None where it has none. slot: of the roster it is repeated over.
+    copies: those of the other slots; a widget that is repeated is the copy of slot 0 itself.
     """
 
     widget: Widget
@@ -42,11 +43,18 @@ class BoundWidget:
     drawn: Mapping[str, Step]
     level: Step | None
     thresholds: Mapping[str, tuple[Step | None, Step | None]]
+    slot: int = 0
+    copies: tuple[BoundWidget, ...] = ()
 
     def steps(self) -> tuple[Step, ...]:
         """Everything a trace is evaluated for."""
         level = (self.level,) if self.level is not None else ()
-        return (*self.columns.values(), *self.drawn.values(), *self.inputs.values(), *level)
+        more = tuple(step for copy in self.copies for step in copy.steps())
+        return (*self.columns.values(), *self.drawn.values(), *self.inputs.values(), *level, *more)
+
+    def each(self) -> tuple[BoundWidget, ...]:
+        """All copies, this one first."""
+        return (self, *self.copies)
 
 
 @dataclass(frozen=True)
@@ -186,6 +194,36 @@ class _Binder:
             self.errors.update(mine)
             self.warnings += [text for text in self.earlier.warnings if text.startswith(f"widget '{widget.id}', ")]
             return known
+        if not widget.repeat:
+            return self._one(widget)
+        slots = next((r.slots for r in self.project.rosters if r.name == widget.repeat), None)
+        if slots is None:
+            known_rosters = [roster.name for roster in self.project.rosters]
+            close = nearest(widget.repeat, known_rosters)
+            self.errors["widget", widget.id, "repeat"] = AvrinError(
+                f"there is no roster '{widget.repeat}' to repeat it over"
+                + (f": did you mean '{close}'?" if close else "")
+            )
+        before = dict(self.errors)
+        found = [self._one(widget, slot) for slot in range(max(1, slots or 0))]
+        copies = [one for one in found if one is not None]
+        if not copies:
+            return None
+        first, *rest = copies
+        if not slots:
+            if slots == 0:  # nobody is there, so nothing can be wrong with what is said of them
+                self.errors = before
+            nobody = {**first.columns, "visible": self.scope.graph.constant(False, "flag")}
+            return replace(first, columns=nobody)
+        return replace(first, copies=tuple(rest))
+
+    def _one(self, widget: Widget, slot: int | None = None) -> BoundWidget | None:
+        if slot is None:
+            return self._made(widget, 0)
+        with self.scope.at_slot(slot):
+            return self._made(widget, slot)
+
+    def _made(self, widget: Widget, slot: int) -> BoundWidget | None:
         kind = KINDS.get(widget.kind)
         if kind is None:
             close = nearest(widget.kind, KINDS)
@@ -218,8 +256,15 @@ class _Binder:
         named = band_step(graph, found)
         later = {name: make(named) for name, make in wired.after_band.items()}
         columns = {"visible": visible, "band": named, **wired.columns, **later}
-        drawn = {"opacity": opacity, **wired.drawn}
-        return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds)
+        drawn = {"opacity": opacity, **wired.drawn, **self._follow(widget)}
+        return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds, slot)
+
+    def _follow(self, widget: Widget) -> dict[str, Step]:
+        follow = widget.place.follow
+        if follow is None:
+            return {}
+        place = ("widget", widget.id, "follow")
+        return {f"follow_{axis}": self.rule((*place, axis), getattr(follow, axis), "number") for axis in ("x", "y")}
 
     def action(self, action: Action, kinds: Mapping[str, ColumnKind]) -> tuple[tuple[str, Step], ...]:
         """What an action sets, without the changes that cannot be made."""
@@ -264,8 +309,14 @@ class _Binder:
             options = convert(widget.options, kind.options, ("options",))
         except AvrinError as error:
             self.errors["widget", widget.id, "options"] = error
+        style = self.project.styles.get(widget.style, {})
+        if widget.style and widget.style not in self.project.styles:
+            close = nearest(widget.style, self.project.styles)
+            self.errors["widget", widget.id, "style"] = AvrinError(
+                f"there is no style '{widget.style}'" + (f": did you mean '{close}'?" if close else "")
+            )
         try:
-            found = looks(widget, kind.look)
+            found = looks(widget, kind.look, style)
         except AvrinError as error:
             self.errors["widget", widget.id, "look"] = error
         for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):

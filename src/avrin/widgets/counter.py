@@ -13,6 +13,7 @@ from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, pl
 from avrin.widgets.look import CRITICAL, LOW, Look, Size
 from avrin.widgets.motion import roll
 from avrin.widgets.shapes import Align, Shape, TextRun, hatched
+from avrin.widgets.sheet import Sheet, written
 
 __all__ = ["KIND", "CounterLook", "figures"]
 
@@ -20,9 +21,13 @@ CAPTION_LEADING = 1.3  # of the caption's size: from the number's line to the ca
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """pattern: how the number is written, "" for plainly. roll: seconds it takes to reach a new number."""
+    """pattern: how the number is written, "" for plainly. roll: seconds it takes to reach a new number.
+
+    face: a glyph sheet in place of the font.
+    """
 
     pattern: str = ""
+    face: Sheet | None = None
     roll: Annotated[float, Meta(ge=0, le=60)] = 0.0
 
 
@@ -63,6 +68,8 @@ def figures(d: Drawing, *, missing: bool) -> tuple[Shape, ...]:
         left = x - wide * {"left": 0.0, "center": 0.5, "right": 1.0}[look.align]
         drawn.append(hatched(left, base - cap * 1.15, wide, cap * 1.3))
         drawn.append(TextRun(left + wide / 2, base, text, look.text_size, "#6a6459", look.bold, "center"))
+    elif getattr(d.options, "face", None) is not None:
+        drawn += written(d.options.face, d.folder, text, x, base, cap * 1.2, look.align)
     else:
         drawn.append(TextRun(x, base, text, look.text_size, look.text, look.bold, look.align))
     if caption:

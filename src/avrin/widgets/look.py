@@ -25,12 +25,19 @@ SEA, PALE = "#10222b", "#dfe9e4"
 
 
 class Look(Struct, frozen=True, kw_only=True):
-    """What all kinds have. text: colour of texts; text_size: pixels; flash: period of a band's flashing, "" for none."""
+    """What all kinds have. text: colour of texts; text_size: pixels; flash: period of a band's flashing, "" for none.
+
+    outline, outline_width: around the letters. shadow, shadow_at: below them, and how far to the right and down.
+    """
 
     text: Colour = "#f2f6f4"
     text_size: Size = 22.0
     bold: bool = False
     flash: Duration = ""
+    outline: Colour = ""
+    outline_width: Size = 2.0
+    shadow: Colour = ""
+    shadow_at: tuple[float, float] = (0.0, 2.0)
 
 
 L = TypeVar("L", bound=Look)
@@ -43,10 +50,22 @@ def seconds(duration: str) -> float:
     return float(match[1]) * {"ms": 0.001, "s": 1.0, "min": 60.0}[match[2]] if match else 0.0
 
 
-def looks(widget: Widget, kind: type[L]) -> dict[str, L]:
-    """A widget's look in each of its bands; "" is outside all. Raises AvrinError at the first thing it cannot be."""
-    base = {key: value for key, value in widget.look.items() if key != "bands"}
+def looks(widget: Widget, kind: type[L], style: Mapping[str, Any] | None = None) -> dict[str, L]:
+    """A widget's look in each of its bands; "" is outside all. Raises AvrinError at the first thing it cannot be.
+
+    style: what its own look goes over. Of a style a kind takes the fields that it has.
+    """
+    known = {field.encode_name for field in msgspec.structs.fields(kind)}
+    common = {key: value for key, value in (style or {}).items() if key in known}
+    shared = (style or {}).get("bands", {})
+    base = {**common, **{key: value for key, value in widget.look.items() if key != "bands"}}
     by_band = widget.look.get("bands", {})
+    if isinstance(shared, Mapping) and isinstance(by_band, Mapping):
+        fitting = {n: {k: v for k, v in p.items() if k in known} for n, p in shared.items() if isinstance(p, Mapping)}
+        by_band = {
+            **fitting,
+            **{n: {**fitting.get(n, {}), **p} if isinstance(p, Mapping) else p for n, p in by_band.items()},
+        }
     if not isinstance(by_band, Mapping) or not all(isinstance(part, Mapping) for part in by_band.values()):
         raise AvrinError("expected an object with one look a band", place=("look", "bands"))
     found = {"": convert(base, kind, ("look",))}

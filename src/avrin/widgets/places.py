@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any
 
-from avrin.model import Derived, Project, replace
+from avrin.model import Derived, Follow, Project, replace
 from avrin.widgets.registry import KINDS
 
 __all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
@@ -47,6 +47,9 @@ def rule_at(project: Project, place: RulePlace) -> str:
         case ("widget", ident, "bands", band, field):
             found = next((b for b in project.widget(ident).bands if b.name == band), None)
             return str(getattr(found, field)) if found is not None else ""
+        case ("widget", ident, "follow", axis):
+            follow = project.widget(ident).place.follow
+            return str(getattr(follow, axis)) if follow is not None else ""
         case ("widget", ident, "options", path):
             return str(_inside(project.widget(ident).options, path.split(".")) or "")
         case ("group", ident, field):
@@ -76,6 +79,10 @@ def with_rule(project: Project, place: RulePlace, text: str) -> Project:
             widget = project.widget(ident)
             bands = tuple(replace(b, **{field: text}) if b.name == band else b for b in widget.bands)
             return project.with_widget(replace(widget, bands=bands))
+        case ("widget", ident, "follow", axis):
+            widget = project.widget(ident)
+            follow = replace(widget.place.follow or Follow(x="0", y="0"), **{axis: text})
+            return project.with_widget(replace(widget, place=replace(widget.place, follow=follow)))
         case ("widget", ident, "options", path):
             widget = project.widget(ident)
             changed_options = _changed(widget.options, path.split("."), text)
@@ -126,6 +133,8 @@ def rule_places(project: Project) -> Iterator[RulePlace]:
         for band in widget.bands:
             fields = [field for field in ("below", "above", "when", "back") if getattr(band, field)]
             yield from (("widget", widget.id, "bands", band.name, field) for field in fields)
+        if widget.place.follow is not None:
+            yield from (("widget", widget.id, "follow", axis) for axis in ("x", "y"))
         kind = KINDS.get(widget.kind)
         if kind is not None:
             yield from (("widget", widget.id, "options", path) for path, _ in kind.rules(widget.options))

@@ -38,7 +38,10 @@ class Path(Struct, frozen=True, tag=True):
 
 
 class TextRun(Struct, frozen=True, tag=True):
-    """One line of text. x: its left end, middle or right end, as `align` says; y: its baseline. size: pixels an em."""
+    """One line of text. x: its left end, middle or right end, as `align` says; y: its baseline. size: pixels an em.
+
+    edge: an outline around the letters, `edge_width` wide, under them.
+    """
 
     x: float
     y: float
@@ -47,10 +50,15 @@ class TextRun(Struct, frozen=True, tag=True):
     fill: str
     bold: bool = False
     align: Align = "left"
+    edge: str = ""
+    edge_width: float = 0.0
 
 
 class Picture(Struct, frozen=True, tag=True):
-    """A picture file, stretched to the rectangle. tint: what its colours are multiplied by, "" for nothing."""
+    """A picture file, stretched to the rectangle. tint: what its colours are multiplied by, "" for nothing.
+
+    part: of the file, x, y, width and height in its own pixels; None for all of it.
+    """
 
     x: float
     y: float
@@ -58,6 +66,7 @@ class Picture(Struct, frozen=True, tag=True):
     height: float
     source: str
     tint: str = ""
+    part: tuple[float, float, float, float] | None = None
 
 
 class NineSlice(Struct, frozen=True, tag=True):

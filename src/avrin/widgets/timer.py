@@ -14,15 +14,20 @@ from avrin.widgets.counter import CounterLook, figures
 from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import CRITICAL, LOW
 from avrin.widgets.shapes import Shape
+from avrin.widgets.sheet import Sheet
 
 __all__ = ["KIND"]
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """pattern: how the time is written. way: counting down shows 0:00 only at the end, counting up only at the start."""
+    """pattern: how the time is written. way: counting down shows 0:00 only at the end, counting up only at the start.
+
+    face: a glyph sheet in place of the font.
+    """
 
     pattern: str = "m:ss"
     way: Literal["up", "down"] = "down"
+    face: Sheet | None = None
 
 
 def wire(w: Wiring) -> Wired:

@@ -144,11 +144,11 @@ def changes(values: Array) -> Array:
 
 
 def track(bound: Bound, trace: Trace) -> Trace:
-    """The widgets' states at every frame as a trace with columns `ID.name`."""
+    """The widgets' states at every frame as a trace with columns `ID.name`; `ID[slot].name` where one is repeated."""
     tracks = Tracks(bound, trace)
-    columns = {
-        f"{ident}.{name}": tracks.column(step)
-        for ident, widget in bound.widgets.items()
-        for name, step in widget.columns.items()
-    }
+    columns: dict[str, Column] = {}
+    for ident, widget in bound.widgets.items():
+        for copy in widget.each():
+            named = f"{ident}[{copy.slot}]" if widget.widget.repeat else ident
+            columns.update((f"{named}.{name}", tracks.column(step)) for name, step in copy.columns.items())
     return Trace(trace.name, trace.t, trace.run, columns)
