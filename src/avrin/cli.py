@@ -364,7 +364,8 @@ def _bound(project: Project, path: Path, trace: Trace | None = None) -> Bound:
     """A project all of whose rules can be used over a trace. path: its file, for what is said of it."""
     from avrin.widgets import bind
 
-    bound = bind(project, seen=trace.event_kinds if trace is not None else None)
+    seen = trace.event_kinds if trace is not None else None
+    bound = bind(project, seen=seen, folder=path.absolute().parent)
     for warning in bound.warnings:
         print(f"avrin: {path.name}: {warning}", file=sys.stderr)
     try:

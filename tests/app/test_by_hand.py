@@ -115,6 +115,7 @@ def test_a_variable_is_renamed_in_its_lane_and_one_undo_takes_it_back(window: Wi
     write(lanes.editor._fields["name"], "body")
     assert session.project.widget("hull_bar").inputs["value"] == "body"
     assert session.project.actions[0].does[0].set == "body"
+    assert session.project.widget("patch").options["does"][1]["set"] == "body"
     assert lanes.editor.variable == "body"
     assert not session.bound.errors
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Z, CTRL)
@@ -179,6 +180,7 @@ def test_another_kind_of_value_is_read_from_the_recording_again(window: Window, 
 
 def test_lanes_are_found_by_typing_and_rosters_unfold(window: Window) -> None:
     lanes, finder = window.desk.lanes, window.desk.footer.finder
+    window.session.remove("crew_table")  # which shows its roster's fields
     assert lanes.lane_rect("crew[1].scrap") is None
     lanes.verticalScrollBar().setValue(lanes.verticalScrollBar().maximum())
     fold = lanes.lane_rect("crew", sort="roster")
@@ -197,11 +199,11 @@ def test_lanes_are_found_by_typing_and_rosters_unfold(window: Window) -> None:
 
 def test_a_lane_tells_what_is_odd(window: Window) -> None:
     notes = window.desk.lanes._heads.notes
-    told = {name: [note.text for note in notes.of(name)] for name in ("hull", "quota", "best_haul", "crew[3].scrap")}
+    told = {name: [note.text for note in notes.of(name)] for name in ("hull", "quota", "at_bell", "crew[3].scrap")}
     assert told["hull"][0].startswith("below 0 for 10")
-    assert told["hull"][-1] == "2 widgets"
-    assert told["quota"] == ["never changes", "2 widgets"]
-    assert told["best_haul"] == ["unused"]
+    assert told["hull"][-1] == "3 widgets"
+    assert told["quota"][0] == "never changes"
+    assert told["at_bell"][-1] != "unused"
     assert told["crew[3].scrap"][0] == "missing 14%"
 
 

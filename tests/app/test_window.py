@@ -81,7 +81,7 @@ def test_it_opens_at_its_size_with_three_parts_and_a_selected_widget(window: Win
 def test_a_click_in_the_picture_picks_the_widget_on_top(window: Window) -> None:
     QTest.mouseClick(window.desk.hud, LEFT, PLAIN, middle_of(window, "tide"))
     assert window.session.selected == Selection(widget="tide")
-    assert window.desk.card.rows[0].edit.toPlainText() == "max(tide_left, 0)"
+    assert window.desk.card.rows[0].edit.toPlainText() == "tide_left"
     QTest.mouseClick(window.desk.hud, LEFT, PLAIN, QPoint(384, 216))
     assert window.session.selected == Selection()
 

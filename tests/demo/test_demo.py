@@ -50,7 +50,7 @@ def test_the_project_is_whole_and_without_fault(demo: Path) -> None:
     for name in (*(p.picture for p in project.plates), *(r.path for r in project.traces)):
         assert (demo.parent / name).is_file()
     codes = {f.code for f in findings(Tracks(bound, opened(demo, "leaky-dive")))}
-    assert codes == {"too-short", "never-reached"}
+    assert codes == {"never-reached"}
 
 
 def test_plates_are_pictures() -> None:

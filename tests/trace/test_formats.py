@@ -190,6 +190,13 @@ def test_cells_may_turn_out_otherwise_far_down_a_long_table(tmp_path: Path) -> N
     assert trace.columns["late"][0] is None
 
 
+def test_a_text_may_have_lines(tmp_path: Path) -> None:
+    path = tmp_path / "made.csv"
+    said = ["Ona joined\nTeo joined", None, "", 'a "quoted", one']
+    save_trace(Trace.make("t", [0.0, 1.0, 2.0, 3.0], {"said": Column.of(said)}), path)
+    assert values(open_trace(path).columns["said"]) == said
+
+
 def test_events_beside_a_table_make_another_copy(tmp_path: Path) -> None:
     path = tmp_path / "made.csv"
     path.write_text("t,x\n0,1\n1,2\n")

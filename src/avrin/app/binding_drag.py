@@ -59,7 +59,7 @@ class BindingDrag(QObject):
             return
         base = self.session.declared(name)
         widget = offers(replace(variable, name=name), base)[0]
-        bound = bind(base.with_widget(widget), self.session.bound, self.session.trace.event_kinds)
+        bound = bind(base.with_widget(widget), self.session.bound, self.session.trace.event_kinds, self.session.folder)
         found = bound.widgets[widget.id]
         self._coming = (found, Tracks(bound, self.session.trace, only=[found]))
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QStackedWidget, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QStackedWidget, QWidget
 
 from avrin.app.header import Link, Pressable
 from avrin.app.lanes.editor import Field
@@ -53,10 +53,9 @@ class Footer(QWidget):
 
     def _resting(self) -> QWidget:
         face, row = _face()
-        for kind, info in KINDS.items():
-            link = Link(f"+ {kind}", partial(self.widget_wanted.emit, kind), bold=True)
-            link.setToolTip(info.help)
-            row.addWidget(link)
+        self.more = Link("+ widget", self._pick_kind, bold=True)
+        self.more.setToolTip("Put a widget onto the screen; rules come after")
+        row.addWidget(self.more)
         variable = Link("+ variable", self.variable_wanted.emit, bold=True)
         variable.setToolTip("Declare a value that the game will have")
         row.addWidget(variable)
@@ -72,6 +71,14 @@ class Footer(QWidget):
         drive.setToolTip("Let the clock run and press the project's actions: what happens is recorded  (D)")
         row.addWidget(drive)
         return face
+
+    def _pick_kind(self) -> None:
+        """All kinds, each with what it is."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for kind, info in KINDS.items():
+            menu.addAction(f"{kind}\t{info.help}", partial(self.widget_wanted.emit, kind))
+        menu.popup(self.more.mapToGlobal(QPoint(0, -menu.sizeHint().height() - 4)))
 
     def _keeping(self) -> QWidget:
         face, row = _face()

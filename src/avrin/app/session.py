@@ -29,6 +29,7 @@ from avrin.model import (
 )
 from avrin.trace import Array, Column, Trace, Value, guess
 from avrin.widgets import (
+    KINDS,
     Bound,
     BoundWidget,
     RulePlace,
@@ -317,7 +318,7 @@ class Session(QObject):
 
     def _rebound(self) -> None:
         """The project is another one: bind it, and evaluate what is new, in the background where that takes long."""
-        bound = bind(self.project, self.bound, self.trace.event_kinds)
+        bound = bind(self.project, self.bound, self.trace.event_kinds, self.folder)
         trace, earlier = self.trace, self.tracks
         self._work.forget()
         if new_steps(bound, earlier) * len(trace) <= AT_ONCE:
@@ -347,11 +348,13 @@ class Session(QObject):
         self.history = History(project)
         if unsaved is not None:
             self.history.push(unsaved, "edits that had not been saved")
-        self.selected = Selection(widget=self.project.widgets[0].id) if self.project.widgets else Selection()
+        fed = [w for w in self.project.widgets if w.kind in KINDS and any(i.needed for i in KINDS[w.kind].inputs)]
+        first = next(iter([*fed, *self.project.widgets]), None)
+        self.selected = Selection(widget=first.id) if first is not None else Selection()
         self.screen = project.screens[0] if project.screens else DESK
         self.plate = project.plates[0] if project.plates else None
         self._work.forget()
-        self.bound = bind(self.project)  # in a graph of its own
+        self.bound = bind(self.project, folder=self.folder)  # in a graph of its own
 
     def show(self, trace: Trace | None, name: str, frame: int = 0) -> None:
         """Look at another recording, or at none. name: its path in the project. frame: where the playhead goes."""
@@ -360,7 +363,7 @@ class Session(QObject):
         self.trace, self.trace_name = self.hand.new_trace(trace), name
         self.latest = name
         if self.bound.scope.events != trace.event_kinds:
-            self.bound = bind(self.project, self.bound, trace.event_kinds)
+            self.bound = bind(self.project, self.bound, trace.event_kinds, self.folder)
         self.tracks = Tracks(self.bound, self.trace)
         self._moments = self._findings = None
         self.frame = min(frame, max(0, len(trace) - 1))

@@ -88,6 +88,8 @@ def _table(path: Path, texts: set[str]) -> pa.Table:
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
 
+    broken_lines = False  # looked for only where they are: then the file cannot be cut to be read side by side
+
     def read(types: dict[str, Any]) -> pa.Table:
         options = arrow_csv.ConvertOptions(
             column_types=types,
@@ -97,7 +99,8 @@ def _table(path: Path, texts: set[str]) -> pa.Table:
             strings_can_be_null=True,
             quoted_strings_can_be_null=False,
         )
-        return arrow_csv.read_csv(path, arrow_csv.ReadOptions(block_size=4 << 20), convert_options=options)
+        parsing = arrow_csv.ParseOptions(newlines_in_values=broken_lines)
+        return arrow_csv.read_csv(path, arrow_csv.ReadOptions(block_size=4 << 20), parsing, options)
 
     types = dict.fromkeys(texts, pa.string())
     while True:
@@ -105,6 +108,9 @@ def _table(path: Path, texts: set[str]) -> pa.Table:
             table = read(types)
             break
         except pa.ArrowInvalid as error:
+            if "out of sync" in str(error) and not broken_lines:
+                broken_lines = True
+                continue
             late = re.search(r"In CSV column #(\d+): .*conversion error", str(error))
             if late is None or not _widened(types, path, int(late[1])):
                 raise _explained(str(error), path) from None

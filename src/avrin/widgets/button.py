@@ -92,7 +92,9 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 def rules(options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
     """Where rules stand: what a press sets."""
     does = options.get("does", ())
-    return [(f"does.{i}.to", False) for i, one in enumerate(does) if isinstance(one, Mapping) and "to" in one]
+    return [
+        (f"does.{i}.{part}", False) for i, one in enumerate(does) if isinstance(one, Mapping) for part in ("set", "to")
+    ]
 
 
 KIND = Kind(

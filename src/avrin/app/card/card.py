@@ -8,7 +8,9 @@ from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVB
 
 from avrin.app.card.band_strip import BandStrip
 from avrin.app.card.facts import facts
+from avrin.app.card.fields import StructFields
 from avrin.app.card.ladder_strip import LadderStrip
+from avrin.app.card.option_rules import option_lines
 from avrin.app.card.rows import LABELS, RuleRow, quiet_label
 from avrin.app.header import Link
 from avrin.app.lanes.bands import band_colour
@@ -45,6 +47,7 @@ class Card(QScrollArea):
         self._shape: tuple[object, ...] = ()
         self._head: _Head | None = None
         self._bands: BandStrip | None = None
+        self._structs: list[StructFields] = []
         self.ladder: LadderStrip | None = None
         self._fade = _Fade(self)
         bar = self.verticalScrollBar()
@@ -64,6 +67,8 @@ class Card(QScrollArea):
             return
         for row in self.rows:
             row.show_text()
+        for part in self._structs:
+            part.refresh()
         self.refresh()
         if self.ladder is not None:
             self.ladder.outdated()
@@ -94,7 +99,8 @@ class Card(QScrollArea):
         if self._shape and self._shape[0] == widget.id and editing:
             inputs.add(editing)  # a field somebody just emptied stays under the caret
         bands = tuple((b.name, bool(b.below), bool(b.above), bool(b.when), bool(b.back)) for b in widget.bands)
-        return (widget.id, widget.kind, frozenset(inputs), bands)
+        rules = tuple(chosen.kind.rules(widget.options))
+        return (widget.id, widget.kind, frozenset(inputs), bands, rules, len(widget.options.get("lines", ())))
 
     def _users(self) -> list[str]:
         return self.session.users(self.session.selected.variable)
@@ -103,6 +109,7 @@ class Card(QScrollArea):
         """Show what is selected."""
         self._shape = self._wanted_shape()
         self.rows, self._bands, self.ladder, self._head = [], None, None, None
+        self._structs = []
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, MARGIN, 0)
@@ -137,6 +144,10 @@ class Card(QScrollArea):
                 column.addWidget(row)
             else:
                 others.append(info)
+        for line_of, rule_row in option_lines(self.session, chosen):
+            if rule_row is not None:
+                self.rows.append(rule_row)
+            column.addWidget(line_of)
         if chosen.level is not None:
             line = _Line("bands")
             self._bands = BandStrip(self.session)
@@ -148,6 +159,15 @@ class Card(QScrollArea):
         column.addWidget(line)
         for band in widget.bands:
             column.addWidget(self._band_line(widget.id, band))
+        self._structs = [
+            StructFields(self.session, widget.id, "options", chosen.kind.options, ("sort_by", "mark")),
+            StructFields(self.session, widget.id, "look", chosen.kind.look),
+        ]
+        for name, part in zip(("options", "look"), self._structs, strict=True):
+            if len(part):
+                line = _Line(name)
+                line.row.addWidget(part, 1)
+                column.addWidget(line)
         if others:
             line = _Line()
             for info in others:

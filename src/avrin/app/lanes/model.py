@@ -42,7 +42,9 @@ def lanes(session: Session, *, find: str = "", unfolded: Iterable[str] = (), edi
     editing: the variable whose declaration is being edited.
     """
     builder = _Builder(session, find.strip().lower(), frozenset(unfolded), editing)
-    for ident, widget in session.bound.widgets.items():
+    # What is fed comes first: a plate or a picture that only hides and shows tells little.
+    fed_first = sorted(session.bound.widgets.items(), key=lambda pair: not pair[1].kind.inputs)
+    for ident, widget in fed_first:
         builder.widget(ident, widget.widget.title, sources(widget))
     names = list(dict.fromkeys([*session.project.all_variables(), *session.trace.columns]))
     for name in names:

@@ -1,0 +1,127 @@
+"""A kind's options, or a widget's look, as small fields made from their description: words to choose, numbers, texts."""
+
+from __future__ import annotations
+
+import types
+from collections.abc import Iterable
+from typing import Annotated, Any, Literal, get_args, get_origin
+
+import msgspec
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QWidget
+
+from avrin.app.header import Link
+from avrin.app.lanes.editor import Field, written
+from avrin.app.session import Session
+from avrin.app.sheet import word
+from avrin.model import replace
+
+__all__ = ["StructFields"]
+
+Which = Literal["options", "look"]
+ACROSS = 2  # fields beside one another
+
+
+class StructFields(QWidget):
+    """Fields for what is simple; lists and tables of rules have rows of their own on the card, as has what is `without`."""
+
+    def __init__(
+        self, session: Session, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = ()
+    ) -> None:
+        super().__init__()
+        self.session = session
+        self.ident = ident
+        self.which = which
+        self.fields: dict[str, Field | Link] = {}
+        self._simple: dict[str, tuple[Any, Any]] = {}
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(6)
+        grid.setVerticalSpacing(4)
+        for info in msgspec.structs.fields(struct):
+            kind = _bare(info.type)
+            if kind is None or info.name in without:
+                continue
+            at = len(self._simple)
+            self._simple[info.name] = (kind, info.default)
+            row, column = at // ACROSS, (at % ACROSS) * 2
+            label = word(info.name.replace("_", " "))
+            grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignVCenter)
+            grid.addWidget(self._part(info.name, kind), row, column + 1)
+        grid.setColumnStretch(1, 1)
+        grid.setColumnStretch(3, 1)
+        self.refresh()
+
+    def __len__(self) -> int:
+        return len(self._simple)
+
+    def _part(self, name: str, kind: Any) -> QWidget:
+        if kind is bool or isinstance(kind, tuple):
+            link = Link("", lambda: self._next(name), bold=True)
+            self.fields[name] = link
+            return link
+        field = Field(f"{self.which}, {name}", 96)
+        field.taken.connect(lambda text: self._taken(name, text))
+        field.left.connect(self.setFocus)
+        self.fields[name] = field
+        return field
+
+    def _raw(self) -> dict[str, Any]:
+        return dict(getattr(self.session.project.widget(self.ident), self.which))
+
+    def _value(self, name: str) -> Any:
+        return self._raw().get(name, self._simple[name][1])
+
+    def refresh(self) -> None:
+        """Show what holds now; a field whose value cannot be used is marked."""
+        if all(widget.id != self.ident for widget in self.session.project.widgets):
+            return
+        error = self.session.bound.errors.get(("widget", self.ident, self.which))
+        for name, part in self.fields.items():
+            value = self._value(name)
+            if isinstance(part, Field):
+                part.show_text(written(value))
+                part.mark(error is not None and name in error.place)
+            else:
+                part.set_text("yes" if value is True else "no" if value is False else str(value) or "none")
+
+    def _next(self, name: str) -> None:
+        kind = self._simple[name][0]
+        choices = (False, True) if kind is bool else kind
+        value = self._value(name)
+        at = choices.index(value) if value in choices else -1
+        self._set(name, choices[(at + 1) % len(choices)])
+
+    def _taken(self, name: str, text: str) -> None:
+        kind = self._simple[name][0]
+        value: Any = text.strip()
+        if kind in (int, float):
+            try:
+                value = kind(float(text.replace(",", ".")))
+            except ValueError:
+                part = self.fields[name]
+                if isinstance(part, Field):
+                    part.mark(True)
+                self.session.said.emit(f"'{text}' is not a number", True)
+                return
+        self._set(name, value)
+
+    def _set(self, name: str, value: Any) -> None:
+        raw = self._raw()
+        if value == self._simple[name][1]:
+            raw.pop(name, None)
+        else:
+            raw[name] = value
+        widget = self.session.project.widget(self.ident)
+        self.session.set_widget(replace(widget, **{self.which: raw}), f"{name} of {widget.title}")
+
+
+def _bare(kind: Any) -> Any:
+    """bool, int, float, str, or the words of a choice as a tuple; None for what is not simple."""
+    while get_origin(kind) is Annotated:
+        kind = get_args(kind)[0]
+    if get_origin(kind) is Literal:
+        return get_args(kind)
+    if isinstance(kind, types.UnionType):
+        return None
+    return kind if kind in (bool, int, float, str) else None
