@@ -258,3 +258,17 @@ def test_the_core_runs_where_qt_cannot_be_imported(demo: Path, tmp_path: Path) -
     )
     done = subprocess.run([sys.executable, "-c", code], cwd=tmp_path, env=os.environ, capture_output=True, check=False)
     assert done.returncode == 0, done.stderr
+
+
+def test_several_moments_in_one_call_are_a_picture_each(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    base = ["frame", str(demo), "--trace", str(demo.parent / "traces/calm-dive.csv"), "--screen", "160x90"]
+    assert run(capsys, *base, "--at", "0,12.5,60", "--out", "f.png") == (0, "", "")
+    assert sorted(p.name for p in tmp_path.glob("f*.png")) == ["f-00000.000.png", "f-00012.500.png", "f-00060.000.png"]
+    assert run(capsys, *base, "--moments", "--out", "m.svg")[0] == 0
+    assert len(list(tmp_path.glob("m-*.svg"))) > 5
+    for wrong, words in ((["--at", "soon"], "'soon' is no number of seconds"), ([], "says no time")):
+        status, _, err = run(capsys, *base, *wrong, "--out", "f.png")
+        assert status == 2
+        assert words in err

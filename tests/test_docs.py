@@ -10,18 +10,30 @@ from typing import Any
 import pytest
 
 from avrin.rules import FUNCTIONS, parse
+from avrin.widgets import KINDS
 from reference import Reference
 
 ROOT = Path(__file__).parent.parent
 
 
-def rules_page() -> Any:
-    spec = importlib.util.spec_from_file_location("make_rules", ROOT / "docs/make_rules.py")
+def maker(name: str) -> Any:
+    spec = importlib.util.spec_from_file_location(name, ROOT / f"docs/{name}.py")
     assert spec is not None
     assert spec.loader is not None
     module = importlib.util.module_from_spec(spec)
     spec.loader.exec_module(module)
     return module
+
+
+def rules_page() -> Any:
+    return maker("make_rules")
+
+
+def test_the_page_of_widgets_and_its_pictures_are_the_programs_own() -> None:
+    made = maker("make_widgets")
+    assert (ROOT / "docs/widgets.md").read_text("utf-8") == made.page()
+    for name, kind in KINDS.items():
+        assert (ROOT / f"docs/widgets/{name}.svg").read_text("utf-8") == made.picture(kind), name
 
 
 def test_the_page_of_rules_is_the_programs_own() -> None:

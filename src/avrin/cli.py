@@ -17,7 +17,7 @@ from avrin.model import AvrinError
 if TYPE_CHECKING:
     from avrin.model import Plate, Project, Screen
     from avrin.trace import Trace
-    from avrin.widgets import Bound
+    from avrin.widgets import Bound, Tracks
 
 __all__ = ["main"]
 
@@ -76,10 +76,17 @@ def _parser() -> argparse.ArgumentParser:
     frame = command("frame", _frame, "A picture of the HUD at a time.")
     frame.add_argument("project", type=Path, metavar="P")
     _add_trace(frame)
-    frame.add_argument("--at", type=float, required=True, metavar="S", help="seconds from the trace's beginning")
+    frame.add_argument("--at", metavar="S,S", help="seconds from the trace's beginning; several: one picture each")
+    frame.add_argument("--moments", action="store_true", help="a picture of every moment something visible changes")
     frame.add_argument("--screen", metavar="WxH", help="a size in pixels, or a screen's name; the first if unsaid")
     frame.add_argument("--plate", metavar="NAME", help="a plate's name; a plain ground if unsaid")
-    frame.add_argument("--out", type=Path, required=True, metavar="F", help="a .png or .svg file")
+    frame.add_argument(
+        "--out",
+        type=Path,
+        required=True,
+        metavar="F",
+        help="a .png or .svg file; of several its name, with each one's time",
+    )
     trace = command("trace", _nothing, "Look at recordings.")
     kinds = trace.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
     info = command("info", _trace_info, "What a recording holds.", kinds)
@@ -229,20 +236,60 @@ def _frame(arguments: argparse.Namespace) -> int:
     project = _project(arguments.project)
     trace = _opened(arguments, project)
     bound = _bound(project, arguments.project, trace)
-    if not 0 <= arguments.at <= trace.length:
-        raise AvrinError(f"--at {arguments.at:g} lies outside the recording, which ends at {trace.length:g} s")
     screen = _screen(project, arguments.screen)
     plate = _plate(project, arguments.plate)
+    tracks = Tracks(bound, trace)
+    frames = _frames(arguments, tracks)
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtGui import QGuiApplication
 
     from avrin.app.export import frame_shapes, save_frame
 
     application = QGuiApplication.instance() or QGuiApplication([])
-    shapes = frame_shapes(Tracks(bound, trace), trace.frame_at(arguments.at), screen, plate, arguments.project.parent)
-    save_frame(shapes, screen, arguments.out)
+    outs = _names(arguments.out, frames, trace)
+    for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
+        shapes = frame_shapes(tracks, frame, screen, plate, arguments.project.parent)
+        save_frame(shapes, screen, out)
+        _progress(done, len(frames))
     del application
     return 0
+
+
+def _frames(arguments: argparse.Namespace, tracks: Tracks) -> list[int]:
+    """The frames of the command line's times, or all at which something visible changes."""
+    trace = tracks.trace
+    if arguments.moments:
+        return [int(frame) for frame in tracks.moments()]
+    found = []
+    for word in str(arguments.at or "").split(","):
+        try:
+            at = float(word)
+        except ValueError:
+            raise AvrinError(
+                f"--at '{word}' is no number of seconds" if word else "says no time",
+                advice="Write --at 12.5, several as --at 1,2.5,9, or --moments",
+            ) from None
+        if not 0 <= at <= trace.length:
+            raise AvrinError(f"--at {at:g} lies outside the recording, which ends at {trace.length:g} s")
+        found.append(trace.frame_at(at))
+    return found
+
+
+def _names(out: Path, frames: list[int], trace: Trace) -> list[Path]:
+    """A file for each frame: `out` itself for one; for several `out` with each one's time, as its name."""
+    if len(frames) == 1:
+        return [out]
+    return [out.with_name(f"{out.stem}-{trace.axis[frame]:09.3f}{out.suffix}") for frame in frames]
+
+
+def _progress(done: int, of: int) -> None:
+    """A bar on the terminal while many things are made; nothing where nobody looks."""
+    if of < 2 or not sys.stderr.isatty():
+        return
+    wide = 40
+    filled = round(wide * done / of)
+    end = "\n" if done == of else ""
+    print(f"\r{'█' * filled}{'░' * (wide - filled)} {done} of {of}", end=end, file=sys.stderr, flush=True)
 
 
 def _screen(project: Project, wanted: str | None) -> Screen:

@@ -244,6 +244,23 @@ def test_a_drive_is_recorded_by_keys_and_can_be_kept(window: Window, qtbot: QtBo
     assert again.columns["hull"].data.tolist() == driven.columns["hull"].data.tolist()
 
 
+def test_a_button_in_the_picture_is_pressed_while_driving_and_picked_otherwise(window: Window, qtbot: QtBot) -> None:
+    session, hud = window.session, window.desk.hud
+    session.go_to_seconds(110)
+    place = next(p for p in hud._placed if p.ident == "patch")
+    point = hud.to_view(place.rect).center().toPoint()
+    QTest.mouseClick(hud, LEFT, PLAIN, point)
+    assert session.selected.widget == "patch"
+    scrap, hull = session.value("scrap"), session.value("hull")
+    session.select_widget("hull_bar")
+    session.hand.start()
+    QTest.mouseClick(hud, LEFT, PLAIN, point)
+    qtbot.waitUntil(lambda: session.value("scrap") == scrap - 60, timeout=5000)  # type: ignore[operator]
+    assert session.value("hull") == pytest.approx(hull + 35, abs=1.5)  # type: ignore[operator]
+    assert session.selected.widget == "hull_bar"
+    session.hand.stop()
+
+
 def test_an_action_is_made_and_edited_in_place(window: Window) -> None:
     session, edit = window.session, window.desk.action_edit
     edit.open_for("")

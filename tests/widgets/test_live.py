@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from avrin.model import Action, Change, Project, Variable, Widget
+from avrin.model import Action, Change, Project, Variable, Widget, replace
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import Live, Tracks, bind
 
@@ -64,6 +64,22 @@ def test_a_restart_begins_a_run_as_declared_but_for_what_is_kept() -> None:
     assert column(live.trace, "hull")[-2:] == [100, 100]
     assert column(live.trace, "hits")[-2:] == [0, 0]
     assert column(live.trace, "best")[-2:] == [2, 2]
+
+
+def test_a_button_does_what_it_says_only_while_it_can_be_pressed() -> None:
+    does = [{"set": "hits", "to": "hits - 1"}, {"set": "hull", "to": "hull + 5"}]
+    button = Widget(id="patch", kind="button", inputs={"enabled": "hits > 0"}, options={"does": does})
+    bound = bind(replace(PROJECT, widgets=(*PROJECT.widgets, button)))
+    live = Live(bound, BASE, 0, "by hand")
+    live.press("patch")
+    live.go_on(1)
+    assert column(live.trace, "hull") == [100, 90]
+    live.press("Hit")
+    live.press("patch")
+    live.press("patch")
+    live.go_on(3)
+    assert column(live.trace, "hull") == [100, 90, 60, 65, 65]
+    assert column(live.trace, "hits") == [0, 0, 1, 0, 0]
 
 
 def test_an_action_with_a_mistake_does_nothing_and_the_mistake_is_told() -> None:

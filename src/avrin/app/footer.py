@@ -111,6 +111,10 @@ class Footer(QWidget):
             row.addWidget(key)
             if action.key:
                 self._shortcut(action.key, partial(hand.press, action.label))
+        for widget in self.session.project.widgets:
+            pressed = str(widget.options.get("key", "")) if widget.kind == "button" else ""
+            if pressed and all(action.key.upper() != pressed.upper() for action in self.session.project.actions):
+                self._shortcut(pressed, partial(hand.press, widget.id))
         row.addWidget(Link("+ action", lambda: self.action_wanted.emit(""), bold=True))
         row.addStretch(1)
         restart = ActionKey(Action(label="restart", key="R"), hand.restart, None)

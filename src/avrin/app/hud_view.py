@@ -51,6 +51,7 @@ class HudView(QWidget):
         self._lines: list[tuple[QPointF, QPointF]] = []
         self._coming: tuple[BoundWidget, Tracks] | None = None
         self._target = ""
+        self._held = ""  # the button under a press
         session.frame_changed.connect(self.update)
         session.project_changed.connect(self.update)
         session.trace_changed.connect(self.update)
@@ -87,6 +88,12 @@ class HudView(QWidget):
                 return item.ident
         return ""
 
+    def _button_at(self, point: QPointF) -> str:
+        """The button under a point that a press would do something to: only while driving, else it is picked."""
+        ident = self.widget_at(point) if self.session.hand.live is not None else ""
+        found = self.session.bound.widgets.get(ident)
+        return ident if found is not None and found.kind.name == "button" else ""
+
     # -- painting ---------------------------------------------------------------------------------------------------
 
     def _new_ground(self) -> None:
@@ -110,7 +117,10 @@ class HudView(QWidget):
         ):
             painter.fillRect(beside, theme().desk)
         painter.drawPixmap(area.topLeft(), self._ground)
-        self._placed = scene(self.session.tracks, self.session.frame, self.session.screen)
+        hot = (
+            {self._held: "held"} if self._held else {self._hover: "hover"} if self.session.hand.live is not None else {}
+        )
+        self._placed = scene(self.session.tracks, self.session.frame, self.session.screen, hot)
         painter.save()
         painter.setClipRect(area)
         painter.translate(area.topLeft())
@@ -275,6 +285,11 @@ class HudView(QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
             return
+        if button := self._button_at(event.position()):
+            self._held = button
+            self.session.hand.press(button)
+            self.update()
+            return
         corner = self._corner_at(event.position())
         if corner is None:
             self.session.select_widget(self.widget_at(event.position()))
@@ -297,6 +312,9 @@ class HudView(QWidget):
             self.update()
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._held:
+            self._held = ""
+            self.update()
         if self._drag is not None:
             self._drag = None
             self._lines = []

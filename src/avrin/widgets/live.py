@@ -7,7 +7,7 @@ player's from then on; after a restart, and where the recording ends, values sta
 from __future__ import annotations
 
 from avrin.model import Variable
-from avrin.rules import Running, plain_value
+from avrin.rules import Running, Step, plain_value
 from avrin.trace import KIND_OF, Event, Growing, Trace, Value, pinned
 from avrin.widgets.binding import Bound
 from avrin.widgets.kind import plain_id
@@ -32,7 +32,17 @@ class Live:
         self._at = frame
         self._growing = Growing(name, kinds, base, frame + 1)
         self._steps = {label: does for label, does in bound.actions.items() if does}
-        self._running = Running([step for does in self._steps.values() for _, step in does], bound.graph)
+        self._able: dict[str, tuple[Step, ...]] = {}  # what must be true for a press to do something
+        for ident, widget in bound.widgets.items():
+            presses = [
+                (name.removeprefix("press."), s) for name, s in widget.drawn.items() if name.startswith("press.")
+            ]
+            if presses:
+                self._steps[ident] = tuple(presses)
+                self._able[ident] = (widget.columns["visible"], widget.columns["enabled"])
+        needed = [step for does in self._steps.values() for _, step in does]
+        needed += [step for steps in self._able.values() for step in steps]
+        self._running = Running([step for step in needed if step.constant is None], bound.graph)
         self._own: dict[str, Value] = {}  # what actions have set
         self._run = int(base.run[frame])
         self._time = float(base.t[frame])
@@ -58,15 +68,23 @@ class Live:
         self._running.take(self.trace)
 
     def press(self, label: str) -> None:
-        """Do an action: all its changes at once, from the values before. They show on the next frame."""
+        """Do an action, or what a button of this id does: all its changes at once, from the values before.
+
+        They show on the next frame. A button that is hidden or off does nothing.
+        """
         if label in self._steps:
             self._waiting.append(label)
 
     def _do(self, label: str) -> None:
-        for title, step in self._steps[label]:
-            raw = step.constant[0] if step.constant is not None else self._running.values(step)[-1]
-            self._own[title] = plain_value(step, raw, self.bound.graph)
+        if not all(self._now(step) for step in self._able.get(label, ())):
+            return
+        for title, value in [(title, self._now(step)) for title, step in self._steps[label]]:
+            self._own[title] = value
         self._growing.happen(Event(self._time + self._frame_time, plain_id(label.lower()), {}, self._run))
+
+    def _now(self, step: Step) -> Value:
+        raw = step.constant[0] if step.constant is not None else self._running.values(step)[-1]
+        return plain_value(step, raw, self.bound.graph)
 
     def restart(self) -> None:
         """Begin a new run: all is as declared at the start, but for what variables keep."""
