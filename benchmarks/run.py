@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import sys
 
+import hud
 import rules
 import starting
 import traces
 import window
 
-KNOWN = {"rules": rules.run, "traces": traces.run, "window": window.run, "starting": starting.run}
+KNOWN = {"rules": rules.run, "traces": traces.run, "window": window.run, "hud": hud.run, "starting": starting.run}
 
 
 def main() -> None:

@@ -247,7 +247,7 @@ def test_a_drive_is_recorded_by_keys_and_can_be_kept(window: Window, qtbot: QtBo
 def test_a_button_in_the_picture_is_pressed_while_driving_and_picked_otherwise(window: Window, qtbot: QtBot) -> None:
     session, hud = window.session, window.desk.hud
     session.go_to_seconds(110)
-    place = next(p for p in hud._placed if p.ident == "patch")
+    place = next(p for p in hud.placed if p.ident == "patch")
     point = hud.to_view(place.rect).center().toPoint()
     QTest.mouseClick(hud, LEFT, PLAIN, point)
     assert session.selected.widget == "patch"

@@ -35,7 +35,7 @@ def picture(window: Window) -> QImage:
 def middle_of(window: Window, ident: str) -> QPoint:
     """A widget's middle in the picture."""
     hud = window.desk.hud
-    placed = next(p for p in hud._placed if p.ident == ident)
+    placed = next(p for p in hud.placed if p.ident == ident)
     return hud.to_view(placed.rect).center().toPoint()
 
 

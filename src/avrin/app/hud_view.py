@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
     QKeyEvent,
@@ -20,7 +20,7 @@ from avrin.app.paint import draw_shapes, load_picture
 from avrin.app.session import Session
 from avrin.app.theme import font, measure, theme
 from avrin.model import AvrinError, Place, Widget, inside, replace
-from avrin.render import Placed, Rect, anchor_point, drawn_widget, safe_area, scene, screen_scale, widget_rect
+from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, reach, safe_area, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Group, Tracks
 
 __all__ = ["HudView"]
@@ -45,14 +45,14 @@ class HudView(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
-        self._placed: list[Placed] = []
+        self._stage = Stage()
         self._hover = ""
         self._drag: _Drag | None = None
         self._lines: list[tuple[QPointF, QPointF]] = []
         self._coming: tuple[BoundWidget, Tracks] | None = None
         self._target = ""
         self._held = ""  # the button under a press
-        session.frame_changed.connect(self.update)
+        session.frame_changed.connect(self._frame_changed)
         session.project_changed.connect(self.update)
         session.trace_changed.connect(self.update)
         session.connect_selection(self.update)
@@ -83,7 +83,7 @@ class HudView(QWidget):
 
     def widget_at(self, point: QPointF) -> str:
         """The id of the topmost visible widget under a point, "" where there is none."""
-        for item in reversed(self._placed):
+        for item in reversed(self.placed):
             if self.to_view(item.rect).adjusted(-3, -3, 3, 3).contains(point):
                 return item.ident
         return ""
@@ -94,16 +94,47 @@ class HudView(QWidget):
         found = self.session.bound.widgets.get(ident)
         return ident if found is not None and found.kind.name == "button" else ""
 
+    @property
+    def placed(self) -> list[Placed]:
+        """The visible widgets in drawing order, as they were shown last."""
+        return self._stage.placed
+
     # -- painting ---------------------------------------------------------------------------------------------------
 
     def _new_ground(self) -> None:
         self._ground = None
         self.update()
 
+    def _show(self) -> list[Placed] | None:
+        """Bring the scene to the present frame; returns what came or went, None for all."""
+        touch = "held" if self._held else "hover" if self.session.hand.live is not None else ""
+        hot = {self._held or self._hover: touch} if touch else {}
+        return self._stage.show(self.session.tracks, self.session.frame, self.session.screen, hot)
+
+    def _frame_changed(self) -> None:
+        """Repaint what looks otherwise than a frame ago; all of it where marks may have to follow."""
+        changed = self._show()
+        marked = {self.session.selected.widget, self._hover, self._target}
+        if changed is None or self._coming is not None or any(self._strays(item, marked) for item in changed):
+            self.update()
+            return
+        for item in changed:
+            self.update(self._pixels(item))
+
+    def _strays(self, item: Placed, marked: set[str]) -> bool:
+        """Whether a mark around a widget depends on whether or where it is drawn."""
+        if item.ident not in marked:
+            return False
+        return sum(other.ident == item.ident and other.rect == item.rect for other in self._stage.placed) != 1
+
+    def _pixels(self, item: Placed) -> QRect:
+        """What a widget draws into, in whole pixels of this view, with what smoothing spills over."""
+        return self.to_view(reach(item)).toAlignedRect().adjusted(-2, -2, 2, 2)
+
     def resizeEvent(self, _event: QResizeEvent) -> None:
         self._ground = None
 
-    def paintEvent(self, _event: QPaintEvent) -> None:
+    def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         area = self.picture_rect()
@@ -117,15 +148,16 @@ class HudView(QWidget):
         ):
             painter.fillRect(beside, theme().desk)
         painter.drawPixmap(area.topLeft(), self._ground)
-        hot = (
-            {self._held: "held"} if self._held else {self._hover: "hover"} if self.session.hand.live is not None else {}
-        )
-        self._placed = scene(self.session.tracks, self.session.frame, self.session.screen, hot)
+        self._show()
         painter.save()
         painter.setClipRect(area)
         painter.translate(area.topLeft())
         painter.scale(self._zoom(), self._zoom())
-        draw_shapes(painter, [item.group for item in self._placed])
+        region = event.region()
+        touched = self._stage.placed
+        if not region.contains(self.rect()):
+            touched = [item for item in touched if region.intersects(self._pixels(item))]
+        draw_shapes(painter, [item.group for item in touched])
         if self._coming is not None:
             self._paint_coming(painter)
         painter.restore()
@@ -209,7 +241,7 @@ class HudView(QWidget):
         if chosen is None:
             return
         rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
-        shown = any(item.ident == chosen.widget.id for item in self._placed)
+        shown = any(item.ident == chosen.widget.id for item in self.placed)
         self._paint_anchor(painter, chosen.widget.place, rect)
         pen = QPen(QColor(255, 255, 255, 230), 1.5)
         pen.setStyle(Qt.PenStyle.SolidLine if shown else Qt.PenStyle.DashLine)
@@ -223,7 +255,7 @@ class HudView(QWidget):
         self._paint_tag(painter, chosen.widget, rect, shown)
 
     def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
-        for item in self._placed:
+        for item in self.placed:
             if item.ident == ident:
                 painter.setPen(QPen(colour, width))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -393,7 +425,7 @@ class HudView(QWidget):
         start = widget_rect(self.session.project, widget, self.session.screen)
         mine = self.to_view(start).translated(dx * unit, dy * unit)
         others = [self.to_view(safe_area(self.session.screen))]
-        others += [self.to_view(p.rect) for p in self._placed if p.ident != widget.id]
+        others += [self.to_view(p.rect) for p in self.placed if p.ident != widget.id]
         self._lines = []
         area = self.picture_rect()
         move_x = _nearest(

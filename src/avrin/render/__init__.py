@@ -3,8 +3,9 @@
 from avrin.render.bounds import bounds
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, shape
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
-from avrin.render.scene import Placed, drawn_widget, scene, widget_rect, widget_shapes, widget_small
+from avrin.render.scene import Placed, drawn_widget, is_drawn, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.slices import nine_parts, picture_size
+from avrin.render.stage import Stage, reach
 from avrin.render.svg import svg
 
 __all__ = [
@@ -15,15 +16,18 @@ __all__ = [
     "Placed",
     "Rect",
     "Run",
+    "Stage",
     "TextMeasure",
     "anchor_point",
     "bounds",
     "drawn_widget",
     "face",
     "font_file",
+    "is_drawn",
     "nine_parts",
     "picture_size",
     "placed",
+    "reach",
     "safe_area",
     "scene",
     "screen_scale",

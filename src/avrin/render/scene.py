@@ -14,7 +14,7 @@ from avrin.render.layout import Rect, following, held_inside, placed, safe_area,
 from avrin.trace import Value
 from avrin.widgets import Bound, BoundWidget, Drawing, Group, Look, Path, Shape, State, TextRun, Tracks, seconds
 
-__all__ = ["DIMMED", "Placed", "drawn_widget", "scene", "widget_rect", "widget_shapes", "widget_small"]
+__all__ = ["DIMMED", "Placed", "drawn_widget", "is_drawn", "scene", "widget_rect", "widget_shapes", "widget_small"]
 
 DIMMED = 0.3  # opacity of the second half of each flash
 _MEASURE = TextMeasure()
@@ -39,13 +39,16 @@ def scene(tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | N
     for ident, whole in tracks.bound.widgets.items():
         for widget in whole.each():
             state = tracks.state(widget, frame)
-            if state["visible"] and _is_somewhere(widget, state):
+            if is_drawn(widget, state):
                 found.append(drawn_widget(widget, state, clock, tracks.bound, screen, (hot or {}).get(ident, "")))
     return found
 
 
-def _is_somewhere(widget: BoundWidget, state: State) -> bool:
-    return widget.widget.place.follow is None or None not in (state["follow_x"], state["follow_y"])
+def is_drawn(widget: BoundWidget, state: State) -> bool:
+    """Whether a widget is to be seen: visible, and what it follows is somewhere."""
+    return bool(state["visible"]) and (
+        widget.widget.place.follow is None or None not in (state["follow_x"], state["follow_y"])
+    )
 
 
 def drawn_widget(

@@ -52,6 +52,11 @@ class BoundWidget:
         more = tuple(step for copy in self.copies for step in copy.steps())
         return (*self.columns.values(), *self.drawn.values(), *self.inputs.values(), *level, *more)
 
+    @property
+    def moves(self) -> bool:
+        """Whether its picture changes by time alone."""
+        return self.kind.moves or any(look.flash for look in self.looks.values())
+
     def each(self) -> tuple[BoundWidget, ...]:
         """All copies, this one first."""
         return (self, *self.copies)

@@ -157,5 +157,5 @@ def rules(options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
 
 KIND = Kind(
     name="feed", help="What just happened, line by line, each for a while.", inputs=(), options=Options, look=FeedLook,
-    wire=wire, shapes=shapes, offer=no_offer, rules=rules,
+    wire=wire, shapes=shapes, offer=no_offer, rules=rules, moves=True,
 )  # fmt: skip

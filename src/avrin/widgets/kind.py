@@ -185,6 +185,7 @@ class Kind:
     thumb: the box it is drawn in where it must be small, in reference pixels; None for its own.
     rules: places in raw options at which rules stand, each with whether it is a text with values.
     social: its track depends on other widgets of the kind.
+    moves: its shapes follow the clock and not the state alone.
     """
 
     name: str
@@ -198,6 +199,7 @@ class Kind:
     thumb: tuple[float, float] | None = None
     rules: Callable[[Mapping[str, Any]], Iterable[tuple[str, bool]]] = no_rules
     social: bool = False
+    moves: bool = False
 
     def all_inputs(self) -> tuple[Input, ...]:
         """Its own inputs, then those all kinds have."""

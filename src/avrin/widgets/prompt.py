@@ -122,5 +122,5 @@ KIND = Kind(
         Input("text", "template", "What it says.", needed=True),
         Input("device", "text", "Which of the key's names to show."),
     ),
-    options=Options, look=PromptLook, wire=wire, shapes=shapes, offer=offer, thumb=(360.0, 72.0), social=True,
+    options=Options, look=PromptLook, wire=wire, shapes=shapes, offer=offer, thumb=(360.0, 72.0), social=True, moves=True,
 )  # fmt: skip

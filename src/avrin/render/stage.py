@@ -1,0 +1,76 @@
+"""Scenes one after another, as in playing: what looks as before is taken over, and where the rest lies is told."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from avrin.model import Screen
+from avrin.render.bounds import bounds
+from avrin.render.layout import Rect
+from avrin.render.scene import Placed, drawn_widget, is_drawn
+from avrin.widgets import Bound, BoundWidget, State, Tracks
+
+__all__ = ["Stage", "reach"]
+
+
+@dataclass(slots=True)
+class _Kept:
+    """A widget as it was drawn last. placed: None where it was not to be seen."""
+
+    widget: BoundWidget
+    state: State
+    hot: str
+    placed: Placed | None
+
+
+class Stage:
+    """Keeps the last scene. `placed` has its visible widgets in drawing order."""
+
+    def __init__(self) -> None:
+        self.placed: list[Placed] = []
+        self._kept: list[_Kept] = []
+        self._of: tuple[Bound, Screen] | None = None
+        self._clock = 0.0
+
+    def show(
+        self, tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | None = None
+    ) -> list[Placed] | None:
+        """Go to a frame, with arguments as `scene` has them.
+
+        Returns all that came or went, as it was and as it is; None where project or screen are others than before, so
+        that nothing can be compared.
+        """
+        clock = float(tracks.trace.t[frame]) if len(tracks.trace) else 0.0
+        now = (tracks.bound, screen)
+        known = self._of is not None and self._of[0] is now[0] and self._of[1] == screen
+        earlier = self._kept if known else []
+        kept: list[_Kept] = []
+        changed: list[Placed] = []
+        for ident, whole in tracks.bound.widgets.items():
+            touch = (hot or {}).get(ident, "")
+            for widget in whole.each():
+                state = tracks.state(widget, frame)
+                last = earlier[len(kept)] if known else None
+                same = (
+                    last is not None and last.hot == touch and last.state == state
+                    and (clock == self._clock or not widget.moves)
+                )  # fmt: skip
+                if same and last is not None:
+                    kept.append(last)
+                    continue
+                shown = is_drawn(widget, state)
+                placed = drawn_widget(widget, state, clock, tracks.bound, screen, touch) if shown else None
+                if last is not None and placed == last.placed:
+                    placed = last.placed
+                elif last is not None:
+                    changed += [one for one in (last.placed, placed) if one is not None]
+                kept.append(_Kept(widget, state, touch, placed))
+        self._kept, self._of, self._clock = kept, now, clock
+        self.placed = [one.placed for one in kept if one.placed is not None]
+        return changed if known else None
+
+
+def reach(placed: Placed) -> Rect:
+    """The rectangle of the screen, in pixels, that a widget draws into; it may be larger than its box."""
+    return bounds((placed.group,))
