@@ -20,7 +20,7 @@ from avrin.app.paint import draw_shapes, load_picture
 from avrin.app.session import Session
 from avrin.app.theme import font, measure, theme
 from avrin.model import AvrinError, Place, Widget, inside, replace
-from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, reach, safe_area, screen_scale, widget_rect
+from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Group, Tracks
 
 __all__ = ["HudView"]
@@ -29,6 +29,7 @@ HANDLE = 7.0  # side of a corner's handle, in pixels
 REACH = 8.0  # how near a line attracts a moving edge, in pixels
 CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
 CURSORS = (Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor) * 2
+MOST_REACHES = 1000  # remembered
 LEAST = 8.0  # reference pixels that a widget keeps when it is sized
 
 
@@ -46,6 +47,7 @@ class HudView(QWidget):
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
         self._stage = Stage()
+        self._reaches: dict[int, tuple[Placed, QRect]] = {}  # by identity
         self._hover = ""
         self._drag: _Drag | None = None
         self._lines: list[tuple[QPointF, QPointF]] = []
@@ -72,7 +74,8 @@ class HudView(QWidget):
 
     def to_view(self, rect: Rect) -> QRectF:
         """A rectangle of the screen in this view."""
-        area, zoom = self.picture_rect(), self._zoom()
+        area = self.picture_rect()
+        zoom = area.width() / self.session.screen.size[0]
         return QRectF(area.x() + rect.x * zoom, area.y() + rect.y * zoom, rect.width * zoom, rect.height * zoom)
 
     def to_reference(self, point: QPointF) -> tuple[float, float]:
@@ -103,6 +106,7 @@ class HudView(QWidget):
 
     def _new_ground(self) -> None:
         self._ground = None
+        self._reaches.clear()
         self.update()
 
     def _show(self) -> list[Placed] | None:
@@ -129,10 +133,16 @@ class HudView(QWidget):
 
     def _pixels(self, item: Placed) -> QRect:
         """What a widget draws into, in whole pixels of this view, with what smoothing spills over."""
-        return self.to_view(reach(item)).toAlignedRect().adjusted(-2, -2, 2, 2)
+        known = self._reaches.get(id(item))
+        if known is None or known[0] is not item:
+            if len(self._reaches) > MOST_REACHES:
+                self._reaches.clear()
+            known = (item, self.to_view(item.reach).toAlignedRect().adjusted(-2, -2, 2, 2))
+            self._reaches[id(item)] = known
+        return known[1]
 
     def resizeEvent(self, _event: QResizeEvent) -> None:
-        self._ground = None
+        self._new_ground()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -153,9 +163,9 @@ class HudView(QWidget):
         painter.setClipRect(area)
         painter.translate(area.topLeft())
         painter.scale(self._zoom(), self._zoom())
-        region = event.region()
         touched = self._stage.placed
-        if not region.contains(self.rect()):
+        if event.rect() != self.rect():
+            region = event.region()
             touched = [item for item in touched if region.intersects(self._pixels(item))]
         draw_shapes(painter, [item.group for item in touched])
         if self._coming is not None:

@@ -7,7 +7,7 @@ import math
 from collections.abc import Iterable
 from pathlib import Path as FilePath
 
-from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
 from avrin.render import SANS, SANS_BOLD, bounds, face, nine_parts, picture_size, shape
@@ -16,6 +16,7 @@ from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, Tex
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
 
 MOST_WIDE = 1500  # pixels of a line of text that is kept as a picture
+PARTS = 8  # places within a pixel at which a glyph is drawn: nearer to its own than the eye can tell
 PNG_QUALITY = 80  # of 100: Qt's scale for fast compression; the picture is the same
 
 
@@ -145,25 +146,25 @@ def _extend(path: QPainterPath, name: str, n: list[float]) -> None:
 
 
 @functools.lru_cache(maxsize=4096)
+def _glyph_path(number: int, bold: bool) -> QPainterPath:
+    """A glyph's outline in font units, y up."""
+    return _painter_path(face(SANS_BOLD if bold else SANS).outline(number))
+
+
+@functools.lru_cache(maxsize=1024)
 def _line(text: str, size: float, bold: bool) -> tuple[QPainterPath, float]:
     """A line of text as one outline from its left end on its baseline, and its width."""
     run = shape(text, size, bold)
-    font = face(SANS_BOLD if bold else SANS)
-    unit = size / font.units
+    unit = size / face(SANS_BOLD if bold else SANS).units
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.WindingFill)
     for glyph in run.glyphs:
-        x, y = glyph.x, glyph.y
-        for name, *rest in font.outline(glyph.number):
-            n = [float(part) for part in rest]
-            n[0::2] = [x + value * unit for value in n[0::2]]
-            n[1::2] = [y - value * unit for value in n[1::2]]
-            _extend(path, str(name), n)
+        path.addPath(QTransform(unit, 0, 0, -unit, glyph.x, glyph.y).map(_glyph_path(glyph.number, bold)))
     return path, run.width
 
 
 def _text(painter: QPainter, run: TextRun) -> None:
-    path, width = _line(run.text, run.size, run.bold)
+    width = shape(run.text, run.size, run.bold).width
     left = run.x - (width if run.align == "right" else width / 2 if run.align == "center" else 0.0)
     place = painter.worldTransform()
     upright = not place.isRotating() and place.m11() == place.m22()
@@ -177,6 +178,7 @@ def _text(painter: QPainter, run: TextRun) -> None:
         painter.drawImage(x + dx, y + dy, image)
         painter.setWorldTransform(place)
         return
+    path, _ = _line(run.text, run.size, run.bold)
     painter.translate(left, run.y)
     if run.edge and run.edge_width:
         painter.strokePath(path, _outline(run.edge, run.edge_width))
@@ -199,20 +201,85 @@ def _drawn_line(
     """A line of text as a picture, with where its corner lies from the whole pixel before the line's start.
 
     right, down: the part of a pixel by which the line's start lies beyond that pixel, so that edges smooth alike.
+    Put together of glyphs drawn before, for a running number is a new text on each frame.
     """
-    path, _ = _line(text, size, bold)
-    move = QTransform(scale, 0, 0, scale, right, down)
-    more = math.ceil(edge[1] * scale) + 1
-    area = move.mapRect(path.controlPointRect()).toAlignedRect().adjusted(-more, -more, more, more)
-    image = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
+    run = shape(text, size, bold)
+    layers = ((edge[0], edge[1] * scale), (fill, 0.0)) if edge[0] else ((fill, 0.0),)
+    places = []
+    for glyph in run.glyphs:
+        x = math.floor((right + glyph.x * scale) * PARTS + 0.5)
+        y = math.floor((down + glyph.y * scale) * PARTS + 0.5)
+        places.append((glyph.number, x // PARTS, y // PARTS, x % PARTS, y % PARTS))
+    em, found, area = size * scale, [], QRect()
+    for colour, width in layers:
+        letters = []
+        for number, x, y, part_x, part_y in places:
+            image, dx, dy = _drawn_glyph(number, bold, em, colour[:7], width, part_x, part_y)
+            letters.append((image, x + dx, y + dy))
+        area = area.united(_around(letters))
+        found.append((colour, letters))
+    whole = _clear(area.size())
+    painter = QPainter(whole)
+    for colour, letters in found:
+        alpha = _colour(colour).alpha()
+        if alpha == 255:
+            _put(painter, letters, area)
+            continue
+        # Letters that touch do not show through one another: they become translucent together.
+        layer = _clear(area.size())
+        inner = QPainter(layer)
+        _put(inner, letters, area)
+        inner.end()
+        painter.setOpacity(alpha / 255)
+        painter.drawImage(0, 0, layer)
+        painter.setOpacity(1.0)
+    painter.end()
+    return whole, area.x(), area.y()
+
+
+def _around(letters: list[tuple[QImage, int, int]]) -> QRect:
+    """What holds them all."""
+    if not letters:
+        return QRect()
+    left, top = min(x for _, x, _ in letters), min(y for _, _, y in letters)
+    right = max(x + image.width() for image, x, _ in letters)
+    bottom = max(y + image.height() for image, _, y in letters)
+    return QRect(left, top, right - left, bottom - top)
+
+
+def _put(painter: QPainter, letters: list[tuple[QImage, int, int]], area: QRect) -> None:
+    left, top = area.x(), area.y()
+    for image, x, y in letters:
+        painter.drawImage(x - left, y - top, image)
+
+
+def _clear(size: QSize) -> QImage:
+    image = QImage(size.expandedTo(QSize(1, 1)), QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
+    return image
+
+
+@functools.lru_cache(maxsize=8192)
+def _drawn_glyph(
+    number: int, bold: bool, em: float, colour: str, edge: float, right: int, down: int
+) -> tuple[QImage, int, int]:
+    """A glyph as a picture, with where its corner lies from the whole pixel before its origin.
+
+    em: pixels. edge: the width of its outline alone in pixels, 0 for the letter itself. right, down: the origin's place
+    beyond that pixel, in parts of one.
+    """
+    unit = em / face(SANS_BOLD if bold else SANS).units
+    path = QTransform(unit, 0, 0, -unit, right / PARTS, down / PARTS).map(_glyph_path(number, bold))
+    more = math.ceil(edge) + 1
+    area = path.controlPointRect().toAlignedRect().adjusted(-more, -more, more, more)
+    image = _clear(area.size())
     painter = QPainter(image)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     painter.translate(-area.topLeft())
-    painter.setWorldTransform(move, True)
-    if edge[0]:
-        painter.strokePath(path, _outline(*edge))
-    painter.fillPath(path, _brush(fill))
+    if edge:
+        painter.strokePath(path, _outline(colour, edge))
+    else:
+        painter.fillPath(path, _brush(colour))
     painter.end()
     return image, area.x(), area.y()
 

@@ -5,7 +5,7 @@ from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, f
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
 from avrin.render.scene import Placed, drawn_widget, is_drawn, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.slices import nine_parts, picture_size
-from avrin.render.stage import Stage, reach
+from avrin.render.stage import Stage
 from avrin.render.svg import svg
 
 __all__ = [
@@ -27,7 +27,6 @@ __all__ = [
     "nine_parts",
     "picture_size",
     "placed",
-    "reach",
     "safe_area",
     "scene",
     "screen_scale",

@@ -138,6 +138,7 @@ def face(name: str) -> Face:
     return Face(name)
 
 
+@functools.lru_cache(maxsize=8192)
 def shape(text: str, size: float, bold: bool = False) -> Run:
     """One line of text, shaped. size: pixels an em."""
     font = face(SANS_BOLD if bold else SANS)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from avrin.model import Project, Screen, Widget
 from avrin.model import replace as with_field
@@ -20,13 +20,21 @@ DIMMED = 0.3  # opacity of the second half of each flash
 _MEASURE = TextMeasure()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Placed:
     """A widget on the screen: its box in pixels, and its shapes."""
 
     ident: str
     rect: Rect
     group: Group
+    _reach: Rect | None = field(default=None, init=False, repr=False, compare=False)
+
+    @property
+    def reach(self) -> Rect:
+        """The rectangle of the screen, in pixels, that its shapes draw into; it may be larger than its box."""
+        if self._reach is None:
+            self._reach = bounds((self.group,))
+        return self._reach
 
 
 def scene(tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | None = None) -> list[Placed]:

@@ -6,20 +6,17 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from avrin.model import Screen
-from avrin.render.bounds import bounds
-from avrin.render.layout import Rect
 from avrin.render.scene import Placed, drawn_widget, is_drawn
-from avrin.widgets import Bound, BoundWidget, State, Tracks
+from avrin.widgets import Bound, Tracks
 
-__all__ = ["Stage", "reach"]
+__all__ = ["Stage"]
 
 
 @dataclass(slots=True)
 class _Kept:
     """A widget as it was drawn last. placed: None where it was not to be seen."""
 
-    widget: BoundWidget
-    state: State
+    mark: tuple[object, ...]
     hot: str
     placed: Placed | None
 
@@ -50,27 +47,20 @@ class Stage:
         for ident, whole in tracks.bound.widgets.items():
             touch = (hot or {}).get(ident, "")
             for widget in whole.each():
-                state = tracks.state(widget, frame)
+                mark = tracks.mark(widget, frame)
                 last = earlier[len(kept)] if known else None
-                same = (
-                    last is not None and last.hot == touch and last.state == state
-                    and (clock == self._clock or not widget.moves)
-                )  # fmt: skip
-                if same and last is not None:
+                same = last is not None and last.mark == mark and last.hot == touch
+                if last is not None and same and (clock == self._clock or not widget.moves):
                     kept.append(last)
                     continue
+                state = tracks.state(widget, frame)
                 shown = is_drawn(widget, state)
                 placed = drawn_widget(widget, state, clock, tracks.bound, screen, touch) if shown else None
                 if last is not None and placed == last.placed:
                     placed = last.placed
                 elif last is not None:
                     changed += [one for one in (last.placed, placed) if one is not None]
-                kept.append(_Kept(widget, state, touch, placed))
+                kept.append(_Kept(mark, touch, placed))
         self._kept, self._of, self._clock = kept, now, clock
         self.placed = [one.placed for one in kept if one.placed is not None]
         return changed if known else None
-
-
-def reach(placed: Placed) -> Rect:
-    """The rectangle of the screen, in pixels, that a widget draws into; it may be larger than its box."""
-    return bounds((placed.group,))

@@ -185,8 +185,9 @@ class Graph:
 
 
 def run_once(step: Step, args: Sequence[Array], graph: Graph) -> Array:
-    """The value of a step that does not look at time, from its arguments' values, all arrays of shape (1,)."""
-    out = np.empty(1, DTYPES[step.kind])
+    """The values (n) of a step that does not look at time, from its arguments': arrays of shape (n,), or (1,) for all."""
+    frames = max(map(len, args), default=1)
+    out = np.empty(frames, DTYPES[step.kind])
     with np.errstate(all="ignore"):
-        step.op.kernel(out, args, step.params, Chunk(np.zeros(1), True, 0.0, 1, {}, graph.words), None)
+        step.op.kernel(out, args, step.params, Chunk(np.zeros(frames), True, 0.0, 1, {}, graph.words), None)
     return out

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 
 import numpy as np
 
@@ -12,7 +12,8 @@ from avrin.widgets.binding import Bound, BoundWidget
 
 __all__ = ["STEADY", "Tracks", "changes", "new_steps", "track"]
 
-MOST_WRITTEN = 10_000  # texts kept
+AHEAD = 60  # frames for which texts are written at once while playing
+STRIDE = 8  # frames; a longer step is no playing
 STEADY = 2.0  # seconds a text must have stood for its change to be a moment and not a running number
 
 
@@ -41,7 +42,9 @@ class Tracks:
         self._running: Running | None = None
         self._frame = -1
         self._states: dict[int, tuple[BoundWidget, dict[str, Value]]] = {}  # by identity, at that frame
-        self._written: dict[tuple[Step, tuple[float, ...]], Value] = {}
+        self._readers: dict[int, tuple[BoundWidget, list[Callable[[int], object]]]] = {}
+        self._playing = False  # whether this frame came shortly after the one before
+        self._written: dict[Step, tuple[int, Sequence[Value]]] = {}  # late texts, from a frame on
         known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
         if moved:
             known = {step: array for step, array in known.items() if moved.isdisjoint(step.sources())}
@@ -71,37 +74,41 @@ class Tracks:
         self.trace = trace
         self._values = {step: self._running.values(step) for step in self._steps(None)[0]}
         self._frame = -1
+        self._readers.clear()
+        self._written.clear()
 
     def column(self, step: Step) -> Column:
         """A step's values over the trace."""
         if step.constant is not None:
             return as_column(step, np.repeat(step.constant, len(self.trace)), self.bound.graph)
+        return as_column(step, self._array(step), self.bound.graph)
+
+    def _array(self, step: Step) -> Array:
         if step not in self._values:
             (self._values[step],) = evaluate([step], self.trace, self.bound.graph, known=self._values)
-        return as_column(step, self._values[step], self.bound.graph)
+        return self._values[step]
 
     def value(self, step: Step, frame: int) -> Value:
         """A step's value at one frame."""
         if step.constant is not None:
             return plain_value(step, step.constant[0], self.bound.graph)
         if step not in self._values and step.op is TEMPLATE:
-            held = (
-                arg.constant if arg.constant is not None else self._values[arg][frame : frame + 1] for arg in step.args
-            )
-            now = list(held)
-            key = (step, tuple(float(value[0]) for value in now))
-            if key not in self._written:
-                if len(self._written) >= MOST_WRITTEN:
-                    self._written.clear()
-                self._written[key] = plain_value(step, run_once(step, now, self.bound.graph)[0], self.bound.graph)
-            return self._written[key]
-        if step not in self._values:
-            self.column(step)
-        return plain_value(step, self._values[step][frame], self.bound.graph)
+            first, texts = self._written.get(step, (0, ()))
+            if not first <= frame < first + len(texts):
+                first, texts = self._written[step] = frame, self._texts(step, frame)
+            return texts[frame - first]
+        return plain_value(step, self._array(step)[frame], self.bound.graph)
+
+    def _texts(self, step: Step, frame: int) -> list[Value]:
+        """A text at a frame; while playing at those to come too: many at once cost little more than one."""
+        stop = min(len(self.trace), frame + (AHEAD if self._playing else 1))
+        args = [arg.constant if arg.constant is not None else self._values[arg][frame:stop] for arg in step.args]
+        return [plain_value(step, value, self.bound.graph) for value in run_once(step, args, self.bound.graph)]
 
     def state(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
         """All that a widget's drawing needs at one frame. The same frame's is kept: picture, lanes and card all ask."""
         if frame != self._frame:
+            self._playing = 0 < frame - self._frame <= STRIDE
             self._frame = frame
             self._states.clear()
         kept = self._states.get(id(widget))
@@ -109,6 +116,17 @@ class Tracks:
             steps = (*widget.columns.items(), *widget.drawn.items())
             kept = self._states[id(widget)] = (widget, {name: self.value(step, frame) for name, step in steps})
         return kept[1]
+
+    def mark(self, widget: BoundWidget, frame: int) -> tuple[object, ...]:
+        """What a state is made of, as it lies in memory: equal marks have equal states. Missing differs from itself."""
+        readers = self._readers.get(id(widget))
+        if readers is None or readers[0] is not widget:
+            steps = [s for s in (*widget.columns.values(), *widget.drawn.values()) if s.constant is None]
+            late = [s for s in steps if s not in self._values and s.op is TEMPLATE]
+            arrays = [self._values[arg] for s in late for arg in s.args if arg.constant is None]
+            arrays += [self._array(s) for s in steps if s not in late]
+            readers = self._readers[id(widget)] = (widget, [array.item for array in arrays])
+        return tuple([read(frame) for read in readers[1]])
 
     def moments(self, widgets: Iterable[BoundWidget] | None = None) -> Array:
         """Frames, rising, at which a run begins or something visible changes: showing, band, a text that stood still."""
