@@ -28,30 +28,31 @@ def _trail(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Ch
     at = 0
     settled = (ghost == before or ghost != ghost) and xs[0] >= ghost
     starts = parts.tolist() if settled else [0, *parts.tolist()]
+    values, times = xs.tolist() if starts else [], chunk.t.tolist() if starts else []
     for start in starts:
         if start < at:
             continue
         if start > at:
-            ghost = before = xs[start - 1]
-            then = chunk.t[start - 1]
-        at = start
-        for x, t in zip(xs[start:].tolist(), chunk.t[start:].tolist(), strict=True):
+            ghost = before = values[start - 1]
+            then = times[start - 1]
+        for at in range(start, chunk.frames):
+            x, t = values[at], times[at]
             if x != x:
                 out[at] = ghost
                 then = t
+                continue
+            if not x < ghost:  # also at the first value, when there is no ghost yet
+                ghost = x
             else:
-                if not x < ghost:  # also at the first value, when there is no ghost yet
-                    ghost = x
-                else:
-                    if x < before:
-                        fell = t
-                    if t - fell >= wait:
-                        ghost = max(x, ghost - rate * (t - then))
-                before, then = x, t
-                out[at] = ghost
-            at += 1
+                if x < before:
+                    fell = t
+                if t - fell >= wait:
+                    ghost = max(x, ghost - rate * (t - then))
+            before, then = x, t
+            out[at] = ghost
             if ghost == x:
                 break
+        at += 1
     if at < chunk.frames:
         ghost = before = xs[-1]
         then = chunk.t[-1]
