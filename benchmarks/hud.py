@@ -17,7 +17,7 @@ __all__ = ["run"]
 
 COLUMNS, ROWS = 6, 10
 NUMBERS = 30  # variables that change on each frame, and as many that change twice a second
-RUNNING = ("counter", "label")  # kinds fed by the former
+RUNNING = ("counter",)  # kinds fed by the former
 
 
 def run() -> None:
@@ -58,7 +58,7 @@ def _project(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
     from avrin.widgets import KINDS, bind
 
     dice = np.random.default_rng(4)
-    kinds = [*KINDS] * 3 + ["counter", "label"] * 11  # 60
+    kinds = [*KINDS] * 3 + ["counter"] * 17 + ["label"] * 4  # 60, with 20 counters
     made = []
     for n in range(60):
         kind = kinds[n]

@@ -12,6 +12,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
     QPixmap,
+    QRegion,
     QResizeEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -122,8 +123,10 @@ class HudView(QWidget):
         if changed is None or self._coming is not None or any(self._strays(item, marked) for item in changed):
             self.update()
             return
+        region = QRegion()
         for item in changed:
-            self.update(self._pixels(item))
+            region += self._pixels(item)
+        self.update(region)
 
     def _strays(self, item: Placed, marked: set[str]) -> bool:
         """Whether a mark around a widget depends on whether or where it is drawn."""

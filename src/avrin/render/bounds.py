@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from avrin.render.fonts import ink
 from avrin.render.fonts import shape as shaped
 from avrin.render.layout import Rect
 from avrin.widgets import Box, Group, NineSlice, Path, Picture, Shape, TextRun
@@ -27,10 +28,12 @@ def _of(shape: Shape) -> Rect:
             return Rect(shape.x, shape.y, shape.width, shape.height)
         case TextRun():
             width = shaped(shape.text, shape.size, shape.bold).width
-            left = shape.x - width * {"left": 0.0, "center": 0.5, "right": 1.0}[shape.align]
-            # Ascenders and descenders of any script stay within 1.2 em above and 0.5 em below the baseline.
+            start = shape.x - width * {"left": 0.0, "center": 0.5, "right": 1.0}[shape.align]
+            left, top, right, bottom = ink(shape.text, shape.size, shape.bold)
             edge = shape.edge_width
-            return Rect(left - edge, shape.y - 1.2 * shape.size - edge, width + 2 * edge, 1.7 * shape.size + 2 * edge)
+            return Rect(
+                start + left - edge, shape.y + top - edge, right - left + 2 * edge, bottom - top + 2 * edge
+            )  # fmt: skip
         case Path():
             points = [float(part) for command in shape.commands for part in command[1:]]
             xs, ys, grow = points[0::2], points[1::2], shape.edge_width / 2

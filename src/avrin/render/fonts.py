@@ -15,7 +15,7 @@ from typing import Any, NamedTuple
 from avrin.model import cache_folder
 from avrin.trace import Kept
 
-__all__ = ["MONO", "SANS", "SANS_BOLD", "Face", "Glyph", "Run", "TextMeasure", "face", "font_file", "shape"]
+__all__ = ["MONO", "SANS", "SANS_BOLD", "Face", "Glyph", "Run", "TextMeasure", "face", "font_file", "ink", "shape"]
 
 SANS, SANS_BOLD, MONO = "FiraGO_Regular", "FiraGO_Bold", "FiraMono_Regular"
 MOST_CHARACTERS = 2000  # of one line; nothing longer fits any screen
@@ -109,6 +109,18 @@ class Face:
             known = self._outlines.put(str(number), tuple(pen.commands))
         return known
 
+    @functools.cached_property
+    def _boxes(self) -> dict[int, tuple[float, float, float, float] | None]:
+        return {}
+
+    def box(self, number: int) -> tuple[float, float, float, float] | None:
+        """Left, bottom, right and top of a glyph's outline in font units, y up; None for one without, as a space."""
+        if number not in self._boxes:
+            parts = [float(part) for command in self.outline(number) for part in command[1:]]
+            xs, ys = parts[0::2], parts[1::2]
+            self._boxes[number] = (min(xs), min(ys), max(xs), max(ys)) if xs else None
+        return self._boxes[number]
+
 
 class _Pen:
     """Collects an outline as the shaping library draws it."""
@@ -145,6 +157,20 @@ def shape(text: str, size: float, bold: bool = False) -> Run:
     glyphs, advance = font.shaped(text)
     unit = size / font.units
     return Run(tuple(Glyph(n, x * unit, -y * unit) for n, x, y in glyphs), advance * unit)
+
+
+@functools.lru_cache(maxsize=8192)
+def ink(text: str, size: float, bold: bool = False) -> tuple[float, float, float, float]:
+    """Left, top, right and bottom of what a line's letters cover, in pixels from its start on its baseline, y down."""
+    font = face(SANS_BOLD if bold else SANS)
+    unit = size / font.units
+    left = top = right = bottom = 0.0
+    for number, x, y in font.shaped(text)[0]:
+        box = font.box(number)
+        if box is not None:
+            left, bottom = min(left, x + box[0]), min(bottom, y + box[1])
+            right, top = max(right, x + box[2]), max(top, y + box[3])
+    return (left * unit, -top * unit, right * unit, -bottom * unit)
 
 
 class TextMeasure:

@@ -28,6 +28,7 @@ class Stage:
         self.placed: list[Placed] = []
         self._kept: list[_Kept] = []
         self._of: tuple[Bound, Screen] | None = None
+        self._asked: tuple[object, ...] = ()
         self._clock = 0.0
 
     def show(
@@ -38,6 +39,10 @@ class Stage:
         Returns all that came or went, as it was and as it is; None where project or screen are others than before, so
         that nothing can be compared.
         """
+        asked = (tracks, id(tracks.trace), frame, screen, hot)
+        if asked == self._asked:
+            return []
+        self._asked = asked
         clock = float(tracks.trace.t[frame]) if len(tracks.trace) else 0.0
         now = (tracks.bound, screen)
         known = self._of is not None and self._of[0] is now[0] and self._of[1] == screen
