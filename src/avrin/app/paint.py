@@ -10,7 +10,7 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
-from avrin.render import SANS, SANS_BOLD, bounds, face, nine_parts, picture_size, shape
+from avrin.render import SANS, SANS_BOLD, artwork, bounds, face, nine_parts, picture_size, shape
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
@@ -53,10 +53,13 @@ def png_bytes(image: QImage) -> bytes:
 
 def load_picture(source: str, size: QSize) -> QImage:
     """A picture file at a size; an empty image when it cannot be read."""
+    content = artwork(source)
+    if content is None:
+        return QImage()
     if FilePath(source).suffix.lower() == ".svg":
         from PySide6.QtSvg import QSvgRenderer
 
-        renderer = QSvgRenderer(source)
+        renderer = QSvgRenderer(content)
         if not renderer.isValid():
             return QImage()
         image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
@@ -65,7 +68,9 @@ def load_picture(source: str, size: QSize) -> QImage:
         renderer.render(painter, QRectF(0, 0, size.width(), size.height()))
         painter.end()
         return image
-    reader = QImageReader(source)
+    buffer = QBuffer()
+    buffer.setData(content)
+    reader = QImageReader(buffer)
     reader.setAutoTransform(True)
     image = reader.read()
     if image.isNull():

@@ -1,5 +1,6 @@
 """Layout, display lists, text and SVG. Knows no Qt."""
 
+from avrin.render.artwork import artwork
 from avrin.render.bounds import bounds
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, shape
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
@@ -19,6 +20,7 @@ __all__ = [
     "Stage",
     "TextMeasure",
     "anchor_point",
+    "artwork",
     "bounds",
     "drawn_widget",
     "face",

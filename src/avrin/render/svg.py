@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from html import escape
 from pathlib import Path as FilePath
 
+from avrin.render.artwork import artwork
 from avrin.render.fonts import SANS, SANS_BOLD, face, shape
 from avrin.render.slices import nine_parts, picture_size
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
@@ -96,15 +97,18 @@ class _Writer:
         return self._glyphs[key]
 
     def _picture(self, picture: Picture) -> str:
+        data = _data(picture.source)
+        if data is None:
+            return _unreadable(picture.x, picture.y, picture.width, picture.height)
         where = _rect(picture.x, picture.y, picture.width, picture.height, 0)
         size = picture_size(picture.source) if picture.part is not None else None
         if picture.part is not None and size is not None:
             box = " ".join(map(_n, picture.part))
-            image = f'<image width="{size[0]}" height="{size[1]}" href="{_data(picture.source)}"/>'
+            image = f'<image width="{size[0]}" height="{size[1]}" href="{data}"/>'
             tinted = f' filter="url(#{self._tint(picture.tint)})"' if picture.tint else ""
             return f'<g{tinted}><svg{where} viewBox="{box}" preserveAspectRatio="none">{image}</svg></g>\n'
         tint = f' filter="url(#{self._tint(picture.tint)})"' if picture.tint else ""
-        return f'<image{where}{tint} preserveAspectRatio="none" href="{_data(picture.source)}"/>\n'
+        return f'<image{where}{tint} preserveAspectRatio="none" href="{data}"/>\n'
 
     def _tint(self, colour: str) -> str:
         """A filter that multiplies colours."""
@@ -123,7 +127,7 @@ class _Writer:
     def _nine(self, nine: NineSlice) -> str:
         data = _data(nine.source)
         size = picture_size(nine.source)
-        if size is None:
+        if size is None or data is None:
             return self._picture(Picture(nine.x, nine.y, nine.width, nine.height, nine.source))
         parts = []
         for (x, y, w, h), (sx, sy, sw, sh) in nine_parts(nine, size):
@@ -152,11 +156,21 @@ class _Writer:
         return ident
 
 
-def _data(source: str) -> str:
-    """A picture file as a data URI; nothing outside is ever referred to."""
-    path = FilePath(source)
-    media = MEDIA.get(path.suffix.lower(), "application/octet-stream")
-    return f"data:{media};base64,{base64.b64encode(path.read_bytes()).decode()}"
+def _data(source: str) -> str | None:
+    """A picture file as a data URI, for nothing outside is ever referred to; None for one that cannot be drawn."""
+    content = artwork(source)
+    if content is None:
+        return None
+    media = MEDIA.get(FilePath(source).suffix.lower(), "application/octet-stream")
+    return f"data:{media};base64,{base64.b64encode(content).decode()}"
+
+
+def _unreadable(x: float, y: float, width: float, height: float) -> str:
+    """The mark of a picture that cannot be read: never nothing."""
+    box = _rect(x, y, width, height, 0)
+    cross = f"M{_n(x)} {_n(y)}l{_n(width)} {_n(height)}M{_n(x + width)} {_n(y)}l{_n(-width)} {_n(height)}"
+    edge = ' stroke="#ff6b78" stroke-width="2"'
+    return f'<rect{box} fill="#3a1014" fill-opacity="0.753"{edge}/><path d="{cross}"{edge}/>\n'
 
 
 def _rect(x: float, y: float, width: float, height: float, radius: float) -> str:

@@ -1,0 +1,53 @@
+"""While playing only what changed is repainted; the picture must be the same as one painted whole."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, QRect
+from PySide6.QtGui import QImage, QRegion
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.main import application
+from avrin.app.session import Selection
+from avrin.app.window import Window
+from window_fixtures import qapp, window  # noqa: F401
+
+ROUNDING = 3  # of 255: translucent colours round otherwise where a shape is cut off
+
+
+def pixels(image: QImage) -> np.ndarray:
+    shown = image.convertToFormat(QImage.Format.Format_RGB32)
+    return np.frombuffer(shown.constBits(), np.uint8).reshape(shown.height(), shown.width(), 4)[:, :, :3].copy()
+
+
+@pytest.mark.parametrize("selected", ["", "hull_bar", "lost"])
+def test_what_is_repainted_in_parts_is_as_if_painted_whole(
+    window: Window,
+    selected: str,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    hud, session = window.desk.hud, window.session
+    session.select_widget(selected) if selected else session.select(Selection())
+    session.go_to(9050)
+    application().processEvents()
+    parts: list[QRegion] = []
+
+    def noted(region: QRegion | None = None) -> None:
+        parts.append(QRegion(hud.rect()) if region is None else region)
+
+    shown = QImage(hud.size(), QImage.Format.Format_RGB32)
+    hud.render(shown)
+    monkeypatch.setattr(hud, "update", noted)
+    small = 0
+    for frame in (9051, 9052, 9060, 9100, 9101, 9119, 9120, 9121, 9200, 9240, 9241, 9300, 7000, 7001, 7002, 7003):
+        parts.clear()
+        session.go_to(frame)
+        for part in parts:
+            small += part.boundingRect() != QRect(hud.rect())
+            hud.render(shown, QPoint() if part.isEmpty() else part.boundingRect().topLeft(), part)
+        whole = QImage(hud.size(), QImage.Format.Format_RGB32)
+        QWidget.render(hud, whole)
+        far = np.abs(pixels(shown).astype(int) - pixels(whole)).max(axis=2)
+        assert far.max() <= ROUNDING, frame
+    assert small  # else nothing was tried

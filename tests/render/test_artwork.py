@@ -1,0 +1,75 @@
+"""Picture files that must not do harm."""
+
+from __future__ import annotations
+
+import struct
+from pathlib import Path
+
+import pytest
+
+from avrin.render import artwork, svg
+from avrin.widgets import Picture
+
+HEAD = '<svg xmlns="http://www.w3.org/2000/svg" xmlns:x="http://www.w3.org/1999/xlink" width="9" height="9">'
+RECT = '<rect width="4" height="5" fill="#ff0000" />'
+
+
+@pytest.mark.parametrize(
+    "harm",
+    [
+        "<script>alert(1)</script>",
+        '<image x:href="file:///etc/hostname" width="9" height="9"/>',
+        '<image href="https://example.org/a.png" width="9" height="9"/>',
+        '<use href="other.svg#a"/>',
+        "<foreignObject><p>words</p></foreignObject>",
+        '<g onload="alert(1)"/>',
+        '<g fill="url(https://example.org/a.svg#b)"/>',
+        "<g style=\"fill:url( 'other.svg#b' )\"/>",
+        "<style>@import 'https://example.org/a.css';</style>",
+        "<style>rect { fill: url(other.svg#b) }</style>",
+    ],
+)
+def test_an_svg_loses_what_runs_or_refers_outside_and_keeps_the_rest(harm: str, tmp_path: Path) -> None:
+    source = tmp_path / "a.svg"
+    source.write_text(HEAD + harm + RECT + "</svg>")
+    content = artwork(str(source))
+    assert content is not None
+    text = content.decode()
+    assert RECT in text
+    for word in ("alert", "hostname", "example", "other", "words"):
+        assert word not in text
+
+
+def test_references_within_an_svg_stay(tmp_path: Path) -> None:
+    inner = '<g id="a" fill="url(#b)" /><use href="#a" /><image href="data:image/png;base64,AAAA" />'
+    source = tmp_path / "a.svg"
+    source.write_text(HEAD + inner + "</svg>")
+    assert inner in (artwork(str(source)) or b"").decode()
+
+
+def png_head(width: int, height: int) -> bytes:
+    return b"\x89PNG\r\n\x1a\n" + struct.pack(">I4sII", 13, b"IHDR", width, height) + b"\x08\x06\0\0\0"
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "drawn"),
+    [
+        ("small.png", png_head(8, 8), True),
+        ("huge.png", png_head(20_000, 20_000), False),
+        ("none.png", png_head(0, 8), False),
+        ("words.png", b"words", False),
+        ("empty.svg", b"", False),
+        ("words.svg", b"<p>words</p>", False),
+        ("bomb.svg", b'<!DOCTYPE s [<!ENTITY a "aa">]><svg>&b;</svg>', False),
+    ],
+)
+def test_what_cannot_be_drawn_is_marked_in_svg_as_well(name: str, content: bytes, drawn: bool, tmp_path: Path) -> None:
+    source = tmp_path / name
+    source.write_bytes(content)
+    made = svg([Picture(1, 2, 30, 40, str(source))], 50, 50)
+    assert ("<image" in made) is drawn
+    assert ('stroke="#ff6b78"' in made) is not drawn
+
+
+def test_a_file_that_is_gone_is_marked(tmp_path: Path) -> None:
+    assert 'stroke="#ff6b78"' in svg([Picture(0, 0, 9, 9, str(tmp_path / "gone.png"))], 9, 9)

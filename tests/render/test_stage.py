@@ -1,0 +1,54 @@
+"""Scenes one after another are what each would be alone, and tell what changed."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from avrin.model import Screen, load
+from avrin.render import Stage, scene
+from avrin.trace import open_trace
+from avrin.widgets import Tracks, bind
+
+SCREENS = (Screen(name="a", size=(960, 540)), Screen(name="b", size=(400, 300)))
+
+
+@pytest.fixture(scope="module")
+def dive(demo: Path) -> Tracks:
+    trace = open_trace(demo.parent / "traces" / "leaky-dive.csv")
+    return Tracks(bind(load(demo)[0], seen=trace.event_kinds, folder=demo.parent), trace)
+
+
+FRAMES = st.integers(6000, 9400)  # low, critical, lost, and the run after it
+STEPS = st.lists(st.tuples(FRAMES | st.just(-1), st.sampled_from(["", "hover", "held"])), min_size=2, max_size=12)
+
+
+@given(STEPS, st.sampled_from(SCREENS))
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
+def test_a_stage_shows_each_frame_as_it_would_be_alone(
+    dive: Tracks, steps: list[tuple[int, str]], screen: Screen
+) -> None:
+    """The frame −1 stands for the one after the last: playing, where texts are written ahead."""
+    stage, frame = Stage(), 6000
+    for asked, touch in steps:
+        frame = frame + 1 if asked < 0 else asked
+        hot = {"patch": touch} if touch else {}
+        before = {placed.ident: placed for placed in stage.placed}
+        changed = stage.show(dive, frame, screen, hot)
+        alone = scene(Tracks(dive.bound, dive.trace, dive), frame, screen, hot)
+        assert stage.placed == alone
+        if changed is not None:
+            told = {placed.ident for placed in changed}
+            now = {placed.ident: placed for placed in alone}
+            assert told == {ident for ident in before | now if before.get(ident) != now.get(ident)}
+
+
+def test_another_screen_cannot_be_compared(dive: Tracks) -> None:
+    stage = Stage()
+    assert stage.show(dive, 7000, SCREENS[0]) is None
+    assert stage.show(dive, 7000, SCREENS[0]) == []
+    assert stage.show(dive, 7000, SCREENS[1]) is None
+    assert stage.placed == scene(dive, 7000, SCREENS[1])
