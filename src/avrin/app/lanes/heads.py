@@ -47,7 +47,9 @@ class HeadPainter:
         if lane.sort == "widget":
             painter.setFont(font("text", True))
             painter.setPen(theme().ink)
-            self._name(painter, self.session.bound.widgets[lane.name].widget.title, 16 + THUMB[0] + 8, top, lane.height)
+            room = self._reading_room(lane)
+            title = self.session.bound.widgets[lane.name].widget.title
+            self._name(painter, title, 16 + THUMB[0] + 8, top, lane.height, room)
         elif lane.sort == "roster":
             self._fold(painter, lane, top)
         elif lane.sort == "event":
@@ -55,9 +57,15 @@ class HeadPainter:
         else:
             self._variable(painter, lane, top, feeding, linked)
 
-    def _name(self, painter: QPainter, text: str, left: int, top: float, height: float) -> None:
+    def _reading_room(self, lane: Lane) -> int:
+        """Pixels for what a widget says now: the widest of its words, so that its name has the rest."""
+        words = ("showing", "hidden", *(band.name for band in self.session.bound.widgets[lane.name].widget.bands))
+        return min(VALUE, round(max(measure(word, "text", True) for word in words)) + 2)
+
+    def _name(self, painter: QPainter, text: str, left: int, top: float, height: float, value: int = VALUE) -> None:
+        """value: pixels kept free for the value."""
         shown = QFontMetrics(painter.font()).elidedText(
-            text, Qt.TextElideMode.ElideRight, HEAD - RIGHT - VALUE - 4 - left
+            text, Qt.TextElideMode.ElideRight, HEAD - RIGHT - value - 4 - left
         )
         painter.drawText(QRectF(left, top, 160, height), Qt.AlignmentFlag.AlignVCenter, shown)
 
@@ -126,6 +134,8 @@ class HeadPainter:
         area = QRectF(HEAD - RIGHT - VALUE, top, VALUE, lane.height)
         if lane.sort == "widget":
             text = self._thumb(painter, lane, top)
+            room = self._reading_room(lane)
+            area = QRectF(HEAD - RIGHT - room, top, room, lane.height)
         elif lane.sort == "event":
             past = self._past(lane.name)
             text = f"{past}×"
