@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QWidget
 from avrin.app.header import Link
 from avrin.app.keys import KeepsEscape
 from avrin.app.session import Session
-from avrin.app.sheet import row, word
+from avrin.app.sheet import Sheet, row, word
 from avrin.app.theme import font, theme
 from avrin.model import AvrinError, Variable, VariableType
 from avrin.trace import Value
@@ -115,7 +115,7 @@ class Field(KeepsEscape, QLineEdit):
                 self.left.emit()
 
 
-class DeclarationEdit(KeepsEscape, QWidget):
+class DeclarationEdit(Sheet):
     """All that is declared of one variable, in five short lines. Each field is an edit of its own, undone with one key."""
 
     closed = Signal()
@@ -249,12 +249,6 @@ class DeclarationEdit(KeepsEscape, QWidget):
             if name in self._fields:
                 self._fields[name].mark(True)
             self.session.said.emit(str(error)[0].upper() + str(error)[1:], True)
-
-    def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.close_it()
-        else:
-            super().keyPressEvent(event)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()
