@@ -33,7 +33,8 @@ hangs it on a moving thing instead. `repeat` over a roster makes one copy for ea
 **Texts** of every kind: `text`, `text_size`, `bold`, `outline`, `outline_width`, `shadow`, `shadow_at`.
 
 **Assets** are icons of our own (`disc square heart drop cell coin star nut skull anchor arrow bolt bell`) or PNG and SVG files
-in the project's folder; what is not there, or cannot be read, draws a clear mark.
+in the project's folder. A file chosen on the card, or dropped onto its field, is copied there, into `art`. What is not there,
+or cannot be read, draws a clear mark. An SVG loses scripts and references to anything outside itself.
 """
 
 BANDS = (Band(name="critical", below="10%"), Band(name="low", below="35%"))

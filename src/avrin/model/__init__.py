@@ -1,5 +1,6 @@
 """What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
 
+from avrin.model.assets import PICTURES, take_in
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.files import check_name, dumps, inside, load, loads, save, schema
 from avrin.model.folders import cache_folder, rescue_file
@@ -29,6 +30,7 @@ from avrin.model.project import (
 
 __all__ = [
     "FORMAT",
+    "PICTURES",
     "Action",
     "Anchor",
     "AvrinError",
@@ -60,4 +62,5 @@ __all__ = [
     "rescue_file",
     "save",
     "schema",
+    "take_in",
 ]

@@ -1,7 +1,9 @@
 """Widget kinds: their inputs, tracks and shapes; projects bound to rules. Knows no layout, fonts or Qt."""
 
+from avrin.widgets.art import Asset
 from avrin.widgets.binding import Bound, BoundWidget, bind
 from avrin.widgets.declaring import declared, rename, undeclare, with_variable
+from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, seconds
@@ -16,9 +18,11 @@ __all__ = [
     "CALM",
     "COMMON_INPUTS",
     "CRITICAL",
+    "ICONS",
     "KINDS",
     "LOW",
     "Align",
+    "Asset",
     "Bound",
     "BoundWidget",
     "Box",

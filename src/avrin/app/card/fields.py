@@ -2,24 +2,29 @@
 
 from __future__ import annotations
 
+import functools
 import types
 from collections.abc import Iterable
+from pathlib import Path
 from typing import Annotated, Any, Literal, get_args, get_origin
 
 import msgspec
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QWidget
+from PySide6.QtCore import Qt, QUrl
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QMenu, QWidget
 
 from avrin.app.header import Link
 from avrin.app.lanes.editor import Field, written
 from avrin.app.session import Session
 from avrin.app.sheet import word
-from avrin.model import replace
+from avrin.model import PICTURES, AvrinError, replace, take_in
+from avrin.widgets import ICONS, Asset
 
 __all__ = ["StructFields"]
 
 Which = Literal["options", "look"]
 ACROSS = 2  # fields beside one another
+WIDE = 96  # pixels of a field
+CHOICE = 22  # pixels of what opens an asset's choices
 
 
 class StructFields(QWidget):
@@ -34,6 +39,7 @@ class StructFields(QWidget):
         self.which = which
         self.fields: dict[str, Field | Link] = {}
         self._simple: dict[str, tuple[Any, Any]] = {}
+        self._assets: set[str] = set()
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(6)
@@ -47,7 +53,12 @@ class StructFields(QWidget):
             row, column = at // ACROSS, (at % ACROSS) * 2
             label = word(info.name.replace("_", " "))
             grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignVCenter)
-            grid.addWidget(self._part(info.name, kind), row, column + 1)
+            if info.type == Asset:
+                self._assets.add(info.name)
+            part = self._part(info.name, kind)
+            if info.type == Asset:
+                part = self._with_choice(info.name, part)
+            grid.addWidget(part, row, column + 1)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
         self.refresh()
@@ -60,11 +71,51 @@ class StructFields(QWidget):
             link = Link("", lambda: self._next(name), bold=True)
             self.fields[name] = link
             return link
-        field = Field(f"{self.which}, {name}", 96)
+        field = Field(f"{self.which}, {name}", WIDE - CHOICE if name in self._assets else WIDE)
         field.taken.connect(lambda text: self._taken(name, text))
         field.left.connect(self.setFocus)
         self.fields[name] = field
         return field
+
+    def _with_choice(self, name: str, part: QWidget) -> QWidget:
+        """An asset's field with what it can be behind a press; a file can be dropped onto the field as well."""
+        whole = QWidget()
+        line = QHBoxLayout(whole)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(0)
+        link = Link("…", lambda: self.choices(name).popup(link.mapToGlobal(link.rect().bottomLeft())))
+        link.setAccessibleName(f"choose {name}")
+        link.setToolTip("Icons, or a picture file")
+        link.setFixedWidth(CHOICE)
+        line.addWidget(part)
+        line.addWidget(link)
+        whole.setFixedWidth(WIDE)
+        return whole
+
+    def choices(self, name: str) -> QMenu:
+        """What an asset can be: the icons, and a file, which is copied into the project's folder."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for icon in sorted(ICONS):
+            menu.addAction(icon, functools.partial(self._set, name, icon))
+        menu.addSeparator()
+        menu.addAction("A picture file…", lambda: self._ask(name))
+        return menu
+
+    def _ask(self, name: str) -> None:
+        ends = " ".join(f"*{end}" for end in PICTURES)
+        chosen, _ = QFileDialog.getOpenFileName(self, "A picture", str(self.session.folder), f"Pictures ({ends})")
+        if chosen:
+            self._taken(name, chosen)
+
+    def _asset(self, text: str) -> str:
+        """An asset as it was typed, dropped or chosen. Files from elsewhere are copied. Raises AvrinError."""
+        path = QUrl(text).toLocalFile() if text.startswith("file:") else text
+        if not Path(path).is_absolute():
+            return text
+        if self.session.path is None:
+            raise AvrinError("pictures are kept beside the project, which has no file yet", advice="Save it first")
+        return take_in(Path(path), self.session.folder)
 
     def _raw(self) -> dict[str, Any]:
         return dict(getattr(self.session.project.widget(self.ident), self.which))
@@ -99,12 +150,21 @@ class StructFields(QWidget):
             try:
                 value = kind(float(text.replace(",", ".")))
             except ValueError:
-                part = self.fields[name]
-                if isinstance(part, Field):
-                    part.mark(True)
-                self.session.said.emit(f"'{text}' is not a number", True)
+                self._refuse(name, f"'{text}' is not a number")
+                return
+        elif name in self._assets:
+            try:
+                value = self._asset(value)
+            except AvrinError as error:
+                self._refuse(name, str(error)[0].upper() + str(error)[1:])
                 return
         self._set(name, value)
+
+    def _refuse(self, name: str, why: str) -> None:
+        part = self.fields[name]
+        if isinstance(part, Field):
+            part.mark(True)
+        self.session.said.emit(why, True)
 
     def _set(self, name: str, value: Any) -> None:
         raw = self._raw()

@@ -1,0 +1,62 @@
+"""Assets chosen on the card."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt, QUrl
+from PySide6.QtGui import QColor, QImage
+from PySide6.QtTest import QTest
+
+from avrin.app.card.fields import StructFields
+from avrin.app.lanes.editor import Field
+from avrin.app.main import application
+from avrin.app.window import Window
+from window_fixtures import qapp, window  # noqa: F401
+
+
+def look(window: Window) -> StructFields:
+    window.session.select_widget("spare_cells")
+    application().processEvents()
+    return next(f for f in window.findChildren(StructFields) if "asset" in f.fields and f.ident == "spare_cells")
+
+
+def write(window: Window, text: str) -> Field:
+    field = look(window).fields["asset"]
+    assert isinstance(field, Field)
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    application().processEvents()
+    return field
+
+
+def asset(window: Window) -> object:
+    return window.session.project.widget("spare_cells").look["asset"]
+
+
+def test_a_file_from_elsewhere_is_copied_beside_the_project(window: Window, tmp_path: Path) -> None:
+    before = asset(window)
+    image = QImage(8, 8, QImage.Format.Format_ARGB32)
+    image.fill(QColor("#ff0000"))
+    image.save(str(tmp_path / "ball.png"))
+    write(window, QUrl.fromLocalFile(str(tmp_path / "ball.png")).toString())  # as a dropped file reads
+    assert asset(window) == "art/ball.png"
+    assert (window.session.folder / "art" / "ball.png").read_bytes() == (tmp_path / "ball.png").read_bytes()
+    window.session.undo()
+    assert asset(window) == before
+
+
+def test_what_is_no_picture_is_told_and_changes_nothing(window: Window, tmp_path: Path) -> None:
+    before, told = asset(window), []
+    window.session.said.connect(lambda text, wrong: told.append((text, wrong)))
+    write(window, str(tmp_path / "gone.png"))
+    assert asset(window) == before
+    assert [wrong for text, wrong in told if "gone.png" in text] == [True]
+
+
+def test_an_icon_is_chosen_from_the_menu(window: Window) -> None:
+    menu = look(window).choices("asset")
+    next(action for action in menu.actions() if action.text() == "heart").trigger()
+    assert asset(window) == "heart"
