@@ -66,6 +66,8 @@ class _Writer:
         return f"<rect{inner}{_fill(box.fill)}{_stroke(box.edge, box.edge_width)}/>\n"
 
     def _text(self, run: TextRun) -> str:
+        if run.size <= 0:  # a box without height
+            return ""
         shaped = shape(run.text, run.size, run.bold)
         font = face(SANS_BOLD if run.bold else SANS)
         left = run.x - shaped.width * {"left": 0.0, "center": 0.5, "right": 1.0}[run.align]

@@ -10,7 +10,7 @@ from __future__ import annotations
 import functools
 import re
 from dataclasses import dataclass
-from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Decimal
+from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Context, Decimal, localcontext
 from typing import Any
 
 import numpy as np
@@ -21,6 +21,7 @@ from avrin.trace import FloatArray, Kept
 
 __all__ = ["PLAIN", "Pattern", "pattern"]
 
+ALL_DIGITS = Context(prec=400)  # the largest float has 309 before the point
 ROUNDINGS = {"near": ROUND_HALF_EVEN, "up": ROUND_CEILING, "down": ROUND_FLOOR}
 MOST_DECIMALS = 15
 VERSION = 1  # of what is kept; raise it when the library or its use changes
@@ -59,10 +60,11 @@ class Pattern:
         return close
 
     def _exact(self, value: float) -> Decimal:
-        scaled = Decimal(repr(value)).scaleb(self.decimals)
-        if self.kind == "duration" and "s" not in self.source:
-            scaled = scaled / 60
-        return scaled.quantize(Decimal(1), rounding=ROUNDINGS[self.rounding])
+        with localcontext(ALL_DIGITS):
+            scaled = Decimal(repr(value)).scaleb(self.decimals)
+            if self.kind == "duration" and "s" not in self.source:
+                scaled = scaled / 60
+            return scaled.quantize(Decimal(1), rounding=ROUNDINGS[self.rounding])
 
     def written(self, key: float) -> str:
         """The text of one key. Infinite values, which no pattern has a place for, are written ∞."""
@@ -71,14 +73,15 @@ class Pattern:
         units = int(key)
         if self.kind == "duration":
             return _duration(self.source, units, self.decimals)
-        exact = Decimal(units).scaleb(-self.decimals)
+        exact = Decimal(units).scaleb(-self.decimals, ALL_DIGITS)
         if self.kind == "plain":
             text = f"{exact:f}"
             return text.rstrip("0").rstrip(".") if "." in text else text
         name = f"{self.source}\n{exact}"
-        return _texts().get(name) or _texts().put(
-            name, str(_ldml(self.source).apply(exact, _english(), decimal_quantization=True))
-        )
+        if (known := _texts().get(name)) is not None:
+            return known
+        with localcontext(ALL_DIGITS):
+            return _texts().put(name, str(_ldml(self.source).apply(exact, _english(), decimal_quantization=True)))
 
 
 PLAIN = Pattern("", "plain", 2)

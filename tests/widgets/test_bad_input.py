@@ -1,0 +1,106 @@
+"""What recordings and files can do to a widget: it is drawn all the same, as shapes with real numbers."""
+
+from __future__ import annotations
+
+import math
+import re
+import xml.etree.ElementTree as Xml
+from typing import Any
+
+import pytest
+
+from avrin.model import Place, Project, Roster, Screen, Variable, Widget
+from avrin.render import bounds, scene, svg
+from avrin.trace import Column, Event, Trace, Value
+from avrin.widgets import KINDS, Tracks, bind
+
+# For each kind: inputs and options that bring the number x, the maximum m and the text s in.
+FED: dict[str, tuple[dict[str, str], dict[str, Any]]] = {
+    "bar": ({"value": "x", "full": "m", "caption": "{s} {x}"}, {"trail": {}, "segments": 3}),
+    "ring": ({"value": "x", "full": "m", "caption": "{s} {x}"}, {}),
+    "pips": ({"value": "x", "full": "m"}, {"parts": 2}),
+    "counter": ({"value": "x", "caption": "{s}"}, {"pattern": "#,##0.0"}),
+    "label": ({"text": "{s} {x}"}, {}),
+    "timer": ({"value": "x", "caption": "{s}"}, {}),
+    "prompt": ({"when": "true", "text": "{s}"}, {"keys": {"keyboard": "F"}}),
+    "feed": ({}, {"lines": {"hit": "{n}"}}),
+    "table": ({}, {"roster": "crew", "columns": [{"title": "n", "text": "{crew[slot].n} {s}"}], "sort_by": "crew[slot].n"}),
+    "banner": ({"when": "true", "title": "{s}", "note": "{x}"}, {}),
+    "picture": ({}, {"asset": "gone.png"}),
+    "panel": ({}, {}),
+    "button": ({"label": "{s}"}, {"key": "B"}),
+}  # fmt: skip
+NUMBERS: list[tuple[Value, Value]] = [
+    (5.0, 0.0), (5.0, -3.0), (5.0, None), (None, 10.0), (-5.0, 10.0), (1e300, 10.0), (1e12, 1e12), (-1e300, 1e-300), (0.0, 0.0),
+]  # fmt: skip
+TEXTS = ("", "x" * 100_000, "שלום שלום", "🐙🏴\u200d☠️", "e" + "\u0301" * 500, "a\nb\tc", "<&>\"'", None)
+SIZES = ((0.0, 0.0), (-5.0, 10.0), (1e9, 1e9), (0.5, 400.0))
+SCREENS = ((64, 64), (7680, 4320), (1280, 720))
+
+
+def shown(
+    kind: str,
+    numbers: tuple[Value, Value] = (5.0, 10.0),
+    text: Value = "words",
+    size: tuple[float, float] = (300.0, 60.0),
+    screen: tuple[int, int] = (1280, 720),
+    slots: int = 2,
+    events: int = 1,
+) -> str:
+    """The widget as SVG, after a look at all of its numbers."""
+    inputs, options = FED[kind]
+    variables = (Variable(name="x", type="float"), Variable(name="m", type="float"), Variable(name="s", type="text"))
+    rosters = (Roster(name="crew", slots=slots, fields=(Variable(name="n", type="int"),)),)
+    place = Place(anchor="center", pivot="center", size=size)
+    widget = Widget(id="w", kind=kind, inputs=inputs, options=options, place=place)
+    bound = bind(Project(variables=variables, rosters=rosters, widgets=(widget,)), seen={"hit": {"n": "number"}})
+    bound.raise_first()
+    columns = {"x": Column.of([numbers[0]]), "m": Column.of([numbers[1]])}
+    columns["s"] = Column("text", Column.of(["a"]).data, ("a",)) if text is None else Column.of([text])
+    if text is None:
+        columns.pop("s")
+    columns |= {f"crew[{slot}].n": Column.of([float(slot)]) for slot in range(slots)}
+    happened = [Event(i / max(1, events), "hit", {"n": float(i)}) for i in range(events)]
+    trace = Trace.make("t", [1.0], columns, events=happened)
+    (placed,) = scene(Tracks(bound, trace), 0, Screen(name="s", size=screen))
+    assert all(math.isfinite(side) for side in bounds((placed.group,)))
+    made = svg([placed.group], *screen)
+    Xml.fromstring(made)
+    assert not re.search(r'="[^"]*\b(?:nan|inf)\b', made)
+    return made
+
+
+def test_the_table_knows_every_kind() -> None:
+    assert FED.keys() == KINDS.keys()
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_any_number_against_any_maximum(kind: str) -> None:
+    for numbers in NUMBERS:
+        assert len(shown(kind, numbers)) < 100_000  # a million pips are not drawn one by one
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_any_text(kind: str) -> None:
+    for text in TEXTS:
+        assert len(shown(kind, text=text)) < 1_000_000
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_any_size_on_any_screen(kind: str) -> None:
+    for size in SIZES:
+        shown(kind, size=size)
+    for screen in SCREENS:
+        shown(kind, screen=screen)
+
+
+def test_a_roster_of_none_and_of_many() -> None:
+    assert shown("table", slots=64).count("<use") > shown("table", slots=2).count("<use")
+    assert "words" not in shown("table", slots=0)
+
+
+def test_a_burst_of_events_leaves_the_newest_lines() -> None:
+    lines = re.findall(r'aria-label="(\d+)"|<title>(\d+)</title>', shown("feed", events=10_000))
+    told = [int(a or b) for a, b in lines]
+    assert 0 < len(told) < 100
+    assert 9999 in told
