@@ -17,18 +17,17 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from avrin.app import hud_marks
 from avrin.app.paint import draw_shapes, load_picture
 from avrin.app.session import Session
-from avrin.app.theme import font, measure, theme
+from avrin.app.theme import font, theme
 from avrin.model import AvrinError, Place, Widget, inside, replace
 from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Group, Tracks
 
 __all__ = ["HudView"]
 
-HANDLE = 7.0  # side of a corner's handle, in pixels
 REACH = 8.0  # how near a line attracts a moving edge, in pixels
-CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
 CURSORS = (Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor) * 2
 MOST_REACHES = 1000  # remembered
 LEAST = 8.0  # reference pixels that a widget keeps when it is sized
@@ -247,76 +246,25 @@ class HudView(QWidget):
         if self._target:
             self._outline(painter, self._target, theme().accent, 2.5)
         if self._lines:
-            painter.setPen(QPen(QColor("#7fd0c9"), 1, Qt.PenStyle.DashLine))
-            for start, end in self._lines:
-                painter.drawLine(start, end)
+            hud_marks.lines(painter, self._lines)
         chosen = self.session.widget
         if chosen is None:
             return
         rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
         shown = any(item.ident == chosen.widget.id for item in self.placed)
-        self._paint_anchor(painter, chosen.widget.place, rect)
-        pen = QPen(QColor(255, 255, 255, 230), 1.5)
-        pen.setStyle(Qt.PenStyle.SolidLine if shown else Qt.PenStyle.DashLine)
-        painter.setPen(pen)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        painter.drawRect(rect)
-        painter.setPen(QPen(QColor("#142027"), 1))
-        painter.setBrush(QColor("#ffffff"))
-        for handle in self._handles(rect):
-            painter.drawRect(handle)
-        self._paint_tag(painter, chosen.widget, rect, shown)
+        hud_marks.anchor_line(painter, chosen.widget.place, rect, self.to_view(safe_area(self.session.screen)))
+        hud_marks.frame(painter, rect, shown)
+        hud_marks.tag(painter, self._place_said(chosen.widget.place, shown), rect, self.picture_rect())
 
     def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
         for item in self.placed:
             if item.ident == ident:
-                painter.setPen(QPen(colour, width))
-                painter.setBrush(Qt.BrushStyle.NoBrush)
-                painter.drawRoundedRect(self.to_view(item.rect).adjusted(-2, -2, 2, 2), 3, 3)
+                hud_marks.outline(painter, self.to_view(item.rect), colour, width)
 
-    def _paint_anchor(self, painter: QPainter, place: Place, rect: QRectF) -> None:
-        """The line from the screen's anchor to the widget's pivot."""
-        ax, ay = anchor_point(place.anchor)
-        px, py = anchor_point(place.pivot)
-        safe = self.to_view(safe_area(self.session.screen))
-        start = QPointF(safe.x() + ax * safe.width(), safe.y() + ay * safe.height())
-        end = QPointF(rect.x() + px * rect.width(), rect.y() + py * rect.height())
-        painter.setPen(QPen(QColor(255, 255, 255, 170), 1, Qt.PenStyle.DotLine))
-        painter.drawLine(start, end)
-        painter.setPen(QPen(QColor("#ffffff"), 3))
-        arm = 9.0
-        if ax != 0.5:
-            painter.drawLine(start, start + QPointF(arm if ax == 0 else -arm, 0))
-        if ay != 0.5:
-            painter.drawLine(start, start + QPointF(0, arm if ay == 0 else -arm))
-        if ax == ay == 0.5:
-            painter.drawPoint(start)
-
-    def _paint_tag(self, painter: QPainter, widget: Widget, rect: QRectF, shown: bool) -> None:
-        place = widget.place
-        text = f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {place.anchor}" + ("" if shown else "  ·  hidden now")
+    def _place_said(self, place: Place, shown: bool) -> str:
         if self._drag is not None and self._drag.corner is not None:
-            text = f"{place.size[0]:.0f} × {place.size[1]:.0f}"
-        width = measure(text, "small") + 14
-        area = self.picture_rect()
-        left = rect.right() + 9 if rect.right() + width + 14 < area.right() else rect.left() - width - 9
-        tag = QRectF(
-            max(left, area.x() + 4), min(max(rect.bottom() - 20, area.top() + 4), area.bottom() - 24), width, 20
-        )
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QColor(251, 249, 245, 235))
-        painter.drawRoundedRect(tag, 3, 3)
-        painter.setPen(QColor("#24211d"))
-        painter.setFont(font("small"))
-        painter.drawText(tag, Qt.AlignmentFlag.AlignCenter, text)
-
-    @staticmethod
-    def _handles(rect: QRectF) -> list[QRectF]:
-        half = HANDLE / 2
-        return [
-            QRectF(rect.x() + x * rect.width() - half, rect.y() + y * rect.height() - half, HANDLE, HANDLE)
-            for x, y in CORNERS
-        ]
+            return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
+        return f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {place.anchor}" + ("" if shown else "  ·  hidden now")
 
     # -- a widget on its way in -------------------------------------------------------------------------------------
 
@@ -388,7 +336,7 @@ class HudView(QWidget):
         if chosen is None:
             return None
         rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
-        for i, handle in enumerate(self._handles(rect)):
+        for i, handle in enumerate(hud_marks.handles(rect)):
             if handle.adjusted(-3, -3, 3, 3).contains(point):
                 return i
         return None
@@ -418,7 +366,7 @@ class HudView(QWidget):
         """Pull one corner; the opposite one stays where it is."""
         assert drag.corner is not None
         place = drag.widget.place
-        cx, cy = CORNERS[drag.corner]
+        cx, cy = hud_marks.CORNERS[drag.corner]
         px, py = anchor_point(place.pivot)
         grow_x, grow_y = (dx if cx else -dx), (dy if cy else -dy)
         width, height = max(LEAST, place.size[0] + grow_x), max(LEAST, place.size[1] + grow_y)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from avrin.model import Screen
 from avrin.render.scene import Placed, drawn_widget, is_drawn
+from avrin.trace import Trace
 from avrin.widgets import Bound, Tracks
 
 __all__ = ["Stage"]
@@ -29,6 +30,7 @@ class Stage:
         self._kept: list[_Kept] = []
         self._of: tuple[Bound, Screen] | None = None
         self._asked: tuple[object, ...] = ()
+        self._trace: Trace | None = None  # of those tracks then: while driving they go on to a longer one
         self._clock = 0.0
 
     def show(
@@ -39,10 +41,10 @@ class Stage:
         Returns all that came or went, as it was and as it is; None where project or screen are others than before, so
         that nothing can be compared.
         """
-        asked = (tracks, id(tracks.trace), frame, screen, hot)
-        if asked == self._asked:
+        asked = (tracks, frame, screen, hot)
+        if asked == self._asked and self._trace is tracks.trace:
             return []
-        self._asked = asked
+        self._asked, self._trace = asked, tracks.trace
         clock = float(tracks.trace.t[frame]) if len(tracks.trace) else 0.0
         now = (tracks.bound, screen)
         known = self._of is not None and self._of[0] is now[0] and self._of[1] == screen
