@@ -114,6 +114,16 @@ def test_figures_of_a_sheet_and_a_mark_for_what_it_lacks(tmp_path: Path) -> None
     assert len([s for s in placed.group.shapes if isinstance(s, Lines)]) == 1  # the point is no character of the sheet
 
 
+def test_a_cell_beyond_its_sheet_is_marked_by_both_painters(tmp_path: Path) -> None:
+    source = sheet(tmp_path)
+    width = QImage(source).width()
+    for part, marked in (((width - 8.0, 0.0, 8.0, 12.0), False), ((width - 7.0, 0.0, 8.0, 12.0), True)):
+        shapes: list[Shape] = [GROUND, Picture(10, 10, 60, 40, source, part=part)]
+        assert ('stroke="#ff6b78"' in svg(shapes, 200, 100)) is marked
+        red = by_qt(shapes, 200, 100)[10, 40].tolist()  # on the upper edge of the mark
+        assert (red == [0xFF, 0x6B, 0x78] or red == [0x78, 0x6B, 0xFF]) is marked
+
+
 def test_a_broken_picture_is_marked_and_not_left_out(tmp_path: Path) -> None:
     (tmp_path / "broken.png").write_bytes(b"\x89PNG\r\n\x1a\nnothing")
     shown = by_qt([GROUND, Picture(10, 10, 60, 40, str(tmp_path / "broken.png"))], 200, 100)

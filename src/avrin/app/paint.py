@@ -10,7 +10,7 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
-from avrin.render import SANS, SANS_BOLD, artwork, bounds, face, nine_parts, picture_size, shape
+from avrin.render import SANS, SANS_BOLD, artwork, bounds, face, is_within, nine_parts, picture_size, shape
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
@@ -309,6 +309,9 @@ def _loaded(source: str, width: int, height: int, tint: str) -> QImage:
 
 def _picture(painter: QPainter, picture: Picture) -> None:
     if picture.part is not None and (size := picture_size(picture.source)) is not None and max(size) <= 8192:
+        if not is_within(picture.part, size):
+            _unreadable(painter, QRectF(picture.x, picture.y, picture.width, picture.height))
+            return
         whole = _loaded(picture.source, *size, picture.tint)
         if not whole.isNull():
             painter.drawImage(QRectF(picture.x, picture.y, picture.width, picture.height), whole, QRectF(*picture.part))

@@ -5,7 +5,7 @@ from avrin.render.bounds import bounds
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, shape
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
 from avrin.render.scene import Placed, drawn_widget, is_drawn, scene, widget_rect, widget_shapes, widget_small
-from avrin.render.slices import nine_parts, picture_size
+from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
 from avrin.render.svg import svg
 
@@ -26,6 +26,7 @@ __all__ = [
     "face",
     "font_file",
     "is_drawn",
+    "is_within",
     "nine_parts",
     "picture_size",
     "placed",

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from avrin.widgets import NineSlice
 
-__all__ = ["nine_parts", "picture_size"]
+__all__ = ["is_within", "nine_parts", "picture_size"]
 
 Quad = tuple[float, float, float, float]
 
@@ -24,6 +24,12 @@ def nine_parts(nine: NineSlice, size: tuple[float, float]) -> Iterator[tuple[Qua
         for left, right, x, wide in across:
             if right > left and bottom > top and wide > 0 and tall > 0:
                 yield (x, y, wide, tall), (left, top, right - left, bottom - top)
+
+
+def is_within(part: Quad, size: tuple[float, float]) -> bool:
+    """Whether a picture of this size has the part; a glyph sheet told a wrong cell size asks for what it has not."""
+    x, y, width, height = part
+    return x >= 0 and y >= 0 and x + width <= size[0] and y + height <= size[1]
 
 
 def picture_size(source: str) -> tuple[int, int] | None:

@@ -9,7 +9,7 @@ from pathlib import Path as FilePath
 
 from avrin.render.artwork import artwork
 from avrin.render.fonts import SANS, SANS_BOLD, face, shape
-from avrin.render.slices import nine_parts, picture_size
+from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["svg"]
@@ -105,6 +105,8 @@ class _Writer:
         where = _rect(picture.x, picture.y, picture.width, picture.height, 0)
         size = picture_size(picture.source) if picture.part is not None else None
         if picture.part is not None and size is not None:
+            if not is_within(picture.part, size):
+                return _unreadable(picture.x, picture.y, picture.width, picture.height)
             box = " ".join(map(_n, picture.part))
             image = f'<image width="{size[0]}" height="{size[1]}" href="{data}"/>'
             tinted = f' filter="url(#{self._tint(picture.tint)})"' if picture.tint else ""
