@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
@@ -12,6 +13,8 @@ from avrin.app.card.fields import StructFields
 from avrin.app.lanes.editor import Field
 from avrin.app.main import application
 from avrin.app.window import Window
+from avrin.render import MONO, font_file, scene
+from avrin.widgets import Font, TextRun
 from window_fixtures import qapp, window  # noqa: F401
 
 
@@ -60,3 +63,16 @@ def test_an_icon_is_chosen_from_the_menu(window: Window) -> None:
     menu = look(window).choices("asset")
     next(action for action in menu.actions() if action.text() == "heart").trigger()
     assert asset(window) == "heart"
+
+
+def test_a_font_from_a_file_is_copied_and_drawn_in_the_same_shapes(window: Window, tmp_path: Path) -> None:
+    shutil.copy(font_file(MONO), tmp_path / "deep.ttf")
+    window.session.select_widget("scrap")
+    application().processEvents()
+    fields = next(f for f in window.findChildren(StructFields) if "font" in f.fields and f.ident == "scrap")
+    fields._taken("font", str(tmp_path / "deep.ttf"))
+    assert window.session.project.widget("scrap").look["font"] == "fonts/deep.ttf"
+    placed = next(p for p in scene(window.session.tracks, 0, window.session.screen) if p.ident == "scrap")
+    fonts = {shape.font for shape in placed.group.shapes if isinstance(shape, TextRun)}
+    assert fonts == {Font(str(window.session.folder / "fonts" / "deep.ttf"))}
+    assert "the one that comes along" in [action.text() for action in fields.choices("font").actions()]

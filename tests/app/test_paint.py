@@ -13,9 +13,9 @@ from avrin.app.export import frame_shapes, save_frame
 from avrin.app.main import application
 from avrin.app.paint import draw
 from avrin.model import AvrinError, Plate, Screen, load, replace
-from avrin.render import scene, svg
+from avrin.render import MONO, scene, svg
 from avrin.trace import open_trace
-from avrin.widgets import Box, Clip, Group, NineSlice, Picture, Shape, TextRun, Tracks, bind, hatched
+from avrin.widgets import Box, Clip, Font, Group, NineSlice, Picture, Shape, TextRun, Tracks, bind, hatched
 from avrin.widgets import Path as Lines
 from widget_helpers import over, project
 
@@ -62,6 +62,8 @@ SHAPES: dict[str, Shape] = {
     "scaled": Group((Box(0, 0, 60, 20, "#d9902f", 6), TextRun(4, 16, "low", 16, "#142027")), 15.5, 20.25, 2.4),
     "faded": Group((Box(10, 10, 80, 60, "#4c9a80"), Box(50, 30, 120, 60, "#c7473c")), opacity=0.5),
     "outlined": TextRun(20, 60, "Hull 31", 40, "#ffe9a8", True, edge="#10222b", edge_width=3),
+    "other font": TextRun(20, 60, "Tide 3:41", 32, "#ffffff", edge="#10222b", edge_width=2, font=MONO),
+    "own figures": TextRun(10, 60, "1,111.11", 40, "#ffffff", font=Font("FiraGO_Bold", even=False)),
     "nested": Group((Group((Box(0, 0, 50, 50, "#fff000"),), 10, 10, 0.5, 0.5),), 20, 20, 2, 0.5, Clip(0, 0, 40, 40)),
 }
 
@@ -194,3 +196,15 @@ def test_a_plate_lies_under_the_widgets_in_both(demo: Path, tmp_path: Path) -> N
         save_frame(shapes, screen, tmp_path / "f.bmp")
     with pytest.raises(AvrinError, match=r"there is no file 'gone\.png'"):
         frame_shapes(Tracks(bound, trace), 0, screen, Plate(name="gone", picture="gone.png"), demo.parent)
+
+
+def test_on_a_display_of_twice_as_many_pixels_texts_are_the_finer_picture() -> None:
+    run = TextRun(10, 30, "Hull", 20, "#ffe9a8", edge="#10222b", edge_width=2)
+    image = QImage(160, 80, QImage.Format.Format_RGBA8888)
+    image.setDevicePixelRatio(2)
+    image.fill(QColor("#142027"))
+    painter = QPainter(image)
+    draw(painter, [run])
+    painter.end()
+    fine = np.array(image.constBits(), np.uint8).reshape(80, 160, 4)[:, :, :3].astype(int)
+    assert np.abs(fine - by_qt([Group((run,), scale=2)], 160, 80)).max() <= 2

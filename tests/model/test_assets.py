@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from avrin.model import AvrinError, take_in
+from avrin.model import FONT, AvrinError, take_in
 
 
 def made(path: Path, content: bytes = b"one") -> Path:
@@ -28,6 +28,15 @@ def test_a_picture_is_copied_once_and_another_of_its_name_gets_a_number(tmp_path
 def test_what_lies_in_the_folder_stays_where_it_is(tmp_path: Path) -> None:
     assert take_in(made(tmp_path / "plates" / "a.svg"), tmp_path) == "plates/a.svg"
     assert not (tmp_path / "art").exists()
+
+
+def test_a_font_has_a_folder_of_its_own_and_is_no_picture(tmp_path: Path) -> None:
+    folder = tmp_path / "project"
+    folder.mkdir()
+    font = made(tmp_path / "a" / "Deep.TTF")
+    assert take_in(font, folder, FONT) == "fonts/Deep.ttf"
+    with pytest.raises(AvrinError, match=r"Deep\.TTF is no picture"):
+        take_in(font, folder)
 
 
 @pytest.mark.parametrize("name", ["notes.txt", "gone.png"])

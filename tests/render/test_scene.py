@@ -103,3 +103,14 @@ def test_any_text_is_shaped_and_its_width_grows_with_its_size(text: str, size: f
     run = shape(text, size)
     assert run.width >= 0
     assert shape(text, 2 * size).width == pytest.approx(2 * run.width)
+
+
+def test_a_font_that_is_not_there_is_marked_and_the_text_can_be_read(tmp_path: Path) -> None:
+    look = {"font": "fonts/none.ttf"}
+    base = Project(widgets=(Widget(id="word", kind="label", inputs={"text": "Haul"}, look=look),))
+    tracks = Tracks(bind(base, folder=tmp_path), Trace.make("t", [0.0], {}))
+    mark, text = scene(tracks, 0, SCREEN)[0].group.shapes
+    assert isinstance(mark, Box)
+    assert isinstance(text, TextRun)
+    assert (text.text, text.font, mark.edge) == ("Haul", None, "#ff6b78")
+    assert (mark.width, mark.height) == pytest.approx(bounds((text,))[2:])

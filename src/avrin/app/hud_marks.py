@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
 from avrin.app.theme import font, measure
 from avrin.model import Place
 from avrin.render import anchor_point
 
-__all__ = ["CORNERS", "anchor_line", "frame", "handles", "lines", "outline", "tag"]
+__all__ = ["CORNERS", "anchor_line", "frame", "handles", "lines", "outline", "reach", "tag"]
 
 HANDLE = 7.0  # side of a corner's handle, in pixels
 CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
+TAG = 280  # pixels of the widest tag and the room beside it
 ARM = 9.0  # pixels of the strokes that mark an anchor
 
 
@@ -54,7 +55,7 @@ def anchor_line(painter: QPainter, place: Place, rect: QRectF, safe: QRectF) -> 
     """From the anchor in the screen's safe area to the widget's pivot."""
     ax, ay = anchor_point(place.anchor)
     px, py = anchor_point(place.pivot)
-    start = QPointF(safe.x() + ax * safe.width(), safe.y() + ay * safe.height())
+    start = _anchor(place, safe)
     end = QPointF(rect.x() + px * rect.width(), rect.y() + py * rect.height())
     painter.setPen(QPen(QColor(255, 255, 255, 170), 1, Qt.PenStyle.DotLine))
     painter.drawLine(start, end)
@@ -65,6 +66,17 @@ def anchor_line(painter: QPainter, place: Place, rect: QRectF, safe: QRectF) -> 
         painter.drawLine(start, start + QPointF(0, ARM if ay == 0 else -ARM))
     if ax == ay == 0.5:
         painter.drawPoint(start)
+
+
+def _anchor(place: Place, safe: QRectF) -> QPointF:
+    x, y = anchor_point(place.anchor)
+    return QPointF(safe.x() + x * safe.width(), safe.y() + y * safe.height())
+
+
+def reach(place: Place, rect: QRectF, safe: QRectF) -> QRect:
+    """What holds a selected widget's frame, its line and its tag."""
+    at = _anchor(place, safe)
+    return rect.united(QRectF(at, at)).adjusted(-TAG, -24, TAG, 24).toAlignedRect()
 
 
 def tag(painter: QPainter, text: str, rect: QRectF, area: QRectF) -> None:

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import functools
+import math
+
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
@@ -64,10 +67,7 @@ class HudView(QWidget):
 
     def picture_rect(self) -> QRectF:
         """Where the screen's picture lies in this view: as large as fits, its shape kept, at the upper left."""
-        width, height = self.session.screen.size
-        scale = min(self.width() / width, self.height() / height)
-        w, h = round(width * scale), round(height * scale)
-        return QRectF((self.width() - w) // 2, 0, w, h)  # whole pixels: the plate is copied, not resampled
+        return QRectF(*_fitted(self.session.screen.size, self.width(), self.height()))
 
     def _zoom(self) -> float:
         return self.picture_rect().width() / self.session.screen.size[0]
@@ -139,7 +139,11 @@ class HudView(QWidget):
         if known is None or known[0] is not item:
             if len(self._reaches) > MOST_REACHES:
                 self._reaches.clear()
-            known = (item, self.to_view(item.reach).toAlignedRect().adjusted(-2, -2, 2, 2))
+            x, y, width, height = item.reach
+            left, top, wide, _ = _fitted(self.session.screen.size, self.width(), self.height())
+            zoom = wide / self.session.screen.size[0]
+            x, y = math.floor(left + x * zoom) - 2, math.floor(top + y * zoom) - 2
+            known = (item, QRect(x, y, math.ceil(width * zoom) + 5, math.ceil(height * zoom) + 5))
             self._reaches[id(item)] = known
         return known[1]
 
@@ -178,7 +182,7 @@ class HudView(QWidget):
             painter.setFont(font("large"))
             painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "Drag a variable from its lane to here")
         self._paint_faults(painter)
-        self._paint_marks(painter)
+        self._paint_marks(painter, event.region())
 
     def _painted_ground(self, area: QRectF) -> QPixmap:
         """The plate at this size, drawn once, with the picture's round corners."""
@@ -239,7 +243,7 @@ class HudView(QWidget):
         item = drawn_widget(widget, state, 0.0, tracks.bound, self.session.screen)
         draw_shapes(painter, [Group((item.group,), opacity=0.9)])
 
-    def _paint_marks(self, painter: QPainter) -> None:
+    def _paint_marks(self, painter: QPainter, touched: QRegion) -> None:
         """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
         if self._hover and self._hover != self.session.selected.widget and self._drag is None:
             self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)
@@ -251,8 +255,11 @@ class HudView(QWidget):
         if chosen is None:
             return
         rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
+        safe = self.to_view(safe_area(self.session.screen))
+        if not touched.intersects(hud_marks.reach(chosen.widget.place, rect, safe)):
+            return
         shown = any(item.ident == chosen.widget.id for item in self.placed)
-        hud_marks.anchor_line(painter, chosen.widget.place, rect, self.to_view(safe_area(self.session.screen)))
+        hud_marks.anchor_line(painter, chosen.widget.place, rect, safe)
         hud_marks.frame(painter, rect, shown)
         hud_marks.tag(painter, self._place_said(chosen.widget.place, shown), rect, self.picture_rect())
 
@@ -404,6 +411,14 @@ class HudView(QWidget):
             self._lines.append((QPointF(area.left(), move_y[1]), QPointF(area.right(), move_y[1])))
             dy += move_y[0] / unit
         return dx, dy
+
+
+@functools.lru_cache(maxsize=8)
+def _fitted(size: tuple[int, int], width: int, height: int) -> tuple[int, int, int, int]:
+    """x, y, width and height of a picture as large as fits a view, in whole pixels: the plate is copied, not resampled."""
+    scale = min(width / size[0], height / size[1])
+    w, h = round(size[0] * scale), round(size[1] * scale)
+    return ((width - w) // 2, 0, w, h)
 
 
 class _Drag:

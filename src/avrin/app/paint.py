@@ -7,16 +7,16 @@ import math
 from collections.abc import Iterable
 from pathlib import Path as FilePath
 
-from PySide6.QtCore import QBuffer, QIODevice, QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
-from avrin.render import SANS, SANS_BOLD, artwork, bounds, face, is_within, nine_parts, picture_size, shape
+from avrin.app.lettering import colour_of, draw_text, outline_path
+from avrin.render import artwork, bounds, is_within, nine_parts, picture_size
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
 
-MOST_WIDE = 1500  # pixels of a line of text that is kept as a picture
-PARTS = 8  # places within a pixel at which a glyph is drawn: nearer to its own than the eye can tell
+MOST_SIDE = 128  # pixels of an outline that is kept as a picture
 PNG_QUALITY = 80  # of 100: Qt's scale for fast compression; the picture is the same
 
 
@@ -32,7 +32,7 @@ def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
         if isinstance(item, Box):
             _box(painter, item)
         elif isinstance(item, TextRun):
-            _text(painter, item)
+            draw_text(painter, item)
         elif isinstance(item, Group):
             _group(painter, item)
         elif isinstance(item, Path):
@@ -81,21 +81,13 @@ def load_picture(source: str, size: QSize) -> QImage:
 
 
 @functools.lru_cache(maxsize=1024)
-def _colour(text: str) -> QColor:
-    colour = QColor(text[:7])
-    if len(text) == 9:
-        colour.setAlpha(int(text[7:9], 16))
-    return colour
-
-
-@functools.lru_cache(maxsize=1024)
 def _brush(text: str) -> QBrush:
-    return QBrush(_colour(text)) if text else QBrush(Qt.BrushStyle.NoBrush)
+    return QBrush(colour_of(text)) if text else QBrush(Qt.BrushStyle.NoBrush)
 
 
 @functools.lru_cache(maxsize=1024)
 def _pen(text: str, width: float) -> QPen:
-    pen = QPen(_colour(text), width)
+    pen = QPen(colour_of(text), width)
     pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
     pen.setCapStyle(Qt.PenCapStyle.FlatCap)
     return pen
@@ -109,7 +101,7 @@ def _box(painter: QPainter, box: Box) -> None:
     rect = QRectF(box.x + half, box.y + half, width, height)
     if not edge and radius <= 0:
         if box.fill:
-            painter.fillRect(rect, _colour(box.fill))
+            painter.fillRect(rect, colour_of(box.fill))
         return
     painter.setBrush(_brush(box.fill))
     painter.setPen(_pen(box.edge, edge) if edge else Qt.PenStyle.NoPen)
@@ -120,6 +112,43 @@ def _box(painter: QPainter, box: Box) -> None:
 
 
 def _path(painter: QPainter, item: Path) -> None:
+    place = painter.worldTransform()
+    scale = place.m11()
+    if place.m12() == 0 and place.m21() == 0 and place.m22() == scale and painter.device().devicePixelRatio() == 1:
+        x, y = math.floor(place.dx()), math.floor(place.dy())
+        drawn = _drawn_path(item, scale, place.dx() - x, place.dy() - y)
+        if drawn is not None:
+            painter.resetTransform()
+            painter.drawImage(x + drawn[1], y + drawn[2], drawn[0])
+            painter.setWorldTransform(place)
+            return
+    _fill_path(painter, item)
+
+
+@functools.lru_cache(maxsize=1024)
+def _drawn_path(item: Path, scale: float, right: float, down: float) -> tuple[QImage, int, int] | None:
+    """A small outline as a picture, with where its corner lies from the whole pixel before the origin; else None.
+
+    right, down: the part of a pixel by which the origin lies beyond that pixel, so that edges smooth alike. Hearts and
+    other icons stand still, and copying one takes a fifth of filling it.
+    """
+    grow = item.edge_width / 2 if item.edge else 0.0
+    reach = _painter_path(item.commands).controlPointRect().adjusted(-grow, -grow, grow, grow)
+    area = QTransform(scale, 0, 0, scale, right, down).mapRect(reach).toAlignedRect().adjusted(-1, -1, 1, 1)
+    if area.width() > MOST_SIDE or area.height() > MOST_SIDE:
+        return None
+    image = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.translate(right - area.x(), down - area.y())
+    painter.scale(scale, scale)
+    _fill_path(painter, item)
+    painter.end()
+    return image, area.x(), area.y()
+
+
+def _fill_path(painter: QPainter, item: Path) -> None:
     path = _painter_path(item.commands)
     if item.fill:
         painter.fillPath(path, _brush(item.fill))
@@ -127,173 +156,14 @@ def _path(painter: QPainter, item: Path) -> None:
         painter.strokePath(path, _pen(item.edge, item.edge_width))
 
 
-@functools.lru_cache(maxsize=1024)
-def _painter_path(commands: tuple[tuple[str | float, ...], ...]) -> QPainterPath:
-    path = QPainterPath()
-    path.setFillRule(Qt.FillRule.WindingFill)
-    for name, *rest in commands:
-        _extend(path, str(name), [float(part) for part in rest])
-    return path
-
-
-def _extend(path: QPainterPath, name: str, n: list[float]) -> None:
-    """Add one command of an outline."""
-    if name == "M":
-        path.moveTo(*n)
-    elif name == "L":
-        path.lineTo(*n)
-    elif name == "Q":
-        path.quadTo(*n)
-    elif name == "C":
-        path.cubicTo(*n)
-    else:
-        path.closeSubpath()
-
-
-@functools.lru_cache(maxsize=4096)
-def _glyph_path(number: int, bold: bool) -> QPainterPath:
-    """A glyph's outline in font units, y up."""
-    return _painter_path(face(SANS_BOLD if bold else SANS).outline(number))
-
-
-@functools.lru_cache(maxsize=1024)
-def _line(text: str, size: float, bold: bool) -> tuple[QPainterPath, float]:
-    """A line of text as one outline from its left end on its baseline, and its width."""
-    run = shape(text, size, bold)
-    unit = size / face(SANS_BOLD if bold else SANS).units
-    path = QPainterPath()
-    path.setFillRule(Qt.FillRule.WindingFill)
-    for glyph in run.glyphs:
-        path.addPath(QTransform(unit, 0, 0, -unit, glyph.x, glyph.y).map(_glyph_path(glyph.number, bold)))
-    return path, run.width
-
-
-def _text(painter: QPainter, run: TextRun) -> None:
-    width = shape(run.text, run.size, run.bold).width
-    left = run.x - (width if run.align == "right" else width / 2 if run.align == "center" else 0.0)
-    place = painter.worldTransform()
-    upright = not place.isRotating() and place.m11() == place.m22()
-    if upright and painter.device().devicePixelRatio() == 1 and width * place.m11() < MOST_WIDE:
-        # Drawn once and copied while it stands still: copying takes a tenth of filling its outline.
-        at = place.map(QPointF(left, run.y))
-        x, y = math.floor(at.x()), math.floor(at.y())
-        edge = (run.edge, run.edge_width) if run.edge and run.edge_width else ("", 0.0)
-        image, dx, dy = _drawn_line(run.text, run.size, run.bold, run.fill, edge, place.m11(), at.x() - x, at.y() - y)
-        painter.resetTransform()
-        painter.drawImage(x + dx, y + dy, image)
-        painter.setWorldTransform(place)
-        return
-    path, _ = _line(run.text, run.size, run.bold)
-    painter.translate(left, run.y)
-    if run.edge and run.edge_width:
-        painter.strokePath(path, _outline(run.edge, run.edge_width))
-    painter.fillPath(path, _brush(run.fill))
-    painter.setWorldTransform(place)
-
-
-@functools.lru_cache(maxsize=256)
-def _outline(colour: str, width: float) -> QPen:
-    """Twice as wide, for the letters cover its inner half."""
-    pen = QPen(_colour(colour), width * 2)
-    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
-    return pen
-
-
-@functools.lru_cache(maxsize=512)
-def _drawn_line(
-    text: str, size: float, bold: bool, fill: str, edge: tuple[str, float], scale: float, right: float, down: float
-) -> tuple[QImage, int, int]:
-    """A line of text as a picture, with where its corner lies from the whole pixel before the line's start.
-
-    right, down: the part of a pixel by which the line's start lies beyond that pixel, so that edges smooth alike.
-    Put together of glyphs drawn before, for a running number is a new text on each frame.
-    """
-    run = shape(text, size, bold)
-    layers = ((edge[0], edge[1] * scale), (fill, 0.0)) if edge[0] else ((fill, 0.0),)
-    places = []
-    for glyph in run.glyphs:
-        x = math.floor((right + glyph.x * scale) * PARTS + 0.5)
-        y = math.floor((down + glyph.y * scale) * PARTS + 0.5)
-        places.append((glyph.number, x // PARTS, y // PARTS, x % PARTS, y % PARTS))
-    em, found, area = size * scale, [], QRect()
-    for colour, width in layers:
-        letters = []
-        for number, x, y, part_x, part_y in places:
-            image, dx, dy = _drawn_glyph(number, bold, em, colour[:7], width, part_x, part_y)
-            letters.append((image, x + dx, y + dy))
-        area = area.united(_around(letters))
-        found.append((colour, letters))
-    whole = _clear(area.size())
-    painter = QPainter(whole)
-    for colour, letters in found:
-        alpha = _colour(colour).alpha()
-        if alpha == 255:
-            _put(painter, letters, area)
-            continue
-        # Letters that touch do not show through one another: they become translucent together.
-        layer = _clear(area.size())
-        inner = QPainter(layer)
-        _put(inner, letters, area)
-        inner.end()
-        painter.setOpacity(alpha / 255)
-        painter.drawImage(0, 0, layer)
-        painter.setOpacity(1.0)
-    painter.end()
-    return whole, area.x(), area.y()
-
-
-def _around(letters: list[tuple[QImage, int, int]]) -> QRect:
-    """What holds them all."""
-    if not letters:
-        return QRect()
-    left, top = min(x for _, x, _ in letters), min(y for _, _, y in letters)
-    right = max(x + image.width() for image, x, _ in letters)
-    bottom = max(y + image.height() for image, _, y in letters)
-    return QRect(left, top, right - left, bottom - top)
-
-
-def _put(painter: QPainter, letters: list[tuple[QImage, int, int]], area: QRect) -> None:
-    left, top = area.x(), area.y()
-    for image, x, y in letters:
-        painter.drawImage(x - left, y - top, image)
-
-
-def _clear(size: QSize) -> QImage:
-    image = QImage(size.expandedTo(QSize(1, 1)), QImage.Format.Format_ARGB32_Premultiplied)
-    image.fill(Qt.GlobalColor.transparent)
-    return image
-
-
-@functools.lru_cache(maxsize=8192)
-def _drawn_glyph(
-    number: int, bold: bool, em: float, colour: str, edge: float, right: int, down: int
-) -> tuple[QImage, int, int]:
-    """A glyph as a picture, with where its corner lies from the whole pixel before its origin.
-
-    em: pixels. edge: the width of its outline alone in pixels, 0 for the letter itself. right, down: the origin's place
-    beyond that pixel, in parts of one.
-    """
-    unit = em / face(SANS_BOLD if bold else SANS).units
-    path = QTransform(unit, 0, 0, -unit, right / PARTS, down / PARTS).map(_glyph_path(number, bold))
-    more = math.ceil(edge) + 1
-    area = path.controlPointRect().toAlignedRect().adjusted(-more, -more, more, more)
-    image = _clear(area.size())
-    painter = QPainter(image)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.translate(-area.topLeft())
-    if edge:
-        painter.strokePath(path, _outline(colour, edge))
-    else:
-        painter.fillPath(path, _brush(colour))
-    painter.end()
-    return image, area.x(), area.y()
+_painter_path = functools.lru_cache(maxsize=1024)(outline_path)
 
 
 @functools.lru_cache(maxsize=64)
 def _loaded(source: str, width: int, height: int, tint: str) -> QImage:
     image = load_picture(source, QSize(width, height))
     if tint and not image.isNull():
-        colour = _colour(tint)
+        colour = colour_of(tint)
         painter = QPainter(image)
         painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Multiply)
         painter.fillRect(image.rect(), QColor(colour.rgb()))

@@ -1,6 +1,6 @@
 """What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
 
-from avrin.model.assets import PICTURES, take_in
+from avrin.model.assets import FONT, PICTURE, FileSort, take_in
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.files import check_name, dumps, inside, load, loads, save, schema
 from avrin.model.folders import cache_folder, rescue_file
@@ -29,8 +29,9 @@ from avrin.model.project import (
 )
 
 __all__ = [
+    "FONT",
     "FORMAT",
-    "PICTURES",
+    "PICTURE",
     "Action",
     "Anchor",
     "AvrinError",
@@ -38,6 +39,7 @@ __all__ = [
     "Change",
     "Derived",
     "EventKind",
+    "FileSort",
     "Fit",
     "Follow",
     "Group",

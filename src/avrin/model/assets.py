@@ -1,35 +1,46 @@
-"""Pictures and other files that a project uses lie in its folder, so that it can be moved and shared as one."""
+"""Pictures, fonts and other files that a project uses lie in its folder, so that it can be moved and shared as one."""
 
 from __future__ import annotations
 
 import filecmp
 import shutil
 from pathlib import Path
+from typing import NamedTuple
 
 from avrin.model.errors import AvrinError
 
-__all__ = ["PICTURES", "take_in"]
-
-PICTURES = (".png", ".svg")
-ART = "art"  # the folder for them, beside the project file
+__all__ = ["FONT", "PICTURE", "FileSort", "take_in"]
 
 
-def take_in(source: Path, folder: Path) -> str:
-    """Copy a picture file into a project's folder, where it is not there already; returns its path from there.
+class FileSort(NamedTuple):
+    """A sort of file that Avrin draws with. ends: of its name, in small letters. folder: for it, in the project's."""
+
+    name: str
+    ends: tuple[str, ...]
+    folder: str
+    advice: str
+
+
+PICTURE = FileSort("picture", (".png", ".svg"), "art", "Choose a PNG or an SVG file")
+FONT = FileSort("font", (".ttf", ".otf", ".ttc"), "fonts", "Choose a TrueType or an OpenType file")
+
+
+def take_in(source: Path, folder: Path, sort: FileSort = PICTURE) -> str:
+    """Copy a file into a project's folder, where it is not there already; returns its path from there.
 
     A file of the same name with another content keeps its name; the new one gets a number.
-    Raises AvrinError when it is no PNG or SVG file, or cannot be copied.
+    Raises AvrinError when it is none of that sort, or cannot be copied.
     """
-    if source.suffix.lower() not in PICTURES:
-        raise AvrinError(f"the file {source.name} is no picture Avrin draws", advice="Choose a PNG or an SVG file")
+    if source.suffix.lower() not in sort.ends:
+        raise AvrinError(f"the file {source.name} is no {sort.name} Avrin draws", advice=sort.advice)
     try:
         source = source.resolve(strict=True)
         if source.is_relative_to(folder.resolve()):
             return source.relative_to(folder.resolve()).as_posix()
-        (folder / ART).mkdir(exist_ok=True)
+        (folder / sort.folder).mkdir(exist_ok=True)
         number = 1
         while True:
-            goal = folder / ART / (source.stem + (f"-{number}" if number > 1 else "") + source.suffix.lower())
+            goal = folder / sort.folder / (source.stem + (f"-{number}" if number > 1 else "") + source.suffix.lower())
             if not goal.exists():
                 shutil.copyfile(source, goal)
                 break

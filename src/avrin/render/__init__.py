@@ -2,7 +2,9 @@
 
 from avrin.render.artwork import artwork
 from avrin.render.bounds import bounds
-from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, shape
+from avrin.render.extent import Extent, extent
+from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, font_of, shape, typeface
+from avrin.render.installed import families
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
 from avrin.render.scene import Placed, drawn_widget, is_drawn, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.slices import is_within, nine_parts, picture_size
@@ -13,6 +15,7 @@ __all__ = [
     "MONO",
     "SANS",
     "SANS_BOLD",
+    "Extent",
     "Glyph",
     "Placed",
     "Rect",
@@ -23,8 +26,11 @@ __all__ = [
     "artwork",
     "bounds",
     "drawn_widget",
+    "extent",
     "face",
+    "families",
     "font_file",
+    "font_of",
     "is_drawn",
     "is_within",
     "nine_parts",
@@ -35,6 +41,7 @@ __all__ = [
     "screen_scale",
     "shape",
     "svg",
+    "typeface",
     "widget_rect",
     "widget_shapes",
     "widget_small",

@@ -1,26 +1,53 @@
 """Fonts and text: shaping, widths and glyph outlines by a shaping library, so that pictures are the same everywhere.
 
-The fonts come with a dependency, packed; they are unpacked once into the user's cache.
+Some fonts come with a dependency, packed; they are unpacked once into the user's cache. Others are files of the project,
+or installed.
 """
 
 from __future__ import annotations
 
 import functools
+import hashlib
 import importlib
 import os
 import tempfile
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from avrin.model import cache_folder
-from avrin.trace import Kept
+from avrin.model import AvrinError, cache_folder, inside
+from avrin.render.advances import Advances
+from avrin.render.installed import installed
+from avrin.trace import Array, Kept
+from avrin.widgets import Font, TextRun
 
-__all__ = ["MONO", "SANS", "SANS_BOLD", "Face", "Glyph", "Run", "TextMeasure", "face", "font_file", "ink", "shape"]
+__all__ = [
+    "MONO",
+    "SANS",
+    "SANS_BOLD",
+    "Face",
+    "Glyph",
+    "Run",
+    "TextMeasure",
+    "face",
+    "font_file",
+    "font_of",
+    "ink",
+    "shape",
+    "typeface",
+]
 
-SANS, SANS_BOLD, MONO = "FiraGO_Regular", "FiraGO_Bold", "FiraMono_Regular"
+SANS, SANS_BOLD, MONO = Font("FiraGO_Regular"), Font("FiraGO_Bold"), Font("FiraMono_Regular")
+PACKED = {SANS.file: "figo", SANS_BOLD.file: "figbo", MONO.file: "fimo"}
+FONT_ENDS = (".ttf", ".otf", ".ttc")
+BOLD = 700  # where a font's weight can be set
 MOST_CHARACTERS = 2000  # of one line; nothing longer fits any screen
 VERSION = "1"  # of what is kept; raise it when fonts, features or the library change
+FIGURES = frozenset("0123456789.,:")
 FEATURES = {"kern": True, "liga": True, "tnum": True}
+
+
+Shaped = tuple[tuple[tuple[int, int, int], ...], int]  # as `Face.shaped` gives
 
 
 class Glyph(NamedTuple):
@@ -38,13 +65,15 @@ class Run(NamedTuple):
     width: float
 
 
-def font_file(name: str) -> Path:
+def font_file(font: Font) -> Path:
     """The font as a file on disk."""
+    name = font.file
+    if name not in PACKED:
+        return Path(name)
     path = cache_folder() / "fonts" / f"{name}.ttf"
     if not path.exists():
         package = importlib.import_module("pymupdf_fonts")
-        short = {SANS: "figo", SANS_BOLD: "figbo", MONO: "fimo"}[name]
-        data: bytes = package.myfont(short)
+        data: bytes = package.myfont(PACKED[name])
         path.parent.mkdir(parents=True, exist_ok=True)
         handle, temporary = tempfile.mkstemp(dir=path.parent)
         with os.fdopen(handle, "wb") as file:
@@ -59,11 +88,12 @@ class Face:
     Lines and outlines are kept from start to start; the shaping library is loaded for the first new one.
     """
 
-    def __init__(self, name: str) -> None:
-        self.name = name
-        self._lines: Kept[tuple[tuple[tuple[int, int, int], ...], int]] = Kept(
-            f"lines-{name}", VERSION, tuple[tuple[tuple[int, int, int], ...], int]
-        )
+    def __init__(self, font: Font) -> None:
+        self.font = font
+        name = _known_as(font)
+        self._is_ours = font.file in PACKED and font.even
+        self._alone: dict[str, Shaped] = {}
+        self._lines: Kept[Shaped] = Kept(f"lines-{name}", VERSION, Shaped)
         self._outlines: Kept[tuple[tuple[str | float, ...], ...]] = Kept(
             f"outlines-{name}", VERSION, tuple[tuple[str | float, ...], ...]
         )
@@ -76,28 +106,69 @@ class Face:
         """The shaping library, and the font in it."""
         import uharfbuzz as hb
 
-        return hb, hb.Font(hb.Face(hb.Blob.from_file_path(str(font_file(self.name)))))
+        face = hb.Face(hb.Blob.from_file_path(str(font_file(self.font))), self.font.index)
+        font = hb.Font(face)
+        if self.font.weight:
+            font.set_variations({"wght": self.font.weight})
+        return hb, font
+
+    @functools.cached_property
+    def _figures(self) -> tuple[frozenset[int], int]:
+        """The glyphs of the ten figures, and the advance of the widest."""
+        hb, font = self._loaded
+        buffer = hb.Buffer()
+        buffer.add_str("0123456789")
+        buffer.guess_segment_properties()
+        hb.shape(font, buffer, FEATURES)
+        return frozenset(info.codepoint for info in buffer.glyph_infos), max(
+            place.x_advance for place in buffer.glyph_positions
+        )
 
     def _cap_units(self) -> int:
         font = self._loaded[1]
         return int(font.get_glyph_extents(font.get_nominal_glyph(ord("H"))).y_bearing)
 
-    def shaped(self, text: str) -> tuple[tuple[tuple[int, int, int], ...], int]:
+    def shaped(self, text: str) -> Shaped:
         """Glyph numbers with their origins, and the advance, all in font units, y up."""
+        if self._is_ours and text and FIGURES.issuperset(text):
+            return self._running(text)
         return self._lines.get(text) or self._lines.put(text, self._shape(text))
 
-    def _shape(self, text: str) -> tuple[tuple[tuple[int, int, int], ...], int]:
+    def _running(self, text: str) -> Shaped:
+        """A text of figures alone, character by character: none acts on another in our fonts, and each frame has new ones."""
+        pen, glyphs = 0, []
+        for character in text:
+            one = self._alone.get(character)
+            if one is None:
+                one = self._alone[character] = self._shape(character)
+            ((number, x, y),), advance = one
+            glyphs.append((number, pen + x, y))
+            pen += advance
+        return tuple(glyphs), pen
+
+    @functools.cached_property
+    def _widths(self) -> Advances:
+        return Advances(lambda text: self.shaped(text)[1])
+
+    def widths(self, texts: Sequence[str]) -> Array:
+        """Advances of many texts at once, in font units, shape (len(texts),); see `Advances` for how exact."""
+        return self._widths.widths(texts)
+
+    def _shape(self, text: str) -> Shaped:
         if not text:
             return (), 0
         hb, font = self._loaded
         buffer = hb.Buffer()
         buffer.add_str(text[:MOST_CHARACTERS].replace("\n", " "))
         buffer.guess_segment_properties()
-        hb.shape(font, buffer, FEATURES)
+        hb.shape(font, buffer, {**FEATURES, "tnum": self.font.even})
+        figures, wide = self._figures if self.font.even else (frozenset(), 0)
         pen, glyphs = 0, []
         for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            glyphs.append((info.codepoint, pen + place.x_offset, place.y_offset))
-            pen += place.x_advance
+            # A font without even figures of its own gets them here: each in the middle of the widest one's room.
+            spare = wide - place.x_advance if info.codepoint in figures else 0
+            glyphs.append((info.codepoint, pen + place.x_offset + spare // 2, place.y_offset))
+            pen += place.x_advance + spare
         return tuple(glyphs), pen
 
     def outline(self, number: int) -> tuple[tuple[str | float, ...], ...]:
@@ -120,6 +191,16 @@ class Face:
             xs, ys = parts[0::2], parts[1::2]
             self._boxes[number] = (min(xs), min(ys), max(xs), max(ys)) if xs else None
         return self._boxes[number]
+
+
+def _known_as(font: Font) -> str:
+    """A name for what is kept of a font: another one as soon as its file is another."""
+    name = font.file
+    if name in PACKED:
+        return name if font.even else f"{name}-own"
+    status = Path(name).stat()
+    told = f"{name}|{status.st_mtime_ns}|{status.st_size}|{font.index}|{font.weight}|{font.even}"
+    return f"{Path(name).stem[:40]}-{hashlib.sha256(told.encode()).hexdigest()[:16]}"
 
 
 class _Pen:
@@ -145,28 +226,65 @@ class _Pen:
 
 
 @functools.cache
-def face(name: str) -> Face:
+def face(font: Font) -> Face:
     """A font, loaded once."""
-    return Face(name)
+    return Face(font)
+
+
+def font_of(run: TextRun) -> Font:
+    """The font a text is drawn in."""
+    return run.font or (SANS_BOLD if run.bold else SANS)
+
+
+@functools.lru_cache(maxsize=256)
+def typeface(name: str, folder: Path, *, bold: bool, even: bool) -> Font | None:
+    """The font that a look names: a file in the project's folder, or an installed family; None where there is none.
+
+    A file is bold where its weight can be set; where it cannot, it has the one it has.
+    """
+    if not name:
+        return Font((SANS_BOLD if bold else SANS).file, even=even)
+    if Path(name).suffix.lower() not in FONT_ENDS:
+        found = installed(name, bold=bold)
+        return _usable(Path(found.file), found.number, bold=bold, even=even) if found is not None else None
+    try:
+        path = inside(folder, name)
+    except AvrinError:
+        return None
+    return _usable(path, 0, bold=bold, even=even) if path.is_file() else None
+
+
+def _usable(path: Path, index: int, *, bold: bool, even: bool) -> Font | None:
+    """The font in a file, None where there are no letters in it."""
+    import uharfbuzz as hb
+
+    try:
+        found = hb.Face(hb.Blob.from_file_path(str(path)), index)
+        if not found.glyph_count or not found.unicodes:
+            return None
+        heavy = bold and any(axis.tag == "wght" for axis in found.axis_infos)
+    except (OSError, hb.HarfBuzzError):
+        return None
+    return Font(str(path), index, BOLD if heavy else 0, even)
 
 
 @functools.lru_cache(maxsize=8192)
-def shape(text: str, size: float, bold: bool = False) -> Run:
+def shape(text: str, size: float, font: Font = SANS) -> Run:
     """One line of text, shaped. size: pixels an em."""
-    font = face(SANS_BOLD if bold else SANS)
-    glyphs, advance = font.shaped(text)
-    unit = size / font.units
+    letters = face(font)
+    glyphs, advance = letters.shaped(text)
+    unit = size / letters.units
     return Run(tuple(Glyph(n, x * unit, -y * unit) for n, x, y in glyphs), advance * unit)
 
 
 @functools.lru_cache(maxsize=8192)
-def ink(text: str, size: float, bold: bool = False) -> tuple[float, float, float, float]:
+def ink(text: str, size: float, font: Font = SANS) -> tuple[float, float, float, float]:
     """Left, top, right and bottom of what a line's letters cover, in pixels from its start on its baseline, y down."""
-    font = face(SANS_BOLD if bold else SANS)
-    unit = size / font.units
+    letters = face(font)
+    unit = size / letters.units
     left = top = right = bottom = 0.0
-    for number, x, y in font.shaped(text)[0]:
-        box = font.box(number)
+    for number, x, y in letters.shaped(text)[0]:
+        box = letters.box(number)
         if box is not None:
             left, bottom = min(left, x + box[0]), min(bottom, y + box[1])
             right, top = max(right, x + box[2]), max(top, y + box[3])
@@ -174,13 +292,16 @@ def ink(text: str, size: float, bold: bool = False) -> tuple[float, float, float
 
 
 class TextMeasure:
-    """What kinds may ask about text (`avrin.widgets.Measure`)."""
+    """What kinds may ask about text (`avrin.widgets.Measure`), in a plain and a bold font."""
+
+    def __init__(self, plain: Font = SANS, bold: Font = SANS_BOLD) -> None:
+        self._fonts = (plain, bold)
 
     def width(self, text: str, size: float, bold: bool = False) -> float:
         """Advance width of one line, in pixels."""
-        font = face(SANS_BOLD if bold else SANS)
+        font = face(self._fonts[bold])
         return font.shaped(text)[1] * size / font.units
 
     def cap_height(self, size: float, bold: bool = False) -> float:
         """Height of a capital letter over the baseline, in pixels."""
-        return face(SANS_BOLD if bold else SANS).cap * size
+        return face(self._fonts[bold]).cap * size

@@ -2,22 +2,34 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import NamedTuple
 
 from avrin.model import Project, Screen, Widget
 from avrin.model import replace as with_field
 from avrin.render.bounds import bounds
-from avrin.render.fonts import TextMeasure
+from avrin.render.fonts import TextMeasure, typeface
 from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_scale
 from avrin.trace import Value
-from avrin.widgets import Bound, BoundWidget, Drawing, Group, Look, Path, Shape, State, TextRun, Tracks, seconds
+from avrin.widgets import Bound, BoundWidget, Box, Drawing, Font, Group, Look, Shape, State, TextRun, Tracks, seconds
+from avrin.widgets import Path as Lines
 
 __all__ = ["DIMMED", "Placed", "drawn_widget", "is_drawn", "scene", "widget_rect", "widget_shapes", "widget_small"]
 
 DIMMED = 0.3  # opacity of the second half of each flash
-_MEASURE = TextMeasure()
+_PLAIN = TextMeasure()
+
+
+class _Fonts(NamedTuple):
+    """What a look's letters are measured and drawn in; no fonts where the one it names is not there."""
+
+    measure: TextMeasure
+    plain: Font | None
+    bold: Font | None
 
 
 @dataclass(slots=True)
@@ -108,7 +120,7 @@ def _arrow(rect: Rect, thing: tuple[float, float], scale: float, colour: str) ->
         (x + size / 2 * (a * dx - b * dy), y + size / 2 * (a * dy + b * dx)) for a, b in (tip, left, (-0.2, 0.0), right)
     ]
     first, *rest = points
-    return Group((Path((("M", *first), *(("L", *p) for p in rest), ("Z",)), colour),))
+    return Group((Lines((("M", *first), *(("L", *p) for p in rest), ("Z",)), colour),))
 
 
 def widget_rect(project: Project, widget: Widget, screen: Screen) -> Rect:
@@ -128,11 +140,13 @@ def widget_shapes(
     look = widget.looks.get(str(state["band"] or ""), widget.looks[""])
     width, height = widget.widget.place.size
     placeholder, folder = bound.project.placeholder, bound.folder
+    fonts = _fonts(look.font, look.figures == "even", folder)
+    measure = _PLAIN if fonts is None else fonts.measure
     shapes = widget.kind.shapes(
-        Drawing(state, width, height, widget.options, look, _MEASURE, placeholder, clock, folder, screen, hot)
+        Drawing(state, width, height, widget.options, look, measure, placeholder, clock, folder, screen, hot)
     )
-    if look.outline or look.shadow:
-        shapes = tuple(part for shape in shapes for part in _lettered(shape, look))
+    if look.outline or look.shadow or fonts is not None:
+        shapes = tuple(part for shape in shapes for part in _lettered(shape, look, fonts))
     opacity = _opacity(state)
     period = seconds(look.flash)
     if period and clock % period >= period / 2:
@@ -156,13 +170,30 @@ def widget_small(widget: BoundWidget, state: State, clock: float, bound: Bound, 
     return Group(group.shapes, width / 2 - x * scale, height / 2 - y * scale, scale, group.opacity, name=group.name)
 
 
-def _lettered(shape: Shape, look: Look) -> tuple[Shape, ...]:
-    """A shape with the look's outline and shadow on its letters, wherever they stand in it."""
+@functools.lru_cache(maxsize=256)
+def _fonts(name: str, even: bool, folder: Path) -> _Fonts | None:
+    """The fonts a look names; None for those that come along, which need no telling."""
+    if not name and even:
+        return None
+    plain, bold = (typeface(name, folder, bold=heavy, even=even) for heavy in (False, True))
+    if plain is None or bold is None:
+        return _Fonts(_PLAIN, None, None)
+    return _Fonts(TextMeasure(plain, bold), plain, bold)
+
+
+def _lettered(shape: Shape, look: Look, fonts: _Fonts | None) -> tuple[Shape, ...]:
+    """A shape with the look's font, outline and shadow on its letters, wherever they stand in it."""
     if isinstance(shape, Group):
-        inner = tuple(part for one in shape.shapes for part in _lettered(one, look))
+        inner = tuple(part for one in shape.shapes for part in _lettered(one, look, fonts))
         return (with_field(shape, shapes=inner),)
     if not isinstance(shape, TextRun):
         return (shape,)
+    if fonts is not None:
+        font = fonts.bold if shape.bold else fonts.plain
+        if font is None and shape.text:
+            reach = bounds((shape,))
+            return Box(*reach, "#3a1014c0", 0, "#ff6b78", 2), shape
+        shape = with_field(shape, font=font)
     edge = look.outline_width if look.outline else 0.0
     run = with_field(shape, edge=look.outline, edge_width=edge) if edge else shape
     if not look.shadow:

@@ -8,9 +8,9 @@ from html import escape
 from pathlib import Path as FilePath
 
 from avrin.render.artwork import artwork
-from avrin.render.fonts import SANS, SANS_BOLD, face, shape
+from avrin.render.fonts import face, font_of, shape
 from avrin.render.slices import is_within, nine_parts, picture_size
-from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
+from avrin.widgets import Box, Clip, Font, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["svg"]
 
@@ -33,7 +33,7 @@ class _Writer:
 
     def __init__(self) -> None:
         self.defs: list[str] = []
-        self._glyphs: dict[tuple[str, int], str] = {}
+        self._glyphs: dict[tuple[Font, int], str] = {}
         self._clips = 0
 
     def shape(self, shape_: Shape) -> str:
@@ -68,13 +68,13 @@ class _Writer:
     def _text(self, run: TextRun) -> str:
         if run.size <= 0:  # a box without height
             return ""
-        shaped = shape(run.text, run.size, run.bold)
-        font = face(SANS_BOLD if run.bold else SANS)
+        letters = font_of(run)
+        shaped, font = shape(run.text, run.size, letters), face(letters)
         left = run.x - shaped.width * {"left": 0.0, "center": 0.5, "right": 1.0}[run.align]
         unit = run.size / font.units
         uses = []
         for glyph in shaped.glyphs:
-            ident = self._glyph(font.name, glyph.number)
+            ident = self._glyph(letters, glyph.number)
             if ident:
                 x, y = _n(glyph.x / unit), _n(-glyph.y / unit)
                 uses.append(f'<use href="#{ident}" x="{x}" y="{y}"/>')
@@ -87,7 +87,7 @@ class _Writer:
             f"<title>{escape(run.text)}</title>{''.join(uses)}</g>\n"
         )
 
-    def _glyph(self, font: str, number: int) -> str:
+    def _glyph(self, font: Font, number: int) -> str:
         key = (font, number)
         if key not in self._glyphs:
             outline = face(font).outline(number)

@@ -6,12 +6,25 @@ from avrin.widgets.declaring import declared, rename, undeclare, with_variable
 from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
 from avrin.widgets.live import Live
-from avrin.widgets.look import CALM, CRITICAL, LOW, Look, seconds
+from avrin.widgets.look import CALM, CRITICAL, LOW, Look, Typeface, seconds
 from avrin.widgets.offers import free_id, offers, placed_at
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
 from avrin.widgets.schema import project_schema
-from avrin.widgets.shapes import Align, Box, Clip, Group, Measure, NineSlice, Path, Picture, Shape, TextRun, hatched
+from avrin.widgets.shapes import (
+    Align,
+    Box,
+    Clip,
+    Font,
+    Group,
+    Measure,
+    NineSlice,
+    Path,
+    Picture,
+    Shape,
+    TextRun,
+    hatched,
+)
 from avrin.widgets.tracks import Tracks, changes, new_steps, track
 
 __all__ = [
@@ -28,6 +41,7 @@ __all__ = [
     "Box",
     "Clip",
     "Drawing",
+    "Font",
     "Group",
     "Input",
     "Kind",
@@ -42,6 +56,7 @@ __all__ = [
     "State",
     "TextRun",
     "Tracks",
+    "Typeface",
     "bind",
     "changes",
     "declared",

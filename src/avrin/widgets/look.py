@@ -4,20 +4,34 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from typing import Annotated, Any, TypeVar
+from typing import Annotated, Any, Literal, TypeVar
 
 import msgspec
 from msgspec import Meta, Struct
 
 from avrin.model import AvrinError, Widget, nearest
 
-__all__ = ["CALM", "CRITICAL", "LOW", "PALE", "SEA", "Colour", "Look", "Size", "convert", "looks", "seconds"]
+__all__ = [
+    "CALM",
+    "CRITICAL",
+    "LOW",
+    "PALE",
+    "SEA",
+    "Colour",
+    "Look",
+    "Size",
+    "Typeface",
+    "convert",
+    "looks",
+    "seconds",
+]
 
 Colour = Annotated[
     str, Meta(pattern=r"^(#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?)?$", description="#rrggbb, #rrggbbaa or none")
 ]
 Duration = Annotated[str, Meta(pattern=r"^(\d+(\.\d+)?(ms|s|min))?$", description="such as 0.5s or 250ms")]
 Size = Annotated[float, Meta(ge=0, le=2000)]
+Typeface = Annotated[str, Meta(max_length=400, description="a font file's path or an installed font's name")]
 
 # The colours a widget has before anybody chooses.
 CALM, LOW, CRITICAL = "#4c9a80", "#d68f2c", "#c7473c"
@@ -28,11 +42,15 @@ class Look(Struct, frozen=True, kw_only=True):
     """What all kinds have. text: colour of texts; text_size: pixels; flash: period of a band's flashing, "" for none.
 
     outline, outline_width: around the letters. shadow, shadow_at: below them, and how far to the right and down.
+    font: a .ttf or .otf file, or an installed family; "" for the one that comes along. figures: all equally wide, so
+    that running numbers stand still, or as the font has them.
     """
 
     text: Colour = "#f2f6f4"
     text_size: Size = 22.0
     bold: bool = False
+    font: Typeface = ""
+    figures: Literal["even", "own"] = "even"
     flash: Duration = ""
     outline: Colour = ""
     outline_width: Size = 2.0

@@ -10,7 +10,20 @@ from typing import Literal, Protocol
 
 from msgspec import Struct
 
-__all__ = ["Align", "Box", "Clip", "Group", "Measure", "NineSlice", "Path", "Picture", "Shape", "TextRun", "hatched"]
+__all__ = [
+    "Align",
+    "Box",
+    "Clip",
+    "Font",
+    "Group",
+    "Measure",
+    "NineSlice",
+    "Path",
+    "Picture",
+    "Shape",
+    "TextRun",
+    "hatched",
+]
 
 Align = Literal["left", "center", "right"]
 
@@ -37,10 +50,22 @@ class Path(Struct, frozen=True, tag=True):
     edge_width: float = 0.0
 
 
+class Font(Struct, frozen=True):
+    """Letters of one shape. file: a font's path, or the name of one that comes along. index: which of several in it.
+
+    weight: of a font whose weight can be set, 0 for its own. even: figures are all as wide as the widest.
+    """
+
+    file: str
+    index: int = 0
+    weight: int = 0
+    even: bool = True
+
+
 class TextRun(Struct, frozen=True, tag=True):
     """One line of text. x: its left end, middle or right end, as `align` says; y: its baseline. size: pixels an em.
 
-    edge: an outline around the letters, `edge_width` wide, under them.
+    edge: an outline around the letters, `edge_width` wide, under them. font: None for the one that comes along.
     """
 
     x: float
@@ -52,6 +77,7 @@ class TextRun(Struct, frozen=True, tag=True):
     align: Align = "left"
     edge: str = ""
     edge_width: float = 0.0
+    font: Font | None = None
 
 
 class Picture(Struct, frozen=True, tag=True):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Callable, Iterable, Mapping, Sequence
 
 import numpy as np
@@ -42,7 +43,8 @@ class Tracks:
         self._running: Running | None = None
         self._frame = -1
         self._states: dict[int, tuple[BoundWidget, dict[str, Value]]] = {}  # by identity, at that frame
-        self._readers: dict[int, tuple[BoundWidget, list[Callable[[int], object]]]] = {}
+        self._marks: dict[int, tuple[BoundWidget, list[Callable[[int], object]]]] = {}
+        self._readers: dict[Step, Callable[[int], Value]] = {}
         self._playing = False  # whether this frame came shortly after the one before
         self._written: dict[Step, tuple[int, Sequence[Value]]] = {}  # late texts, from a frame on
         known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
@@ -74,6 +76,7 @@ class Tracks:
         self.trace = trace
         self._values = {step: self._running.values(step) for step in self._steps(None)[0]}
         self._frame = -1
+        self._marks.clear()
         self._readers.clear()
         self._written.clear()
 
@@ -90,14 +93,26 @@ class Tracks:
 
     def value(self, step: Step, frame: int) -> Value:
         """A step's value at one frame."""
+        reader = self._readers.get(step)
+        if reader is None:
+            reader = self._readers[step] = self._reader(step)
+        return reader(frame)
+
+    def _reader(self, step: Step) -> Callable[[int], Value]:
+        """How a step's values are read: found once, for a picture asks some hundred on each frame."""
         if step.constant is not None:
-            return plain_value(step, step.constant[0], self.bound.graph)
+            fixed = plain_value(step, step.constant[0], self.bound.graph)
+            return lambda _frame: fixed
         if step not in self._values and step.op is TEMPLATE:
-            first, texts = self._written.get(step, (0, ()))
-            if not first <= frame < first + len(texts):
-                first, texts = self._written[step] = frame, self._texts(step, frame)
-            return texts[frame - first]
-        return plain_value(step, self._array(step)[frame], self.bound.graph)
+            return functools.partial(self._text, step)
+        item, graph = self._array(step).item, self.bound.graph
+        return lambda frame: plain_value(step, item(frame), graph)
+
+    def _text(self, step: Step, frame: int) -> Value:
+        first, texts = self._written.get(step, (0, ()))
+        if not first <= frame < first + len(texts):
+            first, texts = self._written[step] = frame, self._texts(step, frame)
+        return texts[frame - first]
 
     def _texts(self, step: Step, frame: int) -> list[Value]:
         """A text at a frame; while playing at those to come too: many at once cost little more than one."""
@@ -113,20 +128,24 @@ class Tracks:
             self._states.clear()
         kept = self._states.get(id(widget))
         if kept is None or kept[0] is not widget:
-            steps = (*widget.columns.items(), *widget.drawn.items())
-            kept = self._states[id(widget)] = (widget, {name: self.value(step, frame) for name, step in steps})
+            kept = self._states[id(widget)] = (widget, self.state_apart(widget, frame))
         return kept[1]
+
+    def state_apart(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
+        """The same, without becoming the frame that is kept: for who looks around, maybe on another thread."""
+        steps = (*widget.columns.items(), *widget.drawn.items())
+        return {name: self.value(step, frame) for name, step in steps}
 
     def mark(self, widget: BoundWidget, frame: int) -> tuple[object, ...]:
         """What a state is made of, as it lies in memory: equal marks have equal states. Missing differs from itself."""
-        readers = self._readers.get(id(widget))
-        if readers is None or readers[0] is not widget:
+        marks = self._marks.get(id(widget))
+        if marks is None or marks[0] is not widget:
             steps = [s for s in (*widget.columns.values(), *widget.drawn.values()) if s.constant is None]
             late = [s for s in steps if s not in self._values and s.op is TEMPLATE]
             arrays = [self._values[arg] for s in late for arg in s.args if arg.constant is None]
             arrays += [self._array(s) for s in steps if s not in late]
-            readers = self._readers[id(widget)] = (widget, [array.item for array in arrays])
-        return tuple([read(frame) for read in readers[1]])
+            marks = self._marks[id(widget)] = (widget, [array.item for array in arrays])
+        return tuple([read(frame) for read in marks[1]])
 
     def moments(self, widgets: Iterable[BoundWidget] | None = None) -> Array:
         """Frames, rising, at which a run begins or something visible changes: showing, band, a text that stood still."""

@@ -16,8 +16,9 @@ from avrin.app.header import Link
 from avrin.app.lanes.editor import Field, written
 from avrin.app.session import Session
 from avrin.app.sheet import word
-from avrin.model import PICTURES, AvrinError, replace, take_in
-from avrin.widgets import ICONS, Asset
+from avrin.model import FONT, PICTURE, AvrinError, FileSort, replace, take_in
+from avrin.render import families
+from avrin.widgets import ICONS, Asset, Typeface
 
 __all__ = ["StructFields"]
 
@@ -25,6 +26,7 @@ Which = Literal["options", "look"]
 ACROSS = 2  # fields beside one another
 WIDE = 96  # pixels of a field
 CHOICE = 22  # pixels of what opens an asset's choices
+FILES = {Asset: PICTURE, Typeface: FONT}  # what sort of file a field takes
 
 
 class StructFields(QWidget):
@@ -39,7 +41,7 @@ class StructFields(QWidget):
         self.which = which
         self.fields: dict[str, Field | Link] = {}
         self._simple: dict[str, tuple[Any, Any]] = {}
-        self._assets: set[str] = set()
+        self._files: dict[str, FileSort] = {}
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(6)
@@ -53,10 +55,11 @@ class StructFields(QWidget):
             row, column = at // ACROSS, (at % ACROSS) * 2
             label = word(info.name.replace("_", " "))
             grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignVCenter)
-            if info.type == Asset:
-                self._assets.add(info.name)
+            sort = FILES.get(info.type)
+            if sort is not None:
+                self._files[info.name] = sort
             part = self._part(info.name, kind)
-            if info.type == Asset:
+            if sort is not None:
                 part = self._with_choice(info.name, part)
             grid.addWidget(part, row, column + 1)
         grid.setColumnStretch(1, 1)
@@ -71,7 +74,7 @@ class StructFields(QWidget):
             link = Link("", lambda: self._next(name), bold=True)
             self.fields[name] = link
             return link
-        field = Field(f"{self.which}, {name}", WIDE - CHOICE if name in self._assets else WIDE)
+        field = Field(f"{self.which}, {name}", WIDE - CHOICE if name in self._files else WIDE)
         field.taken.connect(lambda text: self._taken(name, text))
         field.left.connect(self.setFocus)
         self.fields[name] = field
@@ -85,7 +88,9 @@ class StructFields(QWidget):
         line.setSpacing(0)
         link = Link("…", lambda: self.choices(name).popup(link.mapToGlobal(link.rect().bottomLeft())))
         link.setAccessibleName(f"choose {name}")
-        link.setToolTip("Icons, or a picture file")
+        link.setToolTip(
+            "Icons, or a picture file" if self._files[name] is PICTURE else "Installed fonts, or a font file"
+        )
         link.setFixedWidth(CHOICE)
         line.addWidget(part)
         line.addWidget(link)
@@ -93,29 +98,34 @@ class StructFields(QWidget):
         return whole
 
     def choices(self, name: str) -> QMenu:
-        """What an asset can be: the icons, and a file, which is copied into the project's folder."""
+        """What an asset can be: what Avrin or the system has, and a file, which is copied into the project's folder."""
+        sort = self._files[name]
         menu = QMenu(self)
         menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        for icon in sorted(ICONS):
-            menu.addAction(icon, functools.partial(self._set, name, icon))
+        if sort is FONT:
+            menu.addAction("the one that comes along", functools.partial(self._set, name, ""))
+        for known in sorted(ICONS) if sort is PICTURE else families():
+            menu.addAction(known, functools.partial(self._set, name, known))
         menu.addSeparator()
-        menu.addAction("A picture file…", lambda: self._ask(name))
+        menu.addAction(f"A {sort.name} file…", lambda: self._ask(name))
         return menu
 
     def _ask(self, name: str) -> None:
-        ends = " ".join(f"*{end}" for end in PICTURES)
-        chosen, _ = QFileDialog.getOpenFileName(self, "A picture", str(self.session.folder), f"Pictures ({ends})")
+        sort = self._files[name]
+        ends = " ".join(f"*{end}" for end in sort.ends)
+        told = f"{sort.name.capitalize()}s ({ends})"
+        chosen, _ = QFileDialog.getOpenFileName(self, f"A {sort.name}", str(self.session.folder), told)
         if chosen:
             self._taken(name, chosen)
 
-    def _asset(self, text: str) -> str:
+    def _asset(self, text: str, sort: FileSort) -> str:
         """An asset as it was typed, dropped or chosen. Files from elsewhere are copied. Raises AvrinError."""
         path = QUrl(text).toLocalFile() if text.startswith("file:") else text
         if not Path(path).is_absolute():
             return text
         if self.session.path is None:
-            raise AvrinError("pictures are kept beside the project, which has no file yet", advice="Save it first")
-        return take_in(Path(path), self.session.folder)
+            raise AvrinError("files are kept beside the project, which has no file yet", advice="Save it first")
+        return take_in(Path(path), self.session.folder, sort)
 
     def _raw(self) -> dict[str, Any]:
         return dict(getattr(self.session.project.widget(self.ident), self.which))
@@ -152,9 +162,9 @@ class StructFields(QWidget):
             except ValueError:
                 self._refuse(name, f"'{text}' is not a number")
                 return
-        elif name in self._assets:
+        elif name in self._files:
             try:
-                value = self._asset(value)
+                value = self._asset(value, self._files[name])
             except AvrinError as error:
                 self._refuse(name, str(error)[0].upper() + str(error)[1:])
                 return

@@ -1,0 +1,233 @@
+"""Qt's painter of texts: from the glyph outlines that `avrin.render.svg` writes, put together of glyphs drawn once."""
+
+from __future__ import annotations
+
+import functools
+import math
+from collections.abc import Callable
+from typing import NamedTuple
+
+from PySide6.QtCore import QPointF, Qt
+from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QTransform
+
+from avrin.render import face, font_of, shape
+from avrin.widgets import Font, TextRun
+
+__all__ = ["colour_of", "draw_text", "outline_path"]
+
+MOST_WIDE = 1500  # pixels of a line of text that is kept as a picture
+PARTS = 8  # places within a pixel at which a glyph is drawn: nearer to its own than the eye can tell
+MOST_GLYPHS = 512  # kept of one manner
+NO_EDGE = ("", 0.0)
+FIGURES = frozenset("0123456789")  # a text with one may be another on the next frame: no use in keeping it whole
+SHIFT = {"left": 0.0, "center": 0.5, "right": 1.0}
+
+
+@functools.lru_cache(maxsize=1024)
+def colour_of(text: str) -> QColor:
+    """A colour of a display list."""
+    colour = QColor(text[:7])
+    if len(text) == 9:
+        colour.setAlpha(int(text[7:9], 16))
+    return colour
+
+
+def outline_path(commands: tuple[tuple[str | float, ...], ...]) -> QPainterPath:
+    """An outline of a display list or a font."""
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.WindingFill)
+    add: dict[str | float, Callable[..., None]] = {
+        "M": path.moveTo, "L": path.lineTo, "Q": path.quadTo, "C": path.cubicTo, "Z": path.closeSubpath,
+    }  # fmt: skip
+    for name, *rest in commands:
+        add[name](*map(float, rest))
+    return path
+
+
+def draw_text(painter: QPainter, run: TextRun) -> None:
+    """One line of text with the painter's present transform."""
+    font = font_of(run)
+    left = run.x
+    width = shape(run.text, run.size, font).width
+    if run.align != "left":
+        left -= width * SHIFT[run.align]
+    place = painter.worldTransform()
+    scale = place.m11()
+    upright = place.m12() == 0 and place.m21() == 0 and place.m22() == scale
+    if not upright or width * scale > MOST_WIDE:
+        _fill_line(painter, run, font, left)
+        return
+    # Put together of glyphs drawn before: copying takes a tenth of filling outlines.
+    ratio = painter.device().devicePixelRatio()
+    at_x, at_y = (left * scale + place.dx()) * ratio, (run.y * scale + place.dy()) * ratio
+    x, y = math.floor(at_x), math.floor(at_y)
+    edge = (run.edge, run.edge_width) if run.edge and run.edge_width else NO_EDGE
+    painter.resetTransform()
+    if ratio == 1 and len(run.fill) < 9 and len(edge[0]) < 9 and not FIGURES.isdisjoint(run.text):
+        for _, letters in _layers(run.text, run.size, font, run.fill, edge, scale, at_x - x, at_y - y):
+            for dx, dy, glyph in letters:
+                painter.drawImage(x + dx, y + dy, glyph.image)
+    else:
+        image, dx, dy = _line(run.text, run.size, font, run.fill, edge, scale * ratio, at_x - x, at_y - y, ratio)
+        if ratio == 1:
+            painter.drawImage(x + dx, y + dy, image)
+        else:
+            painter.drawImage(QPointF((x + dx) / ratio, (y + dy) / ratio), image)
+    painter.setWorldTransform(place)
+
+
+def _fill_line(painter: QPainter, run: TextRun, font: Font, left: float) -> None:
+    """The same from outlines, for what is turned or very long."""
+    path = _line_path(run.text, run.size, font)
+    painter.save()
+    painter.translate(left, run.y)
+    if run.edge and run.edge_width:
+        painter.strokePath(path, _pen(run.edge, run.edge_width))
+    painter.fillPath(path, colour_of(run.fill))
+    painter.restore()
+
+
+class _Glyph(NamedTuple):
+    """A glyph as a picture, with where its corner lies from the whole pixel before its origin."""
+
+    image: QImage
+    left: int
+    top: int
+
+
+class _Manner:
+    """Glyphs of one font, size, colour and outline. em: pixels. edge: width of the outline alone, 0 for the letters."""
+
+    def __init__(self, font: Font, em: float, colour: str, edge: float) -> None:
+        self._font = font
+        self._unit = em / face(font).units
+        self._edge = edge
+        self._colour = colour
+        self._drawn: dict[tuple[int, int, int], _Glyph] = {}
+
+    def glyph(self, key: tuple[int, int, int]) -> _Glyph:
+        """key: the glyph's number, and its origin's place to the right of and below a whole pixel, in parts of one."""
+        known = self._drawn.get(key)
+        if known is None:
+            if len(self._drawn) >= MOST_GLYPHS:
+                self._drawn.clear()
+            known = self._drawn[key] = self._draw(key[0], key[1] / PARTS, key[2] / PARTS)
+        return known
+
+    def _draw(self, number: int, right: float, down: float) -> _Glyph:
+        path = QTransform(self._unit, 0, 0, -self._unit, right, down).map(_glyph_path(number, self._font))
+        more = math.ceil(self._edge) + 1
+        area = path.controlPointRect().toAlignedRect().adjusted(-more, -more, more, more)
+        image = _clear(area.width(), area.height())
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(-area.topLeft())
+        if self._edge:
+            painter.strokePath(path, _pen(self._colour, self._edge))
+        else:
+            painter.fillPath(path, QBrush(colour_of(self._colour)))
+        painter.end()
+        return _Glyph(image, area.x(), area.y())
+
+
+_manner = functools.lru_cache(maxsize=256)(_Manner)
+
+
+def _layers(
+    text: str, size: float, font: Font, fill: str, edge: tuple[str, float], scale: float, right: float, down: float
+) -> list[tuple[str, list[tuple[int, int, _Glyph]]]]:
+    """The colours of a text from below, each with its glyphs and where they go, from the whole pixel before its start.
+
+    right, down: the part of a pixel by which the text's start lies beyond that pixel, so that edges smooth alike.
+    """
+    manners = [(fill, _manner(font, size * scale, fill[:7], 0.0))]
+    if edge[0]:
+        manners.insert(0, (edge[0], _manner(font, size * scale, edge[0][:7], edge[1] * scale)))
+    places = []
+    for number, across, along in shape(text, size, font).glyphs:
+        x, y = math.floor((right + across * scale) * PARTS + 0.5), math.floor((down + along * scale) * PARTS + 0.5)
+        places.append((x // PARTS, y // PARTS, (number, x % PARTS, y % PARTS)))
+    layers = []
+    for colour, manner in manners:
+        letters = []
+        for x, y, key in places:
+            glyph = manner.glyph(key)
+            letters.append((x + glyph.left, y + glyph.top, glyph))
+        layers.append((colour, letters))
+    return layers
+
+
+@functools.lru_cache(maxsize=512)
+def _line(
+    text: str,
+    size: float,
+    font: Font,
+    fill: str,
+    edge: tuple[str, float],
+    scale: float,
+    right: float,
+    down: float,
+    ratio: float,
+) -> tuple[QImage, int, int]:
+    """A line of text as a picture, with where its corner lies from the whole pixel before the line's start.
+
+    Arguments as in `_layers`. scale: pixels of the display a unit. ratio: pixels of the display a pixel of the window.
+    """
+    layers = _layers(text, size, font, fill, edge, scale, right, down)
+    every = [one for _, letters in layers for one in letters] or [(0, 0, _Glyph(_clear(1, 1), 0, 0))]
+    left, top = min(x for x, _, _ in every), min(y for _, y, _ in every)
+    width = max(x + glyph.image.width() for x, _, glyph in every) - left
+    height = max(y + glyph.image.height() for _, y, glyph in every) - top
+    whole = _clear(width, height)
+    painter = QPainter(whole)
+    for colour, letters in layers:
+        if len(colour) < 9:
+            _put(painter, letters, left, top)
+            continue
+        # Letters that touch do not show through one another: they become translucent together.
+        layer = _clear(width, height)
+        inner = QPainter(layer)
+        _put(inner, letters, left, top)
+        inner.end()
+        painter.setOpacity(colour_of(colour).alphaF())
+        painter.drawImage(0, 0, layer)
+        painter.setOpacity(1.0)
+    painter.end()
+    whole.setDevicePixelRatio(ratio)
+    return whole, left, top
+
+
+def _put(painter: QPainter, letters: list[tuple[int, int, _Glyph]], left: int, top: int) -> None:
+    for x, y, glyph in letters:
+        painter.drawImage(x - left, y - top, glyph.image)
+
+
+def _clear(width: int, height: int) -> QImage:
+    image = QImage(max(1, width), max(1, height), QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    return image
+
+
+@functools.lru_cache(maxsize=4096)
+def _glyph_path(number: int, font: Font) -> QPainterPath:
+    """A glyph's outline in font units, y up."""
+    return outline_path(face(font).outline(number))
+
+
+@functools.lru_cache(maxsize=256)
+def _line_path(text: str, size: float, font: Font) -> QPainterPath:
+    """A line of text as one outline from its left end on its baseline."""
+    unit = size / face(font).units
+    path = QPainterPath()
+    path.setFillRule(Qt.FillRule.WindingFill)
+    for glyph in shape(text, size, font).glyphs:
+        path.addPath(QTransform(unit, 0, 0, -unit, glyph.x, glyph.y).map(_glyph_path(glyph.number, font)))
+    return path
+
+
+@functools.lru_cache(maxsize=256)
+def _pen(colour: str, width: float) -> QPen:
+    """Twice as wide, for the letters cover its inner half."""
+    pen = QPen(colour_of(colour), width * 2)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen

@@ -1,0 +1,106 @@
+"""How far a widget reaches over a whole trace: texts that get longer, pips that get more, bars as long as their full."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from avrin.render.bounds import bounds
+from avrin.render.fonts import face, typeface
+from avrin.render.layout import Rect
+from avrin.render.scene import is_drawn, widget_shapes
+from avrin.trace import Array
+from avrin.widgets import BoundWidget, Tracks
+
+__all__ = ["Extent", "extent"]
+
+WIDEST = 8  # texts of each column that are drawn: those the table of advances finds widest
+SLACK = 1.0  # reference pixels by which smoothing and rounding may spill over a box
+
+
+@dataclass(frozen=True, slots=True)
+class Extent:
+    """most: what holds every state's shapes, in reference pixels from the corner of the widget's box.
+
+    over: how far that reaches beyond the box at the left, top, right and bottom, 0 where it does not.
+    frame: at which it reaches furthest. grows: whether it does so at some frames and not at others.
+    """
+
+    most: Rect
+    over: tuple[float, float, float, float]
+    frame: int
+    grows: bool
+
+
+def extent(tracks: Tracks, widget: BoundWidget) -> Extent | None:
+    """The widget's largest extent over the trace; None where it is never to be seen.
+
+    Not every state is drawn: in each band those with the widest texts and the largest and smallest numbers. Shapes
+    reach no further than in one of these, as all kinds grow with a text's width or with a number; but for what letters of
+    equally wide texts cover, which differs by less than a letter.
+    """
+    width, height = widget.widget.place.size
+    reaches = []
+    for frame in _telling(tracks, widget):
+        state = tracks.state_apart(widget, frame)
+        if not is_drawn(widget, state):
+            continue
+        clock = float(tracks.trace.t[frame])
+        reach = bounds((widget_shapes(widget, state, clock, tracks.bound),))
+        if reach.width > 0 and reach.height > 0:
+            reaches.append((frame, reach))
+    if not reaches:
+        return None
+    edges = np.array([(-r.x, -r.y, r.x + r.width - width, r.y + r.height - height) for _, r in reaches])
+    over = np.maximum(edges, 0.0)
+    furthest = over.max(axis=0)
+    beyond = furthest > SLACK
+    grows = bool((beyond & (furthest - over.min(axis=0) > SLACK)).any())
+    left, top, right, bottom = edges.max(axis=0).tolist()
+    area = [r.width * r.height for _, r in reaches]
+    at = int(np.argmax(over.sum(axis=1))) if beyond.any() else int(np.argmax(area))
+    told = np.where(beyond, furthest, 0.0).tolist()
+    return Extent(
+        Rect(-left, -top, right + width + left, bottom + height + top),
+        (told[0], told[1], told[2], told[3]),
+        reaches[at][0],
+        grows,
+    )
+
+
+def _telling(tracks: Tracks, widget: BoundWidget) -> list[int]:
+    """Frames at which a widget is visible and some column of it is at an end, rising."""
+    visible = tracks.column(widget.columns["visible"]).data > 0
+    bands = tracks.column(widget.columns["band"]).data
+    found: set[int] = set()
+    for band in np.unique(bands[visible]).tolist():
+        frames = np.flatnonzero(visible & (bands == band))
+        found.add(int(frames[0]))
+        look = widget.looks.get(tracks.bound.graph.words.text(band) or "", widget.looks[""])
+        even = look.figures == "even"
+        font = typeface(look.font, tracks.bound.folder, bold=look.bold, even=even) or typeface(
+            "", tracks.bound.folder, bold=look.bold, even=even
+        )
+        assert font is not None  # the one that comes along is always there
+        for name, step in (*widget.columns.items(), *widget.drawn.items()):
+            if name in ("visible", "band") or step.constant is not None or step.kind == "flag":
+                continue
+            column = tracks.column(step)
+            values = column.data[frames]
+            if step.kind == "number":
+                found.update(frames[i] for i in _ends(values))
+                continue
+            codes, first = np.unique(values, return_index=True)
+            texts = [column.words[code] if code >= 0 else "" for code in codes.tolist()]
+            widest = np.argsort(-face(font).widths(texts), kind="stable")[:WIDEST]
+            found.update(frames[first[widest]].tolist())
+    return sorted(int(frame) for frame in found)
+
+
+def _ends(values: Array) -> list[int]:
+    """Where numbers are smallest, largest and missing."""
+    missing = np.isnan(values)
+    known = np.flatnonzero(~missing)
+    found = [int(known[np.argmin(values[known])]), int(known[np.argmax(values[known])])] if len(known) else []
+    return [*found, *np.flatnonzero(missing)[:1].tolist()]
