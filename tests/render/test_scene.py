@@ -5,6 +5,7 @@ from __future__ import annotations
 import xml.etree.ElementTree as Xml
 from pathlib import Path
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -114,3 +115,15 @@ def test_a_font_that_is_not_there_is_marked_and_the_text_can_be_read(tmp_path: P
     assert isinstance(text, TextRun)
     assert (text.text, text.font, mark.edge) == ("Haul", None, "#ff6b78")
     assert (mark.width, mark.height) == pytest.approx(bounds((text,))[2:])
+
+
+@given(st.lists(st.floats(-100, 100), min_size=8, max_size=8))
+def test_curves_reach_as_far_as_their_points_do(n: list[float]) -> None:
+    curve = Lines((("M", n[0], n[1]), ("C", *n[2:])), edge="#ffffff")
+    t = np.linspace(0, 1, 2001)
+    weights = np.stack([(1 - t) ** 3, 3 * (1 - t) ** 2 * t, 3 * (1 - t) * t**2, t**3])
+    xs, ys = np.array(n[0::2]) @ weights, np.array(n[1::2]) @ weights
+    got = bounds((curve,))
+    if got.width and got.height:
+        want = (xs.min(), ys.min(), np.ptp(xs), np.ptp(ys))
+        assert tuple(got) == pytest.approx(want, abs=1e-3)

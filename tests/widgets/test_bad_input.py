@@ -75,6 +75,12 @@ def test_the_table_knows_every_kind() -> None:
 
 
 @pytest.mark.parametrize("kind", KINDS)
+def test_a_text_recorded_in_a_numbers_column_is_drawn_as_missing(kind: str) -> None:
+    assert shown(kind, ("ninety", "all")) == shown(kind, (None, None))
+    assert shown(kind, ("ninety", 10.0)) == shown(kind, (None, 10.0))
+
+
+@pytest.mark.parametrize("kind", KINDS)
 def test_any_number_against_any_maximum(kind: str) -> None:
     for numbers in NUMBERS:
         assert len(shown(kind, numbers)) < 100_000  # a million pips are not drawn one by one

@@ -7,9 +7,9 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from avrin.app.theme import font, measure
 from avrin.model import Place
-from avrin.render import anchor_point
+from avrin.render import Rect, anchor_point
 
-__all__ = ["CORNERS", "anchor_line", "frame", "handles", "lines", "outline", "reach", "tag"]
+__all__ = ["CORNERS", "anchor_line", "extent", "frame", "handles", "lines", "outline", "reach", "tag"]
 
 HANDLE = 7.0  # side of a corner's handle, in pixels
 CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
@@ -40,6 +40,13 @@ def frame(painter: QPainter, rect: QRectF, shown: bool) -> None:
     painter.setBrush(QColor("#ffffff"))
     for handle in handles(rect):
         painter.drawRect(handle)
+
+
+def extent(painter: QPainter, rect: QRectF, most: Rect, unit: float) -> None:
+    """How far the selected widget reaches at most, from its box's corner. unit: pixels a reference pixel."""
+    painter.setPen(QPen(QColor(255, 255, 255, 200), 1, Qt.PenStyle.DotLine))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(QRectF(rect.x() + most.x * unit, rect.y() + most.y * unit, most.width * unit, most.height * unit))
 
 
 def handles(rect: QRectF) -> list[QRectF]:

@@ -62,6 +62,7 @@ class HudView(QWidget):
         session.trace_changed.connect(self.update)
         session.connect_selection(self.update)
         session.view_changed.connect(self._new_ground)
+        session.extents.changed.connect(self.update)
 
     # -- geometry ---------------------------------------------------------------------------------------------------
 
@@ -260,6 +261,9 @@ class HudView(QWidget):
             return
         shown = any(item.ident == chosen.widget.id for item in self.placed)
         hud_marks.anchor_line(painter, chosen.widget.place, rect, safe)
+        found = self.session.extents.found
+        if found is not None and found.grows:
+            hud_marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
         hud_marks.frame(painter, rect, shown)
         hud_marks.tag(painter, self._place_said(chosen.widget.place, shown), rect, self.picture_rect())
 

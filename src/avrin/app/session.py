@@ -15,6 +15,7 @@ import numpy as np
 from PySide6.QtCore import QCoreApplication, QObject, Signal
 
 from avrin.app.by_hand import ByHand
+from avrin.app.extents import Extents
 from avrin.app.files import Files
 from avrin.app.work import Work
 from avrin.audit import Finding, findings
@@ -100,6 +101,7 @@ class Session(QObject):
         self.hand = ByHand(self)
         self._work = Work(self)  # evaluating; the newest edit wins
         self.files = Files(self)
+        self.extents = Extents(self)
         self._read = 0.0  # when figures were last told
         self._moments: Array | None = None
         self._findings: list[Finding] | None = None

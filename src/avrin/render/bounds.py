@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+import math
 from collections.abc import Iterable
 
 from avrin.render.fonts import font_of, ink
@@ -41,10 +43,43 @@ def _of(shape: Shape) -> Edges:
         dx, dy, scale = shape.dx, shape.dy, shape.scale
         return (dx + left * scale, dy + top * scale, dx + right * scale, dy + bottom * scale)
     if isinstance(shape, Path):
-        points = [float(part) for command in shape.commands for part in command[1:]]
-        xs, ys, grow = points[0::2], points[1::2], shape.edge_width / 2
-        return (min(xs) - grow, min(ys) - grow, max(xs) + grow, max(ys) + grow) if xs else (0.0, 0.0, 0.0, 0.0)
+        left, top, right, bottom = _of_lines(shape.commands)
+        grow = shape.edge_width / 2
+        return (left - grow, top - grow, right + grow, bottom + grow)
     return (shape.x, shape.y, shape.x + shape.width, shape.y + shape.height)
+
+
+@functools.lru_cache(maxsize=1024)
+def _of_lines(commands: tuple[tuple[str | float, ...], ...]) -> Edges:
+    """Of lines without their width. Curves end at their points and turn where their slope is level."""
+    xs: list[float] = []
+    ys: list[float] = []
+    for command in commands:
+        points = [float(part) for part in command[1:]]
+        if command[0] == "C":
+            xs += _turns(xs[-1], *points[0::2])
+            ys += _turns(ys[-1], *points[1::2])
+        xs += points[-2:-1]
+        ys += points[-1:]
+    return (min(xs), min(ys), max(xs), max(ys)) if xs else (0.0, 0.0, 0.0, 0.0)
+
+
+def _turns(a: float, b: float, c: float, d: float) -> list[float]:
+    """Where a cubic curve over 0–1 turns, in one coordinate; a, b, c and d: its start, its controls, its end.
+
+    The slope is 3(1 - t)²(b - a) + 6(1 - t)t(c - b) + 3t²(d - c).
+    """
+    if min(a, d) <= min(b, c) and max(b, c) <= max(a, d):
+        return []
+    square, linear, fixed = d - 3 * c + 3 * b - a, 2 * (c - 2 * b + a), b - a
+    if abs(square) < 1e-12:
+        roots = [-fixed / linear] if linear else []
+    else:
+        under = linear * linear - 4 * square * fixed
+        roots = [(-linear + sign * math.sqrt(under)) / (2 * square) for sign in (1, -1)] if under >= 0 else []
+    return [
+        (1 - t) ** 3 * a + 3 * (1 - t) ** 2 * t * b + 3 * (1 - t) * t * t * c + t**3 * d for t in roots if 0 < t < 1
+    ]
 
 
 def _of_text(run: TextRun) -> Edges:

@@ -212,8 +212,8 @@ def _opacity(state: Mapping[str, Value]) -> float:
 
 def _shift(project: Project, widget: Widget) -> tuple[float, float]:
     """The offsets of the groups a widget lies in, added up."""
-    groups = {group.id: group for group in project.groups}
     x, y, ident = 0.0, 0.0, widget.group
+    groups = {group.id: group for group in project.groups} if ident else {}
     while ident in groups:
         x, y = x + groups[ident].offset[0], y + groups[ident].offset[1]
         ident = groups[ident].group

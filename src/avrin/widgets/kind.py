@@ -146,8 +146,7 @@ class Wired:
     after_band: Mapping[str, Callable[[Step], Step]] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
-class Drawing:
+class Drawing(Struct, frozen=True):
     """What a kind draws from. width, height: of its box in reference pixels; shapes start at its upper left corner.
 
     clock: seconds of the trace, for what moves by itself. folder: where assets lie. screen: x, y, width and height of

@@ -16,7 +16,7 @@ from avrin.app.header import Link
 from avrin.app.lanes.bands import band_colour
 from avrin.app.session import Session
 from avrin.app.theme import font, measure, theme
-from avrin.app.values import said, with_unit
+from avrin.app.values import clock, said, with_unit
 from avrin.model import Band
 from avrin.widgets import BoundWidget
 
@@ -48,6 +48,7 @@ class Card(QScrollArea):
         self._head: _Head | None = None
         self._bands: BandStrip | None = None
         self._structs: list[StructFields] = []
+        self._grows: _Line | None = None
         self.ladder: LadderStrip | None = None
         self._fade = _Fade(self)
         bar = self.verticalScrollBar()
@@ -58,6 +59,7 @@ class Card(QScrollArea):
         session.project_changed.connect(self._project_changed)
         session.trace_changed.connect(self.rebuild)
         session.values_changed.connect(self.refresh)
+        session.extents.changed.connect(self._show_extent)
 
     # -- building ---------------------------------------------------------------------------------------------------
 
@@ -108,7 +110,7 @@ class Card(QScrollArea):
     def rebuild(self) -> None:
         """Show what is selected."""
         self._shape = self._wanted_shape()
-        self.rows, self._bands, self.ladder, self._head = [], None, None, None
+        self.rows, self._bands, self.ladder, self._head, self._grows = [], None, None, None, None
         self._structs = []
         body = QWidget()
         column = QVBoxLayout(body)
@@ -159,6 +161,13 @@ class Card(QScrollArea):
         column.addWidget(line)
         for band in widget.bands:
             column.addWidget(self._band_line(widget.id, band))
+        self._grows = _Line("grows")
+        self._grows.row.addSpacing(-7)  # a link has room around its text
+        self._grows.row.addWidget(Link("", self._go_to_largest, bold=True))
+        self._grows.row.addStretch(1)
+        self._grows.setToolTip("The furthest it reaches in this recording; a press goes there")
+        column.addWidget(self._grows)
+        self._show_extent()
         self._structs = [
             StructFields(self.session, widget.id, "options", chosen.kind.options, ("sort_by", "mark")),
             StructFields(self.session, widget.id, "look", chosen.kind.look),
@@ -177,6 +186,25 @@ class Card(QScrollArea):
                 line.row.addWidget(link)
             line.row.addStretch(1)
             column.addWidget(line)
+
+    def _show_extent(self) -> None:
+        """Tell how far a widget that grows with its content reaches, once that is known."""
+        chosen, found = self.session.widget, self.session.extents.found
+        if self._grows is None or chosen is None:
+            return
+        self._grows.setVisible(found is not None and found.grows)
+        if found is not None and found.grows:
+            most, (width, height) = found.most, chosen.widget.place.size
+            when = clock(float(self.session.trace.axis[found.frame]))
+            text = f"to {most.width:.0f} × {most.height:.0f} at {when}, over a box of {width:.0f} × {height:.0f}"
+            link = self._grows.findChild(Link)
+            assert isinstance(link, Link)
+            link.set_text(text)
+
+    def _go_to_largest(self) -> None:
+        found = self.session.extents.found
+        if found is not None:
+            self.session.go_to(found.frame)
 
     def _band_line(self, ident: str, band: Band) -> QWidget:
         """A band's name and its limits, each a rule in its field."""

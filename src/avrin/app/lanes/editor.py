@@ -97,6 +97,7 @@ class Field(KeepsEscape, QLineEdit):
         self._was = text
         if self.text() != text:
             self.setText(text)
+            self.setCursorPosition(0)  # of a long text, its beginning is seen
         self.mark(False)
 
     def _take(self) -> None:
