@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from avrin import __version__
+from avrin.checking import add_check
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
@@ -87,6 +88,8 @@ def _parser() -> argparse.ArgumentParser:
         metavar="F",
         help="a .png or .svg file; of several its name, with each one's time",
     )
+    check = command("check", _nothing, "Look for what is wrong; the exit status is 1 where something is.")
+    add_check(check, _progress)
     trace = command("trace", _nothing, "Look at recordings.")
     kinds = trace.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
     info = command("info", _trace_info, "What a recording holds.", kinds)

@@ -1,47 +1,126 @@
-"""Findings name what is wrong, where and when, and stay silent about what is right."""
+"""Every kind of finding finds its fault, is silent on a near twin without it, and its fix mends it."""
 
 from __future__ import annotations
 
+from dataclasses import replace as with_fields
+from pathlib import Path
+
 import pytest
 
-from avrin.audit import findings
-from avrin.model import Band, Project, Variable, Widget
+from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
+from avrin.model import Project, replace
 from avrin.trace import Column, Trace
-from avrin.widgets import Tracks, bind
-
-VARIABLES = (Variable(name="hull", type="float"), Variable(name="leak", type="bool"))
-
-
-def found(widget: Widget, leak: list[bool], runs: list[int] | None = None) -> list[tuple[str, int | None, int | None]]:
-    bound = bind(Project(variables=VARIABLES, widgets=(widget,)))
-    columns = {"leak": Column.of(leak), "hull": Column.of([float(10 * i) for i in range(len(leak))])}
-    trace = Trace.make("t", [i * 0.5 for i in range(len(leak))], columns, runs)
-    return [(f.code, f.start, f.end) for f in findings(Tracks(bound, trace))]
+from avrin.widgets import BoundWidget, Tracks, bind, with_rule
+from seeded import SEEDS, Seed, counter, inspected, label
 
 
-LABEL = Widget(id="w", kind="label", inputs={"text": "Seal the seam", "visible": "leak"})  # takes 0.8 + 13 · 0.05 s
+def of(code: str, found: list[Finding]) -> list[Finding]:
+    return [finding for finding in found if finding.code == code]
+
+
+def test_every_check_is_seeded_once_and_has_a_code_of_its_own() -> None:
+    assert sorted(check.code for check in CHECKS) == sorted(SEEDS)
+    assert len(SEEDS) >= 30
+
+
+@pytest.mark.parametrize("code", SEEDS)
+def test_the_fault_is_found_once_with_where_and_why(code: str, tmp_path: Path) -> None:
+    _, found = inspected(SEEDS[code][0], tmp_path)
+    (finding,) = of(code, found)
+    assert finding.widget in ("w", "v")
+    assert finding.severity == next(check.severity for check in CHECKS if check.code == code)
+    assert finding.why[0].isupper() or finding.why[0] == "`"
+    assert finding.why[-1] != "."
+    assert finding.advice
+    assert finding.short
+    assert finding.start is None or 0 <= finding.start < (finding.end or 0) <= 12
+
+
+@pytest.mark.parametrize("code", SEEDS)
+def test_the_near_twin_has_not_got_it(code: str, tmp_path: Path) -> None:
+    assert of(code, inspected(SEEDS[code][1], tmp_path)[1]) == []
+
+
+FIXED = [
+    "unknown-name", "text-is-name", "swapped", "spills-over", "spills-under", "count-below-zero", "from-middle",
+    "whole-with-decimals", "too-many-decimals", "zero-early", "leapt-over", "hidden-band", "band-gap", "bands-alike",
+    "flashes-fast", "low-contrast", "not-reset", "outgrows", "after-lesson", "feed-stays", "feed-overflows",
+    "fixed-slot", "same-slot",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("code", FIXED)
+def test_its_fix_mends_it_and_breaks_nothing(code: str, tmp_path: Path) -> None:
+    seed = SEEDS[code][0]
+    project, found = inspected(seed, tmp_path)
+    (finding,) = of(code, found)
+    assert finding.fix is not None
+    mended, after = inspected(seed, tmp_path, finding.fix.apply(project))
+    assert of(code, after) == []
+    assert not [f for f in after if f.severity == "error" and f.key not in {g.key for g in found}]
+    assert mended != project
+
+
+def test_a_target_no_recording_reaches_tells_how_near_they_came(tmp_path: Path) -> None:
+    (finding,) = of("never-true", inspected(SEEDS["never-true"][0], tmp_path)[1])
+    assert finding.why == "W: visible (scrap >= 400) is true in no recording; the most any of them reaches is 40 of 400"
+
+
+def test_where_a_value_leaps_over_an_equality(tmp_path: Path) -> None:
+    (finding,) = of("leapt-over", inspected(SEEDS["leapt-over"][0], tmp_path)[1])
+    assert (finding.start, finding.variable, finding.fix and finding.fix.label) == (5, "scrap", "write >=")
+    assert finding.why == "Widget 'w', input 'visible': scrap goes from 8 to 10, past 9, and never equals it"
+
+
+def test_hushed_findings_keep_their_reason_until_somebody_wants_them_told_again(tmp_path: Path) -> None:
+    project, found = inspected(SEEDS["from-middle"][0], tmp_path)
+    (finding,) = of("from-middle", found)
+    quiet = hush(project, finding, "it is the balance of two sides")
+    assert hushed(quiet, found) == {finding: "it is the balance of two sides"}
+    again = hush(quiet, finding, "a better reason")
+    assert len(again.hush) == 1
+    assert hushed(unhush(again, finding), found) == {}
+
 
 # leak at every half second, runs -> frames of texts that vanish too soon
 SHORT = [
-    ([False, True, True, False], None, [(1, 3)]),
-    ([False, True, True, True, False], None, []),
-    ([True, True, False, False], None, []),  # began before the recording did
-    ([False, False, True, True], None, []),  # goes on after it
-    ([False, True, True, False], [1, 1, 1, 2], []),  # cut off by a restart
-    ([False, True, False, True, False], None, [(1, 2), (3, 4)]),
-]
+    ("..##..", None, []), (".##.", None, [(1, 3)]), (".###.", None, []),
+    ("##..", None, []),  # began before the recording did
+    ("..##", None, []),  # goes on after it
+    (".##.", [1, 1, 1, 2], []),  # cut off by a restart
+    (".#.#.", None, [(1, 2), (3, 4)]),
+]  # fmt: skip
 
 
-@pytest.mark.parametrize(("leak", "runs", "frames"), SHORT)
-def test_texts_that_vanish_too_soon(leak: list[bool], runs: list[int] | None, frames: list[tuple[int, int]]) -> None:
-    assert [(start, end) for code, start, end in found(LABEL, leak, runs) if code == "too-short"] == frames
+@pytest.mark.parametrize(("leak", "runs", "frames"), SHORT[1:])
+def test_texts_that_vanish_too_soon(
+    leak: str, runs: list[int] | None, frames: list[tuple[int, int]], tmp_path: Path
+) -> None:
+    """Thirteen letters take 0.8 + 13 · 0.05 s."""
+    columns = {"leak": [mark == "#" for mark in leak], "hull": [1.0] * len(leak), "scrap": [1.0] * len(leak)}
+    seed = Seed([label("Seal the seam", also={"visible": "leak"})], columns, runs, step=0.5)  # type: ignore[arg-type]
+    found = of("too-short", inspected(seed, tmp_path)[1])
+    assert [(f.start, f.end) for f in found] == frames
 
 
-def test_bands_never_reached_are_told_and_reached_ones_are_not() -> None:
-    bands = (Band(name="low", below="15"), Band(name="lost", below="0"))
-    widget = Widget(id="w", kind="counter", inputs={"value": "hull"}, bands=bands)
-    bound = bind(Project(variables=VARIABLES, widgets=(widget,)))
-    trace = Trace.make("dive", [0.0, 1.0], {"hull": Column.of([10.0, 30.0]), "leak": Column.of([True, True])})
-    (finding,) = findings(Tracks(bound, trace))
-    assert (finding.code, finding.variable, finding.short) == ("never-reached", "hull", "never lost")
-    assert finding.why == "W is never lost (0) in dive"
+def test_after_an_edit_only_what_it_touched_is_looked_at_again() -> None:
+    looked: list[str] = []
+    one = next(check for check in CHECKS if check.code == "from-middle")
+
+    def counting(_case: Case, widget: BoundWidget) -> list[Finding]:
+        looked.append(widget.widget.id)
+        return []
+
+    inspector = Inspector([with_fields(one, widget=counting)])
+    base = Project(widgets=(counter("1"), counter("2", ident="v")))
+    trace = Trace.make("t", [0.0, 1.0], {"x": Column.of([1.0, 2.0])})
+    bound = bind(base)
+    inspector.inspect(bound, [Tracks(bound, trace)])
+    changed = bind(with_rule(base, ("widget", "v", "inputs", "value"), "3"), bound)
+    inspector.inspect(changed, [Tracks(changed, trace)])
+    assert looked == ["w", "v", "v"]
+    inspector.inspect(changed, [Tracks(changed, Trace.make("t", [0.0], {"x": Column.of([1.0])}))])
+    assert looked == ["w", "v", "v", "w", "v"]
+    wider = bind(replace(changed.project, reference=(1000, 1000)), changed)
+    inspector.inspect(wider, [Tracks(wider, trace)])
+    assert looked[5:] == ["w", "v"]

@@ -17,8 +17,8 @@ from PySide6.QtCore import QCoreApplication, QObject, Signal
 from avrin.app.by_hand import ByHand
 from avrin.app.extents import Extents
 from avrin.app.files import Files
+from avrin.app.inspecting import Inspecting
 from avrin.app.work import Work
-from avrin.audit import Finding, findings
 from avrin.model import (
     History,
     Plate,
@@ -102,9 +102,9 @@ class Session(QObject):
         self._work = Work(self)  # evaluating; the newest edit wins
         self.files = Files(self)
         self.extents = Extents(self)
+        self.inspecting = Inspecting(self)
         self._read = 0.0  # when figures were last told
         self._moments: Array | None = None
-        self._findings: list[Finding] | None = None
 
     # -- what is there ----------------------------------------------------------------------------------------------
 
@@ -271,12 +271,6 @@ class Session(QObject):
             self._moments = self.tracks.moments([chosen] if chosen is not None else None)
         return self._moments
 
-    def findings(self) -> list[Finding]:
-        """What the checks think is wrong over the present trace."""
-        if self._findings is None:
-            self._findings = findings(self.tracks)
-        return self._findings
-
     def next_moment(self) -> None:
         """Go on to the next moment."""
         after = self.moments()
@@ -332,7 +326,7 @@ class Session(QObject):
 
     def _bound_to(self, bound: Bound, tracks: Tracks) -> None:
         self.bound, self.tracks = bound, tracks
-        self._moments = self._findings = None
+        self._moments = None
         if self.plate is not None and self.plate not in self.project.plates:
             self.plate = self.project.plates[0] if self.project.plates else None
             self.view_changed.emit()
@@ -356,6 +350,7 @@ class Session(QObject):
         self.screen = project.screens[0] if project.screens else DESK
         self.plate = project.plates[0] if project.plates else None
         self._work.forget()
+        self.inspecting.forget()
         self.bound = bind(self.project, folder=self.folder)  # in a graph of its own
 
     def show(self, trace: Trace | None, name: str, frame: int = 0) -> None:
@@ -367,7 +362,7 @@ class Session(QObject):
         if self.bound.scope.events != trace.event_kinds:
             self.bound = bind(self.project, self.bound, trace.event_kinds, self.folder)
         self.tracks = Tracks(self.bound, self.trace)
-        self._moments = self._findings = None
+        self._moments = None
         self.frame = min(frame, max(0, len(trace) - 1))
         self.trace_changed.emit()
 
@@ -382,7 +377,7 @@ class Session(QObject):
         if first:
             self.trace_name = ""
             self.tracks = Tracks(self.bound, trace)
-            self._moments = self._findings = None
+            self._moments = None
             self.trace_changed.emit()
         else:
             self.tracks.take(trace)
@@ -395,7 +390,7 @@ class Session(QObject):
         frame = self.frame
         self.trace, self.trace_name = trace, ""
         self.tracks = Tracks(self.bound, trace)
-        self._moments = self._findings = None
+        self._moments = None
         self.frame = min(frame, len(trace) - 1)
         self.trace_changed.emit()
         self.values_changed.emit()

@@ -1,14 +1,26 @@
-"""Findings: what is probably wrong with a project over a trace. A new check is one module and one entry here."""
+"""Findings: what is probably wrong with a project over its recordings. A family is one module and one entry here."""
 
-from avrin.audit import never_reached, too_short
-from avrin.audit.finding import Check, Finding, Severity
-from avrin.widgets import Tracks
+from avrin.audit import bindings, copies, fitting, looks, numbers, ranges, restarts, rules, screens, showing, thresholds
+from avrin.audit.case import Case
+from avrin.audit.finding import SEVERITIES, Check, Finding, Fix, Severity
+from avrin.audit.hushing import hush, hushed, unhush
+from avrin.audit.inspector import Inspector
 
-__all__ = ["CHECKS", "Check", "Finding", "Severity", "findings"]
+__all__ = [
+    "CHECKS",
+    "SEVERITIES",
+    "Case",
+    "Check",
+    "Finding",
+    "Fix",
+    "Inspector",
+    "Severity",
+    "hush",
+    "hushed",
+    "unhush",
+]
 
-CHECKS: tuple[Check, ...] = (too_short.check, never_reached.check)
-
-
-def findings(tracks: Tracks) -> list[Finding]:
-    """All that the checks find over one trace, in the order of the checks."""
-    return [finding for check in CHECKS for finding in check(tracks)]
+FAMILIES = (
+    rules, bindings, ranges, numbers, thresholds, restarts, fitting, screens, showing, copies, looks,
+)  # fmt: skip
+CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -1,36 +1,78 @@
-"""What the checks think is wrong: where, when, why, and what to do."""
+"""What the checks think is wrong: where, when, why, and what to do; and what a check is."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
-from avrin.widgets import Tracks
+from avrin.audit.case import Case
+from avrin.model import Project
+from avrin.widgets import BoundWidget
 
-__all__ = ["Check", "Finding", "Severity"]
+__all__ = ["SEVERITIES", "Check", "Finding", "Fix", "Severity"]
 
 Severity = Literal["error", "warning", "hint"]
+SEVERITIES: tuple[Severity, ...] = ("error", "warning", "hint")
+
+
+@dataclass(frozen=True, slots=True)
+class Fix:
+    """A change that mends a finding. label: what it does, as a button says it."""
+
+    label: str
+    apply: Callable[[Project], Project] = field(compare=False)
 
 
 @dataclass(frozen=True, slots=True)
 class Finding:
     """One thing found.
 
-    code: a stable word. widget: its id. short: a few words for the lane. why: one sentence. advice: what to do.
-    start, end: frames it is about, end not included; None where it is about the whole trace.
-    variable: the variable it is about, or "".
+    widget: its id, "" for the whole project. short: a few words for the lane. why: one sentence. advice: what to do.
+    about: what tells it from another of the same code and widget, such as a band's name. input: which one it is about.
+    trace: the recording's name; start, end: frames of it, end not included; None where it is about no moment.
+    variable: the variable it is about, or "". screen, plate: the ones on which it shows, or "".
+    weight: of several of one key found in different recordings, the one with the largest is told.
+    code, severity: the check's; filled in by who runs it.
     """
 
-    code: str
-    severity: Severity
     widget: str
     short: str
     why: str
     advice: str
+    about: str = ""
+    input: str = ""
+    trace: str = ""
     start: int | None = None
     end: int | None = None
     variable: str = ""
+    screen: str = ""
+    plate: str = ""
+    fix: Fix | None = None
+    weight: float = 0.0
+    code: str = ""
+    severity: Severity = "hint"
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        """What it is hushed by: the same as long as nobody mended it."""
+        return (self.code, self.widget or self.variable, self.about)
 
 
-Check = Callable[[Tracks], Iterable[Finding]]
+@dataclass(frozen=True, slots=True)
+class Check:
+    """One kind of finding. code: a stable word. help: what it catches, for the manual.
+
+    widget: looks at one sound widget at a time, and again only when it or what it is looked at under changed.
+    project: looks at all at once.
+    everywhere: it holds only if every recording has it, as that nothing ever shows a band.
+    many: one widget may have it at several moments, and all are told.
+    """
+
+    code: str
+    severity: Severity
+    help: str
+    widget: Callable[[Case, BoundWidget], Iterable[Finding]] | None = None
+    project: Callable[[Case], Iterable[Finding]] | None = None
+    everywhere: bool = False
+    many: bool = False

@@ -16,6 +16,7 @@ from avrin.widgets import BoundWidget, Tracks
 __all__ = ["Extent", "extent"]
 
 WIDEST = 8  # texts of each column that are drawn: those the table of advances finds widest
+MOST_TEXTS = 4000  # of each column that are measured; where there are more, those are, evenly taken
 SLACK = 1.0  # reference pixels by which smoothing and rounding may spill over a box
 
 
@@ -86,15 +87,12 @@ def _telling(tracks: Tracks, widget: BoundWidget) -> list[int]:
         for name, step in (*widget.columns.items(), *widget.drawn.items()):
             if name in ("visible", "band") or step.constant is not None or step.kind == "flag":
                 continue
-            column = tracks.column(step)
-            values = column.data[frames]
             if step.kind == "number":
-                found.update(frames[i] for i in _ends(values))
+                found.update(frames[i] for i in _ends(tracks.column(step).data[frames]))
                 continue
-            codes, first = np.unique(values, return_index=True)
-            texts = [column.words[code] if code >= 0 else "" for code in codes.tolist()]
-            widest = np.argsort(-face(font).widths(texts), kind="stable")[:WIDEST]
-            found.update(frames[first[widest]].tolist())
+            texts = tracks.some_texts(step, frames, MOST_TEXTS)
+            widest = np.argsort(-face(font).widths([text for _, text in texts]), kind="stable")[:WIDEST]
+            found.update(texts[i][0] for i in widest.tolist())
     return sorted(int(frame) for frame in found)
 
 

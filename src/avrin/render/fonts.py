@@ -171,6 +171,17 @@ class Face:
             pen += place.x_advance + spare
         return tuple(glyphs), pen
 
+    def has(self, character: str) -> bool:
+        """Whether the font has letters for a character."""
+        known = self._has.get(character)
+        if known is None:
+            known = self._has[character] = bool(self._loaded[1].get_nominal_glyph(ord(character)))
+        return known
+
+    @functools.cached_property
+    def _has(self) -> dict[str, bool]:
+        return {}
+
     def outline(self, number: int) -> tuple[tuple[str | float, ...], ...]:
         """A glyph's outline in font units, y up: commands M, L, Q, C, Z with absolute points."""
         known = self._outlines.get(str(number))

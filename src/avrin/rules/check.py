@@ -139,6 +139,7 @@ class Scope:
                     f"a pattern writes numbers, but this is {WORDS[step.kind]}",
                     (piece.at, piece.at + len(piece.rule)),
                     advice="Leave the pattern out",
+                    sort="type",
                 )
             parts.append(Part(step, piece.pattern))
         return template_step(self.graph, parts, placeholder=self.placeholder)
@@ -194,7 +195,10 @@ class Scope:
         if step.kind == wanted:
             return step
         raise RuleError(
-            f"expected {WORDS[wanted]}, but this is {WORDS[step.kind]}", node.span, advice=_cure(wanted, step)
+            f"expected {WORDS[wanted]}, but this is {WORDS[step.kind]}",
+            node.span,
+            advice=_cure(wanted, step),
+            sort="type",
         )
 
     def _name(self, node: n.Name) -> Step:
@@ -232,6 +236,8 @@ class Scope:
             f"no variable `{name}`" + (f": did you mean `{close}`?" if close else ""),
             node.span,
             advice="" if close else f"Declare it, or use one of {self._some_names()}",
+            sort="name",
+            instead=close or "",
         )
 
     def _check_slot(self, name: str, span: n.Span) -> None:
@@ -295,6 +301,7 @@ class Scope:
                 f"{WORDS[a.kind]} cannot be compared with {WORDS[b.kind]}",
                 right.span,
                 advice=f"Expected {WORDS[a.kind]}",
+                sort="type",
             )
         return self.graph.add(op.EQUAL[sign, a.kind], (a, b), "flag")
 
@@ -310,6 +317,7 @@ class Scope:
                 f"the first is {WORDS[kind]} and the second {WORDS[second.kind]}",
                 two.span,
                 advice=f"Expected {WORDS[kind]} here too",
+                sort="type",
             )
         nothing = self.graph.constant(None, kind)
         return self.graph.add(table[kind], (*before, first or nothing, second or nothing), kind)
@@ -325,6 +333,8 @@ class Scope:
                 else f"no function `{node.function}`" + (f": did you mean `{close}`?" if close else ""),
                 at,
                 advice="Put an operator before the bracket" if known else "",
+                sort="name",
+                instead=close or "",
             )  # fmt: skip
         args: list[Step] = []
         for param, part in self._matched(function, node):
@@ -397,6 +407,8 @@ def _unknown(what: str, name: str, span: n.Span, known: Mapping[str, Any]) -> Ru
         f'no {what} "{name}"' + (f': did you mean "{close}"?' if close else ""),
         span,
         advice="" if close else f"There are {', '.join(known)}" if known else "None is known",
+        sort="name",
+        instead=f'"{close}"' if close else "",
     )
 
 

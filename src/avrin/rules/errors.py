@@ -3,26 +3,48 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import Literal
 
 from avrin.model import AvrinError
 
 __all__ = ["RuleError"]
 
 
-class RuleError(AvrinError):
-    """A rule that cannot be used. span: first character and the one after the last, counted from 0."""
+Sort = Literal["", "name", "type"]
 
-    def __init__(self, problem: str, span: tuple[int, int], *, place: Iterable[str] = (), advice: str = "") -> None:
+
+class RuleError(AvrinError):
+    """A rule that cannot be used. span: first character and the one after the last, counted from 0.
+
+    sort: whether it is about a name nobody knows, about kinds that do not fit, or about something else.
+    instead: what would be right in the span's place, where that is known.
+    """
+
+    def __init__(
+        self,
+        problem: str,
+        span: tuple[int, int],
+        *,
+        place: Iterable[str] = (),
+        advice: str = "",
+        sort: Sort = "",
+        instead: str = "",
+    ) -> None:
         outer = tuple(place)
         super().__init__(problem, place=(*outer, f"column {span[0] + 1}"), advice=advice)
         self.span = span
         self.outer = outer
+        self.sort = sort
+        self.instead = instead
 
     def within(self, *outer: str) -> RuleError:
         """The same error, told from further out."""
-        return RuleError(self.problem, self.span, place=(*outer, *self.outer), advice=self.advice)
+        return self._again(self.span, (*outer, *self.outer))
 
     def moved(self, by: int) -> RuleError:
         """The same error in a longer text in which the rule starts at character `by`."""
         span = (self.span[0] + by, self.span[1] + by)
-        return RuleError(self.problem, span, place=self.outer, advice=self.advice)
+        return self._again(span, self.outer)
+
+    def _again(self, span: tuple[int, int], place: Iterable[str]) -> RuleError:
+        return RuleError(self.problem, span, place=place, advice=self.advice, sort=self.sort, instead=self.instead)

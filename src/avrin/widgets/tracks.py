@@ -120,6 +120,35 @@ class Tracks:
         args = [arg.constant if arg.constant is not None else self._values[arg][frame:stop] for arg in step.args]
         return [plain_value(step, value, self.bound.graph) for value in run_once(step, args, self.bound.graph)]
 
+    def some_texts(self, step: Step, frames: Array, most: int) -> list[tuple[int, str]]:
+        """Texts of some frames, each text with the first of them that has it: at most about `most`, evenly taken.
+
+        Where there are more frames than that, those with the smallest and largest numbers are among them. Only these
+        texts are written, for a recording may have a new one on each frame.
+        """
+        if not len(frames):
+            return []
+        if step.constant is not None:
+            return [(int(frames[0]), str(self.value(step, 0) or ""))]
+        picked = frames
+        if len(frames) > most:
+            ends = []
+            for arg in step.args if step.op is TEMPLATE else ():
+                if arg.constant is None and arg.kind == "number":
+                    values = self._array(arg)[frames]
+                    known = np.flatnonzero(~np.isnan(values))
+                    ends += [known[np.argmin(values[known])], known[np.argmax(values[known])]] if len(known) else []
+            even = np.linspace(0, len(frames) - 1, most).astype(int)
+            picked = np.unique(frames[np.concatenate([even, np.array(ends, int)])])
+        if step.op is TEMPLATE and step not in self._values:
+            args = [a.constant if a.constant is not None else self._array(a)[picked] for a in step.args]
+            codes = np.broadcast_to(run_once(step, args, self.bound.graph), (len(picked),))
+        else:
+            codes = self._array(step)[picked]
+        found, first = np.unique(codes, return_index=True)
+        words = self.bound.graph.words
+        return [(int(picked[i]), words.text(c) or "") for c, i in zip(found.tolist(), first.tolist(), strict=True)]
+
     def state(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
         """All that a widget's drawing needs at one frame. The same frame's is kept: picture, lanes and card all ask."""
         if frame != self._frame:

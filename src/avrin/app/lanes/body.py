@@ -114,7 +114,7 @@ class BodyPainter:
     def _looks(self, lane: Lane) -> tuple[tuple[object, ...], object]:
         """What decides how a lane's body looks, besides time and size; and what must live as long as that is true."""
         session = self.session
-        notes = tuple((f.start, f.end, f.short) for f in session.findings() if lane.name in (f.widget, f.variable))
+        notes = tuple((f.start, f.end, f.short) for f in session.inspecting.of_lane(lane.name))
         arrays: list[object] = [session.trace.t]
         more: tuple[object, ...] = ()
         if lane.sort == "widget":
@@ -165,7 +165,8 @@ class BodyPainter:
         if isinstance(held, float):
             level = np.full(len(low), held)
             painter.drawImage(area.topLeft(), curve_image(level, level, ends, round(area.height()), t.accent))
-        said_here = [f.short for f in self.session.findings() if f.variable == name and f.start is None]
+        told = self.session.inspecting.of_lane(name)
+        said_here = dict.fromkeys(f.short for f in told if f.variable == name and f.start is None)
         if said_here:
             self._word(painter, ", ".join(said_here), area.right() - 4, area.top())
 
@@ -328,8 +329,8 @@ class BodyPainter:
         """Findings about a stretch of time: framed, and said in words before it."""
         axis = self.session.trace.axis
         until = area.left()
-        for finding in self.session.findings():
-            if finding.widget != ident or finding.start is None or finding.end is None:
+        for finding in sorted(self.session.inspecting.of_lane(ident), key=lambda found: found.start or 0):
+            if finding.severity == "hint" or finding.start is None or finding.end is None:
                 continue
             left = self.scale.x(float(axis[finding.start]))
             right = self.scale.x(float(axis[min(finding.end, len(axis) - 1)]))

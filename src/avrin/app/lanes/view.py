@@ -79,6 +79,7 @@ class LaneView(QAbstractScrollArea):
         session.connect_selection(self._selected)
         session.frame_changed.connect(self._moved)
         session.values_changed.connect(self._told)
+        session.inspecting.changed.connect(self.repaint_all)
         scale.changed.connect(self.repaint_all)
 
     # -- contents ---------------------------------------------------------------------------------------------------

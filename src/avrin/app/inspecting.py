@@ -1,0 +1,147 @@
+"""What the checks find over all recordings of the project, worked out in the background as one edits."""
+
+from __future__ import annotations
+
+import logging
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from avrin.app.work import Work
+from avrin.audit import CHECKS, Finding, Inspector, hush, hushed, unhush
+from avrin.model import AvrinError, Recording, inside
+from avrin.trace import Clock, Trace, open_trace
+from avrin.widgets import Bound, Tracks
+
+if TYPE_CHECKING:
+    from avrin.app.session import Session
+
+__all__ = ["Inspecting"]
+
+log = logging.getLogger(__name__)
+REST = 400  # milliseconds after an edit; another one in that time begins it anew
+
+
+class Inspecting(QObject):
+    """found: what is to be looked at, worst first. quiet: what was hushed, with the reason of each.
+
+    It is looked for in all recordings of the project; where that has none, in what is shown. What was found before stays
+    until the new is known.
+    """
+
+    changed = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__(session)
+        self.session = session
+        self.found: list[Finding] = []
+        self.quiet: dict[Finding, str] = {}
+        self._inspector = Inspector(CHECKS)
+        self._traces: dict[str, Trace | None] = {}  # by path; None where it cannot be read
+        self._tracks: dict[str, Tracks] = {}
+        self._all: list[Finding] = []
+        self._work = Work(self)
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(REST)
+        self._timer.timeout.connect(self._ask)
+        for told in (session.project_changed, session.trace_changed, session.playing_changed):
+            told.connect(self._outdated)
+
+    @property
+    def busy(self) -> bool:
+        """Whether something newer is being worked out."""
+        return self._timer.isActive() or self._work.busy
+
+    def of_lane(self, name: str) -> list[Finding]:
+        """What is to be said in the lane of a widget or a variable over the present recording."""
+        here = ("", self.session.trace.name)
+        return [f for f in self.found if name in (f.widget, f.variable) and f.trace in here]
+
+    def hush(self, finding: Finding, reason: str) -> None:
+        """Live with a finding. One undo step."""
+        self.session.edit(hush(self.session.project, finding, reason), f"hushing of {finding.code}")
+        self._sort()
+
+    def tell_again(self, finding: Finding) -> None:
+        """Have it told again. One undo step."""
+        self.session.edit(unhush(self.session.project, finding), f"telling of {finding.code}")
+        self._sort()
+
+    def fix(self, finding: Finding) -> None:
+        """Make the change a finding offers. One undo step."""
+        if finding.fix is not None:
+            self.session.edit(finding.fix.apply(self.session.project), finding.fix.label)
+
+    def _outdated(self) -> None:
+        if self.session.playing or self.session.hand.live is not None:
+            self._timer.stop()
+            return
+        self._sort()
+        self._timer.start()
+
+    def _ask(self) -> None:
+        session = self.session
+        bound, tracks, shown = session.bound, session.tracks, session.trace_name
+        if not session.hand.pins and shown in {recording.path for recording in session.project.traces}:
+            known = self._traces.get(shown)
+            if known is None or _kinds(known) != _kinds(session.trace):  # read anew, with other types
+                self._traces[shown] = session.trace
+        listed = list(session.project.traces)
+        self._work.ask(lambda: self._inspected(bound, tracks, listed), self._take)
+
+    def _inspected(self, bound: Bound, shown: Tracks, listed: list[Recording]) -> list[Finding]:
+        """On the other thread, one job at a time."""
+        made = [found for one in listed if (found := self._over(bound, shown, one)) is not None]
+        every = made if listed else [shown]
+        return self._inspector.inspect(bound, every)
+
+    def _over(self, bound: Bound, shown: Tracks, recording: Recording) -> Tracks | None:
+        path = recording.path
+        if path not in self._traces:
+            try:
+                declared = bound.project.all_variables()
+                self._traces[path] = open_trace(inside(bound.folder, path), declared, Clock.of(recording))
+            except AvrinError as error:
+                log.info("%s is not looked at by the checks: %s", path, error)
+                self._traces[path] = None
+        trace = self._traces[path]
+        if trace is None:
+            return None
+        if trace is shown.trace and shown.bound is bound:
+            return shown
+        self._tracks[path] = Tracks(bound, trace, self._tracks.get(path))
+        return self._tracks[path]
+
+    def _take(self, found: list[Finding] | AvrinError) -> None:
+        if isinstance(found, AvrinError):
+            self.session.said.emit(f"The checks could not run: {found.problem}", True)
+            return
+        self._all = found
+        self._sort()
+
+    def _sort(self) -> None:
+        """Part what is hushed from what is told."""
+        quiet = hushed(self.session.project, self._all)
+        told = [finding for finding in self._all if finding not in quiet]
+        if (told, quiet) != (self.found, self.quiet):
+            self.found, self.quiet = told, quiet
+            self.changed.emit()
+
+    def forget(self) -> None:
+        """Another project is open."""
+        self._work.forget()
+        self._traces.clear()
+        self._tracks.clear()
+        self._all = []
+        self._sort()
+
+    def settle(self) -> None:
+        """Know it now, for who must not look before."""
+        self._timer.stop()
+        self._ask()
+        self._work.wait()
+
+
+def _kinds(trace: Trace) -> dict[str, str]:
+    return {name: column.kind for name, column in trace.columns.items()}

@@ -1,0 +1,171 @@
+"""Bindings that are dead, look alive though they are not, or feed the wrong thing."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import numpy as np
+
+from avrin.audit.case import Case, direct_source
+from avrin.audit.finding import Check, Finding, Fix
+from avrin.audit.fixes import fix_rule
+from avrin.model import Project
+from avrin.trace import KIND_OF
+from avrin.widgets import BoundWidget, changes, rule_at, with_rule
+
+__all__ = ["CHECKS"]
+
+LONG = 10.0  # seconds after which what a widget shows should have changed
+MAIN = ("value", "text")  # inputs that tell what the widget is about
+WORDS = {"number": "numbers", "flag": "yes and no", "text": "texts"}
+
+
+def _users(case: Case, name: str) -> list[str]:
+    return [i for i, w in case.bound.widgets.items() if any(name in step.sources() for step in w.steps())]
+
+
+def _not_recorded(case: Case) -> Iterator[Finding]:
+    for name in case.project.all_variables() if case.tracks else ():
+        users = _users(case, name)
+        if users and all(tracks.trace.find(name) is None for tracks in case.tracks):
+            title = case.project.widget(users[0]).title
+            yield Finding(
+                users[0], f"{name}: not recorded", f"No recording has `{name}`, which feeds {title}",
+                "Check the name as the game writes it, or record it", about=name, variable=name,
+            )  # fmt: skip
+
+
+def _recorded_otherwise(case: Case) -> Iterator[Finding]:
+    for name, variable in case.project.all_variables().items():
+        for tracks in case.tracks:
+            column = tracks.trace.find(name)
+            if column is None or column.kind == KIND_OF[variable.type] or column.is_missing().all():
+                continue
+            users = _users(case, name)
+            yield Finding(
+                users[0] if users else "", f"{name}: another type",
+                f"`{name}` is declared {variable.type}, but {tracks.trace.name} holds {WORDS[column.kind]}, so it is missing",
+                "Declare it as it is recorded, or record it as it is declared",
+                about=name, variable=name, trace=tracks.trace.name,
+            )  # fmt: skip
+            break
+
+
+def _digits_unbound(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for name, text in widget.widget.inputs.items():
+        known = next((i for i in widget.kind.all_inputs() if i.name == name), None)
+        if known is None or known.kind != "template" or name not in MAIN:
+            continue
+        if "{" not in text and re.search(r"\d", text):
+            yield Finding(
+                widget.widget.id, "a number nothing feeds",
+                f"{widget.widget.title} says “{text}”: its figures look like live data, but nothing feeds them",
+                "Write the variable between braces, such as {scrap}, or leave the figures out", about=name, input=name,
+            )  # fmt: skip
+
+
+def _text_is_name(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    text = widget.widget.inputs.get("text", "").strip()
+    if text in case.project.all_variables() or any(d.name == text for d in case.project.derived):
+        place = ("widget", widget.widget.id, "inputs", "text")
+        yield Finding(
+            widget.widget.id, "a name, not its value",
+            f"{widget.widget.title} shows the word “{text}”, not the value of `{text}`",
+            f"Write {{{text}}}", about="text", input="text", fix=fix_rule(f"write {{{text}}}", place, f"{{{text}}}"),
+        )  # fmt: skip
+
+
+def _never_changes(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for name in MAIN:
+        step = widget.inputs.get(name)
+        if step is None or step.constant is not None or not case.tracks:
+            continue
+        if sum(tracks.trace.length for tracks in case.tracks) < LONG:
+            continue
+        sources = [(t.trace.find(source), t) for t in case.tracks for source in step.sources()]
+        if not sources or any(column is None or len(changes(column.data)) for column, _ in sources):
+            continue
+        yield Finding(
+            widget.widget.id, "never changes",
+            f"{widget.widget.title} shows {', '.join(f'`{s}`' for s in step.sources())}, which no recording ever changes",
+            "Bind what the game changes, or record play in which it does",
+            about=name, input=name, variable=step.sources()[0],
+        )  # fmt: skip
+
+
+def _full_is_value(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    value, full = widget.inputs.get("value"), widget.inputs.get("full")
+    if value is not None and value is full and value.constant is None:
+        yield Finding(
+            widget.widget.id, "full is its own value",
+            f"{widget.widget.title} compares `{widget.widget.inputs['value']}` with itself, so it is always full",
+            "Bind the maximum to full", about="full", input="full",
+        )  # fmt: skip
+
+
+def _swapped(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    value, full = widget.inputs.get("value"), widget.inputs.get("full")
+    if value is None or full is None or value is full or full.constant is not None:
+        return
+    pairs = [(case.numbers(t, value), case.numbers(t, full)) for t in case.tracks]
+    if not pairs:
+        return
+    values, fulls = (np.concatenate([pair[i] for pair in pairs]) for i in (0, 1))
+    known = ~(np.isnan(values) | np.isnan(fulls))
+    if not known.any():
+        return
+    above = values[known] >= fulls[known]
+    restless = len(changes(fulls[known])) > len(changes(values[known]))
+    if above.mean() > 0.99 and (values[known] > fulls[known]).mean() > 0.5 and restless:
+        ident = widget.widget.id
+        yield Finding(
+            ident, "value and full swapped",
+            f"{widget.widget.title}: its value is never below its full, which changes all the time",
+            "Swap the two", about="full", input="full", variable=direct_source(full),
+            fix=Fix("swap value and full", lambda project: _with_swapped(project, ident)),
+        )  # fmt: skip
+
+
+def _with_swapped(project: Project, ident: str) -> Project:
+    value, full = (("widget", ident, "inputs", name) for name in ("value", "full"))
+    was, became = rule_at(project, value), rule_at(project, full)
+    return with_rule(with_rule(project, value, became), full, was)
+
+
+CHECKS = (
+    Check(
+        "not-recorded",
+        "warning",
+        "A variable that feeds a widget is in no recording.",
+        project=_not_recorded,
+        everywhere=True,
+    ),
+    Check(
+        "recorded-otherwise",
+        "error",
+        "A variable is recorded as another type than declared.",
+        project=_recorded_otherwise,
+    ),
+    Check(
+        "digits-unbound",
+        "warning",
+        "A text with figures that nothing feeds looks like live data.",
+        widget=_digits_unbound,
+    ),
+    Check("text-is-name", "warning", "A text is a variable's name instead of its value.", widget=_text_is_name),
+    Check(
+        "never-changes",
+        "warning",
+        "What a widget is about never changes in any recording.",
+        widget=_never_changes,
+        everywhere=True,
+    ),
+    Check(
+        "full-is-value",
+        "error",
+        "Full is bound to the current value, so the share is always one.",
+        widget=_full_is_value,
+    ),
+    Check("swapped", "warning", "Value and full are the wrong way round.", widget=_swapped, everywhere=True),
+)

@@ -1,0 +1,155 @@
+"""What the checks look at: a checked project over its recordings, and what several of them ask for, worked out once."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Callable, Hashable, Iterable, Iterator
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+import numpy as np
+
+from avrin.model import Project, Screen
+from avrin.render import Extent, Placed, drawn_widget, extent, is_drawn
+from avrin.rules import TEMPLATE, Step
+from avrin.rules.patterns import Pattern
+from avrin.trace import Array, Column
+from avrin.widgets import Bound, BoundWidget, Tracks
+
+__all__ = ["Case", "Memory", "Shown", "below", "direct_source", "stretches"]
+
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """A number that a widget writes: its step, how it is written, and the track column whose text it stands in."""
+
+    step: Step
+    pattern: Pattern
+    column: str
+
+
+class Memory:
+    """What was worked out of single widgets over recordings and still holds after an edit that left them as they were."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[Hashable, ...], tuple[BoundWidget, Any]] = {}
+
+    def get(self, widget: BoundWidget, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
+        """What `make` gave when this widget was first asked for under this key."""
+        whole = (id(widget), *key)
+        known = self._known.get(whole)
+        if known is None or known[0] is not widget:
+            known = self._known[whole] = (widget, make())
+        found: T = known[1]
+        return found
+
+    def keep(self, widgets: Iterable[BoundWidget]) -> None:
+        """Forget all widgets but these and their copies."""
+        those = {id(copy) for widget in widgets for copy in widget.each()}
+        self._known = {key: known for key, known in self._known.items() if key[0] in those}
+
+    def clear(self) -> None:
+        """Forget everything."""
+        self._known.clear()
+
+
+class Case:
+    """A checked project over recordings. tracks: one for each recording, of the same bound project.
+
+    memory: of earlier looks at the same recordings, screens and declarations.
+    """
+
+    def __init__(self, bound: Bound, tracks: tuple[Tracks, ...], memory: Memory | None = None) -> None:
+        self.bound = bound
+        self.tracks = tracks
+        self._memory = memory or Memory()
+        self._values: dict[tuple[int, Step], Column] = {}
+
+    @property
+    def project(self) -> Project:
+        """The project that is looked at."""
+        return self.bound.project
+
+    @functools.cached_property
+    def faulty(self) -> frozenset[str]:
+        """Widgets of which some rule cannot be used: what else would be said of them follows from that."""
+        return frozenset(place[1] for place in self.bound.errors if place[0] == "widget")
+
+    @functools.cached_property
+    def screens(self) -> tuple[Screen, ...]:
+        """The project's screens; its reference size where it has none."""
+        return self.project.screens or (Screen(name="reference", size=self.project.reference),)
+
+    def column(self, tracks: Tracks, step: Step) -> Column:
+        """A step's values over one recording."""
+        key = (id(tracks), step)
+        if key not in self._values:
+            self._values[key] = tracks.column(step)
+        return self._values[key]
+
+    def numbers(self, tracks: Tracks, step: Step) -> Array:
+        """A number's values over one recording, NaN where missing."""
+        return self.column(tracks, step).data
+
+    def visible(self, tracks: Tracks, widget: BoundWidget) -> Array:
+        """Where a widget is to be seen over one recording: flags of shape (frames,)."""
+        shown: Array = self.column(tracks, widget.columns["visible"]).data > 0
+        return shown
+
+    def extent(self, tracks: Tracks, widget: BoundWidget) -> Extent | None:
+        """The widget's largest extent over one recording."""
+        return self._memory.get(widget, ("extent", self._number(tracks)), lambda: extent(tracks, widget))
+
+    def placed(self, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> Placed | None:
+        """A widget as it is drawn on a screen at a frame, None where it is not to be seen."""
+
+        def draw() -> Placed | None:
+            state = tracks.state_apart(widget, frame)
+            if not is_drawn(widget, state):
+                return None
+            return drawn_widget(widget, state, float(tracks.trace.t[frame]), self.bound, screen)
+
+        return self._memory.get(widget, ("placed", self._number(tracks), frame, screen.name, screen.size), draw)
+
+    def _number(self, tracks: Tracks) -> int:
+        """Which of the recordings."""
+        return next(i for i, one in enumerate(self.tracks) if one is tracks)
+
+    def shown_numbers(self, widget: BoundWidget) -> Iterator[Shown]:
+        """Every number that stands in a text of the widget."""
+        for name, step in (*widget.columns.items(), *widget.drawn.items()):
+            for text in below(step):
+                if text.op is not TEMPLATE:
+                    continue
+                shape, kinds, _ = text.params
+                patterns = [part for part in shape if isinstance(part, Pattern)]
+                for value, kind, pattern in zip(text.args, kinds, patterns, strict=True):
+                    if kind == "number" and value.constant is None:
+                        yield Shown(value, pattern, name)
+
+
+def below(step: Step) -> Iterator[Step]:
+    """A step and all it is made from, each once."""
+    seen: set[Step] = set()
+    waiting = [step]
+    while waiting:
+        one = waiting.pop()
+        if one not in seen:
+            seen.add(one)
+            yield one
+            waiting.extend(one.args)
+
+
+def direct_source(step: Step) -> str:
+    """The variable that a step is, "" where it is made from something."""
+    name: Any = step.params[0] if step.op.name == "column" else ""
+    return str(name)
+
+
+def stretches(mask: Array) -> list[tuple[int, int]]:
+    """Frames (first, after the last) of each unbroken true stretch."""
+    edges = np.flatnonzero(np.diff(mask.astype(np.int8), prepend=0, append=0))
+    return list(zip(edges[0::2].tolist(), edges[1::2].tolist(), strict=True))

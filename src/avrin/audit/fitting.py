@@ -1,0 +1,122 @@
+"""Texts that outgrow their box, and characters that a face does not have."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from avrin.audit.case import Case
+from avrin.audit.finding import Check, Finding, Fix
+from avrin.audit.fixes import fix_place
+from avrin.model import Variable, replace
+from avrin.render import Extent, Rect, extent, face, typeface
+from avrin.trace import Column, Trace
+from avrin.widgets import BoundWidget, Tracks
+from avrin.widgets.sheet import Sheet
+
+__all__ = ["CHECKS"]
+
+TEXTS = ("label", "counter", "timer", "button", "prompt", "banner")  # kinds that are as wide as what they say
+SLACK = 3.0  # reference pixels
+MOST = 400  # different texts that are looked at for characters
+
+
+def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for tracks in case.tracks:
+        got = case.extent(tracks, widget)
+        if got is not None and _beyond(widget, got):
+            yield _told(widget, got, tracks.trace.name, got.frame, "in this recording")
+            return
+        if got is not None and (most := _declared(case, tracks, widget, got.frame)) is not None:
+            yield _told(widget, most, "", None, "at the ends of the ranges declared")
+            return
+
+
+def _beyond(widget: BoundWidget, got: Extent) -> float:
+    """Reference pixels by which a widget outgrows its box sideways, or, where it is no text, either way."""
+    left, top, right, bottom = got.over
+    sides = (left, right) if widget.kind.name in TEXTS else (left, top, right, bottom)
+    worst = max(sides)
+    return worst if worst > SLACK and widget.kind.name != "panel" else 0.0
+
+
+def _declared(case: Case, tracks: Tracks, widget: BoundWidget, frame: int) -> Extent | None:
+    """The extent with each variable at either end of its range, all else as at a frame; None where it fits."""
+    declared = case.project.all_variables()
+    sources = dict.fromkeys(name for step in widget.steps() for name in step.sources())
+    ranged: dict[str, Variable] = {
+        n: declared[n] for n in sources if n in declared and declared[n].type in ("int", "float")
+    }
+    held = {name: column[frame] for name, column in tracks.trace.columns.items() if name in sources}
+    rows = [
+        {**held, name: float(end)}
+        for name, variable in ranged.items() for end in (variable.low, variable.high) if end is not None
+    ]  # fmt: skip
+    if not rows:
+        return None
+    columns = {name: Column.of([row.get(name) for row in rows]) for name in held}
+    trace = Trace.make("", [60.0 * i for i in range(len(rows))], columns, list(range(len(rows))))
+    got = extent(Tracks(case.bound, trace, only=[widget]), widget)
+    return got if got is not None and _beyond(widget, got) else None
+
+
+def _told(widget: BoundWidget, got: Extent, trace: str, frame: int | None, when: str) -> Finding:
+    width, height = widget.widget.place.size
+    most: Rect = got.most
+    return Finding(
+        widget.widget.id, f"outgrows its box by {_beyond(widget, got):.0f}",
+        f"{widget.widget.title} reaches {_beyond(widget, got):.0f} pixels beyond its box of {width:.0f} × {height:.0f} {when}",
+        "Make its box larger, its text smaller, or its pattern shorter", about="box", trace=trace,
+        start=frame, end=None if frame is None else frame + 1, fix=_larger(widget, most),
+    )  # fmt: skip
+
+
+def _larger(widget: BoundWidget, most: Rect) -> Fix:
+    width, height = widget.widget.place.size
+    wide = float(np.ceil(max(width, most.width)))
+    high = float(np.ceil(max(height, most.height))) if widget.kind.name not in TEXTS else height
+    size = f"{wide:.0f} × {high:.0f}"
+    return fix_place(f"make the box {size}", widget.widget.id, lambda place: replace(place, size=(wide, high)))
+
+
+def _missing_characters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    sheet = getattr(widget.options, "face", None)
+    look = widget.looks[""]
+    font = typeface(look.font, case.bound.folder, bold=look.bold, even=look.figures == "even")
+    for tracks in case.tracks:
+        for column in ("text", "caption", "title", "note"):
+            step = widget.columns.get(column) or widget.drawn.get(column)
+            if step is None or step.kind != "text":
+                continue
+            frames = np.flatnonzero(case.visible(tracks, widget))
+            texts = tracks.some_texts(step, frames, MOST)
+            known: set[str] | None = None
+            if isinstance(sheet, Sheet) and column == "text":
+                known = {*sheet.characters, " "}
+            wrong: dict[str, int] = {}
+            for frame, text in texts:
+                for character in text:
+                    lacks = (
+                        character not in known
+                        if known is not None
+                        else font is not None and not face(font).has(character)
+                    )
+                    if lacks and character.isprintable():
+                        wrong.setdefault(character, frame)
+            if wrong:
+                frame = min(wrong.values())
+                where = "its glyph sheet" if known is not None else "its font"
+                yield Finding(
+                    widget.widget.id, f"no {' '.join(wrong)} in {where}",
+                    f"{widget.widget.title} writes {' '.join(wrong)}, which {where} does not have",
+                    "Add them to the sheet or choose a font that has them", about="".join(sorted(wrong)),
+                    trace=tracks.trace.name, start=frame, end=frame + 1,
+                )  # fmt: skip
+                return
+
+
+CHECKS = (
+    Check("outgrows", "warning", "A text or a row reaches beyond its box, at what is recorded or declared.", widget=_outgrows),
+    Check("missing-characters", "warning", "A glyph sheet or a font lacks a written character.", widget=_missing_characters),
+)  # fmt: skip

@@ -1,0 +1,37 @@
+"""Changes that findings offer, each as one edit of the project."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from avrin.audit.finding import Fix
+from avrin.model import Place, Variable, Widget, replace
+from avrin.widgets import RulePlace, with_rule, with_variable
+
+__all__ = ["fix_options", "fix_place", "fix_rule", "fix_variable", "fix_widget"]
+
+
+def fix_rule(label: str, place: RulePlace, text: str) -> Fix:
+    """Another rule at a place."""
+    return Fix(label, lambda project: with_rule(project, place, text))
+
+
+def fix_widget(label: str, ident: str, change: Callable[[Widget], Widget]) -> Fix:
+    """A widget changed by a function of it."""
+    return Fix(label, lambda project: project.with_widget(change(project.widget(ident))))
+
+
+def fix_options(label: str, ident: str, **options: Any) -> Fix:
+    """Some of a widget's options set to other values."""
+    return fix_widget(label, ident, lambda widget: replace(widget, options={**widget.options, **options}))
+
+
+def fix_place(label: str, ident: str, change: Callable[[Place], Place]) -> Fix:
+    """A widget's place changed by a function of it."""
+    return fix_widget(label, ident, lambda widget: replace(widget, place=change(widget.place)))
+
+
+def fix_variable(label: str, variable: Variable, **changes: Any) -> Fix:
+    """Something else declared of a variable."""
+    return Fix(label, lambda project: with_variable(project, variable.name, **changes))

@@ -1,0 +1,154 @@
+"""Texts on the screen with what lies behind them: the plate, and what is drawn between it and them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from avrin.audit.case import Case
+from avrin.model import AvrinError, Plate, Screen, inside
+from avrin.render import Placed, Rect, bounds
+from avrin.render.colour import over, parsed
+from avrin.render.pixels import pixels
+from avrin.trace import FloatArray
+from avrin.widgets import Bound, Box, Group, Shape, TextRun, Tracks
+
+__all__ = ["Fill", "Lettering", "backdrop", "fills", "lettering", "texts"]
+
+SMALL = 480  # pixels of the longer side at which a plate is looked at: texts are not judged by single pixels of it
+MOST = 24  # moments that are looked at
+
+
+@dataclass(frozen=True, slots=True)
+class Fill:
+    """A filled rectangle on the screen, in pixels. alpha: 0–1, opacities included."""
+
+    rect: Rect
+    colour: str
+    alpha: float
+
+
+@dataclass(frozen=True, slots=True)
+class Lettering:
+    """A text as it stands on the screen. rect: in pixels. size: reference pixels an em. under: fills behind it, lowest first."""
+
+    widget: str
+    frame: int
+    text: str
+    rect: Rect
+    size: float
+    bold: bool
+    fill: str
+    edge: str
+    under: tuple[Fill, ...]
+
+
+def texts(placed: Placed) -> Iterator[tuple[TextRun, Rect]]:
+    """A widget's texts without their shadows, each with what it covers on the screen, in pixels."""
+    found = [
+        (shape, rect)
+        for shape, rect, _ in _leaves((placed.group,), 0.0, 0.0, 1.0, 1.0)
+        if isinstance(shape, TextRun) and shape.text.strip()
+    ]
+    for i, (run, rect) in enumerate(found):
+        over = found[i + 1] if i + 1 < len(found) else None
+        if over is None or not _is_shadow(run, rect, *over):
+            yield run, rect
+
+
+def _is_shadow(run: TextRun, rect: Rect, over: TextRun, there: Rect) -> bool:
+    """Whether a text is the shadow of the one drawn right after it: the same, and beneath most of it."""
+    same = (run.text, run.size, run.bold) == (over.text, over.size, over.bold)
+    return same and abs(rect.x - there.x) < rect.height / 2 and abs(rect.y - there.y) < rect.height / 2
+
+
+def fills(placed: Placed) -> Iterator[Fill]:
+    """A widget's filled rectangles on the screen, in drawing order."""
+    for shape, rect, opacity in _leaves((placed.group,), 0.0, 0.0, 1.0, 1.0):
+        if isinstance(shape, Box) and shape.fill:
+            yield Fill(rect, shape.fill[:7], parsed(shape.fill)[1] * opacity)
+
+
+def _leaves(
+    shapes: tuple[Shape, ...], x: float, y: float, scale: float, opacity: float
+) -> Iterator[tuple[Shape, Rect, float]]:
+    for shape in shapes:
+        if isinstance(shape, Group):
+            inner = (x + shape.dx * scale, y + shape.dy * scale, scale * shape.scale, opacity * shape.opacity)
+            yield from _leaves(shape.shapes, *inner)
+        else:
+            own = bounds((shape,))
+            yield shape, Rect(x + own.x * scale, y + own.y * scale, own.width * scale, own.height * scale), opacity
+
+
+def lettering(case: Case, screen: Screen) -> Iterator[tuple[Tracks, Lettering]]:
+    """Texts of every widget in each of its bands, the first time one of the recordings shows it there."""
+    frames: dict[tuple[int, int], set[str]] = {}
+    for ident, widget in case.bound.widgets.items():
+        known: set[str] = set()
+        for number, tracks in enumerate(case.tracks):
+            visible, column = case.visible(tracks, widget), case.column(tracks, widget.columns["band"])
+            for code in np.unique(column.data[visible]).tolist():
+                if column.words[code] not in known:
+                    known.add(column.words[code])
+                    frame = int(np.flatnonzero(visible & (column.data == code))[0])
+                    frames.setdefault((number, frame), set()).add(ident)
+    for number, frame in sorted(frames)[:MOST]:
+        tracks = case.tracks[number]
+        yield from ((tracks, one) for one in _at(case, tracks, frame, screen, frames[number, frame]))
+
+
+def _at(case: Case, tracks: Tracks, frame: int, screen: Screen, wanted: set[str]) -> Iterator[Lettering]:
+    behind: list[Fill] = []
+    for ident, whole in case.bound.widgets.items():
+        for widget in whole.each():
+            placed = case.placed(tracks, widget, frame, screen)
+            if placed is None:
+                continue
+            own = list(fills(placed))
+            if ident in wanted:
+                for run, rect in texts(placed):
+                    under = tuple(fill for fill in (*behind, *own) if _holds(fill.rect, rect))
+                    yield Lettering(ident, frame, run.text, rect, run.size, run.bold, run.fill[:7], run.edge[:7], under)
+            behind += own
+
+
+def _holds(fill: Rect, rect: Rect) -> bool:
+    """Whether a fill lies under most of a rectangle."""
+    across = min(fill.x + fill.width, rect.x + rect.width) - max(fill.x, rect.x)
+    along = min(fill.y + fill.height, rect.y + rect.height) - max(fill.y, rect.y)
+    return across > 0 and along > 0 and across * along > 0.6 * rect.width * rect.height
+
+
+def backdrop(bound: Bound, text: Lettering, plate: Plate | None, screen: Screen) -> FloatArray | None:
+    """The colour behind a text: the plate's there, on the whole, under what is drawn between; None if nobody knows."""
+    colour: FloatArray | None = None
+    if plate is not None:
+        colour = _plate_colour(bound, plate, text.rect, screen)
+    for fill in text.under:
+        front, alpha = parsed(fill.colour)[0], fill.alpha
+        if alpha >= 1:
+            colour = front
+        elif colour is not None:
+            colour = over(front, alpha, colour)
+    return colour
+
+
+def _plate_colour(bound: Bound, plate: Plate, rect: Rect, screen: Screen) -> FloatArray | None:
+    """The plate's mean colour in a rectangle of the screen, over which it is stretched."""
+    try:
+        source = inside(bound.folder, plate.picture)
+    except AvrinError:
+        return None
+    zoom = SMALL / max(screen.size)
+    image = pixels(str(source), max(1, round(screen.size[0] * zoom)), max(1, round(screen.size[1] * zoom)))
+    if image is None:
+        return None
+    height, width = image.shape[:2]
+    left, top = (max(0, int(at * zoom)) for at in (rect.x, rect.y))
+    right, bottom = int((rect.x + rect.width) * zoom) + 1, int((rect.y + rect.height) * zoom) + 1
+    part = image[min(top, height - 1) : max(bottom, top + 1), min(left, width - 1) : max(right, left + 1)]
+    mean: FloatArray = part.reshape(-1, 3).mean(axis=0)
+    return mean

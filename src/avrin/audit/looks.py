@@ -1,0 +1,210 @@
+"""What eyes can and cannot tell: bands that look alike, text too faint over a plate, flashing too fast, art not there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import Annotated, Any, get_args, get_origin
+
+import msgspec
+import numpy as np
+
+from avrin.audit.case import Case, below
+from avrin.audit.finding import Check, Finding
+from avrin.audit.fixes import fix_widget
+from avrin.audit.layers import Lettering, backdrop, lettering
+from avrin.model import AvrinError, Widget, inside, replace
+from avrin.render import typeface
+from avrin.render.colour import VISIONS, apart, contrast_ratio, parsed, seen_by
+from avrin.widgets import ICONS, Asset, BoundWidget, Look, Tracks, Typeface, seconds
+from avrin.widgets.art import found
+from avrin.widgets.sheet import Sheet
+
+__all__ = ["CHECKS"]
+
+ALIKE = 10.0  # distance of two colours below which a glance does not tell them apart
+FASTEST = 1 / 3  # seconds: WCAG 2.2, "three flashes or below threshold"
+LARGE = 24.0  # pixels at 1080 lines from which text counts as large; 18.66 where it is bold (WCAG 2.2)
+LARGE_BOLD = 18.66
+FAINT, FAINT_LARGE = 4.5, 3.0
+
+
+# -- bands -------------------------------------------------------------------------------------------------------------
+
+
+def _colours(look: Look) -> dict[str, str]:
+    values = {name: getattr(look, name) for name in look.__struct_fields__}
+    return {k: v for k, v in values.items() if isinstance(v, str) and len(v) in (7, 9) and v.startswith("#")}
+
+
+def _other(look: Look) -> dict[str, Any]:
+    """What else eyes could tell a look by: sizes, assets, flashing."""
+    return {name: getattr(look, name) for name in look.__struct_fields__ if name not in _colours(look)}
+
+
+def _alike(first: Look, second: Look) -> str:
+    """The vision that does not tell two looks apart, "" where all do."""
+    if _other(first) != _other(second):
+        return ""
+    mine, yours = _colours(first), _colours(second)
+    pairs = [(parsed(mine[k])[0], parsed(yours[k])[0]) for k in mine if k in yours and mine[k] != yours[k]]
+    for vision in VISIONS:
+        if all(float(apart(seen_by(a, vision), seen_by(b, vision))) < ALIKE for a, b in pairs):
+            return vision
+    return ""
+
+
+def _bands_alike(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    names = [band.name for band in widget.widget.bands]
+    for i, name in enumerate(names):
+        for other in names[i + 1 :]:
+            if widget.looks[name] == widget.looks[other]:
+                continue  # told as a band that changes nothing
+            if vision := _alike(widget.looks[name], widget.looks[other]):
+                eyes = "nobody" if vision == "full colour" else f"nobody with {vision}"
+                yield Finding(
+                    widget.widget.id, f"{name} and {other} look alike",
+                    f"{widget.widget.title}: {eyes} tells {name} from {other} by their colours",
+                    "Let them differ in brightness too, or give one an icon, a flash or a larger text",
+                    about=f"{name} {other}",
+                    fix=fix_widget(f"let {name} flash", widget.widget.id, lambda w, b=name: _with_flash(w, b, "0.8s")),  # type: ignore[misc]
+                )  # fmt: skip
+
+
+def _band_unseen(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    changing = [step for name, step in widget.columns.items() if name not in ("visible", "band")]
+    for band in widget.widget.bands:
+        if widget.looks[band.name] == widget.looks[""] and not any(_depends(step, widget) for step in changing):
+            yield Finding(
+                widget.widget.id, f"{band.name} changes nothing",
+                f"{widget.widget.title} looks the same when it is {band.name} as when it is not",
+                f"Give {band.name} a look of its own", about=band.name,
+            )  # fmt: skip
+
+
+def _depends(step: Any, widget: BoundWidget) -> bool:
+    return any(one is widget.columns["band"] for one in below(step))
+
+
+def _with_flash(widget: Widget, band: str, period: str) -> Widget:
+    """The widget with a band's flashing changed; "" is what holds outside all."""
+    look = dict(widget.look)
+    if not band:
+        return replace(widget, look={**look, "flash": period})
+    bands = {**look.get("bands", {}), band: {**look.get("bands", {}).get(band, {}), "flash": period}}
+    return replace(widget, look={**look, "bands": bands})
+
+
+def _flashes_fast(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for band, look in widget.looks.items():
+        period = seconds(look.flash)
+        if 0 < period < FASTEST - 1e-9:
+            yield Finding(
+                widget.widget.id, f"flashes {1 / period:.1f} times a second",
+                f"{widget.widget.title} flashes {1 / period:.1f} times a second{f' when it is {band}' if band else ''}:"
+                " more than three can bring on seizures",
+                "Flash every 0.4s or slower", about=band or "look",
+                fix=fix_widget("flash every 0.5s", widget.widget.id, lambda w, b=band: _with_flash(w, b, "0.5s")),  # type: ignore[misc]
+            )  # fmt: skip
+    for step in (widget.columns["visible"], widget.drawn["opacity"]):
+        for one in below(step):
+            period = (
+                float(one.args[0].constant[0]) if one.op.name == "blink" and one.args[0].constant is not None else 0.0
+            )
+            if 0 < period < FASTEST - 1e-9:
+                yield Finding(
+                    widget.widget.id, f"blinks {1 / period:.1f} times a second",
+                    f"{widget.widget.title} blinks {1 / period:.1f} times a second: more than three can bring on seizures",
+                    "Blink every 0.4s or slower", about="blink",
+                )  # fmt: skip
+                return
+    del case
+
+
+# -- contrast ----------------------------------------------------------------------------------------------------------
+
+
+def _low_contrast(case: Case) -> Iterator[Finding]:
+    """Text that is too faint over a plate at the moment it is drawn. Once a widget, over the plate where it is faintest."""
+    worst: dict[str, tuple[float, Finding]] = {}
+    screen = case.screens[0]
+    for tracks, one in lettering(case, screen):
+        need = FAINT_LARGE if one.size >= (LARGE_BOLD if one.bold else LARGE) else FAINT
+        for plate in case.project.plates or (None,):
+            behind = backdrop(case.bound, one, plate, screen)
+            if behind is None:
+                continue
+            front = np.array([parsed(one.edge or one.fill)[0], parsed(one.fill)[0]])
+            ratio = float(np.max(contrast_ratio(front, behind)))
+            if ratio < need and (one.widget not in worst or ratio < worst[one.widget][0]):
+                worst[one.widget] = (ratio, _faint(case, tracks, one, ratio, need, plate.name if plate else ""))
+    yield from (finding for _, finding in worst.values())
+
+
+def _faint(case: Case, tracks: Tracks, one: Lettering, ratio: float, need: float, plate: str) -> Finding:
+    title = case.project.widget(one.widget).title
+    over = f" over {plate}" if plate else ""
+    return Finding(
+        one.widget, f"contrast {ratio:.1f}",
+        f"{title}: “{one.text}” stands out only {ratio:.1f} to 1{over}; its size needs {need:g}",
+        "Give it an outline, a darker plate behind it, or another colour", about="text",
+        trace=tracks.trace.name, start=one.frame, end=one.frame + 1, plate=plate, weight=-ratio,
+        fix=fix_widget("outline it", one.widget, lambda w: replace(w, look={**w.look, "outline": "#0b161c"})),
+    )  # fmt: skip
+
+
+# -- assets ------------------------------------------------------------------------------------------------------------
+
+
+def _asset_missing(case: Case) -> Iterator[Finding]:
+    for plate in case.project.plates:
+        try:
+            there = inside(case.bound.folder, plate.picture).is_file()
+        except AvrinError:
+            there = False
+        if not there:
+            yield Finding(
+                "", f"no {plate.picture}", f"The plate {plate.name} has no picture: {plate.picture} is not there",
+                "Put the file there, or take the plate out", about=plate.picture, plate=plate.name,
+            )  # fmt: skip
+    for ident, widget in case.bound.widgets.items():
+        for name in dict.fromkeys(
+            [*_named(widget.options), *(n for look in widget.looks.values() for n in _named(look))]
+        ):
+            sort, value = name
+            if sort == "font":
+                there = typeface(value, case.bound.folder, bold=False, even=True) is not None
+            else:
+                there = value in ICONS or found(value, case.bound.folder) is not None
+            if not there:
+                yield Finding(
+                    ident, f"no {value}", f"{widget.widget.title} draws with {value}, which is not there",
+                    f"Choose another {sort}, or put the file into the project's folder", about=value,
+                )  # fmt: skip
+
+
+def _named(struct: Any) -> Iterable[tuple[str, str]]:
+    """Assets and fonts that an option or a look names."""
+    for info in msgspec.structs.fields(type(struct)):
+        yield from _of_type(info.type, getattr(struct, info.name))
+
+
+def _of_type(kind: Any, value: Any) -> Iterable[tuple[str, str]]:
+    if isinstance(value, Sheet):
+        yield "picture", value.picture
+    elif kind == Asset and value:
+        yield "picture", value
+    elif kind == Typeface and value:
+        yield "font", value
+    elif get_origin(kind) is dict and isinstance(value, dict) and get_args(kind)[1] == Asset:
+        yield from (("picture", part) for part in value.values() if part)
+    elif get_origin(kind) is Annotated and isinstance(value, dict):
+        yield from _of_type(get_args(kind)[0], value)
+
+
+CHECKS = (
+    Check("bands-alike", "warning", "Two bands cannot be told apart by colour-blind eyes.", widget=_bands_alike),
+    Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),
+    Check("flashes-fast", "error", "Something flashes more than three times a second.", widget=_flashes_fast),
+    Check("low-contrast", "warning", "A text stands out too little from a plate.", project=_low_contrast),
+    Check("asset-missing", "error", "A picture, a font or a plate is not there.", project=_asset_missing),
+)  # fmt: skip

@@ -1,0 +1,107 @@
+"""How numbers are written: decimals that say nothing, and a zero that shows before it is there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from avrin.audit.case import Case, Shown, direct_source, stretches
+from avrin.audit.finding import Check, Finding, Fix
+from avrin.audit.fixes import fix_options
+from avrin.trace import Array
+from avrin.widgets import BoundWidget
+
+__all__ = ["CHECKS"]
+
+MANY = 3  # decimals
+RESTLESS = 0.2  # share of frames with a fraction from which an unwritten pattern flickers
+STEADY = 0.02  # how far a count-down may stray from one second a second
+
+
+def _patterned(widget: BoundWidget, pattern: str, label: str) -> Fix | None:
+    """Another pattern, where it stands in an option of its own."""
+    if "pattern" not in type(widget.options).__struct_fields__:
+        return None
+    return fix_options(label, widget.widget.id, pattern=pattern)
+
+
+def _whole_with_decimals(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    declared = case.project.all_variables()
+    for number in case.shown_numbers(widget):
+        name = direct_source(number.step)
+        if number.pattern.kind != "number" or number.pattern.decimals < 1 or "%" in number.pattern.source:
+            continue
+        if name in declared and declared[name].type == "int":
+            yield Finding(
+                widget.widget.id, f"{number.pattern.written(0.0)} for a whole number",
+                f"{widget.widget.title} writes `{name}` with decimals ({number.pattern.source}), though it is always whole",
+                "Write it with the pattern 0", about=name, variable=name, fix=_patterned(widget, "0", "write it whole"),
+            )  # fmt: skip
+
+
+def _many_decimals(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for number in case.shown_numbers(widget):
+        pattern = number.pattern
+        if pattern.kind == "plain":
+            values = [case.numbers(t, number.step)[case.visible(t, widget)] for t in case.tracks]
+            loud = any(len(v) and _with_fraction(v) > RESTLESS for v in values)
+        else:
+            loud = pattern.kind == "number" and pattern.decimals >= MANY
+        if loud:
+            name = ", ".join(number.step.sources())
+            how = f"with {pattern.decimals} decimals" if pattern.source else "with whatever decimals it has"
+            yield Finding(
+                widget.widget.id, "too many decimals",
+                f"{widget.widget.title} writes {name} {how}, which nobody reads in play",
+                "Write it with the pattern 0 or 0.0", about=name, variable=next(iter(number.step.sources()), ""),
+                fix=_patterned(widget, "0", "write it whole"),
+            )  # fmt: skip
+
+
+def _with_fraction(values: Array) -> float:
+    known = values[~np.isnan(values)]
+    return float((known != np.rint(known)).mean()) if len(known) else 0.0
+
+
+def _zero_early(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for number in case.shown_numbers(widget):
+        if number.pattern.rounding == "up" or not _counts_down(case, number):
+            continue
+        for tracks in case.tracks:
+            values = case.numbers(tracks, number.step)
+            with np.errstate(invalid="ignore"):
+                mask = case.visible(tracks, widget) & (values > 0) & (number.pattern.keys(values) == 0)
+            if not mask.any():
+                continue
+            start, end = stretches(mask)[0]
+            pattern = number.pattern.source.partition(",")[0].strip() or "0"
+            yield Finding(
+                widget.widget.id, f"{number.pattern.written(0.0)} too early",
+                f"{widget.widget.title} shows {number.pattern.written(0.0)} while there are still {values[start]:.2f} s left",
+                f"Round it up: {pattern}, up", about=number.column, trace=tracks.trace.name, start=start, end=end,
+                variable=next(iter(number.step.sources()), ""), fix=_patterned(widget, f"{pattern}, up", "round it up"),
+            )  # fmt: skip
+            return
+
+
+def _counts_down(case: Case, number: Shown) -> bool:
+    """Whether a number mostly falls by one a second."""
+    for tracks in case.tracks:
+        values, axis = case.numbers(tracks, number.step), tracks.trace.axis
+        if len(values) < 2:
+            continue
+        fell = np.diff(values)
+        moved = fell < 0
+        if moved.sum() >= 2:
+            slope = fell[moved] / np.diff(axis)[moved]
+            if abs(float(np.nanmedian(slope)) + 1) < STEADY and moved.mean() > 0.5:
+                return True
+    return False
+
+
+CHECKS = (
+    Check("whole-with-decimals", "hint", "A whole number is written with decimals.", widget=_whole_with_decimals),
+    Check("too-many-decimals", "hint", "A number is written with more decimals than anybody reads.", widget=_many_decimals),
+    Check("zero-early", "warning", "A count-down shows zero before it is over.", widget=_zero_early),
+)  # fmt: skip

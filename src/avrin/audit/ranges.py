@@ -1,0 +1,134 @@
+"""Values that leave what a widget can show: beyond full, below empty, below zero, divided by zero."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from avrin.audit.case import Case, below, direct_source, stretches
+from avrin.audit.finding import Check, Finding
+from avrin.audit.fixes import fix_options, fix_rule
+from avrin.trace import Array
+from avrin.widgets import BoundWidget, Tracks, changes
+
+__all__ = ["CHECKS"]
+
+SHARES = ("bar", "ring", "pips")  # kinds whose level is a share of full
+SLACK = 0.005  # of full: less is not seen
+DIVIDING = {"/": 1, "share": 2}  # operators, and which argument may not be (or reach the one before it)
+
+
+def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> Iterator[Finding]:
+    if widget.kind.name not in SHARES or widget.level is None or _spills(widget) is not spills:
+        return
+    for tracks in case.tracks:
+        level = case.numbers(tracks, widget.level)
+        with np.errstate(invalid="ignore"):
+            mask = case.visible(tracks, widget) & (level > 1 + SLACK if over else level < -SLACK)
+        if not mask.any():
+            continue
+        start, end = stretches(mask)[0]
+        worst = float(level[mask].max() if over else level[mask].min())
+        seconds = float(mask.sum()) * tracks.trace.frame_time
+        side = "above full" if over else "below empty"
+        shown = "it runs out of its frame" if spills else "the picture is clamped, so nobody sees by how much"
+        yield Finding(
+            widget.widget.id, f"{worst:.0%}: {side}",
+            f"{widget.widget.title} is {side} for {seconds:.1f} s, at {worst:.0%} of full; {shown}",
+            "Clamp the value, or raise full" if over else "Clamp the value, or let the game stop at zero",
+            about="value", input="value", trace=tracks.trace.name, start=start, end=end,
+            variable=direct_source(widget.inputs["value"]),
+            fix=fix_options("clamp it", widget.widget.id, over="clamp") if spills else None,
+        )  # fmt: skip
+        return
+
+
+def _spills(widget: BoundWidget) -> bool:
+    return getattr(widget.options, "over", "clamp") == "spill"
+
+
+def _count_below_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    declared = case.project.all_variables()
+    for number in case.shown_numbers(widget):
+        sources = number.step.sources()
+        known = [declared[name] for name in sources if name in declared]
+        if not known or any(v.low is not None and v.low < 0 for v in known):
+            continue
+        if len(sources) > 1 and not all(v.low is not None for v in known):
+            continue  # a difference may well be meant to be negative
+        for tracks in case.tracks:
+            values = number.pattern.keys(case.numbers(tracks, number.step))
+            with np.errstate(invalid="ignore"):
+                mask = case.visible(tracks, widget) & (values < 0)
+            if mask.any():
+                yield _below_zero(widget, tracks, mask, sources[0], number.pattern.written(float(values[mask].min())))
+                return
+
+
+def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, source: str, text: str) -> Finding:
+    start, end = stretches(mask)[0]
+    rule = widget.widget.inputs.get("value", "")
+    place = ("widget", widget.widget.id, "inputs", "value")
+    return Finding(
+        widget.widget.id, f"shows {text}",
+        f"{widget.widget.title} shows {text}: `{source}` goes below zero, though it counts from there",
+        f"Write max(0, {source})", about=source, input="value" if rule else "", trace=tracks.trace.name,
+        start=start, end=end, variable=source,
+        fix=fix_rule(f"write max(0, {rule})", place, f"max(0, {rule})") if rule else None,
+    )  # fmt: skip
+
+
+def _divides_by_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    steps = {one for step in widget.steps() for one in below(step) if one.op.name in DIVIDING}
+    for step in sorted(steps, key=lambda one: (one.op.name, one.sources())):
+        last = step.args[DIVIDING[step.op.name]]
+        if last.constant is not None and step.op.name == "/":
+            continue
+        for tracks in case.tracks:
+            divisor = case.numbers(tracks, last)
+            if step.op.name == "share":
+                divisor = divisor - case.numbers(tracks, step.args[1])
+            mask = case.visible(tracks, widget) & (divisor == 0)
+            if not mask.any():
+                continue
+            start, end = stretches(mask)[0]
+            names = " and ".join(f"`{name}`" for name in last.sources()) or "full"
+            yield Finding(
+                widget.widget.id, "divided by zero",
+                f"{widget.widget.title} divides by {names}, which reaches zero; then there is nothing to show",
+                "Say what holds then: … otherwise 0", about=",".join(last.sources()), trace=tracks.trace.name,
+                start=start, end=end, variable=next(iter(last.sources()), ""),
+            )  # fmt: skip
+            return
+
+
+def _from_middle(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    if getattr(widget.options, "grow", "") != "middle":
+        return
+    for tracks in case.tracks:
+        at = changes(case.numbers(tracks, widget.columns["fraction"]))
+        at = at[case.visible(tracks, widget)[at]]
+        if len(at):
+            yield Finding(
+                widget.widget.id, "shrinks to its middle",
+                f"{widget.widget.title} shrinks from both ends to its middle when its value falls",
+                "Let it grow from one end", about="grow", trace=tracks.trace.name, start=int(at[0]), end=int(at[0]) + 1,
+                fix=fix_options("grow to the right", widget.widget.id, grow="right"),
+            )  # fmt: skip
+            return
+
+
+CHECKS = (
+    Check("spills-over", "warning", "A share above one is drawn out of its frame.",
+          widget=lambda c, w: _outside(c, w, over=True, spills=True)),
+    Check("spills-under", "warning", "A share below zero is drawn out of its frame.",
+          widget=lambda c, w: _outside(c, w, over=False, spills=True)),
+    Check("above-full", "hint", "A share is above one, and its picture is clamped.",
+          widget=lambda c, w: _outside(c, w, over=True, spills=False)),
+    Check("below-empty", "hint", "A share is below zero, and its picture is clamped.",
+          widget=lambda c, w: _outside(c, w, over=False, spills=False)),
+    Check("count-below-zero", "warning", "A number that counts from zero is shown below it.", widget=_count_below_zero),
+    Check("divides-by-zero", "warning", "A rule divides by what reaches zero in a recording.", widget=_divides_by_zero),
+    Check("from-middle", "warning", "A bar shrinks to its middle under damage.", widget=_from_middle),
+)  # fmt: skip

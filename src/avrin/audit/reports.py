@@ -1,0 +1,146 @@
+"""Findings as texts that people, programs and build servers read: plain, JSON, SARIF 2.1.0 and JUnit XML."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from avrin import __version__
+from avrin.audit.finding import SEVERITIES, Check, Finding, Severity
+
+__all__ = ["REPORTS", "Report"]
+
+SARIF = "https://json.schemastore.org/sarif-2.1.0.json"
+LEVELS = {"error": "error", "warning": "warning", "hint": "note"}
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """What is told. file: the project's, as it was named; lines: of its text.
+
+    quiet: hushed findings with their reasons, told apart. times: a frame's seconds, by the recording's name.
+    fail_on: the least severity that makes a failure; None for none.
+    """
+
+    title: str
+    file: str
+    lines: Sequence[str]
+    checks: Sequence[Check]
+    found: Sequence[Finding]
+    quiet: Mapping[Finding, str]
+    fail_on: Severity | None = "warning"
+    times: Callable[[str, int], float | None] = field(default=lambda _trace, _frame: None)
+
+    def fails(self, finding: Finding) -> bool:
+        """Whether a finding is one to fail for."""
+        return self.fail_on is not None and SEVERITIES.index(finding.severity) <= SEVERITIES.index(self.fail_on)
+
+    def seconds(self, finding: Finding) -> float | None:
+        """When it begins, on the axis of its recording; None where it is about no moment."""
+        return None if finding.start is None else self.times(finding.trace, finding.start)
+
+    def line(self, finding: Finding) -> int:
+        """The line of the project's file, from 1, at which the widget of a finding begins."""
+        wanted = f'"id": {json.dumps(finding.widget, ensure_ascii=False)}'
+        return next((i for i, text in enumerate(self.lines, 1) if finding.widget and wanted in text), 1)
+
+
+def _where(report: Report, finding: Finding) -> str:
+    """When and on what it shows, in words; "" where that says nothing."""
+    at = report.seconds(finding)
+    minutes, rest = divmod(at or 0.0, 60)
+    parts = [f"at {minutes:.0f}:{rest:05.2f} in {finding.trace}" if at is not None else "",
+             f"on {finding.screen}" if finding.screen else "", f"over {finding.plate}" if finding.plate else ""]  # fmt: skip
+    return ", ".join(part for part in parts if part)
+
+
+def _counted(found: Sequence[Finding]) -> str:
+    counts = {name: sum(one.severity == name for one in found) for name in SEVERITIES}
+    return ", ".join(f"{count} {name}{'' if count == 1 else 's'}" for name, count in counts.items())
+
+
+def text(report: Report) -> str:
+    """Lines for people: what and why, then where and what to do, and a count at the end."""
+    lines = []
+    for finding in report.found:
+        lines.append(f"{finding.severity:<8}{finding.code:<20}{finding.why}")
+        where = _where(report, finding)
+        lines.append(" " * 28 + " · ".join(part for part in (where, finding.advice) if part))
+    quiet = f"; {len(report.quiet)} hushed" if report.quiet else ""
+    return "\n".join([*lines, f"{report.title}: {_counted(report.found)}{quiet}", ""])
+
+
+def as_json(report: Report) -> str:
+    """A list of objects, one a finding; hushed ones have a reason."""
+    told = [(finding, None) for finding in report.found] + list(report.quiet.items())
+    return (
+        json.dumps([_object(report, finding, reason) for finding, reason in told], indent=1, ensure_ascii=False) + "\n"
+    )
+
+
+def _object(report: Report, finding: Finding, reason: str | None) -> dict[str, Any]:
+    fields = ("code", "severity", "widget", "input", "variable", "about", "why", "advice", "trace", "screen", "plate")
+    made: dict[str, Any] = {name: getattr(finding, name) for name in fields if getattr(finding, name)}
+    if finding.start is not None:
+        made["frames"] = [finding.start, finding.end]
+        made["seconds"] = report.seconds(finding)
+    return made if reason is None else {**made, "hushed": reason}
+
+
+def sarif(report: Report) -> str:
+    """A log of SARIF 2.1.0, the open standard for results of static checks."""
+    rules = [{"id": check.code, "shortDescription": {"text": check.help},
+              "defaultConfiguration": {"level": LEVELS[check.severity]}} for check in report.checks]  # fmt: skip
+    numbers = {check.code: number for number, check in enumerate(report.checks)}
+    results = [_result(report, numbers, finding, None) for finding in report.found]
+    results += [_result(report, numbers, finding, reason) for finding, reason in report.quiet.items()]
+    driver = {"name": "Avrin", "version": __version__, "rules": rules}
+    log = {"$schema": SARIF, "version": "2.1.0", "runs": [{"tool": {"driver": driver}, "results": results}]}
+    return json.dumps(log, indent=1, ensure_ascii=False) + "\n"
+
+
+def _result(report: Report, numbers: Mapping[str, int], finding: Finding, reason: str | None) -> dict[str, Any]:
+    where = _where(report, finding)
+    place: dict[str, Any] = {
+        "physicalLocation": {"artifactLocation": {"uri": report.file}, "region": {"startLine": report.line(finding)}}
+    }
+    if finding.widget:
+        place["logicalLocations"] = [{"name": finding.widget, "kind": "object"}]
+    made: dict[str, Any] = {
+        "ruleId": finding.code, "ruleIndex": numbers[finding.code], "level": LEVELS[finding.severity],
+        "message": {"text": f"{finding.why}{f' ({where})' if where else ''}. {finding.advice}."},
+        "locations": [place], "partialFingerprints": {"avrin/1": "/".join(finding.key)},
+    }  # fmt: skip
+    if reason is not None:
+        made["suppressions"] = [{"kind": "inSource", "justification": reason}]
+    return made
+
+
+def junit(report: Report) -> str:
+    """JUnit XML: a test case a kind of finding, which fails where one is found that is bad enough."""
+    import junitparser as ju
+
+    suite = ju.TestSuite(report.title)
+    for check in report.checks:
+        case = ju.TestCase(check.code, f"avrin.{report.title}")
+        mine = [finding for finding in report.found if finding.code == check.code]
+        results: list[Any] = [
+            ju.Failure("\n".join(filter(None, (finding.why, _where(report, finding), finding.advice))), finding.severity)
+            for finding in mine if report.fails(finding)
+        ]  # fmt: skip
+        case.result = results
+        told = [f"{one.severity}: {one.why}" for one in mine if not report.fails(one)]
+        told += [f"hushed: {one.why} ({why})" for one, why in report.quiet.items() if one.code == check.code]
+        if told:
+            case.system_out = "\n".join(told)
+        suite.add_testcase(case)
+    suites = ju.JUnitXml(report.title)
+    suites.add_testsuite(suite)
+    suites.update_statistics()  # type: ignore[no-untyped-call]
+    made = suites.tostring()  # type: ignore[no-untyped-call]
+    return made.decode() if isinstance(made, bytes) else str(made)
+
+
+REPORTS: dict[str, Callable[[Report], str]] = {"text": text, "json": as_json, "sarif": sarif, "junit": junit}

@@ -1,0 +1,74 @@
+"""What a restart should bring back and does not."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from avrin.audit.case import Case
+from avrin.audit.finding import Check, Finding
+from avrin.audit.fixes import fix_variable
+from avrin.model import Variable
+from avrin.trace import Column, Value
+from avrin.widgets import Tracks
+
+__all__ = ["CHECKS"]
+
+
+def _not_reset(case: Case) -> Iterator[Finding]:
+    """A shown variable that begins a later run with what it had at the end of the one before."""
+    users: dict[str, str] = {}
+    for ident, widget in case.bound.widgets.items():
+        for step in widget.steps():
+            for name in step.sources():
+                users.setdefault(name, ident)
+    for name, variable in case.project.all_variables().items():
+        for tracks in case.tracks if name in users and not variable.keeps else ():
+            column = tracks.trace.find(name)
+            frame = _carried(tracks, column, variable) if column is not None else None
+            if frame is not None and column is not None:
+                yield _told(case, tracks, users[name], name, column[frame], frame, variable)
+                break
+
+
+def _told(case: Case, tracks: Tracks, ident: str, name: str, value: Value, frame: int, variable: Variable) -> Finding:
+    roster = "[" in name
+    return Finding(
+        ident, f"{name} not reset",
+        f"`{name}` begins run {tracks.trace.run[frame]} at {_said(value)}, where the run before ended,"
+        f" not at {_said(_start(tracks, name, variable))}",
+        "Let the game reset it, or declare that it keeps its value", about=name, variable=name, trace=tracks.trace.name,
+        start=frame, end=frame + 1,
+        fix=None if roster or name not in {v.name for v in case.project.variables}
+        else fix_variable("it keeps its value", variable, keeps=True),
+    )  # fmt: skip
+
+
+def _start(tracks: Tracks, name: str, variable: Variable) -> Value:
+    """The declared start, or else what the recording's first run began with."""
+    if variable.start is not None:
+        return float(variable.start) if variable.type in ("int", "float") else variable.start
+    column = tracks.trace.find(name)
+    return column[0] if column is not None and len(column.data) else None
+
+
+def _carried(tracks: Tracks, column: Column, variable: Variable) -> int | None:
+    """The first frame of the first run that began with another value than the start, the one of the frame before.
+
+    Of what has no declared start only numbers are looked at: names and phases may well go on.
+    """
+    if variable.start is None and variable.type not in ("int", "float"):
+        return None
+    for frame in tracks.trace.run_starts[1:].tolist():
+        start = _start(tracks, variable.name, variable) if variable.start is not None else column[0]
+        if column[frame] != start and column[frame] == column[frame - 1] and column[frame] is not None:
+            return int(frame)
+    return None
+
+
+def _said(value: Value) -> str:
+    return f"{value:g}" if isinstance(value, float) else str(value)
+
+
+CHECKS = (
+    Check("not-reset", "warning", "A variable not declared to keep its value does so over a restart.", project=_not_reset),
+)  # fmt: skip

@@ -1,0 +1,59 @@
+"""Rules, options and looks that cannot be used: names nobody knows, kinds that do not fit, inputs that nothing feeds."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from avrin.audit.case import Case
+from avrin.audit.finding import Check, Finding
+from avrin.audit.fixes import fix_rule
+from avrin.model import AvrinError
+from avrin.rules import RuleError
+from avrin.widgets import RulePlace, rule_at
+from avrin.widgets.places import said
+
+__all__ = ["CHECKS"]
+
+
+def _code(place: RulePlace, error: AvrinError) -> str:
+    if isinstance(error, RuleError):
+        return {"name": "unknown-name", "type": "wrong-type"}.get(error.sort, "broken-rule")
+    return "unbound-input" if place[2:3] == ("inputs",) and error.problem == "nothing feeds it" else "broken-option"
+
+
+def _of(code: str) -> Callable[[Case], Iterator[Finding]]:
+    def check(case: Case) -> Iterator[Finding]:
+        for place, error in case.bound.errors.items():
+            if _code(place, error) == code:
+                yield _told(case, place, error)
+
+    return check
+
+
+def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
+    of_widget = place[0] == "widget"
+    fix = None
+    if isinstance(error, RuleError) and error.instead:
+        text = rule_at(case.project, place)
+        start, end = error.span
+        mended = text[:start] + error.instead + text[end:]
+        fix = fix_rule(f"write {error.instead}", place, mended)
+    where = ", ".join(said(place))
+    return Finding(
+        place[1] if of_widget else "",
+        error.problem,
+        f"{where[0].upper()}{where[1:]}: {error.problem}",
+        error.advice or (f"Write {error.instead}" if isinstance(error, RuleError) and error.instead else "Mend it"),
+        about=".".join(place[2:] if of_widget else place),
+        input=place[3] if place[2:3] == ("inputs",) else "",
+        fix=fix,
+    )
+
+
+CHECKS = (
+    Check("unknown-name", "error", "A rule names something nobody knows.", project=_of("unknown-name")),
+    Check("wrong-type", "error", "A number stands where a text or a condition is meant, or the like.", project=_of("wrong-type")),
+    Check("broken-rule", "error", "A rule cannot be read, or makes no sense.", project=_of("broken-rule")),
+    Check("broken-option", "error", "An option, a look, a style or a kind cannot be used.", project=_of("broken-option")),
+    Check("unbound-input", "error", "An input the widget needs is fed by nothing.", project=_of("unbound-input")),
+)  # fmt: skip

@@ -1,0 +1,197 @@
+"""Where widgets lie on every screen: off it, in its unsafe edge, over what must be kept clear, over one another."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from itertools import combinations
+
+import numpy as np
+
+from avrin.audit.case import Case
+from avrin.audit.finding import Check, Finding
+from avrin.audit.layers import fills, texts
+from avrin.model import Screen
+from avrin.render import Extent, Rect, safe_area, screen_scale, widget_rect
+from avrin.trace import Array
+from avrin.widgets import BoundWidget, Tracks
+
+__all__ = ["CHECKS"]
+
+SLACK = 1.0  # pixels
+TOUCHING = 0.08  # share of the smaller of two texts from which they are drawn on top of each other
+OPAQUE = 0.85
+LOOKS = 6  # moments at which two widgets are compared
+
+
+def _reach(case: Case, widget: BoundWidget, screen: Screen) -> tuple[Rect, Tracks, Extent] | None:
+    """The furthest a widget reaches on a screen, in pixels, over the recordings; None if never seen, or if it follows."""
+    if widget.widget.place.follow is not None:
+        return None
+    for tracks in case.tracks:
+        got = case.extent(tracks, widget)
+        if got is not None:
+            box, scale = widget_rect(case.project, widget.widget, screen), screen_scale(case.project, screen)
+            most = got.most
+            rect = Rect(box.x + most.x * scale, box.y + most.y * scale, most.width * scale, most.height * scale)
+            return rect, tracks, got
+    return None
+
+
+def _beyond(rect: Rect, area: Rect) -> float:
+    """Pixels by which a rectangle reaches out of an area, 0 where it lies within."""
+    right, bottom = rect.x + rect.width, rect.y + rect.height
+    out = max(area.x - rect.x, area.y - rect.y, right - area.x - area.width, bottom - area.y - area.height)
+    return out if out > SLACK else 0.0
+
+
+def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for screen in case.screens:
+        reach = _reach(case, widget, screen)
+        if reach is None or _dims(widget):
+            continue
+        rect, tracks, got = reach
+        whole = Rect(0, 0, *screen.size)
+        if by := _beyond(rect, whole):
+            gone = min(rect.width, rect.height) > 0 and _shared(rect, whole) <= 0
+            word = "wholly off the screen" if gone else f"{by:.0f} pixels off the screen"
+            yield Finding(
+                widget.widget.id, f"{'off' if gone else 'cut off on'} {screen.name}",
+                f"{widget.widget.title} is {word} on {screen.name} ({screen.size[0]} × {screen.size[1]})",
+                "Hang it from the corner it belongs to, or make it smaller", about=screen.name,
+                trace=tracks.trace.name, start=got.frame, end=got.frame + 1, screen=screen.name,
+            )  # fmt: skip
+            return
+
+
+def _dims(widget: BoundWidget) -> bool:
+    """Whether it darkens the whole screen by design."""
+    return bool(getattr(widget.options, "dim", 0.0))
+
+
+def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for screen in case.screens:
+        reach = _reach(case, widget, screen) if screen.safe else None
+        if reach is None or _dims(widget):
+            continue
+        rect, tracks, got = reach
+        if (by := _beyond(rect, safe_area(screen))) and not _beyond(rect, Rect(0, 0, *screen.size)):
+            yield Finding(
+                widget.widget.id, f"in the unsafe edge of {screen.name}",
+                f"{widget.widget.title} reaches {by:.0f} pixels into the edge of {screen.name} that may not be seen",
+                "Move it inwards", about=screen.name, trace=tracks.trace.name, start=got.frame, end=got.frame + 1,
+                screen=screen.name,
+            )  # fmt: skip
+            return
+
+
+def _keep_clear(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    if _dims(widget) or widget.kind.name == "banner":
+        return
+    wide, high = case.project.reference
+    for screen in case.screens:
+        reach = _reach(case, widget, screen) if any(plate.keep_clear for plate in case.project.plates) else None
+        if reach is None:
+            continue
+        rect, tracks, got = reach
+        across, along = screen.size[0] / wide, screen.size[1] / high
+        for plate in case.project.plates:
+            for x, y, width, height in plate.keep_clear:
+                zone = Rect(x * across, y * along, width * across, height * along)
+                if _shared(rect, zone) > SLACK:
+                    yield Finding(
+                        widget.widget.id, f"over what {plate.name} keeps clear",
+                        f"{widget.widget.title} covers what is to be kept clear on {plate.name}, on {screen.name}",
+                        "Move it aside", about=plate.name, trace=tracks.trace.name, start=got.frame, end=got.frame + 1,
+                        screen=screen.name, plate=plate.name,
+                    )  # fmt: skip
+                    return
+
+
+def _shared(one: Rect, other: Rect) -> float:
+    """The area two rectangles share, in square pixels."""
+    across = min(one.x + one.width, other.x + other.width) - max(one.x, other.x)
+    along = min(one.y + one.height, other.y + other.height) - max(one.y, other.y)
+    return across * along if across > 0 and along > 0 else 0.0
+
+
+# -- one over another --------------------------------------------------------------------------------------------------
+
+
+def _near(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget, Tracks, Array]]:
+    """Pairs of widgets, the later drawn one second, that may touch on a screen, and where both are to be seen."""
+    reaches = {w.widget.id: _reach(case, w, screen) for w in case.bound.widgets.values()}
+    for first, second in combinations(case.bound.widgets.values(), 2):
+        one, two = reaches[first.widget.id], reaches[second.widget.id]
+        if one is None or two is None or _shared(one[0], two[0]) <= SLACK or _dims(first) or _dims(second):
+            continue
+        for tracks in case.tracks:
+            both = np.flatnonzero(case.visible(tracks, first) & case.visible(tracks, second))
+            if len(both):
+                yield first, second, tracks, both
+
+
+def _overlaps(case: Case) -> Iterator[Finding]:
+    told: set[tuple[str, str]] = set()
+    for screen in case.screens:
+        for first, second, tracks, both in _near(case, screen):
+            pair = (first.widget.id, second.widget.id)
+            if pair in told:
+                continue
+            picked = {*both[np.linspace(0, len(both) - 1, LOOKS).astype(int)].tolist()}
+            for widget in (first, second):
+                got = case.extent(tracks, widget)
+                if got is not None and got.frame in both:
+                    picked.add(got.frame)
+            frame = next((f for f in sorted(picked) if _collide(case, tracks, first, second, f, screen)), None)
+            if frame is not None:
+                told.add(pair)
+                yield Finding(
+                    pair[1], f"drawn over {first.widget.title}",
+                    f"Texts of {first.widget.title} and {second.widget.title} are drawn on top of each other on {screen.name}",
+                    "Move one of them, or let them not show at once", about=pair[0], trace=tracks.trace.name,
+                    start=frame, end=frame + 1, screen=screen.name,
+                )  # fmt: skip
+
+
+def _collide(case: Case, tracks: Tracks, first: BoundWidget, second: BoundWidget, frame: int, screen: Screen) -> bool:
+    one, two = case.placed(tracks, first, frame, screen), case.placed(tracks, second, frame, screen)
+    if one is None or two is None:
+        return False
+    return any(
+        _shared(a, b) > TOUCHING * min(a.width * a.height, b.width * b.height)
+        for _, a in texts(one) for _, b in texts(two)
+    )  # fmt: skip
+
+
+def _covered(case: Case) -> Iterator[Finding]:
+    screen = case.screens[0]
+    told: set[str] = set()
+    for below, above, tracks, both in _near(case, screen):
+        seen = case.visible(tracks, below)
+        if below.widget.id in told or len(both) < int(seen.sum()):
+            continue
+        frames = both[np.linspace(0, len(both) - 1, LOOKS).astype(int)].tolist()
+        if all(_hidden(case, tracks, below, above, frame, screen) for frame in frames):
+            told.add(below.widget.id)
+            yield Finding(
+                below.widget.id, f"under {above.widget.title}",
+                f"{below.widget.title} lies under {above.widget.title} whenever it shows",
+                f"Put it after {above.widget.title} in the order of drawing, or move one of them", about=above.widget.id,
+                trace=tracks.trace.name, start=int(frames[0]), end=int(frames[0]) + 1, screen=screen.name,
+            )  # fmt: skip
+
+
+def _hidden(case: Case, tracks: Tracks, below: BoundWidget, above: BoundWidget, frame: int, screen: Screen) -> bool:
+    one, two = case.placed(tracks, below, frame, screen), case.placed(tracks, above, frame, screen)
+    if one is None or two is None:
+        return False
+    return any(fill.alpha > OPAQUE and not _beyond(one.reach, fill.rect) for fill in fills(two))
+
+
+CHECKS = (
+    Check("off-screen", "error", "A widget is cut off by a screen's edge, or wholly beyond it.", widget=_off_screen),
+    Check("unsafe-edge", "warning", "A widget reaches into a screen's unsafe edge.", widget=_unsafe_edge),
+    Check("keep-clear", "warning", "A widget covers what a plate keeps clear.", widget=_keep_clear),
+    Check("overlaps", "warning", "Two texts are drawn on top of each other.", project=_overlaps),
+    Check("covered", "warning", "A widget lies under another whenever it shows.", project=_covered),
+)  # fmt: skip

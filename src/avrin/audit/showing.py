@@ -1,0 +1,209 @@
+"""What never shows, shows too briefly, or never goes: widgets, groups, texts, prompts and feeds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from avrin.audit.case import Case, below, stretches
+from avrin.audit.finding import Check, Finding
+from avrin.audit.fixes import fix_options
+from avrin.model import Group
+from avrin.trace import Array
+from avrin.widgets import BoundWidget, Tracks
+
+__all__ = ["CHECKS"]
+
+LEAST = 0.8  # seconds: a glance to notice a short text and one to read it
+BY_LETTER = 0.05  # seconds more for each letter: some 200 words a minute
+MOST = 2.5  # seconds after which a line has been read whatever its length
+READ = {"label": "text", "prompt": "text", "banner": "title"}  # kinds that come and go with a text to be read
+ENDLESS = 20.0  # seconds after which a message that is still there is one that nobody takes away
+STALE = 30.0  # seconds after which a line of a feed is no news
+
+
+def _never_visible(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    if case.tracks and not any(case.visible(tracks, widget).any() for tracks in case.tracks):
+        yield Finding(
+            widget.widget.id, "never visible", f"{widget.widget.title} is visible in no recording",
+            "Look at its condition and at its group's, or record play in which it shows", about="visible",
+        )  # fmt: skip
+
+
+def _group_hidden(case: Case) -> Iterator[Finding]:
+    for group in case.project.groups:
+        inside = [w for w in case.bound.widgets.values() if _lies_in(case, w, group)]
+        if not inside or not group.visible or not case.tracks:
+            continue
+        step = (
+            case.bound.scope.rule(group.visible, "flag")
+            if ("group", group.id, "visible") not in case.bound.errors
+            else None
+        )
+        if step is not None and not any((case.column(tracks, step).data > 1).any() for tracks in case.tracks):
+            yield Finding(
+                inside[0].widget.id, f"group {group.id} never shows",
+                f"The group {group.id} ({group.visible}) shows in no recording, and so none of its {len(inside)} widgets does",
+                "Look at its condition", about=group.id,
+            )  # fmt: skip
+
+
+def _lies_in(case: Case, widget: BoundWidget, group: Group) -> bool:
+    groups = {one.id: one.group for one in case.project.groups}
+    ident, steps = widget.widget.group, 0
+    while ident and ident != group.id and steps < len(groups):
+        ident, steps = groups.get(ident, ""), steps + 1
+    return ident == group.id
+
+
+def _whole_stretches(case: Case, tracks: Tracks, widget: BoundWidget) -> Iterator[tuple[int, int]]:
+    """Stretches of being visible whose beginning and end were recorded, and that no restart cut off."""
+    visible, run = case.visible(tracks, widget), tracks.trace.run
+    for start, end in stretches(visible):
+        if start > 0 and end < len(visible) and run[end] == run[start] == run[start - 1]:
+            yield start, end
+
+
+def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """A text that comes and goes within a run faster than it can be read."""
+    column = READ.get(widget.kind.name)
+    if column is None:
+        return
+    for tracks in case.tracks:
+        axis = tracks.trace.axis
+        for start, end in _whole_stretches(case, tracks, widget):
+            shown = float(axis[end] - axis[start])
+            need = min(MOST, LEAST + BY_LETTER * len(str(tracks.value(widget.columns[column], start) or "")))
+            if shown < need:
+                yield Finding(
+                    widget.widget.id, f"{shown:.1f} s: too short to read",
+                    f"{widget.widget.title} shows for {shown:.1f} s; its text takes {need:.1f} s to read",
+                    "Let it stay longer, for example with latch(on, since(on) >= 2s)"
+                    if widget.kind.name == "label" else "Let it stay for at least as long",
+                    about="time", trace=tracks.trace.name, start=start, end=end,
+                    fix=fix_options(f"stay at least {np.ceil(need * 10) / 10:g} s", widget.widget.id,
+                                    at_least=float(np.ceil(need * 10) / 10)) if widget.kind.name == "prompt" else None,
+                )  # fmt: skip
+
+
+def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """A message that is still there at the end of a run, long after it came, and that nothing takes away."""
+    if widget.kind.name != "prompt" or widget.inputs["until"].constant is None:
+        return
+    for tracks in case.tracks:
+        visible, axis = case.visible(tracks, widget), tracks.trace.axis
+        for _, began, ended in tracks.trace.runs():
+            last = [s for s in stretches(visible[began:ended]) if s[1] == ended - began]
+            if last and axis[ended - 1] - axis[began + last[0][0]] >= ENDLESS:
+                start = began + last[0][0]
+                yield Finding(
+                    widget.widget.id, "never goes away",
+                    f"{widget.widget.title} comes and stays for {axis[ended - 1] - axis[start]:.0f} s, to the end of the run",
+                    "Say with `until` when it is done", about="until", input="until", trace=tracks.trace.name,
+                    start=start, end=ended,
+                )  # fmt: skip
+                return
+
+
+def _after_lesson(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """A prompt that shows again in a run in which its `until` has been true: to somebody who knows."""
+    if widget.kind.name != "prompt" or widget.inputs["until"].constant is not None:
+        return
+    for tracks in case.tracks:
+        done = case.column(tracks, widget.inputs["until"]).data > 1
+        visible = case.visible(tracks, widget)
+        for _, began, ended in tracks.trace.runs():
+            learnt = np.flatnonzero(done[began:ended])
+            again = [s for s, _ in stretches(visible[began:ended]) if len(learnt) and s > learnt[0]]
+            if again:
+                start = began + again[0]
+                yield Finding(
+                    widget.widget.id, "shown after it was done",
+                    f"{widget.widget.title} shows again, though what it asks for had been done before in the same run",
+                    "Let it be done for good: again once", about="again", trace=tracks.trace.name,
+                    start=start, end=start + 1, fix=fix_options("show it once a run", widget.widget.id, again="once"),
+                )  # fmt: skip
+                return
+
+
+def _collide(case: Case) -> Iterator[Finding]:
+    queues: dict[str, list[BoundWidget]] = {}
+    for widget in case.bound.widgets.values():
+        queue = getattr(widget.options, "queue", "")
+        if queue:
+            queues.setdefault(queue, []).append(widget)
+    for queue, mates in queues.items():
+        found = _first_clash(case, mates)
+        if found is not None:
+            tracks, frame, pair = found
+            first, second = (widget.widget for widget in pair)
+            yield Finding(
+                second.id, f"waits for {first.title}",
+                f"{first.title} and {second.title} want to show at once in the queue {queue}; one of them waits",
+                "See whether the more important one has the lower order", about=first.id, trace=tracks.trace.name,
+                start=frame, end=frame + 1,
+            )  # fmt: skip
+
+
+def _first_clash(case: Case, mates: list[BoundWidget]) -> tuple[Tracks, int, tuple[BoundWidget, BoundWidget]] | None:
+    for tracks in case.tracks:
+        wants = [_wants(case, tracks, widget, i) for i, widget in enumerate(mates)]
+        together = np.flatnonzero(np.sum(wants, axis=0) > 1) if len(wants) > 1 else np.zeros(0, int)
+        if len(together):
+            frame = int(together[0])
+            first, second = [widget for widget, want in zip(mates, wants, strict=True) if want[frame]][:2]
+            return tracks, frame, (first, second)
+    return None
+
+
+def _wants(case: Case, tracks: Tracks, widget: BoundWidget, number: int) -> Array:
+    """Where a prompt wants to show, whoever's turn it is: the first of its three conditions in the queue's step."""
+    turns = next(step for step in below(widget.columns["visible"]) if step.op.name == "turns")
+    step = turns.args[3 * number]
+    if step.constant is not None:
+        return np.repeat(step.constant > 1, len(tracks.trace))
+    wanted: Array = case.column(tracks, step).data > 1
+    return wanted
+
+
+def _feed_stays(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    if widget.kind.name == "feed" and widget.options.keep > STALE:
+        yield Finding(
+            widget.widget.id, f"lines stay {widget.options.keep:g} s",
+            f"{widget.widget.title} keeps each line for {widget.options.keep:g} s: what is told there is long past",
+            "Keep lines for 5 to 10 s", about="keep", fix=fix_options("keep lines for 7 s", widget.widget.id, keep=7.0),
+        )  # fmt: skip
+
+
+def _feed_overflows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    if widget.kind.name != "feed":
+        return
+    for tracks in case.tracks:
+        times = np.array([event.t for event in tracks.trace.events if event.name in widget.options.lines])
+        most = widget.options.most
+        if len(times) <= most:
+            continue
+        crowded = np.flatnonzero(times[most:] - times[:-most] < LEAST)
+        if len(crowded):
+            frame = int(np.searchsorted(tracks.trace.t, times[crowded[0] + most]))
+            yield Finding(
+                widget.widget.id, "lines pushed out unread",
+                f"{widget.widget.title} shows {most} lines, but more than that happen within {LEAST:g} s",
+                "Show more lines, or leave out what matters less", about="most", trace=tracks.trace.name,
+                start=min(frame, len(tracks.trace) - 1), end=min(frame, len(tracks.trace) - 1) + 1,
+                fix=fix_options(f"show {most + 3} lines", widget.widget.id, most=most + 3),
+            )  # fmt: skip
+            return
+
+
+CHECKS = (
+    Check("never-visible", "hint", "No recording shows a widget.", widget=_never_visible, everywhere=True),
+    Check("group-hidden", "warning", "No recording shows a group.", project=_group_hidden, everywhere=True),
+    Check("too-short", "warning", "A text comes and goes faster than it can be read.", widget=_too_short, many=True),
+    Check("never-ends", "warning", "A prompt stays to the end, and nothing takes it away.", widget=_never_ends),
+    Check("after-lesson", "warning", "A prompt shows to somebody who has done what it asks for.", widget=_after_lesson),
+    Check("prompts-collide", "hint", "Two prompts of a queue want to show at once.", project=_collide),
+    Check("feed-stays", "warning", "A feed's lines stay when they are long past.", widget=_feed_stays),
+    Check("feed-overflows", "hint", "A feed's lines are pushed out before they can be read.", widget=_feed_overflows),
+)

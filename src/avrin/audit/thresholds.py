@@ -1,0 +1,273 @@
+"""Thresholds and targets: leapt over, never reached, always reached; bands that hide one another or leave a hole."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from avrin.audit.case import Case, direct_source
+from avrin.audit.finding import Check, Finding
+from avrin.audit.fixes import fix_rule, fix_widget
+from avrin.model import AvrinError, Band, Widget, replace
+from avrin.rules import ORDER, Step, parse
+from avrin.rules import nodes as n
+from avrin.rules.template import split_template
+from avrin.trace import Array
+from avrin.widgets import BoundWidget, RulePlace, Tracks, is_template, rule_at, rule_places
+from avrin.widgets.places import said
+
+__all__ = ["CHECKS"]
+
+NARROW = 0.05  # of the span of two limits: a stretch between them as small as this is no band of its own
+
+
+# -- equality ----------------------------------------------------------------------------------------------------------
+
+
+def _leapt_over(case: Case) -> Iterator[Finding]:
+    for place in rule_places(case.project):
+        if place in case.bound.errors:
+            continue
+        for at, text in _rules(case, place):
+            for equal in _equalities(text):
+                yield from _leap(case, place, at, text, *equal)
+
+
+def _rules(case: Case, place: RulePlace) -> list[tuple[int, str]]:
+    """The rules at a place, each with where it starts: several stand in a text with values."""
+    text = rule_at(case.project, place)
+    if "==" not in text:
+        return []
+    if is_template(case.project, place):
+        return [(piece.at, piece.rule) for piece in split_template(text) if piece.rule is not None]
+    return [(0, text)]
+
+
+def _equalities(text: str) -> Iterator[tuple[n.Node, float, int]]:
+    """What is compared with a written number, that number, and where the sign stands."""
+    waiting: list[n.Node] = [parse(text)]
+    while waiting:
+        node = waiting.pop()
+        waiting.extend(n.children(node))
+        if isinstance(node, n.Comparison) and len(node.rest) == 1 and node.rest[0][0] == "==":
+            left, right = node.first, node.rest[0][1]
+            if isinstance(right, n.Number):
+                yield left, right.value, text.index("==", left.span[1])
+            elif isinstance(left, n.Number):
+                yield right, left.value, text.index("==", left.span[1])
+
+
+def _leap(
+    case: Case, place: RulePlace, at: int, text: str, node: n.Node, target: float, sign: int
+) -> Iterator[Finding]:
+    compared = text[node.span[0] : node.span[1]]
+    try:
+        with case.bound.scope.at_slot(0):
+            step = case.bound.scope.rule(compared, "number")
+    except AvrinError:
+        return  # it stands inside a rule that names what only this place knows
+    for tracks in case.tracks:
+        frame = _leap_frame(case.numbers(tracks, step), target, tracks.trace.run)
+        if frame is None:
+            continue
+        values = case.numbers(tracks, step)
+        falls = values[frame] < target
+        better = "<=" if falls else ">="
+        whole = rule_at(case.project, place)
+        mended = whole[: at + sign] + better + whole[at + sign + 2 :]
+        where = ", ".join(said(place))
+        yield Finding(
+            place[1] if place[0] == "widget" else "", "== leapt over",
+            f"{where[0].upper()}{where[1:]}: {compared} goes from {values[frame - 1]:g} to {values[frame]:g}, past {target:g},"
+            " and never equals it",
+            f"Compare with {better}", about=".".join(place[2:] or place), trace=tracks.trace.name, start=frame, end=frame + 1,
+            input=place[3] if place[2:3] == ("inputs",) else "", variable=direct_source(step),
+            fix=fix_rule(f"write {better}", place, mended),
+        )  # fmt: skip
+        return
+
+
+def _leap_frame(values: Array, target: float, runs: Array) -> int | None:
+    """The first frame of a run at which values have passed the target since the frame before, without being at it."""
+    with np.errstate(invalid="ignore"):
+        side = np.sign(values - target)
+        leapt = (side[1:] * side[:-1] < 0) & (runs[1:] == runs[:-1])
+    found = np.flatnonzero(leapt)
+    return int(found[0]) + 1 if len(found) else None
+
+
+# -- conditions --------------------------------------------------------------------------------------------------------
+
+
+def _flags(widget: BoundWidget) -> Iterator[tuple[str, Step]]:
+    for info in widget.kind.all_inputs():
+        step = widget.inputs.get(info.name)
+        if info.kind == "flag" and step is not None and step.constant is None:
+            yield info.name, step
+
+
+def _never_true(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for name, step in _flags(widget):
+        if case.tracks and not any((case.column(t, step).data > 1).any() for t in case.tracks):
+            most, near = _nearest(case, step)
+            yield Finding(
+                widget.widget.id, f"{name} never true",
+                f"{widget.widget.title}: {name} ({widget.widget.inputs.get(name, '')}) is true in no recording{most}",
+                "Play on until it is, or look at it in the ladder", about=name, input=name,
+                variable=next(iter(step.sources()), ""), weight=near,
+            )  # fmt: skip
+
+
+def _always_true(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    for name, step in _flags(widget):
+        if case.tracks and all((case.column(t, step).data > 1).all() for t in case.tracks):
+            yield Finding(
+                widget.widget.id, f"{name} always true",
+                f"{widget.widget.title}: {name} ({widget.widget.inputs.get(name, '')}) is true at every frame recorded",
+                "Leave the condition out, or record play in which it is not", about=name, input=name,
+                variable=next(iter(step.sources()), ""),
+            )  # fmt: skip
+
+
+def _nearest(case: Case, step: Step) -> tuple[str, float]:
+    """How near the recordings came to a target, in words and as a number that is larger the nearer they came.
+
+    Nothing is said where the condition is no comparison with a target.
+    """
+    if step.op not in (ORDER[">="], ORDER[">"], ORDER["<="], ORDER["<"]):
+        return "", 0.0
+    value, limit = step.args
+    upwards = step.op in (ORDER[">="], ORDER[">"])
+    seen = [case.numbers(t, value) for t in case.tracks]
+    known = np.concatenate([v[~np.isnan(v)] for v in seen])
+    goal = np.concatenate([case.numbers(t, limit) for t in case.tracks])
+    if not len(known) or np.isnan(goal).all():
+        return "", 0.0
+    word, best = ("most", known.max()) if upwards else ("least", known.min())
+    end = np.nanmin(goal) if upwards else np.nanmax(goal)
+    near = float(best if upwards else -best)
+    return f"; the {word} any of them reaches is {best:g} of {end:g}", near
+
+
+# -- bands -------------------------------------------------------------------------------------------------------------
+
+
+def _never_reached(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """A band that is never entered while its widget is visible: nobody has seen what it looks like in play."""
+    for band in widget.widget.bands:
+        if not case.tracks or any(_shows(case, tracks, widget, band.name) for tracks in case.tracks):
+            continue
+        limit = band.below or band.above or band.when
+        value = widget.inputs.get("value")
+        yield Finding(
+            widget.widget.id, f"never {band.name}",
+            f"{widget.widget.title} is never {band.name} ({limit}) in any recording",
+            "Play on until it is, or look at it in the ladder", about=band.name,
+            variable=next(iter(value.sources()), "") if value is not None else "",
+        )  # fmt: skip
+
+
+def _shows(case: Case, tracks: Tracks, widget: BoundWidget, band: str) -> bool:
+    column = case.column(tracks, widget.columns["band"])
+    if band not in column.words:
+        return False
+    return bool((case.visible(tracks, widget) & (column.data == column.words.index(band))).any())
+
+
+def _limits(case: Case, widget: BoundWidget, band: Band) -> Array | None:
+    """A band's limit over all recordings, or alone where it never changes."""
+    step = widget.thresholds.get(band.name, (None, None))[0]
+    if step is None:
+        return None
+    if step.constant is not None:
+        return step.constant
+    return np.concatenate([case.numbers(t, step) for t in case.tracks]) if case.tracks else None
+
+
+def _hidden_band(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    bands = widget.widget.bands
+    for i, later in enumerate(bands):
+        for earlier in bands[:i]:
+            if _hides(case, widget, earlier, later):
+                yield Finding(
+                    widget.widget.id, f"{later.name} hidden",
+                    f"{widget.widget.title} is never {later.name}: {earlier.name} stands before it and takes all of it",
+                    f"Put {later.name} before {earlier.name}", about=later.name,
+                    fix=fix_widget(f"put {later.name} first", widget.widget.id,
+                                   lambda w, a=earlier.name, b=later.name: _with_before(w, b, a)),  # type: ignore[misc]
+                )  # fmt: skip
+                break
+
+
+def _hides(case: Case, widget: BoundWidget, earlier: Band, later: Band) -> bool:
+    if earlier.when.strip() == "true":
+        return True
+    sides = [(bool(one.below), bool(one.above)) for one in (earlier, later)]
+    first, second = _limits(case, widget, earlier), _limits(case, widget, later)
+    if sides[0] != sides[1] or first is None or second is None:
+        return False
+    if len(first) != len(second) and 1 not in (len(first), len(second)):
+        return False
+    with np.errstate(invalid="ignore"):
+        return bool((first >= second).all() if earlier.below else (first <= second).all())
+
+
+def _with_before(widget: Widget, name: str, other: str) -> Widget:
+    moved = next(band for band in widget.bands if band.name == name)
+    rest = [band for band in widget.bands if band.name != name]
+    at = next(i for i, band in enumerate(rest) if band.name == other)
+    return replace(widget, bands=(*rest[:at], moved, *rest[at:]))
+
+
+def _band_gap(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    bands = widget.widget.bands
+    for low in (band for band in bands if band.below):
+        for high in (band for band in bands if band.above):
+            under, over = _limits(case, widget, low), _limits(case, widget, high)
+            if under is None or over is None or len(under) != 1 or len(over) != 1:
+                continue
+            gap, span = float(over[0] - under[0]), max(abs(float(over[0])), abs(float(under[0])))
+            if 0 <= gap <= NARROW * span:
+                between = f"at {under[0]:g}" if gap == 0 else f"between {under[0]:g} and {over[0]:g}"
+                yield Finding(
+                    widget.widget.id, f"a hole {between}",
+                    f"{widget.widget.title} is neither {low.name} nor {high.name} {between}",
+                    f"Give {high.name} the condition of the rest: put it last, with `when` true",
+                    about=f"{low.name} {high.name}",
+                    fix=fix_widget(f"make {high.name} all the rest", widget.widget.id,
+                                   lambda w, name=high.name: _with_rest(w, name)),  # type: ignore[misc]
+                )  # fmt: skip
+
+
+def _with_rest(widget: Widget, name: str) -> Widget:
+    rest = [band for band in widget.bands if band.name != name]
+    return replace(widget, bands=(*rest, Band(name=name, when="true")))
+
+
+CHECKS = (
+    Check("leapt-over", "warning", "An equality is tested on a value that jumps over it.", project=_leapt_over),
+    Check(
+        "never-true",
+        "hint",
+        "A condition is true in no recording; tells how near they came.",
+        widget=_never_true,
+        everywhere=True,
+    ),
+    Check(
+        "always-true",
+        "hint",
+        "A condition is true all the time in every recording.",
+        widget=_always_true,
+        everywhere=True,
+    ),
+    Check("never-reached", "hint", "No recording shows a band.", widget=_never_reached, everywhere=True),
+    Check(
+        "hidden-band",
+        "warning",
+        "A band can never show, for an earlier one takes all of it.",
+        widget=_hidden_band,
+        everywhere=True,
+    ),
+    Check("band-gap", "warning", "Two neighbouring bands leave a hole between them.", widget=_band_gap),
+)
