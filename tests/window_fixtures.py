@@ -10,6 +10,7 @@ import pytest
 from PySide6.QtCore import QSettings
 from pytestqt.qtbot import QtBot
 
+from avrin.app import inspecting
 from avrin.app.main import application, make_window
 from avrin.app.window import SIZE, Window
 
@@ -20,7 +21,8 @@ def qapp() -> object:
 
 
 @pytest.fixture
-def window(qtbot: QtBot, demo: Path, tmp_path: Path) -> Iterator[Window]:
+def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
+    monkeypatch.setattr(inspecting, "REST", 600_000)  # only who settles them sees findings
     shutil.copytree(demo.parent, tmp_path / "b")
     QSettings().clear()
     made = make_window(tmp_path / "b" / demo.name)

@@ -40,10 +40,10 @@ class Inspecting(QObject):
         self._traces: dict[str, Trace | None] = {}  # by path; None where it cannot be read
         self._tracks: dict[str, Tracks] = {}
         self._all: list[Finding] = []
+        self._turn = 0  # a job of an earlier one is given up
         self._work = Work(self)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(REST)
         self._timer.timeout.connect(self._ask)
         for told in (session.project_changed, session.trace_changed, session.playing_changed):
             told.connect(self._outdated)
@@ -74,11 +74,13 @@ class Inspecting(QObject):
             self.session.edit(finding.fix.apply(self.session.project), finding.fix.label)
 
     def _outdated(self) -> None:
+        self._turn += 1
+        self._work.forget()
+        self._sort()
         if self.session.playing or self.session.hand.live is not None:
             self._timer.stop()
-            return
-        self._sort()
-        self._timer.start()
+        else:
+            self._timer.start(REST)
 
     def _ask(self) -> None:
         session = self.session
@@ -88,13 +90,18 @@ class Inspecting(QObject):
             if known is None or _kinds(known) != _kinds(session.trace):  # read anew, with other types
                 self._traces[shown] = session.trace
         listed = list(session.project.traces)
-        self._work.ask(lambda: self._inspected(bound, tracks, listed), self._take)
+        self._turn += 1
+        turn = self._turn
+        self._work.ask(lambda: self._inspected(bound, tracks, listed, turn), self._take)
 
-    def _inspected(self, bound: Bound, shown: Tracks, listed: list[Recording]) -> list[Finding]:
-        """On the other thread, one job at a time."""
+    def _inspected(self, bound: Bound, shown: Tracks, listed: list[Recording], turn: int) -> list[Finding]:
+        """On the other thread, one job at a time; given up once nobody waits for it."""
         made = [found for one in listed if (found := self._over(bound, shown, one)) is not None]
         every = made if listed else [shown]
-        return self._inspector.inspect(bound, every)
+        for _ in self._inspector.inspecting(bound, every):
+            if self._turn != turn:
+                return []
+        return self._inspector.found
 
     def _over(self, bound: Bound, shown: Tracks, recording: Recording) -> Tracks | None:
         path = recording.path
@@ -129,7 +136,9 @@ class Inspecting(QObject):
             self.changed.emit()
 
     def forget(self) -> None:
-        """Another project is open."""
+        """Another project is open, or none."""
+        self._turn += 1
+        self._timer.stop()
         self._work.forget()
         self._traces.clear()
         self._tracks.clear()

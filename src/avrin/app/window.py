@@ -254,6 +254,7 @@ class Window(QMainWindow):
             return
         self.session.set_playing(False)
         self.session.files.keep_unsaved()
+        self.session.inspecting.forget()
         settings = QSettings()
         settings.setValue("window/geometry", self.saveGeometry())
         self.desk.remember(settings)
