@@ -40,6 +40,10 @@ def test_the_page_of_rules_is_the_programs_own() -> None:
     assert (ROOT / "docs/rules.md").read_text("utf-8") == rules_page().page()
 
 
+def test_the_page_of_findings_is_the_programs_own() -> None:
+    assert (ROOT / "docs/findings.md").read_text("utf-8") == maker("make_findings").page()
+
+
 @pytest.mark.parametrize("name", FUNCTIONS)
 def test_every_example_on_the_page_gives_what_the_tables_say(name: str) -> None:
     page, example = rules_page(), FUNCTIONS[name].example

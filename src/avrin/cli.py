@@ -62,6 +62,9 @@ def _parser() -> argparse.ArgumentParser:
 
     demo = command("demo", _demo, "Open the sample project; without a display, paint its views instead.")
     demo.add_argument("--shots", type=Path, metavar="DIR", help="drive the window and write its views as PNG there")
+    demo.add_argument(
+        "--troubled", action="store_true", help="the same HUD with many faults, to walk through its findings"
+    )
     opened = command("open", _open, "Open a project in the window.")
     opened.add_argument("file", type=Path, metavar="FILE")
     rule = command("eval", _eval, "Evaluate a rule over a trace: columns t and value.")
@@ -142,7 +145,7 @@ def _demo(arguments: argparse.Namespace) -> int:
     from avrin.demo import install_demo
 
     if arguments.shots is None and _display():
-        return _window(install_demo())
+        return _window(install_demo(troubled=arguments.troubled))
     folder: Path = arguments.shots or Path("avrin-demo")
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
     from avrin.app.shots import take_shots

@@ -100,7 +100,7 @@ def test_texts_that_vanish_too_soon(
     columns = {"leak": [mark == "#" for mark in leak], "hull": [1.0] * len(leak), "scrap": [1.0] * len(leak)}
     seed = Seed([label("Seal the seam", also={"visible": "leak"})], columns, runs, step=0.5)  # type: ignore[arg-type]
     found = of("too-short", inspected(seed, tmp_path)[1])
-    assert [(f.start, f.end) for f in found] == frames
+    assert [stretch for finding in found for stretch in finding.stretches] == frames
 
 
 def test_after_an_edit_only_what_it_touched_is_looked_at_again() -> None:

@@ -6,7 +6,17 @@ from collections.abc import Callable
 from functools import partial
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QAction, QActionGroup, QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtGui import (
+    QAction,
+    QActionGroup,
+    QColor,
+    QEnterEvent,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QWidget
 
 from avrin.app.session import Session
@@ -108,10 +118,14 @@ class Link(Pressable):
             )
 
 
+DESKS = ("Bind", "Findings")
+
+
 class Header(QWidget):
     """Title and state, the desks' names, and the pickers for trace, screen and plate."""
 
     trace_edit_wanted = Signal()
+    desk_wanted = Signal(str)
 
     def __init__(self, session: Session, file_menu: Callable[[QPoint], None], add_trace: Callable[[], None]) -> None:
         super().__init__()
@@ -127,7 +141,10 @@ class Header(QWidget):
         self.plate = Link("", self.pick_plate, menu=True)
         row.addWidget(self.title)
         row.addSpacing(24)
-        row.addWidget(_Tab("Bind"))
+        self.tabs = {name: _Tab(name, partial(self.desk_wanted.emit, name)) for name in DESKS}
+        for tab in self.tabs.values():
+            row.addWidget(tab)
+            row.addSpacing(6)
         row.addStretch(1)
         self.run = Link("", self.pick_run, menu=True)
         for link in (self.trace, self.run, self.screen_link, self.plate):
@@ -135,7 +152,19 @@ class Header(QWidget):
         for signal in (session.trace_changed, session.view_changed, session.state_changed):
             signal.connect(self.refresh)
         session.values_changed.connect(self._refresh_run)
+        session.inspecting.changed.connect(self._count)
+        self.show_desk(DESKS[0])
         self.refresh()
+
+    def show_desk(self, name: str) -> None:
+        """Underline the desk that is shown."""
+        for known, tab in self.tabs.items():
+            tab.set_present(known == name)
+
+    def _count(self) -> None:
+        """How much there is to look at; in red where something is above a hint."""
+        found = self.session.inspecting.found
+        self.tabs["Findings"].set_count(len(found), any(finding.severity != "hint" for finding in found))
 
     def refresh(self) -> None:
         """Say what is looked at."""
@@ -268,21 +297,56 @@ class _Title(Pressable):
         painter.drawText(round(measure(self._title, "title", True)) + 14, round(baseline), self._state)
 
 
-class _Tab(QWidget):
-    """The present desk's name, underlined."""
+class _Tab(Pressable):
+    """A desk's name; underlined while it is the present one. count: told beside it, 0 for none."""
 
-    def __init__(self, text: str) -> None:
-        super().__init__()
+    def __init__(self, text: str, chosen: Callable[[], None]) -> None:
+        super().__init__(chosen)
         self._text = text
-        self.setFixedSize(round(measure(text, "large", True)) + 8, HEIGHT)
+        self._present = False
+        self.count = 0
+        self.bad = False
+        self.setAccessibleName(f"{text} desk")
+        self._fit()
+
+    def set_present(self, present: bool) -> None:
+        """Whether it is the desk that is shown."""
+        self._present = present
+        self.update()
+
+    def set_count(self, count: int, bad: bool) -> None:
+        """Tell a number beside the name. bad: whether it is one to look at."""
+        if (count, bad) != (self.count, self.bad):
+            self.count, self.bad = count, bad
+            self._fit()
+
+    def _fit(self) -> None:
+        badge = round(measure(str(self.count), "small", True)) + 20 if self.count else 0
+        self.setFixedSize(round(measure(self._text, "large", True)) + 12 + badge, HEIGHT)
+        self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(font("large", True))
-        painter.setPen(t.ink)
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._text)
+        wide = measure(self._text, "large", True)
+        painter.setFont(font("large", self._present))
+        painter.setPen(t.ink if self._present or self._over else t.second)
+        name = QRectF(4, 0, wide + 4, self.height())
+        painter.drawText(name, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignHCenter, self._text)
+        if self.count:
+            badge = QRectF(wide + 13, self.height() / 2 - 9, measure(str(self.count), "small", True) + 13, 18)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.critical if self.bad else t.line)
+            painter.drawRoundedRect(badge, 9, 9)
+            painter.setFont(font("small", True))
+            painter.setPen(QColor("#ffffff") if self.bad else t.ink)
+            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, str(self.count))
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(t.accent)
-        painter.drawRoundedRect(QRectF(4, HEIGHT - 7, self.width() - 8, 3), 1.5, 1.5)
+        if self._present:
+            painter.drawRoundedRect(QRectF(4, HEIGHT - 7, wide + 4, 3), 1.5, 1.5)
+        if self.hasFocus():
+            painter.setPen(QPen(t.accent, 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 8, -1, -10), 4, 4)

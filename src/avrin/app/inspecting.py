@@ -58,6 +58,16 @@ class Inspecting(QObject):
         here = ("", self.session.trace.name)
         return [f for f in self.found if name in (f.widget, f.variable) and f.trace in here]
 
+    def tracks_of(self, trace: str) -> Tracks | None:
+        """Tracks over a recording by its name, as they were looked at last."""
+        if trace == self.session.trace.name:
+            return self.session.tracks
+        return next((tracks for tracks in self._tracks.values() if tracks.trace.name == trace), None)
+
+    def path_of(self, trace: str) -> str:
+        """A recording's path in the project by its name, "" where the project has none of it."""
+        return next((path for path, one in self._traces.items() if one is not None and one.name == trace), "")
+
     def hush(self, finding: Finding, reason: str) -> None:
         """Live with a finding. One undo step."""
         self.session.edit(hush(self.session.project, finding, reason), f"hushing of {finding.code}")

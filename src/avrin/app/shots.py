@@ -12,6 +12,7 @@ from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
+from avrin.app.findings import FindingsDesk
 from avrin.app.lanes.scale import HEAD
 from avrin.app.main import application, make_window
 from avrin.app.window import SIZE, Window
@@ -40,6 +41,7 @@ def take_shots(folder: Path) -> Iterator[Path]:
             window.desk.first_sizes()
             _settle(app)
             drive(window)
+            window.session.inspecting.settle()
             _settle(app)
             path = folder / f"{name}.png"
             if not window.grab().save(str(path)):
@@ -166,6 +168,18 @@ def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, goal)
 
 
+def _findings(window: Window) -> None:
+    """The project with many faults, at the frame at which a value leaps over an equality."""
+    assert window.session.path is not None
+    window.session.files.open(install_demo(window.session.path.parent, troubled=True))
+    window.session.inspecting.settle()
+    window.show_desk("Findings")
+    _settle(application())
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, FindingsDesk)
+    desk.rows.choose(next(finding for finding in desk.rows.findings() if finding.code == "leapt-over"))
+
+
 VIEWS: tuple[tuple[str, Callable[[Window], None]], ...] = (
     ("bind", _bind),
     ("bind-close", _zoomed),
@@ -177,6 +191,7 @@ VIEWS: tuple[tuple[str, Callable[[Window], None]], ...] = (
     ("bind-driving", _driving),
     ("bind-writing", _writing),
     ("bind-events", _events),
+    ("findings", _findings),
 )
 
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QPixmap, QResizeEvent, QShortcut, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QLayout, QMainWindow, QMenu, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.actions import Action
 from avrin.app.opening import keep_opening, opening
@@ -68,17 +68,21 @@ class Window(QMainWindow):
         self.session = session
         self.player = Player(session)
         self.desk = BindDesk(session)
+        self.desks = QStackedWidget()
+        self.desks.addWidget(self.desk)
+        self._known_desks: dict[str, QWidget] = {"Bind": self.desk}
         self.header = Header(session, self.open_menu, self.add_trace)
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.header)
-        column.addWidget(self.desk, 1)
+        column.addWidget(self.desks, 1)
         self.setCentralWidget(body)
         self.message = Message(self)
         self.trace_edit = TraceEdit(session, self)
         self.header.trace_edit_wanted.connect(self.trace_edit.open_it)
+        self.header.desk_wanted.connect(self.show_desk)
         session.said.connect(self.message.say)
         session.state_changed.connect(self._title)
         self.actions_table = self._actions()
@@ -104,6 +108,28 @@ class Window(QMainWindow):
         session = self.session
         if session.path is not None and session.untouched and not self.message.isVisible():
             keep_opening(session.path, self, self.grab().toImage())
+
+    # -- desks ------------------------------------------------------------------------------------------------------
+
+    def show_desk(self, name: str) -> None:
+        """Go to a desk; it is made when it is first gone to, as each has parts that take time to load."""
+        if name not in self._known_desks:
+            self._known_desks[name] = self._make_desk(name)
+            self.desks.addWidget(self._known_desks[name])
+        self.desks.setCurrentWidget(self._known_desks[name])
+        self.header.show_desk(name)
+        self._known_desks[name].setFocus()
+
+    def _make_desk(self, _name: str) -> QWidget:
+        from avrin.app.findings import FindingsDesk
+
+        made = FindingsDesk(self.session)
+        made.wants_bind.connect(lambda: self.show_desk("Bind"))
+        return made
+
+    def _walk(self, by: int) -> None:
+        self.show_desk("Findings")
+        self._known_desks["Findings"].walk(by)  # type: ignore[attr-defined]
 
     # -- actions ----------------------------------------------------------------------------------------------------
 
@@ -140,6 +166,10 @@ class Window(QMainWindow):
             Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view"),
             Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view"),
             Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view"),
+            Action("The Bind desk", ("Ctrl+1",), lambda: self.show_desk("Bind"), "desk"),
+            Action("The Findings desk", ("Ctrl+4",), lambda: self.show_desk("Findings"), "desk"),
+            Action("Next finding", ("F8",), lambda: self._walk(1), "desk"),
+            Action("Previous finding", ("Shift+F8",), lambda: self._walk(-1), "desk"),
             Action("To the rules", ("F2",), self.desk.card.focus_first, "view"),
             Action("To the lanes", ("F3",), self.desk.lanes.setFocus, "view"),
             Action("To the picture", ("F4",), self.desk.hud.setFocus, "view"),

@@ -8,6 +8,7 @@ from avrin.audit.inspector import Inspector
 
 __all__ = [
     "CHECKS",
+    "FAMILIES",
     "SEVERITIES",
     "Case",
     "Check",

@@ -31,7 +31,8 @@ class Finding:
     widget: its id, "" for the whole project. short: a few words for the lane. why: one sentence. advice: what to do.
     about: what tells it from another of the same code and widget, such as a band's name. input: which one it is about.
     trace: the recording's name; start, end: frames of it, end not included; None where it is about no moment.
-    variable: the variable it is about, or "". screen, plate: the ones on which it shows, or "".
+    moments: all stretches of that recording it is about, where there are several. variable: the one it is about, or "".
+    screen, plate: the ones on which it shows, or "".
     weight: of several of one key found in different recordings, the one with the largest is told.
     code, severity: the check's; filled in by who runs it.
     """
@@ -45,6 +46,7 @@ class Finding:
     trace: str = ""
     start: int | None = None
     end: int | None = None
+    moments: tuple[tuple[int, int], ...] = ()
     variable: str = ""
     screen: str = ""
     plate: str = ""
@@ -52,6 +54,13 @@ class Finding:
     weight: float = 0.0
     code: str = ""
     severity: Severity = "hint"
+
+    @property
+    def stretches(self) -> tuple[tuple[int, int], ...]:
+        """All stretches of frames it is about; none where it is about no moment."""
+        if self.start is None or self.end is None:
+            return ()
+        return self.moments or ((self.start, self.end),)
 
     @property
     def key(self) -> tuple[str, str, str]:

@@ -18,6 +18,7 @@ from avrin.widgets.sheet import Sheet
 __all__ = ["CHECKS"]
 
 TEXTS = ("label", "counter", "timer", "button", "prompt", "banner")  # kinds that are as wide as what they say
+FIXED = ("panel", "picture", "feed")  # kinds that are as large as their box, or meant to leave it
 SLACK = 3.0  # reference pixels
 MOST = 400  # different texts that are looked at for characters
 
@@ -38,7 +39,7 @@ def _beyond(widget: BoundWidget, got: Extent) -> float:
     left, top, right, bottom = got.over
     sides = (left, right) if widget.kind.name in TEXTS else (left, top, right, bottom)
     worst = max(sides)
-    return worst if worst > SLACK and widget.kind.name != "panel" else 0.0
+    return worst if worst > SLACK and widget.kind.name not in FIXED else 0.0
 
 
 def _declared(case: Case, tracks: Tracks, widget: BoundWidget, frame: int) -> Extent | None:

@@ -66,25 +66,31 @@ def _whole_stretches(case: Case, tracks: Tracks, widget: BoundWidget) -> Iterato
 
 
 def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A text that comes and goes within a run faster than it can be read."""
+    """A text that comes and goes within a run faster than it can be read: the briefest time of each recording."""
     column = READ.get(widget.kind.name)
-    if column is None:
-        return
-    for tracks in case.tracks:
+    for tracks in case.tracks if column is not None else ():
         axis = tracks.trace.axis
+        brief = []
         for start, end in _whole_stretches(case, tracks, widget):
             shown = float(axis[end] - axis[start])
-            need = min(MOST, LEAST + BY_LETTER * len(str(tracks.value(widget.columns[column], start) or "")))
+            need = min(MOST, LEAST + BY_LETTER * len(str(tracks.value(widget.columns[column or ""], start) or "")))
             if shown < need:
-                yield Finding(
-                    widget.widget.id, f"{shown:.1f} s: too short to read",
-                    f"{widget.widget.title} shows for {shown:.1f} s; its text takes {need:.1f} s to read",
-                    "Let it stay longer, for example with latch(on, since(on) >= 2s)"
-                    if widget.kind.name == "label" else "Let it stay for at least as long",
-                    about="time", trace=tracks.trace.name, start=start, end=end,
-                    fix=fix_options(f"stay at least {np.ceil(need * 10) / 10:g} s", widget.widget.id,
-                                    at_least=float(np.ceil(need * 10) / 10)) if widget.kind.name == "prompt" else None,
-                )  # fmt: skip
+                brief.append((shown, need, start, end))
+        if not brief:
+            continue
+        shown, need, start, end = min(brief)
+        stay = float(np.ceil(need * 10) / 10)
+        often = f", and too briefly {len(brief)} times in {tracks.trace.name}" if len(brief) > 1 else ""
+        time = f"{shown:.1f} s" if shown >= 0.1 else f"{shown * 1000:.0f} ms"
+        yield Finding(
+            widget.widget.id, f"{time}: too short to read",
+            f"{widget.widget.title} shows for {time}{often}; its text takes {need:.1f} s to read",
+            "Let it stay longer, for example with latch(on, since(on) >= 2s)" if widget.kind.name == "label"
+            else "Let it stay for at least as long", about="time", trace=tracks.trace.name, start=start, end=end,
+            moments=tuple((first, last) for _, _, first, last in brief),
+            fix=fix_options(f"stay at least {stay:g} s", widget.widget.id, at_least=stay)
+            if widget.kind.name == "prompt" else None,
+        )  # fmt: skip
 
 
 def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:

@@ -12,6 +12,7 @@ from avrin.model import AvrinError
 __all__ = ["demo_folder", "install_demo"]
 
 STAMP = ".made"
+PROJECTS = ("brinehook.avrin", "brinehook-troubled.avrin")
 
 
 def demo_folder() -> Path:
@@ -21,30 +22,31 @@ def demo_folder() -> Path:
     return Path(os.environ.get("AVRIN_DATA") or platformdirs.user_data_path("avrin")) / "brinehook"
 
 
-def install_demo(folder: Path | None = None) -> Path:
+def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
     """Make the demo's folder where it is missing or from another version; returns its project file.
 
+    troubled: the project beside it that has many faults, for walking through the findings.
     A project the user has changed is left as it is. Raises AvrinError when the folder cannot be written.
     """
     folder = folder or demo_folder()
-    project = folder / "brinehook.avrin"
-    shipped = (resources.files("avrin.demo") / "brinehook.avrin").read_bytes()
+    projects = [folder / name for name in PROJECTS]
+    shipped = [(resources.files("avrin.demo") / name).read_bytes() for name in PROJECTS]
     stamp = folder / STAMP
     code = b"".join((resources.files("avrin.demo") / name).read_bytes() for name in ("game.py", "plates.py"))
-    wanted = f"{_digest(shipped)} {_digest(code)}"
+    wanted = " ".join(_digest(part) for part in (*shipped, code))
     try:
         made = stamp.read_text() if stamp.exists() else ""
-        if made == wanted and project.exists():
-            return project
+        if made == wanted and all(project.exists() for project in projects):
+            return projects[troubled]
         from avrin.demo.game import DIVES, record
         from avrin.demo.plates import PLATES
         from avrin.trace import save_trace
 
         for name in ("plates", "traces"):
             (folder / name).mkdir(parents=True, exist_ok=True)
-        untouched = not project.exists() or _digest(project.read_bytes()) == made.split(" ")[0]
-        if untouched:
-            project.write_bytes(shipped)
+        for project, data in zip(projects, shipped, strict=True):
+            if not project.exists() or _digest(project.read_bytes()) in made.split(" "):
+                project.write_bytes(data)
         for name, paint in PLATES.items():
             (folder / "plates" / f"{name}.svg").write_text(paint(), encoding="utf-8")
         for dive in DIVES:
@@ -56,7 +58,7 @@ def install_demo(folder: Path | None = None) -> Path:
             place=(str(folder),),
             advice="Set AVRIN_DATA to a folder you can write to",
         ) from None
-    return project
+    return projects[troubled]
 
 
 def _digest(data: bytes) -> str:

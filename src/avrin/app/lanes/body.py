@@ -329,11 +329,11 @@ class BodyPainter:
         """Findings about a stretch of time: framed, and said in words before it."""
         axis = self.session.trace.axis
         until = area.left()
-        for finding in sorted(self.session.inspecting.of_lane(ident), key=lambda found: found.start or 0):
-            if finding.severity == "hint" or finding.start is None or finding.end is None:
-                continue
-            left = self.scale.x(float(axis[finding.start]))
-            right = self.scale.x(float(axis[min(finding.end, len(axis) - 1)]))
+        told = [f for f in self.session.inspecting.of_lane(ident) if f.severity != "hint"]
+        marks = [(start, end, finding) for finding in told for start, end in finding.stretches]
+        for start, end, finding in sorted(marks, key=lambda mark: mark[:2]):
+            left = self.scale.x(float(axis[min(start, len(axis) - 1)]))
+            right = self.scale.x(float(axis[min(end, len(axis) - 1)]))
             if right < area.left() or left > area.right():
                 continue
             painter.setPen(QPen(theme().critical, 1.5))

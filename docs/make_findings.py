@@ -1,0 +1,38 @@
+"""Write docs/findings.md from the checks themselves. Run it after adding or changing one."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from avrin.audit import CHECKS, FAMILIES
+
+TARGET = Path(__file__).with_name("findings.md")
+
+HEAD = """# Findings
+
+What the checks look for, over all recordings of a project, all its screens and plates. This page is made from the program
+itself (`docs/make_findings.py`). They run in the background as one edits, and on the command line:
+
+```
+./avrin check brinehook.avrin                                        # over the project's own recordings
+./avrin check brinehook.avrin --trace recordings/ --format sarif --out findings.sarif   # or text, json, junit
+./avrin check brinehook.avrin --fail-on error                        # exit status 1 only for errors; 2: could not run
+```
+
+A finding that somebody decides to live with is hushed with a reason, which the project keeps. `./avrin demo --troubled` opens a
+project with many faults, to walk through.
+"""
+
+
+def page() -> str:
+    """The whole page."""
+    parts = [HEAD, f"\nThere are {len(CHECKS)} kinds.\n"]
+    for family in FAMILIES:
+        title = (family.__doc__ or "").split("\n")[0]
+        parts.append(f"\n## {title}\n\n| code | severity | what it catches |\n|---|---|---|\n")
+        parts += [f"| `{check.code}` | {check.severity} | {check.help} |\n" for check in family.CHECKS]
+    return "".join(parts)
+
+
+if __name__ == "__main__":
+    TARGET.write_text(page(), encoding="utf-8")

@@ -1,0 +1,104 @@
+"""The Findings desk: walked through by keys, mended, hushed, and gone to, in the real window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+
+from avrin.app.findings import FindingsDesk
+from avrin.app.main import application
+from avrin.app.window import Window
+from avrin.audit import Finding
+from avrin.demo import install_demo
+from avrin.model import load
+from window_fixtures import qapp, window  # noqa: F401
+
+
+@pytest.fixture
+def desk(window: Window, tmp_path: Path) -> FindingsDesk:
+    window.session.files.open(install_demo(tmp_path / "troubled", troubled=True))
+    settle(window)
+    QTest.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
+    found = window.desks.currentWidget()
+    assert isinstance(found, FindingsDesk)
+    return found
+
+
+def settle(window: Window) -> None:
+    window.session.inspecting.settle()
+    application().processEvents()
+
+
+def chosen(desk: FindingsDesk) -> Finding:
+    assert desk.rows.chosen is not None
+    return desk.rows.chosen
+
+
+def test_the_window_counts_them_wherever_one_is(window: Window) -> None:
+    settle(window)
+    tab = window.header.tabs["Findings"]
+    assert tab.count == len(window.session.inspecting.found) > 0
+    assert not tab.bad  # hints alone
+
+
+def test_the_troubled_demo_shows_a_dozen_different_ones_and_two_keys_walk_through_them(desk: FindingsDesk) -> None:
+    every = desk.rows.findings()
+    assert len({finding.code for finding in every if finding.severity != "hint"}) >= 12
+    assert chosen(desk) is every[0]
+    assert chosen(desk).severity == "error"
+    QTest.keyClick(desk.rows, Qt.Key.Key_Down)
+    QTest.keyClick(desk.rows, Qt.Key.Key_Down)
+    assert chosen(desk) is every[2]
+    QTest.keyClick(desk.rows, Qt.Key.Key_Up)
+    assert chosen(desk) is every[1]
+    assert desk.why.text().startswith(chosen(desk).why.replace("`", "")[:40])
+
+
+def test_a_fix_is_one_step_and_the_finding_goes(desk: FindingsDesk) -> None:
+    finding = next(finding for finding in desk.rows.findings() if finding.code == "from-middle")
+    desk.rows.choose(finding)
+    QTest.keyClick(desk.rows, Qt.Key.Key_F)
+    assert desk.session.project.widget("hull_bar").options["grow"] == "right"
+    desk.session.inspecting.settle()
+    application().processEvents()
+    assert "from-middle" not in {finding.code for finding in desk.rows.findings()}
+    desk.session.undo()
+    assert desk.session.project.widget("hull_bar").options["grow"] == "middle"
+
+
+def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk, tmp_path: Path) -> None:
+    finding = next(finding for finding in desk.rows.findings() if finding.code == "feed-stays")
+    desk.rows.choose(finding)
+    before = len(desk.session.inspecting.found)
+    QTest.keyClick(desk.rows, Qt.Key.Key_H)
+    QTest.keyClicks(desk.reason, "a log for testers")
+    QTest.keyClick(desk.reason, Qt.Key.Key_Return)
+    assert len(desk.session.inspecting.found) == before - 1
+    assert desk.session.inspecting.quiet == {finding: "a log for testers"}
+    desk.session.files.save(tmp_path / "kept.avrin")
+    assert load(tmp_path / "kept.avrin")[0].hush[0]["reason"] == "a log for testers"
+    desk.rows.choose(next(f for f in desk.rows.findings() if f.code == "feed-stays"))
+    QTest.keyClick(desk.rows, Qt.Key.Key_H)
+    assert len(desk.session.inspecting.found) == before
+
+
+def test_going_there_shows_the_moment_on_the_bind_desk(window: Window, desk: FindingsDesk) -> None:
+    finding = next(f for f in desk.rows.findings() if f.code == "too-short" and f.trace == "rich-haul")
+    desk.rows.choose(finding)
+    QTest.keyClick(desk.rows, Qt.Key.Key_Return)
+    assert window.desks.currentWidget() is window.desk
+    assert (window.session.trace.name, window.session.frame) == ("rich-haul", finding.start)
+    assert window.session.selected.widget == finding.widget
+
+
+def test_they_are_grouped_by_kind_and_the_moment_is_drawn(desk: FindingsDesk) -> None:
+    calm = desk.picture.grab().toImage()
+    QTest.mouseClick(desk.grouping, Qt.MouseButton.LeftButton)
+    assert desk.grouping.text() == "by kind"
+    desk.rows.choose(next(f for f in desk.rows.findings() if f.code == "leapt-over"))
+    application().processEvents()
+    assert desk.picture.grab().toImage() != calm
+    assert desk.lane.isVisibleTo(desk)
