@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 from avrin import __version__
 from avrin.checking import add_check
+from avrin.laddering import add_ladder
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
@@ -93,6 +94,8 @@ def _parser() -> argparse.ArgumentParser:
     )
     check = command("check", _nothing, "Look for what is wrong; the exit status is 1 where something is.")
     add_check(check, _progress)
+    ladder = command("ladder", _nothing, "Every widget just below, at and just above every threshold.")
+    add_ladder(ladder, _progress)
     trace = command("trace", _nothing, "Look at recordings.")
     kinds = trace.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
     info = command("info", _trace_info, "What a recording holds.", kinds)

@@ -37,7 +37,9 @@ def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iter
         made.append(make_window(project))
         qtbot.addWidget(made[-1])
         made[-1].show()
-        qtbot.wait(600)
+        qtbot.wait(500)
+        qtbot.waitUntil(lambda: not made[-1].session.inspecting.busy, timeout=60_000)
+        qtbot.wait(900)
         return made[-1]
 
     yield open_
@@ -65,7 +67,8 @@ def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, project: Path) -> 
     application().processEvents()
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Right)
     assert window.session.frame == 1
-    qtbot.wait(600)
+    qtbot.waitUntil(lambda: not window.session.inspecting.busy, timeout=60_000)
+    qtbot.wait(900)
     assert opening(project, window) is None
 
 

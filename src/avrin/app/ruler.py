@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.lanes.scale import HEAD, TimeScale
 from avrin.app.session import Session
 from avrin.app.theme import font, measure, mono, theme
-from avrin.app.values import clock
+from avrin.render.values import clock
 
 __all__ = ["Ruler"]
 

@@ -106,7 +106,9 @@ class Window(QMainWindow):
 
     def _keep_opening(self) -> None:
         session = self.session
-        if session.path is not None and session.untouched and not self.message.isVisible():
+        if session.inspecting.busy:  # what it finds is counted at the window's edge
+            QTimer.singleShot(AT_REST, self._keep_opening)
+        elif session.path is not None and session.untouched and not self.message.isVisible():
             keep_opening(session.path, self, self.grab().toImage())
 
     # -- desks ------------------------------------------------------------------------------------------------------

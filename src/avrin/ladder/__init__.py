@@ -1,6 +1,33 @@
 """Ladders: every widget just below, at and just above each of its edges. Knows no Qt."""
 
+from avrin.ladder.coverage import HIDDEN, Stay, coverage
+from avrin.ladder.files import page, table
 from avrin.ladder.making import made_for
+from avrin.ladder.rows import Cells, Row, RowWork, arriving, climb_row, drivers, finish
 from avrin.ladder.rungs import Climb, Rung, climbing, rungs
+from avrin.ladder.sheet import PAPER, Paper, RowSheet, row_sheet, whole_sheet
 
-__all__ = ["Climb", "Rung", "climbing", "made_for", "rungs"]
+__all__ = [
+    "HIDDEN",
+    "PAPER",
+    "Cells",
+    "Climb",
+    "Paper",
+    "Row",
+    "RowSheet",
+    "RowWork",
+    "Rung",
+    "Stay",
+    "arriving",
+    "climb_row",
+    "climbing",
+    "coverage",
+    "drivers",
+    "finish",
+    "made_for",
+    "page",
+    "row_sheet",
+    "rungs",
+    "table",
+    "whole_sheet",
+]

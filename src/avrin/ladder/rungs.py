@@ -7,14 +7,15 @@ any rule. Each value is held for a while, so that conditions that must last have
 
 from __future__ import annotations
 
+import functools
 import math
-from collections.abc import Generator, Sequence
+from collections.abc import Generator, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from avrin.model import Variable
-from avrin.rules import evaluate
+from avrin.rules import Step, evaluate, plain_value
 from avrin.trace import Array, Column, FloatArray, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks
 
@@ -26,6 +27,8 @@ BEYOND = 0.06  # of the range that is looked at past each end
 HALVINGS = 16  # pins an edge to some 1e-7 of the range; the plainest number in between is the edge
 MOST_EDGES = 12
 RADIX = 1_000_003  # a prime above any code or length that occurs; products wrap around alike on both sides
+ENDED = ("fraction",)  # numbers of which only being at or beyond an end is another picture
+COUNTED = ("whole", "part", "lost")  # numbers each of which is another picture
 LASTS = 60.0  # seconds each value is held
 
 
@@ -34,14 +37,17 @@ class Rung:
     """One value of the variable and what the widget shows then.
 
     value: None for missing. edge: whether the visible state changes here. state: as `Tracks.state`.
-    frames: how many frames of the recording showed the widget in this stretch; first: seconds on its axis, or None.
+    frames: how many frames of the recordings showed the widget in this stretch, a share of 0–1 of all; first: seconds on
+    the axis of the recording `trace` that showed it first, or None.
     """
 
     value: Value
     edge: bool
     state: dict[str, Value]
     frames: int
+    share: float
     first: float | None
+    trace: str = ""
 
 
 Climb = Generator[None, None, list[Rung]]
@@ -58,17 +64,32 @@ def rungs(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -
             return found
 
 
-def climbing(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -> Climb:
-    """The same in small turns of some ten milliseconds, for a window that must not stand still; returns the rungs."""
+def climbing(
+    tracks: Tracks,
+    widget: BoundWidget,
+    variable: Variable,
+    frame: int,
+    *,
+    also: Mapping[str, Value] | None = None,
+    seen: Sequence[Trace] | None = None,
+) -> Climb:
+    """The same in small turns of some ten milliseconds, for a window that must not stand still; returns the rungs.
+
+    also: values of other variables that are held in place of those at the frame. seen: the recordings that are searched
+    for each stretch; the one of the tracks if unsaid.
+    """
     held = {name: column[frame] for name, column in tracks.trace.columns.items()} if len(tracks.trace) else {}
-    bench = _Bench(tracks.bound, widget, variable.name, held)
+    bench = _Bench(tracks.bound, widget, variable.name, {**held, **(also or {})})
     recorded = tracks.trace.columns.get(variable.name)
+    traces = [tracks.trace] if seen is None else seen
     if variable.type == "bool":
         values: list[Value] = [None, False, True]
-        return _judged(bench, values, set(), tracks.trace, recorded, [])
+        return _judged(bench, values, set(), traces, [])
     if variable.type == "text":
-        words = list(recorded.words) if recorded is not None else []
-        return _judged(bench, [None, "", *(w for w in words if w)], set(), tracks.trace, recorded, [])
+        words = {
+            word: None for trace in traces if trace.find(variable.name) for word in trace.columns[variable.name].words
+        }
+        return _judged(bench, [None, "", *(w for w in words if w)], set(), traces, [])
     low, high = _range(variable, recorded)
     edges = yield from _edges(bench, low, high, whole=variable.type == "int")
     step = 1.0 if variable.type == "int" else _step(high - low)
@@ -80,9 +101,7 @@ def climbing(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int
         for value in (edge - step, edge, edge + step):
             numbers[round(value, 9)] = value == edge or numbers.get(round(value, 9), False)
     ordered = sorted(numbers)
-    return _judged(
-        bench, [None, *ordered], {v for v in ordered if numbers[v]}, tracks.trace, recorded, [low, *edges, high]
-    )
+    return _judged(bench, [None, *ordered], {v for v in ordered if numbers[v]}, traces, [low, *edges, high])
 
 
 class _Bench:
@@ -91,34 +110,36 @@ class _Bench:
     def __init__(self, bound: Bound, widget: BoundWidget, name: str, held: dict[str, Value]) -> None:
         self._bound = bound
         self._widget = widget
-        self._name = name
+        self.name = name
         self._held = held
 
     def states(self, values: Sequence[Value]) -> list[dict[str, Value]]:
         """What the widget shows at each value."""
         steps = {**self._widget.columns, **self._widget.drawn}
-        trace = self._trace(values)
-        tracks = Tracks(self._bound, trace, only=[self._widget])
-        return [{k: tracks.value(s, 2 * i + 1) for k, s in steps.items()} for i in range(len(values))]
+        arrays, graph = self._settled(list(steps.values()), values), self._bound.graph
+        found = {
+            name: [plain_value(step, raw, graph) for raw in array]
+            for (name, step), array in zip(steps.items(), arrays, strict=True)
+        }
+        return [{name: column[i] for name, column in found.items()} for i in range(len(values))]
 
     def signatures(self, values: FloatArray) -> Array:
         """A number for each value's visible state; equal where the widget looks the same but for its length."""
         columns = {
             name: step
             for name, step in self._widget.columns.items()
-            if step.constant is None and (step.kind != "number" or name == "fraction")
+            if step.constant is None and (step.kind != "number" or name in (*ENDED, *COUNTED))
         }
-        if not columns:
-            return np.zeros(len(values), np.int64)
-        arrays = evaluate(list(columns.values()), self._trace(values.tolist()), self._bound.graph)
         marks: Array = np.zeros(len(values), np.int64)
         hidden = np.zeros(len(values), bool)
-        for (name, step), array in zip(columns.items(), arrays, strict=True):
-            last = array[1::2]
+        arrays = self._settled(list(columns.values()), values.tolist())
+        for (name, step), last in zip(columns.items(), arrays, strict=True):
             if name == "visible":
                 hidden = last == 0
                 continue
-            if step.kind == "number":
+            if name in COUNTED:
+                part = np.nan_to_num(last, nan=-1.0).astype(np.int64)
+            elif step.kind == "number":
                 part = np.where(np.isnan(last), 3, np.where(last <= 0, 0, np.where(last >= 1, 2, 1)))
             elif step.kind == "text" and name != "band":
                 part = np.array([len(self._bound.graph.words.text(code) or "") for code in last.tolist()])
@@ -127,11 +148,54 @@ class _Bench:
             marks = marks * RADIX + part + 1
         return np.where(hidden, -1, marks)
 
-    def _trace(self, values: Sequence[Value]) -> Trace:
-        frames = 2 * len(values)
-        columns = {n: Column.of([v] * frames) for n, v in self._held.items() if n != self._name}
-        columns[self._name] = Column.of([v for value in values for v in (value, value)])
+    def _settled(self, steps: Sequence[Step], values: Sequence[Value]) -> list[Array]:
+        """Each step at each value, once that has been held for a while; arrays of shape (values,).
+
+        What looks at no time takes all values as frames of one run, some ten times faster than with a run for each.
+        """
+        wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
+        slow = [step for step in wanted if _takes_time(step)]
+        quick = [step for step in wanted if step not in slow]
+        edge = list(dict.fromkeys(part for step in slow for part in _feeding(step)))
+        every = list(dict.fromkeys([*quick, *edge]))
+        found = (
+            dict(zip(every, evaluate(every, self._trace(values, 1), self._bound.graph), strict=True)) if every else {}
+        )
+        if slow:
+            # What takes time comes to the same wherever what feeds it is the same: one run for each such value.
+            rows = np.stack(
+                [np.nan_to_num(found[step].astype(float), nan=np.inf) for step in edge] or [np.zeros(len(values))]
+            )
+            _, first, of = np.unique(rows, axis=1, return_index=True, return_inverse=True)
+            told = self._trace([values[i] for i in first.tolist()], 2)
+            arrays = evaluate(slow, told, self._bound.graph)
+            found.update((step, array[1::2][of.reshape(-1)]) for step, array in zip(slow, arrays, strict=True))
+        return [found[s] if s.constant is None else np.repeat(s.constant, len(values)) for s in steps]
+
+    def _trace(self, values: Sequence[Value], times: int) -> Trace:
+        """Each value at one frame of one run; or, with two times, at two frames of a run of its own."""
+        frames = times * len(values)
+        columns = {n: Column.of([v] * frames) for n, v in self._held.items() if n != self.name}
+        columns[self.name] = Column.of([v for value in values for v in (value,) * times])
+        if times == 1:
+            return Trace.make("", [0.0] * frames, columns)
         return Trace.make("", [0.0, LASTS] * len(values), columns, [i for i in range(len(values)) for _ in (0, 1)])
+
+
+@functools.lru_cache(maxsize=4096)
+def _feeding(step: Step) -> tuple[Step, ...]:
+    """The steps nearest to one that takes time which take none themselves."""
+    if not _takes_time(step):
+        return (step,) if step.constant is None else ()
+    return tuple(dict.fromkeys(part for arg in step.args for part in _feeding(arg)))
+
+
+@functools.lru_cache(maxsize=4096)
+def _takes_time(step: Step) -> bool:
+    """Whether a step looks at time or at earlier frames."""
+    if step.op.name == "column":
+        return False
+    return step.op.timed or any(_takes_time(arg) for arg in step.args)
 
 
 def _range(variable: Variable, recorded: Column | None) -> tuple[float, float]:
@@ -189,13 +253,19 @@ def _neat(value: float, step: float) -> float:
 
 
 def _judged(
-    bench: _Bench, values: list[Value], edges: set[float], trace: Trace, recorded: Column | None, borders: list[float]
+    bench: _Bench, values: list[Value], edges: set[float], traces: Sequence[Trace], borders: list[float]
 ) -> list[Rung]:
     found = []
+    whole = sum(len(trace) for trace in traces)
+    columns = [(trace, trace.find(bench.name)) for trace in traces]
     for value, state in zip(values, bench.states(values), strict=True):
-        frames = _frames_like(value, recorded, borders)
-        first = float(trace.axis[frames[0]]) if len(frames) else None
-        found.append(Rung(value, value in edges, state, len(frames), first))
+        frames, first, name = 0, None, ""
+        for trace, recorded in columns:
+            mine = _frames_like(value, recorded, borders)
+            frames += len(mine)
+            if len(mine) and first is None:
+                first, name = float(trace.axis[mine[0]]), trace.name
+        found.append(Rung(value, value in edges, state, frames, frames / max(1, whole), first, name))
     return found
 
 

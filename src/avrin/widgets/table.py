@@ -91,7 +91,7 @@ def _plain(out: Array, args: Sequence[Array], _params: tuple[Any, ...], chunk: C
     out[...] = chunk.words.codes(texts)[at]
 
 
-ROWS, PLAIN = Op("table", _rows, timed=True), Op("table rows", _plain, timed=True)
+ROWS, PLAIN = Op("table", _rows), Op("table rows", _plain)
 
 
 def rows_of(raw: str) -> list[tuple[str, list[str]]]:

@@ -16,8 +16,8 @@ from avrin.app.header import Link
 from avrin.app.lanes.bands import band_colour
 from avrin.app.session import Session
 from avrin.app.theme import font, measure, theme
-from avrin.app.values import clock, said, with_unit
 from avrin.model import Band
+from avrin.render.values import clock, said, with_unit
 from avrin.widgets import BoundWidget
 
 __all__ = ["Card"]

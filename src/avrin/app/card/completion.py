@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from avrin.app.session import Session
 from avrin.app.theme import font, measure, mono, theme
-from avrin.app.values import said, with_unit
+from avrin.render.values import said, with_unit
 from avrin.rules import BUILT_IN, FUNCTIONS
 
 __all__ = ["Completion", "Entry", "entries"]

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections import Counter
 
 from avrin.app.session import Session
-from avrin.app.values import clock, said, with_unit
 from avrin.model import Variable
+from avrin.render.values import clock, said, with_unit
 from avrin.rules import renamed, renamed_in_template
 from avrin.trace import summarise_column
 from avrin.widgets import is_template, rule_at, rule_places, short

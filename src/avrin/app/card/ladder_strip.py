@@ -9,9 +9,9 @@ from PySide6.QtWidgets import QToolTip, QWidget
 from avrin.app.paint import draw_shapes
 from avrin.app.session import Session, sources
 from avrin.app.theme import font, theme
-from avrin.app.values import clock, said
 from avrin.ladder import Climb, Rung, climbing
 from avrin.render import widget_small
+from avrin.render.values import clock, said
 from avrin.widgets import BoundWidget
 
 __all__ = ["LadderStrip", "short"]

@@ -10,8 +10,8 @@ from avrin.app.card.chips import Chips
 from avrin.app.card.rule_edit import RuleEdit
 from avrin.app.session import Session
 from avrin.app.theme import font, theme
-from avrin.app.values import said
 from avrin.model import AvrinError
+from avrin.render.values import said
 from avrin.rules import RuleError, Step
 from avrin.widgets import RulePlace
 

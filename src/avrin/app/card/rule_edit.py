@@ -27,8 +27,8 @@ from avrin.app.card.completion import Completion, Entry
 from avrin.app.keys import KeepsEscape
 from avrin.app.session import Session
 from avrin.app.theme import mono, theme
-from avrin.app.values import said
 from avrin.model import AvrinError
+from avrin.render.values import said
 from avrin.rules import RuleError, part_at, word_before
 
 __all__ = ["RuleEdit"]

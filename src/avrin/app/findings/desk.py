@@ -12,9 +12,9 @@ from avrin.app.header import Link
 from avrin.app.lanes.editor import Field
 from avrin.app.session import Session
 from avrin.app.theme import EDGE, font, theme
-from avrin.app.values import clock
 from avrin.audit import CHECKS, SEVERITIES, Finding
 from avrin.model import AvrinError
+from avrin.render.values import clock
 from avrin.widgets import Tracks
 
 __all__ = ["FindingsDesk"]

@@ -16,10 +16,10 @@ from avrin.app.lanes.curve import Span, curve_image, ranges
 from avrin.app.paint import draw
 from avrin.app.session import Session
 from avrin.app.theme import font, theme
-from avrin.app.values import clock, said
 from avrin.audit import Finding
 from avrin.model import AvrinError, Screen
 from avrin.render import Rect, scene, widget_rect
+from avrin.render.values import clock, said
 from avrin.trace import Pyramid
 from avrin.widgets import Tracks, changes
 

@@ -15,7 +15,7 @@ from avrin.app.lanes.model import Lane
 from avrin.app.lanes.scale import TimeScale
 from avrin.app.session import Session, sources
 from avrin.app.theme import font, measure, theme
-from avrin.app.values import clock, said
+from avrin.render.values import clock, said
 from avrin.rules import Step
 from avrin.trace import Column, Event, FloatArray, Pyramid, event_column
 from avrin.widgets import Tracks, changes

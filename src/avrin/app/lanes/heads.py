@@ -12,8 +12,8 @@ from avrin.app.lanes.scale import HEAD
 from avrin.app.paint import draw_shapes
 from avrin.app.session import Session, sources
 from avrin.app.theme import font, measure, theme
-from avrin.app.values import said, with_unit
 from avrin.render import widget_small
+from avrin.render.values import said, with_unit
 
 __all__ = ["HeadPainter", "link_box", "value_box"]
 

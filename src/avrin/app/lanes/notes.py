@@ -7,8 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from avrin.app.session import Session
-from avrin.app.values import said
 from avrin.model import Variable
+from avrin.render.values import said
 from avrin.trace import Array, Column, Trace
 from avrin.widgets import changes
 

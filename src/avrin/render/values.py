@@ -1,4 +1,4 @@
-"""How values, times and levels are written in the window."""
+"""How values, times and levels are written for people: in the window, on sheets, in reports."""
 
 from __future__ import annotations
 

@@ -1,0 +1,79 @@
+"""The ladder as a table and as a page; pictures are painted from its sheet."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Mapping, Sequence
+from xml.sax.saxutils import escape
+
+from avrin.ladder.coverage import HIDDEN, Stay
+from avrin.ladder.rows import Row
+from avrin.ladder.sheet import whole_sheet
+from avrin.render import svg
+from avrin.render.values import clock, said
+from avrin.trace import Value
+from avrin.widgets import Bound
+
+__all__ = ["page", "table"]
+
+COLUMNS = ("widget", "driver", "value", "edge", "visible", "band", "frames", "share", "first", "recording")
+CSS = """body{font:14px/1.5 system-ui,sans-serif;color:#24211d;background:#f4f1ea;margin:24px auto;max-width:1240px}
+table{border-collapse:collapse;margin:8px 0 28px}td,th{padding:3px 14px 3px 0;text-align:right;border-bottom:1px solid #d9d2c4}
+td:first-child,th:first-child{text-align:left}.never{color:#8a4b12}svg{max-width:100%;height:auto}"""
+
+
+def table(rows: Sequence[Row]) -> str:
+    """CSV, one line a cell; further columns are all that the widgets' tracks tell."""
+    names = dict.fromkeys(name for row in rows for name in row.widget.columns if name not in ("visible", "band"))
+    file = io.StringIO()
+    writer = csv.writer(file, lineterminator="\n")
+    writer.writerow([*COLUMNS, *names])
+    for row in rows:
+        for rung in row.rungs:
+            first = "" if rung.first is None else f"{rung.first:.3f}"
+            plain = [
+                row.widget.widget.id, row.driver, _cell(rung.value), _cell(rung.edge), _cell(rung.state["visible"]),
+                _cell(rung.state["band"]), rung.frames, f"{rung.share:.6f}", first, rung.trace,
+            ]  # fmt: skip
+            writer.writerow([*plain, *(_cell(rung.state.get(name)) for name in names)])
+    return file.getvalue()
+
+
+def _cell(value: Value) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return f"{value!r}".removesuffix(".0") if isinstance(value, float) else str(value)
+
+
+def page(rows: Sequence[Row], bound: Bound, below: str, covered: Mapping[str, Mapping[str, Sequence[Stay]]]) -> str:
+    """A page for a browser: the sheet, and under it which states the recordings showed. covered: by widget, by state."""
+    title = f"{bound.project.title}: every widget around its thresholds"
+    shapes, height = whole_sheet(rows, bound, 1240, title, below)
+    tables = "".join(_coverage(bound, ident, states) for ident, states in covered.items())
+    return (
+        f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>'
+        f"<style>{CSS}</style></head>\n"
+        f"<body>\n{svg(shapes, 1240, round(height))}\n<h2>What the recordings showed</h2>\n{tables}</body></html>\n"
+    )
+
+
+def _coverage(bound: Bound, ident: str, states: Mapping[str, Sequence[Stay]]) -> str:
+    names = [stay.trace for stay in next(iter(states.values()), ())]
+    head = "".join(f"<th>{escape(name)}</th>" for name in names)
+    lines = []
+    for state, stays in states.items():
+        never = all(not stay.frames for stay in stays)
+        cells = "".join(f"<td>{_told(stay)}</td>" for stay in stays)
+        name = state or "no band"
+        lines.append(f"<tr{' class=never' if never and state != HIDDEN else ''}><td>{escape(name)}</td>{cells}</tr>")
+    return f"<h3>{escape(bound.project.widget(ident).title)}</h3><table><tr><th>state</th>{head}</tr>{''.join(lines)}</table>\n"
+
+
+def _told(stay: Stay) -> str:
+    if stay.first is None or stay.shortest is None or stay.longest is None:
+        return "never"
+    lasted = f"{said(round(stay.shortest, 2))} to {said(round(stay.longest, 2))} s"
+    return f"{stay.share:.1%}, {stay.times} times, {lasted}, first {clock(stay.first)}"

@@ -1,0 +1,169 @@
+"""Rows of the ladder: one widget against one variable that drives it, its rungs gathered around its edges."""
+
+from __future__ import annotations
+
+from collections.abc import Generator, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from avrin.ladder.rungs import Rung, climbing
+from avrin.model import Band, replace
+from avrin.rules import evaluate, plain_value
+from avrin.trace import Column, Trace, Value
+from avrin.widgets import Bound, BoundWidget, Tracks
+
+__all__ = ["Cells", "Row", "RowWork", "arriving", "climb_row", "drivers", "finish"]
+
+LEADS = ("value", "when", "text", "visible")  # inputs whose variables drive a widget first
+ARRIVALS = (0.0, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0)  # seconds after a change
+RATE = 60
+
+
+@dataclass(frozen=True, slots=True)
+class Cells:
+    """Rungs that stand together. name: what happens at their edge, "" around none. band: the one entered, for its colour."""
+
+    rungs: tuple[Rung, ...]
+    name: str = ""
+    band: str = ""
+    edge: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One widget against one variable. others: further variables that drive it. held: those held at another value.
+
+    now: the variable's value where all else is held.
+    """
+
+    widget: BoundWidget
+    driver: str
+    groups: tuple[Cells, ...]
+    now: Value = None
+    others: tuple[str, ...] = ()
+    held: dict[str, Value] = field(default_factory=dict)
+
+    @property
+    def rungs(self) -> tuple[Rung, ...]:
+        """All of them, from missing upwards."""
+        return tuple(rung for group in self.groups for rung in group.rungs)
+
+
+RowWork = Generator[None, None, Row]
+
+
+def drivers(bound: Bound, widget: BoundWidget) -> tuple[str, ...]:
+    """The declared variables that a widget depends on, through derived values too; the one it is about first."""
+    known = bound.project.all_variables()
+    ordered = [widget.inputs[name] for name in LEADS if name in widget.inputs]
+    names = dict.fromkeys(name for step in (*ordered, *widget.steps()) for name in step.sources())
+    return tuple(name for name in names if name in known)
+
+
+def climb_row(
+    tracks: Tracks,
+    widget: BoundWidget,
+    driver: str,
+    frame: int,
+    seen: Sequence[Trace],
+    held: dict[str, Value] | None = None,
+) -> RowWork:
+    """A row, worked out in small turns. seen: recordings searched. held: other variables held at these values."""
+    variable = replace(tracks.bound.project.all_variables()[driver], name=driver)
+    found = yield from climbing(tracks, widget, variable, frame, also=held, seen=seen)
+    others = tuple(name for name in drivers(tracks.bound, widget) if name != driver)
+    column = tracks.trace.find(driver)
+    now = column[frame] if column is not None and len(column.data) else None
+    return Row(widget, driver, _gathered(widget, found), now, others, dict(held or {}))
+
+
+def finish(work: RowWork) -> Row:
+    """A row's work done at once."""
+    while True:
+        try:
+            next(work)
+        except StopIteration as done:
+            row: Row = done.value
+            return row
+
+
+def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
+    """Each edge with the rungs just below and just above it; what lies between in groups of their own."""
+    groups: list[Cells] = []
+    taken = 0
+    for i, rung in enumerate(found):
+        if not rung.edge or i < taken:
+            continue
+        start, end = max(taken, i - 1), min(len(found), i + 2)
+        groups += [Cells((lone,)) for lone in found[taken:start]]
+        before = found[i - 1] if i else rung
+        edge = rung.value if isinstance(rung.value, float) else None
+        after = found[i + 1] if _alike(before, rung) and i + 1 < len(found) else rung
+        name, band = _named(widget, before, after)
+        groups.append(Cells(tuple(found[start:end]), name, band, edge))
+        taken = end
+    return (*groups, *(Cells((lone,)) for lone in found[taken:]))
+
+
+def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str]:
+    """What changes at an edge, in a few words, and the band that is entered or left."""
+    was, now = before.state, rung.state
+    if was["visible"] != now["visible"]:
+        return ("shows" if now["visible"] else "hides"), str(now["band"] or "")
+    if was["band"] != now["band"]:
+        lower = str(was["band"] or "")
+        band = next((b for b in widget.widget.bands if b.name == (lower or now["band"])), None)
+        return (f"{band.name} {_limit(band)}" if band is not None else str(now["band"])), str(
+            lower or now["band"] or ""
+        )
+    for name in ("text", "title"):
+        if was.get(name) != now.get(name) and was.get(name) and now.get(name):
+            return f"{was[name]} → {now[name]}", ""
+    for name, words in (("fraction", ("empty", "full")), ("whole", ("one less", "one more"))):
+        before_it, here = was.get(name), now.get(name)
+        if isinstance(before_it, float) and isinstance(here, float) and name in now:
+            if name == "whole" and (was.get("part"), before_it) != (now.get("part"), here):
+                return words[1], ""
+            if name == "fraction" and (here <= 0 or here >= 1 or before_it <= 0):
+                return words[here >= 1], ""
+    return "another picture", ""
+
+
+def _alike(one: Rung, other: Rung) -> bool:
+    """Whether two rungs show the same band and are both to be seen, or neither."""
+    return all(one.state[name] == other.state[name] for name in ("visible", "band"))
+
+
+def _limit(band: Band) -> str:
+    for word in ("below", "above", "when"):
+        if rule := getattr(band, word):
+            return f"{word} {rule}"
+    return ""
+
+
+def arriving(
+    tracks: Tracks, widget: BoundWidget, driver: str, frame: int, before: Value, after: Value
+) -> list[tuple[float, dict[str, Value]]]:
+    """What a widget shows while a change arrives: the flash, the trail, the wait. Seconds after it, with the state then.
+
+    The variable is held at one value for a minute and then at the other, all else as it is at the frame.
+    """
+    held = {name: column[frame] for name, column in tracks.trace.columns.items()}
+    count = int(max(ARRIVALS) * RATE) + 1
+    times = [0.0, 60.0, *(60.0 + (i + 1) / RATE for i in range(count))]
+    columns = {name: Column.of([value] * len(times)) for name, value in held.items() if name != driver}
+    columns[driver] = Column.of([before, before, *([after] * count)])
+    trace = Trace.make("", times, columns)
+    steps = {**widget.columns, **widget.drawn}
+    arrays = evaluate([s for s in steps.values() if s.constant is None], trace, tracks.bound.graph)
+    values = iter(arrays)
+    graph = tracks.bound.graph
+    found = {
+        n: (np.repeat(s.constant, len(times)) if s.constant is not None else next(values), s) for n, s in steps.items()
+    }
+    at = [2 + min(count - 1, round(second * RATE)) for second in ARRIVALS]
+    return [
+        (second, {name: plain_value(step, array[i], graph) for name, (array, step) in found.items()})
+        for second, i in zip(ARRIVALS, at, strict=True)
+    ]  # fmt: skip

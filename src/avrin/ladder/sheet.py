@@ -1,0 +1,182 @@
+"""The ladder as a display list: the same for the window, a picture, and a page."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from avrin.ladder.rows import Cells, Row
+from avrin.ladder.rungs import Rung
+from avrin.render import Rect, TextMeasure, widget_small
+from avrin.render.values import clock, said
+from avrin.trace import Value
+from avrin.widgets import CALM, CRITICAL, LOW, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
+
+__all__ = ["LEFT", "PAPER", "Paper", "RowSheet", "row_sheet", "whole_sheet"]
+
+LEFT = 176.0  # pixels of the column with the widget's name
+EDGE = 20.0
+CELL, TALL, GAP, BETWEEN = 90.0, 56.0, 6.0, 14.0
+HEAD, BRACKET, LINE = 14.0, 22.0, 118.0  # above the first line; of a bracket; from one line of cells to the next
+_MEASURE = TextMeasure()
+
+
+@dataclass(frozen=True, slots=True)
+class Paper:
+    """The colours of a sheet, as "#rrggbb"."""
+
+    desk: str = "#f4f1ea"
+    line: str = "#d9d2c4"
+    gutter: str = "#eae5da"
+    ink: str = "#24211d"
+    second: str = "#5f5a50"
+    third: str = "#6e685d"
+    accent: str = "#1e6b68"
+    soft: str = "#cfe2de"
+    missing: str = "#b8b1a3"
+    under: str = "#142027"
+
+
+PAPER = Paper()
+
+
+@dataclass(frozen=True, slots=True)
+class RowSheet:
+    """A row drawn from its own upper left corner. cells, brackets: where each stands, for who presses or drags."""
+
+    shapes: tuple[Shape, ...]
+    height: float
+    cells: tuple[tuple[Rect, Rung], ...]
+    brackets: tuple[tuple[Rect, Cells], ...]
+
+
+def row_sheet(row: Row, bound: Bound, width: float, paper: Paper = PAPER, clock_at: float = 0.0) -> RowSheet:
+    """A row within a width, its groups of cells on as many lines as they need.
+
+    The cell whose stretch the variable is in where all else is held is ringed. clock_at: seconds, for what moves by itself.
+    """
+    shapes: list[Shape] = list(_name(row, paper))
+    cells: list[tuple[Rect, Rung]] = []
+    brackets: list[tuple[Rect, Cells]] = []
+    x, y = LEFT, HEAD
+    current = _current(row, row.now)
+    for group in row.groups:
+        wide = len(group.rungs) * (CELL + GAP) - GAP
+        if x > LEFT and x + wide > width - EDGE:
+            x, y = LEFT, y + LINE
+        if group.name:
+            shapes += _bracket(row.widget, group, x, y, wide, paper)
+            brackets.append((Rect(x, y, wide, BRACKET), group))
+        for i, rung in enumerate(group.rungs):
+            box = Rect(x + i * (CELL + GAP), y + BRACKET, CELL, TALL)
+            shapes += _cell(row, rung, bound, box, paper, clock_at, ringed=rung is current)
+            cells.append((box, rung))
+        x += wide + BETWEEN
+    return RowSheet(tuple(shapes), y + LINE + 6, tuple(cells), tuple(brackets))
+
+
+def _current(row: Row, now: Value) -> Rung | None:
+    """The rung whose stretch a value lies in."""
+    rungs = row.rungs
+    if not isinstance(now, float):
+        return next((rung for rung in rungs if rung.value == now and type(rung.value) is type(now)), None)
+    known = [rung for rung in rungs if isinstance(rung.value, float)]
+    below = [rung for rung in known if isinstance(rung.value, float) and rung.value <= now]
+    return below[-1] if below else (known[0] if known else None)
+
+
+def _name(row: Row, paper: Paper) -> list[Shape]:
+    """The widget's title, its kind, what drives it, and what is held at another value."""
+    widget = row.widget.widget
+    chip = f"driven by  {row.driver}"
+    wide = min(LEFT - EDGE - 8, _MEASURE.width(chip, 11, True) + 18)
+    shapes: list[Shape] = [
+        TextRun(EDGE, HEAD + 20, _short(widget.title, 15, LEFT - EDGE - 8), 15, paper.ink, True),
+        TextRun(EDGE, HEAD + 37, row.widget.kind.name, 11, paper.second),
+        Box(EDGE, HEAD + 46, wide, 20, paper.soft, 10),
+        TextRun(EDGE + 9, HEAD + 60, _short(chip, 11, wide - 14), 11, paper.accent, True),
+    ]
+    told = [f"{name} held at {said(value)}" for name, value in row.held.items()]
+    shapes += [TextRun(EDGE, HEAD + 84 + 15 * i, text, 11, paper.second) for i, text in enumerate(told)]
+    return shapes
+
+
+def _short(text: str, size: float, width: float) -> str:
+    """A text cut to a width."""
+    while len(text) > 3 and _MEASURE.width(text, size, True) > width:
+        text = text.removesuffix("…")[:-1] + "…"
+    return text
+
+
+def _bracket(widget: BoundWidget, group: Cells, x: float, y: float, wide: float, paper: Paper) -> list[Shape]:
+    colour = band_paint(widget, group.band) if group.band else paper.accent
+    name = _short(_edge_name(group), 11, wide - 24)
+    text = _MEASURE.width(name, 11, True)
+    left, right, level = x + 0.75, x + wide - 0.75, y + 9.0
+    start, end = x + (wide - text) / 2 - 7, x + (wide + text) / 2 + 7
+    lines: list[tuple[str | float, ...]] = [("M", left, level + 5), ("L", left, level), ("L", start, level)]
+    lines += [("M", end, level), ("L", right, level), ("L", right, level + 5)]
+    return [Path(tuple(lines), edge=colour, edge_width=1.5),
+            TextRun(x + wide / 2, level + 4, name, 11, paper.ink, True, "center")]  # fmt: skip
+
+
+def _edge_name(group: Cells) -> str:
+    """What happens at an edge, and the value where it does."""
+    value = "" if group.edge is None else f" = {said(group.edge)}"
+    return f"{group.name}{value}" if value and not group.name.endswith(said(group.edge)) else group.name
+
+
+def band_paint(widget: BoundWidget, band: str) -> str:
+    """A band's colour on paper: the usual ones by name, else what the widget itself wears then."""
+    usual = {"": CALM, "low": LOW, "critical": CRITICAL}
+    look = widget.looks.get(band)
+    own = next((c for c in (getattr(look, "fill", ""), getattr(look, "text", "")) if c), LOW)
+    return usual.get(band, own[:7])
+
+
+def _cell(row: Row, rung: Rung, bound: Bound, box: Rect, paper: Paper, clock_at: float, *, ringed: bool) -> list[Shape]:
+    x, y, wide, high = box
+    shapes: list[Shape] = [Box(x, y, wide, high, paper.under, 4)]
+    if rung.state["visible"]:
+        small = widget_small(row.widget, rung.state, clock_at, bound, wide - 16, high - 20)
+        shapes.append(Group((Group((small,), x + 8, y + 10),), clip=Clip(x, y, wide, high, 4)))
+    if rung.frames == 0:  # a folded corner: no recording shows it
+        corner = x + wide
+        shapes.append(
+            Path(
+                (("M", corner - 13, y - 0.5), ("L", corner + 0.5, y - 0.5), ("L", corner + 0.5, y + 13), ("Z",)),
+                paper.desk,
+            )
+        )
+        shapes.append(
+            Path((("M", corner - 13, y), ("L", corner - 13, y + 13), ("L", corner, y + 13), ("Z",)), paper.missing)
+        )
+    if ringed:
+        shapes.append(Box(x - 2, y - 2, wide + 4, high + 4, "", 6, paper.accent, 2.5))
+    shapes.append(Box(x, y + high + 5, wide, 3, paper.gutter, 1.5))
+    if rung.frames:
+        shapes.append(Box(x, y + high + 5, max(3.0, wide * min(1.0, rung.share)), 3, paper.accent, 1.5))
+    middle = x + wide / 2
+    shapes.append(
+        TextRun(middle, y + high + 23, _short(said(rung.value), 12, wide), 12, paper.ink, rung.edge, "center")
+    )
+    if rung.first is not None:
+        shapes.append(
+            TextRun(middle, y + high + 37, clock(rung.first, hundredths=False), 11, paper.third, False, "center")
+        )
+    return shapes
+
+
+def whole_sheet(
+    rows: Sequence[Row], bound: Bound, width: float, title: str, below: str, paper: Paper = PAPER
+) -> tuple[list[Shape], float]:
+    """All rows under a title, and how high that is."""
+    shapes: list[Shape] = [
+        TextRun(EDGE, 34, title, 17, paper.ink, True), TextRun(EDGE, 54, below, 11, paper.second),
+    ]  # fmt: skip
+    y = 72.0
+    for row in rows:
+        sheet = row_sheet(row, bound, width, paper)
+        shapes += [Box(0, y, width, 1, paper.line), Group(sheet.shapes, 0, y + 1)]
+        y += sheet.height + 1
+    return [Box(0, 0, width, y + 20, paper.desk), *shapes], y + 20

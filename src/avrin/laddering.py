@@ -1,0 +1,104 @@
+"""`avrin ladder`: every widget around its thresholds, as a picture, a table or a page."""
+
+from __future__ import annotations
+
+import argparse
+import functools
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from avrin.model import AvrinError, Project
+
+if TYPE_CHECKING:
+    from avrin.ladder import Row
+    from avrin.trace import Trace
+
+__all__ = ["add_ladder"]
+
+WIDTH = 1280
+ENDS = (".png", ".svg", ".csv", ".html")
+
+
+def add_ladder(parser: Any, progress: Callable[[int, int], None]) -> None:
+    """The command's arguments. progress: shows how many rows are done, of how many."""
+    parser.set_defaults(run=functools.partial(_ladder, progress))
+    parser.add_argument("project", type=Path, metavar="P")
+    parser.add_argument("--widget", metavar="ID", help="one widget alone; all if unsaid")
+    parser.add_argument("--trace", type=Path, action="append", default=[], metavar="T",
+                        help="a recording that is searched; may be said again; the project's own if unsaid")  # fmt: skip
+    parser.add_argument(
+        "--at", type=float, default=0.0, metavar="S", help="seconds of the first, where all else is held (0)"
+    )
+    parser.add_argument("--never", action="store_true", help="only widgets with states that no recording shows")
+    parser.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {', '.join(ENDS)} file")
+
+
+def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace) -> int:
+    from avrin.ladder import climb_row, coverage, drivers, finish, page, table, whole_sheet
+    from avrin.model import load, nearest
+    from avrin.widgets import Tracks, bind
+
+    out: Path = arguments.out
+    if out.suffix.lower() not in ENDS:
+        raise AvrinError(f"--out '{out.name}' is no kind of ladder", advice=f"It ends in {', '.join(ENDS)}")
+    path: Path = arguments.project
+    project, _ = load(path)
+    traces = _traces(project, path, arguments.trace)
+    bound = bind(
+        project, seen={k: v for trace in traces for k, v in trace.event_kinds.items()}, folder=path.absolute().parent
+    )
+    bound.raise_first()
+    if arguments.widget is not None and arguments.widget not in bound.widgets:
+        close = nearest(arguments.widget, bound.widgets)
+        raise AvrinError(f"there is no widget '{arguments.widget}'" + (f": did you mean '{close}'?" if close else ""))
+    tracks = [Tracks(bound, trace) for trace in traces]
+    frame = traces[0].frame_at(arguments.at)
+    wanted = [w for ident, w in bound.widgets.items() if arguments.widget in (None, ident)]
+    pairs = [(widget, driver) for widget in wanted for driver in drivers(bound, widget)]
+    rows: list[Row] = []
+    for widget, driver in pairs:
+        rows.append(finish(climb_row(tracks[0], widget, driver, frame, traces)))
+        progress(len(rows), len(pairs))
+    if arguments.never:
+        rows = [row for row in rows if any(not rung.frames for rung in row.rungs)]
+    held = f"the rest held at {arguments.at:g} s of {traces[0].name}"
+    match out.suffix.lower():
+        case ".csv":
+            _write(out, table(rows))
+        case ".html":
+            ids = dict.fromkeys(row.widget.widget.id for row in rows)
+            _write(out, page(rows, bound, held, {i: coverage(tracks, bound.widgets[i]) for i in ids}))
+        case _:
+            _picture(
+                out, *whole_sheet(rows, bound, WIDTH, f"{project.title}: every widget around its thresholds", held)
+            )
+    return 0
+
+
+def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
+    """The recordings that are searched; without any, one frame in which every variable is at its start."""
+    from avrin.model import inside
+    from avrin.trace import KIND_OF, UNSAID, Clock, Column, Trace, open_trace
+
+    declared = project.all_variables()
+    listed = {inside(path.absolute().parent, one.path): Clock.of(one) for one in project.traces}
+    files = [(file, listed.get(file.absolute(), UNSAID)) for file in wanted] if wanted else list(listed.items())
+    if files:
+        return [open_trace(file, declared, clock) for file, clock in files]
+    starts = {name: Column.of([v.start]) for name, v in declared.items() if KIND_OF[v.type] and v.start is not None}
+    return [Trace.make("no recording", [0.0], starts)]
+
+
+def _picture(out: Path, shapes: Any, height: float) -> None:
+    from avrin.app.export import save_frame
+    from avrin.model import Screen
+
+    save_frame(shapes, Screen(name="sheet", size=(WIDTH, max(1, min(16_384, round(height))))), out)
+
+
+def _write(out: Path, content: str) -> None:
+    try:
+        out.write_text(content, encoding="utf-8")
+    except OSError as error:
+        raise AvrinError(f"{out} cannot be written ({(error.strerror or str(error)).lower()})") from None
