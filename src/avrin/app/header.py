@@ -118,7 +118,7 @@ class Link(Pressable):
             )
 
 
-DESKS = ("Bind", "Findings")
+DESKS = ("Bind", "Ladder", "Findings")
 
 
 class Header(QWidget):

@@ -58,6 +58,14 @@ class Inspecting(QObject):
         here = ("", self.session.trace.name)
         return [f for f in self.found if name in (f.widget, f.variable) and f.trace in here]
 
+    def tracks(self) -> list[Tracks]:
+        """Over every recording that is looked at; over the one that is shown while none has been yet."""
+        return [*self._tracks.values()] or [self.session.tracks]
+
+    def traces(self) -> list[Trace]:
+        """Every recording that is looked at; the one that is shown while none has been yet."""
+        return [trace for trace in self._traces.values() if trace is not None] or [self.session.trace]
+
     def tracks_of(self, trace: str) -> Tracks | None:
         """Tracks over a recording by its name, as they were looked at last."""
         if trace == self.session.trace.name:
@@ -126,6 +134,7 @@ class Inspecting(QObject):
         if trace is None:
             return None
         if trace is shown.trace and shown.bound is bound:
+            self._tracks[path] = shown
             return shown
         self._tracks[path] = Tracks(bound, trace, self._tracks.get(path))
         return self._tracks[path]

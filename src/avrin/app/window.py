@@ -122,8 +122,12 @@ class Window(QMainWindow):
         self.header.show_desk(name)
         self._known_desks[name].setFocus()
 
-    def _make_desk(self, _name: str) -> QWidget:
+    def _make_desk(self, name: str) -> QWidget:
         from avrin.app.findings import FindingsDesk
+        from avrin.app.ladder_desk import LadderDesk
+
+        if name == "Ladder":
+            return LadderDesk(self.session)
 
         made = FindingsDesk(self.session)
         made.wants_bind.connect(lambda: self.show_desk("Bind"))
@@ -169,6 +173,7 @@ class Window(QMainWindow):
             Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view"),
             Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view"),
             Action("The Bind desk", ("Ctrl+1",), lambda: self.show_desk("Bind"), "desk"),
+            Action("The Ladder desk", ("Ctrl+2",), lambda: self.show_desk("Ladder"), "desk"),
             Action("The Findings desk", ("Ctrl+4",), lambda: self.show_desk("Findings"), "desk"),
             Action("Next finding", ("F8",), lambda: self._walk(1), "desk"),
             Action("Previous finding", ("Shift+F8",), lambda: self._walk(-1), "desk"),

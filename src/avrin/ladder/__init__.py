@@ -3,22 +3,24 @@
 from avrin.ladder.coverage import HIDDEN, Stay, coverage
 from avrin.ladder.files import page, table
 from avrin.ladder.making import made_for
-from avrin.ladder.rows import Cells, Row, RowWork, arriving, climb_row, drivers, finish
+from avrin.ladder.rows import Arrival, Cells, Row, RowWork, arriving_states, climb_row, drivers, finish
 from avrin.ladder.rungs import Climb, Rung, climbing, rungs
-from avrin.ladder.sheet import PAPER, Paper, RowSheet, row_sheet, whole_sheet
+from avrin.ladder.sheet import PAPER, Link, Paper, RowSheet, row_sheet, whole_sheet
 
 __all__ = [
     "HIDDEN",
     "PAPER",
+    "Arrival",
     "Cells",
     "Climb",
+    "Link",
     "Paper",
     "Row",
     "RowSheet",
     "RowWork",
     "Rung",
     "Stay",
-    "arriving",
+    "arriving_states",
     "climb_row",
     "climbing",
     "coverage",

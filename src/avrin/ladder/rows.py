@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator, Sequence
+from collections.abc import Generator, Iterator, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
 
 import numpy as np
 
@@ -13,9 +14,10 @@ from avrin.rules import evaluate, plain_value
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks
 
-__all__ = ["Cells", "Row", "RowWork", "arriving", "climb_row", "drivers", "finish"]
+__all__ = ["Arrival", "Cells", "Row", "RowWork", "arriving_states", "climb_row", "drivers", "finish"]
 
 LEADS = ("value", "when", "text", "visible")  # inputs whose variables drive a widget first
+MOST_ARRIVALS = 3
 ARRIVALS = (0.0, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0)  # seconds after a change
 RATE = 60
 
@@ -31,10 +33,19 @@ class Cells:
 
 
 @dataclass(frozen=True, slots=True)
+class Arrival:
+    """How a change over an edge arrives. states: seconds after it, with what is shown then."""
+
+    before: Value
+    after: Value
+    states: tuple[tuple[float, dict[str, Value]], ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Row:
     """One widget against one variable. others: further variables that drive it. held: those held at another value.
 
-    now: the variable's value where all else is held.
+    now: the variable's value where all else is held. arrivals: how changes over its first edges arrive, where asked for.
     """
 
     widget: BoundWidget
@@ -43,6 +54,7 @@ class Row:
     now: Value = None
     others: tuple[str, ...] = ()
     held: dict[str, Value] = field(default_factory=dict)
+    arrivals: tuple[Arrival, ...] = ()
 
     @property
     def rungs(self) -> tuple[Rung, ...]:
@@ -68,14 +80,21 @@ def climb_row(
     frame: int,
     seen: Sequence[Trace],
     held: dict[str, Value] | None = None,
+    *,
+    arriving: bool = False,
 ) -> RowWork:
-    """A row, worked out in small turns. seen: recordings searched. held: other variables held at these values."""
+    """A row, worked out in small turns. seen: recordings searched. held: other variables held at these values.
+
+    arriving: whether to tell how changes over its edges arrive, too.
+    """
     variable = replace(tracks.bound.project.all_variables()[driver], name=driver)
     found = yield from climbing(tracks, widget, variable, frame, also=held, seen=seen)
     others = tuple(name for name in drivers(tracks.bound, widget) if name != driver)
     column = tracks.trace.find(driver)
     now = column[frame] if column is not None and len(column.data) else None
-    return Row(widget, driver, _gathered(widget, found), now, others, dict(held or {}))
+    groups = _gathered(widget, found)
+    arrivals = tuple(_arrivals(tracks, widget, driver, frame, groups)) if arriving else ()
+    return Row(widget, driver, groups, now, others, dict(held or {}), arrivals)
 
 
 def finish(work: RowWork) -> Row:
@@ -142,7 +161,19 @@ def _limit(band: Band) -> str:
     return ""
 
 
-def arriving(
+def _arrivals(
+    tracks: Tracks, widget: BoundWidget, driver: str, frame: int, groups: Sequence[Cells]
+) -> Iterator[Arrival]:
+    """From just above to just below each of the first edges; for what is no number, from each value to the next."""
+    edged = [(group.rungs[-1].value, group.rungs[0].value) for group in groups if group.name]
+    if not edged:
+        values = [rung.value for group in groups for rung in group.rungs if rung.value is not None]
+        edged = list(pairwise(values)) if not any(isinstance(value, float) for value in values) else []
+    for before, after in edged[:MOST_ARRIVALS]:
+        yield Arrival(before, after, tuple(arriving_states(tracks, widget, driver, frame, before, after)))
+
+
+def arriving_states(
     tracks: Tracks, widget: BoundWidget, driver: str, frame: int, before: Value, after: Value
 ) -> list[tuple[float, dict[str, Value]]]:
     """What a widget shows while a change arrives: the flash, the trail, the wait. Seconds after it, with the state then.

@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
-from avrin.ladder.rows import Cells, Row
+from avrin.ladder.rows import Arrival, Cells, Row
 from avrin.ladder.rungs import Rung
 from avrin.render import Rect, TextMeasure, widget_small
 from avrin.render.values import clock, said
 from avrin.trace import Value
 from avrin.widgets import CALM, CRITICAL, LOW, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
 
-__all__ = ["LEFT", "PAPER", "Paper", "RowSheet", "row_sheet", "whole_sheet"]
+__all__ = ["LEFT", "PAPER", "Link", "Paper", "RowSheet", "row_sheet", "whole_sheet"]
 
 LEFT = 176.0  # pixels of the column with the widget's name
 EDGE = 20.0
 CELL, TALL, GAP, BETWEEN = 90.0, 56.0, 6.0, 14.0
 HEAD, BRACKET, LINE = 14.0, 22.0, 118.0  # above the first line; of a bracket; from one line of cells to the next
+MOST_OTHERS = 3
 _MEASURE = TextMeasure()
 
 
@@ -40,22 +42,36 @@ class Paper:
 PAPER = Paper()
 
 
+class Link(NamedTuple):
+    """A word of the first column that can be pressed. does: "drive" by another variable, or "cross" with it; "arrive"."""
+
+    does: str
+    name: str
+
+
 @dataclass(frozen=True, slots=True)
 class RowSheet:
-    """A row drawn from its own upper left corner. cells, brackets: where each stands, for who presses or drags."""
+    """A row drawn from its own upper left corner. cells, brackets, links: where each stands, for who presses or drags."""
 
     shapes: tuple[Shape, ...]
     height: float
     cells: tuple[tuple[Rect, Rung], ...]
     brackets: tuple[tuple[Rect, Cells], ...]
+    links: tuple[tuple[Rect, Link], ...] = ()
 
 
-def row_sheet(row: Row, bound: Bound, width: float, paper: Paper = PAPER, clock_at: float = 0.0) -> RowSheet:
+def row_sheet(
+    row: Row, bound: Bound, width: float, paper: Paper = PAPER, clock_at: float = 0.0, *, pressed: bool = False
+) -> RowSheet:
     """A row within a width, its groups of cells on as many lines as they need.
 
     The cell whose stretch the variable is in where all else is held is ringed. clock_at: seconds, for what moves by itself.
+    pressed: whether there is a hand that presses links.
     """
     shapes: list[Shape] = list(_name(row, paper))
+    links: list[tuple[Rect, Link]] = []
+    if pressed and not row.held:
+        shapes += _links(row, paper, links)
     cells: list[tuple[Rect, Rung]] = []
     brackets: list[tuple[Rect, Cells]] = []
     x, y = LEFT, HEAD
@@ -72,7 +88,40 @@ def row_sheet(row: Row, bound: Bound, width: float, paper: Paper = PAPER, clock_
             shapes += _cell(row, rung, bound, box, paper, clock_at, ringed=rung is current)
             cells.append((box, rung))
         x += wide + BETWEEN
-    return RowSheet(tuple(shapes), y + LINE + 6, tuple(cells), tuple(brackets))
+    for arrival in row.arrivals:
+        y += LINE
+        shapes += _arrival(row, arrival, bound, y, paper)
+    height = max(y + LINE + 6, links[-1][0].y + 26 if links else 0.0)
+    return RowSheet(tuple(shapes), height, tuple(cells), tuple(brackets), tuple(links))
+
+
+def _links(row: Row, paper: Paper, links: list[tuple[Rect, Link]]) -> list[Shape]:
+    """Other variables to be driven by or crossed with, and whether changes are shown as they arrive."""
+    shapes: list[Shape] = []
+    y = HEAD + 84
+    for name in row.others[:MOST_OTHERS]:
+        text = _short(f"also by  {name}", 11, LEFT - EDGE - 30)
+        wide = _MEASURE.width(text, 11)
+        shapes += [TextRun(EDGE, y, text, 11, paper.second), TextRun(EDGE + wide + 10, y, "×", 13, paper.accent, True)]
+        links += [(Rect(EDGE - 4, y - 12, wide + 8, 16), Link("drive", name)),
+                  (Rect(EDGE + wide + 5, y - 12, 18, 16), Link("cross", name))]  # fmt: skip
+        y += 17
+    text = "at rest" if row.arrivals else "as it arrives"
+    shapes.append(TextRun(EDGE, y, text, 11, paper.accent, True))
+    links.append((Rect(EDGE - 4, y - 12, _MEASURE.width(text, 11, True) + 8, 16), Link("arrive", "")))
+    return shapes
+
+
+def _arrival(row: Row, arrival: Arrival, bound: Bound, y: float, paper: Paper) -> list[Shape]:
+    """A line of cells after a change: the flash, the trail, the wait."""
+    title = f"{said(arrival.before)} becomes {said(arrival.after)}"
+    shapes: list[Shape] = [TextRun(LEFT, y + 13, title, 11, paper.second, True)]
+    for i, (second, state) in enumerate(arrival.states):
+        box = Rect(LEFT + i * (CELL + GAP), y + BRACKET, CELL, TALL)
+        shapes += _picture(row, state, bound, box, paper, second)
+        caption = "at once" if second == 0 else f"after {said(second)} s"
+        shapes.append(TextRun(box.x + CELL / 2, box.y + TALL + 18, caption, 11, paper.second, False, "center"))
+    return shapes
 
 
 def _current(row: Row, now: Value) -> Rung | None:
@@ -122,8 +171,9 @@ def _bracket(widget: BoundWidget, group: Cells, x: float, y: float, wide: float,
 
 def _edge_name(group: Cells) -> str:
     """What happens at an edge, and the value where it does."""
-    value = "" if group.edge is None else f" = {said(group.edge)}"
-    return f"{group.name}{value}" if value and not group.name.endswith(said(group.edge)) else group.name
+    if group.edge is None or group.name.endswith(said(group.edge)):
+        return group.name
+    return f"{group.name} {'at' if '→' in group.name else '='} {said(group.edge)}"
 
 
 def band_paint(widget: BoundWidget, band: str) -> str:
@@ -136,10 +186,7 @@ def band_paint(widget: BoundWidget, band: str) -> str:
 
 def _cell(row: Row, rung: Rung, bound: Bound, box: Rect, paper: Paper, clock_at: float, *, ringed: bool) -> list[Shape]:
     x, y, wide, high = box
-    shapes: list[Shape] = [Box(x, y, wide, high, paper.under, 4)]
-    if rung.state["visible"]:
-        small = widget_small(row.widget, rung.state, clock_at, bound, wide - 16, high - 20)
-        shapes.append(Group((Group((small,), x + 8, y + 10),), clip=Clip(x, y, wide, high, 4)))
+    shapes = _picture(row, rung.state, bound, box, paper, clock_at)
     if rung.frames == 0:  # a folded corner: no recording shows it
         corner = x + wide
         shapes.append(
@@ -164,6 +211,18 @@ def _cell(row: Row, rung: Rung, bound: Bound, box: Rect, paper: Paper, clock_at:
         shapes.append(
             TextRun(middle, y + high + 37, clock(rung.first, hundredths=False), 11, paper.third, False, "center")
         )
+    return shapes
+
+
+def _picture(
+    row: Row, state: Mapping[str, Value], bound: Bound, box: Rect, paper: Paper, clock_at: float
+) -> list[Shape]:
+    """The widget in a cell, or an empty cell while it is not to be seen."""
+    x, y, wide, high = box
+    shapes: list[Shape] = [Box(x, y, wide, high, paper.under, 4)]
+    if state["visible"]:
+        small = widget_small(row.widget, state, clock_at, bound, wide - 16, high - 20)
+        shapes.append(Group((Group((small,), x + 8, y + 10),), clip=Clip(x, y, wide, high, 4)))
     return shapes
 
 

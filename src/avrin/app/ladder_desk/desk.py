@@ -1,0 +1,296 @@
+"""The Ladder desk: what it shows, over which recordings, and what is done with it."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, Qt, QTimer
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
+
+from avrin.app.export import save_frame
+from avrin.app.header import Link as Word
+from avrin.app.ladder_desk.rows import LadderRows
+from avrin.app.session import Session
+from avrin.app.theme import EDGE, font, theme
+from avrin.ladder import Cells, Link, Row, Rung, climb_row, coverage, drivers, page, table, whole_sheet
+from avrin.model import AvrinError, Screen
+from avrin.render.values import clock, said
+from avrin.trace import Value
+from avrin.widgets import BoundWidget
+
+__all__ = ["LadderDesk"]
+
+REST = 250  # milliseconds the playhead and the rules must stand before the ladder follows
+TURN = 12  # milliseconds of work between two looks at events
+WIDE = 1280
+TITLE = "Every widget, just below, at and just above every threshold"
+
+
+class LadderDesk(QWidget):
+    """A press on a cell goes to where a recording first shows it, or holds the value where none does."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.everywhere = True  # all recordings of the project, not the present one alone
+        self.only_never = False
+        self.rows = LadderRows(session)
+        self.rows.cell_pressed.connect(self._cell)
+        self.rows.link_pressed.connect(self._link)
+        self.rows.edge_dragged.connect(self._edge)
+        self._drivers: dict[str, str] = {}
+        self._crossed: dict[str, str] = {}
+        self._arriving: set[str] = set()
+        self._found: list[Row] = []
+        self._work: Iterator[None] | None = None
+        self._rest = QTimer(self)
+        self._rest.setSingleShot(True)
+        self._rest.setInterval(REST)
+        self._rest.timeout.connect(self.begin)
+        self._turns = QTimer(self)
+        self._turns.timeout.connect(self._go_on)
+        self._build()
+        for told in (session.project_changed, session.trace_changed, session.values_changed):
+            told.connect(self._outdated)
+        self.setFocusProxy(self.rows)
+        self.begin()
+
+    def _build(self) -> None:
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        top = QWidget()
+        lines = QVBoxLayout(top)
+        lines.setContentsMargins(EDGE, 12, EDGE - 7, 8)
+        lines.setSpacing(2)
+        first = QHBoxLayout()
+        title = QLabel(TITLE)
+        title.setFont(font("title", True))
+        self.where_link = Word("", self._everywhere, bold=True)
+        self.never_link = Word("", self._never, bold=True)
+        self.save_link = Word("save as", self._save_menu, menu=True, bold=True)
+        first.addWidget(title)
+        first.addStretch(1)
+        for part in (self.where_link, self.never_link, self.save_link):
+            first.addWidget(part)
+        self.held = QLabel()
+        self.held.setFont(font("small"))
+        self.held.setStyleSheet(f"color: {theme().second.name()}")
+        lines.addLayout(first)
+        lines.addWidget(self.held)
+        whole.addWidget(top)
+        whole.addWidget(_Line())
+        self.listing = QScrollArea()
+        self.listing.setWidgetResizable(True)
+        self.listing.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.listing.setWidget(self.rows)
+        self.listing.viewport().setAutoFillBackground(False)
+        self.rows.setAutoFillBackground(False)
+        whole.addWidget(self.listing, 1)
+        bottom = QWidget()
+        bottom.setStyleSheet(f"background: {theme().raised.name()}")
+        row = QHBoxLayout(bottom)
+        row.setContentsMargins(EDGE, 8, EDGE - 7, 8)
+        self.never = QLabel()
+        self.never.setFont(font("large", True))
+        self.make_link = Word("make a trace that reaches them", self._make, bold=True)
+        row.addWidget(self.never)
+        row.addStretch(1)
+        row.addWidget(self.make_link)
+        whole.addWidget(_Line())
+        whole.addWidget(bottom)
+
+    # -- working it out ---------------------------------------------------------------------------------------------
+
+    def _outdated(self) -> None:
+        if not self.session.playing and self.isVisible():
+            self._rest.start()
+
+    def showEvent(self, _event: object) -> None:
+        self._rest.start(0)
+
+    def begin(self) -> None:
+        """Work all rows out anew, a little at a time."""
+        self._found = []
+        self._work = self._rows()
+        self._turns.start(0)
+        self._words()
+
+    def _rows(self) -> Iterator[None]:
+        session = self.session
+        tracks, frame, bound = session.tracks, session.frame, session.tracks.bound
+        seen = session.inspecting.traces() if self.everywhere else [session.trace]
+        # What has a level comes first: panels and pictures have little to tell.
+        for ident, widget in sorted(bound.widgets.items(), key=lambda pair: pair[1].level is None):
+            names = drivers(bound, widget)
+            if not names:
+                continue
+            driver = self._drivers.get(ident, names[0])
+            if driver not in names:
+                driver = names[0]
+            crossed: list[dict[str, Value]] = [{}, *self._crossing(widget, driver)]
+            for held in crossed:
+                arriving = ident in self._arriving and not held
+                row = yield from climb_row(tracks, widget, driver, frame, seen, held, arriving=arriving)
+                self._found.append(row)
+
+    def _crossing(self, widget: BoundWidget, driver: str) -> list[dict[str, Value]]:
+        """The ends of the range of the variable that a widget's row is crossed with."""
+        other = self._crossed.get(widget.widget.id, "")
+        variable = self.session.variable(other)
+        if variable is None or other == driver:
+            return []
+        return [{other: float(end)} for end in (variable.low, variable.high) if end is not None]
+
+    def _go_on(self) -> None:
+        if self._work is None:
+            self._turns.stop()
+            return
+        until = time.monotonic() + TURN / 1000
+        while time.monotonic() < until:
+            try:
+                next(self._work)
+            except StopIteration:
+                self._work = None
+                self._turns.stop()
+                self._show()
+                return
+
+    def settle(self) -> None:
+        """Know all of it now, for who must not look before."""
+        self._rest.stop()
+        self.begin()
+        while self._work is not None:
+            self._go_on()
+
+    def _show(self) -> None:
+        rows = [row for row in self._found if not self.only_never or any(not rung.frames for rung in row.rungs)]
+        self.rows.show_rows(rows)
+        self._words()
+
+    def _words(self) -> None:
+        session = self.session
+        self.where_link.set_text("all recordings" if self.everywhere else "this recording")
+        self.never_link.set_text("all states" if self.only_never else "only states never shown")
+        self.held.setText(
+            f"the rest held at {clock(session.seconds)} of {session.trace.name or 'nothing'}"
+            + ("   ·   working it out …" if self._work is not None else "")
+        )
+        rungs = [rung for row in self._found for rung in row.rungs]
+        never = sum(not rung.frames for rung in rungs)
+        where = "any recording" if self.everywhere else "this recording"
+        self.never.setText(f"{never} of {len(rungs)} states were never shown by {where}" if rungs else "")
+        self.make_link.setVisible(bool(never))
+
+    # -- doing ------------------------------------------------------------------------------------------------------
+
+    def _everywhere(self) -> None:
+        self.everywhere = not self.everywhere
+        self.begin()
+
+    def _never(self) -> None:
+        self.only_never = not self.only_never
+        self._show()
+
+    def _cell(self, row: Row, rung: Rung) -> None:
+        """Go to where a recording first shows it; hold the value where none does."""
+        session = self.session
+        session.select_widget(row.widget.widget.id)
+        if rung.first is None:
+            session.hand.pin(row.driver, rung.value)
+            session.said.emit(
+                f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False
+            )
+            return
+        path = session.inspecting.path_of(rung.trace)
+        if path and path != session.trace_name:
+            try:
+                session.files.show_trace(path)
+            except AvrinError as error:
+                session.said.emit(str(error), True)
+                return
+        session.go_to_seconds(rung.first)
+        session.said.emit(f"{clock(rung.first)} of {session.trace.name}.  Ctrl+1 shows it", False)
+
+    def _link(self, row: Row, link: Link) -> None:
+        ident = row.widget.widget.id
+        if link.does == "drive":
+            self._drivers[ident] = link.name
+        elif link.does == "cross":
+            self._crossed[ident] = "" if self._crossed.get(ident) == link.name else link.name
+        else:
+            self._arriving ^= {ident}
+        self.begin()
+
+    def _edge(self, row: Row, cells: Cells, edge: float) -> None:
+        """A band's edge was dragged: its limit moves in proportion, written as it was."""
+        band = next((band for band in row.widget.widget.bands if band.name == cells.band), None)
+        limit = row.widget.thresholds[cells.band][0] if band is not None else None
+        if band is None or limit is None or limit.constant is None or not cells.edge:
+            return
+        level = float(limit.constant[0]) * edge / cells.edge
+        share = (band.below or band.above).strip().endswith("%")
+        text = f"{round(level * 100)}%" if share else f"{level:.3g}"
+        place = ("widget", row.widget.widget.id, "bands", band.name, "below" if band.below else "above")
+        self.session.set_rule(place, text)
+
+    def _make(self) -> None:
+        try:
+            self.session.files.make_trace()
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+
+    # -- keeping ----------------------------------------------------------------------------------------------------
+
+    def _save_menu(self) -> None:
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for text, end in (
+            ("A picture …", ".png"),
+            ("A drawing …", ".svg"),
+            ("A table …", ".csv"),
+            ("A page …", ".html"),
+        ):
+            menu.addAction(text, partial(self._ask, end))
+        menu.popup(self.save_link.mapToGlobal(QPoint(0, self.save_link.height() + 2)))
+
+    def _ask(self, end: str) -> None:
+        start = self.session.folder / f"ladder{end}"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the ladder", str(start), f"*{end}")
+        if name:
+            try:
+                self.save(Path(name if name.endswith(end) else name + end))
+            except AvrinError as error:
+                self.session.said.emit(str(error), True)
+
+    def save(self, path: Path) -> None:
+        """Write what is shown, as the file's name ends. Raises AvrinError."""
+        rows, bound = self.rows.rows, self.session.tracks.bound
+        if path.suffix in (".png", ".svg"):
+            shapes, height = whole_sheet(rows, bound, WIDE, TITLE, self.held.text())
+            save_frame(shapes, Screen(name="sheet", size=(WIDE, min(16_384, round(height)))), path)
+            return
+        ids = dict.fromkeys(row.widget.widget.id for row in rows)
+        covered = {ident: coverage(self.session.inspecting.tracks(), bound.widgets[ident]) for ident in ids}
+        content = table(rows) if path.suffix == ".csv" else page(rows, bound, self.held.text(), covered)
+        try:
+            path.write_text(content, encoding="utf-8")
+        except OSError as error:
+            raise AvrinError(f"{path.name} cannot be written ({(error.strerror or str(error)).lower()})") from None
+
+
+class _Line(QWidget):
+    """A thin line across."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(1)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(QPen(theme().line, 1))
+        painter.drawLine(0, 0, self.width(), 0)

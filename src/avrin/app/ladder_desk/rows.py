@@ -1,0 +1,183 @@
+"""The rows of the ladder, painted from their sheets; cells, edges and words that can be pressed or dragged."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.paint import draw_shapes
+from avrin.app.session import Session
+from avrin.app.theme import theme
+from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Rung, row_sheet
+from avrin.render import Rect
+
+__all__ = ["LadderRows", "paper"]
+
+MOST_KEPT = 200
+
+
+def paper() -> Paper:
+    """The window's colours, for sheets."""
+    t = theme()
+    names = ("desk", "line", "gutter", "ink", "second", "third", "accent", "soft")
+    colours = {name: getattr(t, name).name() for name in names}
+    return Paper(**colours, missing=t.missing_line.name(), under=t.under.name())
+
+
+class LadderRows(QWidget):
+    """One under another. Arrows go from cell to cell, Enter presses one."""
+
+    cell_pressed = Signal(object, object)  # Row, Rung
+    link_pressed = Signal(object, object)  # Row, Link
+    edge_dragged = Signal(object, object, float)  # Row, Cells, the edge's new value
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.rows: list[Row] = []
+        self._sheets: list[tuple[float, RowSheet]] = []  # each with its upper edge
+        self._chosen: tuple[int, int] | None = None  # a row and a cell of it
+        self._drag: tuple[Row, Cells, float] | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("ladder")
+
+    def show_rows(self, rows: list[Row]) -> None:
+        """Show these."""
+        self.rows = rows
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        self._sheets, y = [], 0.0
+        for row in self.rows:
+            sheet = row_sheet(row, self.session.bound, self.width(), paper(), pressed=True)
+            self._sheets.append((y, sheet))
+            y += sheet.height + 1
+        self.setFixedHeight(max(10, round(y)))
+        self.update()
+
+    def resizeEvent(self, _event: object) -> None:
+        self._lay_out()
+
+    def sizeHint(self) -> QSize:
+        return QSize(1240, round(sum(sheet.height + 1 for _, sheet in self._sheets)))
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        for i, (y, sheet) in enumerate(self._sheets):
+            if y > event.rect().bottom() or y + sheet.height < event.rect().top():
+                continue
+            painter.save()
+            painter.translate(0, y)
+            draw_shapes(painter, sheet.shapes)
+            if self._chosen is not None and self._chosen[0] == i and self.hasFocus():
+                rect = sheet.cells[self._chosen[1]][0]
+                painter.setPen(QPen(theme().ink, 1.2, Qt.PenStyle.DotLine))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(QRectF(*rect).adjusted(-4, -4, 4, 4), 7, 7)
+            painter.restore()
+            painter.setPen(QPen(theme().line, 1))
+            painter.drawLine(QPointF(0, y + sheet.height + 0.5), QPointF(self.width(), y + sheet.height + 0.5))
+
+    # -- hands ------------------------------------------------------------------------------------------------------
+
+    def _row_at(self, point: QPointF) -> tuple[int, QPointF] | None:
+        for i, (y, sheet) in enumerate(self._sheets):
+            if y <= point.y() < y + sheet.height:
+                return i, QPointF(point.x(), point.y() - y)
+        return None
+
+    def _cell_at(self, point: QPointF) -> tuple[int, int] | None:
+        found = self._row_at(point)
+        if found is None:
+            return None
+        cells = self._sheets[found[0]][1].cells
+        return next(((found[0], k) for k, (rect, _) in enumerate(cells) if _inside(rect, found[1], 40)), None)
+
+    def _link_at(self, point: QPointF) -> tuple[Row, Link] | None:
+        found = self._row_at(point)
+        if found is None:
+            return None
+        links = self._sheets[found[0]][1].links
+        return next(((self.rows[found[0]], link) for rect, link in links if _inside(rect, found[1])), None)
+
+    def _edge_at(self, point: QPointF) -> tuple[Row, Cells] | None:
+        """An edge that lies where a band's limit does, under a point."""
+        found = self._row_at(point)
+        if found is None:
+            return None
+        row = self.rows[found[0]]
+        brackets = self._sheets[found[0]][1].brackets
+        return next(
+            ((row, cells) for rect, cells in brackets if cells.band and cells.edge and _inside(rect, found[1])), None
+        )
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None:
+            row, cells, start = self._drag
+            low, high = _span(row)
+            assert cells.edge is not None
+            self.edge_dragged.emit(row, cells, cells.edge + (event.position().x() - start) * (high - low) / 800)
+            return
+        shape = Qt.CursorShape.ArrowCursor
+        if self._edge_at(event.position()) is not None:
+            shape = Qt.CursorShape.SizeHorCursor
+        elif self._link_at(event.position()) or self._cell_at(event.position()):
+            shape = Qt.CursorShape.PointingHandCursor
+        self.setCursor(shape)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        edge = self._edge_at(event.position())
+        if edge is not None:
+            self._drag = (*edge, event.position().x())
+            return
+        link = self._link_at(event.position())
+        if link is not None:
+            self.link_pressed.emit(*link)
+            return
+        self._chosen = self._cell_at(event.position())
+        if self._chosen is not None:
+            self._press()
+        self.update()
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._drag is not None:
+            self._drag = None
+            self.session.seal()
+
+    def _press(self) -> None:
+        assert self._chosen is not None
+        row, cell = self._chosen
+        self.cell_pressed.emit(self.rows[row], self._sheets[row][1].cells[cell][1])
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Right: (0, 1), Qt.Key.Key_Left: (0, -1), Qt.Key.Key_Down: (1, 0), Qt.Key.Key_Up: (-1, 0)}
+        move = step.get(Qt.Key(event.key()))
+        if move is not None and self.rows:
+            row, cell = self._chosen or (0, -1)
+            row = min(max(0, row + move[0]), len(self.rows) - 1)
+            cell = min(max(0, cell + move[1]), len(self._sheets[row][1].cells) - 1)
+            self._chosen = (row, cell)
+            self.update()
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._chosen is not None:
+            self._press()
+        else:
+            super().keyPressEvent(event)
+
+    def cell_rect(self, row: int, rung: Rung) -> QRectF:
+        """Where a cell stands, in this view."""
+        y, sheet = self._sheets[row]
+        rect = next(rect for rect, one in sheet.cells if one is rung)
+        return QRectF(rect.x, rect.y + y, rect.width, rect.height)
+
+
+def _inside(rect: Rect, point: QPointF, below: float = 0.0) -> bool:
+    return rect.x <= point.x() < rect.x + rect.width and rect.y <= point.y() < rect.y + rect.height + below
+
+
+def _span(row: Row) -> tuple[float, float]:
+    values = [rung.value for rung in row.rungs if isinstance(rung.value, float)]
+    return min(values), max(values)

@@ -1,0 +1,123 @@
+"""The Ladder desk in the real window: cells that go somewhere or hold a value, edges dragged, files kept."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+
+from avrin.app.ladder_desk import LadderDesk
+from avrin.app.main import application
+from avrin.app.window import Window
+from avrin.ladder import Row, Rung
+from window_fixtures import qapp, window  # noqa: F401
+
+
+@pytest.fixture
+def desk(window: Window) -> LadderDesk:
+    window.session.inspecting.settle()
+    application().processEvents()
+    window.session.go_to_seconds(118)
+    QTest.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
+    found = window.desks.currentWidget()
+    assert isinstance(found, LadderDesk)
+    found.settle()
+    return found
+
+
+def row(desk: LadderDesk, ident: str) -> tuple[int, Row]:
+    return next((i, one) for i, one in enumerate(desk.rows.rows) if one.widget.widget.id == ident)
+
+
+def press(desk: LadderDesk, ident: str, rung: Rung) -> None:
+    number, _ = row(desk, ident)
+    QTest.mouseClick(desk.rows, Qt.MouseButton.LeftButton, pos=desk.rows.cell_rect(number, rung).center().toPoint())
+
+
+def test_every_widget_that_something_drives_has_a_row(desk: LadderDesk) -> None:
+    shown = {one.widget.widget.id for one in desk.rows.rows}
+    assert {"hull_bar", "spare_cells", "tide", "leak_warning", "crew_table", "lost"} <= shown
+    rungs = [rung for one in desk.rows.rows for rung in one.rungs]
+    never = sum(not rung.frames for rung in rungs)
+    assert desk.never.text() == f"{never} of {len(rungs)} states were never shown by any recording"
+
+
+def test_a_cell_goes_to_the_first_moment_in_whichever_recording_has_it(desk: LadderDesk) -> None:
+    _, scrap = row(desk, "scrap")
+    rich = next(rung for rung in scrap.rungs if rung.trace == "rich-haul")
+    press(desk, "scrap", rich)
+    assert desk.session.trace.name == "rich-haul"
+    assert desk.session.seconds == pytest.approx(rich.first)
+    assert desk.session.selected.widget == "scrap"
+
+
+def test_a_cell_that_no_recording_shows_holds_the_value(desk: LadderDesk) -> None:
+    _, tide = row(desk, "tide")
+    never = next(rung for rung in tide.rungs if isinstance(rung.value, float) and not rung.frames)
+    press(desk, "tide", never)
+    assert desk.session.hand.pins == {"tide_left": never.value}
+
+
+def test_an_edge_is_dragged_and_the_band_follows(desk: LadderDesk) -> None:
+    number, hull = row(desk, "hull_bar")
+    y, sheet = desk.rows._sheets[number]
+    rect, cells = next((rect, cells) for rect, cells in sheet.brackets if cells.band == "low")
+    start = QPoint(round(rect.x + rect.width / 2), round(y + rect.y + 8))
+    QTest.mousePress(desk.rows, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(desk.rows, start + QPoint(40, 0))
+    QTest.mouseRelease(desk.rows, Qt.MouseButton.LeftButton, pos=start + QPoint(40, 0))
+    band = next(band for band in desk.session.project.widget("hull_bar").bands if band.name == "low")
+    assert band.below.endswith("%")
+    assert 26 <= int(band.below[:-1]) <= 40
+    desk.settle()
+    _, after = row(desk, "hull_bar")
+    moved = next(group.edge for group in after.groups if group.band == "low")
+    assert cells.edge is not None
+    assert moved is not None
+    assert moved > cells.edge
+    desk.session.undo()
+    assert desk.session.project.widget("hull_bar").bands[1].below == "25%"
+    assert hull.driver == "hull"
+
+
+def test_another_variable_drives_crosses_and_arrives(desk: LadderDesk) -> None:
+    number, _ = row(desk, "hull_bar")
+    y, sheet = desk.rows._sheets[number]
+    for does in ("drive", "arrive"):
+        rect = next(rect for rect, link in sheet.links if link.does == does and link.name in ("hull_max", ""))
+        QTest.mouseClick(desk.rows, Qt.MouseButton.LeftButton, pos=QPoint(round(rect.x + 6), round(y + rect.y + 8)))
+    desk.settle()
+    number, after = row(desk, "hull_bar")
+    assert after.driver == "hull_max"
+    assert after.arrivals
+    y, sheet = desk.rows._sheets[number]
+    rect = next(rect for rect, link in sheet.links if tuple(link) == ("cross", "hull"))
+    QTest.mouseClick(desk.rows, Qt.MouseButton.LeftButton, pos=QPoint(round(rect.x + 6), round(y + rect.y + 8)))
+    desk.settle()
+    held = [one.held for one in desk.rows.rows if one.widget.widget.id == "hull_bar"]
+    assert held == [{}, {"hull": 0.0}, {"hull": 140.0}]
+
+
+def test_only_what_was_never_shown_and_one_recording_alone(desk: LadderDesk) -> None:
+    every = len(desk.rows.rows)
+    QTest.mouseClick(desk.never_link, Qt.MouseButton.LeftButton)
+    assert 0 < len(desk.rows.rows) <= every
+    assert all(any(not rung.frames for rung in one.rungs) for one in desk.rows.rows)
+    QTest.mouseClick(desk.where_link, Qt.MouseButton.LeftButton)
+    desk.settle()
+    assert {rung.trace for one in desk.rows.rows for rung in one.rungs if rung.frames} == {"leaky-dive"}
+
+
+def test_keys_go_from_cell_to_cell(desk: LadderDesk) -> None:
+    desk.rows.setFocus()
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Return):
+        QTest.keyClick(desk.rows, key)
+    assert desk.session.frame != desk.session.trace.frame_at(118) or desk.session.hand.pins
+
+
+@pytest.mark.parametrize("end", [".png", ".svg", ".csv", ".html"])
+def test_what_is_shown_can_be_kept(desk: LadderDesk, end: str, tmp_path: Path) -> None:
+    desk.save(tmp_path / f"ladder{end}")
+    assert (tmp_path / f"ladder{end}").stat().st_size > 2000

@@ -1,0 +1,206 @@
+"""Rows of the ladder, what the recordings covered of them, and the sheet they are drawn on."""
+
+from __future__ import annotations
+
+import csv
+import io
+import xml.etree.ElementTree as Xml
+from pathlib import Path
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avrin.cli import main
+from avrin.ladder import HIDDEN, Row, climb_row, coverage, drivers, finish, page, row_sheet, table, whole_sheet
+from avrin.model import Band, Project, Variable, Widget
+from avrin.render import Rect, svg
+from avrin.trace import Column, Trace
+from avrin.widgets import Tracks, bind
+
+VARIABLES = (
+    Variable(name="hull", type="float", low=0, high=100),
+    Variable(name="hull_max", type="float", low=50, high=200),
+    Variable(name="leak", type="bool"),
+)
+BANDS = (Band(name="critical", below="10%"), Band(name="low", below="25%"))
+BAR = Widget(
+    id="bar",
+    kind="bar",
+    inputs={"value": "hull", "full": "hull_max"},
+    bands=BANDS,
+    options={"trail": {"wait": 0.5, "rate": 1}},
+)
+PROMPT = Widget(id="hint", kind="prompt", inputs={"when": "leak", "text": "Seal"}, options={"after": 1.0})
+PIPS = Widget(id="pips", kind="pips", inputs={"value": "hull", "full": "100"}, options={"per_pip": 50})
+
+
+def tracks(*widgets: Widget, hull: list[float], leak: list[bool] | None = None, name: str = "dive") -> Tracks:
+    bound = bind(Project(title="Dive", variables=VARIABLES, widgets=widgets))
+    bound.raise_first()
+    frames = len(hull)
+    columns = {"hull": Column.of(list(hull)), "hull_max": Column.of([100.0] * frames)}
+    columns["leak"] = Column.of(list(leak or [False] * frames))
+    return Tracks(bound, Trace.make(name, [float(i) for i in range(frames)], columns))
+
+
+def row(of: Tracks, ident: str, driver: str, seen: list[Trace] | None = None, **more: object) -> Row:
+    return finish(climb_row(of, of.bound.widgets[ident], driver, 0, seen or [of.trace], **more))  # type: ignore[arg-type]
+
+
+def test_edges_are_named_by_the_band_entered_and_hold_the_cells_around_them() -> None:
+    got = row(tracks(BAR, hull=[80.0, 20.0, 5.0]), "bar", "hull")
+    named = [
+        (group.name, group.band, group.edge, [rung.value for rung in group.rungs]) for group in got.groups if group.name
+    ]
+    assert named == [
+        ("empty", "", 0.0, [-0.1, 0.0, 0.1]),
+        ("critical below 10%", "critical", 10.0, [9.9, 10.0, 10.1]),
+        ("low below 25%", "low", 25.0, [24.9, 25.0, 25.1]),
+        ("full", "", 100.0, [99.9, 100.0, 100.1]),
+    ]
+    assert got.others == ("hull_max",)
+    assert got.now == 80.0
+
+
+def test_each_pip_more_is_an_edge() -> None:
+    got = row(tracks(PIPS, hull=[80.0]), "pips", "hull")
+    assert [group.edge for group in got.groups if group.name] == [0.0, 50.0]
+
+
+def test_cells_tell_how_much_of_all_recordings_showed_them_and_which_first() -> None:
+    calm = tracks(BAR, hull=[80.0, 70.0, 60.0, 50.0])
+    rough = tracks(BAR, hull=[30.0, 20.0, 20.0, 5.0], name="rough")
+    by_value = {rung.value: rung for rung in row(calm, "bar", "hull", [calm.trace, rough.trace]).rungs}
+    assert (by_value[24.9].frames, by_value[24.9].share, by_value[24.9].first, by_value[24.9].trace) == (
+        2,
+        0.25,
+        1.0,
+        "rough",
+    )
+    assert (by_value[25.1].frames, by_value[25.1].first, by_value[25.1].trace) == (5, 0.0, "dive")
+    assert (by_value[None].frames, by_value[None].first) == (0, None)
+
+
+def test_another_variable_held_elsewhere_moves_the_edges() -> None:
+    of = tracks(BAR, hull=[80.0])
+    assert [g.edge for g in row(of, "bar", "hull", held={"hull_max": 200.0}).groups if g.band] == [20.0, 50.0]
+
+
+def test_what_takes_time_is_shown_as_it_arrives() -> None:
+    of = tracks(BAR, PROMPT, hull=[80.0])
+    (arrival,) = row(of, "hint", "leak", arriving=True).arrivals
+    assert (arrival.before, arrival.after) == (False, True)
+    assert [second for second, state in arrival.states if state["visible"]] == [1.0, 2.0, 4.0]
+    fall = next(a for a in row(of, "bar", "hull", arriving=True).arrivals if a.before == 0.1)
+    assert [state["fraction"] for _, state in fall.states] == [0.0] * len(fall.states)
+    trail = [state["trail"] for _, state in fall.states]
+    assert trail[0] == pytest.approx(0.001)  # it waits for half a second
+    assert trail[-1] == 0.0
+
+
+def test_drivers_are_found_through_derived_values_the_main_one_first() -> None:
+    of = tracks(BAR, PROMPT, hull=[1.0])
+    assert drivers(of.bound, of.bound.widgets["bar"]) == ("hull", "hull_max")
+    assert drivers(of.bound, of.bound.widgets["hint"]) == ("leak",)
+
+
+COVERED = [
+    # hull by the second, state, frames, times, shortest, longest, first
+    ([80, 80, 20, 20, 5, 80], "low", 2, 1, 2.0, 2.0, 2.0),
+    ([80, 20, 80, 20, 20, 20], "low", 4, 2, 1.0, 3.0, 1.0),
+    ([80, 20, 80, 20, 20, 20], "critical", 0, 0, None, None, None),
+    ([80, 20, 80, 20, 20, 20], "", 2, 2, 1.0, 1.0, 0.0),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("hull", "state", "frames", "times", "shortest", "longest", "first"), COVERED)
+def test_stays_in_a_state(
+    hull: list[float], state: str, frames: int, times: int, shortest: float, longest: float, first: float
+) -> None:
+    of = tracks(BAR, hull=[float(value) for value in hull])
+    (stay,) = coverage([of], of.bound.widgets["bar"])[state]
+    assert (stay.frames, stay.times, stay.shortest, stay.longest, stay.first) == (
+        frames,
+        times,
+        shortest,
+        longest,
+        first,
+    )
+    assert stay.share == pytest.approx(frames / len(hull))
+
+
+@given(st.lists(st.floats(-10, 110), min_size=1, max_size=40), st.lists(st.booleans(), min_size=1, max_size=40))
+def test_every_frame_is_in_one_state(hull: list[float], leak: list[bool]) -> None:
+    count = min(len(hull), len(leak))
+    of = tracks(BAR, PROMPT, hull=hull[:count], leak=leak[:count])
+    for ident in ("bar", "hint"):
+        found = coverage([of], of.bound.widgets[ident])
+        assert sum(stay.frames for stays in found.values() for stay in stays) == count
+        assert HIDDEN in found
+        for (stay,) in found.values():
+            seconds = 0.0 if stay.longest is None else stay.longest
+            assert seconds <= count
+            assert (stay.first is None) == (stay.frames == 0)
+
+
+def test_the_sheet_wraps_and_its_cells_lie_where_they_are_drawn() -> None:
+    of = tracks(BAR, hull=[80.0])
+    got = row(of, "bar", "hull")
+    wide, narrow = (row_sheet(got, of.bound, width) for width in (3000.0, 900.0))
+    assert len(wide.cells) == len(narrow.cells) == len(got.rungs)
+    assert {rect.y for rect, _ in wide.cells} == {36.0}
+    assert len({rect.y for rect, _ in narrow.cells}) > 1
+    assert all(rect.x + rect.width <= 900 for rect, _ in narrow.cells)
+    assert narrow.height > wide.height
+    assert [cells.name for _, cells in wide.brackets] == [group.name for group in got.groups if group.name]
+
+
+def test_links_are_there_for_a_hand_alone() -> None:
+    of = tracks(BAR, hull=[80.0])
+    got = row(of, "bar", "hull")
+    assert row_sheet(got, of.bound, 1200.0).links == ()
+    links = row_sheet(got, of.bound, 1200.0, pressed=True).links
+    assert [tuple(link) for _, link in links] == [("drive", "hull_max"), ("cross", "hull_max"), ("arrive", "")]
+    assert all(isinstance(rect, Rect) for rect, _ in links)
+
+
+def test_tables_and_pages_hold_every_cell() -> None:
+    of = tracks(BAR, hull=[80.0, 20.0])
+    got = row(of, "bar", "hull")
+    lines = list(csv.DictReader(io.StringIO(table([got]))))
+    assert len(lines) == len(got.rungs)
+    at = next(line for line in lines if line["value"] == "25")
+    assert (at["edge"], at["band"], at["fraction"], at["first"], at["recording"]) == (
+        "true",
+        "",
+        "0.25",
+        "0.000",
+        "dive",
+    )
+    made = page([got], of.bound, "held", {"bar": coverage([of], of.bound.widgets["bar"])})
+    assert made.count("<svg") == 1
+    assert "50.0%, 1 times, 1 to 1 s, first 0:01.00" in made
+    shapes, height = whole_sheet([got], of.bound, 1200.0, "Dive", "held")
+    Xml.fromstring(svg(shapes, 1200, round(height)))
+    assert np.isfinite(height)
+
+
+@pytest.mark.parametrize("end", ["png", "svg", "csv", "html"])
+def test_the_command_writes_each_kind(end: str, demo: Path, tmp_path: Path) -> None:
+    out = tmp_path / f"ladder.{end}"
+    assert main(["ladder", str(demo), "--widget", "hull_bar", "--at", "118", "--out", str(out)]) == 0
+    content = out.read_bytes()
+    assert content.startswith({"png": b"\x89PNG", "svg": b"<svg", "csv": b"widget,", "html": b"<!DOCTYPE"}[end])
+
+
+@pytest.mark.parametrize(
+    ("arguments", "told"),
+    [(["--widget", "hul_bar", "--out", "x.csv"], "did you mean 'hull_bar'?"), (["--out", "x.doc"], "x.doc")],
+)
+def test_the_command_tells_what_it_cannot_do(
+    arguments: list[str], told: str, demo: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    assert main(["ladder", str(demo), *arguments]) == 2
+    assert told in capsys.readouterr().err
