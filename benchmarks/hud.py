@@ -13,7 +13,7 @@ import numpy as np
 
 from common import FOLDER, FRAMES, reached
 
-__all__ = ["run"]
+__all__ = ["run", "sixty"]
 
 COLUMNS, ROWS = 6, 10
 NUMBERS = 30  # variables that change on each frame, and as many that change twice a second
@@ -51,7 +51,7 @@ def _widget(kind: str, n: int) -> dict[str, Any]:
     return all_kinds[kind]
 
 
-def _project(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
+def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
     """A checked project of sixty widgets and its trace; the first `only` variables change, the others stand still."""
     from avrin.model import Band, Place, Project, Roster, Variable, Widget
     from avrin.trace import Column, Event, Trace
@@ -89,7 +89,7 @@ def _saved(only: int, length: int) -> Path:
     from avrin.trace import save_trace
 
     folder = install_demo().parent
-    project, trace = _project(length=length, only=only)
+    project, trace = sixty(length=length, only=only)
     name = f"sixty-{only}"
     save_trace(trace, folder / f"{name}.parquet")
     plate = sorted((folder / "plates").glob("*.*"))[0]
@@ -135,7 +135,7 @@ def tracks() -> None:
 
     from avrin.widgets import Tracks, bind, track
 
-    project, trace = _project()
+    project, trace = sixty()
     bound = bind(project, seen={"hit": {"points": "number"}})
     every = os.sched_getaffinity(0)
     os.sched_setaffinity(0, {min(every)})

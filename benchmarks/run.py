@@ -8,13 +8,21 @@ from __future__ import annotations
 
 import sys
 
+import checks
 import hud
 import rules
 import starting
 import traces
 import window
 
-KNOWN = {"rules": rules.run, "traces": traces.run, "window": window.run, "hud": hud.run, "starting": starting.run}
+KNOWN = {
+    "rules": rules.run,
+    "traces": traces.run,
+    "window": window.run,
+    "hud": hud.run,
+    "checks": checks.run,
+    "starting": starting.run,
+}
 
 
 def main() -> None:

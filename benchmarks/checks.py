@@ -1,0 +1,109 @@
+"""Findings and ladders: a HUD of sixty widgets over an hour on twelve screens, an edit of it, many recordings, the demo."""
+
+from __future__ import annotations
+
+import os
+import time
+from dataclasses import replace as with_fields
+from pathlib import Path
+from typing import Any
+
+from common import FOLDER, FRAMES, reached
+from hud import sixty
+
+__all__ = ["run"]
+
+MANY = 100  # recordings
+SIZES = ((1280, 720), (1280, 800), (1366, 768), (1600, 900), (1920, 1080), (1920, 1200), (2560, 1080), (2560, 1440),
+         (3440, 1440), (3840, 2160), (1024, 768), (2048, 1536))  # fmt: skip
+
+
+def run() -> None:
+    """All of it."""
+    findings()
+    many()
+    ladders()
+
+
+def findings() -> None:
+    """All findings for sixty widgets over an hour and twelve screens: cold, and after one rule changed."""
+    from avrin.audit import CHECKS, Inspector
+    from avrin.model import Screen, replace
+    from avrin.widgets import Tracks, bind, with_rule
+
+    project, trace = sixty(FRAMES)
+    project = replace(project, screens=tuple(Screen(name=f"{w} × {h}", size=(w, h)) for w, h in SIZES))
+    bound = bind(project, seen=trace.event_kinds)
+    tracks = Tracks(bound, trace)
+    inspector = Inspector(CHECKS)
+    start = time.perf_counter()
+    found = inspector.inspect(bound, [tracks])
+    reached(f"{len(CHECKS)} checks of 60 widgets, an hour, 12 screens", time.perf_counter() - start, "s", "≤ 5 s")
+    times = []
+    for number in range(9):
+        changed = bind(with_rule(bound.project, ("widget", "w3", "inputs", "value"), f"v3 + {number}"), bound)
+        after = Tracks(changed, trace, tracks)
+        start = time.perf_counter()
+        inspector.inspect(changed, [after])
+        times.append(time.perf_counter() - start)
+        bound, tracks = changed, after
+    reached("  after an edit of one rule", sorted(times)[len(times) // 2] * 1e3, "ms", "≤ 150 ms")
+    print(f"  ({len(found)} findings)")
+
+
+def many() -> None:
+    """A hundred recordings on one core and on all."""
+    from avrin.audit import CHECKS
+    from avrin.audit.batch import Source, inspect_all
+    from avrin.demo import install_demo
+    from avrin.model import load, replace, save
+    from avrin.trace import Trace, open_trace, save_trace
+
+    path = install_demo()
+    project, _ = load(path)
+    trace = open_trace(path.parent / project.traces[0].path, project.all_variables())
+    folder = FOLDER / "many"
+    folder.mkdir()
+    sources = []
+    for number in range(MANY):
+        part = slice(number * 37, number * 37 + 6000)
+        columns = {name: with_fields(column, data=column.data[part]) for name, column in trace.columns.items()}
+        made = Trace.make(f"{number}", trace.t[part], columns, trace.run[part].tolist())
+        save_trace(made, folder / f"{number}.csv")
+        sources.append(Source(folder / f"{number}.csv"))
+        open_trace(sources[-1].path, project.all_variables())  # its columnar copy is there for both sides
+    save(replace(project, traces=()), path.with_name("many.avrin"))
+    taken = []
+    for jobs in (1, len(os.sched_getaffinity(0))):
+        start = time.perf_counter()
+        inspect_all(CHECKS, Path(path.with_name("many.avrin")), sources, jobs)
+        taken.append(time.perf_counter() - start)
+    reached("check over 100 recordings, on one core", taken[0], "s", "")
+    reached("  on all cores, that much faster", taken[0] / taken[1], "×", "≥ 1.7×")
+
+
+def ladders() -> None:
+    """The demo's ladder: every widget against every variable, and the one that is live on the card."""
+    from avrin.demo import install_demo
+    from avrin.ladder import climb_row, drivers, finish
+    from avrin.model import load
+    from avrin.trace import open_trace
+    from avrin.widgets import Tracks, bind
+
+    path = install_demo()
+    project, _ = load(path)
+    traces = [open_trace(path.parent / one.path, project.all_variables()) for one in project.traces]
+    seen: dict[str, Any] = {name: args for trace in traces for name, args in trace.event_kinds.items()}
+    bound = bind(project, seen=seen, folder=path.parent)
+    tracks = Tracks(bound, traces[0])
+    pairs = [(widget, driver) for widget in bound.widgets.values() for driver in drivers(bound, widget)]
+    start = time.perf_counter()
+    for widget, driver in pairs:
+        finish(climb_row(tracks, widget, driver, 7080, traces))
+    reached(f"the demo's ladder, {len(pairs)} rows", time.perf_counter() - start, "s", "≤ 1.5 s")
+    times = []
+    for _ in range(9):
+        start = time.perf_counter()
+        finish(climb_row(tracks, bound.widgets["hull_bar"], "hull", 7080, traces[:1]))
+        times.append(time.perf_counter() - start)
+    reached("  of one widget, live on the card", sorted(times)[len(times) // 2] * 1e3, "ms", "≤ 30 ms")
