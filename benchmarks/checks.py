@@ -41,7 +41,9 @@ def findings() -> None:
     reached(f"{len(CHECKS)} checks of 60 widgets, an hour, 12 screens", time.perf_counter() - start, "s", "≤ 5 s")
     times = []
     for number in range(9):
-        changed = bind(with_rule(bound.project, ("widget", "w3", "inputs", "value"), f"v3 + {number}"), bound)
+        changed = bind(
+            with_rule(bound.project, ("widget", "w3", "inputs", "value"), f"v3 + {number}"), bound, trace.event_kinds
+        )
         after = Tracks(changed, trace, tracks)
         start = time.perf_counter()
         inspector.inspect(changed, [after])

@@ -21,13 +21,9 @@ MAIN = ("value", "text")  # inputs that tell what the widget is about
 WORDS = {"number": "numbers", "flag": "yes and no", "text": "texts"}
 
 
-def _users(case: Case, name: str) -> list[str]:
-    return [i for i, w in case.bound.widgets.items() if any(name in step.sources() for step in w.steps())]
-
-
 def _not_recorded(case: Case) -> Iterator[Finding]:
     for name in case.project.all_variables() if case.tracks else ():
-        users = _users(case, name)
+        users = case.users.get(name, [])
         if users and all(tracks.trace.find(name) is None for tracks in case.tracks):
             title = case.project.widget(users[0]).title
             yield Finding(
@@ -42,7 +38,7 @@ def _recorded_otherwise(case: Case) -> Iterator[Finding]:
             column = tracks.trace.find(name)
             if column is None or column.kind == KIND_OF[variable.type] or column.is_missing().all():
                 continue
-            users = _users(case, name)
+            users = case.users.get(name, [])
             yield Finding(
                 users[0] if users else "", f"{name}: another type",
                 f"`{name}` is declared {variable.type}, but {tracks.trace.name} holds {WORDS[column.kind]}, so it is missing",

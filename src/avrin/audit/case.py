@@ -46,6 +46,14 @@ class Memory:
         found: T = known[1]
         return found
 
+    def pair(self, first: BoundWidget, second: BoundWidget, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
+        """The same of two widgets."""
+        known: tuple[BoundWidget, T] = self.get(first, ("with", second.widget.id, *key), lambda: (second, make()))
+        if known[0] is not second:
+            known = (second, make())
+            self._known[id(first), "with", second.widget.id, *key] = (first, known)
+        return known[1]
+
     def keep(self, widgets: Iterable[BoundWidget]) -> None:
         """Forget all widgets but these and their copies."""
         those = {id(copy) for widget in widgets for copy in widget.each()}
@@ -65,7 +73,7 @@ class Case:
     def __init__(self, bound: Bound, tracks: tuple[Tracks, ...], memory: Memory | None = None) -> None:
         self.bound = bound
         self.tracks = tracks
-        self._memory = memory or Memory()
+        self.memory = memory or Memory()
         self._values: dict[tuple[int, Step], Column] = {}
 
     @property
@@ -82,6 +90,15 @@ class Case:
     def screens(self) -> tuple[Screen, ...]:
         """The project's screens; its reference size where it has none."""
         return self.project.screens or (Screen(name="reference", size=self.project.reference),)
+
+    @functools.cached_property
+    def users(self) -> dict[str, list[str]]:
+        """The ids of the widgets that each variable feeds."""
+        found: dict[str, list[str]] = {}
+        for ident, widget in self.bound.widgets.items():
+            for name in dict.fromkeys(name for step in widget.steps() for name in step.sources()):
+                found.setdefault(name, []).append(ident)
+        return found
 
     def column(self, tracks: Tracks, step: Step) -> Column:
         """A step's values over one recording."""
@@ -101,7 +118,7 @@ class Case:
 
     def extent(self, tracks: Tracks, widget: BoundWidget) -> Extent | None:
         """The widget's largest extent over one recording."""
-        return self._memory.get(widget, ("extent", self._number(tracks)), lambda: extent(tracks, widget))
+        return self.memory.get(widget, ("extent", self._number(tracks)), lambda: extent(tracks, widget))
 
     def placed(self, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> Placed | None:
         """A widget as it is drawn on a screen at a frame, None where it is not to be seen."""
@@ -112,7 +129,22 @@ class Case:
                 return None
             return drawn_widget(widget, state, float(tracks.trace.t[frame]), self.bound, screen)
 
-        return self._memory.get(widget, ("placed", self._number(tracks), frame, screen.name, screen.size), draw)
+        return self.memory.get(widget, ("placed", self._number(tracks), frame, screen.name, screen.size), draw)
+
+    def firsts(self, widget: BoundWidget) -> dict[str, tuple[int, int]]:
+        """For each band that a widget is seen in, "" for none: the first recording that shows it, and its first frame."""
+
+        def look() -> dict[str, tuple[int, int]]:
+            found: dict[str, tuple[int, int]] = {}
+            for number, tracks in enumerate(self.tracks):
+                visible, column = self.visible(tracks, widget), self.column(tracks, widget.columns["band"])
+                for code in np.unique(column.data[visible]).tolist():
+                    if column.words[code] not in found:
+                        at = int(np.argmax(visible & (column.data == code)))
+                        found[column.words[code]] = (number, at)
+            return found
+
+        return self.memory.get(widget, ("firsts",), look)
 
     def _number(self, tracks: Tracks) -> int:
         """Which of the recordings."""

@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-import numpy as np
-
 from avrin.audit.case import Case
 from avrin.model import AvrinError, Plate, Screen, inside
 from avrin.render import Placed, Rect, bounds
@@ -87,14 +85,8 @@ def lettering(case: Case, screen: Screen) -> Iterator[tuple[Tracks, Lettering]]:
     """Texts of every widget in each of its bands, the first time one of the recordings shows it there."""
     frames: dict[tuple[int, int], set[str]] = {}
     for ident, widget in case.bound.widgets.items():
-        known: set[str] = set()
-        for number, tracks in enumerate(case.tracks):
-            visible, column = case.visible(tracks, widget), case.column(tracks, widget.columns["band"])
-            for code in np.unique(column.data[visible]).tolist():
-                if column.words[code] not in known:
-                    known.add(column.words[code])
-                    frame = int(np.flatnonzero(visible & (column.data == code))[0])
-                    frames.setdefault((number, frame), set()).add(ident)
+        for place in case.firsts(widget).values():
+            frames.setdefault(place, set()).add(ident)
     for number, frame in sorted(frames)[:MOST]:
         tracks = case.tracks[number]
         yield from ((tracks, one) for one in _at(case, tracks, frame, screen, frames[number, frame]))

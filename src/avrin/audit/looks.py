@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Iterable, Iterator
 from typing import Annotated, Any, get_args, get_origin
 
@@ -184,8 +185,13 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
 
 def _named(struct: Any) -> Iterable[tuple[str, str]]:
     """Assets and fonts that an option or a look names."""
-    for info in msgspec.structs.fields(type(struct)):
+    for info in _fields(type(struct)):  # type: ignore[arg-type]
         yield from _of_type(info.type, getattr(struct, info.name))
+
+
+@functools.cache
+def _fields(struct: Any) -> Any:
+    return msgspec.structs.fields(struct)
 
 
 def _of_type(kind: Any, value: Any) -> Iterable[tuple[str, str]]:

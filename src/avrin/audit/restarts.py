@@ -16,17 +16,13 @@ __all__ = ["CHECKS"]
 
 def _not_reset(case: Case) -> Iterator[Finding]:
     """A shown variable that begins a later run with what it had at the end of the one before."""
-    users: dict[str, str] = {}
-    for ident, widget in case.bound.widgets.items():
-        for step in widget.steps():
-            for name in step.sources():
-                users.setdefault(name, ident)
     for name, variable in case.project.all_variables().items():
-        for tracks in case.tracks if name in users and not variable.keeps else ():
+        users = case.users.get(name)
+        for tracks in case.tracks if users and not variable.keeps else ():
             column = tracks.trace.find(name)
             frame = _carried(tracks, column, variable) if column is not None else None
-            if frame is not None and column is not None:
-                yield _told(case, tracks, users[name], name, column[frame], frame, variable)
+            if frame is not None and column is not None and users:
+                yield _told(case, tracks, users[0], name, column[frame], frame, variable)
                 break
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from itertools import combinations
+from functools import partial
 
 import numpy as np
 
@@ -12,7 +12,6 @@ from avrin.audit.finding import Check, Finding
 from avrin.audit.layers import fills, texts
 from avrin.model import Screen
 from avrin.render import Extent, Rect, safe_area, screen_scale, widget_rect
-from avrin.trace import Array
 from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["CHECKS"]
@@ -117,32 +116,52 @@ def _shared(one: Rect, other: Rect) -> float:
 # -- one over another --------------------------------------------------------------------------------------------------
 
 
-def _near(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget, Tracks, Array]]:
-    """Pairs of widgets, the later drawn one second, that may touch on a screen, and where both are to be seen."""
-    reaches = {w.widget.id: _reach(case, w, screen) for w in case.bound.widgets.values()}
-    for first, second in combinations(case.bound.widgets.values(), 2):
-        one, two = reaches[first.widget.id], reaches[second.widget.id]
-        if one is None or two is None or _shared(one[0], two[0]) <= SLACK or _dims(first) or _dims(second):
-            continue
-        for tracks in case.tracks:
-            both = np.flatnonzero(case.visible(tracks, first) & case.visible(tracks, second))
-            if len(both):
-                yield first, second, tracks, both
+def _near(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget, Tracks, tuple[int, ...]]]:
+    """Pairs of widgets, the later drawn one second, that may touch on a screen; with frames at which both are to be seen."""
+    found = [(w, reach) for w in case.bound.widgets.values() if not _dims(w) and (reach := _reach(case, w, screen))]
+    if not found:
+        return
+    rects = np.array([reach[0] for _, reach in found])
+    left, top = rects[:, 0], rects[:, 1]
+    right, bottom = left + rects[:, 2], top + rects[:, 3]
+    across = np.minimum(right[:, None], right) - np.maximum(left[:, None], left)
+    along = np.minimum(bottom[:, None], bottom) - np.maximum(top[:, None], top)
+    touching = (across > 0) & (along > 0) & (across * along > SLACK)
+    for i, k in np.argwhere(np.triu(touching, 1)).tolist():
+        first, second = found[i][0], found[k][0]
+        for number, tracks in enumerate(case.tracks):
+            frames = case.memory.pair(
+                first, second, ("together", number), partial(_together, case, first, second, tracks)
+            )
+            if frames:
+                yield first, second, tracks, frames
+
+
+def _together(case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks) -> tuple[int, ...]:
+    """Some frames, evenly taken, at which both are to be seen, and those at which either reaches furthest."""
+    both = case.visible(tracks, first) & case.visible(tracks, second)
+    frames = np.flatnonzero(both)
+    if not len(frames):
+        return ()
+    picked = {*frames[np.linspace(0, len(frames) - 1, LOOKS).astype(int)].tolist()}
+    for widget in (first, second):
+        got = case.extent(tracks, widget)
+        if got is not None and both[got.frame]:
+            picked.add(got.frame)
+    return tuple(sorted(picked))
 
 
 def _overlaps(case: Case) -> Iterator[Finding]:
     told: set[tuple[str, str]] = set()
     for screen in case.screens:
-        for first, second, tracks, both in _near(case, screen):
+        for first, second, tracks, frames in _near(case, screen):
             pair = (first.widget.id, second.widget.id)
             if pair in told:
                 continue
-            picked = {*both[np.linspace(0, len(both) - 1, LOOKS).astype(int)].tolist()}
-            for widget in (first, second):
-                got = case.extent(tracks, widget)
-                if got is not None and got.frame in both:
-                    picked.add(got.frame)
-            frame = next((f for f in sorted(picked) if _collide(case, tracks, first, second, f, screen)), None)
+            key = ("overlap", tracks.trace.name, screen.name, screen.size)
+            frame = case.memory.pair(
+                first, second, key, partial(_collision, case, first, second, tracks, frames, screen)
+            )
             if frame is not None:
                 told.add(pair)
                 yield Finding(
@@ -151,6 +170,13 @@ def _overlaps(case: Case) -> Iterator[Finding]:
                     "Move one of them, or let them not show at once", about=pair[0], trace=tracks.trace.name,
                     start=frame, end=frame + 1, screen=screen.name,
                 )  # fmt: skip
+
+
+def _collision(
+    case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks, frames: tuple[int, ...], screen: Screen
+) -> int | None:
+    """The first of some frames at which texts of two widgets are drawn on top of each other."""
+    return next((frame for frame in frames if _collide(case, tracks, first, second, frame, screen)), None)
 
 
 def _collide(case: Case, tracks: Tracks, first: BoundWidget, second: BoundWidget, frame: int, screen: Screen) -> bool:
@@ -166,19 +192,25 @@ def _collide(case: Case, tracks: Tracks, first: BoundWidget, second: BoundWidget
 def _covered(case: Case) -> Iterator[Finding]:
     screen = case.screens[0]
     told: set[str] = set()
-    for below, above, tracks, both in _near(case, screen):
-        seen = case.visible(tracks, below)
-        if below.widget.id in told or len(both) < int(seen.sum()):
+    for below, above, tracks, frames in _near(case, screen):
+        always = case.memory.pair(
+            below, above, ("always", tracks.trace.name), partial(_always, case, below, above, tracks)
+        )
+        if below.widget.id in told or not always:
             continue
-        frames = both[np.linspace(0, len(both) - 1, LOOKS).astype(int)].tolist()
         if all(_hidden(case, tracks, below, above, frame, screen) for frame in frames):
             told.add(below.widget.id)
             yield Finding(
                 below.widget.id, f"under {above.widget.title}",
                 f"{below.widget.title} lies under {above.widget.title} whenever it shows",
                 f"Put it after {above.widget.title} in the order of drawing, or move one of them", about=above.widget.id,
-                trace=tracks.trace.name, start=int(frames[0]), end=int(frames[0]) + 1, screen=screen.name,
+                trace=tracks.trace.name, start=frames[0], end=frames[0] + 1, screen=screen.name,
             )  # fmt: skip
+
+
+def _always(case: Case, below: BoundWidget, above: BoundWidget, tracks: Tracks) -> bool:
+    """Whether the one above is to be seen whenever the one below is."""
+    return not (case.visible(tracks, below) & ~case.visible(tracks, above)).any()
 
 
 def _hidden(case: Case, tracks: Tracks, below: BoundWidget, above: BoundWidget, frame: int, screen: Screen) -> bool:

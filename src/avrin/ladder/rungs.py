@@ -21,10 +21,11 @@ from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["Climb", "Rung", "climbing", "rungs"]
 
-TURNS = 6  # in which the sweep is done
+TURNS = 2  # in which the sweep is done
 SWEEP = 129  # values tried across the range
 BEYOND = 0.06  # of the range that is looked at past each end
-HALVINGS = 16  # pins an edge to some 1e-7 of the range; the plainest number in between is the edge
+ROUNDS, PARTS = 4, 16  # each round cuts an edge's neighbourhood in as many parts: some 1e-7 of the range in the end, of
+# which the plainest number is the edge. Few rounds of many values cost a quarter of halving it one value at a time.
 MOST_EDGES = 12
 RADIX = 1_000_003  # a prime above any code or length that occurs; products wrap around alike on both sides
 ENDED = ("fraction",)  # numbers of which only being at or beyond an end is another picture
@@ -111,7 +112,8 @@ class _Bench:
         self._bound = bound
         self._widget = widget
         self.name = name
-        self._held = held
+        used = {name for step in widget.steps() for name in step.sources()}
+        self._held = {name: value for name, value in held.items() if name in used}
 
     def states(self, values: Sequence[Value]) -> list[dict[str, Value]]:
         """What the widget shows at each value."""
@@ -221,15 +223,20 @@ def _edges(bench: _Bench, low: float, high: float, *, whole: bool) -> Generator[
     marks = np.concatenate(parts)
     at = np.flatnonzero(marks[1:] != marks[:-1])[:MOST_EDGES]
     below, above, before = tried[at].copy(), tried[at + 1].copy(), marks[at]
-    for _ in range(HALVINGS):
-        middle = np.floor((below + above) / 2) if whole else (below + above) / 2
-        open_ = (middle > below) & (middle < above)
+    shares = np.arange(1, PARTS) / PARTS
+    for _ in range(ROUNDS):
+        inner = below[:, None] + (above - below)[:, None] * shares
+        if whole:
+            inner = np.floor(inner)
+        open_ = (inner > below[:, None]) & (inner < above[:, None])
         if not open_.any():
             break
-        same = bench.signatures(middle) == before
+        changed = (bench.signatures(inner.ravel()).reshape(inner.shape) != before[:, None]) & open_
         yield
-        below = np.where(open_ & same, middle, below)
-        above = np.where(open_ & ~same, middle, above)
+        first = np.where(changed.any(axis=1), changed.argmax(axis=1), PARTS)
+        kept = open_ & (np.arange(PARTS - 1) < first[:, None])
+        below = np.where(kept, inner, below[:, None]).max(axis=1)
+        above = np.where(changed, inner, above[:, None]).min(axis=1)
     return sorted({_plainest(b, a) for b, a in zip(below.tolist(), above.tolist(), strict=True)})
 
 
