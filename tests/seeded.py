@@ -101,7 +101,7 @@ def look(**values: Any) -> dict[str, Any]:
 
 PALE = '<svg xmlns="http://www.w3.org/2000/svg" width="192" height="108"><rect width="192" height="108" fill="#e8efe9"/></svg>'
 PLATE = Plate(name="fog", picture="fog.svg")
-CELLS = {"picture": "figures.png", "cell": [8, 12], "characters": "0123456789"}
+CELLS = {"picture": "figures.svg", "cell": [8, 12], "characters": "0123456789"}
 HIT = Event(2.0, "hit", {"points": 3.0})
 LOW_OVER = bands(("low", "below", "50"), ("critical", "below", "20"))
 TWO_COLOURS = {"bands": {"low": {"fill": "#4c9a80"}, "critical": {"fill": "#4c9a86"}}}
@@ -209,8 +209,8 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         Seed([label("Depth {hull | 0.0} m")]),
     ),
     "missing-characters": (
-        Seed([counter("hull", "0.0", options={"face": CELLS})]),
-        Seed([counter("hull", "0", options={"face": CELLS})]),
+        Seed([counter("hull", "0.0", options={"face": CELLS})], files={"figures.svg": PALE}),
+        Seed([counter("hull", "0", options={"face": CELLS})], files={"figures.svg": PALE}),
     ),
     "off-screen": (Seed([label("Far away", place=at(1880.0, 20.0))]), Seed([label("Far", place=at(1500.0, 20.0))])),
     "unsafe-edge": (
@@ -230,7 +230,7 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
             files={"fog.svg": PALE},
         ),
         Seed(
-            [label("Over", place=at(300.0, 500.0))],
+            [label("Over", place=at(300.0, 500.0), look={"text": "#10222b"})],
             project={"plates": (replace(PLATE, keep_clear=((700, 400, 500, 300),)),)},
             files={"fog.svg": PALE},
         ),

@@ -31,11 +31,22 @@ def add_ladder(parser: Any, progress: Callable[[int, int], None]) -> None:
         "--at", type=float, default=0.0, metavar="S", help="seconds of the first, where all else is held (0)"
     )
     parser.add_argument("--never", action="store_true", help="only widgets with states that no recording shows")
+    parser.add_argument("--coverage", action="store_true", help="which states the recordings showed, instead")
     parser.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {', '.join(ENDS)} file")
 
 
 def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace) -> int:
-    from avrin.ladder import climb_row, coverage, drivers, finish, page, table, whole_sheet
+    from avrin.ladder import (
+        climb_row,
+        coverage,
+        coverage_sheet,
+        coverage_table,
+        drivers,
+        finish,
+        page,
+        table,
+        whole_sheet,
+    )
     from avrin.model import load, nearest
     from avrin.widgets import Tracks, bind
 
@@ -55,6 +66,13 @@ def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace)
     tracks = [Tracks(bound, trace) for trace in traces]
     frame = traces[0].frame_at(arguments.at)
     wanted = [w for ident, w in bound.widgets.items() if arguments.widget in (None, ident)]
+    if arguments.coverage and out.suffix.lower() != ".html":
+        covered = {widget.widget.id: coverage(tracks, widget) for widget in wanted}
+        if out.suffix.lower() == ".csv":
+            _write(out, coverage_table(covered))
+        else:
+            _picture(out, *coverage_sheet(covered, bound, WIDTH))
+        return 0
     pairs = [(widget, driver) for widget in wanted for driver in drivers(bound, widget)]
     rows: list[Row] = []
     for widget, driver in pairs:

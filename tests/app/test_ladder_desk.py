@@ -121,3 +121,15 @@ def test_keys_go_from_cell_to_cell(desk: LadderDesk) -> None:
 def test_what_is_shown_can_be_kept(desk: LadderDesk, end: str, tmp_path: Path) -> None:
     desk.save(tmp_path / f"ladder{end}")
     assert (tmp_path / f"ladder{end}").stat().st_size > 2000
+
+
+def test_the_other_face_tells_which_recordings_showed_each_state(desk: LadderDesk) -> None:
+    QTest.mouseClick(desk.face_link, Qt.MouseButton.LeftButton)
+    desk._covering.wait()
+    application().processEvents()
+    assert desk.states.isVisible()
+    critical = desk.states.covered["hull_bar"]["critical"]
+    assert [(stay.trace, stay.times) for stay in critical] == [("leaky-dive", 2), ("calm-dive", 0), ("rich-haul", 0)]
+    assert desk.states.grab().toImage().height() > 600
+    QTest.mouseClick(desk.face_link, Qt.MouseButton.LeftButton)
+    assert desk.rows.isVisible()

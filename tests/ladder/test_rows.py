@@ -13,11 +13,24 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.cli import main
-from avrin.ladder import HIDDEN, Row, climb_row, coverage, drivers, finish, page, row_sheet, table, whole_sheet
+from avrin.ladder import (
+    HIDDEN,
+    Row,
+    climb_row,
+    coverage,
+    coverage_sheet,
+    coverage_table,
+    drivers,
+    finish,
+    page,
+    row_sheet,
+    table,
+    whole_sheet,
+)
 from avrin.model import Band, Project, Variable, Widget
 from avrin.render import Rect, svg
 from avrin.trace import Column, Trace
-from avrin.widgets import Tracks, bind
+from avrin.widgets import TextRun, Tracks, bind
 
 VARIABLES = (
     Variable(name="hull", type="float", low=0, high=100),
@@ -193,6 +206,27 @@ def test_the_command_writes_each_kind(end: str, demo: Path, tmp_path: Path) -> N
     assert main(["ladder", str(demo), "--widget", "hull_bar", "--at", "118", "--out", str(out)]) == 0
     content = out.read_bytes()
     assert content.startswith({"png": b"\x89PNG", "svg": b"<svg", "csv": b"widget,", "html": b"<!DOCTYPE"}[end])
+
+
+def test_a_state_no_recording_shows_is_told_on_the_sheet_and_in_the_table() -> None:
+    of = tracks(BAR, hull=[80.0, 20.0])
+    covered = {"bar": coverage([of], of.bound.widgets["bar"])}
+    shapes, height = coverage_sheet(covered, of.bound, 900.0)
+    told = [shape.text for shape in shapes if isinstance(shape, TextRun)]
+    assert told.count("no recording shows it") == 1  # critical; that it is never hidden is no news
+    assert "50%   1 s   first 0:01" in told
+    assert height > 100
+    lines = list(csv.DictReader(io.StringIO(coverage_table(covered))))
+    assert [(line["state"], line["frames"], line["first"]) for line in lines] == [
+        ("critical", "0", ""), ("low", "1", "1.000"), ("", "1", "0.000"), ("hidden", "0", ""),
+    ]  # fmt: skip
+
+
+@pytest.mark.parametrize("end", ["png", "csv"])
+def test_the_command_writes_coverage(end: str, demo: Path, tmp_path: Path) -> None:
+    out = tmp_path / f"states.{end}"
+    assert main(["ladder", str(demo), "--coverage", "--out", str(out)]) == 0
+    assert out.read_bytes().startswith({"png": b"\x89PNG", "csv": b"widget,state,recording"}[end])
 
 
 @pytest.mark.parametrize(

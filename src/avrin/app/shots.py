@@ -13,6 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from avrin.app.findings import FindingsDesk
+from avrin.app.ladder_desk import LadderDesk
 from avrin.app.lanes.scale import HEAD
 from avrin.app.main import application, make_window
 from avrin.app.window import SIZE, Window
@@ -168,6 +169,17 @@ def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, goal)
 
 
+def _ladder(window: Window) -> None:
+    """Every widget around its thresholds, over all recordings."""
+    window.session.go_to_seconds(118)
+    window.session.inspecting.settle()
+    _settle(application())
+    window.show_desk("Ladder")
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, LadderDesk)
+    desk.settle()
+
+
 def _findings(window: Window) -> None:
     """The project with many faults, at the frame at which a value leaps over an equality."""
     assert window.session.path is not None
@@ -191,6 +203,7 @@ VIEWS: tuple[tuple[str, Callable[[Window], None]], ...] = (
     ("bind-driving", _driving),
     ("bind-writing", _writing),
     ("bind-events", _events),
+    ("ladder", _ladder),
     ("findings", _findings),
 )
 

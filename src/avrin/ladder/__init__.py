@@ -1,6 +1,7 @@
 """Ladders: every widget just below, at and just above each of its edges. Knows no Qt."""
 
 from avrin.ladder.coverage import HIDDEN, Stay, coverage
+from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
 from avrin.ladder.files import page, table
 from avrin.ladder.making import made_for
 from avrin.ladder.rows import Arrival, Cells, Row, RowWork, arriving_states, climb_row, drivers, finish
@@ -13,6 +14,7 @@ __all__ = [
     "Arrival",
     "Cells",
     "Climb",
+    "Covered",
     "Link",
     "Paper",
     "Row",
@@ -24,6 +26,8 @@ __all__ = [
     "climb_row",
     "climbing",
     "coverage",
+    "coverage_sheet",
+    "coverage_table",
     "drivers",
     "finish",
     "made_for",

@@ -13,7 +13,7 @@ from avrin.render.values import clock, said
 from avrin.trace import Value
 from avrin.widgets import CALM, CRITICAL, LOW, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
 
-__all__ = ["LEFT", "PAPER", "Link", "Paper", "RowSheet", "row_sheet", "whole_sheet"]
+__all__ = ["EDGE", "LEFT", "PAPER", "Link", "Paper", "RowSheet", "band_paint", "row_sheet", "whole_sheet"]
 
 LEFT = 176.0  # pixels of the column with the widget's name
 EDGE = 20.0
@@ -207,10 +207,10 @@ def _cell(row: Row, rung: Rung, bound: Bound, box: Rect, paper: Paper, clock_at:
     shapes.append(
         TextRun(middle, y + high + 23, _short(said(rung.value), 12, wide), 12, paper.ink, rung.edge, "center")
     )
-    if rung.first is not None:
-        shapes.append(
-            TextRun(middle, y + high + 37, clock(rung.first, hundredths=False), 11, paper.third, False, "center")
-        )
+    first = clock(rung.first, hundredths=False) if rung.first is not None else ""
+    band = str(rung.state["band"] or "") if rung.state["visible"] else "hidden"
+    below = _short("  ".join(part for part in (band, first) if part), 11, wide)
+    shapes.append(TextRun(middle, y + high + 37, below, 11, paper.third, False, "center"))
     return shapes
 
 

@@ -9,24 +9,27 @@ from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.export import save_frame
 from avrin.app.header import Link as Word
 from avrin.app.ladder_desk.rows import LadderRows
+from avrin.app.ladder_desk.states import CoverageView
 from avrin.app.session import Session
 from avrin.app.theme import EDGE, font, theme
+from avrin.app.work import Work
 from avrin.ladder import Cells, Link, Row, Rung, climb_row, coverage, drivers, page, table, whole_sheet
 from avrin.model import AvrinError, Screen
 from avrin.render.values import clock, said
 from avrin.trace import Value
-from avrin.widgets import BoundWidget
+from avrin.widgets import Bound, BoundWidget
 
 __all__ = ["LadderDesk"]
 
 REST = 250  # milliseconds the playhead and the rules must stand before the ladder follows
 TURN = 12  # milliseconds of work between two looks at events
 WIDE = 1280
+STATES = "Every state of every widget, and which recordings showed it"
 TITLE = "Every widget, just below, at and just above every threshold"
 
 
@@ -47,6 +50,7 @@ class LadderDesk(QWidget):
         self._arriving: set[str] = set()
         self._found: list[Row] = []
         self._work: Iterator[None] | None = None
+        self._covering = Work(self)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST)
@@ -68,14 +72,15 @@ class LadderDesk(QWidget):
         lines.setContentsMargins(EDGE, 12, EDGE - 7, 8)
         lines.setSpacing(2)
         first = QHBoxLayout()
-        title = QLabel(TITLE)
-        title.setFont(font("title", True))
+        self.title = QLabel()
+        self.title.setFont(font("title", True))
+        self.face_link = Word("", self._other_face, bold=True)
         self.where_link = Word("", self._everywhere, bold=True)
         self.never_link = Word("", self._never, bold=True)
         self.save_link = Word("save as", self._save_menu, menu=True, bold=True)
-        first.addWidget(title)
+        first.addWidget(self.title)
         first.addStretch(1)
-        for part in (self.where_link, self.never_link, self.save_link):
+        for part in (self.face_link, self.where_link, self.never_link, self.save_link):
             first.addWidget(part)
         self.held = QLabel()
         self.held.setFont(font("small"))
@@ -90,7 +95,17 @@ class LadderDesk(QWidget):
         self.listing.setWidget(self.rows)
         self.listing.viewport().setAutoFillBackground(False)
         self.rows.setAutoFillBackground(False)
-        whole.addWidget(self.listing, 1)
+        self.states = CoverageView()
+        other = QScrollArea()
+        other.setWidgetResizable(True)
+        other.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        other.setWidget(self.states)
+        other.viewport().setAutoFillBackground(False)
+        self.states.setAutoFillBackground(False)
+        self.faces = QStackedWidget()
+        self.faces.addWidget(self.listing)
+        self.faces.addWidget(other)
+        whole.addWidget(self.faces, 1)
         bottom = QWidget()
         bottom.setStyleSheet(f"background: {theme().raised.name()}")
         row = QHBoxLayout(bottom)
@@ -116,6 +131,8 @@ class LadderDesk(QWidget):
     def begin(self) -> None:
         """Work all rows out anew, a little at a time."""
         self._found = []
+        if self.faces.currentIndex() == 1:
+            self._cover()
         self._work = self._rows()
         self._turns.start(0)
         self._words()
@@ -124,8 +141,7 @@ class LadderDesk(QWidget):
         session = self.session
         tracks, frame, bound = session.tracks, session.frame, session.tracks.bound
         seen = session.inspecting.traces() if self.everywhere else [session.trace]
-        # What has a level comes first: panels and pictures have little to tell.
-        for ident, widget in sorted(bound.widgets.items(), key=lambda pair: pair[1].level is None):
+        for ident, widget in _ordered(bound):
             names = drivers(bound, widget)
             if not names:
                 continue
@@ -175,6 +191,10 @@ class LadderDesk(QWidget):
     def _words(self) -> None:
         session = self.session
         self.where_link.set_text("all recordings" if self.everywhere else "this recording")
+        states = self.faces.currentIndex() == 1
+        self.title.setText(STATES if states else TITLE)
+        self.face_link.set_text("the ladder" if states else "states by recording")
+        self.never_link.setVisible(not states)
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
         self.held.setText(
             f"the rest held at {clock(session.seconds)} of {session.trace.name or 'nothing'}"
@@ -185,6 +205,22 @@ class LadderDesk(QWidget):
         where = "any recording" if self.everywhere else "this recording"
         self.never.setText(f"{never} of {len(rungs)} states were never shown by {where}" if rungs else "")
         self.make_link.setVisible(bool(never))
+
+    def _other_face(self) -> None:
+        """Between the ladder and the states over the recordings."""
+        self.faces.setCurrentIndex(1 - self.faces.currentIndex())
+        if self.faces.currentIndex() == 1:
+            self._cover()
+        self._words()
+
+    def _cover(self) -> None:
+        """Look in the background which states the recordings showed."""
+        bound = self.session.tracks.bound
+        tracks = self.session.inspecting.tracks() if self.everywhere else [self.session.tracks]
+        self._covering.ask(
+            lambda: {ident: coverage(tracks, widget) for ident, widget in _ordered(bound)},
+            lambda found: self.states.show_covered(found, bound),
+        )
 
     # -- doing ------------------------------------------------------------------------------------------------------
 
@@ -281,6 +317,11 @@ class LadderDesk(QWidget):
             path.write_text(content, encoding="utf-8")
         except OSError as error:
             raise AvrinError(f"{path.name} cannot be written ({(error.strerror or str(error)).lower()})") from None
+
+
+def _ordered(bound: Bound) -> list[tuple[str, BoundWidget]]:
+    """Widgets with what has a level first: panels and pictures have little to tell."""
+    return sorted(bound.widgets.items(), key=lambda pair: pair[1].level is None)
 
 
 class _Line(QWidget):

@@ -1,0 +1,47 @@
+"""Which states of each widget the recordings showed, painted from its sheet."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QSize
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.ladder_desk.rows import paper
+from avrin.app.paint import draw
+from avrin.ladder import Covered, coverage_sheet
+from avrin.widgets import Bound, Shape
+
+__all__ = ["CoverageView"]
+
+
+class CoverageView(QWidget):
+    """A row a state, a column a recording."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.covered: Covered = {}
+        self._bound: Bound | None = None
+        self._shapes: list[Shape] = []
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setAccessibleName("states by recording")
+
+    def show_covered(self, covered: object, bound: Bound) -> None:
+        """Show what was found; nothing where the work failed."""
+        self.covered = covered if isinstance(covered, dict) else {}
+        self._bound = bound
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        if self._bound is not None:
+            self._shapes, height = coverage_sheet(self.covered, self._bound, self.width(), paper())
+            self.setFixedHeight(round(height))
+            self.update()
+
+    def resizeEvent(self, _event: object) -> None:
+        self._lay_out()
+
+    def sizeHint(self) -> QSize:
+        return QSize(1240, self.height())
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        draw(QPainter(self), self._shapes)

@@ -1,0 +1,94 @@
+"""Which states the recordings showed, as a display list and as a table."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Mapping, Sequence
+
+from avrin.ladder.coverage import HIDDEN, Stay
+from avrin.ladder.sheet import EDGE, LEFT, PAPER, Paper, band_paint
+from avrin.render.values import clock, said
+from avrin.widgets import Bound, BoundWidget, Box, Shape, TextRun
+
+__all__ = ["Covered", "coverage_sheet", "coverage_table"]
+
+Covered = Mapping[str, Mapping[str, Sequence[Stay]]]  # by widget, by state, one a recording
+STATE_WIDE = 120.0
+TALL, HEAD, BETWEEN = 34.0, 40.0, 14.0
+COLUMNS = ("widget", "state", "recording", "frames", "share", "times", "shortest", "longest", "first")
+
+
+def coverage_sheet(covered: Covered, bound: Bound, width: float, paper: Paper = PAPER) -> tuple[list[Shape], float]:
+    """A row a widget's state, a column a recording; and how high that is."""
+    names = [stay.trace for states in covered.values() for stay in next(iter(states.values()), ())]
+    names = list(dict.fromkeys(names))
+    start = LEFT + STATE_WIDE
+    wide = (width - start - EDGE) / max(1, len(names))
+    shapes: list[Shape] = [
+        TextRun(start + i * wide, 26, name, 12, paper.second, True) for i, name in enumerate(names)
+    ]  # fmt: skip
+    y = HEAD
+    for ident, states in covered.items():
+        widget = bound.widgets[ident]
+        shapes += [Box(0, y, width, 1, paper.line), TextRun(EDGE, y + 22, widget.widget.title, 14, paper.ink, True)]
+        y += 5
+        for state, stays in states.items():
+            if (
+                state == ""
+                and not widget.widget.bands
+                and HIDDEN in states
+                and not any(s.frames for s in states[HIDDEN])
+            ):
+                continue  # always to be seen, and always the same
+            shapes += _state(widget, state, stays, y, start, wide, paper)
+            y += TALL
+        y += BETWEEN
+    return [Box(0, 0, width, y + 10, paper.desk), *shapes], y + 10
+
+
+def _state(
+    widget: BoundWidget, state: str, stays: Sequence[Stay], y: float, start: float, wide: float, paper: Paper
+) -> list[Shape]:
+    never = state != HIDDEN and not any(stay.frames for stay in stays)  # that it is never hidden is no news
+    colour = paper.third if state == HIDDEN else band_paint(widget, state)
+    name = state or ("no band" if widget.widget.bands else "showing")
+    shapes: list[Shape] = [
+        Box(LEFT, y + 9, 8, 8, colour, 4),
+        TextRun(LEFT + 16, y + 17, name, 12, paper.ink, never),
+    ]
+    for i, stay in enumerate(stays):
+        x = start + i * wide
+        shapes.append(Box(x, y + 24, wide - 24, 3, paper.gutter, 1.5))
+        if stay.frames:
+            shapes.append(Box(x, y + 24, max(3.0, (wide - 24) * stay.share), 3, colour, 1.5))
+        text = _told(stay) if stay.frames else "no recording shows it" if never and i == 0 else "never"
+        ink = paper.ink if stay.frames else paper.accent if never and i == 0 else paper.third
+        shapes.append(TextRun(x, y + 17, text, 11, ink, never and i == 0))
+    return shapes
+
+
+def _told(stay: Stay) -> str:
+    """How much of a recording, how often, and for how long at a time."""
+    assert stay.shortest is not None
+    assert stay.longest is not None
+    lasted = (
+        f"{said(round(stay.longest, 1))} s"
+        if stay.times == 1
+        else f"{stay.times} times, {said(round(stay.shortest, 1))} to {said(round(stay.longest, 1))} s"
+    )
+    share = f"{stay.share:.0%}" if stay.share >= 0.01 else f"{stay.share:.1%}"
+    return f"{share}   {lasted}   first {clock(stay.first or 0.0, hundredths=False)}"
+
+
+def coverage_table(covered: Covered) -> str:
+    """CSV, one line a widget, a state and a recording; times in seconds, empty where there was none."""
+    file = io.StringIO()
+    writer = csv.writer(file, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for ident, states in covered.items():
+        for state, stays in states.items():
+            for stay in stays:
+                times = ["" if at is None else f"{at:.3f}" for at in (stay.shortest, stay.longest, stay.first)]
+                writer.writerow([ident, state, stay.trace, stay.frames, f"{stay.share:.6f}", stay.times, *times])
+    return file.getvalue()
