@@ -116,6 +116,8 @@ def painting() -> None:
 
     frames = []
     app = application()
+    session.inspecting.settle()
+    session.extents.settle()
     session.playing = True  # what waits for the playhead to rest waits now; the clock is ours
     for i in range(300):
         start = time.perf_counter()

@@ -3,23 +3,28 @@
 from __future__ import annotations
 
 import logging
+import time
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin.app.work import Work
-from avrin.audit import CHECKS, Finding, Inspector, hush, hushed, unhush
 from avrin.model import AvrinError, Recording, inside
 from avrin.trace import Clock, Trace, open_trace
 from avrin.widgets import Bound, Tracks
 
-if TYPE_CHECKING:
+if TYPE_CHECKING:  # the checks are loaded in the background, when they are first run
     from avrin.app.session import Session
+    from avrin.audit import Finding, Inspector
 
 __all__ = ["Inspecting"]
 
 log = logging.getLogger(__name__)
 REST = 400  # milliseconds after an edit; another one in that time begins it anew
+
+
+class _GivenUp(Exception):  # noqa: N818  (no error, a way out)
+    """Nobody waits for what is found any more."""
 
 
 class Inspecting(QObject):
@@ -36,7 +41,7 @@ class Inspecting(QObject):
         self.session = session
         self.found: list[Finding] = []
         self.quiet: dict[Finding, str] = {}
-        self._inspector = Inspector(CHECKS)
+        self._inspector: Inspector | None = None
         self._traces: dict[str, Trace | None] = {}  # by path; None where it cannot be read
         self._tracks: dict[str, Tracks] = {}
         self._all: list[Finding] = []
@@ -78,11 +83,15 @@ class Inspecting(QObject):
 
     def hush(self, finding: Finding, reason: str) -> None:
         """Live with a finding. One undo step."""
+        from avrin.audit import hush
+
         self.session.edit(hush(self.session.project, finding, reason), f"hushing of {finding.code}")
         self._sort()
 
     def tell_again(self, finding: Finding) -> None:
         """Have it told again. One undo step."""
+        from avrin.audit import unhush
+
         self.session.edit(unhush(self.session.project, finding), f"telling of {finding.code}")
         self._sort()
 
@@ -116,10 +125,20 @@ class Inspecting(QObject):
         """On the other thread, one job at a time; given up once nobody waits for it."""
         made = [found for one in listed if (found := self._over(bound, shown, one)) is not None]
         every = made if listed else [shown]
-        for _ in self._inspector.inspecting(bound, every):
+
+        def breathe() -> None:
             if self._turn != turn:
-                return []
-        return self._inspector.found
+                raise _GivenUp
+            time.sleep(0)  # the interface thread goes first
+
+        if self._inspector is None:
+            from avrin.audit import CHECKS, Inspector
+
+            self._inspector = Inspector(CHECKS)
+        try:
+            return self._inspector.inspect(bound, every, breathe)
+        except _GivenUp:
+            return []
 
     def _over(self, bound: Bound, shown: Tracks, recording: Recording) -> Tracks | None:
         path = recording.path
@@ -148,7 +167,11 @@ class Inspecting(QObject):
 
     def _sort(self) -> None:
         """Part what is hushed from what is told."""
-        quiet = hushed(self.session.project, self._all)
+        quiet: dict[Finding, str] = {}
+        if self._all:
+            from avrin.audit import hushed
+
+            quiet = hushed(self.session.project, self._all)
         told = [finding for finding in self._all if finding not in quiet]
         if (told, quiet) != (self.found, self.quiet):
             self.found, self.quiet = told, quiet

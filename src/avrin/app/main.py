@@ -73,6 +73,7 @@ def run(path: Path | None) -> int:
     heartbeat.start(500)
     heartbeat.timeout.connect(lambda: None)
     window.show()
+    sys.setswitchinterval(0.001)  # work in the background gives way to the hand sooner
     gc.freeze()  # what starting made is there to stay; the command line had put the collector off until now
     gc.enable()
     return int(app.exec())

@@ -32,9 +32,13 @@ class Shown:
 
 
 class Memory:
-    """What was worked out of single widgets over recordings and still holds after an edit that left them as they were."""
+    """What was worked out of single widgets over recordings and still holds after an edit that left them as they were.
+
+    breathe: called before anything is worked out anew, so that who waits for the processor gets it; it may raise to stop.
+    """
 
     def __init__(self) -> None:
+        self.breathe: Callable[[], None] = lambda: None
         self._known: dict[tuple[Hashable, ...], tuple[BoundWidget, Any]] = {}
 
     def get(self, widget: BoundWidget, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
@@ -42,6 +46,7 @@ class Memory:
         whole = (id(widget), *key)
         known = self._known.get(whole)
         if known is None or known[0] is not widget:
+            self.breathe()
             known = self._known[whole] = (widget, make())
         found: T = known[1]
         return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from avrin.audit.case import Case, Memory
@@ -24,16 +24,15 @@ class Inspector:
         self._memory = Memory()
         self._under: tuple[object, ...] = ()
         self._traces: list[Trace] = []
-        self.found: list[Finding] = []
 
-    def inspect(self, bound: Bound, tracks: Sequence[Tracks]) -> list[Finding]:
-        """All findings, errors first, then in the order of checks and widgets; hushed ones too."""
-        for _ in self.inspecting(bound, tracks):
-            pass
-        return self.found
+    def inspect(
+        self, bound: Bound, tracks: Sequence[Tracks], breathe: Callable[[], None] = lambda: None
+    ) -> list[Finding]:
+        """All findings, errors first, then in the order of checks and widgets; hushed ones too.
 
-    def inspecting(self, bound: Bound, tracks: Sequence[Tracks]) -> Iterator[tuple[int, int]]:
-        """The same a step at a time; yields how many steps are done, and of how many. The result waits in `found`."""
+        breathe: called every few milliseconds; it may wait, or raise to give the work up.
+        """
+        self._memory.breathe = breathe
         under = _under(bound)
         traces = [one.trace for one in tracks]
         if len(traces) != len(self._traces) or any(a is not b for a, b in zip(traces, self._traces, strict=True)):
@@ -44,17 +43,18 @@ class Inspector:
         self._traces, self._under = traces, under
         case = Case(bound, tuple(tracks), self._memory)
         found: list[Finding] = []
-        for number, check in enumerate(self._checks):
+        for check in self._checks:
             if check.project is not None:
+                breathe()
                 found += [_signed(check, finding) for finding in check.project(case)]
             if check.widget is not None:
                 for ident, widget in bound.widgets.items():
                     if ident not in case.faulty:
+                        breathe()
                         found += self._of_widget(check, case, ident, widget, under)
-            yield number + 1, len(self._checks)
         self._known = {key: known for key, known in self._known.items() if key[1] in bound.widgets}
         self._memory.keep(bound.widgets.values())
-        self.found = sorted(found, key=lambda finding: SEVERITIES.index(finding.severity))
+        return sorted(found, key=lambda finding: SEVERITIES.index(finding.severity))
 
     def _of_widget(
         self, check: Check, case: Case, ident: str, widget: BoundWidget, under: tuple[object, ...]
