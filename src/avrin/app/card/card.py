@@ -375,7 +375,8 @@ class _Head(QWidget):
         t, session = theme(), self.session
         state = session.tracks.state(chosen, session.frame)
         band = str(state["band"] or "")
-        text = band or "no band" if state["visible"] else "hidden"
+        calm = "no band" if chosen.widget.bands else "showing"
+        text = (band or calm) if state["visible"] else "hidden"
         wide = measure(text, "text", True) + 38
         box = QRectF(self.width() - wide, 4, wide, 24)
         colour = band_colour(chosen, band) if state["visible"] else t.third
