@@ -77,9 +77,17 @@ class Inspecting(QObject):
             return self.session.tracks
         return next((tracks for tracks in self._tracks.values() if tracks.trace.name == trace), None)
 
-    def path_of(self, trace: str) -> str:
-        """A recording's path in the project by its name, "" where the project has none of it."""
-        return next((path for path, one in self._traces.items() if one is not None and one.name == trace), "")
+    def look_at(self, trace: str) -> bool:
+        """Show the recording of a name, where it is one of the project's; False, and it is told, where it cannot be."""
+        path = next((path for path, one in self._traces.items() if one is not None and one.name == trace), "")
+        if not path or path == self.session.trace_name:
+            return True
+        try:
+            self.session.files.show_trace(path)
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+            return False
+        return True
 
     def hush(self, finding: Finding, reason: str) -> None:
         """Live with a finding. One undo step."""

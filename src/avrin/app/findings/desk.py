@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.findings.moment import LanePart, MomentPicture
 from avrin.app.findings.rows import FindingRows, draw_severity, sentence
 from avrin.app.header import Link
 from avrin.app.lanes.editor import Field
+from avrin.app.parts import ThinLine, scrolled
 from avrin.app.session import Session
 from avrin.app.theme import EDGE, font, theme
 from avrin.audit import CHECKS, SEVERITIES, Finding
-from avrin.model import AvrinError
 from avrin.render.values import clock
 from avrin.widgets import Tracks
 
@@ -63,15 +63,10 @@ class FindingsDesk(QWidget):
         column.addLayout(top)
         self.counts = _Counts()
         column.addWidget(self.counts)
-        self.listing = QScrollArea()
-        self.listing.setWidgetResizable(True)
-        self.listing.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.listing.setWidget(self.rows)
-        self.listing.viewport().setAutoFillBackground(False)
-        self.rows.setAutoFillBackground(False)
+        self.listing = scrolled(self.rows)
         column.addWidget(self.listing, 1)
         whole.addWidget(left)
-        whole.addWidget(_Rule())
+        whole.addWidget(ThinLine(upright=True))
         self.right = QStackedWidget()
         self.right.addWidget(self._chosen_side())
         self.empty = QLabel()
@@ -215,13 +210,8 @@ class FindingsDesk(QWidget):
         if finding is None:
             return
         session = self.session
-        path = session.inspecting.path_of(finding.trace)
-        if path and path != session.trace_name:
-            try:
-                session.files.show_trace(path)
-            except AvrinError as error:
-                session.said.emit(str(error), True)
-                return
+        if not session.inspecting.look_at(finding.trace):
+            return
         screen = next((one for one in session.project.screens if one.name == finding.screen), None)
         if screen is not None:
             session.show_on(screen)
@@ -274,16 +264,3 @@ class _Counts(QWidget):
         if self._busy:
             painter.setPen(theme().third)
             painter.drawText(QRectF(x, 0, 90, 20), Qt.AlignmentFlag.AlignVCenter, "looking …")
-
-
-class _Rule(QWidget):
-    """A thin upright line."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFixedWidth(1)
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setPen(QPen(theme().line, 1))
-        painter.drawLine(0, 0, 0, self.height())

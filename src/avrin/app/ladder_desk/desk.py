@@ -8,13 +8,13 @@ from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtGui import QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QScrollArea, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.export import save_frame
 from avrin.app.header import Link as Word
 from avrin.app.ladder_desk.rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
+from avrin.app.parts import ThinLine, scrolled
 from avrin.app.session import Session
 from avrin.app.theme import EDGE, font, theme
 from avrin.app.work import Work
@@ -88,23 +88,11 @@ class LadderDesk(QWidget):
         lines.addLayout(first)
         lines.addWidget(self.held)
         whole.addWidget(top)
-        whole.addWidget(_Line())
-        self.listing = QScrollArea()
-        self.listing.setWidgetResizable(True)
-        self.listing.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.listing.setWidget(self.rows)
-        self.listing.viewport().setAutoFillBackground(False)
-        self.rows.setAutoFillBackground(False)
+        whole.addWidget(ThinLine())
         self.states = CoverageView()
-        other = QScrollArea()
-        other.setWidgetResizable(True)
-        other.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        other.setWidget(self.states)
-        other.viewport().setAutoFillBackground(False)
-        self.states.setAutoFillBackground(False)
         self.faces = QStackedWidget()
-        self.faces.addWidget(self.listing)
-        self.faces.addWidget(other)
+        self.faces.addWidget(scrolled(self.rows))
+        self.faces.addWidget(scrolled(self.states))
         whole.addWidget(self.faces, 1)
         bottom = QWidget()
         bottom.setStyleSheet(f"background: {theme().raised.name()}")
@@ -116,7 +104,7 @@ class LadderDesk(QWidget):
         row.addWidget(self.never)
         row.addStretch(1)
         row.addWidget(self.make_link)
-        whole.addWidget(_Line())
+        whole.addWidget(ThinLine())
         whole.addWidget(bottom)
 
     # -- working it out ---------------------------------------------------------------------------------------------
@@ -242,13 +230,8 @@ class LadderDesk(QWidget):
                 f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False
             )
             return
-        path = session.inspecting.path_of(rung.trace)
-        if path and path != session.trace_name:
-            try:
-                session.files.show_trace(path)
-            except AvrinError as error:
-                session.said.emit(str(error), True)
-                return
+        if not session.inspecting.look_at(rung.trace):
+            return
         session.go_to_seconds(rung.first)
         session.said.emit(f"{clock(rung.first)} of {session.trace.name}.  Ctrl+1 shows it", False)
 
@@ -322,16 +305,3 @@ class LadderDesk(QWidget):
 def _ordered(bound: Bound) -> list[tuple[str, BoundWidget]]:
     """Widgets with what has a level first: panels and pictures have little to tell."""
     return sorted(bound.widgets.items(), key=lambda pair: pair[1].level is None)
-
-
-class _Line(QWidget):
-    """A thin line across."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self.setFixedHeight(1)
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setPen(QPen(theme().line, 1))
-        painter.drawLine(0, 0, self.width(), 0)
