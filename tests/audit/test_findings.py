@@ -82,6 +82,12 @@ def test_a_target_no_recording_reaches_tells_how_near_they_came(tmp_path: Path) 
     assert finding.why == "W: visible (scrap >= 400) is true in no recording; the most any of them reaches is 40 of 400"
 
 
+def test_a_target_beyond_the_declared_range_is_told_to_be_out_of_reach(tmp_path: Path) -> None:
+    seed = Seed([label("Rich", also={"visible": "scrap >= 1200"})])
+    (finding,) = of("never-true", inspected(seed, tmp_path)[1])
+    assert finding.why.endswith("40 of 1200, and its declared range ends at 999, so it never can be")
+
+
 def test_where_a_value_leaps_over_an_equality(tmp_path: Path) -> None:
     (finding,) = of("leapt-over", inspected(SEEDS["leapt-over"][0], tmp_path)[1])
     assert (finding.start, finding.variable, finding.fix and finding.fix.label) == (5, "scrap", "write >=")

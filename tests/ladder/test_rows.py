@@ -96,6 +96,13 @@ def test_cells_tell_how_much_of_all_recordings_showed_them_and_which_first() -> 
     assert (by_value[None].frames, by_value[None].first) == (0, None)
 
 
+def test_what_cannot_come_is_told_from_what_only_has_not() -> None:
+    got = row(tracks(BAR, hull=[80.0, 20.0]), "bar", "hull")
+    never = [rung.value for rung in got.rungs if not rung.frames]
+    assert got.beyond(VARIABLES[0]) == sum(value is None or not 0 <= value <= 100 for value in never)  # type: ignore[operator]
+    assert 0 < got.beyond(VARIABLES[0]) < len(never)
+
+
 def test_another_variable_held_elsewhere_moves_the_edges() -> None:
     of = tracks(BAR, hull=[80.0])
     assert [g.edge for g in row(of, "bar", "hull", held={"hull_max": 200.0}).groups if g.band] == [20.0, 50.0]

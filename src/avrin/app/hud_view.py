@@ -123,10 +123,15 @@ class HudView(QWidget):
         if changed is None or self._coming is not None or any(self._strays(item, marked) for item in changed):
             self.update()
             return
-        region = QRegion()
-        for item in changed:
-            region += self._pixels(item)
-        self.update(region)
+        region, latest = QRegion(), QRect()
+        for item in changed:  # a widget as it was, then as it is: mostly the same place, and few rectangles clip faster
+            pixels = self._pixels(item)
+            if pixels.intersects(latest):
+                latest = latest.united(pixels)
+            else:
+                region += latest
+                latest = pixels
+        self.update(region + latest)
 
     def _strays(self, item: Placed, marked: set[str]) -> bool:
         """Whether a mark around a widget depends on whether or where it is drawn."""

@@ -147,7 +147,11 @@ def _nearest(case: Case, step: Step) -> tuple[str, float]:
     word, best = ("most", known.max()) if upwards else ("least", known.min())
     end = np.nanmin(goal) if upwards else np.nanmax(goal)
     near = float(best if upwards else -best)
-    return f"; the {word} any of them reaches is {best:g} of {end:g}", near
+    variable = case.project.all_variables().get(direct_source(value))
+    edge = None if variable is None else variable.high if upwards else variable.low
+    never = edge is not None and (edge < end if upwards else edge > end)
+    beyond = f", and its declared range ends at {edge:g}, so it never can be" if never else ""
+    return f"; the {word} any of them reaches is {best:g} of {end:g}{beyond}", near
 
 
 # -- bands -------------------------------------------------------------------------------------------------------------

@@ -9,7 +9,7 @@ from itertools import pairwise
 import numpy as np
 
 from avrin.ladder.rungs import Rung, climbing
-from avrin.model import Band, replace
+from avrin.model import Band, Variable, replace
 from avrin.rules import evaluate, plain_value
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks
@@ -56,10 +56,25 @@ class Row:
     held: dict[str, Value] = field(default_factory=dict)
     arrivals: tuple[Arrival, ...] = ()
 
+    def beyond(self, variable: Variable | None) -> int:
+        """How many rungs that no recording shows cannot come: missing values, and those outside the range declared."""
+        return sum(not rung.frames and not _can_come(rung.value, variable) for rung in self.rungs)
+
     @property
     def rungs(self) -> tuple[Rung, ...]:
         """All of them, from missing upwards."""
         return tuple(rung for group in self.groups for rung in group.rungs)
+
+
+def _can_come(value: Value, variable: Variable | None) -> bool:
+    """Whether a game that keeps to the declaration may ever give a value."""
+    if value is None or variable is None:
+        return False
+    if not isinstance(value, float):
+        return value != ""
+    return not (
+        (variable.low is not None and value < variable.low) or (variable.high is not None and value > variable.high)
+    )
 
 
 RowWork = Generator[None, None, Row]

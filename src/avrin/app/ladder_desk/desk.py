@@ -101,7 +101,14 @@ class LadderDesk(QWidget):
         self.never = QLabel()
         self.never.setFont(font("large", True))
         self.make_link = Word("make a trace that reaches them", self._make, bold=True)
-        row.addWidget(self.never)
+        self.reach = QLabel()
+        self.reach.setFont(font("small"))
+        self.reach.setStyleSheet(f"color: {theme().second.name()}")
+        told = QVBoxLayout()
+        told.setSpacing(1)
+        told.addWidget(self.never)
+        told.addWidget(self.reach)
+        row.addLayout(told)
         row.addStretch(1)
         row.addWidget(self.make_link)
         whole.addWidget(ThinLine())
@@ -184,15 +191,20 @@ class LadderDesk(QWidget):
         self.face_link.set_text("the ladder" if states else "states by recording")
         self.never_link.setVisible(not states)
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
-        self.held.setText(
-            f"the rest held at {clock(session.seconds)} of {session.trace.name or 'nothing'}"
-            + ("   ·   working it out …" if self._work is not None else "")
-        )
+        busy = "   ·   working it out …" if self._work is not None else ""
+        over = f"over {len(session.inspecting.traces()) if self.everywhere else 1} of the project's recordings"
+        rest = f"the rest held at {clock(session.seconds)} of {session.trace.name or 'nothing'}"
+        self.held.setText((over if states else rest) + busy)
         rungs = [rung for row in self._found for rung in row.rungs]
         never = sum(not rung.frames for rung in rungs)
         where = "any recording" if self.everywhere else "this recording"
         self.never.setText(f"{never} of {len(rungs)} states were never shown by {where}" if rungs else "")
-        self.make_link.setVisible(bool(never))
+        beyond = sum(row.beyond(session.variable(row.driver)) for row in self._found)
+        self.reach.setText(
+            f"A made trace reaches {never - beyond} of them; {beyond} are missing values or lie outside the ranges declared"
+            if never else ""
+        )  # fmt: skip
+        self.make_link.setVisible(never > beyond)
 
     def _other_face(self) -> None:
         """Between the ladder and the states over the recordings."""
