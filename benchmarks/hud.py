@@ -108,6 +108,8 @@ def frames() -> None:
         window = make_window(_saved(only, 7200))
         session = window.session
         session.settle()
+        session.inspecting.settle()
+        session.extents.settle()
         view = HudView(session)
         view.resize(1280, 720)
         view.show()

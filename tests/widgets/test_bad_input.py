@@ -9,7 +9,8 @@ from typing import Any
 
 import pytest
 
-from avrin.model import Place, Project, Roster, Screen, Variable, Widget
+from avrin.audit import CHECKS, Inspector
+from avrin.model import Place, Project, Roster, Screen, Variable, Widget, replace
 from avrin.render import bounds, scene, svg
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import KINDS, Tracks, bind
@@ -68,6 +69,27 @@ def shown(
     Xml.fromstring(made)
     assert not re.search(r'="[^"]*\b(?:nan|inf)\b', made)
     return made
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_the_checks_can_look_at_any_of_it(kind: str) -> None:
+    inputs, options = FED[kind]
+    rows = [(x, m, text) for x, m in NUMBERS for text in ("words", None, "e" + "\u0301" * 40)]
+    variables = (Variable(name="x", type="float"), Variable(name="m", type="float"), Variable(name="s", type="text"))
+    rosters = (Roster(name="crew", slots=2, fields=(Variable(name="n", type="int"),)),)
+    screens = tuple(Screen(name=f"{size}", size=size, safe=0.1) for size in SCREENS)
+    for size in SIZES:
+        one = Widget(id="w", kind=kind, inputs=inputs, options=options, place=Place(size=size))
+        project = Project(
+            variables=variables, rosters=rosters, screens=screens, widgets=(one, replace(one, id="v", repeat="crew"))
+        )
+        bound = bind(project, seen={"hit": {"n": "number"}})
+        for frames in (len(rows), 1, 0):
+            columns = {name: Column.of([row[i] for row in rows[:frames]]) for i, name in enumerate("xms")}
+            trace = Trace.make("t", [float(i) for i in range(frames)], columns)
+            found = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace)])
+            assert all(finding.why and finding.advice for finding in found)
+        assert Inspector(CHECKS).inspect(bound, []) is not None  # no recording at all
 
 
 def test_the_table_knows_every_kind() -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 from collections.abc import Callable
 from typing import Any
@@ -69,4 +70,5 @@ class _Job(QRunnable):
         except Exception as error:
             log.exception("a fault in the background")
             result = AvrinError(f"a fault inside Avrin: {error}")
-        self._tell(self._ticket, result)
+        with contextlib.suppress(RuntimeError):  # who asked is gone: the window closed meanwhile
+            self._tell(self._ticket, result)

@@ -72,11 +72,19 @@ def is_drawn(widget: BoundWidget, state: State) -> bool:
 
 
 def drawn_widget(
-    widget: BoundWidget, state: State, clock: float, bound: Bound, screen: Screen, hot: str = ""
+    widget: BoundWidget,
+    state: State,
+    clock: float,
+    bound: Bound,
+    screen: Screen,
+    hot: str = "",
+    rect: Rect | None = None,
 ) -> Placed:
-    """One widget on a screen, whatever its `visible` says. hot: as in `Drawing`."""
+    """One widget on a screen, whatever its `visible` says. hot: as in `Drawing`. rect: its box, where it stands still."""
     scale = screen_scale(bound.project, screen)
-    rect, away = _rect_at(bound.project, widget, state, screen)
+    away = None
+    if rect is None:
+        rect, away = _rect_at(bound.project, widget, state, screen)
     area = ((-rect.x) / scale, (-rect.y) / scale, screen.size[0] / scale, screen.size[1] / scale)
     inner = widget_shapes(widget, state, clock, bound, area, hot)
     shapes = inner.shapes

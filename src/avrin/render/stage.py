@@ -62,7 +62,9 @@ class Stage:
                     continue
                 state = tracks.state(widget, frame)
                 shown = is_drawn(widget, state)
-                placed = drawn_widget(widget, state, clock, tracks.bound, screen, touch) if shown else None
+                before = last.placed if last is not None else None
+                rect = before.rect if before is not None and widget.widget.place.follow is None else None
+                placed = drawn_widget(widget, state, clock, tracks.bound, screen, touch, rect) if shown else None
                 if last is not None and placed == last.placed:
                     placed = last.placed
                 elif last is not None:
