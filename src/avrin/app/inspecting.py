@@ -132,7 +132,7 @@ class Inspecting(QObject):
     def _inspected(self, bound: Bound, shown: Tracks, listed: list[Recording], turn: int) -> list[Finding]:
         """On the other thread, one job at a time; given up once nobody waits for it."""
         made = [found for one in listed if (found := self._over(bound, shown, one)) is not None]
-        every = made if listed else [shown]
+        every = made if listed else [shown] if shown.trace.columns else []
 
         def breathe() -> None:
             if self._turn != turn:

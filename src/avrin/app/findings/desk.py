@@ -140,9 +140,9 @@ class FindingsDesk(QWidget):
         self.reason.hide()
         if finding is None:
             busy = self.session.inspecting.busy
-            over = max(1, len(self.session.project.traces))
-            recordings = "the recording" if over == 1 else f"{over} recordings"
-            self.empty.setText("Looking …" if busy else f"{len(CHECKS)} checks over {recordings} found nothing.")
+            count = len(self.session.project.traces)
+            over = "no recording yet" if not count else "one recording" if count == 1 else f"{count} recordings"
+            self.empty.setText("Looking …" if busy else f"{len(CHECKS)} checks found nothing, over {over}.")
             return
         tracks = self._tracks(finding)
         self.why.setText(sentence(finding.why))

@@ -171,7 +171,7 @@ class LanePart(QWidget):
         painter.drawRoundedRect(QRectF(left - 1, area.top() - 3, right - left + 2, area.height() + 6), 3, 3)
         painter.setFont(font("small"))
         painter.setPen(theme().second)
-        for second in (first, start, first + per_pixel * self.width()):
+        for second in dict.fromkeys((start, first, first + per_pixel * self.width())):
             x = (second - first) / per_pixel
             box = QRectF(min(max(0.0, x - 40), self.width() - 80), area.bottom() + 4, 80, 14)
             flag = Qt.AlignmentFlag

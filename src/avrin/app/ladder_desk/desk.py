@@ -29,6 +29,7 @@ __all__ = ["LadderDesk"]
 REST = 250  # milliseconds the playhead and the rules must stand before the ladder follows
 TURN = 12  # milliseconds of work between two looks at events
 WIDE = 1280
+NOTHING = "Nothing is driven by a variable yet. Drag one onto the picture on the Bind desk (Ctrl+1)."
 STATES = "Every state of every widget, and which recordings showed it"
 TITLE = "Every widget, just below, at and just above every threshold"
 
@@ -180,7 +181,7 @@ class LadderDesk(QWidget):
 
     def _show(self) -> None:
         rows = [row for row in self._found if not self.only_never or any(not rung.frames for rung in row.rungs)]
-        self.rows.show_rows(rows)
+        self.rows.show_rows(rows, "No state is left that was never shown." if self._found else NOTHING)
         self._words()
 
     def _words(self) -> None:
@@ -193,7 +194,7 @@ class LadderDesk(QWidget):
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
         busy = "   ·   working it out …" if self._work is not None else ""
         over = f"over {len(session.inspecting.traces()) if self.everywhere else 1} of the project's recordings"
-        rest = f"the rest held at {clock(session.seconds)} of {session.trace.name or 'nothing'}"
+        rest = f"the rest held at {clock(session.seconds)} of {session.trace.name or 'no recording'}"
         self.held.setText((over if states else rest) + busy)
         rungs = [rung for row in self._found for rung in row.rungs]
         never = sum(not rung.frames for rung in rungs)

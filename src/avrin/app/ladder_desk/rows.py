@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.paint import draw_shapes
 from avrin.app.session import Session
-from avrin.app.theme import theme
+from avrin.app.theme import font, theme
 from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Rung, row_sheet
 from avrin.render import Rect
 
@@ -36,6 +36,7 @@ class LadderRows(QWidget):
         super().__init__()
         self.session = session
         self.rows: list[Row] = []
+        self._otherwise = ""
         self._sheets: list[tuple[float, RowSheet]] = []  # each with its upper edge
         self._chosen: tuple[int, int] | None = None  # a row and a cell of it
         self._drag: tuple[Row, Cells, float] | None = None
@@ -44,9 +45,9 @@ class LadderRows(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("ladder")
 
-    def show_rows(self, rows: list[Row]) -> None:
-        """Show these."""
-        self.rows = rows
+    def show_rows(self, rows: list[Row], otherwise: str) -> None:
+        """Show these; where there are none, a sentence."""
+        self.rows, self._otherwise = rows, otherwise
         self._lay_out()
 
     def _lay_out(self) -> None:
@@ -55,7 +56,7 @@ class LadderRows(QWidget):
             sheet = row_sheet(row, self.session.bound, self.width(), paper(), pressed=True)
             self._sheets.append((y, sheet))
             y += sheet.height + 1
-        self.setFixedHeight(max(10, round(y)))
+        self.setFixedHeight(max(120, round(y)))
         self.update()
 
     def resizeEvent(self, _event: object) -> None:
@@ -67,6 +68,10 @@ class LadderRows(QWidget):
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        if not self.rows:
+            painter.setFont(font("large"))
+            painter.setPen(theme().second)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, self._otherwise)
         for i, (y, sheet) in enumerate(self._sheets):
             if y > event.rect().bottom() or y + sheet.height < event.rect().top():
                 continue
