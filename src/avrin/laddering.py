@@ -97,14 +97,14 @@ def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace)
 def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
     """The recordings that are searched; without any, one frame in which every variable is at its start."""
     from avrin.model import inside
-    from avrin.trace import KIND_OF, UNSAID, Clock, Column, Trace, open_trace
+    from avrin.trace import UNSAID, Clock, Column, Trace, open_trace
 
     declared = project.all_variables()
     listed = {inside(path.absolute().parent, one.path): Clock.of(one) for one in project.traces}
     files = [(file, listed.get(file.absolute(), UNSAID)) for file in wanted] if wanted else list(listed.items())
     if files:
         return [open_trace(file, declared, clock) for file, clock in files]
-    starts = {name: Column.of([v.start]) for name, v in declared.items() if KIND_OF[v.type] and v.start is not None}
+    starts = {name: Column.of([v.start]) for name, v in declared.items() if v.start is not None}
     return [Trace.make("no recording", [0.0], starts)]
 
 

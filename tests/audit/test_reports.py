@@ -15,7 +15,7 @@ from avrin.audit.batch import Source, inspect_all, merged
 from avrin.audit.reports import REPORTS, Report
 from avrin.cli import main
 from avrin.model import load, replace, save
-from avrin.trace import Trace, open_trace, save_trace
+from avrin.trace import Event, Trace, open_trace, save_trace
 from avrin.widgets import Tracks, bind
 
 FOUND = [
@@ -123,3 +123,16 @@ def test_the_command_fails_for_what_it_is_told_to(troubled: Path, capsys: pytest
 def test_the_demo_is_clean(demo: Path, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["check", str(demo)]) == 0
     assert capsys.readouterr().out.rstrip().splitlines()[-1].startswith("Brinehook: 0 errors, 0 warnings, ")
+
+
+def test_what_happens_in_one_recording_alone_is_known_to_rules_over_all(troubled: Path) -> None:
+    project, _ = load(troubled)
+    bell = project.widget("bell")
+    save(project.with_widget(replace(bell, inputs={"visible": 'events("gong") > 0'})), troubled)
+    last = open_trace(troubled.parent / "4.csv", project.all_variables())
+    save_trace(with_fields(last, events=(Event(1.0, "gong", {}),)), troubled.parent / "4.csv")
+    sources = [Source(file) for file in sorted(troubled.parent.glob("?.csv"))]
+    for jobs in (1, 2):
+        found = inspect_all(CHECKS, troubled, sources, jobs)
+        assert "unknown-name" not in {finding.code for finding in found}
+    assert "unknown-name" in {finding.code for finding in inspect_all(CHECKS, troubled, sources[:4])}

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 from avrin.audit.finding import SEVERITIES, Check, Finding
 from avrin.audit.inspector import Inspector
-from avrin.model import load
+from avrin.model import Project, load
 from avrin.rules import Events
-from avrin.trace import Clock, Trace, open_trace
+from avrin.trace import Clock, ColumnKind, Trace, open_trace
 from avrin.widgets import Tracks, bind
 
 __all__ = ["Batch", "Source", "inspect_all", "merged"]
@@ -28,10 +29,11 @@ class Source:
 
 @dataclass(frozen=True, slots=True)
 class Batch:
-    """What a process is told: a project's file, and the recordings it is looked at over."""
+    """What a process is told: a project's file, the recordings it is looked at over, and what happens in any of all."""
 
     project: Path
     sources: tuple[Source, ...]
+    seen: Events
 
 
 def inspect_all(
@@ -45,47 +47,58 @@ def inspect_all(
 
     Fixes do not come back from other processes. Raises AvrinError where a file cannot be used.
     """
-    parts = [Batch(project, tuple(sources[i : i + AT_ONCE])) for i in range(0, max(1, len(sources)), AT_ONCE)]
-    found = []
+    parts = [tuple(sources[i : i + AT_ONCE]) for i in range(0, max(1, len(sources)), AT_ONCE)]
     if jobs < 2 or len(parts) < 2:
-        for part in parts:
-            found.append(_inspected(part))
-            told(min(len(sources), len(found) * AT_ONCE), len(sources))
-        return merged(checks, found)
+        return _in_turn(map, checks, project, parts, told)
     import multiprocessing
 
     # Processes begun afresh: the numeric libraries' threads do not survive a fork.
     with multiprocessing.get_context("spawn").Pool(min(jobs, len(parts))) as pool:
-        for answer in pool.imap(_inspected, parts):
-            found.append(answer)
-            told(min(len(sources), len(found) * AT_ONCE), len(sources))
+        return _in_turn(pool.imap, checks, project, parts, told)
+
+
+def _in_turn(
+    each: Any,
+    checks: Sequence[Check],
+    project: Path,
+    parts: Sequence[tuple[Source, ...]],
+    told: Callable[[int, int], None],
+) -> list[Finding]:
+    """First what happens in any recording, since rules may name it; then the checks. each: `map`, or one over processes."""
+    count = sum(map(len, parts))
+    seen: dict[str, dict[str, ColumnKind]] = {}
+    for kinds in each(_happening, [Batch(project, part, {}) for part in parts]):
+        for name, args in kinds.items():
+            seen.setdefault(name, {}).update(args)
+    found = []
+    for answer in each(_inspected, [Batch(project, part, seen) for part in parts]):
+        found.append(answer)
+        told(min(count, len(found) * AT_ONCE), count)
     return merged(checks, found)
+
+
+def _opened(batch: Batch) -> tuple[Project, list[Trace]]:
+    project, _ = load(batch.project)
+    declared = project.all_variables()
+    return project, [open_trace(source.path, declared, source.clock) for source in batch.sources]
+
+
+def _happening(batch: Batch) -> dict[str, dict[str, ColumnKind]]:
+    """What happens in some recordings, with all arguments any of them has. Reading them leaves columnar copies behind."""
+    found: dict[str, dict[str, ColumnKind]] = {}
+    for trace in _opened(batch)[1]:
+        for name, args in trace.event_kinds.items():
+            found.setdefault(name, {}).update(args)
+    return found
 
 
 def _inspected(batch: Batch) -> list[Finding]:
     from avrin.audit import CHECKS
 
-    project, _ = load(batch.project)
-    declared = project.all_variables()
-    traces = [open_trace(source.path, declared, source.clock) for source in batch.sources]
-    bound = bind(project, seen=_events(traces), folder=batch.project.absolute().parent)
+    project, traces = _opened(batch)
+    bound = bind(project, seen=batch.seen, folder=batch.project.absolute().parent)
     found = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces])
-    return [_plain(finding) for finding in found]
-
-
-def _plain(finding: Finding) -> Finding:
-    from dataclasses import replace
-
-    return replace(finding, fix=None)
-
-
-def _events(traces: Sequence[Trace]) -> Events:
-    """What happens in any of the recordings, with all arguments any of them has."""
-    found: dict[str, dict[str, object]] = {}
-    for trace in traces:
-        for name, args in trace.event_kinds.items():
-            found.setdefault(name, {}).update(args)
-    return found  # type: ignore[return-value]
+    return [replace(finding, fix=None) for finding in found]
 
 
 def merged(checks: Sequence[Check], parts: Sequence[Sequence[Finding]]) -> list[Finding]:

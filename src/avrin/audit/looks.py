@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Iterable, Iterator
+from functools import partial
 from typing import Annotated, Any, get_args, get_origin
 
 import msgspec
@@ -67,7 +68,7 @@ def _bands_alike(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
                     f"{widget.widget.title}: {eyes} tells {name} from {other} by their colours",
                     "Let them differ in brightness too, or give one an icon, a flash or a larger text",
                     about=f"{name} {other}",
-                    fix=fix_widget(f"let {name} flash", widget.widget.id, lambda w, b=name: _with_flash(w, b, "0.8s")),  # type: ignore[misc]
+                    fix=fix_widget(f"let {name} flash", widget.widget.id, partial(_with_flash, band=name, period="0.8s")),
                 )  # fmt: skip
 
 
@@ -95,7 +96,7 @@ def _with_flash(widget: Widget, band: str, period: str) -> Widget:
     return replace(widget, look={**look, "bands": bands})
 
 
-def _flashes_fast(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+def _flashes_fast(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for band, look in widget.looks.items():
         period = seconds(look.flash)
         if 0 < period < FASTEST - 1e-9:
@@ -104,7 +105,7 @@ def _flashes_fast(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 f"{widget.widget.title} flashes {1 / period:.1f} times a second{f' when it is {band}' if band else ''}:"
                 " more than three can bring on seizures",
                 "Flash every 0.4s or slower", about=band or "look",
-                fix=fix_widget("flash every 0.5s", widget.widget.id, lambda w, b=band: _with_flash(w, b, "0.5s")),  # type: ignore[misc]
+                fix=fix_widget("flash every 0.5s", widget.widget.id, partial(_with_flash, band=band, period="0.5s")),
             )  # fmt: skip
     for step in (widget.columns["visible"], widget.drawn["opacity"]):
         for one in below(step):
@@ -118,7 +119,6 @@ def _flashes_fast(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                     "Blink every 0.4s or slower", about="blink",
                 )  # fmt: skip
                 return
-    del case
 
 
 # -- contrast ----------------------------------------------------------------------------------------------------------

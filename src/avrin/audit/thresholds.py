@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 import numpy as np
 
@@ -199,7 +200,7 @@ def _hidden_band(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                     f"{widget.widget.title} is never {later.name}: {earlier.name} stands before it and takes all of it",
                     f"Put {later.name} before {earlier.name}", about=later.name,
                     fix=fix_widget(f"put {later.name} first", widget.widget.id,
-                                   lambda w, a=earlier.name, b=later.name: _with_before(w, b, a)),  # type: ignore[misc]
+                                   partial(_with_before, name=later.name, other=earlier.name)),
                 )  # fmt: skip
                 break
 
@@ -239,8 +240,7 @@ def _band_gap(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                     f"{widget.widget.title} is neither {low.name} nor {high.name} {between}",
                     f"Give {high.name} the condition of the rest: put it last, with `when` true",
                     about=f"{low.name} {high.name}",
-                    fix=fix_widget(f"make {high.name} all the rest", widget.widget.id,
-                                   lambda w, name=high.name: _with_rest(w, name)),  # type: ignore[misc]
+                    fix=fix_widget(f"make {high.name} all the rest", widget.widget.id, partial(_with_rest, name=high.name)),
                 )  # fmt: skip
 
 
