@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 
 from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
-from avrin.model import Project, replace
+from avrin.model import Project, Variable, replace
 from avrin.trace import Column, Trace
 from avrin.widgets import BoundWidget, Tracks, bind, with_rule
-from seeded import SEEDS, Seed, counter, inspected, label
+from seeded import SEEDS, VARIABLES, Seed, counter, inspected, label, widget
 
 
 def of(code: str, found: list[Finding]) -> list[Finding]:
@@ -80,6 +80,22 @@ def test_its_fix_mends_it_and_breaks_nothing(code: str, tmp_path: Path) -> None:
 def test_a_target_no_recording_reaches_tells_how_near_they_came(tmp_path: Path) -> None:
     (finding,) = of("never-true", inspected(SEEDS["never-true"][0], tmp_path)[1])
     assert finding.why == "W: visible (scrap >= 400) is true in no recording; the most any of them reaches is 40 of 400"
+
+
+NOT_FAULTS = [
+    ("count-below-zero", Seed([counter("cold")], {"cold": list(range(6, -6, -1))})),  # nothing says that it counts
+    ("count-below-zero", Seed([counter("scrap - hull")])),  # a difference
+    ("text-is-name", Seed([label("scrap")])),  # a heading
+    ("digits-unbound", Seed([widget("banner", {"when": "leak", "title": "Level 2"})])),
+    ("zero-early", Seed([label("{hull | 0} points left of the hull")])),  # it is no count-down
+]
+
+
+@pytest.mark.parametrize(("code", "seed"), NOT_FAULTS)
+def test_what_may_well_be_meant_is_not_told(code: str, seed: Seed, tmp_path: Path) -> None:
+    cold = Variable(name="cold", type="float")
+    more = with_fields(seed, project={"variables": (*VARIABLES, cold)})
+    assert of(code, inspected(more, tmp_path)[1]) == []
 
 
 def test_a_target_beyond_the_declared_range_is_told_to_be_out_of_reach(tmp_path: Path) -> None:

@@ -36,7 +36,7 @@ def take_shots(folder: Path) -> Iterator[Path]:
         QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, fresh)
         for name, drive in VIEWS:
             QSettings().clear()
-            window = make_window(install_demo(Path(fresh) / name))
+            window = make_window(install_demo(Path(fresh) / "brinehook"))
             window.show()
             window.resize(*SIZE)
             window.desk.first_sizes()

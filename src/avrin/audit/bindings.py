@@ -63,6 +63,8 @@ def _digits_unbound(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 def _text_is_name(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     text = widget.widget.inputs.get("text", "").strip()
+    if text.isalpha():
+        return  # a plain word may well be meant as one
     if text in case.project.all_variables() or any(d.name == text for d in case.project.derived):
         place = ("widget", widget.widget.id, "inputs", "text")
         yield Finding(

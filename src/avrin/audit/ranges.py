@@ -9,6 +9,7 @@ import numpy as np
 from avrin.audit.case import Case, below, direct_source, stretches
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_options, fix_rule
+from avrin.model import Variable
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, Tracks, changes
 
@@ -16,6 +17,7 @@ __all__ = ["CHECKS"]
 
 SHARES = ("bar", "ring", "pips")  # kinds whose level is a share of full
 SLACK = 0.005  # of full: less is not seen
+TAKING_AWAY = ("-", "negate", "change")
 DIVIDING = {"/": 1, "share": 2}  # operators, and which argument may not be (or reach the one before it)
 
 
@@ -53,9 +55,9 @@ def _count_below_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for number in case.shown_numbers(widget):
         sources = number.step.sources()
         known = [declared[name] for name in sources if name in declared]
-        if not known or any(v.low is not None and v.low < 0 for v in known):
+        if not known or not all(_counts_from_zero(variable) for variable in known):
             continue
-        if len(sources) > 1 and not all(v.low is not None for v in known):
+        if any(step.op.name in TAKING_AWAY for step in below(number.step)):
             continue  # a difference may well be meant to be negative
         for tracks in case.tracks:
             values = number.pattern.keys(case.numbers(tracks, number.step))
@@ -64,6 +66,11 @@ def _count_below_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             if mask.any():
                 yield _below_zero(widget, tracks, mask, sources[0], number.pattern.written(float(values[mask].min())))
                 return
+
+
+def _counts_from_zero(variable: Variable) -> bool:
+    """Whether a value below zero is none the game means: by its range, or, where none is declared, as a whole number."""
+    return variable.type == "int" if variable.low is None else variable.low >= 0
 
 
 def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, source: str, text: str) -> Finding:
