@@ -8,6 +8,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
+from avrin.app import inspecting
 from avrin.app.findings import FindingsDesk
 from avrin.app.main import application
 from avrin.app.window import Window
@@ -102,3 +103,17 @@ def test_they_are_grouped_by_kind_and_the_moment_is_drawn(desk: FindingsDesk) ->
     application().processEvents()
     assert desk.picture.grab().toImage() != calm
     assert desk.lane.isVisibleTo(desk)
+
+
+def test_recordings_too_many_for_the_window_are_left_out_and_it_is_told(
+    window: Window,
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    monkeypatch.setattr(inspecting, "MOST_FRAMES", 1000)
+    settle(window)
+    window.show_desk("Findings")
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, FindingsDesk)
+    assert window.session.inspecting.left_out == 2
+    assert desk.counts.note == "2 recordings left out"
+    assert [tracks.trace.name for tracks in window.session.inspecting.tracks()] == ["leaky-dive"]

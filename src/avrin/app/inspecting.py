@@ -20,6 +20,7 @@ if TYPE_CHECKING:  # the checks are loaded in the background, when they are firs
 __all__ = ["Inspecting"]
 
 log = logging.getLogger(__name__)
+MOST_FRAMES = 1_500_000  # of all recordings together that are looked at in the window, for the sake of memory
 REST = 400  # milliseconds after an edit; another one in that time begins it anew
 
 
@@ -45,6 +46,7 @@ class Inspecting(QObject):
         self._traces: dict[str, Trace | None] = {}  # by path; None where it cannot be read
         self._tracks: dict[str, Tracks] = {}
         self._all: list[Finding] = []
+        self.left_out = 0  # recordings that were too many to be looked at here
         self._turn = 0  # a job of an earlier one is given up
         self._work = Work(self)
         self._timer = QTimer(self)
@@ -65,21 +67,23 @@ class Inspecting(QObject):
 
     def tracks(self) -> list[Tracks]:
         """Over every recording that is looked at; over the one that is shown while none has been yet."""
-        return [*self._tracks.values()] or [self.session.tracks]
+        known = dict(self._tracks)  # copied at once: the other thread may add to it
+        return [known[one.path] for one in self.session.project.traces if one.path in known] or [self.session.tracks]
 
     def traces(self) -> list[Trace]:
         """Every recording that is looked at; the one that is shown while none has been yet."""
-        return [trace for trace in self._traces.values() if trace is not None] or [self.session.trace]
+        return [tracks.trace for tracks in self.tracks()]
 
     def tracks_of(self, trace: str) -> Tracks | None:
         """Tracks over a recording by its name, as they were looked at last."""
         if trace == self.session.trace.name:
             return self.session.tracks
-        return next((tracks for tracks in self._tracks.values() if tracks.trace.name == trace), None)
+        return next((tracks for tracks in self.tracks() if tracks.trace.name == trace), None)
 
     def look_at(self, trace: str) -> bool:
         """Show the recording of a name, where it is one of the project's; False, and it is told, where it cannot be."""
-        path = next((path for path, one in self._traces.items() if one is not None and one.name == trace), "")
+        known = dict(self._traces)
+        path = next((path for path, one in known.items() if one is not None and one.name == trace), "")
         if not path or path == self.session.trace_name:
             return True
         try:
@@ -127,11 +131,21 @@ class Inspecting(QObject):
         listed = list(session.project.traces)
         self._turn += 1
         turn = self._turn
-        self._work.ask(lambda: self._inspected(bound, tracks, listed, turn), self._take)
+        self._work.ask(lambda: self._inspected(bound, tracks, shown, listed, turn), self._take)
 
-    def _inspected(self, bound: Bound, shown: Tracks, listed: list[Recording], turn: int) -> list[Finding]:
-        """On the other thread, one job at a time; given up once nobody waits for it."""
-        made = [found for one in listed if (found := self._over(bound, shown, one)) is not None]
+    def _inspected(self, bound: Bound, shown: Tracks, path: str, listed: list[Recording], turn: int) -> list[Finding]:
+        """On the other thread, one job at a time; given up once nobody waits for it. path: of the one that is shown."""
+        opened: dict[str, Trace] = {}
+        left_out, frames = 0, 0
+        for one in sorted(listed, key=lambda one: one.path != path):  # what is shown is looked at in any case
+            trace = self._opened(bound, one)
+            if trace is not None and opened and frames + len(trace) > MOST_FRAMES:
+                left_out += 1
+            elif trace is not None:
+                opened[one.path] = trace
+                frames += len(trace)
+        self.left_out = left_out
+        made = [self._over(bound, shown, one.path, opened[one.path]) for one in listed if one.path in opened]
         every = made if listed else [shown] if shown.trace.columns else []
 
         def breathe() -> None:
@@ -148,7 +162,7 @@ class Inspecting(QObject):
         except _GivenUp:
             return []
 
-    def _over(self, bound: Bound, shown: Tracks, recording: Recording) -> Tracks | None:
+    def _opened(self, bound: Bound, recording: Recording) -> Trace | None:
         path = recording.path
         if path not in self._traces:
             try:
@@ -157,9 +171,9 @@ class Inspecting(QObject):
             except AvrinError as error:
                 log.info("%s is not looked at by the checks: %s", path, error)
                 self._traces[path] = None
-        trace = self._traces[path]
-        if trace is None:
-            return None
+        return self._traces[path]
+
+    def _over(self, bound: Bound, shown: Tracks, path: str, trace: Trace) -> Tracks:
         if trace is shown.trace and shown.bound is bound:
             self._tracks[path] = shown
             return shown

@@ -123,7 +123,14 @@ class FindingsDesk(QWidget):
         self.title.setText("1 finding" if len(found) == 1 else f"{len(found)} findings" if found else "Nothing found")
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
-        self.counts.show_counts(found, inspecting.busy)
+        note = (
+            "looking …"
+            if inspecting.busy
+            else f"{inspecting.left_out} recordings left out"
+            if inspecting.left_out
+            else ""
+        )
+        self.counts.show_counts(found, note)
         self.rows.show_found(self.session.project, found, inspecting.quiet, self.by_kind)
 
     def _regroup(self) -> None:
@@ -242,12 +249,13 @@ class _Counts(QWidget):
         super().__init__()
         self.setFixedHeight(22)
         self._counts: list[int] = [0] * len(SEVERITIES)
-        self._busy = False
+        self.note = ""
+        self.setToolTip("In the window the checks look at some 1,500,000 frames; `avrin check` looks at all")
 
-    def show_counts(self, found: list[Finding], busy: bool) -> None:
-        """Count anew. busy: whether the checks are still at it."""
+    def show_counts(self, found: list[Finding], note: str) -> None:
+        """Count anew. note: what else is to be said of the checks."""
         self._counts = [sum(finding.severity == severity for finding in found) for severity in SEVERITIES]
-        self._busy = busy
+        self.note = note
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -261,6 +269,5 @@ class _Counts(QWidget):
             text = f"{count} {severity}{'' if count == 1 else 's'}"
             painter.drawText(QRectF(x + 17, 0, 90, 20), Qt.AlignmentFlag.AlignVCenter, text)
             x += 88
-        if self._busy:
-            painter.setPen(theme().third)
-            painter.drawText(QRectF(x, 0, 90, 20), Qt.AlignmentFlag.AlignVCenter, "looking …")
+        painter.setPen(theme().third)
+        painter.drawText(QRectF(x, 0, 140, 20), Qt.AlignmentFlag.AlignVCenter, self.note)
