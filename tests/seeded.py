@@ -290,8 +290,14 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         ),
     ),
     "fixed-slot": (
-        Seed([counter("crew[0].scrap", repeat="crew")], {f"crew[{i}].scrap": list(RISING) for i in range(3)}),
-        Seed([counter("crew[slot].scrap", repeat="crew")], {f"crew[{i}].scrap": list(RISING) for i in range(3)}),
+        Seed(
+            [counter("crew[0].scrap", repeat="crew", place=at(100, 100, step=(0.0, 90.0)))],
+            {f"crew[{i}].scrap": list(RISING) for i in range(3)},
+        ),
+        Seed(
+            [counter("crew[slot].scrap", repeat="crew", place=at(100, 100, step=(0.0, 90.0)))],
+            {f"crew[{i}].scrap": list(RISING) for i in range(3)},
+        ),
     ),
     "same-slot": (
         Seed(

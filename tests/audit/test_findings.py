@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 
 from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
-from avrin.model import Project, Variable, replace
+from avrin.model import Place, Project, Variable, replace
 from avrin.trace import Column, Trace
 from avrin.widgets import BoundWidget, Tracks, bind, with_rule
-from seeded import SEEDS, VARIABLES, Seed, counter, inspected, label, widget
+from seeded import SEEDS, VARIABLES, Seed, bands, counter, inspected, label, widget
 
 
 def of(code: str, found: list[Finding]) -> list[Finding]:
@@ -80,6 +80,30 @@ def test_its_fix_mends_it_and_breaks_nothing(code: str, tmp_path: Path) -> None:
 def test_a_target_no_recording_reaches_tells_how_near_they_came(tmp_path: Path) -> None:
     (finding,) = of("never-true", inspected(SEEDS["never-true"][0], tmp_path)[1])
     assert finding.why == "W: visible (scrap >= 400) is true in no recording; the most any of them reaches is 40 of 400"
+
+
+CREW_SCRAP = {f"crew[{i}].scrap": [float(i * 40 + k) for k in range(12)] for i in range(3)}
+
+
+def test_any_copy_of_a_repeated_widget_may_have_it(tmp_path: Path) -> None:
+    """The third copy alone lies so far to the right."""
+    step = Place(offset=(900.0, 100.0), size=(300.0, 60.0), step=(600.0, 0.0))
+    seed = Seed([counter("crew[slot].scrap", repeat="crew", place=step)], CREW_SCRAP)  # type: ignore[arg-type]
+    _, found = inspected(seed, tmp_path)
+    (finding,) = of("off-screen", found)
+    assert finding.why == "W is wholly off the screen on desk (1920 × 1080)"
+    still = Seed([counter("crew[slot].scrap", repeat="crew")], CREW_SCRAP)  # type: ignore[arg-type]
+    (over,) = of("overlaps", inspected(still, tmp_path)[1])
+    assert (over.widget, over.about) == ("w", "w")  # its copies lie on one another
+
+
+def test_what_must_hold_everywhere_must_hold_of_every_copy(tmp_path: Path) -> None:
+    rich = bands(("rich", "above", "85"))
+    seed = Seed([counter("crew[slot].scrap", repeat="crew", bands=rich)], CREW_SCRAP)  # type: ignore[arg-type]
+    assert of("never-reached", inspected(seed, tmp_path)[1]) == []  # the third is, at 91
+    richer = bands(("rich", "above", "95"))
+    seed = Seed([counter("crew[slot].scrap", repeat="crew", bands=richer)], CREW_SCRAP)  # type: ignore[arg-type]
+    assert len(of("never-reached", inspected(seed, tmp_path)[1])) == 1
 
 
 NOT_FAULTS = [

@@ -53,10 +53,12 @@ class Memory:
 
     def pair(self, first: BoundWidget, second: BoundWidget, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
         """The same of two widgets."""
-        known: tuple[BoundWidget, T] = self.get(first, ("with", second.widget.id, *key), lambda: (second, make()))
+        known: tuple[BoundWidget, T] = self.get(
+            first, ("with", second.widget.id, second.slot, *key), lambda: (second, make())
+        )
         if known[0] is not second:
             known = (second, make())
-            self._known[id(first), "with", second.widget.id, *key] = (first, known)
+            self._known[id(first), "with", second.widget.id, second.slot, *key] = (first, known)
         return known[1]
 
     def keep(self, widgets: Iterable[BoundWidget]) -> None:

@@ -62,8 +62,7 @@ class Inspector:
         key = (check.code, ident)
         known = self._known.get(key)
         if known is None or known[0] is not widget or known[1] != under:
-            assert check.widget is not None
-            found = tuple(_signed(check, finding) for finding in check.widget(case, widget))
+            found = tuple(_signed(check, finding) for finding in _of_copies(check, case, widget))
             known = self._known[key] = (widget, under, found)
         return known[2]
 
@@ -75,6 +74,18 @@ def _under(bound: Bound) -> tuple[object, ...]:
         project.variables, project.rosters, project.groups, project.screens, project.plates, project.reference,
         project.fit, project.placeholder, bound.folder,
     )  # fmt: skip
+
+
+def _of_copies(check: Check, case: Case, widget: BoundWidget) -> list[Finding]:
+    """What a check finds of a widget, or of any copy of a repeated one; where it must hold everywhere, of all copies."""
+    assert check.widget is not None
+    each = [list(check.widget(case, copy)) for copy in widget.each()]
+    if len(each) == 1:
+        return each[0]
+    found = {finding.key: finding for copy in reversed(each) for finding in copy}  # of several the first copy's is told
+    if check.everywhere:
+        found = {key: one for key, one in found.items() if all(any(f.key == key for f in copy) for copy in each)}
+    return [finding for copy in each for finding in copy if check.many or found.get(finding.key) is finding]
 
 
 def _signed(check: Check, finding: Finding) -> Finding:

@@ -30,8 +30,9 @@ def _reach(case: Case, widget: BoundWidget, screen: Screen) -> tuple[Rect, Track
         got = case.extent(tracks, widget)
         if got is not None:
             box, scale = widget_rect(case.project, widget.widget, screen), screen_scale(case.project, screen)
-            most = got.most
-            rect = Rect(box.x + most.x * scale, box.y + most.y * scale, most.width * scale, most.height * scale)
+            most, (step_x, step_y) = got.most, widget.widget.place.step
+            x, y = most.x + step_x * widget.slot, most.y + step_y * widget.slot
+            rect = Rect(box.x + x * scale, box.y + y * scale, most.width * scale, most.height * scale)
             return rect, tracks, got
     return None
 
@@ -118,7 +119,8 @@ def _shared(one: Rect, other: Rect) -> float:
 
 def _near(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget, Tracks, tuple[int, ...]]]:
     """Pairs of widgets, the later drawn one second, that may touch on a screen; with frames at which both are to be seen."""
-    found = [(w, reach) for w in case.bound.widgets.values() if not _dims(w) and (reach := _reach(case, w, screen))]
+    each = [copy for widget in case.bound.widgets.values() for copy in widget.each() if not _dims(widget)]
+    found = [(copy, reach) for copy in each if (reach := _reach(case, copy, screen))]
     if not found:
         return
     rects = np.array([reach[0] for _, reach in found])
