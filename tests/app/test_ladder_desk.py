@@ -5,13 +5,14 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.main import application
 from avrin.app.window import Window
 from avrin.ladder import Row, Rung
+from avrin.render.values import clock
 from window_fixtures import qapp, window  # noqa: F401
 
 
@@ -133,3 +134,15 @@ def test_the_other_face_tells_which_recordings_showed_each_state(desk: LadderDes
     assert desk.states.grab().toImage().height() > 600
     QTest.mouseClick(desk.face_link, Qt.MouseButton.LeftButton)
     assert desk.rows.isVisible()
+
+
+def test_cells_and_words_say_what_they_are(desk: LadderDesk) -> None:
+    number, hull = row(desk, "hull_bar")
+    low = next(rung for rung in hull.rungs if rung.value == 34.9)
+    tip = desk.rows.tip_at(desk.rows.cell_rect(number, low).center())
+    assert tip == f"hull 34.9: {low.share:.1%} of all frames, first at {clock(low.first or 0)} of leaky-dive"
+    missing = desk.rows.tip_at(desk.rows.cell_rect(number, hull.rungs[0]).center())
+    assert missing == "hull missing: no recording shows it. A press holds the value"
+    y, sheet = desk.rows._sheets[number]
+    rect = next(rect for rect, link in sheet.links if tuple(link) == ("cross", "hull_max"))
+    assert desk.rows.tip_at(QPointF(rect.x + 6, y + rect.y + 8)) == "With hull_max at both ends of its range, too"

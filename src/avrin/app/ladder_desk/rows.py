@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
 from avrin.app.paint import draw_shapes
 from avrin.app.session import Session
 from avrin.app.theme import font, theme
 from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Rung, row_sheet
 from avrin.render import Rect
+from avrin.render.values import clock, said
 
 __all__ = ["LadderRows", "paper"]
 
@@ -171,6 +172,31 @@ class LadderRows(QWidget):
             self._press()
         else:
             super().keyPressEvent(event)
+
+    def tip_at(self, point: QPointF) -> str:
+        """What is to be said of the word or the cell under a point."""
+        link = self._link_at(point)
+        if link is not None:
+            name = link[1].name
+            return {
+                "drive": f"Let {name} drive it",
+                "cross": f"With {name} at both ends of its range, too",
+                "arrive": "What it shows in the seconds after a change: the flash, the trail, the wait",
+            }[link[1].does]
+        cell = self._cell_at(point)
+        if cell is None:
+            return ""
+        row, (_, rung) = self.rows[cell[0]], self._sheets[cell[0]][1].cells[cell[1]]
+        value = f"{row.driver} {said(rung.value)}"
+        if rung.first is None:
+            return f"{value}: no recording shows it. A press holds the value"
+        return f"{value}: {rung.share:.1%} of all frames, first at {clock(rung.first)} of {rung.trace}"
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent):
+            QToolTip.showText(event.globalPos(), self.tip_at(QPointF(event.pos())), self)
+            return True
+        return super().event(event)
 
     def cell_rect(self, row: int, rung: Rung) -> QRectF:
         """Where a cell stands, in this view."""
