@@ -328,20 +328,25 @@ class BodyPainter:
     def _marks(self, painter: QPainter, ident: str, area: QRectF) -> None:
         """Findings about a stretch of time: framed, and said in words before it."""
         axis = self.session.trace.axis
-        until = area.left()
         told = [f for f in self.session.inspecting.of_lane(ident) if f.severity != "hint"]
-        marks = [(start, end, finding) for finding in told for start, end in finding.stretches]
-        for start, end, finding in sorted(marks, key=lambda mark: mark[:2]):
-            left = self.scale.x(float(axis[min(start, len(axis) - 1)]))
-            right = self.scale.x(float(axis[min(end, len(axis) - 1)]))
-            if right < area.left() or left > area.right():
-                continue
+        marks = sorted(
+            (self.scale.x(float(axis[min(start, len(axis) - 1)])), self.scale.x(float(axis[min(end, len(axis) - 1)])), f.short)
+            for f in told for start, end in f.stretches
+        )  # fmt: skip
+        seen = [mark for mark in marks if mark[1] >= area.left() and mark[0] <= area.right()]
+        until = area.left()
+        for number, (left, right, short) in enumerate(seen):
             painter.setPen(QPen(theme().critical, 1.5))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(QRectF(left - 2, area.top() - 2, right - left + 3, area.height() + 4), 3, 3)
-            if left - measure(finding.short, "small") - 12 > until:
-                self._word(painter, finding.short, left - 8, area.center().y() - 7, theme().critical)
-            until = right
+            wide = measure(short, "small") + 12
+            beyond = seen[number + 1][0] if number + 1 < len(seen) else area.right()
+            at_left, until = left - wide > until, right
+            if at_left:
+                self._word(painter, short, left - 8, area.center().y() - 7, theme().critical)
+            elif right + wide < beyond:
+                self._word(painter, short, right + wide - 4, area.center().y() - 7, theme().critical)
+                until = right + wide
 
     def _selected_sources(self) -> set[str]:
         chosen = self.session.widget
