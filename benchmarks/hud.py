@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import subprocess
 import sys
 import time
@@ -113,6 +114,8 @@ def frames() -> None:
         view = HudView(session)
         view.resize(1280, 720)
         view.show()
+        gc.collect()
+        gc.freeze()  # as the application does once its window is shown
         session.playing = True
         app.processEvents()
         times = []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, Qt
@@ -13,7 +13,7 @@ from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, 
 from avrin.render import face, font_of, shape
 from avrin.widgets import Font, TextRun
 
-__all__ = ["colour_of", "draw_text", "outline_path"]
+__all__ = ["colour_of", "draw_texts", "outline_path"]
 
 MOST_WIDE = 1500  # pixels of a line of text that is kept as a picture
 PARTS = 8  # places within a pixel at which a glyph is drawn: nearer to its own than the eye can tell
@@ -44,30 +44,31 @@ def outline_path(commands: tuple[tuple[str | float, ...], ...]) -> QPainterPath:
     return path
 
 
-def draw_text(painter: QPainter, run: TextRun) -> None:
-    """One line of text with the painter's present transform."""
-    font = font_of(run)
-    left = run.x
-    width = shape(run.text, run.size, font).width
-    if run.align != "left":
-        left -= width * SHIFT[run.align]
+def draw_texts(painter: QPainter, runs: Sequence[TextRun]) -> None:
+    """Lines of text one after another, with the painter's present transform."""
     place = painter.worldTransform()
-    scale = place.m11()
-    upright = place.m12() == 0 and place.m21() == 0 and place.m22() == scale
-    if not upright or width * scale > MOST_WIDE:
-        _fill_line(painter, run, font, left)
-        return
-    # Put together of glyphs drawn before: copying takes a tenth of filling outlines.
+    scale, across, along = place.m11(), place.dx(), place.dy()
     ratio = painter.device().devicePixelRatio()
-    at_x, at_y = (left * scale + place.dx()) * ratio, (run.y * scale + place.dy()) * ratio
-    x, y = math.floor(at_x), math.floor(at_y)
-    edge = (run.edge, run.edge_width) if run.edge and run.edge_width else NO_EDGE
+    upright = place.m12() == 0 and place.m21() == 0 and place.m22() == scale
     painter.resetTransform()
-    if ratio == 1 and len(run.fill) < 9 and len(edge[0]) < 9 and not FIGURES.isdisjoint(run.text):
-        for _, letters in _layers(run.text, run.size, font, run.fill, edge, scale, at_x - x, at_y - y):
-            for dx, dy, glyph in letters:
-                painter.drawImage(x + dx, y + dy, glyph.image)
-    else:
+    for run in runs:
+        font = font_of(run)
+        width = shape(run.text, run.size, font).width
+        left = run.x if run.align == "left" else run.x - width * SHIFT[run.align]
+        if not upright or width * scale > MOST_WIDE:
+            painter.setWorldTransform(place)
+            _fill_line(painter, run, font, left)
+            painter.resetTransform()
+            continue
+        # Put together of glyphs drawn before: copying takes a tenth of filling outlines.
+        at_x, at_y = (left * scale + across) * ratio, (run.y * scale + along) * ratio
+        x, y = math.floor(at_x), math.floor(at_y)
+        edge = (run.edge, run.edge_width) if run.edge and run.edge_width else NO_EDGE
+        if ratio == 1 and len(run.fill) < 9 and len(edge[0]) < 9 and not FIGURES.isdisjoint(run.text):
+            for _, letters in _layers(run.text, run.size, font, run.fill, edge, scale, at_x - x, at_y - y):
+                for dx, dy, glyph in letters:
+                    painter.drawImage(x + dx, y + dy, glyph.image)
+            continue
         image, dx, dy = _line(run.text, run.size, font, run.fill, edge, scale * ratio, at_x - x, at_y - y, ratio)
         if ratio == 1:
             painter.drawImage(x + dx, y + dy, image)

@@ -10,7 +10,7 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
-from avrin.app.lettering import colour_of, draw_text, outline_path
+from avrin.app.lettering import colour_of, draw_texts, outline_path
 from avrin.render import artwork, bounds, is_within, nine_parts, picture_size
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
@@ -28,11 +28,16 @@ def draw(painter: QPainter, shapes: Iterable[Shape]) -> None:
 
 def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
     """The same, where the hints are set already."""
+    texts: list[TextRun] = []  # those that follow one another are drawn together
     for item in shapes:
+        if isinstance(item, TextRun):
+            texts.append(item)
+            continue
+        if texts:
+            draw_texts(painter, texts)
+            texts = []
         if isinstance(item, Box):
             _box(painter, item)
-        elif isinstance(item, TextRun):
-            draw_text(painter, item)
         elif isinstance(item, Group):
             _group(painter, item)
         elif isinstance(item, Path):
@@ -41,6 +46,8 @@ def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
             _nine(painter, item)
         else:
             _picture(painter, item)
+    if texts:
+        draw_texts(painter, texts)
 
 
 def png_bytes(image: QImage) -> bytes:
