@@ -108,9 +108,12 @@ class Inspecting(QObject):
         self._sort()
 
     def fix(self, finding: Finding) -> None:
-        """Make the change a finding offers. One undo step."""
-        if finding.fix is not None:
+        """Make the change a finding offers, one undo step; not while it is looked for again, for it may be out of date."""
+        if self.busy:
+            self.session.said.emit("The checks are looking again; try it in a moment", False)
+        elif finding.fix is not None:
             self.session.edit(finding.fix.apply(self.session.project), finding.fix.label)
+            self.session.said.emit(f"Done: {finding.fix.label}.  Ctrl+Z takes it back", False)
 
     def _outdated(self) -> None:
         self._turn += 1

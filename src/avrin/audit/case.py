@@ -11,7 +11,7 @@ import numpy as np
 
 from avrin.model import Project, Screen
 from avrin.render import Extent, Placed, drawn_widget, extent, is_drawn
-from avrin.rules import TEMPLATE, Step
+from avrin.rules import TEMPLATE, Scope, Step
 from avrin.rules.patterns import Pattern
 from avrin.trace import Array, Column
 from avrin.widgets import Bound, BoundWidget, Tracks
@@ -89,6 +89,11 @@ class Case:
         return self.bound.project
 
     @functools.cached_property
+    def scope(self) -> Scope:
+        """The project's names in a scope of its own: the slot set in one must not be seen by another thread."""
+        return self.bound.scope.knowing({})
+
+    @functools.cached_property
     def faulty(self) -> frozenset[str]:
         """Widgets of which some rule cannot be used: what else would be said of them follows from that."""
         return frozenset(place[1] for place in self.bound.errors if place[0] == "widget")
@@ -125,7 +130,7 @@ class Case:
 
     def extent(self, tracks: Tracks, widget: BoundWidget) -> Extent | None:
         """The widget's largest extent over one recording."""
-        return self.memory.get(widget, ("extent", self._number(tracks)), lambda: extent(tracks, widget))
+        return self.memory.get(widget, ("extent", self.number(tracks)), lambda: extent(tracks, widget))
 
     def placed(self, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> Placed | None:
         """A widget as it is drawn on a screen at a frame, None where it is not to be seen."""
@@ -136,7 +141,7 @@ class Case:
                 return None
             return drawn_widget(widget, state, float(tracks.trace.t[frame]), self.bound, screen)
 
-        return self.memory.get(widget, ("placed", self._number(tracks), frame, screen.name, screen.size), draw)
+        return self.memory.get(widget, ("placed", self.number(tracks), frame, screen.name, screen.size), draw)
 
     def firsts(self, widget: BoundWidget) -> dict[str, tuple[int, int]]:
         """For each band that a widget is seen in, "" for none: the first recording that shows it, and its first frame."""
@@ -153,8 +158,8 @@ class Case:
 
         return self.memory.get(widget, ("firsts",), look)
 
-    def _number(self, tracks: Tracks) -> int:
-        """Which of the recordings."""
+    def number(self, tracks: Tracks) -> int:
+        """Which of the recordings: two may have one name."""
         return next(i for i, one in enumerate(self.tracks) if one is tracks)
 
     def shown_numbers(self, widget: BoundWidget) -> Iterator[Shown]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 
 from avrin.audit.case import Case
 from avrin.model import AvrinError, Plate, Screen, inside
@@ -16,7 +17,6 @@ from avrin.widgets import Bound, Box, Group, Shape, TextRun, Tracks
 __all__ = ["Fill", "Lettering", "backdrop", "fills", "lettering", "texts"]
 
 SMALL = 480  # pixels of the longer side at which a plate is looked at: texts are not judged by single pixels of it
-MOST = 24  # moments that are looked at
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,7 +30,10 @@ class Fill:
 
 @dataclass(frozen=True, slots=True)
 class Lettering:
-    """A text as it stands on the screen. rect: in pixels. size: reference pixels an em. under: fills behind it, lowest first."""
+    """A text as it stands on the screen. rect: in pixels. size: reference pixels an em.
+
+    fill, edge: with their alpha; edge "" for none. under: fills behind it, lowest first.
+    """
 
     widget: str
     frame: int
@@ -87,7 +90,7 @@ def lettering(case: Case, screen: Screen) -> Iterator[tuple[Tracks, Lettering]]:
     for ident, widget in case.bound.widgets.items():
         for place in case.firsts(widget).values():
             frames.setdefault(place, set()).add(ident)
-    for number, frame in sorted(frames)[:MOST]:
+    for number, frame in sorted(frames):
         tracks = case.tracks[number]
         yield from ((tracks, one) for one in _at(case, tracks, frame, screen, frames[number, frame]))
 
@@ -99,12 +102,18 @@ def _at(case: Case, tracks: Tracks, frame: int, screen: Screen, wanted: set[str]
             placed = case.placed(tracks, widget, frame, screen)
             if placed is None:
                 continue
-            own = list(fills(placed))
+            own = case.memory.get(
+                widget, ("fills", case.number(tracks), frame, screen.name, screen.size), partial(_fills_of, placed)
+            )
             if ident in wanted:
                 for run, rect in texts(placed):
                     under = tuple(fill for fill in (*behind, *own) if _holds(fill.rect, rect))
-                    yield Lettering(ident, frame, run.text, rect, run.size, run.bold, run.fill[:7], run.edge[:7], under)
+                    yield Lettering(ident, frame, run.text, rect, run.size, run.bold, run.fill, run.edge, under)
             behind += own
+
+
+def _fills_of(placed: Placed) -> tuple[Fill, ...]:
+    return tuple(fills(placed))
 
 
 def _holds(fill: Rect, rect: Rect) -> bool:

@@ -16,7 +16,7 @@ from avrin.audit.fixes import fix_widget
 from avrin.audit.layers import Lettering, backdrop, lettering
 from avrin.model import AvrinError, Widget, inside, replace
 from avrin.render import typeface
-from avrin.render.colour import VISIONS, apart, contrast_ratio, parsed, seen_by
+from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
 from avrin.widgets import ICONS, Asset, BoundWidget, Look, Tracks, Typeface, seconds
 from avrin.widgets.art import found
 from avrin.widgets.sheet import Sheet
@@ -134,7 +134,7 @@ def _low_contrast(case: Case) -> Iterator[Finding]:
             behind = backdrop(case.bound, one, plate, screen)
             if behind is None:
                 continue
-            front = np.array([parsed(one.edge or one.fill)[0], parsed(one.fill)[0]])
+            front = np.array([over(*parsed(colour), behind) for colour in (one.edge or one.fill, one.fill)])
             ratio = float(np.max(contrast_ratio(front, behind)))
             if ratio < need and (one.widget not in worst or ratio < worst[one.widget][0]):
                 worst[one.widget] = (ratio, _faint(case, tracks, one, ratio, need, plate.name if plate else ""))

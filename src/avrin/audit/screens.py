@@ -19,22 +19,44 @@ __all__ = ["CHECKS"]
 SLACK = 1.0  # pixels
 TOUCHING = 0.08  # share of the smaller of two texts from which they are drawn on top of each other
 OPAQUE = 0.85
+ART = ("panel", "picture")  # kinds with nothing to be read, which may well run over a screen's edge
 LOOKS = 6  # moments at which two widgets are compared
 
 
-def _reach(case: Case, widget: BoundWidget, screen: Screen) -> tuple[Rect, Tracks, Extent] | None:
-    """The furthest a widget reaches on a screen, in pixels, over the recordings; None if never seen, or if it follows."""
-    if widget.widget.place.follow is not None:
+Reach = tuple[Rect, Tracks, Extent]
+
+
+def _reach(case: Case, widget: BoundWidget, screen: Screen) -> Reach | None:
+    """The furthest a widget reaches on a screen over all recordings, in pixels, and the one in which it is largest.
+
+    None if it is never seen, or if it follows a thing.
+    """
+    rect, number = case.memory.get(
+        widget, ("reach", screen.name, screen.size), partial(_measured, case, widget, screen)
+    )
+    if rect is None:
         return None
-    for tracks in case.tracks:
-        got = case.extent(tracks, widget)
-        if got is not None:
-            box, scale = widget_rect(case.project, widget.widget, screen), screen_scale(case.project, screen)
-            most, (step_x, step_y) = got.most, widget.widget.place.step
-            x, y = most.x + step_x * widget.slot, most.y + step_y * widget.slot
-            rect = Rect(box.x + x * scale, box.y + y * scale, most.width * scale, most.height * scale)
-            return rect, tracks, got
-    return None
+    tracks = case.tracks[number]
+    got = case.extent(tracks, widget)
+    assert got is not None
+    return rect, tracks, got
+
+
+def _measured(case: Case, widget: BoundWidget, screen: Screen) -> tuple[Rect | None, int]:
+    """The same, the recording by its number: tracks are made anew with every edit."""
+    if widget.widget.place.follow is not None:
+        return None, 0
+    found = [(number, got) for number, tracks in enumerate(case.tracks) if (got := case.extent(tracks, widget))]
+    if not found:
+        return None, 0
+    box, scale = widget_rect(case.project, widget.widget, screen), screen_scale(case.project, screen)
+    step_x, step_y = widget.widget.place.step
+    x, y = box.x + step_x * widget.slot * scale, box.y + step_y * widget.slot * scale
+    left, top = min(got.most.x for _, got in found), min(got.most.y for _, got in found)
+    right = max(got.most.x + got.most.width for _, got in found)
+    bottom = max(got.most.y + got.most.height for _, got in found)
+    rect = Rect(x + left * scale, y + top * scale, (right - left) * scale, (bottom - top) * scale)
+    return rect, max(found, key=lambda one: one[1].most.width * one[1].most.height)[0]
 
 
 def _beyond(rect: Rect, area: Rect) -> float:
@@ -51,8 +73,8 @@ def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             continue
         rect, tracks, got = reach
         whole = Rect(0, 0, *screen.size)
-        if by := _beyond(rect, whole):
-            gone = min(rect.width, rect.height) > 0 and _shared(rect, whole) <= 0
+        gone = _shared(rect, whole) <= 0
+        if (by := _beyond(rect, whole)) and (gone or widget.kind.name not in ART):
             word = "wholly off the screen" if gone else f"{by:.0f} pixels off the screen"
             yield Finding(
                 widget.widget.id, f"{'off' if gone else 'cut off on'} {screen.name}",
@@ -71,7 +93,7 @@ def _dims(widget: BoundWidget) -> bool:
 def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for screen in case.screens:
         reach = _reach(case, widget, screen) if screen.safe else None
-        if reach is None or _dims(widget):
+        if reach is None or _dims(widget) or widget.kind.name in ART:
             continue
         rect, tracks, got = reach
         if (by := _beyond(rect, safe_area(screen))) and not _beyond(rect, Rect(0, 0, *screen.size)):
@@ -160,7 +182,7 @@ def _overlaps(case: Case) -> Iterator[Finding]:
             pair = (first.widget.id, second.widget.id)
             if pair in told:
                 continue
-            key = ("overlap", tracks.trace.name, screen.name, screen.size)
+            key = ("overlap", case.number(tracks), screen.name, screen.size)
             frame = case.memory.pair(
                 first, second, key, partial(_collision, case, first, second, tracks, frames, screen)
             )
@@ -196,7 +218,7 @@ def _covered(case: Case) -> Iterator[Finding]:
     told: set[str] = set()
     for below, above, tracks, frames in _near(case, screen):
         always = case.memory.pair(
-            below, above, ("always", tracks.trace.name), partial(_always, case, below, above, tracks)
+            below, above, ("always", case.number(tracks)), partial(_always, case, below, above, tracks)
         )
         if below.widget.id in told or not always:
             continue

@@ -37,9 +37,7 @@ def _group_hidden(case: Case) -> Iterator[Finding]:
         if not inside or not group.visible or not case.tracks:
             continue
         step = (
-            case.bound.scope.rule(group.visible, "flag")
-            if ("group", group.id, "visible") not in case.bound.errors
-            else None
+            case.scope.rule(group.visible, "flag") if ("group", group.id, "visible") not in case.bound.errors else None
         )
         if step is not None and not any((case.column(tracks, step).data > 1).any() for tracks in case.tracks):
             yield Finding(

@@ -64,8 +64,8 @@ def _leap(
 ) -> Iterator[Finding]:
     compared = text[node.span[0] : node.span[1]]
     try:
-        with case.bound.scope.at_slot(0):
-            step = case.bound.scope.rule(compared, "number")
+        with case.scope.at_slot(0):
+            step = case.scope.rule(compared, "number")
     except AvrinError:
         return  # it stands inside a rule that names what only this place knows
     for tracks in case.tracks:
@@ -82,7 +82,8 @@ def _leap(
             place[1] if place[0] == "widget" else "", "== leapt over",
             f"{where[0].upper()}{where[1:]}: {compared} goes from {values[frame - 1]:g} to {values[frame]:g}, past {target:g},"
             " and never equals it",
-            f"Compare with {better}", about=".".join(place[2:] or place), trace=tracks.trace.name, start=frame, end=frame + 1,
+            f"Compare with {better}", about=f"{'.'.join(place[2:] or place)}: {compared} == {target:g}", trace=tracks.trace.name,
+            start=frame, end=frame + 1,
             input=place[3] if place[2:3] == ("inputs",) else "", variable=direct_source(step),
             fix=fix_rule(f"write {better}", place, mended),
         )  # fmt: skip

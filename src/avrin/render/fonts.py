@@ -247,7 +247,6 @@ def font_of(run: TextRun) -> Font:
     return run.font or (SANS_BOLD if run.bold else SANS)
 
 
-@functools.lru_cache(maxsize=256)
 def typeface(name: str, folder: Path, *, bold: bool, even: bool) -> Font | None:
     """The font that a look names: a file in the project's folder, or an installed family; None where there is none.
 
@@ -265,6 +264,7 @@ def typeface(name: str, folder: Path, *, bold: bool, even: bool) -> Font | None:
     return _usable(path, 0, bold=bold, even=even) if path.is_file() else None
 
 
+@functools.lru_cache(maxsize=256)
 def _usable(path: Path, index: int, *, bold: bool, even: bool) -> Font | None:
     """The font in a file, None where there are no letters in it."""
     import uharfbuzz as hb

@@ -178,7 +178,6 @@ def widget_small(widget: BoundWidget, state: State, clock: float, bound: Bound, 
     return Group(group.shapes, width / 2 - x * scale, height / 2 - y * scale, scale, group.opacity, name=group.name)
 
 
-@functools.lru_cache(maxsize=256)
 def _fonts(name: str, even: bool, folder: Path) -> _Fonts | None:
     """The fonts a look names; None for those that come along, which need no telling."""
     if not name and even:
@@ -186,7 +185,10 @@ def _fonts(name: str, even: bool, folder: Path) -> _Fonts | None:
     plain, bold = (typeface(name, folder, bold=heavy, even=even) for heavy in (False, True))
     if plain is None or bold is None:
         return _Fonts(_PLAIN, None, None)
-    return _Fonts(TextMeasure(plain, bold), plain, bold)
+    return _Fonts(_measure(plain, bold), plain, bold)
+
+
+_measure = functools.lru_cache(maxsize=64)(TextMeasure)
 
 
 def _lettered(shape: Shape, look: Look, fonts: _Fonts | None) -> tuple[Shape, ...]:

@@ -173,14 +173,14 @@ class Graph:
     def _constant(self, raw: Array, kind: ColumnKind) -> Step:
         key = ("constant", kind, raw.tobytes())
         if key not in self._steps:
-            self._steps[key] = Step(CONSTANT, (), (), kind, raw)
+            self._steps.setdefault(key, Step(CONSTANT, (), (), kind, raw))
         return self._steps[key]
 
     def _intern(self, op: Op, args: tuple[Step, ...], params: tuple[Any, ...], kind: ColumnKind) -> Step:
         key = (op.name, tuple(map(id, args)), params, kind)
         step = self._steps.get(key)
         if step is None:
-            step = self._steps[key] = Step(op, args, params, kind)
+            step = self._steps.setdefault(key, Step(op, args, params, kind))  # another thread may be first
         return step
 
 

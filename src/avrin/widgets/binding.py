@@ -97,7 +97,14 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
     events = {name: {**(seen or {}).get(name, {}), **declared.get(name, {})} for name in {**(seen or {}), **declared}}
     graph = earlier.graph if earlier is not None else None
     scope = Scope(kinds, derived, events=events, graph=graph, placeholder=project.placeholder)
-    same = earlier is not None and _foundation(earlier) == (kinds, derived, events, project.placeholder, project.groups)
+    same = earlier is not None and _foundation(earlier) == (
+        kinds,
+        derived,
+        events,
+        project.placeholder,
+        project.groups,
+        project.styles,
+    )
     binder = _Binder(project, scope, earlier if same else None)
     for name in derived:
         binder.attempt(("derived", name), lambda name=name: scope.derived(name), "number")
@@ -111,7 +118,7 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
     project = bound.project
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
-    return kinds, derived, bound.scope.events, project.placeholder, project.groups
+    return kinds, derived, bound.scope.events, project.placeholder, project.groups, project.styles
 
 
 class _Compiler:

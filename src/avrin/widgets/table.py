@@ -49,7 +49,7 @@ class TableLook(Look, frozen=True, kw_only=True):
     text_size: Size = 24.0
     title: Colour = "#9fb3b8"
     marked: Colour = "#ffe9a8"
-    quiet: Colour = "#8fa3a880"
+    quiet: Colour = "#a3b5bac8"
     back: Colour = "#0b1a22b0"
     pad: Size = 16.0
     rows: Size = 38.0

@@ -187,7 +187,6 @@ class FindingsDesk(QWidget):
         finding = self.rows.chosen
         if finding is not None and finding.fix is not None and self.fix_link.isVisibleTo(self):
             self.session.inspecting.fix(finding)
-            self.session.said.emit(f"Done: {finding.fix.label}.  Ctrl+Z takes it back", False)
 
     def hush(self) -> None:
         """Ask for the reason; of a hushed one, tell it again."""
