@@ -6,7 +6,6 @@ import os
 import time
 from dataclasses import replace as with_fields
 from pathlib import Path
-from typing import Any
 
 from common import FOLDER, FRAMES, reached
 from hud import sixty
@@ -89,14 +88,13 @@ def ladders() -> None:
     from avrin.demo import install_demo
     from avrin.ladder import climb_row, drivers, finish
     from avrin.model import load
-    from avrin.trace import open_trace
+    from avrin.trace import events_of, open_trace
     from avrin.widgets import Tracks, bind
 
     path = install_demo()
     project, _ = load(path)
     traces = [open_trace(path.parent / one.path, project.all_variables()) for one in project.traces]
-    seen: dict[str, Any] = {name: args for trace in traces for name, args in trace.event_kinds.items()}
-    bound = bind(project, seen=seen, folder=path.parent)
+    bound = bind(project, seen=events_of(traces), folder=path.parent)
     tracks = Tracks(bound, traces[0])
     pairs = [(widget, driver) for widget in bound.widgets.values() for driver in drivers(bound, widget)]
     start = time.perf_counter()

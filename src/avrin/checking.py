@@ -100,10 +100,9 @@ def _times(project: Project, sources: list[Any]) -> Callable[[str, int], float |
 
 
 def _write(content: str, out: Path | None) -> None:
+    from avrin.model import write
+
     if out is None:
         sys.stdout.write(content)
         return
-    try:
-        out.write_text(content, encoding="utf-8")
-    except OSError as error:
-        raise AvrinError(f"{out} cannot be written ({(error.strerror or str(error)).lower()})") from None
+    write(out, content.encode())

@@ -30,7 +30,7 @@ def add_ladder(parser: Any, progress: Callable[[int, int], None]) -> None:
     parser.add_argument(
         "--at", type=float, default=0.0, metavar="S", help="seconds of the first, where all else is held (0)"
     )
-    parser.add_argument("--never", action="store_true", help="only widgets with states that no recording shows")
+    parser.add_argument("--never", action="store_true", help="only states that no recording shows")
     parser.add_argument("--coverage", action="store_true", help="which states the recordings showed, instead")
     parser.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {', '.join(ENDS)} file")
 
@@ -43,11 +43,13 @@ def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace)
         coverage_table,
         drivers,
         finish,
+        never_shown,
         page,
         table,
         whole_sheet,
     )
-    from avrin.model import load, nearest
+    from avrin.model import load, nearest, write
+    from avrin.trace import events_of
     from avrin.widgets import Tracks, bind
 
     out: Path = arguments.out
@@ -56,9 +58,7 @@ def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace)
     path: Path = arguments.project
     project, _ = load(path)
     traces = _traces(project, path, arguments.trace)
-    bound = bind(
-        project, seen={k: v for trace in traces for k, v in trace.event_kinds.items()}, folder=path.absolute().parent
-    )
+    bound = bind(project, seen=events_of(traces), folder=path.absolute().parent)
     bound.raise_first()
     if arguments.widget is not None and arguments.widget not in bound.widgets:
         close = nearest(arguments.widget, bound.widgets)
@@ -69,7 +69,7 @@ def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace)
     if arguments.coverage and out.suffix.lower() != ".html":
         covered = {widget.widget.id: coverage(tracks, widget) for widget in wanted}
         if out.suffix.lower() == ".csv":
-            _write(out, coverage_table(covered))
+            write(out, coverage_table(covered).encode())
         else:
             _picture(out, *coverage_sheet(covered, bound, WIDTH))
         return 0
@@ -79,14 +79,15 @@ def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace)
         rows.append(finish(climb_row(tracks[0], widget, driver, frame, traces)))
         progress(len(rows), len(pairs))
     if arguments.never:
-        rows = [row for row in rows if any(not rung.frames for rung in row.rungs)]
+        rows = never_shown(rows)
     held = f"the rest held at {arguments.at:g} s of {traces[0].name}"
     match out.suffix.lower():
         case ".csv":
-            _write(out, table(rows))
+            write(out, table(rows).encode())
         case ".html":
             ids = dict.fromkeys(row.widget.widget.id for row in rows)
-            _write(out, page(rows, bound, held, {i: coverage(tracks, bound.widgets[i]) for i in ids}))
+            covered = {i: coverage(tracks, bound.widgets[i]) for i in ids}
+            write(out, page(rows, bound, held, covered).encode())
         case _:
             _picture(
                 out, *whole_sheet(rows, bound, WIDTH, f"{project.title}: every widget around its thresholds", held)
@@ -109,14 +110,6 @@ def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
 
 
 def _picture(out: Path, shapes: Any, height: float) -> None:
-    from avrin.app.export import save_frame
-    from avrin.model import Screen
+    from avrin.app.export import save_sheet
 
-    save_frame(shapes, Screen(name="sheet", size=(WIDTH, max(1, min(16_384, round(height))))), out)
-
-
-def _write(out: Path, content: str) -> None:
-    try:
-        out.write_text(content, encoding="utf-8")
-    except OSError as error:
-        raise AvrinError(f"{out} cannot be written ({(error.strerror or str(error)).lower()})") from None
+    save_sheet(shapes, WIDTH, height, out)

@@ -70,6 +70,18 @@ def test_a_fix_is_one_step_and_the_finding_goes(desk: FindingsDesk) -> None:
     assert desk.session.project.widget("hull_bar").options["grow"] == "middle"
 
 
+def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
+    finding = next(finding for finding in desk.rows.findings() if finding.code == "from-middle")
+    desk.rows.choose(finding)
+    before = desk.session.project
+    desk.session.inspecting._outdated()
+    said: list[str] = []
+    desk.session.said.connect(lambda text, _bad: said.append(text))
+    QTest.keyClick(desk.rows, Qt.Key.Key_F)
+    assert desk.session.project is before
+    assert said == ["The checks are looking again; try it in a moment"]
+
+
 def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk, tmp_path: Path) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "feed-stays")
     desk.rows.choose(finding)

@@ -12,6 +12,7 @@ from avrin.app.ladder_desk import LadderDesk
 from avrin.app.main import application
 from avrin.app.window import Window
 from avrin.ladder import Row, Rung
+from avrin.model import AvrinError
 from avrin.render.values import clock
 from window_fixtures import qapp, window  # noqa: F401
 
@@ -105,7 +106,9 @@ def test_only_what_was_never_shown_and_one_recording_alone(desk: LadderDesk) -> 
     every = len(desk.rows.rows)
     QTest.mouseClick(desk.never_link, Qt.MouseButton.LeftButton)
     assert 0 < len(desk.rows.rows) <= every
-    assert all(any(not rung.frames for rung in one.rungs) for one in desk.rows.rows)
+    assert not any(rung.frames for one in desk.rows.rows for rung in one.rungs)
+    QTest.mouseClick(desk.never_link, Qt.MouseButton.LeftButton)
+    assert len(desk.rows.rows) == every
     QTest.mouseClick(desk.where_link, Qt.MouseButton.LeftButton)
     desk.settle()
     assert {rung.trace for one in desk.rows.rows for rung in one.rungs if rung.frames} == {"leaky-dive"}
@@ -122,6 +125,26 @@ def test_keys_go_from_cell_to_cell(desk: LadderDesk) -> None:
 def test_what_is_shown_can_be_kept(desk: LadderDesk, end: str, tmp_path: Path) -> None:
     desk.save(tmp_path / f"ladder{end}")
     assert (tmp_path / f"ladder{end}").stat().st_size > 2000
+
+
+@pytest.mark.parametrize("end", [".png", ".svg", ".csv", ".html"])
+def test_the_other_face_can_be_kept_too(desk: LadderDesk, end: str, tmp_path: Path) -> None:
+    ladder, states = tmp_path / f"ladder{end}", tmp_path / f"states{end}"
+    desk.save(ladder)
+    QTest.mouseClick(desk.face_link, Qt.MouseButton.LeftButton)
+    desk.save(states)
+    assert states.read_bytes() != ladder.read_bytes()
+    if end == ".csv":
+        assert states.read_text().startswith("widget,state,recording")
+
+
+def test_a_sheet_too_high_for_a_picture_says_so_and_leaves_no_file(desk: LadderDesk, tmp_path: Path) -> None:
+    desk.rows.rows = desk.rows.rows * 12
+    with pytest.raises(AvrinError, match=r"pixels high.*Write an \.svg"):
+        desk.save(tmp_path / "ladder.png")
+    assert not (tmp_path / "ladder.png").exists()
+    desk.save(tmp_path / "ladder.svg")
+    assert 'width="1280"' in (tmp_path / "ladder.svg").read_text()[:200]
 
 
 def test_the_other_face_tells_which_recordings_showed_each_state(desk: LadderDesk) -> None:

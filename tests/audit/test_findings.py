@@ -8,10 +8,10 @@ from pathlib import Path
 import pytest
 
 from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
-from avrin.model import Place, Project, Variable, replace
+from avrin.model import Place, Project, Screen, Variable, replace
 from avrin.trace import Column, Trace
 from avrin.widgets import BoundWidget, Tracks, bind, with_rule
-from seeded import SEEDS, VARIABLES, Seed, bands, counter, inspected, label, widget
+from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, counter, inspected, label, widget
 
 
 def of(code: str, found: list[Finding]) -> list[Finding]:
@@ -106,20 +106,48 @@ def test_what_must_hold_everywhere_must_hold_of_every_copy(tmp_path: Path) -> No
     assert len(of("never-reached", inspected(seed, tmp_path)[1])) == 1
 
 
+FOG = {"plates": (PLATE,)}
+EDGED = Screen(name="tv", size=(1920, 1080), safe=0.05)
 NOT_FAULTS = [
     ("count-below-zero", Seed([counter("cold")], {"cold": list(range(6, -6, -1))})),  # nothing says that it counts
     ("count-below-zero", Seed([counter("scrap - hull")])),  # a difference
     ("text-is-name", Seed([label("scrap")])),  # a heading
     ("digits-unbound", Seed([widget("banner", {"when": "leak", "title": "Level 2"})])),
     ("zero-early", Seed([label("{hull | 0} points left of the hull")])),  # it is no count-down
+    ("off-screen", Seed([widget("panel", {}, place=at(1880.0, 20.0))])),  # a plate that bleeds over the edge
+    ("unsafe-edge", Seed([widget("panel", {}, place=at(-30.0, 20.0))], project={"screens": (EDGED,)})),
+    ("low-contrast", Seed([label("Dark", look={"text": "#10222be0"})], project=FOG, files={"fog.svg": PALE})),
 ]
 
 
 @pytest.mark.parametrize(("code", "seed"), NOT_FAULTS)
 def test_what_may_well_be_meant_is_not_told(code: str, seed: Seed, tmp_path: Path) -> None:
     cold = Variable(name="cold", type="float")
-    more = with_fields(seed, project={"variables": (*VARIABLES, cold)})
+    more = with_fields(seed, project={**seed.project, "variables": (*VARIABLES, cold)})
     assert of(code, inspected(more, tmp_path)[1]) == []
+
+
+def test_letters_that_are_hardly_there_stand_out_too_little(tmp_path: Path) -> None:
+    faint = Seed([label("Dark", look={"text": "#10222b60"})], project=FOG, files={"fog.svg": PALE})
+    (finding,) = of("low-contrast", inspected(faint, tmp_path)[1])
+    assert finding.plate == "fog"
+
+
+def test_a_panel_wholly_off_the_screen_is_told(tmp_path: Path) -> None:
+    (finding,) = of("off-screen", inspected(Seed([widget("panel", {}, place=at(2000.0, 20.0))]), tmp_path)[1])
+    assert "wholly off the screen" in finding.why
+
+
+def test_the_furthest_of_all_recordings_counts(tmp_path: Path) -> None:
+    seed = Seed([label("{scrap}", place=at(1840.0, 20.0), look={"text_size": 40})])
+    project, found = inspected(seed, tmp_path)
+    assert of("off-screen", found) == []
+    bound = bind(project, folder=tmp_path)
+    dives = [
+        Trace.make(n, [0.0, 1.0], {"scrap": Column.of([1.0, most])}) for n, most in (("few", 2.0), ("rich", 123_456.0))
+    ]
+    (finding,) = of("off-screen", Inspector(CHECKS).inspect(bound, [Tracks(bound, dive) for dive in dives]))
+    assert finding.trace == "rich"
 
 
 def test_a_target_beyond_the_declared_range_is_told_to_be_out_of_reach(tmp_path: Path) -> None:

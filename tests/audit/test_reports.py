@@ -15,7 +15,7 @@ from avrin.audit.batch import Source, inspect_all, merged
 from avrin.audit.reports import REPORTS, Report
 from avrin.cli import main
 from avrin.model import load, replace, save
-from avrin.trace import Event, Trace, open_trace, save_trace
+from avrin.trace import Event, Trace, events_of, open_trace, save_trace
 from avrin.widgets import Tracks, bind
 
 FOUND = [
@@ -94,7 +94,7 @@ def test_several_processes_find_what_one_look_at_all_finds(troubled: Path) -> No
     apart = inspect_all(CHECKS, troubled, sources, 2, lambda done, of: told.append((done, of)))
     project, _ = load(troubled)
     traces = [open_trace(file, project.all_variables()) for file in files]
-    seen = {name: dict(args) for trace in traces for name, args in trace.event_kinds.items()}
+    seen = events_of(traces)
     bound = bind(project, seen=seen, folder=troubled.parent)
     together = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces])
     assert {(f.key, f.why, f.trace, f.start) for f in apart} == {(f.key, f.why, f.trace, f.start) for f in together}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import xml.etree.ElementTree as Xml
+from dataclasses import replace as with_fields
 from pathlib import Path
 
 import numpy as np
@@ -15,6 +16,7 @@ from hypothesis import strategies as st
 from avrin.cli import main
 from avrin.ladder import (
     HIDDEN,
+    Cells,
     Row,
     climb_row,
     coverage,
@@ -22,6 +24,7 @@ from avrin.ladder import (
     coverage_table,
     drivers,
     finish,
+    never_shown,
     page,
     row_sheet,
     table,
@@ -74,7 +77,8 @@ def test_edges_are_named_by_the_band_entered_and_hold_the_cells_around_them() ->
         ("full", "", 100.0, [99.9, 100.0, 100.1]),
     ]
     assert got.others == ("hull_max",)
-    assert got.now == 80.0
+    assert got.current is not None
+    assert got.current.value == 25.1  # of which 80 is one
 
 
 def test_each_pip_more_is_an_edge() -> None:
@@ -106,6 +110,29 @@ def test_what_cannot_come_is_told_from_what_only_has_not() -> None:
 def test_another_variable_held_elsewhere_moves_the_edges() -> None:
     of = tracks(BAR, hull=[80.0])
     assert [g.edge for g in row(of, "bar", "hull", held={"hull_max": 200.0}).groups if g.band] == [20.0, 50.0]
+
+
+def test_rows_held_elsewhere_are_told_apart_in_the_table_and_arrive_as_they_are_held() -> None:
+    of = tracks(BAR, hull=[80.0])
+    crossed = row(of, "bar", "hull", held={"hull_max": 200.0}, arriving=True)
+    lines = list(csv.DictReader(io.StringIO(table([row(of, "bar", "hull"), crossed]))))
+    assert {line["held"] for line in lines} == {"", "hull_max = 200"}
+    for arrival in crossed.arrivals:
+        assert isinstance(arrival.after, float)
+        assert [state["fraction"] for _, state in arrival.states] == pytest.approx([max(0.0, arrival.after / 200)] * 7)
+
+
+def test_what_was_never_shown_stands_alone() -> None:
+    got = row(tracks(BAR, hull=[80.0, 20.0]), "bar", "hull")
+    (left,) = never_shown([got])
+    assert left.rungs == tuple(rung for rung in got.rungs if not rung.frames)
+    assert {group.name for group in left.groups} <= {group.name for group in got.groups}
+    assert got.current is not None
+    assert (got.current.value, left.current) == (25.1, got.current)  # 80 is where it is, though not among those left
+    assert got.current not in left.rungs
+    assert never_shown([left]) == [left]
+    shown = with_fields(got, groups=tuple(Cells((rung,)) for rung in got.rungs if rung.frames))
+    assert never_shown([shown]) == []
 
 
 def test_what_takes_time_is_shown_as_it_arrives() -> None:

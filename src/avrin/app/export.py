@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from avrin.app.paint import draw, png_bytes
-from avrin.model import AvrinError, Plate, Screen, inside
+from avrin.model import AvrinError, Plate, Screen, inside, write
 from avrin.render import scene, svg
 from avrin.widgets import Box, Picture, Shape, Tracks
 
-__all__ = ["frame_shapes", "save_frame"]
+__all__ = ["frame_shapes", "save_frame", "save_sheet"]
 
+TALLEST = 16_384  # pixels of a picture that are painted in one piece
 UNDER = "#142027"  # under the HUD where there is no plate
 
 
@@ -46,7 +48,15 @@ def save_frame(shapes: list[Shape], screen: Screen, out: Path) -> None:
         raise AvrinError(
             f"'{out.suffix or 'no ending'}' is no kind of picture", place=(out.name,), advice="Use .png or .svg"
         )
-    try:
-        out.write_bytes(data)
-    except OSError as error:
-        raise AvrinError(f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(out),)) from None
+    write(out, data)
+
+
+def save_sheet(shapes: list[Shape], width: int, height: float, out: Path) -> None:
+    """Write a sheet that is as high as it must be, as PNG or SVG. Raises AvrinError where it is too high for a PNG."""
+    high = max(1, math.ceil(height))
+    if high > TALLEST and out.suffix.lower() == ".png":
+        raise AvrinError(
+            f"the sheet is {high:,} pixels high, and a PNG holds {TALLEST:,}", place=(out.name,),
+            advice="Write an .svg or an .html, or fewer widgets",
+        )  # fmt: skip
+    save_frame(shapes, Screen(name="sheet", size=(width, high)), out)

@@ -11,7 +11,7 @@ from avrin.audit.finding import SEVERITIES, Check, Finding
 from avrin.audit.inspector import Inspector
 from avrin.model import Project, load
 from avrin.rules import Events
-from avrin.trace import Clock, ColumnKind, Trace, open_trace
+from avrin.trace import Clock, ColumnKind, Trace, events_of, open_trace
 from avrin.widgets import Tracks, bind
 
 __all__ = ["Batch", "Source", "inspect_all", "merged"]
@@ -85,11 +85,7 @@ def _opened(batch: Batch) -> tuple[Project, list[Trace]]:
 
 def _happening(batch: Batch) -> dict[str, dict[str, ColumnKind]]:
     """What happens in some recordings, with all arguments any of them has. Reading them leaves columnar copies behind."""
-    found: dict[str, dict[str, ColumnKind]] = {}
-    for trace in _opened(batch)[1]:
-        for name, args in trace.event_kinds.items():
-            found.setdefault(name, {}).update(args)
-    return found
+    return events_of(_opened(batch)[1])
 
 
 def _inspected(batch: Batch) -> list[Finding]:

@@ -4,8 +4,8 @@ from avrin.ladder.coverage import HIDDEN, Stay, coverage
 from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
 from avrin.ladder.files import page, table
 from avrin.ladder.making import made_for
-from avrin.ladder.rows import Arrival, Cells, Row, RowWork, arriving_states, climb_row, drivers, finish
-from avrin.ladder.rungs import Climb, Rung, climbing, rungs
+from avrin.ladder.rows import Arrival, Cells, Row, RowWork, arriving_states, climb_row, drivers, never_shown
+from avrin.ladder.rungs import Climb, Rung, climbing, finish, rungs
 from avrin.ladder.sheet import PAPER, Link, Paper, RowSheet, row_sheet, whole_sheet
 
 __all__ = [
@@ -31,6 +31,7 @@ __all__ = [
     "drivers",
     "finish",
     "made_for",
+    "never_shown",
     "page",
     "row_sheet",
     "rungs",

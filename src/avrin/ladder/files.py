@@ -17,23 +17,27 @@ from avrin.widgets import Bound
 
 __all__ = ["page", "table"]
 
-COLUMNS = ("widget", "driver", "value", "edge", "visible", "band", "frames", "share", "first", "recording")
+COLUMNS = ("widget", "driver", "held", "value", "edge", "visible", "band", "frames", "share", "first", "recording")
 CSS = """body{font:14px/1.5 system-ui,sans-serif;color:#24211d;background:#f4f1ea;margin:24px auto;max-width:1240px}
 table{border-collapse:collapse;margin:8px 0 28px}td,th{padding:3px 14px 3px 0;text-align:right;border-bottom:1px solid #d9d2c4}
 td:first-child,th:first-child{text-align:left}.never{color:#8a4b12}svg{max-width:100%;height:auto}"""
 
 
 def table(rows: Sequence[Row]) -> str:
-    """CSV, one line a cell; further columns are all that the widgets' tracks tell."""
+    """CSV, one line a cell; further columns are all that the widgets' tracks tell.
+
+    held: the variables that a crossed row holds elsewhere, with their values.
+    """
     names = dict.fromkeys(name for row in rows for name in row.widget.columns if name not in ("visible", "band"))
     file = io.StringIO()
     writer = csv.writer(file, lineterminator="\n")
     writer.writerow([*COLUMNS, *names])
     for row in rows:
+        held = ", ".join(f"{name} = {_cell(value)}" for name, value in row.held.items())
         for rung in row.rungs:
             first = "" if rung.first is None else f"{rung.first:.3f}"
             plain = [
-                row.widget.widget.id, row.driver, _cell(rung.value), _cell(rung.edge), _cell(rung.state["visible"]),
+                row.widget.widget.id, row.driver, held, _cell(rung.value), _cell(rung.edge), _cell(rung.state["visible"]),
                 _cell(rung.state["band"]), rung.frames, f"{rung.share:.6f}", first, rung.trace,
             ]  # fmt: skip
             writer.writerow([*plain, *(_cell(rung.state.get(name)) for name in names)])

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Generator, Iterator, Sequence
+from collections.abc import Generator, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from dataclasses import replace as with_fields
 from itertools import pairwise
 
 import numpy as np
@@ -14,7 +15,7 @@ from avrin.rules import evaluate, plain_value
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks
 
-__all__ = ["Arrival", "Cells", "Row", "RowWork", "arriving_states", "climb_row", "drivers", "finish"]
+__all__ = ["Arrival", "Cells", "Row", "RowWork", "arriving_states", "climb_row", "drivers", "never_shown"]
 
 LEADS = ("value", "when", "text", "visible")  # inputs whose variables drive a widget first
 MOST_ARRIVALS = 3
@@ -45,13 +46,14 @@ class Arrival:
 class Row:
     """One widget against one variable. others: further variables that drive it. held: those held at another value.
 
-    now: the variable's value where all else is held. arrivals: how changes over its first edges arrive, where asked for.
+    current: the rung in whose stretch the variable is where all else is held. arrivals: how changes over its first edges
+    arrive, where asked for.
     """
 
     widget: BoundWidget
     driver: str
     groups: tuple[Cells, ...]
-    now: Value = None
+    current: Rung | None = None
     others: tuple[str, ...] = ()
     held: dict[str, Value] = field(default_factory=dict)
     arrivals: tuple[Arrival, ...] = ()
@@ -106,20 +108,29 @@ def climb_row(
     found = yield from climbing(tracks, widget, variable, frame, also=held, seen=seen)
     others = tuple(name for name in drivers(tracks.bound, widget) if name != driver)
     column = tracks.trace.find(driver)
-    now = column[frame] if column is not None and len(column.data) else None
     groups = _gathered(widget, found)
-    arrivals = tuple(_arrivals(tracks, widget, driver, frame, groups)) if arriving else ()
-    return Row(widget, driver, groups, now, others, dict(held or {}), arrivals)
+    current = _stretch(found, column[frame] if column is not None and len(column.data) else None)
+    arrivals = tuple(_arrivals(tracks, widget, driver, frame, groups, held or {})) if arriving else ()
+    return Row(widget, driver, groups, current, others, dict(held or {}), arrivals)
 
 
-def finish(work: RowWork) -> Row:
-    """A row's work done at once."""
-    while True:
-        try:
-            next(work)
-        except StopIteration as done:
-            row: Row = done.value
-            return row
+def _stretch(found: Sequence[Rung], now: Value) -> Rung | None:
+    """The rung whose stretch a value lies in."""
+    if not isinstance(now, float):
+        return next((rung for rung in found if rung.value == now and type(rung.value) is type(now)), None)
+    known = [rung for rung in found if isinstance(rung.value, float)]
+    below = [rung for rung in known if isinstance(rung.value, float) and rung.value <= now]
+    return below[-1] if below else (known[0] if known else None)
+
+
+def never_shown(rows: Iterable[Row]) -> list[Row]:
+    """Rows with those of their rungs alone that no recording shows; without rows that have none."""
+    found = []
+    for row in rows:
+        left = [with_fields(g, rungs=tuple(rung for rung in g.rungs if not rung.frames)) for g in row.groups]
+        if groups := tuple(group for group in left if group.rungs):
+            found.append(with_fields(row, groups=groups))
+    return found
 
 
 def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
@@ -154,13 +165,11 @@ def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str]:
     for name in ("text", "title"):
         if was.get(name) != now.get(name) and was.get(name) and now.get(name):
             return f"{was[name]} → {now[name]}", ""
-    for name, words in (("fraction", ("empty", "full")), ("whole", ("one less", "one more"))):
-        before_it, here = was.get(name), now.get(name)
-        if isinstance(before_it, float) and isinstance(here, float) and name in now:
-            if name == "whole" and (was.get("part"), before_it) != (now.get("part"), here):
-                return words[1], ""
-            if name == "fraction" and (here <= 0 or here >= 1 or before_it <= 0):
-                return words[here >= 1], ""
+    if isinstance(now.get("whole"), float) and any(was.get(name) != now.get(name) for name in ("whole", "part")):
+        return "one more", ""
+    share, earlier = now.get("fraction"), was.get("fraction")
+    if isinstance(share, float) and isinstance(earlier, float) and (share <= 0 or share >= 1 or earlier <= 0):
+        return ("full" if share >= 1 else "empty"), ""
     return "another picture", ""
 
 
@@ -177,7 +186,7 @@ def _limit(band: Band) -> str:
 
 
 def _arrivals(
-    tracks: Tracks, widget: BoundWidget, driver: str, frame: int, groups: Sequence[Cells]
+    tracks: Tracks, widget: BoundWidget, driver: str, frame: int, groups: Sequence[Cells], also: Mapping[str, Value]
 ) -> Iterator[Arrival]:
     """From just above to just below each of the first edges; for what is no number, from each value to the next."""
     edged = [(group.rungs[-1].value, group.rungs[0].value) for group in groups if group.name]
@@ -185,17 +194,18 @@ def _arrivals(
         values = [rung.value for group in groups for rung in group.rungs if rung.value is not None]
         edged = list(pairwise(values)) if not any(isinstance(value, float) for value in values) else []
     for before, after in edged[:MOST_ARRIVALS]:
-        yield Arrival(before, after, tuple(arriving_states(tracks, widget, driver, frame, before, after)))
+        yield Arrival(before, after, tuple(arriving_states(tracks, widget, driver, frame, before, after, also)))
 
 
 def arriving_states(
-    tracks: Tracks, widget: BoundWidget, driver: str, frame: int, before: Value, after: Value
+    tracks: Tracks, widget: BoundWidget, driver: str, frame: int, before: Value, after: Value, also: Mapping[str, Value]
 ) -> list[tuple[float, dict[str, Value]]]:
     """What a widget shows while a change arrives: the flash, the trail, the wait. Seconds after it, with the state then.
 
-    The variable is held at one value for a minute and then at the other, all else as it is at the frame.
+    The variable is held at one value for a minute and then at the other, what is in `also` as it says,
+    and all else as it is at the frame.
     """
-    held = {name: column[frame] for name, column in tracks.trace.columns.items()}
+    held = {**{name: column[frame] for name, column in tracks.trace.columns.items()}, **also}
     count = int(max(ARRIVALS) * RATE) + 1
     times = [0.0, 60.0, *(60.0 + (i + 1) / RATE for i in range(count))]
     columns = {name: Column.of([value] * len(times)) for name, value in held.items() if name != driver}

@@ -1,7 +1,7 @@
 """One widget against one variable: its states just below, at and just above each edge, at the ends, beyond, missing.
 
 No rule is solved. The variable is swept through its range in a tiny invented recording, one run a value, with all
-else held as it is at the playhead; where the visible state changes, bisection pins the edge down. So it works for
+else held as it is at the playhead; where the visible state changes, narrowing in on it pins the edge down. So it works for
 any rule. Each value is held for a while, so that conditions that must last have lasted.
 """
 
@@ -11,6 +11,7 @@ import functools
 import math
 from collections.abc import Generator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 
@@ -19,7 +20,7 @@ from avrin.rules import Step, evaluate, plain_value
 from avrin.trace import Array, Column, FloatArray, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks
 
-__all__ = ["Climb", "Rung", "climbing", "rungs"]
+__all__ = ["Climb", "Rung", "climbing", "finish", "rungs"]
 
 TURNS = 2  # in which the sweep is done
 SWEEP = 129  # values tried across the range
@@ -51,17 +52,22 @@ class Rung:
     trace: str = ""
 
 
+T = TypeVar("T")
 Climb = Generator[None, None, list[Rung]]
 
 
 def rungs(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -> list[Rung]:
     """The ladder of a widget against a variable that feeds it, from missing upwards."""
-    work = climbing(tracks, widget, variable, frame)
+    return finish(climbing(tracks, widget, variable, frame))
+
+
+def finish(work: Generator[None, None, T]) -> T:
+    """Work that goes in small turns, done at once."""
     while True:
         try:
             next(work)
         except StopIteration as done:
-            found: list[Rung] = done.value
+            found: T = done.value
             return found
 
 

@@ -75,7 +75,6 @@ def row_sheet(
     cells: list[tuple[Rect, Rung]] = []
     brackets: list[tuple[Rect, Cells]] = []
     x, y = LEFT, HEAD
-    current = _current(row, row.now)
     for group in row.groups:
         wide = len(group.rungs) * (CELL + GAP) - GAP
         if x > LEFT and x + wide > width - EDGE:
@@ -85,7 +84,7 @@ def row_sheet(
             brackets.append((Rect(x, y, wide, BRACKET), group))
         for i, rung in enumerate(group.rungs):
             box = Rect(x + i * (CELL + GAP), y + BRACKET, CELL, TALL)
-            shapes += _cell(row, rung, bound, box, paper, clock_at, ringed=rung is current)
+            shapes += _cell(row, rung, bound, box, paper, clock_at, ringed=rung is row.current)
             cells.append((box, rung))
         x += wide + BETWEEN
     for arrival in row.arrivals:
@@ -124,16 +123,6 @@ def _arrival(row: Row, arrival: Arrival, bound: Bound, y: float, paper: Paper) -
     return shapes
 
 
-def _current(row: Row, now: Value) -> Rung | None:
-    """The rung whose stretch a value lies in."""
-    rungs = row.rungs
-    if not isinstance(now, float):
-        return next((rung for rung in rungs if rung.value == now and type(rung.value) is type(now)), None)
-    known = [rung for rung in rungs if isinstance(rung.value, float)]
-    below = [rung for rung in known if isinstance(rung.value, float) and rung.value <= now]
-    return below[-1] if below else (known[0] if known else None)
-
-
 def _name(row: Row, paper: Paper) -> list[Shape]:
     """The widget's title, its kind, what drives it, and what is held at another value."""
     widget = row.widget.widget
@@ -159,7 +148,9 @@ def _short(text: str, size: float, width: float) -> str:
 
 def _bracket(widget: BoundWidget, group: Cells, x: float, y: float, wide: float, paper: Paper) -> list[Shape]:
     colour = band_paint(widget, group.band) if group.band else paper.accent
-    name = _short(_edge_name(group), 11, wide - 24)
+    name = _edge_name(group)
+    if _MEASURE.width(name, 11, True) > wide - 24:
+        name = _short(group.name, 11, wide - 24)
     text = _MEASURE.width(name, 11, True)
     left, right, level = x + 0.75, x + wide - 0.75, y + 9.0
     start, end = x + (wide - text) / 2 - 7, x + (wide + text) / 2 + 7

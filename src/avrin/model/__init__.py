@@ -2,7 +2,7 @@
 
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
 from avrin.model.errors import AvrinError, nearest
-from avrin.model.files import check_name, dumps, inside, load, loads, save, schema
+from avrin.model.files import check_name, dumps, inside, load, loads, save, schema, write
 from avrin.model.folders import cache_folder, rescue_file
 from avrin.model.history import History
 from avrin.model.project import (
@@ -65,4 +65,5 @@ __all__ = [
     "save",
     "schema",
     "take_in",
+    "write",
 ]

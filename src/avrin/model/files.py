@@ -20,7 +20,7 @@ from msgspec import inspect
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.project import FORMAT, NAME, Project, Record, Recording
 
-__all__ = ["check_name", "dumps", "inside", "load", "loads", "save", "schema"]
+__all__ = ["check_name", "dumps", "inside", "load", "loads", "save", "schema", "write"]
 
 MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger is some other file
 WIDTH = 120
@@ -111,6 +111,17 @@ def save(project: Project, path: Path) -> None:
             place=(str(path),),
             advice="Choose another folder; nothing was lost",
         ) from None
+
+
+def write(path: Path, data: bytes) -> None:
+    """Write a file that is made anew each time: a report, a picture, a table. Raises AvrinError when it cannot be."""
+    try:
+        path.write_bytes(data)
+    except OSError as error:
+        raise AvrinError(
+            f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(path),),
+            advice="Choose another folder",
+        ) from None  # fmt: skip
 
 
 def inside(folder: Path, name: str) -> Path:

@@ -16,6 +16,7 @@ from avrin.trace.frames import (
     Trace,
     Value,
     event_column,
+    events_of,
 )
 from avrin.trace.growing import Growing, pinned
 from avrin.trace.kept import Kept
@@ -47,6 +48,7 @@ __all__ = [
     "Trace",
     "Value",
     "event_column",
+    "events_of",
     "guess",
     "made_trace",
     "open_trace",

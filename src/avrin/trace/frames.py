@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "FALSE", "KIND_OF", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "Event", "FloatArray", "Trace", "Value",
-    "event_column",
+    "event_column", "events_of",
 ]  # fmt: skip
 
 Array = NDArray[Any]
@@ -272,3 +272,12 @@ def check_times(t: FloatArray, run: NDArray[np.int32], name: str = "t", *, lines
 def row_place(frame: int, *, lines: bool = True) -> str:
     """Where a frame stands in a table: its row, counted from 1; in a text file below the header, which is line 1."""
     return f"row {frame + 1} (line {frame + 2})" if lines else f"row {frame + 1}"
+
+
+def events_of(traces: Iterable[Trace]) -> dict[str, dict[str, ColumnKind]]:
+    """What happens in any of some recordings, by name, with the kinds of all arguments that any of them has."""
+    found: dict[str, dict[str, ColumnKind]] = {}
+    for trace in traces:
+        for name, args in trace.event_kinds.items():
+            found.setdefault(name, {}).update(args)
+    return found

@@ -10,7 +10,7 @@ from pathlib import Path
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
-from avrin.app.export import save_frame
+from avrin.app.export import save_sheet
 from avrin.app.header import Link as Word
 from avrin.app.ladder_desk.rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
@@ -18,11 +18,26 @@ from avrin.app.parts import ThinLine, scrolled
 from avrin.app.session import Session
 from avrin.app.theme import EDGE, font, theme
 from avrin.app.work import Work
-from avrin.ladder import Cells, Link, Row, Rung, climb_row, coverage, drivers, page, table, whole_sheet
-from avrin.model import AvrinError, Screen
+from avrin.ladder import (
+    Cells,
+    Covered,
+    Link,
+    Row,
+    Rung,
+    climb_row,
+    coverage,
+    coverage_sheet,
+    coverage_table,
+    drivers,
+    never_shown,
+    page,
+    table,
+    whole_sheet,
+)
+from avrin.model import AvrinError, write
 from avrin.render.values import clock, said
 from avrin.trace import Value
-from avrin.widgets import Bound, BoundWidget
+from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["LadderDesk"]
 
@@ -180,7 +195,7 @@ class LadderDesk(QWidget):
             self._go_on()
 
     def _show(self) -> None:
-        rows = [row for row in self._found if not self.only_never or any(not rung.frames for rung in row.rungs)]
+        rows = never_shown(self._found) if self.only_never else self._found
         self.rows.show_rows(rows, "No state is left that was never shown." if self._found else NOTHING)
         self._words()
 
@@ -217,11 +232,21 @@ class LadderDesk(QWidget):
     def _cover(self) -> None:
         """Look in the background which states the recordings showed."""
         bound = self.session.tracks.bound
-        tracks = self.session.inspecting.tracks() if self.everywhere else [self.session.tracks]
+        tracks = self._seen()
         self._covering.ask(
             lambda: {ident: coverage(tracks, widget) for ident, widget in _ordered(bound)},
-            lambda found: self.states.show_covered(found, bound),
+            lambda found: self._covered(found, bound),
         )
+
+    def _seen(self) -> list[Tracks]:
+        """The recordings that are searched."""
+        return self.session.inspecting.tracks() if self.everywhere else [self.session.tracks]
+
+    def _covered(self, found: Covered | AvrinError, bound: Bound) -> None:
+        if isinstance(found, AvrinError):
+            self.session.said.emit(str(found), True)
+            return
+        self.states.show_covered(found, bound)
 
     # -- doing ------------------------------------------------------------------------------------------------------
 
@@ -300,19 +325,21 @@ class LadderDesk(QWidget):
                 self.session.said.emit(str(error), True)
 
     def save(self, path: Path) -> None:
-        """Write what is shown, as the file's name ends. Raises AvrinError."""
+        """Write the face that is shown, or a page of both, as the file's name ends. Raises AvrinError."""
         rows, bound = self.rows.rows, self.session.tracks.bound
-        if path.suffix in (".png", ".svg"):
-            shapes, height = whole_sheet(rows, bound, WIDE, TITLE, self.held.text())
-            save_frame(shapes, Screen(name="sheet", size=(WIDE, min(16_384, round(height)))), path)
-            return
-        ids = dict.fromkeys(row.widget.widget.id for row in rows)
-        covered = {ident: coverage(self.session.inspecting.tracks(), bound.widgets[ident]) for ident in ids}
-        content = table(rows) if path.suffix == ".csv" else page(rows, bound, self.held.text(), covered)
-        try:
-            path.write_text(content, encoding="utf-8")
-        except OSError as error:
-            raise AvrinError(f"{path.name} cannot be written ({(error.strerror or str(error)).lower()})") from None
+        states = self.faces.currentIndex() == 1
+        covered = {ident: coverage(self._seen(), widget) for ident, widget in _ordered(bound)}
+        match path.suffix:
+            case ".csv":
+                write(path, (coverage_table(covered) if states else table(rows)).encode())
+            case ".html":
+                write(path, page(rows, bound, self.held.text(), covered).encode())
+            case _ if states:
+                shapes, height = coverage_sheet(covered, bound, WIDE)
+                save_sheet(shapes, WIDE, height, path)
+            case _:
+                shapes, height = whole_sheet(rows, bound, WIDE, TITLE, self.held.text())
+                save_sheet(shapes, WIDE, height, path)
 
 
 def _ordered(bound: Bound) -> list[tuple[str, BoundWidget]]:

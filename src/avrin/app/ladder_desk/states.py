@@ -25,9 +25,9 @@ class CoverageView(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("states by recording")
 
-    def show_covered(self, covered: object, bound: Bound) -> None:
-        """Show what was found; nothing where the work failed."""
-        self.covered = covered if isinstance(covered, dict) else {}
+    def show_covered(self, covered: Covered, bound: Bound) -> None:
+        """Show what was found."""
+        self.covered = covered
         self._bound = bound
         self._lay_out()
 
