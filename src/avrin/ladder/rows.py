@@ -47,7 +47,7 @@ class Row:
     """One widget against one variable. others: further variables that drive it. held: those held at another value.
 
     current: the rung in whose stretch the variable is where all else is held. arrivals: how changes over its first edges
-    arrive, where asked for.
+    arrive, where asked for. span: from the least to the greatest of its numbers, 0 where there are none.
     """
 
     widget: BoundWidget
@@ -57,6 +57,7 @@ class Row:
     others: tuple[str, ...] = ()
     held: dict[str, Value] = field(default_factory=dict)
     arrivals: tuple[Arrival, ...] = ()
+    span: float = 0.0
 
     def beyond(self, variable: Variable | None) -> int:
         """How many rungs that no recording shows cannot come: missing values, and those outside the range declared."""
@@ -111,7 +112,9 @@ def climb_row(
     groups = _gathered(widget, found)
     current = _stretch(found, column[frame] if column is not None and len(column.data) else None)
     arrivals = tuple(_arrivals(tracks, widget, driver, frame, groups, held or {})) if arriving else ()
-    return Row(widget, driver, groups, current, others, dict(held or {}), arrivals)
+    numbers = [rung.value for rung in found if isinstance(rung.value, float)]
+    span = max(numbers, default=0.0) - min(numbers, default=0.0)
+    return Row(widget, driver, groups, current, others, dict(held or {}), arrivals, span)
 
 
 def _stretch(found: Sequence[Rung], now: Value) -> Rung | None:

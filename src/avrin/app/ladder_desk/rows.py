@@ -124,9 +124,8 @@ class LadderRows(QWidget):
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._drag is not None:
             row, cells, start = self._drag
-            low, high = _span(row)
             assert cells.edge is not None
-            self.edge_dragged.emit(row, cells, cells.edge + (event.position().x() - start) * (high - low) / 800)
+            self.edge_dragged.emit(row, cells, cells.edge + (event.position().x() - start) * row.span / 800)
             return
         shape = Qt.CursorShape.ArrowCursor
         if self._edge_at(event.position()) is not None:
@@ -207,8 +206,3 @@ class LadderRows(QWidget):
 
 def _inside(rect: Rect, point: QPointF, below: float = 0.0) -> bool:
     return rect.x <= point.x() < rect.x + rect.width and rect.y <= point.y() < rect.y + rect.height + below
-
-
-def _span(row: Row) -> tuple[float, float]:
-    values = [rung.value for rung in row.rungs if isinstance(rung.value, float)]
-    return min(values), max(values)
