@@ -10,14 +10,15 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from avrin.model import AvrinError, Project
+from avrin.commands.shared import loaded, progress
+from avrin.model import AvrinError, Project, write
 
 __all__ = ["add_check"]
 
 
-def add_check(parser: Any, progress: Callable[[int, int], None]) -> None:
-    """The command's arguments. progress: shows how many recordings are done, of how many."""
-    parser.set_defaults(run=functools.partial(_check, progress))
+def add_check(parser: argparse.ArgumentParser) -> None:
+    """The command's arguments."""
+    parser.set_defaults(run=_check)
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--trace", type=Path, action="append", default=[], metavar="T",
                         help="a recording, or a folder of them; may be said again; the project's own if unsaid")  # fmt: skip
@@ -30,16 +31,13 @@ def add_check(parser: Any, progress: Callable[[int, int], None]) -> None:
     )
 
 
-def _check(progress: Callable[[int, int], None], arguments: argparse.Namespace) -> int:
+def _check(arguments: argparse.Namespace) -> int:
     from avrin.audit import CHECKS, hushed
     from avrin.audit.batch import inspect_all
     from avrin.audit.reports import REPORTS, Report
-    from avrin.model import load
 
     path: Path = arguments.project
-    project, warnings = load(path)
-    for warning in warnings:
-        print(f"avrin: {path.name}: {warning}", file=sys.stderr)
+    project = loaded(path)
     sources = _sources(project, path, arguments.trace)
     jobs = arguments.jobs or len(os.sched_getaffinity(0))
     found = inspect_all(CHECKS, path, sources, jobs, progress)
@@ -100,8 +98,6 @@ def _times(project: Project, sources: list[Any]) -> Callable[[str, int], float |
 
 
 def _write(content: str, out: Path | None) -> None:
-    from avrin.model import write
-
     if out is None:
         sys.stdout.write(content)
         return

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-import functools
-from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
+from avrin.commands.shared import checked, loaded, progress
 from avrin.model import AvrinError, Project
 
 if TYPE_CHECKING:
@@ -20,9 +19,9 @@ WIDTH = 1280
 ENDS = (".png", ".svg", ".csv", ".html")
 
 
-def add_ladder(parser: Any, progress: Callable[[int, int], None]) -> None:
-    """The command's arguments. progress: shows how many rows are done, of how many."""
-    parser.set_defaults(run=functools.partial(_ladder, progress))
+def add_ladder(parser: argparse.ArgumentParser) -> None:
+    """The command's arguments."""
+    parser.set_defaults(run=_ladder)
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--widget", metavar="ID", help="one widget alone; all if unsaid")
     parser.add_argument("--trace", type=Path, action="append", default=[], metavar="T",
@@ -35,7 +34,7 @@ def add_ladder(parser: Any, progress: Callable[[int, int], None]) -> None:
     parser.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {', '.join(ENDS)} file")
 
 
-def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace) -> int:
+def _ladder(arguments: argparse.Namespace) -> int:
     from avrin.ladder import (
         climb_row,
         coverage,
@@ -48,18 +47,16 @@ def _ladder(progress: Callable[[int, int], None], arguments: argparse.Namespace)
         table,
         whole_sheet,
     )
-    from avrin.model import load, nearest, write
-    from avrin.trace import events_of
-    from avrin.widgets import Tracks, bind
+    from avrin.model import nearest, write
+    from avrin.widgets import Tracks
 
     out: Path = arguments.out
     if out.suffix.lower() not in ENDS:
         raise AvrinError(f"--out '{out.name}' is no kind of ladder", advice=f"It ends in {', '.join(ENDS)}")
     path: Path = arguments.project
-    project, _ = load(path)
+    project = loaded(path)
     traces = _traces(project, path, arguments.trace)
-    bound = bind(project, seen=events_of(traces), folder=path.absolute().parent)
-    bound.raise_first()
+    bound = checked(project, path, traces)
     if arguments.widget is not None and arguments.widget not in bound.widgets:
         close = nearest(arguments.widget, bound.widgets)
         raise AvrinError(f"there is no widget '{arguments.widget}'" + (f": did you mean '{close}'?" if close else ""))

@@ -1,0 +1,1 @@
+"""Commands that have more to do than a few lines: a module each, and what they share."""

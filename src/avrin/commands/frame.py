@@ -1,0 +1,124 @@
+"""`avrin frame`: pictures of the HUD at moments of a recording."""
+
+from __future__ import annotations
+
+import argparse
+import os
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from avrin.commands.shared import add_trace, checked, loaded, opened, progress
+from avrin.model import AvrinError
+
+if TYPE_CHECKING:
+    from avrin.model import Plate, Project, Screen
+    from avrin.trace import Trace
+    from avrin.widgets import Tracks
+
+__all__ = ["add_frame"]
+
+
+def add_frame(frame: argparse.ArgumentParser) -> None:
+    """The command's arguments."""
+    frame.set_defaults(run=_frame)
+    frame.add_argument("project", type=Path, metavar="P")
+    add_trace(frame)
+    frame.add_argument("--at", metavar="S,S", help="seconds from the trace's beginning; several: one picture each")
+    frame.add_argument("--moments", action="store_true", help="a picture of every moment something visible changes")
+    frame.add_argument("--screen", metavar="WxH", help="a size in pixels, or a screen's name; the first if unsaid")
+    frame.add_argument("--plate", metavar="NAME", help="a plate's name; a plain ground if unsaid")
+    frame.add_argument(
+        "--out",
+        type=Path,
+        required=True,
+        metavar="F",
+        help="a .png or .svg file; of several its name, with each one's time",
+    )
+
+
+def _frame(arguments: argparse.Namespace) -> int:
+    from avrin.widgets import Tracks
+
+    project = loaded(arguments.project)
+    trace = opened(arguments, project)
+    bound = checked(project, arguments.project, [trace])
+    screen = _screen(project, arguments.screen)
+    plate = _plate(project, arguments.plate)
+    tracks = Tracks(bound, trace)
+    frames = _frames(arguments, tracks)
+    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+    from PySide6.QtGui import QGuiApplication
+
+    from avrin.app.export import frame_shapes, save_frame
+
+    application = QGuiApplication.instance() or QGuiApplication([])
+    outs = _names(arguments.out, frames, trace)
+    for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
+        shapes = frame_shapes(tracks, frame, screen, plate, arguments.project.parent)
+        save_frame(shapes, screen, out)
+        progress(done, len(frames))
+    del application
+    return 0
+
+
+def _frames(arguments: argparse.Namespace, tracks: Tracks) -> list[int]:
+    """The frames of the command line's times, or all at which something visible changes."""
+    trace = tracks.trace
+    if arguments.moments:
+        return [int(frame) for frame in tracks.moments()]
+    found = []
+    for word in str(arguments.at or "").split(","):
+        try:
+            at = float(word)
+        except ValueError:
+            raise AvrinError(
+                f"--at '{word}' is no number of seconds" if word else "says no time",
+                advice="Write --at 12.5, several as --at 1,2.5,9, or --moments",
+            ) from None
+        if not 0 <= at <= trace.length:
+            raise AvrinError(f"--at {at:g} lies outside the recording, which ends at {trace.length:g} s")
+        found.append(trace.frame_at(at))
+    return found
+
+
+def _names(out: Path, frames: list[int], trace: Trace) -> list[Path]:
+    """A file for each frame: `out` itself for one; for several `out` with each one's time, as its name."""
+    if len(frames) == 1:
+        return [out]
+    return [out.with_name(f"{out.stem}-{trace.axis[frame]:09.3f}{out.suffix}") for frame in frames]
+
+
+def _screen(project: Project, wanted: str | None) -> Screen:
+    from avrin.model import Screen, nearest
+
+    if wanted is None:
+        width, height = project.reference
+        return project.screens[0] if project.screens else Screen(name="reference", size=(width, height))
+    named = {screen.name: screen for screen in project.screens}
+    if wanted in named:
+        return named[wanted]
+    parts = wanted.lower().split("x")
+    if len(parts) == 2 and all(part.isdecimal() and 16 <= int(part) <= 16_384 for part in parts):
+        return Screen(name=wanted, size=(int(parts[0]), int(parts[1])))
+    close = nearest(wanted, named)
+    raise AvrinError(
+        f"--screen '{wanted}' is neither a size nor a screen of the project"
+        + (f": did you mean '{close}'?" if close else ""),
+        advice="" if close else "Write for example 1920x1080; sides are 16 to 16384 pixels",
+    )
+
+
+def _plate(project: Project, wanted: str | None) -> Plate | None:
+    from avrin.model import nearest
+
+    if wanted is None:
+        return None
+    named = {plate.name: plate for plate in project.plates}
+    if wanted not in named:
+        close = nearest(wanted, named)
+        hint = f"There are {', '.join(named)}" if named else "The project has none"
+        raise AvrinError(
+            f"there is no plate '{wanted}'" + (f": did you mean '{close}'?" if close else ""),
+            advice="" if close else hint,
+        )
+    return named[wanted]

@@ -1,0 +1,88 @@
+"""`avrin trace`: what a recording holds, in another format, or made from declarations alone."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Any
+
+from avrin.commands.shared import TABLES, add_clock, checked, loaded, opened
+
+__all__ = ["add_trace_commands"]
+
+
+def add_trace_commands(command: Callable[..., Any]) -> None:
+    """Its own commands. command: makes one of a name, its help and what it runs."""
+    info = command("info", "What a recording holds.", _info)
+    info.add_argument("file", type=Path, metavar="F")
+    add_clock(info)
+    convert = command("convert", "Write a recording in another format; everything is kept.", _convert)
+    convert.add_argument("file", type=Path, metavar="IN")
+    convert.add_argument("out", type=Path, metavar="OUT", help=f"a {TABLES} file")
+    convert.add_argument("--project", type=Path, metavar="P", help="its declarations say what columns hold")
+    add_clock(convert)
+    make = command("make", "Make a trace from a project's declarations alone.", _make)
+    make.add_argument("project", type=Path, metavar="P")
+    make.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {TABLES} file")
+    make.add_argument("--parts", default="ramps,steps,jumps,restart,walks", metavar="A,B", help="those of %(default)s")
+    make.add_argument("--seconds", type=float, default=4.0, metavar="S", help="of a ramp (4)")
+    make.add_argument("--rate", type=float, default=60.0, metavar="N", help="frames a second (60)")
+    make.add_argument("--seed", type=int, default=1, metavar="N", help="of the random walks (1)")
+
+
+def _info(arguments: argparse.Namespace) -> int:
+    from avrin.trace import summarise
+
+    trace = opened(arguments, None)
+    lengths = [f"{trace.t[end - 1] - trace.t[start]:.2f} s" for _, start, end in trace.runs()]
+    runs = f"runs: {len(lengths)}" + (
+        f" ({', '.join(lengths[:8])}{' …' if len(lengths) > 8 else ''})" if lengths[1:] else ""
+    )
+    recorded = sum(float(trace.t[end - 1] - trace.t[start]) for _, start, end in trace.runs())
+    rate = f"{(len(trace) - len(lengths)) / recorded:.4g} a second" if recorded else "all at one time"
+    print(f"{arguments.file.name}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, {runs}")
+    if trace.clock is not None:
+        print(trace.clock)
+    rows = [("column", "type", "least", "most", "missing", "changes")]
+    for c in summarise(trace):
+        words = ", ".join(c.words[:4]) + (" …" if len(c.words) > 4 else "")
+        low, high = ("" if end is None else f"{end:g}" for end in (c.low, c.high))
+        rows.append((c.name, c.type, low or words, high, f"{c.missing:.1%}" if c.missing else "", f"{c.changes:,}"))
+    _print_table(rows, left=(0, 1), words=2)
+    if trace.events:
+        print()
+        told = [("event", "times", "first", "arguments")]
+        for name, args in trace.event_kinds.items():
+            mine = [event for event in trace.events if event.name == name]
+            told.append((name, f"{len(mine):,}", f"{mine[0].t:.2f} s", ", ".join(f"{a}: {k}" for a, k in args.items())))
+        _print_table(told, left=(0, 3))
+    return 0
+
+
+def _print_table(rows: Sequence[tuple[str, ...]], left: tuple[int, ...], words: int = -1) -> None:
+    """Columns lined up: `left` ones to the left, numbers to the right. words: a column that may hold either."""
+    widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
+    for row in rows:
+        to_left = [i in left or (i == words and not row[i + 1]) for i in range(len(row))]
+        cells = [c.ljust(w) if lies else c.rjust(w) for c, w, lies in zip(row, widths, to_left, strict=True)]
+        print("  ".join(cells).rstrip())
+
+
+def _convert(arguments: argparse.Namespace) -> int:
+    from avrin.trace import save_trace
+
+    project = loaded(arguments.project) if arguments.project else None
+    save_trace(opened(arguments, project), arguments.out)
+    return 0
+
+
+def _make(arguments: argparse.Namespace) -> int:
+    from avrin.ladder import made_for
+    from avrin.trace import Plan, save_trace
+
+    project = loaded(arguments.project)
+    parts = tuple(part.strip() for part in arguments.parts.split(",") if part.strip())
+    plan = Plan(parts, seconds=arguments.seconds, rate=arguments.rate, seed=arguments.seed)
+    save_trace(made_for(checked(project, arguments.project), plan, arguments.out.stem), arguments.out)
+    return 0
