@@ -13,7 +13,7 @@ from avrin.model import Project, Screen
 from avrin.render import Extent, Placed, drawn_widget, extent, is_drawn
 from avrin.rules import TEMPLATE, Scope, Step
 from avrin.rules.patterns import Pattern
-from avrin.trace import Array, Column
+from avrin.trace import Array, Column, present
 from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["Case", "Memory", "Shown", "below", "direct_source", "stretches"]
@@ -82,6 +82,7 @@ class Case:
         self.tracks = tracks
         self.memory = memory or Memory()
         self._values: dict[tuple[int, Step], Column] = {}
+        self._numbers = {id(one): number for number, one in enumerate(tracks)}
 
     @property
     def project(self) -> Project:
@@ -150,7 +151,7 @@ class Case:
             found: dict[str, tuple[int, int]] = {}
             for number, tracks in enumerate(self.tracks):
                 visible, column = self.visible(tracks, widget), self.column(tracks, widget.columns["band"])
-                for code in np.unique(column.data[visible]).tolist():
+                for code in present(column.data[visible]):
                     if column.words[code] not in found:
                         at = int(np.argmax(visible & (column.data == code)))
                         found[column.words[code]] = (number, at)
@@ -160,7 +161,7 @@ class Case:
 
     def number(self, tracks: Tracks) -> int:
         """Which of the recordings: two may have one name."""
-        return next(i for i, one in enumerate(self.tracks) if one is tracks)
+        return self._numbers[id(tracks)]
 
     def shown_numbers(self, widget: BoundWidget) -> Iterator[Shown]:
         """Every number that stands in a text of the widget."""

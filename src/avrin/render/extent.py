@@ -10,7 +10,7 @@ from avrin.render.bounds import bounds
 from avrin.render.fonts import face, typeface
 from avrin.render.layout import Rect
 from avrin.render.scene import is_drawn, widget_shapes
-from avrin.trace import Array
+from avrin.trace import Array, present
 from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["Extent", "extent"]
@@ -75,7 +75,7 @@ def _telling(tracks: Tracks, widget: BoundWidget) -> list[int]:
     visible = tracks.column(widget.columns["visible"]).data > 0
     bands = tracks.column(widget.columns["band"]).data
     found: set[int] = set()
-    for band in np.unique(bands[visible]).tolist():
+    for band in present(bands[visible]):
         frames = np.flatnonzero(visible & (bands == band))
         found.add(int(frames[0]))
         look = widget.looks.get(tracks.bound.graph.words.text(band) or "", widget.looks[""])

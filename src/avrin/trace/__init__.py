@@ -17,6 +17,7 @@ from avrin.trace.frames import (
     Value,
     event_column,
     events_of,
+    present,
 )
 from avrin.trace.growing import Growing, pinned
 from avrin.trace.kept import Kept
@@ -53,6 +54,7 @@ __all__ = [
     "made_trace",
     "open_trace",
     "pinned",
+    "present",
     "save_trace",
     "summarise",
     "summarise_column",

@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "FALSE", "KIND_OF", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "Event", "FloatArray", "Trace", "Value",
-    "event_column", "events_of",
+    "event_column", "events_of", "present",
 ]  # fmt: skip
 
 Array = NDArray[Any]
@@ -280,4 +280,10 @@ def events_of(traces: Iterable[Trace]) -> dict[str, dict[str, ColumnKind]]:
     for trace in traces:
         for name, args in trace.event_kinds.items():
             found.setdefault(name, {}).update(args)
+    return found
+
+
+def present(codes: Array) -> list[int]:
+    """Which codes occur among some of a text column, rising. They are few, so counting beats sorting or hashing."""
+    found: list[int] = (np.flatnonzero(np.bincount(codes + 1)) - 1).tolist()
     return found
