@@ -7,6 +7,7 @@ import time
 from dataclasses import replace as with_fields
 from pathlib import Path
 
+from avrin.widgets import RulePlace
 from common import FOLDER, FRAMES, reached
 from hud import sixty
 
@@ -41,7 +42,9 @@ def findings() -> None:
     times = []
     for number in range(9):
         changed = bind(
-            with_rule(bound.project, ("widget", "w3", "inputs", "value"), f"v3 + {number}"), bound, trace.event_kinds
+            with_rule(bound.project, RulePlace("widget", "w3", "inputs", "value"), f"v3 + {number}"),
+            bound,
+            trace.event_kinds,
         )
         after = Tracks(changed, trace, tracks)
         start = time.perf_counter()

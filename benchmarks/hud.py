@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import gc
+import json
+import re
 import subprocess
 import sys
 import time
@@ -18,7 +20,7 @@ __all__ = ["run", "sixty"]
 
 COLUMNS, ROWS = 6, 10
 NUMBERS = 30  # variables that change on each frame, and as many that change twice a second
-RUNNING = ("counter",)  # kinds fed by the former
+RUNNING = "counter"  # the kind that is fed by the former, and that there are most of
 
 
 def run() -> None:
@@ -28,44 +30,34 @@ def run() -> None:
     pictures()
 
 
-def _widget(kind: str, n: int) -> dict[str, Any]:
-    """Inputs and options of the n-th widget, fed from a variable of its own."""
-    v = f"v{n % NUMBERS}" if kind in RUNNING else f"slow{n % NUMBERS}"
-    all_kinds: dict[str, dict[str, Any]] = {
-        "bar": {"inputs": {"value": v, "full": "140", "caption": f"{{{v} | 0}}"}, "options": {"trail": {}}},
-        "ring": {"inputs": {"value": v, "full": "140", "caption": f"{{{v} | 0}}"}},
-        "pips": {"inputs": {"value": v, "full": "140"}, "options": {"per_pip": 20, "parts": 2}, "look": {"asset": "heart"}},
-        "counter": {"inputs": {"value": v, "caption": "points"}, "options": {"pattern": "0.00"},
-                    "look": {"outline": "#10202a", "outline_width": 3}},
-        "label": {"inputs": {"text": f"Depth {{{v} | 0.0}} m"}, "look": {"outline": "#10202a", "outline_width": 3}},
-        "timer": {"inputs": {"value": v, "caption": "tide"}, "options": {"pattern": "m:ss.S"}},
-        "prompt": {"inputs": {"when": f"{v} > 40", "text": "Seal the leak"}, "options": {"keys": {"keyboard": "F"}}},
-        "feed": {"options": {"lines": {"hit": "Rock! {points | 0}"}, "keep": 60}},
-        "table": {"options": {"roster": "crew", "columns": [{"title": "diver", "text": "{crew[slot].name}"},
-                                                            {"title": "scrap", "text": "{crew[slot].scrap | 0}"}],
-                              "sort_by": "crew[slot].scrap"}},
-        "banner": {"inputs": {"when": f"{v} > 60", "title": "Haul", "note": f"{{{v} | 0}}"}, "options": {"dim": 0}},
-        "picture": {"options": {"asset": "anchor"}, "look": {"tint": "#cfe8e3"}},
-        "panel": {},
-        "button": {"inputs": {"enabled": f"{v} < 100", "label": "Patch"}},
-    }  # fmt: skip
-    return all_kinds[kind]
+def _widget(kind: str, n: int) -> Any:
+    """The n-th widget, as its kind is tried out, fed from a variable of its own."""
+    from avrin.model import Band, Place, replace
+    from avrin.widgets import KINDS, sample_widget
+
+    own = {"hull": f"v{n % NUMBERS}" if kind == RUNNING else f"slow{n % NUMBERS}", "full": "140"}
+
+    def fed(text: str) -> str:
+        return re.sub(r"\b(hull|full)\b", lambda name: own[name[0]], text)
+
+    made = sample_widget(KINDS[kind], KINDS[kind].tried)
+    bands = (Band(name="low", below="25%", back="30%"),) if KINDS[kind].share else ()
+    options = json.loads(fed(json.dumps(made.options)))
+    place = Place(offset=(20.0 + 315 * (n % COLUMNS), 10.0 + 106 * (n // COLUMNS)), size=(290.0, 90.0))
+    inputs = {name: fed(text) for name, text in made.inputs.items()}
+    return replace(made, id=f"w{n}", inputs=inputs, options=options, bands=bands, place=place)
 
 
 def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
     """A checked project of sixty widgets and its trace; the first `only` variables change, the others stand still."""
-    from avrin.model import Band, Place, Project, Roster, Variable, Widget
+    from avrin.model import Roster, Variable, replace
     from avrin.trace import Column, Event, Trace
-    from avrin.widgets import KINDS, bind
+    from avrin.widgets import KINDS, bind, sample_project
 
     dice = np.random.default_rng(4)
-    kinds = [*KINDS] * 3 + ["counter"] * 17 + ["label"] * 4  # 60, with 20 counters
-    made = []
-    for n in range(60):
-        kind = kinds[n]
-        place = Place(offset=(20.0 + 315 * (n % COLUMNS), 10.0 + 106 * (n // COLUMNS)), size=(290.0, 90.0))
-        bands = (Band(name="low", below="25%", back="30%"),) if kind in ("bar", "ring", "pips") else ()
-        made.append(Widget(id=f"w{n}", kind=kind, place=place, bands=bands, **_widget(kind, n)))
+    each = [*KINDS] * 3
+    kinds = [*each, *[RUNNING] * (56 - len(each)), *["label"] * 4]  # 60 in all, with some 20 counters
+    made = [_widget(kind, n) for n, kind in enumerate(kinds)]
     walks = np.clip(np.cumsum(dice.normal(0, 0.5, (length, NUMBERS)), axis=0) + 60, 1, 139)
     slow = walks[np.arange(length) // 30 * 30]
     walks[:, only:], slow[:, only:] = 50.0, 50.0
@@ -75,11 +67,11 @@ def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
         columns[f"crew[{slot}].name"] = Column.of([name] * length)
         columns[f"crew[{slot}].scrap"] = Column("number", np.floor(np.linspace(0, 200, length)) + slot)
     events = [Event(float(at), "hit", {"points": 3.0}) for at in range(0, max(1, length // 60), 5)]
-    fields = (Variable(name="name", type="text"), Variable(name="scrap", type="int"))
-    variables = tuple(Variable(name=name, type="float", low=0, high=140) for name in columns if "crew" not in name)
-    project = Project(title="Sixty", variables=variables, rosters=(Roster(name="crew", slots=4, fields=fields),),
-                      widgets=tuple(made))  # fmt: skip
-    bound = bind(project, seen={"hit": {"points": "number"}})
+    columns["words"] = Column.of(["points"] * length)
+    base = sample_project(*made)
+    numbers = (Variable(name=name, type="float", low=0, high=140) for name in columns if name.startswith(("slow", "v")))
+    rosters = (Roster(name="crew", slots=4, fields=base.rosters[0].fields),)
+    bound = bind(replace(base, title="Sixty", variables=(*base.variables, *numbers), rosters=rosters))
     bound.raise_first()
     return bound.project, Trace.make("sixty", np.arange(length) / 60, columns, events=events)
 
@@ -101,7 +93,7 @@ def _saved(only: int, length: int) -> Path:
 
 def frames() -> None:
     """The picture in the window, playing: everything changing, and one widget changing."""
-    from avrin.app.hud_view import HudView
+    from avrin.app.bind_desk.picture import HudView
     from avrin.app.main import application, make_window
 
     app = application()
@@ -109,7 +101,7 @@ def frames() -> None:
         window = make_window(_saved(only, 7200))
         session = window.session
         session.settle()
-        session.inspecting.settle()
+        session.checking.settle()
         session.extents.settle()
         view = HudView(session)
         view.resize(1280, 720)

@@ -19,7 +19,7 @@ def run() -> None:
     )
     numpy = "import numpy\n" + empty
     picture = (
-        "import gc, os\ngc.disable()\nfrom avrin.app.main import application\nfrom avrin.app.window import Window\n"
+        "import gc, os\ngc.disable()\nfrom avrin.app.main import application\nfrom avrin.app.window.window import Window\n"
         "from avrin.demo import install_demo\napp = application()\nw = Window()\n"
         "assert w.show_opening(install_demo())\napp.processEvents()\nos._exit(0)"
     )

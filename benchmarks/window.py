@@ -8,6 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
+from avrin.widgets import RulePlace
 from common import FOLDER, FRAMES, best, line, reached
 
 __all__ = ["run"]
@@ -69,7 +70,7 @@ def painting() -> None:
     from PySide6.QtGui import QImage, QPainter
 
     from avrin.app.main import application, make_window
-    from avrin.app.paint import draw_shapes
+    from avrin.app.painting.paint import draw_shapes
     from avrin.demo import install_demo
     from avrin.render import scene
 
@@ -116,7 +117,7 @@ def painting() -> None:
 
     frames = []
     app = application()
-    session.inspecting.settle()
+    session.checking.settle()
     session.extents.settle()
     session.playing = True  # what waits for the playhead to rest waits now; the clock is ours
     for i in range(300):
@@ -132,7 +133,7 @@ def painting() -> None:
     session.playing = False
     session.settle()
     start = time.perf_counter()
-    session.set_rule(("widget", "hull_bar", "inputs", "value"), "hull / 2")
+    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
     app.processEvents()
     print(f"{'a rule edit until the window shows it':<52}{(time.perf_counter() - start) * 1e3:>9.2f} ms "
           f"({session.tracks.computed} steps computed anew)")  # fmt: skip
@@ -185,7 +186,7 @@ def hour() -> None:
     for i in range(15):
         start = last = time.perf_counter()
         longest, before = 0.0, session.tracks
-        session.set_rule(("widget", "bar_v3", "inputs", "value"), f"v3 * 0.{i + 10}")
+        session.set_rule(RulePlace("widget", "bar_v3", "inputs", "value"), f"v3 * 0.{i + 10}")
         while session.tracks is before or time.perf_counter() - start < 0.04:
             app.processEvents()
             now = time.perf_counter()

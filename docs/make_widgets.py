@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from pathlib import Path
 from typing import Any, Literal, get_args, get_origin
 
 import msgspec
 
-from avrin.model import Band, Place, Project, Roster, Screen, Variable, Widget
+from avrin.model import Screen, replace
 from avrin.render import scene, svg
 from avrin.trace import Column, Event, Trace
-from avrin.widgets import KINDS, Box, Kind, Tracks, bind
+from avrin.widgets import ICONS, KINDS, Box, Kind, Tracks, bind, sample_project, sample_widget
 
 TARGET = Path(__file__).with_name("widgets.md")
 PICTURES = Path(__file__).with_name("widgets")
 SIZE = (640, 150)
 GROUND = "#16323c"
 
-HEAD = """# Widgets
+HEAD = f"""# Widgets
 
 Every kind has the inputs `visible` (default `true`) and `opacity` (default `1`), a place, bands and a look. This page and its
 pictures are made from the program itself (`docs/make_widgets.py`).
@@ -32,60 +33,21 @@ hangs it on a moving thing instead. `repeat` over a roster makes one copy for ea
 
 **Texts** of every kind: `text`, `text_size`, `bold`, `outline`, `outline_width`, `shadow`, `shadow_at`.
 
-**Assets** are icons of our own (`disc square heart drop cell coin star nut skull anchor arrow bolt bell`) or PNG and SVG files
+**Assets** are icons of our own (`{" ".join(ICONS)}`) or PNG and SVG files
 in the project's folder. A file chosen on the card, or dropped onto its field, is copied there, into `art`. What is not there,
 or cannot be read, draws a clear mark. An SVG loses scripts and references to anything outside itself.
 """
 
-BANDS = (Band(name="critical", below="10%"), Band(name="low", below="35%"))
-FILL = {"bands": {"critical": {"fill": "#d2483f"}, "low": {"fill": "#d9902f"}}}
-TEXT = {"bands": {"low": {"text": "#ffd08a"}}}
-LOW = (Band(name="low", below="35"),)
-# For each kind: size, inputs, options, look, bands; drawn at three values of hull.
-SHOWN: dict[str, tuple[tuple[float, float], dict[str, str], dict[str, Any], dict[str, Any], tuple[Band, ...]]] = {
-    "bar": ((180, 60), {"value": "hull", "full": "100", "caption": "HULL  {hull | 0}"}, {"trail": {}}, FILL, BANDS),
-    "ring": ((100, 100), {"value": "hull", "full": "100", "caption": "{hull | 0}"}, {}, FILL, BANDS),
-    "pips": ((190, 34), {"value": "hull", "full": "100"}, {"per_pip": 20, "parts": 2}, {"asset": "heart", "fill": "#ef7d86"}, ()),
-    "counter": ((180, 80), {"value": "hull", "caption": "hull"}, {"pattern": "0.0"}, TEXT, LOW),
-    "label": ((190, 44), {"text": "Hull {hull | 0} pt"}, {}, {"back": "#0b1a22d8"}, ()),
-    "timer": ((180, 80), {"value": "hull", "caption": "tide turns"}, {}, TEXT, LOW),
-    "prompt": ((190, 56), {"when": "true", "text": "Seal"}, {"keys": {"keyboard": "F"}, "pulse": 2}, {"text_size": 24}, ()),
-    "feed": ((190, 110), {}, {"lines": {"hit": "Rock! {points | 0} off the hull"}, "keep": 60}, {"text_size": 16}, ()),
-    "table": (
-        (190, 120), {}, {"roster": "crew", "columns": [{"title": "diver", "text": "{crew[slot].name}"},
-                                                       {"title": "scrap", "text": "{crew[slot].scrap | 0}"}],
-                         "sort_by": "crew[slot].scrap", "empty": "a seat is free", "mark": "slot == 1"},
-        {"text_size": 15, "rows": 24, "pad": 10}, (),
-    ),
-    "banner": (
-        (190, 90), {"when": "true", "title": "Lost", "note": "at {hull | 0} pt"}, {"dim": 0},
-        {"text_size": 36, "note_size": 15, "back": "#3a0f0fd8"}, (),
-    ),
-    "picture": (
-        (90, 90), {}, {"asset": "anchor", "by_band": {"low": "skull"}}, {"tint": "#cfe8e3"},
-        (Band(name="low", when="hull < 35"),),
-    ),
-    "panel": ((180, 90), {}, {}, {"edge": "#dfe9e4"}, ()),
-    "button": ((180, 56), {"enabled": "hull < 100", "label": "Patch"}, {"key": "B"}, {}, ()),
-}  # fmt: skip
 HULL = (100.0, 30.0, None)
 
 
 def picture(kind: Kind) -> str:
     """Three states side by side, as SVG."""
-    size, inputs, options, look, bands = SHOWN[kind.name]
-    widget = Widget(
-        id=kind.name, kind=kind.name, inputs=inputs, options=options, look=look, bands=bands,
-        place=Place(anchor="center", pivot="center", size=size),
-    )  # fmt: skip
-    fields = (Variable(name="name", type="text"), Variable(name="scrap", type="int"))
-    project = Project(
-        reference=SIZE, variables=(Variable(name="hull", type="float"),),
-        rosters=(Roster(name="crew", slots=3, fields=fields),), widgets=(widget,),
-    )  # fmt: skip
-    bound = bind(project, seen={"hit": {"points": "number"}})
+    widget = replace(sample_widget(kind, kind.pose), id=kind.name)
+    project = replace(sample_project(widget, slots=3), reference=SIZE)
+    bound = bind(project)
     bound.raise_first()
-    columns = {"hull": Column.of(list(HULL))}
+    columns = {"hull": Column.of(list(HULL)), "full": Column.of([100.0] * 3)}
     for slot, (name, scrap) in enumerate((("Ona", 38.0), ("Teo", 97.0))):
         columns |= {f"crew[{slot}].name": Column.of([name] * 3), f"crew[{slot}].scrap": Column.of([scrap] * 3)}
     events = [Event(float(i), "hit", {"points": 9.0 + i}) for i in range(3)]
@@ -98,9 +60,9 @@ def picture(kind: Kind) -> str:
     return svg(shapes, *SIZE)
 
 
-def page() -> str:
+def page(kinds: Iterable[Kind]) -> str:
     """The whole page."""
-    return HEAD + "".join(map(_section, KINDS.values()))
+    return HEAD + "".join(map(_section, kinds))
 
 
 def _section(kind: Kind) -> str:
@@ -115,19 +77,10 @@ def _section(kind: Kind) -> str:
         if fields:
             told = ", ".join(f"`{f.encode_name}`{_of(f.type)} = {_default(f)}" for f in fields)
             lines.append(f"\n**{title}**: {told}. {_doc(struct)}\n")
-    columns = ["visible", "band", *_columns(kind)]
-    lines.append("\n**Track**: " + ", ".join(f"`ID.{name}`" for name in columns) + "\n")
+    columns = ", ".join(f"`ID.{column.name}`" for column in kind.all_columns())
+    along = ", ".join(f"`{column.name}`" for column in kind.columns if not column.discrete)
+    lines.append(f"\n**Track**: {columns}{f' (running along: {along})' if along else ''}\n")
     return "".join(lines)
-
-
-def _columns(kind: Kind) -> list[str]:
-    _, inputs, options, _, _ = SHOWN[kind.name]
-    project = Project(
-        variables=(Variable(name="hull", type="float"),),
-        widgets=(Widget(id="w", kind=kind.name, inputs=inputs, options=options),),
-        rosters=(Roster(name="crew", slots=1, fields=(Variable(name="name", type="text"), Variable(name="scrap", type="int"))),),
-    )  # fmt: skip
-    return list(bind(project, seen={"hit": {"points": "number"}}).widgets["w"].columns)[2:]
 
 
 def _of(kind: Any) -> str:
@@ -149,6 +102,6 @@ def _doc(struct: type[msgspec.Struct]) -> str:
 
 if __name__ == "__main__":
     PICTURES.mkdir(exist_ok=True)
-    TARGET.write_text(page(), encoding="utf-8")
+    TARGET.write_text(page(KINDS.values()), encoding="utf-8")
     for one in KINDS.values():
         (PICTURES / f"{one.name}.svg").write_text(picture(one), encoding="utf-8")

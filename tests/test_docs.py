@@ -9,11 +9,13 @@ from typing import Any
 
 import pytest
 
+import dial
 from avrin.rules import FUNCTIONS, parse
 from avrin.widgets import KINDS
 from reference import Reference
 
 ROOT = Path(__file__).parent.parent
+SHIPPED = {name: kind for name, kind in KINDS.items() if kind is not dial.KIND}
 
 
 def maker(name: str) -> Any:
@@ -31,9 +33,15 @@ def rules_page() -> Any:
 
 def test_the_page_of_widgets_and_its_pictures_are_the_programs_own() -> None:
     made = maker("make_widgets")
-    assert (ROOT / "docs/widgets.md").read_text("utf-8") == made.page()
-    for name, kind in KINDS.items():
+    assert (ROOT / "docs/widgets.md").read_text("utf-8") == made.page(SHIPPED.values())
+    for name, kind in SHIPPED.items():
         assert (ROOT / f"docs/widgets/{name}.svg").read_text("utf-8") == made.picture(kind), name
+
+
+def test_a_kind_of_ones_own_has_a_section_and_a_picture() -> None:
+    made = maker("make_widgets")
+    assert "## dial" in made.page([dial.KIND])
+    assert "<svg" in made.picture(dial.KIND)
 
 
 def test_the_page_of_rules_is_the_programs_own() -> None:

@@ -10,9 +10,9 @@ import pytest
 from PySide6.QtCore import QSettings
 from pytestqt.qtbot import QtBot
 
-from avrin.app import inspecting
 from avrin.app.main import application, make_window
-from avrin.app.window import SIZE, Window
+from avrin.app.session import checking
+from avrin.app.window.window import SIZE, Window
 
 
 @pytest.fixture(scope="session")
@@ -22,7 +22,7 @@ def qapp() -> object:
 
 @pytest.fixture
 def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
-    monkeypatch.setattr(inspecting, "REST", 600_000)  # only who settles them sees findings
+    monkeypatch.setattr(checking, "REST", 600_000)  # only who settles them sees findings
     shutil.copytree(demo.parent, tmp_path / "b")
     QSettings().clear()
     made = make_window(tmp_path / "b" / demo.name)

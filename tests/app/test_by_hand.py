@@ -9,11 +9,12 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from avrin.app.lanes.editor import Field
-from avrin.app.lanes.heads import link_box, value_box
+from avrin.app.bind_desk.lanes.heads import link_box, value_box
+from avrin.app.controls.field import Field
 from avrin.app.main import application
-from avrin.app.window import Window
+from avrin.app.window.window import Window
 from avrin.trace import Trace, open_trace
+from avrin.widgets import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -275,7 +276,7 @@ def test_an_action_is_made_and_edited_in_place(window: Window) -> None:
     write(edit.fields["key"], "h")
     assert "taken by Hit a rock" in window.message.text()
     write(edit.fields["set0"], "dept")
-    assert ("action", "Sink", "0") in session.bound.errors
+    assert RulePlace("action", "Sink", "does", "0", "set") in session.bound.errors
 
 
 # -- the rule field -----------------------------------------------------------------------------------------------------

@@ -9,10 +9,10 @@ from PySide6.QtCore import Qt, QUrl
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
 
-from avrin.app.card.fields import StructFields
-from avrin.app.lanes.editor import Field
+from avrin.app.bind_desk.card.fields import StructFields
+from avrin.app.controls.field import Field
 from avrin.app.main import application
-from avrin.app.window import Window
+from avrin.app.window.window import Window
 from avrin.render import MONO, font_file, scene
 from avrin.widgets import Font, TextRun
 from window_fixtures import qapp, window  # noqa: F401

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PySide6.QtGui import QColor
 
-from avrin.app.lanes.curve import Span, curve_image, ranges
+from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.trace import Pyramid
 
 SIGNALS = st.lists(st.floats(-50, 50) | st.just(float("nan")), min_size=1, max_size=400).map(

@@ -8,10 +8,10 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 
-from avrin.app import inspecting
-from avrin.app.findings import FindingsDesk
+from avrin.app.findings_desk import FindingsDesk
 from avrin.app.main import application
-from avrin.app.window import Window
+from avrin.app.session import checking
+from avrin.app.window.window import Window
 from avrin.audit import Finding
 from avrin.demo import install_demo
 from avrin.model import load
@@ -29,7 +29,7 @@ def desk(window: Window, tmp_path: Path) -> FindingsDesk:
 
 
 def settle(window: Window) -> None:
-    window.session.inspecting.settle()
+    window.session.checking.settle()
     application().processEvents()
 
 
@@ -41,7 +41,7 @@ def chosen(desk: FindingsDesk) -> Finding:
 def test_the_window_counts_them_wherever_one_is(window: Window) -> None:
     settle(window)
     tab = window.header.tabs["Findings"]
-    assert tab.count == len(window.session.inspecting.found) > 0
+    assert tab.count == len(window.session.checking.found) > 0
     assert not tab.bad  # hints alone
 
 
@@ -63,7 +63,7 @@ def test_a_fix_is_one_step_and_the_finding_goes(desk: FindingsDesk) -> None:
     desk.rows.choose(finding)
     QTest.keyClick(desk.rows, Qt.Key.Key_F)
     assert desk.session.project.widget("hull_bar").options["grow"] == "right"
-    desk.session.inspecting.settle()
+    desk.session.checking.settle()
     application().processEvents()
     assert "from-middle" not in {finding.code for finding in desk.rows.findings()}
     desk.session.undo()
@@ -74,7 +74,7 @@ def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "from-middle")
     desk.rows.choose(finding)
     before = desk.session.project
-    desk.session.inspecting._outdated()
+    desk.session.checking._outdated()
     said: list[str] = []
     desk.session.said.connect(lambda text, _bad: said.append(text))
     QTest.keyClick(desk.rows, Qt.Key.Key_F)
@@ -85,17 +85,17 @@ def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
 def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk, tmp_path: Path) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "feed-stays")
     desk.rows.choose(finding)
-    before = len(desk.session.inspecting.found)
+    before = len(desk.session.checking.found)
     QTest.keyClick(desk.rows, Qt.Key.Key_H)
     QTest.keyClicks(desk.reason, "a log for testers")
     QTest.keyClick(desk.reason, Qt.Key.Key_Return)
-    assert len(desk.session.inspecting.found) == before - 1
-    assert desk.session.inspecting.quiet == {finding: "a log for testers"}
+    assert len(desk.session.checking.found) == before - 1
+    assert desk.session.checking.quiet == {finding: "a log for testers"}
     desk.session.files.save(tmp_path / "kept.avrin")
     assert load(tmp_path / "kept.avrin")[0].hush[0]["reason"] == "a log for testers"
     desk.rows.choose(next(f for f in desk.rows.findings() if f.code == "feed-stays"))
     QTest.keyClick(desk.rows, Qt.Key.Key_H)
-    assert len(desk.session.inspecting.found) == before
+    assert len(desk.session.checking.found) == before
 
 
 def test_going_there_shows_the_moment_on_the_bind_desk(window: Window, desk: FindingsDesk) -> None:
@@ -121,11 +121,11 @@ def test_recordings_too_many_for_the_window_are_left_out_and_it_is_told(
     window: Window,
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    monkeypatch.setattr(inspecting, "MOST_FRAMES", 1000)
+    monkeypatch.setattr(checking, "MOST_FRAMES", 1000)
     settle(window)
     window.show_desk("Findings")
     desk = window.desks.currentWidget()
     assert isinstance(desk, FindingsDesk)
-    assert window.session.inspecting.left_out == 2
+    assert window.session.checking.left_out == 2
     assert desk.counts.note == "2 recordings left out"
-    assert [tracks.trace.name for tracks in window.session.inspecting.tracks()] == ["leaky-dive"]
+    assert [tracks.trace.name for tracks in window.session.checking.tracks()] == ["leaky-dive"]

@@ -10,7 +10,7 @@ from PySide6.QtTest import QTest
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.main import application
-from avrin.app.window import Window
+from avrin.app.window.window import Window
 from avrin.ladder import Row, Rung
 from avrin.model import AvrinError
 from avrin.render.values import clock
@@ -19,7 +19,7 @@ from window_fixtures import qapp, window  # noqa: F401
 
 @pytest.fixture
 def desk(window: Window) -> LadderDesk:
-    window.session.inspecting.settle()
+    window.session.checking.settle()
     application().processEvents()
     window.session.go_to_seconds(118)
     QTest.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)

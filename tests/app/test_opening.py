@@ -11,10 +11,11 @@ from PySide6.QtCore import QSettings, Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from avrin.app import window as window_module
 from avrin.app.main import application, make_window
-from avrin.app.opening import opening
-from avrin.app.window import Window
+from avrin.app.window import window as window_module
+from avrin.app.window.opening import opening
+from avrin.app.window.window import Window
+from avrin.widgets import RulePlace
 from window_fixtures import qapp  # noqa: F401
 
 Open = Callable[[], Window]
@@ -38,7 +39,7 @@ def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iter
         qtbot.addWidget(made[-1])
         made[-1].show()
         qtbot.wait(500)
-        qtbot.waitUntil(lambda: not made[-1].session.inspecting.busy, timeout=60_000)
+        qtbot.waitUntil(lambda: not made[-1].session.checking.busy, timeout=60_000)
         qtbot.wait(900)
         return made[-1]
 
@@ -67,7 +68,7 @@ def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, project: Path) -> 
     application().processEvents()
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Right)
     assert window.session.frame == 1
-    qtbot.waitUntil(lambda: not window.session.inspecting.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)
     qtbot.wait(900)
     assert opening(project, window) is None
 
@@ -78,14 +79,14 @@ def test_a_picture_is_not_shown_once_the_project_would_open_differently(opened: 
     assert opening(project, window) is None
     window = opened()
     assert opening(project, window) is not None
-    window.session.set_rule(("widget", "hull_bar", "inputs", "value"), "hull / 2")
+    window.session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
     window.close()  # the edit is kept and would come back
     assert opening(project, Window()) is None
 
 
 def test_a_broken_picture_is_as_good_as_none(opened: Open, project: Path) -> None:
     window = opened()
-    from avrin.app.opening import _file
+    from avrin.app.window.opening import _file
 
     _file(project).write_bytes(_file(project).read_bytes()[:2000])
     assert not Window().show_opening(project)

@@ -9,9 +9,9 @@ import pytest
 import resvg_py
 from PySide6.QtGui import QColor, QImage, QPainter
 
-from avrin.app.export import frame_shapes, save_frame
 from avrin.app.main import application
-from avrin.app.paint import draw
+from avrin.app.painting.export import frame_shapes, save_frame
+from avrin.app.painting.paint import draw
 from avrin.model import AvrinError, Plate, Screen, load, replace
 from avrin.render import MONO, scene, svg
 from avrin.trace import open_trace

@@ -9,8 +9,8 @@ from PySide6.QtGui import QImage, QRegion
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.main import application
-from avrin.app.session import Selection
-from avrin.app.window import Window
+from avrin.app.session.session import Selection
+from avrin.app.window.window import Window
 from window_fixtures import qapp, window  # noqa: F401
 
 ROUNDING = 3  # of 255: translucent colours round otherwise where a shape is cut off

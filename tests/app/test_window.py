@@ -14,12 +14,13 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application, make_window
-from avrin.app.session import Selection
+from avrin.app.session.session import Selection
 from avrin.app.shots import VIEWS
-from avrin.app.window import SIZE, Window
+from avrin.app.window.window import SIZE, Window
 from avrin.model import AvrinError, load
 from avrin.render import Rect, widget_rect
 from avrin.rules import RuleError
+from avrin.widgets import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
 LEFT = Qt.MouseButton.LeftButton
@@ -71,7 +72,7 @@ def test_it_opens_at_its_size_with_three_parts_and_a_selected_widget(window: Win
     area = window.desk.hud.picture_rect()
     assert (round(area.width()), round(area.height())) == (768, 432)
     assert window.session.widget is not None
-    assert [row.place[3] for row in window.desk.card.rows[:4]] == ["value", "full", "caption", "visible"]
+    assert [row.place.name for row in window.desk.card.rows[:4]] == ["value", "full", "caption", "visible"]
     names = [(lane.name, lane.sort == "widget") for lane in window.desk.lanes.lanes]
     assert names[:3] == [("hull_bar", True), ("hull", False), ("hull_max", False)]
     variables = {v.name for v in window.session.project.variables}
@@ -345,7 +346,7 @@ def test_picking_another_recording_and_another_screen(window: Window) -> None:
 
 def test_saving_writes_the_edit_and_a_faulty_file_leaves_what_is_open(window: Window, tmp_path: Path) -> None:
     session = window.session
-    session.set_rule(("widget", "hull_bar", "inputs", "caption"), "HULL!")
+    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "HULL!")
     assert session.history.edited
     QTest.keyClick(window.desk.hud, Qt.Key.Key_S, CTRL)
     assert not session.history.edited
@@ -360,7 +361,7 @@ def test_saving_writes_the_edit_and_a_faulty_file_leaves_what_is_open(window: Wi
 
 def test_unsaved_edits_come_back_after_a_crash(window: Window, qtbot: QtBot) -> None:
     session = window.session
-    session.set_rule(("widget", "hull_bar", "inputs", "caption"), "CRASHED")
+    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "CRASHED")
     assert session.path is not None
     qtbot.waitUntil(lambda: not session.files._keeping.isActive(), timeout=3000)
     again = make_window(session.path)

@@ -5,12 +5,13 @@ from __future__ import annotations
 import pytest
 from pytestqt.qtbot import QtBot
 
-from avrin.app import files as files_module
-from avrin.app import session as session_module
-from avrin.app.window import Window
+from avrin.app.session import files as files_module
+from avrin.app.session import session as session_module
+from avrin.app.window.window import Window
+from avrin.widgets import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
 
-VALUE = ("widget", "hull_bar", "inputs", "value")
+VALUE = RulePlace("widget", "hull_bar", "inputs", "value")
 
 
 def test_of_edits_in_a_row_only_the_newest_is_shown(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:

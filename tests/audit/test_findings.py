@@ -10,7 +10,7 @@ import pytest
 from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
 from avrin.model import Place, Project, Screen, Variable, replace
 from avrin.trace import Column, Trace
-from avrin.widgets import BoundWidget, Tracks, bind, with_rule
+from avrin.widgets import BoundWidget, RulePlace, Tracks, bind, with_rule
 from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, counter, inspected, label, widget
 
 
@@ -206,7 +206,7 @@ def test_after_an_edit_only_what_it_touched_is_looked_at_again() -> None:
     trace = Trace.make("t", [0.0, 1.0], {"x": Column.of([1.0, 2.0])})
     bound = bind(base)
     inspector.inspect(bound, [Tracks(bound, trace)])
-    changed = bind(with_rule(base, ("widget", "v", "inputs", "value"), "3"), bound)
+    changed = bind(with_rule(base, RulePlace("widget", "v", "inputs", "value"), "3"), bound)
     inspector.inspect(changed, [Tracks(changed, trace)])
     assert looked == ["w", "v", "v"]
     inspector.inspect(changed, [Tracks(changed, Trace.make("t", [0.0], {"x": Column.of([1.0])}))])

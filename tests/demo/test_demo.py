@@ -45,7 +45,7 @@ def test_the_project_is_whole_and_without_fault(demo: Path) -> None:
     bound = bind(project)
     bound.raise_first()
     assert warnings == []
-    assert bound.warnings == ()
+    assert not bound.warnings
     assert len(project.widgets) >= 6
     for name in (*(p.picture for p in project.plates), *(r.path for r in project.traces)):
         assert (demo.parent / name).is_file()

@@ -7,7 +7,7 @@ import pytest
 from avrin.model import Follow, Place, Project, Roster, Screen, Variable, Widget, replace
 from avrin.render import scene
 from avrin.trace import Column, Trace, Value
-from avrin.widgets import Group, Tracks, bind, track
+from avrin.widgets import Group, RulePlace, Tracks, bind, track
 
 SCREEN = Screen(name="s", size=(800, 400), safe=0.05)
 PLACE = Place(pivot="bottom", offset=(0.0, -10.0), size=(100.0, 20.0))
@@ -89,7 +89,7 @@ def test_a_roster_of_none_and_of_many(slots: int) -> None:
 def test_a_roster_nobody_knows_is_told() -> None:
     bound = bind(replace(PROJECT, widgets=(Widget(id="w", kind="panel", repeat="boat"),)))
     assert "there is no roster 'boat' to repeat it over: did you mean 'boats'?" in str(
-        bound.errors["widget", "w", "repeat"]
+        bound.errors[RulePlace("widget", "w", "repeat")]
     )
 
 
@@ -101,4 +101,4 @@ def test_a_style_is_shared_and_a_widgets_own_look_goes_over_it() -> None:
     look = bound.widgets["w"].looks[""]
     assert (look.back, look.radius) == ("#112233", 8)  # type: ignore[attr-defined]
     wrong = bind(replace(PROJECT, styles=styles, widgets=(replace(own, style="glwo"),)))
-    assert "did you mean 'glow'?" in str(wrong.errors["widget", "w", "style"])
+    assert "did you mean 'glow'?" in str(wrong.errors[RulePlace("widget", "w", "style")])

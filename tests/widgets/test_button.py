@@ -50,6 +50,6 @@ def test_what_a_press_sets_is_checked_and_worked_out() -> None:
     state = over(bound, {"hull": [80.0], "scrap": [12.0]}).state(bound.widgets["w"], 0)
     assert (state["press.hull"], state["press.scrap"]) == (100, 7)
     wrong = bind(project("button", {}, {"does": [{"set": "hul", "to": "1"}, {"set": "hull", "to": "phase"}]}))
-    told = {place[3]: str(error) for place, error in wrong.errors.items()}
+    told = {place.name: str(error) for place, error in wrong.errors.items()}
     assert told["does.0.set"].startswith("no variable 'hul' to set")
     assert "expected a number, but this is a text" in told["does.1.to"]

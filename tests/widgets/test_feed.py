@@ -60,7 +60,7 @@ def test_ten_thousand_events_in_a_second_leave_the_newest_lines() -> None:
 def test_what_a_line_cannot_say_is_told() -> None:
     lines = {"hti": "x", "hit": "{pints}", "joined": "{since(hull > 3)}"}
     bound = bind(project("feed", {}, {"lines": lines}), seen=SEEN)  # type: ignore[arg-type]
-    told = {place[3]: str(error) for place, error in bound.errors.items()}
+    told = {place.name: str(error) for place, error in bound.errors.items()}
     assert told["lines.hti"].startswith('no event "hti"')
     assert "did you mean `points`?" in told["lines.hit"]
     assert "no functions of time" in told["lines.joined"]

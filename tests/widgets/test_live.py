@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from avrin.model import Action, Change, Project, Variable, Widget, replace
 from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import Live, Tracks, bind
+from avrin.widgets import Live, RulePlace, Tracks, bind
 
 PROJECT = Project(
     variables=(
@@ -84,7 +84,10 @@ def test_a_button_does_what_it_says_only_while_it_can_be_pressed() -> None:
 
 def test_an_action_with_a_mistake_does_nothing_and_the_mistake_is_told() -> None:
     bound = bind(PROJECT)
-    assert list(bound.errors) == [("action", "Wrong", "0"), ("action", "Wrong", "1")]
+    assert list(bound.errors) == [
+        RulePlace("action", "Wrong", "does", "0", "set"),
+        RulePlace("action", "Wrong", "does", "1"),
+    ]
     live = Live(bound, BASE, 0, "by hand")
     live.press("Wrong")
     live.go_on(1)

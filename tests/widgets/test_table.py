@@ -10,7 +10,7 @@ import pytest
 from avrin.model import Roster, Variable, replace
 from avrin.render import TextMeasure
 from avrin.trace import Value
-from avrin.widgets import KINDS, Box, Drawing, TextRun, bind
+from avrin.widgets import KINDS, Box, Drawing, RulePlace, TextRun, bind
 from avrin.widgets.table import CELL, ROW, Options, TableColumn, TableLook
 from widget_helpers import over, project
 
@@ -65,10 +65,12 @@ def test_a_roster_of_none_and_of_many(slots: int) -> None:
 def test_what_is_wrong_is_told_by_its_place() -> None:
     options = {"roster": "crw", "columns": COLUMNS}
     bound = bind(replace(project("table", {}, options), rosters=(CREW,)))
-    assert "there is no roster 'crw'. There are crew" in str(bound.errors["widget", "w", "options", "roster"])
+    assert "there is no roster 'crw'. There are crew" in str(
+        bound.errors[RulePlace("widget", "w", "options", "roster")]
+    )
     columns = [{"text": "{crew[slot].nme}"}]
     bound = bind(replace(project("table", {}, {"roster": "crew", "columns": columns}), rosters=(CREW,)))
-    assert "no variable `crew[0].nme`" in str(bound.errors["widget", "w", "options", "columns.0.text"])
+    assert "no variable `crew[0].nme`" in str(bound.errors[RulePlace("widget", "w", "options", "columns.0.text")])
 
 
 def test_rows_lie_below_their_titles_and_the_marked_one_stands_out() -> None:

@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from avrin.trace import Value
+from avrin.widgets import RulePlace
 from widget_helpers import drawn, states, texts
 
 DOWN: dict[str, Any] = {}
@@ -52,4 +53,4 @@ def test_a_pattern_that_is_none_is_told() -> None:
     from widget_helpers import project
 
     bound = bind(project("timer", {"value": "air"}, {"pattern": "q:qq"}))
-    assert "is no pattern" in str(bound.errors["widget", "w", "options"])
+    assert "is no pattern" in str(bound.errors[RulePlace("widget", "w", "options")])

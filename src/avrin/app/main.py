@@ -12,7 +12,7 @@ from types import TracebackType
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.window import Window
+from avrin.app.window.window import Window
 from avrin.model import cache_folder
 
 __all__ = ["application", "make_window", "run"]
@@ -34,7 +34,7 @@ def application() -> QApplication:
 
 
 def _dress(app: QApplication) -> None:
-    from avrin.app.theme import font, palette, style_sheet
+    from avrin.app.controls.theme import font, palette, style_sheet
 
     if not app.styleSheet():
         app.setPalette(palette())
@@ -51,7 +51,7 @@ def make_window(path: Path | None) -> Window:
     window = Window()
     if path is not None and window.show_opening(path):
         app.processEvents()
-    from avrin.app.session import Session
+    from avrin.app.session.session import Session
 
     _dress(app)
     session = Session()

@@ -12,11 +12,11 @@ from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
-from avrin.app.findings import FindingsDesk
+from avrin.app.bind_desk.lanes.scale import HEAD
+from avrin.app.findings_desk import FindingsDesk
 from avrin.app.ladder_desk import LadderDesk
-from avrin.app.lanes.scale import HEAD
 from avrin.app.main import application, make_window
-from avrin.app.window import SIZE, Window
+from avrin.app.window.window import SIZE, Window
 from avrin.demo import install_demo
 from avrin.model import AvrinError
 
@@ -42,7 +42,7 @@ def take_shots(folder: Path) -> Iterator[Path]:
             window.desk.first_sizes()
             _settle(app)
             drive(window)
-            window.session.inspecting.settle()
+            window.session.checking.settle()
             _settle(app)
             path = folder / f"{name}.png"
             if not window.grab().save(str(path)):
@@ -172,7 +172,7 @@ def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
 def _ladder(window: Window) -> None:
     """Every widget around its thresholds, over all recordings."""
     window.session.go_to_seconds(118)
-    window.session.inspecting.settle()
+    window.session.checking.settle()
     _settle(application())
     window.show_desk("Ladder")
     desk = window.desks.currentWidget()
@@ -184,7 +184,7 @@ def _findings(window: Window) -> None:
     """The project with many faults, at the frame at which a value leaps over an equality."""
     assert window.session.path is not None
     window.session.files.open(install_demo(window.session.path.parent, troubled=True))
-    window.session.inspecting.settle()
+    window.session.checking.settle()
     window.show_desk("Findings")
     _settle(application())
     desk = window.desks.currentWidget()

@@ -12,12 +12,11 @@ from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_rule
 from avrin.model import Project
 from avrin.trace import KIND_OF
-from avrin.widgets import BoundWidget, changes, rule_at, with_rule
+from avrin.widgets import BoundWidget, RulePlace, changes, rule_at, with_rule
 
 __all__ = ["CHECKS"]
 
 LONG = 10.0  # seconds after which what a widget shows should have changed
-MAIN = ("value", "text")  # inputs that tell what the widget is about
 WORDS = {"number": "numbers", "flag": "yes and no", "text": "texts"}
 
 
@@ -51,7 +50,7 @@ def _recorded_otherwise(case: Case) -> Iterator[Finding]:
 def _digits_unbound(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for name, text in widget.widget.inputs.items():
         known = next((i for i in widget.kind.all_inputs() if i.name == name), None)
-        if known is None or known.kind != "template" or name not in MAIN:
+        if known is None or known.kind != "template" or not known.main:
             continue
         if "{" not in text and re.search(r"\d", text):
             yield Finding(
@@ -66,7 +65,7 @@ def _text_is_name(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     if text.isalpha():
         return  # a plain word may well be meant as one
     if text in case.project.all_variables() or any(d.name == text for d in case.project.derived):
-        place = ("widget", widget.widget.id, "inputs", "text")
+        place = RulePlace("widget", widget.widget.id, "inputs", "text")
         yield Finding(
             widget.widget.id, "a name, not its value",
             f"{widget.widget.title} shows the word “{text}”, not the value of `{text}`",
@@ -75,9 +74,9 @@ def _text_is_name(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _never_changes(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    for name in MAIN:
-        step = widget.inputs.get(name)
-        if step is None or step.constant is not None or not case.tracks:
+    for name in widget.kind.main_inputs():
+        step = widget.inputs[name]
+        if step.constant is not None or not case.tracks:
             continue
         if sum(tracks.trace.length for tracks in case.tracks) < LONG:
             continue
@@ -126,7 +125,7 @@ def _swapped(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _with_swapped(project: Project, ident: str) -> Project:
-    value, full = (("widget", ident, "inputs", name) for name in ("value", "full"))
+    value, full = (RulePlace("widget", ident, "inputs", name) for name in ("value", "full"))
     was, became = rule_at(project, value), rule_at(project, full)
     return with_rule(with_rule(project, value, became), full, was)
 

@@ -97,7 +97,7 @@ class Case:
     @functools.cached_property
     def faulty(self) -> frozenset[str]:
         """Widgets of which some rule cannot be used: what else would be said of them follows from that."""
-        return frozenset(place[1] for place in self.bound.errors if place[0] == "widget")
+        return frozenset(place.widget for place in self.bound.errors if place.widget)
 
     @functools.cached_property
     def screens(self) -> tuple[Screen, ...]:

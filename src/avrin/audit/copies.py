@@ -10,21 +10,21 @@ from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_rule
 from avrin.model import Project, Widget, replace
 from avrin.render import widget_rect
-from avrin.widgets import BoundWidget, rule_at, rule_places
+from avrin.widgets import BoundWidget, RulePlace, rule_at, rule_places
 
 __all__ = ["CHECKS"]
 
 SLOT = re.compile(r"\b([A-Za-z_][\w.]*)\[(\d+)\]")
+BRACED = re.compile(r"\{[^{}]*\}")
+LETTER = re.compile(r"[^\W\d_]")
 NEAR = 1.0  # of the number's box: how far away what names it may lie
-NUMBERS = ("counter", "timer", "label")
-NAMING = ("label", "picture", "pips", "bar", "ring", "button", "table")  # kinds that can tell what a number counts
 
 
 def _fixed_slot(case: Case) -> Iterator[Finding]:
     for place in rule_places(case.project):
-        if place[0] != "widget":
+        if not place.widget:
             continue
-        widget = case.project.widget(place[1])
+        widget = case.project.widget(place.widget)
         text = rule_at(case.project, place)
         fixed = [match for match in SLOT.finditer(text) if match[1] == widget.repeat]
         if widget.repeat and fixed:
@@ -32,8 +32,8 @@ def _fixed_slot(case: Case) -> Iterator[Finding]:
             yield Finding(
                 widget.id, f"always slot {fixed[0][2]}",
                 f"{widget.title} is repeated over {widget.repeat}, but each copy shows {fixed[0][0]}",
-                f"Write {widget.repeat}[slot]", about=".".join(place[2:]),
-                input=place[3] if place[2] == "inputs" else "",
+                f"Write {widget.repeat}[slot]", about=place.within,
+                input=place.input,
                 fix=fix_rule(f"write {widget.repeat}[slot]", place, mended),
             )  # fmt: skip
 
@@ -85,12 +85,8 @@ def _no_caption(case: Case) -> Iterator[Finding]:
 
 def _unnamed(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     """A bare number with nothing beside it that says what it counts."""
-    if widget.kind.name not in NUMBERS or widget.widget.inputs.get("caption", "").strip():
+    if not widget.kind.bare or _has_words(widget) or not any(True for _ in case.shown_numbers(widget)):
         return
-    if widget.kind.name == "label":
-        outside = re.sub(r"\{[^{}]*\}", "", widget.widget.inputs.get("text", ""))
-        if re.search(r"[^\W\d_]", outside) or not any(True for _ in case.shown_numbers(widget)):
-            return
     screen = case.screens[0]
     box = widget_rect(case.project, widget.widget, screen)
     reach_x, reach_y = box.width * NEAR, max(box.height * NEAR, box.width * 0.25)
@@ -105,27 +101,26 @@ def _unnamed(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     yield Finding(
         widget.widget.id, "a number without a name",
         f"{widget.widget.title} is a bare number: no caption, label or icon near it says what it counts",
-        "Give it a caption, or put an icon beside it", about="caption", input="caption",
-        fix=_captioned(widget) if widget.kind.name != "label" else None,
+        "Give it a caption, or put an icon beside it", about="caption", input=widget.kind.words,
+        fix=_captioned(widget) if not widget.widget.inputs.get(widget.kind.words, "").strip() else None,
     )  # fmt: skip
 
 
 def _names(widget: BoundWidget) -> bool:
     """Whether a widget says what something is: an icon, or words."""
-    if widget.kind.name not in NAMING:
-        return False
-    if widget.kind.name == "label":
-        outside = re.sub(r"\{[^{}]*\}", "", widget.widget.inputs.get("text", ""))
-        return bool(re.search(r"[^\W\d_]", outside))
-    if widget.kind.name in ("bar", "ring"):
-        return bool(widget.widget.inputs.get("caption", "").strip()) or widget.kind.name == "ring"
-    return True
+    return widget.kind.names == "always" or (widget.kind.names == "worded" and _has_words(widget))
+
+
+def _has_words(widget: BoundWidget) -> bool:
+    """Whether it says in words what it is about: letters outside the values written in them."""
+    return bool(LETTER.search(BRACED.sub("", widget.widget.inputs.get(widget.kind.words, ""))))
 
 
 def _captioned(widget: BoundWidget) -> Fix:
-    name = next(iter(widget.inputs["value"].sources()), widget.widget.id)
+    fed = (name for main in widget.kind.main_inputs() for name in widget.inputs[main].sources())
+    name = next(fed, widget.widget.id)
     caption = name.rsplit(".", 1)[-1].replace("_", " ")
-    return fix_rule(f"call it “{caption}”", ("widget", widget.widget.id, "inputs", "caption"), caption)
+    return fix_rule(f"call it “{caption}”", RulePlace("widget", widget.widget.id, "inputs", widget.kind.words), caption)
 
 
 CHECKS = (

@@ -17,8 +17,6 @@ from avrin.widgets.sheet import Sheet
 
 __all__ = ["CHECKS"]
 
-TEXTS = ("label", "counter", "timer", "button", "prompt", "banner")  # kinds that are as wide as what they say
-FIXED = ("panel", "picture", "feed")  # kinds that are as large as their box, or meant to leave it
 SLACK = 3.0  # reference pixels
 MOST = 400  # different texts that are looked at for characters
 
@@ -37,9 +35,9 @@ def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 def _beyond(widget: BoundWidget, got: Extent) -> float:
     """Reference pixels by which a widget outgrows its box sideways, or, where it is no text, either way."""
     left, top, right, bottom = got.over
-    sides = (left, right) if widget.kind.name in TEXTS else (left, top, right, bottom)
+    sides = (left, right) if widget.kind.fits == "line" else (left, top, right, bottom)
     worst = max(sides)
-    return worst if worst > SLACK and widget.kind.name not in FIXED else 0.0
+    return worst if worst > SLACK and widget.kind.fits != "free" else 0.0
 
 
 def _declared(case: Case, tracks: Tracks, widget: BoundWidget, frame: int) -> Extent | None:
@@ -76,7 +74,7 @@ def _told(widget: BoundWidget, got: Extent, trace: str, frame: int | None, when:
 def _larger(widget: BoundWidget, most: Rect) -> Fix:
     width, height = widget.widget.place.size
     wide = float(np.ceil(max(width, most.width)))
-    high = float(np.ceil(max(height, most.height))) if widget.kind.name not in TEXTS else height
+    high = float(np.ceil(max(height, most.height))) if widget.kind.fits != "line" else height
     size = f"{wide:.0f} × {high:.0f}"
     return fix_place(f"make the box {size}", widget.widget.id, lambda place: replace(place, size=(wide, high)))
 
@@ -86,14 +84,12 @@ def _missing_characters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     look = widget.looks[""]
     font = typeface(look.font, case.bound.folder, bold=look.bold, even=look.figures == "even")
     for tracks in case.tracks:
-        for column in ("text", "caption", "title", "note"):
-            step = widget.columns.get(column) or widget.drawn.get(column)
-            if step is None or step.kind != "text":
-                continue
+        for column in widget.kind.writes:
+            step = widget.columns.get(column) or widget.drawn[column]
             frames = np.flatnonzero(case.visible(tracks, widget))
             texts = tracks.some_texts(step, frames, MOST)
             known: set[str] | None = None
-            if isinstance(sheet, Sheet) and column == "text":
+            if isinstance(sheet, Sheet) and column == widget.kind.faced:
                 known = {*sheet.characters, " "}
             wrong: dict[str, int] = {}
             for frame, text in texts:

@@ -11,18 +11,17 @@ from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_options, fix_rule
 from avrin.model import Variable
 from avrin.trace import Array
-from avrin.widgets import BoundWidget, Tracks, changes
+from avrin.widgets import BoundWidget, RulePlace, Tracks, changes
 
 __all__ = ["CHECKS"]
 
-SHARES = ("bar", "ring", "pips")  # kinds whose level is a share of full
 SLACK = 0.005  # of full: less is not seen
 TAKING_AWAY = ("-", "negate", "change")
 DIVIDING = {"/": 1, "share": 2}  # operators, and which argument may not be (or reach the one before it)
 
 
 def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> Iterator[Finding]:
-    if widget.kind.name not in SHARES or widget.level is None or _spills(widget) is not spills:
+    if not widget.kind.share or widget.level is None or _spills(widget) is not spills:
         return
     for tracks in case.tracks:
         level = case.numbers(tracks, widget.level)
@@ -76,7 +75,7 @@ def _counts_from_zero(variable: Variable) -> bool:
 def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, source: str, text: str) -> Finding:
     start, end = stretches(mask)[0]
     rule = widget.widget.inputs.get("value", "")
-    place = ("widget", widget.widget.id, "inputs", "value")
+    place = RulePlace("widget", widget.widget.id, "inputs", "value")
     return Finding(
         widget.widget.id, f"shows {text}",
         f"{widget.widget.title} shows {text}: `{source}` goes below zero, though it counts from there",
@@ -111,10 +110,11 @@ def _divides_by_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _from_middle(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    if getattr(widget.options, "grow", "") != "middle":
+    ends = widget.kind.edged("end")
+    if getattr(widget.options, "grow", "") != "middle" or not ends:
         return
     for tracks in case.tracks:
-        at = changes(case.numbers(tracks, widget.columns["fraction"]))
+        at = changes(case.numbers(tracks, widget.columns[ends[0]]))
         at = at[case.visible(tracks, widget)[at]]
         if len(at):
             yield Finding(

@@ -9,29 +9,28 @@ from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_rule
 from avrin.model import AvrinError
 from avrin.rules import RuleError
-from avrin.widgets import RulePlace, rule_at
+from avrin.widgets import RulePlace, UnfedError, rule_at
 from avrin.widgets.places import said
 
 __all__ = ["CHECKS"]
 
 
-def _code(place: RulePlace, error: AvrinError) -> str:
+def _code(error: AvrinError) -> str:
     if isinstance(error, RuleError):
         return {"name": "unknown-name", "type": "wrong-type"}.get(error.sort, "broken-rule")
-    return "unbound-input" if place[2:3] == ("inputs",) and error.problem == "nothing feeds it" else "broken-option"
+    return "unbound-input" if isinstance(error, UnfedError) else "broken-option"
 
 
 def _of(code: str) -> Callable[[Case], Iterator[Finding]]:
     def check(case: Case) -> Iterator[Finding]:
         for place, error in case.bound.errors.items():
-            if _code(place, error) == code:
+            if _code(error) == code:
                 yield _told(case, place, error)
 
     return check
 
 
 def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
-    of_widget = place[0] == "widget"
     fix = None
     if isinstance(error, RuleError) and error.instead:
         text = rule_at(case.project, place)
@@ -40,12 +39,12 @@ def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
         fix = fix_rule(f"write {error.instead}", place, mended)
     where = ", ".join(said(place))
     return Finding(
-        place[1] if of_widget else "",
+        place.widget,
         error.problem,
         f"{where[0].upper()}{where[1:]}: {error.problem}",
         error.advice or (f"Write {error.instead}" if isinstance(error, RuleError) and error.instead else "Mend it"),
-        about=".".join(place[2:] if of_widget else place),
-        input=place[3] if place[2:3] == ("inputs",) else "",
+        about=place.within,
+        input=place.input,
         fix=fix,
     )
 

@@ -19,7 +19,6 @@ __all__ = ["CHECKS"]
 SLACK = 1.0  # pixels
 TOUCHING = 0.08  # share of the smaller of two texts from which they are drawn on top of each other
 OPAQUE = 0.85
-ART = ("panel", "picture")  # kinds with nothing to be read, which may well run over a screen's edge
 LOOKS = 6  # moments at which two widgets are compared
 
 
@@ -74,7 +73,7 @@ def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         rect, tracks, got = reach
         whole = Rect(0, 0, *screen.size)
         gone = _shared(rect, whole) <= 0
-        if (by := _beyond(rect, whole)) and (gone or widget.kind.name not in ART):
+        if (by := _beyond(rect, whole)) and (gone or not widget.kind.may_bleed):
             word = "wholly off the screen" if gone else f"{by:.0f} pixels off the screen"
             yield Finding(
                 widget.widget.id, f"{'off' if gone else 'cut off on'} {screen.name}",
@@ -93,7 +92,7 @@ def _dims(widget: BoundWidget) -> bool:
 def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for screen in case.screens:
         reach = _reach(case, widget, screen) if screen.safe else None
-        if reach is None or _dims(widget) or widget.kind.name in ART:
+        if reach is None or _dims(widget) or widget.kind.may_bleed:
             continue
         rect, tracks, got = reach
         if (by := _beyond(rect, safe_area(screen))) and not _beyond(rect, Rect(0, 0, *screen.size)):
@@ -107,7 +106,7 @@ def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _keep_clear(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    if _dims(widget) or widget.kind.name == "banner":
+    if _dims(widget) or widget.kind.may_cover:
         return
     wide, high = case.project.reference
     for screen in case.screens:

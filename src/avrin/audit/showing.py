@@ -11,14 +11,13 @@ from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_options
 from avrin.model import Group
 from avrin.trace import Array
-from avrin.widgets import BoundWidget, Tracks
+from avrin.widgets import BoundWidget, RulePlace, Tracks
 
 __all__ = ["CHECKS"]
 
 LEAST = 0.8  # seconds: a glance to notice a short text and one to read it
 BY_LETTER = 0.05  # seconds more for each letter: some 200 words a minute
 MOST = 2.5  # seconds after which a line has been read whatever its length
-READ = {"label": "text", "prompt": "text", "banner": "title"}  # kinds that come and go with a text to be read
 ENDLESS = 20.0  # seconds after which a message that is still there is one that nobody takes away
 STALE = 30.0  # seconds after which a line of a feed is no news
 
@@ -37,7 +36,9 @@ def _group_hidden(case: Case) -> Iterator[Finding]:
         if not inside or not group.visible or not case.tracks:
             continue
         step = (
-            case.scope.rule(group.visible, "flag") if ("group", group.id, "visible") not in case.bound.errors else None
+            case.scope.rule(group.visible, "flag")
+            if RulePlace("group", group.id, "visible") not in case.bound.errors
+            else None
         )
         if step is not None and not any((case.column(tracks, step).data > 1).any() for tracks in case.tracks):
             yield Finding(
@@ -65,13 +66,13 @@ def _whole_stretches(case: Case, tracks: Tracks, widget: BoundWidget) -> Iterato
 
 def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     """A text that comes and goes within a run faster than it can be read: the briefest time of each recording."""
-    column = READ.get(widget.kind.name)
-    for tracks in case.tracks if column is not None else ():
+    column, stays = widget.kind.read, hasattr(widget.options, "at_least")
+    for tracks in case.tracks if column else ():
         axis = tracks.trace.axis
         brief = []
         for start, end in _whole_stretches(case, tracks, widget):
             shown = float(axis[end] - axis[start])
-            need = min(MOST, LEAST + BY_LETTER * len(str(tracks.value(widget.columns[column or ""], start) or "")))
+            need = min(MOST, LEAST + BY_LETTER * len(str(tracks.value(widget.columns[column], start) or "")))
             if shown < need:
                 brief.append((shown, need, start, end))
         if not brief:
@@ -83,17 +84,18 @@ def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         yield Finding(
             widget.widget.id, f"{time}: too short to read",
             f"{widget.widget.title} shows for {time}{often}; its text takes {need:.1f} s to read",
-            "Let it stay longer, for example with latch(on, since(on) >= 2s)" if widget.kind.name == "label"
-            else "Let it stay for at least as long", about="time", trace=tracks.trace.name, start=start, end=end,
+            "Let it stay for at least as long" if stays
+            else "Let it stay longer, for example with latch(on, since(on) >= 2s)",
+            about="time", trace=tracks.trace.name, start=start, end=end,
             moments=tuple((first, last) for _, _, first, last in brief),
-            fix=fix_options(f"stay at least {stay:g} s", widget.widget.id, at_least=stay)
-            if widget.kind.name == "prompt" else None,
+            fix=fix_options(f"stay at least {stay:g} s", widget.widget.id, at_least=stay) if stays else None,
         )  # fmt: skip
 
 
 def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     """A message that is still there at the end of a run, long after it came, and that nothing takes away."""
-    if widget.kind.name != "prompt" or widget.inputs["until"].constant is None:
+    done_by = widget.kind.done_by
+    if not done_by or widget.inputs[done_by].constant is None:
         return
     for tracks in case.tracks:
         visible, axis = case.visible(tracks, widget), tracks.trace.axis
@@ -104,18 +106,19 @@ def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 yield Finding(
                     widget.widget.id, "never goes away",
                     f"{widget.widget.title} comes and stays for {axis[ended - 1] - axis[start]:.0f} s, to the end of the run",
-                    "Say with `until` when it is done", about="until", input="until", trace=tracks.trace.name,
+                    f"Say with `{done_by}` when it is done", about=done_by, input=done_by, trace=tracks.trace.name,
                     start=start, end=ended,
                 )  # fmt: skip
                 return
 
 
 def _after_lesson(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A prompt that shows again in a run in which its `until` has been true: to somebody who knows."""
-    if widget.kind.name != "prompt" or widget.inputs["until"].constant is not None:
+    """A prompt that shows again in a run in which its lesson has been done: to somebody who knows."""
+    done_by = widget.kind.done_by
+    if not done_by or widget.inputs[done_by].constant is not None:
         return
     for tracks in case.tracks:
-        done = case.column(tracks, widget.inputs["until"]).data > 1
+        done = case.column(tracks, widget.inputs[done_by]).data > 1
         visible = case.visible(tracks, widget)
         for _, began, ended in tracks.trace.runs():
             learnt = np.flatnonzero(done[began:ended])
@@ -126,7 +129,9 @@ def _after_lesson(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                     widget.widget.id, "shown after it was done",
                     f"{widget.widget.title} shows again, though what it asks for had been done before in the same run",
                     "Let it be done for good: again once", about="again", trace=tracks.trace.name,
-                    start=start, end=start + 1, fix=fix_options("show it once a run", widget.widget.id, again="once"),
+                    start=start, end=start + 1,
+                    fix=fix_options("show it once a run", widget.widget.id, again="once")
+                    if hasattr(widget.options, "again") else None,
                 )  # fmt: skip
                 return
 
@@ -172,7 +177,7 @@ def _wants(case: Case, tracks: Tracks, widget: BoundWidget, number: int) -> Arra
 
 
 def _feed_stays(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    if widget.kind.name == "feed" and widget.options.keep > STALE:
+    if widget.kind.tells_events and widget.options.keep > STALE:
         yield Finding(
             widget.widget.id, f"lines stay {widget.options.keep:g} s",
             f"{widget.widget.title} keeps each line for {widget.options.keep:g} s: what is told there is long past",
@@ -181,7 +186,7 @@ def _feed_stays(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _feed_overflows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    if widget.kind.name != "feed":
+    if not widget.kind.tells_events:
         return
     for tracks in case.tracks:
         times = np.array([event.t for event in tracks.trace.events if event.name in widget.options.lines])

@@ -79,12 +79,12 @@ def _leap(
         mended = whole[: at + sign] + better + whole[at + sign + 2 :]
         where = ", ".join(said(place))
         yield Finding(
-            place[1] if place[0] == "widget" else "", "== leapt over",
+            place.widget, "== leapt over",
             f"{where[0].upper()}{where[1:]}: {compared} goes from {values[frame - 1]:g} to {values[frame]:g}, past {target:g},"
             " and never equals it",
-            f"Compare with {better}", about=f"{'.'.join(place[2:] or place)}: {compared} == {target:g}", trace=tracks.trace.name,
+            f"Compare with {better}", about=f"{place.within}: {compared} == {target:g}", trace=tracks.trace.name,
             start=frame, end=frame + 1,
-            input=place[3] if place[2:3] == ("inputs",) else "", variable=direct_source(step),
+            input=place.input, variable=direct_source(step),
             fix=fix_rule(f"write {better}", place, mended),
         )  # fmt: skip
         return

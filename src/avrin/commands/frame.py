@@ -49,7 +49,7 @@ def _frame(arguments: argparse.Namespace) -> int:
     os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
     from PySide6.QtGui import QGuiApplication
 
-    from avrin.app.export import frame_shapes, save_frame
+    from avrin.app.painting.export import frame_shapes, save_frame
 
     application = QGuiApplication.instance() or QGuiApplication([])
     outs = _names(arguments.out, frames, trace)

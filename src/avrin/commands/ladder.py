@@ -107,6 +107,6 @@ def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
 
 
 def _picture(out: Path, shapes: Any, height: float) -> None:
-    from avrin.app.export import save_sheet
+    from avrin.app.painting.export import save_sheet
 
     save_sheet(shapes, WIDTH, height, out)

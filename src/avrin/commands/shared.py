@@ -62,7 +62,7 @@ def checked(project: Project, path: Path, traces: Sequence[Trace] = ()) -> Bound
     from avrin.widgets import bind
 
     bound = bind(project, seen=events_of(traces), folder=path.absolute().parent)
-    for warning in bound.warnings:
+    for warning in bound.warnings.values():
         print(f"avrin: {path.name}: {warning}", file=sys.stderr)
     try:
         bound.raise_first()

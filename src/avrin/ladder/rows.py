@@ -17,7 +17,6 @@ from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["Arrival", "Cells", "Row", "RowWork", "arriving_states", "climb_row", "drivers", "never_shown"]
 
-LEADS = ("value", "when", "text", "visible")  # inputs whose variables drive a widget first
 MOST_ARRIVALS = 3
 ARRIVALS = (0.0, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0)  # seconds after a change
 RATE = 60
@@ -86,7 +85,7 @@ RowWork = Generator[None, None, Row]
 def drivers(bound: Bound, widget: BoundWidget) -> tuple[str, ...]:
     """The declared variables that a widget depends on, through derived values too; the one it is about first."""
     known = bound.project.all_variables()
-    ordered = [widget.inputs[name] for name in LEADS if name in widget.inputs]
+    ordered = [widget.inputs[name] for name in (*widget.kind.main_inputs(), "visible")]
     names = dict.fromkeys(name for step in (*ordered, *widget.steps()) for name in step.sources())
     return tuple(name for name in names if name in known)
 
@@ -165,14 +164,16 @@ def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str]:
         return (f"{band.name} {_limit(band)}" if band is not None else str(now["band"])), str(
             lower or now["band"] or ""
         )
-    for name in ("text", "title"):
+    kind = widget.kind
+    for name in kind.edged("text"):
         if was.get(name) != now.get(name) and was.get(name) and now.get(name):
             return f"{was[name]} → {now[name]}", ""
-    if isinstance(now.get("whole"), float) and any(was.get(name) != now.get(name) for name in ("whole", "part")):
+    if any(isinstance(now[name], float) and was[name] != now[name] for name in kind.edged("part")):
         return "one more", ""
-    share, earlier = now.get("fraction"), was.get("fraction")
-    if isinstance(share, float) and isinstance(earlier, float) and (share <= 0 or share >= 1 or earlier <= 0):
-        return ("full" if share >= 1 else "empty"), ""
+    for name in kind.edged("end"):
+        share, earlier = now[name], was[name]
+        if isinstance(share, float) and isinstance(earlier, float) and (share <= 0 or share >= 1 or earlier <= 0):
+            return ("full" if share >= 1 else "empty"), ""
     return "another picture", ""
 
 

@@ -18,7 +18,7 @@ import numpy as np
 from avrin.model import Variable
 from avrin.rules import Step, evaluate, plain_value
 from avrin.trace import Array, Column, FloatArray, Trace, Value
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.widgets import Bound, BoundWidget, Edge, Tracks
 
 __all__ = ["Climb", "Rung", "climbing", "finish", "rungs"]
 
@@ -29,8 +29,6 @@ ROUNDS, PARTS = 4, 16  # each round cuts an edge's neighbourhood in as many part
 # which the plainest number is the edge. Few rounds of many values cost a quarter of halving it one value at a time.
 MOST_EDGES = 12
 RADIX = 1_000_003  # a prime above any code or length that occurs; products wrap around alike on both sides
-ENDED = ("fraction",)  # numbers of which only being at or beyond an end is another picture
-COUNTED = ("whole", "part", "lost")  # numbers each of which is another picture
 LASTS = 60.0  # seconds each value is held
 
 
@@ -133,28 +131,28 @@ class _Bench:
 
     def signatures(self, values: FloatArray) -> Array:
         """A number for each value's visible state; equal where the widget looks the same but for its length."""
-        columns = {
-            name: step
-            for name, step in self._widget.columns.items()
-            if step.constant is None and (step.kind != "number" or name in (*ENDED, *COUNTED))
-        }
+        of_track = self._widget.columns
+        edges = {c.name: c.edge for c in self._widget.kind.all_columns() if c.edge is not None}
+        columns = {name: of_track[name] for name in edges if of_track[name].constant is None}
         marks: Array = np.zeros(len(values), np.int64)
         hidden = np.zeros(len(values), bool)
         arrays = self._settled(list(columns.values()), values.tolist())
-        for (name, step), last in zip(columns.items(), arrays, strict=True):
+        for name, last in zip(columns, arrays, strict=True):
             if name == "visible":
                 hidden = last == 0
                 continue
-            if name in COUNTED:
-                part = np.nan_to_num(last, nan=-1.0).astype(np.int64)
-            elif step.kind == "number":
-                part = np.where(np.isnan(last), 3, np.where(last <= 0, 0, np.where(last >= 1, 2, 1)))
-            elif step.kind == "text" and name != "band":
-                part = np.array([len(self._bound.graph.words.text(code) or "") for code in last.tolist()])
-            else:
-                part = last.astype(np.int64)
-            marks = marks * RADIX + part + 1
+            marks = marks * RADIX + self._told(edges[name], last) + 1
         return np.where(hidden, -1, marks)
+
+    def _told(self, edge: Edge | None, values: Array) -> Array:
+        """A whole number for each value of a column; equal where its picture is the same."""
+        if edge == "part":
+            return np.nan_to_num(values, nan=-1.0).astype(np.int64)
+        if edge == "end":
+            return np.where(np.isnan(values), 3, np.where(values <= 0, 0, np.where(values >= 1, 2, 1)))
+        if edge == "text":
+            return np.array([len(self._bound.graph.words.text(code) or "") for code in values.tolist()])
+        return values.astype(np.int64)
 
     def _settled(self, steps: Sequence[Step], values: Sequence[Value]) -> list[Array]:
         """Each step at each value, once that has been held for a while; arrays of shape (values,).

@@ -164,7 +164,7 @@ def widget_shapes(
 
 def widget_small(widget: BoundWidget, state: State, clock: float, bound: Bound, width: float, height: float) -> Group:
     """A widget drawn to fill a small box of width × height, without its caption, centred on the box."""
-    bare = {**state, "caption": ""}
+    bare = {**state, **dict.fromkeys(widget.kind.aside, "")}
     if widget.kind.thumb is not None:
         wide, high = widget.kind.thumb
         own = widget.widget

@@ -91,7 +91,7 @@ class Scope:
         """A derived value's step. Raises RuleError as `rule`, and for a cycle."""
         if name in self._open:
             loop = " -> ".join([*self._open[self._open.index(name) :], name])
-            raise RuleError(f"the derived value needs itself: {loop}", (0, len(self._derived[name])))
+            raise RuleError(f"the derived value needs itself: {loop}", (0, len(self._derived[name])), sort="circle")
         found = self._known.get(name)
         if found is None:
             self._open.append(name)
@@ -215,8 +215,10 @@ class Scope:
             try:
                 return self.derived(name)
             except RuleError as error:
-                if "needs itself" in error.problem:
-                    raise RuleError(error.problem, node.span, advice="Break the circle at one of them") from None
+                if error.sort == "circle":
+                    raise RuleError(
+                        error.problem, node.span, advice="Break the circle at one of them", sort="circle"
+                    ) from None
                 raise RuleError(
                     f"the derived value `{name}` has an error of its own", node.span, advice="Mend it first"
                 ) from None

@@ -10,13 +10,13 @@ from avrin.model import AvrinError
 __all__ = ["RuleError"]
 
 
-Sort = Literal["", "name", "type"]
+Sort = Literal["", "name", "type", "circle"]
 
 
 class RuleError(AvrinError):
     """A rule that cannot be used. span: first character and the one after the last, counted from 0.
 
-    sort: whether it is about a name nobody knows, about kinds that do not fit, or about something else.
+    sort: whether it is about a name nobody knows, kinds that do not fit, values that need one another, or something else.
     instead: what would be right in the span's place, where that is known.
     """
 

@@ -1,15 +1,16 @@
 """Widget kinds: their inputs, tracks and shapes; projects bound to rules. Knows no layout, fonts or Qt."""
 
 from avrin.widgets.art import Asset
-from avrin.widgets.binding import Bound, BoundWidget, bind
+from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
 from avrin.widgets.declaring import declared, rename, undeclare, with_variable
 from avrin.widgets.icons import ICONS
-from avrin.widgets.kind import COMMON_INPUTS, Drawing, Input, Kind, State
+from avrin.widgets.kind import COMMON_INPUTS, EDGES, Addition, Drawing, Edge, Input, Kind, Sample, State, TrackColumn
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, Typeface, seconds
 from avrin.widgets.offers import free_id, offers, placed_at
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
+from avrin.widgets.samples import sample_project, sample_widget
 from avrin.widgets.schema import project_schema
 from avrin.widgets.shapes import (
     Align,
@@ -31,9 +32,11 @@ __all__ = [
     "CALM",
     "COMMON_INPUTS",
     "CRITICAL",
+    "EDGES",
     "ICONS",
     "KINDS",
     "LOW",
+    "Addition",
     "Align",
     "Asset",
     "Bound",
@@ -41,6 +44,7 @@ __all__ = [
     "Box",
     "Clip",
     "Drawing",
+    "Edge",
     "Font",
     "Group",
     "Input",
@@ -52,11 +56,14 @@ __all__ = [
     "Path",
     "Picture",
     "RulePlace",
+    "Sample",
     "Shape",
     "State",
     "TextRun",
+    "TrackColumn",
     "Tracks",
     "Typeface",
+    "UnfedError",
     "bind",
     "changes",
     "declared",
@@ -70,6 +77,8 @@ __all__ = [
     "rename",
     "rule_at",
     "rule_places",
+    "sample_project",
+    "sample_widget",
     "seconds",
     "short",
     "track",

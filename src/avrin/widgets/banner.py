@@ -7,7 +7,7 @@ from typing import Annotated
 from msgspec import Meta, Struct
 
 from avrin.model import Place, Project, Variable, Widget
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
 
@@ -70,9 +70,17 @@ KIND = Kind(
     name="banner",
     help="A large text over everything: won, lost, paused.",
     inputs=(
-        Input("when", "flag", "While this is true it shows.", "false", needed=True),
+        Input("when", "flag", "While this is true it shows.", "false", needed=True, main=True),
         Input("title", "template", "What it says.", needed=True),
         Input("note", "template", "A smaller line below."),
     ),
-    options=Options, look=BannerLook, wire=wire, shapes=shapes, offer=offer, thumb=(900.0, 160.0),
+    options=Options, look=BannerLook, wire=wire, shapes=shapes, columns=(TrackColumn("title", "text"),), offer=offer,
+    thumb=(900.0, 160.0), words="title", writes=("title", "note"), fits="line", read="title", may_cover=True,
+    pose=Sample(
+        size=(190.0, 90.0), inputs={"when": "true", "title": "Lost", "note": "at {hull | 0} pt"}, options={"dim": 0},
+        look={"text_size": 36, "note_size": 15, "back": "#3a0f0fd8"},
+    ),
+    tried=Sample(
+        size=(300.0, 60.0), inputs={"when": "true", "title": "{words}", "note": "{hull | 0}"}, options={"dim": 0}
+    ),
 )  # fmt: skip

@@ -9,7 +9,7 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.rules.functions.plain import SHARE
 from avrin.rules.operators import ARITHMETIC, CLAMP
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import CALM, CRITICAL, LOW, PALE, SEA, Colour, Look, Size
 from avrin.widgets.motion import trail
 from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
@@ -17,6 +17,13 @@ from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
 __all__ = ["KIND"]
 
 Grow = Literal["right", "left", "up", "down", "middle"]
+COLUMNS = (
+    TrackColumn("fraction", "end", discrete=False),
+    TrackColumn("trail", discrete=False),
+    TrackColumn("caption", "text"),
+)
+SHARE_BANDS = (Band(name="critical", below="10%"), Band(name="low", below="35%"))  # as it poses
+FILLS = {"bands": {"critical": {"fill": "#d2483f"}, "low": {"fill": "#d9902f"}}}
 CAPTION_STRIP = 1.35  # of the text's size: the height a caption takes above or below the bar
 
 
@@ -171,7 +178,7 @@ KIND = Kind(
     name="bar",
     help="How much is left, as a filled stretch of a frame.",
     inputs=(
-        Input("value", "number", "What it shows.", needed=True),
+        Input("value", "number", "What it shows.", needed=True, main=True),
         Input("full", "number", "The value at which it is full.", "1", needed=True),
         Input("empty", "number", "The value at which it is empty.", "0"),
         Input("caption", "template", "A text beside it."),
@@ -180,6 +187,20 @@ KIND = Kind(
     look=BarLook,
     wire=wire,
     shapes=shapes,
+    columns=COLUMNS,
     offer=offer,
     thumb=(150.0, 34.0),
-)
+    aside=("caption",),
+    share=True,
+    words="caption",
+    names="worded",
+    writes=("caption",),
+    pose=Sample(
+        inputs={"value": "hull", "full": "full", "caption": "HULL  {hull | 0}"}, options={"trail": {}},
+        look=FILLS, bands=SHARE_BANDS,
+    ),
+    tried=Sample(
+        size=(300.0, 60.0), inputs={"value": "hull", "full": "full", "caption": "{words} {hull | 0}"},
+        options={"trail": {}, "segments": 3},
+    ),
+)  # fmt: skip

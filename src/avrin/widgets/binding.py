@@ -23,7 +23,11 @@ from avrin.widgets.look import Look, convert, looks
 from avrin.widgets.places import RulePlace, said
 from avrin.widgets.registry import KINDS
 
-__all__ = ["Bound", "BoundWidget", "bind"]
+__all__ = ["Bound", "BoundWidget", "UnfedError", "bind"]
+
+
+class UnfedError(AvrinError):
+    """An input that a widget needs has no rule."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,7 +79,7 @@ class Bound:
     widgets: Mapping[str, BoundWidget]
     actions: Mapping[str, tuple[tuple[str, Step], ...]] = field(default_factory=dict)
     errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
-    warnings: tuple[str, ...] = ()
+    warnings: Mapping[RulePlace, str] = field(default_factory=dict)
     folder: Path = Path()
 
     def raise_first(self) -> None:
@@ -107,10 +111,10 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
     )
     binder = _Binder(project, scope, earlier if same else None)
     for name in derived:
-        binder.attempt(("derived", name), lambda name=name: scope.derived(name), "number")
+        binder.attempt(RulePlace("derived", name), lambda name=name: scope.derived(name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
     actions = {action.label: binder.action(action, kinds) for action in project.actions}
-    return Bound(project, scope.graph, scope, widgets, actions, binder.errors, tuple(binder.warnings), folder)
+    return Bound(project, scope.graph, scope, widgets, actions, binder.errors, binder.warnings, folder)
 
 
 def _foundation(bound: Bound) -> tuple[object, ...]:
@@ -149,14 +153,14 @@ class _Compiler:
         return self._at(where, lambda: scope.template(text), "text", slot)
 
     def _at(self, where: str, make: Any, kind: ColumnKind, slot: int | None) -> Step:
-        place = ("widget", self._widget.id, "options", where)
+        place = RulePlace("widget", self._widget.id, "options", where)
         if slot is None:
             return self._binder.attempt(place, make, kind)
         with self._binder.scope.at_slot(slot):
             return self._binder.attempt(place, make, kind)
 
     def wrong(self, where: str, problem: str, advice: str = "") -> None:
-        self._binder.errors["widget", self._widget.id, "options", where] = AvrinError(problem, advice=advice)
+        self._binder.errors[RulePlace("widget", self._widget.id, "options", where)] = AvrinError(problem, advice=advice)
 
     def peers(self) -> list[Peer]:
         binder = self._binder
@@ -181,7 +185,7 @@ class _Binder:
         self.scope = scope
         self.earlier = earlier
         self.errors: dict[RulePlace, AvrinError] = {}
-        self.warnings: list[str] = []
+        self.warnings: dict[RulePlace, str] = {}
         self._groups = {group.id: group for group in project.groups}
 
     def attempt(self, place: RulePlace, make: Any, kind: ColumnKind) -> Step:
@@ -202,9 +206,9 @@ class _Binder:
         known = self.earlier.widgets.get(widget.id) if self.earlier is not None else None
         same = known is not None and known.widget is widget and not KINDS[widget.kind].social
         if self.earlier is not None and known is not None and same:
-            mine = {place: error for place, error in self.earlier.errors.items() if place[:2] == ("widget", widget.id)}
+            mine = {place: error for place, error in self.earlier.errors.items() if place.widget == widget.id}
             self.errors.update(mine)
-            self.warnings += [text for text in self.earlier.warnings if text.startswith(f"widget '{widget.id}', ")]
+            self.warnings.update((p, text) for p, text in self.earlier.warnings.items() if p.widget == widget.id)
             return known
         if not widget.repeat:
             return self._one(widget)
@@ -212,7 +216,7 @@ class _Binder:
         if slots is None:
             known_rosters = [roster.name for roster in self.project.rosters]
             close = nearest(widget.repeat, known_rosters)
-            self.errors["widget", widget.id, "repeat"] = AvrinError(
+            self.errors[RulePlace("widget", widget.id, "repeat")] = AvrinError(
                 f"there is no roster '{widget.repeat}' to repeat it over"
                 + (f": did you mean '{close}'?" if close else "")
             )
@@ -239,7 +243,7 @@ class _Binder:
         kind = KINDS.get(widget.kind)
         if kind is None:
             close = nearest(widget.kind, KINDS)
-            self.errors["widget", widget.id, "kind"] = AvrinError(
+            self.errors[RulePlace("widget", widget.id, "kind")] = AvrinError(
                 f"unknown kind '{widget.kind}'" + (f": did you mean '{close}'?" if close else ""),
                 advice="" if close else f"There are {', '.join(KINDS)}",
             )
@@ -255,11 +259,12 @@ class _Binder:
             visible = graph.add(AND, (visible, settled(graph, wired.shows)), "flag")
         opacity = inputs["opacity"]
         for group in self._enclosing(widget.group):
-            place = ("group", group.id)
-            shown = self.rule((*place, "visible"), group.visible or "true", "flag")
+            shown = self.rule(RulePlace("group", group.id, "visible"), group.visible or "true", "flag")
             visible = graph.add(AND, (visible, settled(graph, shown)), "flag")
             if group.opacity:
-                opacity = self._times(opacity, self.rule((*place, "opacity"), group.opacity, "number"))
+                opacity = self._times(
+                    opacity, self.rule(RulePlace("group", group.id, "opacity"), group.opacity, "number")
+                )
         thresholds, found = {}, []
         for band in widget.bands:
             parts = self._band(widget, band, wired.level)
@@ -275,18 +280,20 @@ class _Binder:
         follow = widget.place.follow
         if follow is None:
             return {}
-        place = ("widget", widget.id, "follow")
-        return {f"follow_{axis}": self.rule((*place, axis), getattr(follow, axis), "number") for axis in ("x", "y")}
+        return {
+            f"follow_{axis}": self.rule(RulePlace("widget", widget.id, "follow", axis), getattr(follow, axis), "number")
+            for axis in ("x", "y")
+        }
 
     def action(self, action: Action, kinds: Mapping[str, ColumnKind]) -> tuple[tuple[str, Step], ...]:
         """What an action sets, without the changes that cannot be made."""
         found = []
         for number, change in enumerate(action.does):
-            place = ("action", action.label, str(number))
+            place = RulePlace("action", action.label, "does", str(number))
             kind = kinds.get(change.set)
             if kind is None:
                 close = nearest(change.set, kinds)
-                self.errors[place] = AvrinError(
+                self.errors[replace(place, field="set")] = AvrinError(
                     f"no variable '{change.set}' to set" + (f": did you mean '{close}'?" if close else "")
                 )
                 continue
@@ -302,7 +309,7 @@ class _Binder:
         try:
             return kind.wire(wiring)
         except AvrinError as error:
-            self.errors["widget", widget.id, "options"] = error
+            self.errors[RulePlace("widget", widget.id, "options")] = error
             return kind.wire(replace(wiring, options=kind.options()))
 
     def _enclosing(self, ident: str) -> list[Group]:
@@ -320,23 +327,22 @@ class _Binder:
         try:
             options = convert(widget.options, kind.options, ("options",))
         except AvrinError as error:
-            self.errors["widget", widget.id, "options"] = error
+            self.errors[RulePlace("widget", widget.id, "options")] = error
         style = self.project.styles.get(widget.style, {})
         if widget.style and widget.style not in self.project.styles:
             close = nearest(widget.style, self.project.styles)
-            self.errors["widget", widget.id, "style"] = AvrinError(
+            self.errors[RulePlace("widget", widget.id, "style")] = AvrinError(
                 f"there is no style '{widget.style}'" + (f": did you mean '{close}'?" if close else "")
             )
         try:
             found = looks(widget, kind.look, style)
         except AvrinError as error:
-            self.errors["widget", widget.id, "look"] = error
+            self.errors[RulePlace("widget", widget.id, "look")] = error
         for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):
             names = _field_names(known) | ({"bands"} if what == "look" else set())
-            told = [
-                f"widget '{widget.id}', {what}, {name}: unknown key, kept as it is" for name in raw if name not in names
-            ]
-            self.warnings += [text for text in told if text not in self.warnings]
+            for name in (name for name in raw if name not in names):
+                place = RulePlace("widget", widget.id, what, name)
+                self.warnings[place] = f"widget '{widget.id}', {what}, {name}: unknown key, kept as it is"
         return options, found
 
     def inputs(self, widget: Widget, kind: Kind) -> dict[str, Step]:
@@ -345,7 +351,7 @@ class _Binder:
         for name in widget.inputs:
             if name not in known:
                 close = nearest(name, known)
-                self.errors["widget", widget.id, "inputs", name] = AvrinError(
+                self.errors[RulePlace("widget", widget.id, "inputs", name)] = AvrinError(
                     f"a {kind.name} has no input '{name}'" + (f": did you mean '{close}'?" if close else ""),
                     advice="" if close else f"It has {', '.join(known)}",
                 )
@@ -354,13 +360,13 @@ class _Binder:
             text = widget.inputs.get(name)
             if text is None and info.default is None and not info.needed:
                 continue
-            steps[name] = self._input(("widget", widget.id, "inputs", name), text, info)
+            steps[name] = self._input(RulePlace("widget", widget.id, "inputs", name), text, info)
         return steps
 
     def _input(self, place: RulePlace, text: str | None, info: Input) -> Step:
         kind: ColumnKind = "text" if info.kind == "template" else info.kind
         if text is None and info.default is None:
-            self.errors[place] = AvrinError(
+            self.errors[place] = UnfedError(
                 "nothing feeds it", advice="Drag a variable onto the widget or write a rule"
             )
             return self.scope.graph.constant(None, kind)
@@ -370,7 +376,7 @@ class _Binder:
         return self.rule(place, source, kind)
 
     def _band(self, widget: Widget, band: Band, level: Step | None) -> dict[str, Step]:
-        place = ("widget", widget.id, "bands", band.name)
+        place = RulePlace("widget", widget.id, "bands", band.name)
         if level is None and not band.when:
             self.errors[place] = AvrinError(
                 f"a {widget.kind} has no level to compare", advice="Use `when` with a condition"
@@ -378,5 +384,7 @@ class _Binder:
             return {}
         kinds: dict[str, ColumnKind] = {"below": "number", "above": "number", "when": "flag", "back": "number"}
         return {
-            name: self.rule((*place, name), text, kind) for name, kind in kinds.items() if (text := getattr(band, name))
+            name: self.rule(replace(place, field=name), text, kind)
+            for name, kind in kinds.items()
+            if (text := getattr(band, name))
         }

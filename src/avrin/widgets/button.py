@@ -7,12 +7,13 @@ from typing import Annotated, Any
 
 from msgspec import Meta, Struct
 
-from avrin.rules import Step
+from avrin.model import Project
+from avrin.rules import Events, Step
 from avrin.trace import KIND_OF
 from avrin.widgets.art import Asset, art
 from avrin.widgets.bands import settled
 from avrin.widgets.icons import key_cap
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, no_offer
+from avrin.widgets.kind import Addition, Drawing, Input, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
 
@@ -89,12 +90,19 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return tuple(drawn)
 
 
-def rules(options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
+def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
     """Where rules stand: what a press sets."""
-    does = options.get("does", ())
-    return [
-        (f"does.{i}.{part}", False) for i, one in enumerate(does) if isinstance(one, Mapping) for part in ("set", "to")
-    ]
+    for i, one in enumerate(options.get("does", ())):
+        if isinstance(one, Mapping):
+            yield OptionRule(f"does.{i}.set", False, "sets")
+            yield OptionRule(f"does.{i}.to", False, "to", f"does.{i}")
+
+
+def additions(options: Mapping[str, Any], project: Project, _events: Events) -> Iterable[Addition]:
+    """One more value that a press sets: at first the first number to itself."""
+    first = next((variable.name for variable in project.variables if variable.type in ("int", "float")), "")
+    if first:
+        yield Addition("+ set a value", "does", [*options.get("does", ()), {"set": first, "to": first}])
 
 
 KIND = Kind(
@@ -104,5 +112,11 @@ KIND = Kind(
         Input("enabled", "flag", "Whether it can be pressed; missing counts as no.", "true"),
         Input("label", "template", "What it says."),
     ),
-    options=Options, look=ButtonLook, wire=wire, shapes=shapes, offer=no_offer, rules=rules,
+    options=Options, look=ButtonLook, wire=wire, shapes=shapes, columns=(TrackColumn("enabled", "state"),), rules=rules,
+    additions=additions, words="label", names="always", writes=("label",), fits="line", pressed=True,
+    pose=Sample(size=(180.0, 56.0), inputs={"enabled": "hull < 100", "label": "Patch"}, options={"key": "B"}),
+    tried=Sample(
+        size=(300.0, 60.0), inputs={"enabled": "hull < 100", "label": "{words}"},
+        options={"key": "B", "does": [{"set": "hull", "to": "full"}]},
+    ),
 )  # fmt: skip

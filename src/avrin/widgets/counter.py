@@ -9,7 +9,7 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import CRITICAL, LOW, Look, Size
 from avrin.widgets.motion import roll
 from avrin.widgets.shapes import Align, Shape, TextRun, hatched
@@ -104,12 +104,28 @@ KIND = Kind(
     name="counter",
     help="A number in figures.",
     inputs=(
-        Input("value", "number", "What it shows.", needed=True),
+        Input("value", "number", "What it shows.", needed=True, main=True),
         Input("caption", "template", "A text under the number."),
     ),
     options=Options,
     look=CounterLook,
     wire=wire,
     shapes=shapes,
+    columns=(TrackColumn("shown", discrete=False), TrackColumn("text", "text")),
     offer=offer,
-)
+    aside=("caption",),
+    bare=True,
+    words="caption",
+    writes=("text", "caption"),
+    faced="text",
+    fits="line",
+    reading="text",
+    pose=Sample(
+        size=(180.0, 80.0), inputs={"value": "hull", "caption": "hull"}, options={"pattern": "0.0"},
+        look={"bands": {"low": {"text": "#ffd08a"}}}, bands=(Band(name="low", below="35"),),
+    ),
+    tried=Sample(
+        size=(300.0, 60.0), inputs={"value": "hull", "caption": "{words}"}, options={"pattern": "#,##0.00"},
+        look={"outline": "#10202a", "outline_width": 3},
+    ),
+)  # fmt: skip

@@ -8,9 +8,10 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from msgspec import Meta, Struct
 
-from avrin.rules import Chunk, Op, Scan, Step
+from avrin.model import Project
+from avrin.rules import Chunk, Events, Op, Scan, Step
 from avrin.trace import NO_TEXT, Array, Column, event_column
-from avrin.widgets.kind import Drawing, Kind, Wired, Wiring, no_offer
+from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Look
 from avrin.widgets.shapes import Align, Group, Shape, TextRun
 
@@ -149,13 +150,29 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return tuple(drawn)
 
 
-def rules(options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
+def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
     """Where texts with values stand: in the lines."""
     found = options.get("lines", {})
-    return [(f"lines.{event}", True) for event in found] if isinstance(found, Mapping) else []
+    paths = {event: f"lines.{event}" for event in found} if isinstance(found, Mapping) else {}
+    return [OptionRule(path, True, event, path) for event, path in paths.items()]
+
+
+def additions(options: Mapping[str, Any], _project: Project, events: Events) -> Iterable[Addition]:
+    """A line for each event that has none yet, with all that is known of it."""
+    found = dict(options.get("lines", {}))
+    for event, args in events.items():
+        if event not in found:
+            text = " ".join([event, *(f"{{{name}}}" for name in args)])
+            yield Addition(f"+ {event}", "lines", {**found, event: text})
 
 
 KIND = Kind(
     name="feed", help="What just happened, line by line, each for a while.", inputs=(), options=Options, look=FeedLook,
-    wire=wire, shapes=shapes, offer=no_offer, rules=rules, moves=True,
+    wire=wire, shapes=shapes, columns=(TrackColumn("lines", "text"),), rules=rules, additions=additions, moves=True,
+    writes=("lines",), fits="free", tells_events=True,
+    pose=Sample(
+        size=(190.0, 110.0), options={"lines": {"hit": "Rock! {points | 0} off the hull"}, "keep": 60},
+        look={"text_size": 16},
+    ),
+    tried=Sample(size=(300.0, 60.0), options={"lines": {"hit": "{points}"}, "keep": 60}),
 )  # fmt: skip

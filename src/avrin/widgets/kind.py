@@ -13,21 +13,28 @@ from typing import Any, Literal, Protocol
 
 from msgspec import Struct
 
-from avrin.model import Project, Roster, Variable, VariableType, Widget
+from avrin.model import Band, Project, Roster, Variable, VariableType, Widget
 from avrin.rules import Events, Graph, Step
 from avrin.trace import ColumnKind, Value
 from avrin.widgets.look import Look
 from avrin.widgets.shapes import Measure, Shape
 
 __all__ = [
+    "COMMON_COLUMNS",
     "COMMON_INPUTS",
+    "EDGES",
+    "Addition",
     "Compiler",
     "Drawing",
+    "Edge",
     "Input",
     "InputKind",
     "Kind",
+    "OptionRule",
     "Peer",
+    "Sample",
     "State",
+    "TrackColumn",
     "Wired",
     "Wiring",
     "no_offer",
@@ -36,6 +43,8 @@ __all__ = [
 ]
 
 InputKind = Literal["number", "flag", "text", "template"]
+Edge = Literal["state", "end", "part", "picture", "text"]
+EDGES: tuple[Edge, ...] = ("state", "end", "part", "picture", "text")  # by how much they tell, the most first
 State = Mapping[str, Value]  # track column after "ID." -> value at one frame
 
 
@@ -43,7 +52,7 @@ State = Mapping[str, Value]  # track column after "ID." -> value at one frame
 class Input:
     """What a widget takes in. default: the rule when none is given; None means the input may stay empty.
 
-    needed: the widget says nothing without it.
+    needed: the widget says nothing without it. main: it is what the widget is about.
     """
 
     name: str
@@ -51,12 +60,31 @@ class Input:
     help: str
     default: str | None = None
     needed: bool = False
+    main: bool = False
 
 
 COMMON_INPUTS = (
     Input("visible", "flag", "Whether it is drawn; missing counts as no.", "true"),
     Input("opacity", "number", "From 0, not to be seen, to 1.", "1"),
 )
+
+
+@dataclass(frozen=True, slots=True)
+class TrackColumn:
+    """One column of a kind's track, `ID.name`.
+
+    edge: how a change of it makes an edge of the ladder, None where it makes none. "state": any other value, and more
+    than a picture hangs on it (visibility, a band, an enabling); "end": a share that comes to 0 or 1, or leaves them;
+    "part": any other number; "picture": any other word; "text": words of another length.
+    discrete: it goes in steps, each worth a line of its own; False for a number that runs along.
+    """
+
+    name: str
+    edge: Edge | None = None
+    discrete: bool = True
+
+
+COMMON_COLUMNS = (TrackColumn("visible", "state"), TrackColumn("band", "state"))
 
 
 def plain_id(name: str) -> str:
@@ -166,8 +194,50 @@ class Drawing(Struct, frozen=True):
     hot: str = ""
 
 
-def no_rules(_options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
+@dataclass(frozen=True, slots=True)
+class OptionRule:
+    """A rule that stands in raw options. path: keys and positions, "columns.0.text"; template: a text with values.
+
+    title: what it is called beside its field. entry: the path of what can be left out together with it, "" for nothing.
+    """
+
+    path: str
+    template: bool
+    title: str
+    entry: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Addition:
+    """Something that can be added to a widget's options in one press. value: what the whole option is then."""
+
+    title: str
+    option: str
+    value: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Sample:
+    """A widget as it poses for the manual, or as it is tried out. size: reference pixels.
+
+    Its rules may name the numbers `hull` and `full`, the text `words`, the roster `crew` (`name`, `scrap`), and the event
+    `hit` (`points`): `avrin.widgets.samples` makes a project of it.
+    """
+
+    size: tuple[float, float] = (180.0, 60.0)
+    inputs: Mapping[str, str] = field(default_factory=dict)
+    options: Mapping[str, Any] = field(default_factory=dict)
+    look: Mapping[str, Any] = field(default_factory=dict)
+    bands: tuple[Band, ...] = ()
+
+
+def no_rules(_options: Mapping[str, Any]) -> Iterable[OptionRule]:
     """Options in which no rules stand."""
+    return ()
+
+
+def no_additions(_options: Mapping[str, Any], _project: Project, _events: Events) -> Iterable[Addition]:
+    """Options to which nothing can be added."""
     return ()
 
 
@@ -178,13 +248,30 @@ def no_offer(_variable: Variable, _project: Project) -> Widget | None:
 
 @dataclass(frozen=True, slots=True)
 class Kind:
-    """One kind of widget.
+    """One kind of widget, whole: nothing else in the program says anything of a kind by its name.
 
+    What it is made of:
+    columns: of its track after those all kinds have, in order. drawn: further values its drawing needs, where texts.
     offer: a complete widget for a variable, or None where the kind does not suit it; gets the project it is for.
     thumb: the box it is drawn in where it must be small, in reference pixels; None for its own.
-    rules: places in raw options at which rules stand, each with whether it is a text with values.
+    aside: values that are left out where it is drawn small.
+    rules: where rules stand in raw options. rule_options: options that are a rule themselves.
+    additions: what can be added to raw options; gets the project and the events that rules know.
     social: its track depends on other widgets of the kind.
     moves: its shapes follow the clock and not the state alone.
+    pose: how it stands in the manual. tried: fed with all it can take, for tests and benchmarks.
+
+    What can be asked of it:
+    share: its level is a share of full. bare: it shows a number that something has to name.
+    words: the input that says in words what it is about, "" for none. names: whether it tells what stands beside it is
+    about: always, where its `words` have any, or never. writes: its texts, as columns or drawn values.
+    faced: the one of them that is written in the `face` of its options.
+    fits: "line" is as wide as what it says and must fit sideways, "box" must fit either way, "free" may leave its box.
+    reading: the column that is its value in words, "" for its band or what feeds it, None where its picture says it all.
+    read: the column with a text that comes and goes and has to be read meanwhile.
+    done_by: the input that takes it away for good. tells_events: it shows `lines` of events, `most` at once, for `keep`
+    seconds each. may_bleed: nothing in it has to be read, so it may run over a screen's edge. may_cover: it is meant to
+    lie over whatever is there. pressed: it can be pressed while driving, by its option `key` too.
     """
 
     name: str
@@ -194,12 +281,44 @@ class Kind:
     look: type[Look]
     wire: Callable[[Wiring], Wired]
     shapes: Callable[[Drawing], tuple[Shape, ...]]
-    offer: Callable[[Variable, Project], Widget | None]
+    pose: Sample
+    tried: Sample
+    columns: tuple[TrackColumn, ...] = ()
+    offer: Callable[[Variable, Project], Widget | None] = no_offer
     thumb: tuple[float, float] | None = None
-    rules: Callable[[Mapping[str, Any]], Iterable[tuple[str, bool]]] = no_rules
+    aside: tuple[str, ...] = ()
+    rules: Callable[[Mapping[str, Any]], Iterable[OptionRule]] = no_rules
+    rule_options: tuple[str, ...] = ()
+    additions: Callable[[Mapping[str, Any], Project, Events], Iterable[Addition]] = no_additions
     social: bool = False
     moves: bool = False
+    share: bool = False
+    bare: bool = False
+    words: str = ""
+    names: Literal["always", "worded", "never"] = "never"
+    writes: tuple[str, ...] = ()
+    faced: str = ""
+    fits: Literal["line", "box", "free"] = "box"
+    reading: str | None = ""
+    read: str = ""
+    done_by: str = ""
+    tells_events: bool = False
+    may_bleed: bool = False
+    may_cover: bool = False
+    pressed: bool = False
 
     def all_inputs(self) -> tuple[Input, ...]:
         """Its own inputs, then those all kinds have."""
         return (*self.inputs, *COMMON_INPUTS)
+
+    def main_inputs(self) -> tuple[str, ...]:
+        """The names of the inputs it is about."""
+        return tuple(one.name for one in self.inputs if one.main)
+
+    def all_columns(self) -> tuple[TrackColumn, ...]:
+        """The columns every track has, then its own."""
+        return (*COMMON_COLUMNS, *self.columns)
+
+    def edged(self, *edges: Edge) -> tuple[str, ...]:
+        """The names of the columns whose changes make edges of these sorts, in the track's order."""
+        return tuple(column.name for column in self.all_columns() if column.edge in edges)

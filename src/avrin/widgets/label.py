@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from avrin.model import Place, Project, Variable, Widget
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Align, Box, Shape, TextRun
 
@@ -59,10 +59,22 @@ def offer(variable: Variable, project: Project) -> Widget | None:
 KIND = Kind(
     name="label",
     help="A line of text with values in it.",
-    inputs=(Input("text", "template", "What it says.", needed=True),),
+    inputs=(Input("text", "template", "What it says.", needed=True, main=True),),
     options=Options,
     look=LabelLook,
     wire=wire,
     shapes=shapes,
+    columns=(TrackColumn("text", "text"),),
     offer=offer,
+    bare=True,
+    words="text",
+    names="worded",
+    writes=("text",),
+    fits="line",
+    reading=None,
+    read="text",
+    pose=Sample(size=(190.0, 44.0), inputs={"text": "Hull {hull | 0} pt"}, look={"back": "#0b1a22d8"}),
+    tried=Sample(
+        size=(300.0, 60.0), inputs={"text": "{words} {hull | 0.0} m"}, look={"outline": "#10202a", "outline_width": 3}
+    ),
 )

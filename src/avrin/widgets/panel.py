@@ -5,7 +5,7 @@ from __future__ import annotations
 from msgspec import Struct
 
 from avrin.widgets.art import Asset, art
-from avrin.widgets.kind import Drawing, Kind, Wired, Wiring, no_offer
+from avrin.widgets.kind import Drawing, Kind, Sample, Wired, Wiring
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Box, NineSlice, Shape
 
@@ -46,5 +46,6 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 KIND = Kind(
     name="panel", help="A plain plate for other widgets to lie on.", inputs=(), options=Options, look=PanelLook, wire=wire,
-    shapes=shapes, offer=no_offer,
+    shapes=shapes, fits="free", may_bleed=True,
+    pose=Sample(size=(180.0, 90.0), look={"edge": "#dfe9e4"}), tried=Sample(size=(300.0, 60.0)),
 )  # fmt: skip

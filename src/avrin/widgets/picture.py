@@ -7,10 +7,11 @@ from typing import Any
 
 from msgspec import Struct
 
+from avrin.model import Band
 from avrin.rules import Chunk, Op, Step
 from avrin.trace import Array
 from avrin.widgets.art import Asset, art
-from avrin.widgets.kind import Drawing, Kind, Wired, Wiring, no_offer
+from avrin.widgets.kind import Drawing, Kind, Sample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Colour, Look
 from avrin.widgets.shapes import Shape
 
@@ -58,5 +59,10 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 KIND = Kind(
     name="picture", help="An icon or a picture, another one by band.", inputs=(), options=Options, look=PictureLook,
-    wire=wire, shapes=shapes, offer=no_offer,
+    wire=wire, shapes=shapes, columns=(TrackColumn("asset", "picture"),), names="always", fits="free", may_bleed=True,
+    pose=Sample(
+        size=(90.0, 90.0), options={"asset": "anchor", "by_band": {"low": "skull"}}, look={"tint": "#cfe8e3"},
+        bands=(Band(name="low", when="hull < 35"),),
+    ),
+    tried=Sample(size=(300.0, 60.0), options={"asset": "anchor"}, look={"tint": "#cfe8e3"}),
 )  # fmt: skip

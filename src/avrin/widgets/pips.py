@@ -14,7 +14,7 @@ from avrin.rules.functions.plain import SHARE
 from avrin.trace import Array
 from avrin.widgets.art import Asset, art, icon_name
 from avrin.widgets.icons import partly
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import CRITICAL, SEA, Colour, Look, Size
 from avrin.widgets.shapes import Clip, Group, Shape, TextRun, hatched
 
@@ -147,8 +147,18 @@ KIND = Kind(
     name="pips",
     help="Small shapes, each worth the same: hearts, cells, lives.",
     inputs=(
-        Input("value", "number", "What it shows.", needed=True),
+        Input("value", "number", "What it shows.", needed=True, main=True),
         Input("full", "number", "The value at which all are there.", "1", needed=True),
     ),
-    options=Options, look=PipsLook, wire=wire, shapes=shapes, offer=offer, thumb=(150.0, 24.0),
+    options=Options, look=PipsLook, wire=wire, shapes=shapes,
+    columns=(TrackColumn("whole", "part"), TrackColumn("part", "part"), TrackColumn("lost", "part")),
+    offer=offer, thumb=(150.0, 24.0), share=True, names="always",
+    pose=Sample(
+        size=(190.0, 34.0), inputs={"value": "hull", "full": "full"}, options={"per_pip": 20, "parts": 2},
+        look={"asset": "heart", "fill": "#ef7d86"},
+    ),
+    tried=Sample(
+        size=(190.0, 34.0), inputs={"value": "hull", "full": "full"}, options={"per_pip": 20, "parts": 2},
+        look={"asset": "heart"},
+    ),
 )  # fmt: skip

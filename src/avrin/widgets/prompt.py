@@ -11,7 +11,7 @@ from avrin.model import Place, Project, Variable, Widget
 from avrin.rules.functions.over_time import HELD
 from avrin.rules.operators import EQUAL
 from avrin.widgets.icons import key_cap
-from avrin.widgets.kind import Drawing, Input, Kind, Peer, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.kind import Drawing, Input, Kind, Peer, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.ring import arc
 from avrin.widgets.shapes import Box, Group, Path, Shape, TextRun
@@ -117,10 +117,20 @@ KIND = Kind(
     name="prompt",
     help="A hint that waits, stays long enough, and goes when its lesson is done.",
     inputs=(
-        Input("when", "flag", "While this is true it is wanted.", "false", needed=True),
+        Input("when", "flag", "While this is true it is wanted.", "false", needed=True, main=True),
         Input("until", "flag", "Once this is true its lesson is done.", "false"),
-        Input("text", "template", "What it says.", needed=True),
+        Input("text", "template", "What it says.", needed=True, main=True),
         Input("device", "text", "Which of the key's names to show."),
     ),
-    options=Options, look=PromptLook, wire=wire, shapes=shapes, offer=offer, thumb=(360.0, 72.0), social=True, moves=True,
+    options=Options, look=PromptLook, wire=wire, shapes=shapes, columns=(TrackColumn("text", "text"),), offer=offer,
+    thumb=(360.0, 72.0), social=True, moves=True, words="text", writes=("text",), fits="line", reading="text", read="text",
+    done_by="until",
+    pose=Sample(
+        size=(190.0, 56.0), inputs={"when": "true", "text": "Seal"}, options={"keys": {"keyboard": "F"}, "pulse": 2},
+        look={"text_size": 24},
+    ),
+    tried=Sample(
+        size=(300.0, 60.0), inputs={"when": "true", "text": "{words}"},
+        options={"keys": {"keyboard": "F"}},
+    ),
 )  # fmt: skip

@@ -9,7 +9,7 @@ from msgspec import Meta, Struct
 
 from avrin.model import Place, Project, Variable, Widget, replace
 from avrin.widgets import bar
-from avrin.widgets.kind import Drawing, Kind, plain_id
+from avrin.widgets.kind import Drawing, Kind, Sample, plain_id
 from avrin.widgets.look import CALM, SEA, Colour, Look, Size
 from avrin.widgets.shapes import Path, Shape, TextRun
 
@@ -112,5 +112,11 @@ def offer(variable: Variable, project: Project) -> Widget | None:
 
 KIND = Kind(
     name="ring", help="How much is left, bent round.", inputs=bar.KIND.inputs, options=Options, look=RingLook, wire=bar.wire,
-    shapes=shapes, offer=offer, thumb=(60.0, 60.0),
+    shapes=shapes, columns=bar.KIND.columns, offer=offer, thumb=(60.0, 60.0), aside=("caption",), share=True,
+    words="caption", names="always", writes=("caption",),
+    pose=Sample(
+        size=(100.0, 100.0), inputs={"value": "hull", "full": "full", "caption": "{hull | 0}"},
+        look=bar.KIND.pose.look, bands=bar.KIND.pose.bands,
+    ),
+    tried=Sample(size=(120.0, 60.0), inputs={"value": "hull", "full": "full", "caption": "{words} {hull | 0}"}),
 )  # fmt: skip

@@ -8,16 +8,18 @@ from typing import Annotated, Any
 import numpy as np
 from msgspec import Meta, Struct
 
-from avrin.rules import FUNCTIONS, Chunk, Op, Step
+from avrin.model import Project
+from avrin.rules import FUNCTIONS, Chunk, Events, Op, Step
 from avrin.rules.operators import OR
 from avrin.trace import KIND_OF, TRUE, Array
-from avrin.widgets.kind import Drawing, Kind, Wired, Wiring, no_offer
+from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
 
 __all__ = ["KIND"]
 
 ROW, CELL = "\x1e", "\x1f"
+RULES = ("sort_by", "mark")  # options that are a rule each
 
 
 class TableColumn(Struct, frozen=True, kw_only=True):
@@ -151,14 +153,46 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return tuple(drawn)
 
 
-def rules(options: Mapping[str, Any]) -> Iterable[tuple[str, bool]]:
+def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
     """Where rules stand: the columns' texts, the sorting, the mark."""
     columns = options.get("columns", ())
-    found = [(f"columns.{i}.text", True) for i, c in enumerate(columns) if isinstance(c, Mapping) and "text" in c]
-    return [*found, *((name, False) for name in ("sort_by", "mark") if options.get(name))]
+    found = [
+        OptionRule(f"columns.{i}.text", True, str(column.get("title") or f"column {i + 1}"), f"columns.{i}")
+        for i, column in enumerate(columns)
+        if isinstance(column, Mapping) and "text" in column
+    ]
+    return [*found, *(OptionRule(name, False, name.replace("_", " ")) for name in RULES if options.get(name))]
+
+
+def additions(options: Mapping[str, Any], project: Project, _events: Events) -> Iterable[Addition]:
+    """Whose rows it has; once that is said, a column for each field."""
+    roster = next((one for one in project.rosters if one.name == options.get("roster")), None)
+    if roster is None:
+        return [Addition(f"rows of {one.name}", "roster", one.name) for one in project.rosters]
+    columns = list(options.get("columns", ()))
+    new = [{"title": field.name, "text": f"{{{roster.name}[slot].{field.name}}}"} for field in roster.fields]
+    return [Addition(f"+ {column['title']}", "columns", [*columns, column]) for column in new]
 
 
 KIND = Kind(
     name="table", help="A roster as rows, sorted, with its empty seats.", inputs=(), options=Options, look=TableLook,
-    wire=wire, shapes=shapes, offer=no_offer, rules=rules,
+    wire=wire, shapes=shapes, columns=(TrackColumn("rows", "text"),), rules=rules, rule_options=RULES,
+    additions=additions, names="always", writes=("rows",),
+    pose=Sample(
+        size=(190.0, 120.0),
+        options={
+            "roster": "crew", "sort_by": "crew[slot].scrap", "empty": "a seat is free", "mark": "slot == 1",
+            "columns": [{"title": "diver", "text": "{crew[slot].name}"},
+                        {"title": "scrap", "text": "{crew[slot].scrap | 0}"}],
+        },
+        look={"text_size": 15, "rows": 24, "pad": 10},
+    ),
+    tried=Sample(
+        size=(300.0, 60.0),
+        options={
+            "roster": "crew", "sort_by": "crew[slot].scrap",
+            "columns": [{"title": "diver", "text": "{crew[slot].name}"},
+                        {"title": "scrap", "text": "{crew[slot].scrap | 0} {words}"}],
+        },
+    ),
 )  # fmt: skip

@@ -11,7 +11,7 @@ from avrin.rules.operators import MAX
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
 from avrin.widgets.counter import CounterLook, figures
-from avrin.widgets.kind import Drawing, Input, Kind, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import CRITICAL, LOW
 from avrin.widgets.shapes import Shape
 from avrin.widgets.sheet import Sheet
@@ -63,8 +63,16 @@ KIND = Kind(
     name="timer",
     help="Seconds as a clock, counting up or down.",
     inputs=(
-        Input("value", "number", "Seconds.", needed=True),
+        Input("value", "number", "Seconds.", needed=True, main=True),
         Input("caption", "template", "A text under the time."),
     ),
-    options=Options, look=CounterLook, wire=wire, shapes=shapes, offer=offer,
+    options=Options, look=CounterLook, wire=wire, shapes=shapes,
+    columns=(TrackColumn("seconds", discrete=False), TrackColumn("text", "text")),
+    offer=offer, aside=("caption",), bare=True, words="caption", writes=("text", "caption"), faced="text", fits="line",
+    reading="text",
+    pose=Sample(
+        size=(180.0, 80.0), inputs={"value": "hull", "caption": "tide turns"},
+        look={"bands": {"low": {"text": "#ffd08a"}}}, bands=(Band(name="low", below="35"),),
+    ),
+    tried=Sample(size=(300.0, 60.0), inputs={"value": "hull", "caption": "{words}"}, options={"pattern": "m:ss.S"}),
 )  # fmt: skip

@@ -9,13 +9,14 @@ import numpy as np
 
 from avrin.rules import TEMPLATE, Running, Step, as_column, evaluate, plain_value, run_once
 from avrin.trace import Array, Column, Trace, Value
+from avrin.widgets import RulePlace
 from avrin.widgets.binding import Bound, BoundWidget
 
 __all__ = ["STEADY", "Tracks", "changes", "new_steps", "track"]
 
 AHEAD = 60  # frames for which texts are written at once while playing
 STRIDE = 8  # frames; a longer step is no playing
-STEADY = 2.0  # seconds a text must have stood for its change to be a moment and not a running number
+STEADY = 2.0  # seconds a text or a count must have stood for its change to be a moment and not a running number
 
 
 class Tracks:
@@ -62,7 +63,7 @@ class Tracks:
         steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
         if only is None:
             named = (d.name for d in bound.project.derived)
-            steps += [bound.scope.derived(name) for name in named if ("derived", name) not in bound.errors]
+            steps += [bound.scope.derived(name) for name in named if RulePlace("derived", name) not in bound.errors]
         wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
         # A template is written late; what it is written from is needed now.
         eager = [part for step in wanted for part in (step.args if step.op is TEMPLATE else (step,))]
@@ -177,16 +178,17 @@ class Tracks:
         return tuple([read(frame) for read in marks[1]])
 
     def moments(self, widgets: Iterable[BoundWidget] | None = None) -> Array:
-        """Frames, rising, at which a run begins or something visible changes: showing, band, a text that stood still."""
+        """Frames, rising, at which a run begins or something visible changes: showing, band, what else stood still."""
         marks = np.zeros(len(self.trace), bool)
         marks[self.trace.run_starts] = True
         for widget in self.bound.widgets.values() if widgets is None else widgets:
             shown = self.column(widget.columns["visible"]).data
-            for name, step in widget.columns.items():
-                if step.constant is not None or step.kind == "number":
+            for column in widget.kind.all_columns():
+                name, step = column.name, widget.columns[column.name]
+                if step.constant is not None or not column.discrete:
                     continue
                 at = changes(self.column(step).data)
-                if step.kind == "text" and name != "band":
+                if column.edge != "state":
                     at = at[np.diff(self.trace.axis[at], prepend=-np.inf) >= STEADY]
                 if name != "visible":
                     at = at[shown[at] > 0]

@@ -10,14 +10,14 @@ from pathlib import Path
 from PySide6.QtCore import QPoint, Qt, QTimer
 from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
-from avrin.app.export import save_sheet
-from avrin.app.header import Link as Word
+from avrin.app.controls.link import Link as Word
+from avrin.app.controls.scroller import ThinLine, scrolled
+from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.ladder_desk.rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
-from avrin.app.parts import ThinLine, scrolled
-from avrin.app.session import Session
-from avrin.app.theme import EDGE, font, theme
-from avrin.app.work import Work
+from avrin.app.painting.export import save_sheet
+from avrin.app.session.jobs import Work
+from avrin.app.session.session import Session
 from avrin.ladder import (
     Cells,
     Covered,
@@ -37,7 +37,7 @@ from avrin.ladder import (
 from avrin.model import AvrinError, write
 from avrin.render.values import clock, said
 from avrin.trace import Value
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks
 
 __all__ = ["LadderDesk"]
 
@@ -151,7 +151,7 @@ class LadderDesk(QWidget):
     def _rows(self) -> Iterator[None]:
         session = self.session
         tracks, frame, bound = session.tracks, session.frame, session.tracks.bound
-        seen = session.inspecting.traces() if self.everywhere else [session.trace]
+        seen = session.checking.traces() if self.everywhere else [session.trace]
         for ident, widget in _ordered(bound):
             names = drivers(bound, widget)
             if not names:
@@ -208,7 +208,7 @@ class LadderDesk(QWidget):
         self.never_link.setVisible(not states)
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
         busy = "   ·   working it out …" if self._work is not None else ""
-        over = f"over {len(session.inspecting.traces()) if self.everywhere else 1} of the project's recordings"
+        over = f"over {len(session.checking.traces()) if self.everywhere else 1} of the project's recordings"
         rest = f"the rest held at {clock(session.seconds)} of {session.trace.name or 'no recording'}"
         self.held.setText((over if states else rest) + busy)
         rungs = [rung for row in self._found for rung in row.rungs]
@@ -240,7 +240,7 @@ class LadderDesk(QWidget):
 
     def _seen(self) -> list[Tracks]:
         """The recordings that are searched."""
-        return self.session.inspecting.tracks() if self.everywhere else [self.session.tracks]
+        return self.session.checking.tracks() if self.everywhere else [self.session.tracks]
 
     def _covered(self, found: Covered | AvrinError, bound: Bound) -> None:
         if isinstance(found, AvrinError):
@@ -268,7 +268,7 @@ class LadderDesk(QWidget):
                 f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False
             )
             return
-        if not session.inspecting.look_at(rung.trace):
+        if not session.checking.look_at(rung.trace):
             return
         session.go_to_seconds(rung.first)
         session.said.emit(f"{clock(rung.first)} of {session.trace.name}.  Ctrl+1 shows it", False)
@@ -292,7 +292,7 @@ class LadderDesk(QWidget):
         level = float(limit.constant[0]) * edge / cells.edge
         share = (band.below or band.above).strip().endswith("%")
         text = f"{round(level * 100)}%" if share else f"{level:.3g}"
-        place = ("widget", row.widget.widget.id, "bands", band.name, "below" if band.below else "above")
+        place = RulePlace("widget", row.widget.widget.id, "bands", band.name, "below" if band.below else "above")
         self.session.set_rule(place, text)
 
     def _make(self) -> None:

@@ -6,9 +6,9 @@ from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
-from avrin.app.paint import draw_shapes
-from avrin.app.session import Session
-from avrin.app.theme import font, theme
+from avrin.app.controls.theme import font, theme
+from avrin.app.painting.paint import draw_shapes
+from avrin.app.session.session import Session
 from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Rung, row_sheet
 from avrin.render import Rect
 from avrin.render.values import clock, said

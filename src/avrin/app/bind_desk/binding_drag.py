@@ -1,0 +1,139 @@
+"""Binding by one gesture: a variable dragged onto the picture becomes a widget there, or feeds the one it lands on."""
+
+from __future__ import annotations
+
+from dataclasses import replace as with_field
+
+from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
+from PySide6.QtGui import QAction
+from PySide6.QtWidgets import QMenu
+
+from avrin.app.bind_desk.picture import HudView
+from avrin.app.session.session import Session
+from avrin.model import Project, Variable, Widget, replace
+from avrin.trace import KIND_OF
+from avrin.widgets import BoundWidget, Tracks, bind, offers, placed_at
+
+__all__ = ["BindingDrag"]
+
+
+class BindingDrag(QObject):
+    """Follows a drag over the picture; makes the edit when it ends there."""
+
+    offered = Signal(list, int)  # widgets to choose among, and which one stands there now
+
+    def __init__(self, session: Session, hud: HudView) -> None:
+        super().__init__(hud)
+        self.session = session
+        self.hud = hud
+        self._name = ""
+        self._base: Project | None = None
+        self._coming: tuple[BoundWidget, Tracks] | None = None
+
+    def variable(self, name: str) -> Variable | None:
+        """The declared variable, or a guess for a column nobody declared."""
+        return self.session.variable(name) or self.session.undeclared(name)
+
+    # -- while it moves ---------------------------------------------------------------------------------------------
+
+    def move(self, name: str, place: QPoint) -> None:
+        """The drag is at a global position: show what would come of it."""
+        if name != self._name:
+            self._begin(name)
+        point = QPointF(self.hud.mapFromGlobal(place))
+        if not self.hud.picture_rect().contains(point):
+            self.hud.show_coming(None)
+            return
+        target = self.hud.widget_at(point)
+        if target or self._coming is None:
+            self.hud.show_coming(None, target)
+            return
+        widget, tracks = self._coming
+        x, y = self.hud.to_reference(point)
+        self.hud.show_coming((with_field(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
+
+    def _begin(self, name: str) -> None:
+        self._name, self._coming = name, None
+        variable = self.variable(name)
+        if variable is None:
+            return
+        base = self.session.declared(name)
+        widget = offers(replace(variable, name=name), base)[0]
+        bound = bind(base.with_widget(widget), self.session.bound, self.session.trace.event_kinds, self.session.folder)
+        found = bound.widgets[widget.id]
+        self._coming = (found, Tracks(bound, self.session.trace, only=[found]))
+
+    def cancel(self) -> None:
+        """The drag ends nowhere."""
+        self._name, self._coming = "", None
+        self.hud.show_coming(None)
+
+    # -- where it ends ----------------------------------------------------------------------------------------------
+
+    def drop(self, name: str, place: QPoint) -> None:
+        """The drag ended at a global position."""
+        self.cancel()
+        point = QPointF(self.hud.mapFromGlobal(place))
+        if not self.hud.picture_rect().contains(point):
+            return
+        target = self.hud.widget_at(point)
+        if target:
+            self.choose_input(name, target, place)
+        else:
+            self.put(name, *self.hud.to_reference(point))
+
+    def put(self, name: str, x: float, y: float) -> None:
+        """Make a widget for a variable, centred on a point in reference pixels, and offer the other kinds."""
+        variable = self.variable(name)
+        if variable is None:
+            self.session.said.emit(f"{name} cannot be bound: the recording says nothing about it", True)
+            return
+        renamed = replace(variable, name=name)
+        base = self.session.declared(name)
+        found = [placed_at(widget, x, y, base) for widget in offers(renamed, base)]
+        self._base = base
+        self.session.seal()
+        self.take(found, 0)
+
+    def take(self, found: list[Widget], chosen: int) -> None:
+        """Let the chosen one of the offered widgets stand there; choosing again is the same undo step."""
+        assert self._base is not None
+        widget = found[chosen]
+        merge = f"bind {found[0].inputs}"
+        self.session.edit(self._base.with_widget(widget), f"binding of {widget.title}", merge)
+        self.session.select_merged(widget.id)
+        self.offered.emit(found, chosen)
+
+    def choose_input(self, name: str, target: str, place: QPoint) -> None:
+        """Bind a variable to one of a widget's inputs: at once where only one suits, else from a menu."""
+        widget = self.session.bound.widgets[target]
+        variable = self.variable(name)
+        if variable is None:
+            return
+        kind = KIND_OF[variable.type]
+        suited = [i for i in widget.kind.all_inputs() if i.kind == kind or i.kind == "template"]
+        if not suited:
+            self.session.said.emit(f"No input of {widget.widget.title} takes {name}", True)
+            return
+        if len(suited) == 1:
+            self._bind(name, target, suited[0].name, suited[0].kind == "template")
+            return
+        menu = QMenu(self.hud)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for info in suited:
+            now = widget.widget.inputs.get(info.name, "")
+            text = f"{info.name}:  {now or info.default or 'empty'}  →  {name}"
+            action = QAction(text, menu)
+            template = info.kind == "template"
+            action.triggered.connect(lambda _=False, i=info.name, tpl=template: self._bind(name, target, i, tpl))
+            menu.addAction(action)
+        menu.popup(place)
+
+    def _bind(self, name: str, target: str, input_name: str, template: bool) -> None:
+        base = self.session.declared(name)
+        widget = base.widget(target)
+        inputs = {**widget.inputs, input_name: f"{{{name}}}" if template else name}
+        changed = base.with_widget(replace(widget, inputs=inputs))
+        self.session.seal()
+        self.session.edit(changed, f"binding of {name} to {widget.title}")
+        self.session.select_widget(target)

@@ -1,0 +1,413 @@
+"""The card of what is selected: a widget's inputs, bands and ladder, or a variable's declaration and what it feeds."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QRectF, Qt
+from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPaintEvent, QResizeEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+
+from avrin.app.bind_desk.card.band_strip import BandStrip
+from avrin.app.bind_desk.card.facts import facts
+from avrin.app.bind_desk.card.fields import StructFields
+from avrin.app.bind_desk.card.ladder_strip import LadderStrip
+from avrin.app.bind_desk.card.option_rules import additions, option_lines
+from avrin.app.bind_desk.card.rows import LABELS, RuleRow, quiet_label
+from avrin.app.controls.link import Link
+from avrin.app.controls.theme import font, measure, theme
+from avrin.app.painting.stretches import band_colour
+from avrin.app.session.session import Session
+from avrin.model import Band
+from avrin.render.values import clock, said, with_unit
+from avrin.widgets import BoundWidget, RulePlace
+
+__all__ = ["Card"]
+
+
+FADE = 26  # pixels
+VARIABLE_HINTS = (
+    "Drag it from its lane onto the picture to show it there, or press Enter on the lane.",
+    "Drag its value in the lane to hold it (P holds it as it is), and watch every widget follow.",
+    "Edit its declaration in the lane with Ctrl+E or a double click.",
+)
+EVENT_HINTS = ('Rules know it as event("name"), events("name") and last("name", "argument").',)
+MARGIN = 12  # pixels at the right, in which the scroll bar has its place
+
+
+class Card(QScrollArea):
+    """Rebuilt when something else is selected; otherwise only its values and texts change."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFrameShape(QScrollArea.Shape.NoFrame)
+        self.setMinimumWidth(340)
+        self.rows: list[RuleRow] = []
+        self._shape: tuple[object, ...] = ()
+        self._head: _Head | None = None
+        self._bands: BandStrip | None = None
+        self._structs: list[StructFields] = []
+        self._grows: _Line | None = None
+        self.ladder: LadderStrip | None = None
+        self._fade = _Fade(self)
+        bar = self.verticalScrollBar()
+        bar.rangeChanged.connect(self._make_room)
+        bar.valueChanged.connect(self._fade.place)
+        bar.rangeChanged.connect(self._fade.place)
+        session.connect_selection(self.rebuild)
+        session.project_changed.connect(self._project_changed)
+        session.trace_changed.connect(self.rebuild)
+        session.values_changed.connect(self.refresh)
+        session.extents.changed.connect(self._show_extent)
+
+    # -- building ---------------------------------------------------------------------------------------------------
+
+    def _project_changed(self) -> None:
+        if self._wanted_shape() != self._shape:
+            self.rebuild()
+            return
+        for row in self.rows:
+            row.show_text()
+        for part in self._structs:
+            part.refresh()
+        self.refresh()
+        if self.ladder is not None:
+            self.ladder.outdated()
+
+    def _make_room(self, _least: int, most: int) -> None:
+        """The scroll bar stands in the margin, not beside it."""
+        body = self.widget()
+        if body is not None and (layout := body.layout()) is not None:
+            layout.setContentsMargins(0, 0, MARGIN - (8 if most else 0), 0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fade.place()
+
+    def _wanted_shape(self) -> tuple[object, ...]:
+        """What decides which lines the card has; other edits keep its fields, and the caret in them."""
+        chosen = self.session.widget
+        if chosen is None:
+            return (
+                self.session.selected.variable,
+                self.session.variable(self.session.selected.variable),
+                tuple(self._users()),
+                self.session.hand.pins.get(self.session.selected.variable),
+            )
+        widget = chosen.widget
+        editing = next((row.place.input for row in self.rows if row.edit.hasFocus()), "")
+        inputs = {i.name for i in chosen.kind.all_inputs() if i.name in widget.inputs or i.needed}
+        if self._shape and self._shape[0] == widget.id and editing:
+            inputs.add(editing)  # a field somebody just emptied stays under the caret
+        bands = tuple((b.name, bool(b.below), bool(b.above), bool(b.when), bool(b.back)) for b in widget.bands)
+        rules = tuple(chosen.kind.rules(widget.options))
+        return (
+            widget.id,
+            widget.kind,
+            frozenset(inputs),
+            bands,
+            rules,
+            tuple(one.title for one in additions(self.session, chosen)),
+        )
+
+    def _users(self) -> list[str]:
+        return self.session.users(self.session.selected.variable)
+
+    def rebuild(self) -> None:
+        """Show what is selected."""
+        self._shape = self._wanted_shape()
+        self.rows, self._bands, self.ladder, self._head, self._grows = [], None, None, None, None
+        self._structs = []
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, MARGIN, 0)
+        column.setSpacing(8)
+        chosen = self.session.widget
+        if chosen is not None:
+            self._build_widget(column, chosen)
+        elif self.session.selected.variable:
+            self._build_variable(column, self.session.selected.variable)
+        else:
+            self._build_nothing(column)
+        column.addStretch(1)
+        body.setAutoFillBackground(False)
+        self.setWidget(body)
+        self.viewport().setAutoFillBackground(False)
+        self.refresh()
+
+    def _build_widget(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
+        widget = chosen.widget
+        self._head = _Head(self.session)
+        column.addWidget(self._head)
+        wanted = self._shape[2]
+        assert isinstance(wanted, frozenset)
+        others = []
+        for info in chosen.kind.all_inputs():
+            if info.name in wanted:
+                place = RulePlace("widget", widget.id, "inputs", info.name)
+                row = RuleRow(self.session, place, info.name, template=info.kind == "template")
+                row.chosen.connect(self.session.select_variable)
+                row.setToolTip(info.help)
+                self.rows.append(row)
+                column.addWidget(row)
+            else:
+                others.append(info)
+        for line_of, rule_row in option_lines(self.session, chosen):
+            if rule_row is not None:
+                self.rows.append(rule_row)
+            column.addWidget(line_of)
+        if chosen.level is not None:
+            line = _Line("bands")
+            self._bands = BandStrip(self.session)
+            line.row.addWidget(self._bands, 1)
+            column.addWidget(line)
+        line = _Line("ladder")
+        self.ladder = LadderStrip(self.session)
+        line.row.addWidget(self.ladder, 1)
+        column.addWidget(line)
+        for band in widget.bands:
+            column.addWidget(self._band_line(widget.id, band))
+        self._grows = _Line("grows")
+        self._grows.row.addSpacing(-7)  # a link has room around its text
+        self._grows.row.addWidget(Link("", self._go_to_largest, bold=True))
+        self._grows.row.addStretch(1)
+        self._grows.setToolTip("The furthest it reaches in this recording; a press goes there")
+        column.addWidget(self._grows)
+        self._show_extent()
+        self._structs = [
+            StructFields(self.session, widget.id, "options", chosen.kind.options, chosen.kind.rule_options),
+            StructFields(self.session, widget.id, "look", chosen.kind.look),
+        ]
+        for name, part in zip(("options", "look"), self._structs, strict=True):
+            if len(part):
+                line = _Line(name)
+                line.row.addWidget(part, 1)
+                column.addWidget(line)
+        if others:
+            line = _Line()
+            for info in others:
+                start = info.default or ""
+                link = Link(f"+ {info.name}", lambda name=info.name, text=start: self._add_input(name, text), bold=True)  # type: ignore[misc]
+                link.setToolTip(info.help)
+                line.row.addWidget(link)
+            line.row.addStretch(1)
+            column.addWidget(line)
+
+    def _show_extent(self) -> None:
+        """Tell how far a widget that grows with its content reaches, once that is known."""
+        chosen, found = self.session.widget, self.session.extents.found
+        if self._grows is None or chosen is None:
+            return
+        self._grows.setVisible(found is not None and found.grows)
+        if found is not None and found.grows:
+            most, (width, height) = found.most, chosen.widget.place.size
+            when = clock(float(self.session.trace.axis[found.frame]))
+            text = f"to {most.width:.0f} × {most.height:.0f} at {when}, over a box of {width:.0f} × {height:.0f}"
+            link = self._grows.findChild(Link)
+            assert isinstance(link, Link)
+            link.set_text(text)
+
+    def _go_to_largest(self) -> None:
+        found = self.session.extents.found
+        if found is not None:
+            self.session.go_to(found.frame)
+
+    def _band_line(self, ident: str, band: Band) -> QWidget:
+        """A band's name and its limits, each a rule in its field."""
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(LABELS, 0, 0, 0)
+        row.setSpacing(12)
+        name = QLabel(band.name)
+        name.setFont(font("text", True))
+        name.setFixedWidth(60)
+        row.addWidget(name)
+        for field in ("below", "above", "when", "back"):
+            if getattr(band, field):
+                part = RuleRow(self.session, RulePlace("widget", ident, "bands", band.name, field), field, chips=False)
+                part.layout().setColumnMinimumWidth(2, 0)  # type: ignore[union-attr]
+                part.findChild(QLabel).setFixedWidth(38)  # type: ignore[union-attr]
+                self.rows.append(part)
+                row.addWidget(part, 1)
+        return line
+
+    def _build_variable(self, column: QVBoxLayout, name: str) -> None:
+        self._head = _Head(self.session)
+        column.addWidget(self._head)
+        for label, text in facts(self.session, name):
+            line = _Line(label)
+            value = QLabel(text)
+            value.setFont(font())
+            value.setWordWrap(True)
+            line.row.addWidget(value, 1)
+            column.addWidget(line)
+        line = _Line("feeds")
+        if self._users():
+            line.row.addSpacing(-7)  # a link has room around its text
+        for ident in self._users():
+            title = self.session.bound.widgets[ident].widget.title
+            line.row.addWidget(Link(title, lambda ident=ident: self.session.select_widget(ident), bold=True))  # type: ignore[misc]
+        if not self._users():
+            line.row.addWidget(_hint("nothing yet"))
+        line.row.addStretch(1)
+        column.addWidget(line)
+        event = name.endswith("()")
+        column.addSpacing(4)
+        for hint in EVENT_HINTS if event else VARIABLE_HINTS:
+            column.addWidget(_hint(hint))
+
+    def _build_nothing(self, column: QVBoxLayout) -> None:
+        column.addSpacing(30)
+        title = QLabel("Nothing is selected")
+        title.setFont(font("title", True))
+        column.addWidget(title)
+        column.addWidget(_hint("Click a widget in the picture to see what feeds it."))
+        column.addWidget(_hint("Drag a variable from its lane onto the picture to show it."))
+
+    def _add_input(self, name: str, text: str) -> None:
+        chosen = self.session.widget
+        assert chosen is not None
+        self.session.set_rule(RulePlace("widget", chosen.widget.id, "inputs", name), text or '"…"')
+        self.session.seal()
+        for row in self.rows:
+            if row.place.input == name:
+                row.edit.setFocus()
+                row.edit.selectAll()
+
+    # -- values -----------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """The playhead moved."""
+        chosen = self.session.widget
+        if self._head is not None:
+            self._head.update()
+        if chosen is None:
+            return
+        for row in self.rows:
+            if row.place.input:
+                row.show_values(chosen.inputs.get(row.place.input))
+        if self._bands is not None:
+            self._bands.update()
+
+    def chip_point(self, name: str) -> QPoint | None:
+        """Where the ribbon of a variable starts, in the card's viewport; None when no chip shows it."""
+        for row in self.rows:
+            found = row.chip_left(name)
+            if found is not None:
+                return row.mapTo(self.viewport(), found)
+        return None
+
+    def focus_first(self) -> None:
+        """Put the caret into the first rule."""
+        if self.rows:
+            self.rows[0].edit.setFocus()
+
+
+class _Fade(QWidget):
+    """Where the card goes on below its edge, its last pixels fade into the desk."""
+
+    def __init__(self, card: Card) -> None:
+        super().__init__(card)
+        self._card = card
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+
+    def place(self) -> None:
+        """Along the lower edge, while there is more below it."""
+        bar = self._card.verticalScrollBar()
+        self.setGeometry(0, self._card.height() - FADE, self._card.width() - MARGIN, FADE)
+        self.setVisible(bar.value() < bar.maximum())
+        self.raise_()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        shade = QLinearGradient(0, 0, 0, FADE)
+        clear = QColor(theme().desk)
+        clear.setAlpha(0)
+        shade.setColorAt(0, clear)
+        shade.setColorAt(0.8, theme().desk)
+        QPainter(self).fillRect(self.rect(), shade)
+
+
+class _Line(QWidget):
+    """A line of the card: a name in the first column, the rest beside it."""
+
+    def __init__(self, name: str = "") -> None:
+        super().__init__()
+        self.row = QHBoxLayout(self)
+        self.row.setContentsMargins(0, 0, 0, 0)
+        self.row.setSpacing(2)
+        label = quiet_label(name)
+        label.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.row.addWidget(label)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+
+
+class _Head(QWidget):
+    """The card's title, what the thing is, and its band or value now."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(44)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t, session = theme(), self.session
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        chosen = session.widget
+        if chosen is not None:
+            title = chosen.widget.title
+            what = chosen.kind.name + (f" in group {chosen.widget.group}" if chosen.widget.group else "")
+        else:
+            title = session.selected.variable
+            variable = session.variable(session.selected.variable)
+            what = "event" if title.endswith("()") else "variable" if variable else "in the recording, not declared"
+            title = title.removesuffix("()")
+        painter.setFont(font("title", True))
+        painter.setPen(t.ink)
+        painter.drawText(0, 18, title)
+        painter.setFont(font("small"))
+        painter.setPen(t.second)
+        painter.drawText(0, 36, what)
+        if chosen is not None:
+            self._paint_band(painter, chosen)
+        else:
+            variable = session.variable(session.selected.variable)
+            text = with_unit(session.value(session.selected.variable), variable.unit if variable else "")
+            painter.setFont(font("title", True))
+            painter.setPen(t.ink)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight, text)
+
+    def _paint_band(self, painter: QPainter, chosen: BoundWidget) -> None:
+        t, session = theme(), self.session
+        state = session.tracks.state(chosen, session.frame)
+        band = str(state["band"] or "")
+        calm = "no band" if chosen.widget.bands else "showing"
+        text = (band or calm) if state["visible"] else "hidden"
+        wide = measure(text, "text", True) + 38
+        box = QRectF(self.width() - wide, 4, wide, 24)
+        colour = band_colour(chosen, band) if state["visible"] else t.third
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour)
+        painter.setOpacity(0.2)
+        painter.drawRoundedRect(box, 12, 12)
+        painter.setOpacity(1)
+        painter.drawEllipse(QRectF(box.x() + 11, box.center().y() - 4, 8, 8))
+        painter.setFont(font("text", True))
+        painter.setPen(t.ink)
+        painter.drawText(box.adjusted(27, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
+        level = session.tracks.value(chosen.level, session.frame) if chosen.level is not None else None
+        if isinstance(level, float) and "full" in chosen.inputs:
+            painter.setFont(font("small"))
+            painter.setPen(t.second)
+            painter.drawText(
+                QRectF(0, 29, self.width(), 14), Qt.AlignmentFlag.AlignRight, f"{said(round(level * 100, 1))} % of full"
+            )
+
+
+def _hint(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setFont(font())
+    label.setWordWrap(True)
+    label.setStyleSheet(f"color: {theme().second.name()}")
+    return label

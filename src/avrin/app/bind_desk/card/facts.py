@@ -1,0 +1,82 @@
+"""What is known of a variable or an event, told in a few lines: as declared, as recorded, and where it is named."""
+
+from __future__ import annotations
+
+from collections import Counter
+
+from avrin.app.session.session import Session
+from avrin.model import Variable
+from avrin.render.values import clock, said, with_unit
+from avrin.rules import renamed, renamed_in_template
+from avrin.trace import summarise_column
+from avrin.widgets import is_template, rule_at, rule_places, short
+
+__all__ = ["facts"]
+
+NAMES = {"int": "whole number", "float": "number", "bool": "yes or no", "text": "text"}
+
+
+def facts(session: Session, name: str) -> list[tuple[str, str]]:
+    """Labels and what stands beside them."""
+    if name.endswith("()"):
+        return _event(session, name.removesuffix("()"))
+    variable = session.variable(name)
+    found = _declared(variable) if variable is not None else []
+    column = session.hand.recorded_column(name)
+    if column is None:
+        return [*found, ("recorded", "not in this recording")]
+    told = summarise_column(name, column, session.trace)
+    unit = variable.unit if variable is not None else ""
+    seen = ", ".join(told.words[:6]) if told.words else ""
+    if told.low is not None and told.high is not None:
+        seen = f"{said(told.low)} to {with_unit(told.high, unit)}"
+    parts = [seen, f"{told.changes:,} changes".replace(",", " "), f"missing {told.missing:.1%}" if told.missing else ""]
+    found.append(("recorded", ", ".join(part for part in parts if part)))
+    if name in session.hand.pins:
+        found.append(("held at", with_unit(session.hand.pins[name], unit)))
+    named = _named(session, name)
+    if named:
+        found.append(("named in", ", ".join(named[:8]) + (" …" if len(named) > 8 else "")))
+    return found
+
+
+def _declared(variable: Variable) -> list[tuple[str, str]]:
+    found = [("type", NAMES[variable.type])]
+    if variable.low is not None or variable.high is not None:
+        low, high = (said(end if end is None else float(end)) for end in (variable.low, variable.high))
+        found.append(("range", f"{low} to {high} {variable.unit}".rstrip()))
+    if variable.start is not None:
+        start = variable.start if isinstance(variable.start, bool | str) else float(variable.start)
+        found.append(("start", with_unit(start, variable.unit)))
+    found.append(("restart", "keeps its value" if variable.keeps else "begins anew"))
+    if variable.owner:
+        found.append(("of", variable.owner))
+    if variable.note:
+        found.append(("note", variable.note))
+    return found
+
+
+def _named(session: Session, name: str) -> list[str]:
+    """Places whose rules have the name in them."""
+    project = session.project
+    found = []
+    for place in rule_places(project):
+        change = renamed_in_template if is_template(project, place) else renamed
+        text = rule_at(project, place)
+        if change(text, name, "a_name_that_is_not_there") != text:
+            found.append(short(place).replace("_", " "))
+    return list(dict.fromkeys(found))
+
+
+def _event(session: Session, name: str) -> list[tuple[str, str]]:
+    mine = [event for event in session.trace.events if event.name == name]
+    declared = next((event for event in session.project.events if event.name == name), None)
+    found = [("note", declared.note)] if declared is not None and declared.note else []
+    found.append(("recorded", f"{len(mine)} times" if len(mine) != 1 else "once"))
+    if mine:
+        found.append(("first", clock(mine[0].t)))
+        args = Counter(arg for event in mine for arg in event.args)
+        for arg in args:
+            values = list(dict.fromkeys(said(event.args.get(arg)) for event in mine))
+            found.append((arg, ", ".join(values[:6]) + (" …" if len(values) > 6 else "")))
+    return found

@@ -1,0 +1,197 @@
+"""A kind's options, or a widget's look, as small fields made from their description: words to choose, numbers, texts."""
+
+from __future__ import annotations
+
+import functools
+import types
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Annotated, Any, Literal, get_args, get_origin
+
+import msgspec
+from PySide6.QtCore import Qt, QUrl
+from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QMenu, QWidget
+
+from avrin.app.controls.field import Field, written
+from avrin.app.controls.link import Link
+from avrin.app.controls.popup import word
+from avrin.app.session.session import Session
+from avrin.model import FONT, PICTURE, AvrinError, FileSort, replace, take_in
+from avrin.render import families
+from avrin.widgets import ICONS, Asset, RulePlace, Typeface
+
+__all__ = ["StructFields"]
+
+Which = Literal["options", "look"]
+ACROSS = 2  # fields beside one another
+WIDE = 96  # pixels of a field
+CHOICE = 22  # pixels of what opens an asset's choices
+FILES = {Asset: PICTURE, Typeface: FONT}  # what sort of file a field takes
+
+
+class StructFields(QWidget):
+    """Fields for what is simple; lists and tables of rules have rows of their own on the card, as has what is `without`."""
+
+    def __init__(
+        self, session: Session, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = ()
+    ) -> None:
+        super().__init__()
+        self.session = session
+        self.ident = ident
+        self.which = which
+        self.fields: dict[str, Field | Link] = {}
+        self._simple: dict[str, tuple[Any, Any]] = {}
+        self._files: dict[str, FileSort] = {}
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(6)
+        grid.setVerticalSpacing(4)
+        for info in msgspec.structs.fields(struct):
+            kind = _bare(info.type)
+            if kind is None or info.name in without:
+                continue
+            at = len(self._simple)
+            self._simple[info.name] = (kind, info.default)
+            row, column = at // ACROSS, (at % ACROSS) * 2
+            label = word(info.name.replace("_", " "))
+            grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignVCenter)
+            sort = FILES.get(info.type)
+            if sort is not None:
+                self._files[info.name] = sort
+            part = self._part(info.name, kind)
+            if sort is not None:
+                part = self._with_choice(info.name, part)
+            grid.addWidget(part, row, column + 1)
+        grid.setColumnStretch(1, 1)
+        grid.setColumnStretch(3, 1)
+        self.refresh()
+
+    def __len__(self) -> int:
+        return len(self._simple)
+
+    def _part(self, name: str, kind: Any) -> QWidget:
+        if kind is bool or isinstance(kind, tuple):
+            link = Link("", lambda: self._next(name), bold=True)
+            self.fields[name] = link
+            return link
+        field = Field(f"{self.which}, {name}", WIDE - CHOICE if name in self._files else WIDE)
+        field.taken.connect(lambda text: self._taken(name, text))
+        field.left.connect(self.setFocus)
+        self.fields[name] = field
+        return field
+
+    def _with_choice(self, name: str, part: QWidget) -> QWidget:
+        """An asset's field with what it can be behind a press; a file can be dropped onto the field as well."""
+        whole = QWidget()
+        line = QHBoxLayout(whole)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(0)
+        link = Link("…", lambda: self.choices(name).popup(link.mapToGlobal(link.rect().bottomLeft())))
+        link.setAccessibleName(f"choose {name}")
+        link.setToolTip(
+            "Icons, or a picture file" if self._files[name] is PICTURE else "Installed fonts, or a font file"
+        )
+        link.setFixedWidth(CHOICE)
+        line.addWidget(part)
+        line.addWidget(link)
+        whole.setFixedWidth(WIDE)
+        return whole
+
+    def choices(self, name: str) -> QMenu:
+        """What an asset can be: what Avrin or the system has, and a file, which is copied into the project's folder."""
+        sort = self._files[name]
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        if sort is FONT:
+            menu.addAction("the one that comes along", functools.partial(self._set, name, ""))
+        for known in sorted(ICONS) if sort is PICTURE else families():
+            menu.addAction(known, functools.partial(self._set, name, known))
+        menu.addSeparator()
+        menu.addAction(f"A {sort.name} file…", lambda: self._ask(name))
+        return menu
+
+    def _ask(self, name: str) -> None:
+        sort = self._files[name]
+        ends = " ".join(f"*{end}" for end in sort.ends)
+        told = f"{sort.name.capitalize()}s ({ends})"
+        chosen, _ = QFileDialog.getOpenFileName(self, f"A {sort.name}", str(self.session.folder), told)
+        if chosen:
+            self._taken(name, chosen)
+
+    def _asset(self, text: str, sort: FileSort) -> str:
+        """An asset as it was typed, dropped or chosen. Files from elsewhere are copied. Raises AvrinError."""
+        path = QUrl(text).toLocalFile() if text.startswith("file:") else text
+        if not Path(path).is_absolute():
+            return text
+        if self.session.path is None:
+            raise AvrinError("files are kept beside the project, which has no file yet", advice="Save it first")
+        return take_in(Path(path), self.session.folder, sort)
+
+    def _raw(self) -> dict[str, Any]:
+        return dict(getattr(self.session.project.widget(self.ident), self.which))
+
+    def _value(self, name: str) -> Any:
+        return self._raw().get(name, self._simple[name][1])
+
+    def refresh(self) -> None:
+        """Show what holds now; a field whose value cannot be used is marked."""
+        if all(widget.id != self.ident for widget in self.session.project.widgets):
+            return
+        error = self.session.bound.errors.get(RulePlace("widget", self.ident, self.which))
+        for name, part in self.fields.items():
+            value = self._value(name)
+            if isinstance(part, Field):
+                part.show_text(written(value))
+                part.mark(error is not None and name in error.place)
+            else:
+                part.set_text("yes" if value is True else "no" if value is False else str(value) or "none")
+
+    def _next(self, name: str) -> None:
+        kind = self._simple[name][0]
+        choices = (False, True) if kind is bool else kind
+        value = self._value(name)
+        at = choices.index(value) if value in choices else -1
+        self._set(name, choices[(at + 1) % len(choices)])
+
+    def _taken(self, name: str, text: str) -> None:
+        kind = self._simple[name][0]
+        value: Any = text.strip()
+        if kind in (int, float):
+            try:
+                value = kind(float(text.replace(",", ".")))
+            except ValueError:
+                self._refuse(name, f"'{text}' is not a number")
+                return
+        elif name in self._files:
+            try:
+                value = self._asset(value, self._files[name])
+            except AvrinError as error:
+                self._refuse(name, str(error)[0].upper() + str(error)[1:])
+                return
+        self._set(name, value)
+
+    def _refuse(self, name: str, why: str) -> None:
+        part = self.fields[name]
+        if isinstance(part, Field):
+            part.mark(True)
+        self.session.said.emit(why, True)
+
+    def _set(self, name: str, value: Any) -> None:
+        raw = self._raw()
+        if value == self._simple[name][1]:
+            raw.pop(name, None)
+        else:
+            raw[name] = value
+        widget = self.session.project.widget(self.ident)
+        self.session.set_widget(replace(widget, **{self.which: raw}), f"{name} of {widget.title}")
+
+
+def _bare(kind: Any) -> Any:
+    """bool, int, float, str, or the words of a choice as a tuple; None for what is not simple."""
+    while get_origin(kind) is Annotated:
+        kind = get_args(kind)[0]
+    if get_origin(kind) is Literal:
+        return get_args(kind)
+    if isinstance(kind, types.UnionType):
+        return None
+    return kind if kind in (bool, int, float, str) else None

@@ -1,0 +1,201 @@
+"""The short ladder: the selected widget just below and at its thresholds, at the ends, beyond them, and missing."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
+from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QToolTip, QWidget
+
+from avrin.app.controls.theme import font, theme
+from avrin.app.painting.paint import draw_shapes
+from avrin.app.session.session import Session, sources
+from avrin.ladder import Climb, Rung, climbing
+from avrin.render import widget_small
+from avrin.render.values import clock, said
+from avrin.widgets import BoundWidget
+
+__all__ = ["LadderStrip", "short"]
+
+CELL_TALL, TALL = 36, 74
+MOST = 8
+REST = 180  # milliseconds the playhead must stand before the ladder follows it
+
+
+def short(found: list[Rung]) -> list[Rung]:
+    """The rungs that tell most: missing, both sides of the edges where band or showing changes, the ends, beyond."""
+    if len(found) <= MOST:
+        return found
+    missing, rest = found[0], found[1:]
+    edges = [i for i in range(1, len(rest)) if rest[i].edge or rest[i - 1].edge]
+    telling = [
+        i for i in edges
+        if (rest[i - 1].state["band"], rest[i - 1].state["visible"]) != (rest[i].state["band"], rest[i].state["visible"])
+    ] or edges  # fmt: skip
+    kept = {0, len(rest) - 1}
+    for i in telling:
+        if len(kept | {i - 1, i}) <= MOST - 2:
+            kept |= {i - 1, i}
+    ends = [i for i in range(1, len(rest) - 1) if not any(abs(i - j) < 2 for j in edges)]
+    for i in [*(i for i in reversed(edges) if rest[i].edge), *reversed(ends)]:
+        if len(kept) < MOST - 1:
+            kept.add(i)
+    return [missing, *(rest[i] for i in sorted(kept))]
+
+
+class LadderStrip(QWidget):
+    """Cells painted side by side. A press goes to where a recording first showed it."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.rungs: list[Rung] = []
+        self.driver = ""
+        self._for: BoundWidget | None = None
+        self._outdated = True
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self._begin)
+        self._turn = QTimer(self)
+        self._turn.setSingleShot(True)
+        self._turn.timeout.connect(self._climb)
+        self._work: Climb | None = None
+        self._wanted: tuple[str, BoundWidget | None] = ("", None)
+        self.setFixedHeight(TALL)
+        self.setMouseTracking(True)
+        session.values_changed.connect(self._later)
+
+    def sizeHint(self) -> QSize:
+        return QSize(300, TALL)
+
+    def outdated(self) -> None:
+        """Something changed: the next painting shows what is known, and has it worked out anew right after."""
+        self._outdated = True
+        self.update()
+
+    def _later(self) -> None:
+        if not self.session.playing and not self._timer.isActive():
+            self._timer.start(REST)
+
+    def _begin(self) -> None:
+        """Work the ladder out anew for the playhead, a little at a time; a newer wish drops an older one."""
+        chosen = self.session.widget
+        known = self.session.project.all_variables()
+        driver = next((name for name in sources(chosen) if name in known), "") if chosen is not None else ""
+        if chosen is None or not driver:
+            self._work = None
+            self._show([], driver, chosen)
+            return
+        self._work = climbing(self.session.tracks, chosen, known[driver], self.session.frame)
+        self._wanted = (driver, chosen)
+        self._turn.start(0)
+
+    def _climb(self) -> None:
+        if self._work is None:
+            return
+        try:
+            next(self._work)
+            self._turn.start(0)
+        except StopIteration as done:
+            self._work = None
+            self._show(short(done.value), *self._wanted)
+
+    def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None) -> None:
+        self.rungs, self.driver, self._for = found, driver, widget
+        self.update()
+
+    def _cell(self, i: int) -> QRectF:
+        count = max(len(self.rungs), MOST)
+        wide = (self.width() + 5) / count
+        return QRectF(i * wide, 0, wide - 5, CELL_TALL)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        if self._outdated:
+            self._outdated = False
+            # At once for a widget just selected; after a rest while somebody types.
+            self._timer.start(0 if not self.rungs else REST)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if not self.rungs and (self._work is not None or self._for is None):
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.gutter)
+            for i in range(MOST):  # where the cells will be, a blink from now
+                painter.drawRoundedRect(self._cell(i), 4, 4)
+            return
+        if not self.rungs or self._for is None:
+            painter.setPen(t.third)
+            painter.setFont(font("small"))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignTop, "No variable feeds this widget yet.")
+            return
+        for i, rung in enumerate(self.rungs):
+            self._paint_rung(painter, self._cell(i), rung, self._for)
+        painter.setFont(font("small"))
+        painter.setPen(t.third)
+        never = sum(rung.frames == 0 for rung in self.rungs)
+        if never:
+            fold = QPolygonF([QPointF(0, TALL - 12), QPointF(7, TALL - 12), QPointF(7, TALL - 5)])
+            painter.setBrush(t.missing_line)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.drawPolygon(fold)
+            painter.setPen(t.third)
+            painter.drawText(QPointF(12, TALL - 4), "this recording never shows it")
+
+    def _paint_rung(self, painter: QPainter, box: QRectF, rung: Rung, widget: BoundWidget) -> None:
+        t = theme()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.under)
+        painter.drawRoundedRect(box, 4, 4)
+        if rung.state["visible"]:
+            wide, high = box.width() - 8, box.height() - 16
+            small = widget_small(widget, rung.state, 0.0, self.session.bound, wide, high)
+            painter.save()
+            painter.setClipRect(box)
+            painter.translate(box.x() + 4, box.y() + 8)
+            draw_shapes(painter, [small])
+            painter.restore()
+        if self._is_now(rung):
+            painter.setPen(QPen(t.accent, 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(box.adjusted(-1, -1, 1, 1), 5, 5)
+        if rung.frames == 0:
+            corner = box.topRight()
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.desk)
+            painter.drawPolygon(
+                QPolygonF([corner + QPointF(-11, -1), corner + QPointF(1, -1), corner + QPointF(1, 11)])
+            )
+            painter.setBrush(t.missing_line)
+            painter.drawPolygon(
+                QPolygonF([corner + QPointF(-11, 0), corner + QPointF(-11, 11), corner + QPointF(0, 11)])
+            )
+        painter.setFont(font("small", rung.edge))
+        painter.setPen(t.ink)
+        text = painter.fontMetrics().elidedText(said(rung.value), Qt.TextElideMode.ElideRight, int(box.width()) + 4)
+        painter.drawText(QRectF(box.x() - 3, box.bottom() + 2, box.width() + 6, 16), Qt.AlignmentFlag.AlignCenter, text)
+
+    def _is_now(self, rung: Rung) -> bool:
+        return rung.value == self.session.value(self.driver)
+
+    def _at(self, point: QPointF) -> Rung | None:
+        return next((r for i, r in enumerate(self.rungs) if self._cell(i).adjusted(0, 0, 0, 18).contains(point)), None)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        rung = self._at(event.position())
+        goes = rung is not None and rung.first is not None
+        self.setCursor(Qt.CursorShape.PointingHandCursor if goes else Qt.CursorShape.ArrowCursor)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        rung = self._at(event.position())
+        if rung is not None and rung.first is not None:
+            self.session.go_to_seconds(rung.first)
+
+    def event(self, event: QEvent) -> bool:
+        if isinstance(event, QHelpEvent):
+            rung = self._at(QPointF(event.pos()))
+            if rung is not None:
+                seen = (
+                    f"first at {clock(rung.first)}" if rung.first is not None else "no frame of this recording shows it"
+                )
+                QToolTip.showText(event.globalPos(), f"{self.driver} {said(rung.value)}: {seen}", self)
+            return True
+        return super().event(event)

@@ -1,0 +1,65 @@
+"""Rules that stand in options, edited in place: columns of a table, lines of a feed, what a button sets."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import partial
+
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from avrin.app.bind_desk.card.rows import LABELS, RuleRow
+from avrin.app.controls.link import Link
+from avrin.app.session.session import Session
+from avrin.model import replace
+from avrin.widgets import Addition, BoundWidget, RulePlace
+
+__all__ = ["additions", "option_lines"]
+
+
+def additions(session: Session, chosen: BoundWidget) -> list[Addition]:
+    """What can be added to a widget's options."""
+    return list(chosen.kind.additions(chosen.widget.options, session.project, session.bound.scope.events))
+
+
+def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidget, RuleRow | None]]:
+    """A line for each rule in a widget's options, and one for what can be added."""
+    widget = chosen.widget
+    for rule in chosen.kind.rules(widget.options):
+        place = RulePlace("widget", widget.id, "options", rule.path)
+        row = RuleRow(session, place, rule.title, template=rule.template, chips=False)
+        line, inner = _line(0)
+        inner.addWidget(row, 1)
+        if rule.entry:
+            away = Link("×", partial(_drop, session, widget.id, rule.entry))
+            away.setToolTip("Leave it out")
+            inner.addWidget(away)
+        yield line, row
+    if offers := additions(session, chosen):
+        line, inner = _line(LABELS)
+        for offer in offers:
+            inner.addWidget(Link(offer.title, partial(_put, session, widget.id, offer.option, offer.value), bold=True))
+        inner.addStretch(1)
+        yield line, None
+
+
+def _line(left: int) -> tuple[QWidget, QHBoxLayout]:
+    line = QWidget()
+    inner = QHBoxLayout(line)
+    inner.setContentsMargins(left, 0, 0, 0)
+    inner.setSpacing(2)
+    return line, inner
+
+
+def _put(session: Session, ident: str, name: str, value: object) -> None:
+    widget = session.project.widget(ident)
+    session.set_widget(replace(widget, options={**widget.options, name: value}), f"{name} of {widget.title}")
+
+
+def _drop(session: Session, ident: str, entry: str) -> None:
+    """Leave out one entry of an option: "lines.hit", "columns.0"."""
+    name, _, key = entry.partition(".")
+    held = session.project.widget(ident).options[name]
+    if isinstance(held, dict):
+        _put(session, ident, name, {k: v for k, v in held.items() if k != key})
+    else:
+        _put(session, ident, name, [part for i, part in enumerate(held) if i != int(key)])

@@ -1,0 +1,138 @@
+"""One line of the card: a rule in its field, what feeds it above, what comes of it at the right, what is wrong below."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QRectF, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
+
+from avrin.app.bind_desk.card.chips import Chips
+from avrin.app.bind_desk.card.rule_edit import RuleEdit
+from avrin.app.controls.theme import font, theme
+from avrin.app.session.session import Session
+from avrin.model import AvrinError
+from avrin.render.values import said
+from avrin.rules import RuleError, Step
+from avrin.widgets import RulePlace
+
+__all__ = ["LABELS", "RESULT", "RuleRow", "quiet_label"]
+
+LABELS = 62  # pixels of the column of names
+RESULT = 84  # pixels of the column of results
+
+
+def quiet_label(text: str) -> QLabel:
+    """A name in the second ink."""
+    label = QLabel(text)
+    label.setFont(font())
+    label.setStyleSheet(f"color: {theme().second.name()}")
+    label.setFixedWidth(LABELS)
+    return label
+
+
+class RuleRow(QWidget):
+    """A rule at a place of the project, edited in place."""
+
+    chosen = Signal(str)  # a chip was pressed
+
+    def __init__(
+        self, session: Session, place: RulePlace, name: str, *, template: bool = False, chips: bool = True
+    ) -> None:
+        super().__init__()
+        self.session = session
+        self.place = place
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setHorizontalSpacing(0)
+        grid.setVerticalSpacing(4)
+        grid.setColumnStretch(1, 1)
+        self.chips = Chips()
+        self.chips.chosen.connect(self.chosen)
+        self.edit = RuleEdit(f"{name}, rule", session, template=template)
+        self.edit.edited.connect(lambda text: session.set_rule(place, text))
+        self.edit.left.connect(session.seal)
+        self.edit.undo_wanted.connect(session.undo)
+        self.edit.redo_wanted.connect(session.redo)
+        self.problem = QLabel()
+        self.problem.setFont(font("small"))
+        self.problem.setWordWrap(True)
+        self.problem.setStyleSheet(f"color: {theme().critical.name()}")
+        self.problem.hide()
+        self._grid, self._label = grid, quiet_label(name)
+        grid.addWidget(self._label, 1, 0, Qt.AlignmentFlag.AlignVCenter)
+        self._with_chips = chips
+        if chips:
+            grid.addWidget(self.chips, 0, 1)
+            self.chips.hide()
+        grid.addWidget(self.edit, 1, 1)
+        grid.setColumnMinimumWidth(2, RESULT)
+        grid.addWidget(self.problem, 2, 1, 1, 2)
+        self._result = ""
+        self.show_text()
+
+    def show_text(self) -> None:
+        """The rule changed, here or elsewhere."""
+        self.edit.show_rule(self.session.rule_text(self.place))
+        error = self.session.bound.errors.get(self.place)
+        self.edit.show_error(error)
+        self.problem.setVisible(error is not None)
+        if error is not None:
+            self.problem.setText(_told(error))
+        self.update()
+
+    def show_values(self, step: Step | None) -> None:
+        """The playhead moved: values of what feeds it, and the result."""
+        session = self.session
+        if step is None:
+            self.chips.show_values([])
+            result = ""
+        else:
+            feeding = [(name, said(session.value(name))) for name in step.sources()]
+            if self._with_chips and bool(feeding) != self.chips.isVisibleTo(self):
+                # The name stands beside the chips, or beside the field where nothing feeds it.
+                self.chips.setVisible(bool(feeding))
+                self._grid.addWidget(self._label, 0 if feeding else 1, 0, Qt.AlignmentFlag.AlignVCenter)
+            self.chips.show_values(feeding)
+            broken = self.place in session.bound.errors
+            result = "—" if broken else said(session.tracks.value(step, session.frame))
+        if result != self._result:
+            self._result = result
+            self.update(self._result_rect().toAlignedRect())
+
+    def result(self) -> str:
+        """What the row says comes of the rule."""
+        return self._result
+
+    def chip_left(self, name: str) -> QPoint | None:
+        """Where a chip's ribbon starts, in this row."""
+        found = self.chips.chip_left(name)
+        return self.chips.mapTo(self, found) if found is not None and self.chips.isVisible() else None
+
+    def _result_rect(self) -> QRectF:
+        box = self.edit.geometry()
+        return QRectF(box.right() + 1, box.top(), RESULT, box.height())
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.edit.paint_frame(painter)
+        if not self._result:
+            return
+        area = self._result_rect()
+        painter.setFont(font())
+        painter.setPen(t.third)
+        painter.drawText(area.adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, "=")
+        painter.setFont(font("text", True))
+        painter.setPen(t.third if self._result in ("missing", "—") else t.ink)
+        shown = painter.fontMetrics().elidedText(self._result, Qt.TextElideMode.ElideRight, int(area.width()) - 22)
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, shown)
+
+
+def _told(error: AvrinError) -> str:
+    """An error without its place, which the underline shows."""
+    text = error.problem[0].upper() + error.problem[1:]
+    if not isinstance(error, RuleError) and error.place:
+        text = f"{', '.join(error.place)}: {error.problem}"
+    return f"{text}. {error.advice}." if error.advice and not text.endswith("?") else text

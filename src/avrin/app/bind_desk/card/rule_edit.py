@@ -1,0 +1,274 @@
+"""The field a rule is written in: grows with its text, colours its words, marks an error under the very character."""
+
+from __future__ import annotations
+
+import re
+
+from PySide6.QtCore import QEvent, QPoint, QSize, Qt, Signal
+from PySide6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFontMetricsF,
+    QHelpEvent,
+    QKeyEvent,
+    QKeySequence,
+    QPainter,
+    QPen,
+    QResizeEvent,
+    QSyntaxHighlighter,
+    QTextCharFormat,
+    QTextCursor,
+    QTextDocument,
+    QTextOption,
+)
+from PySide6.QtWidgets import QPlainTextEdit, QSizePolicy, QToolTip
+
+from avrin.app.bind_desk.card.completion import Completion, Entry
+from avrin.app.controls.keys import KeepsEscape
+from avrin.app.controls.theme import mono, theme
+from avrin.app.session.session import Session
+from avrin.model import AvrinError
+from avrin.render.values import said
+from avrin.rules import RuleError, part_at, word_before
+
+__all__ = ["RuleEdit"]
+
+MOST_LINES = 6
+PAD = 5  # pixels over and under the text
+TOKENS = re.compile(
+    r'(?P<text>"(?:\\.|[^"\\])*")|(?P<number>\b\d+(?:\.\d+)?(?:%|(?:ms|min|s)\b)?)'
+    r"|(?P<word>\b(?:if|then|else|otherwise|or|and|not|in|true|false|missing)\b)|(?P<call>\b[^\W\d]\w*(?=\())"
+)
+
+
+class RuleEdit(KeepsEscape, QPlainTextEdit):
+    """A rule or a template. Enter and Tab leave it; the window's undo works in it."""
+
+    edited = Signal(str)
+    left = Signal()
+    undo_wanted = Signal()
+    redo_wanted = Signal()
+
+    def __init__(self, name: str, session: Session, *, template: bool = False) -> None:
+        super().__init__()
+        self.session = session
+        self.template = template
+        self.completion = Completion(session, self._take)
+        self.destroyed.connect(self.completion.deleteLater)
+        self._error: AvrinError | None = None
+        self._setting = False
+        self._text = ""
+        self._colours = _Colours(self.document(), template)
+        self.setAccessibleName(name)
+        self.setFont(mono())
+        self.setUndoRedoEnabled(False)  # one history for the whole window
+        self.setTabChangesFocus(True)
+        self.setWordWrapMode(QTextOption.WrapMode.WrapAtWordBoundaryOrAnywhere)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.document().setDocumentMargin(0)
+        self.setViewportMargins(8, PAD, 8, PAD)
+        self.viewport().setAutoFillBackground(False)
+        self.setFrameShape(QPlainTextEdit.Shape.NoFrame)
+        self.textChanged.connect(self._changed)
+        self._fit()
+
+    def show_rule(self, text: str) -> None:
+        """Show a rule; the caret stays where it was while somebody writes."""
+        if text != self.toPlainText():
+            self._setting = True
+            at = self.textCursor().position()
+            self.setPlainText(text)
+            cursor = self.textCursor()
+            cursor.setPosition(min(at, len(text)))
+            self.setTextCursor(cursor)
+            self._setting = False
+            self._fit()
+
+    def show_error(self, error: AvrinError | None) -> None:
+        """Mark what is wrong, or nothing."""
+        if error is not self._error:
+            self._error = error
+            self._colours.mark(error.span if isinstance(error, RuleError) else None)
+            self.viewport().update()
+            self.update()
+
+    def _changed(self) -> None:
+        if "\n" in self.toPlainText():  # pasted lines become one, and this is called again
+            at = self.textCursor().position()
+            self.setPlainText(self.toPlainText().replace("\n", " "))
+            cursor = self.textCursor()
+            cursor.setPosition(at)
+            self.setTextCursor(cursor)
+            return
+        self._fit()
+        # Colouring a text counts as a change of it to Qt; only other words are one to us.
+        text = self.toPlainText()
+        if text != self._text:
+            self._text = text
+            if not self._setting:
+                self.edited.emit(text)
+
+    def _fit(self) -> None:
+        """As tall as the text needs."""
+        lines = max(1, min(MOST_LINES, int(self.document().size().height())))
+        height = round(lines * QFontMetricsF(self.font()).lineSpacing()) + 2 * PAD + 1
+        if height != self.height():
+            self.setFixedHeight(height)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def sizeHint(self) -> QSize:
+        return QSize(200, self.height())
+
+    # -- completion and values --------------------------------------------------------------------------------------
+
+    def offer(self, *, asked: bool = False) -> None:
+        """Show what could stand at the caret. asked: even where nothing has been begun."""
+        at = self.textCursor().position()
+        begun = word_before(self.toPlainText(), at, template=self.template)
+        if begun is None or (not begun and not asked):
+            self.completion.hide()
+            return
+        corner = self.cursorRect().bottomLeft()
+        window = self.window()
+        self.completion.offer(begun, window, self.viewport().mapTo(window, corner))
+
+    def _take(self, entry: Entry) -> None:
+        """Write an entry in place of what was begun; of a function, with its brackets, the caret between them."""
+        cursor = self.textCursor()
+        begun = word_before(self.toPlainText(), cursor.position(), template=self.template) or ""
+        for _ in begun:
+            cursor.deletePreviousChar()
+        after = self.toPlainText()[cursor.position() :]
+        call = entry.call and not after.startswith("(")
+        cursor.insertText(entry.text + ("()" if call else ""))
+        if call:
+            cursor.movePosition(QTextCursor.MoveOperation.Left)
+        self.setTextCursor(cursor)
+        self.completion.hide()
+
+    def value_at(self, point: QPoint) -> str:
+        """The sub-expression under a point of the viewport and its value at the playhead; "" where there is none."""
+        cursor = self.cursorForPosition(point)
+        at = cursor.position()
+        if point.x() < self.cursorRect(cursor).left():
+            at -= 1  # the caret goes to the nearer side of a character; what is meant is the character
+        part = part_at(self.toPlainText(), at, template=self.template)
+        if part is None:
+            return ""
+        try:
+            step = self.session.bound.scope.rule(part.rule)
+        except RuleError:
+            return ""
+        return f"{part.rule} = {said(self.session.tracks.value(step, self.session.frame))}"
+
+    def viewportEvent(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):
+            told = self.value_at(event.pos())
+            if told:
+                QToolTip.showText(event.globalPos(), told, self)
+            else:
+                QToolTip.hideText()
+            return True
+        return super().viewportEvent(event)
+
+    def event(self, event: QEvent) -> bool:
+        """Tab goes to the next field, unless something is offered: then it takes it."""
+        if (
+            event.type() == QEvent.Type.KeyPress
+            and isinstance(event, QKeyEvent)
+            and event.key() == Qt.Key.Key_Tab
+            and self.completion.key(event.key())
+        ):
+            return True
+        return super().event(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.completion.key(event.key()):
+            return
+        if event.key() == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.offer(asked=True)
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.left.emit()
+        elif event.matches(QKeySequence.StandardKey.Undo):
+            self.undo_wanted.emit()
+        elif event.matches(QKeySequence.StandardKey.Redo):
+            self.redo_wanted.emit()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.clearFocus()
+        else:
+            before = self.toPlainText()
+            super().keyPressEvent(event)
+            if self.toPlainText() != before:
+                self.offer()
+            elif event.text() or event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End):
+                self.completion.hide()
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        if parent := self.parentWidget():
+            parent.update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.completion.hide()
+        self.left.emit()
+        if parent := self.parentWidget():
+            parent.update()
+
+    def paint_frame(self, painter: QPainter) -> None:
+        """The field's ground and edge, painted by the widget it lies in."""
+        t = theme()
+        colour = t.critical if self._error is not None else t.accent if self.hasFocus() else t.line
+        painter.setPen(QPen(colour, 2 if self.hasFocus() else 1))
+        painter.setBrush(t.raised)
+        painter.drawRoundedRect(self.geometry().toRectF().adjusted(0.5, 0.5, -0.5, -0.5), 4, 4)
+
+
+class _Colours(QSyntaxHighlighter):
+    """Colours tokens quietly and underlines the error."""
+
+    def __init__(self, document: QTextDocument, template: bool) -> None:
+        super().__init__(document)
+        self._template = template
+        self._span: tuple[int, int] | None = None
+        t = theme()
+        self._formats = {
+            "text": _ink(QColor("#8a5a16") if not t.dark else QColor("#dcb06a")),
+            "number": _ink(t.ink),
+            "word": _ink(t.accent),
+            "call": _ink(t.accent),
+        }
+
+    def mark(self, span: tuple[int, int] | None) -> None:
+        """Underline these characters."""
+        self._span = span
+        self.rehighlight()
+
+    def highlightBlock(self, text: str) -> None:
+        if self._template:
+            for match in re.finditer(r"\{[^{}]*\}", text):
+                self.setFormat(match.start(), match.end() - match.start(), self._formats["word"])
+        else:
+            for match in TOKENS.finditer(text):
+                self.setFormat(match.start(), match.end() - match.start(), self._formats[str(match.lastgroup)])
+        if self._span is None:
+            return
+        start, end = self._span
+        start = min(start, max(0, len(text) - 1))
+        for at in range(start, max(start + 1, min(end, len(text)))):
+            marked = self.format(at)
+            marked.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
+            marked.setUnderlineColor(theme().critical)
+            marked.setForeground(theme().critical)
+            self.setFormat(at, 1, marked)
+
+
+def _ink(colour: QColor) -> QTextCharFormat:
+    made = QTextCharFormat()
+    made.setForeground(colour)
+    return made

@@ -1,0 +1,280 @@
+"""The Bind desk: the HUD picture, the card of what is selected, and the lanes below, tied together by ribbons."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
+
+from avrin.app.bind_desk.action_edit import ActionEdit
+from avrin.app.bind_desk.binding_drag import BindingDrag
+from avrin.app.bind_desk.card import Card
+from avrin.app.bind_desk.card.card import MARGIN
+from avrin.app.bind_desk.footer import Footer
+from avrin.app.bind_desk.lanes import LaneView, TimeScale
+from avrin.app.bind_desk.lanes.scale import HEAD
+from avrin.app.bind_desk.picture import HudView
+from avrin.app.bind_desk.ribbons import Ribbon, Ribbons
+from avrin.app.bind_desk.ruler import Ruler
+from avrin.app.controls.link import Link
+from avrin.app.controls.theme import EDGE, font, theme
+from avrin.app.session.session import Session, sources
+from avrin.model import Place, Variable, Widget, replace
+from avrin.render import widget_rect
+from avrin.widgets import KINDS, free_id
+
+__all__ = ["BindDesk"]
+
+TOP = 14
+LANES_AT_FIRST = 298  # pixels of the lower part at 1280 × 800: the picture is then 768 × 432
+CARD_AT_FIRST = 452
+
+
+class BindDesk(QWidget):
+    """Three parts with movable splits."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.scale = TimeScale()
+        self.hud = HudView(session)
+        self.card = Card(session)
+        self.ruler = Ruler(session, self.scale)
+        self.lanes = LaneView(session, self.scale)
+        self.footer = Footer(session)
+        self.drag = BindingDrag(session, self.hud)
+        self._build()
+        self.ribbons = Ribbons(self, self._find_ribbons)
+        self.chooser = _Chooser(self, self.drag)
+        self.action_edit = ActionEdit(session, self)
+        self._connect()
+
+    def _build(self) -> None:
+        self.upper = QSplitter(Qt.Orientation.Horizontal)
+        self.upper.setHandleWidth(EDGE)
+        self.upper.addWidget(self.hud)
+        self.upper.addWidget(self.card)
+        self.upper.setStretchFactor(0, 1)
+        self.upper.setStretchFactor(1, 0)
+        self.upper.setChildrenCollapsible(False)
+        top = QWidget()
+        inner = QVBoxLayout(top)
+        inner.setContentsMargins(EDGE, TOP, EDGE - MARGIN, 0)
+        inner.addWidget(self.upper)
+        lower = QWidget()
+        column = QVBoxLayout(lower)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.ruler)
+        column.addWidget(self.lanes, 1)
+        column.addWidget(self.footer)
+        self.split = QSplitter(Qt.Orientation.Vertical)
+        self.split.setHandleWidth(12)
+        self.split.addWidget(top)
+        self.split.addWidget(lower)
+        self.split.setStretchFactor(0, 1)
+        self.split.setStretchFactor(1, 1)
+        self.split.setChildrenCollapsible(False)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.addWidget(self.split)
+
+    def _connect(self) -> None:
+        session = self.session
+        self.lanes.drag_moved.connect(self._drag_moved)
+        self.lanes.drag_ended.connect(self._drag_ended)
+        self.lanes.drag_cancelled.connect(self._drag_cancelled)
+        self.lanes.offered.connect(self.bind_by_key)
+        self.footer.find_changed.connect(self.lanes.show_only)
+        self.footer.finder.left.connect(self._found)
+        self.footer.widget_wanted.connect(self.add_widget)
+        self.footer.variable_wanted.connect(self.add_variable)
+        self.footer.action_wanted.connect(self.action_edit.open_for)
+        self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
+        self.card.verticalScrollBar().valueChanged.connect(self.ribbons.later)
+        for signal in (
+            session.project_changed,
+            session.trace_changed,
+            self.split.splitterMoved,
+            self.upper.splitterMoved,
+        ):
+            signal.connect(self.ribbons.later)
+        session.connect_selection(self.ribbons.later)
+        for part in (self.card, self.hud, self.lanes.viewport()):
+            part.installEventFilter(self)
+        self.scale.set_width(self.width())
+
+    # -- sizes ------------------------------------------------------------------------------------------------------
+
+    def first_sizes(self) -> None:
+        """The splits as they are before anybody moves them."""
+        self.split.setSizes([self.height() - LANES_AT_FIRST - 12, LANES_AT_FIRST])
+        self.upper.setSizes([self.width() - CARD_AT_FIRST - 3 * EDGE, CARD_AT_FIRST + MARGIN])
+
+    def remember(self, settings: QSettings) -> None:
+        """Keep the splits for the next start."""
+        settings.setValue("bind/split", self.split.saveState())
+        settings.setValue("bind/upper", self.upper.saveState())
+
+    def recall(self, settings: QSettings) -> None:
+        """Bring back the splits of the last time, if there was one."""
+        for name, split in (("bind/split", self.split), ("bind/upper", self.upper)):
+            state = settings.value(name)
+            if state is not None:
+                split.restoreState(state)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.ribbons.resize(self.size())
+        self.ribbons.raise_()
+        self.ribbons.later()
+        self.scale.set_width(self.width())
+
+    def eventFilter(self, watched: object, event: QEvent) -> bool:
+        if event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
+            self.ribbons.later()
+        elif watched is self.hud and event.type() == QEvent.Type.MouseButtonPress:
+            self.chooser.hide()
+        return False
+
+    # -- ribbons ----------------------------------------------------------------------------------------------------
+
+    def _find_ribbons(self) -> list[Ribbon]:
+        """From each chip of the selected widget to its variable's lane, through the gutters."""
+        chosen = self.session.widget
+        if chosen is None:
+            return []
+        card = self.card.viewport()
+        left = card.mapTo(self, QPoint(0, 0))
+        bottom = self.upper.mapTo(self, QPoint(0, self.upper.height())).y()
+        lanes = self.lanes.viewport()
+        lanes_top = lanes.mapTo(self, QPoint(0, 0)).y()
+        found: list[Ribbon] = []
+        for name in sources(chosen)[:4]:
+            chip, lane = self.card.chip_point(name), self.lanes.lane_rect(name)
+            if chip is None or lane is None or not 0 <= chip.y() <= card.height():
+                continue
+            y = lanes_top + lane.center().y()
+            if not lanes_top <= y <= lanes_top + lanes.height():
+                continue
+            shift = 3.0 * len(found)
+            gutter, level, head = left.x() - 8 - shift, bottom + 6.5 - shift * 0.8, HEAD + 3.0 + shift
+            at = float(left.y() + chip.y())
+            found.append([
+                QPointF(left.x() - 3, at), QPointF(gutter, at), QPointF(gutter, level), QPointF(head, level),
+                QPointF(head, y), QPointF(HEAD - 6, y),
+            ])  # fmt: skip
+        return found
+
+    # -- binding ----------------------------------------------------------------------------------------------------
+
+    def _drag_moved(self, name: str, place: QPoint) -> None:
+        self.chooser.hide()
+        self.ribbons.carry(name, self.mapFromGlobal(place))
+        self.drag.move(name, place)
+
+    def _drag_ended(self, name: str, place: QPoint) -> None:
+        self.ribbons.carry("", None)
+        self.drag.drop(name, place)
+
+    def _drag_cancelled(self) -> None:
+        self.ribbons.carry("", None)
+        self.drag.cancel()
+
+    def bind_by_key(self, name: str) -> None:
+        """Put a widget for a variable into the middle of the picture; Alt and the arrows move it from there."""
+        width, height = self.session.project.reference
+        self.drag.put(name, width / 2, height / 2)
+        self.hud.setFocus()
+
+    def add_widget(self, kind: str) -> None:
+        """Put a widget of a kind into the middle, fed by nothing yet; the caret stands in its first rule."""
+        session = self.session
+        ident = free_id(kind, session.project)
+        width, height = session.project.reference
+        size = (width * 0.2, height * 0.06)
+        place = Place(anchor="center", pivot="center", size=size)
+        session.set_widget(Widget(id=ident, kind=kind, place=place), f"new {kind}")
+        session.select_widget(ident)
+        self.card.focus_first()
+
+    def add_variable(self) -> None:
+        """Declare a value the game will have; its name is asked for in its lane."""
+        session = self.session
+        taken, number = {*session.project.all_variables(), *session.trace.columns}, 1
+        while (name := f"value_{number}") in taken:
+            number += 1
+        variable = Variable(name=name, type="float", start=0, low=0, high=100)
+        project = session.project
+        session.edit(replace(project, variables=(*project.variables, variable)), "new variable")
+        session.select_variable(name)
+        self.lanes.edit(name)
+
+    def find_lane(self) -> None:
+        """Type to find a lane."""
+        self.footer.finder.setFocus()
+        self.footer.finder.selectAll()
+
+    def _found(self) -> None:
+        """Escape and Enter leave the field; what was found stays until the field is empty."""
+        self.lanes.setFocus()
+
+
+class _Chooser(QFrame):
+    """After a drop: the kinds that suit the variable, so that another one is a press away."""
+
+    def __init__(self, desk: BindDesk, drag: BindingDrag) -> None:
+        super().__init__(desk)
+        self._desk = desk
+        self._drag = drag
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins(10, 3, 6, 3)
+        self._row.setSpacing(0)
+        self.links: list[Link] = []
+        self.hide()
+        drag.offered.connect(self._show)
+        desk.session.connect_selection(self._selected)
+        self._for = ""
+
+    def _selected(self) -> None:
+        if self._desk.session.selected.widget != self._for:
+            self.hide()
+
+    def _show(self, found: list[Widget], chosen: int) -> None:
+        while self._row.count():
+            item = self._row.takeAt(0)
+            if item is not None and (part := item.widget()) is not None:
+                part.deleteLater()
+        label = QLabel("show as")
+        label.setFont(font("small"))
+        label.setStyleSheet(f"color: {theme().second.name()}")
+        self._row.addWidget(label)
+        self.links = []
+        for i, widget in enumerate(found):
+            link = Link(widget.kind, lambda i=i: self._drag.take(found, i), bold=i == chosen)  # type: ignore[misc]
+            link.setToolTip(KINDS[widget.kind].help)
+            self.links.append(link)
+            self._row.addWidget(link)
+        self._for = found[chosen].id
+        self.adjustSize()
+        self._place(found[chosen])
+        self.setVisible(len(found) > 1)
+        self.raise_()
+
+    def _place(self, widget: Widget) -> None:
+        """Under the widget's tag, kept on the picture."""
+        desk = self._desk
+        rect = desk.hud.to_view(widget_rect(desk.session.project, widget, desk.session.screen))
+        origin = desk.hud.mapTo(desk, QPoint(0, 0))
+        area = desk.hud.picture_rect()
+        below = rect.bottom() + 32 if rect.bottom() + 66 < area.bottom() else rect.top() - 62
+        x = min(max(rect.x(), 4.0), area.right() - self.width() - 4)
+        self.move(origin + QPoint(round(x), round(below)))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(t.line, 1))
+        painter.setBrush(t.raised)
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 5, 5)

@@ -1,0 +1,242 @@
+"""Under the lanes: what can be added, finding a lane, and driving by hand with the project's actions."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QContextMenuEvent, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QStackedWidget, QWidget
+
+from avrin.app.controls.field import Field
+from avrin.app.controls.link import Link, Pressable
+from avrin.app.controls.theme import EDGE, font, measure, theme
+from avrin.app.session.session import Session
+from avrin.model import Action, AvrinError
+from avrin.widgets import KINDS
+
+__all__ = ["Footer"]
+
+TALL = 32
+
+
+class Footer(QWidget):
+    """Three faces — at rest, while driving, when a drive can be kept — and beside each the field that finds lanes."""
+
+    find_changed = Signal(str)
+    widget_wanted = Signal(str)  # a kind
+    variable_wanted = Signal()
+    action_wanted = Signal(str)  # an action to edit, by its label; "" for a new one
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedHeight(TALL)
+        self.finder = Field("find a lane", 120)
+        self.keys: list[ActionKey] = []
+        self._shortcuts: list[QShortcut] = []
+        self._faces = QStackedWidget()
+        self._driving, self._kept = QWidget(), QLabel()
+        for face in (self._resting(), self._driving, self._keeping()):
+            self._faces.addWidget(face)
+        self.finder.setPlaceholderText("find   Ctrl+F")
+        self.finder.textChanged.connect(self.find_changed)
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 1, EDGE, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self._faces, 1)
+        whole.addWidget(self.finder)
+        session.hand.driving_changed.connect(self._changed)
+        session.trace_changed.connect(self._changed)
+        session.project_changed.connect(self._actions_changed)
+
+    def _resting(self) -> QWidget:
+        face, row = _face()
+        self.more = Link("+ widget", self._pick_kind, bold=True)
+        self.more.setToolTip("Put a widget onto the screen; rules come after")
+        row.addWidget(self.more)
+        variable = Link("+ variable", self.variable_wanted.emit, bold=True)
+        variable.setToolTip("Declare a value that the game will have")
+        row.addWidget(variable)
+        row.addStretch(1)
+        hint = QLabel("Drag a variable onto the picture to show it there; drag its value to hold it")
+        hint.setFont(font("small"))
+        hint.setStyleSheet(f"color: {theme().third.name()}")
+        hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        row.addWidget(hint, 100)
+        row.addSpacing(8)
+        drive = Link("drive by hand", self.session.hand.start, bold=True)
+        drive.setToolTip("Let the clock run and press the project's actions: what happens is recorded  (D)")
+        row.addWidget(drive)
+        return face
+
+    def _pick_kind(self) -> None:
+        """All kinds, each with what it is."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        for kind, info in KINDS.items():
+            menu.addAction(f"{kind}\t{info.help}", partial(self.widget_wanted.emit, kind))
+        menu.popup(self.more.mapToGlobal(QPoint(0, -menu.sizeHint().height() - 4)))
+
+    def _keeping(self) -> QWidget:
+        face, row = _face()
+        self._kept.setFont(font("text", True))
+        row.addSpacing(7)
+        row.addWidget(self._kept)
+        row.addSpacing(6)
+        row.addWidget(Link("keep it", self.keep, bold=True))
+        row.addWidget(Link("drive on", self.session.hand.start, bold=True))
+        row.addWidget(Link("back to the recording", self._back, bold=True))
+        row.addStretch(1)
+        return face
+
+    def _fill_driving(self) -> None:
+        """The keys of the actions there are now."""
+        for shortcut in self._shortcuts:
+            shortcut.deleteLater()
+        self._shortcuts, self.keys = [], []
+        old = self._driving
+        self._driving, row = _face()
+        self._faces.removeWidget(old)
+        old.deleteLater()
+        self._faces.insertWidget(1, self._driving)
+        row.addSpacing(7)
+        row.addWidget(_Lamp())
+        hand = self.session.hand
+        for action in self.session.project.actions:
+            key = ActionKey(action, partial(hand.press, action.label), partial(self.action_wanted.emit, action.label))
+            self.keys.append(key)
+            row.addWidget(key)
+            if action.key:
+                self._shortcut(action.key, partial(hand.press, action.label))
+        for widget in self.session.project.widgets:
+            kind = KINDS.get(widget.kind)
+            pressed = str(widget.options.get("key", "")) if kind is not None and kind.pressed else ""
+            if pressed and all(action.key.upper() != pressed.upper() for action in self.session.project.actions):
+                self._shortcut(pressed, partial(hand.press, widget.id))
+        row.addWidget(Link("+ action", lambda: self.action_wanted.emit(""), bold=True))
+        row.addStretch(1)
+        restart = ActionKey(Action(label="restart", key="R"), hand.restart, None)
+        if all(action.key.upper() != "R" for action in self.session.project.actions):
+            self._shortcut("R", hand.restart)
+        row.addWidget(restart)
+        row.addWidget(Link("stop", hand.stop, bold=True))
+
+    def _shortcut(self, key: str, act: Callable[[], None]) -> None:
+        shortcut = QShortcut(QKeySequence(key), self.window())
+        shortcut.activated.connect(act)
+        self._shortcuts.append(shortcut)
+
+    def _actions_changed(self) -> None:
+        if self.session.hand.live is not None:
+            self._fill_driving()
+            self._faces.setCurrentIndex(1)
+
+    def _changed(self) -> None:
+        hand = self.session.hand
+        if hand.live is not None:
+            self._fill_driving()
+            self._faces.setCurrentIndex(1)
+            return
+        for shortcut in self._shortcuts:
+            shortcut.deleteLater()
+        self._shortcuts = []
+        if hand.unkept:
+            self._kept.setText(f"Driven by hand, {self.session.trace.length:.1f} s")
+        self._faces.setCurrentIndex(2 if hand.unkept else 0)
+
+    def keep(self) -> None:
+        """Keep what was driven."""
+        try:
+            path = self.session.hand.keep()
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+        else:
+            self.session.said.emit(f"Kept as {path}", False)
+
+    def _back(self) -> None:
+        session = self.session
+        listed = session.project.traces
+        try:
+            session.files.show_trace(session.latest or (listed[0].path if listed else ""))
+        except AvrinError as error:
+            session.said.emit(str(error), True)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(QPen(theme().line, 1))
+        painter.drawLine(0, 0, self.width(), 0)
+
+
+class ActionKey(Pressable):
+    """An action as a key cap and its label; pressed by hand or by its key. A right press edits it."""
+
+    def __init__(self, action: Action, act: Callable[[], None], edit: Callable[[], None] | None) -> None:
+        super().__init__(act)
+        self.action = action
+        self._edit = edit
+        self.setAccessibleName(f"{action.label}, key {action.key}" if action.key else action.label)
+        self.setToolTip("  ".join(f"{c.set} = {c.to}" for c in action.does) + ("\nright press: edit" if edit else ""))
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+
+    def sizeHint(self) -> QSize:
+        cap = measure(self.action.key, "small", True) + 16 if self.action.key else 0
+        return QSize(round(cap + measure(self.action.label)) + 18, 26)
+
+    def contextMenuEvent(self, _event: QContextMenuEvent) -> None:
+        if self._edit is not None:
+            self._edit()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._over or self.hasFocus():
+            painter.setPen(QPen(t.accent, 1.5) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(t.raised)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        x = 6.0
+        if self.action.key:
+            wide = measure(self.action.key, "small", True) + 12
+            cap = QRectF(x, 5, wide, 16)
+            painter.setPen(QPen(t.third, 1))
+            painter.setBrush(t.raised)
+            painter.drawRoundedRect(cap, 3, 3)
+            painter.setFont(font("small", True))
+            painter.setPen(t.ink)
+            painter.drawText(cap, Qt.AlignmentFlag.AlignCenter, self.action.key)
+            x += wide + 6
+        painter.setFont(font())
+        painter.setPen(t.ink)
+        painter.drawText(
+            QRectF(x, 0, self.width() - x, self.height()), Qt.AlignmentFlag.AlignVCenter, self.action.label
+        )
+
+
+class _Lamp(QWidget):
+    """Says that what happens is being recorded."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(round(measure("driving", "text", True)) + 26, 26)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.critical)
+        painter.drawEllipse(QRectF(0, 9, 8, 8))
+        painter.setPen(t.ink)
+        painter.setFont(font("text", True))
+        painter.drawText(QRectF(14, 0, self.width(), 26), Qt.AlignmentFlag.AlignVCenter, "driving")
+
+
+def _face() -> tuple[QWidget, QHBoxLayout]:
+    face = QWidget()
+    row = QHBoxLayout(face)
+    row.setContentsMargins(EDGE - 11, 0, 6, 0)
+    row.setSpacing(2)
+    return face, row

@@ -1,0 +1,359 @@
+"""What a lane shows over time: a variable's curve or stretches, a widget's bands over the curve that drives it."""
+
+from __future__ import annotations
+
+import math
+from itertools import pairwise
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
+
+from avrin.app.bind_desk.lanes.model import Lane
+from avrin.app.bind_desk.lanes.scale import TimeScale
+from avrin.app.controls.theme import font, measure, theme
+from avrin.app.painting.curve import Span, curve_image, ranges
+from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
+from avrin.app.session.session import Session, sources
+from avrin.render.values import clock, said
+from avrin.rules import Step
+from avrin.trace import Column, Event, FloatArray, Pyramid, event_column
+from avrin.widgets import Tracks, changes
+
+__all__ = ["BodyPainter", "thresholds"]
+
+PAD = 5.0  # pixels above and below what a lane shows
+MOST_PICTURES = 120  # of lanes, some 200 KB each
+MOST_STRETCHES = 4000  # more are narrower than a pixel
+
+
+Limit = float | FloatArray
+
+
+def thresholds(tracks: Tracks, name: str) -> list[tuple[str, Limit]]:
+    """The limits that bands put on a variable directly, in its own unit: (band, a value or values of shape (T,)).
+
+    A band of a share is a limit of its own at each frame: a quarter of whatever `full` is then.
+    """
+    found: list[tuple[str, Limit]] = []
+    for widget in tracks.bound.widgets.values():
+        value = widget.inputs.get("value")
+        if value is None or value.op.name != "column" or value.params != (name,):
+            continue
+        full, empty = widget.inputs.get("full"), widget.inputs.get("empty")
+        for band, (limit, _back) in widget.thresholds.items():
+            if limit is None:
+                continue
+            at = _limit(tracks, limit)
+            if full is not None and empty is not None:  # the level is a share of what lies between empty and full
+                low = _limit(tracks, empty)
+                at = low + at * (_limit(tracks, full) - low)
+            found.append((band, at))
+    return found
+
+
+def _limit(tracks: Tracks, step: Step) -> Limit:
+    return float(step.constant[0]) if step.constant is not None else tracks.column(step).data
+
+
+class BodyPainter:
+    """Paints lanes; keeps each curve's pyramid as long as its trace is open."""
+
+    def __init__(self, session: Session, scale: TimeScale) -> None:
+        self.session = session
+        self.scale = scale
+        self._pyramids: dict[int, tuple[object, Pyramid]] = {}
+        self._pictures: dict[tuple[object, ...], tuple[QPixmap, object]] = {}
+        self._limits: tuple[Tracks | None, dict[str, list[tuple[str, Limit]]]] = (None, {})
+
+    def forget(self) -> None:
+        """Another trace is open."""
+        self._pyramids.clear()
+        self._pictures.clear()
+
+    def span(self) -> Span:
+        """The frames under each pixel column of the present view."""
+        scale = self.scale
+        return Span.of(self.session.trace.axis, scale.start, scale.per_pixel, math.ceil(scale.width))
+
+    def paint(self, painter: QPainter, lane: Lane, top: float, span: Span) -> None:
+        """Paint one lane's body; its rectangle starts at `top`. What looks as it did before is copied."""
+        ratio = painter.device().devicePixelRatioF()
+        key, held = self._looks(lane)
+        key = (*key, lane, self.scale.start, self.scale.span, self.scale.width, ratio)
+        known = self._pictures.get(key)
+        if known is None:
+            whole = QRectF(0, 0, self.scale.width + 2, lane.height)
+            picture = QPixmap(round(whole.width() * ratio), round(whole.height() * ratio))
+            picture.setDevicePixelRatio(ratio)
+            picture.fill(Qt.GlobalColor.transparent)
+            inner = QPainter(picture)
+            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+            inner.translate(1 - self.scale.left, 0)
+            self._paint(inner, lane, QRectF(self.scale.left, PAD, self.scale.width, lane.height - 2 * PAD), span)
+            inner.end()
+            while len(self._pictures) >= MOST_PICTURES:
+                del self._pictures[next(iter(self._pictures))]
+            known = self._pictures[key] = (picture, held)
+        painter.drawPixmap(QPointF(self.scale.left - 1, top), known[0])
+
+    def _paint(self, painter: QPainter, lane: Lane, area: QRectF, span: Span) -> None:
+        if lane.sort == "widget":
+            self._widget(painter, lane, area, span)
+        elif lane.sort == "event":
+            self._events(painter, lane.name, area)
+        elif lane.sort == "variable":
+            column = self.session.column(lane.name)
+            if column is None:
+                self._nothing(painter, area)
+            elif lane.kind == "number":
+                self._number(painter, lane.name, column, area, span)
+            else:
+                self._stretches(painter, column, area)
+
+    def _looks(self, lane: Lane) -> tuple[tuple[object, ...], object]:
+        """What decides how a lane's body looks, besides time and size; and what must live as long as that is true."""
+        session = self.session
+        notes = tuple((f.start, f.end, f.short) for f in session.checking.of_lane(lane.name))
+        arrays: list[object] = [session.trace.t]
+        more: tuple[object, ...] = ()
+        if lane.sort == "widget":
+            widget = session.bound.widgets[lane.name]
+            arrays.append(widget.widget)
+            arrays += [session.tracks.column(widget.columns[name]).data for name in ("visible", "band")]
+            if widget.level is not None and widget.level.constant is None:
+                arrays.append(session.tracks.column(widget.level).data)
+        elif lane.sort == "variable":
+            column = session.column(lane.name)
+            arrays.append(column.data if column is not None else None)
+            limits = self._thresholds(lane.name) if lane.kind == "number" else []
+            arrays += [limit for _, limit in limits if not isinstance(limit, float)]
+            declared = session.variable(lane.name)
+            ends = (declared.low, declared.high) if declared is not None else None
+            more = (ends, tuple(limit if isinstance(limit, float) else band for band, limit in limits))
+        elif lane.sort == "event":
+            arrays.append(session.trace.events)
+        name = event_column(lane.name) if lane.sort == "event" else lane.name
+        more = (*more, name in self._selected_sources(), session.hand.pins.get(lane.name, self))
+        return (tuple(map(id, arrays)), notes, *more), arrays
+
+    # -- variables --------------------------------------------------------------------------------------------------
+
+    def _number(self, painter: QPainter, name: str, column: Column, area: QRectF, span: Span) -> None:
+        recorded = self.session.hand.recorded_column(name) if name in self.session.hand.pins else None
+        values = recorded.data if recorded is not None and recorded.kind == "number" else column.data
+        low, high = ranges(self._pyramid(values), span)
+        self._missing(painter, np.isnan(low), area)
+        limits = self._thresholds(name)
+        held = self.session.hand.pins.get(name)
+        ends = self._ends(name, values, [*limits, *([("held", held)] if isinstance(held, float) else [])])
+        t = theme()
+        for band, limit in limits:
+            colour = {"low": t.low, "critical": t.critical}.get(band, t.low)
+            if isinstance(limit, float):
+                lower = upper = np.full(len(low), limit)
+            else:
+                lower, upper = ranges(self._pyramid(limit), span)
+            lower = np.where(np.arange(len(lower)) % 8 > 4, np.nan, lower)  # dashes
+            painter.drawImage(area.topLeft(), curve_image(lower, upper, ends, round(area.height()), colour))
+        if recorded is not None:
+            painter.setOpacity(0.35)
+        used = name in self._selected_sources()
+        colour = t.accent if used else t.second
+        painter.drawImage(area.topLeft(), curve_image(low, high, ends, round(area.height()), colour))
+        painter.setOpacity(1)
+        if isinstance(held, float):
+            level = np.full(len(low), held)
+            painter.drawImage(area.topLeft(), curve_image(level, level, ends, round(area.height()), t.accent))
+        told = self.session.checking.of_lane(name)
+        said_here = dict.fromkeys(f.short for f in told if f.variable == name and f.start is None)
+        if said_here:
+            self._word(painter, ", ".join(said_here), area.right() - 4, area.top())
+
+    def _thresholds(self, name: str) -> list[tuple[str, Limit]]:
+        tracks = self.session.tracks
+        if self._limits[0] is not tracks:
+            self._limits = (tracks, {})
+        if name not in self._limits[1]:
+            self._limits[1][name] = thresholds(tracks, name)
+        return self._limits[1][name]
+
+    def _ends(self, name: str, values: FloatArray, limits: list[tuple[str, Limit]]) -> tuple[float, float]:
+        """Bottom and top of a lane: the recorded range, widened to what is declared if that is near, and to limits."""
+        low, high = self._pyramid(values).extremes()
+        if math.isnan(low):
+            return (0.0, 1.0)
+        reach = high - low
+        marks: list[float] = []
+        for _, at in limits:
+            both = (at,) if isinstance(at, float) else self._pyramid(at).extremes()
+            marks += [end for end in both if not math.isnan(end)]
+        variable = self.session.variable(name)
+        if variable is not None:
+            marks += [end for end in (variable.low, variable.high) if end is not None]
+        near = [mark for mark in marks if low - 2 * reach <= mark <= high + 2 * reach]
+        low, high = min([low, *near]), max([high, *near])
+        if low == high:
+            return (low - 1.0, high + 1.0)
+        return (low, high)
+
+    @staticmethod
+    def _word(painter: QPainter, text: str, right: float, top: float, colour: QColor | None = None) -> None:
+        """A finding in words, ending at `right`, readable over whatever lies there."""
+        t = theme()
+        width = measure(text, "small")
+        ground = QColor(t.desk)
+        ground.setAlpha(225)
+        painter.fillRect(QRectF(right - width - 4, top, width + 8, 15), ground)
+        painter.setFont(font("small"))
+        painter.setPen(colour or t.second)
+        painter.drawText(QPointF(right - width, top + 11), text)
+
+    def _stretches(self, painter: QPainter, column: Column, area: QRectF) -> None:
+        """A flag's true stretches as blocks; a text's as named stretches."""
+        t = theme()
+        axis = self.session.trace.axis
+        edges = [0, *changes(column.data).tolist(), len(column.data)]
+        if len(edges) > MOST_STRETCHES:
+            edges = [*edges[:: len(edges) // MOST_STRETCHES + 1], len(column.data)]
+        tall = min(area.height(), 10.0 if column.kind == "flag" else 16.0)
+        for number, (start, end) in enumerate(pairwise(edges)):
+            value = column[start]
+            if value is False:
+                continue
+            left = self.scale.x(float(axis[start]))
+            right = self.scale.x(float(axis[min(end, len(axis) - 1)]))
+            if right < area.left() or left > area.right():
+                continue
+            rect = QRectF(left, area.center().y() - tall / 2, max(1.0, right - left - 1), tall)
+            if value is None:
+                self._hatched(painter, rect)
+                continue
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.second if column.kind == "flag" else (t.gutter, t.line)[number % 2])
+            painter.drawRoundedRect(rect, 2, 2)
+            if column.kind == "text" and rect.width() > 24:
+                painter.setPen(t.ink)
+                painter.setFont(font("small"))
+                inner = rect.intersected(area).adjusted(6, 0, -4, 0)
+                painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, str(value))
+
+    def _missing(self, painter: QPainter, missing: np.ndarray, area: QRectF) -> None:
+        edges = np.flatnonzero(np.diff(np.concatenate(([0], missing.astype(np.int8), [0])))).tolist()
+        for start, end in zip(edges[0::2], edges[1::2], strict=True):
+            if end - start >= 2:
+                self._hatched(painter, QRectF(area.left() + start, area.top(), end - start, area.height()))
+
+    @staticmethod
+    def _hatched(painter: QPainter, rect: QRectF) -> None:
+        t = theme()
+        painter.fillRect(rect, t.missing_back)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(Qt.BrushStyle.BDiagPattern)
+        brush = painter.brush()
+        brush.setColor(t.missing_line)
+        painter.setBrush(brush)
+        painter.drawRect(rect)
+
+    def _nothing(self, painter: QPainter, area: QRectF) -> None:
+        self._hatched(painter, QRectF(area.left(), area.center().y() - 4, area.width(), 8))
+        painter.setPen(theme().second)
+        painter.setFont(font("small"))
+        text = "not in this recording"
+        width = measure(text, "small") + 12
+        painter.fillRect(QRectF(area.left() + 20, area.center().y() - 8, width, 16), theme().desk)
+        painter.drawText(QPointF(area.left() + 26, area.center().y() + 4), text)
+
+    # -- events -----------------------------------------------------------------------------------------------------
+
+    def _events(self, painter: QPainter, name: str, area: QRectF) -> None:
+        t = theme()
+        middle = area.center().y()
+        painter.setPen(QPen(t.line, 1))
+        painter.drawLine(QPointF(area.left(), middle), QPointF(area.right(), middle))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.accent if event_column(name) in self._selected_sources() else t.second)
+        for x, _ in self._event_marks(name):
+            if area.left() - 6 <= x <= area.right() + 6:
+                shape = ((0, -6), (4.5, 0), (0, 6), (-4.5, 0))
+                painter.drawPolygon(QPolygonF([QPointF(x + dx, middle + dy) for dx, dy in shape]))
+
+    def _event_marks(self, name: str) -> list[tuple[float, Event]]:
+        """Where each event of a name lies, in pixels."""
+        trace = self.session.trace
+        frames = trace.event_frames
+        return [
+            (self.scale.x(float(trace.axis[frame])), event)
+            for event, frame in zip(trace.events, frames.tolist(), strict=True)
+            if event.name == name and frame >= 0
+        ]
+
+    def event_at(self, name: str, x: float) -> str:
+        """What the event under a pixel column was, in words; "" where there is none."""
+        near = [(abs(at - x), event) for at, event in self._event_marks(name) if abs(at - x) <= 6]
+        if not near:
+            return ""
+        event = min(near, key=lambda pair: pair[0])[1]
+        args = "".join(f"\n{arg}: {said(value)}" for arg, value in event.args.items())
+        return f"{event.name} at {clock(event.t)}{args}"
+
+    # -- widgets ----------------------------------------------------------------------------------------------------
+
+    def _widget(self, painter: QPainter, lane: Lane, area: QRectF, span: Span) -> None:
+        widget = self.session.bound.widgets[lane.name]
+        axis = self.session.trace.axis
+        end_of_trace = self.session.trace.length + self.session.trace.frame_time
+        for part in stretches(self.session.tracks, widget)[:MOST_STRETCHES]:
+            left = self.scale.x(float(axis[part.start]))
+            right = self.scale.x(float(axis[part.end]) if part.end < len(axis) else end_of_trace)
+            if right < area.left() or left > area.right():
+                continue
+            rect = QRectF(left, area.top(), max(1.0, right - left - 1), area.height())
+            fill_stretch(painter, rect, band_colour(widget, part.name), part.name)
+            inner = rect.intersected(area).adjusted(7, 0, -5, 0)
+            if part.name and measure(part.name, "small", True) < inner.width():
+                light = band_colour(widget, part.name).lightnessF() > 0.62
+                painter.setPen(QColor("#24211d" if light else "#ffffff"))
+                painter.setFont(font("small", True))
+                painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, part.name)
+        self._marks(painter, lane.name, area)
+        if widget.level is not None and widget.level.constant is None:
+            values = self.session.tracks.column(widget.level).data
+            low, high = ranges(self._pyramid(values), span)
+            ends = self._pyramid(values).extremes()
+            if not math.isnan(ends[0]) and ends[1] > ends[0]:
+                image = curve_image(low, high, ends, round(area.height()), QColor(255, 255, 255, 190))
+                painter.drawImage(area.topLeft(), image)
+
+    def _marks(self, painter: QPainter, ident: str, area: QRectF) -> None:
+        """Findings about a stretch of time: framed, and said in words before it."""
+        axis = self.session.trace.axis
+        told = [f for f in self.session.checking.of_lane(ident) if f.severity != "hint"]
+        marks = sorted(
+            (self.scale.x(float(axis[min(start, len(axis) - 1)])), self.scale.x(float(axis[min(end, len(axis) - 1)])), f.short)
+            for f in told for start, end in f.stretches
+        )  # fmt: skip
+        seen = [mark for mark in marks if mark[1] >= area.left() and mark[0] <= area.right()]
+        until = area.left()
+        for number, (left, right, short) in enumerate(seen):
+            painter.setPen(QPen(theme().critical, 1.5))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(left - 2, area.top() - 2, right - left + 3, area.height() + 4), 3, 3)
+            wide = measure(short, "small") + 12
+            beyond = seen[number + 1][0] if number + 1 < len(seen) else area.right()
+            at_left, until = left - wide > until, right
+            if at_left:
+                self._word(painter, short, left - 8, area.center().y() - 7, theme().critical)
+            elif right + wide < beyond:
+                self._word(painter, short, right + wide - 4, area.center().y() - 7, theme().critical)
+                until = right + wide
+
+    def _selected_sources(self) -> set[str]:
+        chosen = self.session.widget
+        return set(sources(chosen)) if chosen is not None else {self.session.selected.variable}
+
+    def _pyramid(self, values: FloatArray) -> Pyramid:
+        found = self._pyramids.get(id(values))
+        if found is None or found[0] is not values:
+            found = self._pyramids[id(values)] = (values, Pyramid(values))
+        return found[1]

@@ -1,0 +1,170 @@
+"""Fields within a lane's head: a variable's declaration edited where it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QRectF, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
+
+from avrin.app.controls.field import Field, parsed, written
+from avrin.app.controls.link import Link
+from avrin.app.controls.popup import Popup, row, word
+from avrin.app.controls.theme import theme
+from avrin.app.session.session import Session
+from avrin.model import AvrinError, Variable, VariableType
+from avrin.widgets import undeclare
+
+__all__ = ["DeclarationEdit"]
+
+TYPES: tuple[tuple[VariableType, str], ...] = (
+    ("int", "whole"),
+    ("float", "number"),
+    ("bool", "yes/no"),
+    ("text", "text"),
+)
+
+
+class DeclarationEdit(Popup):
+    """All that is declared of one variable, in five short lines. Each field is an edit of its own, undone with one key."""
+
+    closed = Signal()
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.variable = ""
+        self._links: dict[VariableType, Link] = {}
+        self._fields: dict[str, Field] = {}
+        self._build()
+        self.hide()
+        session.project_changed.connect(self._refresh)
+
+    def _build(self) -> None:
+        grid = QGridLayout(self)
+        grid.setContentsMargins(16, 5, 8, 5)
+        grid.setHorizontalSpacing(6)
+        grid.setVerticalSpacing(3)
+        grid.setColumnStretch(1, 1)
+        top = row(self._field("name", 150, self._rename), None, Link("done", self.close_it, bold=True))
+        grid.addLayout(top, 0, 0, 1, 2)
+        types = QHBoxLayout()
+        types.setSpacing(0)
+        for type_, said in TYPES:
+            link = Link(said, lambda type_=type_: self._set(type=type_))  # type: ignore[misc]
+            self._links[type_] = link
+            types.addWidget(link)
+        types.addStretch(1)
+        grid.addLayout(types, 1, 0, 1, 2)
+        self._number = [word("from"), word("to"), word("unit")]
+        line = row(
+            self._number[0], self._field("low", 50, self._setter("low")), self._number[1],
+            self._field("high", 50, self._setter("high")), self._number[2],
+            self._field("unit", 40, lambda text: self._set(unit=text.strip())), None,
+        )  # fmt: skip
+        grid.addLayout(line, 2, 0, 1, 2)
+        line = row(
+            word("start"), self._field("start", 60, self._setter("start")), word("of"),
+            self._field("owner", 84, lambda text: self._set(owner=text.strip())), None,
+        )  # fmt: skip
+        self._fields["owner"].setPlaceholderText("the game")
+        grid.addLayout(line, 3, 0, 1, 2)
+        self._keeps = Link("", self._turn_keeps)
+        self._remove = Link("undeclare", self._undeclare)
+        grid.addLayout(row(self._keeps, None, self._remove), 4, 0, 1, 2)
+
+    def _field(self, name: str, width: int, take: Callable[[str], None]) -> Field:
+        field = Field(name, width)
+        field.taken.connect(take)
+        field.left.connect(self.setFocus)
+        self._fields[name] = field
+        return field
+
+    def open_for(self, variable: str) -> None:
+        """Edit this variable; its lane makes room."""
+        self.variable = variable
+        self._refresh()
+        self.show()
+        self.raise_()
+        self._fields["name"].setFocus()
+        self._fields["name"].selectAll()
+
+    def close_it(self) -> None:
+        """Done: the lane is as small as before."""
+        self.variable = ""
+        self.hide()
+        self.closed.emit()
+
+    def _known(self) -> Variable | None:
+        return self.session.variable(self.variable)
+
+    def _refresh(self) -> None:
+        if not self.variable:
+            return
+        known = self._known()
+        if known is None:
+            self.close_it()
+            return
+        for type_, link in self._links.items():
+            link.set_chosen(type_ == known.type)
+        number = known.type in ("int", "float")
+        for part in (*self._number, *(self._fields[name] for name in ("low", "high", "unit"))):
+            part.setEnabled(number)
+        for name in ("name", "low", "high", "unit", "start", "owner"):
+            self._fields[name].show_text(written(getattr(known, name)))
+        self._keeps.set_text(
+            "✓ kept over restarts" if known.keeps else "begins anew at restarts", quiet=not known.keeps
+        )
+
+    # -- edits ------------------------------------------------------------------------------------------------------
+
+    def _set(self, **changes: object) -> None:
+        self._try(lambda: self.session.set_variable(self.variable, **changes), next(iter(changes)))
+
+    def _setter(self, name: str) -> Callable[[str], None]:
+        def take(text: str) -> None:
+            known = self._known()
+            if known is not None:
+                type_: VariableType = known.type if name == "start" else "float"
+                self._try(lambda: self.session.set_variable(self.variable, **{name: parsed(text, type_)}), name)
+
+        return take
+
+    def _rename(self, text: str) -> None:
+        def rename() -> None:
+            old = self.variable
+            self.variable = f"{old.rsplit('].', 1)[0]}].{text.strip()}" if "]." in old else text.strip()
+            try:
+                self.session.rename(old, text.strip())
+            except AvrinError:
+                self.variable = old
+                raise
+
+        self._try(rename, "name")
+
+    def _turn_keeps(self) -> None:
+        known = self._known()
+        if known is not None:
+            self._set(keeps=not known.keeps)
+
+    def _undeclare(self) -> None:
+        name, session = self.variable, self.session
+        self.close_it()
+        session.edit(undeclare(session.project, name), f"{name} is no longer declared")
+
+    def _try(self, edit: Callable[[], None], name: str) -> None:
+        try:
+            edit()
+        except AvrinError as error:
+            if name in self._fields:
+                self._fields[name].mark(True)
+            self.session.said.emit(str(error)[0].upper() + str(error)[1:], True)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), t.soft)
+        painter.setPen(QPen(t.accent, 2))
+        painter.drawLine(1, 0, 1, self.height())
+        painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), t.line)

@@ -1,0 +1,205 @@
+"""The heads of the lanes: each thing's name, what is to be noted of it, how it looks and what it is at the playhead."""
+
+from __future__ import annotations
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QFontMetrics, QPainter, QPen, QPolygonF
+
+from avrin.app.bind_desk.lanes.model import Lane
+from avrin.app.bind_desk.lanes.notes import Notes
+from avrin.app.bind_desk.lanes.scale import HEAD
+from avrin.app.controls.theme import font, measure, theme
+from avrin.app.painting.paint import draw_shapes
+from avrin.app.session.session import Session, sources
+from avrin.render import widget_small
+from avrin.render.values import said, with_unit
+
+__all__ = ["HeadPainter", "link_box", "value_box"]
+
+THUMB = (50, 20)  # a widget's small picture in its head, in pixels
+VALUE = 84  # pixels a head has for its value
+NAME = 34  # where a variable's name begins
+RIGHT = 12
+
+
+def value_box(lane: Lane, top: int) -> QRectF:
+    """Where a variable's value stands, which can be pressed and dragged."""
+    tall = 20.0
+    high = top + 4 if lane.height > 40 else top + 3
+    return QRectF(HEAD - RIGHT - VALUE, high, VALUE, tall)
+
+
+def link_box(lane: Lane, top: int) -> QRectF:
+    """Where a variable's head says "edit" or "declare"."""
+    return QRectF(HEAD - RIGHT - 46, top + lane.height - 18 - (4 if lane.height > 40 else 1), 46, 17)
+
+
+class HeadPainter:
+    """Paints what stands still apart from what the playhead changes."""
+
+    def __init__(self, session: Session) -> None:
+        self.session = session
+        self.notes = Notes(session)
+
+    def still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], *, linked: bool) -> None:
+        """Names and notes. feeding: variables of the selected widget. linked: whether to offer editing."""
+        if lane.sort == "widget":
+            painter.setFont(font("text", True))
+            painter.setPen(theme().ink)
+            room = self._reading_room(lane)
+            title = self.session.bound.widgets[lane.name].widget.title
+            self._name(painter, title, 16 + THUMB[0] + 8, top, lane.height, room)
+        elif lane.sort == "roster":
+            self._fold(painter, lane, top)
+        elif lane.sort == "event":
+            self._event(painter, lane, top)
+        else:
+            self._variable(painter, lane, top, feeding, linked)
+
+    def _reading_room(self, lane: Lane) -> int:
+        """Pixels for what a widget says now: the widest of its words, so that its name has the rest."""
+        words = ("showing", "hidden", *(band.name for band in self.session.bound.widgets[lane.name].widget.bands))
+        return min(VALUE, round(max(measure(word, "text", True) for word in words)) + 2)
+
+    def _name(self, painter: QPainter, text: str, left: int, top: float, height: float, value: int = VALUE) -> None:
+        """value: pixels kept free for the value."""
+        shown = QFontMetrics(painter.font()).elidedText(
+            text, Qt.TextElideMode.ElideRight, HEAD - RIGHT - value - 4 - left
+        )
+        painter.drawText(QRectF(left, top, 160, height), Qt.AlignmentFlag.AlignVCenter, shown)
+
+    def _variable(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], linked: bool) -> None:
+        t = theme()
+        box = value_box(lane, top)
+        middle = box.center().y()
+        painter.setPen(QPen(t.accent if lane.name in feeding else t.line, 2))
+        inset = 8 if "[" in lane.name else 0
+        painter.drawLine(QPointF(20 + inset, middle), QPointF(26 + inset, middle))
+        painter.setFont(font("text"))
+        painter.setPen(t.ink if lane.declared else t.second)
+        self._name(painter, lane.name, NAME + inset, box.top(), box.height())
+        below = link_box(lane, top)
+        painter.setFont(font("small"))
+        room = (below.left() if linked or not lane.declared else HEAD - RIGHT) - NAME - inset - 4
+        x = float(NAME + inset)
+        for number, note in enumerate(self.notes.of(lane.name)):
+            text = ("· " if number else "") + note.text
+            wide = measure(text, "small")
+            if x + wide > NAME + inset + room:
+                break
+            painter.setPen(t.critical if note.odd else t.third)
+            painter.drawText(QRectF(x, below.top(), wide + 2, below.height()), Qt.AlignmentFlag.AlignVCenter, text)
+            x += wide + 4
+        if linked or not lane.declared:
+            painter.setPen(t.accent)
+            painter.setFont(font("small", True))
+            word = "edit" if lane.declared else "declare"
+            painter.drawText(below, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, word)
+
+    def _fold(self, painter: QPainter, lane: Lane, top: int) -> None:
+        t = theme()
+        roster = next((r for r in self.session.project.rosters if r.name == lane.name), None)
+        middle = top + lane.height / 2
+        mark = [(-3, -4), (3, 0), (-3, 4)] if not lane.open else [(-4, -3), (4, -3), (0, 3)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.second)
+        painter.drawPolygon(QPolygonF([QPointF(24 + x, middle + y) for x, y in mark]))
+        painter.setPen(t.ink if roster else t.second)
+        painter.setFont(font("text", True))
+        painter.drawText(QRectF(NAME, top, 140, lane.height), Qt.AlignmentFlag.AlignVCenter, lane.name)
+        painter.setPen(t.third)
+        painter.setFont(font("small"))
+        text = f"{roster.slots} slots" if roster else "not declared"
+        area = QRectF(HEAD - RIGHT - 90, top, 90, lane.height)
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+
+    def _event(self, painter: QPainter, lane: Lane, top: int) -> None:
+        t = theme()
+        middle = top + lane.height / 2
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.second)
+        painter.drawPolygon(QPolygonF([QPointF(23 + x, middle + y) for x, y in ((0, -5), (4, 0), (0, 5), (-4, 0))]))
+        painter.setFont(font("text"))
+        painter.setPen(t.ink if lane.declared else t.second)
+        self._name(painter, lane.name, NAME, top, lane.height)
+
+    # -- at the playhead --------------------------------------------------------------------------------------------
+
+    def value(self, painter: QPainter, lane: Lane, top: int) -> None:
+        """What changes with the playhead: the small picture and the value."""
+        t, session = theme(), self.session
+        if lane.sort == "roster":
+            return
+        area = QRectF(HEAD - RIGHT - VALUE, top, VALUE, lane.height)
+        if lane.sort == "widget":
+            text = self._thumb(painter, lane, top)
+            room = self._reading_room(lane)
+            area = QRectF(HEAD - RIGHT - room, top, room, lane.height)
+        elif lane.sort == "event":
+            past = self._past(lane.name)
+            text = f"{past}×"
+        else:
+            variable = session.variable(lane.name)
+            text = with_unit(session.value(lane.name), variable.unit if variable else "")
+            area = value_box(lane, top)
+            if lane.name in session.hand.pins:
+                self._pinned(painter, area, text)
+                return
+        painter.setFont(font("text", True))
+        painter.setPen(t.third if text == "missing" else t.ink)
+        self._right(painter, area, text)
+
+    def _past(self, event: str) -> int:
+        """How often it has happened in this run by the playhead, as `events` counts."""
+        trace, frame = self.session.trace, self.session.frame
+        begun = int(trace.run_starts[np.searchsorted(trace.run_starts, frame, "right") - 1])
+        frames = zip(trace.events, trace.event_frames.tolist(), strict=True)
+        return sum(e.name == event and begun <= at <= frame for e, at in frames)
+
+    @staticmethod
+    def _right(painter: QPainter, area: QRectF, text: str) -> None:
+        if measure(text, "text", True) > area.width():
+            text = QFontMetrics(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, round(area.width()))
+        painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+
+    def _pinned(self, painter: QPainter, area: QRectF, text: str) -> None:
+        """A value held by hand stands on the accent, with a cross that lets it go."""
+        t = theme()
+        wide = min(area.width() + 8, measure(text, "text", True) + 30)
+        pill = QRectF(area.right() + 6 - wide, area.top(), wide, area.height())
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.accent)
+        painter.drawRoundedRect(pill, pill.height() / 2, pill.height() / 2)
+        painter.setPen(QPen(t.desk, 1.4))
+        c = QPointF(pill.right() - 10, pill.center().y())
+        painter.drawLine(c + QPointF(-3, -3), c + QPointF(3, 3))
+        painter.drawLine(c + QPointF(-3, 3), c + QPointF(3, -3))
+        painter.setFont(font("text", True))
+        self._right(painter, pill.adjusted(8, 0, -18, 0), text)
+
+    def _thumb(self, painter: QPainter, lane: Lane, top: int) -> str:
+        """Draw the widget small; returns what it says now."""
+        widget = self.session.bound.widgets[lane.name]
+        state = self.session.tracks.state(widget, self.session.frame)
+        box = QRectF(16, top + (lane.height - THUMB[1]) / 2, *THUMB)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme().under)
+        painter.drawRoundedRect(box, 3, 3)
+        if not state["visible"]:
+            return "hidden"
+        clock = float(self.session.trace.t[self.session.frame])
+        small = widget_small(widget, state, clock, self.session.bound, THUMB[0] - 8, THUMB[1] - 6)
+        painter.save()
+        painter.setClipRect(box)
+        painter.translate(box.x() + 4, box.y() + 3)
+        draw_shapes(painter, [small])
+        painter.restore()
+        band, reading = str(state["band"] or ""), widget.kind.reading
+        if reading is None:
+            return band or "showing"
+        if reading and state[reading]:
+            return str(state[reading])
+        if widget.level is not None and self.session.tracks.value(widget.level, self.session.frame) is None:
+            return "missing"
+        return band or said(self.session.value(next(iter(sources(widget)), "")))

@@ -1,0 +1,75 @@
+"""What a lane says of its variable at a glance: who uses it, and what is odd about it in this recording."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from avrin.app.session.session import Session
+from avrin.model import Variable
+from avrin.render.values import said
+from avrin.trace import Array, Column, Trace
+from avrin.widgets import changes
+
+__all__ = ["Note", "Notes"]
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """A few words. odd: whether they tell of something to look at."""
+
+    text: str
+    odd: bool = False
+
+
+class Notes:
+    """Works out a lane's notes once for each trace and declaration."""
+
+    def __init__(self, session: Session) -> None:
+        self._session = session
+        self._known: dict[tuple[object, ...], list[Note]] = {}
+
+    def forget(self) -> None:
+        """Another trace is open."""
+        self._known.clear()
+
+    def of(self, name: str) -> list[Note]:
+        """The notes of a variable, what is odd first."""
+        session = self._session
+        users = len(session.users(name))
+        uses = Note("unused" if not users else "1 widget" if users == 1 else f"{users} widgets")
+        variable = session.variable(name)
+        ends = (variable.type, variable.low, variable.high) if variable is not None else None
+        key = (name, ends)
+        if key not in self._known:
+            self._known[key] = _odd(session.hand.recorded_column(name), session.trace, variable)
+        return [*self._known[key], uses]
+
+
+def _odd(column: Column | None, trace: Trace, variable: Variable | None) -> list[Note]:
+    if column is None or not len(trace):
+        return []
+    missing = column.is_missing()
+    if missing.all():
+        return [Note("always missing", True)]
+    found: list[Note] = []
+    if column.kind == "number" and variable is not None:
+        with np.errstate(invalid="ignore"):
+            for end, beyond, word in (
+                (variable.low, column.data < (variable.low if variable.low is not None else 0), "below"),
+                (variable.high, column.data > (variable.high if variable.high is not None else 0), "above"),
+            ):
+                if end is not None and beyond.any():
+                    found.append(Note(f"{word} {said(float(end))} for {_seconds(trace, beyond)}", True))
+    if missing.any():
+        found.append(Note(f"missing {missing.mean():.0%}" if missing.mean() >= 0.005 else "missing at times", True))
+    if not len(changes(column.data)):
+        found.append(Note("never changes", True))
+    return found
+
+
+def _seconds(trace: Trace, where: Array) -> str:
+    """How long something holds, in all."""
+    seconds = float(where.sum()) * trace.frame_time
+    return f"{seconds:.1f} s" if seconds >= 0.1 else "a moment"

@@ -1,0 +1,138 @@
+"""Pins by hand, in a lane's head: a value is typed, dragged or stepped, and held until it is let go."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QObject, QPointF, QRectF
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.bind_desk.lanes.model import Lane
+from avrin.app.controls.field import Field, parsed, written
+from avrin.app.session.session import Session
+from avrin.model import AvrinError, VariableType
+from avrin.trace import Value
+
+__all__ = ["Pinning"]
+
+DRAG_FROM = 3  # pixels
+ACROSS = 240  # pixels of a drag for a variable's whole range
+CROSS = 18  # pixels at the right of a held value that let it go
+
+
+class Pinning(QObject):
+    """Turns presses, drags and typing into pins of the session."""
+
+    def __init__(self, session: Session, view: QWidget) -> None:
+        super().__init__(view)
+        self.session = session
+        self._view = view
+        self._lane: Lane | None = None
+        self._from = QPointF()
+        self._start: Value = None
+        self._moved = False
+        self._box = QRectF()
+        self.field = Field("value to hold", 92, view)
+        self.field.taken.connect(self._typed)
+        self.field.left.connect(self.close)
+        self.field.editingFinished.connect(self.close)
+        self.field.hide()
+        self._name = ""
+
+    @property
+    def pressed(self) -> bool:
+        """Whether a value is under the button now."""
+        return self._lane is not None
+
+    def press(self, lane: Lane, box: QRectF, at: QPointF) -> None:
+        """The button went down on a variable's value."""
+        self._lane, self._box, self._from, self._moved = lane, box, at, False
+        self._start = self.session.value(lane.name)
+
+    def drag(self, at: QPointF) -> None:
+        """It moves while down: numbers follow."""
+        lane = self._lane
+        way = at.x() - self._from.x()
+        if lane is None or lane.kind != "number" or (not self._moved and abs(way) < DRAG_FROM):
+            return
+        self._moved = True
+        low, high = self._range(lane.name)
+        start = self._start if isinstance(self._start, float) else low
+        self.session.hand.pin(lane.name, self._rounded(lane.name, start + way / ACROSS * (high - low)))
+
+    def release(self) -> None:
+        """It went up: a press that did not move types a value, turns a flag over, or lets a held value go."""
+        lane, self._lane = self._lane, None
+        if lane is None or self._moved:
+            return
+        hand = self.session.hand
+        if lane.name in hand.pins and self._from.x() > self._box.right() + 6 - CROSS:
+            hand.let_go(lane.name)
+        elif lane.kind == "flag":
+            hand.pin(lane.name, self.session.value(lane.name) is not True)
+        else:
+            self.type_into(lane.name, self._box)
+
+    def type_into(self, name: str, box: QRectF) -> None:
+        """Open a field over a value."""
+        self._name = name
+        self.field.move(round(box.right() + 8 - self.field.width()), round(box.top()) - 1)
+        self.field.show_text(written(self.session.value(name)))
+        self.field.show()
+        self.field.setFocus()
+        self.field.selectAll()
+
+    def toggle(self, name: str) -> None:
+        """Hold a variable at its present value, or let it go."""
+        if name in self.session.hand.pins:
+            self.session.hand.let_go(name)
+        else:
+            self.session.hand.pin(name, self.session.value(name))
+
+    def step(self, name: str, way: int) -> None:
+        """Hold a variable a step higher or lower; a flag turned over."""
+        value = self.session.value(name)
+        if isinstance(value, bool):
+            self.session.hand.pin(name, not value)
+        elif isinstance(value, float) or self._type(name) in ("int", "float"):
+            low, high = self._range(name)
+            size = 1.0 if self._type(name) == "int" else (high - low) / 100
+            start = value if isinstance(value, float) else low
+            self.session.hand.pin(name, self._rounded(name, start + way * size))
+
+    def close(self) -> None:
+        """Put the field away."""
+        if self.field.isVisible():
+            self.field.hide()
+            parent = self._view.parentWidget()
+            if parent is not None:
+                parent.setFocus()
+
+    def _typed(self, text: str) -> None:
+        try:
+            value = parsed(text, self._type(self._name))
+        except AvrinError as error:
+            self.session.said.emit(f"{error}. The value stays as it was", True)
+            return
+        if not text.strip():
+            self.session.hand.let_go(self._name)
+        else:
+            self.session.hand.pin(self._name, value)
+
+    def _type(self, name: str) -> VariableType:
+        known = self.session.variable(name) or self.session.undeclared(name)
+        if known is not None:
+            return known.type
+        column = self.session.column(name)
+        return {"number": "float", "flag": "bool", "text": "text"}[column.kind] if column is not None else "float"  # type: ignore[return-value]
+
+    def _range(self, name: str) -> tuple[float, float]:
+        known = self.session.variable(name) or self.session.undeclared(name)
+        low = known.low if known is not None and known.low is not None else 0.0
+        high = known.high if known is not None and known.high is not None else max(100.0, low * 2)
+        return (low, high) if high > low else (low, low + 1.0)
+
+    def _rounded(self, name: str, value: float) -> float:
+        if self._type(name) == "int":
+            return float(round(value))
+        low, high = self._range(name)
+        digits = 0 if high - low >= 1000 else 1 if high - low >= 50 else 2 if high - low >= 5 else 3
+        return round(value, digits) + 0.0

@@ -1,0 +1,403 @@
+"""The lanes: heads at the left that show each thing at the playhead, and what it did over time at the right.
+
+What stands still while playing is painted once; each frame repaints the heads' values and the playhead's line.
+"""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPoint, QPointF, QRect, Qt, QTimer, Signal
+from PySide6.QtGui import (
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QRegion,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QAbstractScrollArea
+
+from avrin.app.bind_desk.lanes.body import BodyPainter
+from avrin.app.bind_desk.lanes.editor import DeclarationEdit
+from avrin.app.bind_desk.lanes.heads import HeadPainter, link_box, value_box
+from avrin.app.bind_desk.lanes.model import Lane, LaneSort, lanes
+from avrin.app.bind_desk.lanes.pinning import Pinning
+from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
+from avrin.app.controls.theme import theme
+from avrin.app.session.session import Selection, Session, sources
+from avrin.trace import event_column
+
+__all__ = ["LaneView"]
+
+DRAG_FROM = 5  # pixels a press must travel to become a drag
+GROWN_EVERY = 200  # milliseconds between paintings of a trace that grows
+
+
+class LaneView(QAbstractScrollArea):
+    """All lanes, scrolled up and down. A variable's head can be dragged onto the picture."""
+
+    drag_moved = Signal(str, QPoint)  # variable, global position
+    drag_ended = Signal(str, QPoint)
+    drag_cancelled = Signal()
+    offered = Signal(str)  # a variable chosen for binding by keyboard
+
+    def __init__(self, session: Session, scale: TimeScale) -> None:
+        super().__init__()
+        self.session = session
+        self.scale = scale
+        self.lanes: list[Lane] = []
+        self._tops: list[int] = []
+        self.wanted = ""
+        self._unfolded: set[str] = set()
+        self._bodies = BodyPainter(session, scale)
+        self._heads = HeadPainter(session)
+        self._growing = QTimer(self)
+        self._growing.setSingleShot(True)
+        self._growing.setInterval(GROWN_EVERY)
+        self._growing.timeout.connect(self._new_length)
+        self._still: QPixmap | None = None
+        self._line = 0  # where the playhead's line was painted last
+        self._pressed: tuple[str, QPointF] | None = None
+        self._dragging = ""
+        self._scrubbing = False
+        self._hover = ""
+        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("Lanes")
+        self.viewport().setMouseTracking(True)
+        self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.editor = DeclarationEdit(session, self.viewport())
+        self.editor.closed.connect(self._edited)
+        self.pinning = Pinning(session, self.viewport())
+        session.project_changed.connect(self.rebuild)
+        session.grown.connect(self._grown)
+        session.trace_changed.connect(self._new_trace)
+        session.connect_selection(self._selected)
+        session.frame_changed.connect(self._moved)
+        session.values_changed.connect(self._told)
+        session.checking.changed.connect(self.repaint_all)
+        scale.changed.connect(self.repaint_all)
+
+    # -- contents ---------------------------------------------------------------------------------------------------
+
+    def rebuild(self) -> None:
+        """The project changed: other lanes, or the same with other values."""
+        found = lanes(self.session, find=self.wanted, unfolded=self._unfolded, editing=self.editor.variable)
+        if not self.session.bound.errors or {*found} != {*self.lanes}:
+            self.lanes = found  # while a rule is half written, the lanes stay where they are
+        self._tops, at = [], 0
+        for lane in self.lanes:
+            self._tops.append(at)
+            at += lane.height
+        bar = self.verticalScrollBar()
+        bar.setRange(0, max(0, at - self.viewport().height()))
+        bar.setPageStep(self.viewport().height())
+        bar.setSingleStep(20)
+        self.repaint_all()
+        self._place_editor()
+
+    def _new_trace(self) -> None:
+        self._bodies.forget()
+        self._heads.notes.forget()
+        self.scale.show_all(self.session.trace.length)
+        self.rebuild()
+
+    def _selected(self) -> None:
+        chosen = self.session.selected
+        self.reveal(chosen.widget or chosen.variable, widget=bool(chosen.widget))
+        self.repaint_all()
+
+    def reveal(self, name: str, *, widget: bool = False) -> None:
+        """Scroll so that a variable's lane can be seen, or a widget's; a roster's field is unfolded."""
+        if not widget and "[" in name and self.lane_rect(name) is None:
+            self._unfolded.add(name.split("[", 1)[0])
+            self.rebuild()
+        for lane, top in zip(self.lanes, self._tops, strict=True):
+            if lane.name == name and (lane.sort == "widget") is widget:
+                bar = self.verticalScrollBar()
+                if top < bar.value():
+                    bar.setValue(top)
+                elif top + lane.height > bar.value() + self.viewport().height():
+                    bar.setValue(top + lane.height - self.viewport().height())
+
+    def show_only(self, text: str) -> None:
+        """Only lanes whose names have this in them; all again when it is empty."""
+        self.wanted = text
+        self.verticalScrollBar().setValue(0)
+        self.rebuild()
+
+    # -- editing in the heads ---------------------------------------------------------------------------------------
+
+    def edit(self, name: str) -> None:
+        """Edit a variable's declaration in its lane; one that is only recorded is declared first."""
+        session = self.session
+        if session.variable(name) is None:
+            if session.undeclared(name) is None:
+                return
+            session.edit(session.declared(name), f"declaration of {name}")
+        self.editor.open_for(name)
+        self.rebuild()
+        self.reveal(name)
+        self._place_editor()
+
+    def edit_chosen(self) -> None:
+        """Edit the selected variable."""
+        if self.session.selected.variable:
+            self.edit(self.session.selected.variable)
+
+    def _edited(self) -> None:
+        self.rebuild()
+        self.setFocus()
+
+    def _place_editor(self) -> None:
+        rect = self.lane_rect(self.editor.variable) if self.editor.variable else None
+        if rect is not None:
+            self.editor.setGeometry(0, rect.y(), HEAD - 1, rect.height())
+
+    def _grown(self) -> None:
+        if not self._growing.isActive():
+            self._growing.start()
+
+    def _new_length(self) -> None:
+        """A drive went on: what is painted catches up."""
+        self._bodies.forget()
+        self._heads.notes.forget()
+        self.scale.grow(self.session.trace.length)
+        self.rebuild()
+
+    @property
+    def outdated(self) -> bool:
+        """Whether what stands still waits to be painted."""
+        return self._still is None
+
+    def repaint_all(self) -> None:
+        """What stands still is out of date."""
+        self._still = None
+        self.viewport().update()
+
+    def lane_rect(self, name: str, *, widget: bool = False, sort: LaneSort | None = None) -> QRect | None:
+        """Where a variable's (a widget's, or another sort of) lane lies in the viewport; None when there is none."""
+        wanted = sort or ("widget" if widget else "variable")
+        for lane, top in zip(self.lanes, self._tops, strict=True):
+            if (lane.name, lane.sort) == (name, wanted):
+                return QRect(0, top - self.verticalScrollBar().value(), self.viewport().width(), lane.height)
+        return None
+
+    def lane_at(self, y: float) -> Lane | None:
+        """The lane under a height of the viewport."""
+        at = y + self.verticalScrollBar().value()
+        return next((n for n, top in zip(self.lanes, self._tops, strict=True) if top <= at < top + n.height), None)
+
+    # -- painting ---------------------------------------------------------------------------------------------------
+
+    def _moved(self) -> None:
+        self.scale.bring(self.session.seconds)
+        if self._still is None:
+            return  # all is painted anew anyway
+        x = round(self.scale.x(self.session.seconds))
+        view = self.viewport()
+        view.update(QRegion(self._line - 2, 0, 5, view.height()) + QRect(x - 2, 0, 5, view.height()))
+
+    def _told(self) -> None:
+        self.viewport().update(QRect(0, 0, HEAD, self.viewport().height()))
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self.rebuild()
+
+    def scrollContentsBy(self, _dx: int, _dy: int) -> None:
+        self.pinning.close()
+        self._place_editor()
+        self.repaint_all()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        view = self.viewport()
+        if self._still is None:
+            self._still = self._painted()
+        painter = QPainter(view)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawPixmap(0, 0, self._still)
+        if event.region().intersects(QRect(0, 0, HEAD, view.height())):
+            for lane, top in self._visible():
+                self._heads.value(painter, lane, top)
+        self._line = round(self.scale.x(self.session.seconds))
+        x = self._line + 0.5
+        if HEAD < x < view.width():
+            painter.setPen(QPen(theme().accent, 2))
+            painter.drawLine(QPointF(x, 0), QPointF(x, view.height()))
+
+    def _visible(self) -> list[tuple[Lane, int]]:
+        shift, height = self.verticalScrollBar().value(), self.viewport().height()
+        return [
+            (lane, top - shift)
+            for lane, top in zip(self.lanes, self._tops, strict=True)
+            if top + lane.height > shift and top < shift + height
+        ]
+
+    def _painted(self) -> QPixmap:
+        """Grounds, names, curves and stretches."""
+        view, t = self.viewport(), theme()
+        ratio = view.devicePixelRatioF()
+        still = QPixmap(view.size() * ratio)
+        still.setDevicePixelRatio(ratio)
+        still.fill(t.desk)
+        painter = QPainter(still)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(QRect(0, 0, HEAD, view.height()), t.raised)
+        chosen = self.session.widget
+        feeding = set(sources(chosen)) if chosen is not None else set()
+        span = self._bodies.span()
+        for lane, top in self._visible():
+            self._paint_still(painter, lane, top, feeding, span)
+        self._paint_runs(painter)
+        painter.end()
+        return still
+
+    def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:
+        t, width = theme(), self.viewport().width()
+        chosen = _selection(lane) == self.session.selected and lane.sort != "roster"
+        if chosen:
+            painter.fillRect(QRect(0, top, HEAD, lane.height), t.soft)
+        painter.setPen(QPen(t.line, 1))
+        painter.drawLine(0, top + lane.height - 1, width, top + lane.height - 1)
+        self._bodies.paint(painter, lane, top, span)  # type: ignore[arg-type]
+        self._heads.still(painter, lane, top, feeding, linked=chosen)
+
+    def _paint_runs(self, painter: QPainter) -> None:
+        """A dotted line where a restart begins a new run."""
+        t, trace = theme(), self.session.trace
+        for start in trace.run_starts[1:].tolist():
+            x = self.scale.x(float(trace.axis[start]))
+            if HEAD < x < self.viewport().width():
+                painter.setPen(QPen(t.ink, 1.2, Qt.PenStyle.DotLine))
+                painter.drawLine(QPointF(x, 0), QPointF(x, self.viewport().height()))
+
+    # -- hands ------------------------------------------------------------------------------------------------------
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        keys = event.modifiers()
+        turn = event.angleDelta()
+        if keys & Qt.KeyboardModifier.ControlModifier:
+            self.scale.zoom(0.85 ** (turn.y() / 120), self.scale.seconds(event.position().x()))
+        elif keys & Qt.KeyboardModifier.ShiftModifier or turn.x():
+            self.scale.pan(-(turn.x() or turn.y()) / 120 * self.scale.span * 0.1)
+        else:
+            bar = self.verticalScrollBar()
+            bar.setValue(bar.value() - round(turn.y() / 120 * 40))
+        event.accept()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if event.position().x() >= HEAD:
+            self._scrubbing = True
+            self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+            return
+        lane = self.lane_at(event.position().y())
+        if lane is None:
+            return
+        if lane.sort == "roster":
+            self._unfolded ^= {lane.name}
+            self.rebuild()
+            return
+        top = self._top(lane)
+        if lane.sort == "variable" and value_box(lane, top).contains(event.position()):
+            self.session.select(_selection(lane))
+            self.pinning.press(lane, value_box(lane, top), event.position())
+            return
+        offers_link = not lane.declared or _selection(lane) == self.session.selected
+        if lane.sort == "variable" and offers_link and link_box(lane, top).contains(event.position()):
+            self.session.select(_selection(lane))
+            self.edit(lane.name)
+            return
+        self._pressed = (lane.name, event.position()) if lane.sort == "variable" else None
+        self.session.select(_selection(lane))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        lane = self.lane_at(event.position().y())
+        if lane is not None and lane.sort == "variable" and event.position().x() < HEAD:
+            if not value_box(lane, self._top(lane)).contains(event.position()):
+                self._pressed = None
+                self.edit(lane.name)
+        else:
+            self.mousePressEvent(event)
+
+    def _top(self, lane: Lane) -> int:
+        return self._tops[self.lanes.index(lane)] - self.verticalScrollBar().value()
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._scrubbing:
+            self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+            return
+        if self.pinning.pressed:
+            self.pinning.drag(event.position())
+            return
+        if self._pressed is not None:
+            name, start = self._pressed
+            if self._dragging or (event.position() - start).manhattanLength() >= DRAG_FROM:
+                if not self._dragging:
+                    self._dragging = name
+                    self.setFocus()
+                self.viewport().setCursor(Qt.CursorShape.ClosedHandCursor)
+                self.drag_moved.emit(name, event.globalPosition().toPoint())
+            return
+        lane = self.lane_at(event.position().y())
+        self.viewport().setCursor(self._cursor(lane, event.position()))
+        told = (
+            self._bodies.event_at(lane.name, event.position().x()) if lane is not None and lane.sort == "event" else ""
+        )
+        if told != self.viewport().toolTip():
+            self.viewport().setToolTip(told)
+
+    def _cursor(self, lane: Lane | None, at: QPointF) -> Qt.CursorShape:
+        if lane is None or at.x() >= HEAD:
+            return Qt.CursorShape.ArrowCursor
+        if lane.sort != "variable" or link_box(lane, self._top(lane)).contains(at):
+            return Qt.CursorShape.PointingHandCursor
+        over_value = value_box(lane, self._top(lane)).contains(at)
+        return Qt.CursorShape.SizeHorCursor if over_value else Qt.CursorShape.OpenHandCursor
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        if self.pinning.pressed:
+            self.pinning.release()
+            return
+        dragged, self._dragging = self._dragging, ""
+        self._pressed = None
+        self._scrubbing = False
+        self.viewport().setCursor(Qt.CursorShape.ArrowCursor)
+        if dragged:
+            self.drag_ended.emit(dragged, event.globalPosition().toPoint())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        key = event.key()
+        choices = [_selection(lane) for lane in self.lanes if lane.sort in ("widget", "variable")]
+        chosen = self.session.selected
+        if key == Qt.Key.Key_Escape and self._dragging:
+            self._dragging, self._pressed = "", None
+            self.drag_cancelled.emit()
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and choices and not event.modifiers():
+            at = choices.index(chosen) if chosen in choices else -1
+            step = 1 if key == Qt.Key.Key_Down else -1
+            self.session.select(choices[min(max(0, at + step), len(choices) - 1)])
+        elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and chosen.variable:
+            self.offered.emit(chosen.variable)
+        elif chosen.variable and key == Qt.Key.Key_P and not event.modifiers():
+            self.pinning.toggle(chosen.variable)
+        elif (
+            chosen.variable
+            and key in (Qt.Key.Key_Up, Qt.Key.Key_Down)
+            and event.modifiers() & Qt.KeyboardModifier.ControlModifier
+        ):
+            self.pinning.step(chosen.variable, 1 if key == Qt.Key.Key_Up else -1)
+        else:
+            super().keyPressEvent(event)
+
+
+def _selection(lane: Lane) -> Selection:
+    if lane.sort == "event":
+        return Selection(variable=event_column(lane.name))
+    return Selection(widget=lane.name) if lane.sort == "widget" else Selection(variable=lane.name)

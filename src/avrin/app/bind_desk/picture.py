@@ -1,0 +1,446 @@
+"""The HUD picture: the widgets over a plate at the chosen screen, at the playhead. Widgets are picked and moved here."""
+
+from __future__ import annotations
+
+import functools
+import math
+
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import (
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QRegion,
+    QResizeEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.controls.theme import font, theme
+from avrin.app.painting import marks
+from avrin.app.painting.paint import draw_shapes, load_picture
+from avrin.app.session.session import Session
+from avrin.model import AvrinError, Place, Widget, inside, replace
+from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, screen_scale, widget_rect
+from avrin.widgets import BoundWidget, Group, RulePlace, Tracks
+
+__all__ = ["HudView"]
+
+REACH = 8.0  # how near a line attracts a moving edge, in pixels
+CURSORS = (Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor) * 2
+MOST_REACHES = 1000  # remembered
+LEAST = 8.0  # reference pixels that a widget keeps when it is sized
+
+
+class HudView(QWidget):
+    """Paints the scene; turns clicks, drags and arrow keys into selection and places."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumSize(320, 180)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("HUD picture")
+        self._ground: QPixmap | None = None
+        self._stage = Stage()
+        self._reaches: dict[int, tuple[Placed, QRect]] = {}  # by identity
+        self._hover = ""
+        self._drag: _Drag | None = None
+        self._lines: list[tuple[QPointF, QPointF]] = []
+        self._coming: tuple[BoundWidget, Tracks] | None = None
+        self._target = ""
+        self._held = ""  # the button under a press
+        session.frame_changed.connect(self._frame_changed)
+        session.project_changed.connect(self.update)
+        session.trace_changed.connect(self.update)
+        session.connect_selection(self.update)
+        session.view_changed.connect(self._new_ground)
+        session.extents.changed.connect(self.update)
+
+    # -- geometry ---------------------------------------------------------------------------------------------------
+
+    def picture_rect(self) -> QRectF:
+        """Where the screen's picture lies in this view: as large as fits, its shape kept, at the upper left."""
+        return QRectF(*_fitted(self.session.screen.size, self.width(), self.height()))
+
+    def _zoom(self) -> float:
+        return self.picture_rect().width() / self.session.screen.size[0]
+
+    def to_view(self, rect: Rect) -> QRectF:
+        """A rectangle of the screen in this view."""
+        area = self.picture_rect()
+        zoom = area.width() / self.session.screen.size[0]
+        return QRectF(area.x() + rect.x * zoom, area.y() + rect.y * zoom, rect.width * zoom, rect.height * zoom)
+
+    def to_reference(self, point: QPointF) -> tuple[float, float]:
+        """A point of this view in reference pixels, counted from the safe area's corner as anchors are."""
+        area, zoom = self.picture_rect(), self._zoom()
+        scale = screen_scale(self.session.project, self.session.screen)
+        return ((point.x() - area.x()) / zoom / scale, (point.y() - area.y()) / zoom / scale)
+
+    def widget_at(self, point: QPointF) -> str:
+        """The id of the topmost visible widget under a point, "" where there is none."""
+        for item in reversed(self.placed):
+            if self.to_view(item.rect).adjusted(-3, -3, 3, 3).contains(point):
+                return item.ident
+        return ""
+
+    def _button_at(self, point: QPointF) -> str:
+        """The button under a point that a press would do something to: only while driving, else it is picked."""
+        ident = self.widget_at(point) if self.session.hand.live is not None else ""
+        found = self.session.bound.widgets.get(ident)
+        return ident if found is not None and found.kind.pressed else ""
+
+    @property
+    def placed(self) -> list[Placed]:
+        """The visible widgets in drawing order, as they were shown last."""
+        return self._stage.placed
+
+    # -- painting ---------------------------------------------------------------------------------------------------
+
+    def _new_ground(self) -> None:
+        self._ground = None
+        self._reaches.clear()
+        self.update()
+
+    def _show(self) -> list[Placed] | None:
+        """Bring the scene to the present frame; returns what came or went, None for all."""
+        touch = "held" if self._held else "hover" if self.session.hand.live is not None else ""
+        hot = {self._held or self._hover: touch} if touch else {}
+        return self._stage.show(self.session.tracks, self.session.frame, self.session.screen, hot)
+
+    def _frame_changed(self) -> None:
+        """Repaint what looks otherwise than a frame ago; all of it where marks may have to follow."""
+        changed = self._show()
+        marked = {self.session.selected.widget, self._hover, self._target}
+        if changed is None or self._coming is not None or any(self._strays(item, marked) for item in changed):
+            self.update()
+            return
+        region, latest = QRegion(), QRect()
+        for item in changed:  # a widget as it was, then as it is: mostly the same place, and few rectangles clip faster
+            pixels = self._pixels(item)
+            if pixels.intersects(latest):
+                latest = latest.united(pixels)
+            else:
+                region += latest
+                latest = pixels
+        self.update(region + latest)
+
+    def _strays(self, item: Placed, marked: set[str]) -> bool:
+        """Whether a mark around a widget depends on whether or where it is drawn."""
+        if item.ident not in marked:
+            return False
+        return sum(other.ident == item.ident and other.rect == item.rect for other in self._stage.placed) != 1
+
+    def _pixels(self, item: Placed) -> QRect:
+        """What a widget draws into, in whole pixels of this view, with what smoothing spills over."""
+        known = self._reaches.get(id(item))
+        if known is None or known[0] is not item:
+            if len(self._reaches) > MOST_REACHES:
+                self._reaches.clear()
+            x, y, width, height = item.reach
+            left, top, wide, _ = _fitted(self.session.screen.size, self.width(), self.height())
+            zoom = wide / self.session.screen.size[0]
+            x, y = math.floor(left + x * zoom) - 2, math.floor(top + y * zoom) - 2
+            known = (item, QRect(x, y, math.ceil(width * zoom) + 5, math.ceil(height * zoom) + 5))
+            self._reaches[id(item)] = known
+        return known[1]
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
+        self._new_ground()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        area = self.picture_rect()
+        if self._ground is None:
+            self._ground = self._painted_ground(area)
+        left, right, bottom = area.left(), self.width() - area.right(), self.height() - area.bottom()
+        for beside in (
+            QRectF(0, 0, left, self.height()),
+            QRectF(area.right(), 0, right, self.height()),
+            QRectF(left, area.bottom(), area.width(), bottom),
+        ):
+            painter.fillRect(beside, theme().desk)
+        painter.drawPixmap(area.topLeft(), self._ground)
+        self._show()
+        painter.save()
+        painter.setClipRect(area)
+        painter.translate(area.topLeft())
+        painter.scale(self._zoom(), self._zoom())
+        touched = self._stage.placed
+        if event.rect() != self.rect():
+            region = event.region()
+            touched = [item for item in touched if region.intersects(self._pixels(item))]
+        draw_shapes(painter, [item.group for item in touched])
+        if self._coming is not None:
+            self._paint_coming(painter)
+        painter.restore()
+        if not self.session.project.widgets and self._coming is None:
+            painter.setPen(QColor("#9fb3b8"))
+            painter.setFont(font("large"))
+            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "Drag a variable from its lane to here")
+        self._paint_faults(painter)
+        self._paint_marks(painter, event.region())
+
+    def _painted_ground(self, area: QRectF) -> QPixmap:
+        """The plate at this size, drawn once, with the picture's round corners."""
+        ratio = self.devicePixelRatioF()
+        size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
+        ground = QPixmap(size)
+        ground.fill(theme().desk)  # opaque: copied, not blended, on each frame
+        painter = QPainter(ground)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        corner = QPainterPath()
+        corner.addRoundedRect(QRectF(0, 0, size.width(), size.height()), 5 * ratio, 5 * ratio)
+        painter.setClipPath(corner)
+        painter.fillRect(ground.rect(), theme().under)
+        if self.session.plate is not None:
+            self._paint_plate(painter, size)
+        painter.end()
+        ground.setDevicePixelRatio(ratio)
+        return ground
+
+    def _paint_plate(self, painter: QPainter, size: QSize) -> None:
+        plate = self.session.plate
+        assert plate is not None
+        try:
+            image = load_picture(str(inside(self.session.folder, plate.picture)), size)
+        except AvrinError:
+            image = load_picture("", size)
+        if image.isNull():
+            painter.setPen(QColor("#b8b1a3"))
+            painter.setFont(font("large"))
+            painter.drawText(
+                QRectF(0, 0, size.width(), size.height()),
+                Qt.AlignmentFlag.AlignCenter,
+                f"The plate's picture cannot be read: {plate.picture}",
+            )
+        else:
+            painter.drawImage(0, 0, image)
+
+    def _paint_faults(self, painter: QPainter) -> None:
+        """A widget whose kind nobody knows is there all the same, and says so."""
+        bound = self.session.bound
+        for widget in bound.project.widgets:
+            if widget.id in bound.widgets:
+                continue
+            rect = self.to_view(widget_rect(bound.project, widget, self.session.screen))
+            painter.setPen(QPen(theme().critical, 1.5, Qt.PenStyle.DashLine))
+            painter.setBrush(QColor(20, 32, 39, 190))
+            painter.drawRoundedRect(rect, 4, 4)
+            painter.setPen(QColor("#f4f1ea"))
+            painter.setFont(font("small"))
+            error = bound.errors[RulePlace("widget", widget.id, "kind")]
+            painter.drawText(rect.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, error.problem)
+
+    def _paint_coming(self, painter: QPainter) -> None:
+        """The widget that a drag would put here, already live."""
+        assert self._coming is not None
+        widget, tracks = self._coming
+        state = tracks.state(widget, self.session.frame)
+        item = drawn_widget(widget, state, 0.0, tracks.bound, self.session.screen)
+        draw_shapes(painter, [Group((item.group,), opacity=0.9)])
+
+    def _paint_marks(self, painter: QPainter, touched: QRegion) -> None:
+        """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
+        if self._hover and self._hover != self.session.selected.widget and self._drag is None:
+            self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)
+        if self._target:
+            self._outline(painter, self._target, theme().accent, 2.5)
+        if self._lines:
+            marks.lines(painter, self._lines)
+        chosen = self.session.widget
+        if chosen is None:
+            return
+        rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
+        safe = self.to_view(safe_area(self.session.screen))
+        if not touched.intersects(marks.reach(chosen.widget.place, rect, safe)):
+            return
+        shown = any(item.ident == chosen.widget.id for item in self.placed)
+        marks.anchor_line(painter, chosen.widget.place, rect, safe)
+        found = self.session.extents.found
+        if found is not None and found.grows:
+            marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
+        marks.frame(painter, rect, shown)
+        marks.tag(painter, self._place_said(chosen.widget.place, shown), rect, self.picture_rect())
+
+    def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
+        for item in self.placed:
+            if item.ident == ident:
+                marks.outline(painter, self.to_view(item.rect), colour, width)
+
+    def _place_said(self, place: Place, shown: bool) -> str:
+        if self._drag is not None and self._drag.corner is not None:
+            return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
+        return f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {place.anchor}" + ("" if shown else "  ·  hidden now")
+
+    # -- a widget on its way in -------------------------------------------------------------------------------------
+
+    def show_coming(self, coming: tuple[BoundWidget, Tracks] | None, target: str = "") -> None:
+        """Preview a widget a drag would place, with its states, or mark the widget a drag would bind to."""
+        self._coming, self._target = coming, target
+        self.update()
+
+    # -- hands ------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() != Qt.MouseButton.LeftButton:
+            return
+        if button := self._button_at(event.position()):
+            self._held = button
+            self.session.hand.press(button)
+            self.update()
+            return
+        corner = self._corner_at(event.position())
+        if corner is None:
+            self.session.select_widget(self.widget_at(event.position()))
+        chosen = self.session.widget
+        if chosen is not None:
+            self._drag = _Drag(event.position(), chosen.widget, corner)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._drag is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self._dragged(event)
+            return
+        corner = self._corner_at(event.position())
+        hover = self.widget_at(event.position())
+        self.setCursor(
+            CURSORS[(0, 1, 1, 0)[corner]] if corner is not None
+            else Qt.CursorShape.OpenHandCursor if hover else Qt.CursorShape.ArrowCursor
+        )  # fmt: skip
+        if hover != self._hover:
+            self._hover = hover
+            self.update()
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        if self._held:
+            self._held = ""
+            self.update()
+        if self._drag is not None:
+            self._drag = None
+            self._lines = []
+            self.session.seal()
+            self.update()
+
+    def leaveEvent(self, _event: object) -> None:
+        self._hover = ""
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {
+            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
+        }  # fmt: skip
+        step = steps.get(Qt.Key(event.key()))
+        alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
+        chosen = self.session.widget
+        if step is not None and alt and chosen is not None:
+            by = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+            self._move(chosen.widget, step[0] * by, step[1] * by, f"nudge {chosen.widget.id}")
+        else:
+            super().keyPressEvent(event)
+
+    def _corner_at(self, point: QPointF) -> int | None:
+        chosen = self.session.widget
+        if chosen is None:
+            return None
+        rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
+        for i, handle in enumerate(marks.handles(rect)):
+            if handle.adjusted(-3, -3, 3, 3).contains(point):
+                return i
+        return None
+
+    def _dragged(self, event: QMouseEvent) -> None:
+        drag = self._drag
+        assert drag is not None
+        way = event.position() - drag.start
+        if not drag.moving and way.manhattanLength() < 4:
+            return
+        drag.moving = True
+        unit = self._zoom() * screen_scale(self.session.project, self.session.screen)
+        dx, dy = way.x() / unit, way.y() / unit
+        if drag.corner is not None:
+            self._size(drag, dx, dy)
+            return
+        if not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            dx, dy = self._snapped(drag.widget, dx, dy, unit)
+        self._move(drag.widget, dx, dy, f"drag {drag.widget.id}")
+
+    def _move(self, widget: Widget, dx: float, dy: float, merge: str) -> None:
+        x, y = widget.place.offset
+        place = replace(widget.place, offset=(float(round(x + dx)), float(round(y + dy))))
+        self.session.set_widget(replace(widget, place=place), f"move of {widget.title}", merge)
+
+    def _size(self, drag: _Drag, dx: float, dy: float) -> None:
+        """Pull one corner; the opposite one stays where it is."""
+        assert drag.corner is not None
+        place = drag.widget.place
+        cx, cy = marks.CORNERS[drag.corner]
+        px, py = anchor_point(place.pivot)
+        grow_x, grow_y = (dx if cx else -dx), (dy if cy else -dy)
+        width, height = max(LEAST, place.size[0] + grow_x), max(LEAST, place.size[1] + grow_y)
+        more_x, more_y = width - place.size[0], height - place.size[1]
+        # Left edge = offset − pivot · size; it stays when the right corner is pulled and moves by −growth otherwise.
+        x = place.offset[0] + more_x * (px if cx else px - 1)
+        y = place.offset[1] + more_y * (py if cy else py - 1)
+        changed = replace(
+            place, offset=(float(round(x)), float(round(y))), size=(float(round(width)), float(round(height)))
+        )
+        self.session.set_widget(
+            replace(drag.widget, place=changed), f"size of {drag.widget.title}", f"size {drag.widget.id}"
+        )
+
+    def _snapped(self, widget: Widget, dx: float, dy: float, unit: float) -> tuple[float, float]:
+        """Draw the move towards edges and middles of the safe area and of the other widgets."""
+        start = widget_rect(self.session.project, widget, self.session.screen)
+        mine = self.to_view(start).translated(dx * unit, dy * unit)
+        others = [self.to_view(safe_area(self.session.screen))]
+        others += [self.to_view(p.rect) for p in self.placed if p.ident != widget.id]
+        self._lines = []
+        area = self.picture_rect()
+        move_x = _nearest(
+            [mine.left(), mine.center().x(), mine.right()],
+            [x for r in others for x in (r.left(), r.center().x(), r.right())],
+        )
+        move_y = _nearest(
+            [mine.top(), mine.center().y(), mine.bottom()],
+            [y for r in others for y in (r.top(), r.center().y(), r.bottom())],
+        )
+        if move_x is not None:
+            self._lines.append((QPointF(move_x[1], area.top()), QPointF(move_x[1], area.bottom())))
+            dx += move_x[0] / unit
+        if move_y is not None:
+            self._lines.append((QPointF(area.left(), move_y[1]), QPointF(area.right(), move_y[1])))
+            dy += move_y[0] / unit
+        return dx, dy
+
+
+@functools.lru_cache(maxsize=8)
+def _fitted(size: tuple[int, int], width: int, height: int) -> tuple[int, int, int, int]:
+    """x, y, width and height of a picture as large as fits a view, in whole pixels: the plate is copied, not resampled."""
+    scale = min(width / size[0], height / size[1])
+    w, h = round(size[0] * scale), round(size[1] * scale)
+    return ((width - w) // 2, 0, w, h)
+
+
+class _Drag:
+    """A drag under way: where it began, the widget as it was then, and which corner is held, if one is."""
+
+    def __init__(self, start: QPointF, widget: Widget, corner: int | None) -> None:
+        self.start = start
+        self.widget = widget
+        self.corner = corner
+        self.moving = False
+
+
+def _nearest(mine: list[float], lines: list[float]) -> tuple[float, float] | None:
+    """The smallest move that brings one of my edges onto a line, and that line; None when none is near."""
+    pairs = [(line - edge, line) for edge in mine for line in lines if abs(line - edge) <= REACH]
+    return min(pairs, key=lambda pair: abs(pair[0])) if pairs else None

@@ -1,0 +1,116 @@
+"""The ribbons that tie the selected widget's chips to their lanes, run through the gutters; and what a drag carries."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import pairwise
+
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, Qt, QTimer
+from PySide6.QtGui import QColor, QPainter, QPainterPath, QPaintEvent, QPen, QRegion
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.controls.theme import font, measure, theme
+
+__all__ = ["Ribbon", "Ribbons"]
+
+BEND = 6.0  # radius of a ribbon's corners
+Ribbon = list[QPointF]  # corner points, from the chip to the lane
+
+
+class Ribbons(QWidget):
+    """Lies over the desk and lets every press through. Masked to what it shows, so that nothing else repaints for it."""
+
+    def __init__(self, parent: QWidget, find: Callable[[], list[Ribbon]]) -> None:
+        super().__init__(parent)
+        self._find = find
+        self._carried: tuple[str, QPoint] | None = None
+        self._bars: list[tuple[QRect, QColor]] = []
+        self._bends: list[tuple[QPainterPath, QPen]] = []
+        self._ends: list[tuple[QPointF, QColor]] = []
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self.refresh)
+        self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
+        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+
+    def later(self) -> None:
+        """Something moved: find the ribbons anew once everything lies where it will lie."""
+        self._timer.start(0)
+
+    def refresh(self) -> None:
+        """Find the ribbons anew."""
+        self._bars, self._bends, self._ends = [], [], []
+        for i, corners in reversed(list(enumerate(self._find()))):
+            colour = QColor(theme().accent)
+            colour.setAlphaF(1.0 if i == 0 else 0.4)
+            self._add(corners, colour, 2 if i == 0 else 1)
+        shown = QRegion()
+        for bar, _ in self._bars:
+            shown += bar
+        for bend, _ in self._bends:
+            shown += bend.boundingRect().toAlignedRect().adjusted(-2, -2, 2, 2)
+        for end, _ in self._ends:
+            shown += QRectF(end - QPointF(4, 4), end + QPointF(4, 4)).toAlignedRect()
+        if self._carried is not None:
+            shown += _chip(*self._carried).toAlignedRect().adjusted(-1, -1, 1, 1)
+        self.setMask(shown)
+        self.setVisible(not shown.isEmpty())
+        self.update()
+
+    def carry(self, name: str, place: QPoint | None) -> None:
+        """A variable is dragged at a place of the desk; None when it is put down."""
+        self._carried = None if place is None else (name, place)
+        self.refresh()
+
+    def _add(self, corners: Ribbon, colour: QColor, wide: int) -> None:
+        """A ribbon as upright and level bars, small bends between them, and a dot at its end."""
+        half = wide / 2
+        for i, (start, end) in enumerate(pairwise(corners)):
+            from_corner = _towards(end - start, BEND) if i else QPointF()
+            to_corner = _towards(start - end, BEND) if i < len(corners) - 2 else QPointF()
+            box = QRectF(start + from_corner, end + to_corner).normalized()
+            box = box.adjusted(0, -half, 0, half) if start.y() == end.y() else box.adjusted(-half, 0, half, 0)
+            self._bars.append((box.toRect(), colour))
+        for before, at, after in zip(corners[:-2], corners[1:-1], corners[2:], strict=True):
+            path = QPainterPath(at + _towards(before - at, BEND))
+            path.quadTo(at, at + _towards(after - at, BEND))
+            self._bends.append((path, QPen(colour, wide)))
+        self._ends.append((corners[-1], colour))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        for bar, colour in self._bars:
+            painter.fillRect(bar, colour)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for bend, pen in self._bends:
+            painter.setPen(pen)
+            painter.drawPath(bend)
+        painter.setPen(Qt.PenStyle.NoPen)
+        for end, colour in self._ends:
+            painter.setBrush(colour)
+            painter.drawEllipse(end, 3, 3)
+        if self._carried is not None:
+            self._paint_carried(painter, *self._carried)
+
+    @staticmethod
+    def _paint_carried(painter: QPainter, name: str, place: QPoint) -> None:
+        t = theme()
+        box = _chip(name, place)
+        painter.setPen(QPen(t.accent, 1))
+        painter.setBrush(t.soft)
+        painter.drawRoundedRect(box, 11, 11)
+        painter.setPen(t.accent)
+        painter.setFont(font("small", True))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, name)
+
+
+def _chip(name: str, place: QPoint) -> QRectF:
+    """Where the dragged variable's chip lies beside the pointer."""
+    return QRectF(place.x() + 10, place.y() + 8, measure(name, "small", True) + 20, 22)
+
+
+def _towards(way: QPointF, far: float) -> QPointF:
+    """`far` along a way that is level or upright, at most half of it."""
+    long = abs(way.x()) + abs(way.y())
+    return way * (min(far, long / 2) / long) if long else QPointF()

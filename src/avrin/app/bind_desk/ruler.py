@@ -1,0 +1,198 @@
+"""The gutter over the lanes: play, the time and frame, the speed, and the time axis with its runs."""
+
+from __future__ import annotations
+
+import math
+
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QRegion, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
+from avrin.app.controls.theme import font, measure, mono, theme
+from avrin.app.session.session import Session
+from avrin.render.values import clock
+
+__all__ = ["Ruler"]
+
+HEIGHT = 36
+BUTTON = QRectF(16, 6, 24, 24)
+SPEED = QRectF(HEAD - 44, 8, 36, 20)
+STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)
+APART = 84  # pixels at least between two labels
+
+
+class Ruler(QWidget):
+    """Painted whole; a click on the axis moves the playhead."""
+
+    def __init__(self, session: Session, scale: TimeScale) -> None:
+        super().__init__()
+        self.session = session
+        self.scale = scale
+        self._hover = ""
+        self._scrubbing = False
+        self.setFixedHeight(HEIGHT)
+        self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("Time")
+        self._still: QPixmap | None = None
+        self._line = 0
+        session.frame_changed.connect(self._moved)
+        session.playing_changed.connect(self.update)
+        for signal in (session.trace_changed, scale.changed):
+            signal.connect(self._outdated)
+
+    def _moved(self) -> None:
+        """Only the figures and the playhead's old and new place are out of date."""
+        x = round(self.scale.x(self.session.seconds))
+        self.update(QRegion(0, 0, HEAD, HEIGHT) + QRect(self._line - 8, 0, 17, HEIGHT) + QRect(x - 8, 0, 17, HEIGHT))
+
+    def _outdated(self) -> None:
+        self._still = None
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, HEIGHT)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if self._still is None or self._still.deviceIndependentSize().toSize() != self.size():
+            self._still = self._painted()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawPixmap(0, 0, self._still)
+        self._paint_transport(painter)
+        self._paint_playhead(painter)
+
+    def _painted(self) -> QPixmap:
+        """The axis and the runs, which only zooming changes."""
+        t, ratio = theme(), self.devicePixelRatioF()
+        still = QPixmap(self.size() * ratio)
+        still.setDevicePixelRatio(ratio)
+        still.fill(t.gutter)
+        painter = QPainter(still)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(t.line, 1))
+        painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
+        self._paint_axis(painter)
+        self._paint_runs(painter)
+        painter.end()
+        return still
+
+    def _paint_transport(self, painter: QPainter) -> None:
+        t = theme()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.accent.lighter(112) if self._hover == "play" else t.accent)
+        painter.drawEllipse(BUTTON)
+        painter.setBrush(t.raised)
+        c = BUTTON.center()
+        if self.session.playing:
+            painter.drawRect(QRectF(c.x() - 4.5, c.y() - 5, 3, 10))
+            painter.drawRect(QRectF(c.x() + 1.5, c.y() - 5, 3, 10))
+        else:
+            painter.drawPolygon(QPolygonF([c + QPointF(-3.5, -6), c + QPointF(6, 0), c + QPointF(-3.5, 6)]))
+        painter.setPen(t.ink)
+        painter.setFont(mono("large"))
+        painter.drawText(QRectF(50, 0, 76, HEIGHT), Qt.AlignmentFlag.AlignVCenter, clock(self.session.seconds))
+        painter.setPen(t.second)
+        painter.setFont(font("small"))
+        painter.drawText(QRectF(128, 0, 70, HEIGHT), Qt.AlignmentFlag.AlignVCenter, f"frame {self.session.frame}")
+        painter.setPen(t.accent if self._hover == "speed" or self.session.speed != 1 else t.second)
+        painter.drawText(SPEED, Qt.AlignmentFlag.AlignCenter, f"{self.session.speed:g}×")
+
+    def _paint_axis(self, painter: QPainter) -> None:
+        t, scale = theme(), self.scale
+        step = next((s for s in STEPS if s / scale.per_pixel >= APART), STEPS[-1])
+        painter.setFont(mono("small"))
+        at = math.floor(scale.start / step) * step
+        axis = self.session.trace.axis
+        runs = [scale.x(float(axis[start])) for start in self.session.trace.run_starts[1:]]
+        while at <= scale.start + scale.span:
+            x = scale.x(at)
+            if x >= scale.left - 1:
+                painter.setPen(QPen(t.third, 1))
+                painter.drawLine(QPointF(x, HEIGHT - 9), QPointF(x, HEIGHT))
+                painter.setPen(t.second)
+                if not any(x - 44 < run < x + 40 for run in runs):
+                    painter.drawText(QPointF(x + 3, HEIGHT - 14), clock(at, hundredths=step < 1))
+            at += step
+
+    def _paint_runs(self, painter: QPainter) -> None:
+        t, trace = theme(), self.session.trace
+        painter.setFont(font("small"))
+        for start in trace.run_starts[1:].tolist():
+            x = self.scale.x(float(trace.axis[start]))
+            if x < HEAD:
+                continue
+            text = f"run {trace.run[start]}"
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.gutter)
+            painter.drawRect(QRectF(x + 2, HEIGHT - 24, measure(text, "small") + 8, 14))
+            painter.setPen(t.ink)
+            painter.drawText(QPointF(x + 5, HEIGHT - 13), text)
+            painter.setBrush(t.ink)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.drawPolygon(
+                QPolygonF([QPointF(x - 4, HEIGHT - 8), QPointF(x + 4, HEIGHT - 8), QPointF(x, HEIGHT - 1)])
+            )
+
+    def _paint_playhead(self, painter: QPainter) -> None:
+        t = theme()
+        self._line = round(self.scale.x(self.session.seconds))
+        x = self._line + 0.5
+        if x < HEAD:
+            return
+        painter.setPen(QPen(t.accent, 2))
+        painter.drawLine(QPointF(x, 10), QPointF(x, HEIGHT))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.accent)
+        shape = [(-6, 4), (6, 4), (6, 11), (0, 17), (-6, 11)]
+        painter.drawPolygon(QPolygonF([QPointF(x + dx, y) for dx, y in shape]))
+
+    # -- hands ------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        where = self._part(event.position())
+        if where == "play":
+            self.session.set_playing(not self.session.playing)
+        elif where == "speed":
+            back = event.button() == Qt.MouseButton.RightButton or event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+            self.session.change_speed(-1 if back else 1)
+        elif where == "axis":
+            self._scrubbing = True
+            self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._scrubbing:
+            self.session.go_to_seconds(self.scale.seconds(event.position().x()))
+            return
+        where = self._part(event.position())
+        if where != self._hover:
+            self._hover = where
+            self.setCursor(
+                Qt.CursorShape.PointingHandCursor if where in ("play", "speed") else Qt.CursorShape.ArrowCursor
+            )
+            self.setToolTip({"play": "Play or pause  (Space)", "speed": "Speed  (< and >)"}.get(where, ""))
+            self.update()
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        self._scrubbing = False
+
+    def leaveEvent(self, _event: object) -> None:
+        self._hover = ""
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn = event.angleDelta()
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.scale.zoom(0.85 ** (turn.y() / 120), self.scale.seconds(event.position().x()))
+        else:
+            self.scale.pan(-(turn.x() or turn.y()) / 120 * self.scale.span * 0.1)
+        event.accept()
+
+    @staticmethod
+    def _part(point: QPointF) -> str:
+        if BUTTON.contains(point):
+            return "play"
+        if SPEED.contains(point):
+            return "speed"
+        return "axis" if point.x() >= HEAD else ""

@@ -1,0 +1,103 @@
+"""A small field of one line, and values as people type and read them."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QLineEdit, QWidget
+
+from avrin.app.controls.keys import KeepsEscape
+from avrin.app.controls.theme import font, theme
+from avrin.model import AvrinError, VariableType
+from avrin.trace import Value
+
+__all__ = ["Field", "parsed", "written"]
+
+
+def parsed(text: str, type_: VariableType) -> Value:
+    """A value as people type it; None for nothing. Raises AvrinError when it is none of the type."""
+    text = text.strip()
+    if type_ == "text":
+        return text
+    if not text:
+        return None
+    if type_ == "bool":
+        known = {
+            "yes": True,
+            "true": True,
+            "1": True,
+            "on": True,
+            "no": False,
+            "false": False,
+            "0": False,
+            "off": False,
+        }
+        if text.lower() not in known:
+            raise AvrinError(f"'{text}' is neither yes nor no")
+        return known[text.lower()]
+    try:
+        number = float(text.replace(",", ".").replace("−", "-").replace(" ", ""))
+    except ValueError:
+        raise AvrinError(f"'{text}' is not a number") from None
+    if number != number or number in (float("inf"), float("-inf")):
+        raise AvrinError(f"'{text}' is not a value a game can show")
+    return float(round(number)) if type_ == "int" else number
+
+
+def written(value: object) -> str:
+    """A value as it stands in a field."""
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"{value:g}" if isinstance(value, int | float) else str(value)
+
+
+class Field(KeepsEscape, QLineEdit):
+    """A small field. Enter takes what is written, Escape leaves it as it was."""
+
+    taken = Signal(str)
+    left = Signal()
+
+    def __init__(self, name: str, width: int, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._was = ""
+        self.setAccessibleName(name)
+        self.setFont(font())
+        self.setFrame(False)
+        self.setFixedSize(width, 21)
+        self.setTextMargins(4, 0, 4, 0)
+        self.mark(False)
+        self.editingFinished.connect(self._take)
+
+    def mark(self, wrong: bool) -> None:
+        """Whether what is written cannot be used."""
+        t = theme()
+        edge = t.critical if wrong else t.line
+        self.setStyleSheet(
+            f"Field {{ background: {t.raised.name()}; color: {t.ink.name()}; border: 1px solid {edge.name()};"
+            f" border-radius: 3px; }} Field:focus {{ border: 1px solid {(t.critical if wrong else t.accent).name()}; }}"
+        )
+
+    def show_text(self, text: str) -> None:
+        """Show what holds now."""
+        self._was = text
+        if self.text() != text:
+            self.setText(text)
+            self.setCursorPosition(0)  # of a long text, its beginning is seen
+        self.mark(False)
+
+    def _take(self) -> None:
+        if self.text() != self._was:
+            self._was = self.text()
+            self.taken.emit(self.text())
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_Escape:
+            self.setText(self._was)
+            self.left.emit()
+        else:
+            super().keyPressEvent(event)
+            if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+                event.accept()  # what lies around the field does not hear of it
+                self.left.emit()

@@ -1,0 +1,103 @@
+"""Flat text that can be pressed, and what it is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPoint, QRectF, QSize, Qt
+from PySide6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.controls.theme import font, measure, theme
+
+__all__ = ["Link", "Pressable"]
+
+
+class Pressable(QWidget):
+    """Something flat that answers to the mouse, Enter and Space; `_over` while the pointer is on it."""
+
+    def __init__(self, pressed: Callable[[], None]) -> None:
+        super().__init__()
+        self._pressed = pressed
+        self._over = False
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._pressed()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._pressed()
+        else:
+            super().keyPressEvent(event)
+
+    def enterEvent(self, _event: QEnterEvent) -> None:
+        self._over = True
+        self.update()
+
+    def leaveEvent(self, _event: object) -> None:
+        self._over = False
+        self.update()
+
+
+class Link(Pressable):
+    """Flat text that can be pressed. menu: opens below it; a small mark says so."""
+
+    def __init__(self, text: str, pressed: Callable[[], None], *, menu: bool = False, bold: bool = False) -> None:
+        super().__init__(pressed)
+        self._text = text
+        self._menu = menu
+        self._bold = bold
+        self._quiet = False
+        self._chosen = False
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.set_text(text)
+
+    def set_text(self, text: str, quiet: bool = False) -> None:
+        """Change what it says. quiet: in the second ink."""
+        self._text, self._quiet = text, quiet
+        self.setAccessibleName(text)
+        self.updateGeometry()
+        self.resize(self.sizeHint())
+        self.update()
+
+    def set_chosen(self, chosen: bool) -> None:
+        """Whether it is the one chosen of several."""
+        if chosen != self._chosen:
+            self._chosen = chosen
+            self.update()
+
+    def text(self) -> str:
+        """What it says."""
+        return self._text
+
+    def sizeHint(self) -> QSize:
+        return QSize(round(measure(self._text, "text", self._bold)) + (28 if self._menu else 14), 26)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._over:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.raised)
+            painter.drawRoundedRect(self.rect(), 4, 4)
+        if self.hasFocus():
+            painter.setPen(QPen(t.accent, 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        if self._chosen:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.accent)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 3, -1, -3), 4, 4)
+        painter.setFont(font("text", self._bold))
+        painter.setPen(t.desk if self._chosen else t.accent if self._bold else t.second if self._quiet else t.ink)
+        painter.drawText(QRectF(7, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, self._text)
+        if self._menu:
+            painter.setPen(QPen(t.second, 1.4))
+            x, y = self.width() - 14, self.height() / 2 - 1
+            painter.drawPolyline(
+                [QPoint(round(x), round(y)), QPoint(round(x + 4), round(y + 4)), QPoint(round(x + 8), round(y))]
+            )

@@ -1,0 +1,266 @@
+"""The Findings desk: the list at the left; at the right the chosen one's moment, why it is told, and what to do."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
+
+from avrin.app.controls.field import Field
+from avrin.app.controls.link import Link
+from avrin.app.controls.scroller import ThinLine, scrolled
+from avrin.app.controls.theme import EDGE, font, theme
+from avrin.app.findings_desk.moment import LanePart, MomentPicture
+from avrin.app.findings_desk.rows import FindingRows, draw_severity, sentence
+from avrin.app.session.session import Session
+from avrin.audit import CHECKS, SEVERITIES, Finding
+from avrin.render.values import clock
+from avrin.widgets import Tracks
+
+__all__ = ["FindingsDesk"]
+
+LIST_WIDE = 420
+
+
+class FindingsDesk(QWidget):
+    """Walk with the arrows; Enter goes there, F mends, H hushes."""
+
+    wants_bind = Signal()  # go to where it happened
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.by_kind = False
+        self.rows = FindingRows()
+        self.rows.chosen_changed.connect(self._show_chosen)
+        self.rows.entered.connect(self.go_there)
+        self.picture = MomentPicture(session)
+        self.lane = LanePart(session)
+        self._build()
+        self.setFocusProxy(self.rows)
+        session.checking.changed.connect(self.refresh)
+        session.project_changed.connect(self.refresh)
+        session.trace_changed.connect(self.refresh)
+        self.refresh()
+
+    def _build(self) -> None:
+        whole = QHBoxLayout(self)
+        whole.setContentsMargins(0, 0, EDGE, 0)
+        whole.setSpacing(0)
+        left = QWidget()
+        left.setFixedWidth(LIST_WIDE)
+        column = QVBoxLayout(left)
+        column.setContentsMargins(0, 14, 0, 0)
+        column.setSpacing(4)
+        top = QHBoxLayout()
+        top.setContentsMargins(EDGE, 0, 8, 0)
+        self.title = QLabel()
+        self.title.setFont(font("title", True))
+        self.grouping = Link("", self._regroup, bold=True)
+        top.addWidget(self.title)
+        top.addStretch(1)
+        top.addWidget(self.grouping)
+        column.addLayout(top)
+        self.counts = _Counts()
+        column.addWidget(self.counts)
+        self.listing = scrolled(self.rows)
+        column.addWidget(self.listing, 1)
+        whole.addWidget(left)
+        whole.addWidget(ThinLine(upright=True))
+        self.right = QStackedWidget()
+        self.right.addWidget(self._chosen_side())
+        self.empty = QLabel()
+        self.empty.setFont(font("large"))
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.empty.setWordWrap(True)
+        self.empty.setStyleSheet(f"color: {theme().second.name()}")
+        self.right.addWidget(self.empty)
+        whole.addWidget(self.right, 1)
+
+    def _chosen_side(self) -> QWidget:
+        side = QWidget()
+        column = QVBoxLayout(side)
+        column.setContentsMargins(EDGE, 14, 0, 12)
+        column.setSpacing(8)
+        self.why = QLabel()
+        self.why.setFont(font("title", True))
+        self.why.setWordWrap(True)
+        self.where = QLabel()
+        self.where.setFont(font())
+        self.where.setStyleSheet(f"color: {theme().second.name()}")
+        self.advice = QLabel()
+        self.advice.setFont(font("large"))
+        self.advice.setWordWrap(True)
+        column.addWidget(self.why)
+        column.addWidget(self.where)
+        column.addWidget(self.picture)
+        column.addWidget(self.lane)
+        column.addWidget(self.advice)
+        acts = QHBoxLayout()
+        acts.setContentsMargins(-7, 0, 0, 0)  # a link has room around its text
+        acts.setSpacing(10)
+        self.fix_link = Link("", self.fix, bold=True)
+        self.go_link = Link("go there   Enter", self.go_there, bold=True)
+        self.hush_link = Link("", self.hush, bold=True)
+        self.reason = Field("reason for hushing", 320)
+        self.reason.setPlaceholderText("why it may stay as it is")
+        self.reason.returnPressed.connect(self._hushed)
+        self.reason.left.connect(self._not_hushed)
+        self.reason.hide()
+        for part in (self.fix_link, self.go_link, self.hush_link, self.reason):
+            acts.addWidget(part)
+        acts.addStretch(1)
+        column.addLayout(acts)
+        column.addStretch(1)
+        return side
+
+    # -- showing ----------------------------------------------------------------------------------------------------
+
+    def refresh(self) -> None:
+        """What is found, or the project, is another."""
+        checking = self.session.checking
+        found = checking.found
+        self.title.setText("1 finding" if len(found) == 1 else f"{len(found)} findings" if found else "Nothing found")
+        self.grouping.set_text("by kind" if self.by_kind else "by widget")
+        self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
+        note = "looking …" if checking.busy else f"{checking.left_out} recordings left out" if checking.left_out else ""
+        self.counts.show_counts(found, note)
+        self.rows.show_found(self.session.project, found, checking.quiet, self.by_kind)
+
+    def _regroup(self) -> None:
+        self.by_kind = not self.by_kind
+        self.refresh()
+
+    def _tracks(self, finding: Finding) -> Tracks:
+        """Of the recording a finding lies in; of the one that is shown where it lies in none."""
+        return self.session.checking.tracks_of(finding.trace) or self.session.tracks
+
+    def _show_chosen(self) -> None:
+        finding = self.rows.chosen
+        self.right.setCurrentIndex(0 if finding is not None else 1)
+        self.reason.hide()
+        if finding is None:
+            busy = self.session.checking.busy
+            count = len(self.session.project.traces)
+            over = "no recording yet" if not count else "one recording" if count == 1 else f"{count} recordings"
+            self.empty.setText("Looking …" if busy else f"{len(CHECKS)} checks found nothing, over {over}.")
+            return
+        tracks = self._tracks(finding)
+        self.why.setText(sentence(finding.why))
+        self.where.setText(self._where(finding, tracks))
+        self.advice.setText(sentence(finding.advice))
+        self.picture.show_finding(finding, tracks)
+        self.lane.show_finding(finding, tracks)
+        quiet = finding in self.session.checking.quiet
+        self.fix_link.setVisible(finding.fix is not None and not quiet)
+        if finding.fix is not None:
+            self.fix_link.set_text(f"{finding.fix.label}   F")
+        self.hush_link.set_text("tell it again   H" if quiet else "hush …   H")
+        rect = self.rows.chosen_rect()
+        self.listing.ensureVisible(0, round(rect.center().y()), 0, 40)
+
+    def _where(self, finding: Finding, tracks: Tracks) -> str:
+        parts = [finding.severity, finding.code]
+        if finding.start is not None:
+            at = float(tracks.trace.axis[min(finding.start, len(tracks.trace) - 1)])
+            parts.append(f"{clock(at)} in {finding.trace or tracks.trace.name}")
+        parts += [f"on {finding.screen}" if finding.screen else "", f"over {finding.plate}" if finding.plate else ""]
+        quiet = self.session.checking.quiet.get(finding)
+        parts.append(f"hushed: {quiet}" if quiet is not None else "")
+        return "   ·   ".join(part for part in parts if part)
+
+    # -- doing ------------------------------------------------------------------------------------------------------
+
+    def walk(self, by: int) -> None:
+        """To the next (previous) finding."""
+        self.rows.walk(by)
+        self.rows.setFocus()
+
+    def fix(self) -> None:
+        """Make the change it offers; undo takes it back."""
+        finding = self.rows.chosen
+        if finding is not None and finding.fix is not None and self.fix_link.isVisibleTo(self):
+            self.session.checking.fix(finding)
+
+    def hush(self) -> None:
+        """Ask for the reason; of a hushed one, tell it again."""
+        finding = self.rows.chosen
+        if finding is None:
+            return
+        if finding in self.session.checking.quiet:
+            self.session.checking.tell_again(finding)
+            return
+        self.reason.setText("")
+        self.reason.show()
+        self.reason.setFocus()
+
+    def _hushed(self) -> None:
+        reason = self.reason.text().strip()
+        if self.rows.chosen is not None and reason:
+            self.session.checking.hush(self.rows.chosen, reason)
+        self._not_hushed()
+
+    def _not_hushed(self) -> None:
+        self.reason.hide()
+        self.rows.setFocus()
+
+    def go_there(self) -> None:
+        """Show the Bind desk at the moment, with the widget selected."""
+        finding = self.rows.chosen
+        if finding is None:
+            return
+        session = self.session
+        if not session.checking.look_at(finding.trace):
+            return
+        screen = next((one for one in session.project.screens if one.name == finding.screen), None)
+        if screen is not None:
+            session.show_on(screen)
+        plate = next((one for one in session.project.plates if one.name == finding.plate), None)
+        if plate is not None:
+            session.show_over(plate)
+        if finding.widget:
+            session.select_widget(finding.widget)
+        elif finding.variable:
+            session.select_variable(finding.variable)
+        if finding.start is not None:
+            session.go_to(finding.start)
+        self.wants_bind.emit()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.key() == Qt.Key.Key_F:
+            self.fix()
+        elif event.key() == Qt.Key.Key_H:
+            self.hush()
+        else:
+            super().keyPressEvent(event)
+
+
+class _Counts(QWidget):
+    """How many there are of each severity."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedHeight(22)
+        self._counts: list[int] = [0] * len(SEVERITIES)
+        self.note = ""
+        self.setToolTip("In the window the checks look at some 1,500,000 frames; `avrin check` looks at all")
+
+    def show_counts(self, found: list[Finding], note: str) -> None:
+        """Count anew. note: what else is to be said of the checks."""
+        self._counts = [sum(finding.severity == severity for finding in found) for severity in SEVERITIES]
+        self.note = note
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(font("small"))
+        x = float(EDGE)
+        for severity, count in zip(SEVERITIES, self._counts, strict=True):
+            draw_severity(painter, severity, x + 6, 10)
+            painter.setPen(theme().second)
+            text = f"{count} {severity}{'' if count == 1 else 's'}"
+            painter.drawText(QRectF(x + 17, 0, 90, 20), Qt.AlignmentFlag.AlignVCenter, text)
+            x += 88
+        painter.setPen(theme().third)
+        painter.drawText(QRectF(x, 0, 140, 20), Qt.AlignmentFlag.AlignVCenter, self.note)

@@ -1,0 +1,225 @@
+"""A finding's moment: the HUD as it was then, on the screen and plate it is about, and the lane around it."""
+
+from __future__ import annotations
+
+import itertools
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.controls.theme import font, theme
+from avrin.app.painting import marks
+from avrin.app.painting.curve import Span, curve_image, ranges
+from avrin.app.painting.export import frame_shapes
+from avrin.app.painting.paint import draw
+from avrin.app.painting.stretches import band_colour
+from avrin.app.session.session import Session
+from avrin.audit import Finding
+from avrin.model import AvrinError, Screen
+from avrin.render import Rect, scene, widget_rect
+from avrin.render.values import clock, said
+from avrin.trace import Pyramid
+from avrin.widgets import Tracks, changes
+
+__all__ = ["LanePart", "MomentPicture"]
+
+AROUND = 8.0  # seconds of the lane before and after
+LANE_TALL = 74
+
+
+class MomentPicture(QWidget):
+    """The HUD at a frame, as large as fits, with what the finding is about framed."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._finding: Finding | None = None
+        self._tracks: Tracks | None = None
+        policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
+        policy.setHeightForWidth(True)
+        self.setSizePolicy(policy)
+        self.setMinimumSize(240, 135)
+        self.setAccessibleName("picture of the moment")
+
+    def show_finding(self, finding: Finding | None, tracks: Tracks | None) -> None:
+        """Show another one. tracks: of the recording it lies in."""
+        self._finding, self._tracks = finding, tracks
+        self.updateGeometry()
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(760, self.heightForWidth(760))
+
+    def heightForWidth(self, width: int) -> int:
+        """As high as the screen's picture is at that width, within reason."""
+        size = self._screen().size if self._finding is not None else (16, 9)
+        return min(round(width * size[1] / size[0]), 520)
+
+    def _screen(self) -> Screen:
+        assert self._finding is not None
+        named = {screen.name: screen for screen in self.session.project.screens}
+        return named.get(self._finding.screen, self.session.screen)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if self._finding is None or self._tracks is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        screen, tracks = self._screen(), self._tracks
+        scale = min(self.width() / screen.size[0], self.height() / screen.size[1])
+        wide, high = screen.size[0] * scale, screen.size[1] * scale
+        painter.setClipRect(QRectF(0, 0, wide, high))
+        frame = moment_of(self._finding, tracks)
+        plates = {plate.name: plate for plate in self.session.project.plates}
+        plate = plates.get(self._finding.plate, self.session.plate)
+        painter.save()
+        painter.scale(scale, scale)
+        try:
+            shapes = frame_shapes(tracks, frame, screen, plate, tracks.bound.folder)
+        except AvrinError:
+            shapes = frame_shapes(tracks, frame, screen, None, tracks.bound.folder)
+        draw(painter, shapes)
+        if plate is not None and self._finding.code == "keep-clear":
+            self._paint_zones(painter, plate.keep_clear, screen)
+        painter.restore()
+        self._paint_mark(painter, tracks, frame, screen, scale)
+
+    def _paint_zones(
+        self, painter: QPainter, zones: tuple[tuple[float, float, float, float], ...], screen: Screen
+    ) -> None:
+        width, height = self.session.project.reference
+        across, along = screen.size[0] / width, screen.size[1] / height
+        painter.setPen(QPen(QColor("#ff6b78"), 3, Qt.PenStyle.DashLine))
+        painter.setBrush(QColor(255, 107, 120, 40))
+        for x, y, w, h in zones:
+            painter.drawRect(QRectF(x * across, y * along, w * across, h * along))
+
+    def _paint_mark(self, painter: QPainter, tracks: Tracks, frame: int, screen: Screen, scale: float) -> None:
+        """A frame around the widgets it is about: where they are drawn, or where they would be."""
+        assert self._finding is not None
+        ids = {self._finding.widget, self._finding.about} & set(tracks.bound.widgets)
+        placed = {item.ident: item for item in scene(tracks, frame, screen)}
+        for ident in sorted(ids):
+            item = placed.get(ident)
+            rect = (
+                item.rect
+                if item is not None
+                else widget_rect(tracks.bound.project, tracks.bound.widgets[ident].widget, screen)
+            )
+            reach = item.reach if item is not None and item.reach.width > 0 else rect
+            left, top = min(rect.x, reach.x), min(rect.y, reach.y)
+            right = max(rect.x + rect.width, reach.x + reach.width)
+            bottom = max(rect.y + rect.height, reach.y + reach.height)
+            whole = Rect(left, top, right - left, bottom - top)
+            box = QRectF(whole.x * scale, whole.y * scale, whole.width * scale, whole.height * scale)
+            main = ident == self._finding.widget
+            marks.outline(painter, box, QColor("#ff6b78") if main else QColor(255, 255, 255, 170), 2.5 if main else 1.2)
+
+
+def moment_of(finding: Finding, tracks: Tracks) -> int:
+    """The frame to look at: its own, or one at which its widget has been seen for a while."""
+    if finding.start is not None:
+        return min(finding.start, max(0, len(tracks.trace) - 1))
+    widget = tracks.bound.widgets.get(finding.widget)
+    if widget is None:
+        return 0
+    seen = np.flatnonzero(tracks.column(widget.columns["visible"]).data > 0)
+    return int(seen[len(seen) // 3]) if len(seen) else 0
+
+
+class LanePart(QWidget):
+    """Some seconds of the lane that a finding lies in: bands, curve, and the stretch it is about."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self._finding: Finding | None = None
+        self._tracks: Tracks | None = None
+        self.setFixedHeight(LANE_TALL)
+        self.setAccessibleName("lane around the moment")
+
+    def show_finding(self, finding: Finding | None, tracks: Tracks | None) -> None:
+        """Show another one; nothing of one that is about no moment."""
+        self._finding, self._tracks = finding, tracks
+        self.setVisible(finding is not None and tracks is not None and len(tracks.trace) > 1)
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        finding, tracks = self._finding, self._tracks
+        if finding is None or tracks is None or not len(tracks.trace):
+            return
+        at = moment_of(finding, tracks)
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        axis = tracks.trace.axis
+        start, end = (float(axis[min(frame, len(axis) - 1)]) for frame in (at, finding.end or at + 1))
+        long = min(end - start, 3 * AROUND)
+        first = max(0.0, start - AROUND)
+        per_pixel = (start + long + AROUND - first) / max(1, self.width())
+        area = QRectF(0, 4, self.width(), LANE_TALL - 24)
+        span = Span.of(axis, first, per_pixel, self.width())
+        if finding.widget in tracks.bound.widgets:
+            self._paint_bands(painter, tracks, finding.widget, first, per_pixel, area)
+        self._paint_curve(painter, tracks, finding, at, span, area)
+        left, right = (start - first) / per_pixel, max((end - first) / per_pixel, (start - first) / per_pixel + 2)
+        painter.setPen(QPen(theme().critical if finding.start is not None else theme().accent, 1.6))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRoundedRect(QRectF(left - 1, area.top() - 3, right - left + 2, area.height() + 6), 3, 3)
+        painter.setFont(font("small"))
+        painter.setPen(theme().second)
+        for second in dict.fromkeys((start, first, first + per_pixel * self.width())):
+            x = (second - first) / per_pixel
+            box = QRectF(min(max(0.0, x - 40), self.width() - 80), area.bottom() + 4, 80, 14)
+            flag = Qt.AlignmentFlag
+            side = flag.AlignLeft if x < 40 else flag.AlignRight if x > self.width() - 40 else flag.AlignHCenter
+            if second == start or abs(x - (start - first) / per_pixel) > 90:
+                painter.drawText(box, side, clock(second, hundredths=second == start))
+
+    def _paint_bands(
+        self, painter: QPainter, tracks: Tracks, ident: str, first: float, per_pixel: float, area: QRectF
+    ) -> None:
+        widget = tracks.bound.widgets[ident]
+        visible = tracks.column(widget.columns["visible"]).data
+        band = tracks.column(widget.columns["band"])
+        axis = tracks.trace.axis
+        low, high = np.searchsorted(axis, [first, first + per_pixel * area.width()]).tolist()
+        key = band.data[low:high].astype(np.int64) * 2 + (visible[low:high] > 0)
+        edges = [0, *changes(key).tolist(), len(key)]
+        painter.setPen(Qt.PenStyle.NoPen)
+        for begin, stop in itertools.pairwise(edges):
+            if stop > begin and key[begin] % 2:
+                left = (float(axis[low + begin]) - first) / per_pixel
+                right = (float(axis[min(low + stop, len(axis) - 1)]) - first) / per_pixel
+                colour = QColor(band_colour(widget, band[low + begin] or ""))  # type: ignore[arg-type]
+                colour.setAlpha(90)
+                painter.setBrush(colour)
+                painter.drawRect(QRectF(left, area.top(), max(1.0, right - left), area.height()))
+
+    def _paint_curve(
+        self, painter: QPainter, tracks: Tracks, finding: Finding, at: int, span: Span, area: QRectF
+    ) -> None:
+        """What drives it, over its own range in this stretch."""
+        name = finding.variable or self._driver(tracks, finding.widget)
+        column = tracks.trace.find(name) if name else None
+        if column is None or column.kind != "number":
+            return
+        pyramid = Pyramid(column.data)
+        low, high = ranges(pyramid, span)
+        ends = pyramid.extremes()
+        if not ends[1] > ends[0]:
+            return
+        image = curve_image(low, high, ends, round(area.height()), theme().ink)
+        painter.drawImage(area.topLeft(), image)
+        painter.setFont(font("small"))
+        painter.setPen(theme().ink)
+        painter.drawText(QPointF(4, area.top() + 12), f"{name}  {said(column[at])}")
+
+    @staticmethod
+    def _driver(tracks: Tracks, ident: str) -> str:
+        """The first number that feeds a widget."""
+        widget = tracks.bound.widgets.get(ident)
+        names = [name for step in widget.inputs.values() for name in step.sources()] if widget is not None else []
+        found = ((name, tracks.trace.find(name)) for name in names)
+        return next((name for name, column in found if column is not None and column.kind == "number"), "")

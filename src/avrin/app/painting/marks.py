@@ -1,0 +1,100 @@
+"""What is drawn over the HUD picture around widgets: outlines, handles, the line to the anchor, the tag with the place."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from avrin.app.controls.theme import font, measure
+from avrin.model import Place
+from avrin.render import Rect, anchor_point
+
+__all__ = ["CORNERS", "anchor_line", "extent", "frame", "handles", "lines", "outline", "reach", "tag"]
+
+HANDLE = 7.0  # side of a corner's handle, in pixels
+CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
+TAG = 280  # pixels of the widest tag and the room beside it
+ARM = 9.0  # pixels of the strokes that mark an anchor
+
+
+def outline(painter: QPainter, rect: QRectF, colour: QColor, width: float) -> None:
+    """Around a widget that is pointed at, or that a drag would bind to."""
+    painter.setPen(QPen(colour, width))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRoundedRect(rect.adjusted(-2, -2, 2, 2), 3, 3)
+
+
+def lines(painter: QPainter, found: list[tuple[QPointF, QPointF]]) -> None:
+    """What a moving widget is drawn towards."""
+    painter.setPen(QPen(QColor("#7fd0c9"), 1, Qt.PenStyle.DashLine))
+    for start, end in found:
+        painter.drawLine(start, end)
+
+
+def frame(painter: QPainter, rect: QRectF, shown: bool) -> None:
+    """The selected widget's box, dashed while it is hidden, and its handles."""
+    painter.setPen(QPen(QColor(255, 255, 255, 230), 1.5, Qt.PenStyle.SolidLine if shown else Qt.PenStyle.DashLine))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(rect)
+    painter.setPen(QPen(QColor("#142027"), 1))
+    painter.setBrush(QColor("#ffffff"))
+    for handle in handles(rect):
+        painter.drawRect(handle)
+
+
+def extent(painter: QPainter, rect: QRectF, most: Rect, unit: float) -> None:
+    """How far the selected widget reaches at most, from its box's corner. unit: pixels a reference pixel."""
+    painter.setPen(QPen(QColor(255, 255, 255, 200), 1, Qt.PenStyle.DotLine))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(QRectF(rect.x() + most.x * unit, rect.y() + most.y * unit, most.width * unit, most.height * unit))
+
+
+def handles(rect: QRectF) -> list[QRectF]:
+    """The corners of a widget's box, to be pulled; in the order of `CORNERS`."""
+    half = HANDLE / 2
+    return [
+        QRectF(rect.x() + x * rect.width() - half, rect.y() + y * rect.height() - half, HANDLE, HANDLE)
+        for x, y in CORNERS
+    ]
+
+
+def anchor_line(painter: QPainter, place: Place, rect: QRectF, safe: QRectF) -> None:
+    """From the anchor in the screen's safe area to the widget's pivot."""
+    ax, ay = anchor_point(place.anchor)
+    px, py = anchor_point(place.pivot)
+    start = _anchor(place, safe)
+    end = QPointF(rect.x() + px * rect.width(), rect.y() + py * rect.height())
+    painter.setPen(QPen(QColor(255, 255, 255, 170), 1, Qt.PenStyle.DotLine))
+    painter.drawLine(start, end)
+    painter.setPen(QPen(QColor("#ffffff"), 3))
+    if ax != 0.5:
+        painter.drawLine(start, start + QPointF(ARM if ax == 0 else -ARM, 0))
+    if ay != 0.5:
+        painter.drawLine(start, start + QPointF(0, ARM if ay == 0 else -ARM))
+    if ax == ay == 0.5:
+        painter.drawPoint(start)
+
+
+def _anchor(place: Place, safe: QRectF) -> QPointF:
+    x, y = anchor_point(place.anchor)
+    return QPointF(safe.x() + x * safe.width(), safe.y() + y * safe.height())
+
+
+def reach(place: Place, rect: QRectF, safe: QRectF) -> QRect:
+    """What holds a selected widget's frame, its line and its tag."""
+    at = _anchor(place, safe)
+    return rect.united(QRectF(at, at)).adjusted(-TAG, -24, TAG, 24).toAlignedRect()
+
+
+def tag(painter: QPainter, text: str, rect: QRectF, area: QRectF) -> None:
+    """A widget's place in words beside its box, kept within the picture's area."""
+    width = measure(text, "small") + 14
+    left = rect.right() + 9 if rect.right() + width + 14 < area.right() else rect.left() - width - 9
+    top = min(max(rect.bottom() - 20, area.top() + 4), area.bottom() - 24)
+    box = QRectF(max(left, area.x() + 4), top, width, 20)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(251, 249, 245, 235))
+    painter.drawRoundedRect(box, 3, 3)
+    painter.setPen(QColor("#24211d"))
+    painter.setFont(font("small"))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)

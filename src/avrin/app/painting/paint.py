@@ -1,0 +1,271 @@
+"""Qt's painter of display lists. Draws what `avrin.render.svg` writes, from the same glyph outlines."""
+
+from __future__ import annotations
+
+import functools
+import math
+from collections.abc import Iterable
+from pathlib import Path as FilePath
+
+from PySide6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
+from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
+
+from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
+from avrin.render import artwork, bounds, is_within, nine_parts, picture_size
+from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
+
+__all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
+
+MOST_SIDE = 128  # pixels of an outline that is kept as a picture
+PNG_QUALITY = 80  # of 100: Qt's scale for fast compression; the picture is the same
+
+
+def draw(painter: QPainter, shapes: Iterable[Shape]) -> None:
+    """Draw a display list with the painter's present transform."""
+    painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+    draw_shapes(painter, shapes)
+
+
+def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
+    """The same, where the hints are set already."""
+    texts: list[TextRun] = []  # those that follow one another are drawn together
+    for item in shapes:
+        if isinstance(item, TextRun):
+            texts.append(item)
+            continue
+        if texts:
+            draw_texts(painter, texts)
+            texts = []
+        if isinstance(item, Box):
+            _box(painter, item)
+        elif isinstance(item, Group):
+            _group(painter, item)
+        elif isinstance(item, Path):
+            _path(painter, item)
+        elif isinstance(item, NineSlice):
+            _nine(painter, item)
+        else:
+            _picture(painter, item)
+    if texts:
+        draw_texts(painter, texts)
+
+
+def png_bytes(image: QImage) -> bytes:
+    """The image as a PNG file."""
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG", PNG_QUALITY)  # type: ignore[call-overload]
+    return bytes(buffer.data().data())
+
+
+def load_picture(source: str, size: QSize) -> QImage:
+    """A picture file at a size; an empty image when it cannot be read."""
+    content = artwork(source)
+    if content is None:
+        return QImage()
+    if FilePath(source).suffix.lower() == ".svg":
+        from PySide6.QtSvg import QSvgRenderer
+
+        renderer = QSvgRenderer(content)
+        if not renderer.isValid():
+            return QImage()
+        image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
+        renderer.render(painter, QRectF(0, 0, size.width(), size.height()))
+        painter.end()
+        return image
+    buffer = QBuffer()
+    buffer.setData(content)
+    reader = QImageReader(buffer)
+    reader.setAutoTransform(True)
+    image = reader.read()
+    if image.isNull():
+        return image
+    return image.scaled(
+        size, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+    ).convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+
+
+@functools.lru_cache(maxsize=1024)
+def _brush(text: str) -> QBrush:
+    return QBrush(colour_of(text)) if text else QBrush(Qt.BrushStyle.NoBrush)
+
+
+@functools.lru_cache(maxsize=1024)
+def _pen(text: str, width: float) -> QPen:
+    pen = QPen(colour_of(text), width)
+    pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+    pen.setCapStyle(Qt.PenCapStyle.FlatCap)
+    return pen
+
+
+def _box(painter: QPainter, box: Box) -> None:
+    edge = box.edge_width if box.edge else 0.0
+    half = edge / 2
+    width, height = max(0.0, box.width - edge), max(0.0, box.height - edge)
+    radius = min(max(0.0, box.radius - half), width / 2, height / 2)
+    rect = QRectF(box.x + half, box.y + half, width, height)
+    if not edge and radius <= 0:
+        if box.fill:
+            painter.fillRect(rect, colour_of(box.fill))
+        return
+    painter.setBrush(_brush(box.fill))
+    painter.setPen(_pen(box.edge, edge) if edge else Qt.PenStyle.NoPen)
+    if radius > 0:
+        painter.drawRoundedRect(rect, radius, radius)
+    else:
+        painter.drawRect(rect)
+
+
+def _path(painter: QPainter, item: Path) -> None:
+    place = painter.worldTransform()
+    scale = place.m11()
+    if place.m12() == 0 and place.m21() == 0 and place.m22() == scale and painter.device().devicePixelRatio() == 1:
+        x, y = math.floor(place.dx()), math.floor(place.dy())
+        drawn = _drawn_path(item, scale, place.dx() - x, place.dy() - y)
+        if drawn is not None:
+            painter.resetTransform()
+            painter.drawImage(x + drawn[1], y + drawn[2], drawn[0])
+            painter.setWorldTransform(place)
+            return
+    _fill_path(painter, item)
+
+
+@functools.lru_cache(maxsize=1024)
+def _drawn_path(item: Path, scale: float, right: float, down: float) -> tuple[QImage, int, int] | None:
+    """A small outline as a picture, with where its corner lies from the whole pixel before the origin; else None.
+
+    right, down: the part of a pixel by which the origin lies beyond that pixel, so that edges smooth alike. Hearts and
+    other icons stand still, and copying one takes a fifth of filling it.
+    """
+    grow = item.edge_width / 2 if item.edge else 0.0
+    reach = _painter_path(item.commands).controlPointRect().adjusted(-grow, -grow, grow, grow)
+    area = QTransform(scale, 0, 0, scale, right, down).mapRect(reach).toAlignedRect().adjusted(-1, -1, 1, 1)
+    if area.width() > MOST_SIDE or area.height() > MOST_SIDE:
+        return None
+    image = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.translate(right - area.x(), down - area.y())
+    painter.scale(scale, scale)
+    _fill_path(painter, item)
+    painter.end()
+    return image, area.x(), area.y()
+
+
+def _fill_path(painter: QPainter, item: Path) -> None:
+    path = _painter_path(item.commands)
+    if item.fill:
+        painter.fillPath(path, _brush(item.fill))
+    if item.edge and item.edge_width:
+        painter.strokePath(path, _pen(item.edge, item.edge_width))
+
+
+_painter_path = functools.lru_cache(maxsize=1024)(outline_path)
+
+
+@functools.lru_cache(maxsize=64)
+def _loaded(source: str, width: int, height: int, tint: str) -> QImage:
+    image = load_picture(source, QSize(width, height))
+    if tint and not image.isNull():
+        colour = colour_of(tint)
+        painter = QPainter(image)
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Multiply)
+        painter.fillRect(image.rect(), QColor(colour.rgb()))
+        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
+        mask = load_picture(source, QSize(width, height))
+        painter.setOpacity(1.0)
+        painter.drawImage(0, 0, mask)
+        if colour.alpha() < 255:
+            painter.fillRect(image.rect(), QColor(0, 0, 0, colour.alpha()))
+        painter.end()
+    return image
+
+
+def _picture(painter: QPainter, picture: Picture) -> None:
+    if picture.part is not None and (size := picture_size(picture.source)) is not None and max(size) <= 8192:
+        if not is_within(picture.part, size):
+            _unreadable(painter, QRectF(picture.x, picture.y, picture.width, picture.height))
+            return
+        whole = _loaded(picture.source, *size, picture.tint)
+        if not whole.isNull():
+            painter.drawImage(QRectF(picture.x, picture.y, picture.width, picture.height), whole, QRectF(*picture.part))
+            return
+    scale = painter.worldTransform().m11()
+    width, height = (min(8192, max(1, round(side * scale))) for side in (picture.width, picture.height))
+    image = _loaded(picture.source, width, height, picture.tint)
+    where = QRectF(picture.x, picture.y, picture.width, picture.height)
+    if image.isNull():
+        _unreadable(painter, where)
+    else:
+        painter.drawImage(where, image)
+
+
+def _nine(painter: QPainter, nine: NineSlice) -> None:
+    size = picture_size(nine.source)
+    image = _loaded(nine.source, *size, "") if size is not None and max(size) <= 8192 else QImage()
+    if image.isNull():
+        _picture(painter, Picture(nine.x, nine.y, nine.width, nine.height, nine.source))
+        return
+    for target, source in nine_parts(nine, (image.width(), image.height())):
+        painter.drawImage(QRectF(*target), image, QRectF(*source))
+
+
+def _unreadable(painter: QPainter, where: QRectF) -> None:
+    """The mark of a picture that cannot be read: never nothing."""
+    painter.setPen(QPen(QColor("#ff6b78"), 2))
+    painter.setBrush(QColor(58, 16, 20, 192))
+    painter.drawRect(where)
+    painter.drawLine(where.topLeft(), where.bottomRight())
+    painter.drawLine(where.topRight(), where.bottomLeft())
+
+
+def _clip_path(clip: Clip) -> QPainterPath:
+    path = QPainterPath()
+    radius = min(clip.radius, clip.width / 2, clip.height / 2)
+    path.addRoundedRect(QRectF(clip.x, clip.y, clip.width, clip.height), radius, radius)
+    return path
+
+
+def _group(painter: QPainter, group: Group) -> None:
+    if group.opacity <= 0:
+        return
+    painter.save()
+    painter.translate(group.dx, group.dy)
+    if group.scale != 1:
+        painter.scale(group.scale, group.scale)
+    if group.clip is not None:
+        if group.clip.radius > 0:
+            painter.setClipPath(_clip_path(group.clip), Qt.ClipOperation.IntersectClip)
+        else:
+            c = group.clip
+            painter.setClipRect(QRectF(c.x, c.y, c.width, c.height), Qt.ClipOperation.IntersectClip)
+    if group.opacity < 1:
+        _faded(painter, group)
+    else:
+        draw_shapes(painter, group.shapes)
+    painter.restore()
+
+
+def _faded(painter: QPainter, group: Group) -> None:
+    """Shapes that overlap fade as one picture, so they are drawn apart first."""
+    reach = bounds(group.shapes)
+    transform = painter.worldTransform()
+    area = transform.mapRect(QRectF(*reach)).toAlignedRect().adjusted(-1, -1, 1, 1)
+    if area.width() > 16_384 or area.height() > 16_384:
+        area = area.intersected(painter.viewport())
+    layer = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
+    layer.fill(Qt.GlobalColor.transparent)
+    inner = QPainter(layer)
+    inner.setRenderHints(painter.renderHints())
+    inner.translate(-area.x(), -area.y())
+    inner.setTransform(transform, True)
+    draw_shapes(inner, group.shapes)
+    inner.end()
+    painter.resetTransform()
+    painter.setOpacity(painter.opacity() * group.opacity)
+    painter.drawImage(area.topLeft(), layer)
+    painter.setOpacity(1.0)
+    painter.setTransform(transform)

@@ -1,0 +1,76 @@
+"""The coloured stretches of a widget's lane, and how bands are told apart: by colour and by hatching."""
+
+from __future__ import annotations
+
+import functools
+from dataclasses import dataclass
+from itertools import pairwise
+
+import numpy as np
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
+
+from avrin.app.controls.theme import theme
+from avrin.trace import Array
+from avrin.widgets import BoundWidget, Tracks, changes
+
+__all__ = ["Stretch", "band_colour", "fill_stretch", "stretches"]
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """Frames from `start` to before `end` in which a widget shows one band; `name` is "" outside all bands."""
+
+    start: int
+    end: int
+    name: str
+
+
+def stretches(tracks: Tracks, widget: BoundWidget) -> list[Stretch]:
+    """The stretches in which a widget is visible, cut at bands and runs."""
+    visible = tracks.column(widget.columns["visible"]).data > 0
+    band = tracks.column(widget.columns["band"])
+    state: Array = np.where(visible, band.data.astype(np.int64), -2) * 1_000_000 + tracks.trace.run
+    edges = np.concatenate(([0], changes(state), [len(state)])).astype(int).tolist()
+    return [
+        Stretch(start, end, str(band[start] or "")) for start, end in pairwise(edges) if end > start and visible[start]
+    ]
+
+
+def band_colour(widget: BoundWidget, name: str) -> QColor:
+    """A band's colour in lanes and cards: the usual ones by name, else what the widget itself wears then."""
+    t = theme()
+    usual = {"": t.calm, "low": t.low, "critical": t.critical}
+    if name in usual:
+        return usual[name]
+    look = widget.looks.get(name)
+    own = next((c for c in (getattr(look, "fill", ""), getattr(look, "text", "")) if c), "")
+    return QColor(own[:7]) if own else t.low
+
+
+@functools.cache
+def _hatch(colour: str, step: int) -> QBrush:
+    """Slanted lines, `step` pixels apart, on clear ground."""
+    tile = QPixmap(step, step)
+    tile.fill(Qt.GlobalColor.transparent)
+    painter = QPainter(tile)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(QPen(QColor(colour), 1.2))
+    for shift in (-step, 0, step):
+        painter.drawLine(shift, step, shift + step, 0)
+    painter.end()
+    return QBrush(tile)
+
+
+HATCHES = {"low": 10, "critical": 5}
+
+
+def fill_stretch(painter: QPainter, rect: QRectF, colour: QColor, name: str) -> None:
+    """A stretch in its colour; low sparsely hatched, critical densely, so that hue is not needed to tell them apart."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    radius = 2 if rect.width() > 5 else 0
+    painter.drawRoundedRect(rect, radius, radius)
+    if name in HATCHES and rect.width() >= 3:
+        painter.setBrush(_hatch("#38ffffff", HATCHES[name]))
+        painter.drawRoundedRect(rect, radius, radius)

@@ -1,0 +1,260 @@
+"""The line at the window's top: what is open, the desks, and what is being looked at."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PySide6.QtCore import QPoint, QRectF, Qt, Signal
+from PySide6.QtGui import (
+    QAction,
+    QActionGroup,
+    QColor,
+    QPainter,
+    QPaintEvent,
+    QPen,
+)
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
+
+from avrin.app.controls.link import Link, Pressable
+from avrin.app.controls.theme import EDGE, font, measure, theme
+from avrin.app.session.session import Session
+from avrin.model import AvrinError
+
+__all__ = ["Header"]
+
+HEIGHT = 44
+
+
+DESKS = ("Bind", "Ladder", "Findings")
+
+
+class Header(QWidget):
+    """Title and state, the desks' names, and the pickers for trace, screen and plate."""
+
+    trace_edit_wanted = Signal()
+    desk_wanted = Signal(str)
+
+    def __init__(self, session: Session, file_menu: Callable[[QPoint], None], add_trace: Callable[[], None]) -> None:
+        super().__init__()
+        self.session = session
+        self._add_trace = add_trace
+        self.setFixedHeight(HEIGHT)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(EDGE - 7, 0, EDGE - 7, 0)
+        row.setSpacing(4)
+        self.title = _Title(session, file_menu)
+        self.trace = Link("", self.pick_trace, menu=True)
+        self.screen_link = Link("", self.pick_screen, menu=True)
+        self.plate = Link("", self.pick_plate, menu=True)
+        row.addWidget(self.title)
+        row.addSpacing(24)
+        self.tabs = {name: _Tab(name, partial(self.desk_wanted.emit, name)) for name in DESKS}
+        for tab in self.tabs.values():
+            row.addWidget(tab)
+            row.addSpacing(6)
+        row.addStretch(1)
+        self.run = Link("", self.pick_run, menu=True)
+        for link in (self.trace, self.run, self.screen_link, self.plate):
+            row.addWidget(link)
+        for signal in (session.trace_changed, session.view_changed, session.state_changed):
+            signal.connect(self.refresh)
+        session.values_changed.connect(self._refresh_run)
+        session.checking.changed.connect(self._count)
+        self.show_desk(DESKS[0])
+        self.refresh()
+
+    def show_desk(self, name: str) -> None:
+        """Underline the desk that is shown."""
+        for known, tab in self.tabs.items():
+            tab.set_present(known == name)
+
+    def _count(self) -> None:
+        """How much there is to look at; in red where something is above a hint."""
+        found = self.session.checking.found
+        self.tabs["Findings"].set_count(len(found), any(finding.severity != "hint" for finding in found))
+
+    def refresh(self) -> None:
+        """Say what is looked at."""
+        session = self.session
+        listed = session.project.recording(session.trace_name)
+        self.trace.set_text((listed.title if listed is not None else session.trace.name) or "no recording")
+        width, height = session.screen.size
+        self.screen_link.set_text(f"{width} × {height}")
+        self.plate.set_text(f"plate: {session.plate.name}" if session.plate else "no plate")
+        self._refresh_run()
+        self.title.refresh()
+
+    def _refresh_run(self) -> None:
+        session = self.session
+        runs = len(session.trace.run_starts)
+        number = int(session.trace.run[session.frame]) if len(session.trace) else 1
+        text = f"run {number} of {runs}"
+        if text != self.run.text():
+            self.run.set_text(text, quiet=runs < 2)
+
+    # -- pickers ----------------------------------------------------------------------------------------------------
+
+    def pick_trace(self) -> None:
+        """Choose one of the project's recordings, or add one."""
+        session = self.session
+        menu = QMenu(self)
+        group = QActionGroup(menu)
+        for one in session.project.traces:
+            text = f"{one.title}\t{one.note}" if one.note else one.title
+            self._choice(menu, group, text, one.path == session.trace_name, partial(self._show, one.path))
+        if session.project.traces:
+            menu.addSeparator()
+        menu.addAction("Add a recording …", self._add_trace)
+        menu.addAction("Make one that visits every threshold", self._make)
+        menu.addAction("Its name, note and time …", self.trace_edit_wanted.emit)
+        self._pop(menu, self.trace)
+
+    def pick_run(self) -> None:
+        """Go to the beginning of a run."""
+        session = self.session
+        menu = QMenu(self)
+        group = QActionGroup(menu)
+        now = int(session.trace.run[session.frame]) if len(session.trace) else 1
+        for number, start, _ in session.trace.runs():
+            self._choice(menu, group, f"run {number}", number == now, partial(session.go_to, start))
+        self._pop(menu, self.run)
+
+    def pick_screen(self) -> None:
+        """Choose the screen to preview at."""
+        session = self.session
+        menu = QMenu(self)
+        group = QActionGroup(menu)
+        for screen in session.project.screens or (session.screen,):
+            width, height = screen.size
+            text = f"{screen.name}   {width} × {height}" + (f"   safe {screen.safe:.0%}" if screen.safe else "")
+            self._choice(menu, group, text, screen == session.screen, partial(session.show_on, screen))
+        self._pop(menu, self.screen_link)
+
+    def pick_plate(self) -> None:
+        """Choose the picture behind the HUD."""
+        session = self.session
+        menu = QMenu(self)
+        group = QActionGroup(menu)
+        for plate in session.project.plates:
+            self._choice(menu, group, plate.name, plate == session.plate, partial(session.show_over, plate))
+        self._choice(menu, group, "no plate", session.plate is None, partial(session.show_over, None))
+        self._pop(menu, self.plate)
+
+    def _make(self) -> None:
+        try:
+            self.session.files.make_trace()
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+
+    def _show(self, name: str) -> None:
+        try:
+            self.session.files.show_trace(name)
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+
+    @staticmethod
+    def _choice(menu: QMenu, group: QActionGroup, text: str, chosen: bool, act: Callable[[], None]) -> None:
+        action = QAction(text, menu, checkable=True, checked=chosen)
+        action.triggered.connect(lambda _checked=False: act())
+        group.addAction(action)
+        menu.addAction(action)
+
+    @staticmethod
+    def _pop(menu: QMenu, under: QWidget) -> None:
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu.popup(under.mapToGlobal(QPoint(0, under.height() + 2)))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setPen(QPen(theme().line, 1))
+        painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+
+
+class _Title(Pressable):
+    """The project's title and whether it is saved; opens the file menu."""
+
+    def __init__(self, session: Session, file_menu: Callable[[QPoint], None]) -> None:
+        super().__init__(lambda: file_menu(self.mapToGlobal(QPoint(0, self.height() + 2))))
+        self.session = session
+        self.setAccessibleName("Project: open, save, undo")
+        self.setToolTip("Open, save, undo")
+        self.refresh()
+
+    def refresh(self) -> None:
+        """The title or its state changed."""
+        self._title = self.session.project.title
+        self._state = "edited" if self.session.history.edited else "saved" if self.session.path else "new"
+        self.setFixedSize(round(measure(self._title, "title", True) + measure(self._state, "small")) + 26, 30)
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self._over or self.hasFocus():
+            painter.setPen(QPen(t.accent, 2) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(t.raised)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        painter.setFont(font("title", True))
+        painter.setPen(t.ink)
+        baseline = self.height() / 2 + 6
+        painter.drawText(7, round(baseline), self._title)
+        painter.setFont(font("small"))
+        painter.setPen(t.accent if self._state == "edited" else t.third)
+        painter.drawText(round(measure(self._title, "title", True)) + 14, round(baseline), self._state)
+
+
+class _Tab(Pressable):
+    """A desk's name; underlined while it is the present one. count: told beside it, 0 for none."""
+
+    def __init__(self, text: str, chosen: Callable[[], None]) -> None:
+        super().__init__(chosen)
+        self._text = text
+        self._present = False
+        self.count = 0
+        self.bad = False
+        self.setAccessibleName(f"{text} desk")
+        self._fit()
+
+    def set_present(self, present: bool) -> None:
+        """Whether it is the desk that is shown."""
+        self._present = present
+        self.update()
+
+    def set_count(self, count: int, bad: bool) -> None:
+        """Tell a number beside the name. bad: whether it is one to look at."""
+        if (count, bad) != (self.count, self.bad):
+            self.count, self.bad = count, bad
+            self._fit()
+
+    def _fit(self) -> None:
+        badge = round(measure(str(self.count), "small", True)) + 20 if self.count else 0
+        self.setFixedSize(round(measure(self._text, "large", True)) + 12 + badge, HEIGHT)
+        self.update()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        wide = measure(self._text, "large", True)
+        painter.setFont(font("large", self._present))
+        painter.setPen(t.ink if self._present or self._over else t.second)
+        name = QRectF(4, 0, wide + 4, self.height())
+        painter.drawText(name, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignHCenter, self._text)
+        if self.count:
+            badge = QRectF(wide + 13, self.height() / 2 - 9, measure(str(self.count), "small", True) + 13, 18)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.critical if self.bad else t.line)
+            painter.drawRoundedRect(badge, 9, 9)
+            painter.setFont(font("small", True))
+            painter.setPen(QColor("#ffffff") if self.bad else t.ink)
+            painter.drawText(badge, Qt.AlignmentFlag.AlignCenter, str(self.count))
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.accent)
+        if self._present:
+            painter.drawRoundedRect(QRectF(4, HEIGHT - 7, wide + 4, 3), 1.5, 1.5)
+        if self.hasFocus():
+            painter.setPen(QPen(t.accent, 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 8, -1, -10), 4, 4)

@@ -1,0 +1,303 @@
+"""The window: header, desk, messages; files and shortcuts."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
+from PySide6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QPixmap, QResizeEvent, QShortcut, QShowEvent
+from PySide6.QtWidgets import QFileDialog, QLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+
+from avrin.app.window.commands import Action
+from avrin.app.window.opening import keep_opening, opening
+from avrin.model import AvrinError
+
+if TYPE_CHECKING:
+    from avrin.app.bind_desk.desk import BindDesk
+    from avrin.app.session.player import Player
+    from avrin.app.session.session import Session
+    from avrin.app.window.header import Header
+    from avrin.app.window.message import Message
+    from avrin.app.window.recording_edit import TraceEdit
+
+__all__ = ["Window"]
+
+log = logging.getLogger(__name__)
+SIZE = (1280, 800)
+AT_REST = 1500  # milliseconds after opening, when all that comes late has come
+
+
+class Window(QMainWindow):
+    """One project in one window. It can be shown as a picture first; `fill` brings it to life."""
+
+    session: Session
+    player: Player
+    desk: BindDesk
+    header: Header
+    message: Message
+    trace_edit: TraceEdit
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._picture: QPixmap | None = None
+        self._filled = self._settled = False
+        self.resize(*SIZE)
+        settings = QSettings()
+        if settings.contains("window/geometry"):
+            self.restoreGeometry(settings.value("window/geometry"))
+
+    def show_opening(self, path: Path) -> bool:
+        """Show what the project looked like when it was last opened. False when that is not known any more."""
+        self._picture = opening(path, self)
+        if self._picture is not None:
+            self.show()
+        return self._picture is not None
+
+    def fill(self, session: Session) -> None:
+        """Bring the window to life. The parts are loaded here: with them come the slow libraries."""
+        from avrin.app.bind_desk.desk import BindDesk
+        from avrin.app.session.player import Player
+        from avrin.app.window.header import Header
+        from avrin.app.window.message import Message
+        from avrin.app.window.recording_edit import TraceEdit
+
+        self.session = session
+        self.player = Player(session)
+        self.desk = BindDesk(session)
+        self.desks = QStackedWidget()
+        self.desks.addWidget(self.desk)
+        self._known_desks: dict[str, QWidget] = {"Bind": self.desk}
+        self.header = Header(session, self.open_menu, self.add_trace)
+        body = QWidget()
+        column = QVBoxLayout(body)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self.header)
+        column.addWidget(self.desks, 1)
+        self.setCentralWidget(body)
+        self.message = Message(self)
+        self.trace_edit = TraceEdit(session, self)
+        self.header.trace_edit_wanted.connect(self.trace_edit.open_it)
+        self.header.desk_wanted.connect(self.show_desk)
+        session.said.connect(self.message.say)
+        session.state_changed.connect(self._title)
+        self.actions_table = self._actions()
+        for action in self.actions_table:
+            for key in action.keys:
+                shortcut = QShortcut(QKeySequence(key), self)
+                shortcut.activated.connect(partial(_run, action))
+        self._title()
+        self._filled = True
+        self._picture = None
+
+    def settle(self) -> None:
+        """Lay out the splits as they were left, and keep a picture for the next start once all is at rest."""
+        self._settled = True
+        for layout in self.findChildren(QLayout):
+            layout.activate()  # sizes are needed now, not when Qt comes round to them
+        self.desk.first_sizes()
+        self.desk.recall(QSettings())
+        self.desk.hud.setFocus()
+        QTimer.singleShot(AT_REST, self._keep_opening)
+
+    def _keep_opening(self) -> None:
+        session = self.session
+        if session.checking.busy:  # what it finds is counted at the window's edge
+            QTimer.singleShot(AT_REST, self._keep_opening)
+        elif session.path is not None and session.untouched and not self.message.isVisible():
+            keep_opening(session.path, self, self.grab().toImage())
+
+    # -- desks ------------------------------------------------------------------------------------------------------
+
+    def show_desk(self, name: str) -> None:
+        """Go to a desk; it is made when it is first gone to, as each has parts that take time to load."""
+        if name not in self._known_desks:
+            self._known_desks[name] = self._make_desk(name)
+            self.desks.addWidget(self._known_desks[name])
+        self.desks.setCurrentWidget(self._known_desks[name])
+        self.header.show_desk(name)
+        self._known_desks[name].setFocus()
+
+    def _make_desk(self, name: str) -> QWidget:
+        from avrin.app.findings_desk import FindingsDesk
+        from avrin.app.ladder_desk import LadderDesk
+
+        if name == "Ladder":
+            return LadderDesk(self.session)
+
+        made = FindingsDesk(self.session)
+        made.wants_bind.connect(lambda: self.show_desk("Bind"))
+        return made
+
+    def _walk(self, by: int) -> None:
+        self.show_desk("Findings")
+        self._known_desks["Findings"].walk(by)  # type: ignore[attr-defined]
+
+    # -- actions ----------------------------------------------------------------------------------------------------
+
+    def _actions(self) -> list[Action]:
+        s, scale = self.session, self.desk.scale
+        return [
+            Action("Open …", ("Ctrl+O",), self.ask_open, "file"),
+            Action("Save", ("Ctrl+S",), self.save, "file"),
+            Action("Save as …", ("Ctrl+Shift+S",), self.ask_save, "file"),
+            Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
+            Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
+            Action("Remove the widget", ("Delete",), self._remove, "edit", lambda: s.widget is not None),
+            Action("Find a lane", ("Ctrl+F",), self.desk.find_lane, "edit"),
+            Action(
+                "Edit the variable's declaration",
+                ("Ctrl+E",),
+                self.desk.lanes.edit_chosen,
+                "edit",
+                lambda: bool(s.selected.variable),
+            ),
+            Action("Let go of all held values", ("Ctrl+L",), s.hand.let_go, "edit", lambda: bool(s.hand.pins)),
+            Action("Play or pause", ("Space",), lambda: s.set_playing(not s.playing), "time"),
+            Action("One frame on", ("Right",), lambda: s.go_to(s.frame + 1), "time"),
+            Action("One frame back", ("Left",), lambda: s.go_to(s.frame - 1), "time"),
+            Action("One second on", ("Shift+Right",), lambda: s.go_to_seconds(s.seconds + 1), "time"),
+            Action("One second back", ("Shift+Left",), lambda: s.go_to_seconds(s.seconds - 1), "time"),
+            Action("Next moment", ("]", "Ctrl+Right"), s.next_moment, "time"),
+            Action("Previous moment", ("[", "Ctrl+Left"), s.previous_moment, "time"),
+            Action("To the beginning", ("Home",), lambda: s.go_to(0), "time"),
+            Action("To the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
+            Action("Faster", (">",), lambda: s.change_speed(1), "time"),
+            Action("Slower", ("<",), lambda: s.change_speed(-1), "time"),
+            Action("Drive by hand, or stop", ("D",), self._drive, "time"),
+            Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view"),
+            Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view"),
+            Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view"),
+            Action("The Bind desk", ("Ctrl+1",), lambda: self.show_desk("Bind"), "desk"),
+            Action("The Ladder desk", ("Ctrl+2",), lambda: self.show_desk("Ladder"), "desk"),
+            Action("The Findings desk", ("Ctrl+4",), lambda: self.show_desk("Findings"), "desk"),
+            Action("Next finding", ("F8",), lambda: self._walk(1), "desk"),
+            Action("Previous finding", ("Shift+F8",), lambda: self._walk(-1), "desk"),
+            Action("To the rules", ("F2",), self.desk.card.focus_first, "view"),
+            Action("To the lanes", ("F3",), self.desk.lanes.setFocus, "view"),
+            Action("To the picture", ("F4",), self.desk.hud.setFocus, "view"),
+            Action("Select nothing", ("Esc",), self._escape, "view"),
+        ]
+
+    def open_menu(self, place: QPoint) -> None:
+        """All commands, with their keys."""
+        menu = QMenu(self)
+        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        group = self.actions_table[0].group
+        for action in self.actions_table:
+            if action.group != group:
+                menu.addSeparator()
+                group = action.group
+            entry = menu.addAction(f"{action.text}\t{action.keys[0]}", action.act)
+            entry.setEnabled(action.enabled())
+        menu.popup(place)
+
+    def _remove(self) -> None:
+        chosen = self.session.widget
+        if chosen is not None:
+            title = chosen.widget.title
+            self.session.remove(chosen.widget.id)
+            self.session.said.emit(f"Removed {title}.  Ctrl+Z brings it back", False)
+
+    def _drive(self) -> None:
+        hand = self.session.hand
+        if hand.live is None:
+            hand.start()
+        else:
+            hand.stop()
+
+    def _escape(self) -> None:
+        if self.desk.chooser.isVisible():
+            self.desk.chooser.hide()
+        else:
+            self.session.select_widget("")
+
+    # -- files ------------------------------------------------------------------------------------------------------
+
+    def ask_open(self) -> None:
+        """Ask for a project and open it."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Open a project", str(self.session.folder), "Avrin projects (*.avrin)"
+        )
+        if name:
+            self.open(Path(name))
+
+    def open(self, path: Path) -> None:
+        """Open a project; a fault leaves what is open as it is."""
+        self.session.files.keep_unsaved()
+        self._try(lambda: self.session.files.open(path))
+
+    def save(self) -> None:
+        """Save where the project lies, or ask."""
+        if self.session.path is None:
+            self.ask_save()
+        elif self._try(self.session.files.save):
+            self.session.said.emit(f"Saved {self.session.path.name}", False)
+
+    def ask_save(self) -> None:
+        """Ask for a name and save there."""
+        start = self.session.path or Path.cwd() / "untitled.avrin"
+        name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), "Avrin projects (*.avrin)")
+        if name:
+            target = Path(name) if name.endswith(".avrin") else Path(name + ".avrin")
+            if self._try(lambda: self.session.files.save(target)):
+                self.session.said.emit(f"Saved {target.name}", False)
+
+    def add_trace(self) -> None:
+        """Ask for a recording and look at it."""
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Add a recording", str(self.session.folder), "Recordings (*.csv *.parquet *.jsonl)"
+        )
+        if name:
+            self._try(lambda: self.session.files.add_trace(Path(name)))
+
+    def _try(self, act: Callable[[], object]) -> bool:
+        try:
+            act()
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+            return False
+        return True
+
+    # -- the window itself ------------------------------------------------------------------------------------------
+
+    def _title(self) -> None:
+        mark = "• " if self.session.history.edited else ""
+        self.setWindowTitle(f"{mark}{self.session.project.title} — Avrin")
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        if self._picture is None:
+            super().paintEvent(event)
+        else:
+            QPainter(self).drawPixmap(0, 0, self._picture)
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        if self._filled and not self._settled:
+            self.settle()
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        if self._filled:
+            self.message.place()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """Unsaved edits are kept and come back with the project: nothing needs asking."""
+        if not self._filled:
+            return
+        self.session.set_playing(False)
+        self.session.files.keep_unsaved()
+        self.session.checking.forget()
+        settings = QSettings()
+        settings.setValue("window/geometry", self.saveGeometry())
+        self.desk.remember(settings)
+        super().closeEvent(event)
+
+
+def _run(action: Action) -> None:
+    if action.enabled():
+        action.act()

@@ -1,0 +1,33 @@
+"""A project around one widget of a kind as it poses or is tried out: for the manual, tests and benchmarks."""
+
+from __future__ import annotations
+
+from avrin.model import EventKind, Place, Project, Roster, Variable, Widget
+from avrin.widgets.kind import Kind, Sample
+
+__all__ = ["sample_project", "sample_widget"]
+
+VARIABLES = (
+    Variable(name="hull", type="float"),
+    Variable(name="full", type="float"),
+    Variable(name="words", type="text"),
+)
+FIELDS = (Variable(name="name", type="text"), Variable(name="scrap", type="int"))
+
+
+def sample_widget(kind: Kind, sample: Sample) -> Widget:
+    """The widget `w` of a kind, in the middle of the screen."""
+    return Widget(
+        id="w", kind=kind.name, inputs=dict(sample.inputs), options=dict(sample.options), look=dict(sample.look),
+        bands=sample.bands, place=Place(anchor="center", pivot="center", size=sample.size),
+    )  # fmt: skip
+
+
+def sample_project(*widgets: Widget, slots: int = 2) -> Project:
+    """A project that knows all that samples name. slots: of the roster `crew`."""
+    return Project(
+        variables=VARIABLES,
+        rosters=(Roster(name="crew", slots=slots, fields=FIELDS),),
+        events=(EventKind(name="hit", args={"points": "float"}),),
+        widgets=widgets,
+    )

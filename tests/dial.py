@@ -1,0 +1,86 @@
+"""A kind of widget that stands in no file of the program: a needle over a scale, with a share for a level.
+
+It is registered for every test (`conftest.py`), so that whatever looks at all kinds is seen to ask their records.
+"""
+
+from __future__ import annotations
+
+import math
+
+from msgspec import Struct
+
+from avrin.model import Place, Project, Variable, Widget
+from avrin.rules.functions.plain import SHARE
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.look import Colour, Look
+from avrin.widgets.shapes import Box, Path, Shape, TextRun, hatched
+
+__all__ = ["KIND"]
+
+
+class Options(Struct, frozen=True, kw_only=True):
+    """turn: degrees from empty to full."""
+
+    turn: float = 180.0
+
+
+class DialLook(Look, frozen=True, kw_only=True):
+    """needle, back: colours."""
+
+    needle: Colour = "#f2f6f4"
+    back: Colour = "#10222b"
+
+
+def wire(w: Wiring) -> Wired:
+    """Track: angle, lit (whether it is beyond half), title."""
+    graph = w.graph
+    level = graph.add(SHARE, (w["value"], graph.constant(0, "number"), w["full"]), "number")
+    return Wired({"angle": level, "title": w.get("title") or graph.constant("", "text")}, level)
+
+
+def shapes(d: Drawing) -> tuple[Shape, ...]:
+    """The plate, the needle, the title."""
+    drawn: list[Shape] = [Box(0, 0, d.width, d.height, d.look.back, 4)]
+    angle = d.state["angle"]
+    if isinstance(angle, float):
+        way = math.radians((min(max(angle, 0.0), 1.0) - 0.5) * d.options.turn)
+        x, y, long = d.width / 2, d.height * 0.9, d.height * 0.7
+        needle = (("M", x, y), ("L", x + long * math.sin(way), y - long * math.cos(way)))
+        drawn.append(Path(needle, "", d.look.needle, 3.0))
+    else:
+        drawn.append(hatched(0, 0, d.width, d.height))
+    if title := str(d.state["title"] or ""):
+        drawn.append(TextRun(4, d.height - 6, title, 14.0, d.look.text, False))
+    return tuple(drawn)
+
+
+def offer(variable: Variable, _project: Project) -> Widget | None:
+    """A dial for a bearing."""
+    if variable.unit != "°" or variable.high is None:
+        return None
+    inputs = {"value": variable.name, "full": f"{variable.high:g}"}
+    return Widget(id=f"{plain_id(variable.name)}_dial", kind="dial", inputs=inputs, place=Place(size=(90.0, 60.0)))
+
+
+KIND = Kind(
+    name="dial",
+    help="A needle over a scale.",
+    inputs=(
+        Input("value", "number", "Where the needle points.", needed=True, main=True),
+        Input("full", "number", "The value at the scale's end.", "1", needed=True),
+        Input("title", "template", "What it measures."),
+    ),
+    options=Options,
+    look=DialLook,
+    wire=wire,
+    shapes=shapes,
+    columns=(TrackColumn("angle", "end", discrete=False), TrackColumn("title", "text")),
+    offer=offer,
+    aside=("title",),
+    share=True,
+    words="title",
+    names="worded",
+    writes=("title",),
+    pose=Sample(size=(90.0, 60.0), inputs={"value": "hull", "full": "full", "title": "hull"}),
+    tried=Sample(size=(300.0, 60.0), inputs={"value": "hull", "full": "full", "title": "{words}"}),
+)
