@@ -113,7 +113,7 @@ def frames() -> None:
         times = []
         for i in range(330):
             start = time.perf_counter()
-            session.frame = 600 + i
+            session.now, _ = session.now.replaced(frame=600 + i)
             view._frame_changed()
             app.processEvents()
             if i >= 30:

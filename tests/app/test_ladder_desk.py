@@ -149,8 +149,7 @@ def test_a_sheet_too_high_for_a_picture_says_so_and_leaves_no_file(desk: LadderD
 
 def test_the_other_face_tells_which_recordings_showed_each_state(desk: LadderDesk) -> None:
     QTest.mouseClick(desk.face_link, Qt.MouseButton.LeftButton)
-    desk._covering.wait()
-    application().processEvents()
+    desk.settle()
     assert desk.states.isVisible()
     critical = desk.states.covered["hull_bar"]["critical"]
     assert [(stay.trace, stay.times) for stay in critical] == [("leaky-dive", 2), ("calm-dive", 0), ("rich-haul", 0)]

@@ -9,7 +9,7 @@ from PySide6.QtGui import QImage, QRegion
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.main import application
-from avrin.app.session.session import Selection
+from avrin.app.session.snapshot import Selection
 from avrin.app.window.window import Window
 from window_fixtures import qapp, window  # noqa: F401
 

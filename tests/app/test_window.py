@@ -14,7 +14,7 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application, make_window
-from avrin.app.session.session import Selection
+from avrin.app.session.snapshot import Selection
 from avrin.app.shots import VIEWS
 from avrin.app.window.window import SIZE, Window
 from avrin.model import AvrinError, load

@@ -103,7 +103,7 @@ def test_tracks_follow_a_drive_frame_by_frame() -> None:
             live.press("Hit")
             live.press("Hit")
         live.go_on(1)
-        tracks.take(live.trace)
+        tracks = tracks.grown(live.trace)
     whole = Tracks(bound, live.trace)
     bar = bound.widgets["bar"]
     states = [whole.state(bar, frame) for frame in range(len(live.trace))]

@@ -5,7 +5,9 @@ from __future__ import annotations
 import os
 from pathlib import Path
 
-__all__ = ["cache_folder", "rescue_file"]
+from avrin.model.errors import AvrinError
+
+__all__ = ["cache_folder", "folder_for", "rescue_file"]
 
 
 def cache_folder() -> Path:
@@ -21,3 +23,13 @@ def rescue_file(project: Path) -> Path:
     """Where a project's unsaved edits wait for its next opening."""
     name = project.resolve().as_posix().strip("/").replace("/", "%")
     return cache_folder() / "unsaved" / (name[-200:] + f".{os.getuid()}")
+
+
+def folder_for(path: Path) -> Path:
+    """Make the folder that a file is to lie in; returns the file's path. Raises AvrinError when it cannot be made."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        why = (error.strerror or str(error)).lower()
+        raise AvrinError(f"cannot be made ({why})", place=(str(path.parent),), advice="Choose another folder") from None
+    return path

@@ -71,6 +71,7 @@ class Bound:
     """A checked project. errors and warnings: by place, in the order of the file.
 
     actions: what each sets, by its label: a variable's name and the step of its new value. folder: where assets lie.
+    seen: the recording's events that were known when it was checked.
     """
 
     project: Project
@@ -81,6 +82,7 @@ class Bound:
     errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
     warnings: Mapping[RulePlace, str] = field(default_factory=dict)
     folder: Path = Path()
+    seen: Events = field(default_factory=dict)
 
     def raise_first(self) -> None:
         """Raise the first error, told with its place."""
@@ -114,7 +116,7 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
         binder.attempt(RulePlace("derived", name), lambda name=name: scope.derived(name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
     actions = {action.label: binder.action(action, kinds) for action in project.actions}
-    return Bound(project, scope.graph, scope, widgets, actions, binder.errors, binder.warnings, folder)
+    return Bound(project, scope.graph, scope, widgets, actions, binder.errors, binder.warnings, folder, seen or {})
 
 
 def _foundation(bound: Bound) -> tuple[object, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import functools
 from collections.abc import Callable, Iterable, Mapping, Sequence
 
@@ -42,6 +43,7 @@ class Tracks:
         usable = earlier is not None and earlier.bound.graph is bound.graph and (earlier.trace is trace or bool(moved))
         self._values: dict[Step, Array] = {}
         self._running: Running | None = None
+        self._growing: list[Step] = []  # steps that are computed while it grows
         self._frame = -1
         self._states: dict[int, tuple[BoundWidget, dict[str, Value]]] = {}  # by identity, at that frame
         self._marks: dict[int, tuple[BoundWidget, list[Callable[[int], object]]]] = {}
@@ -69,17 +71,21 @@ class Tracks:
         eager = [part for step in wanted for part in (step.args if step.op is TEMPLATE else (step,))]
         return [step for step in dict.fromkeys(eager) if step.constant is None], wanted
 
-    def take(self, trace: Trace) -> None:
-        """Go on with a longer trace that begins as the one before: only what is new is computed."""
-        if self._running is None:
-            self._running = Running(self._steps(None)[0], self.bound.graph)
-        self._running.take(trace)
-        self.trace = trace
-        self._values = {step: self._running.values(step) for step in self._steps(None)[0]}
-        self._frame = -1
-        self._marks.clear()
-        self._readers.clear()
-        self._written.clear()
+    def grown(self, trace: Trace) -> Tracks:
+        """Tracks of a longer trace that begins as this one: only what is new is computed, and these stay as they are.
+
+        Only the latest of tracks that grew from one another can grow on.
+        """
+        longer = copy.copy(self)
+        if longer._running is None:
+            longer._growing = self._steps(None)[0]
+            longer._running = Running(longer._growing, self.bound.graph)
+        longer._running.take(trace)
+        longer.trace = trace
+        longer._values = {step: longer._running.values(step) for step in longer._growing}
+        longer._frame = -1
+        longer._states, longer._marks, longer._readers, longer._written = {}, {}, {}, {}
+        return longer
 
     def column(self, step: Step) -> Column:
         """A step's values over the trace."""
@@ -216,7 +222,7 @@ def track(bound: Bound, trace: Trace) -> Trace:
     tracks = Tracks(bound, trace)
     columns: dict[str, Column] = {}
     for ident, widget in bound.widgets.items():
-        for copy in widget.each():
-            named = f"{ident}[{copy.slot}]" if widget.widget.repeat else ident
-            columns.update((f"{named}.{name}", tracks.column(step)) for name, step in copy.columns.items())
+        for one in widget.each():
+            named = f"{ident}[{one.slot}]" if widget.widget.repeat else ident
+            columns.update((f"{named}.{name}", tracks.column(step)) for name, step in one.columns.items())
     return Trace(trace.name, trace.t, trace.run, columns)

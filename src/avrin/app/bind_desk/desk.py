@@ -18,7 +18,8 @@ from avrin.app.bind_desk.ribbons import Ribbon, Ribbons
 from avrin.app.bind_desk.ruler import Ruler
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import EDGE, font, theme
-from avrin.app.session.session import Session, sources
+from avrin.app.session.present import sources
+from avrin.app.session.session import Session
 from avrin.model import Place, Variable, Widget, replace
 from avrin.render import widget_rect
 from avrin.widgets import KINDS, free_id

@@ -210,7 +210,7 @@ class FindingsDesk(QWidget):
         if finding is None:
             return
         session = self.session
-        if not session.checking.look_at(finding.trace):
+        if not session.look_at(finding.trace):
             return
         screen = next((one for one in session.project.screens if one.name == finding.screen), None)
         if screen is not None:

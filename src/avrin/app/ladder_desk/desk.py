@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-import time
-from collections.abc import Iterator
+from collections.abc import Generator
 from functools import partial
 from pathlib import Path
 
@@ -16,11 +15,11 @@ from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.ladder_desk.rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
 from avrin.app.painting.export import save_sheet
-from avrin.app.session.jobs import Work
+from avrin.app.session.jobs import Jobs, Turns
 from avrin.app.session.session import Session
+from avrin.app.session.snapshot import Snapshot
 from avrin.ladder import (
     Cells,
-    Covered,
     Link,
     Row,
     Rung,
@@ -65,16 +64,17 @@ class LadderDesk(QWidget):
         self._crossed: dict[str, str] = {}
         self._arriving: set[str] = set()
         self._found: list[Row] = []
-        self._work: Iterator[None] | None = None
-        self._covering = Work(self)
+        self._bound = session.bound  # of what was found
+        self._climbing = Turns(self, session, "tracks", "playhead", "recordings", turn=TURN)
+        self._covering = Jobs(self, session, "tracks", "recordings")
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST)
         self._rest.timeout.connect(self.begin)
-        self._turns = QTimer(self)
-        self._turns.timeout.connect(self._go_on)
         self._build()
-        for told in (session.project_changed, session.trace_changed, session.values_changed):
+        for told in (
+            session.project_changed, session.trace_changed, session.values_changed, session.recordings_changed,
+        ):  # fmt: skip
             told.connect(self._outdated)
         self.setFocusProxy(self.rows)
         self.begin()
@@ -141,17 +141,15 @@ class LadderDesk(QWidget):
 
     def begin(self) -> None:
         """Work all rows out anew, a little at a time."""
-        self._found = []
         if self.faces.currentIndex() == 1:
             self._cover()
-        self._work = self._rows()
-        self._turns.start(0)
+        self._climbing.ask(self._rows, self._show)
         self._words()
 
-    def _rows(self) -> Iterator[None]:
-        session = self.session
-        tracks, frame, bound = session.tracks, session.frame, session.tracks.bound
-        seen = session.checking.traces() if self.everywhere else [session.trace]
+    def _rows(self, now: Snapshot) -> Generator[None, None, list[Row]]:
+        tracks, frame, bound = now.tracks, now.frame, now.tracks.bound
+        seen = self.session.checking.traces() if self.everywhere else [now.trace]
+        found: list[Row] = []
         for ident, widget in _ordered(bound):
             names = drivers(bound, widget)
             if not names:
@@ -163,7 +161,8 @@ class LadderDesk(QWidget):
             for held in crossed:
                 arriving = ident in self._arriving and not held
                 row = yield from climb_row(tracks, widget, driver, frame, seen, held, arriving=arriving)
-                self._found.append(row)
+                found.append(row)
+        return found
 
     def _crossing(self, widget: BoundWidget, driver: str) -> list[dict[str, Value]]:
         """The ends of the range of the variable that a widget's row is crossed with."""
@@ -173,30 +172,26 @@ class LadderDesk(QWidget):
             return []
         return [{other: float(end)} for end in (variable.low, variable.high) if end is not None]
 
-    def _go_on(self) -> None:
-        if self._work is None:
-            self._turns.stop()
-            return
-        until = time.monotonic() + TURN / 1000
-        while time.monotonic() < until:
-            try:
-                next(self._work)
-            except StopIteration:
-                self._work = None
-                self._turns.stop()
-                self._show()
-                return
-
     def settle(self) -> None:
         """Know all of it now, for who must not look before."""
         self._rest.stop()
         self.begin()
-        while self._work is not None:
-            self._go_on()
+        self._climbing.settle()
+        self._covering.settle()
 
-    def _show(self) -> None:
+    @property
+    def busy(self) -> bool:
+        """Whether what is shown is still being worked out."""
+        return self._rest.isActive() or self._climbing.busy or self._covering.busy
+
+    def _show(self, found: list[Row], now: Snapshot) -> None:
+        self._found, self._bound = found, now.tracks.bound
+        self._choose()
+
+    def _choose(self) -> None:
+        """Show those rows that are wanted of what was found."""
         rows = never_shown(self._found) if self.only_never else self._found
-        self.rows.show_rows(rows, "No state is left that was never shown." if self._found else NOTHING)
+        self.rows.show_rows(rows, self._bound, "No state is left that was never shown." if self._found else NOTHING)
         self._words()
 
     def _words(self) -> None:
@@ -207,7 +202,7 @@ class LadderDesk(QWidget):
         self.face_link.set_text("the ladder" if states else "states by recording")
         self.never_link.setVisible(not states)
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
-        busy = "   ·   working it out …" if self._work is not None else ""
+        busy = "   ·   working it out …" if self._climbing.busy else ""
         over = f"over {len(session.checking.traces()) if self.everywhere else 1} of the project's recordings"
         rest = f"the rest held at {clock(session.seconds)} of {session.trace.name or 'no recording'}"
         self.held.setText((over if states else rest) + busy)
@@ -234,19 +229,13 @@ class LadderDesk(QWidget):
         bound = self.session.tracks.bound
         tracks = self._seen()
         self._covering.ask(
-            lambda: {ident: coverage(tracks, widget) for ident, widget in _ordered(bound)},
-            lambda found: self._covered(found, bound),
+            lambda _: {ident: coverage(tracks, widget) for ident, widget in _ordered(bound)},
+            lambda found, _: self.states.show_covered(found, bound),
         )
 
     def _seen(self) -> list[Tracks]:
         """The recordings that are searched."""
         return self.session.checking.tracks() if self.everywhere else [self.session.tracks]
-
-    def _covered(self, found: Covered | AvrinError, bound: Bound) -> None:
-        if isinstance(found, AvrinError):
-            self.session.said.emit(str(found), True)
-            return
-        self.states.show_covered(found, bound)
 
     # -- doing ------------------------------------------------------------------------------------------------------
 
@@ -256,7 +245,7 @@ class LadderDesk(QWidget):
 
     def _never(self) -> None:
         self.only_never = not self.only_never
-        self._show()
+        self._choose()
 
     def _cell(self, row: Row, rung: Rung) -> None:
         """Go to where a recording first shows it; hold the value where none does."""
@@ -268,7 +257,7 @@ class LadderDesk(QWidget):
                 f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False
             )
             return
-        if not session.checking.look_at(rung.trace):
+        if not session.look_at(rung.trace):
             return
         session.go_to_seconds(rung.first)
         session.said.emit(f"{clock(rung.first)} of {session.trace.name}.  Ctrl+1 shows it", False)
@@ -326,7 +315,7 @@ class LadderDesk(QWidget):
 
     def save(self, path: Path) -> None:
         """Write the face that is shown, or a page of both, as the file's name ends. Raises AvrinError."""
-        rows, bound = self.rows.rows, self.session.tracks.bound
+        rows, bound = self.rows.rows, self._bound
         states = self.faces.currentIndex() == 1
         covered = {ident: coverage(self._seen(), widget) for ident, widget in _ordered(bound)}
         match path.suffix:

@@ -12,6 +12,7 @@ from avrin.app.session.session import Session
 from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Rung, row_sheet
 from avrin.render import Rect
 from avrin.render.values import clock, said
+from avrin.widgets import Bound
 
 __all__ = ["LadderRows", "paper"]
 
@@ -38,6 +39,7 @@ class LadderRows(QWidget):
         self.session = session
         self.rows: list[Row] = []
         self._otherwise = ""
+        self._bound = session.bound
         self._sheets: list[tuple[float, RowSheet]] = []  # each with its upper edge
         self._chosen: tuple[int, int] | None = None  # a row and a cell of it
         self._drag: tuple[Row, Cells, float] | None = None
@@ -46,15 +48,15 @@ class LadderRows(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("ladder")
 
-    def show_rows(self, rows: list[Row], otherwise: str) -> None:
-        """Show these; where there are none, a sentence."""
-        self.rows, self._otherwise = rows, otherwise
+    def show_rows(self, rows: list[Row], bound: Bound, otherwise: str) -> None:
+        """Show these, of the project as it was bound then; where there are none, a sentence."""
+        self.rows, self._bound, self._otherwise = rows, bound, otherwise
         self._lay_out()
 
     def _lay_out(self) -> None:
         self._sheets, y = [], 0.0
         for row in self.rows:
-            sheet = row_sheet(row, self.session.bound, self.width(), paper(), pressed=True)
+            sheet = row_sheet(row, self._bound, self.width(), paper(), pressed=True)
             self._sheets.append((y, sheet))
             y += sheet.height + 1
         self.setFixedHeight(max(120, round(y)))

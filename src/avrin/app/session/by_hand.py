@@ -2,96 +2,84 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from collections.abc import Mapping
 
 from PySide6.QtCore import QObject, Signal
 
-from avrin.model import AvrinError, Recording, inside, replace
-from avrin.trace import KIND_OF, Column, Trace, Value, pinned, save_trace
+from avrin.app.session.present import Present
+from avrin.model import AvrinError, Recording, folder_for, inside, replace
+from avrin.trace import Value, save_trace
 from avrin.widgets import Live
-
-if TYPE_CHECKING:
-    from avrin.app.session.session import Session
 
 __all__ = ["ByHand"]
 
+LEAST_FRAMES = 60  # a window that stood still does not make up for more than these at once
+
 
 class ByHand(QObject):
-    """Belongs to a session, whose trace it changes."""
+    """Belongs to a session, whose trace it changes. live: the drive, while one goes on.
+
+    unkept: whether the trace that is shown was driven and lies in no file yet.
+    """
 
     driving_changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.session = session
-        self.pins: dict[str, Value] = {}
+    def __init__(self, present: Present) -> None:
+        super().__init__(present)
+        self._present = present
         self.live: Live | None = None
-        self.unkept = False  # whether the trace that is shown was driven and lies in no file yet
-        self._recorded: Trace = session.trace  # as it is without pins
-        self._pending = 0.0  # seconds of the clock that made no whole frame yet
-
-    def new_trace(self, trace: Trace) -> Trace:
-        """Another recording is looked at: what is shown of it, the pins held. A drive ends."""
-        self._end()
         self.unkept = False
-        self._recorded = trace
-        return self._pinned()
+        self._pending = 0.0  # seconds of the clock that made no whole frame yet
+        present.shown.connect(self._over)
+
+    def _over(self) -> None:
+        """Another recording is looked at."""
+        self.live, self.unkept = None, False
 
     # -- pins ---------------------------------------------------------------------------------------------------------
+
+    @property
+    def pins(self) -> Mapping[str, Value]:
+        """The variables that are held, each with its value."""
+        return self._present.now.pins
 
     def pin(self, name: str, value: Value) -> None:
         """Hold a variable at a value, everywhere in the trace."""
         if name not in self.pins or self.pins[name] != value:
-            self.pins[name] = value
-            self._moved({name})
+            self._present.hold({**self.pins, name: value}, frozenset({name}))
 
     def let_go(self, *names: str) -> None:
         """Let variables follow the recording again; all that are held when none is named."""
-        gone = set(names or self.pins) & set(self.pins)
-        for name in gone:
-            del self.pins[name]
+        gone = frozenset(names or self.pins) & frozenset(self.pins)
         if gone:
-            self._moved(gone)
-
-    def recorded_column(self, name: str) -> Column | None:
-        """What the recording holds, whatever is pinned."""
-        return self._recorded.columns.get(name)
-
-    def _pinned(self) -> Trace:
-        kinds = {name: KIND_OF[variable.type] for name, variable in self.session.project.all_variables().items()}
-        return pinned(self._recorded, self.pins, kinds) if self.pins else self._recorded
-
-    def _moved(self, names: set[str]) -> None:
-        self.session.show_moved(self._pinned(), frozenset(names))
+            self._present.hold({name: value for name, value in self.pins.items() if name not in gone}, gone)
 
     # -- driving ------------------------------------------------------------------------------------------------------
 
     def start(self) -> None:
         """Take the wheel at the playhead; the clock runs from there."""
-        session = self.session
+        present = self._present
         if self.live is not None:
             return
-        session.set_playing(False)
-        self.live = Live(session.bound, self._pinned(), session.frame, "by hand")
-        self.pins.clear()
-        self._recorded = self.live.trace
+        present.set_playing(False)
+        self.live = Live(present.bound, present.trace, present.frame, "by hand")
         self._pending = 0.0
-        session.show_grown(self.live.trace, first=True)
+        present.begin_growing(self.live.trace)
         self.driving_changed.emit()
-        session.set_playing(True)
+        present.set_playing(True)
 
     def go_on(self, seconds: float) -> None:
         """The clock ran for some seconds."""
         live = self.live
         if live is None:
             return
+        each = self._present.trace.frame_time
         self._pending += seconds
-        frames = int(self._pending / self.session.trace.frame_time)
+        frames = int(self._pending / each)
         if frames > 0:
-            self._pending -= frames * self.session.trace.frame_time
-            live.go_on(min(frames, 60))  # a window that stood still does not make up for more than a second
-            self._recorded = live.trace
-            self.session.show_grown(live.trace)
+            self._pending -= frames * each
+            live.go_on(min(frames, LEAST_FRAMES))
+            self._present.show_grown(live.trace)
 
     def press(self, label: str) -> None:
         """Do one of the project's actions."""
@@ -107,37 +95,25 @@ class ByHand(QObject):
         """Let go of the wheel: what was driven stays to be looked at, and can be kept."""
         if self.live is None:
             return
-        trace = self.live.trace
-        self._end()
-        self.session.set_playing(False)
-        self._recorded = trace
+        trace, self.live = self.live.trace, None
+        self._present.set_playing(False)
         self.unkept = True
-        self.session.show_driven(trace)
+        self._present.show_driven(trace)
         self.driving_changed.emit()
 
     def keep(self) -> str:
         """Save what was driven in the project's folder and list it; returns its path there. Raises AvrinError."""
-        session = self.session
-        if session.path is None:
+        present = self._present
+        if present.path is None:
             raise AvrinError("the project has no folder yet", advice="Save it first")
         number = 1
-        while session.project.recording(path := f"traces/by-hand-{number}.csv") or (session.folder / path).exists():
+        while present.project.recording(path := f"traces/by-hand-{number}.csv") or (present.folder / path).exists():
             number += 1
-        target = inside(session.folder, path)
-        try:
-            target.parent.mkdir(exist_ok=True)
-        except OSError as error:
-            raise AvrinError(
-                f"cannot be made ({(error.strerror or str(error)).lower()})", place=(str(target.parent),)
-            ) from None
-        save_trace(self._recorded, target)
+        save_trace(present.now.recorded, folder_for(inside(present.folder, path)))
         self.unkept = False
-        session.edit(
-            replace(session.project, traces=(*session.project.traces, Recording(path=path))), "keep what was driven"
+        present.edit(
+            replace(present.project, traces=(*present.project.traces, Recording(path=path))), "keep what was driven"
         )
-        session.named(path)
+        present.named(path)
         self.driving_changed.emit()
         return path
-
-    def _end(self) -> None:
-        self.live = None

@@ -2,16 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from avrin.app.session.jobs import Work
-from avrin.model import AvrinError
+from avrin.app.session.jobs import Jobs
+from avrin.app.session.present import Present
 from avrin.render import Extent, extent
-
-if TYPE_CHECKING:
-    from avrin.app.session.session import Session
 
 __all__ = ["Extents"]
 
@@ -23,37 +18,39 @@ class Extents(QObject):
 
     changed = Signal()
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.session = session
+    def __init__(self, present: Present) -> None:
+        super().__init__(present)
+        self._present = present
         self.found: Extent | None = None
-        self._work = Work(self)
+        self._jobs = Jobs(self, present, "tracks", "selection")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.setInterval(REST)
         self._timer.timeout.connect(self._ask)
-        session.connect_selection(self._outdated)
-        for told in (session.project_changed, session.trace_changed):
+        for told in (present.selection_changed, present.project_changed, present.trace_changed):
             told.connect(self._outdated)
 
     def _outdated(self) -> None:
-        self._work.forget()
         self._take(None)
         self._timer.start()
 
     def _ask(self) -> None:
-        chosen, tracks = self.session.widget, self.session.tracks
-        if chosen is not None and self.session.hand.live is None:
-            self._work.ask(lambda: extent(tracks, chosen), self._take)
+        chosen, tracks = self._present.widget, self._present.tracks
+        if chosen is not None and not self._present.now.growing:
+            self._jobs.ask(lambda _: extent(tracks, chosen), lambda found, _: self._take(found))
 
-    def _take(self, found: Extent | AvrinError | None) -> None:
-        now = found if isinstance(found, Extent) else None
-        if now != self.found:
-            self.found = now
+    def _take(self, found: Extent | None) -> None:
+        if found != self.found:
+            self.found = found
             self.changed.emit()
+
+    @property
+    def busy(self) -> bool:
+        """Whether it is still being worked out."""
+        return self._timer.isActive() or self._jobs.busy
 
     def settle(self) -> None:
         """Know it now, for who must not look before."""
         self._timer.stop()
         self._ask()
-        self._work.wait()
+        self._jobs.settle()

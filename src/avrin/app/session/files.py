@@ -4,16 +4,26 @@ from __future__ import annotations
 
 import logging
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QTimer
 
-from avrin.app.session.jobs import Work
-from avrin.model import AvrinError, Project, Recording, dumps, inside, load, loads, replace, rescue_file, save
+from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.present import Present
+from avrin.app.session.snapshot import Snapshot
+from avrin.model import (
+    AvrinError,
+    Project,
+    Recording,
+    dumps,
+    folder_for,
+    inside,
+    load,
+    loads,
+    replace,
+    rescue_file,
+    save,
+)
 from avrin.trace import KIND_OF, UNSAID, Clock, ColumnKind, Plan, Trace, open_trace, save_trace
-
-if TYPE_CHECKING:
-    from avrin.app.session.session import Session
 
 __all__ = ["Files"]
 
@@ -23,22 +33,23 @@ READ_AT_ONCE = 6_000_000  # bytes of a recording that is read while the window w
 
 
 class Files(QObject):
-    """Belongs to a session, which shows what is opened here."""
+    """Belongs to a session, which shows what is opened here. jobs: reading and making recordings."""
 
-    def __init__(self, session: Session) -> None:
-        super().__init__(session)
-        self.session = session
-        self.work = Work(self)  # reading and making recordings
+    def __init__(self, present: Present) -> None:
+        super().__init__(present)
+        self._present = present
+        self.jobs = Jobs(self, present, "file")
         self._keeping = QTimer(self)
         self._keeping.setSingleShot(True)
         self._keeping.timeout.connect(self.keep_unsaved)
         self._tried: dict[str, ColumnKind] = {}
+        present.edited.connect(self._edited)
 
     # -- the project --------------------------------------------------------------------------------------------------
 
     def open(self, path: Path) -> None:
         """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
-        session = self.session
+        session = self._present
         project, warnings = load(path)
         for warning in warnings:
             log.warning("%s: %s", path.name, warning)
@@ -72,35 +83,32 @@ class Files(QObject):
 
     def save(self, path: Path | None = None) -> None:
         """Write the project. Raises AvrinError when it cannot be written, and then nothing is lost."""
-        target = path or self.session.path
+        target = path or self._present.path
         assert target is not None  # the window asks for a name first
-        save(self.session.project, target)
+        save(self._present.project, target)
         self._keeping.stop()
         rescue_file(target).unlink(missing_ok=True)
-        if self.session.path is not None:
-            rescue_file(self.session.path).unlink(missing_ok=True)
-        self.session.path = target
-        self.session.history.mark_saved()
-        self.session.state_changed.emit()
+        if self._present.path is not None:
+            rescue_file(self._present.path).unlink(missing_ok=True)
+        self._present.saved_as(target)
 
     def keep_unsaved(self) -> None:
         """Put unsaved edits where the next start finds them, should this one end badly."""
-        if self.session.path is None or not self.session.history.edited:
+        if self._present.path is None or not self._present.history.edited:
             return
-        target = rescue_file(self.session.path)
+        target = rescue_file(self._present.path)
         try:
-            target.parent.mkdir(parents=True, exist_ok=True)
-            target.write_text(dumps(self.session.project), encoding="utf-8")
-        except OSError as error:
+            folder_for(target).write_text(dumps(self._present.project), encoding="utf-8")
+        except (AvrinError, OSError) as error:
             log.warning("unsaved edits could not be kept: %s", error)
 
     def forget_unsaved(self) -> None:
         """Edits the user let go need no keeping."""
         self._keeping.stop()
-        if self.session.path is not None:
-            rescue_file(self.session.path).unlink(missing_ok=True)
+        if self._present.path is not None:
+            rescue_file(self._present.path).unlink(missing_ok=True)
 
-    def edited(self) -> None:
+    def _edited(self) -> None:
         """An edit was made: keep it before long, and read what a variable's new type means for the recording."""
         if not self._keeping.isActive():
             self._keeping.start(KEEP_AFTER)
@@ -113,87 +121,81 @@ class Files(QObject):
 
         clock: how it tells the time, where that is not what the project says.
         """
-        listed = self.session.project.recording(name)
+        listed = self._present.project.recording(name)
         if clock is None:
             clock = Clock.of(listed) if listed is not None else UNSAID
-        self._load(inside(self.session.folder, name), name, clock)
+        self._load(inside(self._present.folder, name), name, clock)
 
     def add_trace(self, path: Path) -> None:
         """Load a recording, which must lie in the project's folder. Raises AvrinError."""
         try:
-            name = path.resolve().relative_to(self.session.folder.resolve()).as_posix()
+            name = path.resolve().relative_to(self._present.folder.resolve()).as_posix()
         except ValueError:
             raise AvrinError(
                 "lies outside the project's folder",
                 place=(path.name,),
-                advice=f"Copy it into {self.session.folder} first",
+                advice=f"Copy it into {self._present.folder} first",
             ) from None
         self._load(path, name, UNSAID)
-        if self.session.project.recording(name) is None:
-            self.session.edit(
-                replace(self.session.project, traces=(*self.session.project.traces, Recording(path=name))),
+        if self._present.project.recording(name) is None:
+            self._present.edit(
+                replace(self._present.project, traces=(*self._present.project.traces, Recording(path=name))),
                 f"add {path.stem}",
             )
 
     def make_trace(self) -> None:
         """Make a trace that visits every threshold, and look at it; in the background, for it takes a while."""
-        if self.session.path is None:
+        if self._present.path is None:
             raise AvrinError("the project has no folder yet", advice="Save it first")
-        bound, number = self.session.bound, 1
+        bound, number = self._present.bound, 1
         while (
-            self.session.project.recording(name := f"traces/made-{number}.csv") or (self.session.folder / name).exists()
+            self._present.project.recording(name := f"traces/made-{number}.csv")
+            or (self._present.folder / name).exists()
         ):
             number += 1
-        target = inside(self.session.folder, name)
-        self.session.said.emit("Making a trace that visits every threshold …", False)
+        target = inside(self._present.folder, name)
+        self._present.said.emit("Making a trace that visits every threshold …", False)
 
-        def job() -> Trace:
+        def make(_: Started) -> Trace:
             from avrin.ladder import made_for
 
             trace = made_for(bound, Plan(), target.stem)
-            target.parent.mkdir(exist_ok=True)
-            save_trace(trace, target)
+            save_trace(trace, folder_for(target))
             return trace
 
-        def done(found: Trace | AvrinError) -> None:
-            if isinstance(found, AvrinError):
-                self.session.said.emit(str(found), True)
-                return
-            self.session.show(found, name)
+        def done(found: Trace, _: Snapshot) -> None:
+            self._present.show(found, name)
             recording = Recording(path=name, note="made: ramps, steps, jumps, a restart, random walks")
-            self.session.edit(
-                replace(self.session.project, traces=(*self.session.project.traces, recording)), f"make {target.stem}"
+            self._present.edit(
+                replace(self._present.project, traces=(*self._present.project.traces, recording)), f"make {target.stem}"
             )
-            self.session.said.emit(f"Made {name}: {len(found):,} frames", False)
+            self._present.said.emit(f"Made {name}: {len(found):,} frames", False)
 
-        self.work.ask(job, done)
+        self.jobs.ask(make, done)
 
     def _load(self, path: Path, name: str, clock: Clock) -> None:
         """Look at a recording, read in the background where that takes long. Raises AvrinError when it cannot be read."""
-        declared = self.session.project.all_variables()
+        declared = self._present.project.all_variables()
         if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
-            self.session.show(open_trace(path, declared, clock), name)
+            self._present.show(open_trace(path, declared, clock), name)
             return
-        self.session.said.emit(f"Opening {path.name} …", False)
-        if self.session.tracks.bound is not self.session.bound:
-            self.session.show(None, "")  # what is shown meanwhile belongs to another project
+        self._present.said.emit(f"Opening {path.name} …", False)
+        if not self._present.trace_name and not self._present.now.growing:
+            self._present.show(None, "")  # nothing yet of a project that was just opened
 
-        def done(found: Trace | AvrinError) -> None:
-            if isinstance(found, AvrinError):
-                self.session.said.emit(str(found), True)
-            else:
-                self.session.show(found, name)
-                self.session.said.emit(f"{path.name}: {len(found):,} frames", False)
+        def done(found: Trace, _: Snapshot) -> None:
+            self._present.show(found, name)
+            self._present.said.emit(f"{path.name}: {len(found):,} frames", False)
 
-        self.work.ask(lambda: open_trace(path, declared, clock), done)
+        self.jobs.ask(lambda _: open_trace(path, declared, clock), done)
 
     def _follow_types(self) -> None:
         """Read the recording again where variables are declared as another kind than was read."""
-        session = self.session
+        session = self._present
         odd: dict[str, ColumnKind] = {}
         for name, variable in session.project.all_variables().items():
-            column = session.trace.columns.get(name)
-            if column is not None and column.kind != KIND_OF[variable.type] and name not in session.hand.pins:
+            column = session.now.recorded.columns.get(name)
+            if column is not None and column.kind != KIND_OF[variable.type] and name not in session.now.pins:
                 odd[name] = KIND_OF[variable.type]
         if odd == self._tried:
             return

@@ -1,74 +1,196 @@
-"""Work off the interface thread: what is asked for last wins, and only its result is heard of."""
+"""Work that takes long: off the interface thread, or in small turns on it.
+
+A job is started with the snapshot of that moment and names the parts of it that it reads. Its result is heard of only while
+those parts are the same; a newer job of the same sort takes its place. Choosing something else, or going to another time,
+ends no job that does not read them; nor does a recording that grows, of which a result holds up to the snapshot's last frame.
+"""
 
 from __future__ import annotations
 
 import contextlib
 import logging
-from collections.abc import Callable
-from typing import Any
+import time
+from collections.abc import Callable, Generator
+from dataclasses import dataclass
+from typing import Any, TypeVar
 
-from PySide6.QtCore import QObject, QRunnable, QThreadPool, Signal
+from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QTimer, Signal
 
+from avrin.app.session.present import Present
+from avrin.app.session.snapshot import Part, Snapshot
 from avrin.model import AvrinError
 
-__all__ = ["Work"]
+__all__ = ["Jobs", "OvertakenError", "Started", "Turns"]
 
 log = logging.getLogger(__name__)
+T = TypeVar("T")
+PAUSE = 0.02  # seconds between two looks whether somebody still plays
 
 
-class Work(QObject):
-    """One thread of work. A job that was overtaken by a newer one may finish, but nobody is told."""
+class OvertakenError(Exception):
+    """Nobody waits for a job any more: a way out of it, which nobody is told."""
 
-    _finished = Signal(int, object)
 
-    def __init__(self, parent: QObject) -> None:
+@dataclass(frozen=True, slots=True)
+class Started:
+    """A job's view of where it was started. snapshot: all it may read. wanted: whether anybody still waits for it."""
+
+    snapshot: Snapshot
+    wanted: Callable[[], bool]
+    waits: Callable[[], bool]
+
+    def breathe(self) -> None:
+        """Let the interface thread go first; wait while somebody plays. Raises OvertakenError when nobody waits."""
+        while self.wanted() and self.waits():
+            time.sleep(PAUSE)
+        if not self.wanted():
+            raise OvertakenError
+        time.sleep(0)
+
+
+class Jobs(QObject):
+    """Jobs of one sort, one at a time on a thread of their own. What is asked for last wins.
+
+    reads: the parts of the snapshot that these jobs read. failed: hears of what went wrong; by default the user is told.
+    """
+
+    _finished = Signal(int, object, bool)
+
+    def __init__(
+        self, parent: QObject, present: Present, *reads: Part, failed: Callable[[AvrinError], None] | None = None
+    ) -> None:
         super().__init__(parent)
+        self.reads = frozenset(reads)
+        self._present = present
+        self._failed = failed or (lambda error: present.said.emit(str(error), True))
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._ticket = 0
-        self._done: Callable[[Any], None] | None = None
+        self._done: Callable[[Any, Snapshot], None] | None = None
+        self._snapshot = present.now
+        self._hurried = False
         self._finished.connect(self._hear)
+        present.changed.connect(self._replaced)
+        present.closing.connect(self.forget)
 
     @property
     def busy(self) -> bool:
         """Whether a result is still awaited."""
         return self._done is not None
 
-    def ask(self, job: Callable[[], Any], done: Callable[[Any], None]) -> None:
-        """Run `job` in the background; `done` gets what it returns, or the AvrinError it raised, on this thread."""
+    def ask(self, work: Callable[[Started], T], done: Callable[[T, Snapshot], None]) -> None:
+        """Run `work` in the background; `done` gets what it returns and the snapshot it was started with, on this thread."""
         self.forget()
-        self._done = done
+        ticket, snapshot, present = self._ticket, self._present.now, self._present
+
+        def wanted() -> bool:
+            return self._ticket == ticket and present.now.agrees(snapshot, self.reads)
+
+        self._done, self._snapshot = done, snapshot
+        started = Started(snapshot, wanted, lambda: present.playing and not self._hurried)
         self._pool.clear()
-        self._pool.start(_Job(self._ticket, job, self._finished.emit))
+        self._pool.start(_Job(lambda: work(started), lambda result, good: self._finished.emit(ticket, result, good)))
 
     def forget(self) -> None:
         """Nobody waits for the present job any more."""
         self._ticket += 1
         self._done = None
 
-    def wait(self) -> None:
-        """Stay until the present job is over; its result comes with the next events."""
+    def settle(self) -> None:
+        """Stay until the present job is over and was heard of, for who must not look before."""
+        self._hurried = True
         self._pool.waitForDone()
+        self._hurried = False
+        QCoreApplication.sendPostedEvents(self)
 
-    def _hear(self, ticket: int, result: Any) -> None:
-        if ticket == self._ticket and self._done is not None:
-            done, self._done = self._done, None
-            done(result)
+    def _replaced(self, parts: frozenset[Part]) -> None:
+        if self._done is not None and parts & self.reads:
+            self.forget()
+
+    def _hear(self, ticket: int, result: Any, good: bool) -> None:
+        if ticket != self._ticket or self._done is None:
+            return
+        done, self._done = self._done, None
+        if good:
+            done(result, self._snapshot)
+        else:
+            self._failed(result)
 
 
 class _Job(QRunnable):
-    def __init__(self, ticket: int, job: Callable[[], Any], tell: Callable[[int, Any], None]) -> None:
+    def __init__(self, work: Callable[[], Any], tell: Callable[[Any, bool], None]) -> None:
         super().__init__()
-        self._ticket, self._job, self._tell = ticket, job, tell
+        self._work, self._tell = work, tell
 
     def run(self) -> None:
         """Qt calls this on the other thread."""
+        result: Any
         try:
-            result = self._job()
+            result, good = self._work(), True
+        except OvertakenError:
+            return
         except AvrinError as error:
-            result = error
+            result, good = error, False
         except Exception as error:
             log.exception("a fault in the background")
-            result = AvrinError(f"a fault inside Avrin: {error}")
+            result, good = AvrinError(f"a fault inside Avrin: {error}"), False
         with contextlib.suppress(RuntimeError):  # who asked is gone: the window closed meanwhile
-            self._tell(self._ticket, result)
+            self._tell(result, good)
+
+
+class Turns(QObject):
+    """Work in small turns on the interface thread, for what draws from the same caches as the window does.
+
+    reads: as of `Jobs`. turn: milliseconds of work between two looks at events; 0 for one step of the work.
+    """
+
+    def __init__(self, parent: QObject, present: Present, *reads: Part, turn: float = 0.0) -> None:
+        super().__init__(parent)
+        self.reads = frozenset(reads)
+        self._present = present
+        self._turn = turn / 1000
+        self._work: Generator[None, None, Any] | None = None
+        self._done: Callable[[Any, Snapshot], None] | None = None
+        self._snapshot = present.now
+        self._timer = QTimer(self)
+        self._timer.timeout.connect(self._go_on)
+        present.changed.connect(self._replaced)
+        present.closing.connect(self.forget)
+
+    @property
+    def busy(self) -> bool:
+        """Whether there is more to do."""
+        return self._work is not None
+
+    def ask(self, work: Callable[[Snapshot], Generator[None, None, T]], done: Callable[[T, Snapshot], None]) -> None:
+        """Do `work` bit by bit; `done` gets what it returns and the snapshot it was started with."""
+        self._snapshot = self._present.now
+        self._work, self._done = work(self._snapshot), done
+        self._timer.start(0)
+
+    def forget(self) -> None:
+        """Nobody waits for the present work any more."""
+        self._work = self._done = None
+        self._timer.stop()
+
+    def settle(self) -> None:
+        """Do all that is left at once."""
+        while self._work is not None:
+            self._go_on()
+
+    def _replaced(self, parts: frozenset[Part]) -> None:
+        if parts & self.reads:
+            self.forget()
+
+    def _go_on(self) -> None:
+        until = time.monotonic() + self._turn
+        while self._work is not None:
+            try:
+                next(self._work)
+            except StopIteration as over:
+                done, snapshot = self._done, self._snapshot
+                self.forget()
+                if done is not None:
+                    done(over.value, snapshot)
+            if time.monotonic() >= until:
+                return

@@ -289,9 +289,7 @@ class Window(QMainWindow):
         """Unsaved edits are kept and come back with the project: nothing needs asking."""
         if not self._filled:
             return
-        self.session.set_playing(False)
-        self.session.files.keep_unsaved()
-        self.session.checking.forget()
+        self.session.close()
         settings = QSettings()
         settings.setValue("window/geometry", self.saveGeometry())
         self.desk.remember(settings)

@@ -22,7 +22,7 @@ def facts(session: Session, name: str) -> list[tuple[str, str]]:
         return _event(session, name.removesuffix("()"))
     variable = session.variable(name)
     found = _declared(variable) if variable is not None else []
-    column = session.hand.recorded_column(name)
+    column = session.recorded_column(name)
     if column is None:
         return [*found, ("recorded", "not in this recording")]
     told = summarise_column(name, column, session.trace)

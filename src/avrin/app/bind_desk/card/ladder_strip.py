@@ -8,8 +8,10 @@ from PySide6.QtWidgets import QToolTip, QWidget
 
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.session import Session, sources
-from avrin.ladder import Climb, Rung, climbing
+from avrin.app.session.jobs import Turns
+from avrin.app.session.present import sources
+from avrin.app.session.session import Session
+from avrin.ladder import Rung, climbing
 from avrin.render import widget_small
 from avrin.render.values import clock, said
 from avrin.widgets import BoundWidget
@@ -55,11 +57,8 @@ class LadderStrip(QWidget):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._begin)
-        self._turn = QTimer(self)
-        self._turn.setSingleShot(True)
-        self._turn.timeout.connect(self._climb)
-        self._work: Climb | None = None
-        self._wanted: tuple[str, BoundWidget | None] = ("", None)
+        self._climbing = Turns(self, session, "tracks", "selection", "playhead")
+        self._bound = session.bound  # of the rungs
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
         session.values_changed.connect(self._later)
@@ -82,25 +81,21 @@ class LadderStrip(QWidget):
         known = self.session.project.all_variables()
         driver = next((name for name in sources(chosen) if name in known), "") if chosen is not None else ""
         if chosen is None or not driver:
-            self._work = None
+            self._climbing.forget()
             self._show([], driver, chosen)
             return
-        self._work = climbing(self.session.tracks, chosen, known[driver], self.session.frame)
-        self._wanted = (driver, chosen)
-        self._turn.start(0)
+        self._climbing.ask(
+            lambda now: climbing(now.tracks, chosen, known[driver], now.frame),
+            lambda found, _: self._show(short(found), driver, chosen),
+        )
 
-    def _climb(self) -> None:
-        if self._work is None:
-            return
-        try:
-            next(self._work)
-            self._turn.start(0)
-        except StopIteration as done:
-            self._work = None
-            self._show(short(done.value), *self._wanted)
+    @property
+    def busy(self) -> bool:
+        """Whether it is still being worked out."""
+        return self._timer.isActive() or self._climbing.busy
 
     def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None) -> None:
-        self.rungs, self.driver, self._for = found, driver, widget
+        self.rungs, self.driver, self._for, self._bound = found, driver, widget, self.session.bound
         self.update()
 
     def _cell(self, i: int) -> QRectF:
@@ -116,7 +111,7 @@ class LadderStrip(QWidget):
             self._timer.start(0 if not self.rungs else REST)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if not self.rungs and (self._work is not None or self._for is None):
+        if not self.rungs and (self._climbing.busy or self._for is None):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.gutter)
             for i in range(MOST):  # where the cells will be, a blink from now
@@ -147,7 +142,7 @@ class LadderStrip(QWidget):
         painter.drawRoundedRect(box, 4, 4)
         if rung.state["visible"]:
             wide, high = box.width() - 8, box.height() - 16
-            small = widget_small(widget, rung.state, 0.0, self.session.bound, wide, high)
+            small = widget_small(widget, rung.state, 0.0, self._bound, wide, high)
             painter.save()
             painter.setClipRect(box)
             painter.translate(box.x() + 4, box.y() + 8)

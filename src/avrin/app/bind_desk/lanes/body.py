@@ -14,7 +14,8 @@ from avrin.app.bind_desk.lanes.scale import TimeScale
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
-from avrin.app.session.session import Session, sources
+from avrin.app.session.present import sources
+from avrin.app.session.session import Session
 from avrin.render.values import clock, said
 from avrin.rules import Step
 from avrin.trace import Column, Event, FloatArray, Pyramid, event_column
@@ -140,7 +141,7 @@ class BodyPainter:
     # -- variables --------------------------------------------------------------------------------------------------
 
     def _number(self, painter: QPainter, name: str, column: Column, area: QRectF, span: Span) -> None:
-        recorded = self.session.hand.recorded_column(name) if name in self.session.hand.pins else None
+        recorded = self.session.recorded_column(name) if name in self.session.hand.pins else None
         values = recorded.data if recorded is not None and recorded.kind == "number" else column.data
         low, high = ranges(self._pyramid(values), span)
         self._missing(painter, np.isnan(low), area)

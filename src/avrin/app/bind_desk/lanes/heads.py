@@ -11,7 +11,8 @@ from avrin.app.bind_desk.lanes.notes import Notes
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.session import Session, sources
+from avrin.app.session.present import sources
+from avrin.app.session.session import Session
 from avrin.render import widget_small
 from avrin.render.values import said, with_unit
 

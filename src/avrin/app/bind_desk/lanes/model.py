@@ -6,7 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from avrin.app.session.session import Session, sources
+from avrin.app.session.present import sources
+from avrin.app.session.session import Session
 from avrin.trace import KIND_OF, ColumnKind
 
 __all__ = ["Lane", "LaneSort", "lanes"]

@@ -43,7 +43,7 @@ class Notes:
         ends = (variable.type, variable.low, variable.high) if variable is not None else None
         key = (name, ends)
         if key not in self._known:
-            self._known[key] = _odd(session.hand.recorded_column(name), session.trace, variable)
+            self._known[key] = _odd(session.recorded_column(name), session.trace, variable)
         return [*self._known[key], uses]
 
 

@@ -26,7 +26,9 @@ from avrin.app.bind_desk.lanes.model import Lane, LaneSort, lanes
 from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.theme import theme
-from avrin.app.session.session import Selection, Session, sources
+from avrin.app.session.present import sources
+from avrin.app.session.session import Session
+from avrin.app.session.snapshot import Selection
 from avrin.trace import event_column
 
 __all__ = ["LaneView"]

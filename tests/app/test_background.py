@@ -6,7 +6,7 @@ import pytest
 from pytestqt.qtbot import QtBot
 
 from avrin.app.session import files as files_module
-from avrin.app.session import session as session_module
+from avrin.app.session import present as present_module
 from avrin.app.window.window import Window
 from avrin.widgets import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
@@ -15,7 +15,7 @@ VALUE = RulePlace("widget", "hull_bar", "inputs", "value")
 
 
 def test_of_edits_in_a_row_only_the_newest_is_shown(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(session_module, "AT_ONCE", 0)
+    monkeypatch.setattr(present_module, "AT_ONCE", 0)
     session = window.session
     session.go_to_seconds(118)
     shown: list[object] = []

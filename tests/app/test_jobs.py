@@ -1,0 +1,281 @@
+"""Jobs carry the snapshot they were started with, and are dropped only where a part they read was replaced."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from avrin.app.ladder_desk import LadderDesk
+from avrin.app.ladder_desk import desk as ladder_module
+from avrin.app.main import application
+from avrin.app.session import checking, extents, files, present, session
+from avrin.app.session.jobs import Jobs, OvertakenError, Started, Turns
+from avrin.app.session.recordings import opened, path_of
+from avrin.app.session.session import Session
+from avrin.app.session.snapshot import PARTS, Part, Snapshot
+from avrin.app.window.window import Window
+from avrin.audit import CHECKS, Inspector, hushed
+from avrin.ladder import made_for
+from avrin.model import AvrinError, load, replace, save
+from avrin.render import extent
+from avrin.widgets import RulePlace, Tracks
+from window_fixtures import qapp, window  # noqa: F401
+
+VALUE = RulePlace("widget", "hull_bar", "inputs", "value")
+
+
+def other_project(of: Session) -> Path:
+    """Another project in a folder of its own, with recordings of the same names and other contents."""
+    folder = of.folder.parent / "other"
+    if not folder.exists():
+        shutil.copytree(of.folder, folder)
+        (folder / "traces/leaky-dive.csv").write_text("t,hull,hull_max\n0,50,100\n1,40,100\n2,30,100\n")
+        project, _ = load(folder / of.path.name)  # type: ignore[union-attr]
+        save(replace(project, title="Other"), folder / of.path.name)  # type: ignore[union-attr]
+    return folder / of.path.name  # type: ignore[union-attr]
+
+
+def drive_on(of: Session) -> None:
+    of.hand.go_on(0.2)
+
+
+ACTS: dict[str, tuple[Callable[[Session], object], set[Part]]] = {
+    "a choice": (lambda s: s.select_widget("depth"), {"selection"}),
+    "another time": (lambda s: s.go_to_seconds(50), {"playhead"}),
+    "another plate": (lambda s: s.show_over(None), {"view"}),
+    "an edit": (lambda s: s.set_rule(VALUE, "hull / 2"), {"project", "tracks"}),
+    "a value held": (lambda s: s.hand.pin("hull", 9.0), {"pins", "trace", "tracks"}),
+    "another recording": (lambda s: s.files.show_trace("traces/calm-dive.csv"), {"trace", "tracks"}),
+    "another name": (lambda s: s.files.save(s.folder / "copy.avrin"), {"file"}),
+    "another project": (lambda s: s.files.open(other_project(s)), {*PARTS} - {"playhead"}),
+}
+
+
+@pytest.mark.parametrize("act", ACTS)
+def test_a_job_is_dropped_exactly_where_a_part_it_reads_was_replaced(window: Window, act: str) -> None:
+    of = window.session
+    heard: list[Part] = []
+    waiting = threading.Event()
+    jobs = {part: Jobs(window, of, part) for part in PARTS}
+    turns = {part: Turns(window, of, part) for part in PARTS}
+
+    def slow(_started: Started) -> None:
+        waiting.wait(10)
+
+    def steps(_now: Snapshot) -> Iterator[None]:
+        while True:
+            yield
+
+    for part in PARTS:
+        jobs[part].ask(slow, lambda _, __, part=part: heard.append(part))  # type: ignore[misc]
+        turns[part].ask(steps, lambda _, __: None)  # type: ignore[arg-type]
+    do, replaced = ACTS[act]
+    do(of)
+    assert {part for part in PARTS if not jobs[part].busy} == replaced
+    assert {part for part in PARTS if not turns[part].busy} == replaced
+    waiting.set()
+    for part in PARTS:
+        jobs[part].settle()
+        turns[part].forget()
+    assert {*heard} == {*PARTS} - replaced
+
+
+def test_a_recording_that_grew_drops_no_job_and_its_result_says_up_to_where_it_holds(window: Window) -> None:
+    of = window.session
+    of.hand.start()
+    of.set_playing(False)
+    before, waiting = of.now, threading.Event()
+    jobs = Jobs(window, of, "trace", "tracks")
+    holds: list[int] = []
+
+    def work(started: Started) -> int:
+        waiting.wait(10)
+        started.breathe()
+        return len(started.snapshot.tracks.trace)
+
+    jobs.ask(work, lambda frames, now: holds.extend((frames, len(now.trace))))
+    of.hand.go_on(0.51)
+    assert len(of.trace) == len(before.trace) + 30
+    waiting.set()
+    jobs.settle()
+    assert holds == [len(before.trace)] * 2  # what it read stayed as it was, though the drive went on
+    of.checking.settle()
+    end = of.seconds
+    of.hand.go_on(0.51)
+    assert of.checking.until == end < of.seconds
+    of.hand.stop()
+    assert of.checking.until is None
+
+
+def test_a_job_waits_while_somebody_plays_and_ends_once_nobody_waits(window: Window) -> None:
+    of = window.session
+    reached, ended = threading.Event(), threading.Event()
+
+    def work(started: Started) -> None:
+        try:
+            while True:
+                started.breathe()
+                reached.set()
+        except OvertakenError:
+            ended.set()
+            raise
+
+    jobs = Jobs(window, of, "project")
+    of.set_playing(True)
+    jobs.ask(work, lambda _, __: None)
+    assert not reached.wait(0.2)
+    of.set_playing(False)
+    assert reached.wait(5)
+    assert not ended.is_set()
+    jobs.forget()
+    assert ended.wait(5)
+    jobs.settle()
+
+
+def test_what_goes_wrong_in_a_job_is_told_in_one_line(window: Window, caplog: pytest.LogCaptureFixture) -> None:
+    jobs = Jobs(window, window.session, "file")
+
+    def wrong(_: Started) -> None:
+        raise AvrinError("the disk is full", advice="Make room")
+
+    jobs.ask(wrong, lambda _, __: None)
+    jobs.settle()
+    assert window.message.text() == "the disk is full. Make room"
+
+    def broken(_: Started) -> float:
+        return 1 / 0
+
+    jobs.ask(broken, lambda _, __: None)
+    jobs.settle()
+    assert window.message.text() == "a fault inside Avrin: division by zero"
+    assert "ZeroDivisionError" in caplog.text
+
+
+# -- each sort of job, slowed, while something else happens -------------------------------------------------------------
+
+
+class Gate:
+    """Holds a job where it begins, until it is let through. began: how many have come to it."""
+
+    def __init__(self) -> None:
+        self.let = threading.Event()
+        self.began = threading.Semaphore(0)
+
+    def before(self, work: Callable[..., object]) -> Callable[..., object]:
+        def gated(*args: object, **more: object) -> object:
+            if threading.current_thread() is not threading.main_thread():
+                self.began.release()
+                self.let.wait(20)
+            return work(*args, **more)
+
+        return gated
+
+
+def evaluation(of: Session, _window: Window) -> None:
+    of.set_rule(VALUE, "hull * 0.25")
+
+
+def reading(of: Session, _window: Window) -> None:
+    of.files.show_trace("traces/rich-haul.csv")
+
+
+def making(of: Session, _window: Window) -> None:
+    of.files.make_trace()
+
+
+def extent_of(of: Session, _window: Window) -> None:
+    of.extents._ask()
+
+
+def checks(of: Session, _window: Window) -> None:
+    of.checking._ask()
+
+
+def covering(_of: Session, window: Window) -> None:
+    window.show_desk("Ladder")
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, LadderDesk)
+    desk._cover()
+
+
+# The sorts of job there are: what begins one, and what it does on the other thread, as (module, name).
+SORTS: dict[str, tuple[Callable[[Session, Window], None], object, str]] = {
+    "evaluation": (evaluation, session, "Tracks"),
+    "reading": (reading, files, "open_trace"),
+    "making": (making, None, ""),
+    "extent": (extent_of, extents, "extent"),
+    "checks": (checks, checking, "opened"),
+    "covering": (covering, ladder_module, "coverage"),
+}
+MEANWHILE = {
+    name: do for name, (do, _) in ACTS.items() if name.startswith(("an edit", "another recording", "another project"))
+}
+
+
+@pytest.mark.parametrize("meanwhile", [*MEANWHILE, "closing"])
+@pytest.mark.parametrize("sort", SORTS)
+def test_nothing_of_an_overtaken_job_is_seen(
+    window: Window, monkeypatch: pytest.MonkeyPatch, sort: str, meanwhile: str
+) -> None:
+    of, gate = window.session, Gate()
+    other_project(of)
+    begin, module, name = SORTS[sort]
+    monkeypatch.setattr(present, "AT_ONCE", 0)
+    if sort == "reading":
+        monkeypatch.setattr(files, "READ_AT_ONCE", 0)
+    if module is None:
+        monkeypatch.setattr("avrin.ladder.made_for", gate.before(made_for))
+    else:
+        monkeypatch.setattr(module, name, gate.before(getattr(module, name)))
+    begin(of, window)
+    assert gate.began.acquire(timeout=10)
+    monkeypatch.setattr(files, "READ_AT_ONCE", 10**9)
+    if meanwhile == "closing":
+        window.close()
+        before = of.now
+        gate.let.set()
+        of.settle()
+        application().processEvents()
+        assert of.now is before
+        return
+    MEANWHILE[meanwhile](of)
+    gate.let.set()
+    of.settle()
+    application().processEvents()
+    consistent(of)
+    if sort == "checks":
+        checked_afresh(of)
+
+
+def consistent(of: Session) -> None:
+    """Everything that is shown is of the project and the recording that are shown."""
+    now = of.now
+    assert now.bound.project is now.project
+    assert now.tracks.bound is now.bound
+    assert now.tracks.trace is now.trace
+    fresh, bar = Tracks(now.bound, now.trace), now.bound.widgets["hull_bar"]
+    for step in bar.columns.values():
+        np.testing.assert_array_equal(now.tracks.column(step).data, fresh.column(step).data)
+    if of.trace_name:
+        assert of.project.recording(of.trace_name) is not None
+        assert of.trace.name in of.trace_name
+    of.extents.settle()
+    assert of.widget is not None
+    assert of.extents.found == extent(now.tracks, of.widget)
+
+
+def checked_afresh(of: Session) -> None:
+    """The checks find what they find where nothing was remembered, in the project's own recordings."""
+    of.checking.settle()
+    now = of.now
+    assert {path.parent.parent for path in now.recordings} == {of.folder.absolute()}
+    _, chosen, _ = opened(now, 10**9, lambda: None)
+    every = [Tracks(now.bound, chosen[path_of(of.folder, one)]) for one in now.project.traces]
+    found = Inspector(CHECKS).inspect(now.bound, every)
+    quiet = hushed(now.project, found)
+    assert [(f.key, f.start) for f in of.checking.found] == [(f.key, f.start) for f in found if f not in quiet]
