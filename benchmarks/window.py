@@ -191,7 +191,7 @@ def hour() -> None:
             app.processEvents()
             now = time.perf_counter()
             longest, last = max(longest, now - last), now
-            if session.tracks is not before and not lanes.outdated:
+            if session.tracks is not before and not lanes.busy:
                 break
         shown.append(time.perf_counter() - start)
         away.append(longest)

@@ -15,6 +15,7 @@ from avrin.widgets import KINDS
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 _FOLDER = tempfile.TemporaryDirectory(prefix="avrin-tests-")
 os.environ["AVRIN_CACHE"] = f"{_FOLDER.name}/cache"
+os.environ["AVRIN_STATE"] = f"{_FOLDER.name}/state"
 os.environ["AVRIN_DATA"] = f"{_FOLDER.name}/data"
 os.environ["XDG_CONFIG_HOME"] = f"{_FOLDER.name}/config"
 

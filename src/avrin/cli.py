@@ -16,8 +16,9 @@ from avrin import __version__
 from avrin.commands.check import add_check
 from avrin.commands.frame import add_frame
 from avrin.commands.ladder import add_ladder
-from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, write_out
+from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
 from avrin.commands.trace import add_trace_commands
+from avrin.logs import begin_logging, keep_fault, log_file
 from avrin.model import AvrinError
 
 __all__ = ["main"]
@@ -26,6 +27,7 @@ __all__ = ["main"]
 def main(argv: Sequence[str] | None = None) -> int:
     """Run a command. Returns the exit status: 0 done, 2 could not be done."""
     arguments = _parser().parse_args(argv)
+    begin_logging(verbose=arguments.verbose)
     try:
         return int(arguments.run(arguments))
     except AvrinError as error:
@@ -36,7 +38,7 @@ def main(argv: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("avrin: stopped", file=sys.stderr)
     except Exception as error:
-        print(f"avrin: {_kept(error)}", file=sys.stderr)
+        print(f"avrin: {keep_fault(error)}", file=sys.stderr)
     return 2
 
 
@@ -52,6 +54,10 @@ def _parser() -> argparse.ArgumentParser:
     parser = _Parser(
         prog="avrin", description="Bind HUD widgets to gameplay variables and see them over recorded play."
     )
+    parser.set_defaults(verbose=False)
+    parser.add_argument(
+        "--verbose", action="store_true", help=f"say what is done meanwhile; all of it is in {log_file()}"
+    )
     parser.add_argument("--version", action="version", version=f"avrin {__version__}")
     commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True, parser_class=_Parser)
 
@@ -59,6 +65,9 @@ def _parser() -> argparse.ArgumentParser:
         name: str, help_: str, run: Callable[[argparse.Namespace], int] | None = None, to: Any = commands
     ) -> Any:
         made = to.add_parser(name, help=help_, description=help_)
+        made.add_argument(
+            "--verbose", action="store_true", default=argparse.SUPPRESS, help="say what is done meanwhile"
+        )
         made.set_defaults(run=run)
         return made
 
@@ -103,12 +112,13 @@ def _demo(arguments: argparse.Namespace) -> int:
         return _window(install_demo(troubled=arguments.troubled))
     folder: Path = arguments.shots or Path("avrin-demo")
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    from avrin.app.shots import take_shots
+    from avrin.app.shots import VIEWS, take_shots
 
     if arguments.shots is None:
         print("There is no display; painting the window's views instead.")
-    for path in take_shots(folder):
-        print(path)
+    for done, path in enumerate(take_shots(folder), 1):
+        print(path, flush=True)
+        progress(done, len(VIEWS))
     return 0
 
 
@@ -169,19 +179,3 @@ def _schema(_arguments: argparse.Namespace) -> int:
 
     print(json.dumps(project_schema(), indent=1, ensure_ascii=False))
     return 0
-
-
-def _kept(error: Exception) -> str:
-    """A fault of our own: its trace goes to a file, its first line to the user."""
-    import traceback
-
-    from avrin.model import cache_folder
-
-    path = cache_folder() / "faults.log"
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-        with path.open("a", encoding="utf-8") as file:
-            traceback.print_exception(error, file=file)
-    except OSError:
-        return f"a fault inside Avrin: {error}"
-    return f"a fault inside Avrin: {error}. Details: {path}"

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import shutil
-import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -15,7 +13,6 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application, make_window
 from avrin.app.session.snapshot import Selection
-from avrin.app.shots import VIEWS
 from avrin.app.window.window import SIZE, Window
 from avrin.model import AvrinError, load
 from avrin.render import Rect, widget_rect
@@ -395,22 +392,6 @@ def test_a_project_whose_recording_is_gone_opens_and_says_so(demo: Path, tmp_pat
     assert not made.grab().isNull()
     with pytest.raises(AvrinError):
         made.session.files.show_trace("traces/leaky-dive.csv")
-
-
-def test_the_demo_paints_its_views_without_a_display(tmp_path: Path) -> None:
-    done = subprocess.run(
-        [sys.executable, "-m", "avrin", "demo", "--shots", str(tmp_path / "shots")],
-        capture_output=True,
-        text=True,
-        check=False,
-    )
-    assert done.returncode == 0, done.stderr
-    written = [Path(line) for line in done.stdout.splitlines()]
-    assert [p.stem for p in written] == [name for name, _ in VIEWS]
-    assert len(written) >= 10
-    for path in written:
-        image = QImage(str(path))
-        assert (image.width(), image.height()) == SIZE
 
 
 def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(window: Window) -> None:

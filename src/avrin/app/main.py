@@ -9,15 +9,16 @@ import sys
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QTimer
+from PySide6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
 from avrin.app.window.window import Window
-from avrin.model import cache_folder
+from avrin.logs import log_file
 
-__all__ = ["application", "make_window", "run"]
+__all__ = ["application", "make_window", "quiet_toolkit", "run"]
 
 log = logging.getLogger(__name__)
+toolkit = logging.getLogger("avrin.toolkit")
 
 
 def application() -> QApplication:
@@ -31,6 +32,20 @@ def application() -> QApplication:
         app.setDesktopFileName("avrin")
         app.setStyle("Fusion")
     return app
+
+
+def quiet_toolkit() -> None:
+    """What the toolkit has to say goes to the log and not onto the terminal."""
+    levels = {
+        QtMsgType.QtDebugMsg: logging.DEBUG,
+        QtMsgType.QtInfoMsg: logging.DEBUG,
+        QtMsgType.QtWarningMsg: logging.INFO,
+    }
+
+    def told(sort: QtMsgType, _context: QMessageLogContext, text: str) -> None:
+        toolkit.log(levels.get(sort, logging.ERROR), "%s", text)
+
+    qInstallMessageHandler(told)
 
 
 def _dress(app: QApplication) -> None:
@@ -65,6 +80,7 @@ def make_window(path: Path | None) -> Window:
 
 def run(path: Path | None) -> int:
     """Show the window and stay until it is closed. Raises AvrinError when the project cannot be opened."""
+    quiet_toolkit()
     app = application()
     window = make_window(path)
     sys.excepthook = lambda kind, error, trace: _failed(window, kind, error, trace)
@@ -80,12 +96,6 @@ def run(path: Path | None) -> int:
 
 
 def _failed(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
-    path = cache_folder() / "faults.log"
-    path.parent.mkdir(parents=True, exist_ok=True)
-    handler = logging.FileHandler(path)
-    logging.getLogger().addHandler(handler)
     log.error("a fault inside the window", exc_info=(kind, error, trace))
-    logging.getLogger().removeHandler(handler)
-    handler.close()
     window.session.files.keep_unsaved()
-    window.session.said.emit(f"Something went wrong inside Avrin; your edits are kept. Details: {path}", True)
+    window.session.said.emit(f"Something went wrong inside Avrin; your edits are kept. Details: {log_file()}", True)

@@ -1,63 +1,93 @@
-"""Drive the real window through its main views with real mouse and key events, and write what it shows as PNG."""
+"""Drive the real window through its main views with real mouse and key events, and write what it shows as PNG.
+
+One window is carried from view to view: each begins from the project as it was opened, whatever the one before did to it.
+"""
 
 from __future__ import annotations
 
-import os
 import tempfile
 import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.findings_desk import FindingsDesk
-from avrin.app.ladder_desk import LadderDesk
-from avrin.app.main import application, make_window
+from avrin.app.main import application, make_window, quiet_toolkit
 from avrin.app.window.window import SIZE, Window
 from avrin.demo import install_demo
-from avrin.model import AvrinError
+from avrin.model import AvrinError, folder_for
 
-__all__ = ["take_shots"]
+__all__ = ["VIEWS", "settle", "take_shots"]
 
-REST = 0.8  # seconds until what follows the playhead lazily has followed
+LIMIT = 20.0  # seconds that a view may take to come to rest; it is painted as it is then
 
 
 def take_shots(folder: Path) -> Iterator[Path]:
     """Write the pictures one after another, giving each one's path. Raises AvrinError when the folder cannot be used."""
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise AvrinError(f"cannot be made ({(error.strerror or str(error)).lower()})", place=(str(folder),)) from None
+    folder_for(folder / "view.png")
     app = application()
+    quiet_toolkit()
+    app.setCursorFlashTime(0)  # a caret that is always there
     with tempfile.TemporaryDirectory() as fresh:
         QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, fresh)
-        for name, drive in VIEWS:
-            QSettings().clear()
-            window = make_window(install_demo(Path(fresh) / "brinehook"))
-            window.show()
-            window.resize(*SIZE)
-            window.desk.first_sizes()
-            _settle(app)
+        QSettings().clear()
+        window = make_window(install_demo(Path(fresh) / "brinehook"))
+        window.show()
+        window.resize(*SIZE)
+        window.desk.first_sizes()
+        for name, drive in VIEWS.items():
+            _begin_anew(window)
+            settle(app, window)
             drive(window)
-            window.session.checking.settle()
-            _settle(app)
+            settle(app, window)
             path = folder / f"{name}.png"
             if not window.grab().save(str(path)):
                 raise AvrinError("cannot be written", place=(str(path),), advice="Choose another folder")
-            window.session.files.forget_unsaved()
-            window.session.history.mark_saved()
-            window.close()
             yield path
+        window.session.files.forget_unsaved()
+        window.session.history.mark_saved()
+        window.close()
 
 
-def _settle(app: QApplication) -> None:
-    until = time.monotonic() + REST
-    while time.monotonic() < until:
+def settle(app: QApplication, window: Window) -> None:
+    """Wait until nothing in the window is on its way any more, within reason."""
+    until = time.monotonic() + LIMIT
+    rested = 0
+    while rested < 2 and time.monotonic() < until:
         app.processEvents()
+        app.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # no loop of events runs here that would see to it
+        rested = 0 if window.busy else rested + 1
         time.sleep(0.001)
+
+
+def _begin_anew(window: Window) -> None:
+    """The project as it was opened, without edits, seen from its beginning."""
+    session = window.session
+    session.hand.stop()
+    session.hand.let_go()
+    while session.history.undo_label:
+        session.undo()
+    project = session.project
+    if session.trace_name != project.traces[0].path:
+        session.files.show_trace(project.traces[0].path)
+    session.show_on(project.screens[0])
+    session.show_over(project.plates[0])
+    session.select_widget("")
+    session.select_widget("hull_bar")
+    session.go_to(0)
+    desk = window.desk
+    desk.lanes.editor.close_it()
+    desk.lanes.fold_all()
+    desk.lanes.show_only("")
+    desk.scale.show_all(session.trace.length)
+    desk.card.verticalScrollBar().setValue(0)
+    desk.chooser.hide()
+    window.show_desk("Bind")
+    window.message.hide()
 
 
 def _bind(window: Window) -> None:
@@ -172,44 +202,31 @@ def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
 def _ladder(window: Window) -> None:
     """Every widget around its thresholds, over all recordings."""
     window.session.go_to_seconds(118)
-    window.session.checking.settle()
-    _settle(application())
     window.show_desk("Ladder")
-    desk = window.desks.currentWidget()
-    assert isinstance(desk, LadderDesk)
-    desk.settle()
 
 
 def _findings(window: Window) -> None:
     """The project with many faults, at the frame at which a value leaps over an equality."""
     assert window.session.path is not None
     window.session.files.open(install_demo(window.session.path.parent, troubled=True))
-    window.session.checking.settle()
     window.show_desk("Findings")
-    _settle(application())
+    settle(application(), window)
     desk = window.desks.currentWidget()
     assert isinstance(desk, FindingsDesk)
     desk.rows.choose(next(finding for finding in desk.rows.findings() if finding.code == "leapt-over"))
 
 
-VIEWS: tuple[tuple[str, Callable[[Window], None]], ...] = (
-    ("bind", _bind),
-    ("bind-close", _zoomed),
-    ("bind-mistake", _mistake),
-    ("bind-dragging", _dragging),
-    ("bind-dropped", _dropped),
-    ("bind-lost", _lost),
-    ("bind-held", _held),
-    ("bind-driving", _driving),
-    ("bind-writing", _writing),
-    ("bind-events", _events),
-    ("ladder", _ladder),
-    ("findings", _findings),
-)
-
-
-def _quiet() -> None:
-    os.environ.setdefault("QT_LOGGING_RULES", "qt.qpa.*=false")
-
-
-_quiet()
+VIEWS: dict[str, Callable[[Window], None]] = {
+    "bind": _bind,
+    "bind-close": _zoomed,
+    "bind-mistake": _mistake,
+    "bind-dragging": _dragging,
+    "bind-dropped": _dropped,
+    "bind-lost": _lost,
+    "bind-held": _held,
+    "bind-driving": _driving,
+    "bind-writing": _writing,
+    "bind-events": _events,
+    "ladder": _ladder,
+    "findings": _findings,
+}

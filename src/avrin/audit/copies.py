@@ -10,6 +10,7 @@ from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_rule
 from avrin.model import Project, Widget, replace
 from avrin.render import widget_rect
+from avrin.rules import TEMPLATE
 from avrin.widgets import BoundWidget, RulePlace, rule_at, rule_places
 
 __all__ = ["CHECKS"]
@@ -112,8 +113,10 @@ def _names(widget: BoundWidget) -> bool:
 
 
 def _has_words(widget: BoundWidget) -> bool:
-    """Whether it says in words what it is about: letters outside the values written in them."""
-    return bool(LETTER.search(BRACED.sub("", widget.widget.inputs.get(widget.kind.words, ""))))
+    """Whether it says in words what it is about: letters outside the values written in it, or a text among these."""
+    text, step = widget.widget.inputs.get(widget.kind.words, ""), widget.inputs.get(widget.kind.words)
+    values = [arg for arg in step.args if arg.constant is None] if step is not None and step.op is TEMPLATE else []
+    return bool(LETTER.search(BRACED.sub("", text))) or any(value.kind == "text" for value in values)
 
 
 def _captioned(widget: BoundWidget) -> Fix:

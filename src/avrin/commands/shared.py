@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import logging
 import sys
 from collections.abc import Sequence
 from pathlib import Path
@@ -17,6 +18,7 @@ if TYPE_CHECKING:
 
 __all__ = ["TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "progress", "write_out"]
 
+log = logging.getLogger(__name__)
 TABLES = ".csv, .parquet or .jsonl"
 
 
@@ -52,7 +54,7 @@ def loaded(path: Path) -> Project:
 
     project, warnings = load(path)
     for warning in warnings:
-        print(f"avrin: {path.name}: {warning}", file=sys.stderr)
+        log.warning("%s: %s", path.name, warning)
     return project
 
 
@@ -63,7 +65,7 @@ def checked(project: Project, path: Path, traces: Sequence[Trace] = ()) -> Bound
 
     bound = bind(project, seen=events_of(traces), folder=path.absolute().parent)
     for warning in bound.warnings.values():
-        print(f"avrin: {path.name}: {warning}", file=sys.stderr)
+        log.warning("%s: %s", path.name, warning)
     try:
         bound.raise_first()
     except AvrinError as error:

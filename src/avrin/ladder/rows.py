@@ -165,15 +165,15 @@ def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str]:
             lower or now["band"] or ""
         )
     kind = widget.kind
-    for name in kind.edged("text"):
-        if was.get(name) != now.get(name) and was.get(name) and now.get(name):
-            return f"{was[name]} → {now[name]}", ""
-    if any(isinstance(now[name], float) and was[name] != now[name] for name in kind.edged("part")):
-        return "one more", ""
     for name in kind.edged("end"):
         share, earlier = now[name], was[name]
         if isinstance(share, float) and isinstance(earlier, float) and (share <= 0 or share >= 1 or earlier <= 0):
             return ("full" if share >= 1 else "empty"), ""
+    if any(isinstance(now[name], float) and was[name] != now[name] for name in kind.edged("part")):
+        return "one more", ""
+    for name in kind.edged("text"):
+        if was.get(name) != now.get(name) and was.get(name) and now.get(name):
+            return f"{was[name]} → {now[name]}", ""
     return "another picture", ""
 
 

@@ -3,7 +3,7 @@
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.files import check_name, dumps, inside, load, loads, save, schema, write
-from avrin.model.folders import cache_folder, folder_for, rescue_file
+from avrin.model.folders import cache_folder, folder_for, rescue_file, state_folder
 from avrin.model.history import History
 from avrin.model.project import (
     FORMAT,
@@ -65,6 +65,7 @@ __all__ = [
     "rescue_file",
     "save",
     "schema",
+    "state_folder",
     "take_in",
     "write",
 ]

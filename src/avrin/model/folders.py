@@ -7,7 +7,7 @@ from pathlib import Path
 
 from avrin.model.errors import AvrinError
 
-__all__ = ["cache_folder", "folder_for", "rescue_file"]
+__all__ = ["cache_folder", "folder_for", "rescue_file", "state_folder"]
 
 
 def cache_folder() -> Path:
@@ -17,6 +17,15 @@ def cache_folder() -> Path:
     import platformdirs
 
     return platformdirs.user_cache_path("avrin")
+
+
+def state_folder() -> Path:
+    """Where what happened is kept: the log. Nothing in it is needed, but it is not made again."""
+    if own := os.environ.get("AVRIN_STATE"):
+        return Path(own)
+    import platformdirs
+
+    return platformdirs.user_state_path("avrin")
 
 
 def rescue_file(project: Path) -> Path:

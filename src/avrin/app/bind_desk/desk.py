@@ -107,6 +107,12 @@ class BindDesk(QWidget):
 
     # -- sizes ------------------------------------------------------------------------------------------------------
 
+    @property
+    def busy(self) -> bool:
+        """Whether anything on it is still being worked out or waits to be painted."""
+        strip = self.card.ladder
+        return self.lanes.busy or self.ribbons.busy or (strip is not None and strip.busy)
+
     def first_sizes(self) -> None:
         """The splits as they are before anybody moves them."""
         self.split.setSizes([self.height() - LANES_AT_FIRST - 12, LANES_AT_FIRST])

@@ -37,6 +37,11 @@ class Ribbons(QWidget):
         """Something moved: find the ribbons anew once everything lies where it will lie."""
         self._timer.start(0)
 
+    @property
+    def busy(self) -> bool:
+        """Whether they are about to be found anew."""
+        return self._timer.isActive()
+
     def refresh(self) -> None:
         """Find the ribbons anew."""
         self._bars, self._bends, self._ends = [], [], []

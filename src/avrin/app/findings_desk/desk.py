@@ -25,7 +25,7 @@ LIST_WIDE = 420
 class FindingsDesk(QWidget):
     """Walk with the arrows; Enter goes there, F mends, H hushes."""
 
-    wants_bind = Signal()  # go to where it happened
+    wants_desk = Signal(str)  # where it can be seen happening
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -114,6 +114,11 @@ class FindingsDesk(QWidget):
         column.addStretch(1)
         return side
 
+    @property
+    def busy(self) -> bool:
+        """Whether what it shows is still being looked for."""
+        return self.session.checking.busy
+
     # -- showing ----------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
@@ -123,7 +128,11 @@ class FindingsDesk(QWidget):
         self.title.setText("1 finding" if len(found) == 1 else f"{len(found)} findings" if found else "Nothing found")
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
-        note = "looking …" if checking.busy else f"{checking.left_out} recordings left out" if checking.left_out else ""
+        note = f"{checking.left_out} recordings left out" if checking.left_out else ""
+        if checking.until is not None:
+            note = f"up to {clock(checking.until)}"
+        if checking.busy:
+            note = "looking …"
         self.counts.show_counts(found, note)
         self.rows.show_found(self.session.project, found, checking.quiet, self.by_kind)
 
@@ -224,7 +233,7 @@ class FindingsDesk(QWidget):
             session.select_variable(finding.variable)
         if finding.start is not None:
             session.go_to(finding.start)
-        self.wants_bind.emit()
+        self.wants_desk.emit("Bind")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_F:

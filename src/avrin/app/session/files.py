@@ -51,8 +51,6 @@ class Files(QObject):
         """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
         session = self._present
         project, warnings = load(path)
-        for warning in warnings:
-            log.warning("%s: %s", path.name, warning)
         unsaved = self._unsaved(path)
         brought = unsaved is not None and unsaved != project
         session.begin(path, project, unsaved if brought else None)
@@ -68,7 +66,16 @@ class Files(QObject):
             session.show(None, "")
         session.view_changed.emit()
         session.state_changed.emit()
+        self._tell([*warnings, *session.bound.warnings.values()])
         session.untouched = True
+
+    def _tell(self, warnings: list[str]) -> None:
+        """What is odd in the file but stops nothing: the first of it, and how much more there is in the log."""
+        for warning in warnings:
+            log.info("%s", warning)
+        if warnings:
+            more = f", and {len(warnings) - 1} more like it" if len(warnings) > 1 else ""
+            self._present.said.emit(f"{warnings[0]}{more}", False)
 
     @staticmethod
     def _unsaved(path: Path) -> Project | None:

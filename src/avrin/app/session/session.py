@@ -47,6 +47,11 @@ class Session(Present):
             return False
         return True
 
+    @property
+    def busy(self) -> bool:
+        """Whether anything is being worked out in the background."""
+        return self._evaluating.busy or self.files.jobs.busy or self.extents.busy or self.checking.busy
+
     def settle(self) -> None:
         """Wait for work in the background, for who must not look before it is done."""
         self.files.jobs.settle()

@@ -19,14 +19,12 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
+from avrin.app.window.desks import DESKS
 from avrin.model import AvrinError
 
 __all__ = ["Header"]
 
 HEIGHT = 44
-
-
-DESKS = ("Bind", "Ladder", "Findings")
 
 
 class Header(QWidget):
@@ -49,7 +47,7 @@ class Header(QWidget):
         self.plate = Link("", self.pick_plate, menu=True)
         row.addWidget(self.title)
         row.addSpacing(24)
-        self.tabs = {name: _Tab(name, partial(self.desk_wanted.emit, name)) for name in DESKS}
+        self.tabs = {desk.name: _Tab(desk.name, partial(self.desk_wanted.emit, desk.name)) for desk in DESKS}
         for tab in self.tabs.values():
             row.addWidget(tab)
             row.addSpacing(6)
@@ -61,7 +59,7 @@ class Header(QWidget):
             signal.connect(self.refresh)
         session.values_changed.connect(self._refresh_run)
         session.checking.changed.connect(self._count)
-        self.show_desk(DESKS[0])
+        self.show_desk(DESKS[0].name)
         self.refresh()
 
     def show_desk(self, name: str) -> None:
@@ -70,9 +68,10 @@ class Header(QWidget):
             tab.set_present(known == name)
 
     def _count(self) -> None:
-        """How much there is to look at; in red where something is above a hint."""
-        found = self.session.checking.found
-        self.tabs["Findings"].set_count(len(found), any(finding.severity != "hint" for finding in found))
+        """How much there is to look at on each desk."""
+        for desk in DESKS:
+            if desk.count is not None:
+                self.tabs[desk.name].set_count(*desk.count(self.session))
 
     def refresh(self) -> None:
         """Say what is looked at."""

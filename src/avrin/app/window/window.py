@@ -6,13 +6,14 @@ import logging
 from collections.abc import Callable
 from functools import partial
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QPixmap, QResizeEvent, QShortcut, QShowEvent
 from PySide6.QtWidgets import QFileDialog, QLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.window.commands import Action
+from avrin.app.window.desks import DESKS, Desk, desk_named
 from avrin.app.window.opening import keep_opening, opening
 from avrin.model import AvrinError
 
@@ -67,10 +68,11 @@ class Window(QMainWindow):
 
         self.session = session
         self.player = Player(session)
-        self.desk = BindDesk(session)
         self.desks = QStackedWidget()
-        self.desks.addWidget(self.desk)
-        self._known_desks: dict[str, QWidget] = {"Bind": self.desk}
+        self._made_desks: dict[str, QWidget] = {}
+        first = self._desk(DESKS[0].name)
+        assert isinstance(first, BindDesk)  # the one the window is made around
+        self.desk = first
         self.header = Header(session, self.open_menu, self.add_trace)
         body = QWidget()
         column = QVBoxLayout(body)
@@ -114,28 +116,33 @@ class Window(QMainWindow):
     # -- desks ------------------------------------------------------------------------------------------------------
 
     def show_desk(self, name: str) -> None:
-        """Go to a desk; it is made when it is first gone to, as each has parts that take time to load."""
-        if name not in self._known_desks:
-            self._known_desks[name] = self._make_desk(name)
-            self.desks.addWidget(self._known_desks[name])
-        self.desks.setCurrentWidget(self._known_desks[name])
+        """Go to a desk. Raises KeyError for a name that no desk has."""
+        desk = self._desk(name)
+        self.desks.setCurrentWidget(desk)
         self.header.show_desk(name)
-        self._known_desks[name].setFocus()
+        desk.setFocus()
 
-    def _make_desk(self, name: str) -> QWidget:
-        from avrin.app.findings_desk import FindingsDesk
-        from avrin.app.ladder_desk import LadderDesk
+    def _desk(self, name: str) -> QWidget:
+        """A desk, made when it is first asked for, as each has parts that take time to load."""
+        if name not in self._made_desks:
+            made = desk_named(name).make(self.session, self.show_desk)
+            self._made_desks[name] = made
+            self.desks.addWidget(made)
+        return self._made_desks[name]
 
-        if name == "Ladder":
-            return LadderDesk(self.session)
-
-        made = FindingsDesk(self.session)
-        made.wants_bind.connect(lambda: self.show_desk("Bind"))
-        return made
+    @property
+    def busy(self) -> bool:
+        """Whether anything that is shown is still on its way."""
+        desk = cast("Desk", self.desks.currentWidget())
+        return self.session.busy or desk.busy
 
     def _walk(self, by: int) -> None:
+        from avrin.app.findings_desk.desk import FindingsDesk
+
         self.show_desk("Findings")
-        self._known_desks["Findings"].walk(by)  # type: ignore[attr-defined]
+        desk = self.desks.currentWidget()
+        assert isinstance(desk, FindingsDesk)
+        desk.walk(by)
 
     # -- actions ----------------------------------------------------------------------------------------------------
 
@@ -172,9 +179,7 @@ class Window(QMainWindow):
             Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view"),
             Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view"),
             Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view"),
-            Action("The Bind desk", ("Ctrl+1",), lambda: self.show_desk("Bind"), "desk"),
-            Action("The Ladder desk", ("Ctrl+2",), lambda: self.show_desk("Ladder"), "desk"),
-            Action("The Findings desk", ("Ctrl+4",), lambda: self.show_desk("Findings"), "desk"),
+            *(Action(f"The {d.name} desk", (d.key,), partial(self.show_desk, d.name), "desk") for d in DESKS),
             Action("Next finding", ("F8",), lambda: self._walk(1), "desk"),
             Action("Previous finding", ("Shift+F8",), lambda: self._walk(-1), "desk"),
             Action("To the rules", ("F2",), self.desk.card.focus_first, "view"),

@@ -54,6 +54,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         self.session = session
         self.template = template
         self.completion = Completion(session, self._take)
+        self.destroyed.connect(self.completion.hide)
         self.destroyed.connect(self.completion.deleteLater)
         self._error: AvrinError | None = None
         self._setting = False

@@ -126,6 +126,11 @@ class LaneView(QAbstractScrollArea):
                 elif top + lane.height > bar.value() + self.viewport().height():
                     bar.setValue(top + lane.height - self.viewport().height())
 
+    def fold_all(self) -> None:
+        """Rosters as they are at first: folded."""
+        self._unfolded.clear()
+        self.rebuild()
+
     def show_only(self, text: str) -> None:
         """Only lanes whose names have this in them; all again when it is empty."""
         self.wanted = text
@@ -172,9 +177,9 @@ class LaneView(QAbstractScrollArea):
         self.rebuild()
 
     @property
-    def outdated(self) -> bool:
+    def busy(self) -> bool:
         """Whether what stands still waits to be painted."""
-        return self._still is None
+        return self._still is None or self._growing.isActive()
 
     def repaint_all(self) -> None:
         """What stands still is out of date."""

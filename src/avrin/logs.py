@@ -1,0 +1,60 @@
+"""The log: all of it in a file of the user's state folder, warnings on the terminal as single lines.
+
+A fault of our own never ends in a traceback before the user: it is kept in the file, and its first line is told.
+"""
+
+from __future__ import annotations
+
+import logging
+import sys
+from logging.handlers import RotatingFileHandler
+from pathlib import Path
+
+from avrin.model import AvrinError, folder_for, state_folder
+
+__all__ = ["begin_logging", "keep_fault", "log_file"]
+
+log = logging.getLogger(__name__)
+LARGEST = 1_000_000  # bytes of the file before it is put aside; one such is kept
+FORM = "%(asctime)s %(levelname)s %(name)s: %(message)s"
+
+
+def log_file() -> Path:
+    """Where it is kept."""
+    return state_folder() / "avrin.log"
+
+
+class _Terminal(logging.Handler):
+    """One line each, as all that the command line says; whatever standard error is by then."""
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """A record's first line."""
+        print(f"avrin: {record.getMessage().splitlines()[0]}", file=sys.stderr)
+
+
+def begin_logging(*, verbose: bool) -> None:
+    """Begin to keep a log. verbose: all of it on the terminal as well, and in more detail. Begun again, it begins anew."""
+    ours = logging.getLogger("avrin")
+    for handler in list(ours.handlers):
+        ours.removeHandler(handler)
+        handler.close()
+    ours.setLevel(logging.DEBUG if verbose else logging.INFO)
+    terminal = _Terminal(logging.DEBUG if verbose else logging.WARNING)
+    terminal.addFilter(lambda record: verbose or record.exc_info is None)  # a fault is told by who caught it
+    ours.addHandler(terminal)
+    try:
+        file = RotatingFileHandler(
+            folder_for(log_file()), maxBytes=LARGEST, backupCount=1, encoding="utf-8", delay=True
+        )
+    except (AvrinError, OSError):
+        return  # a home that cannot be written to is no reason to do nothing
+    file.setFormatter(logging.Formatter(FORM))
+    ours.addHandler(file)
+    logging.raiseExceptions = False  # nor is a disk that is full
+
+
+def keep_fault(error: BaseException) -> str:
+    """Keep a fault of our own with its trace; returns what is to be told of it, in one line."""
+    log.error("a fault", exc_info=error)
+    first = str(error).splitlines()[0] if str(error) else type(error).__name__
+    return f"a fault inside Avrin: {first}. Details: {log_file()}"
