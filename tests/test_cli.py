@@ -95,14 +95,6 @@ def test_track_writes_states_by_frame_and_by_change(
     assert {"tide.text", "lost.visible", "scrap.shown"} <= set(moves.columns)
 
 
-def test_frame_writes_both_kinds_of_picture(demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
-    base = ["frame", str(demo), "--trace", str(demo.parent / "traces/calm-dive.csv"), "--at", "12"]
-    assert run(capsys, *base, "--screen", "640x360", "--plate", "wreck", "--out", str(tmp_path / "f.png"))[0] == 0
-    assert run(capsys, *base, "--screen", "handheld", "--out", str(tmp_path / "f.svg"))[0] == 0
-    assert (tmp_path / "f.png").read_bytes()[16:24] == (640).to_bytes(4) + (360).to_bytes(4)
-    assert 'width="1280" height="800"' in (tmp_path / "f.svg").read_text()
-
-
 def test_trace_info_tells_every_column(demo: Path, capsys: pytest.CaptureFixture[str]) -> None:
     status, out, _ = run(capsys, "trace", "info", str(demo.parent / "traces/leaky-dive.csv"))
     assert status == 0
@@ -264,11 +256,12 @@ def test_several_moments_in_one_call_are_a_picture_each(
     demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
 ) -> None:
     base = ["frame", str(demo), "--trace", str(demo.parent / "traces/calm-dive.csv"), "--screen", "160x90"]
-    assert run(capsys, *base, "--at", "0,12.5,60", "--out", "f.png") == (0, "", "")
-    assert sorted(p.name for p in tmp_path.glob("f*.png")) == ["f-00000.000.png", "f-00012.500.png", "f-00060.000.png"]
+    assert run(capsys, *base, "--at", "0,12.5,60", "--out", "f.svg") == (0, "", "")
+    assert sorted(p.name for p in tmp_path.glob("f*.svg")) == ["f-00000.000.svg", "f-00012.500.svg", "f-00060.000.svg"]
+    assert 'width="160" height="90"' in (tmp_path / "f-00000.000.svg").read_text()
     assert run(capsys, *base, "--moments", "--out", "m.svg")[0] == 0
     assert len(list(tmp_path.glob("m-*.svg"))) > 5
     for wrong, words in ((["--at", "soon"], "'soon' is no number of seconds"), ([], "says no time")):
-        status, _, err = run(capsys, *base, *wrong, "--out", "f.png")
+        status, _, err = run(capsys, *base, *wrong, "--out", "f.svg")
         assert status == 2
         assert words in err

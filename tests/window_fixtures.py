@@ -12,6 +12,7 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application, make_window
 from avrin.app.session import checking
+from avrin.app.shots import begin_anew
 from avrin.app.window.window import SIZE, Window
 
 
@@ -22,16 +23,49 @@ def qapp() -> object:
 
 @pytest.fixture
 def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
-    monkeypatch.setattr(checking, "REST", 600_000)  # only who settles them sees findings
+    """A window of its own, in which checks run only for who settles them."""
+    monkeypatch.setattr(checking, "REST", 600_000)
     shutil.copytree(demo.parent, tmp_path / "b")
-    QSettings().clear()
-    made = make_window(tmp_path / "b" / demo.name)
+    made = _opened(tmp_path / "b" / demo.name)
     qtbot.addWidget(made)
+    qtbot.waitExposed(made)
+    yield made
+    _forget(made)
+
+
+@pytest.fixture(scope="module")
+def one_window(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Window]:
+    """One window for all tests of a module, where what it knows is dear: the checks have run."""
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(checking, "REST", 600_000)
+        folder = tmp_path_factory.mktemp("one") / "b"
+        shutil.copytree(demo.parent, folder)
+        made = _opened(folder / demo.name)
+        made.session.checking.settle()
+        yield made
+        _forget(made)
+        made.close()
+
+
+@pytest.fixture
+def carried(one_window: Window) -> Window:
+    """The same, as it was when the project was opened: only what the test before touched is looked at again."""
+    begin_anew(one_window)
+    application().processEvents()
+    one_window.session.checking.settle()
+    return one_window
+
+
+def _opened(project: Path) -> Window:
+    QSettings().clear()
+    made = make_window(project)
     made.show()
     made.resize(*SIZE)
     made.desk.first_sizes()
-    qtbot.waitExposed(made)
     application().processEvents()
-    yield made
+    return made
+
+
+def _forget(made: Window) -> None:
     made.session.files.forget_unsaved()
     made.session.history.mark_saved()

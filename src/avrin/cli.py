@@ -6,11 +6,12 @@ import argparse
 import functools
 import gc
 import json
+import logging
 import os
 import sys
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any
+from typing import Any, NoReturn
 
 from avrin import __version__
 from avrin.commands.check import add_check
@@ -18,10 +19,12 @@ from avrin.commands.frame import add_frame
 from avrin.commands.ladder import add_ladder
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
 from avrin.commands.trace import add_trace_commands
-from avrin.logs import begin_logging, keep_fault, log_file
+from avrin.logs import begin_logging, log_file, told_fault
 from avrin.model import AvrinError
 
 __all__ = ["main"]
+
+log = logging.getLogger(__name__)
 
 
 def main(argv: Sequence[str] | None = None) -> int:
@@ -38,14 +41,15 @@ def main(argv: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         print("avrin: stopped", file=sys.stderr)
     except Exception as error:
-        print(f"avrin: {keep_fault(error)}", file=sys.stderr)
+        log.exception("a fault")
+        print(f"avrin: {told_fault(error)}", file=sys.stderr)
     return 2
 
 
 class _Parser(argparse.ArgumentParser):
     """Tells usage errors in one line, as all others."""
 
-    def error(self, message: str) -> Any:
+    def error(self, message: str) -> NoReturn:
         print(f"avrin: {message}. Run `{self.prog} --help`", file=sys.stderr)
         raise SystemExit(2)
 
@@ -62,9 +66,12 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True, parser_class=_Parser)
 
     def command(
-        name: str, help_: str, run: Callable[[argparse.Namespace], int] | None = None, to: Any = commands
-    ) -> Any:
-        made = to.add_parser(name, help=help_, description=help_)
+        name: str,
+        help_: str,
+        run: Callable[[argparse.Namespace], int] | None = None,
+        to: Any = commands,  # noqa: ANN401  (what argparse gives has no public name)
+    ) -> argparse.ArgumentParser:
+        made: argparse.ArgumentParser = to.add_parser(name, help=help_, description=help_)
         made.add_argument(
             "--verbose", action="store_true", default=argparse.SUPPRESS, help="say what is done meanwhile"
         )

@@ -1,6 +1,6 @@
 """The log: all of it in a file of the user's state folder, warnings on the terminal as single lines.
 
-A fault of our own never ends in a traceback before the user: it is kept in the file, and its first line is told.
+A fault of our own never ends in a traceback before the user: that goes into the file, and its first line is told.
 """
 
 from __future__ import annotations
@@ -12,9 +12,8 @@ from pathlib import Path
 
 from avrin.model import AvrinError, folder_for, state_folder
 
-__all__ = ["begin_logging", "keep_fault", "log_file"]
+__all__ = ["begin_logging", "log_file", "told_fault"]
 
-log = logging.getLogger(__name__)
 LARGEST = 1_000_000  # bytes of the file before it is put aside; one such is kept
 FORM = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 
@@ -53,8 +52,7 @@ def begin_logging(*, verbose: bool) -> None:
     logging.raiseExceptions = False  # nor is a disk that is full
 
 
-def keep_fault(error: BaseException) -> str:
-    """Keep a fault of our own with its trace; returns what is to be told of it, in one line."""
-    log.error("a fault", exc_info=error)
+def told_fault(error: BaseException) -> str:
+    """What is told of a fault of our own, in one line; its trace is in the log."""
     first = str(error).splitlines()[0] if str(error) else type(error).__name__
     return f"a fault inside Avrin: {first}. Details: {log_file()}"

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
@@ -11,16 +9,26 @@ from PySide6.QtTest import QTest
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.main import application
 from avrin.app.session import checking
+from avrin.app.shots import begin_anew
 from avrin.app.window.window import Window
 from avrin.audit import Finding
 from avrin.demo import install_demo
 from avrin.model import load
-from window_fixtures import qapp, window  # noqa: F401
+from window_fixtures import one_window, qapp, window  # noqa: F401
+
+
+@pytest.fixture(scope="module")
+def troubled(one_window: Window, tmp_path_factory: pytest.TempPathFactory) -> Window:
+    """The demo with many faults."""
+    one_window.session.files.open(install_demo(tmp_path_factory.mktemp("troubled"), troubled=True))
+    return one_window
 
 
 @pytest.fixture
-def desk(window: Window, tmp_path: Path) -> FindingsDesk:
-    window.session.files.open(install_demo(tmp_path / "troubled", troubled=True))
+def desk(troubled: Window) -> FindingsDesk:
+    window = troubled
+    begin_anew(window)
+    window.activateWindow()  # other tests have windows of their own
     settle(window)
     QTest.keyClick(window, Qt.Key.Key_4, Qt.KeyboardModifier.ControlModifier)
     found = window.desks.currentWidget()
@@ -82,7 +90,7 @@ def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
     assert said == ["The checks are looking again; try it in a moment"]
 
 
-def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk, tmp_path: Path) -> None:
+def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "feed-stays")
     desk.rows.choose(finding)
     before = len(desk.session.checking.found)
@@ -91,14 +99,15 @@ def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk, tmp_path
     QTest.keyClick(desk.reason, Qt.Key.Key_Return)
     assert len(desk.session.checking.found) == before - 1
     assert desk.session.checking.quiet == {finding: "a log for testers"}
-    desk.session.files.save(tmp_path / "kept.avrin")
-    assert load(tmp_path / "kept.avrin")[0].hush[0]["reason"] == "a log for testers"
+    desk.session.files.save(desk.session.folder / "kept.avrin")
+    assert load(desk.session.folder / "kept.avrin")[0].hush[0]["reason"] == "a log for testers"
     desk.rows.choose(next(f for f in desk.rows.findings() if f.code == "feed-stays"))
     QTest.keyClick(desk.rows, Qt.Key.Key_H)
     assert len(desk.session.checking.found) == before
 
 
-def test_going_there_shows_the_moment_on_the_bind_desk(window: Window, desk: FindingsDesk) -> None:
+def test_going_there_shows_the_moment_on_the_bind_desk(troubled: Window, desk: FindingsDesk) -> None:
+    window = troubled
     finding = next(f for f in desk.rows.findings() if f.code == "too-short" and f.trace == "rich-haul")
     desk.rows.choose(finding)
     QTest.keyClick(desk.rows, Qt.Key.Key_Return)

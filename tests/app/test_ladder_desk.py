@@ -9,22 +9,21 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
 
 from avrin.app.ladder_desk import LadderDesk
-from avrin.app.main import application
 from avrin.app.window.window import Window
 from avrin.ladder import Row, Rung
 from avrin.model import AvrinError
 from avrin.render.values import clock
-from window_fixtures import qapp, window  # noqa: F401
+from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 
 @pytest.fixture
-def desk(window: Window) -> LadderDesk:
-    window.session.checking.settle()
-    application().processEvents()
+def desk(carried: Window) -> LadderDesk:
+    window = carried
     window.session.go_to_seconds(118)
     QTest.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
     found = window.desks.currentWidget()
     assert isinstance(found, LadderDesk)
+    found.begin_anew()
     found.settle()
     return found
 

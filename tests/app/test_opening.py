@@ -31,16 +31,14 @@ def project(demo: Path, tmp_path: Path) -> Path:
 def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Open]:
     """Opens the project in a new window and waits until its picture would have been kept."""
     QSettings().clear()
-    monkeypatch.setattr(window_module, "AT_REST", 400)
+    monkeypatch.setattr(window_module, "AT_REST", 60)
     made: list[Window] = []
 
     def open_() -> Window:
         made.append(make_window(project))
         qtbot.addWidget(made[-1])
         made[-1].show()
-        qtbot.wait(500)
-        qtbot.waitUntil(lambda: not made[-1].session.checking.busy, timeout=60_000)
-        qtbot.wait(900)
+        qtbot.waitUntil(lambda: opening(project, made[-1]) is not None, timeout=60_000)
         return made[-1]
 
     yield open_
@@ -68,8 +66,8 @@ def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, project: Path) -> 
     application().processEvents()
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Right)
     assert window.session.frame == 1
-    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)
-    qtbot.wait(900)
+    qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
+    qtbot.wait(150)
     assert opening(project, window) is None
 
 

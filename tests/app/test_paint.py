@@ -10,10 +10,10 @@ import resvg_py
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from avrin.app.main import application
-from avrin.app.painting.export import frame_shapes, save_frame
+from avrin.app.painting.export import painted
 from avrin.app.painting.paint import draw
 from avrin.model import AvrinError, Plate, Screen, load, replace
-from avrin.render import MONO, scene, svg
+from avrin.render import MONO, frame_shapes, save_picture, scene, svg
 from avrin.trace import open_trace
 from avrin.widgets import Box, Clip, Font, Group, NineSlice, Picture, Shape, TextRun, Tracks, bind, hatched
 from avrin.widgets import Path as Lines
@@ -190,10 +190,10 @@ def test_a_plate_lies_under_the_widgets_in_both(demo: Path, tmp_path: Path) -> N
     mean, off = apart(shapes, 480, 270)
     assert mean < 2.0  # two renderers of the plate's gradients
     assert off < 0.01
-    save_frame(shapes, screen, tmp_path / "f.png")
+    save_picture(shapes, *screen.size, tmp_path / "f.png", painted)
     assert QImage(str(tmp_path / "f.png")).width() == 480
     with pytest.raises(AvrinError, match=r"'\.bmp' is no kind of picture"):
-        save_frame(shapes, screen, tmp_path / "f.bmp")
+        save_picture(shapes, *screen.size, tmp_path / "f.bmp", painted)
     with pytest.raises(AvrinError, match=r"there is no file 'gone\.png'"):
         frame_shapes(Tracks(bound, trace), 0, screen, Plate(name="gone", picture="gone.png"), demo.parent)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import subprocess
 import sys
 from pathlib import Path
@@ -10,6 +11,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+import avrin
 from avrin.app.shots import VIEWS
 
 KNOWN = Path(__file__).parent.parent.parent / "docs/screenshots"
@@ -22,7 +24,8 @@ def shots(tmp_path_factory: pytest.TempPathFactory) -> subprocess.CompletedProce
     """The command that paints them, once; its output names the files."""
     folder = tmp_path_factory.mktemp("shots")
     command = [sys.executable, "-m", "avrin", "demo", "--shots", str(folder)]
-    return subprocess.run(command, capture_output=True, text=True, check=False)
+    sources = {"PYTHONPATH": str(Path(avrin.__file__).parent.parent)}  # those that are tested, wherever it is run from
+    return subprocess.run(command, capture_output=True, text=True, check=False, env={**os.environ, **sources})
 
 
 def test_the_command_paints_every_view_and_says_nothing_else(shots: subprocess.CompletedProcess[str]) -> None:

@@ -21,7 +21,7 @@ from avrin.app.window.window import SIZE, Window
 from avrin.demo import install_demo
 from avrin.model import AvrinError, folder_for
 
-__all__ = ["VIEWS", "settle", "take_shots"]
+__all__ = ["VIEWS", "begin_anew", "settle", "take_shots"]
 
 LIMIT = 20.0  # seconds that a view may take to come to rest; it is painted as it is then
 
@@ -40,7 +40,7 @@ def take_shots(folder: Path) -> Iterator[Path]:
         window.resize(*SIZE)
         window.desk.first_sizes()
         for name, drive in VIEWS.items():
-            _begin_anew(window)
+            begin_anew(window)
             settle(app, window)
             drive(window)
             settle(app, window)
@@ -64,7 +64,7 @@ def settle(app: QApplication, window: Window) -> None:
         time.sleep(0.001)
 
 
-def _begin_anew(window: Window) -> None:
+def begin_anew(window: Window) -> None:
     """The project as it was opened, without edits, seen from its beginning."""
     session = window.session
     session.hand.stop()

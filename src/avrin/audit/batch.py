@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -58,7 +58,7 @@ def inspect_all(
 
 
 def _in_turn(
-    each: Any,
+    each: Callable[..., Iterable[Any]],
     checks: Sequence[Check],
     project: Path,
     parts: Sequence[tuple[Source, ...]],

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
 from avrin.audit.finding import Fix
 from avrin.model import Place, Variable, Widget, replace
@@ -22,7 +21,7 @@ def fix_widget(label: str, ident: str, change: Callable[[Widget], Widget]) -> Fi
     return Fix(label, lambda project: project.with_widget(change(project.widget(ident))))
 
 
-def fix_options(label: str, ident: str, **options: Any) -> Fix:
+def fix_options(label: str, ident: str, **options: object) -> Fix:
     """Some of a widget's options set to other values."""
     return fix_widget(label, ident, lambda widget: replace(widget, options={**widget.options, **options}))
 
@@ -32,6 +31,6 @@ def fix_place(label: str, ident: str, change: Callable[[Place], Place]) -> Fix:
     return fix_widget(label, ident, lambda widget: replace(widget, place=change(widget.place)))
 
 
-def fix_variable(label: str, variable: Variable, **changes: Any) -> Fix:
+def fix_variable(label: str, variable: Variable, **changes: object) -> Fix:
     """Something else declared of a variable."""
     return Fix(label, lambda project: with_variable(project, variable.name, **changes))

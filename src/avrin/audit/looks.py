@@ -9,6 +9,8 @@ from typing import Annotated, Any, get_args, get_origin
 
 import msgspec
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import FieldInfo
 
 from avrin.audit.case import Case, below
 from avrin.audit.finding import Check, Finding
@@ -17,6 +19,7 @@ from avrin.audit.layers import Lettering, backdrop, lettering
 from avrin.model import AvrinError, Widget, inside, replace
 from avrin.render import typeface
 from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
+from avrin.rules import Step
 from avrin.widgets import ICONS, Asset, BoundWidget, Look, Tracks, Typeface, seconds
 from avrin.widgets.art import found
 from avrin.widgets.sheet import Sheet
@@ -83,7 +86,7 @@ def _band_unseen(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _depends(step: Any, widget: BoundWidget) -> bool:
+def _depends(step: Step, widget: BoundWidget) -> bool:
     return any(one is widget.columns["band"] for one in below(step))
 
 
@@ -183,23 +186,23 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
-def _named(struct: Any) -> Iterable[tuple[str, str]]:
+def _named(struct: Struct) -> Iterable[tuple[str, str]]:
     """Assets and fonts that an option or a look names."""
-    for info in _fields(type(struct)):  # type: ignore[arg-type]
+    for info in _fields(type(struct)):
         yield from _of_type(info.type, getattr(struct, info.name))
 
 
 @functools.cache
-def _fields(struct: Any) -> Any:
+def _fields(struct: type[Struct]) -> tuple[FieldInfo, ...]:
     return msgspec.structs.fields(struct)
 
 
-def _of_type(kind: Any, value: Any) -> Iterable[tuple[str, str]]:
+def _of_type(kind: object, value: object) -> Iterable[tuple[str, str]]:
     if isinstance(value, Sheet):
         yield "picture", value.picture
-    elif kind == Asset and value:
+    elif kind == Asset and value and isinstance(value, str):
         yield "picture", value
-    elif kind == Typeface and value:
+    elif kind == Typeface and value and isinstance(value, str):
         yield "font", value
     elif get_origin(kind) is dict and isinstance(value, dict) and get_args(kind)[1] == Asset:
         yield from (("picture", part) for part in value.values() if part)

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-import os
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from avrin.commands.shared import add_trace, checked, loaded, opened, progress
+from avrin.commands.shared import add_trace, checked, loaded, opened, painted, progress
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
@@ -37,6 +36,7 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
 
 
 def _frame(arguments: argparse.Namespace) -> int:
+    from avrin.render import frame_shapes, save_picture
     from avrin.widgets import Tracks
 
     project = loaded(arguments.project)
@@ -46,18 +46,11 @@ def _frame(arguments: argparse.Namespace) -> int:
     plate = _plate(project, arguments.plate)
     tracks = Tracks(bound, trace)
     frames = _frames(arguments, tracks)
-    os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-    from PySide6.QtGui import QGuiApplication
-
-    from avrin.app.painting.export import frame_shapes, save_frame
-
-    application = QGuiApplication.instance() or QGuiApplication([])
     outs = _names(arguments.out, frames, trace)
     for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
         shapes = frame_shapes(tracks, frame, screen, plate, arguments.project.parent)
-        save_frame(shapes, screen, out)
+        save_picture(shapes, *screen.size, out, painted)
         progress(done, len(frames))
-    del application
     return 0
 
 

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
-from avrin.commands.shared import checked, loaded, progress
+from avrin.commands.shared import checked, loaded, painted, progress
 from avrin.model import AvrinError, Project
 
 if TYPE_CHECKING:
     from avrin.ladder import Row
     from avrin.trace import Trace
+    from avrin.widgets import Shape
 
 __all__ = ["add_ladder"]
 
@@ -106,7 +107,7 @@ def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
     return [Trace.make("no recording", [0.0], starts)]
 
 
-def _picture(out: Path, shapes: Any, height: float) -> None:
-    from avrin.app.painting.export import save_sheet
+def _picture(out: Path, shapes: list[Shape], height: float) -> None:
+    from avrin.render import save_picture
 
-    save_sheet(shapes, WIDTH, height, out)
+    save_picture(shapes, WIDTH, height, out, painted)

@@ -14,9 +14,9 @@ from avrin.model import AvrinError
 if TYPE_CHECKING:
     from avrin.model import Project
     from avrin.trace import Trace
-    from avrin.widgets import Bound
+    from avrin.widgets import Bound, Shape
 
-__all__ = ["TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "progress", "write_out"]
+__all__ = ["TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "progress", "write_out"]
 
 log = logging.getLogger(__name__)
 TABLES = ".csv, .parquet or .jsonl"
@@ -83,6 +83,13 @@ def write_out(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
     sys.stdout.flush()
     write_table(trace, sys.stdout.buffer, runs=runs)
     sys.stdout.flush()
+
+
+def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
+    """Shapes as a PNG, by the toolkit, which is loaded for it alone."""
+    from avrin.app.painting.export import painted as by_toolkit
+
+    return by_toolkit(shapes, width, height)
 
 
 def progress(done: int, of: int) -> None:

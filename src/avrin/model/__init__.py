@@ -16,6 +16,7 @@ from avrin.model.project import (
     Fit,
     Follow,
     Group,
+    Json,
     Place,
     Plate,
     Project,
@@ -27,11 +28,15 @@ from avrin.model.project import (
     Widget,
     replace,
 )
+from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, VALUE_WORDS
 
 __all__ = [
     "FONT",
     "FORMAT",
+    "JOINING_WORDS",
+    "MOMENT_WORDS",
     "PICTURE",
+    "VALUE_WORDS",
     "Action",
     "Anchor",
     "AvrinError",
@@ -44,6 +49,7 @@ __all__ = [
     "Follow",
     "Group",
     "History",
+    "Json",
     "Place",
     "Plate",
     "Project",

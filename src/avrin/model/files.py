@@ -18,32 +18,14 @@ import msgspec
 from msgspec import inspect
 
 from avrin.model.errors import AvrinError, nearest
-from avrin.model.project import FORMAT, NAME, Project, Record, Recording
+from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording
+from avrin.model.words import RESERVED
 
 __all__ = ["check_name", "dumps", "inside", "load", "loads", "save", "schema", "write"]
 
 MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger is some other file
 WIDTH = 120
 _NAME = re.compile(NAME)
-RESERVED = frozenset(
-    [
-        "if",
-        "then",
-        "else",
-        "otherwise",
-        "or",
-        "and",
-        "not",
-        "in",
-        "true",
-        "false",
-        "missing",
-        "slot",
-        "now",
-        "clock",
-        "run",
-    ]
-)
 
 
 def load(path: Path) -> tuple[Project, list[str]]:
@@ -156,7 +138,7 @@ def schema() -> dict[str, Any]:
     return made
 
 
-def _decode(data: bytes) -> Any:
+def _decode(data: bytes) -> Json:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
@@ -185,7 +167,7 @@ def _check_format(found: object) -> None:
     raise AvrinError(f"unknown format {json.dumps(found)}", place=("format",), advice=f'Expected "{FORMAT}"')
 
 
-def _set_aside(value: Any, kind: inspect.Type, place: str, unknown: list[str]) -> Any:
+def _set_aside(value: Json, kind: inspect.Type, place: str, unknown: list[str]) -> Json:
     """Copy raw JSON with the keys that `kind` does not know moved under "extra"."""
     if isinstance(kind, inspect.UnionType):
         kind = next((part for part in kind.types if isinstance(part, inspect.StructType)), kind)
@@ -201,7 +183,7 @@ def _set_aside(value: Any, kind: inspect.Type, place: str, unknown: list[str]) -
     return value
 
 
-def _said(place: str, raw: Any) -> str:
+def _said(place: str, raw: Json) -> str:
     """A JSON path in words: `$.widgets[0].place` is "widget 'hull_bar', place"."""
     words: list[str] = []
     for name, index in re.findall(r"\.?([^.\[\]$]+)|\[(\d+|\.\.\.)\]", place):
@@ -221,7 +203,7 @@ PLAIN = {"str": "text", "int": "a whole number", "float": "a number", "bool": "t
          "object": "an object {…}", "null": "null"}  # fmt: skip
 
 
-def _explained(message: str, raw: Any) -> AvrinError:
+def _explained(message: str, raw: Json) -> AvrinError:
     problem, _, place = message.partition(" - at ")
     for word in re.findall(r"`(\w+)`", problem):
         problem = problem.replace(f"`{word}`", PLAIN.get(word, f"'{word}'"))
@@ -244,7 +226,7 @@ def _choices() -> list[tuple[str, ...]]:
     return [get_args(kind) for kind in (project.Anchor, project.Fit, project.VariableType)]
 
 
-def _at(raw: Any, place: str) -> Any:
+def _at(raw: Json, place: str) -> Json:
     for name, index in re.findall(r"\.?([^.\[\]$]+)|\[(\d+|\.\.\.)\]", place):
         try:
             raw = raw[name] if name else raw[int(index)]
@@ -324,7 +306,7 @@ def _fields(record: type[Record]) -> tuple[tuple[str, str, Any], ...]:
     return tuple((f.name, f.encode_name, f.default) for f in found if f.name != "extra")
 
 
-def _plain(value: Any) -> Any:
+def _plain(value: Json) -> Json:
     """A record as plain JSON values, defaults left out and unknown keys put back."""
     if value == (bare := Recording(path=getattr(value, "path", ""))):
         return bare.path
@@ -344,7 +326,7 @@ def _plain(value: Any) -> Any:
     return value
 
 
-def _laid_out(value: Any, depth: int) -> str:
+def _laid_out(value: Json, depth: int) -> str:
     flat = json.dumps(value, ensure_ascii=False)
     if not isinstance(value, dict | list) or not value or (depth and len(flat) + depth <= WIDTH):
         return flat

@@ -23,6 +23,7 @@ __all__ = [
     "Fit",
     "Follow",
     "Group",
+    "Json",
     "Place",
     "Plate",
     "Project",
@@ -37,6 +38,7 @@ __all__ = [
 ]
 
 FORMAT = "avrin/1"
+Json = Any  # whatever JSON holds: who reads it looks at what it is
 
 Anchor = Literal[
     "top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"

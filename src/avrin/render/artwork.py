@@ -7,6 +7,9 @@ import re
 from pathlib import Path
 from xml.etree import ElementTree
 
+import defusedxml.ElementTree as Hardened
+from defusedxml import DefusedXmlException
+
 from avrin.render.slices import picture_size
 
 __all__ = ["artwork"]
@@ -41,8 +44,8 @@ def artwork(source: str) -> bytes | None:
 
 def _clean(content: bytes) -> bytes | None:
     try:
-        root = ElementTree.fromstring(content)
-    except ElementTree.ParseError:
+        root = Hardened.fromstring(content)
+    except (ElementTree.ParseError, DefusedXmlException):
         return None
     if root.tag != f"{{{SVG}}}svg":
         return None

@@ -214,22 +214,25 @@ def _known_as(font: Font) -> str:
     return f"{Path(name).stem[:40]}-{hashlib.sha256(told.encode()).hexdigest()[:16]}"
 
 
+Point = tuple[float, float]
+
+
 class _Pen:
     """Collects an outline as the shaping library draws it."""
 
     def __init__(self) -> None:
         self.commands: list[tuple[str | float, ...]] = []
 
-    def moveTo(self, to: Any) -> None:  # noqa: N802
+    def moveTo(self, to: Point) -> None:  # noqa: N802
         self.commands.append(("M", *to))
 
-    def lineTo(self, to: Any) -> None:  # noqa: N802
+    def lineTo(self, to: Point) -> None:  # noqa: N802
         self.commands.append(("L", *to))
 
-    def qCurveTo(self, control: Any, to: Any) -> None:  # noqa: N802
+    def qCurveTo(self, control: Point, to: Point) -> None:  # noqa: N802
         self.commands.append(("Q", *control, *to))
 
-    def curveTo(self, first: Any, second: Any, to: Any) -> None:  # noqa: N802
+    def curveTo(self, first: Point, second: Point, to: Point) -> None:  # noqa: N802
         self.commands.append(("C", *first, *second, *to))
 
     def closePath(self) -> None:  # noqa: N802

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import ctypes
 import functools
-from ctypes import POINTER, byref, c_char_p, c_int, c_void_p
+from ctypes import CDLL, POINTER, byref, c_char_p, c_int, c_void_p
 from typing import Any, NamedTuple
 
 __all__ = ["Installed", "families", "installed"]
@@ -50,7 +50,7 @@ def _library() -> tuple[Any, int] | None:
     return (fc, config) if config else None
 
 
-def _strings(fc: Any, font: int, key: bytes) -> list[str]:
+def _strings(fc: CDLL, font: int, key: bytes) -> list[str]:
     """All values a font has under a key."""
     value = c_char_p()
     found: list[str] = []

@@ -9,7 +9,7 @@ from avrin.rules.parts import Written, part_at, word_before
 from avrin.rules.rename import renamed, renamed_in_template
 from avrin.rules.running import Running
 from avrin.rules.scan import CHUNK, Scan, as_column, evaluate, plain_value
-from avrin.rules.steps import Chunk, Graph, Op, Step, run_once
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step, run_once
 from avrin.rules.template import TEMPLATE
 
 __all__ = [
@@ -19,11 +19,13 @@ __all__ = [
     "FUNCTIONS",
     "ORDER",
     "TEMPLATE",
+    "Carried",
     "Chunk",
     "Events",
     "Function",
     "Graph",
     "Op",
+    "Params",
     "RuleError",
     "Running",
     "Scan",

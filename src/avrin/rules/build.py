@@ -13,18 +13,19 @@ from avrin.rules.errors import RuleError
 
 __all__ = ["Builder"]
 
+Part = Token | n.Node
 UNITS = {"": 1.0, "%": 0.01, "ms": 0.001, "s": 1.0, "min": 60.0}
 
 
-def _span(first: Any, last: Any) -> n.Span:
+def _span(first: Part, last: Part) -> n.Span:
     return (_start(first), _end(last))
 
 
-def _start(part: Any) -> int:
+def _start(part: Part) -> int:
     return int((part.start_pos or 0) if isinstance(part, Token) else part.span[0])
 
 
-def _end(part: Any) -> int:
+def _end(part: Part) -> int:
     return int((part.end_pos or 0) if isinstance(part, Token) else part.span[1])
 
 

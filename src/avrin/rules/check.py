@@ -9,39 +9,46 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from typing import Any
 
-from avrin.model import AvrinError, nearest
+from avrin.model import MOMENT_WORDS, AvrinError, nearest
 from avrin.rules import nodes as n
 from avrin.rules import operators as op
 from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function, Param
 from avrin.rules.parse import parse
 from avrin.rules.patterns import pattern
-from avrin.rules.steps import Graph, Op, Step
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.rules.template import Part, split_template, template_step
-from avrin.trace import ColumnKind, event_column
+from avrin.trace import Array, ColumnKind, event_column
 
 __all__ = ["BUILT_IN", "Events", "Scope"]
 
 Events = Mapping[str, Mapping[str, ColumnKind]]
 
 
-def _now(out: Any, _args: Any, _params: Any, chunk: Any, _state: Any) -> None:
+def _now(out: Array, _args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
     out[...] = chunk.t - chunk.began
 
 
-def _clock(out: Any, _args: Any, _params: Any, chunk: Any, _state: Any) -> None:
+def _clock(out: Array, _args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
     out[...] = chunk.t
 
 
-def _run(out: Any, _args: Any, _params: Any, chunk: Any, _state: Any) -> None:
+def _run(out: Array, _args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
     out[...] = chunk.run
 
 
-BUILT_IN = {
-    "now": (Op("now", _now, timed=True), "Seconds since this run began."),
-    "clock": (Op("clock", _clock, timed=True), "Seconds of the trace."),
-    "run": (Op("run", _run, timed=True), "The run's number, from 1."),
-}
+# Each of the words for a moment: its operator and what it means.
+BUILT_IN = dict(
+    zip(
+        MOMENT_WORDS,
+        (
+            (Op("now", _now, timed=True), "Seconds since this run began."),
+            (Op("clock", _clock, timed=True), "Seconds of the trace."),
+            (Op("run", _run, timed=True), "The run's number, from 1."),
+        ),
+        strict=True,
+    )
+)
 MOST_FRAMES_BACK = 1_000_000
 WORDS: dict[str, str] = {"number": "a number", "flag": "a condition", "text": "a text", "any": "missing"}
 
@@ -51,6 +58,7 @@ class Scope:
 
     variables: kind by name. derived: rule by name. A derived value's rule is checked when it is first used.
     events: the kinds of each event's arguments by their names, by the event's name.
+    aliases: names that stand for columns of other names, and go before all other names.
     """
 
     def __init__(
@@ -61,6 +69,7 @@ class Scope:
         events: Events | None = None,
         graph: Graph | None = None,
         placeholder: str = "—",
+        aliases: Mapping[str, tuple[str, ColumnKind]] | None = None,
     ) -> None:
         self.graph = graph or Graph()
         self.placeholder = placeholder
@@ -68,7 +77,7 @@ class Scope:
         self._derived = dict(derived or {})
         self.events: Events = dict(events or {})
         self._slot: int | None = None
-        self._aliases: dict[str, tuple[str, ColumnKind]] = {}
+        self._aliases = dict(aliases or {})
         self._known: dict[str, Step | RuleError] = {}
         self._open: list[str] = []
 
@@ -83,9 +92,10 @@ class Scope:
 
     def calling(self, names: Mapping[str, tuple[str, ColumnKind]]) -> Scope:
         """The same scope in which some names stand for columns of other names, and go before all known ones."""
-        made = self.knowing({})
-        made._aliases = dict(names)
-        return made
+        return Scope(
+            self._variables, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
+            aliases=names,
+        )  # fmt: skip
 
     def derived(self, name: str) -> Step:
         """A derived value's step. Raises RuleError as `rule`, and for a cycle."""
@@ -149,7 +159,7 @@ class Scope:
     def _settled(self, step: Step | None) -> Step:
         return self.graph.constant(None, "number") if step is None else step
 
-    def _step(self, node: n.Node) -> Step | None:
+    def _step(self, node: n.Node) -> Step | None:  # noqa: C901, PLR0911, PLR0912  (a table: one line or two a node)
         """The node's step; None for the word `missing`, whose kind is what its surroundings need."""
         match node:
             case n.Number(value=number):

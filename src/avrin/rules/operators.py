@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import functools
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
-from avrin.rules.steps import Chunk, Op
+from avrin.rules.steps import Carried, Chunk, Op, Params
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind
 
 __all__ = ["ARITHMETIC", "CLAMP", "EQUAL", "MAX", "MIN", "ORDER", "absent", "divide", "pure", "ufunc"]
@@ -18,16 +17,16 @@ __all__ = ["ARITHMETIC", "CLAMP", "EQUAL", "MAX", "MIN", "ORDER", "absent", "div
 def ufunc(name: str, function: np.ufunc) -> Op:
     """An operator that is one NumPy function of its arguments."""
 
-    def kernel(out: Array, args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+    def kernel(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         function(*args, out=out)
 
     return Op(name, kernel)
 
 
-def pure(name: str, function: Any) -> Op:
+def pure(name: str, function: Callable[..., None]) -> Op:
     """An operator that needs neither time nor parameters: `function(out, *arguments)`."""
 
-    def kernel(out: Array, args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+    def kernel(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         function(out, *args)
 
     return Op(name, kernel)
@@ -112,7 +111,7 @@ def _order(name: str, holds: np.ufunc, fails: np.ufunc) -> Op:
         np.subtract(holds(a, b).view(np.int8), fails(a, b).view(np.int8), out=out)
         np.add(out, MISSING, out=out)
 
-    def complete(out: Array, args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+    def complete(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         held = holds(*args).view(np.int8)
         np.add(held, held, out=out)
 
@@ -127,7 +126,7 @@ ORDER = {
 }
 
 
-def _equal(kind: ColumnKind, hit: int, miss: int) -> Any:
+def _equal(kind: ColumnKind, hit: int, miss: int) -> Callable[[Array, Array, Array], None]:
     def compare(out: Array, a: Array, b: Array) -> None:
         out[...] = miss
         np.copyto(out, hit, where=a == b)
@@ -146,7 +145,7 @@ EQUAL = {
 }
 
 
-def _otherwise(kind: ColumnKind) -> Any:
+def _otherwise(kind: ColumnKind) -> Callable[[Array, Array, Array], None]:
     def choose(out: Array, a: Array, b: Array) -> None:
         out[...] = a
         np.copyto(out, b, where=absent(a, kind))
@@ -154,7 +153,7 @@ def _otherwise(kind: ColumnKind) -> Any:
     return choose
 
 
-def _choice(kind: ColumnKind) -> Any:
+def _choice(kind: ColumnKind) -> Callable[[Array, Array, Array, Array], None]:
     nothing = {"number": np.nan, "flag": MISSING, "text": NO_TEXT}[kind]
 
     def choose(out: Array, c: Array, a: Array, b: Array) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from avrin.model import JOINING_WORDS
 from avrin.rules import nodes as n
 from avrin.rules.errors import RuleError
 from avrin.rules.parse import parse
@@ -13,6 +14,7 @@ from avrin.rules.template import split_template
 __all__ = ["Written", "part_at", "word_before"]
 
 BRACKETS = re.compile(r'"(?:\\.|[^"\\])*"|[()]')
+JOINED = re.compile(rf"\b({'|'.join(JOINING_WORDS)})\s+$")
 WORD = re.compile(r"[^\W\d][\w.]*(?:\[\w*\]?\.?[\w.]*)?$")
 
 
@@ -94,8 +96,4 @@ def word_before(text: str, at: int, *, template: bool = False) -> str | None:
     found = WORD.search(before)
     if found is not None:
         return found[0]
-    return (
-        None
-        if re.search(r"[\w)\]]\s*$", before) and not re.search(r"\b(if|then|else|and|or|not|in|otherwise)\s+$", before)
-        else ""
-    )
+    return None if re.search(r"[\w)\]]\s*$", before) and not JOINED.search(before) else ""

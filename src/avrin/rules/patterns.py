@@ -11,13 +11,17 @@ import functools
 import re
 from dataclasses import dataclass
 from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Context, Decimal, localcontext
-from typing import Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from avrin.model import AvrinError
 from avrin.trace import FloatArray, Kept
+
+if TYPE_CHECKING:  # a slow library, which most numbers need not be asked of
+    from babel import Locale
+    from babel.numbers import NumberPattern
 
 __all__ = ["PLAIN", "Pattern", "pattern"]
 
@@ -104,14 +108,14 @@ def pattern(source: str) -> Pattern:
 
 
 @functools.lru_cache(maxsize=512)
-def _ldml(shape: str) -> Any:
+def _ldml(shape: str) -> NumberPattern:
     from babel.numbers import parse_pattern
 
     return parse_pattern(shape)
 
 
 @functools.cache
-def _english() -> Any:
+def _english() -> Locale:
     from babel import Locale
 
     return Locale("en")

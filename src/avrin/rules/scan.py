@@ -68,7 +68,9 @@ class Scan:
         self._single: dict[Step, Array] = {}
         self._spare = _SPARE.arrays
 
-    def feed(self, chunk: Chunk, outs: Mapping[Step, Array], known: Mapping[Step, Array]) -> None:
+    def feed(  # noqa: C901  (the loop that every value goes through: a call more a step costs a tenth of it)
+        self, chunk: Chunk, outs: Mapping[Step, Array], known: Mapping[Step, Array]
+    ) -> None:
         """Compute one chunk: the roots' values go into `outs`, arrays of shape (n,)."""
         states = self._states
         if chunk.first:
@@ -78,17 +80,13 @@ class Scan:
             values[step] = chunk.columns[step.params[0]]
         frames = len(chunk.t)
         lent: dict[Step, Array] = {}
-        single = self._single if frames == 1 else None
         with np.errstate(all="ignore"):
             for step, kernel, args, done in self._program:
                 out = outs.get(step)
                 if out is None:
-                    if single is not None:  # live play: what lies between is one value, kept for the next frame
-                        out = single.get(step)
-                        if out is None:
-                            out = single[step] = np.empty(1, DTYPES[step.kind])
-                    else:
-                        out = lent[step] = self._borrow(step, frames)
+                    out = self._between(step) if frames == 1 else self._borrow(step, frames)
+                    if frames > 1:
+                        lent[step] = out
                 state = kernel(out, [values[arg] for arg in args], step.params, chunk, states.get(step))
                 if state is not None:
                     states[step] = state
@@ -102,6 +100,13 @@ class Scan:
                 out[...] = values[step]
         for step, array in lent.items():
             self._give_back(step, array)
+
+    def _between(self, step: Step) -> Array:
+        """In live play: what lies between is one value, kept for the next frame."""
+        out = self._single.get(step)
+        if out is None:
+            out = self._single[step] = np.empty(1, DTYPES[step.kind])
+        return out
 
     def _borrow(self, step: Step, frames: int) -> Array:
         spare = self._spare.get((step.kind, frames))
@@ -271,7 +276,7 @@ def coded(step: Step, trace: Trace, graph: Graph) -> Array:
     return lookup[column.data]
 
 
-def plain_value(step: Step, raw: Any, graph: Graph) -> Value:
+def plain_value(step: Step, raw: float, graph: Graph) -> Value:
     """One computed value as Python has it; None for missing."""
     if step.kind == "number":
         return None if raw != raw else float(raw)

@@ -58,6 +58,10 @@ class Words:
         return tuple(self._texts)
 
 
+Params = tuple[Any, ...]  # an operator's own: numbers, names, patterns, whatever equal ones have equal
+Carried = Any  # what an operator keeps from chunk to chunk; nobody else looks into it
+
+
 @dataclass(slots=True)
 class Chunk:
     """A stretch of frames of one run.
@@ -81,7 +85,7 @@ class Chunk:
 
 
 # (out, arguments, parameters, chunk, state) -> state for the run's next chunk. State is None where a run begins.
-Kernel = Callable[[Array, Sequence[Array], tuple[Any, ...], Chunk, Any], Any]
+Kernel = Callable[[Array, Sequence[Array], Params, Chunk, Carried], Carried]
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +107,7 @@ class Step:
 
     op: Op
     args: tuple[Step, ...]
-    params: tuple[Any, ...]
+    params: Params
     kind: ColumnKind
     constant: Array | None = field(default=None, repr=False)
 
@@ -128,11 +132,11 @@ def _sources(whole: Step) -> tuple[str, ...]:
     return tuple(names)
 
 
-def _column(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _column(out: Array, _args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
     out[...] = chunk.columns[params[0]]
 
 
-def _constant(_out: Array, _args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+def _constant(_out: Array, _args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
     raise AssertionError("a constant is never run")
 
 
@@ -161,7 +165,7 @@ class Graph:
             raw = NO_TEXT if value is None else self.words.code(str(value))
         return self._constant(np.array([raw], DTYPES[kind]), kind)
 
-    def add(self, op: Op, args: Sequence[Step], kind: ColumnKind, params: tuple[Any, ...] = ()) -> Step:
+    def add(self, op: Op, args: Sequence[Step], kind: ColumnKind, params: Params = ()) -> Step:
         """The step that applies `op` to `args`. One whose arguments never change is worked out at once."""
         if not op.timed and all(arg.constant is not None for arg in args):
             step = Step(op, tuple(args), params, kind)
@@ -176,7 +180,7 @@ class Graph:
             self._steps.setdefault(key, Step(CONSTANT, (), (), kind, raw))
         return self._steps[key]
 
-    def _intern(self, op: Op, args: tuple[Step, ...], params: tuple[Any, ...], kind: ColumnKind) -> Step:
+    def _intern(self, op: Op, args: tuple[Step, ...], params: Params, kind: ColumnKind) -> Step:
         key = (op.name, tuple(map(id, args)), params, kind)
         step = self._steps.get(key)
         if step is None:

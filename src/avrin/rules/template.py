@@ -14,7 +14,7 @@ import numpy as np
 from avrin.model import AvrinError
 from avrin.rules.errors import RuleError
 from avrin.rules.patterns import PLAIN, Pattern, pattern
-from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import MISSING, NO_TEXT, TRUE, Array
 
 __all__ = ["Part", "Piece", "split_template", "template_step"]
@@ -98,7 +98,7 @@ def template_step(graph: Graph, parts: Sequence[Part], *, placeholder: str = "â€
     return graph.add(TEMPLATE, values, "text", (shape, kinds, None if whole else placeholder))
 
 
-def _template(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _template(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
     shape, kinds, placeholder = params
     patterns = [part for part in shape if isinstance(part, Pattern)]
     keys = [_keys(values, kind, p) for values, kind, p in zip(args, kinds, patterns, strict=True)]
@@ -133,7 +133,13 @@ def _keys(values: Array, kind: str, shape: Pattern) -> Array:
     return np.where(values == (MISSING if kind == "flag" else NO_TEXT), np.nan, values)
 
 
-def _code(row: tuple[Any, ...], shape: Any, kinds: tuple[str, ...], placeholder: str | None, chunk: Chunk) -> int:
+def _code(
+    row: tuple[float | None, ...],
+    shape: tuple[str | Pattern, ...],
+    kinds: tuple[str, ...],
+    placeholder: str | None,
+    chunk: Chunk,
+) -> int:
     values = iter(zip(row, kinds, strict=True))
     written = []
     for part in shape:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -17,7 +17,7 @@ __all__ = ["LARGEST", "as_arrow", "as_column"]
 LARGEST = 2.0**53  # the largest whole number up to which a 64-bit float holds all
 
 
-def as_arrow(column: Column) -> Any:
+def as_arrow(column: Column) -> pa.Array:
     """The column as an Arrow array: whole numbers as integers, missing as null."""
     import pyarrow as pa
 

@@ -14,7 +14,7 @@ from typing import Literal
 import numpy as np
 
 from avrin.model import AvrinError, Recording, nearest
-from avrin.trace.frames import FloatArray
+from avrin.trace.arrays import FloatArray
 
 __all__ = ["UNSAID", "Clock", "Unit", "in_seconds", "settle_clock"]
 

@@ -144,7 +144,7 @@ def _widened(types: dict[str, Any], path: Path, column: int) -> bool:
     return True
 
 
-def _plain_type(kind: Any) -> bool:
+def _plain_type(kind: pa.DataType) -> bool:
     import pyarrow.types as is_
 
     return bool(

@@ -11,23 +11,20 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 from avrin.model import AvrinError, VariableType
-
-if TYPE_CHECKING:
-    from avrin.trace.clock import Clock
+from avrin.trace.arrays import Array, FloatArray
+from avrin.trace.clock import Clock
 
 __all__ = [
     "FALSE", "KIND_OF", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "Event", "FloatArray", "Trace", "Value",
     "event_column", "events_of", "present",
 ]  # fmt: skip
 
-Array = NDArray[Any]
-FloatArray = NDArray[np.float64]
 ColumnKind = Literal["number", "flag", "text"]
 Value = float | bool | str | None
 

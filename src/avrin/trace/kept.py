@@ -11,7 +11,7 @@ import logging
 import os
 import tempfile
 from pathlib import Path
-from typing import Any, Generic, TypeVar
+from typing import Generic, TypeVar
 
 import msgspec
 
@@ -30,12 +30,12 @@ class Kept(Generic[T]):
     most: how many are written, the newest.
     """
 
-    def __init__(self, name: str, stamp: str, kind: Any, most: int = 4000) -> None:
+    def __init__(self, name: str, stamp: str, kind: object, most: int = 4000) -> None:
         self._path = cache_folder() / f"{name}-{stamp}.msgpack"
         self._most = most
         self._values: dict[str, T] = {}
         try:
-            self._values = msgspec.msgpack.decode(self._path.read_bytes(), type=dict[str, kind])
+            self._values = msgspec.msgpack.decode(self._path.read_bytes(), type=dict[str, kind])  # type: ignore[valid-type]
         except FileNotFoundError:
             pass
         except (OSError, msgspec.MsgspecError) as error:

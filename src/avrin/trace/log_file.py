@@ -364,7 +364,7 @@ def _begins(trace: Trace, start: int, events: list[Event]) -> float:
     return min([float(trace.t[start]), *(event.t for event in events[:1])])
 
 
-def _whole(value: Value) -> Any:
+def _whole(value: Value) -> Value | int:
     return int(value) if isinstance(value, float) and value.is_integer() and abs(value) <= LARGEST else value
 
 

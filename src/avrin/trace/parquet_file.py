@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any, BinaryIO
+from typing import TYPE_CHECKING, Any, BinaryIO
 
 from avrin.model import AvrinError
 from avrin.trace.arrow import as_arrow, as_column
 from avrin.trace.assemble import assemble, check_names, check_size, wanted
 from avrin.trace.clock import UNSAID, Clock
 from avrin.trace.frames import ColumnKind, Trace
+
+if TYPE_CHECKING:
+    import pyarrow as pa
 
 __all__ = ["read_parquet", "write_parquet"]
 
@@ -41,7 +44,7 @@ def write_parquet(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
     pq.write_table(pa.table(arrays), file, compression="zstd")
 
 
-def _table(path: Path) -> Any:
+def _table(path: Path) -> pa.Table:
     import pyarrow as pa
     import pyarrow.parquet as pq
 

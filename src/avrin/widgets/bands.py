@@ -6,11 +6,10 @@ A band with `back` is sticky: entered by its limit, left where the level is back
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
-from avrin.rules import AND, ORDER, Chunk, Graph, Op, Step
+from avrin.rules import AND, ORDER, Carried, Chunk, Graph, Op, Params, Step
 from avrin.rules.functions.over_time import LATCH
 from avrin.rules.operators import NOT
 from avrin.trace import TRUE, Array
@@ -41,7 +40,7 @@ def matches(
     return graph.add(LATCH, (inside, gone), "flag")
 
 
-def _first(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _first(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
     out[...] = chunk.words.code("")
     for flags, name in reversed(list(zip(args, params, strict=True))):
         np.copyto(out, chunk.words.code(name), where=flags == TRUE)
@@ -57,7 +56,7 @@ def band_step(graph: Graph, bands: Sequence[tuple[str, Step]]) -> Step:
     return graph.add(FIRST, [flag for _, flag in bands], "text", tuple(name for name, _ in bands))
 
 
-def _settle(out: Array, args: Sequence[Array], _params: tuple[Any, ...], _chunk: Chunk, _state: Any) -> None:
+def _settle(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
     np.multiply(args[0] == TRUE, TRUE, out=out, casting="unsafe")
 
 

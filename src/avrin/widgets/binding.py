@@ -6,7 +6,7 @@ A faulty rule stops nothing else: what it should feed is missing, and the error 
 from __future__ import annotations
 
 import functools
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -113,7 +113,7 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
     )
     binder = _Binder(project, scope, earlier if same else None)
     for name in derived:
-        binder.attempt(RulePlace("derived", name), lambda name=name: scope.derived(name), "number")
+        binder.attempt(RulePlace("derived", name), functools.partial(scope.derived, name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
     actions = {action.label: binder.action(action, kinds) for action in project.actions}
     return Bound(project, scope.graph, scope, widgets, actions, binder.errors, binder.warnings, folder, seen or {})
@@ -154,7 +154,7 @@ class _Compiler:
         scope = self._binder.scope.calling(names) if names else self._binder.scope
         return self._at(where, lambda: scope.template(text), "text", slot)
 
-    def _at(self, where: str, make: Any, kind: ColumnKind, slot: int | None) -> Step:
+    def _at(self, where: str, make: Callable[[], Step], kind: ColumnKind, slot: int | None) -> Step:
         place = RulePlace("widget", self._widget.id, "options", where)
         if slot is None:
             return self._binder.attempt(place, make, kind)
@@ -190,14 +190,13 @@ class _Binder:
         self.warnings: dict[RulePlace, str] = {}
         self._groups = {group.id: group for group in project.groups}
 
-    def attempt(self, place: RulePlace, make: Any, kind: ColumnKind) -> Step:
+    def attempt(self, place: RulePlace, make: Callable[[], Step], kind: ColumnKind) -> Step:
         """The step, or a missing one and the error kept."""
         try:
-            step: Step = make()
+            return make()
         except AvrinError as error:
             self.errors.setdefault(place, error)
             return self.scope.graph.constant(None, kind)
-        return step
 
     def rule(self, place: RulePlace, text: str, kind: ColumnKind) -> Step:
         """A rule of one kind."""

@@ -6,8 +6,7 @@ A roster's field is meant by any of its slots, `crew[2].scrap`.
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
-from typing import Any
+from collections.abc import Callable, Iterable
 
 from avrin.model import AvrinError, Project, Roster, Variable, check_name, replace
 from avrin.rules import renamed, renamed_in_template
@@ -19,7 +18,7 @@ __all__ = ["declared", "rename", "undeclare", "with_variable"]
 SLOT = re.compile(r"(?P<roster>.+?)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 
 
-def with_variable(project: Project, name: str, **changes: Any) -> Project:
+def with_variable(project: Project, name: str, **changes: object) -> Project:
     """The project in which a variable has other `changes` (fields of `Variable` but its name).
 
     Raises AvrinError where what comes of it makes no sense, and KeyError for a name nobody declared.
@@ -120,7 +119,9 @@ def _followed(project: Project, old: str, new: str) -> Project:
     return replace(project, actions=actions)
 
 
-def _with_fields(project: Project, roster: str, change: Any) -> Project:
+def _with_fields(
+    project: Project, roster: str, change: Callable[[tuple[Variable, ...]], tuple[Variable, ...]]
+) -> Project:
     def changed(rosters: Iterable[Roster]) -> tuple[Roster, ...]:
         return tuple(replace(r, fields=change(r.fields)) if r.name == roster else r for r in rosters)
 

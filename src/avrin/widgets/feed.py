@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Meta, Struct
 
 from avrin.model import Project
-from avrin.rules import Chunk, Events, Op, Scan, Step
+from avrin.rules import Carried, Chunk, Events, Op, Params, Scan, Step
 from avrin.trace import NO_TEXT, Array, Column, event_column
 from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Look
@@ -71,7 +71,7 @@ def _written(chunk: Chunk, event: str, template: Step, at: Sequence[int]) -> Arr
     return out
 
 
-def _feed(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, state: Any) -> Any:
+def _feed(out: Array, _args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
     """State: the lines that are there, as (time, text), the oldest first."""
     templates, keep, most = params
     alive: list[tuple[float, str]] = list(state or ())
@@ -97,7 +97,7 @@ def _feed(out: Array, _args: Sequence[Array], params: tuple[Any, ...], chunk: Ch
     return tuple(alive)
 
 
-def _plain(out: Array, args: Sequence[Array], _params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _plain(out: Array, args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
     codes, at = np.unique(args[0], return_inverse=True)
     texts = ["\n".join(text for _, text in lines(chunk.words.text(code) or "")) for code in codes.tolist()]
     out[...] = chunk.words.codes(texts)[at]

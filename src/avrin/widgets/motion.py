@@ -7,17 +7,16 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from itertools import pairwise
-from typing import Any
 
 import numpy as np
 
-from avrin.rules import Chunk, Graph, Op, Step
+from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import Array
 
 __all__ = ["roll", "trail"]
 
 
-def _trail(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, state: Any) -> Any:
+def _trail(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
     """State: (ghost, value before, time of the latest fall, time before); missing values are passed over."""
     wait, rate = params
     xs = np.broadcast_to(args[0], (chunk.frames,))
@@ -59,7 +58,7 @@ def _trail(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Ch
     return float(ghost), float(before), float(fell), float(then)
 
 
-def _roll(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, state: Any) -> Any:
+def _roll(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
     """State: (shown, shown when the target last changed, time of that, target)."""
     (duration,) = params
     xs = np.broadcast_to(args[0], (chunk.frames,))

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from msgspec import Struct
 
 from avrin.model import Band
-from avrin.rules import Chunk, Op, Step
+from avrin.rules import Carried, Chunk, Op, Params, Step
 from avrin.trace import Array
 from avrin.widgets.art import Asset, art
 from avrin.widgets.kind import Drawing, Kind, Sample, TrackColumn, Wired, Wiring
@@ -31,7 +30,7 @@ class PictureLook(Look, frozen=True, kw_only=True):
     tint: Colour = ""
 
 
-def _by_band(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _by_band(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
     usual, table = params
     words = chunk.words
     out[...] = words.code(usual)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from typing import Annotated, Any, Literal
+from collections.abc import Sequence
+from typing import Annotated, Literal
 
 import numpy as np
 from msgspec import Meta, Struct
 
 from avrin.model import Band, Place, Project, Variable, Widget
-from avrin.rules import Chunk, Op
+from avrin.rules import Carried, Chunk, Op, Params
 from avrin.rules.functions.plain import SHARE
 from avrin.trace import Array
 from avrin.widgets.art import Asset, art, icon_name
@@ -50,7 +51,7 @@ class PipsLook(Look, frozen=True, kw_only=True):
     gap: Size = 6.0
 
 
-def _units(out: Array, args: Any, params: Any, chunk: Chunk, _state: Any) -> None:
+def _units(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
     """Whole units of value, kept within 0 and full's: value / per_pip * parts, rounded."""
     per_pip, parts, way = params
     value, full = args
@@ -59,7 +60,7 @@ def _units(out: Array, args: Any, params: Any, chunk: Chunk, _state: Any) -> Non
     del chunk
 
 
-def _lost(out: Array, args: Any, params: Any, chunk: Chunk, _state: Any) -> None:
+def _lost(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
     per_pip, parts = params
     units, full = args
     whole, part = np.floor(units / parts), np.mod(units, parts)
@@ -68,11 +69,11 @@ def _lost(out: Array, args: Any, params: Any, chunk: Chunk, _state: Any) -> None
     del chunk
 
 
-def _whole(out: Array, args: Any, params: Any, _chunk: Chunk, _state: Any) -> None:
+def _whole(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _state: Carried) -> None:
     np.floor_divide(args[0], params[0], out=out)
 
 
-def _part(out: Array, args: Any, params: Any, _chunk: Chunk, _state: Any) -> None:
+def _part(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _state: Carried) -> None:
     np.mod(args[0], params[0], out=out)
 
 

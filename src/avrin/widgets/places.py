@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
-from avrin.model import Derived, Follow, Project, Widget, replace
+from avrin.model import Derived, Follow, Json, Project, Widget, replace
 from avrin.widgets.registry import KINDS
 
 __all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
@@ -136,7 +136,7 @@ def _with_rule(widget: Widget, place: RulePlace, text: str) -> Widget:
     raise KeyError(place)
 
 
-def _inside(value: Any, path: list[str]) -> Any:
+def _inside(value: Json, path: list[str]) -> Json:
     """What lies at a path of keys and positions; None where there is nothing."""
     for part in path:
         if isinstance(value, Mapping):
@@ -148,7 +148,7 @@ def _inside(value: Any, path: list[str]) -> Any:
     return value
 
 
-def _changed(value: Any, path: list[str], text: str) -> Any:
+def _changed(value: Json, path: list[str], text: str) -> Json:
     """The same value with another text at a path."""
     if not path:
         return text

@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from avrin.model import schema
+from avrin.model import Json, schema
 from avrin.widgets.registry import KINDS
 
 __all__ = ["project_schema"]
@@ -40,7 +40,7 @@ def project_schema() -> dict[str, Any]:
     return whole
 
 
-def _renamed(part: Any, names: dict[str, Any], kind: str) -> Any:
+def _renamed(part: Json, names: dict[str, Any], kind: str) -> Json:
     """References to a kind's own parts carry the kind's name, since several kinds have parts of one name."""
     if isinstance(part, dict):
         return {

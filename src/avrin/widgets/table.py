@@ -9,7 +9,7 @@ import numpy as np
 from msgspec import Meta, Struct
 
 from avrin.model import Project
-from avrin.rules import FUNCTIONS, Chunk, Events, Op, Step
+from avrin.rules import FUNCTIONS, Carried, Chunk, Events, Op, Params, Step
 from avrin.rules.operators import OR
 from avrin.trace import KIND_OF, TRUE, Array
 from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
@@ -58,7 +58,7 @@ class TableLook(Look, frozen=True, kw_only=True):
     radius: Size = 10.0
 
 
-def _rows(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _rows(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
     """Arguments: for each slot whether it is taken, what it is sorted by, whether it is marked, then its cells."""
     cells, falling, most, empty = params
     wide = 3 + cells
@@ -87,7 +87,7 @@ def _rows(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chu
     out[...] = np.repeat(np.array(codes, np.int32), np.diff(at, append=chunk.frames))
 
 
-def _plain(out: Array, args: Sequence[Array], _params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _plain(out: Array, args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
     codes, at = np.unique(args[0], return_inverse=True)
     texts = ["\n".join("\t".join(row) for _, row in rows_of(chunk.words.text(code) or "")) for code in codes.tolist()]
     out[...] = chunk.words.codes(texts)[at]

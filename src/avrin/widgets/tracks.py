@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import copy
 import functools
 from collections.abc import Callable, Iterable, Mapping, Sequence
 
 import numpy as np
 
-from avrin.rules import TEMPLATE, Running, Step, as_column, evaluate, plain_value, run_once
+from avrin.rules import TEMPLATE, Graph, Running, Step, as_column, evaluate, plain_value, run_once
 from avrin.trace import Array, Column, Trace, Value
-from avrin.widgets import RulePlace
 from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.places import RulePlace
 
 __all__ = ["STEADY", "Tracks", "changes", "new_steps", "track"]
 
@@ -20,13 +19,26 @@ STRIDE = 8  # frames; a longer step is no playing
 STEADY = 2.0  # seconds a text or a count must have stood for its change to be a moment and not a running number
 
 
+class _Growth:
+    """Steps over a trace that grows: each frame is computed once."""
+
+    def __init__(self, steps: Sequence[Step], graph: Graph) -> None:
+        self._steps = steps
+        self._running = Running(steps, graph)
+
+    def take(self, trace: Trace) -> dict[Step, Array]:
+        """Go on to the end of a longer trace; arrays given before stay as they are."""
+        self._running.take(trace)
+        return {step: self._running.values(step) for step in self._steps}
+
+
 class Tracks:
     """Values of all steps of a bound project over one trace.
 
     Numbers, flags and bands are computed when made; a text that only the drawing needs is written when it is asked
     for, at one frame or at all. earlier: tracks of the same trace and graph; what did not change is taken over, not
     computed again. only: these widgets alone. moved: variables in which the earlier trace differed from this one.
-    computed: how many steps were computed when made.
+    computed: how many steps were computed when made. growth: what computes on where tracks grew from others.
     """
 
     def __init__(
@@ -37,27 +49,39 @@ class Tracks:
         *,
         only: Iterable[BoundWidget] | None = None,
         moved: frozenset[str] = frozenset(),
+        growth: _Growth | None = None,
     ) -> None:
         self.bound = bound
         self.trace = trace
-        usable = earlier is not None and earlier.bound.graph is bound.graph and (earlier.trace is trace or bool(moved))
-        self._values: dict[Step, Array] = {}
-        self._running: Running | None = None
-        self._growing: list[Step] = []  # steps that are computed while it grows
+        self._growth = growth
         self._frame = -1
         self._states: dict[int, tuple[BoundWidget, dict[str, Value]]] = {}  # by identity, at that frame
         self._marks: dict[int, tuple[BoundWidget, list[Callable[[int], object]]]] = {}
         self._readers: dict[Step, Callable[[int], Value]] = {}
         self._playing = False  # whether this frame came shortly after the one before
         self._written: dict[Step, tuple[int, Sequence[Value]]] = {}  # late texts, from a frame on
-        known: Mapping[Step, Array] = earlier._values if earlier is not None and usable else {}
+        self.computed = 0
+        self._values = growth.take(trace) if growth is not None else self._evaluated(earlier, only, moved)
+
+    @property
+    def known(self) -> Mapping[Step, Array]:
+        """What has been computed, by step."""
+        return self._values
+
+    def _evaluated(
+        self, earlier: Tracks | None, only: Iterable[BoundWidget] | None, moved: frozenset[str]
+    ) -> dict[Step, Array]:
+        """What is needed now, taken over from earlier tracks where nothing changed."""
+        bound, trace = self.bound, self.trace
+        usable = earlier is not None and earlier.bound.graph is bound.graph and (earlier.trace is trace or bool(moved))
+        known: Mapping[Step, Array] = earlier.known if earlier is not None and usable else {}
         if moved:
             known = {step: array for step, array in known.items() if moved.isdisjoint(step.sources())}
         eager, wanted = self._steps(only)
-        arrays = evaluate(eager, trace, bound.graph, known=known)
-        self._values = dict(zip(eager, arrays, strict=True))
-        self._values.update((step, known[step]) for step in wanted if step in known)
         self.computed = sum(step not in known for step in eager)
+        values = dict(zip(eager, evaluate(eager, trace, bound.graph, known=known), strict=True))
+        values.update((step, known[step]) for step in wanted if step in known)
+        return values
 
     def _steps(self, only: Iterable[BoundWidget] | None) -> tuple[list[Step], list[Step]]:
         """What is computed now, and all that may be asked for."""
@@ -76,16 +100,8 @@ class Tracks:
 
         Only the latest of tracks that grew from one another can grow on.
         """
-        longer = copy.copy(self)
-        if longer._running is None:
-            longer._growing = self._steps(None)[0]
-            longer._running = Running(longer._growing, self.bound.graph)
-        longer._running.take(trace)
-        longer.trace = trace
-        longer._values = {step: longer._running.values(step) for step in longer._growing}
-        longer._frame = -1
-        longer._states, longer._marks, longer._readers, longer._written = {}, {}, {}, {}
-        return longer
+        growth = self._growth or _Growth(self._steps(None)[0], self.bound.graph)
+        return Tracks(self.bound, trace, growth=growth)
 
     def column(self, step: Step) -> Column:
         """A step's values over the trace."""
@@ -205,7 +221,7 @@ class Tracks:
 def new_steps(bound: Bound, earlier: Tracks) -> int:
     """How many steps tracks of `bound` over the earlier ones' trace would compute."""
     wanted = {step for widget in bound.widgets.values() for step in widget.steps() if step.constant is None}
-    known = earlier._values if earlier.bound.graph is bound.graph else {}
+    known = earlier.known if earlier.bound.graph is bound.graph else {}
     return sum(step not in known for step in wanted if step.op is not TEMPLATE)
 
 

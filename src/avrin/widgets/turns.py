@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 import numpy as np
 
-from avrin.rules import Chunk, Graph, Op, Step
+from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import TRUE, Array
 
 __all__ = ["Turn", "turn"]
@@ -75,7 +75,7 @@ class _State:
         return [(begun, wait) for begun, wait in found if begun > -math.inf and wait > 0]
 
 
-def _turns(out: Array, args: Sequence[Array], params: tuple[Any, ...], chunk: Chunk, state: Any) -> Any:
+def _turns(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
     """Arguments: wants, when and until of each prompt. Result: the number of the one that shows, from 1; 0 for none."""
     turns = params
     flags = [np.broadcast_to(arg == TRUE, (chunk.frames,)) for arg in args]

@@ -12,13 +12,12 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
 from avrin.app.painting.curve import Span, curve_image, ranges
-from avrin.app.painting.export import frame_shapes
 from avrin.app.painting.paint import draw
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
 from avrin.audit import Finding
 from avrin.model import AvrinError, Screen
-from avrin.render import Rect, scene, widget_rect
+from avrin.render import Rect, frame_shapes, scene, widget_rect
 from avrin.render.values import clock, said
 from avrin.trace import Pyramid
 from avrin.widgets import Tracks, changes

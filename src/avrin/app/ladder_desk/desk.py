@@ -14,7 +14,7 @@ from avrin.app.controls.scroller import ThinLine, scrolled
 from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.ladder_desk.rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
-from avrin.app.painting.export import save_sheet
+from avrin.app.painting.export import painted
 from avrin.app.session.jobs import Jobs, Turns
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
@@ -34,6 +34,7 @@ from avrin.ladder import (
     whole_sheet,
 )
 from avrin.model import AvrinError, write
+from avrin.render import save_picture
 from avrin.render.values import clock, said
 from avrin.trace import Value
 from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks
@@ -76,6 +77,7 @@ class LadderDesk(QWidget):
             session.project_changed, session.trace_changed, session.values_changed, session.recordings_changed,
         ):  # fmt: skip
             told.connect(self._outdated)
+        session.begun.connect(self.begin_anew)
         self.setFocusProxy(self.rows)
         self.begin()
 
@@ -138,6 +140,15 @@ class LadderDesk(QWidget):
 
     def showEvent(self, _event: object) -> None:
         self._rest.start(0)
+
+    def begin_anew(self) -> None:
+        """As it is when it is first gone to: all recordings, each widget against what it is about."""
+        self.everywhere, self.only_never = True, False
+        self._drivers.clear()
+        self._crossed.clear()
+        self._arriving.clear()
+        self.faces.setCurrentIndex(0)
+        self._words()
 
     def begin(self) -> None:
         """Work all rows out anew, a little at a time."""
@@ -325,10 +336,10 @@ class LadderDesk(QWidget):
                 write(path, page(rows, bound, self.held.text(), covered).encode())
             case _ if states:
                 shapes, height = coverage_sheet(covered, bound, WIDE)
-                save_sheet(shapes, WIDE, height, path)
+                save_picture(shapes, WIDE, height, path, painted)
             case _:
                 shapes, height = whole_sheet(rows, bound, WIDE, TITLE, self.held.text())
-                save_sheet(shapes, WIDE, height, path)
+                save_picture(shapes, WIDE, height, path, painted)
 
 
 def _ordered(bound: Bound) -> list[tuple[str, BoundWidget]]:

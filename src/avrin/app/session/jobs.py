@@ -107,13 +107,13 @@ class Jobs(QObject):
         if self._done is not None and parts & self.reads:
             self.forget()
 
-    def _hear(self, ticket: int, result: Any, good: bool) -> None:
+    def _hear(self, ticket: int, result: object, good: bool) -> None:
         if ticket != self._ticket or self._done is None:
             return
         done, self._done = self._done, None
         if good:
             done(result, self._snapshot)
-        else:
+        elif isinstance(result, AvrinError):
             self._failed(result)
 
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 import time
 from collections.abc import Callable, Mapping
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 from PySide6.QtCore import QObject, Signal
@@ -176,7 +175,7 @@ class Present(QObject):
     def _touched(self) -> None:
         self.untouched = False
 
-    def _replace(self, *, grown: bool = False, **fields: Any) -> None:
+    def _replace(self, *, grown: bool = False, **fields: object) -> None:
         """Make it another snapshot, and tell which parts are others."""
         self.now, parts = self.now.replaced(grown=grown, **fields)
         if parts:

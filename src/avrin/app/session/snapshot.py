@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
-from typing import Any, Literal, get_args
+from typing import Literal, get_args
 
 import numpy as np
 
@@ -100,7 +100,7 @@ class Snapshot:
         """What the declared variables hold."""
         return {name: KIND_OF[variable.type] for name, variable in self.project.all_variables().items()}
 
-    def replaced(self, *, grown: bool = False, **fields: Any) -> tuple[Snapshot, frozenset[Part]]:
+    def replaced(self, *, grown: bool = False, **fields: object) -> tuple[Snapshot, frozenset[Part]]:
         """The snapshot with other fields, and the parts that became others by it.
 
         grown: the trace and its tracks only go on: what holds of their beginning still does, so they are no other parts.
@@ -109,7 +109,7 @@ class Snapshot:
         if grown:
             parts -= {"trace", "tracks"}
         numbers = {**self.numbers, **{part: self.numbers[part] + 1 for part in parts}} if parts else self.numbers
-        return replace(self, numbers=numbers, **fields), frozenset(parts)
+        return replace(self, numbers=numbers, **fields), frozenset(parts)  # type: ignore[arg-type]  # of as many types
 
     def agrees(self, other: Snapshot, parts: Iterable[Part]) -> bool:
         """Whether these parts are the same in both. Both must be of one session."""

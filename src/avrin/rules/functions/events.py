@@ -7,33 +7,31 @@ An event's name and argument are written out, so that the check knows them; the 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
 from avrin.rules.functions.over_time import hold
 from avrin.rules.functions.spec import Function, text
-from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import FALSE, TRUE, Array, event_column
 
 __all__ = ["FUNCTIONS"]
 
 Args = Sequence[Array]
-Params = tuple[Any, ...]
 
 
-def _event(out: Array, args: Args, _params: Params, _chunk: Chunk, _state: Any) -> None:
+def _event(out: Array, args: Args, _params: Params, _chunk: Chunk, _state: Carried) -> None:
     out[...] = np.where(args[0] > 0, TRUE, FALSE)
 
 
-def _events(out: Array, args: Args, _params: Params, _chunk: Chunk, state: Any) -> float:
+def _events(out: Array, args: Args, _params: Params, _chunk: Chunk, state: Carried) -> float:
     """State: how many so far."""
     np.cumsum(np.nan_to_num(args[0], nan=0.0), out=out)
     np.add(out, state or 0.0, out=out)
     return float(out[-1])
 
 
-def _last(out: Array, args: Args, params: Params, _chunk: Chunk, state: Any) -> Any:
+def _last(out: Array, args: Args, params: Params, _chunk: Chunk, state: Carried) -> Carried:
     """State: the argument of the latest one."""
     at = np.flatnonzero(args[0] > 0)
     return hold(out, at, args[1][at], params[0] if state is None else state)

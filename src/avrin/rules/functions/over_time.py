@@ -11,16 +11,15 @@ from typing import Any
 import numpy as np
 
 from avrin.rules.functions.spec import Function, Param, applies, flag, number
-from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import FALSE, MISSING, TRUE, Array
 
 __all__ = ["FUNCTIONS", "LATCH", "hold", "wide"]
 
 Args = Sequence[Array]
-Params = tuple[Any, ...]
 
 
-def hold(out: Array, at: Array, values: Array, before: Any) -> Any:
+def hold(out: Array, at: Array, values: Array, before: Carried) -> Carried:
     """Fill `out` with the latest of `values`, each of which holds from its frame in `at` on; `before` until the first.
 
     at: frames in rising order, shape (k,); values: shape (k,). Returns what holds at the end.
@@ -45,7 +44,7 @@ def wide(values: Array, chunk: Chunk) -> Array:
     return values if len(values) == len(chunk.t) else np.broadcast_to(values, (len(chunk.t),))
 
 
-def _prev(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> Array:
+def _prev(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) -> Array:
     """State: the last n values of the run, fewer at its beginning."""
     back, nothing = params
     seen = args[0][:0] if state is None else state
@@ -57,7 +56,7 @@ def _prev(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> A
     return both[max(0, len(both) - back) :].copy()
 
 
-def _change(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+def _change(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
     """State: the last value."""
     x = wide(args[0], chunk)
     np.subtract(x[1:], x[:-1], out=out[1:])
@@ -65,7 +64,7 @@ def _change(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -
     return x[-1]
 
 
-def _stretch_began(out: Array, c: Array, chunk: Chunk, state: Any) -> tuple[bool, Any]:
+def _stretch_began(out: Array, c: Array, chunk: Chunk, state: Carried) -> tuple[bool, Any]:
     """Fill `out` with the time at which the latest true stretch of c began. State: (c at the end, that time)."""
     on, began = (False, np.nan) if state is None else state
     if len(c) == 1:
@@ -78,7 +77,7 @@ def _stretch_began(out: Array, c: Array, chunk: Chunk, state: Any) -> tuple[bool
     return bool(c[-1]), hold(out, rises, chunk.t[rises], began)
 
 
-def _lasted(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+def _lasted(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
     c = wide(args[0] == TRUE, chunk)
     state = _stretch_began(out, c, chunk, state)
     np.subtract(chunk.t, out, out=out)
@@ -86,7 +85,7 @@ def _lasted(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -
     return state
 
 
-def _held(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+def _held(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
     c = wide(args[0] == TRUE, chunk)
     began = np.empty(chunk.frames)
     state = _stretch_began(began, c, chunk, state)
@@ -95,7 +94,7 @@ def _held(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> 
     return state
 
 
-def _since(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+def _since(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
     """State: the time at which c was last true. Only the ends of true stretches are looked up: there are few."""
     c = wide(args[0] == TRUE, chunk)
     ends = (c[:-1] & ~c[1:]).nonzero()[0]
@@ -105,7 +104,7 @@ def _since(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) ->
     return chunk.t[-1] if c[-1] else last
 
 
-def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
     """State: the latch itself. Where neither condition changes, it stays as it is."""
     on, off = wide(args[0] == TRUE, chunk), wide(args[1] == TRUE, chunk)
     told = on | off
@@ -114,7 +113,7 @@ def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) ->
     return hold(out, at, np.where(off[at], FALSE, TRUE), FALSE if state is None else state)
 
 
-def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> tuple[Array, Array]:
+def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) -> tuple[Array, Array]:
     """State: times and values of the run's frames that a later frame may still look back to."""
     nothing, steady = params
     x, wait = wide(args[0], chunk), wide(args[1], chunk)
@@ -130,7 +129,7 @@ def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> 
     return times, values
 
 
-def _blink(out: Array, args: Args, _params: Params, chunk: Chunk, _state: Any) -> None:
+def _blink(out: Array, args: Args, _params: Params, chunk: Chunk, _state: Carried) -> None:
     period, duty = args
     past = np.mod(chunk.t - chunk.began, period)
     out[...] = np.where(period > 0, np.where(past < period * duty, TRUE, FALSE), MISSING)

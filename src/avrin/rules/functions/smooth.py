@@ -3,29 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Any
 
 import numpy as np
 
 from avrin.rules.functions.over_time import wide
 from avrin.rules.functions.spec import Function, applies, number
-from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import Array
 
 __all__ = ["FUNCTIONS"]
 
 Args = Sequence[Array]
-Params = tuple[Any, ...]
 BLOCK = 16  # frames an `ease` block: more cost more passes over each, fewer more turns of the loop between blocks
 AT_REST = 1e-14  # share of x within which `ease` has arrived; its own rounding lies an order below
 
 
-def _since_last(chunk: Chunk, before: Any) -> Array:
+def _since_last(chunk: Chunk, before: float | None) -> Array:
     """Seconds from each frame's predecessor; 0 at the run's first frame."""
     return np.diff(chunk.t, prepend=chunk.t[0] if before is None else before)
 
 
-def _ease(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+def _ease(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
     """Step by step y += (x - y)·k, k = 1 - exp(-Δt / tau), is y = a·y + b with a = 1 - k and b = x·k.
 
     Blocks of frames are composed side by side, then joined. Blocks begin at whole multiples of BLOCK from the run's
@@ -82,7 +80,7 @@ def _composed(a: Array, b: Array, y: float) -> tuple[Array, Array, Array]:
     return np.array(starts), slopes, shifts
 
 
-def _approach(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> Any:
+def _approach(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
     """State: (y, time before). Each frame needs the one before, and plain floats are the fastest way through them."""
     y, then = (np.nan, chunk.t[0]) if state is None else state
     steps = _since_last(chunk, then)
@@ -114,7 +112,7 @@ def _most(rate: Array, steps: Array) -> list[float]:
     return way
 
 
-def _mean(out: Array, args: Args, params: Params, chunk: Chunk, state: Any) -> Any:
+def _mean(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) -> Carried:
     """Differences of running sums; what each addition rounded away is summed beside them and put back.
 
     That error is exact: Knuth's two-sum (The Art of Computer Programming 2, 4.2.2).

@@ -6,26 +6,24 @@ All begin anew with each run; a missing condition counts as false, a missing num
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 import numpy as np
 
 from avrin.rules.functions.over_time import hold, wide
-from avrin.rules.functions.spec import Function, applies, flag, number
-from avrin.rules.steps import Chunk, Op
-from avrin.trace import TRUE, Array
+from avrin.rules.functions.spec import Function, Param, applies, flag, number
+from avrin.rules.steps import Carried, Chunk, Kernel, Op, Params
+from avrin.trace import TRUE, Array, ColumnKind
 
 __all__ = ["FUNCTIONS"]
 
 Args = Sequence[Array]
-Params = tuple[Any, ...]
 
 
 def _truth(values: Array, chunk: Chunk) -> Array:
     return wide(values == TRUE, chunk)
 
 
-def _edges(c: Array, before: Any, *, rising: bool) -> Array:
+def _edges(c: Array, before: bool | None, *, rising: bool) -> Array:
     """Where c turns true (false); `before` is c on the frame before this chunk, None where the run begins here."""
     at = np.empty(len(c), bool)
     at[1:] = c[1:] & ~c[:-1] if rising else c[:-1] & ~c[1:]
@@ -33,8 +31,8 @@ def _edges(c: Array, before: Any, *, rising: bool) -> Array:
     return at
 
 
-def _turning(rising: bool) -> Any:
-    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> bool:
+def _turning(rising: bool) -> Kernel:
+    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> bool:
         """State: c on the last frame."""
         c = _truth(args[0], chunk)
         np.multiply(_edges(c, state, rising=rising), TRUE, out=out, casting="unsafe")
@@ -43,7 +41,7 @@ def _turning(rising: bool) -> Any:
     return kernel
 
 
-def _once(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> bool:
+def _once(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> bool:
     """State: whether c was ever true."""
     c = _truth(args[0], chunk)
     first = 0 if state else int(c.argmax()) if c.any() else len(c)
@@ -52,7 +50,7 @@ def _once(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> 
     return first < len(c)
 
 
-def _count(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> tuple[bool, float]:
+def _count(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> tuple[bool, float]:
     """State: (c on the last frame, rises so far)."""
     before, risen = (None, 0.0) if state is None else state
     c = _truth(args[0], chunk)
@@ -61,15 +59,15 @@ def _count(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) ->
     return bool(c[-1]), float(out[-1])
 
 
-def _tally(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> float:
+def _tally(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> float:
     """State: true frames so far."""
     np.cumsum(_truth(args[0], chunk), out=out)
     np.add(out, state or 0.0, out=out)
     return float(out[-1])
 
 
-def _extreme(pick: np.ufunc) -> Any:
-    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> float:
+def _extreme(pick: np.ufunc) -> Kernel:
+    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> float:
         """State: the extreme so far, NaN while there was no value."""
         pick.accumulate(wide(args[0], chunk), out=out)
         if state is not None:
@@ -80,8 +78,8 @@ def _extreme(pick: np.ufunc) -> Any:
     return kernel
 
 
-def _summed(sign: float) -> Any:
-    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Any) -> tuple[float, float]:
+def _summed(sign: float) -> Kernel:
+    def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> tuple[float, float]:
         """State: (the latest value that was there, the sum so far). Sums add up frame by frame, so any cut is alike."""
         last, total = (np.nan, 0.0) if state is None else state
         x = wide(args[0], chunk)
@@ -98,7 +96,7 @@ def _summed(sign: float) -> Any:
     return kernel
 
 
-def _function(name: str, kernel: Any, param: Any, result: Any, help_: str, example: str) -> Function:
+def _function(name: str, kernel: Kernel, param: Param, result: ColumnKind, help_: str, example: str) -> Function:
     return Function(name, (param,), result, help_, example, applies(Op(name, kernel, timed=True), result))
 
 

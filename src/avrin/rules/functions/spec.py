@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Literal
 
 from avrin.rules.steps import Graph, Op, Step
 from avrin.trace import ColumnKind
@@ -68,7 +68,7 @@ class Function:
 TYPES: dict[ParamKind, str] = {"number": "number", "flag": "condition", "text": "text", "any": "any"}
 
 
-def number(name: str, default: str | None = None, **more: Any) -> Param:
+def number(name: str, default: str | None = None, **more: bool) -> Param:
     """A number argument."""
     return Param(name, "number", default, **more)
 
@@ -78,9 +78,9 @@ def flag(name: str) -> Param:
     return Param(name, "flag")
 
 
-def text(name: str, **more: Any) -> Param:
+def text(name: str, *, pattern: bool = False, event: bool = False, argument: bool = False) -> Param:
     """A text argument."""
-    return Param(name, "text", **more)
+    return Param(name, "text", pattern=pattern, event=event, argument=argument)
 
 
 def applies(op: Op, result: ColumnKind) -> Build:

@@ -3,33 +3,44 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any
+from typing import TypeVar
 
 import numpy as np
 
 from avrin.rules.functions.spec import Function, applies, number, text
 from avrin.rules.patterns import pattern
-from avrin.rules.steps import Chunk, Graph, Op, Step
+from avrin.rules.steps import Carried, Chunk, Graph, Kernel, Op, Params, Step, Words
 from avrin.rules.template import Part, template_step
 from avrin.trace import NO_TEXT, Array
 
 __all__ = ["FUNCTIONS"]
 
+Word = TypeVar("Word", str, float)
 
-def _each_word(function: Callable[[str], Any], nothing: Any, *, to_text: bool) -> Any:
-    """A kernel that applies `function` once to each text that occurs, however many frames show it."""
 
-    def kernel(out: Array, args: Sequence[Array], _params: tuple[Any, ...], chunk: Chunk, _state: Any) -> None:
+def _as_numbers(_words: Words, results: Sequence[float | None]) -> Array:
+    return np.array(results, np.float64)
+
+
+def _each_word(
+    function: Callable[[str], Word], nothing: Word | None, coded: Callable[[Words, Sequence[Word | None]], Array]
+) -> Kernel:
+    """A kernel that applies `function` once to each text that occurs, however many frames show it.
+
+    coded: what it gives, and `nothing` for a missing text, as an operator's values.
+    """
+
+    def kernel(out: Array, args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
         codes, at = np.unique(args[0], return_inverse=True)
         results = [nothing if code == NO_TEXT else function(str(chunk.words.text(code))) for code in codes.tolist()]
-        out[...] = (chunk.words.codes(results) if to_text else np.array(results, np.float64))[at]
+        out[...] = coded(chunk.words, results)[at]
 
     return kernel
 
 
-UPPER = Op("upper", _each_word(str.upper, None, to_text=True))
-LOWER = Op("lower", _each_word(str.lower, None, to_text=True))
-LENGTH = Op("length", _each_word(len, np.nan, to_text=False))
+UPPER = Op("upper", _each_word(str.upper, None, Words.codes))
+LOWER = Op("lower", _each_word(str.lower, None, Words.codes))
+LENGTH = Op("length", _each_word(len, np.nan, _as_numbers))
 
 
 def _build_text(graph: Graph, args: Sequence[Step]) -> Step:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
+from avrin.model import JOINING_WORDS, VALUE_WORDS
 from avrin.render.values import said, with_unit
 from avrin.rules import BUILT_IN, FUNCTIONS
 
@@ -41,8 +42,8 @@ def entries(session: Session, begun: str) -> list[Entry]:
     for function in FUNCTIONS.values():
         beside = function.signature.removeprefix(function.name)
         found.append(Entry(function.name, beside, f"{function.help}  {function.example}", call=True))
-    words = ("if", "then", "else", "otherwise", "and", "or", "not", "in", "true", "false", "missing")
-    found += [Entry(word, "", "a word of the language") for word in words if begun and word.startswith(begun)]
+    words = [word for word in (*JOINING_WORDS, *VALUE_WORDS) if begun and word.startswith(begun)]
+    found += [Entry(word, "", "a word of the language") for word in words]
     low = begun.lower()
     first = [entry for entry in found if entry.text.lower().startswith(low)]
     rest = [entry for entry in found if low in entry.text.lower() and entry not in first] if low else []

@@ -16,7 +16,7 @@ from avrin.app.controls.field import Field, written
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import word
 from avrin.app.session.session import Session
-from avrin.model import FONT, PICTURE, AvrinError, FileSort, replace, take_in
+from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, replace, take_in
 from avrin.render import families
 from avrin.widgets import ICONS, Asset, RulePlace, Typeface
 
@@ -69,7 +69,7 @@ class StructFields(QWidget):
     def __len__(self) -> int:
         return len(self._simple)
 
-    def _part(self, name: str, kind: Any) -> QWidget:
+    def _part(self, name: str, kind: object) -> QWidget:
         if kind is bool or isinstance(kind, tuple):
             link = Link("", lambda: self._next(name), bold=True)
             self.fields[name] = link
@@ -130,7 +130,7 @@ class StructFields(QWidget):
     def _raw(self) -> dict[str, Any]:
         return dict(getattr(self.session.project.widget(self.ident), self.which))
 
-    def _value(self, name: str) -> Any:
+    def _value(self, name: str) -> Json:
         return self._raw().get(name, self._simple[name][1])
 
     def refresh(self) -> None:
@@ -176,7 +176,7 @@ class StructFields(QWidget):
             part.mark(True)
         self.session.said.emit(why, True)
 
-    def _set(self, name: str, value: Any) -> None:
+    def _set(self, name: str, value: Json) -> None:
         raw = self._raw()
         if value == self._simple[name][1]:
             raw.pop(name, None)
@@ -186,7 +186,7 @@ class StructFields(QWidget):
         self.session.set_widget(replace(widget, **{self.which: raw}), f"{name} of {widget.title}")
 
 
-def _bare(kind: Any) -> Any:
+def _bare(kind: object) -> object:
     """bool, int, float, str, or the words of a choice as a tuple; None for what is not simple."""
     while get_origin(kind) is Annotated:
         kind = get_args(kind)[0]

@@ -27,7 +27,7 @@ from avrin.app.bind_desk.card.completion import Completion, Entry
 from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import mono, theme
 from avrin.app.session.session import Session
-from avrin.model import AvrinError
+from avrin.model import JOINING_WORDS, VALUE_WORDS, AvrinError
 from avrin.render.values import said
 from avrin.rules import RuleError, part_at, word_before
 
@@ -37,7 +37,7 @@ MOST_LINES = 6
 PAD = 5  # pixels over and under the text
 TOKENS = re.compile(
     r'(?P<text>"(?:\\.|[^"\\])*")|(?P<number>\b\d+(?:\.\d+)?(?:%|(?:ms|min|s)\b)?)'
-    r"|(?P<word>\b(?:if|then|else|otherwise|or|and|not|in|true|false|missing)\b)|(?P<call>\b[^\W\d]\w*(?=\())"
+    rf"|(?P<word>\b(?:{'|'.join((*JOINING_WORDS, *VALUE_WORDS))})\b)|(?P<call>\b[^\W\d]\w*(?=\())"
 )
 
 

@@ -1,0 +1,26 @@
+"""The words of the language stand in one list, and the grammar knows the same."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+
+import avrin.rules
+from avrin.model import JOINING_WORDS, MOMENT_WORDS, VALUE_WORDS, AvrinError, check_name
+from avrin.model.words import RESERVED
+from avrin.rules import BUILT_IN
+
+
+def test_the_grammar_has_exactly_these_words() -> None:
+    grammar = (Path(avrin.rules.__file__).parent / "grammar.lark").read_text("utf-8")
+    grammar = re.sub(r"//.*", "", grammar)
+    assert {*re.findall(r'"([a-z]+)"', grammar)} == {*JOINING_WORDS, *VALUE_WORDS}
+    assert (*BUILT_IN,) == MOMENT_WORDS
+
+
+@pytest.mark.parametrize("word", sorted(RESERVED))
+def test_nothing_can_be_called_by_one(word: str) -> None:
+    with pytest.raises(AvrinError, match="a word of the rule language"):
+        check_name(word, ())
