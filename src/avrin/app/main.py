@@ -12,6 +12,7 @@ from types import TracebackType
 from PySide6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication
 
+from avrin.app.controls.assistive import assist
 from avrin.app.window.window import Window
 from avrin.logs import log_file
 
@@ -31,6 +32,7 @@ def application() -> QApplication:
         app.setApplicationDisplayName("Avrin")
         app.setDesktopFileName("avrin")
         app.setStyle("Fusion")
+        assist()
     return app
 
 

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QStackedWidget, QWidget
 
+from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.theme import EDGE, font, measure, theme
@@ -173,7 +174,7 @@ class Footer(QWidget):
 class ActionKey(Pressable):
     """An action as a key cap and its label; pressed by hand or by its key. A right press edits it."""
 
-    def __init__(self, action: Action, act: Callable[[], None], edit: Callable[[], None] | None) -> None:
+    def __init__(self, action: Action, act: Callable[[], object], edit: Callable[[], None] | None) -> None:
         super().__init__(act)
         self.action = action
         self._edit = edit
@@ -193,7 +194,7 @@ class ActionKey(Pressable):
         t = theme()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._over or self.hasFocus():
+        if self.over or self.hasFocus():
             painter.setPen(QPen(t.accent, 1.5) if self.hasFocus() else Qt.PenStyle.NoPen)
             painter.setBrush(t.raised)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
@@ -215,12 +216,15 @@ class ActionKey(Pressable):
         )
 
 
-class _Lamp(QWidget):
+class _Lamp(Assisted, QWidget):
     """Says that what happens is being recorded."""
+
+    assisted_role = Role.StaticText
 
     def __init__(self) -> None:
         super().__init__()
         self.setFixedSize(round(measure("driving", "text", True)) + 26, 26)
+        self.setAccessibleName("driving: what happens is recorded")
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()

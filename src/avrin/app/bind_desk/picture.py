@@ -20,6 +20,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
 from avrin.app.painting.paint import draw_shapes, load_picture
@@ -36,7 +37,7 @@ MOST_REACHES = 1000  # remembered
 LEAST = 8.0  # reference pixels that a widget keeps when it is sized
 
 
-class HudView(QWidget):
+class HudView(Assisted, QWidget):
     """Paints the scene; turns clicks, drags and arrow keys into selection and places."""
 
     def __init__(self, session: Session) -> None:
@@ -63,6 +64,20 @@ class HudView(QWidget):
         session.connect_selection(self.update)
         session.view_changed.connect(self._new_ground)
         session.extents.changed.connect(self.update)
+
+    assisted_role = Role.Graphic
+
+    def assisted_parts(self) -> list[Part]:
+        """Each widget to be seen, by its title, with its place; a press selects it."""
+        session = self.session
+        return [
+            Part(
+                session.bound.widgets[item.ident].widget.title, self.to_view(item.rect), Role.Graphic,
+                self._place_said(session.bound.widgets[item.ident].widget.place, True),
+                item.ident == session.selected.widget, functools.partial(session.select_widget, item.ident),
+            )
+            for item in self.placed if item.ident in session.bound.widgets
+        ]  # fmt: skip
 
     # -- geometry ---------------------------------------------------------------------------------------------------
 

@@ -9,6 +9,7 @@ from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPo
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
+from avrin.app.controls.assistive import Assisted, Part, Role, Scale
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
 from avrin.render.values import clock
@@ -22,7 +23,7 @@ STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600
 APART = 84  # pixels at least between two labels
 
 
-class Ruler(QWidget):
+class Ruler(Assisted, QWidget):
     """Painted whole; a click on the axis moves the playhead."""
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
@@ -41,6 +42,24 @@ class Ruler(QWidget):
         session.playing_changed.connect(self.update)
         for signal in (session.trace_changed, scale.changed):
             signal.connect(self._outdated)
+
+    assisted_role = Role.Slider
+
+    def assisted_value(self) -> str:
+        """The playhead's time."""
+        return clock(self.session.seconds)
+
+    def assisted_scale(self) -> Scale:
+        """The playhead between the recording's ends."""
+        session = self.session
+        return Scale(session.seconds, 0.0, session.trace.length, session.trace.frame_time, session.go_to_seconds)
+
+    def assisted_parts(self) -> list[Part]:
+        """What can be pressed beside the axis."""
+        session, playing = self.session, self.session.playing
+        play = Part("Pause" if playing else "Play", BUTTON, Role.Button, press=lambda: session.set_playing(not playing))
+        faster = Part("Speed", SPEED, Role.Button, f"{session.speed:g}×", press=lambda: session.change_speed(1))
+        return [play, faster]
 
     def _moved(self) -> None:
         """Only the figures and the playhead's old and new place are out of date."""

@@ -1,20 +1,30 @@
-"""Keys that a field, or a frame of fields, keeps from the window's shortcuts while it has the caret."""
+"""Keys that a control keeps from the window's shortcuts while it has the focus."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QKeyEvent
 
-__all__ = ["KeepsEscape"]
+__all__ = ["ARROWS", "KeepsEscape", "KeepsKeys"]
+
+ARROWS = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down))
 
 
-class KeepsEscape:
-    """Mixed into a widget, before its Qt class: Escape comes to it and does not select nothing."""
+class KeepsKeys:
+    """Mixed into a control, before its Qt class: these keys, without modifiers, come to it and run no command."""
+
+    kept_keys: frozenset[Qt.Key] = frozenset()
 
     def event(self, event: QEvent) -> bool:
         """Qt asks whether a shortcut may have the key; accepting the question keeps it."""
         asked = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
-        if asked and event.key() == Qt.Key.Key_Escape:  # type: ignore[attr-defined]
+        if asked and event.key() in self.kept_keys and not event.modifiers():  # type: ignore[attr-defined]
             event.accept()
             return True
         return bool(super().event(event))  # type: ignore[misc]
+
+
+class KeepsEscape(KeepsKeys):
+    """The same for Escape, which would else select nothing."""
+
+    kept_keys = frozenset((Qt.Key.Key_Escape,))

@@ -5,50 +5,46 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt
-from PySide6.QtGui import QEnterEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QPushButton, QSizePolicy
 
+from avrin.app.controls.keys import KeepsKeys
 from avrin.app.controls.theme import font, measure, theme
 
 __all__ = ["Link", "Pressable"]
 
 
-class Pressable(QWidget):
-    """Something flat that answers to the mouse, Enter and Space; `_over` while the pointer is on it."""
+class Pressable(KeepsKeys, QPushButton):
+    """The toolkit's button, flat, which paints itself. It answers to the mouse, Enter and Space."""
 
-    def __init__(self, pressed: Callable[[], None]) -> None:
+    kept_keys = frozenset((Qt.Key.Key_Space,))  # which plays elsewhere
+
+    def __init__(self, pressed: Callable[[], object]) -> None:
         super().__init__()
-        self._pressed = pressed
-        self._over = False
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)  # painted anew where the pointer comes and goes
+        self.clicked.connect(lambda _checked=False: pressed())
 
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
-            self._pressed()
+    @property
+    def over(self) -> bool:
+        """Whether the pointer is on it."""
+        return self.underMouse()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
-            self._pressed()
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.click()
         else:
             super().keyPressEvent(event)
-
-    def enterEvent(self, _event: QEnterEvent) -> None:
-        self._over = True
-        self.update()
-
-    def leaveEvent(self, _event: object) -> None:
-        self._over = False
-        self.update()
 
 
 class Link(Pressable):
     """Flat text that can be pressed. menu: opens below it; a small mark says so."""
 
-    def __init__(self, text: str, pressed: Callable[[], None], *, menu: bool = False, bold: bool = False) -> None:
+    def __init__(self, text: str, pressed: Callable[[], object], *, menu: bool = False, bold: bool = False) -> None:
         super().__init__(pressed)
         self._text = text
-        self._menu = menu
+        self._has_menu = menu
         self._bold = bold
         self._quiet = False
         self._chosen = False
@@ -67,6 +63,7 @@ class Link(Pressable):
         """Whether it is the one chosen of several."""
         if chosen != self._chosen:
             self._chosen = chosen
+            self.setAccessibleDescription("chosen" if chosen else "")
             self.update()
 
     def text(self) -> str:
@@ -74,13 +71,13 @@ class Link(Pressable):
         return self._text
 
     def sizeHint(self) -> QSize:
-        return QSize(round(measure(self._text, "text", self._bold)) + (28 if self._menu else 14), 26)
+        return QSize(round(measure(self._text, "text", self._bold)) + (28 if self._has_menu else 14), 26)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._over:
+        if self.over:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.raised)
             painter.drawRoundedRect(self.rect(), 4, 4)
@@ -95,7 +92,7 @@ class Link(Pressable):
         painter.setFont(font("text", self._bold))
         painter.setPen(t.desk if self._chosen else t.accent if self._bold else t.second if self._quiet else t.ink)
         painter.drawText(QRectF(7, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, self._text)
-        if self._menu:
+        if self._has_menu:
             painter.setPen(QPen(t.second, 1.4))
             x, y = self.width() - 14, self.height() / 2 - 1
             painter.drawPolyline(

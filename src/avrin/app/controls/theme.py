@@ -126,6 +126,10 @@ def style_sheet() -> str:
     QMenu::item {{ padding: 5px 24px 5px 12px; border-radius: 3px; }}
     QMenu::item:selected {{ background: {soft}; color: {ink}; }}
     QMenu::item:disabled {{ color: {third}; }}
+    QComboBox QAbstractItemView {{
+        background: {raised}; color: {ink}; border: 1px solid {line}; padding: 4px; outline: 0;
+        selection-background-color: {soft}; selection-color: {ink};
+    }}
     QMenu::separator {{ height: 1px; background: {line}; margin: 4px 8px; }}
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}

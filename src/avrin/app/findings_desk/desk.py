@@ -6,9 +6,10 @@ from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
 
+from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
-from avrin.app.controls.scroller import ThinLine, scrolled
+from avrin.app.controls.scroller import ThinLine
 from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.findings_desk.moment import LanePart, MomentPicture
 from avrin.app.findings_desk.rows import FindingRows, draw_severity, sentence
@@ -63,8 +64,7 @@ class FindingsDesk(QWidget):
         column.addLayout(top)
         self.counts = _Counts()
         column.addWidget(self.counts)
-        self.listing = scrolled(self.rows)
-        column.addWidget(self.listing, 1)
+        column.addWidget(self.rows, 1)
         whole.addWidget(left)
         whole.addWidget(ThinLine(upright=True))
         self.right = QStackedWidget()
@@ -165,8 +165,6 @@ class FindingsDesk(QWidget):
         if finding.fix is not None:
             self.fix_link.set_text(f"{finding.fix.label}   F")
         self.hush_link.set_text("tell it again   H" if quiet else "hush …   H")
-        rect = self.rows.chosen_rect()
-        self.listing.ensureVisible(0, round(rect.center().y()), 0, 40)
 
     def _where(self, finding: Finding, tracks: Tracks) -> str:
         parts = [finding.severity, finding.code]
@@ -244,8 +242,14 @@ class FindingsDesk(QWidget):
             super().keyPressEvent(event)
 
 
-class _Counts(QWidget):
+def _counted(severity: str, count: int) -> str:
+    return f"{count} {severity}{'' if count == 1 else 's'}"
+
+
+class _Counts(Assisted, QWidget):
     """How many there are of each severity."""
+
+    assisted_role = Role.StaticText
 
     def __init__(self) -> None:
         super().__init__()
@@ -258,6 +262,7 @@ class _Counts(QWidget):
         """Count anew. note: what else is to be said of the checks."""
         self._counts = [sum(finding.severity == severity for finding in found) for severity in SEVERITIES]
         self.note = note
+        self.setAccessibleName(", ".join([*map(_counted, SEVERITIES, self._counts), *([note] if note else [])]))
         self.update()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -268,7 +273,7 @@ class _Counts(QWidget):
         for severity, count in zip(SEVERITIES, self._counts, strict=True):
             draw_severity(painter, severity, x + 6, 10)
             painter.setPen(theme().second)
-            text = f"{count} {severity}{'' if count == 1 else 's'}"
+            text = _counted(severity, count)
             painter.drawText(QRectF(x + 17, 0, 90, 20), Qt.AlignmentFlag.AlignVCenter, text)
             x += 88
         painter.setPen(theme().third)

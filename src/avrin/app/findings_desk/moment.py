@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
 from avrin.app.painting.curve import Span, curve_image, ranges
@@ -28,8 +29,10 @@ AROUND = 8.0  # seconds of the lane before and after
 LANE_TALL = 74
 
 
-class MomentPicture(QWidget):
+class MomentPicture(Assisted, QWidget):
     """The HUD at a frame, as large as fits, with what the finding is about framed."""
+
+    assisted_role = Role.Graphic
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -45,6 +48,7 @@ class MomentPicture(QWidget):
     def show_finding(self, finding: Finding | None, tracks: Tracks | None) -> None:
         """Show another one. tracks: of the recording it lies in."""
         self._finding, self._tracks = finding, tracks
+        self.setAccessibleDescription(finding.why if finding is not None else "")
         self.updateGeometry()
         self.update()
 
@@ -128,8 +132,10 @@ def moment_of(finding: Finding, tracks: Tracks) -> int:
     return int(seen[len(seen) // 3]) if len(seen) else 0
 
 
-class LanePart(QWidget):
+class LanePart(Assisted, QWidget):
     """Some seconds of the lane that a finding lies in: bands, curve, and the stretch it is about."""
+
+    assisted_role = Role.Graphic
 
     def __init__(self, session: Session) -> None:
         super().__init__()

@@ -5,9 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
-from PySide6.QtWidgets import QSizePolicy, QWidget
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QItemSelectionModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPointF,
+    QRectF,
+    QSize,
+    Qt,
+    Signal,
+)
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPen, QPolygonF
+from PySide6.QtWidgets import QAbstractItemView, QListView, QStyledItemDelegate, QStyleOptionViewItem
 
 from avrin.app.controls.theme import font, theme
 from avrin.audit import SEVERITIES, Finding, Severity
@@ -19,19 +29,17 @@ TALL, GROUP_TALL = 46, 34
 LEFT = 20
 
 
+Index = QModelIndex | QPersistentModelIndex
+HERE = Qt.ItemDataRole.UserRole  # a line's record
+
+
 @dataclass(frozen=True, slots=True)
 class _Row:
     """A line of the list: a group's heading, or a finding. reason: why it is hushed, "" where it is not."""
 
-    y: int
     title: str = ""
     finding: Finding | None = None
     reason: str = ""
-
-    @property
-    def tall(self) -> int:
-        """Its height in pixels."""
-        return TALL if self.finding is not None else GROUP_TALL
 
 
 def _colour(severity: Severity) -> QColor:
@@ -58,56 +66,143 @@ def sentence(text: str) -> str:
     return bare if bare.endswith(("?", ".", "!")) else f"{bare}."
 
 
-class FindingRows(QWidget):
-    """Painted rows. One finding is chosen; arrows walk, a press chooses."""
+class _Rows(QAbstractListModel):
+    """The lines, as the toolkit's views and assistive technology ask for them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: list[_Row] = []
+
+    def fill(self, rows: list[_Row]) -> None:
+        """Other lines."""
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    def rowCount(self, _parent: Index | None = None) -> int:
+        return len(self.rows)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        row = self.rows[index.row()]
+        if role == HERE:
+            return row
+        if role == Qt.ItemDataRole.DisplayRole:
+            return row.title if row.finding is None else row.finding.short.replace("`", "")
+        if role == Qt.ItemDataRole.AccessibleTextRole and row.finding is not None:
+            hushed = f", hushed: {row.reason}" if row.reason else ""
+            return f"{row.finding.severity}: {sentence(row.finding.why)}{hushed}"
+        return None
+
+    def flags(self, index: Index) -> Qt.ItemFlag:
+        if self.rows[index.row()].finding is None:
+            return Qt.ItemFlag.NoItemFlags
+        return Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+
+
+class _Look(QStyledItemDelegate):
+    """Paints the lines."""
+
+    def sizeHint(self, _option: QStyleOptionViewItem, index: Index) -> QSize:
+        return QSize(100, TALL if index.data(HERE).finding is not None else GROUP_TALL)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        row: _Row = index.data(HERE)
+        view, box = option.widget, QRectF(option.rect)
+        assert isinstance(view, QListView)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if row.finding is None:
+            painter.setFont(font("text", True))
+            painter.setPen(theme().ink)
+            at = QRectF(LEFT, box.y() + 10, box.width() - LEFT, 20)
+            painter.drawText(at, Qt.AlignmentFlag.AlignVCenter, row.title)
+        else:
+            self._finding(painter, box, row, row.finding, chosen=view.currentIndex() == index, focused=view.hasFocus())
+        painter.restore()
+
+    @staticmethod
+    def _finding(painter: QPainter, whole: QRectF, row: _Row, finding: Finding, *, chosen: bool, focused: bool) -> None:
+        t, box = theme(), whole.adjusted(8, 0, -8, 0)
+        if chosen:
+            painter.setPen(QPen(t.accent, 2) if focused else Qt.PenStyle.NoPen)
+            painter.setBrush(t.soft)
+            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
+        if row.reason:
+            painter.setOpacity(0.6)
+        draw_severity(painter, finding.severity, LEFT + 6, box.y() + 15)
+        wide = round(box.right() - LEFT - 32)
+        at = QRectF(LEFT + 22, box.y() + 5, wide, 20)
+        lines = (
+            (finding.short.replace("`", ""), font(), t.ink),
+            (row.reason or sentence(finding.why), font("small"), t.second),
+        )
+        for text, of, colour in lines:
+            painter.setFont(of)
+            painter.setPen(colour)
+            shown = QFontMetrics(of).elidedText(text, Qt.TextElideMode.ElideRight, wide)
+            painter.drawText(at, Qt.AlignmentFlag.AlignVCenter, shown)
+            at.translate(0, 18)
+
+
+class FindingRows(QListView):
+    """The toolkit's list, dressed. One finding is chosen; arrows walk, a press chooses."""
 
     chosen_changed = Signal()
     entered = Signal()  # Enter: go there
 
     def __init__(self) -> None:
         super().__init__()
-        self.chosen: Finding | None = None
-        self._rows: list[_Row] = []
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self._rows = _Rows()
+        self._was: Finding | None = None  # chosen, while the lines are filled anew
+        self._filling = False
+        self.setModel(self._rows)
+        self.setItemDelegate(_Look(self))
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.viewport().setAutoFillBackground(False)
         self.setAccessibleName("findings")
+        self.doubleClicked.connect(lambda _index: self.entered.emit())
+
+    @property
+    def chosen(self) -> Finding | None:
+        """The one that is chosen; None where there is none."""
+        index = self.currentIndex()
+        row: _Row | None = index.data(HERE) if index.isValid() else None
+        return row.finding if row is not None else None
 
     def show_found(self, project: Project, found: list[Finding], quiet: dict[Finding, str], by_kind: bool) -> None:
         """Fill the list. The chosen finding stays chosen as long as it is there."""
-        self._rows = []
+        rows: list[_Row] = []
         for title, members in _groups(project, found, by_kind):
-            self._add(_Row(self._end(), title))
-            for finding in members:
-                self._add(_Row(self._end(), finding=finding))
+            rows.append(_Row(title))
+            rows += [_Row(finding=finding) for finding in members]
         if quiet:
-            self._add(_Row(self._end(), "Hushed"))
-            for finding, reason in quiet.items():
-                self._add(_Row(self._end(), finding=finding, reason=reason or "no reason given"))
+            rows.append(_Row("Hushed"))
+            rows += [_Row(finding=finding, reason=reason or "no reason given") for finding, reason in quiet.items()]
+        was, self._filling = self.chosen, True
+        self._rows.fill(rows)
         every = self.findings()
-        same = [finding for finding in every if self.chosen is not None and finding.key == self.chosen.key]
-        was = self.chosen
+        same = [finding for finding in every if was is not None and finding.key == was.key]
         exact = [finding for finding in same if was is not None and finding.start == was.start]
-        self.chosen = next(iter([*exact, *same, *every]), None)
-        self.setFixedHeight(max(10, self._end() + 12))
-        self.update()
+        first = next(iter([*exact, *same, *every]), None)
+        if first is not None:
+            self.choose(first)
+        self._filling = False
         self.chosen_changed.emit()
-
-    def _add(self, row: _Row) -> None:
-        self._rows.append(row)
-
-    def _end(self) -> int:
-        return self._rows[-1].y + self._rows[-1].tall if self._rows else 0
 
     def findings(self) -> list[Finding]:
         """All of them in the order shown."""
-        return [row.finding for row in self._rows if row.finding is not None]
+        return [row.finding for row in self._rows.rows if row.finding is not None]
 
     def choose(self, finding: Finding) -> None:
         """Choose one of the list."""
-        if finding is not self.chosen:
-            self.chosen = finding
-            self.update()
-            self.chosen_changed.emit()
+        number = next((i for i, row in enumerate(self._rows.rows) if row.finding is finding), None)
+        if number is not None and finding is not self.chosen:
+            how = QItemSelectionModel.SelectionFlag.ClearAndSelect
+            self.selectionModel().setCurrentIndex(self._rows.index(number), how)
+            self.scrollTo(self._rows.index(number))
 
     def walk(self, by: int) -> None:
         """Choose the next (previous) one; it stays at the ends."""
@@ -117,70 +212,16 @@ class FindingRows(QWidget):
         at = next((i for i, finding in enumerate(every) if finding is self.chosen), -1)
         self.choose(every[min(max(0, at + by), len(every) - 1)])
 
-    def chosen_rect(self) -> QRectF:
-        """Where the chosen one stands."""
-        row = next((row for row in self._rows if row.finding is not None and row.finding is self.chosen), None)
-        return QRectF(0, row.y, self.width(), row.tall) if row is not None else QRectF()
-
-    def sizeHint(self) -> QSize:
-        return QSize(400, self._end())
-
-    def paintEvent(self, event: QPaintEvent) -> None:
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for row in self._rows:
-            if row.y + row.tall < event.rect().top() or row.y > event.rect().bottom():
-                continue
-            if row.finding is None:
-                self._paint_group(painter, row)
-            else:
-                self._paint_finding(painter, row, row.finding)
-
-    def _paint_group(self, painter: QPainter, row: _Row) -> None:
-        painter.setFont(font("text", True))
-        painter.setPen(theme().ink)
-        painter.drawText(QRectF(LEFT, row.y + 10, self.width() - LEFT, 20), Qt.AlignmentFlag.AlignVCenter, row.title)
-
-    def _paint_finding(self, painter: QPainter, row: _Row, finding: Finding) -> None:
-        t = theme()
-        box = QRectF(8, row.y, self.width() - 16, row.tall)
-        if finding is self.chosen:
-            painter.setPen(QPen(t.accent, 2) if self.hasFocus() else Qt.PenStyle.NoPen)
-            painter.setBrush(t.soft)
-            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
-        if row.reason:
-            painter.setOpacity(0.6)
-        draw_severity(painter, finding.severity, LEFT + 6, row.y + 15)
-        painter.setFont(font())
-        painter.setPen(t.ink)
-        wide = round(box.right() - LEFT - 32)
-        elide = Qt.TextElideMode.ElideRight
-        at = QRectF(LEFT + 22, row.y + 5, wide, 20)
-        painter.drawText(
-            at,
-            Qt.AlignmentFlag.AlignVCenter,
-            painter.fontMetrics().elidedText(finding.short.replace("`", ""), elide, wide),
-        )
-        painter.setFont(font("small"))
-        painter.setPen(t.second)
-        metrics = painter.fontMetrics()
-        below = row.reason or sentence(finding.why)
-        painter.drawText(at.translated(0, 18), Qt.AlignmentFlag.AlignVCenter, metrics.elidedText(below, elide, wide))
-        painter.setOpacity(1)
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        for row in self._rows:
-            if row.finding is not None and row.y <= event.position().y() < row.y + row.tall:
-                self.choose(row.finding)
-
-    def mouseDoubleClickEvent(self, _event: QMouseEvent) -> None:
-        self.entered.emit()
+    def currentChanged(self, current: Index, previous: Index) -> None:
+        super().currentChanged(current, previous)
+        if not self._filling and current.isValid():
+            self.chosen_changed.emit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-            self.walk(1 if event.key() == Qt.Key.Key_Down else -1)
-        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.entered.emit()
+        elif event.text() and event.text().isprintable():
+            event.ignore()  # letters are the desk's
         else:
             super().keyPressEvent(event)
 

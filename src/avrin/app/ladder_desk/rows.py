@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QToolTip, QWidget
 
+from avrin.app.controls.assistive import Assisted, Part, tell_chosen
+from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
@@ -27,9 +31,10 @@ def paper() -> Paper:
     return Paper(**colours, missing=t.missing_line.name(), under=t.under.name())
 
 
-class LadderRows(QWidget):
+class LadderRows(KeepsKeys, Assisted, QWidget):
     """One under another. Arrows go from cell to cell, Enter presses one."""
 
+    kept_keys = ARROWS
     cell_pressed = Signal(object, object)  # Row, Rung
     link_pressed = Signal(object, object)  # Row, Link
     edge_dragged = Signal(object, object, float)  # Row, Cells, the edge's new value
@@ -47,6 +52,17 @@ class LadderRows(QWidget):
         self.setMouseTracking(True)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("ladder")
+
+    def assisted_parts(self) -> list[Part]:
+        """Each cell: its widget and value, what the recordings showed of it; a press goes there or holds the value."""
+        return [
+            Part(
+                f"{row.widget.widget.title}, {row.driver} {said(rung.value)}", QRectF(*rect).translated(0, y),
+                value=self._seen(rung), chosen=self._chosen == (i, k), press=partial(self.cell_pressed.emit, row, rung),
+            )
+            for i, (row, (y, sheet)) in enumerate(zip(self.rows, self._sheets, strict=True))
+            for k, (rect, rung) in enumerate(sheet.cells)
+        ]  # fmt: skip
 
     def show_rows(self, rows: list[Row], bound: Bound, otherwise: str) -> None:
         """Show these, of the project as it was bound then; where there are none, a sentence."""
@@ -168,6 +184,7 @@ class LadderRows(QWidget):
             row = min(max(0, row + move[0]), len(self.rows) - 1)
             cell = min(max(0, cell + move[1]), len(self._sheets[row][1].cells) - 1)
             self._chosen = (row, cell)
+            tell_chosen(self, sum(len(sheet.cells) for _, sheet in self._sheets[:row]) + cell)
             self.update()
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and self._chosen is not None:
             self._press()
@@ -188,10 +205,13 @@ class LadderRows(QWidget):
         if cell is None:
             return ""
         row, (_, rung) = self.rows[cell[0]], self._sheets[cell[0]][1].cells[cell[1]]
-        value = f"{row.driver} {said(rung.value)}"
+        return f"{row.driver} {said(rung.value)}: {self._seen(rung)}"
+
+    @staticmethod
+    def _seen(rung: Rung) -> str:
         if rung.first is None:
-            return f"{value}: no recording shows it. A press holds the value"
-        return f"{value}: {rung.share:.1%} of all frames, first at {clock(rung.first)} of {rung.trace}"
+            return "no recording shows it. A press holds the value"
+        return f"{rung.share:.1%} of all frames, first at {clock(rung.first)} of {rung.trace}"
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):

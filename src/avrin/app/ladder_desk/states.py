@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QSize
+from PySide6.QtCore import QRect, QSize
 from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.ladder_desk.rows import paper
 from avrin.app.painting.paint import draw
 from avrin.ladder import Covered, coverage_sheet
@@ -14,7 +15,7 @@ from avrin.widgets import Bound, Shape
 __all__ = ["CoverageView"]
 
 
-class CoverageView(QWidget):
+class CoverageView(Assisted, QWidget):
     """A row a state, a column a recording."""
 
     def __init__(self) -> None:
@@ -24,6 +25,18 @@ class CoverageView(QWidget):
         self._shapes: list[Shape] = []
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setAccessibleName("states by recording")
+
+    assisted_role = Role.Table
+
+    def assisted_parts(self) -> list[Part]:
+        """Each state of each widget, with what each recording showed of it."""
+        return [
+            Part(
+                f"{ident}, {state or 'no band'}", QRect(0, 0, self.width(), self.height()), Role.Cell,
+                "; ".join(f"{stay.trace} {stay.share:.1%}, {stay.times} times" for stay in stays),
+            )
+            for ident, states in self.covered.items() for state, stays in states.items()
+        ]  # fmt: skip
 
     def show_covered(self, covered: Covered, bound: Bound) -> None:
         """Show what was found."""

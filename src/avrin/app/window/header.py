@@ -16,6 +16,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
 
+from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
@@ -191,7 +192,7 @@ class _Title(Pressable):
         t = theme()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self._over or self.hasFocus():
+        if self.over or self.hasFocus():
             painter.setPen(QPen(t.accent, 2) if self.hasFocus() else Qt.PenStyle.NoPen)
             painter.setBrush(t.raised)
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
@@ -204,7 +205,7 @@ class _Title(Pressable):
         painter.drawText(round(measure(self._title, "title", True)) + 14, round(baseline), self._state)
 
 
-class _Tab(Pressable):
+class _Tab(Assisted, Pressable):
     """A desk's name; underlined while it is the present one. count: told beside it, 0 for none."""
 
     def __init__(self, text: str, chosen: Callable[[], None]) -> None:
@@ -216,9 +217,20 @@ class _Tab(Pressable):
         self.setAccessibleName(f"{text} desk")
         self._fit()
 
+    assisted_role = Role.PageTab
+
+    def assisted_value(self) -> str:
+        """What is told beside its name."""
+        return str(self.count) if self.count else ""
+
+    def assisted_press(self) -> Callable[[], object]:
+        """To the desk."""
+        return self.click
+
     def set_present(self, present: bool) -> None:
         """Whether it is the desk that is shown."""
         self._present = present
+        self.setAccessibleDescription("shown" if present else "")
         self.update()
 
     def set_count(self, count: int, bad: bool) -> None:
@@ -238,7 +250,7 @@ class _Tab(Pressable):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         wide = measure(self._text, "large", True)
         painter.setFont(font("large", self._present))
-        painter.setPen(t.ink if self._present or self._over else t.second)
+        painter.setPen(t.ink if self._present or self.over else t.second)
         name = QRectF(4, 0, wide + 4, self.height())
         painter.drawText(name, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignHCenter, self._text)
         if self.count:

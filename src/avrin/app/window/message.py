@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, QTimer
-from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QWidget
 
+from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.theme import font, measure, theme
 
 __all__ = ["Message"]
@@ -13,8 +14,10 @@ __all__ = ["Message"]
 SHOWN = 4000  # milliseconds a message stays; an error stays twice as long
 
 
-class Message(QWidget):
+class Message(Assisted, QWidget):
     """Goes by itself after a while, or when it is pressed."""
+
+    assisted_role = Role.AlertMessage
 
     def __init__(self, window: QWidget) -> None:
         super().__init__(window)
@@ -36,6 +39,8 @@ class Message(QWidget):
         self.show()
         self.raise_()
         self.update()
+        if QAccessible.isActive():
+            QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self, text))
 
     def text(self) -> str:
         """The line shown last."""

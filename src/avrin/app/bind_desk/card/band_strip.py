@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
+from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour, fill_stretch
 from avrin.app.session.session import Session
@@ -22,7 +23,7 @@ TALL, TOP, STRIP = 76, 34, 12
 GRIP = 6.0
 
 
-class BandStrip(QWidget):
+class BandStrip(Assisted, QWidget):
     """Limits that are plain numbers can be dragged along the strip."""
 
     def __init__(self, session: Session) -> None:
@@ -35,6 +36,7 @@ class BandStrip(QWidget):
         self._of: tuple[object, object] = (None, None)
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
+        self.setAccessibleName("Bands along the level")
 
     def sizeHint(self) -> QSize:
         return QSize(300, TALL)
@@ -48,7 +50,7 @@ class BandStrip(QWidget):
         """Levels at the strip's ends: empty to full of a share, the recorded range and all limits of a number."""
         widget = self._widget
         assert widget is not None
-        if "full" in widget.inputs:
+        if widget.kind.share:
             return (0.0, 1.0)
         values = self._levels()
         known = values[~np.isnan(values)]
@@ -78,6 +80,17 @@ class BandStrip(QWidget):
     def _x(self, level: float) -> float:
         low, high = self.domain()
         return (level - low) / (high - low) * self.width()
+
+    def assisted_parts(self) -> list[Part]:
+        """Each band's limit, as its handle says it, and whether the level lies in it now."""
+        widget = self._widget
+        now = self.session.tracks.state(widget, self.session.frame)["band"] if widget is not None else ""
+        return [
+            Part(
+                _said(band), QRectF(self._x(limit) - GRIP, TOP, 2 * GRIP, STRIP), Role.ListItem, chosen=band.name == now
+            )
+            for band, limit in self._limits()
+        ]
 
     # -- painting ---------------------------------------------------------------------------------------------------
 
@@ -157,7 +170,7 @@ class BandStrip(QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.accent if self._drag == band.name else t.ink)
             painter.drawEllipse(QPointF(x, TOP + STRIP + 6), 4, 4)
-            text = f"{band.name} {'below' if band.below else 'above'} {band.below or band.above}"
+            text = _said(band)
             wide = measure(text, "small")
             left = max(0.0, min(max(x - wide / 2, taken + 10), self.width() - wide))
             painter.setPen(t.second)
@@ -195,7 +208,7 @@ class BandStrip(QWidget):
             return
         low, high = self.domain()
         level = low + min(max(event.position().x() / self.width(), 0.0), 1.0) * (high - low)
-        text = f"{round(level * 100)}%" if "full" in widget.inputs else f"{_round(level, high - low):g}"
+        text = f"{round(level * 100)}%" if widget.kind.share else f"{_round(level, high - low):g}"
         self.session.set_rule(
             RulePlace("widget", widget.widget.id, "bands", band.name, "below" if band.below else "above"), text
         )
@@ -204,6 +217,10 @@ class BandStrip(QWidget):
         self._drag = ""
         self.session.seal()
         self.update()
+
+
+def _said(band: Band) -> str:
+    return f"{band.name} {'below' if band.below else 'above'} {band.below or band.above}"
 
 
 def _round(level: float, span: float) -> float:

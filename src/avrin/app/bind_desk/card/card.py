@@ -12,6 +12,7 @@ from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
 from avrin.app.bind_desk.card.rows import LABELS, RuleRow, quiet_label
+from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
@@ -43,6 +44,7 @@ class Card(QScrollArea):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFrameShape(QScrollArea.Shape.NoFrame)
         self.setMinimumWidth(340)
+        self.setAccessibleName("Card of what is selected")
         self.rows: list[RuleRow] = []
         self._shape: tuple[object, ...] = ()
         self._head: _Head | None = None
@@ -342,27 +344,46 @@ class _Line(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
 
-class _Head(QWidget):
+class _Head(Assisted, QWidget):
     """The card's title, what the thing is, and its band or value now."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.setFixedHeight(44)
+        self.setAccessibleName(f"{self._words()[0]}, {self._words()[1]}")
+
+    assisted_role = Role.Heading
+
+    def assisted_value(self) -> str:
+        """The band or the value now."""
+        chosen, session = self.session.widget, self.session
+        if chosen is not None:
+            return self._band_said(chosen)
+        variable = session.variable(session.selected.variable)
+        return with_unit(session.value(session.selected.variable), variable.unit if variable else "")
+
+    def _words(self) -> tuple[str, str]:
+        """The title, and what the thing is."""
+        session, chosen = self.session, self.session.widget
+        if chosen is not None:
+            group = chosen.widget.group
+            return chosen.widget.title, chosen.kind.name + (f" in group {group}" if group else "")
+        name = session.selected.variable
+        known = "event" if name.endswith("()") else "variable" if session.variable(name) else ""
+        return name.removesuffix("()"), known or "in the recording, not declared"
+
+    def _band_said(self, chosen: BoundWidget) -> str:
+        state = self.session.tracks.state(chosen, self.session.frame)
+        calm = "no band" if chosen.widget.bands else "showing"
+        return (str(state["band"] or "") or calm) if state["visible"] else "hidden"
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t, session = theme(), self.session
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         chosen = session.widget
-        if chosen is not None:
-            title = chosen.widget.title
-            what = chosen.kind.name + (f" in group {chosen.widget.group}" if chosen.widget.group else "")
-        else:
-            title = session.selected.variable
-            variable = session.variable(session.selected.variable)
-            what = "event" if title.endswith("()") else "variable" if variable else "in the recording, not declared"
-            title = title.removesuffix("()")
+        title, what = self._words()
         painter.setFont(font("title", True))
         painter.setPen(t.ink)
         painter.drawText(0, 18, title)
@@ -372,18 +393,15 @@ class _Head(QWidget):
         if chosen is not None:
             self._paint_band(painter, chosen)
         else:
-            variable = session.variable(session.selected.variable)
-            text = with_unit(session.value(session.selected.variable), variable.unit if variable else "")
             painter.setFont(font("title", True))
             painter.setPen(t.ink)
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight, text)
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignRight, self.assisted_value())
 
     def _paint_band(self, painter: QPainter, chosen: BoundWidget) -> None:
         t, session = theme(), self.session
         state = session.tracks.state(chosen, session.frame)
         band = str(state["band"] or "")
-        calm = "no band" if chosen.widget.bands else "showing"
-        text = (band or calm) if state["visible"] else "hidden"
+        text = self._band_said(chosen)
         wide = measure(text, "text", True) + 38
         box = QRectF(self.width() - wide, 4, wide, 24)
         colour = band_colour(chosen, band) if state["visible"] else t.third
@@ -397,7 +415,7 @@ class _Head(QWidget):
         painter.setPen(t.ink)
         painter.drawText(box.adjusted(27, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
         level = session.tracks.value(chosen.level, session.frame) if chosen.level is not None else None
-        if isinstance(level, float) and "full" in chosen.inputs:
+        if isinstance(level, float) and chosen.kind.share:
             painter.setFont(font("small"))
             painter.setPen(t.second)
             painter.drawText(

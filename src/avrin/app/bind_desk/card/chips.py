@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QWidget
 
+from avrin.app.controls.assistive import Assisted, Part, Role, tell_chosen
+from avrin.app.controls.keys import KeepsKeys
 from avrin.app.controls.theme import font, measure, theme
 
 __all__ = ["Chips"]
@@ -13,9 +17,10 @@ __all__ = ["Chips"]
 TALL, APART = 20, 6
 
 
-class Chips(QWidget):
+class Chips(KeepsKeys, Assisted, QWidget):
     """A row of chips that wraps. A press goes to the variable's lane."""
 
+    kept_keys = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Space))
     chosen = Signal(str)
 
     def __init__(self) -> None:
@@ -34,6 +39,14 @@ class Chips(QWidget):
         self.setAccessibleName("fed by " + ", ".join(f"{name} {value}" for name, value in chips))
         self._lay_out()
         self.update()
+
+    def assisted_parts(self) -> list[Part]:
+        """Each chip: its variable, with its value; a press goes to its lane."""
+        at = max(0, self._at)
+        return [
+            Part(name, box, Role.Button, value, number == at and self.hasFocus(), partial(self.chosen.emit, name))
+            for number, ((name, value), box) in enumerate(zip(self._chips, self._boxes, strict=True))
+        ]
 
     def names(self) -> list[str]:
         """The variables shown."""
@@ -102,6 +115,7 @@ class Chips(QWidget):
         elif event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right) and self._chips:
             step = 1 if event.key() == Qt.Key.Key_Right else -1
             self._at = (max(0, self._at) + step) % len(self._chips)
+            tell_chosen(self, self._at)
             self.update()
         else:
             super().keyPressEvent(event)

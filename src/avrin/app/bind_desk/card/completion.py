@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from PySide6.QtCore import QPoint, QRect, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
 
+from avrin.app.controls.assistive import Assisted, Part, Role, tell_chosen
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, VALUE_WORDS
@@ -50,7 +52,7 @@ def entries(session: Session, begun: str) -> list[Entry]:
     return [entry for entry in (*first, *rest) if entry.text != begun or entry.call]
 
 
-class Completion(QWidget):
+class Completion(Assisted, QWidget):
     """A list over the card. It never takes the focus: the field's keys move in it."""
 
     def __init__(self, session: Session, take: Callable[[Entry], None]) -> None:
@@ -63,6 +65,23 @@ class Completion(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("What could be written")
+
+    assisted_role = Role.PopupMenu
+
+    def assisted_parts(self) -> list[Part]:
+        """Each thing that could be written, with its value or its help; a press writes it."""
+        rows = self.found[self._top : self._top + SHOWN]
+        return [
+            Part(
+                entry.text, QRect(4, 4 + number * ROW, self.width() - 8, ROW), Role.MenuItem, entry.beside or entry.help,
+                self._top + number == self.at, partial(self._choose, self._top + number),
+            )
+            for number, entry in enumerate(rows)
+        ]  # fmt: skip
+
+    def _choose(self, number: int) -> None:
+        self.hide()
+        self._take(self.found[number])
 
     def offer(self, begun: str, over: QWidget, caret: QPoint) -> None:
         """Show what fits under a place of a window; nothing when nothing fits."""
@@ -88,10 +107,10 @@ class Completion(QWidget):
         if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             self.at = (self.at + (1 if key == Qt.Key.Key_Down else -1)) % len(self.found)
             self._top = min(max(self._top, self.at - SHOWN + 1), self.at)
+            tell_chosen(self, self.at - self._top)
             self.update()
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
-            self.hide()
-            self._take(self.found[self.at])
+            self._choose(self.at)
         elif key == Qt.Key.Key_Escape:
             self.hide()
         else:
@@ -147,8 +166,7 @@ class Completion(QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if (at := self._row_at(event)) >= 0:
-            self.hide()
-            self._take(self.found[at])
+            self._choose(at)
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         step = -1 if event.angleDelta().y() > 0 else 1

@@ -12,6 +12,7 @@ import msgspec
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QMenu, QWidget
 
+from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, written
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import word
@@ -39,7 +40,7 @@ class StructFields(QWidget):
         self.session = session
         self.ident = ident
         self.which = which
-        self.fields: dict[str, Field | Link] = {}
+        self.fields: dict[str, Field | Choice] = {}
         self._simple: dict[str, tuple[Any, Any]] = {}
         self._files: dict[str, FileSort] = {}
         grid = QGridLayout(self)
@@ -59,6 +60,7 @@ class StructFields(QWidget):
             if sort is not None:
                 self._files[info.name] = sort
             part = self._part(info.name, kind)
+            label.setBuddy(part)
             if sort is not None:
                 part = self._with_choice(info.name, part)
             grid.addWidget(part, row, column + 1)
@@ -71,9 +73,10 @@ class StructFields(QWidget):
 
     def _part(self, name: str, kind: object) -> QWidget:
         if kind is bool or isinstance(kind, tuple):
-            link = Link("", lambda: self._next(name), bold=True)
-            self.fields[name] = link
-            return link
+            choice = Choice(f"{self.which}, {name}", kind if isinstance(kind, tuple) else (False, True))
+            choice.taken.connect(lambda value: self._set(name, value))
+            self.fields[name] = choice
+            return choice
         field = Field(f"{self.which}, {name}", WIDE - CHOICE if name in self._files else WIDE)
         field.taken.connect(lambda text: self._taken(name, text))
         field.left.connect(self.setFocus)
@@ -144,14 +147,7 @@ class StructFields(QWidget):
                 part.show_text(written(value))
                 part.mark(error is not None and name in error.place)
             else:
-                part.set_text("yes" if value is True else "no" if value is False else str(value) or "none")
-
-    def _next(self, name: str) -> None:
-        kind = self._simple[name][0]
-        choices = (False, True) if kind is bool else kind
-        value = self._value(name)
-        at = choices.index(value) if value in choices else -1
-        self._set(name, choices[(at + 1) % len(choices)])
+                part.show_value(value)
 
     def _taken(self, name: str, text: str) -> None:
         kind = self._simple[name][0]

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
+from avrin.app.controls.assistive import Assisted, Part
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.jobs import Turns
@@ -44,7 +47,7 @@ def short(found: list[Rung]) -> list[Rung]:
     return [missing, *(rest[i] for i in sorted(kept))]
 
 
-class LadderStrip(QWidget):
+class LadderStrip(Assisted, QWidget):
     """Cells painted side by side. A press goes to where a recording first showed it."""
 
     def __init__(self, session: Session) -> None:
@@ -61,7 +64,22 @@ class LadderStrip(QWidget):
         self._bound = session.bound  # of the rungs
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
+        self.setAccessibleName("The widget around its thresholds")
         session.values_changed.connect(self._later)
+
+    def assisted_parts(self) -> list[Part]:
+        """Each cell: the value, what the widget shows then, and where the recording first showed it."""
+        return [
+            Part(
+                f"{self.driver} {said(rung.value)}", self._cell(i), value=self._seen(rung), chosen=self._is_now(rung),
+                press=partial(self.session.go_to_seconds, rung.first) if rung.first is not None else None,
+            )
+            for i, rung in enumerate(self.rungs)
+        ]  # fmt: skip
+
+    @staticmethod
+    def _seen(rung: Rung) -> str:
+        return f"first at {clock(rung.first)}" if rung.first is not None else "no frame of this recording shows it"
 
     def sizeHint(self) -> QSize:
         return QSize(300, TALL)
@@ -188,9 +206,6 @@ class LadderStrip(QWidget):
         if isinstance(event, QHelpEvent):
             rung = self._at(QPointF(event.pos()))
             if rung is not None:
-                seen = (
-                    f"first at {clock(rung.first)}" if rung.first is not None else "no frame of this recording shows it"
-                )
-                QToolTip.showText(event.globalPos(), f"{self.driver} {said(rung.value)}: {seen}", self)
+                QToolTip.showText(event.globalPos(), f"{self.driver} {said(rung.value)}: {self._seen(rung)}", self)
             return True
         return super().event(event)

@@ -98,6 +98,7 @@ class RuleRow(QWidget):
             result = "—" if broken else said(session.tracks.value(step, session.frame))
         if result != self._result:
             self._result = result
+            self.edit.setAccessibleDescription(f"= {result}" if result else "")
             self.update(self._result_rect().toAlignedRect())
 
     def result(self) -> str:

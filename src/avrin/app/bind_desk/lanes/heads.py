@@ -15,6 +15,7 @@ from avrin.app.session.present import sources
 from avrin.app.session.session import Session
 from avrin.render import widget_small
 from avrin.render.values import said, with_unit
+from avrin.widgets import BoundWidget
 
 __all__ = ["HeadPainter", "link_box", "value_box"]
 
@@ -111,7 +112,7 @@ class HeadPainter:
         painter.drawText(QRectF(NAME, top, 140, lane.height), Qt.AlignmentFlag.AlignVCenter, lane.name)
         painter.setPen(t.third)
         painter.setFont(font("small"))
-        text = f"{roster.slots} slots" if roster else "not declared"
+        text = self._slots(lane)
         area = QRectF(HEAD - RIGHT - 90, top, 90, lane.height)
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
 
@@ -129,27 +130,57 @@ class HeadPainter:
 
     def value(self, painter: QPainter, lane: Lane, top: int) -> None:
         """What changes with the playhead: the small picture and the value."""
-        t, session = theme(), self.session
+        t = theme()
         if lane.sort == "roster":
             return
-        area = QRectF(HEAD - RIGHT - VALUE, top, VALUE, lane.height)
+        area, text = QRectF(HEAD - RIGHT - VALUE, top, VALUE, lane.height), self.reading(lane)
         if lane.sort == "widget":
-            text = self._thumb(painter, lane, top)
+            self._thumb(painter, lane, top)
             room = self._reading_room(lane)
             area = QRectF(HEAD - RIGHT - room, top, room, lane.height)
-        elif lane.sort == "event":
-            past = self._past(lane.name)
-            text = f"{past}×"
-        else:
-            variable = session.variable(lane.name)
-            text = with_unit(session.value(lane.name), variable.unit if variable else "")
+        elif lane.sort == "variable":
             area = value_box(lane, top)
-            if lane.name in session.hand.pins:
+            if lane.name in self.session.hand.pins:
                 self._pinned(painter, area, text)
                 return
         painter.setFont(font("text", True))
         painter.setPen(t.third if text == "missing" else t.ink)
         self._right(painter, area, text)
+
+    def title(self, lane: Lane) -> str:
+        """What a lane is called."""
+        return self.session.bound.widgets[lane.name].widget.title if lane.sort == "widget" else lane.name
+
+    def reading(self, lane: Lane) -> str:
+        """What a lane's head says now."""
+        session = self.session
+        if lane.sort == "widget":
+            return self._reading(session.bound.widgets[lane.name])
+        if lane.sort == "event":
+            return f"{self._past(lane.name)}×"
+        if lane.sort == "roster":
+            return self._slots(lane)
+        variable = session.variable(lane.name)
+        return with_unit(session.value(lane.name), variable.unit if variable else "")
+
+    def _slots(self, lane: Lane) -> str:
+        roster = next((r for r in self.session.project.rosters if r.name == lane.name), None)
+        return f"{roster.slots} slots" if roster else "not declared"
+
+    def _reading(self, widget: BoundWidget) -> str:
+        """What a widget says, or the band it shows, or else the value that feeds it."""
+        tracks, frame = self.session.tracks, self.session.frame
+        state, said_in = tracks.state(widget, frame), widget.kind.reading
+        band = str(state["band"] or "")
+        if not state["visible"]:
+            return "hidden"
+        if said_in is None:
+            return band or "showing"
+        if said_in and state[said_in]:
+            return str(state[said_in])
+        if widget.level is not None and tracks.value(widget.level, frame) is None:
+            return "missing"
+        return band or said(self.session.value(next(iter(sources(widget)), "")))
 
     def _past(self, event: str) -> int:
         """How often it has happened in this run by the playhead, as `events` counts."""
@@ -179,8 +210,8 @@ class HeadPainter:
         painter.setFont(font("text", True))
         self._right(painter, pill.adjusted(8, 0, -18, 0), text)
 
-    def _thumb(self, painter: QPainter, lane: Lane, top: int) -> str:
-        """Draw the widget small; returns what it says now."""
+    def _thumb(self, painter: QPainter, lane: Lane, top: int) -> None:
+        """Draw the widget small."""
         widget = self.session.bound.widgets[lane.name]
         state = self.session.tracks.state(widget, self.session.frame)
         box = QRectF(16, top + (lane.height - THUMB[1]) / 2, *THUMB)
@@ -188,7 +219,7 @@ class HeadPainter:
         painter.setBrush(theme().under)
         painter.drawRoundedRect(box, 3, 3)
         if not state["visible"]:
-            return "hidden"
+            return
         clock = float(self.session.trace.t[self.session.frame])
         small = widget_small(widget, state, clock, self.session.bound, THUMB[0] - 8, THUMB[1] - 6)
         painter.save()
@@ -196,11 +227,3 @@ class HeadPainter:
         painter.translate(box.x() + 4, box.y() + 3)
         draw_shapes(painter, [small])
         painter.restore()
-        band, reading = str(state["band"] or ""), widget.kind.reading
-        if reading is None:
-            return band or "showing"
-        if reading and state[reading]:
-            return str(state[reading])
-        if widget.level is not None and self.session.tracks.value(widget.level, self.session.frame) is None:
-            return "missing"
-        return band or said(self.session.value(next(iter(sources(widget)), "")))

@@ -5,6 +5,8 @@ What stands still while playing is painted once; each frame repaints the heads' 
 
 from __future__ import annotations
 
+import functools
+
 from PySide6.QtCore import QPoint, QPointF, QRect, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QKeyEvent,
@@ -25,6 +27,7 @@ from avrin.app.bind_desk.lanes.heads import HeadPainter, link_box, value_box
 from avrin.app.bind_desk.lanes.model import Lane, LaneSort, lanes
 from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
+from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import theme
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
@@ -37,7 +40,7 @@ DRAG_FROM = 5  # pixels a press must travel to become a drag
 GROWN_EVERY = 200  # milliseconds between paintings of a trace that grows
 
 
-class LaneView(QAbstractScrollArea):
+class LaneView(Assisted, QAbstractScrollArea):
     """All lanes, scrolled up and down. A variable's head can be dragged onto the picture."""
 
     drag_moved = Signal(str, QPoint)  # variable, global position
@@ -83,6 +86,18 @@ class LaneView(QAbstractScrollArea):
         session.values_changed.connect(self._told)
         session.checking.changed.connect(self.repaint_all)
         scale.changed.connect(self.repaint_all)
+
+    def assisted_parts(self) -> list[Part]:
+        """Each lane, with what stands in its head; a press chooses it."""
+        shift, wide = self.verticalScrollBar().value(), self.viewport().width()
+        chosen = self.session.selected
+        return [
+            Part(
+                self._heads.title(lane), QRect(0, top - shift, wide, lane.height), Role.ListItem, self._heads.reading(lane),
+                _selection(lane) == chosen, functools.partial(self.session.select, _selection(lane)),
+            )
+            for lane, top in zip(self.lanes, self._tops, strict=True)
+        ]  # fmt: skip
 
     # -- contents ---------------------------------------------------------------------------------------------------
 

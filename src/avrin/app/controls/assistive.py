@@ -1,0 +1,274 @@
+"""What painted controls tell assistive technology: what they are, what they show, what of it is chosen, what a press does.
+
+The toolkit's own controls tell it by themselves. A control that paints itself is `Assisted`: it has a role, and names the parts
+that can be seen and pressed in it. They are asked for when somebody looks, so nothing is kept up to date meanwhile.
+"""
+
+# mypy: disable-error-code="override"
+# (Qt lets each of these give nothing; its description for Python does not say so.)
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QObject, QPoint, QRect, QRectF
+from PySide6.QtGui import (
+    QAccessible,
+    QAccessibleActionInterface,
+    QAccessibleEvent,
+    QAccessibleInterface,
+    QAccessibleValueInterface,
+)
+from PySide6.QtWidgets import QAccessibleWidget, QWidget
+from shiboken6 import Shiboken
+
+__all__ = ["Assisted", "Part", "Role", "Scale", "assist", "tell_chosen"]
+
+Role = QAccessible.Role
+NOTHING = Shiboken.VoidPtr(0)  # where there is no such interface: of None the toolkit makes a pointer to anywhere
+PRESS = "Press"  # the toolkit's own name of the action: `QAccessibleActionInterface.pressAction()`
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """Something that is seen in a painted control. rect: in the control's pixels. value: what it says now.
+
+    chosen: whether it is the one chosen. press: what a press does, None where it does nothing.
+    """
+
+    name: str
+    rect: QRectF | QRect
+    role: QAccessible.Role = QAccessible.Role.ListItem
+    value: str = ""
+    chosen: bool = False
+    press: Callable[[], object] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Scale:
+    """A number that a control stands at, between two ends, and what puts it elsewhere."""
+
+    now: float
+    low: float
+    high: float
+    step: float
+    put: Callable[[float], object]
+
+
+class Assisted:
+    """Mixed into a painted control, before its Qt class. Its name is its accessible name."""
+
+    assisted_role = QAccessible.Role.List
+
+    def assisted_value(self) -> str:
+        """What it says now, where that is one thing."""
+        return ""
+
+    def assisted_press(self) -> Callable[[], object] | None:
+        """What a press on it does, where that is one thing."""
+        return None
+
+    def assisted_scale(self) -> Scale | None:
+        """The number it stands at, where it stands at one."""
+        return None
+
+    def assisted_parts(self) -> Sequence[Part]:
+        """What can be seen in it, in the order in which keys go through it."""
+        return ()
+
+
+def assist() -> None:
+    """Have painted controls tell. Once, as soon as there is an application."""
+    QAccessible.installFactory(_made)
+
+
+def tell_chosen(control: QWidget, number: int) -> None:
+    """Another part was chosen: who reads the screen aloud says so."""
+    if QAccessible.isActive():
+        event = QAccessibleEvent(control, QAccessible.Event.Focus)
+        event.setChild(number)
+        QAccessible.updateAccessibility(event)
+
+
+def _made(_class_name: str, thing: QObject) -> QAccessibleInterface | None:
+    return _Control(thing) if isinstance(thing, Assisted) and isinstance(thing, QWidget) else None
+
+
+class _Action(QAccessibleActionInterface):
+    def __init__(self, press: Callable[[], object]) -> None:
+        super().__init__()
+        self._press = press
+
+    def actionNames(self) -> list[str]:
+        return [PRESS]
+
+    def doAction(self, name: str) -> None:
+        if name == PRESS:
+            self._press()
+
+    def keyBindingsForAction(self, _name: str) -> list[str]:
+        return []
+
+
+class _Value(QAccessibleValueInterface):
+    def __init__(self, scale: Callable[[], Scale]) -> None:
+        super().__init__()
+        self._scale = scale
+
+    def currentValue(self) -> object:
+        return self._scale().now
+
+    def setCurrentValue(self, value: object) -> None:
+        if isinstance(value, int | float):
+            self._scale().put(float(value))
+
+    def minimumValue(self) -> object:
+        return self._scale().low
+
+    def maximumValue(self) -> object:
+        return self._scale().high
+
+    def minimumStepSize(self) -> object:
+        return self._scale().step
+
+
+class _Control(QAccessibleWidget):
+    """The control itself; its parts come after what it has of real controls."""
+
+    def __init__(self, control: QWidget) -> None:
+        assert isinstance(control, Assisted)
+        super().__init__(control, control.assisted_role)
+        self._control = control
+        self._parts: list[_Part] = []
+        press, scale = control.assisted_press(), control.assisted_scale()
+        self._action = _Action(press) if press is not None else None
+        self._value = _Value(lambda: control.assisted_scale() or scale) if scale is not None else None
+
+    @property
+    def told(self) -> Assisted:
+        """The control, as it tells."""
+        assert isinstance(self._control, Assisted)
+        return self._control
+
+    def text(self, which: QAccessible.Text) -> str:
+        if which == QAccessible.Text.Value:
+            return self.told.assisted_value()
+        return super().text(which)
+
+    def _own(self) -> int:
+        return super().childCount()
+
+    def childCount(self) -> int:
+        return self._own() + len(self.told.assisted_parts())
+
+    def child(self, number: int) -> QAccessibleInterface | None:
+        own = self._own()
+        if number < own:
+            return super().child(number)
+        if number - own >= len(self.told.assisted_parts()):
+            return None
+        while len(self._parts) <= number - own:
+            self._parts.append(_Part(self._control, len(self._parts)))
+        return self._parts[number - own]
+
+    def indexOfChild(self, child: QAccessibleInterface) -> int:
+        return self._own() + self._parts.index(child) if child in self._parts else super().indexOfChild(child)
+
+    def childAt(self, x: int, y: int) -> QAccessibleInterface | None:
+        for number, part in enumerate(self.told.assisted_parts()):
+            if _on_screen(self._control, part).contains(x, y):
+                return self.child(self._own() + number)
+        return super().childAt(x, y)
+
+    def focusChild(self) -> QAccessibleInterface | None:
+        chosen = next((n for n, part in enumerate(self.told.assisted_parts()) if part.chosen), None)
+        if chosen is None or not self._control.hasFocus():
+            return super().focusChild()
+        return self.child(self._own() + chosen)
+
+    def interface_cast(self, which: QAccessible.InterfaceType) -> object:
+        if which == QAccessible.InterfaceType.ActionInterface and self._action is not None:
+            return self._action
+        if which == QAccessible.InterfaceType.ValueInterface and self._value is not None:
+            return self._value
+        known = super().interface_cast(which)
+        return known if known is not None else NOTHING
+
+
+class _Part(QAccessibleInterface):
+    """One part of a control, by its number: what is there is asked each time."""
+
+    def __init__(self, control: QWidget, number: int) -> None:
+        super().__init__()
+        self._control = control
+        self._number = number
+        self._action = _Action(self._press)
+
+    def _told(self) -> Part:
+        assert isinstance(self._control, Assisted)
+        parts = self._control.assisted_parts()
+        return parts[self._number] if self._number < len(parts) else Part("", QRect())
+
+    def _press(self) -> None:
+        press = self._told().press
+        if press is not None:
+            press()
+
+    def isValid(self) -> bool:
+        return bool(self._told().name)
+
+    def object(self) -> QObject | None:
+        return None
+
+    def window(self) -> None:
+        return None
+
+    def parent(self) -> QAccessibleInterface:
+        return QAccessible.queryAccessibleInterface(self._control)
+
+    def child(self, _number: int) -> None:
+        return None
+
+    def childAt(self, _x: int, _y: int) -> None:
+        return None
+
+    def childCount(self) -> int:
+        return 0
+
+    def indexOfChild(self, _child: QAccessibleInterface) -> int:
+        return -1
+
+    def focusChild(self) -> None:
+        return None
+
+    def rect(self) -> QRect:
+        return _on_screen(self._control, self._told())
+
+    def role(self) -> QAccessible.Role:
+        return self._told().role
+
+    def state(self) -> QAccessible.State:
+        part, state = self._told(), QAccessible.State()
+        state.focusable = state.selectable = part.press is not None
+        state.selected = part.chosen
+        state.focused = part.chosen and self._control.hasFocus()
+        state.invisible = not self._control.isVisible()
+        return state
+
+    def text(self, which: QAccessible.Text) -> str:
+        if which == QAccessible.Text.Name:
+            return self._told().name
+        return self._told().value if which == QAccessible.Text.Value else ""
+
+    def setText(self, _which: QAccessible.Text, _text: str) -> None:
+        """Nothing in a painted part is written."""
+
+    def interface_cast(self, which: QAccessible.InterfaceType) -> _Action | Shiboken.VoidPtr:
+        wanted = which == QAccessible.InterfaceType.ActionInterface and self._told().press is not None
+        return self._action if wanted else NOTHING
+
+
+def _on_screen(control: QWidget, part: Part) -> QRect:
+    rect = part.rect.toAlignedRect() if isinstance(part.rect, QRectF) else part.rect
+    return QRect(control.mapToGlobal(rect.topLeft() if rect.isValid() else QPoint()), rect.size())

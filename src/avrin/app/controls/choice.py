@@ -1,0 +1,67 @@
+"""One of a few: the toolkit's combo box, flat until it is touched."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
+from PySide6.QtWidgets import QComboBox
+
+from avrin.app.controls.theme import font, measure, theme
+
+__all__ = ["Choice"]
+
+TALL = 26
+ARROW = 22  # pixels for the mark at the right, which says that there is more to choose from
+
+
+class Choice(QComboBox):
+    """Its values in words. taken: somebody chose another one."""
+
+    taken = Signal(object)
+
+    def __init__(self, name: str, values: Sequence[object]) -> None:
+        super().__init__()
+        self.setAccessibleName(name)
+        self.setFont(font())
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+        for value in values:
+            self.addItem(_word(value), value)
+        widest = max((measure(_word(value), "text", True) for value in values), default=0.0)
+        self._size = QSize(round(widest) + 7 + ARROW, TALL)
+        self.setFixedSize(self._size)
+        self.activated.connect(lambda number: self.taken.emit(self.itemData(number)))
+
+    def show_value(self, value: object) -> None:
+        """Show what holds now; nothing where it is none of the values."""
+        self.setCurrentIndex(self.findData(value))
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        event.ignore()  # it scrolls what lies around
+
+    def sizeHint(self) -> QSize:
+        return self._size
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if self.underMouse() or self.hasFocus():
+            painter.setPen(QPen(t.accent, 2) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(t.raised if self.underMouse() else Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
+        painter.setFont(font("text", True))
+        painter.setPen(t.accent)
+        painter.drawText(QRectF(7, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, self.currentText())
+        painter.setPen(QPen(t.second, 1.4))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        x = 7 + measure(self.currentText(), "text", True) + 6  # beside the word, wherever that ends
+        y = self.height() / 2 - 1
+        painter.drawPolyline(QPolygonF([QPointF(x, y), QPointF(x + 3.5, y + 3.5), QPointF(x + 7, y)]))
+
+
+def _word(value: object) -> str:
+    return {True: "yes", False: "no"}[value] if isinstance(value, bool) else str(value) or "none"

@@ -1,0 +1,241 @@
+"""What the window tells assistive technology, asked through the toolkit's own interface."""
+
+from __future__ import annotations
+
+import gc
+import inspect
+
+import pytest
+from PySide6.QtCore import QEvent, Qt
+from PySide6.QtGui import QAccessible, QAccessibleInterface
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit, QWidget
+
+from avrin.app.bind_desk.card.band_strip import BandStrip
+from avrin.app.bind_desk.card.chips import Chips
+from avrin.app.bind_desk.card.fields import StructFields
+from avrin.app.controls.assistive import Assisted
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.link import Link
+from avrin.app.findings_desk.desk import FindingsDesk
+from avrin.app.ladder_desk.desk import LadderDesk
+from avrin.app.main import application
+from avrin.app.window.desks import DESKS
+from avrin.app.window.window import Window
+from window_fixtures import carried, one_window, qapp  # noqa: F401
+
+Role = QAccessible.Role
+# Painted frames, grounds and lines around what is real: there is nothing in them to be told.
+BARE = {"Window", "Header", "Footer", "Ribbons", "ThinLine", "_Fade", "_Chooser", "Popup", "ActionEdit", "TraceEdit",
+        "RecordingEdit", "DeclarationEdit", "RuleRow"}  # fmt: skip
+OWN = (QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit)
+
+
+def of(control: QWidget) -> QAccessibleInterface:
+    return QAccessible.queryAccessibleInterface(control)
+
+
+def parts(control: QWidget) -> list[QAccessibleInterface]:
+    """What can be seen in a painted control."""
+    assert isinstance(control, Assisted)
+    whole = of(control)
+    count = len(control.assisted_parts())
+    return [whole.child(i) for i in range(whole.childCount() - count, whole.childCount())]
+
+
+def name(one: QAccessibleInterface) -> str:
+    return one.text(QAccessible.Text.Name)
+
+
+def value(one: QAccessibleInterface) -> str:
+    return one.text(QAccessible.Text.Value)
+
+
+def press(one: QAccessibleInterface) -> None:
+    action = one.actionInterface()
+    assert action is not None
+    assert action.actionNames()[0] == "Press"
+    action.doAction("Press")
+    application().processEvents()
+
+
+@pytest.mark.parametrize("desk", [desk.name for desk in DESKS])
+def test_whatever_is_painted_tells_what_it_is(carried: Window, desk: str) -> None:
+    carried.show_desk(desk)
+    application().processEvents()
+    silent = []
+    for widget in [carried, *carried.findChildren(QWidget)]:
+        paints = any(
+            "paintEvent" in vars(kind) for kind in inspect.getmro(type(widget)) if kind.__module__.startswith("avrin.")
+        )
+        if paints and type(widget).__name__ not in BARE and widget.isVisible():
+            if isinstance(widget, Assisted):
+                assert of(widget).role() == widget.assisted_role
+                assert name(of(widget)) or parts(widget) or value(of(widget)), type(widget)
+            elif not isinstance(widget, OWN):
+                silent.append(type(widget).__name__)
+    assert silent == []
+
+
+@pytest.mark.parametrize("desk", [desk.name for desk in DESKS])
+def test_every_stop_of_tab_has_a_name(carried: Window, desk: str) -> None:
+    carried.show_desk(desk)
+    application().processEvents()
+    stops = [w for w in carried.findChildren(QWidget) if w.focusPolicy() & Qt.FocusPolicy.TabFocus and w.isVisible()]
+    assert len(stops) > 8
+    nameless = [type(w).__name__ for w in stops if not name(of(w)) and type(w).__module__.startswith("avrin.")]
+    assert nameless == []
+
+
+def test_links_are_buttons_that_can_be_pressed_by_any_means(carried: Window) -> None:
+    drive = next(link for link in carried.findChildren(Link) if link.text() == "drive by hand")
+    told = of(drive)
+    assert (told.role(), name(told)) == (Role.Button, "drive by hand")
+    assert told.state().focusable
+    press(told)
+    QTest.qWait(200)  # the toolkit shows the press for a moment
+    assert carried.session.hand.live is not None
+    carried.session.hand.stop()
+    for key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+        carried.session.files.show_trace("traces/leaky-dive.csv")
+        drive.setFocus()
+        QTest.keyClick(drive, key)
+        assert carried.session.hand.live is not None
+        carried.session.hand.stop()
+
+
+def test_desks_are_tabs_with_what_there_is_to_look_at(carried: Window) -> None:
+    tabs = {name(of(tab)): of(tab) for tab in carried.header.tabs.values()}
+    assert [*tabs] == ["Bind desk", "Ladder desk", "Findings desk"]
+    assert all(tab.role() == Role.PageTab for tab in tabs.values())
+    assert value(tabs["Findings desk"]) == str(len(carried.session.checking.found))
+    assert tabs["Bind desk"].text(QAccessible.Text.Description) == "shown"
+    press(tabs["Ladder desk"])
+    assert isinstance(carried.desks.currentWidget(), LadderDesk)
+    assert tabs["Bind desk"].text(QAccessible.Text.Description) == ""
+
+
+def test_the_picture_names_its_widgets_and_a_press_selects_one(carried: Window) -> None:
+    carried.session.go_to_seconds(118)
+    seen = {name(one): one for one in parts(carried.desk.hud)}
+    assert of(carried.desk.hud).role() == Role.Graphic
+    assert seen["Hull bar"].state().selected
+    press(seen["Scrap"])
+    assert carried.session.selected.widget == "scrap"
+    assert not seen["Hull bar"].state().selected
+    centre = seen["Scrap"].rect().center()
+    assert of(carried.desk.hud).childAt(centre.x(), centre.y()).rect().contains(centre)
+
+
+def test_lanes_say_what_their_heads_say(carried: Window) -> None:
+    carried.session.go_to_seconds(118)
+    lanes = {name(one): one for one in parts(carried.desk.lanes)}
+    assert value(lanes["Hull bar"]) == "low"
+    assert value(lanes["hull"]) == "30.1 pt"
+    assert value(lanes["hauled"]) == "8×"
+    assert lanes["Hull bar"].state().selected
+    press(lanes["hull"])
+    assert carried.session.selected.variable == "hull"
+    assert lanes["hull"].state().selected
+
+
+def test_the_ruler_is_a_slider_over_the_recording(carried: Window) -> None:
+    ruler = of(carried.desk.ruler)
+    assert ruler.role() == Role.Slider
+    scale = ruler.valueInterface()
+    assert scale.minimumValue() == 0
+    assert scale.maximumValue() == pytest.approx(carried.session.trace.length)
+    scale.setCurrentValue(118.0)
+    assert carried.session.seconds == pytest.approx(118)
+    assert scale.currentValue() == carried.session.seconds
+    assert value(ruler) == "1:58.00"
+    play, speed = parts(carried.desk.ruler)
+    press(speed)
+    assert (carried.session.speed, value(speed)) == (2.0, "2×")
+    carried.session.change_speed(-1)
+    assert name(play) == "Play"
+    press(play)
+    assert carried.session.playing
+    assert name(play) == "Pause"
+    press(play)
+
+
+def test_the_card_tells_its_thing_its_chips_its_bands_and_its_rungs(carried: Window) -> None:
+    carried.session.go_to_seconds(118)
+    card = carried.desk.card
+    head = next(w for w in card.findChildren(QWidget) if type(w).__name__ == "_Head")
+    assert (of(head).role(), name(of(head)), value(of(head))) == (Role.Heading, "Hull bar, bar in group dive", "low")
+    row = next(row for row in card.rows if row.place.input == "value")
+    assert of(row.edit).text(QAccessible.Text.Description) == f"= {row.result()}"
+    (hull,) = parts(row.chips)
+    assert (hull.role(), name(hull), value(hull)) == (Role.Button, "hull", "30.1")
+    (strip,) = card.findChildren(BandStrip)
+    bands = {name(one): one.state().selected for one in parts(strip)}
+    assert bands == {"critical below 10%": False, "low below 25%": True}
+    assert card.ladder is not None
+    card.ladder._begin()
+    card.ladder._climbing.settle()
+    rungs = {name(one): one for one in parts(card.ladder)}
+    assert value(rungs["hull missing"]) == "no frame of this recording shows it"
+    assert rungs["hull missing"].actionInterface() is None
+    press(rungs["hull 35"])
+    assert carried.session.value("hull") == pytest.approx(35, abs=110)
+    press(hull)
+    assert carried.session.selected.variable == "hull"
+
+
+def test_a_choice_is_the_toolkits_combo(carried: Window) -> None:
+    fields = next(f for f in carried.desk.card.findChildren(StructFields) if f.which == "options")
+    grow = fields.fields["grow"]
+    assert isinstance(grow, Choice)
+    told = of(grow)
+    assert told.role() == Role.ComboBox
+    labels = [name(one) for one, relation in told.relations() if relation & QAccessible.RelationFlag.Label]
+    assert (name(told), labels) == ("right", ["grow"])
+    QTest.keyClick(grow, Qt.Key.Key_Down)
+    assert carried.session.project.widget("hull_bar").options["grow"] == "left"
+    carried.session.undo()
+    assert grow.currentText() == "right"
+
+
+def test_findings_are_a_list_each_with_its_sentence(carried: Window) -> None:
+    carried.show_desk("Findings")
+    desk = carried.desks.currentWidget()
+    assert isinstance(desk, FindingsDesk)
+    told = of(desk.rows)
+    assert told.role() == Role.List
+    items = [told.child(i) for i in range(told.childCount())]
+    every = desk.rows.findings()
+    said = [name(one) for one in items if name(one).startswith(("error: ", "warning: ", "hint: "))]
+    assert len(said) == len(every)
+    assert said[0] == f"{every[0].severity}: {every[0].why.replace('`', '')}."
+    assert name(of(desk.counts)) == "0 errors, 0 warnings, 5 hints"
+
+
+def test_cells_of_the_ladder_say_what_the_recordings_showed(carried: Window) -> None:
+    carried.session.go_to_seconds(118)
+    carried.show_desk("Ladder")
+    desk = carried.desks.currentWidget()
+    assert isinstance(desk, LadderDesk)
+    desk.rows.setFocus()
+    desk.begin_anew()
+    desk.settle()
+    cells = {name(one): one for one in parts(desk.rows)}
+    assert value(cells["Hull bar, hull missing"]) == "no recording shows it. A press holds the value"
+    QTest.keyClick(desk.rows, Qt.Key.Key_Right)
+    assert [name(one) for one in parts(desk.rows) if one.state().selected] == ["Hull bar, hull missing"]
+    press(cells["Hull bar, hull missing"])
+    assert carried.session.hand.pins == {"hull": None}
+
+
+def test_interfaces_end_with_their_controls(carried: Window) -> None:
+    QAccessible.setActive(True)
+    for _ in range(30):
+        carried.session.select_widget("scrap")
+        carried.session.select_widget("hull_bar")
+        for chips in carried.desk.card.findChildren(Chips):
+            for one in parts(chips):
+                assert QAccessible.accessibleInterface(QAccessible.uniqueId(one)) is not None
+        application().sendPostedEvents(None, QEvent.Type.DeferredDelete)
+        gc.collect()
+    QAccessible.setActive(False)
