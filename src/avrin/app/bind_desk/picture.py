@@ -23,6 +23,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
+from avrin.app.painting.layers import Layers
 from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Place, Widget, inside, replace
@@ -51,6 +52,7 @@ class HudView(Assisted, QWidget):
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
         self._stage = Stage()
+        self._layers = Layers()
         self._reaches: dict[int, tuple[Placed, QRect]] = {}  # by identity
         self._hover = ""
         self._drag: _Drag | None = None
@@ -194,7 +196,7 @@ class HudView(Assisted, QWidget):
         if event.rect() != self.rect():
             region = event.region()
             touched = [item for item in touched if region.intersects(self._pixels(item))]
-        draw_shapes(painter, [item.group for item in touched])
+        self._layers.draw(painter, touched, self._stage.placed)
         if self._coming is not None:
             self._paint_coming(painter)
         painter.restore()

@@ -1,0 +1,96 @@
+"""Widgets that stand still kept as pictures: copying one takes a fraction of drawing its shapes.
+
+A HUD changes little from frame to frame. What was painted twice alike under one transform is painted once more into a picture
+of its own, and copied from then on. What changes all the time is never kept.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from PySide6.QtCore import QPoint, QRectF, Qt
+from PySide6.QtGui import QImage, QPainter, QTransform
+
+from avrin.app.painting.paint import draw_shapes
+from avrin.render import Placed
+
+__all__ = ["Layers"]
+
+LARGEST = 600_000  # pixels of one picture: a banner over the whole screen is drawn as it is
+MOST = 24_000_000  # pixels of all pictures together: about a hundred megabytes
+SPARE = 60  # widgets that have gone, before they are forgotten
+KEPT_FROM = 2  # paintings alike after which it is worth a picture
+
+
+@dataclass(slots=True)
+class _Seen:
+    """A widget as it was painted last. times: how often alike; picture: of it, with its corner in device pixels."""
+
+    placed: Placed
+    times: int = 0
+    picture: QImage | None = None
+    corner: QPoint | None = None
+
+
+class Layers:
+    """Paints placed widgets. Of one view, whose transform changes seldom."""
+
+    def __init__(self) -> None:
+        self._seen: dict[int, _Seen] = {}  # by identity
+        self._under: QTransform | None = None
+        self._pixels = 0
+
+    def draw(self, painter: QPainter, placed: Iterable[Placed], every: Sequence[Placed]) -> None:
+        """Paint widgets in their order. every: all that are there now, of which these may be a part."""
+        transform = painter.worldTransform()
+        if transform != self._under or painter.device().devicePixelRatio() != 1:
+            self.clear()
+            self._under = transform
+        for item in placed:
+            seen = self._seen.get(id(item))
+            if seen is None or seen.placed is not item:
+                seen = self._seen[id(item)] = _Seen(item)
+            self._one(painter, seen, transform)
+        if len(self._seen) > 2 * len(every) + SPARE:
+            self._keep(every)
+
+    def clear(self) -> None:
+        """Nothing that was kept holds any more."""
+        self._seen.clear()
+        self._pixels = 0
+
+    def _keep(self, every: Sequence[Placed]) -> None:
+        """Only these are still there."""
+        self._seen = {id(item): self._seen[id(item)] for item in every if id(item) in self._seen}
+        pictures = (seen.picture for seen in self._seen.values())
+        self._pixels = sum(picture.width() * picture.height() for picture in pictures if picture is not None)
+
+    def _one(self, painter: QPainter, seen: _Seen, transform: QTransform) -> None:
+        seen.times += 1
+        if seen.picture is None and seen.times == KEPT_FROM + 1:
+            self._picture(seen, painter, transform)
+        if seen.picture is None or seen.corner is None:
+            draw_shapes(painter, (seen.placed.group,))
+            return
+        painter.resetTransform()
+        painter.drawImage(seen.corner, seen.picture)
+        painter.setWorldTransform(transform)
+
+    def _picture(self, seen: _Seen, painter: QPainter, transform: QTransform) -> None:
+        """Paint it apart, where it is not too large, to the same pixels."""
+        reach = seen.placed.reach
+        area = transform.mapRect(QRectF(*reach)).toAlignedRect().adjusted(-2, -2, 2, 2).intersected(painter.viewport())
+        size = area.width() * area.height()
+        if area.isEmpty() or size > LARGEST or self._pixels + size > MOST or painter.device().devicePixelRatio() != 1:
+            return
+        picture = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
+        picture.fill(Qt.GlobalColor.transparent)
+        inner = QPainter(picture)
+        inner.setRenderHints(painter.renderHints())
+        inner.translate(-area.x(), -area.y())
+        inner.setWorldTransform(transform, True)
+        draw_shapes(inner, (seen.placed.group,))
+        inner.end()
+        seen.picture, seen.corner = picture, area.topLeft()
+        self._pixels += size
