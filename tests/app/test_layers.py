@@ -64,7 +64,7 @@ def test_only_what_was_painted_alike_is_kept_and_what_went_is_forgotten(
     tracks: Tracks, monkeypatch: pytest.MonkeyPatch
 ) -> None:
     drawn: list[int] = []
-    whole = layers_module.draw_shapes
+    whole = draw_shapes
 
     def counting(painter: QPainter, shapes: tuple[object, ...]) -> None:
         drawn.append(len(shapes))

@@ -121,7 +121,7 @@ class Case:
         return self._values[key]
 
     def numbers(self, tracks: Tracks, step: Step) -> Array:
-        """A number's values over one recording, NaN where missing."""
+        """A number's values over one recording, shape (T,), NaN where missing."""
         return self.column(tracks, step).data
 
     def visible(self, tracks: Tracks, widget: BoundWidget) -> Array:
@@ -195,6 +195,6 @@ def direct_source(step: Step) -> str:
 
 
 def stretches(mask: Array) -> list[tuple[int, int]]:
-    """Frames (first, after the last) of each unbroken true stretch."""
+    """Frames (first, after the last) of each unbroken true stretch of flags of shape (T,)."""
     edges = np.flatnonzero(np.diff(mask.astype(np.int8), prepend=0, append=0))
     return list(zip(edges[0::2].tolist(), edges[1::2].tolist(), strict=True))

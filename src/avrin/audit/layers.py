@@ -124,7 +124,10 @@ def _holds(fill: Rect, rect: Rect) -> bool:
 
 
 def backdrop(bound: Bound, text: Lettering, plate: Plate | None, screen: Screen) -> FloatArray | None:
-    """The colour behind a text: the plate's there, on the whole, under what is drawn between; None if nobody knows."""
+    """The colour behind a text: the plate's there, on the whole, under what is drawn between; None if nobody knows.
+
+    Returns: gamma-encoded sRGB, 0–1, shape (3,).
+    """
     colour: FloatArray | None = None
     if plate is not None:
         colour = _plate_colour(bound, plate, text.rect, screen)

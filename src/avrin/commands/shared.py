@@ -59,7 +59,10 @@ def loaded(path: Path) -> Project:
 
 
 def checked(project: Project, path: Path, traces: Sequence[Trace] = ()) -> Bound:
-    """A project all of whose rules can be used over some recordings. path: its file, for what is said of it."""
+    """A project all of whose rules can be used over some recordings. path: its file, for what is said of it.
+
+    Raises AvrinError at the first rule that cannot be used.
+    """
     from avrin.trace import events_of
     from avrin.widgets import bind
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Mapping, Sequence
-from xml.sax.saxutils import escape
+from html import escape
 
 from avrin.ladder.coverage import HIDDEN, Stay
 from avrin.ladder.rows import Row

@@ -47,7 +47,7 @@ def load(path: Path) -> tuple[Project, list[str]]:
 
 
 def loads(data: bytes) -> tuple[Project, list[str]]:
-    """Read a project from JSON bytes; otherwise as `load`."""
+    """Read a project from JSON bytes; otherwise as `load`. Raises AvrinError, without a file's name."""
     raw = _decode(data)
     if not isinstance(raw, dict) or "format" not in raw:
         raise AvrinError('is JSON but no Avrin project: it has no "format"', advice=f'Expected "format": "{FORMAT}"')
@@ -118,7 +118,7 @@ def inside(folder: Path, name: str) -> Path:
 
 
 def check_name(name: str, taken: Iterable[str]) -> None:
-    """Raise AvrinError where something cannot be called by a name: it is none, a word of the language, or taken."""
+    """See that something can be called by a name. Raises AvrinError: it is none, a word of the language, or taken."""
     if not _NAME.match(name) or len(name) > 80:
         raise AvrinError(
             f"'{name}' is no name: letters, digits and _ only, not starting with a digit", advice="Write for example air_left"

@@ -7,9 +7,6 @@ import re
 from pathlib import Path
 from xml.etree import ElementTree
 
-import defusedxml.ElementTree as Hardened
-from defusedxml import DefusedXmlException
-
 from avrin.render.slices import picture_size
 
 __all__ = ["artwork"]
@@ -43,6 +40,9 @@ def artwork(source: str) -> bytes | None:
 
 
 def _clean(content: bytes) -> bytes | None:
+    import defusedxml.ElementTree as Hardened
+    from defusedxml import DefusedXmlException
+
     try:
         root = Hardened.fromstring(content)
     except (ElementTree.ParseError, DefusedXmlException):

@@ -39,7 +39,10 @@ def parsed(text: str) -> tuple[FloatArray, float]:
 
 
 def over(front: FloatArray, alpha: float, back: FloatArray) -> FloatArray:
-    """A colour with alpha laid over another, as painters blend: in gamma-encoded sRGB."""
+    """A colour with alpha laid over another, as painters blend: in gamma-encoded sRGB.
+
+    front, back: 0–1, shape (..., 3), leading axes broadcast. alpha: 0–1, of the front.
+    """
     return front * alpha + back * (1 - alpha)
 
 

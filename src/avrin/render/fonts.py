@@ -138,13 +138,16 @@ class Face:
         """A text of figures alone, character by character: none acts on another in our fonts, and each frame has new ones."""
         pen, glyphs = 0, []
         for character in text:
-            one = self._alone.get(character)
-            if one is None:
-                one = self._alone[character] = self._shape(character)
-            ((number, x, y),), advance = one
+            ((number, x, y),), advance = self._alone.get(character) or self._one(character)
             glyphs.append((number, pen + x, y))
             pen += advance
         return tuple(glyphs), pen
+
+    def _one(self, character: str) -> Shaped:
+        """A figure alone, which the next start knows, too."""
+        one = self._lines.get(character) or self._lines.put(character, self._shape(character))
+        self._alone[character] = one
+        return one
 
     @functools.cached_property
     def _widths(self) -> Advances:

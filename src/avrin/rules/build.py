@@ -78,7 +78,7 @@ class Builder(Transformer[Token, n.Node]):
         return n.Negative(_span(parts[0], parts[1]), parts[1])
 
     def number(self, parts: list[Token]) -> n.Node:
-        """A number with its unit, in seconds or as a share."""
+        """A number with its unit, in seconds or as a share. Raises RuleError for one too large to hold."""
         span = _span(parts[0], parts[0])
         digits, unit = re.fullmatch(r"([\d.]+(?:[eE][+-]?\d+)?)(.*)", parts[0]).groups()  # type: ignore[union-attr]
         # Percent and milliseconds divide, which rounds once: 35% is the float nearest to 0.35.
@@ -89,7 +89,7 @@ class Builder(Transformer[Token, n.Node]):
         return n.Number(span, value, str(parts[0]))
 
     def text(self, parts: list[Token]) -> n.Node:
-        """A text between quotes."""
+        """A text between quotes. Raises RuleError for what follows a backslash and means nothing."""
         try:
             value = json.loads(parts[0], strict=False)
         except ValueError:
@@ -117,7 +117,7 @@ class Builder(Transformer[Token, n.Node]):
         return n.Name(_span(parts[0], parts[0]), str(parts[0]))
 
     def field(self, parts: list[Token]) -> n.Node:
-        """A roster's slot and field."""
+        """A roster's slot and field. Raises RuleError for a slot that is no whole number."""
         roster, slot, field = parts
         if not (slot.isdecimal() or slot == "slot"):
             raise RuleError(

@@ -33,14 +33,17 @@ def pure(name: str, function: Callable[..., None]) -> Op:
 
 
 def absent(values: Array, kind: ColumnKind) -> Array:
-    """Where values are missing."""
+    """Where values, of any shape, are missing: flags of that shape."""
     if kind == "number":
         return np.isnan(values)
     return np.equal(values, MISSING if kind == "flag" else NO_TEXT)
 
 
 def spread(values: Array, like: Array) -> Array:
-    """A value that never changes as an array as long as `like`: NumPy's extremes are four times faster on two arrays."""
+    """A value that never changes, shape (1,), as an array of the shape of `like`.
+
+    NumPy's extremes are four times faster on two arrays.
+    """
     return _full(len(like), float(values[0])) if len(values) < len(like) else values
 
 
@@ -74,7 +77,7 @@ def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
 
 
 def divide(out: Array, a: Array, b: Array) -> None:
-    """A / b, missing where b is zero."""
+    """A / b, missing where b is zero. out: shape (n,); a, b: of that shape, or (1,)."""
     np.divide(a, b, out=out)
     if len(b) == 1:
         if b[0] == 0:

@@ -41,5 +41,5 @@ class Running:
         self.frames = len(trace)
 
     def values(self, step: Step) -> Array:
-        """A step's values so far."""
+        """A step's values so far, shape (frames,)."""
         return self._values[step][: self.frames]

@@ -266,7 +266,7 @@ def _is_complete(step: Step, trace: Trace) -> bool:
 
 
 def coded(step: Step, trace: Trace, graph: Graph) -> Array:
-    """A recorded column in the graph's codes."""
+    """A recorded column in the graph's codes, shape (T,)."""
     column = trace.find(step.params[0])
     if column is None or column.kind != step.kind:
         return Column.missing(len(trace), step.kind).data
@@ -286,5 +286,5 @@ def plain_value(step: Step, raw: float, graph: Graph) -> Value:
 
 
 def as_column(step: Step, values: Array, graph: Graph) -> Column:
-    """Computed values as a trace's column."""
+    """Computed values, shape (T,), as a trace's column."""
     return Column(step.kind, values, graph.words.column() if step.kind == "text" else ())

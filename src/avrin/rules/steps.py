@@ -46,7 +46,7 @@ class Words:
         return found
 
     def codes(self, texts: Sequence[str | None]) -> Array:
-        """Codes of many texts, int32; None is missing."""
+        """Codes of many texts, int32, shape (texts,); None is missing."""
         return np.array([NO_TEXT if text is None else self.code(text) for text in texts], np.int32)
 
     def text(self, code: int) -> str | None:

@@ -18,7 +18,7 @@ LARGEST = 2.0**53  # the largest whole number up to which a 64-bit float holds a
 
 
 def as_arrow(column: Column) -> pa.Array:
-    """The column as an Arrow array: whole numbers as integers, missing as null."""
+    """The column as an Arrow array of shape (T,): whole numbers as integers, missing as null."""
     import pyarrow as pa
 
     missing = column.is_missing()
@@ -33,7 +33,7 @@ def as_arrow(column: Column) -> pa.Array:
 
 
 def as_column(name: str, cells: pa.ChunkedArray, wanted: ColumnKind | None, *, lines: bool) -> Column:
-    """Our column of Arrow's cells.
+    """Our column, shape (T,), of Arrow's cells.
 
     wanted: what it is declared as, None where it is what it looks like. lines: whether rows stand on lines of a text.
     Raises AvrinError naming row and column.

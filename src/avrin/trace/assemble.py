@@ -23,7 +23,7 @@ def canonical(name: str) -> str:
 
 
 def check_names(names: Sequence[str], place: str) -> None:
-    """Raise AvrinError where a table's names cannot tell its columns apart."""
+    """See that a table's names tell its columns apart. Raises AvrinError where they do not."""
     if len(names) > MOST_COLUMNS:
         raise AvrinError(
             f"has {len(names):,} columns; a recording may have {MOST_COLUMNS:,}",
@@ -40,7 +40,7 @@ def check_names(names: Sequence[str], place: str) -> None:
 
 
 def check_size(frames: int, columns: int) -> None:
-    """Raise AvrinError where a trace would not fit into memory."""
+    """See that a trace would fit into memory. Raises AvrinError where it would not."""
     if frames * columns > MOST_CELLS:
         raise AvrinError(
             f"would be {frames:,} frames of {columns:,} columns, more than this program holds",

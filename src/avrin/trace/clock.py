@@ -62,7 +62,7 @@ UNSAID = Clock()
 def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], FloatArray]) -> Clock:
     """The whole clock of a table with columns `names`: what was said, and the rest guessed.
 
-    values: gives a column's numbers, asked for only where the name alone does not tell the unit.
+    values: gives a column's numbers, shape (T,), asked for only where the name alone does not tell the unit.
     Raises AvrinError when a column that was said is not there, or none can be the time.
     """
     known = list(names)
@@ -82,7 +82,7 @@ def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], Floa
 
 
 def in_seconds(times: FloatArray, clock: Clock) -> FloatArray:
-    """Times in seconds. `times` is given back as it is where it is in seconds already."""
+    """Times in seconds, shape (T,). `times` is given back as it is where it is in seconds already."""
     if clock.unit == "frames":
         return times / clock.rate
     return times / {"ms": 1e3, "us": 1e6}[clock.unit] if clock.unit in ("ms", "us") else times

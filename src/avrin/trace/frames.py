@@ -120,7 +120,7 @@ class Trace:
         run: Sequence[int] | None = None,
         events: Iterable[Event] = (),
     ) -> Trace:
-        """A trace from times in seconds, one run unless `run` tells them apart.
+        """A trace from times in seconds, shape (T,), one run unless `run`, of the same shape, tells them apart.
 
         Raises AvrinError when time runs backwards within a run or a column has another length.
         """
@@ -137,14 +137,14 @@ class Trace:
 
     @cached_property
     def run_starts(self) -> NDArray[np.int64]:
-        """First frame of each run."""
+        """First frame of each run, shape (runs,)."""
         if not len(self):
             return np.zeros(0, np.int64)
         return np.concatenate(([0], np.flatnonzero(np.diff(self.run)) + 1))
 
     @cached_property
     def axis(self) -> FloatArray:
-        """Seconds since the trace began, never falling: where runs count from zero again they are laid end to end."""
+        """Seconds since the trace began, shape (T,), never falling: where runs count from zero again they lie end to end."""
         axis = self.t - self.t[0] if len(self) else self.t
         for start in self.run_starts[1:]:
             if axis[start] < axis[start - 1]:
@@ -184,7 +184,7 @@ class Trace:
 
     @cached_property
     def event_frames(self) -> NDArray[np.int64]:
-        """The frame each event belongs to: the first of its run at or after it; -1 after the run's last frame."""
+        """The frame each event belongs to, shape (events,): the first of its run at or after it; -1 after the run's last."""
         at = np.full(len(self.events), -1)
         by_run = {number: (start, end) for number, start, end in self.runs()}
         for i, event in enumerate(self.events):
@@ -196,7 +196,7 @@ class Trace:
 
     @cached_property
     def events_by_frame(self) -> tuple[NDArray[np.int64], list[Event]]:
-        """The frames of events that show, rising, and the events."""
+        """The frames of events that show, rising, shape (events,), and the events."""
         at = self.event_frames
         shown = np.flatnonzero(at >= 0)
         order = shown[np.argsort(at[shown], kind="stable")]
@@ -239,7 +239,7 @@ class Trace:
 
 
 def numbered(raw: FloatArray) -> NDArray[np.int32]:
-    """Runs numbered from 1 in the order they come: a new one wherever the recorded number changes."""
+    """Runs numbered from 1 in the order they come, shape (T,): a new one wherever the recorded number changes."""
     changes = np.diff(raw) != 0
     return np.concatenate(([1], 1 + np.cumsum(changes))).astype(np.int32) if len(raw) else np.zeros(0, np.int32)
 
@@ -250,7 +250,10 @@ def in_order(events: Iterable[Event]) -> tuple[Event, ...]:
 
 
 def check_times(t: FloatArray, run: NDArray[np.int32], name: str = "t", *, lines: bool = True) -> None:
-    """Raise AvrinError at the first time that is missing, infinite or before the one above it in its run."""
+    """See that times can be used. Raises AvrinError at the first that is missing, infinite or before the one above it in its run.
+
+    t: seconds, shape (T,); run: numbers from 1, shape (T,). lines: whether rows stand on lines of a text.
+    """
     bad = np.flatnonzero(~np.isfinite(t))
     if len(bad):
         raise AvrinError(
@@ -281,6 +284,9 @@ def events_of(traces: Iterable[Trace]) -> dict[str, dict[str, ColumnKind]]:
 
 
 def present(codes: Array) -> list[int]:
-    """Which codes occur among some of a text column, rising. They are few, so counting beats sorting or hashing."""
+    """Which codes, of any shape, occur among some of a text column, rising.
+
+    They are few, so counting beats sorting or hashing.
+    """
     found: list[int] = (np.flatnonzero(np.bincount(codes + 1)) - 1).tolist()
     return found

@@ -19,7 +19,7 @@ __all__ = ["read_parquet", "write_parquet"]
 
 
 def read_parquet(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
-    """Read a Parquet trace; otherwise as `read_csv`."""
+    """Read a Parquet trace; otherwise as `read_csv`. Raises AvrinError."""
     kinds = kinds or {}
     table = _table(path)
     if not table.num_rows:

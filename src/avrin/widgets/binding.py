@@ -85,7 +85,7 @@ class Bound:
     seen: Events = field(default_factory=dict)
 
     def raise_first(self) -> None:
-        """Raise the first error, told with its place."""
+        """Raises AvrinError: the first error, told with its place."""
         for place, error in self.errors.items():
             raise error.within(*said(place))
 

@@ -65,7 +65,7 @@ class Tracks:
 
     @property
     def known(self) -> Mapping[Step, Array]:
-        """What has been computed, by step."""
+        """What has been computed, by step: arrays of shape (T,)."""
         return self._values
 
     def _evaluated(
@@ -144,7 +144,7 @@ class Tracks:
         return [plain_value(step, value, self.bound.graph) for value in run_once(step, args, self.bound.graph)]
 
     def some_texts(self, step: Step, frames: Array, most: int) -> list[tuple[int, str]]:
-        """Texts of some frames, each text with the first of them that has it: at most about `most`, evenly taken.
+        """Texts of some frames, of shape (n,), each text with the first of them that has it: at most about `most`, evenly taken.
 
         Where there are more frames than that, those with the smallest and largest numbers are among them. Only these
         texts are written, for a recording may have a new one on each frame.
@@ -200,7 +200,10 @@ class Tracks:
         return tuple([read(frame) for read in marks[1]])
 
     def moments(self, widgets: Iterable[BoundWidget] | None = None) -> Array:
-        """Frames, rising, at which a run begins or something visible changes: showing, band, what else stood still."""
+        """Frames at which a run begins or something visible changes: showing, band, what else stood still.
+
+        Returns: frame numbers, rising, shape (moments,).
+        """
         marks = np.zeros(len(self.trace), bool)
         marks[self.trace.run_starts] = True
         for widget in self.bound.widgets.values() if widgets is None else widgets:
@@ -226,7 +229,7 @@ def new_steps(bound: Bound, earlier: Tracks) -> int:
 
 
 def changes(values: Array) -> Array:
-    """Frames whose value differs from the frame before (missing equals missing)."""
+    """Frames whose value differs from the frame before (missing equals missing), of values of shape (T,)."""
     differs = values[1:] != values[:-1]
     if values.dtype.kind == "f":
         differs &= ~(np.isnan(values[1:]) & np.isnan(values[:-1]))

@@ -27,7 +27,7 @@ class Span:
 
     @classmethod
     def of(cls, axis: FloatArray, start: float, per_pixel: float, width: int) -> Span:
-        """Columns of `width` pixels from `start`, `per_pixel` seconds each."""
+        """Columns of `width` pixels from `start`, `per_pixel` seconds each. axis: seconds, rising, shape (T,)."""
         times = start + np.arange(width + 1) * per_pixel
         return cls(np.searchsorted(axis, times, "left"), len(axis))
 
@@ -55,7 +55,8 @@ def ranges(pyramid: Pyramid, span: Span) -> tuple[FloatArray, FloatArray]:
 def curve_image(low: FloatArray, high: FloatArray, ends: tuple[float, float], height: int, colour: QColor) -> QImage:
     """The curve between the values `ends` (bottom, top) as a picture of `height` rows, one column an entry.
 
-    Each column is covered from its lowest to its highest value, and at least the line's thickness.
+    low, high: of each column, shape (pixels across,), NaN where nothing is. Each column is covered from its lowest to its
+    highest value, and at least the line's thickness.
     """
     bottom, top = ends
     scale = (height - THICK - 1) / (top - bottom)

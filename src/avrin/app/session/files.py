@@ -53,21 +53,33 @@ class Files(QObject):
         project, warnings = load(path)
         unsaved = self._unsaved(path)
         brought = unsaved is not None and unsaved != project
-        session.begin(path, project, unsaved if brought else None)
+        first = project.traces[0].path if project.traces else ""
+        try:
+            trace = self._read_at_once(path.parent, project, first)
+        except AvrinError as error:
+            trace, wrong = None, str(error)
+        else:
+            wrong = ""
+        session.begin(path, project, unsaved if brought else None, trace, first if trace is not None else "")
         if brought:
             session.said.emit("Brought back edits that had not been saved", False)
-        try:
-            if project.traces:
-                self.show_trace(project.traces[0].path)
-            else:
-                session.show(None, "")
-        except AvrinError as error:
-            session.said.emit(str(error), True)
-            session.show(None, "")
+        if wrong:
+            session.said.emit(wrong, True)
+        elif first and trace is None:
+            self.show_trace(first)
         session.view_changed.emit()
         session.state_changed.emit()
         self._tell([*warnings, *session.bound.warnings.values()])
         session.untouched = True
+
+    @staticmethod
+    def _read_at_once(folder: Path, project: Project, name: str) -> Trace | None:
+        """A recording that is read while the window waits; None where there is none, or where it takes longer."""
+        listed = project.recording(name)
+        path = inside(folder, name) if listed is not None else None
+        if path is None or listed is None or (path.exists() and path.stat().st_size > READ_AT_ONCE):
+            return None
+        return open_trace(path, project.all_variables(), Clock.of(listed))
 
     def _tell(self, warnings: list[str]) -> None:
         """What is odd in the file but stops nothing: the first of it, and how much more there is in the log."""
@@ -151,7 +163,10 @@ class Files(QObject):
             )
 
     def make_trace(self) -> None:
-        """Make a trace that visits every threshold, and look at it; in the background, for it takes a while."""
+        """Make a trace that visits every threshold, and look at it; in the background, for it takes a while.
+
+        Raises AvrinError while the project has no folder.
+        """
         if self._present.path is None:
             raise AvrinError("the project has no folder yet", advice="Save it first")
         bound, number = self._present.bound, 1

@@ -318,7 +318,10 @@ class Present(QObject):
         self.go_to(self.trace.frame_at(seconds))
 
     def moments(self) -> Array:
-        """Frames at which something visible changes: of the selected widget, or of all when none is."""
+        """Frames at which something visible changes: of the selected widget, or of all when none is.
+
+        Returns: frame numbers, rising, shape (moments,).
+        """
         key = (self.tracks, self.trace, self.selected)
         if self._moments is None or any(a is not b for a, b in zip(self._moments[0], key, strict=True)):
             chosen = self.widget
@@ -370,8 +373,13 @@ class Present(QObject):
 
     # -- another project, another recording --------------------------------------------------------------------------
 
-    def begin(self, path: Path, project: Project, unsaved: Project | None) -> None:
-        """Another project is open, over nothing yet. unsaved: edits of it that had not been saved."""
+    def begin(
+        self, path: Path, project: Project, unsaved: Project | None, trace: Trace | None = None, name: str = ""
+    ) -> None:
+        """Another project is open, over a recording or nothing yet. unsaved: edits of it that had not been saved.
+
+        name: the recording's path in the project.
+        """
         self.history = History(project)
         if unsaved is not None:
             self.history.push(unsaved, "edits that had not been saved")
@@ -379,14 +387,16 @@ class Present(QObject):
         fed = [w for w in project.widgets if w.kind in KINDS and any(i.needed for i in KINDS[w.kind].inputs)]
         first = next(iter([*fed, *project.widgets]), None)
         view = View(project.screens[0] if project.screens else DESK, project.plates[0] if project.plates else None)
-        trace = nothing_recorded()
-        bound = bind(project, folder=path.parent)  # in a graph of its own
+        trace, self.latest = trace or nothing_recorded(), name
+        bound = bind(project, seen=trace.event_kinds, folder=path.parent)  # in a graph of its own
         self._replace(
-            path=path, project=project, bound=bound, recordings={}, recorded=trace, trace=trace, trace_name="",
+            path=path, project=project, bound=bound, recordings={}, recorded=trace, trace=trace, trace_name=name,
             growing=False, pins={}, tracks=Tracks(bound, trace), view=view, frame=0,
             selection=Selection(widget=first.id) if first is not None else Selection(),
         )  # fmt: skip
         self.begun.emit()
+        self.shown.emit()
+        self.trace_changed.emit()
 
     def show(self, trace: Trace | None, name: str, frame: int = 0) -> None:
         """Look at another recording, or at none. name: its path in the project. frame: where the playhead goes."""

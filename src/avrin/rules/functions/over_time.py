@@ -40,7 +40,7 @@ def hold(out: Array, at: Array, values: Array, before: Carried) -> Carried:
 
 
 def wide(values: Array, chunk: Chunk) -> Array:
-    """Values at each of the chunk's frames, also of what never changes. Not to be written to."""
+    """Values at each of the chunk's frames, shape (n,), also of what never changes: shape (1,). Not to be written to."""
     return values if len(values) == len(chunk.t) else np.broadcast_to(values, (len(chunk.t),))
 
 

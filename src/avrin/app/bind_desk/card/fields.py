@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Annotated, Any, Literal, get_args, get_origin
 
 import msgspec
+from msgspec.structs import FieldInfo
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QMenu, QWidget
 
@@ -47,7 +48,7 @@ class StructFields(QWidget):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(4)
-        for info in msgspec.structs.fields(struct):
+        for info in _fields(struct):
             kind = _bare(info.type)
             if kind is None or info.name in without:
                 continue
@@ -180,6 +181,12 @@ class StructFields(QWidget):
             raw[name] = value
         widget = self.session.project.widget(self.ident)
         self.session.set_widget(replace(widget, **{self.which: raw}), f"{name} of {widget.title}")
+
+
+@functools.cache
+def _fields(struct: type[msgspec.Struct]) -> tuple[FieldInfo, ...]:
+    """A record's fields; reading their types takes a while."""
+    return msgspec.structs.fields(struct)
 
 
 def _bare(kind: object) -> object:

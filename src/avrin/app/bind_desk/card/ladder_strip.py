@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
 from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
@@ -14,10 +15,12 @@ from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.jobs import Turns
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
-from avrin.ladder import Rung, climbing
 from avrin.render import widget_small
 from avrin.render.values import clock, said
 from avrin.widgets import BoundWidget
+
+if TYPE_CHECKING:  # loaded when a ladder is first climbed, after the first painting
+    from avrin.ladder import Rung
 
 __all__ = ["LadderStrip", "short"]
 
@@ -102,6 +105,8 @@ class LadderStrip(Assisted, QWidget):
             self._climbing.forget()
             self._show([], driver, chosen)
             return
+        from avrin.ladder import climbing
+
         self._climbing.ask(
             lambda now: climbing(now.tracks, chosen, known[driver], now.frame),
             lambda found, _: self._show(short(found), driver, chosen),
