@@ -33,7 +33,10 @@ FAULTS = [
         project("bar", {"value": "1"}, {"grow": "rigth"}),
         "options, grow: 'rigth' is none of down, left, middle, right, up: did you mean 'right'?",
     ),
-    (project("bar", {"value": "1"}, {"trail": {"wait": -1}}), "options, trail, wait: -1: expected"),
+    (
+        project("bar", {"value": "1"}, {"trail": {"wait": -1}}),
+        "options, trail, wait: expected a number of at least 0, got -1",
+    ),
     (project("bar", {"value": "1"}, look={"fill": "red"}), "look, fill: 'red' is not #rrggbb"),
     (
         project("bar", {"value": "1"}, bands=[{"name": "low", "below": "ten"}]),

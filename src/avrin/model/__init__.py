@@ -2,6 +2,7 @@
 
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
 from avrin.model.errors import AvrinError, nearest
+from avrin.model.faults import first_fault
 from avrin.model.files import check_name, dumps, inside, load, loads, save, schema, write
 from avrin.model.folders import cache_folder, folder_for, rescue_file, state_folder
 from avrin.model.history import History
@@ -62,6 +63,7 @@ __all__ = [
     "cache_folder",
     "check_name",
     "dumps",
+    "first_fault",
     "folder_for",
     "inside",
     "load",

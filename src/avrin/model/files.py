@@ -12,12 +12,13 @@ import re
 import tempfile
 from collections.abc import Iterable
 from pathlib import Path, PurePosixPath
-from typing import Any, get_args
+from typing import Any
 
 import msgspec
 from msgspec import inspect
 
 from avrin.model.errors import AvrinError, nearest
+from avrin.model.faults import Steps, first_fault
 from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording
 from avrin.model.words import RESERVED
 
@@ -54,14 +55,14 @@ def loads(data: bytes) -> tuple[Project, list[str]]:
     _check_format(raw["format"])
     if isinstance(raw.get("traces"), list):  # a recording of which nothing is said but its path is written as that
         raw["traces"] = [{"path": entry} if isinstance(entry, str) else entry for entry in raw["traces"]]
-    unknown: list[str] = []
-    sorted_out = _set_aside(raw, inspect.type_info(Project), "$", unknown)
+    unknown: list[Steps] = []
+    sorted_out = _set_aside(raw, inspect.type_info(Project), (), unknown)
     try:
         project = msgspec.convert(sorted_out, Project)
-    except msgspec.ValidationError as error:
-        raise _explained(str(error), raw) from None
+    except msgspec.ValidationError:
+        raise _explained(raw) from None
     _check(project)
-    return project, [f"{_said(place, raw)}: unknown key, kept as it is" for place in unknown]
+    return project, [f"{_said(path, raw)}: unknown key, kept as it is" for path in unknown]
 
 
 def dumps(project: Project) -> str:
@@ -145,15 +146,22 @@ def _decode(data: bytes) -> Json:
         raise AvrinError(f"is not UTF-8 text (byte {error.start})", advice="Open an .avrin project file") from None
     try:
         return msgspec.json.decode(text)
-    except msgspec.DecodeError as error:
-        where = re.search(r"byte (\d+)", str(error))
-        at = len(text.encode()[: int(where[1])].decode(errors="ignore")) if where else len(text)
-        line = text.count("\n", 0, at) + 1
-        column = at - (text.rfind("\n", 0, at) + 1) + 1
-        reason = re.sub(r"^JSON is malformed: | \(byte \d+\)$", "", str(error))
-        raise AvrinError(f"is not JSON: {reason}", place=(f"line {line}, column {column}",)) from None
+    except msgspec.DecodeError:
+        raise _not_json(text) from None
     except RecursionError:
         raise AvrinError("is nested too deeply to be a project") from None
+
+
+def _not_json(text: str) -> AvrinError:
+    """Where a text stops being JSON: the standard library says the line, the faster one only what is wrong."""
+    try:
+        json.loads(text)
+    except json.JSONDecodeError as error:
+        place = f"line {error.lineno}, column {error.colno}"
+        return AvrinError(f"is not JSON: {error.msg[0].lower()}{error.msg[1:]}", place=(place,))
+    except RecursionError:
+        return AvrinError("is nested too deeply to be a project")
+    return AvrinError("is not JSON: NaN, Infinity and halves of characters have no place in it")
 
 
 def _check_format(found: object) -> None:
@@ -167,72 +175,44 @@ def _check_format(found: object) -> None:
     raise AvrinError(f"unknown format {json.dumps(found)}", place=("format",), advice=f'Expected "{FORMAT}"')
 
 
-def _set_aside(value: Json, kind: inspect.Type, place: str, unknown: list[str]) -> Json:
+def _set_aside(value: Json, kind: inspect.Type, path: Steps, unknown: list[Steps]) -> Json:
     """Copy raw JSON with the keys that `kind` does not know moved under "extra"."""
     if isinstance(kind, inspect.UnionType):
         kind = next((part for part in kind.types if isinstance(part, inspect.StructType)), kind)
     if isinstance(kind, inspect.StructType) and isinstance(value, dict):
         fields = {field.encode_name: field.type for field in kind.fields if field.encode_name != "extra"}
-        known = {k: _set_aside(v, fields[k], f"{place}.{k}", unknown) for k, v in value.items() if k in fields}
+        known = {k: _set_aside(v, fields[k], (*path, k), unknown) for k, v in value.items() if k in fields}
         if extra := {key: part for key, part in value.items() if key not in fields}:
-            unknown.extend(f"{place}.{key}" for key in extra)
+            unknown.extend((*path, key) for key in extra)
             known["extra"] = extra
         return known
     if isinstance(kind, inspect.VarTupleType) and isinstance(value, list):
-        return [_set_aside(part, kind.item_type, f"{place}[{i}]", unknown) for i, part in enumerate(value)]
+        return [_set_aside(part, kind.item_type, (*path, i), unknown) for i, part in enumerate(value)]
     return value
 
 
-def _said(place: str, raw: Json) -> str:
-    """A JSON path in words: `$.widgets[0].place` is "widget 'hull_bar', place"."""
+def _said(path: Steps, raw: Json) -> str:
+    """A path of keys and positions in words: widgets, 0, place is "widget 'hull_bar', place"."""
     words: list[str] = []
-    for name, index in re.findall(r"\.?([^.\[\]$]+)|\[(\d+|\.\.\.)\]", place):
-        if name:
-            raw = raw.get(name) if isinstance(raw, dict) else None
-            words.append(name)
+    for step in path:
+        if isinstance(step, str):
+            raw = raw.get(step) if isinstance(raw, dict) else None
+            words.append(step)
             continue
-        raw = raw[int(index)] if index.isdigit() and isinstance(raw, list) and int(index) < len(raw) else None
+        raw = raw[step] if isinstance(raw, list) and step < len(raw) else None
         named = next((str(raw[key]) for key in ("id", "name") if key in raw), None) if isinstance(raw, dict) else None
         part = words.pop() if words else "item"
         single = part if part == "derived" else part.removesuffix("s")
-        words.append(f"{single} '{named}'" if named else f"{part}, number {int(index) + 1 if index.isdigit() else '?'}")
+        words.append(f"{single} '{named}'" if named else f"{part}, number {step + 1}")
     return ", ".join(words) or "the file"
 
 
-PLAIN = {"str": "text", "int": "a whole number", "float": "a number", "bool": "true or false", "array": "a list",
-         "object": "an object {…}", "null": "null"}  # fmt: skip
-
-
-def _explained(message: str, raw: Json) -> AvrinError:
-    problem, _, place = message.partition(" - at ")
-    for word in re.findall(r"`(\w+)`", problem):
-        problem = problem.replace(f"`{word}`", PLAIN.get(word, f"'{word}'"))
-    place = place.strip("`") or "$"
-    if missing := re.search(r"missing required field '?(\w+)'?", problem):
-        problem = f'needs "{missing[1]}"'
-    value = _at(raw, place)
-    if problem.startswith("Invalid enum value"):
-        choices = next((c for c in _choices() if nearest(str(value), c) or place.split(".")[-1] in c[0]), ())
-        close = nearest(str(value), choices)
-        problem = f"'{value}' is not one of the words allowed here" + (f": did you mean '{close}'?" if close else "")
-    elif "matching regex" in problem:
-        problem = f"'{value}' is no name: letters, digits and _ only, not starting with a digit"
-    return AvrinError(problem[0].lower() + problem[1:], place=(_said(place, raw),))
-
-
-def _choices() -> list[tuple[str, ...]]:
-    from avrin.model import project
-
-    return [get_args(kind) for kind in (project.Anchor, project.Fit, project.VariableType)]
-
-
-def _at(raw: Json, place: str) -> Json:
-    for name, index in re.findall(r"\.?([^.\[\]$]+)|\[(\d+|\.\.\.)\]", place):
-        try:
-            raw = raw[name] if name else raw[int(index)]
-        except (KeyError, IndexError, TypeError, ValueError):
-            return None
-    return raw
+def _explained(raw: Json) -> AvrinError:
+    """What the validating library found, found again: its place and what is wrong with it."""
+    fault = first_fault(raw, inspect.type_info(Project))
+    if fault is None:
+        return AvrinError("is no Avrin project: something in it has another form")
+    return AvrinError(fault.problem, place=(_said(fault.path, raw),))
 
 
 def _check(project: Project) -> None:

@@ -9,7 +9,7 @@ from typing import Annotated, Any, Literal, TypeVar
 import msgspec
 from msgspec import Meta, Struct
 
-from avrin.model import AvrinError, Widget, nearest
+from avrin.model import AvrinError, Widget, first_fault
 
 __all__ = [
     "CALM",
@@ -97,24 +97,8 @@ def convert(raw: Mapping[str, Any], kind: type[S], place: tuple[str, ...]) -> S:
     """Raw JSON as a checked struct. Raises AvrinError with the field's place."""
     try:
         return msgspec.convert(dict(raw), kind)
-    except msgspec.ValidationError as error:
-        problem, _, at = str(error).partition(" - at ")
-        names = tuple(re.findall(r"[^.\[\]$`]+", at))
-        value: Any = raw
-        for name in names:
-            value = value.get(name) if isinstance(value, Mapping) else None
-        field = next((f for f in msgspec.structs.fields(kind) if names and f.name == names[0]), None)
-        about = msgspec.inspect.type_info(field.type) if field and len(names) == 1 else None
-        said = (
-            (about.extra_json_schema or {}).get("description") if isinstance(about, msgspec.inspect.Metadata) else None
-        )
-        shown = f"'{value}'" if isinstance(value, str) else str(value)
-        if said:
-            problem = f"{shown} is not {said}"
-        elif "Invalid enum value" in problem and isinstance(about, msgspec.inspect.LiteralType):
-            words = [str(word) for word in about.values]
-            close = nearest(str(value), words)
-            problem = f"{shown} is none of {', '.join(words)}" + (f": did you mean '{close}'?" if close else "")
-        else:
-            problem = f"{shown}: {problem[0].lower()}{problem[1:]}".replace("`", "'")
-        raise AvrinError(problem, place=(*place, *names)) from None
+    except msgspec.ValidationError:
+        fault = first_fault(dict(raw), msgspec.inspect.type_info(kind))
+        if fault is None:
+            raise AvrinError("has another form than this version knows", place=place) from None
+        raise AvrinError(fault.problem, place=(*place, *map(str, fault.path))) from None

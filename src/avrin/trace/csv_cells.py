@@ -1,0 +1,177 @@
+"""The cells of a CSV file as Arrow's columns.
+
+The reader guesses from a file's beginning what its columns hold. Where that turns out otherwise later on (decimals after
+whole numbers, values after empty cells), or looks like dates to it, the columns are read again as what they are. Why a
+file could not be read is looked for in the file itself, never in the wording of the library's complaint.
+"""
+
+from __future__ import annotations
+
+import csv
+from dataclasses import dataclass
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from avrin.model import AvrinError
+
+if TYPE_CHECKING:
+    import pyarrow as pa
+
+__all__ = ["read_cells"]
+
+BLOCK = 4 << 20  # bytes read at once, which no row may be longer than
+
+
+def read_cells(path: Path, texts: set[str]) -> pa.Table:
+    """All columns of a file, each of whole numbers, floats, flags, texts or nothing. texts: columns known to be texts.
+
+    Raises AvrinError, with the line where there is one.
+    """
+    import pyarrow as pa
+
+    cells = _Cells(path, dict.fromkeys(texts, pa.string()))
+    try:
+        table = cells.read()
+        if odd := [column.name for column in table.schema if not _plain(column.type)]:
+            cells.types |= dict.fromkeys(odd, pa.string())
+            table = cells.read()
+    except (OSError, pa.ArrowException) as error:
+        raise AvrinError(f"cannot be read ({str(error).splitlines()[0]})") from None
+    return table
+
+
+@dataclass
+class _Cells:
+    """A file on its way. types: what columns are known to hold; broken_lines: whether cells may hold ends of lines."""
+
+    path: Path
+    types: dict[str, Any]
+    broken_lines: bool = False  # looked for only in need: such a file cannot be cut to be read side by side
+    ragged: int = 0  # how many cells a row should have, once one had not
+
+    def read(self) -> pa.Table:
+        """The table, as soon as all that is known of the file lets it be read."""
+        import pyarrow as pa
+
+        while True:
+            try:
+                return self.columns([])
+            except pa.ArrowInvalid:
+                self.learn()
+
+    def columns(self, names: list[str]) -> pa.Table:
+        """Some columns, or all. Raises what the library raises."""
+        from pyarrow import csv as arrow_csv
+
+        return arrow_csv.read_csv(
+            self.path,
+            arrow_csv.ReadOptions(block_size=BLOCK),
+            self.parsing(),
+            arrow_csv.ConvertOptions(
+                column_types=self.types,
+                include_columns=names,
+                null_values=[""],
+                true_values=["true", "True", "TRUE"],
+                false_values=["false", "False", "FALSE"],
+                strings_can_be_null=True,
+                quoted_strings_can_be_null=False,
+            ),
+        )
+
+    def parsing(self) -> Any:  # noqa: ANN401 - the library has no types of its own
+        from pyarrow import csv as arrow_csv
+
+        def ragged(row: Any) -> str:  # noqa: ANN401
+            self.ragged = row.expected_columns
+            return "error"
+
+        return arrow_csv.ParseOptions(newlines_in_values=self.broken_lines, invalid_row_handler=ragged)
+
+    def learn(self) -> None:
+        """After a reading that failed: what it failed by, kept for the next. Raises AvrinError where nothing would help."""
+        broken_lines = _check_text(self.path)
+        if broken_lines and not self.broken_lines:
+            self.broken_lines, self.ragged = True, 0
+            return
+        if self.ragged:
+            raise _ragged(self.path, self.ragged)
+        if not self.widen():
+            raise AvrinError("is no CSV table", advice="Save it as CSV in UTF-8, cells apart by commas")
+
+    def widen(self) -> bool:
+        """Let columns hold more than their beginning shows; False when none could."""
+        import pyarrow as pa
+        from pyarrow import csv as arrow_csv
+
+        with arrow_csv.open_csv(self.path, arrow_csv.ReadOptions(block_size=BLOCK), self.parsing()) as file:
+            schema = file.schema
+        small = [
+            c.name
+            for c in schema
+            if c.name not in self.types and (pa.types.is_integer(c.type) or pa.types.is_null(c.type))
+        ]
+        if small:
+            self.types |= dict.fromkeys(small, pa.float64())
+            return True
+        bad = self.unread([name for name in schema.names if self.types.get(name) != pa.string()])
+        self.types |= dict.fromkeys(bad, pa.string())
+        return bool(bad)
+
+    def unread(self, names: list[str]) -> list[str]:
+        """Which columns cannot be read as what they are taken for: by halves, since few are."""
+        import pyarrow as pa
+
+        if not names:
+            return []
+        try:
+            self.columns(names)
+        except pa.ArrowInvalid:
+            half = len(names) // 2
+            return self.unread(names[:half]) + self.unread(names[half:]) if half else names
+        return []
+
+
+def _plain(kind: pa.DataType) -> bool:
+    import pyarrow.types as is_
+
+    return bool(
+        is_.is_int64(kind) or is_.is_float64(kind) or is_.is_boolean(kind) or is_.is_string(kind) or is_.is_null(kind)
+    )
+
+
+def _check_text(path: Path) -> bool:
+    """Whether cells of a file hold ends of lines. Raises AvrinError: it is no UTF-8, or a quote is not closed."""
+    broken, quoted, long = False, False, 0
+    with path.open("rb") as file:
+        for number, line in enumerate(file, 1):
+            try:
+                line.decode("utf-8-sig")
+            except UnicodeDecodeError:
+                raise AvrinError(
+                    "is not UTF-8 text", place=(f"line {number}",), advice="Save it as CSV in UTF-8"
+                ) from None
+            long = len(line) + (long if quoted else 0)
+            quoted ^= line.count(b'"') % 2 == 1
+            broken |= quoted
+            if long > BLOCK:
+                raise AvrinError(
+                    "a row is longer than 4 MiB: a quote is probably not closed",
+                    place=(f"line {number}",),
+                    advice="Check the quotes",
+                )
+    return broken
+
+
+def _ragged(path: Path, wide: int) -> AvrinError:
+    """What is wrong with the first row that is not as wide as the header."""
+    advice = "Fill or cut the row"
+    with path.open(encoding="utf-8-sig", newline="") as file:
+        rows = csv.reader(file)
+        try:
+            for row in rows:
+                if row and len(row) != wide:
+                    place = (f"line {rows.line_num}",)
+                    return AvrinError(f"a row has {len(row)} cells, the header {wide}", place=place, advice=advice)
+        except csv.Error:  # a cell longer than the standard library reads
+            pass
+    return AvrinError(f"a row has not the {wide} cells of the header", advice=advice)
