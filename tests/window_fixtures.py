@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
@@ -18,6 +19,8 @@ from avrin.app.window.window import SIZE, Window
 
 @pytest.fixture(scope="session")
 def qapp() -> object:
+    """The application. As in the running one, rubbish is not looked for in threads of the background."""
+    gc.disable()
     return application()
 
 
@@ -31,6 +34,7 @@ def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyP
     qtbot.waitExposed(made)
     yield made
     _forget(made)
+    gc.collect()
 
 
 @pytest.fixture(scope="module")
@@ -45,6 +49,7 @@ def one_window(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator
         yield made
         _forget(made)
         made.close()
+    gc.collect()
 
 
 @pytest.fixture

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import logging
 import signal
 import sys
@@ -85,6 +84,8 @@ def run(path: Path | None) -> int:
     quiet_toolkit()
     app = application()
     window = make_window(path)
+    from avrin.app.session.tidying import Tidying
+
     sys.excepthook = lambda kind, error, trace: _failed(window, kind, error, trace)
     signal.signal(signal.SIGINT, lambda *_: app.quit())
     heartbeat = QTimer()  # lets Python see the signal while Qt waits
@@ -92,8 +93,7 @@ def run(path: Path | None) -> int:
     heartbeat.timeout.connect(lambda: None)
     window.show()
     sys.setswitchinterval(0.001)  # work in the background gives way to the hand sooner
-    gc.freeze()  # what starting made is there to stay; the command line had put the collector off until now
-    gc.enable()
+    Tidying(window.session)
     return int(app.exec())
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import time
 
 from PySide6.QtCore import QObject, Qt, QTimer
@@ -11,7 +10,6 @@ from avrin.app.session.session import Session
 
 __all__ = ["Player"]
 
-AT_REST = 3000  # milliseconds after playing
 TICK = 16  # milliseconds: some sixty times a second
 
 
@@ -27,33 +25,18 @@ class Player(QObject):
         self._timer.timeout.connect(self._tick)
         self._from = (0.0, 0.0)  # clock reading and trace second at which this stretch of playing began
         self._shown = -1
-        self._tidying = QTimer(self)
-        self._tidying.setSingleShot(True)
-        self._tidying.setInterval(AT_REST)
-        self._tidying.timeout.connect(self._tidy)
         session.playing_changed.connect(self._changed)
 
     def _changed(self) -> None:
         self._begin()
         if self.session.playing:
-            # Looking through all there is for rubbish stops the picture for some forty milliseconds: what is there stays
-            # unlooked at while it plays.
-            gc.freeze()
-            self._tidying.stop()
             self._timer.start()
         else:
             self._timer.stop()
-            self._tidying.start()
 
     def let_go(self) -> None:
         """Somebody else moves the playhead while it plays."""
         self._timer.stop()
-
-    def _tidy(self) -> None:
-        """Nobody plays, and the hand rests: make up for it."""
-        gc.unfreeze()
-        gc.collect()
-        gc.freeze()
 
     def _begin(self) -> None:
         self._from = (time.perf_counter(), self.session.seconds)

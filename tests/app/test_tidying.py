@@ -1,0 +1,65 @@
+"""Rubbish is looked for in the window's thread, whoever asks for memory."""
+
+from __future__ import annotations
+
+import gc
+import threading
+import weakref
+from collections.abc import Iterator
+
+import pytest
+from PySide6.QtCore import QObject
+from pytestqt.qtbot import QtBot
+
+from avrin.app.session.session import Session
+from avrin.app.session.tidying import Tidying
+from window_fixtures import qapp  # noqa: F401
+
+
+@pytest.fixture
+def session(qtbot: QtBot) -> Iterator[Session]:
+    made = Session()
+    Tidying(made)
+    yield made
+    made.deleteLater()
+    qtbot.wait(1)
+    gc.unfreeze()
+
+
+class Loop(QObject):
+    """An object that holds itself, so that only the collector ends it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.me = self
+
+
+def ends_of(ended: list[int]) -> None:
+    """Make rubbish that notes the thread in which it ends."""
+    weakref.finalize(Loop(), lambda: ended.append(threading.get_ident()))
+
+
+@pytest.mark.usefixtures("session")
+def test_rubbish_ends_in_the_windows_thread(qtbot: QtBot) -> None:
+    ended: list[int] = []
+    ends_of(ended)
+    busy = threading.Thread(target=lambda: [[{}] for _ in range(200_000)])
+    busy.start()
+    busy.join()
+    assert ended == []
+    kept: list[list[dict[str, int]]] = [[{}] for _ in range(5_000)]  # enough that something is due
+    qtbot.waitUntil(lambda: bool(ended), timeout=3000)
+    assert ended == [threading.get_ident()]
+    assert len(kept) == 5_000
+
+
+def test_what_was_there_while_playing_is_looked_at_when_the_hand_rests(session: Session, qtbot: QtBot) -> None:
+    ended: list[int] = []
+    ends_of(ended)
+    session.set_playing(True)
+    kept: list[list[dict[str, int]]] = [[{}] for _ in range(5_000)]
+    qtbot.wait(700)
+    assert ended == []
+    session.set_playing(False)
+    qtbot.waitUntil(lambda: bool(ended), timeout=6000)
+    assert len(kept) == 5_000
