@@ -108,7 +108,7 @@ def test_desks_are_tabs_with_what_there_is_to_look_at(carried: Window) -> None:
     tabs = {name(of(tab)): of(tab) for tab in carried.header.tabs.values()}
     assert [*tabs] == ["Bind desk", "Ladder desk", "Findings desk"]
     assert all(tab.role() == Role.PageTab for tab in tabs.values())
-    assert value(tabs["Findings desk"]) == str(len(carried.session.checking.found))
+    assert value(tabs["Findings desk"]) == str(len(carried.session.checking.findings))
     assert tabs["Bind desk"].text(QAccessible.Text.Description) == "shown"
     press(tabs["Ladder desk"])
     assert isinstance(carried.desks.currentWidget(), LadderDesk)

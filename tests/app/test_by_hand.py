@@ -288,8 +288,8 @@ def test_names_and_functions_are_completed_by_keys(window: Window) -> None:
     edit.selectAll()
     QTest.keyClicks(edit, "cla")
     assert edit.completion.isVisible()
-    assert edit.completion.found[0].text == "clamp"
-    assert edit.completion.found[0].help.startswith("x, kept within lo and hi.")
+    assert edit.completion.entries[0].text == "clamp"
+    assert edit.completion.entries[0].help.startswith("x, kept within lo and hi.")
     QTest.keyClick(edit, Qt.Key.Key_Tab)
     assert edit.toPlainText() == "clamp()"
     QTest.keyClicks(edit, "hull_m")
@@ -301,7 +301,7 @@ def test_names_and_functions_are_completed_by_keys(window: Window) -> None:
     assert not edit.completion.isVisible()  # after a value no name can stand
     QTest.keyClicks(edit, ", ")
     QTest.keyClick(edit, Qt.Key.Key_Space, CTRL)
-    assert len(edit.completion.found) > 60
+    assert len(edit.completion.entries) > 60
     QTest.keyClick(edit, Qt.Key.Key_Escape)
     assert not edit.completion.isVisible()
     assert edit.hasFocus()

@@ -32,7 +32,7 @@ def test_a_bar_as_long_as_its_full_tells_how_long_it_gets_and_goes_there(window:
     assert link.text().startswith("to 560 × ")  # 140 points of 4 pixels
     session.go_to(0)
     QTest.mouseClick(link, Qt.MouseButton.LeftButton)
-    assert session.frame == session.extents.found.frame  # type: ignore[union-attr]
+    assert session.frame == session.extents.largest.frame  # type: ignore[union-attr]
     assert session.value("hull_max") == 140
     session.undo()
     assert largest(window) is None

@@ -49,7 +49,7 @@ def chosen(desk: FindingsDesk) -> Finding:
 def test_the_window_counts_them_wherever_one_is(window: Window) -> None:
     settle(window)
     tab = window.header.tabs["Findings"]
-    assert tab.count == len(window.session.checking.found) > 0
+    assert tab.count == len(window.session.checking.findings) > 0
     assert not tab.bad  # hints alone
 
 
@@ -63,6 +63,11 @@ def test_the_troubled_demo_shows_a_dozen_different_ones_and_two_keys_walk_throug
     assert chosen(desk) is every[2]
     QTest.keyClick(desk.rows, Qt.Key.Key_Up)
     assert chosen(desk) is every[1]
+    desk.rows.walk(len(every))
+    assert chosen(desk) is every[-1]
+    desk.rows.walk(-2 * len(every))
+    assert chosen(desk) is every[0]
+    desk.rows.walk(1)
     assert desk.why.text().startswith(chosen(desk).why.replace("`", "")[:40])
 
 
@@ -93,17 +98,17 @@ def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
 def test_one_is_hushed_with_a_reason_and_told_again(desk: FindingsDesk) -> None:
     finding = next(finding for finding in desk.rows.findings() if finding.code == "feed-stays")
     desk.rows.choose(finding)
-    before = len(desk.session.checking.found)
+    before = len(desk.session.checking.findings)
     QTest.keyClick(desk.rows, Qt.Key.Key_H)
     QTest.keyClicks(desk.reason, "a log for testers")
     QTest.keyClick(desk.reason, Qt.Key.Key_Return)
-    assert len(desk.session.checking.found) == before - 1
+    assert len(desk.session.checking.findings) == before - 1
     assert desk.session.checking.quiet == {finding: "a log for testers"}
     desk.session.files.save(desk.session.folder / "kept.avrin")
     assert load(desk.session.folder / "kept.avrin")[0].hush[0]["reason"] == "a log for testers"
     desk.rows.choose(next(f for f in desk.rows.findings() if f.code == "feed-stays"))
     QTest.keyClick(desk.rows, Qt.Key.Key_H)
-    assert len(desk.session.checking.found) == before
+    assert len(desk.session.checking.findings) == before
 
 
 def test_going_there_shows_the_moment_on_the_bind_desk(troubled: Window, desk: FindingsDesk) -> None:

@@ -266,7 +266,7 @@ def consistent(of: Session) -> None:
         assert of.trace.name in of.trace_name
     of.extents.settle()
     assert of.widget is not None
-    assert of.extents.found == extent(now.tracks, of.widget)
+    assert of.extents.largest == extent(now.tracks, of.widget)
 
 
 def checked_afresh(of: Session) -> None:
@@ -278,4 +278,4 @@ def checked_afresh(of: Session) -> None:
     every = [Tracks(now.bound, chosen[path_of(of.folder, one)]) for one in now.project.traces]
     found = Inspector(CHECKS).inspect(now.bound, every)
     quiet = hushed(now.project, found)
-    assert [(f.key, f.start) for f in of.checking.found] == [(f.key, f.start) for f in found if f not in quiet]
+    assert [(f.key, f.start) for f in of.checking.findings] == [(f.key, f.start) for f in found if f not in quiet]

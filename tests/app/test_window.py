@@ -134,6 +134,17 @@ def test_keys_step_by_frames_seconds_moments_and_ends(window: Window) -> None:
     assert session.frame == len(session.trace) - 1
 
 
+def test_moments_are_those_of_the_selected_widget_or_of_all(window: Window) -> None:
+    session = window.session
+    chosen = session.widget
+    assert chosen is not None
+    own = session.moments()
+    assert own.tolist() == session.tracks.moments([chosen]).tolist()
+    session.select(Selection())
+    assert session.moments().tolist() == session.tracks.moments().tolist()
+    assert len(session.moments()) > len(own)
+
+
 def test_playing_stops_at_the_end_and_begins_anew(window: Window, qtbot: QtBot) -> None:
     session = window.session
     session.go_to(len(session.trace) - 3)

@@ -13,7 +13,7 @@ from avrin.model import Variable, replace
 from avrin.render import Extent, Rect, extent, face, typeface
 from avrin.trace import Column, Trace
 from avrin.widgets import BoundWidget, Tracks
-from avrin.widgets.sheet import Sheet
+from avrin.widgets.glyph_sheet import GlyphSheet
 
 __all__ = ["CHECKS"]
 
@@ -89,7 +89,7 @@ def _missing_characters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             frames = np.flatnonzero(case.visible(tracks, widget))
             texts = tracks.some_texts(step, frames, MOST)
             known: set[str] | None = None
-            if isinstance(sheet, Sheet) and column == widget.kind.faced:
+            if isinstance(sheet, GlyphSheet) and column == widget.kind.faced:
                 known = {*sheet.characters, " "}
             wrong: dict[str, int] = {}
             for frame, text in texts:

@@ -22,7 +22,7 @@ from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, se
 from avrin.rules import Step
 from avrin.widgets import ICONS, Asset, BoundWidget, Look, Tracks, Typeface, seconds
 from avrin.widgets.art import found
-from avrin.widgets.sheet import Sheet
+from avrin.widgets.glyph_sheet import GlyphSheet
 
 __all__ = ["CHECKS"]
 
@@ -198,7 +198,7 @@ def _fields(struct: type[Struct]) -> tuple[FieldInfo, ...]:
 
 
 def _of_type(kind: object, value: object) -> Iterable[tuple[str, str]]:
-    if isinstance(value, Sheet):
+    if isinstance(value, GlyphSheet):
         yield "picture", value.picture
     elif kind == Asset and value and isinstance(value, str):
         yield "picture", value

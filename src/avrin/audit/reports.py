@@ -28,7 +28,7 @@ class Report:
     file: str
     lines: Sequence[str]
     checks: Sequence[Check]
-    found: Sequence[Finding]
+    findings: Sequence[Finding]
     quiet: Mapping[Finding, str]
     fail_on: Severity | None = "warning"
     times: Callable[[str, int], float | None] = field(default=lambda _trace, _frame: None)
@@ -56,25 +56,25 @@ def _where(report: Report, finding: Finding) -> str:
     return ", ".join(part for part in parts if part)
 
 
-def _counted(found: Sequence[Finding]) -> str:
-    counts = {name: sum(one.severity == name for one in found) for name in SEVERITIES}
+def _counted(findings: Sequence[Finding]) -> str:
+    counts = {name: sum(one.severity == name for one in findings) for name in SEVERITIES}
     return ", ".join(f"{count} {name}{'' if count == 1 else 's'}" for name, count in counts.items())
 
 
 def text(report: Report) -> str:
     """Lines for people: what and why, then where and what to do, and a count at the end."""
     lines = []
-    for finding in report.found:
+    for finding in report.findings:
         lines.append(f"{finding.severity:<8}{finding.code:<20}{finding.why}")
         where = _where(report, finding)
         lines.append(" " * 28 + " · ".join(part for part in (where, finding.advice) if part))
     quiet = f"; {len(report.quiet)} hushed" if report.quiet else ""
-    return "\n".join([*lines, f"{report.title}: {_counted(report.found)}{quiet}", ""])
+    return "\n".join([*lines, f"{report.title}: {_counted(report.findings)}{quiet}", ""])
 
 
 def as_json(report: Report) -> str:
     """A list of objects, one a finding; hushed ones have a reason."""
-    told = [(finding, None) for finding in report.found] + list(report.quiet.items())
+    told = [(finding, None) for finding in report.findings] + list(report.quiet.items())
     return (
         json.dumps([_object(report, finding, reason) for finding, reason in told], indent=1, ensure_ascii=False) + "\n"
     )
@@ -94,7 +94,7 @@ def sarif(report: Report) -> str:
     rules = [{"id": check.code, "shortDescription": {"text": check.help},
               "defaultConfiguration": {"level": LEVELS[check.severity]}} for check in report.checks]  # fmt: skip
     numbers = {check.code: number for number, check in enumerate(report.checks)}
-    results = [_result(report, numbers, finding, None) for finding in report.found]
+    results = [_result(report, numbers, finding, None) for finding in report.findings]
     results += [_result(report, numbers, finding, reason) for finding, reason in report.quiet.items()]
     driver = {"name": "Avrin", "version": __version__, "rules": rules}
     log = {"$schema": SARIF, "version": "2.1.0", "runs": [{"tool": {"driver": driver}, "results": results}]}
@@ -125,7 +125,7 @@ def junit(report: Report) -> str:
     suite = ju.TestSuite(report.title)
     for check in report.checks:
         case = ju.TestCase(check.code, f"avrin.{report.title}")
-        mine = [finding for finding in report.found if finding.code == check.code]
+        mine = [finding for finding in report.findings if finding.code == check.code]
         results: list[Any] = [
             ju.Failure("\n".join(filter(None, (finding.why, _where(report, finding), finding.advice))), finding.severity)
             for finding in mine if report.fails(finding)

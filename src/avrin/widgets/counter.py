@@ -9,11 +9,11 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
+from avrin.widgets.glyph_sheet import GlyphSheet, written
 from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import CRITICAL, LOW, Look, Size
 from avrin.widgets.motion import roll
 from avrin.widgets.shapes import Align, Shape, TextRun, hatched
-from avrin.widgets.sheet import Sheet, written
 
 __all__ = ["KIND", "CounterLook", "figures"]
 
@@ -27,7 +27,7 @@ class Options(Struct, frozen=True, kw_only=True):
     """
 
     pattern: str = ""
-    face: Sheet | None = None
+    face: GlyphSheet | None = None
     roll: Annotated[float, Meta(ge=0, le=60)] = 0.0
 
 

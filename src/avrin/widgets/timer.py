@@ -11,10 +11,10 @@ from avrin.rules.operators import MAX
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
 from avrin.widgets.counter import CounterLook, figures
+from avrin.widgets.glyph_sheet import GlyphSheet
 from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
 from avrin.widgets.look import CRITICAL, LOW
 from avrin.widgets.shapes import Shape
-from avrin.widgets.sheet import Sheet
 
 __all__ = ["KIND"]
 
@@ -27,7 +27,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
     pattern: str = "m:ss"
     way: Literal["up", "down"] = "down"
-    face: Sheet | None = None
+    face: GlyphSheet | None = None
 
 
 def wire(w: Wiring) -> Wired:

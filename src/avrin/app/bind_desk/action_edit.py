@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
-from avrin.app.bind_desk.card.rows import RuleRow
+from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row

@@ -283,7 +283,7 @@ class HudView(Assisted, QWidget):
             return
         shown = any(item.ident == chosen.widget.id for item in self.placed)
         marks.anchor_line(painter, chosen.widget.place, rect, safe)
-        found = self.session.extents.found
+        found = self.session.extents.largest
         if found is not None and found.grows:
             marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
         marks.frame(painter, rect, shown)

@@ -11,8 +11,8 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import ThinLine
 from avrin.app.controls.theme import EDGE, font, theme
+from avrin.app.findings_desk.finding_rows import FindingRows, draw_severity, sentence
 from avrin.app.findings_desk.moment import LanePart, MomentPicture
-from avrin.app.findings_desk.rows import FindingRows, draw_severity, sentence
 from avrin.app.session.session import Session
 from avrin.audit import CHECKS, SEVERITIES, Finding
 from avrin.render.values import clock
@@ -124,7 +124,7 @@ class FindingsDesk(QWidget):
     def refresh(self) -> None:
         """What is found, or the project, is another."""
         checking = self.session.checking
-        found = checking.found
+        found = checking.findings
         self.title.setText("1 finding" if len(found) == 1 else f"{len(found)} findings" if found else "Nothing found")
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")

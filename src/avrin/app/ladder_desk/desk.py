@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QStackedW
 from avrin.app.controls.link import Link as Word
 from avrin.app.controls.scroller import ThinLine, scrolled
 from avrin.app.controls.theme import EDGE, font, theme
-from avrin.app.ladder_desk.rows import LadderRows
+from avrin.app.ladder_desk.ladder_rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
 from avrin.app.painting.export import painted
 from avrin.app.session.jobs import Jobs, Turns

@@ -7,7 +7,7 @@ from PySide6.QtGui import QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
-from avrin.app.ladder_desk.rows import paper
+from avrin.app.ladder_desk.ladder_rows import paper
 from avrin.app.painting.paint import draw
 from avrin.ladder import Covered, coverage_sheet
 from avrin.widgets import Bound, Shape

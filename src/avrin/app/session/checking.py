@@ -41,7 +41,7 @@ class Checked:
 
 
 class Checking(QObject):
-    """found: what is to be looked at, worst first. quiet: what was hushed, with the reason of each.
+    """findings: what is to be looked at, worst first. quiet: what was hushed, with the reason of each.
 
     It is looked for in all recordings of the project; where that has none, in what is shown. What was found before stays
     until the new is known.
@@ -52,7 +52,7 @@ class Checking(QObject):
     def __init__(self, present: Present) -> None:
         super().__init__(present)
         self._present = present
-        self.found: list[Finding] = []
+        self.findings: list[Finding] = []
         self.quiet: dict[Finding, str] = {}
         self._inspector: Inspector | None = None
         self._latest = Checked()
@@ -84,7 +84,7 @@ class Checking(QObject):
     def of_lane(self, name: str) -> list[Finding]:
         """What is to be said in the lane of a widget or a variable over the present recording."""
         here = ("", self._present.trace.name)
-        return [f for f in self.found if name in (f.widget, f.variable) and f.trace in here]
+        return [f for f in self.findings if name in (f.widget, f.variable) and f.trace in here]
 
     def tracks(self) -> list[Tracks]:
         """Over every recording that is looked at; over the one that is shown while none has been yet."""
@@ -161,8 +161,8 @@ class Checking(QObject):
 
             quiet = hushed(self._present.project, list(self._latest.findings))
         told = [finding for finding in self._latest.findings if finding not in quiet]
-        if (told, quiet) != (self.found, self.quiet):
-            self.found, self.quiet = told, quiet
+        if (told, quiet) != (self.findings, self.quiet):
+            self.findings, self.quiet = told, quiet
             self.changed.emit()
 
     def _begun(self) -> None:

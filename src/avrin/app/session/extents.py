@@ -14,14 +14,14 @@ REST = 250  # milliseconds after an edit or a choice
 
 
 class Extents(QObject):
-    """found: of the selected widget; None while it is not known, or where it is never to be seen."""
+    """largest: of the selected widget; None while it is not known, or where it is never to be seen."""
 
     changed = Signal()
 
     def __init__(self, present: Present) -> None:
         super().__init__(present)
         self._present = present
-        self.found: Extent | None = None
+        self.largest: Extent | None = None
         self._jobs = Jobs(self, present, "tracks", "selection")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -40,8 +40,8 @@ class Extents(QObject):
             self._jobs.ask(lambda _: extent(tracks, chosen), lambda found, _: self._take(found))
 
     def _take(self, found: Extent | None) -> None:
-        if found != self.found:
-            self.found = found
+        if found != self.largest:
+            self.largest = found
             self.changed.emit()
 
     @property

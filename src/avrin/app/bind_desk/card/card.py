@@ -11,7 +11,7 @@ from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
-from avrin.app.bind_desk.card.rows import LABELS, RuleRow, quiet_label
+from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow, quiet_label
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import font, measure, theme
@@ -198,7 +198,7 @@ class Card(QScrollArea):
 
     def _show_extent(self) -> None:
         """Tell how far a widget that grows with its content reaches, once that is known."""
-        chosen, found = self.session.widget, self.session.extents.found
+        chosen, found = self.session.widget, self.session.extents.largest
         if self._grows is None or chosen is None:
             return
         self._grows.setVisible(found is not None and found.grows)
@@ -211,7 +211,7 @@ class Card(QScrollArea):
             link.set_text(text)
 
     def _go_to_largest(self) -> None:
-        found = self.session.extents.found
+        found = self.session.extents.largest
         if found is not None:
             self.session.go_to(found.frame)
 

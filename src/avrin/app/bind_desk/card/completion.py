@@ -59,7 +59,7 @@ class Completion(Assisted, QWidget):
         super().__init__()
         self.session = session
         self._take = take
-        self.found: list[Entry] = []
+        self.entries: list[Entry] = []
         self.at = 0
         self._top = 0
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
@@ -70,7 +70,7 @@ class Completion(Assisted, QWidget):
 
     def assisted_parts(self) -> list[Part]:
         """Each thing that could be written, with its value or its help; a press writes it."""
-        rows = self.found[self._top : self._top + SHOWN]
+        rows = self.entries[self._top : self._top + SHOWN]
         return [
             Part(
                 entry.text, QRect(4, 4 + number * ROW, self.width() - 8, ROW), Role.MenuItem, entry.beside or entry.help,
@@ -81,18 +81,18 @@ class Completion(Assisted, QWidget):
 
     def _choose(self, number: int) -> None:
         self.hide()
-        self._take(self.found[number])
+        self._take(self.entries[number])
 
     def offer(self, begun: str, over: QWidget, caret: QPoint) -> None:
         """Show what fits under a place of a window; nothing when nothing fits."""
         if self.parentWidget() is not over:
             self.setParent(over)
-        self.found = entries(self.session, begun)
+        self.entries = entries(self.session, begun)
         self.at = self._top = 0
-        if not self.found:
+        if not self.entries:
             self.hide()
             return
-        self.resize(WIDE, 8 + min(SHOWN, len(self.found)) * ROW + HELP)
+        self.resize(WIDE, 8 + min(SHOWN, len(self.entries)) * ROW + HELP)
         x = min(caret.x() - 8, over.width() - WIDE - 4)
         below = caret.y() + 4
         self.move(x, below if below + self.height() < over.height() else caret.y() - 24 - self.height())
@@ -105,7 +105,7 @@ class Completion(Assisted, QWidget):
         if not self.isVisible():
             return False
         if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-            self.at = (self.at + (1 if key == Qt.Key.Key_Down else -1)) % len(self.found)
+            self.at = (self.at + (1 if key == Qt.Key.Key_Down else -1)) % len(self.entries)
             self._top = min(max(self._top, self.at - SHOWN + 1), self.at)
             tell_chosen(self, self.at - self._top)
             self.update()
@@ -125,7 +125,7 @@ class Completion(Assisted, QWidget):
         painter.setPen(QPen(t.line, 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
-        shown = self.found[self._top : self._top + SHOWN]
+        shown = self.entries[self._top : self._top + SHOWN]
         for number, entry in enumerate(shown):
             row = QRect(4, 4 + number * ROW, self.width() - 8, ROW)
             if self._top + number == self.at:
@@ -149,15 +149,15 @@ class Completion(Assisted, QWidget):
         painter.setPen(t.second)
         painter.setFont(font("small"))
         flags = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
-        painter.drawText(foot.adjusted(12, 2, -12, -4), flags, self.found[self.at].help)
-        if len(self.found) > SHOWN:
-            text = f"{self.at + 1} of {len(self.found)}"
+        painter.drawText(foot.adjusted(12, 2, -12, -4), flags, self.entries[self.at].help)
+        if len(self.entries) > SHOWN:
+            text = f"{self.at + 1} of {len(self.entries)}"
             painter.setPen(t.third)
             painter.drawText(QRectF(self.width() - measure(text, "small") - 10, self.height() - 16, 80, 12), text)
 
     def _row_at(self, event: QMouseEvent) -> int:
         number = int((event.position().y() - 4) // ROW)
-        return self._top + number if 0 <= number < min(SHOWN, len(self.found)) else -1
+        return self._top + number if 0 <= number < min(SHOWN, len(self.entries)) else -1
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if (at := self._row_at(event)) >= 0:
@@ -170,5 +170,5 @@ class Completion(Assisted, QWidget):
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         step = -1 if event.angleDelta().y() > 0 else 1
-        self._top = min(max(0, self._top + step), max(0, len(self.found) - SHOWN))
+        self._top = min(max(0, self._top + step), max(0, len(self.entries) - SHOWN))
         self.update()

@@ -42,9 +42,13 @@ def facts(session: Session, name: str) -> list[tuple[str, str]]:
 
 def _declared(variable: Variable) -> list[tuple[str, str]]:
     found = [("type", NAMES[variable.type])]
-    if variable.low is not None or variable.high is not None:
-        low, high = (said(end if end is None else float(end)) for end in (variable.low, variable.high))
-        found.append(("range", f"{low} to {high} {variable.unit}".rstrip()))
+    low, high = variable.low, variable.high
+    if low is not None and high is not None:
+        found.append(("range", f"{said(float(low))} to {with_unit(float(high), variable.unit)}"))
+    elif low is not None:
+        found.append(("range", f"at least {with_unit(float(low), variable.unit)}"))
+    elif high is not None:
+        found.append(("range", f"at most {with_unit(float(high), variable.unit)}"))
     if variable.start is not None:
         start = variable.start if isinstance(variable.start, bool | str) else float(variable.start)
         found.append(("start", with_unit(start, variable.unit)))

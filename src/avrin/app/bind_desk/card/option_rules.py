@@ -7,7 +7,7 @@ from functools import partial
 
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from avrin.app.bind_desk.card.rows import LABELS, RuleRow
+from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
 from avrin.model import replace

@@ -55,7 +55,7 @@ def lanes(session: Session, *, find: str = "", unfolded: Iterable[str] = (), edi
         builder.roster(roster, [name for name in names if name.startswith(f"{roster}[")])
     for event in dict.fromkeys([*(e.name for e in session.project.events), *session.trace.event_kinds]):
         builder.event(event)
-    return builder.found
+    return builder.lanes
 
 
 class _Builder:
@@ -64,7 +64,7 @@ class _Builder:
         self.find = find
         self.unfolded = unfolded
         self.editing = editing
-        self.found: list[Lane] = []
+        self.lanes: list[Lane] = []
         self._seen: set[str] = set()
 
     def _wanted(self, *names: str) -> bool:
@@ -73,7 +73,7 @@ class _Builder:
     def widget(self, ident: str, title: str, fed_by: list[str]) -> None:
         mine = [name for name in fed_by if self._wanted(ident, title, name)]
         if mine or self._wanted(ident, title):
-            self.found.append(Lane(ident, "widget", WIDGET_HEIGHT))
+            self.lanes.append(Lane(ident, "widget", WIDGET_HEIGHT))
         for name in mine:
             if not name.endswith("()") and "()." not in name:  # an event's own lane stands below
                 self.variable(name, shown=True)
@@ -86,18 +86,18 @@ class _Builder:
         column = self.session.trace.columns.get(name)
         kind: ColumnKind = KIND_OF[declared.type] if declared else column.kind if column else "number"
         height = EDIT_HEIGHT if name == self.editing else CURVE_HEIGHT if kind == "number" else FLAT_HEIGHT
-        self.found.append(Lane(name, "variable", height, kind, declared is not None))
+        self.lanes.append(Lane(name, "variable", height, kind, declared is not None))
 
     def roster(self, name: str, fields: list[str]) -> None:
         fields = [field for field in fields if field not in self._seen and self._wanted(field)]
         if not fields:
             return
         open_ = name in self.unfolded or bool(self.find) or self.editing in fields
-        self.found.append(Lane(name, "roster", FOLD_HEIGHT, open=open_))
+        self.lanes.append(Lane(name, "roster", FOLD_HEIGHT, open=open_))
         for field in fields if open_ else ():
             self.variable(field, shown=True)
 
     def event(self, name: str) -> None:
         if self._wanted(name):
             declared = any(event.name == name for event in self.session.project.events)
-            self.found.append(Lane(name, "event", FLAT_HEIGHT, declared=declared))
+            self.lanes.append(Lane(name, "event", FLAT_HEIGHT, declared=declared))

@@ -11,10 +11,10 @@ from avrin.widgets.art import Asset, art, found
 from avrin.widgets.shapes import Align, Box, Picture, Shape
 from avrin.widgets.shapes import Path as Lines
 
-__all__ = ["Sheet", "written"]
+__all__ = ["GlyphSheet", "written"]
 
 
-class Sheet(Struct, frozen=True, kw_only=True):
+class GlyphSheet(Struct, frozen=True, kw_only=True):
     """picture: a PNG file. cell: width and height of one character in its pixels. characters: row by row.
 
     per_row: cells in a row, 0 for as many as there are characters.
@@ -27,7 +27,7 @@ class Sheet(Struct, frozen=True, kw_only=True):
 
 
 def written(
-    sheet: Sheet, folder: Path, text: str, x: float, base: float, height: float, align: Align, tint: str = ""
+    sheet: GlyphSheet, folder: Path, text: str, x: float, base: float, height: float, align: Align, tint: str = ""
 ) -> tuple[Shape, ...]:
     """A text in a sheet's characters, each as high as `height`, its lower edge on `base`.
 

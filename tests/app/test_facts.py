@@ -1,0 +1,38 @@
+"""What is told of a variable: as declared, as recorded, where it is named."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from pytestqt.qtbot import QtBot
+
+from avrin.app.bind_desk.card.facts import facts
+from avrin.app.session.session import Session
+from avrin.model import Project, Recording, Variable, Widget, save
+from window_fixtures import qapp  # noqa: F401
+
+TABLE = [
+    (Variable(name="hp", type="int", low=-28, high=100, start=50, unit="hp", note="dips once"),
+     {"type": "whole number", "range": "−28 to 100 hp", "start": "50 hp", "restart": "begins anew", "note": "dips once"}),
+    (Variable(name="hp", type="float", low=0, keeps=True), {"range": "at least 0", "restart": "keeps its value"}),
+    (Variable(name="hp", type="float", high=9), {"range": "at most 9"}),
+    (Variable(name="hp", type="float"), {"type": "number"}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("variable", "told"), TABLE)
+def test_a_declared_variable(qtbot: QtBot, tmp_path: Path, variable: Variable, told: dict[str, str]) -> None:
+    (tmp_path / "a.csv").write_text("t,hp\n0,50\n1,-28\n2,\n3,100\n")
+    widget = Widget(id="w", kind="counter", inputs={"value": "hp + 1"})
+    save(Project(variables=(variable,), widgets=(widget,), traces=(Recording(path="a.csv"),)), tmp_path / "p.avrin")
+    session = Session()
+    session.files.open(tmp_path / "p.avrin")
+    known = dict(facts(session, "hp"))
+    assert {label: known.get(label) for label in told} == told
+    assert ("range" in known) == (variable.low is not None or variable.high is not None)
+    assert known["recorded"].startswith("−28 to 100")
+    assert known["recorded"].endswith(", 3 changes, missing 25.0%")
+    assert known["named in"] == "w value"
+    session.deleteLater()
+    qtbot.wait(1)
