@@ -11,15 +11,13 @@ from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
-from msgspec.structs import fields
-
 from avrin.model import Action, AvrinError, Band, Group, Project, Roster, VariableType, Widget, nearest
 from avrin.rules import AND, Events, Graph, Scope, Step
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind
 from avrin.widgets.bands import band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
-from avrin.widgets.look import Look, convert, looks
+from avrin.widgets.look import Look, convert, field_names, looks
 from avrin.widgets.places import RulePlace, said
 from avrin.widgets.registry import KINDS
 
@@ -172,11 +170,6 @@ class _Compiler:
                 options, _ = binder.fields(widget, self._kind)
                 found.append(Peer(widget.id, options, binder.inputs(widget, self._kind)))
         return found
-
-
-@functools.cache
-def _field_names(struct: type[Any]) -> frozenset[str]:
-    return frozenset(field.encode_name for field in fields(struct))
 
 
 class _Binder:
@@ -340,7 +333,7 @@ class _Binder:
         except AvrinError as error:
             self.errors[RulePlace("widget", widget.id, "look")] = error
         for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):
-            names = _field_names(known) | ({"bands"} if what == "look" else set())
+            names = field_names(known) | ({"bands"} if what == "look" else set())
             for name in (name for name in raw if name not in names):
                 place = RulePlace("widget", widget.id, what, name)
                 self.warnings[place] = f"widget '{widget.id}', {what}, {name}: unknown key, kept as it is"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections.abc import Mapping
 from typing import Annotated, Any, Literal, TypeVar
@@ -22,6 +23,7 @@ __all__ = [
     "Size",
     "Typeface",
     "convert",
+    "field_names",
     "looks",
     "seconds",
 ]
@@ -62,6 +64,12 @@ L = TypeVar("L", bound=Look)
 S = TypeVar("S", bound=Struct)
 
 
+@functools.cache
+def field_names(struct: type[Struct]) -> frozenset[str]:
+    """What a look or options may say, as it is written in the file."""
+    return frozenset(field.encode_name for field in msgspec.structs.fields(struct))
+
+
 def seconds(duration: str) -> float:
     """A duration such as 0.5s in seconds; 0 for ""."""
     match = re.fullmatch(r"([\d.]+)(ms|s|min)", duration)
@@ -73,7 +81,7 @@ def looks(widget: Widget, kind: type[L], style: Mapping[str, Any] | None = None)
 
     style: what its own look goes over. Of a style a kind takes the fields that it has.
     """
-    known = {field.encode_name for field in msgspec.structs.fields(kind)}
+    known = field_names(kind)
     common = {key: value for key, value in (style or {}).items() if key in known}
     shared = (style or {}).get("bands", {})
     base = {**common, **{key: value for key, value in widget.look.items() if key != "bands"}}

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
@@ -47,7 +49,6 @@ class BindDesk(QWidget):
         self._build()
         self.ribbons = Ribbons(self, self._find_ribbons)
         self.chooser = _Chooser(self, self.drag)
-        self.action_edit = ActionEdit(session, self)
         self._connect()
 
     def _build(self) -> None:
@@ -90,7 +91,7 @@ class BindDesk(QWidget):
         self.footer.finder.left.connect(self._found)
         self.footer.widget_wanted.connect(self.add_widget)
         self.footer.variable_wanted.connect(self.add_variable)
-        self.footer.action_wanted.connect(self.action_edit.open_for)
+        self.footer.action_wanted.connect(self.edit_action)
         self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         self.card.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         for signal in (
@@ -104,6 +105,15 @@ class BindDesk(QWidget):
         for part in (self.card, self.hud, self.lanes.viewport()):
             part.installEventFilter(self)
         self.scale.set_width(self.width())
+
+    def edit_action(self, label: str) -> None:
+        """Edit an action by its label; "" for a new one."""
+        self.action_edit.open_for(label)
+
+    @cached_property
+    def action_edit(self) -> ActionEdit:
+        """What edits an action; made when it is first wanted."""
+        return ActionEdit(self.session, self)
 
     # -- sizes ------------------------------------------------------------------------------------------------------
 

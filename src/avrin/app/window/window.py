@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from functools import partial
+from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
@@ -40,7 +40,6 @@ class Window(QMainWindow):
     desk: BindDesk
     header: Header
     message: Message
-    trace_edit: TraceEdit
 
     def __init__(self) -> None:
         super().__init__()
@@ -64,7 +63,6 @@ class Window(QMainWindow):
         from avrin.app.session.player import Player
         from avrin.app.window.header import Header
         from avrin.app.window.message import Message
-        from avrin.app.window.recording_edit import TraceEdit
 
         self.session = session
         self.player = Player(session)
@@ -82,8 +80,7 @@ class Window(QMainWindow):
         column.addWidget(self.desks, 1)
         self.setCentralWidget(body)
         self.message = Message(self)
-        self.trace_edit = TraceEdit(session, self)
-        self.header.trace_edit_wanted.connect(self.trace_edit.open_it)
+        self.header.trace_edit_wanted.connect(self.edit_recording)
         self.header.desk_wanted.connect(self.show_desk)
         session.said.connect(self.message.say)
         session.state_changed.connect(self._title)
@@ -95,6 +92,17 @@ class Window(QMainWindow):
         self._title()
         self._filled = True
         self._picture = None
+
+    def edit_recording(self) -> None:
+        """Edit what is said of the present recording."""
+        self.trace_edit.open_it()
+
+    @cached_property
+    def trace_edit(self) -> TraceEdit:
+        """What edits what is said of a recording; made when it is first wanted."""
+        from avrin.app.window.recording_edit import TraceEdit
+
+        return TraceEdit(self.session, self)
 
     def settle(self) -> None:
         """Lay out the splits as they were left, and keep a picture for the next start once all is at rest."""

@@ -75,8 +75,7 @@ class LaneView(Assisted, QAbstractScrollArea):
         self.setAccessibleName("Lanes")
         self.viewport().setMouseTracking(True)
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
-        self.editor = DeclarationEdit(session, self.viewport())
-        self.editor.closed.connect(self._edited)
+        self._editor: DeclarationEdit | None = None
         self.pinning = Pinning(session, self.viewport())
         session.project_changed.connect(self.rebuild)
         session.grown.connect(self._grown)
@@ -103,7 +102,7 @@ class LaneView(Assisted, QAbstractScrollArea):
 
     def rebuild(self) -> None:
         """The project changed: other lanes, or the same with other values."""
-        found = lanes(self.session, find=self.wanted, unfolded=self._unfolded, editing=self.editor.variable)
+        found = lanes(self.session, find=self.wanted, unfolded=self._unfolded, editing=self.editing)
         if not self.session.bound.errors or {*found} != {*self.lanes}:
             self.lanes = found  # while a rule is half written, the lanes stay where they are
         self._tops, at = [], 0
@@ -154,6 +153,19 @@ class LaneView(Assisted, QAbstractScrollArea):
 
     # -- editing in the heads ---------------------------------------------------------------------------------------
 
+    @property
+    def editor(self) -> DeclarationEdit:
+        """What edits a declaration in its lane; made when it is first wanted."""
+        if self._editor is None:
+            self._editor = DeclarationEdit(self.session, self.viewport())
+            self._editor.closed.connect(self._edited)
+        return self._editor
+
+    @property
+    def editing(self) -> str:
+        """The variable whose declaration is being edited, "" where none is."""
+        return self._editor.variable if self._editor is not None else ""
+
     def edit(self, name: str) -> None:
         """Edit a variable's declaration in its lane; one that is only recorded is declared first."""
         session = self.session
@@ -176,7 +188,7 @@ class LaneView(Assisted, QAbstractScrollArea):
         self.setFocus()
 
     def _place_editor(self) -> None:
-        rect = self.lane_rect(self.editor.variable) if self.editor.variable else None
+        rect = self.lane_rect(self.editing) if self.editing else None
         if rect is not None:
             self.editor.setGeometry(0, rect.y(), HEAD - 1, rect.height())
 
