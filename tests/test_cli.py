@@ -184,7 +184,7 @@ FAULTS = [
     (["eval", "hull", "--trace", "none.csv"], "none.csv: cannot be read"),
     (["eval", "hull", "--trace", "T", "--out", "x.txt"], "'.txt' is no kind of trace"),
     (["eval", "hull", "--trace", "T", "--out", "no/such/x.csv"], "cannot be written"),
-    (["track", "T", "--trace", "T"], "leaky-dive.csv, line 1, column 5: is not JSON"),
+    (["track", "T", "--trace", "T"], "leaky-dive.csv, line 1, column 1: is not JSON"),
     (
         ["frame", "P", "--trace", "T", "--at", "9999", "--out", "f.png"],
         "lies outside the recording, which ends at 299.98",
@@ -221,7 +221,11 @@ def test_faults_are_one_line_and_status_two(
         ('"value": "hull"', '"value": "hul"', "p.avrin, widget 'hull_bar', input 'value', column 1: no variable `hul`"),
         ("max(quota - scrap, 0)", "to_go + 1", "derived value 'to_go', column 1: the derived value needs itself"),
         ("plates/shelf.svg", "../../shelf.svg", "leaves the project's folder"),
-        ('"type": "float"', '"type": 3', "variable 'hull', type: expected text, got a whole number"),
+        (
+            '"type": "float"',
+            '"type": 3',
+            "variable 'hull', type: expected one of bool, float, int, text, got a whole number",
+        ),
         ("avrin/1", "avrin/9", "written by a newer Avrin"),
     ],
 )

@@ -106,7 +106,7 @@ def test_links_are_buttons_that_can_be_pressed_by_any_means(carried: Window) -> 
 
 def test_desks_are_tabs_with_what_there_is_to_look_at(carried: Window) -> None:
     tabs = {name(of(tab)): of(tab) for tab in carried.header.tabs.values()}
-    assert [*tabs] == ["Bind desk", "Ladder desk", "Findings desk"]
+    assert [*tabs] == [f"{desk.name} desk" for desk in DESKS]
     assert all(tab.role() == Role.PageTab for tab in tabs.values())
     assert value(tabs["Findings desk"]) == str(len(carried.session.checking.findings))
     assert tabs["Bind desk"].text(QAccessible.Text.Description) == "shown"

@@ -153,7 +153,7 @@ def _is_of(value: Json, kind: inspect.Type) -> bool:
     if isinstance(kind, inspect.UnionType):
         return any(_is_of(value, one) for one in kind.types)
     if isinstance(kind, inspect.LiteralType):
-        return isinstance(value, str | int) or value is None
+        return any(type(value) is type(word) for word in kind.values)
     sort = SORTS.get(type(kind))
     return sort is None or sort.holds(value)
 
