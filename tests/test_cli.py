@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import subprocess
 import sys
 from itertools import pairwise
@@ -14,7 +15,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 
 from avrin.cli import main
-from avrin.trace import Trace, open_trace, write_table
+from avrin.commands.shared import TABLES
+from avrin.trace import ENDINGS, Trace, open_trace, write_table
 from avrin.widgets import KINDS
 from strategies import traces
 
@@ -195,6 +197,10 @@ FAULTS = [
     (["trace", "info", "P"], "'.avrin' is no kind of trace"),
     (["open", "none.avrin"], "none.avrin: cannot be read"),
 ]
+
+
+def test_help_names_the_endings_that_can_be_read() -> None:
+    assert re.findall(r"\.\w+", TABLES) == [*ENDINGS]
 
 
 @pytest.mark.parametrize(("arguments", "words"), FAULTS, ids=lambda v: " ".join(v)[:40] if isinstance(v, list) else "")

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
 __all__ = ["TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "progress", "write_out"]
 
 log = logging.getLogger(__name__)
-TABLES = ".csv, .parquet or .jsonl"
+TABLES = ".csv, .parquet or .jsonl"  # `ENDINGS` of the recordings, as a test sees to: asking them would load NumPy
 
 
 def add_trace(parser: argparse.ArgumentParser) -> None:

@@ -262,9 +262,10 @@ class Window(QMainWindow):
 
     def add_trace(self) -> None:
         """Ask for a recording and look at it."""
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Add a recording", str(self.session.folder), "Recordings (*.csv *.parquet *.jsonl)"
-        )
+        from avrin.trace import ENDINGS
+
+        sorts = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
+        name, _ = QFileDialog.getOpenFileName(self, "Add a recording", str(self.session.folder), sorts)
         if name:
             self._try(lambda: self.session.files.add_trace(Path(name)))
 
