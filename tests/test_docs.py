@@ -52,6 +52,15 @@ def test_the_page_of_findings_is_the_programs_own() -> None:
     assert (ROOT / "docs/findings.md").read_text("utf-8") == maker("make_findings").page()
 
 
+def test_counts_in_prose_and_the_map_of_the_source_are_the_programs_own(monkeypatch: pytest.MonkeyPatch) -> None:
+    made = maker("make_prose")
+    monkeypatch.setitem(made.COUNTS, "kinds", len(SHIPPED))
+    for page in made.PAGES:
+        text = page.read_text("utf-8")
+        assert text == made.filled(text), f"{page.name}: run docs/make_prose.py"
+    assert "| **model** |" in text
+
+
 @pytest.mark.parametrize("name", FUNCTIONS)
 def test_every_example_on_the_page_gives_what_the_tables_say(name: str) -> None:
     page, example = rules_page(), FUNCTIONS[name].example
