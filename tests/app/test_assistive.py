@@ -10,6 +10,7 @@ from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QAccessible, QAccessibleInterface
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit, QWidget
+from pytestqt.qtbot import QtBot
 
 from avrin.app.bind_desk.card.band_strip import BandStrip
 from avrin.app.bind_desk.card.chips import Chips
@@ -87,14 +88,13 @@ def test_every_stop_of_tab_has_a_name(carried: Window, desk: str) -> None:
     assert nameless == []
 
 
-def test_links_are_buttons_that_can_be_pressed_by_any_means(carried: Window) -> None:
+def test_links_are_buttons_that_can_be_pressed_by_any_means(carried: Window, qtbot: QtBot) -> None:
     drive = next(link for link in carried.findChildren(Link) if link.text() == "drive by hand")
     told = of(drive)
     assert (told.role(), name(told)) == (Role.Button, "drive by hand")
     assert told.state().focusable
     press(told)
-    QTest.qWait(200)  # the toolkit shows the press for a moment
-    assert carried.session.hand.live is not None
+    qtbot.waitUntil(lambda: carried.session.hand.live is not None)  # the toolkit shows the press for a moment
     carried.session.hand.stop()
     for key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
         carried.session.files.show_trace("traces/leaky-dive.csv")
