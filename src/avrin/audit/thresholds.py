@@ -73,7 +73,7 @@ def _leap(
         if frame is None:
             continue
         values = case.numbers(tracks, step)
-        falls = values[frame] < target
+        falls = values[frame] < target  # whoever tests for equality means "has come to it", from the side it came from
         better = "<=" if falls else ">="
         whole = rule_at(case.project, place)
         mended = whole[: at + sign] + better + whole[at + sign + 2 :]
@@ -176,6 +176,7 @@ def _never_reached(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 def _shows(case: Case, tracks: Tracks, widget: BoundWidget, band: str) -> bool:
     column = case.column(tracks, widget.columns["band"])
+    # A band that is entered while the widget is hidden has not been seen by anybody.
     if band not in column.words:
         return False
     return bool((case.visible(tracks, widget) & (column.data == column.words.index(band))).any())
@@ -211,8 +212,10 @@ def _hides(case: Case, widget: BoundWidget, earlier: Band, later: Band) -> bool:
         return True
     sides = [(bool(one.below), bool(one.above)) for one in (earlier, later)]
     first, second = _limits(case, widget, earlier), _limits(case, widget, later)
+    # Bands are looked through in order, so an earlier one of the same side takes all that a narrower one would.
     if sides[0] != sides[1] or first is None or second is None:
         return False
+    # Limits that run over recordings can be compared frame by frame only; a fixed one goes with any.
     if len(first) != len(second) and 1 not in (len(first), len(second)):
         return False
     with np.errstate(invalid="ignore"):

@@ -140,7 +140,7 @@ def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
     groups: list[Cells] = []
     taken = 0
     for i, rung in enumerate(found):
-        if not rung.edge or i < taken:
+        if not rung.edge or i < taken:  # two edges one rung apart share their cells
             continue
         start, end = max(taken, i - 1), min(len(found), i + 2)
         groups += [Cells((lone,)) for lone in found[taken:start]]
@@ -156,10 +156,11 @@ def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
 def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str]:
     """What changes at an edge, in a few words, and the band that is entered or left."""
     was, now = before.state, rung.state
+    # What people look for first is named first: whether it shows, then its band, then its ends.
     if was["visible"] != now["visible"]:
         return ("shows" if now["visible"] else "hides"), str(now["band"] or "")
     if was["band"] != now["band"]:
-        lower = str(was["band"] or "")
+        lower = str(was["band"] or "")  # an edge is named after what lies below it: "critical below 25%"
         band = next((b for b in widget.widget.bands if b.name == (lower or now["band"])), None)
         return (f"{band.name} {_limit(band)}" if band is not None else str(now["band"])), str(
             lower or now["band"] or ""
@@ -167,6 +168,7 @@ def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str]:
     kind = widget.kind
     for name in kind.edged("end"):
         share, earlier = now[name], was[name]
+        # "empty" is left upwards, so an edge with nothing below it is that of the empty bar.
         if isinstance(share, float) and isinstance(earlier, float) and (share <= 0 or share >= 1 or earlier <= 0):
             return ("full" if share >= 1 else "empty"), ""
     if any(isinstance(now[name], float) and was[name] != now[name] for name in kind.edged("part")):

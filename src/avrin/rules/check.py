@@ -104,12 +104,12 @@ class Scope:
             raise RuleError(f"the derived value needs itself: {loop}", (0, len(self._derived[name])), sort="circle")
         found = self._known.get(name)
         if found is None:
-            self._open.append(name)
+            self._open.append(name)  # while it is compiled, meeting it again means a circle
             slot, self._slot = self._slot, None  # a derived value is one for all slots
             try:
                 found = self.rule(self._derived[name])
             except RuleError as error:
-                found = error
+                found = error  # kept like a step: each rule that names it says so, and it is compiled once
             finally:
                 self._open.pop()
                 self._slot = slot
@@ -186,7 +186,7 @@ class Scope:
                 return self._comparison(node)
             case n.Within(operand=operand, low=low, high=high):
                 x, lo, hi = (self._need(part, "number") for part in (operand, low, high))
-                ends = (
+                ends = (  # two comparisons, so that the ladder finds an edge at either end as at any other
                     self.graph.add(op.ORDER[">="], (x, lo), "flag"),
                     self.graph.add(op.ORDER["<="], (x, hi), "flag"),
                 )
@@ -225,7 +225,9 @@ class Scope:
             try:
                 return self.derived(name)
             except RuleError as error:
-                if error.sort == "circle":
+                if (
+                    error.sort == "circle"
+                ):  # told where it closes; any other error belongs to the derived value's own place
                     raise RuleError(
                         error.problem, node.span, advice="Break the circle at one of them", sort="circle"
                     ) from None

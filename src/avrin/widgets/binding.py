@@ -101,6 +101,7 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
     events = {name: {**(seen or {}).get(name, {}), **declared.get(name, {})} for name in {**(seen or {}), **declared}}
     graph = earlier.graph if earlier is not None else None
     scope = Scope(kinds, derived, events=events, graph=graph, placeholder=project.placeholder)
+    # A rule can name any variable, value or event: as soon as one of these is another, no widget is known any more.
     same = earlier is not None and _foundation(earlier) == (
         kinds,
         derived,
@@ -188,7 +189,7 @@ class _Binder:
         try:
             return make()
         except AvrinError as error:
-            self.errors.setdefault(place, error)
+            self.errors.setdefault(place, error)  # copies repeat one mistake: the first tells it
             return self.scope.graph.constant(None, kind)
 
     def rule(self, place: RulePlace, text: str, kind: ColumnKind) -> Step:
@@ -198,6 +199,7 @@ class _Binder:
     def widget(self, widget: Widget) -> BoundWidget | None:
         """One widget; None for an unknown kind."""
         known = self.earlier.widgets.get(widget.id) if self.earlier is not None else None
+        # Records are compared by identity: an edit shares what it did not change. A social kind looks at its neighbours.
         same = known is not None and known.widget is widget and not KINDS[widget.kind].social
         if self.earlier is not None and known is not None and same:
             mine = {place: error for place, error in self.earlier.errors.items() if place.widget == widget.id}
@@ -214,6 +216,7 @@ class _Binder:
                 f"there is no roster '{widget.repeat}' to repeat it over"
                 + (f": did you mean '{close}'?" if close else "")
             )
+        # With no slot there is bound as for one: the card shows its rules, and their errors, all the same.
         before = dict(self.errors)
         found = [self._one(widget, slot) for slot in range(max(1, slots or 0))]
         copies = [one for one in found if one is not None]
@@ -265,6 +268,7 @@ class _Binder:
             thresholds[band.name] = (parts.get("below") or parts.get("above"), parts.get("back"))
             found.append((band.name, matches(graph, wired.level, **parts)))
         named = band_step(graph, found)
+        # Some columns (a trail, a queue) need to know the band, which needs the level, which the kind made first.
         later = {name: make(named) for name, make in wired.after_band.items()}
         columns = {"visible": visible, "band": named, **wired.columns, **later}
         drawn = {"opacity": opacity, **wired.drawn, **self._follow(widget)}
@@ -303,6 +307,7 @@ class _Binder:
         try:
             return kind.wire(wiring)
         except AvrinError as error:
+            # It is drawn with the options nobody chose, so that the rest of the HUD can still be looked at.
             self.errors[RulePlace("widget", widget.id, "options")] = error
             return kind.wire(replace(wiring, options=kind.options()))
 

@@ -62,7 +62,7 @@ class Completion(Assisted, QWidget):
         self.entries: list[Entry] = []
         self.at = 0
         self._top = 0
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # one writes on while it is open: the field hands it its keys
         self.setMouseTracking(True)
         self.setAccessibleName("What could be written")
 
@@ -85,7 +85,7 @@ class Completion(Assisted, QWidget):
 
     def offer(self, begun: str, over: QWidget, caret: QPoint) -> None:
         """Show what fits under a place of a window; nothing when nothing fits."""
-        if self.parentWidget() is not over:
+        if self.parentWidget() is not over:  # a child of the window, not of the field: there it would be cut off
             self.setParent(over)
         self.entries = entries(self.session, begun)
         self.at = self._top = 0
@@ -105,6 +105,7 @@ class Completion(Assisted, QWidget):
         if not self.isVisible():
             return False
         if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+            # Round at the ends: up from the first is the shortest way to the functions, which stand last.
             self.at = (self.at + (1 if key == Qt.Key.Key_Down else -1)) % len(self.entries)
             self._top = min(max(self._top, self.at - SHOWN + 1), self.at)
             tell_chosen(self, self.at - self._top)

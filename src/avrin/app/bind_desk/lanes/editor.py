@@ -103,7 +103,7 @@ class DeclarationEdit(Popup):
         if not self.variable:
             return
         known = self._known()
-        if known is None:
+        if known is None:  # it was undone, or undeclared from elsewhere
             self.close_it()
             return
         for type_, link in self._links.items():
@@ -133,6 +133,7 @@ class DeclarationEdit(Popup):
 
     def _rename(self, text: str) -> None:
         def rename() -> None:
+            # Before the session tells that the project changed: the lane of the old name is gone by then.
             old = self.variable
             self.variable = f"{old.rsplit('].', 1)[0]}].{text.strip()}" if "]." in old else text.strip()
             try:
