@@ -6,6 +6,7 @@ from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QAccessible
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
@@ -304,6 +305,34 @@ def test_names_and_functions_are_completed_by_keys(window: Window) -> None:
     assert len(edit.completion.entries) > 60
     QTest.keyClick(edit, Qt.Key.Key_Escape)
     assert not edit.completion.isVisible()
+    assert edit.hasFocus()
+
+
+def test_what_is_offered_is_walked_by_keys_and_taken_by_a_press(window: Window) -> None:
+    edit = window.desk.card.rows[0].edit
+    edit.setFocus()
+    edit.selectAll()
+    QTest.keyClicks(edit, "h")
+    offered = edit.completion
+    names = [entry.text for entry in offered.entries]
+    assert names[:2] == ["hull", "hull_max"]
+    QTest.keyClick(edit, Qt.Key.Key_Up)  # round to the last, which comes into view
+    assert offered.at == len(names) - 1
+    last = offered.list.visualRect(offered.list.currentIndex())
+    assert offered.list.viewport().rect().contains(last)
+    told = QAccessible.queryAccessibleInterface(offered.list)
+    assert (told.role(), told.text(QAccessible.Text.Name)) == (QAccessible.Role.List, "What could be written")
+    assert told.childCount() == len(names)
+    assert told.child(1).text(QAccessible.Text.Name) == "hull_max"
+    assert told.child(1).text(QAccessible.Text.Description) == "100 pt"
+    QTest.keyClick(edit, Qt.Key.Key_Down)
+    assert offered.at == 0
+    second = offered.list.visualRect(offered.list.model().index(1, 0))
+    QTest.mouseMove(offered.list.viewport(), second.center())
+    assert offered.at == 1
+    QTest.mouseClick(offered.list.viewport(), Qt.MouseButton.LeftButton, pos=second.center())
+    assert edit.toPlainText() == "hull_max"
+    assert not offered.isVisible()
     assert edit.hasFocus()
 
 

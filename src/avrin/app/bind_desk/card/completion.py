@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import partial
 
-from PySide6.QtCore import QPoint, QRect, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PySide6.QtWidgets import QWidget
+from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOptionViewItem, QWidget
 
-from avrin.app.controls.assistive import Assisted, Part, Role, tell_chosen
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, VALUE_WORDS
@@ -52,53 +50,130 @@ def entries(session: Session, begun: str) -> list[Entry]:
     return [entry for entry in (*first, *rest) if entry.text != begun or entry.call]
 
 
-class Completion(Assisted, QWidget):
-    """A list over the card. It never takes the focus: the field's keys move in it."""
+Index = QModelIndex | QPersistentModelIndex
+HERE = Qt.ItemDataRole.UserRole  # a line's entry
+
+
+class _Entries(QAbstractListModel):
+    """The entries, as the toolkit's view and assistive technology ask for them."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.entries: list[Entry] = []
+
+    def fill(self, found: list[Entry]) -> None:
+        """Other entries."""
+        self.beginResetModel()
+        self.entries = found
+        self.endResetModel()
+
+    def rowCount(self, _parent: Index | None = None) -> int:
+        return len(self.entries)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        entry = self.entries[index.row()]
+        if role == HERE:
+            return entry
+        if role == Qt.ItemDataRole.DisplayRole:
+            return entry.text
+        if role == Qt.ItemDataRole.AccessibleDescriptionRole:
+            return entry.beside or entry.help
+        return None
+
+
+class _Look(QStyledItemDelegate):
+    """Paints a line: what is written, then its arguments, or its value at the right."""
+
+    def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
+        return QSize(100, ROW)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        t, entry, row = theme(), index.data(HERE), option.rect
+        view = option.widget
+        assert isinstance(view, QListView)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if view.currentIndex() == index:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.soft)
+            painter.drawRoundedRect(QRectF(row), 3, 3)
+        inner = row.adjusted(8, 0, -8, 0)
+        painter.setFont(mono())
+        painter.setPen(t.accent if entry.call else t.ink)
+        painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, entry.text)
+        painter.setPen(t.second)
+        if entry.call:
+            left = round(QFontMetrics(mono()).horizontalAdvance(entry.text))
+            painter.drawText(inner.adjusted(left, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, entry.beside)
+        else:
+            painter.setFont(font("text", True))
+            painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, entry.beside)
+        painter.restore()
+
+
+class Completion(QFrame):
+    """A list below the caret, and a sentence about what is chosen in it. It never takes the focus: the field's keys move in it.
+
+    The toolkit's own completer shows its list in a window of its own, which has no room for that sentence.
+    """
 
     def __init__(self, session: Session, take: Callable[[Entry], None]) -> None:
         super().__init__()
         self.session = session
         self._take = take
-        self.entries: list[Entry] = []
-        self.at = 0
-        self._top = 0
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # one writes on while it is open: the field hands it its keys
-        self.setMouseTracking(True)
-        self.setAccessibleName("What could be written")
+        self._entries = _Entries()
+        self.list = QListView(self)
+        self.list.setModel(self._entries)
+        self.list.setItemDelegate(_Look(self.list))
+        self.list.setFrameShape(QFrame.Shape.NoFrame)
+        self.list.setUniformItemSizes(True)
+        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.list.setStyleSheet(f"background: {theme().raised.name()}")
+        self.list.setAccessibleName("What could be written")
+        self.list.setMouseTracking(True)
+        for part in (self, self.list):  # one writes on while it is open
+            part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.list.entered.connect(self.list.setCurrentIndex)
+        self.list.pressed.connect(lambda index: self._choose(index.row()))
+        self.list.selectionModel().currentChanged.connect(self.update)
+        self.hide()
 
-    assisted_role = Role.PopupMenu
+    @property
+    def entries(self) -> list[Entry]:
+        """What is offered."""
+        return self._entries.entries
 
-    def assisted_parts(self) -> list[Part]:
-        """Each thing that could be written, with its value or its help; a press writes it."""
-        rows = self.entries[self._top : self._top + SHOWN]
-        return [
-            Part(
-                entry.text, QRect(4, 4 + number * ROW, self.width() - 8, ROW), Role.MenuItem, entry.beside or entry.help,
-                self._top + number == self.at, partial(self._choose, self._top + number),
-            )
-            for number, entry in enumerate(rows)
-        ]  # fmt: skip
+    @property
+    def at(self) -> int:
+        """The number of the one that is chosen."""
+        return max(0, self.list.currentIndex().row())
 
     def _choose(self, number: int) -> None:
         self.hide()
         self._take(self.entries[number])
 
+    def _go_to(self, number: int) -> None:
+        self.list.setCurrentIndex(self._entries.index(number))
+
     def offer(self, begun: str, over: QWidget, caret: QPoint) -> None:
         """Show what fits under a place of a window; nothing when nothing fits."""
         if self.parentWidget() is not over:  # a child of the window, not of the field: there it would be cut off
             self.setParent(over)
-        self.entries = entries(self.session, begun)
-        self.at = self._top = 0
+        self._entries.fill(entries(self.session, begun))
         if not self.entries:
             self.hide()
             return
-        self.resize(WIDE, 8 + min(SHOWN, len(self.entries)) * ROW + HELP)
+        tall = min(SHOWN, len(self.entries)) * ROW
+        self.resize(WIDE, 8 + tall + HELP)
+        self.list.setGeometry(4, 4, WIDE - 8, tall)
+        self._go_to(0)
         x = min(caret.x() - 8, over.width() - WIDE - 4)
         below = caret.y() + 4
         self.move(x, below if below + self.height() < over.height() else caret.y() - 24 - self.height())
         self.show()
         self.raise_()
-        self.update()
 
     def key(self, key: int) -> bool:
         """A key of the field; whether it was meant for the list."""
@@ -106,10 +181,7 @@ class Completion(Assisted, QWidget):
             return False
         if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             # Round at the ends: up from the first is the shortest way to the functions, which stand last.
-            self.at = (self.at + (1 if key == Qt.Key.Key_Down else -1)) % len(self.entries)
-            self._top = min(max(self._top, self.at - SHOWN + 1), self.at)
-            tell_chosen(self, self.at - self._top)
-            self.update()
+            self._go_to((self.at + (1 if key == Qt.Key.Key_Down else -1)) % len(self.entries))
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
             self._choose(self.at)
         elif key == Qt.Key.Key_Escape:
@@ -124,28 +196,10 @@ class Completion(Assisted, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), t.raised)
         painter.setPen(QPen(t.line, 1))
-        painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5))
-        shown = self.entries[self._top : self._top + SHOWN]
-        for number, entry in enumerate(shown):
-            row = QRect(4, 4 + number * ROW, self.width() - 8, ROW)
-            if self._top + number == self.at:
-                painter.setPen(Qt.PenStyle.NoPen)
-                painter.setBrush(t.soft)
-                painter.drawRoundedRect(QRectF(row), 3, 3)
-            inner = row.adjusted(8, 0, -8, 0)
-            painter.setFont(mono())
-            painter.setPen(t.accent if entry.call else t.ink)
-            painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, entry.text)
-            left = round(QFontMetrics(mono()).horizontalAdvance(entry.text))
-            painter.setPen(t.second)
-            if entry.call:
-                painter.drawText(inner.adjusted(left, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, entry.beside)
-            else:
-                painter.setFont(font("text", True))
-                painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, entry.beside)
-        foot = QRect(0, 4 + len(shown) * ROW + 2, self.width(), HELP)
-        painter.setPen(QPen(t.line, 1))
+        if not self.entries:
+            return
+        foot = QRect(0, self.height() - HELP - 2, self.width(), HELP)
         painter.drawLine(foot.left() + 8, foot.top(), foot.right() - 8, foot.top())
         painter.setPen(t.second)
         painter.setFont(font("small"))
@@ -155,21 +209,3 @@ class Completion(Assisted, QWidget):
             text = f"{self.at + 1} of {len(self.entries)}"
             painter.setPen(t.third)
             painter.drawText(QRectF(self.width() - measure(text, "small") - 10, self.height() - 16, 80, 12), text)
-
-    def _row_at(self, event: QMouseEvent) -> int:
-        number = int((event.position().y() - 4) // ROW)
-        return self._top + number if 0 <= number < min(SHOWN, len(self.entries)) else -1
-
-    def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        if (at := self._row_at(event)) >= 0:
-            self.at = at
-            self.update()
-
-    def mousePressEvent(self, event: QMouseEvent) -> None:
-        if (at := self._row_at(event)) >= 0:
-            self._choose(at)
-
-    def wheelEvent(self, event: QWheelEvent) -> None:
-        step = -1 if event.angleDelta().y() > 0 else 1
-        self._top = min(max(0, self._top + step), max(0, len(self.entries) - SHOWN))
-        self.update()

@@ -53,9 +53,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         super().__init__()
         self.session = session
         self.template = template
-        self.completion = Completion(session, self._take)
-        self.destroyed.connect(self.completion.hide)
-        self.destroyed.connect(self.completion.deleteLater)
+        self._completion: Completion | None = None
         self._error: AvrinError | None = None
         self._setting = False
         self._text = ""
@@ -127,12 +125,28 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
 
     # -- completion and values --------------------------------------------------------------------------------------
 
+    @property
+    def completion(self) -> Completion:
+        """What could be written next; made when it is first wanted."""
+        if self._completion is None:
+            self._completion = Completion(self.session, self._take)
+            self.destroyed.connect(self._completion.deleteLater)  # its parent is the window, which stays
+        return self._completion
+
+    def _offered(self, key: int) -> bool:
+        """Whether a key was meant for what is offered."""
+        return self._completion is not None and self._completion.key(key)
+
+    def _withdraw(self) -> None:
+        if self._completion is not None:
+            self._completion.hide()
+
     def offer(self, *, asked: bool = False) -> None:
         """Show what could stand at the caret. asked: even where nothing has been begun."""
         at = self.textCursor().position()
         begun = word_before(self.toPlainText(), at, template=self.template)
         if begun is None or (not begun and not asked):
-            self.completion.hide()
+            self._withdraw()
             return
         corner = self.cursorRect().bottomLeft()
         window = self.window()
@@ -150,7 +164,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         if call:
             cursor.movePosition(QTextCursor.MoveOperation.Left)
         self.setTextCursor(cursor)
-        self.completion.hide()
+        self._withdraw()
 
     def value_at(self, point: QPoint) -> str:
         """The sub-expression under a point of the viewport and its value at the playhead; "" where there is none."""
@@ -183,13 +197,13 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             event.type() == QEvent.Type.KeyPress
             and isinstance(event, QKeyEvent)
             and event.key() == Qt.Key.Key_Tab
-            and self.completion.key(event.key())
+            and self._offered(event.key())
         ):
             return True
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        if self.completion.key(event.key()):
+        if self._offered(event.key()):
             return
         if event.key() == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.offer(asked=True)
@@ -207,7 +221,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             if self.toPlainText() != before:
                 self.offer()
             elif event.text() or event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End):
-                self.completion.hide()
+                self._withdraw()
 
     def focusInEvent(self, event: QFocusEvent) -> None:
         super().focusInEvent(event)
@@ -216,7 +230,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
-        self.completion.hide()
+        self._withdraw()
         self.left.emit()
         if parent := self.parentWidget():
             parent.update()
