@@ -11,6 +11,8 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
+from avrin.app.bind_desk.card.band_strip import handy
+from avrin.app.controls.link import Link
 from avrin.app.main import application, make_window
 from avrin.app.session.snapshot import Selection
 from avrin.app.window.window import SIZE, Window
@@ -227,6 +229,47 @@ def test_a_band_limit_is_dragged_along_the_strip(window: Window) -> None:
     assert window.session.project.widget("hull_bar").bands[1].below == "50%"
     window.session.undo()
     assert window.session.project.widget("hull_bar").bands[1].below == "25%"
+
+
+@pytest.mark.parametrize(
+    ("level", "span", "written"),
+    [
+        (0.2537, 1.0, 0.25),
+        (26.4, 100.0, 26.0),
+        (26.4, 99.0, 26.4),
+        (-13.77, 128.0, -14.0),
+        (71.4, 7100.0, 70.0),
+        (3.0, 0.0, 3.0),
+    ],
+)
+def test_a_dragged_limit_is_one_that_a_person_would_write(level: float, span: float, written: float) -> None:
+    assert handy(level, span) == written
+
+
+def test_what_is_said_is_as_wide_as_its_text_and_wraps(window: Window) -> None:
+    window.session.said.emit("Saved", False)
+    message = window.message
+    assert message.height() == 18 + 16
+    assert message.width() < 120
+    window.session.said.emit("a very long path " * 16, True)
+    assert message.width() == window.width() - 120
+    assert 18 + 2 * 16 <= message.height() <= 18 + 4 * 16
+    assert window.rect().contains(message.geometry())
+
+
+def test_an_input_is_added_with_something_to_write_over(window: Window) -> None:
+    window.session.select_widget("quota_ring")
+    application().processEvents()
+    card = window.desk.card
+    link = next(link for link in card.findChildren(Link) if link.text() == "+ caption")
+    QTest.mouseClick(link, LEFT)
+    application().processEvents()
+    added = next(row for row in card.rows if row.place.input == "caption")
+    assert window.session.project.widget("quota_ring").inputs["caption"] == "…"
+    assert added.edit.hasFocus()
+    assert added.edit.textCursor().selectedText() == "…"
+    window.session.undo()
+    assert "caption" not in window.session.project.widget("quota_ring").inputs
 
 
 # -- binding by a drag --------------------------------------------------------------------------------------------------

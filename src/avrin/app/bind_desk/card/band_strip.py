@@ -208,7 +208,7 @@ class BandStrip(Assisted, QWidget):
             return
         low, high = self.domain()
         level = low + min(max(event.position().x() / self.width(), 0.0), 1.0) * (high - low)
-        text = f"{round(level * 100)}%" if widget.kind.share else f"{_round(level, high - low):g}"
+        text = f"{round(level * 100)}%" if widget.kind.share else f"{handy(level, high - low):g}"
         self.session.set_rule(
             RulePlace("widget", widget.widget.id, "bands", band.name, "below" if band.below else "above"), text
         )
@@ -223,7 +223,7 @@ def _said(band: Band) -> str:
     return f"{band.name} {'below' if band.below else 'above'} {band.below or band.above}"
 
 
-def _round(level: float, span: float) -> float:
-    """A limit a person would write: about a hundredth of the span."""
+def handy(level: float, span: float) -> float:
+    """A limit a person would write: the nearest of round steps of about a hundredth of the span."""
     step = float(10.0 ** np.floor(np.log10(span / 100))) if span > 0 else 1.0
     return float(round(round(level / step) * step, 9))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QColor, QLinearGradient, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
@@ -19,7 +21,7 @@ from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
 from avrin.model import Band
 from avrin.render.values import clock, said, with_unit
-from avrin.widgets import BoundWidget, RulePlace
+from avrin.widgets import BoundWidget, Input, RulePlace
 
 __all__ = ["Card"]
 
@@ -189,8 +191,7 @@ class Card(QScrollArea):
         if others:
             line = _Line()
             for info in others:
-                start = info.default or ""
-                link = Link(f"+ {info.name}", lambda name=info.name, text=start: self._add_input(name, text), bold=True)  # type: ignore[misc]
+                link = Link(f"+ {info.name}", partial(self._add_input, info), bold=True)
                 link.setToolTip(info.help)
                 line.row.addWidget(link)
             line.row.addStretch(1)
@@ -267,10 +268,12 @@ class Card(QScrollArea):
         column.addWidget(_hint("Click a widget in the picture to see what feeds it."))
         column.addWidget(_hint("Drag a variable from its lane onto the picture to show it."))
 
-    def _add_input(self, name: str, text: str) -> None:
-        chosen = self.session.widget
+    def _add_input(self, info: Input) -> None:
+        """Feed an input with what it is without, or with something to write over: an empty rule would be taken away."""
+        chosen, name = self.session.widget, info.name
         assert chosen is not None
-        self.session.set_rule(RulePlace("widget", chosen.widget.id, "inputs", name), text or '"…"')
+        text = info.default or ("…" if info.kind == "template" else '"…"')
+        self.session.set_rule(RulePlace("widget", chosen.widget.id, "inputs", name), text)
         self.session.seal()
         for row in self.rows:
             if row.place.input == name:
