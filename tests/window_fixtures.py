@@ -21,7 +21,9 @@ from avrin.app.window.window import SIZE, Window
 def qapp() -> object:
     """The application. As in the running one, rubbish is not looked for in threads of the background."""
     gc.disable()
-    return application()
+    app = application()
+    gc.freeze()  # what is loaded stays: looking through it after each window would take longer than the tests
+    return app
 
 
 @pytest.fixture

@@ -230,7 +230,7 @@ def test_cells_of_the_ladder_say_what_the_recordings_showed(carried: Window) -> 
 
 def test_interfaces_end_with_their_controls(carried: Window) -> None:
     QAccessible.setActive(True)
-    for _ in range(30):
+    for _ in range(10):
         carried.session.select_widget("scrap")
         carried.session.select_widget("hull_bar")
         for chips in carried.desk.card.findChildren(Chips):

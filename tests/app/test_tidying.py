@@ -11,19 +11,24 @@ import pytest
 from PySide6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 
+from avrin.app.session import tidying
 from avrin.app.session.session import Session
 from avrin.app.session.tidying import Tidying
 from window_fixtures import qapp  # noqa: F401
 
 
 @pytest.fixture
-def session(qtbot: QtBot) -> Iterator[Session]:
+def session(qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> Iterator[Session]:
+    monkeypatch.setattr(tidying, "EVERY", 50)
+    monkeypatch.setattr(tidying, "AT_REST", 300)
     made = Session()
     Tidying(made)
     yield made
     made.deleteLater()
     qtbot.wait(1)
     gc.unfreeze()
+    gc.collect()
+    gc.freeze()
 
 
 class Loop(QObject):
@@ -58,7 +63,7 @@ def test_what_was_there_while_playing_is_looked_at_when_the_hand_rests(session: 
     ends_of(ended)
     session.set_playing(True)
     kept: list[list[dict[str, int]]] = [[{}] for _ in range(5_000)]
-    qtbot.wait(700)
+    qtbot.wait(200)
     assert ended == []
     session.set_playing(False)
     qtbot.waitUntil(lambda: bool(ended), timeout=6000)
