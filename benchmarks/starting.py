@@ -39,5 +39,5 @@ def run() -> None:
         start(picture), start(live + "os._exit(0)"), start(empty), start(numpy), turns=9
     )
     line("window shows the demo, against an empty window", shown, bare, "≤ 2.2×", "s")
-    line("  the same, and follows the hand", alive, bare, "", "s")
+    line("  the same, and follows the hand", alive, bare, "≤ 3×", "s")
     line("  (an empty window that imports NumPy, likewise)", with_numpy, bare, "", "s")
