@@ -104,8 +104,9 @@ def test_declarations_say_what_a_log_holds(tmp_path: Path) -> None:
 LOG_FAULTS = [
     ("", "is empty"),
     ('{"t": 0, "set": {"x": 1}}\n{"t": 1,', "line 2: is not JSON"),
-    ('{"t": 0, "set": {"x": [1]}}', "line 1: 'set[...]' cannot be used: values are numbers, flags, texts or null"),
-    ('{"t": "soon"}', "line 1: 't' cannot be used"),
+    ('{"t": 0, "set": {"x": [1]}}', "line 1: 'set.x' cannot be used: values are numbers, flags, texts or null"),
+    ('{"t": "soon"}', "line 1: 't' cannot be used: expected a number or null, got text"),
+    ('{"t": "soon", ', "line 1: is no line of a change log"),
     ('{"set": {"x": 1}}', "line 1: has no time"),
     ('{"t": 2, "set": {"x": 1}}\n{"t": 1, "set": {"x": 1}}', "line 2: time runs backwards, from 2 to 1 s"),
     ('{"t": 0, "set": {"x": 1}}\n{"t": 1, "set": {"x": "far"}}', "'x' at 1 s: \"far\" is among its numbers"),

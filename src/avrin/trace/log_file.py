@@ -22,7 +22,7 @@ from typing import Any, BinaryIO, Literal
 import msgspec
 import numpy as np
 
-from avrin.model import AvrinError
+from avrin.model import AvrinError, first_fault
 from avrin.trace.arrow import LARGEST
 from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
 from avrin.trace.clock import RATE, UNSAID, Clock
@@ -88,6 +88,31 @@ def read_beside(table: Path) -> Beside:
 def beside(table: Path) -> Path:
     """Where the events of a table lie."""
     return table.with_name(f"{table.stem}.events.jsonl")
+
+
+def _unusable(text: bytes, number: int) -> AvrinError:
+    """What a line says that no change log says."""
+    try:
+        raw = msgspec.json.decode(text)
+    except (msgspec.DecodeError, RecursionError):  # it is refused at its first fault, and need be no JSON after it
+        return AvrinError(
+            "is no line of a change log", place=(f"line {number}",), advice='Such as {"t": 1, "set": {…}}'
+        )
+    fault = first_fault(raw, msgspec.inspect.type_info(_Line))
+    where = ".".join(map(str, fault.path)) if fault is not None else ""
+    inner = where.startswith(("set", "args"))
+    problem = "values are numbers, flags, texts or null" if inner or fault is None else fault.problem
+    return AvrinError(f"'{where}' cannot be used: {problem}", place=(f"line {number}",))
+
+
+def _why_no_json(text: bytes) -> str:
+    try:
+        json.loads(text)
+    except json.JSONDecodeError as error:
+        return f"{error.msg[0].lower()}{error.msg[1:]} at column {error.colno}"
+    except UnicodeDecodeError:
+        return "no UTF-8 text"
+    return "NaN and Infinity have no place in it"
 
 
 class _Log:
@@ -176,13 +201,11 @@ class _Log:
                 continue
             try:
                 _DECODER.decode(text)
+            except msgspec.ValidationError:
+                return _unusable(text, number)
             except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError) as error:
-                reason = str(error).split(" - at ")[0].replace("JSON is malformed: ", "").split(" (byte")[0]
-                if isinstance(error, msgspec.ValidationError):
-                    where = str(error).partition(" - at ")[2].strip("`").removeprefix("$.")
-                    value = "values are numbers, flags, texts or null" if where.startswith(("set", "args")) else reason
-                    return AvrinError(f"'{where}' cannot be used: {value}", place=(f"line {number}",))
-                return AvrinError(f"is not JSON: {reason or 'nested too deeply'}", place=(f"line {number}",))
+                reason = _why_no_json(text) if not isinstance(error, RecursionError) else "nested too deeply"
+                return AvrinError(f"is not JSON: {reason}", place=(f"line {number}",))
         return AvrinError("is not JSON", place=(f"line {self._line + 1}",))
 
     # -- from changes to frames ---------------------------------------------------------------------------------
