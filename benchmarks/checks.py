@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import os
 import time
-from dataclasses import replace as with_fields
 from pathlib import Path
+
+from msgspec.structs import replace
 
 from avrin.widgets import RulePlace
 from common import FOLDER, FRAMES, reached
@@ -28,7 +29,7 @@ def run() -> None:
 def findings() -> None:
     """All findings for sixty widgets over an hour and twelve screens: cold, and after one rule changed."""
     from avrin.audit import CHECKS, Inspector
-    from avrin.model import Screen, replace
+    from avrin.model import Screen
     from avrin.widgets import Tracks, bind, with_rule
 
     project, trace = sixty(FRAMES)
@@ -60,7 +61,7 @@ def many() -> None:
     from avrin.audit import CHECKS
     from avrin.audit.batch import Source, inspect_all
     from avrin.demo import install_demo
-    from avrin.model import load, replace, save
+    from avrin.model import load, save
     from avrin.trace import Trace, open_trace, save_trace
 
     path = install_demo()
@@ -71,7 +72,7 @@ def many() -> None:
     sources = []
     for number in range(MANY):
         part = slice(number * 37, number * 37 + 6000)
-        columns = {name: with_fields(column, data=column.data[part]) for name, column in trace.columns.items()}
+        columns = {name: replace(column, data=column.data[part]) for name, column in trace.columns.items()}
         made = Trace.make(f"{number}", trace.t[part], columns, trace.run[part].tolist())
         save_trace(made, folder / f"{number}.csv")
         sources.append(Source(folder / f"{number}.csv"))

@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+from msgspec.structs import replace
 
 from common import FOLDER, FRAMES, reached
 
@@ -32,7 +33,7 @@ def run() -> None:
 
 def _widget(kind: str, n: int) -> Any:
     """The n-th widget, as its kind is tried out, fed from a variable of its own."""
-    from avrin.model import Band, Place, replace
+    from avrin.model import Band, Place
     from avrin.widgets import KINDS, sample_widget
 
     own = {"hull": f"v{n % NUMBERS}" if kind == RUNNING else f"slow{n % NUMBERS}", "full": "140"}
@@ -50,7 +51,7 @@ def _widget(kind: str, n: int) -> Any:
 
 def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
     """A checked project of sixty widgets and its trace; the first `only` variables change, the others stand still."""
-    from avrin.model import Roster, Variable, replace
+    from avrin.model import Roster, Variable
     from avrin.trace import Column, Event, Trace
     from avrin.widgets import KINDS, bind, sample_project
 
@@ -78,7 +79,7 @@ def sixty(length: int = FRAMES, only: int = NUMBERS) -> tuple[Any, Any]:
 
 def _saved(only: int, length: int) -> Path:
     from avrin.demo import install_demo
-    from avrin.model import Plate, Recording, replace, save
+    from avrin.model import Plate, Recording, save
     from avrin.trace import save_trace
 
     folder = install_demo().parent

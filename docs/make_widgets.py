@@ -7,8 +7,9 @@ from pathlib import Path
 from typing import Any, Literal, get_args, get_origin
 
 import msgspec
+from msgspec.structs import replace
 
-from avrin.model import Screen, replace
+from avrin.model import Screen
 from avrin.render import scene, svg
 from avrin.trace import Column, Event, Trace
 from avrin.widgets import ICONS, KINDS, Box, Kind, Tracks, bind, sample_project, sample_widget

@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 
 import msgspec
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Finding, Inspector
-from avrin.model import Band, Group, Place, Plate, Project, Roster, Screen, Variable, Widget, replace
+from avrin.model import Band, Group, Place, Plate, Project, Roster, Screen, Variable, Widget
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import Tracks, bind
 
@@ -31,8 +32,7 @@ RISING: list[Value] = [0.0, 2.0, 4.0, 8.0, 8.0, 10.0, 14.0, 20.0, 22.0, 30.0, 31
 ONE = Screen(name="desk", size=(1920, 1080))
 
 
-@dataclass(frozen=True)
-class Seed:
+class Seed(Struct, frozen=True):
     """widgets over columns of one frame a second. project: more of it. files: what lies in its folder."""
 
     widgets: Sequence[Widget]

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import logging
 import sys
-from logging.handlers import RotatingFileHandler
 from pathlib import Path
 
 from avrin.model import AvrinError, folder_for, state_folder
@@ -41,6 +40,8 @@ def begin_logging(*, verbose: bool) -> None:
     terminal = _Terminal(logging.DEBUG if verbose else logging.WARNING)
     terminal.addFilter(lambda record: verbose or record.exc_info is None)  # a fault is told by who caught it
     ours.addHandler(terminal)
+    from logging.handlers import RotatingFileHandler  # brings sockets along, which a window's start need not wait for
+
     try:
         file = RotatingFileHandler(
             folder_for(log_file()), maxBytes=LARGEST, backupCount=1, encoding="utf-8", delay=True

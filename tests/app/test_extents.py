@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor
 from PySide6.QtTest import QTest
@@ -9,7 +10,6 @@ from PySide6.QtTest import QTest
 from avrin.app.controls.link import Link
 from avrin.app.main import application
 from avrin.app.window.window import Window
-from avrin.model import replace
 from window_fixtures import qapp, window  # noqa: F401
 
 

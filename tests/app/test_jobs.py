@@ -9,6 +9,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from msgspec.structs import replace
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.ladder_desk import desk as ladder_module
@@ -21,7 +22,7 @@ from avrin.app.session.snapshot import PARTS, Part, Snapshot
 from avrin.app.window.window import Window
 from avrin.audit import CHECKS, Inspector, hushed
 from avrin.ladder import made_for
-from avrin.model import AvrinError, load, replace, save
+from avrin.model import AvrinError, load, save
 from avrin.render import extent
 from avrin.widgets import RulePlace, Tracks
 from window_fixtures import qapp, window  # noqa: F401

@@ -7,12 +7,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 import resvg_py
+from msgspec.structs import replace
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from avrin.app.main import application
 from avrin.app.painting.export import painted
 from avrin.app.painting.paint import draw
-from avrin.model import AvrinError, Plate, Screen, load, replace
+from avrin.model import AvrinError, Plate, Screen, load
 from avrin.render import MONO, frame_shapes, save_picture, scene, svg
 from avrin.trace import open_trace
 from avrin.widgets import Box, Clip, Font, Group, NineSlice, Picture, Shape, TextRun, Tracks, bind, hatched

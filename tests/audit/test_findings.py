@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace as with_fields
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
-from avrin.model import Place, Project, Screen, Variable, replace
+from avrin.model import Place, Project, Screen, Variable
 from avrin.trace import Column, Trace
 from avrin.widgets import BoundWidget, RulePlace, Tracks, bind, with_rule
 from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, counter, inspected, label, widget
@@ -123,7 +123,7 @@ NOT_FAULTS = [
 @pytest.mark.parametrize(("code", "seed"), NOT_FAULTS)
 def test_what_may_well_be_meant_is_not_told(code: str, seed: Seed, tmp_path: Path) -> None:
     cold = Variable(name="cold", type="float")
-    more = with_fields(seed, project={**seed.project, "variables": (*VARIABLES, cold)})
+    more = replace(seed, project={**seed.project, "variables": (*VARIABLES, cold)})
     assert of(code, inspected(more, tmp_path)[1]) == []
 
 
@@ -201,7 +201,7 @@ def test_after_an_edit_only_what_it_touched_is_looked_at_again() -> None:
         looked.append(widget.widget.id)
         return []
 
-    inspector = Inspector([with_fields(one, widget=counting)])
+    inspector = Inspector([replace(one, widget=counting)])
     base = Project(widgets=(counter("1"), counter("2", ident="v")))
     trace = Trace.make("t", [0.0, 1.0], {"x": Column.of([1.0, 2.0])})
     bound = bind(base)

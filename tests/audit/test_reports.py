@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import json
-from dataclasses import replace as with_fields
 from pathlib import Path
 
 import junitparser
 import pytest
+from msgspec.structs import replace
 from sarif_pydantic import Sarif
 
 from avrin.audit import CHECKS, Finding, Inspector, Severity
 from avrin.audit.batch import Source, inspect_all, merged
 from avrin.audit.reports import REPORTS, Report
 from avrin.cli import main
-from avrin.model import load, replace, save
+from avrin.model import load, save
 from avrin.trace import Event, Trace, events_of, open_trace, save_trace
 from avrin.widgets import Tracks, bind
 
@@ -80,7 +80,7 @@ def troubled(demo: Path, tmp_path: Path) -> Path:
     for number in range(5):
         name = "rich-haul" if number == 3 else "calm-dive"
         trace = open_trace(demo.parent / f"traces/{name}.csv", project.all_variables())
-        columns = {name: with_fields(column, data=column.data[::20]) for name, column in trace.columns.items()}
+        columns = {name: replace(column, data=column.data[::20]) for name, column in trace.columns.items()}
         part = Trace.make(f"{number}", trace.t[::20], columns, trace.run[::20].tolist())
         save_trace(part, tmp_path / f"{number}.csv")
     save(replace(project, traces=()), tmp_path / "troubled.avrin")
@@ -130,7 +130,7 @@ def test_what_happens_in_one_recording_alone_is_known_to_rules_over_all(troubled
     bell = project.widget("bell")
     save(project.with_widget(replace(bell, inputs={"visible": 'events("gong") > 0'})), troubled)
     last = open_trace(troubled.parent / "4.csv", project.all_variables())
-    save_trace(with_fields(last, events=(Event(1.0, "gong", {}),)), troubled.parent / "4.csv")
+    save_trace(replace(last, events=(Event(1.0, "gong", {}),)), troubled.parent / "4.csv")
     sources = [Source(file) for file in sorted(troubled.parent.glob("?.csv"))]
     for jobs in (1, 2):
         found = inspect_all(CHECKS, troubled, sources, jobs)

@@ -5,13 +5,13 @@ from __future__ import annotations
 import csv
 import io
 import xml.etree.ElementTree as Xml
-from dataclasses import replace as with_fields
 from pathlib import Path
 
 import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from avrin.cli import main
 from avrin.ladder import (
@@ -131,7 +131,7 @@ def test_what_was_never_shown_stands_alone() -> None:
     assert (got.current.value, left.current) == (25.1, got.current)  # 80 is where it is, though not among those left
     assert got.current not in left.rungs
     assert never_shown([left]) == [left]
-    shown = with_fields(got, groups=tuple(Cells((rung,)) for rung in got.rungs if rung.frames))
+    shown = replace(got, groups=tuple(Cells((rung,)) for rung in got.rungs if rung.frames))
     assert never_shown([shown]) == []
 
 

@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from avrin.model import (
     Anchor,
@@ -29,7 +30,6 @@ from avrin.model import (
     inside,
     load,
     loads,
-    replace,
     save,
 )
 

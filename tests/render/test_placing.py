@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 
-from avrin.model import Follow, Place, Project, Roster, Screen, Variable, Widget, replace
+from avrin.model import Follow, Place, Project, Roster, Screen, Variable, Widget
 from avrin.render import scene
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import Group, RulePlace, Tracks, bind, track

@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 import re
 import xml.etree.ElementTree as Xml
-from dataclasses import replace as replace_fields
 
 import pytest
+from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Inspector
-from avrin.model import Screen, replace
+from avrin.model import Screen
 from avrin.render import bounds, scene, svg
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import KINDS, Tracks, bind, sample_project, sample_widget
@@ -33,7 +33,7 @@ def shown(
     events: int = 1,
 ) -> str:
     """The widget as SVG, after a look at all of its numbers."""
-    widget = sample_widget(KINDS[kind], replace_fields(KINDS[kind].tried, size=size))
+    widget = sample_widget(KINDS[kind], replace(KINDS[kind].tried, size=size))
     bound = bind(sample_project(widget, slots=slots))
     bound.raise_first()
     columns = {"hull": Column.of([numbers[0]]), "full": Column.of([numbers[1]])}
@@ -55,7 +55,7 @@ def test_the_checks_can_look_at_any_of_it(kind: str) -> None:
     rows = [(hull, full, text) for hull, full in NUMBERS for text in ("words", None, "e" + "\u0301" * 40)]
     screens = tuple(Screen(name=f"{size}", size=size, safe=0.1) for size in SCREENS)
     for size in SIZES:
-        one = sample_widget(KINDS[kind], replace_fields(KINDS[kind].tried, size=size))
+        one = sample_widget(KINDS[kind], replace(KINDS[kind].tried, size=size))
         bound = bind(replace(sample_project(one, replace(one, id="v", repeat="crew")), screens=screens))
         for frames in (len(rows), 1, 0):
             columns = {

@@ -7,8 +7,9 @@ from pathlib import Path
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from avrin.model import AvrinError, Band, Derived, Group, Project, Widget, load, replace
+from avrin.model import AvrinError, Band, Derived, Group, Project, Widget, load
 from avrin.trace import Event, Value, open_trace
 from avrin.widgets import KINDS, Tracks, bind, free_id, offers, placed_at, project_schema, seconds, track
 from avrin.widgets.samples import sample_project, sample_widget

@@ -7,11 +7,11 @@ from pathlib import Path
 
 import msgspec
 import pytest
+from msgspec.structs import replace
 
 import avrin
 from avrin.audit import CHECKS, Inspector
 from avrin.ladder import climb_row, drivers, finish
-from avrin.model import replace
 from avrin.trace import Column, Event, Trace
 from avrin.widgets import EDGES, KINDS, Kind, Sample, Tracks, bind, offers, sample_project, sample_widget
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from avrin.model import Action, Change, Project, Variable, Widget, replace
+from msgspec.structs import replace
+
+from avrin.model import Action, Change, Project, Variable, Widget
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import Live, RulePlace, Tracks, bind
 

@@ -8,8 +8,9 @@ from typing import Any
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
-from avrin.model import Place, Widget, replace
+from avrin.model import Place, Widget
 from avrin.render import TextMeasure
 from avrin.rules import evaluate
 from avrin.trace import Column, Trace

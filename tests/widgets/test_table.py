@@ -6,8 +6,9 @@ from itertools import pairwise
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 
-from avrin.model import Roster, Variable, replace
+from avrin.model import Roster, Variable
 from avrin.render import TextMeasure
 from avrin.trace import Value
 from avrin.widgets import KINDS, Box, Drawing, RulePlace, TextRun, bind

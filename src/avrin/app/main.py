@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import builtins
 import logging
 import signal
 import sys
@@ -22,16 +21,10 @@ log = logging.getLogger(__name__)
 toolkit = logging.getLogger("avrin.toolkit")
 
 
-def _plain_imports() -> None:
-    """Put Python's own import back. The toolkit's looks through the source of every module for a switch nobody uses here."""
-    builtins.__import__ = getattr(builtins, "__orig_import__", builtins.__import__)
-
-
 def application() -> QApplication:
     """The application; the same one when it is there already. `make_window` dresses it."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        _plain_imports()
         app = QApplication(["avrin"])
         app.setApplicationName("avrin")
         app.setOrganizationName("avrin")

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
 
 from avrin.audit.finding import SEVERITIES, Check, Finding
 from avrin.audit.inspector import Inspector
@@ -19,16 +21,14 @@ __all__ = ["Batch", "Source", "inspect_all", "merged"]
 AT_ONCE = 4  # recordings that one process looks at together
 
 
-@dataclass(frozen=True, slots=True)
-class Source:
+class Source(Struct, frozen=True):
     """A recording's file, and how it tells the time."""
 
     path: Path
-    clock: Clock = Clock()  # noqa: RUF009  (immutable)
+    clock: Clock = Clock()
 
 
-@dataclass(frozen=True, slots=True)
-class Batch:
+class Batch(Struct, frozen=True):
     """What a process is told: a project's file, the recordings it is looked at over, and what happens in any of all."""
 
     project: Path

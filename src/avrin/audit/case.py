@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable, Hashable, Iterable, Iterator
-from dataclasses import dataclass
 from typing import Any, TypeVar
 
 import numpy as np
+from msgspec import Struct
 
 from avrin.model import Project, Screen
 from avrin.render import Extent, Placed, drawn_widget, extent, is_drawn
@@ -22,8 +22,7 @@ __all__ = ["Case", "Memory", "Shown", "below", "direct_source", "stretches"]
 T = TypeVar("T")
 
 
-@dataclass(frozen=True, slots=True)
-class Shown:
+class Shown(Struct, frozen=True):
     """A number that a widget writes: its step, how it is written, and the track column whose text it stands in."""
 
     step: Step

@@ -5,10 +5,12 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from msgspec.structs import replace
+
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_rule
-from avrin.model import Project, Widget, replace
+from avrin.model import Project, Widget
 from avrin.render import widget_rect
 from avrin.rules import TEMPLATE
 from avrin.widgets import BoundWidget, RulePlace, rule_at, rule_places

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, field
 from typing import Literal
+
+from msgspec import Struct
 
 from avrin.audit.case import Case
 from avrin.model import Project
@@ -16,16 +17,20 @@ Severity = Literal["error", "warning", "hint"]
 SEVERITIES: tuple[Severity, ...] = ("error", "warning", "hint")
 
 
-@dataclass(frozen=True, slots=True)
-class Fix:
-    """A change that mends a finding. label: what it does, as a button says it."""
+class Fix(Struct, frozen=True):
+    """A change that mends a finding. label: what it does, as a button says it; those of one label are equal."""
 
     label: str
-    apply: Callable[[Project], Project] = field(compare=False)
+    apply: Callable[[Project], Project]
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Fix) and self.label == other.label
+
+    def __hash__(self) -> int:
+        return hash(self.label)
 
 
-@dataclass(frozen=True, slots=True)
-class Finding:
+class Finding(Struct, frozen=True):
     """One thing found.
 
     widget: its id, "" for the whole project. short: a few words for the lane. why: one sentence. advice: what to do.
@@ -68,8 +73,7 @@ class Finding:
         return (self.code, self.widget or self.variable, self.about)
 
 
-@dataclass(frozen=True, slots=True)
-class Check:
+class Check(Struct, frozen=True):
     """One kind of finding. code: a stable word. help: what it catches, for the manual.
 
     widget: looks at one sound widget at a time, and again only when it or what it is looked at under changed.

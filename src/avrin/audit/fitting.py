@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from msgspec.structs import replace
 
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_place
-from avrin.model import Variable, replace
+from avrin.model import Variable
 from avrin.render import Extent, Rect, extent, face, typeface
 from avrin.trace import Column, Trace
 from avrin.widgets import BoundWidget, Tracks

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from msgspec.structs import replace
+
 from avrin.audit.finding import Fix
-from avrin.model import Place, Variable, Widget, replace
+from avrin.model import Place, Variable, Widget
 from avrin.widgets import RulePlace, with_rule, with_variable
 
 __all__ = ["fix_options", "fix_place", "fix_rule", "fix_variable", "fix_widget"]

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
+from msgspec.structs import replace
+
 from avrin.audit.finding import Finding
-from avrin.model import Project, replace
+from avrin.model import Project
 
 __all__ = ["hush", "hushed", "unhush"]
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+
+from msgspec.structs import replace
 
 from avrin.audit.case import Case, Memory
 from avrin.audit.finding import SEVERITIES, Check, Finding

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import partial
+
+from msgspec import Struct
 
 from avrin.audit.case import Case
 from avrin.model import AvrinError, Plate, Screen, inside
@@ -19,8 +20,7 @@ __all__ = ["Fill", "Lettering", "backdrop", "fills", "lettering", "texts"]
 SMALL = 480  # pixels of the longer side at which a plate is looked at: texts are not judged by single pixels of it
 
 
-@dataclass(frozen=True, slots=True)
-class Fill:
+class Fill(Struct, frozen=True):
     """A filled rectangle on the screen, in pixels. alpha: 0–1, opacities included."""
 
     rect: Rect
@@ -28,8 +28,7 @@ class Fill:
     alpha: float
 
 
-@dataclass(frozen=True, slots=True)
-class Lettering:
+class Lettering(Struct, frozen=True):
     """A text as it stands on the screen. rect: in pixels. size: reference pixels an em.
 
     fill, edge: with their alpha; edge "" for none. under: fills behind it, lowest first.

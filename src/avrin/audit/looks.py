@@ -10,13 +10,13 @@ from typing import Annotated, Any, get_args, get_origin
 import msgspec
 import numpy as np
 from msgspec import Struct
-from msgspec.structs import FieldInfo
+from msgspec.structs import FieldInfo, replace
 
 from avrin.audit.case import Case, below
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_widget
 from avrin.audit.layers import Lettering, backdrop, lettering
-from avrin.model import AvrinError, Widget, inside, replace
+from avrin.model import AvrinError, Widget, inside
 from avrin.render import typeface
 from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
 from avrin.rules import Step

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from typing import Any
+
+from msgspec import Struct, field
 
 from avrin import __version__
 from avrin.audit.finding import SEVERITIES, Check, Finding, Severity
@@ -16,8 +17,7 @@ SARIF = "https://json.schemastore.org/sarif-2.1.0.json"
 LEVELS = {"error": "error", "warning": "warning", "hint": "note"}
 
 
-@dataclass(frozen=True, slots=True)
-class Report:
+class Report(Struct, frozen=True):
     """What is told. file: the project's, as it was named; lines: of its text.
 
     quiet: hushed findings with their reasons, told apart. times: a frame's seconds, by the recording's name.

@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 
 from avrin.audit.case import Case, direct_source
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_rule, fix_widget
-from avrin.model import AvrinError, Band, Widget, replace
+from avrin.model import AvrinError, Band, Widget
 from avrin.rules import ORDER, Step, parse
 from avrin.rules import nodes as n
 from avrin.rules.template import split_template

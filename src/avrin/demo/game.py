@@ -8,7 +8,8 @@ from __future__ import annotations
 
 import math
 import random
-from dataclasses import dataclass, field
+
+from msgspec import Struct, field
 
 from avrin.trace import Column, Event, Trace, Value
 
@@ -22,8 +23,7 @@ AIR = 60.0  # seconds in a full bottle, at the surface
 LOST_FOR = 5.0  # seconds the wreck lies there before the dive begins anew
 
 
-@dataclass(frozen=True)
-class Dive:
+class Dive(Struct, frozen=True):
     """What kind of recording: the chances of rocks and leaks, how rich the ground is.
 
     rocks: hits a minute. leak: chance that a hit opens the seam. seal: seconds the crew needs to close it.
@@ -48,8 +48,7 @@ DIVES = (
 )
 
 
-@dataclass
-class _State:
+class _State(Struct):
     """One run of the game, as its own code would hold it."""
 
     began: float

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, Tracks, changes
@@ -15,8 +15,7 @@ __all__ = ["HIDDEN", "Stay", "coverage"]
 HIDDEN = "hidden"
 
 
-@dataclass(frozen=True, slots=True)
-class Stay:
+class Stay(Struct, frozen=True):
     """How one recording showed one state. share: of its frames, 0–1. times: unbroken stretches within runs.
 
     shortest, longest: of those, in seconds; first: when it came first, seconds on the axis; None where it never did.

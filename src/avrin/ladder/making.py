@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from msgspec.structs import replace
 
 from avrin.ladder.rungs import rungs
 from avrin.model import Variable
-from avrin.model import replace as with_field
 from avrin.rules import Step
 from avrin.trace import KIND_OF, Column, Plan, Trace, made_trace
 from avrin.widgets import Bound, Tracks
@@ -38,7 +37,7 @@ def _thresholds(bound: Bound, variables: dict[str, Variable]) -> dict[str, list[
             variable = variables.get(name)
             if variable is None or KIND_OF[variable.type] != "number":
                 continue
-            ladder = rungs(tracks, widget, with_field(variable, name=name), 0)
+            ladder = rungs(tracks, widget, replace(variable, name=name), 0)
             found.setdefault(name, set()).update(r.value for r in ladder if r.edge and isinstance(r.value, float))
     return {name: sorted(values) for name, values in found.items()}
 

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Generator, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
-from dataclasses import replace as with_fields
 from itertools import pairwise
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from avrin.ladder.rungs import Rung, climbing
-from avrin.model import Band, Variable, replace
+from avrin.model import Band, Variable
 from avrin.rules import evaluate, plain_value
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks
@@ -22,8 +22,7 @@ ARRIVALS = (0.0, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0)  # seconds after a change
 RATE = 60
 
 
-@dataclass(frozen=True, slots=True)
-class Cells:
+class Cells(Struct, frozen=True):
     """Rungs that stand together. name: what happens at their edge, "" around none. band: the one entered, for its colour."""
 
     rungs: tuple[Rung, ...]
@@ -32,8 +31,7 @@ class Cells:
     edge: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Arrival:
+class Arrival(Struct, frozen=True):
     """How a change over an edge arrives. states: seconds after it, with what is shown then."""
 
     before: Value
@@ -41,8 +39,7 @@ class Arrival:
     states: tuple[tuple[float, dict[str, Value]], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Row:
+class Row(Struct, frozen=True):
     """One widget against one variable. others: further variables that drive it. held: those held at another value.
 
     current: the rung in whose stretch the variable is where all else is held. arrivals: how changes over its first edges
@@ -129,9 +126,9 @@ def never_shown(rows: Iterable[Row]) -> list[Row]:
     """Rows with those of their rungs alone that no recording shows; without rows that have none."""
     found = []
     for row in rows:
-        left = [with_fields(g, rungs=tuple(rung for rung in g.rungs if not rung.frames)) for g in row.groups]
+        left = [replace(g, rungs=tuple(rung for rung in g.rungs if not rung.frames)) for g in row.groups]
         if groups := tuple(group for group in left if group.rungs):
-            found.append(with_fields(row, groups=groups))
+            found.append(replace(row, groups=groups))
     return found
 
 

@@ -10,10 +10,10 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Generator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import TypeVar
 
 import numpy as np
+from msgspec import Struct
 
 from avrin.model import Variable
 from avrin.rules import Step, evaluate, plain_value
@@ -32,8 +32,7 @@ RADIX = 1_000_003  # a prime above any code or length that occurs; products wrap
 LASTS = 60.0  # seconds each value is held
 
 
-@dataclass(frozen=True, slots=True)
-class Rung:
+class Rung(Struct, frozen=True):
     """One value of the variable and what the widget shows then.
 
     value: None for missing. edge: whether the visible state changes here. state: as `Tracks.state`.

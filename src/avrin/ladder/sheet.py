@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
+
+from msgspec import Struct
 
 from avrin.ladder.rows import Arrival, Cells, Row
 from avrin.ladder.rungs import Rung
@@ -23,8 +24,7 @@ MOST_OTHERS = 3
 _MEASURE = TextMeasure()
 
 
-@dataclass(frozen=True, slots=True)
-class Paper:
+class Paper(Struct, frozen=True):
     """The colours of a sheet, as "#rrggbb"."""
 
     desk: str = "#f4f1ea"
@@ -49,8 +49,7 @@ class Link(NamedTuple):
     name: str
 
 
-@dataclass(frozen=True, slots=True)
-class RowSheet:
+class RowSheet(Struct, frozen=True):
     """A row drawn from its own upper left corner. cells, brackets, links: where each stands, for who presses or drags."""
 
     shapes: tuple[Shape, ...]

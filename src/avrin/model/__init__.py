@@ -27,7 +27,6 @@ from avrin.model.project import (
     Variable,
     VariableType,
     Widget,
-    replace,
 )
 from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, VALUE_WORDS
 
@@ -69,7 +68,6 @@ __all__ = [
     "load",
     "loads",
     "nearest",
-    "replace",
     "rescue_file",
     "save",
     "schema",

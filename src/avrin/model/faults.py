@@ -8,10 +8,10 @@ from __future__ import annotations
 import operator
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
 from typing import NamedTuple
 
-from msgspec import inspect
+from msgspec import Struct, inspect
+from msgspec.structs import replace
 
 from avrin.model.errors import nearest
 from avrin.model.project import Json
@@ -47,8 +47,7 @@ BOUNDS: tuple[tuple[str, str, Callable[[float, float], bool]], ...] = (
 )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Fault:
+class Fault(Struct, frozen=True):
     """path: where. problem: in one sentence. value: what stands there."""
 
     path: Steps

@@ -34,7 +34,6 @@ __all__ = [
     "Variable",
     "VariableType",
     "Widget",
-    "replace",
 ]
 
 FORMAT = "avrin/1"

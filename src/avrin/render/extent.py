@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from avrin.render.bounds import bounds
 from avrin.render.fonts import face, typeface
@@ -20,8 +19,7 @@ MOST_TEXTS = 4000  # of each column that are measured; where there are more, tho
 SLACK = 1.0  # reference pixels by which smoothing and rounding may spill over a box
 
 
-@dataclass(frozen=True, slots=True)
-class Extent:
+class Extent(Struct, frozen=True):
     """most: what holds every state's shapes, in reference pixels from the corner of the widget's box.
 
     over: how far that reaches beyond the box at the left, top, right and bottom, 0 where it does not.

@@ -5,12 +5,14 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from functools import cached_property
 from pathlib import Path
 from typing import NamedTuple
 
+from msgspec import Struct
+from msgspec.structs import replace
+
 from avrin.model import Project, Screen, Widget
-from avrin.model import replace as with_field
 from avrin.render.bounds import bounds
 from avrin.render.fonts import TextMeasure, typeface
 from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_scale
@@ -32,21 +34,17 @@ class _Fonts(NamedTuple):
     bold: Font | None
 
 
-@dataclass(slots=True)
-class Placed:
+class Placed(Struct, dict=True):
     """A widget on the screen: its box in pixels, and its shapes."""
 
     ident: str
     rect: Rect
     group: Group
-    _reach: Rect | None = field(default=None, init=False, repr=False, compare=False)
 
-    @property
+    @cached_property
     def reach(self) -> Rect:
         """The rectangle of the screen, in pixels, that its shapes draw into; it may be larger than its box."""
-        if self._reach is None:
-            self._reach = bounds((self.group,))
-        return self._reach
+        return bounds((self.group,))
 
 
 def scene(tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | None = None) -> list[Placed]:
@@ -168,7 +166,7 @@ def widget_small(widget: BoundWidget, state: State, clock: float, bound: Bound, 
     if widget.kind.thumb is not None:
         wide, high = widget.kind.thumb
         own = widget.widget
-        widget = replace(widget, widget=with_field(own, place=with_field(own.place, size=(wide, high))))
+        widget = replace(widget, widget=replace(own, place=replace(own.place, size=(wide, high))))
     group = widget_shapes(widget, bare, clock, bound)
     reach = bounds(group.shapes)
     if not reach.width or not reach.height:
@@ -195,7 +193,7 @@ def _lettered(shape: Shape, look: Look, fonts: _Fonts | None) -> tuple[Shape, ..
     """A shape with the look's font, outline and shadow on its letters, wherever they stand in it."""
     if isinstance(shape, Group):
         inner = tuple(part for one in shape.shapes for part in _lettered(one, look, fonts))
-        return (with_field(shape, shapes=inner),)
+        return (replace(shape, shapes=inner),)
     if not isinstance(shape, TextRun):
         return (shape,)
     if fonts is not None:
@@ -203,13 +201,13 @@ def _lettered(shape: Shape, look: Look, fonts: _Fonts | None) -> tuple[Shape, ..
         if font is None and shape.text:
             reach = bounds((shape,))
             return Box(*reach, "#3a1014c0", 0, "#ff6b78", 2), shape
-        shape = with_field(shape, font=font)
+        shape = replace(shape, font=font)
     edge = look.outline_width if look.outline else 0.0
-    run = with_field(shape, edge=look.outline, edge_width=edge) if edge else shape
+    run = replace(shape, edge=look.outline, edge_width=edge) if edge else shape
     if not look.shadow:
         return (run,)
     dx, dy = look.shadow_at
-    under = with_field(
+    under = replace(
         shape, x=shape.x + dx, y=shape.y + dy, fill=look.shadow, edge=look.shadow if edge else "", edge_width=edge
     )
     return (under, run)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from avrin.model import Screen
 from avrin.render.scene import Placed, drawn_widget, is_drawn
@@ -13,8 +14,7 @@ from avrin.widgets import Bound, Tracks
 __all__ = ["Stage"]
 
 
-@dataclass(slots=True)
-class _Kept:
+class _Kept(Struct):
     """A widget as it was drawn last. placed: None where it was not to be seen."""
 
     mark: tuple[object, ...]

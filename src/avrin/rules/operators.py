@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 
 import numpy as np
+from msgspec.structs import replace
 
 from avrin.rules.steps import Carried, Chunk, Op, Params
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 from avrin.model import JOINING_WORDS
 from avrin.rules import nodes as n
@@ -18,8 +19,7 @@ JOINED = re.compile(rf"\b({'|'.join(JOINING_WORDS)})\s+$")
 WORD = re.compile(r"[^\W\d][\w.]*(?:\[\w*\]?\.?[\w.]*)?$")
 
 
-@dataclass(frozen=True, slots=True)
-class Written:
+class Written(Struct, frozen=True):
     """A stretch of a field's text that is a rule of its own. start, end: characters, counted from 0."""
 
     start: int

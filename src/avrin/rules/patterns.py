@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import functools
 import re
-from dataclasses import dataclass
 from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Context, Decimal, localcontext
 from typing import TYPE_CHECKING
 
 import numpy as np
+from msgspec import Struct
 from numpy.typing import NDArray
 
 from avrin.model import AvrinError
@@ -31,8 +31,7 @@ MOST_DECIMALS = 15
 VERSION = 1  # of what is kept; raise it when the library or its use changes
 
 
-@dataclass(frozen=True, slots=True)
-class Pattern:
+class Pattern(Struct, frozen=True):
     """A pattern. source: as written, "" for none. decimals: shown digits after the point (of seconds in a duration).
 
     kind: "plain" (no pattern: at most `decimals`, no trailing zeros), "number" (LDML) or "duration".

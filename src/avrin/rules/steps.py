@@ -10,10 +10,10 @@ from __future__ import annotations
 import functools
 import threading
 from collections.abc import Callable, Hashable, Sequence
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, Event, FloatArray, Value
 
@@ -62,8 +62,7 @@ Params = tuple[Any, ...]  # an operator's own: numbers, names, patterns, whateve
 Carried = Any  # what an operator keeps from chunk to chunk; nobody else looks into it
 
 
-@dataclass(slots=True)
-class Chunk:
+class Chunk(Struct):
     """A stretch of frames of one run.
 
     t: seconds, shape (n,). first: whether the run begins here. began: the run's first time. run: its number, from 1.
@@ -88,8 +87,7 @@ class Chunk:
 Kernel = Callable[[Array, Sequence[Array], Params, Chunk, Carried], Carried]
 
 
-@dataclass(frozen=True, slots=True)
-class Op:
+class Op(Struct, frozen=True):
     """An operator. timed: it looks at time or at earlier frames, so it never becomes a constant.
 
     complete: a faster kernel where no argument is missing anywhere; its result is never missing either.
@@ -101,15 +99,14 @@ class Op:
     complete: Kernel | None = None
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class Step:
+class Step(Struct, frozen=True, eq=False):
     """One operation; equal ones are the same object. constant: its value as an array of shape (1,), or None."""
 
     op: Op
     args: tuple[Step, ...]
     params: Params
     kind: ColumnKind
-    constant: Array | None = field(default=None, repr=False)
+    constant: Array | None = None
 
     def sources(self) -> list[str]:
         """Names of the variables it depends on, in the order they are met."""

@@ -6,10 +6,10 @@ A template is one step over its values. Each text is formatted once for each com
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from msgspec import Struct
 
 from avrin.model import AvrinError
 from avrin.rules.errors import RuleError
@@ -20,8 +20,7 @@ from avrin.trace import MISSING, NO_TEXT, TRUE, Array
 __all__ = ["Part", "Piece", "split_template", "template_step"]
 
 
-@dataclass(frozen=True, slots=True)
-class Piece:
+class Piece(Struct, frozen=True):
     """A stretch of a template's text. rule: None for plain text; otherwise `text` is "" and the rule starts at `at`."""
 
     text: str
@@ -30,8 +29,7 @@ class Piece:
     at: int = 0
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(Struct, frozen=True):
     """A value in a template, checked; or plain text."""
 
     value: Step | str

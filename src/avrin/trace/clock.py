@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct
 
 from avrin.model import AvrinError, Recording, nearest
 from avrin.trace.arrays import FloatArray
@@ -30,8 +30,7 @@ UNITS: tuple[tuple[str, Unit], ...] = (
 RUNS = ("run", "attempt", "try", "session", "round")
 
 
-@dataclass(frozen=True, slots=True)
-class Clock:
+class Clock(Struct, frozen=True):
     """How a table tells the time. time, run: column names, "" for unsaid or none. rate: of a time in frames; 0 unsaid.
 
     guessed: whether nobody said so.

@@ -8,9 +8,10 @@ file could not be read is looked for in the file itself, never in the wording of
 from __future__ import annotations
 
 import csv
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
+
+from msgspec import Struct
 
 from avrin.model import AvrinError
 
@@ -40,8 +41,7 @@ def read_cells(path: Path, texts: set[str]) -> pa.Table:
     return table
 
 
-@dataclass
-class _Cells:
+class _Cells(Struct):
     """A file on its way. types: what columns are known to hold; broken_lines: whether cells may hold ends of lines."""
 
     path: Path

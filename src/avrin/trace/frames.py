@@ -8,12 +8,12 @@ FALSE < MISSING < TRUE, so that three-valued `and` is the minimum, `or` the maxi
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from itertools import pairwise
 from typing import Literal
 
 import numpy as np
+from msgspec import Struct, field
 from numpy.typing import NDArray
 
 from avrin.model import AvrinError, VariableType
@@ -33,8 +33,7 @@ KIND_OF: dict[VariableType, ColumnKind] = {"int": "number", "float": "number", "
 NO_TEXT = -1
 
 
-@dataclass(frozen=True, slots=True)
-class Column:
+class Column(Struct, frozen=True):
     """One variable over T frames.
 
     kind: "number" (data float64), "flag" (int8) or "text" (int32 codes into `words`).
@@ -80,8 +79,7 @@ class Column:
         return np.equal(self.data, MISSING if self.kind == "flag" else NO_TEXT)
 
 
-@dataclass(frozen=True, slots=True)
-class Event:
+class Event(Struct, frozen=True):
     """Something that happened. t: seconds of the trace's clock. run: the run it belongs to, from 1. args: by name."""
 
     t: float
@@ -95,8 +93,7 @@ def event_column(name: str, arg: str = "") -> str:
     return f"{name}().{arg}" if arg else f"{name}()"
 
 
-@dataclass(frozen=True)
-class Trace:
+class Trace(Struct, frozen=True, dict=True):
     """Frames of recorded state.
 
     t: seconds, shape (T,), not falling within a run. run: number of each frame's run, from 1, shape (T,).

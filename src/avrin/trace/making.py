@@ -7,9 +7,9 @@ While one variable is moved, all others stay where they start.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
+from msgspec import Struct
 
 from avrin.model import AvrinError, Variable
 from avrin.trace.assemble import check_size
@@ -20,8 +20,7 @@ __all__ = ["PARTS", "Plan", "made_trace"]
 SMALL = 500  # steps a range of fractions is walked in
 
 
-@dataclass(frozen=True, slots=True)
-class Plan:
+class Plan(Struct, frozen=True):
     """What to make. parts: names of `PARTS`, in that order. thresholds: values at which something changes, by name.
 
     words: texts that a text may be. seconds: a ramp's length, and a walk's per variable. seed: of what is random.

@@ -13,12 +13,13 @@ import os
 import tempfile
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import BinaryIO
 
 import msgspec
 import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
 
 from avrin.model import AvrinError, Variable, cache_folder
 from avrin.trace.clock import UNSAID, Clock
@@ -33,8 +34,7 @@ MOST_BYTES = 8 << 30  # of all copies
 log = logging.getLogger(__name__)
 
 
-@dataclass(frozen=True, slots=True)
-class _Format:
+class _Format(Struct, frozen=True):
     """One kind of trace file. table: events and kinds that cells do not tell lie beside it."""
 
     read: Callable[[Path, Mapping[str, ColumnKind], Clock], Trace]

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from avrin.model import VariableType
 from avrin.trace.frames import Column, Trace
@@ -12,8 +11,7 @@ from avrin.trace.frames import Column, Trace
 __all__ = ["ColumnSummary", "summarise", "summarise_column"]
 
 
-@dataclass(frozen=True, slots=True)
-class ColumnSummary:
+class ColumnSummary(Struct, frozen=True):
     """One column told in a line.
 
     type: as the cells look. low, high: the least and the greatest value, None if all are missing or the column is

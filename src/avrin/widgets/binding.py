@@ -7,9 +7,11 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
+
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from avrin.model import Action, AvrinError, Band, Group, Project, Roster, VariableType, Widget, nearest
 from avrin.rules import AND, Events, Graph, Scope, Step
@@ -28,8 +30,7 @@ class UnfedError(AvrinError):
     """An input that a widget needs has no rule."""
 
 
-@dataclass(frozen=True, slots=True)
-class BoundWidget:
+class BoundWidget(Struct, frozen=True):
     """A widget ready to run. columns: track columns in order, "visible" and "band" first. drawn: all that drawing needs.
 
     thresholds: for each band its limit and the way back, None where it has none. slot: of the roster it is repeated over.
@@ -64,8 +65,7 @@ class BoundWidget:
         return (self, *self.copies)
 
 
-@dataclass(frozen=True)
-class Bound:
+class Bound(Struct, frozen=True):
     """A checked project. errors and warnings: by place, in the order of the file.
 
     actions: what each sets, by its label: a variable's name and the step of its new value. folder: where assets lie.

@@ -8,7 +8,9 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterable
 
-from avrin.model import AvrinError, Project, Roster, Variable, check_name, replace
+from msgspec.structs import replace
+
+from avrin.model import AvrinError, Project, Roster, Variable, check_name
 from avrin.rules import renamed, renamed_in_template
 from avrin.trace import Trace, guess
 from avrin.widgets.places import is_template, rule_at, rule_places, with_rule

@@ -7,11 +7,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, Literal, Protocol
 
-from msgspec import Struct
+from msgspec import Struct, field
 
 from avrin.model import Band, Project, Roster, Variable, VariableType, Widget
 from avrin.rules import Events, Graph, Step
@@ -48,8 +47,7 @@ EDGES: tuple[Edge, ...] = ("state", "end", "part", "picture", "text")  # by how 
 State = Mapping[str, Value]  # track column after "ID." -> value at one frame
 
 
-@dataclass(frozen=True, slots=True)
-class Input:
+class Input(Struct, frozen=True):
     """What a widget takes in. default: the rule when none is given; None means the input may stay empty.
 
     needed: the widget says nothing without it. main: it is what the widget is about.
@@ -69,8 +67,7 @@ COMMON_INPUTS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class TrackColumn:
+class TrackColumn(Struct, frozen=True):
     """One column of a kind's track, `ID.name`.
 
     edge: how a change of it makes an edge of the ladder, None where it makes none. "state": any other value, and more
@@ -97,8 +94,7 @@ def plain_title(name: str) -> str:
     return name.rsplit(".", maxsplit=1)[-1].replace("_", " ").capitalize()
 
 
-@dataclass(frozen=True, slots=True)
-class Peer:
+class Peer(Struct, frozen=True):
     """Another widget of the same kind: what kinds look at whose widgets take turns."""
 
     ident: str
@@ -140,8 +136,7 @@ class Compiler(Protocol):
         ...
 
 
-@dataclass(frozen=True, slots=True)
-class Wiring:
+class Wiring(Struct, frozen=True):
     """What a kind makes its track from. inputs: a step for each input that has a rule or a default."""
 
     ident: str
@@ -159,8 +154,7 @@ class Wiring:
         return self.inputs[name]
 
 
-@dataclass(frozen=True, slots=True)
-class Wired:
+class Wired(Struct, frozen=True):
     """A kind's track. columns: what the track tells, in order. drawn: further values only the drawing needs.
 
     level: what bands compare, None for a kind without. shows: a condition of the kind's own to be visible at all.
@@ -194,8 +188,7 @@ class Drawing(Struct, frozen=True):
     hot: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class OptionRule:
+class OptionRule(Struct, frozen=True):
     """A rule that stands in raw options. path: keys and positions, "columns.0.text"; template: a text with values.
 
     title: what it is called beside its field. entry: the path of what can be left out together with it, "" for nothing.
@@ -207,8 +200,7 @@ class OptionRule:
     entry: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class Addition:
+class Addition(Struct, frozen=True):
     """Something that can be added to a widget's options in one press. value: what the whole option is then."""
 
     title: str
@@ -216,8 +208,7 @@ class Addition:
     value: Any
 
 
-@dataclass(frozen=True, slots=True)
-class Sample:
+class Sample(Struct, frozen=True):
     """A widget as it poses for the manual, or as it is tried out. size: reference pixels.
 
     Its rules may name the numbers `hull` and `full`, the text `words`, the roster `crew` (`name`, `scrap`), and the event
@@ -246,8 +237,7 @@ def no_offer(_variable: Variable, _project: Project) -> Widget | None:
     return None
 
 
-@dataclass(frozen=True, slots=True)
-class Kind:
+class Kind(Struct, frozen=True):
     """One kind of widget, whole: nothing else in the program says anything of a kind by its name.
 
     What it is made of:

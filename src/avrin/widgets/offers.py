@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from avrin.model import Place, Project, Variable, Widget, replace
+from msgspec.structs import replace
+
+from avrin.model import Place, Project, Variable, Widget
 from avrin.widgets.registry import KINDS
 
 __all__ = ["free_id", "offers", "placed_at"]

@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from typing import Literal
 
-from avrin.model import Derived, Follow, Json, Project, Widget, replace
+from msgspec import Struct
+from msgspec.structs import replace
+
+from avrin.model import Derived, Follow, Json, Project, Widget
 from avrin.widgets.registry import KINDS
 
 __all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
 
 
-@dataclass(frozen=True, slots=True)
-class RulePlace:
+class RulePlace(Struct, frozen=True):
     """Where in a project a rule stands, or what is wrong with it.
 
     owner: a derived value's name, a widget's or a group's id, an action's label. part: of the owner, "" for a derived value

@@ -6,8 +6,9 @@ import math
 from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
+from msgspec.structs import replace
 
-from avrin.model import Place, Project, Variable, Widget, replace
+from avrin.model import Place, Project, Variable, Widget
 from avrin.widgets import bar
 from avrin.widgets.kind import Drawing, Kind, Sample, plain_id
 from avrin.widgets.look import CALM, SEA, Colour, Look, Size

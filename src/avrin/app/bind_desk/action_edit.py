@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtGui import QKeySequence
 from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
@@ -10,7 +11,7 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.model import Action, Change, replace
+from avrin.model import Action, Change
 from avrin.widgets import RulePlace
 
 __all__ = ["ActionEdit"]

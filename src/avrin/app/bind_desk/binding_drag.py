@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import replace as with_field
-
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
 from PySide6.QtGui import QAction
 from PySide6.QtWidgets import QMenu
 
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.session.session import Session
-from avrin.model import Project, Variable, Widget, replace
+from avrin.model import Project, Variable, Widget
 from avrin.trace import KIND_OF
 from avrin.widgets import BoundWidget, Tracks, bind, offers, placed_at
 
@@ -50,7 +49,7 @@ class BindingDrag(QObject):
             return
         widget, tracks = self._coming
         x, y = self.hud.to_reference(point)
-        self.hud.show_coming((with_field(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
+        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
 
     def _begin(self, name: str) -> None:
         self._name, self._coming = name, None

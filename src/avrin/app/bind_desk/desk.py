@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from functools import cached_property
 
+from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
@@ -22,7 +23,7 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
-from avrin.model import Place, Variable, Widget, replace
+from avrin.model import Place, Variable, Widget
 from avrin.render import widget_rect
 from avrin.widgets import KINDS, free_id
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 import math
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import (
     QColor,
@@ -26,7 +27,7 @@ from avrin.app.painting import marks
 from avrin.app.painting.layers import Layers
 from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Place, Widget, inside, replace
+from avrin.model import AvrinError, Place, Widget, inside
 from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Group, RulePlace, Tracks
 

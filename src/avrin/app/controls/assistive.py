@@ -10,8 +10,8 @@ that can be seen and pressed in it. They are asked for when somebody looks, so n
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import QObject, QPoint, QRect, QRectF
 from PySide6.QtGui import (
     QAccessible,
@@ -30,8 +30,7 @@ NOTHING = Shiboken.VoidPtr(0)  # where there is no such interface: of None the t
 PRESS = "Press"  # the toolkit's own name of the action: `QAccessibleActionInterface.pressAction()`
 
 
-@dataclass(frozen=True, slots=True)
-class Part:
+class Part(Struct, frozen=True):
     """Something that is seen in a painted control. rect: in the control's pixels. value: what it says now.
 
     chosen: whether it is the one chosen. press: what a press does, None where it does nothing.
@@ -45,8 +44,7 @@ class Part:
     press: Callable[[], object] | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Scale:
+class Scale(Struct, frozen=True):
     """A number that a control stands at, between two ends, and what puts it elsewhere."""
 
     now: float

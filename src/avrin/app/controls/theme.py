@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import functools
-from dataclasses import dataclass
 from typing import Literal
 
+from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPalette
 
@@ -20,8 +20,7 @@ Size = Literal["small", "text", "large", "title"]
 PIXELS: dict[Size, int] = {"small": 11, "text": 12, "large": 14, "title": 17}
 
 
-@dataclass(frozen=True)
-class Theme:
+class Theme(Struct, frozen=True):
     """The window's colours by role : the one place they stand."""
 
     dark: bool

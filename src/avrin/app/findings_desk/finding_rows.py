@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import (
     QAbstractListModel,
     QItemSelectionModel,
@@ -33,8 +33,7 @@ Index = QModelIndex | QPersistentModelIndex
 HERE = Qt.ItemDataRole.UserRole  # a line's record
 
 
-@dataclass(frozen=True, slots=True)
-class _Row:
+class _Row(Struct, frozen=True):
     """A line of the list: a group's heading, or a finding. reason: why it is hushed, "" where it is not."""
 
     title: str = ""

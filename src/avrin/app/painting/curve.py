@@ -6,9 +6,8 @@ one before. Measured several times faster than stroking a path with as many poin
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 from PySide6.QtGui import QColor, QImage
 
 from avrin.trace import Array, FloatArray, Pyramid
@@ -18,8 +17,7 @@ __all__ = ["Span", "curve_image", "ranges"]
 THICK = 1.5  # pixels
 
 
-@dataclass(frozen=True)
-class Span:
+class Span(Struct, frozen=True):
     """The frames each pixel column covers. edges: shape (W + 1,), frame at which column k begins at edges[k]."""
 
     edges: Array

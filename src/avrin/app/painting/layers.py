@@ -7,8 +7,8 @@ of its own, and copied from then on. What changes all the time is never kept.
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QImage, QPainter, QTransform
 
@@ -23,8 +23,7 @@ SPARE = 60  # widgets that have gone, before they are forgotten
 KEPT_FROM = 2  # paintings alike after which it is worth a picture
 
 
-@dataclass(slots=True)
-class _Seen:
+class _Seen(Struct):
     """A widget as it was painted last. times: how often alike; picture: of it, with its corner in device pixels."""
 
     placed: Placed

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import functools
-from dataclasses import dataclass
 from itertools import pairwise
 
 import numpy as np
+from msgspec import Struct
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 
@@ -17,8 +17,7 @@ from avrin.widgets import BoundWidget, Tracks, changes
 __all__ = ["Stretch", "band_colour", "fill_stretch", "stretches"]
 
 
-@dataclass(frozen=True, slots=True)
-class Stretch:
+class Stretch(Struct, frozen=True):
     """Frames from `start` to before `end` in which a widget shows one band; `name` is "" outside all bands."""
 
     start: int

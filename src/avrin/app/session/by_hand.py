@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.present import Present
-from avrin.model import AvrinError, Recording, folder_for, inside, replace
+from avrin.model import AvrinError, Recording, folder_for, inside
 from avrin.trace import Value, save_trace
 from avrin.widgets import Live
 

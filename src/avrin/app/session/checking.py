@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec import Struct
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin.app.session.jobs import Jobs, Started
@@ -25,8 +25,7 @@ MOST_FRAMES = 1_500_000  # of all recordings together that are looked at in the 
 REST = 400  # milliseconds after an edit; another one in that time begins it anew
 
 
-@dataclass(frozen=True, slots=True)
-class Checked:
+class Checked(Struct, frozen=True):
     """What one look at everything gave. recordings: those that were read for it, by path; left_out: those too many.
 
     tracks: over each recording that was looked at, by path. frames: how many of the recording that is shown, which may

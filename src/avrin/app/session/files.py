@@ -5,24 +5,13 @@ from __future__ import annotations
 import logging
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer
 
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Snapshot
-from avrin.model import (
-    AvrinError,
-    Project,
-    Recording,
-    dumps,
-    folder_for,
-    inside,
-    load,
-    loads,
-    replace,
-    rescue_file,
-    save,
-)
+from avrin.model import AvrinError, Project, Recording, dumps, folder_for, inside, load, loads, rescue_file, save
 from avrin.trace import KIND_OF, UNSAID, Clock, ColumnKind, Plan, Trace, open_trace, save_trace
 
 __all__ = ["Files"]

@@ -11,9 +11,9 @@ import contextlib
 import logging
 import time
 from collections.abc import Callable, Generator
-from dataclasses import dataclass
 from typing import Any, TypeVar
 
+from msgspec import Struct
 from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QTimer, Signal
 
 from avrin.app.session.present import Present
@@ -31,8 +31,7 @@ class OvertakenError(Exception):
     """Nobody waits for a job any more: a way out of it, which nobody is told."""
 
 
-@dataclass(frozen=True, slots=True)
-class Started:
+class Started(Struct, frozen=True):
     """A job's view of where it was started. snapshot: all it may read. wanted: whether anybody still waits for it."""
 
     snapshot: Snapshot

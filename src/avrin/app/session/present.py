@@ -11,10 +11,11 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
-from avrin.model import History, Plate, Project, Screen, Variable, Widget, replace
+from avrin.model import History, Plate, Project, Screen, Variable, Widget
 from avrin.trace import Array, Column, Trace, Value, guess, pinned
 from avrin.widgets import (
     KINDS,

@@ -6,11 +6,12 @@ Whoever works from a snapshot can tell later whether the parts it read are still
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Literal, get_args
 
 import numpy as np
+from msgspec import Struct, field
+from msgspec.structs import replace
 
 from avrin.model import Plate, Project, Screen
 from avrin.trace import KIND_OF, ColumnKind, Trace, Value
@@ -27,24 +28,21 @@ PART_OF: dict[str, Part] = {
 }  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class Selection:
+class Selection(Struct, frozen=True):
     """What is chosen: a widget by id, or a variable by name, or, with both empty, nothing."""
 
     widget: str = ""
     variable: str = ""
 
 
-@dataclass(frozen=True, slots=True)
-class View:
+class View(Struct, frozen=True):
     """What the HUD is previewed on. plate: the picture behind it, None for a plain ground."""
 
     screen: Screen = DESK
     plate: Plate | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Reading:
+class Reading(Struct, frozen=True):
     """A recording as it was read. trace: None where it cannot be. kinds: of the variables declared then."""
 
     trace: Trace | None
@@ -56,8 +54,7 @@ def nothing_recorded() -> Trace:
     return Trace.make("", np.zeros(1), {})
 
 
-@dataclass(frozen=True, slots=True)
-class Snapshot:
+class Snapshot(Struct, frozen=True):
     """One state of a session.
 
     path: the project's file, None where it has none yet. project: as edited. bound: the project as it was last evaluated:
@@ -109,7 +106,7 @@ class Snapshot:
         if grown:
             parts -= {"trace", "tracks"}
         numbers = {**self.numbers, **{part: self.numbers[part] + 1 for part in parts}} if parts else self.numbers
-        return replace(self, numbers=numbers, **fields), frozenset(parts)  # type: ignore[arg-type]  # of as many types
+        return replace(self, numbers=numbers, **fields), frozenset(parts)
 
     def agrees(self, other: Snapshot, parts: Iterable[Part]) -> bool:
         """Whether these parts are the same in both. Both must be of one session."""

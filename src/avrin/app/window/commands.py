@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+
+from msgspec import Struct
 
 __all__ = ["Action"]
 
 
-@dataclass(frozen=True, slots=True)
-class Action:
+class Action(Struct, frozen=True):
     """One command. keys: as Qt writes them, the first is shown. group: its part of the menu."""
 
     text: str

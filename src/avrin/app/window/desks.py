@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Protocol
 
+from msgspec import Struct
 from PySide6.QtWidgets import QWidget
 
 if TYPE_CHECKING:  # desks are loaded when they are first gone to: with them come slow libraries
@@ -23,8 +23,7 @@ class Desk(Protocol):
         ...
 
 
-@dataclass(frozen=True, slots=True)
-class DeskEntry:
+class DeskEntry(Struct, frozen=True):
     """One desk.
 
     make: gets the session and what goes to another desk by its name. count: what is told beside its name: how many things

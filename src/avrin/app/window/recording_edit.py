@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row, word
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Recording, replace
+from avrin.model import AvrinError, Recording
 from avrin.trace import Clock
 
 __all__ = ["TraceEdit"]

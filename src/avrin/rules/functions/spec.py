@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from avrin.rules.steps import Graph, Op, Step
 from avrin.trace import ColumnKind
@@ -15,8 +16,7 @@ ParamKind = ColumnKind | Literal["any"]
 Build = Callable[[Graph, Sequence[Step]], Step]
 
 
-@dataclass(frozen=True, slots=True)
-class Param:
+class Param(Struct, frozen=True):
     """One argument.
 
     default: what stands in when it is left out, a rule's text or an earlier argument's name; None if it may not be.
@@ -35,8 +35,7 @@ class Param:
     many: bool = False
 
 
-@dataclass(frozen=True, slots=True)
-class Function:
+class Function(Struct, frozen=True):
     """A function. build: makes its step from checked arguments. example: a rule that shows it.
 
     result: "any" where it has the kind of one of the arguments.

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 
+from msgspec import Struct
 from PySide6.QtCore import QAbstractListModel, QModelIndex, QPersistentModelIndex, QPoint, QRect, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOptionViewItem, QWidget
@@ -20,8 +20,7 @@ __all__ = ["Completion", "Entry", "entries"]
 ROW, SHOWN, WIDE, HELP = 22, 7, 420, 42
 
 
-@dataclass(frozen=True, slots=True)
-class Entry:
+class Entry(Struct, frozen=True):
     """One thing to write. text: what is put in. beside: what stands at the right. help: a sentence about it."""
 
     text: str

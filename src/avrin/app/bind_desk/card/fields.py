@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Annotated, Any, Literal, get_args, get_origin
 
 import msgspec
-from msgspec.structs import FieldInfo
+from msgspec.structs import FieldInfo, replace
 from PySide6.QtCore import Qt, QUrl
 from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QMenu, QWidget
 
@@ -18,7 +18,7 @@ from avrin.app.controls.field import Field, written
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import word
 from avrin.app.session.session import Session
-from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, replace, take_in
+from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, take_in
 from avrin.render import families
 from avrin.widgets import ICONS, Asset, RulePlace, Typeface
 

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from functools import partial
 
+from msgspec.structs import replace
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.model import replace
 from avrin.widgets import Addition, BoundWidget, RulePlace
 
 __all__ = ["additions", "option_lines"]

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from typing import Literal
+
+from msgspec import Struct
 
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
@@ -21,8 +22,7 @@ EDIT_HEIGHT = 138  # of a variable whose declaration is being edited
 LaneSort = Literal["widget", "variable", "roster", "event"]
 
 
-@dataclass(frozen=True, slots=True)
-class Lane:
+class Lane(Struct, frozen=True):
     """One lane. name: a widget's id, a variable's, roster's or event's name. kind: what a variable holds.
 
     declared: in the project. open: a roster whose fields are shown.

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 import numpy as np
+from msgspec import Struct
 
 from avrin.app.session.session import Session
 from avrin.model import Variable
@@ -15,8 +14,7 @@ from avrin.widgets import changes
 __all__ = ["Note", "Notes"]
 
 
-@dataclass(frozen=True, slots=True)
-class Note:
+class Note(Struct, frozen=True):
     """A few words. odd: whether they tell of something to look at."""
 
     text: str
