@@ -9,7 +9,15 @@ import pytest
 from PySide6.QtCore import QEvent, Qt
 from PySide6.QtGui import QAccessible, QAccessibleInterface
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit, QWidget
+from PySide6.QtWidgets import (
+    QAbstractButton,
+    QAbstractItemView,
+    QComboBox,
+    QLineEdit,
+    QPlainTextEdit,
+    QSplitterHandle,
+    QWidget,
+)
 from pytestqt.qtbot import QtBot
 
 from avrin.app.bind_desk.card.band_strip import BandStrip
@@ -29,7 +37,7 @@ Role = QAccessible.Role
 # Painted frames, grounds and lines around what is real: there is nothing in them to be told.
 BARE = {"Window", "Header", "Footer", "Ribbons", "ThinLine", "_Fade", "_Chooser", "Popup", "ActionEdit", "TraceEdit",
         "RecordingEdit", "DeclarationEdit", "RuleRow"}  # fmt: skip
-OWN = (QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit)
+OWN = (QAbstractButton, QAbstractItemView, QComboBox, QLineEdit, QPlainTextEdit, QSplitterHandle)
 
 
 def of(control: QWidget) -> QAccessibleInterface:

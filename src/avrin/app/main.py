@@ -9,7 +9,7 @@ from pathlib import Path
 from types import TracebackType
 
 from PySide6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QToolTip
 
 from avrin.app.controls.assistive import assist
 from avrin.app.window.window import Window
@@ -50,12 +50,12 @@ def quiet_toolkit() -> None:
 
 
 def _dress(app: QApplication) -> None:
-    from avrin.app.controls.theme import font, palette, style_sheet
+    from avrin.app.controls.theme import font, palette
 
-    if not app.styleSheet():
-        app.setPalette(palette())
-        app.setFont(font())
-        app.setStyleSheet(style_sheet())
+    app.setPalette(palette())
+    app.setFont(font())
+    QToolTip.setPalette(palette())
+    QToolTip.setFont(font())
 
 
 def make_window(path: Path | None) -> Window:

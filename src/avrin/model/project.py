@@ -5,9 +5,7 @@ the order the file writes them. Keys this version does not know wait in `extra` 
 What only a widget kind knows (its inputs, options and look) is checked by `avrin.widgets`.
 """
 
-from __future__ import annotations
-
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 
 from msgspec import Meta, Struct
 from msgspec.structs import replace
@@ -256,7 +254,7 @@ class Project(Record, frozen=True, kw_only=True):
                 return widget
         raise KeyError(ident)
 
-    def with_widget(self, changed: Widget) -> Project:
+    def with_widget(self, changed: Widget) -> Self:
         """Return the project with the widget of the same id replaced, or added last."""
         if any(widget.id == changed.id for widget in self.widgets):
             return replace(self, widgets=tuple(changed if w.id == changed.id else w for w in self.widgets))

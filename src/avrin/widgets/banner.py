@@ -1,7 +1,5 @@
 """The banner: a large text over everything, for winning, losing and the like."""
 
-from __future__ import annotations
-
 from typing import Annotated
 
 from msgspec import Meta, Struct

@@ -1,7 +1,5 @@
 """The bar: how much of something is left, as a filled stretch of a frame."""
 
-from __future__ import annotations
-
 from typing import Annotated, Literal
 
 from msgspec import Meta, Struct

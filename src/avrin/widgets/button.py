@@ -1,7 +1,5 @@
 """The button: something to press, which sets variables when the game is driven by hand."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable, Mapping
 from typing import Annotated, Any
 

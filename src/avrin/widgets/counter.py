@@ -1,7 +1,5 @@
 """The counter: a number in figures."""
 
-from __future__ import annotations
-
 from typing import Annotated
 
 from msgspec import Meta, Struct

@@ -1,7 +1,5 @@
 """The feed: what just happened, line by line, each for a while."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated, Any, Literal
 

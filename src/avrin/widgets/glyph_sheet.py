@@ -1,7 +1,5 @@
 """Glyph sheets: figures taken from a picture, one cell a character, instead of a font."""
 
-from __future__ import annotations
-
 from pathlib import Path
 from typing import Annotated
 

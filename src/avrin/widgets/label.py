@@ -1,7 +1,5 @@
 """The label: a line of text with values in it."""
 
-from __future__ import annotations
-
 from msgspec import Struct
 
 from avrin.model import Place, Project, Variable, Widget

@@ -1,7 +1,5 @@
 """How widgets look: what all kinds share, and how a band changes it."""
 
-from __future__ import annotations
-
 import functools
 import re
 from collections.abc import Mapping
@@ -67,7 +65,7 @@ S = TypeVar("S", bound=Struct)
 @functools.cache
 def field_names(struct: type[Struct]) -> frozenset[str]:
     """What a look or options may say, as it is written in the file."""
-    return frozenset(field.encode_name for field in msgspec.structs.fields(struct))
+    return frozenset(struct.__struct_encode_fields__)
 
 
 def seconds(duration: str) -> float:

@@ -1,7 +1,5 @@
 """The panel: a plain plate that other widgets lie on."""
 
-from __future__ import annotations
-
 from msgspec import Struct
 
 from avrin.widgets.art import Asset, art

@@ -1,7 +1,5 @@
 """The picture: an icon or a picture file, by band."""
 
-from __future__ import annotations
-
 from collections.abc import Sequence
 
 from msgspec import Struct

@@ -1,7 +1,5 @@
 """Pips: a row of small shapes, each worth the same; hearts, spare cells, lives."""
 
-from __future__ import annotations
-
 import math
 from collections.abc import Sequence
 from typing import Annotated, Literal

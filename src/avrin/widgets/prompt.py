@@ -1,7 +1,5 @@
 """The prompt: a hint that waits until it is needed, stays long enough to be read, and goes when its lesson is done."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, Literal
 

@@ -1,7 +1,5 @@
 """The ring: a bar bent round."""
 
-from __future__ import annotations
-
 import math
 from typing import Annotated, Literal
 

@@ -1,7 +1,5 @@
 """The table: a roster as rows, sorted, with empty seats and a row that stands out."""
 
-from __future__ import annotations
-
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated, Any
 

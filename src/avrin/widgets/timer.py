@@ -1,7 +1,5 @@
 """The timer: seconds as a clock, counting up or down."""
 
-from __future__ import annotations
-
 from typing import Literal
 
 from msgspec import Struct

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject, QPoint, QPointF, Qt, Signal
+from PySide6.QtCore import QObject, QPoint, QPointF, Signal
 from PySide6.QtGui import QAction
-from PySide6.QtWidgets import QMenu
 
 from avrin.app.bind_desk.picture import HudView
+from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model import Project, Variable, Widget
 from avrin.trace import KIND_OF
@@ -117,8 +117,7 @@ class BindingDrag(QObject):
         if len(suited) == 1:
             self._bind(name, target, suited[0].name, suited[0].kind == "template")
             return
-        menu = QMenu(self.hud)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = new_menu(self.hud)
         for info in suited:
             now = widget.widget.inputs.get(info.name, "")
             text = f"{info.name}:  {now or info.default or 'empty'}  →  {name}"

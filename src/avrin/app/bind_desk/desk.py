@@ -7,7 +7,7 @@ from functools import cached_property
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QSplitter, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.action_edit import ActionEdit
 from avrin.app.bind_desk.binding_drag import BindingDrag
@@ -19,8 +19,10 @@ from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.bind_desk.ribbons import Ribbon, Ribbons
 from avrin.app.bind_desk.ruler import Ruler
+from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
-from avrin.app.controls.theme import EDGE, font, theme
+from avrin.app.controls.scroller import Splitter
+from avrin.app.controls.theme import EDGE, theme
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
 from avrin.model import Place, Variable, Widget
@@ -53,7 +55,7 @@ class BindDesk(QWidget):
         self._connect()
 
     def _build(self) -> None:
-        self.upper = QSplitter(Qt.Orientation.Horizontal)
+        self.upper = Splitter(Qt.Orientation.Horizontal)
         self.upper.setHandleWidth(EDGE)
         self.upper.addWidget(self.hud)
         self.upper.addWidget(self.card)
@@ -71,7 +73,7 @@ class BindDesk(QWidget):
         column.addWidget(self.ruler)
         column.addWidget(self.lanes, 1)
         column.addWidget(self.footer)
-        self.split = QSplitter(Qt.Orientation.Vertical)
+        self.split = Splitter(Qt.Orientation.Vertical)
         self.split.setHandleWidth(12)
         self.split.addWidget(top)
         self.split.addWidget(lower)
@@ -263,10 +265,7 @@ class _Chooser(QFrame):
             item = self._row.takeAt(0)
             if item is not None and (part := item.widget()) is not None:
                 part.deleteLater()
-        label = QLabel("show as")
-        label.setFont(font("small"))
-        label.setStyleSheet(f"color: {theme().second.name()}")
-        self._row.addWidget(label)
+        self._row.addWidget(inked("show as", size="small"))
         self.links = []
         for i, widget in enumerate(found):
             link = Link(widget.kind, lambda i=i: self._drag.take(found, i), bold=i == chosen)  # type: ignore[misc]

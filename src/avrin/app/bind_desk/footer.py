@@ -7,11 +7,13 @@ from functools import partial
 
 from PySide6.QtCore import QPoint, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QContextMenuEvent, QKeySequence, QPainter, QPaintEvent, QPen, QShortcut
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QSizePolicy, QStackedWidget, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link, Pressable
+from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
 from avrin.model import Action, AvrinError
@@ -38,7 +40,7 @@ class Footer(QWidget):
         self.keys: list[ActionKey] = []
         self._shortcuts: list[QShortcut] = []
         self._faces = QStackedWidget()
-        self._driving, self._kept = QWidget(), QLabel()
+        self._driving, self._kept = QWidget(), inked("", "ink", bold=True)
         for face in (self._resting(), self._driving, self._keeping()):
             self._faces.addWidget(face)
         self.finder.setPlaceholderText("find   Ctrl+F")
@@ -61,9 +63,7 @@ class Footer(QWidget):
         variable.setToolTip("Declare a value that the game will have")
         row.addWidget(variable)
         row.addStretch(1)
-        hint = QLabel("Drag a variable onto the picture to show it there; drag its value to hold it")
-        hint.setFont(font("small"))
-        hint.setStyleSheet(f"color: {theme().third.name()}")
+        hint = inked("Drag a variable onto the picture to show it there; drag its value to hold it", "third", "small")
         hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(hint, 100)
@@ -75,15 +75,13 @@ class Footer(QWidget):
 
     def _pick_kind(self) -> None:
         """All kinds, each with what it is."""
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = new_menu(self)
         for kind, info in KINDS.items():
             menu.addAction(f"{kind}\t{info.help}", partial(self.widget_wanted.emit, kind))
         menu.popup(self.more.mapToGlobal(QPoint(0, -menu.sizeHint().height() - 4)))
 
     def _keeping(self) -> QWidget:
         face, row = _face()
-        self._kept.setFont(font("text", True))
         row.addSpacing(7)
         row.addWidget(self._kept)
         row.addSpacing(6)

@@ -8,11 +8,15 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF, QWheelEvent
 from PySide6.QtWidgets import QComboBox
 
-from avrin.app.controls.theme import font, measure, theme
+from avrin.app.controls.theme import font, measure, sheet, theme
 
 __all__ = ["Choice"]
 
 TALL = 26
+LIST = """
+    background: {raised}; color: {ink}; border: 1px solid {line}; padding: 4px; outline: 0;
+    selection-background-color: {soft}; selection-color: {ink};
+"""
 ARROW = 22  # pixels for the mark at the right, which says that there is more to choose from
 
 
@@ -38,6 +42,10 @@ class Choice(QComboBox):
     def show_value(self, value: object) -> None:
         """Show what holds now; nothing where it is none of the values."""
         self.setCurrentIndex(self.findData(value))
+
+    def showPopup(self) -> None:
+        self.view().setStyleSheet(sheet(LIST))
+        super().showPopup()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         event.ignore()  # it scrolls what lies around

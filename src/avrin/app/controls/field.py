@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeyEvent
+import functools
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPalette
 from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avrin.app.controls.keys import KeepsEscape
@@ -53,6 +55,14 @@ def written(value: object) -> str:
     return f"{value:g}" if isinstance(value, int | float) else str(value)
 
 
+@functools.cache
+def _clear() -> QPalette:
+    """So that the toolkit paints only the text: the field's ground has round corners."""
+    made = QPalette()
+    made.setColor(QPalette.ColorRole.Base, Qt.GlobalColor.transparent)
+    return made
+
+
 class Field(KeepsEscape, QLineEdit):
     """A small field. Enter takes what is written, Escape leaves it as it was."""
 
@@ -66,18 +76,25 @@ class Field(KeepsEscape, QLineEdit):
         self.setFont(font())
         self.setFrame(False)
         self.setFixedSize(width, 21)
-        self.setTextMargins(4, 0, 4, 0)
-        self.mark(False)
+        self.setTextMargins(5, 0, 5, 0)
+        self.setPalette(_clear())
+        self._wrong = False
         self.editingFinished.connect(self._take)
 
     def mark(self, wrong: bool) -> None:
         """Whether what is written cannot be used."""
+        self._wrong = wrong
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent) -> None:
         t = theme()
-        edge = t.critical if wrong else t.line
-        self.setStyleSheet(
-            f"Field {{ background: {t.raised.name()}; color: {t.ink.name()}; border: 1px solid {edge.name()};"
-            f" border-radius: 3px; }} Field:focus {{ border: 1px solid {(t.critical if wrong else t.accent).name()}; }}"
-        )
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(t.critical if self._wrong else t.accent if self.hasFocus() else t.line)
+        painter.setBrush(t.raised)
+        painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
+        painter.end()
+        super().paintEvent(event)
 
     def show_text(self, text: str) -> None:
         """Show what holds now."""

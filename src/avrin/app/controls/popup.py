@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
-from PySide6.QtWidgets import QFrame, QHBoxLayout, QLabel, QWidget
+from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
+from avrin.app.controls.inked import inked
 from avrin.app.controls.keys import KeepsEscape
-from avrin.app.controls.theme import font, theme
+from avrin.app.controls.theme import theme
 
-__all__ = ["Popup", "row", "word"]
+__all__ = ["Popup", "row"]
 
 
 class Popup(KeepsEscape, QFrame):
@@ -38,14 +39,6 @@ class Popup(KeepsEscape, QFrame):
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
 
 
-def word(text: str) -> QLabel:
-    """A quiet word before a field."""
-    label = QLabel(text)
-    label.setFont(font("small"))
-    label.setStyleSheet(f"color: {theme().second.name()}")
-    return label
-
-
 def row(*parts: QWidget | str | None, wide: type[QWidget] | None = None) -> QHBoxLayout:
     """Parts beside one another: fields, words; None takes what room is left, as do parts of the kind `wide`."""
     line = QHBoxLayout()
@@ -55,7 +48,7 @@ def row(*parts: QWidget | str | None, wide: type[QWidget] | None = None) -> QHBo
         if part is None:
             line.addStretch(1)
         elif isinstance(part, str):
-            line.addWidget(word(part))
+            line.addWidget(inked(part, size="small"))
         else:
             line.addWidget(part, 1 if wide is not None and isinstance(part, wide) else 0)
     return line

@@ -4,11 +4,21 @@ from __future__ import annotations
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QScrollArea, QWidget
+from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QScrollArea, QSplitter, QSplitterHandle, QWidget
 
-from avrin.app.controls.theme import theme
+from avrin.app.controls.theme import sheet, theme
 
-__all__ = ["ThinLine", "scrolled"]
+__all__ = ["Splitter", "ThinLine", "scrolled", "thin_bars"]
+
+BARS = """
+    QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
+    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
+    QScrollBar::handle {{ background: {line}; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 1px; }}
+    QScrollBar::handle:hover {{ background: {third}; }}
+    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
+        background: transparent; border: 0; width: 0; height: 0;
+    }}
+"""
 
 
 class ThinLine(QWidget):
@@ -25,12 +35,33 @@ class ThinLine(QWidget):
         QPainter(self).fillRect(self.rect(), theme().line)
 
 
+class _Gap(QSplitterHandle):
+    """Nothing is to be seen of it but the pointer over it."""
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        pass
+
+
+class Splitter(QSplitter):
+    """Two views with a gap between them that can be moved."""
+
+    def createHandle(self) -> QSplitterHandle:
+        return _Gap(self.orientation(), self)
+
+
+def thin_bars(area: QAbstractScrollArea) -> None:
+    """Let a view scroll with a thin bar, without a frame or a ground of its own."""
+    area.setFrameShape(QFrame.Shape.NoFrame)
+    area.verticalScrollBar().setStyleSheet(sheet(BARS))
+    area.viewport().setAutoFillBackground(False)
+
+
 def scrolled(inner: QWidget) -> QScrollArea:
     """A view that is as wide as its place and scrolls up and down, on the desk's own ground."""
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
     area.setWidget(inner)
-    area.viewport().setAutoFillBackground(False)
+    thin_bars(area)
     inner.setAutoFillBackground(False)
     return area

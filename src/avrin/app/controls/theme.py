@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiAppli
 
 from avrin.render import MONO, SANS, SANS_BOLD, font_file
 
-__all__ = ["EDGE", "GAP", "Theme", "font", "measure", "mono", "theme"]
+__all__ = ["EDGE", "GAP", "Size", "Theme", "font", "measure", "mono", "palette", "sheet", "theme"]
 
 GAP = 4  # spacing comes in steps of this
 EDGE = 20  # from the window's edges
@@ -112,31 +112,12 @@ def palette() -> QPalette:
     return made
 
 
-def style_sheet() -> str:
-    """What Qt's own widgets wear."""
+@functools.cache
+def sheet(words: str) -> str:
+    """A style sheet with the colours' names filled in.
+
+    Only single controls wear one: a sheet on the whole application makes every widget of it twice as slow to build.
+    """
     t = theme()
-    c = {
-        name: getattr(t, name).name()
-        for name in ("desk", "raised", "gutter", "line", "ink", "second", "third", "accent", "soft")
-    }
-    return """
-    QToolTip {{ background: {ink}; color: {desk}; border: 0; padding: 4px 8px; }}
-    QMenu {{ background: {raised}; color: {ink}; border: 1px solid {line}; border-radius: 4px; padding: 4px; }}
-    QMenu::item {{ padding: 5px 24px 5px 12px; border-radius: 3px; }}
-    QMenu::item:selected {{ background: {soft}; color: {ink}; }}
-    QMenu::item:disabled {{ color: {third}; }}
-    QComboBox QAbstractItemView {{
-        background: {raised}; color: {ink}; border: 1px solid {line}; padding: 4px; outline: 0;
-        selection-background-color: {soft}; selection-color: {ink};
-    }}
-    QMenu::separator {{ height: 1px; background: {line}; margin: 4px 8px; }}
-    QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
-    QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
-    QScrollBar::handle {{ background: {line}; border-radius: 3px; min-height: 24px; min-width: 24px; margin: 1px; }}
-    QScrollBar::handle:hover {{ background: {third}; }}
-    QScrollBar::add-line, QScrollBar::sub-line, QScrollBar::add-page, QScrollBar::sub-page {{
-        background: transparent; border: 0; width: 0; height: 0;
-    }}
-    QScrollArea, QAbstractScrollArea {{ border: 0; background: transparent; }}
-    QSplitter::handle {{ background: transparent; }}
-    """.format(**c)
+    names = ("desk", "raised", "gutter", "line", "ink", "second", "third", "accent", "soft")
+    return words.format(**{name: getattr(t, name).name() for name in names})

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import ThinLine
 from avrin.app.controls.theme import EDGE, font, theme
@@ -55,8 +56,7 @@ class FindingsDesk(QWidget):
         column.setSpacing(4)
         top = QHBoxLayout()
         top.setContentsMargins(EDGE, 0, 8, 0)
-        self.title = QLabel()
-        self.title.setFont(font("title", True))
+        self.title = inked("", "ink", "title", bold=True)
         self.grouping = Link("", self._regroup, bold=True)
         top.addWidget(self.title)
         top.addStretch(1)
@@ -69,11 +69,8 @@ class FindingsDesk(QWidget):
         whole.addWidget(ThinLine(upright=True))
         self.right = QStackedWidget()
         self.right.addWidget(self._chosen_side())
-        self.empty = QLabel()
-        self.empty.setFont(font("large"))
+        self.empty = inked(size="large", wrap=True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self.empty.setWordWrap(True)
-        self.empty.setStyleSheet(f"color: {theme().second.name()}")
         self.right.addWidget(self.empty)
         whole.addWidget(self.right, 1)
 
@@ -82,15 +79,9 @@ class FindingsDesk(QWidget):
         column = QVBoxLayout(side)
         column.setContentsMargins(EDGE, 14, 0, 12)
         column.setSpacing(8)
-        self.why = QLabel()
-        self.why.setFont(font("title", True))
-        self.why.setWordWrap(True)
-        self.where = QLabel()
-        self.where.setFont(font())
-        self.where.setStyleSheet(f"color: {theme().second.name()}")
-        self.advice = QLabel()
-        self.advice.setFont(font("large"))
-        self.advice.setWordWrap(True)
+        self.why = inked("", "ink", "title", bold=True, wrap=True)
+        self.where = inked()
+        self.advice = inked("", "ink", "large", wrap=True)
         column.addWidget(self.why)
         column.addWidget(self.where)
         column.addWidget(self.picture)

@@ -6,12 +6,15 @@ from collections.abc import Generator
 from functools import partial
 from pathlib import Path
 
-from PySide6.QtCore import QPoint, Qt, QTimer
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtCore import QPoint, QTimer
+from PySide6.QtGui import QPalette
+from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link as Word
+from avrin.app.controls.menu import new_menu
 from avrin.app.controls.scroller import ThinLine, scrolled
-from avrin.app.controls.theme import EDGE, font, theme
+from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.ladder_rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
 from avrin.app.painting.export import painted
@@ -90,8 +93,7 @@ class LadderDesk(QWidget):
         lines.setContentsMargins(EDGE, 12, EDGE - 7, 8)
         lines.setSpacing(2)
         first = QHBoxLayout()
-        self.title = QLabel()
-        self.title.setFont(font("title", True))
+        self.title = inked("", "ink", "title", bold=True)
         self.face_link = Word("", self._other_face, bold=True)
         self.where_link = Word("", self._everywhere, bold=True)
         self.never_link = Word("", self._never, bold=True)
@@ -100,9 +102,7 @@ class LadderDesk(QWidget):
         first.addStretch(1)
         for part in (self.face_link, self.where_link, self.never_link, self.save_link):
             first.addWidget(part)
-        self.held = QLabel()
-        self.held.setFont(font("small"))
-        self.held.setStyleSheet(f"color: {theme().second.name()}")
+        self.held = inked(size="small")
         lines.addLayout(first)
         lines.addWidget(self.held)
         whole.addWidget(top)
@@ -113,15 +113,13 @@ class LadderDesk(QWidget):
         self.faces.addWidget(scrolled(self.states))
         whole.addWidget(self.faces, 1)
         bottom = QWidget()
-        bottom.setStyleSheet(f"background: {theme().raised.name()}")
+        bottom.setAutoFillBackground(True)
+        bottom.setBackgroundRole(QPalette.ColorRole.Base)
         row = QHBoxLayout(bottom)
         row.setContentsMargins(EDGE, 8, EDGE - 7, 8)
-        self.never = QLabel()
-        self.never.setFont(font("large", True))
+        self.never = inked("", "ink", "large", bold=True)
         self.make_link = Word("make a trace that reaches them", self._make, bold=True)
-        self.reach = QLabel()
-        self.reach.setFont(font("small"))
-        self.reach.setStyleSheet(f"color: {theme().second.name()}")
+        self.reach = inked(size="small")
         told = QVBoxLayout()
         told.setSpacing(1)
         told.addWidget(self.never)
@@ -223,7 +221,7 @@ class LadderDesk(QWidget):
         self.never.setText(f"{never} of {len(rungs)} states were never shown by {where}" if rungs else "")
         beyond = sum(row.beyond(session.variable(row.driver)) for row in self._found)
         self.reach.setText(
-            f"A made trace reaches {never - beyond} of them; {beyond} are missing values or lie outside the ranges declared"
+            f"A menu trace reaches {never - beyond} of them; {beyond} are missing values or lie outside the ranges declared"
             if never else ""
         )  # fmt: skip
         self.make_link.setVisible(never > beyond)
@@ -304,8 +302,7 @@ class LadderDesk(QWidget):
     # -- keeping ----------------------------------------------------------------------------------------------------
 
     def _save_menu(self) -> None:
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = new_menu(self)
         for text, end in (
             ("A picture …", ".png"),
             ("A drawing …", ".svg"),

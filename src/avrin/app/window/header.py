@@ -18,6 +18,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.link import Link, Pressable
+from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
@@ -98,7 +99,7 @@ class Header(QWidget):
     def pick_trace(self) -> None:
         """Choose one of the project's recordings, or add one."""
         session = self.session
-        menu = QMenu(self)
+        menu = new_menu(self)
         group = QActionGroup(menu)
         for one in session.project.traces:
             text = f"{one.title}\t{one.note}" if one.note else one.title
@@ -113,7 +114,7 @@ class Header(QWidget):
     def pick_run(self) -> None:
         """Go to the beginning of a run."""
         session = self.session
-        menu = QMenu(self)
+        menu = new_menu(self)
         group = QActionGroup(menu)
         now = int(session.trace.run[session.frame]) if len(session.trace) else 1
         for number, start, _ in session.trace.runs():
@@ -123,7 +124,7 @@ class Header(QWidget):
     def pick_screen(self) -> None:
         """Choose the screen to preview at."""
         session = self.session
-        menu = QMenu(self)
+        menu = new_menu(self)
         group = QActionGroup(menu)
         for screen in session.project.screens or (session.screen,):
             width, height = screen.size
@@ -134,7 +135,7 @@ class Header(QWidget):
     def pick_plate(self) -> None:
         """Choose the picture behind the HUD."""
         session = self.session
-        menu = QMenu(self)
+        menu = new_menu(self)
         group = QActionGroup(menu)
         for plate in session.project.plates:
             self._choice(menu, group, plate.name, plate == session.plate, partial(session.show_over, plate))
@@ -162,7 +163,6 @@ class Header(QWidget):
 
     @staticmethod
     def _pop(menu: QMenu, under: QWidget) -> None:
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         menu.popup(under.mapToGlobal(QPoint(0, under.height() + 2)))
 
     def paintEvent(self, _event: QPaintEvent) -> None:

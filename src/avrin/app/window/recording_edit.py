@@ -6,8 +6,9 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
-from avrin.app.controls.popup import Popup, row, word
+from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Recording
 from avrin.trace import Clock
@@ -35,7 +36,7 @@ class TraceEdit(Popup):
         self.fields["run"].setPlaceholderText("guessed")
         self.fields["rate"].setPlaceholderText("60")
         self._units = {unit: Link(WORDS[unit], lambda unit=unit: self._say(unit=unit)) for unit in UNITS}  # type: ignore[misc]
-        self._told = word("")
+        self._told = inked(size="small")
         self._build()
         for signal in (session.project_changed, session.trace_changed):
             signal.connect(self._refresh)
@@ -53,7 +54,7 @@ class TraceEdit(Popup):
             ("a second", (f["rate"], "runs by", f["run"], None)),
         )
         for number, (label, parts) in enumerate(lines):
-            grid.addWidget(word(label), number, 0)
+            grid.addWidget(inked(label, size="small"), number, 0)
             grid.addLayout(row(*parts), number, 1)
         grid.addWidget(self._told, len(lines), 1)
 

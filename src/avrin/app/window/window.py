@@ -8,9 +8,9 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QPoint, QSettings, Qt, QTimer
+from PySide6.QtCore import QPoint, QSettings, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QPixmap, QResizeEvent, QShortcut, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QLayout, QMainWindow, QMenu, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFileDialog, QLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.window.commands import Action
 from avrin.app.window.desks import DESKS, Desk, desk_named
@@ -198,8 +198,9 @@ class Window(QMainWindow):
 
     def open_menu(self, place: QPoint) -> None:
         """All commands, with their keys."""
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        from avrin.app.controls.menu import new_menu
+
+        menu = new_menu(self)
         group = self.actions_table[0].group
         for action in self.actions_table:
             if action.group != group:

@@ -15,7 +15,9 @@ from avrin.app.bind_desk.card.ladder_strip import LadderStrip
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
 from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow, quiet_label
 from avrin.app.controls.assistive import Assisted, Role
+from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
+from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
@@ -44,7 +46,7 @@ class Card(QScrollArea):
         self.session = session
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setFrameShape(QScrollArea.Shape.NoFrame)
+        thin_bars(self)
         self.setMinimumWidth(340)
         self.setAccessibleName("Card of what is selected")
         self.rows: list[RuleRow] = []
@@ -137,7 +139,6 @@ class Card(QScrollArea):
         column.addStretch(1)
         body.setAutoFillBackground(False)
         self.setWidget(body)
-        self.viewport().setAutoFillBackground(False)
         self.refresh()
 
     def _build_widget(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
@@ -222,8 +223,7 @@ class Card(QScrollArea):
         row = QHBoxLayout(line)
         row.setContentsMargins(LABELS, 0, 0, 0)
         row.setSpacing(12)
-        name = QLabel(band.name)
-        name.setFont(font("text", True))
+        name = inked(band.name, "ink", bold=True)
         name.setFixedWidth(60)
         row.addWidget(name)
         for field in ("below", "above", "when", "back"):
@@ -240,10 +240,7 @@ class Card(QScrollArea):
         column.addWidget(self._head)
         for label, text in facts(self.session, name):
             line = _Line(label)
-            value = QLabel(text)
-            value.setFont(font())
-            value.setWordWrap(True)
-            line.row.addWidget(value, 1)
+            line.row.addWidget(inked(text, "ink", wrap=True), 1)
             column.addWidget(line)
         line = _Line("feeds")
         if self._users():
@@ -252,21 +249,19 @@ class Card(QScrollArea):
             title = self.session.bound.widgets[ident].widget.title
             line.row.addWidget(Link(title, lambda ident=ident: self.session.select_widget(ident), bold=True))  # type: ignore[misc]
         if not self._users():
-            line.row.addWidget(_hint("nothing yet"))
+            line.row.addWidget(inked("nothing yet", wrap=True))
         line.row.addStretch(1)
         column.addWidget(line)
         event = name.endswith("()")
         column.addSpacing(4)
         for hint in EVENT_HINTS if event else VARIABLE_HINTS:
-            column.addWidget(_hint(hint))
+            column.addWidget(inked(hint, wrap=True))
 
     def _build_nothing(self, column: QVBoxLayout) -> None:
         column.addSpacing(30)
-        title = QLabel("Nothing is selected")
-        title.setFont(font("title", True))
-        column.addWidget(title)
-        column.addWidget(_hint("Click a widget in the picture to see what feeds it."))
-        column.addWidget(_hint("Drag a variable from its lane onto the picture to show it."))
+        column.addWidget(inked("Nothing is selected", "ink", "title", bold=True))
+        column.addWidget(inked("Click a widget in the picture to see what feeds it.", wrap=True))
+        column.addWidget(inked("Drag a variable from its lane onto the picture to show it.", wrap=True))
 
     def _add_input(self, info: Input) -> None:
         """Feed an input with what it is without, or with something to write over: an empty rule would be taken away."""
@@ -424,11 +419,3 @@ class _Head(Assisted, QWidget):
             painter.drawText(
                 QRectF(0, 29, self.width(), 14), Qt.AlignmentFlag.AlignRight, f"{said(round(level * 100, 1))} % of full"
             )
-
-
-def _hint(text: str) -> QLabel:
-    label = QLabel(text)
-    label.setFont(font())
-    label.setWordWrap(True)
-    label.setStyleSheet(f"color: {theme().second.name()}")
-    return label

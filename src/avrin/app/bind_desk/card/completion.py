@@ -129,7 +129,6 @@ class Completion(QFrame):
         self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
-        self.list.setStyleSheet(f"background: {theme().raised.name()}")
         self.list.setAccessibleName("What could be written")
         self.list.setMouseTracking(True)
         for part in (self, self.list):  # one writes on while it is open

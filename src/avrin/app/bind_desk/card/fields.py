@@ -15,8 +15,9 @@ from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QMenu, QWid
 
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, written
+from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
-from avrin.app.controls.popup import word
+from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, take_in
 from avrin.render import families
@@ -55,7 +56,7 @@ class StructFields(QWidget):
             at = len(self._simple)
             self._simple[info.name] = (kind, info.default)
             row, column = at // ACROSS, (at % ACROSS) * 2
-            label = word(info.name.replace("_", " "))
+            label = inked(info.name.replace("_", " "), size="small")
             grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignVCenter)
             sort = FILES.get(info.type)
             if sort is not None:
@@ -104,8 +105,7 @@ class StructFields(QWidget):
     def choices(self, name: str) -> QMenu:
         """What an asset can be: what Avrin or the system has, and a file, which is copied into the project's folder."""
         sort = self._files[name]
-        menu = QMenu(self)
-        menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        menu = new_menu(self)
         if sort is FONT:
             menu.addAction("the one that comes along", functools.partial(self._set, name, ""))
         for known in sorted(ICONS) if sort is PICTURE else families():

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
 
 from avrin.app.bind_desk.card.chips import Chips
 from avrin.app.bind_desk.card.rule_edit import RuleEdit
+from avrin.app.controls.inked import inked
 from avrin.app.controls.theme import font, theme
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
@@ -23,9 +24,7 @@ RESULT = 84  # pixels of the column of results
 
 def quiet_label(text: str) -> QLabel:
     """A name in the second ink."""
-    label = QLabel(text)
-    label.setFont(font())
-    label.setStyleSheet(f"color: {theme().second.name()}")
+    label = inked(text)
     label.setFixedWidth(LABELS)
     return label
 
@@ -54,10 +53,7 @@ class RuleRow(QWidget):
         self.edit.left.connect(session.seal)
         self.edit.undo_wanted.connect(session.undo)
         self.edit.redo_wanted.connect(session.redo)
-        self.problem = QLabel()
-        self.problem.setFont(font("small"))
-        self.problem.setWordWrap(True)
-        self.problem.setStyleSheet(f"color: {theme().critical.name()}")
+        self.problem = inked("", "critical", "small", wrap=True)
         self.problem.hide()
         self._grid, self._label = grid, quiet_label(name)
         grid.addWidget(self._label, 1, 0, Qt.AlignmentFlag.AlignVCenter)

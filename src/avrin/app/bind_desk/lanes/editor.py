@@ -9,8 +9,9 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from avrin.app.controls.field import Field, parsed, written
+from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
-from avrin.app.controls.popup import Popup, row, word
+from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.theme import theme
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Variable, VariableType
@@ -57,7 +58,7 @@ class DeclarationEdit(Popup):
             types.addWidget(link)
         types.addStretch(1)
         grid.addLayout(types, 1, 0, 1, 2)
-        self._number = [word("from"), word("to"), word("unit")]
+        self._number = [inked("from", size="small"), inked("to", size="small"), inked("unit", size="small")]
         line = row(
             self._number[0], self._field("low", 50, self._setter("low")), self._number[1],
             self._field("high", 50, self._setter("high")), self._number[2],
@@ -65,7 +66,7 @@ class DeclarationEdit(Popup):
         )  # fmt: skip
         grid.addLayout(line, 2, 0, 1, 2)
         line = row(
-            word("start"), self._field("start", 60, self._setter("start")), word("of"),
+            inked("start", size="small"), self._field("start", 60, self._setter("start")), inked("of", size="small"),
             self._field("owner", 84, lambda text: self._set(owner=text.strip())), None,
         )  # fmt: skip
         self._fields["owner"].setPlaceholderText("the game")

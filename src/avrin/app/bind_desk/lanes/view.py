@@ -28,6 +28,7 @@ from avrin.app.bind_desk.lanes.model import Lane, LaneSort, lanes
 from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.assistive import Assisted, Part, Role
+from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import theme
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
@@ -68,7 +69,7 @@ class LaneView(Assisted, QAbstractScrollArea):
         self._dragging = ""
         self._scrubbing = False
         self._hover = ""
-        self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
+        thin_bars(self)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
