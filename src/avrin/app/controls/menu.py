@@ -1,0 +1,26 @@
+"""A menu as it looks in this window."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QMenu, QWidget
+
+from avrin.app.controls.theme import sheet
+
+__all__ = ["new_menu"]
+
+SHEET = """
+    QMenu {{ background: {raised}; color: {ink}; border: 1px solid {line}; border-radius: 4px; padding: 4px; }}
+    QMenu::item {{ padding: 5px 24px 5px 12px; border-radius: 3px; }}
+    QMenu::item:selected {{ background: {soft}; color: {ink}; }}
+    QMenu::item:disabled {{ color: {third}; }}
+    QMenu::separator {{ height: 1px; background: {line}; margin: 4px 8px; }}
+"""
+
+
+def new_menu(parent: QWidget) -> QMenu:
+    """An empty one, gone when it has been used."""
+    made = QMenu(parent)
+    made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+    made.setStyleSheet(sheet(SHEET))
+    return made
