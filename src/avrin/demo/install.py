@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import os
-from importlib import resources
 from pathlib import Path
 
 from avrin.model import AvrinError
 
 __all__ = ["demo_folder", "install_demo"]
 
+HERE = Path(__file__).parent
 STAMP = ".made"
 PROJECTS = ("brinehook.avrin", "brinehook-troubled.avrin")
 
@@ -30,9 +30,9 @@ def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
     """
     folder = folder or demo_folder()
     projects = [folder / name for name in PROJECTS]
-    shipped = [(resources.files("avrin.demo") / name).read_bytes() for name in PROJECTS]
+    shipped = [(HERE / name).read_bytes() for name in PROJECTS]
     stamp = folder / STAMP
-    code = b"".join((resources.files("avrin.demo") / name).read_bytes() for name in ("game.py", "plates.py"))
+    code = b"".join((HERE / name).read_bytes() for name in ("game.py", "plates.py"))
     wanted = " ".join(_digest(part) for part in (*shipped, code))
     try:
         made = stamp.read_text() if stamp.exists() else ""

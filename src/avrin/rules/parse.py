@@ -9,7 +9,7 @@ from __future__ import annotations
 import functools
 import hashlib
 import re
-from importlib import resources
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from avrin.rules.errors import RuleError
@@ -77,7 +77,7 @@ def _check_depth(node: Node) -> None:
 
 @functools.cache
 def _grammar() -> str:
-    return (resources.files("avrin.rules") / "grammar.lark").read_text("utf-8")
+    return Path(__file__).with_name("grammar.lark").read_text("utf-8")
 
 
 @functools.cache

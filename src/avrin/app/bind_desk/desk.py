@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
-from avrin.app.bind_desk.action_edit import ActionEdit
 from avrin.app.bind_desk.binding_drag import BindingDrag
 from avrin.app.bind_desk.card import Card
 from avrin.app.bind_desk.card.card import MARGIN
@@ -28,6 +28,9 @@ from avrin.app.session.session import Session
 from avrin.model import Place, Variable, Widget
 from avrin.render import widget_rect
 from avrin.widgets import KINDS, free_id
+
+if TYPE_CHECKING:
+    from avrin.app.bind_desk.action_edit import ActionEdit
 
 __all__ = ["BindDesk"]
 
@@ -116,6 +119,8 @@ class BindDesk(QWidget):
     @cached_property
     def action_edit(self) -> ActionEdit:
         """What edits an action; made when it is first wanted."""
+        from avrin.app.bind_desk.action_edit import ActionEdit
+
         return ActionEdit(self.session, self)
 
     # -- sizes ------------------------------------------------------------------------------------------------------

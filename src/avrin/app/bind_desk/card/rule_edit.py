@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QPoint, QSize, Qt, Signal
 from PySide6.QtGui import (
@@ -23,13 +24,15 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QPlainTextEdit, QSizePolicy, QToolTip
 
-from avrin.app.bind_desk.card.completion import Completion, Entry
 from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import mono, theme
 from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, VALUE_WORDS, AvrinError
 from avrin.render.values import said
 from avrin.rules import RuleError, part_at, word_before
+
+if TYPE_CHECKING:
+    from avrin.app.bind_desk.card.completion import Completion, Entry
 
 __all__ = ["RuleEdit"]
 
@@ -129,6 +132,8 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
     def completion(self) -> Completion:
         """What could be written next; made when it is first wanted."""
         if self._completion is None:
+            from avrin.app.bind_desk.card.completion import Completion
+
             self._completion = Completion(self.session, self._take)
             self.destroyed.connect(self._completion.deleteLater)  # its parent is the window, which stays
         return self._completion

@@ -6,6 +6,7 @@ What stands still while playing is painted once; each frame repaints the heads' 
 from __future__ import annotations
 
 import functools
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QPointF, QRect, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -22,7 +23,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from avrin.app.bind_desk.lanes.body import BodyPainter
-from avrin.app.bind_desk.lanes.editor import DeclarationEdit
 from avrin.app.bind_desk.lanes.heads import HeadPainter, link_box, value_box
 from avrin.app.bind_desk.lanes.model import Lane, LaneSort, lanes
 from avrin.app.bind_desk.lanes.pinning import Pinning
@@ -34,6 +34,9 @@ from avrin.app.session.present import sources
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Selection
 from avrin.trace import event_column
+
+if TYPE_CHECKING:
+    from avrin.app.bind_desk.lanes.editor import DeclarationEdit
 
 __all__ = ["LaneView"]
 
@@ -158,6 +161,8 @@ class LaneView(Assisted, QAbstractScrollArea):
     def editor(self) -> DeclarationEdit:
         """What edits a declaration in its lane; made when it is first wanted."""
         if self._editor is None:
+            from avrin.app.bind_desk.lanes.editor import DeclarationEdit
+
             self._editor = DeclarationEdit(self.session, self.viewport())
             self._editor.closed.connect(self._edited)
         return self._editor
