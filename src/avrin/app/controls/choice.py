@@ -17,6 +17,7 @@ LIST = """
     background: {raised}; color: {ink}; border: 1px solid {line}; padding: 4px; outline: 0;
     selection-background-color: {soft}; selection-color: {ink};
 """
+BESIDE = 12  # pixels at each side of a word in the list
 ARROW = 22  # pixels for the mark at the right, which says that there is more to choose from
 
 
@@ -45,6 +46,7 @@ class Choice(QComboBox):
 
     def showPopup(self) -> None:
         self.view().setStyleSheet(sheet(LIST))
+        self.view().setMinimumWidth(self.view().sizeHintForColumn(0) + 2 * BESIDE)
         super().showPopup()
 
     def wheelEvent(self, event: QWheelEvent) -> None:

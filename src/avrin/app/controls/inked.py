@@ -23,6 +23,7 @@ def inked(
     label.setFont(font(size, bold))
     label.setWordWrap(wrap)
     label.setPalette(_palette(ink))
+    label.setForegroundRole(QPalette.ColorRole.WindowText)  # also on the ground of a list, which has a text of its own
     return label
 
 

@@ -19,6 +19,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QPainter, QPen, QPolygonF
 from PySide6.QtWidgets import QAbstractItemView, QListView, QStyledItemDelegate, QStyleOptionViewItem
 
+from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, theme
 from avrin.audit import SEVERITIES, Finding, Severity
 from avrin.model import Project
@@ -156,6 +157,7 @@ class FindingRows(QListView):
         self._filling = False
         self.setModel(self._rows)
         self.setItemDelegate(_Look(self))
+        thin_bars(self)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)

@@ -221,7 +221,7 @@ class LadderDesk(QWidget):
         self.never.setText(f"{never} of {len(rungs)} states were never shown by {where}" if rungs else "")
         beyond = sum(row.beyond(session.variable(row.driver)) for row in self._found)
         self.reach.setText(
-            f"A menu trace reaches {never - beyond} of them; {beyond} are missing values or lie outside the ranges declared"
+            f"A made trace reaches {never - beyond} of them; {beyond} are missing values or lie outside the ranges declared"
             if never else ""
         )  # fmt: skip
         self.make_link.setVisible(never > beyond)

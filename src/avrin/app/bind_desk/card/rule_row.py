@@ -58,9 +58,10 @@ class RuleRow(QWidget):
         self._grid, self._label = grid, quiet_label(name)
         grid.addWidget(self._label, 1, 0, Qt.AlignmentFlag.AlignVCenter)
         self._with_chips = chips
+        self.chips.setParent(self)
+        self.chips.hide()
         if chips:
             grid.addWidget(self.chips, 0, 1)
-            self.chips.hide()
         grid.addWidget(self.edit, 1, 1)
         grid.setColumnMinimumWidth(2, RESULT)
         grid.addWidget(self.problem, 2, 1, 1, 2)
