@@ -14,13 +14,18 @@ from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
 from avrin.render.values import clock
 
-__all__ = ["Ruler"]
+__all__ = ["Ruler", "step_between"]
 
 HEIGHT = 36
 BUTTON = QRectF(16, 6, 24, 24)
 SPEED = QRectF(HEAD - 44, 8, 36, 20)
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)
 APART = 84  # pixels at least between two labels
+
+
+def step_between(per_pixel: float) -> float:
+    """Seconds between two labels, at so many seconds a pixel: the shortest of those people count in that leaves them room."""
+    return next((step for step in STEPS if step / per_pixel >= APART), STEPS[-1])
 
 
 class Ruler(Assisted, QWidget):
@@ -120,7 +125,7 @@ class Ruler(Assisted, QWidget):
 
     def _paint_axis(self, painter: QPainter) -> None:
         t, scale = theme(), self.scale
-        step = next((s for s in STEPS if s / scale.per_pixel >= APART), STEPS[-1])
+        step = step_between(scale.per_pixel)
         painter.setFont(mono("small"))
         at = math.floor(scale.start / step) * step
         axis = self.session.trace.axis

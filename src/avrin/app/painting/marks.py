@@ -9,7 +9,7 @@ from avrin.app.controls.theme import font, measure
 from avrin.model import Place
 from avrin.render import Rect, anchor_point
 
-__all__ = ["CORNERS", "anchor_line", "extent", "frame", "handles", "lines", "outline", "reach", "tag"]
+__all__ = ["CORNERS", "anchor_line", "beside", "extent", "frame", "handles", "lines", "outline", "reach", "tag"]
 
 HANDLE = 7.0  # side of a corner's handle, in pixels
 CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
@@ -82,16 +82,20 @@ def _anchor(place: Place, safe: QRectF) -> QPointF:
 
 def reach(place: Place, rect: QRectF, safe: QRectF) -> QRect:
     """What holds a selected widget's frame, its line and its tag."""
-    at = _anchor(place, safe)
-    return rect.united(QRectF(at, at)).adjusted(-TAG, -24, TAG, 24).toAlignedRect()
+    to_anchor = QRectF(_anchor(place, safe), rect.center()).normalized()
+    return rect.united(to_anchor).adjusted(-TAG, -24, TAG, 24).toAlignedRect()
+
+
+def beside(rect: QRectF, width: float, area: QRectF) -> QRectF:
+    """Where a tag of a width lies: right of a widget's box, left where there is no room, within the picture's area."""
+    left = rect.right() + 9 if rect.right() + width + 14 < area.right() else rect.left() - width - 9
+    top = min(max(rect.bottom() - 20, area.top() + 4), area.bottom() - 24)
+    return QRectF(max(left, area.x() + 4), top, width, 20)
 
 
 def tag(painter: QPainter, text: str, rect: QRectF, area: QRectF) -> None:
-    """A widget's place in words beside its box, kept within the picture's area."""
-    width = measure(text, "small") + 14
-    left = rect.right() + 9 if rect.right() + width + 14 < area.right() else rect.left() - width - 9
-    top = min(max(rect.bottom() - 20, area.top() + 4), area.bottom() - 24)
-    box = QRectF(max(left, area.x() + 4), top, width, 20)
+    """A widget's place in words beside its box."""
+    box = beside(rect, measure(text, "small") + 14, area)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QColor(251, 249, 245, 235))
     painter.drawRoundedRect(box, 3, 3)

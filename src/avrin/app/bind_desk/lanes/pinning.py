@@ -11,7 +11,7 @@ from avrin.app.session.session import Session
 from avrin.model import AvrinError, VariableType
 from avrin.trace import Value
 
-__all__ = ["Pinning"]
+__all__ = ["Pinning", "rounded"]
 
 DRAG_FROM = 3  # pixels
 ACROSS = 240  # pixels of a drag for a variable's whole range
@@ -133,6 +133,10 @@ class Pinning(QObject):
     def _rounded(self, name: str, value: float) -> float:
         if self._type(name) == "int":
             return float(round(value))
-        low, high = self._range(name)
-        digits = 0 if high - low >= 1000 else 1 if high - low >= 50 else 2 if high - low >= 5 else 3
-        return round(value, digits) + 0.0
+        return rounded(value, *self._range(name))
+
+
+def rounded(value: float, low: float, high: float) -> float:
+    """A dragged value with as many digits as its range makes sense of: about a five-hundredth of it."""
+    digits = 0 if high - low >= 1000 else 1 if high - low >= 50 else 2 if high - low >= 5 else 3
+    return round(value, digits) + 0.0
