@@ -86,7 +86,8 @@ def test_a_broken_picture_is_as_good_as_none(opened: Open, project: Path) -> Non
     window = opened()
     from avrin.app.window.opening import _file
 
-    _file(project).write_bytes(_file(project).read_bytes()[:2000])
+    kept = _file(project, window)
+    kept.write_bytes(kept.read_bytes()[:2000])
     assert not Window().show_opening(project)
     assert make_window(project).session.path == project
     assert window.isVisible()

@@ -25,12 +25,13 @@ def application() -> QApplication:
     """The application; the same one when it is there already. `make_window` dresses it."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
-        app = QApplication(["avrin"])
+        app = QApplication(
+            ["avrin", "-style", "Fusion"]
+        )  # set by call, it would come back with all a style can be asked
         app.setApplicationName("avrin")
         app.setOrganizationName("avrin")
         app.setApplicationDisplayName("Avrin")
         app.setDesktopFileName("avrin")
-        app.setStyle("Fusion")
         assist()
     return app
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import functools
-
 from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPalette
+from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avrin.app.controls.keys import KeepsEscape
-from avrin.app.controls.theme import font, theme
+from avrin.app.controls.theme import font, groundless, theme
 from avrin.model import AvrinError, VariableType
 from avrin.trace import Value
 
@@ -55,14 +53,6 @@ def written(value: object) -> str:
     return f"{value:g}" if isinstance(value, int | float) else str(value)
 
 
-@functools.cache
-def _clear() -> QPalette:
-    """So that the toolkit paints only the text: the field's ground has round corners."""
-    made = QPalette()
-    made.setColor(QPalette.ColorRole.Base, Qt.GlobalColor.transparent)
-    return made
-
-
 class Field(KeepsEscape, QLineEdit):
     """A small field. Enter takes what is written, Escape leaves it as it was."""
 
@@ -77,7 +67,7 @@ class Field(KeepsEscape, QLineEdit):
         self.setFrame(False)
         self.setFixedSize(width, 21)
         self.setTextMargins(5, 0, 5, 0)
-        self.setPalette(_clear())
+        self.setPalette(groundless())
         self._wrong = False
         self.editingFinished.connect(self._take)
 

@@ -50,7 +50,10 @@ class Splitter(QSplitter):
 
 
 def thin_bars(area: QAbstractScrollArea) -> None:
-    """Let a view scroll with a thin bar, without a frame or a ground of its own."""
+    """Let a view scroll with a thin bar, without a frame or a ground of its own. Before anything lies in it."""
+    area.setViewport(
+        QWidget()
+    )  # to wrap one that the toolkit made, Python would be told of every kind of widget there is
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.verticalScrollBar().setStyleSheet(sheet(BARS))
     area.viewport().setAutoFillBackground(False)
@@ -61,7 +64,7 @@ def scrolled(inner: QWidget) -> QScrollArea:
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    area.setWidget(inner)
     thin_bars(area)
+    area.setWidget(inner)
     inner.setAutoFillBackground(False)
     return area

@@ -11,7 +11,7 @@ from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiAppli
 
 from avrin.render import MONO, SANS, SANS_BOLD, font_file
 
-__all__ = ["EDGE", "GAP", "Size", "Theme", "font", "measure", "mono", "palette", "sheet", "theme"]
+__all__ = ["EDGE", "GAP", "Size", "Theme", "font", "groundless", "measure", "mono", "palette", "sheet", "theme"]
 
 GAP = 4  # spacing comes in steps of this
 EDGE = 20  # from the window's edges
@@ -109,6 +109,14 @@ def palette() -> QPalette:
         (role.ToolTipBase, t.ink), (role.ToolTipText, t.desk), (role.Accent, t.accent),
     ):  # fmt: skip
         made.setColor(which, colour)
+    return made
+
+
+@functools.cache
+def groundless() -> QPalette:
+    """For a field of the toolkit that paints only its text: the ground, with round corners, is ours."""
+    made = QPalette()
+    made.setColor(QPalette.ColorRole.Base, Qt.GlobalColor.transparent)
     return made
 
 

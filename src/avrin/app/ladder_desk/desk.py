@@ -8,8 +8,9 @@ from pathlib import Path
 
 from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtGui import QPalette
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
+from avrin.app.controls.asking import ask_target, ending_in
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link as Word
 from avrin.app.controls.menu import new_menu
@@ -313,11 +314,10 @@ class LadderDesk(QWidget):
         menu.popup(self.save_link.mapToGlobal(QPoint(0, self.save_link.height() + 2)))
 
     def _ask(self, end: str) -> None:
-        start = self.session.folder / f"ladder{end}"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the ladder", str(start), f"*{end}")
-        if name:
+        chosen = ask_target(self, "Save the ladder", self.session.folder / f"ladder{end}", f"*{end}")
+        if chosen is not None:
             try:
-                self.save(Path(name if name.endswith(end) else name + end))
+                self.save(ending_in(end, chosen))
             except AvrinError as error:
                 self.session.said.emit(str(error), True)
 

@@ -20,37 +20,38 @@ from avrin.model import cache_folder, rescue_file
 __all__ = ["keep_opening", "opening"]
 
 log = logging.getLogger(__name__)
-STAMP = "Avrin-Stamp"
-MOST = 16  # pictures, the newest
+MOST = 8  # pictures, the newest: each has the size of the window, as it is not compressed
 
 
 def opening(project: Path, window: QWidget) -> QPixmap | None:
     """The picture of a project just opened in a window of this size; None when there is none that is still true."""
-    reader = QImageReader(str(_file(project)))
-    if reader.text(STAMP) != _stamp(project, window):
-        return None
-    picture = QPixmap.fromImageReader(reader)
+    picture = QPixmap.fromImageReader(QImageReader(str(_file(project, window))))
     picture.setDevicePixelRatio(window.devicePixelRatioF())
     return None if picture.isNull() else picture
 
 
 def keep_opening(project: Path, window: QWidget, picture: QImage) -> None:
     """Keep what the window shows of a project that was just opened."""
-    path = _file(project)
+    path = _file(project, window)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        for old in sorted(path.parent.glob("*.png"), key=lambda p: p.stat().st_mtime)[: -MOST + 1]:
+        others = sorted((p for p in path.parent.iterdir() if p != path), key=lambda p: p.stat().st_mtime)
+        outdated = [p for p in others if p.name.startswith(_named(project))]
+        for old in (*outdated, *[p for p in others if p not in outdated][: -MOST + 1]):
             old.unlink(missing_ok=True)
+        begun = path.with_suffix(".begun")
+        if picture.save(str(begun), "PPM"):  # type: ignore[call-overload]  # a quarter of what a PNG takes to be read
+            begun.replace(path)
     except OSError as error:
         log.warning("no picture of the opened project was kept: %s", error)
-        return
-    picture.setText(STAMP, _stamp(project, window))
-    picture.save(str(path), "PNG", 80)  # type: ignore[call-overload]  # 80: lightly compressed, quick both ways
 
 
-def _file(project: Path) -> Path:
-    name = hashlib.blake2b(str(project.resolve()).encode(), digest_size=12).hexdigest()
-    return cache_folder() / "opening" / f"{name}.png"
+def _file(project: Path, window: QWidget) -> Path:
+    return cache_folder() / "opening" / f"{_named(project)}-{_stamp(project, window)}.ppm"
+
+
+def _named(project: Path) -> str:
+    return hashlib.blake2b(str(project.resolve()).encode(), digest_size=12).hexdigest()
 
 
 def _stamp(project: Path, window: QWidget) -> str:

@@ -8,10 +8,11 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QPoint, QSettings, QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, QTimer
 from PySide6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QPixmap, QResizeEvent, QShortcut, QShowEvent
-from PySide6.QtWidgets import QFileDialog, QLayout, QMainWindow, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
+from avrin.app.controls.asking import ask_file, ask_target, ending_in
 from avrin.app.window.commands import Action
 from avrin.app.window.desks import DESKS, Desk, desk_named
 from avrin.app.window.opening import keep_opening, opening
@@ -29,6 +30,7 @@ __all__ = ["Window"]
 
 log = logging.getLogger(__name__)
 SIZE = (1280, 800)
+PROJECTS = "Avrin projects (*.avrin)"
 AT_REST = 1500  # milliseconds after opening, when all that comes late has come
 
 
@@ -107,8 +109,8 @@ class Window(QMainWindow):
     def settle(self) -> None:
         """Lay out the splits as they were left, and keep a picture for the next start once all is at rest."""
         self._settled = True
-        for layout in self.findChildren(QLayout):
-            layout.activate()  # sizes are needed now, not when Qt comes round to them
+        # Sizes are needed now, not when Qt comes round to them.
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
         self.desk.first_sizes()
         self.desk.recall(QSettings())
         self.desk.hud.setFocus()
@@ -234,11 +236,9 @@ class Window(QMainWindow):
 
     def ask_open(self) -> None:
         """Ask for a project and open it."""
-        name, _ = QFileDialog.getOpenFileName(
-            self, "Open a project", str(self.session.folder), "Avrin projects (*.avrin)"
-        )
-        if name:
-            self.open(Path(name))
+        chosen = ask_file(self, "Open a project", self.session.folder, PROJECTS)
+        if chosen is not None:
+            self.open(chosen)
 
     def open(self, path: Path) -> None:
         """Open a project; a fault leaves what is open as it is."""
@@ -255,9 +255,9 @@ class Window(QMainWindow):
     def ask_save(self) -> None:
         """Ask for a name and save there."""
         start = self.session.path or Path.cwd() / "untitled.avrin"
-        name, _ = QFileDialog.getSaveFileName(self, "Save the project", str(start), "Avrin projects (*.avrin)")
-        if name:
-            target = Path(name) if name.endswith(".avrin") else Path(name + ".avrin")
+        chosen = ask_target(self, "Save the project", start, PROJECTS)
+        if chosen is not None:
+            target = ending_in(".avrin", chosen)
             if self._try(lambda: self.session.files.save(target)):
                 self.session.said.emit(f"Saved {target.name}", False)
 
@@ -266,9 +266,9 @@ class Window(QMainWindow):
         from avrin.trace import ENDINGS
 
         sorts = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
-        name, _ = QFileDialog.getOpenFileName(self, "Add a recording", str(self.session.folder), sorts)
-        if name:
-            self._try(lambda: self.session.files.add_trace(Path(name)))
+        chosen = ask_file(self, "Add a recording", self.session.folder, sorts)
+        if chosen is not None:
+            self._try(lambda: self.session.files.add_trace(chosen))
 
     def _try(self, act: Callable[[], object]) -> bool:
         try:

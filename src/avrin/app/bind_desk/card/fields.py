@@ -10,9 +10,10 @@ from typing import Annotated, Any, Literal, get_args, get_origin
 
 import msgspec
 from msgspec.structs import FieldInfo, replace
-from PySide6.QtCore import Qt, QUrl
-from PySide6.QtWidgets import QFileDialog, QGridLayout, QHBoxLayout, QMenu, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QWidget
 
+from avrin.app.controls.asking import ask_file
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, written
 from avrin.app.controls.inked import inked
@@ -118,12 +119,14 @@ class StructFields(QWidget):
         sort = self._files[name]
         ends = " ".join(f"*{end}" for end in sort.ends)
         told = f"{sort.name.capitalize()}s ({ends})"
-        chosen, _ = QFileDialog.getOpenFileName(self, f"A {sort.name}", str(self.session.folder), told)
-        if chosen:
-            self._taken(name, chosen)
+        chosen = ask_file(self, f"A {sort.name}", self.session.folder, told)
+        if chosen is not None:
+            self._taken(name, str(chosen))
 
     def _asset(self, text: str, sort: FileSort) -> str:
         """An asset as it was typed, dropped or chosen. Files from elsewhere are copied. Raises AvrinError."""
+        from PySide6.QtCore import QUrl
+
         path = QUrl(text).toLocalFile() if text.startswith("file:") else text
         if not Path(path).is_absolute():
             return text

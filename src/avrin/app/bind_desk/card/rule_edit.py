@@ -25,7 +25,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QPlainTextEdit, QSizePolicy, QToolTip
 
 from avrin.app.controls.keys import KeepsEscape
-from avrin.app.controls.theme import mono, theme
+from avrin.app.controls.theme import groundless, mono, theme
 from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, VALUE_WORDS, AvrinError
 from avrin.render.values import said
@@ -71,7 +71,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.document().setDocumentMargin(0)
         self.setViewportMargins(8, PAD, 8, PAD)
-        self.viewport().setAutoFillBackground(False)
+        self.setPalette(groundless())
         self.setFrameShape(QPlainTextEdit.Shape.NoFrame)
         self.textChanged.connect(self._changed)
         self._fit()

@@ -1,0 +1,30 @@
+"""Asking for a file, to be opened or to be written, in the toolkit's dialog."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtWidgets import QWidget
+
+__all__ = ["ask_file", "ask_target", "ending_in"]
+
+
+def ask_file(parent: QWidget, title: str, folder: Path, sorts: str) -> Path | None:
+    """One to be opened; None when nothing was chosen. sorts: as the toolkit writes them, "Words (*.end *.other)"."""
+    from PySide6.QtWidgets import QFileDialog  # no start waits for it
+
+    name, _ = QFileDialog.getOpenFileName(parent, title, str(folder), sorts)
+    return Path(name) if name else None
+
+
+def ask_target(parent: QWidget, title: str, proposed: Path, sorts: str) -> Path | None:
+    """A name to write to; None when nothing was chosen. proposed: the name that stands there at first."""
+    from PySide6.QtWidgets import QFileDialog
+
+    name, _ = QFileDialog.getSaveFileName(parent, title, str(proposed), sorts)
+    return Path(name) if name else None
+
+
+def ending_in(end: str, path: Path) -> Path:
+    """A chosen name with the ending of what is written, where it was left out."""
+    return path if path.name.endswith(end) else path.with_name(path.name + end)
