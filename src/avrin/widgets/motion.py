@@ -5,7 +5,7 @@ Where nothing lags, whole stretches are copied; loops run only while something m
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from itertools import pairwise
 
 import numpy as np
@@ -14,6 +14,16 @@ from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import Array
 
 __all__ = ["roll", "trail"]
+
+BLOCK = 512  # frames turned into numbers of Python's own at a time
+
+
+def _onwards(start: int, xs: Array, times: Array) -> Iterator[tuple[int, float, float]]:
+    """Frames from one on, with their values and times: what lags has mostly caught up after a few."""
+    while start < len(xs):
+        part = slice(start, start + BLOCK)
+        yield from zip(range(start, start + BLOCK), xs[part].tolist(), times[part].tolist(), strict=False)
+        start += BLOCK
 
 
 def _trail(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
@@ -27,15 +37,13 @@ def _trail(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, stat
     at = 0
     settled = (ghost == before or ghost != ghost) and xs[0] >= ghost
     starts = parts.tolist() if settled else [0, *parts.tolist()]
-    values, times = xs.tolist() if starts else [], chunk.t.tolist() if starts else []
     for start in starts:
         if start < at:
             continue
         if start > at:
-            ghost = before = values[start - 1]
-            then = times[start - 1]
-        for at in range(start, chunk.frames):
-            x, t = values[at], times[at]
+            ghost = before = float(xs[start - 1])
+            then = float(chunk.t[start - 1])
+        for at, x, t in _onwards(start, xs, chunk.t):
             if x != x:
                 out[at] = ghost
                 then = t
