@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-import pytest
+import math
 
-from avrin.ladder import Rung, rungs
-from avrin.model import Band, Project, Variable, Widget
+import pytest
+from msgspec.structs import replace
+
+from avrin.ladder import Ladder, Rung, climbing, finish, rungs
+from avrin.model import Band, Place, Project, Variable, Widget
 from avrin.trace import Column, Trace
 from avrin.widgets import Tracks, bind
 
@@ -66,3 +69,100 @@ def test_any_limit_is_found_to_a_millionth(low: str) -> None:
     limit = {"0.1": 14.0, "1/3": 140 / 3, "hull * 0 + 0.2": 28.0}[low]
     edges = [r.value for r in ladder(bar, HULL) if r.edge]
     assert any(isinstance(e, float) and abs(e - limit) < 1e-4 for e in edges)
+
+
+def shown(widget: Widget, variable: Variable, *recorded: float) -> Ladder:
+    bound = bind(Project(variables=(variable,), widgets=(widget,)))
+    bound.raise_first()
+    trace = Trace.make("t", [float(i) for i in range(len(recorded))], {"v": Column.of(list(recorded))})
+    return finish(climbing(Tracks(bound, trace), bound.widgets["w"], variable, 0))
+
+
+def edged(ladder: Ladder) -> list[object]:
+    return [rung.value for rung in ladder.rungs if rung.edge]
+
+
+V = Variable(name="v", type="float", low=0, high=1000)
+LIVES = Variable(name="v", type="int")
+
+
+def label(visible: str, **more: object) -> Widget:
+    return Widget(id="w", kind="label", inputs={"text": "x", "visible": visible}, **more)  # type: ignore[arg-type]
+
+
+def pips(full: str) -> Widget:
+    return Widget(id="w", kind="pips", inputs={"value": "v", "full": full})
+
+
+COUNTER = Widget(
+    id="w",
+    kind="counter",
+    inputs={"value": "v"},
+    bands=tuple(Band(name=n, below=n[1:]) for n in ("a100", "b104", "c500")),
+)
+GOAL = Widget(id="w", kind="bar", inputs={"value": "v", "full": "20", "caption": "kills {v}"})
+
+
+@pytest.mark.parametrize(
+    ("widget", "variable", "expected"),
+    [
+        (COUNTER, V, [100, 104, 500]),  # and not the numbers at which its text grows longer
+        (pips("20"), Variable(name="v", type="int", low=0, high=20), [*range(1, 21)]),
+        (pips("20"), LIVES, [*range(1, 21)]),  # no recording has more than 12
+        (label("v in 501..503"), V, [501, 503]),
+        (label("v == 777"), V, [777]),
+        (GOAL, Variable(name="v", type="float"), [0, 20]),  # which no recording reaches; captions are no edges
+        (label("v > 5000"), V, [5000]),  # nor is it in the range declared
+    ],
+)
+def test_all_that_something_hangs_on_is_drawn(widget: Widget, variable: Variable, expected: list[float]) -> None:
+    found = shown(widget, variable, -9.0, 3.0, 12.0)
+    assert edged(found) == expected
+    assert (found.left, found.endless) == (0, False)
+
+
+def test_either_side_of_an_edge_is_shown_and_only_there_it_changes() -> None:
+    found = [rung for rung in shown(label("v == 777 or v > 5000"), V, 3.0).rungs if rung.value is not None]
+    assert [(r.value, r.state["visible"]) for r in found if isinstance(r.value, float) and r.value > 700] == [
+        (776.0, False), (777.0, True), (778.0, False), (1000.0, False), (1060.0, False),
+        (4999.0, False), (5000.0, False), (5001.0, True),
+    ]  # fmt: skip
+
+
+def test_three_edges_a_double_apart_are_all_shown() -> None:
+    near = [5.0, math.nextafter(5, 6), math.nextafter(math.nextafter(5, 6), 6)]
+    states = [rung.state["band"] for rung in shown(label_bands(near), V, 3.0).rungs if rung.value is not None]
+    assert [*dict.fromkeys(states)] == ["b0", "b1", "b2", ""]
+
+
+def label_bands(limits: list[float]) -> Widget:
+    bands = tuple(Band(name=f"b{i}", when=f"v < {value!r}") for i, value in enumerate(limits))
+    return label("true", bands=bands)
+
+
+def test_of_more_than_can_be_drawn_the_first_the_last_and_how_many_between() -> None:
+    hundred = shown(label("mod(v, 4) < 2"), Variable(name="v", type="int", low=0, high=395), 3.0)
+    assert (len(edged(hundred)), hundred.left) == (200, len(range(-22, 419, 2)) - 200)
+    assert edged(hundred)[:2] == [-22.0, -20.0]
+    assert edged(hundred)[-1] == 418.0
+    endless = shown(label("mod(v, 1) < 0.5"), Variable(name="v", type="float", low=0, high=1e9), 3.0)
+    assert endless.endless
+    assert len(edged(endless)) >= 200
+
+
+def test_a_text_makes_edges_only_where_its_room_is_at_stake() -> None:
+    number = Widget(
+        id="w", kind="label", inputs={"text": "{v | 0}"}, place=Place(size=(40, 30)), look={"text_size": 16}
+    )
+    below, above = edged(shown(number, Variable(name="v", type="float", low=0, high=1e6), 3.0))
+    assert (below, above) == (-999.5, 9999.5)  # wherever it has a digit, or a sign, too many
+    wide = replace(number, place=Place(size=(400, 30)))
+    assert edged(shown(wide, V, 3.0)) == []
+
+
+def test_words_that_rules_compare_with_are_rungs_though_nothing_recorded_them() -> None:
+    phase = Variable(name="v", type="text")
+    bound = bind(Project(variables=(phase,), widgets=(label('v == "won" or v == "lost"'),)))
+    trace = Trace.make("t", [0.0, 1.0], {"v": Column.of(["dive", "lost"])})
+    found = rungs(Tracks(bound, trace), bound.widgets["w"], phase, 0)
+    assert [rung.value for rung in found] == [None, "", "dive", "lost", "won"]

@@ -5,7 +5,7 @@ from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
 from avrin.ladder.files import page, table
 from avrin.ladder.making import made_for
 from avrin.ladder.rows import Arrival, Cells, Row, RowWork, arriving_states, climb_row, drivers, never_shown
-from avrin.ladder.rungs import Climb, Rung, climbing, finish, rungs
+from avrin.ladder.rungs import Climb, Ladder, Rung, climbing, finish, rungs
 from avrin.ladder.sheet import PAPER, Link, Paper, RowSheet, row_sheet, whole_sheet
 
 __all__ = [
@@ -15,6 +15,7 @@ __all__ = [
     "Cells",
     "Climb",
     "Covered",
+    "Ladder",
     "Link",
     "Paper",
     "Row",

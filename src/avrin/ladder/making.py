@@ -1,12 +1,12 @@
-"""A made trace that visits every threshold of a project: edges found by sweeping, words taken from its rules."""
+"""A made trace that visits every threshold of a project: edges as the ladder finds them, words taken from its rules."""
 
 from __future__ import annotations
 
 from msgspec.structs import replace
 
 from avrin.ladder.rungs import rungs
+from avrin.ladder.words import compared_words
 from avrin.model import Variable
-from avrin.rules import Step
 from avrin.trace import KIND_OF, Column, Plan, Trace, made_trace
 from avrin.widgets import Bound, Tracks
 
@@ -19,9 +19,10 @@ def made_for(bound: Bound, plan: Plan, name: str) -> Trace:
     Raises AvrinError as `made_trace` does.
     """
     variables = bound.project.all_variables()
-    return made_trace(
-        name, variables, replace(plan, thresholds=_thresholds(bound, variables), words=_words(bound, variables))
-    )
+    steps = [step for widget in bound.widgets.values() for step in widget.steps()]
+    texts = [name for name, v in variables.items() if v.type == "text"]
+    words = {name: compared_words(steps, bound.graph, name) for name in texts}
+    return made_trace(name, variables, replace(plan, thresholds=_thresholds(bound, variables), words=words))
 
 
 def _thresholds(bound: Bound, variables: dict[str, Variable]) -> dict[str, list[float]]:
@@ -40,24 +41,3 @@ def _thresholds(bound: Bound, variables: dict[str, Variable]) -> dict[str, list[
             ladder = rungs(tracks, widget, replace(variable, name=name), 0)
             found.setdefault(name, set()).update(r.value for r in ladder if r.edge and isinstance(r.value, float))
     return {name: sorted(values) for name, values in found.items()}
-
-
-def _words(bound: Bound, variables: dict[str, Variable]) -> dict[str, list[str]]:
-    """For each text the words that rules compare it with."""
-    found: dict[str, list[str]] = {name: [] for name, v in variables.items() if v.type == "text"}
-    waiting: list[Step] = [step for widget in bound.widgets.values() for step in widget.steps()]
-    seen: set[Step] = set()
-    while waiting:
-        step = waiting.pop()
-        if step in seen:
-            continue
-        seen.add(step)
-        waiting += step.args
-        constants = [arg.constant for arg in step.args if arg.kind == "text" and arg.constant is not None]
-        names = [arg.params[0] for arg in step.args if arg.op.name == "column" and arg.kind == "text"]
-        for constant in constants:
-            word = bound.graph.words.text(int(constant[0]))
-            for name in names:
-                if word is not None and name in found and word not in found[name]:
-                    found[name].append(word)
-    return found

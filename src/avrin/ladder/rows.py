@@ -44,6 +44,7 @@ class Row(Struct, frozen=True):
 
     current: the rung in whose stretch the variable is where all else is held. arrivals: how changes over its first edges
     arrive, where asked for. span: from the least to the greatest of its numbers, 0 where there are none.
+    left: how many more edges there are than are shown; endless: more than could be counted.
     """
 
     widget: BoundWidget
@@ -54,6 +55,8 @@ class Row(Struct, frozen=True):
     held: dict[str, Value] = field(default_factory=dict)
     arrivals: tuple[Arrival, ...] = ()
     span: float = 0.0
+    left: int = 0
+    endless: bool = False
 
     def beyond(self, variable: Variable | None) -> int:
         """How many rungs that no recording shows cannot come: missing values, and those outside the range declared."""
@@ -102,7 +105,8 @@ def climb_row(
     arriving: whether to tell how changes over its edges arrive, too.
     """
     variable = replace(tracks.bound.project.all_variables()[driver], name=driver)
-    found = yield from climbing(tracks, widget, variable, frame, also=held, seen=seen)
+    ladder = yield from climbing(tracks, widget, variable, frame, also=held, seen=seen)
+    found = list(ladder.rungs)
     others = tuple(name for name in drivers(tracks.bound, widget) if name != driver)
     column = tracks.trace.find(driver)
     groups = _gathered(widget, found)
@@ -110,7 +114,7 @@ def climb_row(
     arrivals = tuple(_arrivals(tracks, widget, driver, frame, groups, held or {})) if arriving else ()
     numbers = [rung.value for rung in found if isinstance(rung.value, float)]
     span = max(numbers, default=0.0) - min(numbers, default=0.0)
-    return Row(widget, driver, groups, current, others, dict(held or {}), arrivals, span)
+    return Row(widget, driver, groups, current, others, dict(held or {}), arrivals, span, ladder.left, ladder.endless)
 
 
 def _stretch(found: Sequence[Rung], now: Value) -> Rung | None:
@@ -165,15 +169,19 @@ def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str]:
     kind = widget.kind
     for name in kind.edged("end"):
         share, earlier = now[name], was[name]
-        # "empty" is left upwards, so an edge with nothing below it is that of the empty bar.
-        if isinstance(share, float) and isinstance(earlier, float) and (share <= 0 or share >= 1 or earlier <= 0):
-            return ("full" if share >= 1 else "empty"), ""
+        if isinstance(share, float) and isinstance(earlier, float) and _end(share) != _end(earlier):
+            return ("full" if 1 in (_end(share), _end(earlier)) else "empty"), ""
     if any(isinstance(now[name], float) and was[name] != now[name] for name in kind.edged("part")):
         return "one more", ""
     for name in kind.edged("text"):
         if was.get(name) != now.get(name) and was.get(name) and now.get(name):
             return f"{was[name]} → {now[name]}", ""
     return "another picture", ""
+
+
+def _end(share: float) -> int:
+    """Which end of its range a share lies at or beyond; 0 at neither."""
+    return -1 if share <= 0 else 1 if share >= 1 else 0
 
 
 def _alike(one: Rung, other: Rung) -> bool:

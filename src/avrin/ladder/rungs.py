@@ -1,35 +1,30 @@
-"""One widget against one variable: its states just below, at and just above each edge, at the ends, beyond, missing.
-
-No rule is solved. The variable is swept through its range in a tiny invented recording, one run a value, with all
-else held as it is at the playhead; where the visible state changes, narrowing in on it pins the edge down. So it works for
-any rule. Each value is held for a while, so that conditions that must last have lasted.
-"""
+"""One widget against one variable: its states just below, at and just above each edge, at the ends, beyond, missing."""
 
 from __future__ import annotations
 
-import functools
 import math
 from collections.abc import Generator, Mapping, Sequence
+from itertools import pairwise
 from typing import TypeVar
 
 import numpy as np
 from msgspec import Struct
 
+from avrin.ladder.bench import RANKS, Bench
+from avrin.ladder.edges import BEYOND, Turning, turning
+from avrin.ladder.words import compared_words
 from avrin.model import Variable
-from avrin.rules import Step, evaluate, plain_value
-from avrin.trace import Array, Column, FloatArray, Trace, Value
-from avrin.widgets import Bound, BoundWidget, Edge, Tracks
+from avrin.trace import Array, Column, Trace, Value
+from avrin.widgets import BoundWidget, Tracks
 
-__all__ = ["Climb", "Rung", "climbing", "finish", "rungs"]
+__all__ = ["Climb", "Ladder", "Rung", "climbing", "finish", "rungs"]
 
-TURNS = 2  # in which the sweep is done
-SWEEP = 129  # values tried across the range
-BEYOND = 0.06  # of the range that is looked at past each end
-ROUNDS, PARTS = 4, 16  # each round cuts an edge's neighbourhood in as many parts: some 1e-7 of the range in the end, of
-# which the plainest number is the edge. Few rounds of many values cost a quarter of halving it one value at a time.
-MOST_EDGES = 12
-RADIX = 1_000_003  # a prime above any code or length that occurs; products wrap around alike on both sides
-LASTS = 60.0  # seconds each value is held
+MOST_TEXTS = 2  # drawn of edges at which only a text outgrows its room, or has room again
+MOST_EDGES = 200  # drawn; of more the first, the last and how many lie between
+CROWDING, CROWDED = (
+    2,
+    4,
+)  # from this rank on, edges that follow one another, as pips do: more are shown without what lies beside
 
 
 class Rung(Struct, frozen=True):
@@ -49,13 +44,24 @@ class Rung(Struct, frozen=True):
     trace: str = ""
 
 
+class Ladder(Struct, frozen=True):
+    """Rungs from missing upwards. left: how many edges more there are, before the last of those that are shown.
+
+    endless: there are more than could be counted.
+    """
+
+    rungs: tuple[Rung, ...]
+    left: int = 0
+    endless: bool = False
+
+
 T = TypeVar("T")
-Climb = Generator[None, None, list[Rung]]
+Climb = Generator[None, None, Ladder]
 
 
 def rungs(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -> list[Rung]:
     """The ladder of a widget against a variable that feeds it, from missing upwards."""
-    return finish(climbing(tracks, widget, variable, frame))
+    return list(finish(climbing(tracks, widget, variable, frame)).rungs)
 
 
 def finish(work: Generator[None, None, T]) -> T:
@@ -83,124 +89,67 @@ def climbing(
     for each stretch; the one of the tracks if unsaid.
     """
     held = {name: column[frame] for name, column in tracks.trace.columns.items()} if len(tracks.trace) else {}
-    bench = _Bench(tracks.bound, widget, variable.name, {**held, **(also or {})})
+    bench = Bench(tracks.bound, widget, variable.name, {**held, **(also or {})})
     recorded = tracks.trace.columns.get(variable.name)
     traces = [tracks.trace] if seen is None else seen
     if variable.type == "bool":
-        values: list[Value] = [None, False, True]
-        return _judged(bench, values, set(), traces, [])
+        return Ladder(_judged(bench, [None, False, True], set(), traces, []))
     if variable.type == "text":
-        words = {
-            word: None for trace in traces if trace.find(variable.name) for word in trace.columns[variable.name].words
-        }
-        return _judged(bench, [None, "", *(w for w in words if w)], set(), traces, [])
+        recorded_words = [
+            w for trace in traces if trace.find(variable.name) for w in trace.columns[variable.name].words
+        ]
+        words = dict.fromkeys([*recorded_words, *compared_words(widget.steps(), tracks.bound.graph, variable.name)])
+        return Ladder(_judged(bench, [None, "", *(w for w in words if w)], set(), traces, []))
     low, high = _range(variable, recorded)
-    edges = yield from _edges(bench, low, high, whole=variable.type == "int")
-    step = 1.0 if variable.type == "int" else _step(high - low)
-    numbers: dict[float, bool] = {}
+    whole = variable.type == "int"
+    found, endless = yield from turning(bench, low, high, whole=whole)
+    edges, left = _told(found)
+    step = 1.0 if whole else _step(high - low)
     reach = max((high - low) * BEYOND, step)
-    for value in (low - reach, low, high, high + reach):
-        numbers[_neat(value, step)] = False
-    for edge in edges:
-        for value in (edge - step, edge, edge + step):
-            numbers[round(value, 9)] = value == edge or numbers.get(round(value, 9), False)
-    ordered = sorted(numbers)
-    return _judged(bench, [None, *ordered], {v for v in ordered if numbers[v]}, traces, [low, *edges, high])
+    numbers = [_neat(end, step) for end in (low - reach, low, high, high + reach)]
+    exact = [edge.value for edge in edges]
+    named = set()
+    for edge, below, above in zip(edges, [-math.inf, *exact], [*exact[1:], math.inf], strict=False):
+        name = edge.value if whole else _plainest(edge.value, below, above, high - low)
+        named.add(name)
+        numbers += [name, *_beside(edge, edges, name, step, below, above)]
+    numbers.sort()
+    for start, end in pairwise([*exact, math.inf]):  # what holds from one edge to the next is always shown
+        if not any(start <= number < end for number in numbers):
+            named.add(start)
+            numbers.append(start)
+    values: list[Value] = [None, *sorted(set(numbers))]
+    borders = sorted({low, high, *(edge.value for edge in found)})
+    return Ladder(_judged(bench, values, named, traces, borders), left, endless)
 
 
-class _Bench:
-    """Runs the widget's steps on invented recordings in which only one variable differs."""
-
-    def __init__(self, bound: Bound, widget: BoundWidget, name: str, held: dict[str, Value]) -> None:
-        self._bound = bound
-        self._widget = widget
-        self.name = name
-        used = {name for step in widget.steps() for name in step.sources()}
-        self._held = {name: value for name, value in held.items() if name in used}
-
-    def states(self, values: Sequence[Value]) -> list[dict[str, Value]]:
-        """What the widget shows at each value."""
-        steps = {**self._widget.columns, **self._widget.drawn}
-        arrays, graph = self._settled(list(steps.values()), values), self._bound.graph
-        found = {
-            name: [plain_value(step, raw, graph) for raw in array]
-            for (name, step), array in zip(steps.items(), arrays, strict=True)
-        }
-        return [{name: column[i] for name, column in found.items()} for i in range(len(values))]
-
-    def signatures(self, values: FloatArray) -> Array:
-        """A number for each value's visible state; equal where the widget looks the same but for its length."""
-        of_track = self._widget.columns
-        edges = {c.name: c.edge for c in self._widget.kind.all_columns() if c.edge is not None}
-        columns = {name: of_track[name] for name in edges if of_track[name].constant is None}
-        marks: Array = np.zeros(len(values), np.int64)
-        hidden = np.zeros(len(values), bool)
-        arrays = self._settled(list(columns.values()), values.tolist())
-        for name, last in zip(columns, arrays, strict=True):
-            if name == "visible":
-                hidden = last == 0
-                continue
-            marks = marks * RADIX + self._told(edges[name], last) + 1
-        return np.where(hidden, -1, marks)
-
-    def _told(self, edge: Edge | None, values: Array) -> Array:
-        """A whole number for each value of a column; equal where its picture is the same."""
-        if edge == "part":
-            return np.nan_to_num(values, nan=-1.0).astype(np.int64)
-        if edge == "end":
-            return np.where(np.isnan(values), 3, np.where(values <= 0, 0, np.where(values >= 1, 2, 1)))
-        if edge == "text":
-            return np.array([len(self._bound.graph.words.text(code) or "") for code in values.tolist()])
-        return values.astype(np.int64)
-
-    def _settled(self, steps: Sequence[Step], values: Sequence[Value]) -> list[Array]:
-        """Each step at each value, once that has been held for a while; arrays of shape (values,).
-
-        What looks at no time takes all values as frames of one run, some ten times faster than with a run for each.
-        """
-        wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
-        slow = [step for step in wanted if _takes_time(step)]
-        quick = [step for step in wanted if step not in slow]
-        edge = list(dict.fromkeys(part for step in slow for part in _feeding(step)))
-        every = list(dict.fromkeys([*quick, *edge]))
-        found = (
-            dict(zip(every, evaluate(every, self._trace(values, 1), self._bound.graph), strict=True)) if every else {}
-        )
-        if slow:
-            # What takes time comes to the same wherever what feeds it is the same: one run for each such value.
-            rows = np.stack(
-                [np.nan_to_num(found[step].astype(float), nan=np.inf) for step in edge] or [np.zeros(len(values))]
-            )
-            _, first, of = np.unique(rows, axis=1, return_index=True, return_inverse=True)
-            told = self._trace([values[i] for i in first.tolist()], 2)
-            arrays = evaluate(slow, told, self._bound.graph)
-            found.update((step, array[1::2][of.reshape(-1)]) for step, array in zip(slow, arrays, strict=True))
-        return [found[s] if s.constant is None else np.repeat(s.constant, len(values)) for s in steps]
-
-    def _trace(self, values: Sequence[Value], times: int) -> Trace:
-        """Each value at one frame of one run; or, with two times, at two frames of a run of its own."""
-        frames = times * len(values)
-        columns = {n: Column.of([v] * frames) for n, v in self._held.items() if n != self.name}
-        columns[self.name] = Column.of([v for value in values for v in (value,) * times])
-        if times == 1:
-            return Trace.make("", [0.0] * frames, columns)
-        return Trace.make("", [0.0, LASTS] * len(values), columns, [i for i in range(len(values)) for _ in (0, 1)])
+def _told(found: list[Turning]) -> tuple[list[Turning], int]:
+    """The edges that are drawn, rising, and how many more there are: those that most hangs on come first."""
+    ranks = sorted({edge.rank for edge in found})
+    kept: list[Turning] = []
+    for rank in ranks:
+        mine = [edge for edge in found if edge.rank == rank]
+        room = min(MOST_EDGES - len(kept), MOST_TEXTS if rank == len(RANKS) - 1 else MOST_EDGES)
+        kept += mine if len(mine) <= room else [*mine[: room - 1], mine[-1]][:room]
+    return sorted(kept, key=lambda edge: edge.value), len(found) - len(kept)
 
 
-@functools.lru_cache(maxsize=4096)
-def _feeding(step: Step) -> tuple[Step, ...]:
-    """The steps nearest to one that takes time which take none themselves."""
-    if not _takes_time(step):
-        return (step,) if step.constant is None else ()
-    return tuple(dict.fromkeys(part for arg in step.args for part in _feeding(arg)))
+def _plainest(edge: float, below: float, above: float, span: float) -> float:
+    """The number with the fewest digits that names an edge: itself but for rounding, between the edges around it."""
+    slack = 1e-12 * max(span, abs(edge))
+    for digits in range(13):
+        value = round(edge, digits) + 0.0
+        if abs(value - edge) <= slack and below <= value < above:
+            return value
+    return edge
 
 
-@functools.lru_cache(maxsize=4096)
-def _takes_time(step: Step) -> bool:
-    """Whether a step looks at time or at earlier frames."""
-    if step.op.name == "column":
-        return False
-    return step.op.timed or any(_takes_time(arg) for arg in step.args)
+def _beside(edge: Turning, edges: list[Turning], name: float, step: float, below: float, above: float) -> list[float]:
+    """A little below and above an edge, as far as no other edge lies between; nothing where many follow one another."""
+    if edge.rank >= CROWDING and sum(other.rank == edge.rank for other in edges) > CROWDED:
+        return []
+    before, after = round(name - step, 9), round(name + step, 9)
+    return [*([before] if below <= before < edge.value else []), *([after] if edge.value <= after < above else [])]
 
 
 def _range(variable: Variable, recorded: Column | None) -> tuple[float, float]:
@@ -213,46 +162,6 @@ def _range(variable: Variable, recorded: Column | None) -> tuple[float, float]:
     return (low, high) if high > low else (low, low + 1.0)
 
 
-def _edges(bench: _Bench, low: float, high: float, *, whole: bool) -> Generator[None, None, list[float]]:
-    """The least values at which the visible state has changed from what it was below."""
-    reach = (high - low) * BEYOND
-    tried = np.linspace(low - reach, high + reach, SWEEP)
-    if whole:
-        tried = np.unique(np.rint(tried))
-    parts = []
-    for part in np.array_split(tried, TURNS):
-        parts.append(bench.signatures(part))
-        yield
-    marks = np.concatenate(parts)
-    at = np.flatnonzero(marks[1:] != marks[:-1])[:MOST_EDGES]
-    below, above, before = tried[at].copy(), tried[at + 1].copy(), marks[at]
-    shares = np.arange(1, PARTS) / PARTS
-    for _ in range(ROUNDS):
-        inner = below[:, None] + (above - below)[:, None] * shares
-        if whole:
-            inner = np.floor(inner)
-        open_ = (inner > below[:, None]) & (inner < above[:, None])
-        if not open_.any():
-            break
-        changed = (bench.signatures(inner.ravel()).reshape(inner.shape) != before[:, None]) & open_
-        yield
-        first = np.where(changed.any(axis=1), changed.argmax(axis=1), PARTS)
-        kept = open_ & (np.arange(PARTS - 1) < first[:, None])
-        below = np.where(kept, inner, below[:, None]).max(axis=1)
-        above = np.where(changed, inner, above[:, None]).min(axis=1)
-    return sorted({_plainest(b, a) for b, a in zip(below.tolist(), above.tolist(), strict=True)})
-
-
-def _plainest(below: float, above: float) -> float:
-    """The value with the fewest digits that names an edge between two neighbours."""
-    slack = 1e-9 * max(1.0, abs(above))
-    for digits in range(10):
-        value = round(above, digits)
-        if below - slack <= value <= above + slack:
-            return value
-    return above
-
-
 def _step(span: float) -> float:
     """A round step that is small against the range: 0.1 for a hundred."""
     return float(10.0 ** math.floor(math.log10(span / 500))) if span > 0 else 0.1
@@ -263,8 +172,8 @@ def _neat(value: float, step: float) -> float:
 
 
 def _judged(
-    bench: _Bench, values: list[Value], edges: set[float], traces: Sequence[Trace], borders: list[float]
-) -> list[Rung]:
+    bench: Bench, values: list[Value], edges: set[float], traces: Sequence[Trace], borders: list[float]
+) -> tuple[Rung, ...]:
     found = []
     whole = sum(len(trace) for trace in traces)
     columns = [(trace, trace.find(bench.name)) for trace in traces]
@@ -276,7 +185,7 @@ def _judged(
             if len(mine) and first is None:
                 first, name = float(trace.axis[mine[0]]), trace.name
         found.append(Rung(value, value in edges, state, frames, frames / max(1, whole), first, name))
-    return found
+    return tuple(found)
 
 
 def _frames_like(value: Value, recorded: Column | None, borders: list[float]) -> Array:

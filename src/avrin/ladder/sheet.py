@@ -71,6 +71,7 @@ def row_sheet(
     links: list[tuple[Rect, Link]] = []
     if pressed and not row.held:
         shapes += _links(row, paper, links)
+    labels = _labels(row)
     cells: list[tuple[Rect, Rung]] = []
     brackets: list[tuple[Rect, Cells]] = []
     x, y = LEFT, HEAD
@@ -83,9 +84,14 @@ def row_sheet(
             brackets.append((Rect(x, y, wide, BRACKET), group))
         for i, rung in enumerate(group.rungs):
             box = Rect(x + i * (CELL + GAP), y + BRACKET, CELL, TALL)
-            shapes += _cell(row, rung, bound, box, paper, clock_at, ringed=rung is row.current)
+            shapes += _cell(row, rung, labels[len(cells)], bound, box, paper, clock_at)
             cells.append((box, rung))
         x += wide + BETWEEN
+    if row.left:
+        text = f"and {'more than ' if row.endless else ''}{said(row.left)} more like these"
+        if x > LEFT and x + _MEASURE.width(text, 11) > width - EDGE:
+            x, y = LEFT, y + LINE
+        shapes.append(TextRun(x, y + BRACKET + TALL / 2 + 4, text, 11, paper.second))
     for arrival in row.arrivals:
         y += LINE
         shapes += _arrival(row, arrival, bound, y, paper)
@@ -174,7 +180,13 @@ def band_paint(widget: BoundWidget, band: str) -> str:
     return usual.get(band, own[:7])
 
 
-def _cell(row: Row, rung: Rung, bound: Bound, box: Rect, paper: Paper, clock_at: float, *, ringed: bool) -> list[Shape]:
+def _labels(row: Row) -> list[str]:
+    """What is written under each cell; values that are written alike lie less apart than anybody writes."""
+    written = [said(rung.value) for rung in row.rungs]
+    return [text if i == 0 or text != written[i - 1] else "just above" for i, text in enumerate(written)]
+
+
+def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Paper, clock_at: float) -> list[Shape]:
     x, y, wide, high = box
     shapes = _picture(row, rung.state, bound, box, paper, clock_at)
     if rung.frames == 0:  # a folded corner: no recording shows it
@@ -188,15 +200,13 @@ def _cell(row: Row, rung: Rung, bound: Bound, box: Rect, paper: Paper, clock_at:
         shapes.append(
             Path((("M", corner - 13, y), ("L", corner - 13, y + 13), ("L", corner, y + 13), ("Z",)), paper.missing)
         )
-    if ringed:
+    if rung is row.current:
         shapes.append(Box(x - 2, y - 2, wide + 4, high + 4, "", 6, paper.accent, 2.5))
     shapes.append(Box(x, y + high + 5, wide, 3, paper.gutter, 1.5))
     if rung.frames:
         shapes.append(Box(x, y + high + 5, max(3.0, wide * min(1.0, rung.share)), 3, paper.accent, 1.5))
     middle = x + wide / 2
-    shapes.append(
-        TextRun(middle, y + high + 23, _short(said(rung.value), 12, wide), 12, paper.ink, rung.edge, "center")
-    )
+    shapes.append(TextRun(middle, y + high + 23, _short(label, 12, wide), 12, paper.ink, rung.edge, "center"))
     first = clock(rung.first, hundredths=False) if rung.first is not None else ""
     band = str(rung.state["band"] or "") if rung.state["visible"] else "hidden"
     below = _short("  ".join(part for part in (band, first) if part), 11, wide)

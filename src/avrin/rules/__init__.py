@@ -9,7 +9,7 @@ from avrin.rules.parts import Written, part_at, word_before
 from avrin.rules.rename import renamed, renamed_in_template
 from avrin.rules.running import Running
 from avrin.rules.scan import CHUNK, Scan, as_column, evaluate, plain_value
-from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step, run_once
+from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step, Turns, run_once
 from avrin.rules.template import TEMPLATE
 
 __all__ = [
@@ -31,6 +31,7 @@ __all__ = [
     "Scan",
     "Scope",
     "Step",
+    "Turns",
     "Written",
     "as_column",
     "evaluate",

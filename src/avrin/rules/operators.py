@@ -8,28 +8,47 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.rules.steps import Carried, Chunk, Op, Params
+from avrin.rules.steps import Carried, Chunk, Op, Params, Turns
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind
 
-__all__ = ["ARITHMETIC", "CLAMP", "EQUAL", "MAX", "MIN", "ORDER", "absent", "divide", "pure", "ufunc"]
+__all__ = [
+    "ARITHMETIC",
+    "AT_WHOLE",
+    "AT_ZERO",
+    "CLAMP",
+    "EQUAL",
+    "MAX",
+    "MIN",
+    "ORDER",
+    "absent",
+    "divide",
+    "pure",
+    "ufunc",
+]
 
 
-def ufunc(name: str, function: np.ufunc) -> Op:
+AT_ZERO = Turns(lambda args, _: (args[0],))  # of the first argument's zero
+AT_WHOLE = Turns(lambda args, _: (args[0],), (True,))  # of its whole numbers
+LAST_ZERO = Turns(lambda args, _: (args[-1],))  # of the last one's
+APART = Turns(lambda args, _: (args[0] - args[1],))  # where one argument passes the other
+
+
+def ufunc(name: str, function: np.ufunc, turns: Turns | None = None) -> Op:
     """An operator that is one NumPy function of its arguments."""
 
     def kernel(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         function(*args, out=out)
 
-    return Op(name, kernel)
+    return Op(name, kernel, turns=turns)
 
 
-def pure(name: str, function: Callable[..., None]) -> Op:
+def pure(name: str, function: Callable[..., None], turns: Turns | None = None) -> Op:
     """An operator that needs neither time nor parameters: `function(out, *arguments)`."""
 
     def kernel(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         function(out, *args)
 
-    return Op(name, kernel)
+    return Op(name, kernel, turns=turns)
 
 
 def absent(values: Array, kind: ColumnKind) -> Array:
@@ -92,9 +111,10 @@ ARITHMETIC = {
     "+": ufunc("+", np.add),
     "-": ufunc("-", np.subtract),
     "*": ufunc("*", np.multiply),
-    "/": pure("/", divide),
+    "/": pure("/", divide, LAST_ZERO),
 }
-MIN, MAX, CLAMP = pure("min", _smaller), pure("max", _larger), pure("clamp", _clamp)
+MIN, MAX = pure("min", _smaller, APART), pure("max", _larger, APART)
+CLAMP = pure("clamp", _clamp, Turns(lambda args, _: (args[0] - args[1], args[0] - args[2]), (False, False)))
 NEGATE = ufunc("negate", np.negative)
 
 AND = ufunc("and", np.minimum)  # Kleene's logic: FALSE < MISSING < TRUE
@@ -118,7 +138,7 @@ def _order(name: str, holds: np.ufunc, fails: np.ufunc) -> Op:
         held = holds(*args).view(np.int8)
         np.add(held, held, out=out)
 
-    return replace(pure(name, compare), complete=complete)
+    return replace(pure(name, compare, APART), complete=complete)
 
 
 ORDER = {
@@ -142,7 +162,11 @@ def _equal(kind: ColumnKind, hit: int, miss: int) -> Callable[[Array, Array, Arr
 
 KINDS: tuple[ColumnKind, ...] = ("number", "flag", "text")
 EQUAL = {
-    (sign, kind): pure(f"{sign} {kind}", _equal(kind, *((TRUE, FALSE) if sign == "==" else (FALSE, TRUE))))
+    (sign, kind): pure(
+        f"{sign} {kind}",
+        _equal(kind, *((TRUE, FALSE) if sign == "==" else (FALSE, TRUE))),
+        APART if kind == "number" else None,
+    )
     for sign in ("==", "!=")
     for kind in KINDS
 }

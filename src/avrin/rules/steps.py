@@ -17,7 +17,7 @@ from msgspec import Struct
 
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, Event, FloatArray, Value
 
-__all__ = ["DTYPES", "Chunk", "Graph", "Op", "Step", "Words", "run_once"]
+__all__ = ["DTYPES", "Chunk", "Graph", "Op", "Step", "Turns", "Words", "run_once"]
 
 DTYPES: dict[ColumnKind, np.dtype[Any]] = {
     "number": np.dtype(np.float64),
@@ -87,16 +87,29 @@ class Chunk(Struct):
 Kernel = Callable[[Array, Sequence[Array], Params, Chunk, Carried], Carried]
 
 
+class Turns(Struct, frozen=True):
+    """Where an operator's result does not go on as before: between two turns it is smooth, or stands still.
+
+    guides: from its arguments, arrays of shape (n,) or (1,), and its parameters come numbers of shape (n,) or (1,) that pass
+    zero at each turn. whole: of each of them whether it turns at every whole number instead.
+    """
+
+    guides: Callable[[Sequence[Array], Params], Sequence[Array]]
+    whole: tuple[bool, ...] = (False,)
+
+
 class Op(Struct, frozen=True):
     """An operator. timed: it looks at time or at earlier frames, so it never becomes a constant.
 
     complete: a faster kernel where no argument is missing anywhere; its result is never missing either.
+    turns: where its result breaks, bends or jumps, None where it never does, or where nobody knows.
     """
 
     name: str
     kernel: Kernel
     timed: bool = False
     complete: Kernel | None = None
+    turns: Turns | None = None
 
 
 class Step(Struct, frozen=True, eq=False):

@@ -8,7 +8,7 @@ import numpy as np
 from msgspec import Meta, Struct
 
 from avrin.model import Band, Place, Project, Variable, Widget
-from avrin.rules import Carried, Chunk, Op, Params
+from avrin.rules import Carried, Chunk, Op, Params, Turns
 from avrin.rules.functions.plain import SHARE
 from avrin.trace import Array
 from avrin.widgets.art import Asset, art, icon_name
@@ -75,7 +75,14 @@ def _part(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _sta
     np.mod(args[0], params[0], out=out)
 
 
-UNITS, LOST, WHOLE, PART = Op("pip units", _units), Op("pips lost", _lost), Op("pips", _whole), Op("pip part", _part)
+def _turning(args: Sequence[Array], params: Params) -> Sequence[Array]:
+    per_pip, parts, way = params
+    value, full = args
+    return value / per_pip * parts + (0.5 if way == "near" else 0.0), value - full
+
+
+UNITS = Op("pip units", _units, turns=Turns(_turning, (True, False)))
+LOST, WHOLE, PART = Op("pips lost", _lost), Op("pips", _whole), Op("pip part", _part)
 
 
 def wire(w: Wiring) -> Wired:

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from avrin.rules.functions.spec import Function, Param, applies, number, repeats
-from avrin.rules.operators import CLAMP, MAX, MIN, absent, divide, pure, ufunc
-from avrin.rules.steps import Graph, Op, Step
+from avrin.rules.operators import AT_WHOLE, AT_ZERO, CLAMP, MAX, MIN, absent, divide, pure, ufunc
+from avrin.rules.steps import Graph, Op, Params, Step, Turns
 from avrin.trace import FALSE, TRUE, Array, ColumnKind
 
 __all__ = ["FUNCTIONS", "SHARE"]
@@ -47,7 +47,23 @@ def _has(kind: ColumnKind) -> Op:
     return pure(f"has {kind}", kernel)
 
 
-SHARE = pure("share", _share)
+def _ends(args: Sequence[Array], _params: Params) -> Sequence[Array]:
+    x, low, high = args
+    return x - low, x - high, high - low
+
+
+def _multiples(args: Sequence[Array], _params: Params) -> Sequence[Array]:
+    return args[0] / args[1], args[1]
+
+
+def _halfway(args: Sequence[Array], _params: Params) -> Sequence[Array]:
+    return args[0] / args[1] + 0.5, args[1]
+
+
+SHARE = pure("share", _share, Turns(_ends, (False, False, False)))
+MOD = pure("mod", _mod, Turns(_multiples, (True, False)))
+SNAP = pure("snap", _snap, Turns(_halfway, (True, False)))
+HALVES = Turns(lambda args, _: (args[0] + 0.5,), (True,))  # a whole number and a half
 _HAS: dict[ColumnKind, Op] = {"number": _has("number"), "flag": _has("flag"), "text": _has("text")}
 
 
@@ -63,18 +79,18 @@ MANY = (number("a"), number("b", many=True))
 FUNCTIONS = (
     Function("min", MANY, "number", "The smallest of its arguments.", "min(hull, 40)", repeats(MIN)),
     Function("max", MANY, "number", "The largest of its arguments.", "max(hull, 20)", repeats(MAX)),
-    _simple("abs", ufunc("abs", np.absolute), "x", "x without its sign.", "abs(change(hull))"),
-    _simple("sign", ufunc("sign", np.sign), "x", "-1, 0 or 1.", "sign(change(hull))"),
-    _simple("sqrt", ufunc("sqrt", np.sqrt), "x", "The square root; missing below zero.", "sqrt(hull)"),
-    _simple("round", ufunc("round", np.rint), "x", "The nearest whole number; the even one at a half.", "round(air)"),
-    _simple("floor", ufunc("floor", np.floor), "x", "The whole number at or below x.", "floor(air)"),
-    _simple("ceil", ufunc("ceil", np.ceil), "x", "The whole number at or above x.", "ceil(air)"),
-    _simple("mod", pure("mod", _mod), "a b", "What is left of a after whole b; has b's sign.", "mod(hull, 20)"),
+    _simple("abs", ufunc("abs", np.absolute, AT_ZERO), "x", "x without its sign.", "abs(change(hull))"),
+    _simple("sign", ufunc("sign", np.sign, AT_ZERO), "x", "-1, 0 or 1.", "sign(change(hull))"),
+    _simple("sqrt", ufunc("sqrt", np.sqrt, AT_ZERO), "x", "The square root; missing below zero.", "sqrt(hull)"),
+    _simple("round", ufunc("round", np.rint, HALVES), "x", "The nearest whole number; the even one at a half.", "round(air)"),
+    _simple("floor", ufunc("floor", np.floor, AT_WHOLE), "x", "The whole number at or below x.", "floor(air)"),
+    _simple("ceil", ufunc("ceil", np.ceil, AT_WHOLE), "x", "The whole number at or above x.", "ceil(air)"),
+    _simple("mod", MOD, "a b", "What is left of a after whole b; has b's sign.", "mod(hull, 20)"),
     _simple("clamp", CLAMP, "x lo hi", "x, kept within lo and hi.", "clamp(hull / hull_max, 0, 1)"),
     _simple("share", SHARE, "x lo hi", "How far x lies from lo to hi: 0 at lo, 1 at hi, not kept within.",
             "share(air, 0, 60)"),
     _simple("lerp", pure("lerp", _lerp), "a b f", "The value a share f of the way from a to b.", "lerp(10, 20, 25%)"),
-    _simple("snap", pure("snap", _snap), "x step", "The nearest multiple of step.", "snap(hull, 5)"),
+    _simple("snap", SNAP, "x step", "The nearest multiple of step.", "snap(hull, 5)"),
     _simple("distance", pure("distance", _distance), "x1 y1 x2 y2", "Between two points.", "distance(0, 0, 3, 4)"),
     Function("has", (Param("x", "any"),), "flag", "Whether x is there at all, not missing.", "has(air)", _build_has),
 )  # fmt: skip

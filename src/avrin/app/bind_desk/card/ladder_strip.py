@@ -109,7 +109,7 @@ class LadderStrip(Assisted, QWidget):
 
         self._climbing.ask(
             lambda now: climbing(now.tracks, chosen, known[driver], now.frame),
-            lambda found, _: self._show(short(found), driver, chosen),
+            lambda found, _: self._show(short(list(found.rungs)), driver, chosen),
         )
 
     @property

@@ -1,0 +1,236 @@
+"""Edges: every value at which a widget's look changes as one variable goes through its values, to the last digit.
+
+They are looked for in two ways together. What rules compare, cut off, round or divide by is a number that passes zero, or
+whole numbers, where the result takes a turn (`Op.turns`); where such a number has another sign at two values, or comes close to
+zero and goes away again, a turn lies between, which interpolating pins down. Between turns all goes on smoothly, so values on
+either side of each show every change, however narrow the stretch in which it holds. And a sweep, narrowed in on wherever the
+look differs, finds what no operator tells.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Generator
+
+import numpy as np
+from msgspec import Struct
+
+from avrin.ladder.bench import HIDDEN, RANKS, Bench, Looks
+from avrin.trace import Array, FloatArray
+
+__all__ = ["BEYOND", "Turning", "turning"]
+
+SWEEP = 129  # values tried across the range
+BEYOND = 0.06  # of the range that is looked at past each end
+# Of the range: how far past its ends what is compared is still looked for; unevenly, as what comes again and again would else
+# look the same wherever it is tried.
+OUTWARDS = np.outer(4.0 ** np.arange(31), (1.0, 1.9021130325903071)).ravel()
+BENDS, ROOMS = 4, 10  # rounds in which it is looked for them: a bend is found at once, or on no account
+CALM = 4.0**8  # of the range: what still changes further out than that changes without end
+ROUNDS = 40  # in which turns are narrowed in on; straight lines are pinned in the first
+PARTS = 16  # in which a stretch is cut where nothing tells where in it the look changes
+TINY = 1e-300  # what lies nearer to zero, products and quotients may take for it
+MOST_WHOLE = 512  # whole numbers between two values that are tried at once
+MOST_TRIED = 8192  # values; what turns more often than that has no end of edges
+NEAR = 3  # doubles to either side of where a turn is expected
+SHRINK = (2.0**-10, 2.0**-20, 2.0**-32)  # of a stretch, around it, in case it is not quite there
+
+
+class Turning(Struct, frozen=True):
+    """An edge. value: the least at which the look has changed. rank: how much hangs on it, the least the most (`RANKS`)."""
+
+    value: float
+    rank: int
+
+
+def turning(bench: Bench, low: float, high: float, *, whole: bool) -> Generator[None, None, tuple[list[Turning], bool]]:
+    """All edges, rising, and whether there are more without end; in small turns. low, high: the range."""
+    reach = (high - low) * BEYOND
+    outwards = (high - low) * OUTWARDS
+    tried = np.concatenate(
+        [low - outwards, np.linspace(low - reach, high + reach, SWEEP), high + outwards, [-TINY, 0.0, TINY]]
+    )
+    search = _Search(bench, whole, (low - reach, high + reach))
+    search.add(tried)
+    yield
+    for number in range(ROUNDS):
+        more = search.closer(bends=number < BENDS, rooms=number < ROOMS)
+        if not len(more):
+            break
+        search.add(more)
+        yield
+    return search.edges(), len(search.values) >= MOST_TRIED
+
+
+class _Search:
+    """What has been tried so far, in order."""
+
+    def __init__(self, bench: Bench, whole: bool, range_: tuple[float, float]) -> None:
+        self.values: FloatArray = np.zeros(0)
+        self._looks = Looks(np.zeros((len(RANKS), 0), np.int64), np.zeros((0, 0)))
+        self._bench, self._whole = bench, whole
+        self._low, self._high = range_
+        self._by_whole = bench.whole()
+        self._stepped = bench.stepped()
+
+    def add(self, tried: FloatArray) -> None:
+        """Try more values."""
+        tried = tried[np.isfinite(tried)] + 0.0
+        new = np.setdiff1d(np.rint(tried) if self._whole else tried, self.values)
+        looks = self._bench.looks(new)
+        values = np.concatenate([self.values, new])
+        order = np.argsort(values)
+        known = len(self.values)
+        guides = looks.guides if known == 0 else np.concatenate([self._looks.guides, looks.guides], axis=1)
+        self._looks = Looks(np.concatenate([self._looks.marks, looks.marks], axis=1)[:, order], guides[:, order])
+        self.values = values[order]
+
+    def edges(self) -> list[Turning]:
+        """Where the look differs from that at the value before, by the most that changes there."""
+        changed = self._changed()
+        at = np.flatnonzero(changed.any(axis=0))
+        return [Turning(self._named(i), int(np.argmax(changed[:, i]))) for i in at.tolist()]
+
+    def _named(self, i: int) -> float:
+        """The value of the edge after the i-th: exactly, or the plainest between the two where it could not be pinned."""
+        below, above = float(self.values[i]), float(self.values[i + 1])
+        return above if self._closed()[i] else _plainest(below, above)
+
+    def _changed(self) -> Array:
+        """Of each rank whether the look changes after each value but the last: in the range, and as far as it ends."""
+        changed = self._differing()
+        for rank in range(len(RANKS) - 1):
+            changed[rank] &= self._inside(changed[rank], stepped=self._stepped[rank])
+        changed[-1] &= (self.values[1:] >= self._low) & (self.values[:-1] <= self._high)  # no room is at stake outside
+        return changed
+
+    def _differing(self) -> Array:
+        """Of each rank whether the look is another after each value but the last: where it hides or shows, its state alone."""
+        marks = self._looks.marks
+        differing: Array = marks[:, 1:] != marks[:, :-1]
+        differing[1:] &= (marks[0, 1:] != HIDDEN) & (marks[0, :-1] != HIDDEN)
+        return differing
+
+    def _inside(self, changed: Array, *, stepped: bool) -> Array:
+        """The stretches in the range, and outside it those up to the last change.
+
+        stepped: unless that is so far outside that what turns at whole numbers must be taken to have no end.
+        """
+        low, high = self._low, self._high
+        wide = CALM * (high - low)
+        at = np.flatnonzero(changed)
+        if len(at):
+            first, last = float(self.values[at[0]]), float(self.values[at[-1] + 1])
+            low = low if stepped and first < low - wide else min(low, first)
+            high = high if stepped and last > high + wide else max(high, last)
+        return np.asarray((self.values[1:] >= low) & (self.values[:-1] <= high))
+
+    def _closed(self) -> Array:
+        """Whether nothing lies between each value and the next."""
+        after = self.values[:-1] + 1 if self._whole else np.nextafter(self.values[:-1], np.inf)
+        none = np.maximum(np.abs(self.values[:-1]), np.abs(self.values[1:])) <= TINY
+        return np.asarray((after >= self.values[1:]) | none)
+
+    def closer(self, *, bends: bool, rooms: bool) -> FloatArray:
+        """Values to be tried next: between any two that a turn lies between, or a change that no turn explains.
+
+        bends: also where a guide may bend. rooms: also where texts outgrow their room, which need not be known to the last digit.
+        """
+        open_ = ~self._closed()
+        passed = self._passed() & open_
+        found = [self._towards(*np.nonzero(passed))]
+        if bends:
+            found.append(self._bends(open_))
+        unexplained = self._changed()[: None if rooms else -1].any(axis=0) & open_ & ~passed.any(axis=0)
+        at = np.flatnonzero(unexplained)
+        below, above = self.values[at], self.values[at + 1]
+        found.append((below[:, None] + (above - below)[:, None] * (np.arange(1, PARTS) / PARTS)).ravel())
+        more = np.concatenate(found)
+        new = np.setdiff1d(np.rint(more) if self._whole else more + 0.0, self.values)
+        room = MOST_TRIED - len(self.values)
+        if len(new) > room:  # what lies in the range, and near it, goes first
+            new = new[np.argsort(np.abs(new - (self._low + self._high) / 2), kind="stable")][:room]
+        return new
+
+    def _sides(self) -> Array:
+        """For each guide and value which side of a turn it lies on: whole numbers, shape (guides, values)."""
+        guides = self._looks.guides
+        with np.errstate(invalid="ignore"):
+            sign = np.sign(guides)
+            # On a whole number is another side than between two of them: an operator may turn there or just beyond.
+            steps = 2 * np.floor(guides) + (guides != np.floor(guides))
+        sides = np.where(self._by_whole[:, None], steps, sign)
+        return np.asarray(np.nan_to_num(sides, nan=1e300, posinf=1e299, neginf=-1e299))
+
+    def _passed(self) -> Array:
+        """Of each guide whether it takes a turn after each value but the last."""
+        sides = self._sides()
+        passed: Array = sides[:, 1:] != sides[:, :-1]
+        differing = self._differing()
+        passed[self._by_whole] &= self._inside(np.any(differing[:-1], axis=0), stepped=True)
+        if self._stepped[0]:  # outside there may be no end of what is compared with whole numbers
+            passed &= self._inside(differing[0], stepped=True)
+        return passed
+
+    def _towards(self, guide: Array, at: Array) -> FloatArray:
+        """Where each guide's turn between a value and the next is expected, and some values around it."""
+        one, other = self._looks.guides[guide, at], self._looks.guides[guide, at + 1]
+        below, above = self.values[at], self.values[at + 1]
+        halves = _between(below, above)
+        with np.errstate(all="ignore"):
+            straight = np.isfinite(other - one) & (one != other)
+            least = np.where(self._by_whole[guide], np.ceil(np.minimum(one, other)), 0.0)
+            most = np.where(self._by_whole[guide], np.floor(np.maximum(one, other)), 0.0)
+            count = np.where(straight, np.clip(most - least + 1, 0, MOST_WHOLE), 0).astype(np.int64)
+            each = np.repeat(np.arange(len(at)), count)
+            goals = least[each] + (np.arange(len(each)) - np.repeat(np.cumsum(count) - count, count))
+            low, high, wide = below[each], above[each], (above - below)[each]
+            expected = low + wide * ((goals - one[each]) / (other - one)[each])
+            if self._whole:
+                near = [np.floor(expected) + step for step in (-1, 0, 1, 2)]
+            else:
+                near = [expected, *_neighbours(expected, -np.inf), *_neighbours(expected, np.inf)]
+            lone = np.where(count[each] == 1, wide, np.nan)  # of many no single one is a little off
+            near += [expected + side * lone * share for share in SHRINK for side in (-1, 1)]
+            kept = [values[(values > low) & (values < high)] for values in near]
+        return np.concatenate([*kept, halves, _between(below, halves), _between(halves, above)])
+
+    def _bends(self, open_: Array) -> FloatArray:
+        """Where a guide comes closest to zero without passing it at the values tried: the vertex of the parabola there."""
+        guides, values = self._looks.guides[~self._by_whole], self.values
+        if not len(guides) or len(values) < 3:
+            return np.zeros(0)
+        with np.errstate(all="ignore"):
+            size = np.abs(guides)
+            lower = (size[:, 1:-1] <= size[:, :-2]) & (size[:, 1:-1] <= size[:, 2:]) & (size[:, 1:-1] > 0)
+            lower &= (size[:, 1:-1] < size[:, :-2]) | (size[:, 1:-1] < size[:, 2:])
+            lower &= (np.sign(guides[:, :-2]) == np.sign(guides[:, 1:-1])) & (
+                np.sign(guides[:, 2:]) == np.sign(guides[:, 1:-1])
+            )
+            lower &= (open_[:-1] | open_[1:])[None, :]
+            which, at = np.nonzero(lower)
+            left, mid, right = values[at], values[at + 1], values[at + 2]
+            a, b, c = guides[which, at], guides[which, at + 1], guides[which, at + 2]
+            p, q = (mid - left) * (b - c), (mid - right) * (b - a)
+            vertex = mid - 0.5 * ((mid - left) * p - (mid - right) * q) / (p - q)
+        found = vertex[np.isfinite(vertex) & (vertex > left) & (vertex < right)]
+        return np.asarray(found)
+
+
+def _neighbours(at: FloatArray, towards: float) -> list[FloatArray]:
+    found = [at]
+    for _ in range(NEAR):
+        found.append(np.nextafter(found[-1], towards))
+    return found[1:]
+
+
+def _between(below: FloatArray, above: FloatArray) -> FloatArray:
+    """The doubles in the middle of all those between two, element by element."""
+    first = below.view(np.int64)
+    last = np.where((above == 0) & (below < 0), -0.0, above).view(np.int64)
+    middle = (first // 2 + last // 2 + (first & last & 1)).view(np.float64)
+    return np.where((below < 0) & (above > 0), 0.0, middle)
+
+
+def _plainest(below: float, above: float) -> float:
+    """The value with the fewest digits that lies between two neighbours, the upper one included."""
+    return next((value for digits in range(13) if below < (value := round(above, digits) + 0.0) <= above), above)
