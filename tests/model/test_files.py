@@ -123,7 +123,6 @@ FAULTS = [
     (changed("widgets.0.place.size", [1]), "widget 'hull_bar', place, size: expected a list of length 2, got 1"),
     (changed("widgets.0.place.size", [0, 5]), "widget 'hull_bar', place, size, number 1"),
     (changed("widgets.0.group", "div"), "there is no group 'div': did you mean 'dive'?"),
-    (changed("widgets.0.bands", [{"name": "low"}]), "band 'low': needs exactly one of below, above and when"),
     (changed("widgets", [{"kind": "bar"}]), 'needs "id"'),
     (changed("widgets", [GOOD["widgets"][0]] * 2), "widget 'hull_bar': stands there twice"),
     (changed("variables.0.name", "hull bar"), "is no name"),

@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 import re
 import xml.etree.ElementTree as Xml
+from pathlib import Path
 
 import pytest
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Inspector
-from avrin.model import Screen
+from avrin.model import Band, Screen, load, save
 from avrin.render import bounds, scene, svg
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import KINDS, Tracks, bind, sample_project, sample_widget
@@ -103,3 +104,47 @@ def test_a_burst_of_events_leaves_the_newest_lines() -> None:
     told = [int(a or b) for a, b in lines]
     assert 0 < len(told) < 100
     assert 9999 in told
+
+
+def test_one_bad_value_spoils_nothing_but_itself() -> None:
+    bar = replace(
+        sample_widget(KINDS["bar"], KINDS["bar"].tried),
+        look={"fill": "no colour", "back": "#102030", "bands": {"low": {"fill": "#d9902f", "back": 3}}},
+        options={"grow": "left", "over": "spil"},
+        bands=(Band(name="low", below="5"), Band(name="open"), Band(name="both", below="1", above="2")),
+    )
+    bound = bind(sample_project(bar))
+    one = bound.widgets[bar.id]
+    usual = KINDS["bar"].look()
+    assert (one.looks[""].back, one.looks[""].fill) == ("#102030", usual.fill)  # type: ignore[attr-defined]
+    assert (one.looks["low"].back, one.looks["low"].fill) == ("#102030", "#d9902f")  # type: ignore[attr-defined]
+    assert one.options.grow == "left"
+    told = {place.within: error.problem for place, error in bound.errors.items()}
+    assert told == {
+        "look.fill": "'no colour' is not #rrggbb, #rrggbbaa or none",
+        "look.bands.low.back": "3 is not #rrggbb, #rrggbbaa or none",
+        "options.over": "'spil' is none of clamp, spill: did you mean 'spill'?",
+        "bands.open": "needs exactly one of below, above and when",
+        "bands.both": "needs exactly one of below, above and when",
+    }
+    trace = Trace.make("t", [0.0], {"hull": Column.of([3.0]), "full": Column.of([10.0])})
+    assert Tracks(bound, trace).state(one, 0)["band"] == "low"  # a band without a limit is never entered
+
+
+def test_a_project_with_a_band_without_a_limit_is_saved_and_opened_again(tmp_path: Path) -> None:
+    bar = replace(sample_widget(KINDS["bar"], KINDS["bar"].tried), bands=(Band(name="open"),))
+    project = sample_project(bar)
+    save(project, tmp_path / "p.avrin")
+    assert load(tmp_path / "p.avrin") == (project, [])
+
+
+@pytest.mark.parametrize(
+    ("change", "word"),
+    [({"value": "hul"}, "broken"), ({"value": None}, "not fed"), ({"visible": "3"}, "broken"), ({}, "")],
+)
+def test_what_cannot_show_what_it_should_says_so(change: dict[str, str | None], word: str) -> None:
+    bar = sample_widget(KINDS["bar"], KINDS["bar"].tried)
+    inputs = {name: text for name, text in {**bar.inputs, **change}.items() if text is not None}
+    bound = bind(sample_project(replace(bar, inputs=inputs, look={"fill": "blue"})))
+    assert bound.fault_word(bar.id) == word
+    assert (bound.fault(bar.id) is None) == (word == "")

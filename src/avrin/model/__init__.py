@@ -2,7 +2,7 @@
 
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
 from avrin.model.errors import AvrinError, nearest
-from avrin.model.faults import first_fault
+from avrin.model.faults import Steps, first_fault
 from avrin.model.files import check_name, dumps, inside, load, loads, save, schema, write
 from avrin.model.folders import cache_folder, folder_for, rescue_file, state_folder
 from avrin.model.history import History
@@ -56,6 +56,7 @@ __all__ = [
     "Recording",
     "Roster",
     "Screen",
+    "Steps",
     "Variable",
     "VariableType",
     "Widget",

@@ -243,12 +243,6 @@ def _check(project: Project) -> None:
             if idents.count(ident) > 1:
                 raise AvrinError("stands there twice", place=(f"{what} '{ident}'",), advice="Rename one of them")
     _check_groups(project)
-    for widget in project.widgets:
-        for band in widget.bands:
-            if sum(map(bool, (band.below, band.above, band.when))) != 1:
-                raise AvrinError(
-                    "needs exactly one of below, above and when", place=(f"widget '{widget.id}'", f"band '{band.name}'")
-                )
     for what, path in [*(("plate", p.picture) for p in project.plates), *(("trace", t.path) for t in project.traces)]:
         try:
             inside(Path("/project"), path)

@@ -26,11 +26,10 @@ def matches(
     when: Step | None = None,
     back: Step | None = None,
 ) -> Step:
-    """Whether one band matches: a flag step."""
-    if when is not None or level is None:
-        return when if when is not None else graph.constant(False, "flag")
+    """Whether one band matches: a flag step. One without a limit never does."""
     limit, enter, leave = (below, "<", ">=") if below is not None else (above, ">", "<=")
-    assert limit is not None  # the project's check saw exactly one limit
+    if when is not None or level is None or limit is None:
+        return when if when is not None else graph.constant(False, "flag")
     inside = graph.add(ORDER[enter], (level, limit), "flag")
     if back is None:
         return inside

@@ -82,6 +82,15 @@ class Bound(Struct, frozen=True):
     folder: Path = Path()
     seen: Events = field(default_factory=dict)
 
+    def fault(self, ident: str) -> AvrinError | None:
+        """What keeps a widget from showing what it should; None where nothing does. A look that is wrong in part does not."""
+        return next((e for place, e in self.errors.items() if place.widget == ident and place.part != "look"), None)
+
+    def fault_word(self, ident: str) -> str:
+        """The same in a word or two, "" where nothing does."""
+        fault = self.fault(ident)
+        return "" if fault is None else "not fed" if isinstance(fault, UnfedError) else "broken"
+
     def raise_first(self) -> None:
         """Raises AvrinError: the first error, told with its place."""
         for place, error in self.errors.items():
@@ -321,22 +330,17 @@ class _Binder:
 
     def fields(self, widget: Widget, kind: Kind) -> tuple[Any, Mapping[str, Look]]:
         """A widget's options, and its look in each band."""
-        options: Any = kind.options()
-        found: Mapping[str, Look] = dict.fromkeys(["", *(band.name for band in widget.bands)], kind.look())
-        try:
-            options = convert(widget.options, kind.options, ("options",))
-        except AvrinError as error:
-            self.errors[RulePlace("widget", widget.id, "options")] = error
+        options: Any
+        options, wrong = convert(widget.options, kind.options, ("options",))
         style = self.project.styles.get(widget.style, {})
         if widget.style and widget.style not in self.project.styles:
             close = nearest(widget.style, self.project.styles)
             self.errors[RulePlace("widget", widget.id, "style")] = AvrinError(
                 f"there is no style '{widget.style}'" + (f": did you mean '{close}'?" if close else "")
             )
-        try:
-            found = looks(widget, kind.look, style)
-        except AvrinError as error:
-            self.errors[RulePlace("widget", widget.id, "look")] = error
+        found, more = looks(widget, kind.look, style)
+        for error in (*wrong, *more):
+            self.errors[RulePlace("widget", widget.id, error.place[0], ".".join(error.place[1:]))] = error
         for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):
             names = field_names(known) | ({"bands"} if what == "look" else set())
             for name in (name for name in raw if name not in names):
@@ -376,6 +380,12 @@ class _Binder:
 
     def _band(self, widget: Widget, band: Band, level: Step | None) -> dict[str, Step]:
         place = RulePlace("widget", widget.id, "bands", band.name)
+        limits = [name for name in ("below", "above", "when") if getattr(band, name)]
+        if len(limits) != 1:
+            self.errors[place] = AvrinError(
+                "needs exactly one of below, above and when", advice="Give it a limit, or take it away"
+            )
+            return {}
         if level is None and not band.when:
             self.errors[place] = AvrinError(
                 f"a {widget.kind} has no level to compare", advice="Use `when` with a condition"

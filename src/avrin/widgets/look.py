@@ -1,5 +1,6 @@
 """How widgets look: what all kinds share, and how a band changes it."""
 
+import copy
 import functools
 import re
 from collections.abc import Mapping
@@ -8,7 +9,7 @@ from typing import Annotated, Any, Literal, TypeVar
 import msgspec
 from msgspec import Meta, Struct
 
-from avrin.model import AvrinError, Widget, first_fault
+from avrin.model import AvrinError, Steps, Widget, first_fault
 
 __all__ = [
     "CALM",
@@ -74,37 +75,65 @@ def seconds(duration: str) -> float:
     return float(match[1]) * {"ms": 0.001, "s": 1.0, "min": 60.0}[match[2]] if match else 0.0
 
 
-def looks(widget: Widget, kind: type[L], style: Mapping[str, Any] | None = None) -> dict[str, L]:
-    """A widget's look in each of its bands; "" is outside all. Raises AvrinError at the first thing it cannot be.
+def looks(
+    widget: Widget, kind: type[L], style: Mapping[str, Any] | None = None
+) -> tuple[dict[str, L], list[AvrinError]]:
+    """A widget's look in each of its bands, "" outside all; and what of it cannot be used and was left out.
 
     style: what its own look goes over. Of a style a kind takes the fields that it has.
     """
     known = field_names(kind)
+    wrong: list[AvrinError] = []
     common = {key: value for key, value in (style or {}).items() if key in known}
-    shared = (style or {}).get("bands", {})
+    shared, own = ((of or {}).get("bands", {}) for of in (style, widget.look))
+    if not isinstance(own, Mapping):
+        wrong.append(AvrinError("expected an object with one look a band", place=("look", "bands")))
     base = {**common, **{key: value for key, value in widget.look.items() if key != "bands"}}
-    by_band = widget.look.get("bands", {})
-    if isinstance(shared, Mapping) and isinstance(by_band, Mapping):
-        fitting = {n: {k: v for k, v in p.items() if k in known} for n, p in shared.items() if isinstance(p, Mapping)}
-        by_band = {
-            **fitting,
-            **{n: {**fitting.get(n, {}), **p} if isinstance(p, Mapping) else p for n, p in by_band.items()},
-        }
-    if not isinstance(by_band, Mapping) or not all(isinstance(part, Mapping) for part in by_band.values()):
-        raise AvrinError("expected an object with one look a band", place=("look", "bands"))
-    found = {"": convert(base, kind, ("look",))}
+    usual, more = convert(base, kind, ("look",))
+    wrong += more
+    found = {"": usual}
     for band in widget.bands:
-        part = by_band.get(band.name, {})
-        found[band.name] = convert({**base, **part}, kind, ("look", "bands", band.name))
-    return found
+        parts = [of.get(band.name, {}) if isinstance(of, Mapping) else {} for of in (shared, own)]
+        if not isinstance(parts[1], Mapping):
+            wrong.append(AvrinError("expected an object, the look of a band", place=("look", "bands", band.name)))
+        fitting = (
+            {key: value for key, value in parts[0].items() if key in known} if isinstance(parts[0], Mapping) else {}
+        )
+        mine = parts[1] if isinstance(parts[1], Mapping) else {}
+        found[band.name], more = convert({**base, **fitting, **mine}, kind, ("look", "bands", band.name))
+        more = [error for error in more if error.place[3] in mine]  # the rest is told of the look they share
+        if more:  # where it has nothing of its own that can be used, it looks as outside all bands
+            bad = {error.place[3] for error in more}
+            mine = {key: value for key, value in mine.items() if key not in bad}
+            found[band.name], _ = convert({**base, **fitting, **mine}, kind, ())
+        wrong += more
+    return found, wrong
 
 
-def convert(raw: Mapping[str, Any], kind: type[S], place: tuple[str, ...]) -> S:
-    """Raw JSON as a checked struct. Raises AvrinError with the field's place."""
-    try:
-        return msgspec.convert(dict(raw), kind)
-    except msgspec.ValidationError:
-        fault = first_fault(dict(raw), msgspec.inspect.type_info(kind))
-        if fault is None:
-            raise AvrinError("has another form than this version knows", place=place) from None
-        raise AvrinError(fault.problem, place=(*place, *map(str, fault.path))) from None
+def convert(raw: Mapping[str, Any], kind: type[S], place: tuple[str, ...]) -> tuple[S, list[AvrinError]]:
+    """Raw JSON as a checked struct, without the values that cannot be used; and what is wrong with each, with its place."""
+    left = dict(raw)
+    wrong: list[AvrinError] = []
+    while True:
+        try:
+            return msgspec.convert(left, kind), wrong
+        except msgspec.ValidationError:
+            fault = first_fault(left, msgspec.inspect.type_info(kind))
+            if fault is None or not fault.path:
+                return kind(), [*wrong, AvrinError("has another form than this version knows", place=place)]
+            wrong.append(AvrinError(fault.problem, place=(*place, *map(str, fault.path))))
+            left = _without(left, fault.path)
+
+
+def _without(raw: dict[str, Any], path: Steps) -> dict[str, Any]:
+    """The same without a value that stands in an object; else without all of the field it lies in, for places in it count."""
+    left = copy.deepcopy(raw)
+    owner: Any = left
+    for step in path[:-1]:
+        owner = owner[step]
+    last = path[-1]
+    if isinstance(owner, dict) and isinstance(last, str) and last in owner:
+        del owner[last]
+    else:
+        del left[str(path[0])]
+    return left

@@ -29,7 +29,7 @@ from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Place, Widget, inside
 from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, screen_scale, widget_rect
-from avrin.widgets import BoundWidget, Group, RulePlace, Tracks
+from avrin.widgets import BoundWidget, Group, Tracks
 
 __all__ = ["HudView"]
 
@@ -37,6 +37,8 @@ REACH = 8.0  # how near a line attracts a moving edge, in pixels
 CURSORS = (Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor) * 2
 MOST_REACHES = 1000  # remembered
 LEAST = 8.0  # reference pixels that a widget keeps when it is sized
+
+FAULT_TEXT = int(Qt.AlignmentFlag.AlignVCenter) | int(Qt.TextFlag.TextWordWrap)
 
 
 class HudView(Assisted, QWidget):
@@ -245,19 +247,23 @@ class HudView(Assisted, QWidget):
             painter.drawImage(0, 0, image)
 
     def _paint_faults(self, painter: QPainter) -> None:
-        """A widget whose kind nobody knows is there all the same, and says so."""
+        """A widget that cannot show what it should is there all the same, and says why."""
         bound = self.session.bound
+        if not bound.errors:
+            return
+        drawn = {item.ident for item in self._stage.placed if item.reach.width > 0 and item.reach.height > 0}
         for widget in bound.project.widgets:
-            if widget.id in bound.widgets:
+            error = bound.fault(widget.id)
+            if error is None:
                 continue
             rect = self.to_view(widget_rect(bound.project, widget, self.session.screen))
             painter.setPen(QPen(theme().critical, 1.5, Qt.PenStyle.DashLine))
-            painter.setBrush(QColor(20, 32, 39, 190))
+            painter.setBrush(Qt.BrushStyle.NoBrush if widget.id in drawn else QColor(20, 32, 39, 190))
             painter.drawRoundedRect(rect, 4, 4)
-            painter.setPen(QColor("#f4f1ea"))
-            painter.setFont(font("small"))
-            error = bound.errors[RulePlace("widget", widget.id, "kind")]
-            painter.drawText(rect.adjusted(6, 0, -6, 0), Qt.AlignmentFlag.AlignVCenter, error.problem)
+            if widget.id not in drawn:
+                painter.setPen(QColor("#f4f1ea"))
+                painter.setFont(font("small"))
+                painter.drawText(rect.adjusted(6, 0, -6, 0), FAULT_TEXT, error.problem)
 
     def _paint_coming(self, painter: QPainter) -> None:
         """The widget that a drag would put here, already live."""

@@ -370,6 +370,8 @@ class _Head(Assisted, QWidget):
         return name.removesuffix("()"), known or "in the recording, not declared"
 
     def _band_said(self, chosen: BoundWidget) -> str:
+        if word := self.session.bound.fault_word(chosen.widget.id):
+            return word
         state = self.session.tracks.state(chosen, self.session.frame)
         calm = "no band" if chosen.widget.bands else "showing"
         return (str(state["band"] or "") or calm) if state["visible"] else "hidden"
@@ -401,6 +403,8 @@ class _Head(Assisted, QWidget):
         wide = measure(text, "text", True) + 38
         box = QRectF(self.width() - wide, 4, wide, 24)
         colour = band_colour(chosen, band) if state["visible"] else t.third
+        if session.bound.fault(chosen.widget.id) is not None:
+            colour = t.critical
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(colour)
         painter.setOpacity(0.2)

@@ -22,7 +22,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, take_in
 from avrin.render import families
-from avrin.widgets import ICONS, Asset, RulePlace, Typeface
+from avrin.widgets import ICONS, Asset, Typeface
 
 __all__ = ["StructFields"]
 
@@ -144,12 +144,15 @@ class StructFields(QWidget):
         """Show what holds now; a field whose value cannot be used is marked."""
         if all(widget.id != self.ident for widget in self.session.project.widgets):
             return
-        error = self.session.bound.errors.get(RulePlace("widget", self.ident, self.which))
+        wrong = {
+            step for place in self.session.bound.errors if (place.widget, place.part) == (self.ident, self.which)
+            for step in place.name.split(".")
+        }  # fmt: skip
         for name, part in self.fields.items():
             value = self._value(name)
             if isinstance(part, Field):
                 part.show_text(written(value))
-                part.mark(error is not None and name in error.place)
+                part.mark(name in wrong)
             else:
                 part.show_value(value)
 

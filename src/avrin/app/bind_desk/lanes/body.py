@@ -16,6 +16,7 @@ from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
+from avrin.model import AvrinError
 from avrin.render.values import clock, said
 from avrin.rules import Step
 from avrin.trace import Column, Event, FloatArray, Pyramid, event_column
@@ -302,6 +303,10 @@ class BodyPainter:
 
     def _widget(self, painter: QPainter, lane: Lane, area: QRectF, span: Span) -> None:
         widget = self.session.bound.widgets[lane.name]
+        fault = self.session.bound.fault(lane.name)
+        if fault is not None:
+            self._fault(painter, fault, area)
+            return
         axis = self.session.trace.axis
         end_of_trace = self.session.trace.length + self.session.trace.frame_time
         for part in stretches(self.session.tracks, widget)[:MOST_STRETCHES]:
@@ -325,6 +330,18 @@ class BodyPainter:
             if not math.isnan(ends[0]) and ends[1] > ends[0]:
                 image = curve_image(low, high, ends, round(area.height()), QColor(255, 255, 255, 190))
                 painter.drawImage(area.topLeft(), image)
+
+    def _fault(self, painter: QPainter, fault: AvrinError, area: QRectF) -> None:
+        """A widget that cannot show what it should is in no band, whatever its rules come to."""
+        t = theme()
+        self._hatched(painter, area)
+        painter.setFont(font("small", True))
+        painter.setPen(t.critical)
+        room = area.adjusted(7, 0, -5, 0)
+        text = painter.fontMetrics().elidedText(fault.problem, Qt.TextElideMode.ElideRight, int(room.width()))
+        ground = QRectF(room.x() - 3, room.center().y() - 9, measure(text, "small", True) + 8, 18)
+        painter.fillRect(ground, t.missing_back)
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
 
     def _marks(self, painter: QPainter, ident: str, area: QRectF) -> None:
         """Findings about a stretch of time: framed, and said in words before it."""

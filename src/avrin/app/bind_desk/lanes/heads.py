@@ -61,7 +61,9 @@ class HeadPainter:
 
     def _reading_room(self, lane: Lane) -> int:
         """Pixels for what a widget says now: the widest of its words, so that its name has the rest."""
-        words = ("showing", "hidden", *(band.name for band in self.session.bound.widgets[lane.name].widget.bands))
+        bound = self.session.bound
+        bands = (band.name for band in bound.widgets[lane.name].widget.bands)
+        words = ("showing", "hidden", bound.fault_word(lane.name), *bands)
         return min(VALUE, round(max(measure(word, "text", True) for word in words)) + 2)
 
     def _name(self, painter: QPainter, text: str, left: int, top: float, height: float, value: int = VALUE) -> None:
@@ -168,7 +170,9 @@ class HeadPainter:
         return f"{roster.slots} slots" if roster else "not declared"
 
     def _reading(self, widget: BoundWidget) -> str:
-        """What a widget says, or the band it shows, or else the value that feeds it."""
+        """What a widget says, or the band it shows, or else the value that feeds it; or that it cannot."""
+        if word := self.session.bound.fault_word(widget.widget.id):
+            return word
         tracks, frame = self.session.tracks, self.session.frame
         state, said_in = tracks.state(widget, frame), widget.kind.reading
         band = str(state["band"] or "")
