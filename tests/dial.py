@@ -6,8 +6,9 @@ It is registered for every test (`conftest.py`), so that whatever looks at all k
 from __future__ import annotations
 
 import math
+from typing import Annotated
 
-from msgspec import Struct
+from msgspec import Meta, Struct
 
 from avrin.model import Place, Project, Variable, Widget
 from avrin.rules.functions.plain import SHARE
@@ -21,7 +22,7 @@ __all__ = ["KIND"]
 class Options(Struct, frozen=True, kw_only=True):
     """turn: degrees from empty to full."""
 
-    turn: float = 180.0
+    turn: Annotated[float, Meta(ge=10, le=360)] = 180.0
 
 
 class DialLook(Look, frozen=True, kw_only=True):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import re
+import signal
 import subprocess
 import sys
 from itertools import pairwise
@@ -275,3 +276,36 @@ def test_several_moments_in_one_call_are_a_picture_each(
         status, _, err = run(capsys, *base, *wrong, "--out", "f.svg")
         assert status == 2
         assert words in err
+
+
+def started(*arguments: str, **more: object) -> subprocess.Popen[bytes]:
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    return subprocess.Popen(  # type: ignore[call-overload,no-any-return]
+        [sys.executable, "-m", "avrin", *arguments], stderr=subprocess.PIPE, env=environment, **more
+    )
+
+
+def test_an_interrupt_is_one_line_and_status_2(tmp_path: Path) -> None:
+    with started("demo", "--shots", str(tmp_path), stdout=subprocess.PIPE) as process:
+        assert process.stdout is not None
+        assert process.stderr is not None
+        process.stdout.readline()  # one view is painted: it is in the middle of its work
+        process.send_signal(signal.SIGINT)
+        said = process.stderr.read()
+    assert (process.returncode, said) == (2, b"avrin: stopped\n")
+
+
+@pytest.mark.parametrize("command", ["schema", "check"])
+def test_a_full_disk_under_standard_output_is_one_line(command: str, demo: Path) -> None:
+    arguments = [command] if command == "schema" else [command, str(demo)]
+    with Path("/dev/full").open("wb") as full, started(*arguments, stdout=full) as process:
+        assert process.stderr is not None
+        said = process.stderr.read().replace(b"\r", b"\n").splitlines()
+    assert process.returncode == 2
+    assert said[-1] == b"avrin: standard output cannot be written (no space left on device)"
+
+
+def test_closed_standard_output_is_no_fault() -> None:
+    closed = ["sh", "-c", f"'{sys.executable}' -m avrin schema >&-"]
+    done = subprocess.run(closed, capture_output=True, check=False)
+    assert (done.returncode, done.stderr) == (0, b"")

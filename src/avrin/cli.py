@@ -29,21 +29,34 @@ log = logging.getLogger(__name__)
 
 def main(argv: Sequence[str] | None = None) -> int:
     """Run a command. Returns the exit status: 0 done, 2 could not be done."""
+    if sys.stdout is None:  # closed by who started it: nobody reads what is said
+        sys.stdout = Path(os.devnull).open("w", encoding="utf-8")  # noqa: SIM115  (to the end)
     arguments = _parser().parse_args(argv)
     begin_logging(verbose=arguments.verbose)
     try:
-        return int(arguments.run(arguments))
+        status = int(arguments.run(arguments))
+        sys.stdout.flush()  # what cannot be written is told now, and not by the interpreter at its end
+        return status
     except AvrinError as error:
         print(f"avrin: {error}", file=sys.stderr)
     except BrokenPipeError:
-        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())  # the reader has seen enough
+        _write_no_more()  # the reader has seen enough
         return 0
+    except OSError as error:
+        where = error.filename if error.filename is not None else "standard output"
+        print(f"avrin: {where} cannot be written ({(error.strerror or str(error)).lower()})", file=sys.stderr)
+        _write_no_more()
     except KeyboardInterrupt:
         print("avrin: stopped", file=sys.stderr)
     except Exception as error:
         log.exception("a fault")
         print(f"avrin: {told_fault(error)}", file=sys.stderr)
     return 2
+
+
+def _write_no_more() -> None:
+    """Let what is still to be written to standard output go nowhere."""
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 class _Parser(argparse.ArgumentParser):

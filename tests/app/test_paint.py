@@ -11,12 +11,29 @@ from msgspec.structs import replace
 from PySide6.QtGui import QColor, QImage, QPainter
 
 from avrin.app.main import application
+from avrin.app.painting import paint as paint_module
+from avrin.app.painting.apart import painting
 from avrin.app.painting.export import painted
 from avrin.app.painting.paint import draw
 from avrin.model import AvrinError, Plate, Screen, load
-from avrin.render import MONO, frame_shapes, save_picture, scene, svg
-from avrin.trace import open_trace
-from avrin.widgets import Box, Clip, Font, Group, NineSlice, Picture, Shape, TextRun, Tracks, bind, hatched
+from avrin.render import MONO, bounds, frame_shapes, save_picture, scene, svg, widget_shapes
+from avrin.trace import Column, Trace, open_trace
+from avrin.widgets import (
+    KINDS,
+    Box,
+    Clip,
+    Font,
+    Group,
+    NineSlice,
+    Picture,
+    Shape,
+    TextRun,
+    Tracks,
+    bind,
+    hatched,
+    sample_project,
+    sample_widget,
+)
 from avrin.widgets import Path as Lines
 from widget_helpers import over, project
 
@@ -31,9 +48,8 @@ def _application() -> None:
 def by_qt(shapes: list[Shape], width: int, height: int) -> np.ndarray:
     image = QImage(width, height, QImage.Format.Format_RGBA8888)
     image.fill(QColor("#142027"))
-    painter = QPainter(image)
-    draw(painter, shapes)
-    painter.end()
+    with painting(image) as painter:
+        draw(painter, shapes)
     return np.array(image.constBits(), np.uint8).reshape(height, width, 4)[:, :, :3].astype(int)
 
 
@@ -209,3 +225,45 @@ def test_on_a_display_of_twice_as_many_pixels_texts_are_the_finer_picture() -> N
     painter.end()
     fine = np.array(image.constBits(), np.uint8).reshape(80, 160, 4)[:, :, :3].astype(int)
     assert np.abs(fine - by_qt([Group((run,), scale=2)], 160, 80)).max() <= 2
+
+
+def test_what_cannot_be_painted_is_marked_and_all_else_is(
+    monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    def fails(*_: object) -> None:
+        raise OverflowError("nobody thought of it")
+
+    shapes = [
+        Group((Box(10, 10, 30, 30, "#00ff00"), Lines((("M", 0.0, 0.0), ("L", 5.0, 5.0)), edge="#ffffff", edge_width=1.0)), 5, 5),
+        Group((Box(60, 10, 30, 30, "#0000ff"),)),
+    ]  # fmt: skip
+    monkeypatch.setattr(paint_module, "_path", fails)
+    image = QImage(100, 60, QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(0xFF000000)
+    with painting(image) as painter:
+        draw(painter, shapes)
+        assert painter.worldTransform().isIdentity()
+    assert image.pixelColor(17, 30).name() != "#000000"  # the mark, where its boxes lie
+    assert image.pixelColor(75, 25).name() == "#0000ff"
+    assert "could not be painted" in caplog.text
+
+
+def test_a_painter_is_closed_whatever_happens() -> None:
+    image = QImage(8, 8, QImage.Format.Format_ARGB32_Premultiplied)
+    with pytest.raises(KeyboardInterrupt), painting(image):
+        raise KeyboardInterrupt
+    assert not image.paintingActive()
+
+
+def test_a_kind_that_cannot_draw_a_state_is_marked() -> None:
+    def fails(_: object) -> None:
+        raise ZeroDivisionError
+
+    label = sample_widget(KINDS["label"], KINDS["label"].tried)
+    bound = bind(sample_project(label, replace(label, id="other")))
+    one = bound.widgets[label.id]
+    broken = replace(one, kind=replace(one.kind, shapes=fails))
+    tracks = Tracks(bound, Trace.make("t", [0.0], {"words": Column.of(["a"])}))
+    group = widget_shapes(broken, tracks.state(one, 0), 0.0, bound)
+    width, height = label.place.size
+    assert bounds(group.shapes) == (0, 0, width, height)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import signal
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import Any
@@ -52,8 +53,14 @@ def inspect_all(
         return _in_turn(map, checks, project, parts, told)
     import multiprocessing
 
-    # Processes begun afresh: the numeric libraries' threads do not survive a fork.
-    with multiprocessing.get_context("spawn").Pool(min(jobs, len(parts))) as pool:
+    # Processes begun afresh: the numeric libraries' threads do not survive a fork. They inherit that an interrupt is not
+    # for them: who began them ends them.
+    before = signal.signal(signal.SIGINT, signal.SIG_IGN)
+    try:
+        pool = multiprocessing.get_context("spawn").Pool(min(jobs, len(parts)))
+    finally:
+        signal.signal(signal.SIGINT, before)
+    with pool:
         return _in_turn(pool.imap, checks, project, parts, told)
 
 

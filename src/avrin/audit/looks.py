@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 from collections.abc import Iterable, Iterator
 from functools import partial
+from pathlib import Path
 from typing import Annotated, Any, get_args, get_origin
 
 import msgspec
@@ -17,7 +18,7 @@ from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_widget
 from avrin.audit.layers import Lettering, backdrop, lettering
 from avrin.model import AvrinError, Widget, inside
-from avrin.render import typeface
+from avrin.render import refusal, typeface
 from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
 from avrin.rules import Step
 from avrin.widgets import ICONS, Asset, BoundWidget, Look, Tracks, Typeface, seconds
@@ -159,15 +160,20 @@ def _faint(case: Case, tracks: Tracks, one: Lettering, ratio: float, need: float
 # -- assets ------------------------------------------------------------------------------------------------------------
 
 
+def _refused(path: Path | None) -> str:
+    """Why a picture cannot be drawn, "" where it can."""
+    return NOT_THERE if path is None or not path.exists() else refusal(str(path))
+
+
 def _asset_missing(case: Case) -> Iterator[Finding]:
     for plate in case.project.plates:
         try:
-            there = inside(case.bound.folder, plate.picture).is_file()
+            why = _refused(inside(case.bound.folder, plate.picture))
         except AvrinError:
-            there = False
-        if not there:
+            why = "lies outside the project's folder"
+        if why:
             yield Finding(
-                "", f"no {plate.picture}", f"The plate {plate.name} has no picture: {plate.picture} is not there",
+                "", f"no {plate.picture}", f"The plate {plate.name} has no picture: {plate.picture} {why}",
                 "Put the file there, or take the plate out", about=plate.picture, plate=plate.name,
             )  # fmt: skip
     for ident, widget in case.bound.widgets.items():
@@ -176,12 +182,12 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
         ):
             sort, value = name
             if sort == "font":
-                there = typeface(value, case.bound.folder, bold=False, even=True) is not None
+                why = "" if typeface(value, case.bound.folder, bold=False, even=True) is not None else NOT_THERE
             else:
-                there = value in ICONS or found(value, case.bound.folder) is not None
-            if not there:
+                why = "" if value in ICONS else _refused(found(value, case.bound.folder))
+            if why:
                 yield Finding(
-                    ident, f"no {value}", f"{widget.widget.title} draws with {value}, which is not there",
+                    ident, f"no {value}", f"{widget.widget.title} draws with {value}, which {why}",
                     f"Choose another {sort}, or put the file into the project's folder", about=value,
                 )  # fmt: skip
 
@@ -210,6 +216,7 @@ def _of_type(kind: object, value: object) -> Iterable[tuple[str, str]]:
         yield from _of_type(get_args(kind)[0], value)
 
 
+NOT_THERE = "is not there"
 CHECKS = (
     Check("bands-alike", "warning", "Two bands cannot be told apart by colour-blind eyes.", widget=_bands_alike),
     Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),

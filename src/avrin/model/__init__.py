@@ -28,6 +28,7 @@ from avrin.model.project import (
     VariableType,
     Widget,
 )
+from avrin.model.reading import plain_file, read_whole
 from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, VALUE_WORDS
 
 __all__ = [
@@ -69,6 +70,8 @@ __all__ = [
     "load",
     "loads",
     "nearest",
+    "plain_file",
+    "read_whole",
     "rescue_file",
     "save",
     "schema",

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from avrin.model.errors import AvrinError
+from avrin.model.reading import plain_file
 
 __all__ = ["FONT", "PICTURE", "FileSort", "take_in"]
 
@@ -21,6 +22,7 @@ class FileSort(NamedTuple):
     advice: str
 
 
+MOST = 64 * 2**20  # bytes of a file that is taken in
 PICTURE = FileSort("picture", (".png", ".svg"), "art", "Choose a PNG or an SVG file")
 FONT = FileSort("font", (".ttf", ".otf", ".ttc"), "fonts", "Choose a TrueType or an OpenType file")
 
@@ -35,6 +37,8 @@ def take_in(source: Path, folder: Path, sort: FileSort = PICTURE) -> str:
         raise AvrinError(f"the file {source.name} is no {sort.name} Avrin draws", advice=sort.advice)
     try:
         source = source.resolve(strict=True)
+        if plain_file(source) > MOST:
+            raise AvrinError(f"the file {source.name} is larger than {MOST // 2**20} MiB", advice=sort.advice)
         if source.is_relative_to(folder.resolve()):
             return source.relative_to(folder.resolve()).as_posix()
         (folder / sort.folder).mkdir(exist_ok=True)

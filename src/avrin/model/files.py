@@ -20,6 +20,7 @@ from msgspec import inspect
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.faults import Steps, first_fault
 from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording
+from avrin.model.reading import read_whole
 from avrin.model.words import RESERVED
 
 __all__ = ["check_name", "dumps", "inside", "load", "loads", "save", "schema", "write"]
@@ -36,9 +37,7 @@ def load(path: Path) -> tuple[Project, list[str]]:
     Raises AvrinError, with the file's name first, when it cannot be read or used.
     """
     try:
-        if path.stat().st_size > MOST_BYTES:
-            raise AvrinError("is larger than 64 MiB, so it is no project file")
-        return loads(path.read_bytes())
+        return loads(read_whole(path, MOST_BYTES))
     except AvrinError as error:
         raise error.within(path.name) from None
     except OSError as error:

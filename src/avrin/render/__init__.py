@@ -1,6 +1,6 @@
 """Layout, display lists, text and SVG. Knows no Qt."""
 
-from avrin.render.artwork import artwork
+from avrin.render.artwork import artwork, refusal
 from avrin.render.bounds import bounds
 from avrin.render.extent import Extent, extent
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, font_of, shape, typeface
@@ -40,6 +40,7 @@ __all__ = [
     "nine_parts",
     "picture_size",
     "placed",
+    "refusal",
     "safe_area",
     "save_picture",
     "scene",

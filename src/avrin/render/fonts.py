@@ -15,7 +15,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from avrin.model import AvrinError, cache_folder, inside
+from avrin.model import AvrinError, cache_folder, inside, plain_file
 from avrin.render.advances import Advances
 from avrin.render.installed import installed
 from avrin.trace import Array, Kept
@@ -276,11 +276,12 @@ def _usable(path: Path, index: int, *, bold: bool, even: bool) -> Font | None:
     import uharfbuzz as hb
 
     try:
+        plain_file(path)
         found = hb.Face(hb.Blob.from_file_path(str(path)), index)
         if not found.glyph_count or not found.unicodes:
             return None
         heavy = bold and any(axis.tag == "wght" for axis in found.axis_infos)
-    except (OSError, hb.HarfBuzzError):
+    except (AvrinError, OSError, hb.HarfBuzzError):
         return None
     return Font(str(path), index, BOLD if heavy else 0, even)
 

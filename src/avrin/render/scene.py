@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import logging
 import math
 from collections.abc import Mapping
 from functools import cached_property
@@ -22,6 +23,7 @@ from avrin.widgets import Path as Lines
 
 __all__ = ["DIMMED", "Placed", "drawn_widget", "is_drawn", "scene", "widget_rect", "widget_shapes", "widget_small"]
 
+log = logging.getLogger(__name__)
 DIMMED = 0.3  # opacity of the second half of each flash
 _PLAIN = TextMeasure()
 
@@ -148,9 +150,12 @@ def widget_shapes(
     placeholder, folder = bound.project.placeholder, bound.folder
     fonts = _fonts(look.font, look.figures == "even", folder)
     measure = _PLAIN if fonts is None else fonts.measure
-    shapes = widget.kind.shapes(
-        Drawing(state, width, height, widget.options, look, measure, placeholder, clock, folder, screen, hot)
-    )
+    drawing = Drawing(state, width, height, widget.options, look, measure, placeholder, clock, folder, screen, hot)
+    try:
+        shapes = widget.kind.shapes(drawing)
+    except Exception:  # whatever a kind makes of values nobody thought of, the rest of the HUD is to be seen
+        log.exception("%s could not be drawn", widget.widget.id)
+        shapes = (Box(0, 0, width, height, "#3a1014c0", 0, "#ff6b78", 2),)
     if look.outline or look.shadow or fonts is not None:
         shapes = tuple(part for shape in shapes for part in _lettered(shape, look, fonts))
     opacity = _opacity(state)

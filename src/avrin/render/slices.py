@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from pathlib import Path
 
+from avrin.model import AvrinError, plain_file
 from avrin.widgets import NineSlice
 
 __all__ = ["is_within", "nine_parts", "picture_size"]
@@ -35,9 +36,10 @@ def is_within(part: Quad, size: tuple[float, float]) -> bool:
 def picture_size(source: str) -> tuple[int, int] | None:
     """Width and height of a PNG file in pixels, by its header; None for what is none."""
     try:
+        plain_file(Path(source))
         with Path(source).open("rb") as file:
             head = file.read(24)
-    except OSError:
+    except (AvrinError, OSError):
         return None
     if len(head) < 24 or head[:8] != b"\x89PNG\r\n\x1a\n":
         return None

@@ -22,7 +22,7 @@ from typing import Any, BinaryIO, Literal
 import msgspec
 import numpy as np
 
-from avrin.model import AvrinError, first_fault
+from avrin.model import AvrinError, first_fault, plain_file
 from avrin.trace.arrow import LARGEST
 from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
 from avrin.trace.clock import RATE, UNSAID, Clock
@@ -303,6 +303,7 @@ def _count(start: float, last: float, after: float | None, rate: float) -> int:
 
 def _blocks(path: Path) -> Iterator[bytes]:
     """Whole lines, some megabytes at a time."""
+    plain_file(path)
     with path.open("rb") as file:
         rest = file.read(3)
         rest = b"" if rest == b"\xef\xbb\xbf" else rest

@@ -21,7 +21,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Variable, cache_folder
+from avrin.model import AvrinError, Variable, cache_folder, plain_file
 from avrin.trace.clock import UNSAID, Clock
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
 
@@ -94,6 +94,7 @@ def open_trace(path: Path, declared: Mapping[str, Variable] | None = None, clock
     Raises AvrinError with the file's name, row and column.
     """
     form = _format(path)
+    plain_file(path)
     kinds = {name: KIND_OF[variable.type] for name, variable in (declared or {}).items()}
     try:
         copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.table)}.bin"

@@ -10,7 +10,7 @@ from avrin.model import Project
 from avrin.rules import Carried, Chunk, Events, Op, Params, Scan, Step
 from avrin.trace import NO_TEXT, Array, Column, event_column
 from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
-from avrin.widgets.look import Look
+from avrin.widgets.look import Look, Size
 from avrin.widgets.shapes import Align, Group, Shape, TextRun
 
 __all__ = ["KIND"]
@@ -35,7 +35,7 @@ class Options(Struct, frozen=True, kw_only=True):
 class FeedLook(Look, frozen=True, kw_only=True):
     """align: where lines stand. leading: from line to line, of the text's size."""
 
-    text_size: float = 24.0
+    text_size: Size = 24.0
     align: Align = "left"
     leading: Annotated[float, Meta(ge=0.8, le=4)] = 1.5
 

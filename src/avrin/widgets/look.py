@@ -32,6 +32,7 @@ Colour = Annotated[
 ]
 Duration = Annotated[str, Meta(pattern=r"^(\d+(\.\d+)?(ms|s|min))?$", description="such as 0.5s or 250ms")]
 Size = Annotated[float, Meta(ge=0, le=2000)]
+Shift = Annotated[float, Meta(ge=-2000, le=2000)]
 Typeface = Annotated[str, Meta(max_length=400, description="a font file's path or an installed font's name")]
 
 # The colours a widget has before anybody chooses.
@@ -56,7 +57,7 @@ class Look(Struct, frozen=True, kw_only=True):
     outline: Colour = ""
     outline_width: Size = 2.0
     shadow: Colour = ""
-    shadow_at: tuple[float, float] = (0.0, 2.0)
+    shadow_at: tuple[Shift, Shift] = (0.0, 2.0)
 
 
 L = TypeVar("L", bound=Look)

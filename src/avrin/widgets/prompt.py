@@ -34,7 +34,7 @@ class Options(Struct, frozen=True, kw_only=True):
     rest: Seconds = 0.0
     again: Literal["once", "each"] = "each"
     queue: Annotated[str, Meta(max_length=60)] = ""
-    order: float = 0.0
+    order: Annotated[float, Meta(ge=-1e9, le=1e9)] = 0.0
     keys: dict[str, str] = {}
     pulse: Seconds = 0.0
 

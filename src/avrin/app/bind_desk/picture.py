@@ -24,6 +24,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
+from avrin.app.painting.apart import painting
 from avrin.app.painting.layers import Layers
 from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.session.session import Session
@@ -216,15 +217,14 @@ class HudView(Assisted, QWidget):
         size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
         ground = QPixmap(size)
         ground.fill(theme().desk)  # opaque: copied, not blended, on each frame
-        painter = QPainter(ground)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        corner = QPainterPath()
-        corner.addRoundedRect(QRectF(0, 0, size.width(), size.height()), 5 * ratio, 5 * ratio)
-        painter.setClipPath(corner)
-        painter.fillRect(ground.rect(), theme().under)
-        if self.session.plate is not None:
-            self._paint_plate(painter, size)
-        painter.end()
+        with painting(ground) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            corner = QPainterPath()
+            corner.addRoundedRect(QRectF(0, 0, size.width(), size.height()), 5 * ratio, 5 * ratio)
+            painter.setClipPath(corner)
+            painter.fillRect(ground.rect(), theme().under)
+            if self.session.plate is not None:
+                self._paint_plate(painter, size)
         ground.setDevicePixelRatio(ratio)
         return ground
 

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.assistive import Assisted, Part, Role, Scale
 from avrin.app.controls.theme import font, measure, mono, theme
+from avrin.app.painting.apart import painting
 from avrin.app.session.session import Session
 from avrin.render.values import clock
 
@@ -93,13 +94,12 @@ class Ruler(Assisted, QWidget):
         still = QPixmap(self.size() * ratio)
         still.setDevicePixelRatio(ratio)
         still.fill(t.gutter)
-        painter = QPainter(still)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(t.line, 1))
-        painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
-        self._paint_axis(painter)
-        self._paint_runs(painter)
-        painter.end()
+        with painting(still) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(t.line, 1))
+            painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
+            self._paint_axis(painter)
+            self._paint_runs(painter)
         return still
 
     def _paint_transport(self, painter: QPainter) -> None:

@@ -5,8 +5,9 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 
-from PySide6.QtGui import QColor, QGuiApplication, QImage, QPainter
+from PySide6.QtGui import QColor, QGuiApplication, QImage
 
+from avrin.app.painting.apart import painting
 from avrin.app.painting.paint import draw, png_bytes
 from avrin.render import UNDER
 from avrin.widgets import Shape
@@ -21,9 +22,8 @@ def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
         _without_window.append(QGuiApplication([]))  # fonts and pictures want one, and it must outlive them
     image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(QColor(UNDER))
-    painter = QPainter(image)
-    draw(painter, shapes)
-    painter.end()
+    with painting(image) as painter:
+        draw(painter, shapes)
     return png_bytes(image)
 
 

@@ -12,6 +12,7 @@ from msgspec import Struct
 from PySide6.QtCore import QPoint, QRectF, Qt
 from PySide6.QtGui import QImage, QPainter, QTransform
 
+from avrin.app.painting.apart import painting
 from avrin.app.painting.paint import draw_shapes
 from avrin.render import Placed
 
@@ -85,11 +86,10 @@ class Layers:
             return
         picture = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
         picture.fill(Qt.GlobalColor.transparent)
-        inner = QPainter(picture)
-        inner.setRenderHints(painter.renderHints())
-        inner.translate(-area.x(), -area.y())
-        inner.setWorldTransform(transform, True)
-        draw_shapes(inner, (seen.placed.group,))
-        inner.end()
+        with painting(picture) as inner:
+            inner.setRenderHints(painter.renderHints())
+            inner.translate(-area.x(), -area.y())
+            inner.setWorldTransform(transform, True)
+            draw_shapes(inner, (seen.placed.group,))
         seen.picture, seen.corner = picture, area.topLeft()
         self._pixels += size

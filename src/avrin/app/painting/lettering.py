@@ -10,6 +10,7 @@ from typing import NamedTuple
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
+from avrin.app.painting.apart import painting
 from avrin.render import face, font_of, shape
 from avrin.widgets import Font, TextRun
 
@@ -120,14 +121,13 @@ class _Manner:
         more = math.ceil(self._edge) + 1
         area = path.controlPointRect().toAlignedRect().adjusted(-more, -more, more, more)
         image = _clear(area.width(), area.height())
-        painter = QPainter(image)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.translate(-area.topLeft())
-        if self._edge:
-            painter.strokePath(path, _pen(self._colour, self._edge))
-        else:
-            painter.fillPath(path, QBrush(colour_of(self._colour)))
-        painter.end()
+        with painting(image) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.translate(-area.topLeft())
+            if self._edge:
+                painter.strokePath(path, _pen(self._colour, self._edge))
+            else:
+                painter.fillPath(path, QBrush(colour_of(self._colour)))
         return _Glyph(image, area.x(), area.y())
 
 
@@ -180,20 +180,18 @@ def _line(
     width = max(x + glyph.image.width() for x, _, glyph in every) - left
     height = max(y + glyph.image.height() for _, y, glyph in every) - top
     whole = _clear(width, height)
-    painter = QPainter(whole)
-    for colour, letters in layers:
-        if len(colour) < 9:
-            _put(painter, letters, left, top)
-            continue
-        # Letters that touch do not show through one another: they become translucent together.
-        layer = _clear(width, height)
-        inner = QPainter(layer)
-        _put(inner, letters, left, top)
-        inner.end()
-        painter.setOpacity(colour_of(colour).alphaF())
-        painter.drawImage(0, 0, layer)
-        painter.setOpacity(1.0)
-    painter.end()
+    with painting(whole) as painter:
+        for colour, letters in layers:
+            if len(colour) < 9:
+                _put(painter, letters, left, top)
+                continue
+            # Letters that touch do not show through one another: they become translucent together.
+            layer = _clear(width, height)
+            with painting(layer) as inner:
+                _put(inner, letters, left, top)
+            painter.setOpacity(colour_of(colour).alphaF())
+            painter.drawImage(0, 0, layer)
+            painter.setOpacity(1.0)
     whole.setDevicePixelRatio(ratio)
     return whole, left, top
 

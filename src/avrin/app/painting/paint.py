@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+import logging
 import math
 from collections.abc import Iterable
 from pathlib import Path as FilePath
@@ -10,12 +11,14 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
+from avrin.app.painting.apart import painting
 from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
 from avrin.render import artwork, bounds, is_within, nine_parts, picture_size
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
 
+log = logging.getLogger(__name__)
 MOST_SIDE = 128  # pixels of an outline that is kept as a picture
 PNG_QUALITY = 80  # of 100: Qt's scale for fast compression; the picture is the same
 
@@ -39,7 +42,7 @@ def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
         if isinstance(item, Box):
             _box(painter, item)
         elif isinstance(item, Group):
-            _group(painter, item)
+            _safely(painter, item)
         elif isinstance(item, Path):
             _path(painter, item)
         elif isinstance(item, NineSlice):
@@ -71,9 +74,8 @@ def load_picture(source: str, size: QSize) -> QImage:
             return QImage()
         image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
         image.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(image)
-        renderer.render(painter, QRectF(0, 0, size.width(), size.height()))
-        painter.end()
+        with painting(image) as painter:
+            renderer.render(painter, QRectF(0, 0, size.width(), size.height()))
         return image
     buffer = QBuffer()
     buffer.setData(content)
@@ -146,12 +148,11 @@ def _drawn_path(item: Path, scale: float, right: float, down: float) -> tuple[QI
         return None
     image = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(image)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.translate(right - area.x(), down - area.y())
-    painter.scale(scale, scale)
-    _fill_path(painter, item)
-    painter.end()
+    with painting(image) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.translate(right - area.x(), down - area.y())
+        painter.scale(scale, scale)
+        _fill_path(painter, item)
     return image, area.x(), area.y()
 
 
@@ -171,16 +172,15 @@ def _loaded(source: str, width: int, height: int, tint: str) -> QImage:
     image = load_picture(source, QSize(width, height))
     if tint and not image.isNull():
         colour = colour_of(tint)
-        painter = QPainter(image)
-        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Multiply)
-        painter.fillRect(image.rect(), QColor(colour.rgb()))
-        painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
-        mask = load_picture(source, QSize(width, height))
-        painter.setOpacity(1.0)
-        painter.drawImage(0, 0, mask)
-        if colour.alpha() < 255:
-            painter.fillRect(image.rect(), QColor(0, 0, 0, colour.alpha()))
-        painter.end()
+        with painting(image) as painter:
+            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Multiply)
+            painter.fillRect(image.rect(), QColor(colour.rgb()))
+            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
+            mask = load_picture(source, QSize(width, height))
+            painter.setOpacity(1.0)
+            painter.drawImage(0, 0, mask)
+            if colour.alpha() < 255:
+                painter.fillRect(image.rect(), QColor(0, 0, 0, colour.alpha()))
     return image
 
 
@@ -229,10 +229,33 @@ def _clip_path(clip: Clip) -> QPainterPath:
     return path
 
 
+def _safely(painter: QPainter, group: Group) -> None:
+    """Shapes that belong together, such as a widget's; where they cannot be painted, a mark, and all others go on."""
+    painter.save()
+    try:
+        _group(painter, group)
+    except Exception:  # whatever it is, the rest of the HUD is to be seen
+        log.exception("a part of the picture could not be painted: %s", group.name)
+        painter.restore()
+        painter.save()
+        painter.translate(group.dx, group.dy)
+        painter.scale(group.scale, group.scale)
+        _unreadable(painter, _box_of(group))
+    finally:
+        painter.restore()
+
+
+def _box_of(group: Group) -> QRectF:
+    """About where a group lies: as much as its clip or its boxes tell."""
+    if group.clip is not None:
+        return QRectF(group.clip.x, group.clip.y, group.clip.width, group.clip.height)
+    boxes = [QRectF(s.x, s.y, s.width, s.height) for s in group.shapes if isinstance(s, Box | Picture | NineSlice)]
+    return functools.reduce(lambda one, other: one.united(other), boxes, QRectF(0, 0, 24, 24))
+
+
 def _group(painter: QPainter, group: Group) -> None:
     if group.opacity <= 0:
         return
-    painter.save()
     painter.translate(group.dx, group.dy)
     if group.scale != 1:
         painter.scale(group.scale, group.scale)
@@ -246,7 +269,6 @@ def _group(painter: QPainter, group: Group) -> None:
         _faded(painter, group)
     else:
         draw_shapes(painter, group.shapes)
-    painter.restore()
 
 
 def _faded(painter: QPainter, group: Group) -> None:
@@ -258,12 +280,11 @@ def _faded(painter: QPainter, group: Group) -> None:
         area = area.intersected(painter.viewport())
     layer = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
     layer.fill(Qt.GlobalColor.transparent)
-    inner = QPainter(layer)
-    inner.setRenderHints(painter.renderHints())
-    inner.translate(-area.x(), -area.y())
-    inner.setTransform(transform, True)
-    draw_shapes(inner, group.shapes)
-    inner.end()
+    with painting(layer) as inner:
+        inner.setRenderHints(painter.renderHints())
+        inner.translate(-area.x(), -area.y())
+        inner.setTransform(transform, True)
+        draw_shapes(inner, group.shapes)
     painter.resetTransform()
     painter.setOpacity(painter.opacity() * group.opacity)
     painter.drawImage(area.topLeft(), layer)

@@ -11,6 +11,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 
 from avrin.app.controls.theme import theme
+from avrin.app.painting.apart import painting
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, Tracks, changes
 
@@ -52,12 +53,11 @@ def _hatch(colour: str, step: int) -> QBrush:
     """Slanted lines, `step` pixels apart, on clear ground."""
     tile = QPixmap(step, step)
     tile.fill(Qt.GlobalColor.transparent)
-    painter = QPainter(tile)
-    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    painter.setPen(QPen(QColor(colour), 1.2))
-    for shift in (-step, 0, step):
-        painter.drawLine(shift, step, shift + step, 0)
-    painter.end()
+    with painting(tile) as painter:
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setPen(QPen(QColor(colour), 1.2))
+        for shift in (-step, 0, step):
+            painter.drawLine(shift, step, shift + step, 0)
     return QBrush(tile)
 
 

@@ -11,7 +11,19 @@ from PySide6.QtCore import QObject, QTimer
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Snapshot
-from avrin.model import AvrinError, Project, Recording, dumps, folder_for, inside, load, loads, rescue_file, save
+from avrin.model import (
+    AvrinError,
+    Project,
+    Recording,
+    dumps,
+    folder_for,
+    inside,
+    load,
+    loads,
+    read_whole,
+    rescue_file,
+    save,
+)
 from avrin.trace import KIND_OF, UNSAID, Clock, ColumnKind, Plan, Trace, open_trace, save_trace
 
 __all__ = ["Files"]
@@ -19,6 +31,9 @@ __all__ = ["Files"]
 log = logging.getLogger(__name__)
 KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
 READ_AT_ONCE = 6_000_000  # bytes of a recording that is read while the window waits
+
+
+MOST_RESCUED = 64 * 2**20  # bytes
 
 
 class Files(QObject):
@@ -84,7 +99,7 @@ class Files(QObject):
         rescued = rescue_file(path)
         try:
             if rescued.exists() and rescued.stat().st_mtime > path.stat().st_mtime:
-                return loads(rescued.read_bytes())[0]
+                return loads(read_whole(rescued, MOST_RESCUED))[0]
         except (AvrinError, OSError) as error:
             log.warning("unsaved edits could not be read back: %s", error)
         return None

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import font, measure, theme
+from avrin.app.painting.apart import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
 from avrin.app.session.session import Session
 from avrin.model import Band
@@ -112,12 +113,11 @@ class BandStrip(Assisted, QWidget):
         still = QPixmap(self.size() * ratio)
         still.setDevicePixelRatio(ratio)
         still.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(still)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        self._paint_counts(painter)
-        self._paint_strip(painter, widget)
-        self._paint_handles(painter)
-        painter.end()
+        with painting(still) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_counts(painter)
+            self._paint_strip(painter, widget)
+            self._paint_handles(painter)
         return still
 
     def _paint_counts(self, painter: QPainter) -> None:

@@ -12,6 +12,7 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from avrin.app.bind_desk.lanes.model import Lane
 from avrin.app.bind_desk.lanes.scale import TimeScale
 from avrin.app.controls.theme import font, measure, theme
+from avrin.app.painting.apart import painting
 from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
 from avrin.app.session.present import sources
@@ -89,11 +90,10 @@ class BodyPainter:
             picture = QPixmap(round(whole.width() * ratio), round(whole.height() * ratio))
             picture.setDevicePixelRatio(ratio)
             picture.fill(Qt.GlobalColor.transparent)
-            inner = QPainter(picture)
-            inner.setRenderHint(QPainter.RenderHint.Antialiasing)
-            inner.translate(1 - self.scale.left, 0)
-            self._paint(inner, lane, QRectF(self.scale.left, PAD, self.scale.width, lane.height - 2 * PAD), span)
-            inner.end()
+            with painting(picture) as inner:
+                inner.setRenderHint(QPainter.RenderHint.Antialiasing)
+                inner.translate(1 - self.scale.left, 0)
+                self._paint(inner, lane, QRectF(self.scale.left, PAD, self.scale.width, lane.height - 2 * PAD), span)
             while len(self._pictures) >= MOST_PICTURES:
                 del self._pictures[next(iter(self._pictures))]
             known = self._pictures[key] = (picture, held)

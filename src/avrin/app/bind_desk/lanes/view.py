@@ -30,6 +30,7 @@ from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import theme
+from avrin.app.painting.apart import painting
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Selection
@@ -285,16 +286,15 @@ class LaneView(Assisted, QAbstractScrollArea):
         still = QPixmap(view.size() * ratio)
         still.setDevicePixelRatio(ratio)
         still.fill(t.desk)
-        painter = QPainter(still)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(QRect(0, 0, HEAD, view.height()), t.raised)
-        chosen = self.session.widget
-        feeding = set(sources(chosen)) if chosen is not None else set()
-        span = self._bodies.span()
-        for lane, top in self._visible():
-            self._paint_still(painter, lane, top, feeding, span)
-        self._paint_runs(painter)
-        painter.end()
+        with painting(still) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.fillRect(QRect(0, 0, HEAD, view.height()), t.raised)
+            chosen = self.session.widget
+            feeding = set(sources(chosen)) if chosen is not None else set()
+            span = self._bodies.span()
+            for lane, top in self._visible():
+                self._paint_still(painter, lane, top, feeding, span)
+            self._paint_runs(painter)
         return still
 
     def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:

@@ -1,0 +1,49 @@
+"""Reading files that people or other programs name: only plain ones, and never more than can be dealt with."""
+
+from __future__ import annotations
+
+import stat
+from pathlib import Path
+
+from avrin.model.errors import AvrinError
+
+__all__ = ["plain_file", "read_whole"]
+
+MIB = 2**20
+
+
+def plain_file(path: Path) -> int:
+    """The size of a file in bytes. Raises AvrinError where it is none that ends: a folder, a pipe, a device, or nothing."""
+    try:
+        known = path.stat()
+    except (OSError, ValueError) as error:
+        raise AvrinError(f"cannot be read ({_reason(error)})", place=(str(path),), advice="Check the path") from None
+    if not stat.S_ISREG(known.st_mode):
+        what = next((word for is_one, word in SORTS if is_one(known.st_mode)), "no plain file")
+        raise AvrinError(f"is {what}, not a file", place=(str(path),), advice="Choose a file")
+    return known.st_size
+
+
+SORTS = (
+    (stat.S_ISDIR, "a folder"), (stat.S_ISFIFO, "a pipe"), (stat.S_ISCHR, "a device"), (stat.S_ISBLK, "a device"),
+    (stat.S_ISSOCK, "a socket"),
+)  # fmt: skip
+
+
+def read_whole(path: Path, most: int) -> bytes:
+    """A file's content. Raises AvrinError where it is no plain file, larger than `most` bytes, or cannot be read."""
+    size = plain_file(path)
+    if size > most:
+        raise AvrinError(f"is larger than {most // MIB} MiB", place=(str(path),), advice="Choose a smaller file")
+    try:
+        with path.open("rb") as file:
+            content = file.read(most + 1)  # it may grow meanwhile, or lie about its size, as those of the system do
+    except OSError as error:
+        raise AvrinError(f"cannot be read ({_reason(error)})", place=(str(path),), advice="Check the path") from None
+    if len(content) > most:
+        raise AvrinError(f"is larger than {most // MIB} MiB", place=(str(path),), advice="Choose a smaller file")
+    return content
+
+
+def _reason(error: Exception) -> str:
+    return (getattr(error, "strerror", None) or str(error)).lower()
