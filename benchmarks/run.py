@@ -9,6 +9,7 @@ from __future__ import annotations
 import sys
 
 import checks
+import growth
 import hud
 import rules
 import starting
@@ -21,6 +22,7 @@ KNOWN = {
     "window": window.run,
     "hud": hud.run,
     "checks": checks.run,
+    "growth": growth.run,
     "starting": starting.run,
 }
 

@@ -183,3 +183,12 @@ def test_a_link_out_of_the_folder_is_refused(tmp_path: Path) -> None:
     (folder / "plates").symlink_to(outside)
     with pytest.raises(AvrinError, match="leads out of"):
         inside(folder, "plates/a.svg")
+
+
+def test_groups_within_one_another_are_followed_once_and_circles_are_told() -> None:
+    chain = [{"id": f"g{i}", **({"group": f"g{i - 1}"} if i else {})} for i in range(2000)]
+    project, _ = loads(json.dumps({**GOOD, "groups": [*GOOD["groups"], *chain]}).encode())
+    assert project.groups[-1].group == "g1998"
+    circle = [{"id": "a", "group": "b"}, {"id": "b", "group": "c"}, {"id": "c", "group": "b"}]
+    with pytest.raises(AvrinError, match="group 'b': lies within itself"):
+        loads(json.dumps({**GOOD, "groups": [*GOOD["groups"], *circle]}).encode())

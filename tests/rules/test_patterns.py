@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Decimal
+from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Context, Decimal, localcontext
 
 import numpy as np
 import pytest
+from babel import Locale
+from babel.numbers import parse_pattern
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -87,3 +89,14 @@ def test_a_template_is_written_alike_for_one_frame_and_for_all(trace: Trace, sou
     whole = evaluate([step], trace, scope.graph)[0]
     single = evaluate([step], trace, scope.graph, chunk=1)[0]
     assert whole.tolist() == single.tolist()
+
+
+@given(st.floats(-1e12, 1e12), st.sampled_from(["0", "0.0", "0.00", "0.000", "#,##0", "#,##0.0", "#,##0.00"]))
+def test_what_is_written_here_is_what_the_library_writes(value: float, source: str) -> None:
+    shape = pattern(source)
+    (key,) = shape.keys(np.array([value])).tolist()
+    exact = Decimal(int(key)).scaleb(-shape.decimals)
+    with localcontext(Context(prec=60)):
+        expected = str(parse_pattern(source).apply(exact, Locale("en"), decimal_quantization=True))
+    assert shape.written(key) == expected
+    assert shape.all_written([key, float("inf")]) == [expected, "∞"]

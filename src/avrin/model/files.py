@@ -10,6 +10,7 @@ import json
 import os
 import re
 import tempfile
+from collections import Counter
 from collections.abc import Iterable
 from pathlib import Path, PurePosixPath
 from typing import Any
@@ -238,9 +239,9 @@ def _check(project: Project) -> None:
         ("trace", [t.path for t in project.traces]),
         ("action", [a.label for a in project.actions]),
     ):
-        for ident in idents:
-            if idents.count(ident) > 1:
-                raise AvrinError("stands there twice", place=(f"{what} '{ident}'",), advice="Rename one of them")
+        twice = next((ident for ident, times in Counter(idents).items() if times > 1), None)
+        if twice is not None:
+            raise AvrinError("stands there twice", place=(f"{what} '{twice}'",), advice="Rename one of them")
     _check_groups(project)
     for what, path in [*(("plate", p.picture) for p in project.plates), *(("trace", t.path) for t in project.traces)]:
         try:
@@ -261,15 +262,16 @@ def _check_groups(project: Project) -> None:
                 f"there is no group '{named}'" + (f": did you mean '{close}'?" if close else ""),
                 place=(f"{what} '{ident}'",),
             )
+    sound: set[str] = {""}  # those that a way outwards was followed from
     for group in project.groups:
-        seen, outer = {group.id}, group.group
-        while outer:
-            if outer in seen:
-                raise AvrinError(
-                    "lies within itself", place=(f"group '{group.id}'",), advice="Take it out of one group"
-                )
-            seen.add(outer)
+        way: dict[str, None] = {}
+        outer = group.id
+        while outer not in sound:
+            if outer in way:
+                raise AvrinError("lies within itself", place=(f"group '{outer}'",), advice="Take it out of one group")
+            way[outer] = None
             outer = groups[outer].group
+        sound.update(way)
 
 
 @functools.cache

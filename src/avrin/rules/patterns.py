@@ -8,7 +8,9 @@ the shortest decimal which reads back as the same float: 2.675 is a half between
 from __future__ import annotations
 
 import functools
+import math
 import re
+from collections.abc import Sequence
 from decimal import ROUND_CEILING, ROUND_FLOOR, ROUND_HALF_EVEN, Context, Decimal, localcontext
 from typing import TYPE_CHECKING
 
@@ -74,6 +76,8 @@ class Pattern(Struct, frozen=True):
         if not np.isfinite(key):
             return "∞" if key > 0 else "-∞"
         units = int(key)
+        if (simple := SIMPLE.fullmatch(self.source)) is not None:
+            return _simple(units, self.decimals, "," if simple[1] else "")
         if self.kind == "duration":
             return _duration(self.source, units, self.decimals)
         exact = Decimal(units).scaleb(-self.decimals, ALL_DIGITS)
@@ -85,6 +89,25 @@ class Pattern(Struct, frozen=True):
             return known
         with localcontext(ALL_DIGITS):
             return _texts().put(name, str(_ldml(self.source).apply(exact, _english(), decimal_quantization=True)))
+
+    def all_written(self, keys: Sequence[float]) -> list[str]:
+        """The texts of many keys."""
+        simple = SIMPLE.fullmatch(self.source)
+        if simple is None:
+            return [self.written(key) for key in keys]
+        comma, decimals, isfinite = "," if simple[1] else "", self.decimals, math.isfinite
+        return [_simple(int(key), decimals, comma) if isfinite(key) else self.written(key) for key in keys]
+
+
+# What most patterns are is written here, as the library does, which takes twenty times as long.
+SIMPLE = re.compile(r"(#,##)?0(?:\.0+)?")
+
+
+def _simple(units: int, decimals: int, comma: str) -> str:
+    if not decimals:
+        return f"{units:{comma}}"
+    whole, part = divmod(abs(units), 10**decimals)
+    return f"{'-' if units < 0 else ''}{whole:{comma}}.{part:0{decimals}d}"
 
 
 PLAIN = Pattern("", "plain", 2)

@@ -47,7 +47,13 @@ class Words:
 
     def codes(self, texts: Sequence[str | None]) -> Array:
         """Codes of many texts, int32, shape (texts,); None is missing."""
-        return np.array([NO_TEXT if text is None else self.code(text) for text in texts], np.int32)
+        known, all_texts = self._codes, self._texts
+        with self._lock:  # once for all of them
+            for text in texts:
+                if text is not None and text not in known:
+                    all_texts.append(text)
+                    known[text] = len(all_texts) - 1
+        return np.array([NO_TEXT if text is None else known[text] for text in texts], np.int32)
 
     def text(self, code: int) -> str | None:
         """The text of a code; None for missing."""

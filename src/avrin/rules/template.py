@@ -105,6 +105,9 @@ def _template(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _
         row = tuple(None if key[0] != key[0] else float(key[0]) for key in keys)
         out[...] = _code(row, shape, kinds, placeholder, chunk)
         return
+    if len(keys) == 1 and kinds[0] == "number":
+        _one_number(out, keys[0], patterns[0], shape, placeholder, chunk)
+        return
     # Recorded values stand still most of the time: write a text only where one of them is new.
     new = np.zeros(frames, bool)
     new[:1] = True
@@ -122,6 +125,23 @@ def _template(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _
             code = known[name] = _code(name, shape, kinds, placeholder, chunk)
         codes.append(code)
     out[...] = np.repeat(np.array(codes, np.int32), np.diff(at, append=frames))
+
+
+def _one_number(
+    out: Array, key: Array, pattern_: Pattern, shape: tuple[str | Pattern, ...], placeholder: str | None, chunk: Chunk
+) -> None:
+    """Texts with one number in them: each of the numbers is written once, all together."""
+    numbers, at = np.unique(key, return_inverse=True)
+    before, after = ("".join(part for part in parts if isinstance(part, str)) for parts in _around(shape))
+    missing = np.isnan(numbers)
+    texts: list[str | None] = [f"{before}{text}{after}" for text in pattern_.all_written(numbers[~missing].tolist())]
+    texts += [None if placeholder is None else f"{before}{placeholder}{after}"] * int(missing.sum())  # sorted last
+    out[...] = chunk.words.codes(texts)[at.reshape(-1)]
+
+
+def _around(shape: tuple[str | Pattern, ...]) -> tuple[tuple[str | Pattern, ...], tuple[str | Pattern, ...]]:
+    at = next(i for i, part in enumerate(shape) if isinstance(part, Pattern))
+    return shape[:at], shape[at + 1 :]
 
 
 def _keys(values: Array, kind: str, shape: Pattern) -> Array:

@@ -322,11 +322,11 @@ class _Binder:
 
     def _enclosing(self, ident: str) -> list[Group]:
         """The groups a widget lies in, innermost first."""
-        found: list[Group] = []
-        while ident in self._groups and self._groups[ident] not in found:
-            found.append(self._groups[ident])
-            ident = found[-1].group
-        return found
+        found: dict[str, Group] = {}
+        while ident in self._groups and ident not in found:
+            found[ident] = self._groups[ident]
+            ident = found[ident].group
+        return list(found.values())
 
     def fields(self, widget: Widget, kind: Kind) -> tuple[Any, Mapping[str, Look]]:
         """A widget's options, and its look in each band."""
