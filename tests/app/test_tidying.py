@@ -6,6 +6,7 @@ import gc
 import threading
 import weakref
 from collections.abc import Iterator
+from pathlib import Path
 
 import pytest
 from PySide6.QtCore import QObject
@@ -14,7 +15,9 @@ from pytestqt.qtbot import QtBot
 from avrin.app.session import tidying
 from avrin.app.session.session import Session
 from avrin.app.session.tidying import Tidying
-from window_fixtures import qapp  # noqa: F401
+from avrin.app.window.window import Window
+from avrin.trace import Trace
+from window_fixtures import qapp, window  # noqa: F401
 
 
 @pytest.fixture
@@ -68,3 +71,19 @@ def test_what_was_there_while_playing_is_looked_at_when_the_hand_rests(session: 
     session.set_playing(False)
     qtbot.waitUntil(lambda: bool(ended), timeout=6000)
     assert len(kept) == 5_000
+
+
+def test_looking_at_one_recording_after_another_holds_on_to_none(window: Window, qtbot: QtBot) -> None:
+    def held() -> tuple[int, int]:
+        qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
+        gc.collect()
+        traces = sum(isinstance(thing, Trace) and len(thing) > 1000 for thing in gc.get_objects())
+        return traces, len(list(Path("/proc/self/fd").iterdir()))
+
+    names = [one.path for one in window.session.project.traces]
+    for name in names:
+        window.session.files.show_trace(name)
+    before = held()
+    for number in range(30):
+        window.session.files.show_trace(names[number % len(names)])
+    assert held() <= before

@@ -93,3 +93,34 @@ def test_texts_are_read_as_the_standard_library_writes_them(
         csv.writer(file, lineterminator="\n").writerows([("a", "b"), *rows])
     table = read_cells(path, set())
     assert list(zip(*(table.column(name).to_pylist() for name in "ab"), strict=True)) == rows
+
+
+@pytest.mark.parametrize("size", [24, 33, 64, 1000])
+@pytest.mark.parametrize(
+    "text",
+    [
+        "t,a,b\n0,1,x\n1,2,y\n2,3,z\n",
+        "\ufefft,a,b\r\n0,1,x\r\n1,,y\r\n2,3,\r\n",
+        "t,a,b\n0,1,x\n1,2.5,y\n2,3,z",  # decimals after whole numbers, no end of line at the end
+        "t,a,b\n0,,x\n1,,y\n2,3,z\n3,true,z\n",  # values after empty cells, and then others
+        't,a,b\n0,1,"two\nlines"\n1,2,"an end, of a line\n"\n',
+        't,"a,b",b\n0,1,x\n1,2,y\n',
+        "t,a\n0,1\n1,2,3\n",  # a row that is too long
+    ],
+)
+def test_a_large_file_read_in_pieces_is_as_read_at_once(
+    text: str, size: int, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    path = tmp_path / "a.csv"
+    path.write_bytes(text.encode())
+
+    def outcome() -> object:
+        try:
+            return read_cells(path, set()).to_pydict()
+        except AvrinError as error:
+            return str(error)
+
+    monkeypatch.setattr(csv_cells, "BLOCK", size)
+    whole = outcome()
+    monkeypatch.setattr(csv_cells, "PIECE", size)  # never less than a block, from which the reader guesses
+    assert outcome() == whole

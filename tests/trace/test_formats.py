@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+import string
 from pathlib import Path
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.parquet as pq
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -240,3 +243,26 @@ def test_a_million_columns_are_refused_by_the_header(tmp_path: Path) -> None:
     path.write_text("t," + ",".join(f"c{i}" for i in range(400_000)) + "\n0\n")
     with pytest.raises(AvrinError, match="has 400,001 columns; a recording may have 10,000"):
         open_trace(path)
+
+
+def test_texts_that_would_fill_the_memory_are_refused_before_they_are_read(tmp_path: Path) -> None:
+    path = tmp_path / "texts.parquet"
+    words = [letter * 10_000_000 for letter in string.ascii_letters[:30]]
+    pq.write_table(pa.table({"t": np.arange(30) / 60.0, "s": words}), path, compression="zstd", use_dictionary=False)
+    assert path.stat().st_size < 2**20
+    with pytest.raises(AvrinError, match=r"has 30\d MB of texts, more than a recording has"):
+        open_trace(path)
+    pq.write_table(pa.table({"t": [0.0, 1.0], "s": ["a", "b" * 100_001]}), path)
+    with pytest.raises(AvrinError, match=r"column 's': holds a text of 100,001 characters"):
+        open_trace(path)
+
+
+def test_a_recording_just_read_lies_in_its_copy_and_not_in_memory(tmp_path: Path) -> None:
+    path = tmp_path / "a.csv"
+    path.write_text("t,a,b\n" + "".join(f"{i},{i * 2},x{i % 3}\n" for i in range(1000)))
+    first, again = open_trace(path), open_trace(path)
+    assert not first.columns["a"].data.flags.owndata
+    assert not first.columns["a"].data.flags.writeable
+    for name in ("a", "b"):
+        assert first.columns[name].data.tobytes() == again.columns[name].data.tobytes()
+        assert first.columns[name].words == again.columns[name].words

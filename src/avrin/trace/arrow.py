@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,8 +13,10 @@ from avrin.trace.frames import FALSE, MISSING, NO_TEXT, TRUE, Array, Column, Col
 if TYPE_CHECKING:
     import pyarrow as pa
 
-__all__ = ["LARGEST", "as_arrow", "as_column"]
+__all__ = ["LARGEST", "as_arrow", "as_columns"]
 
+GIVEN_BACK = 8  # columns
+LONGEST = 100_000  # characters of a text
 LARGEST = 2.0**53  # the largest whole number up to which a 64-bit float holds all
 
 
@@ -30,6 +33,24 @@ def as_arrow(column: Column) -> pa.Array:
     if len(whole) and (whole == np.rint(whole)).all() and (np.abs(whole) <= LARGEST).all():
         return pa.array(np.where(missing, 0, column.data).astype(np.int64), mask=missing)
     return pa.array(column.data, mask=missing)
+
+
+def as_columns(
+    names: list[str], cells: list[pa.ChunkedArray], wanted: Callable[[str], ColumnKind | None], *, lines: bool
+) -> dict[str, Column]:
+    """Our columns of all of Arrow's, each of which is let go as soon as it is ours: `cells` is empty in the end.
+
+    wanted, lines: as `as_column`. Raises AvrinError naming row and column.
+    """
+    import pyarrow as pa
+
+    found = {}
+    for number, name in enumerate(names):
+        found[name] = as_column(name, cells.pop(0), wanted(name), lines=lines)
+        if number % GIVEN_BACK == 0:
+            pa.default_memory_pool().release_unused()  # what the reader is done with goes back to the system
+    pa.default_memory_pool().release_unused()
+    return found
 
 
 def as_column(name: str, cells: pa.ChunkedArray, wanted: ColumnKind | None, *, lines: bool) -> Column:
@@ -97,8 +118,21 @@ class _Reader:
         coded = coded.combine_chunks()
         if isinstance(coded, pa.ChunkedArray):
             coded = coded.chunk(0)
+        self.check_lengths(coded.dictionary)
         codes = coded.indices.fill_null(NO_TEXT).to_numpy(zero_copy_only=False).astype(np.int32)
         return Column("text", codes, tuple(coded.dictionary.to_pylist()))
+
+    def check_lengths(self, words: pa.Array) -> None:
+        """Raises AvrinError at a text that is longer than anything that is shown."""
+        import pyarrow.compute as pc
+
+        longest = pc.max(pc.utf8_length(words)).as_py() or 0
+        if longest > LONGEST:
+            raise AvrinError(
+                f"holds a text of {longest:,} characters; the longest may have {LONGEST:,}",
+                place=(f"column '{self.name}'",),
+                advice="Leave the column out",
+            )
 
     def flags(self, wanted: ColumnKind | None) -> Column:
         import pyarrow as pa

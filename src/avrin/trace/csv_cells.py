@@ -8,6 +8,7 @@ file could not be read is looked for in the file itself, never in the wording of
 from __future__ import annotations
 
 import csv
+from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -20,6 +21,7 @@ if TYPE_CHECKING:
 
 __all__ = ["read_cells"]
 
+PIECE = 64 << 20  # bytes of a file that are in the reader's hands at once
 BLOCK = 4 << 20  # bytes read at once, which no row may be longer than
 
 
@@ -61,14 +63,29 @@ class _Cells(Struct):
 
     def columns(self, names: list[str]) -> pa.Table:
         """Some columns, or all. Raises what the library raises."""
+        import pyarrow as pa
+
+        if self.broken_lines or self.path.stat().st_size <= PIECE:
+            return self.table(self.path, names, self.types, None)
+        # All of a large file at once takes several times the memory of what comes of it.
+        header, types, tables = None, self.types, []
+        for piece in _pieces(self.path):
+            tables.append(self.table(pa.BufferReader(piece), names, types, header))
+            if header is None:
+                header = _names(piece)
+                types = {**dict(zip(tables[0].schema.names, tables[0].schema.types, strict=True)), **self.types}
+        return pa.concat_tables(tables)
+
+    def table(self, source: Any, names: list[str], types: dict[str, Any], header: list[str] | None) -> pa.Table:  # noqa: ANN401
+        """A file, or a piece of one whose header is known."""
         from pyarrow import csv as arrow_csv
 
         return arrow_csv.read_csv(
-            self.path,
-            arrow_csv.ReadOptions(block_size=BLOCK),
+            source,
+            arrow_csv.ReadOptions(block_size=BLOCK, column_names=header),
             self.parsing(),
             arrow_csv.ConvertOptions(
-                column_types=self.types,
+                column_types=types,
                 include_columns=names,
                 null_values=[""],
                 true_values=["true", "True", "TRUE"],
@@ -129,6 +146,25 @@ class _Cells(Struct):
             half = len(names) // 2
             return self.unread(names[:half]) + self.unread(names[half:]) if half else names
         return []
+
+
+def _pieces(path: Path) -> Iterator[bytes]:
+    """Whole lines, so many at a time as take little memory while they are read."""
+    with path.open("rb") as file:
+        rest = b""
+        while read := file.read(PIECE):
+            whole, newline, tail = read.rpartition(b"\n")
+            if newline:
+                yield rest + whole + newline
+                rest = tail
+            else:
+                rest += read
+        if rest:
+            yield rest
+
+
+def _names(piece: bytes) -> list[str]:
+    return next(csv.reader([piece.partition(b"\n")[0].decode("utf-8-sig").rstrip("\r")]))
 
 
 def _plain(kind: pa.DataType) -> bool:

@@ -13,7 +13,7 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 from avrin.model import AvrinError
-from avrin.trace.arrow import as_arrow, as_column
+from avrin.trace.arrow import as_arrow, as_columns
 from avrin.trace.assemble import assemble, check_names, check_size, wanted
 from avrin.trace.clock import UNSAID, Clock
 from avrin.trace.csv_cells import read_cells
@@ -36,9 +36,9 @@ def read_csv(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: C
     if not table.num_rows:
         raise AvrinError("has a header but no rows", advice="Record at least one frame")
     check_size(table.num_rows, table.num_columns)
-    columns = {}
-    for i, name in enumerate(table.column_names):
-        columns[name] = as_column(name, table.column(i), wanted(name, kinds, clock), lines=True)
+    names, cells = table.column_names, table.columns
+    del table
+    columns = as_columns(names, cells, lambda name: wanted(name, kinds, clock), lines=True)
     return assemble(path.stem, columns, clock, lines=True)
 
 

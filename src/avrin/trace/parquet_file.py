@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, BinaryIO
 
 from avrin.model import AvrinError
-from avrin.trace.arrow import as_arrow, as_column
+from avrin.trace.arrow import as_arrow, as_columns
 from avrin.trace.assemble import assemble, check_names, check_size, wanted
 from avrin.trace.clock import UNSAID, Clock
 from avrin.trace.frames import ColumnKind, Trace
@@ -17,6 +17,8 @@ if TYPE_CHECKING:
 
 __all__ = ["read_parquet", "write_parquet"]
 
+MOST_TEXTS = 256 * 2**20  # bytes
+
 
 def read_parquet(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
     """Read a Parquet trace; otherwise as `read_csv`. Raises AvrinError."""
@@ -24,9 +26,9 @@ def read_parquet(path: Path, kinds: Mapping[str, ColumnKind] | None = None, cloc
     table = _table(path)
     if not table.num_rows:
         raise AvrinError("has columns but no rows", advice="Record at least one frame")
-    columns = {}
-    for i, name in enumerate(table.column_names):
-        columns[name] = as_column(name, table.column(i), wanted(name, kinds, clock), lines=False)
+    names, cells = table.column_names, table.columns
+    del table
+    columns = as_columns(names, cells, lambda name: wanted(name, kinds, clock), lines=False)
     return assemble(path.stem, columns, clock, lines=False)
 
 
@@ -51,8 +53,12 @@ def _table(path: Path) -> pa.Table:
     try:
         with pq.ParquetFile(path) as file:
             # What the file says of itself is checked before any memory is asked for.
-            check_names(file.schema_arrow.names, "the schema")
+            schema = file.schema_arrow
+            check_names(schema.names, "the schema")
             check_size(file.metadata.num_rows, file.metadata.num_columns)
+            texts = [one.name for one in schema if pa.types.is_string(one.type) or pa.types.is_large_string(one.type)]
+            _check_texts(file.metadata, texts)
+        with pq.ParquetFile(path, read_dictionary=texts) as file:  # texts that come again and again are there once
             table = file.read()
     except (pa.ArrowException, ValueError) as error:
         raise AvrinError(f"is no Parquet table ({_first_line(error)})", advice="Write the file anew") from None
@@ -63,6 +69,19 @@ def _table(path: Path) -> pa.Table:
     if table.num_rows != file.metadata.num_rows:
         raise AvrinError(f"says it has {file.metadata.num_rows:,} rows, but has {table.num_rows:,}")
     return table
+
+
+def _check_texts(metadata: Any, texts: list[str]) -> None:  # noqa: ANN401 - the library has no types of its own
+    """Raises AvrinError where texts would take more memory than those of a recording do."""
+    whole = 0
+    for group in range(metadata.num_row_groups):
+        columns = (metadata.row_group(group).column(i) for i in range(metadata.num_columns))
+        whole += sum(column.total_uncompressed_size for column in columns if column.path_in_schema in texts)
+    if whole > MOST_TEXTS:
+        raise AvrinError(
+            f"has {whole / 1e6:,.0f} MB of texts, more than a recording has",
+            advice="Leave out what no HUD shows",
+        )
 
 
 def _first_line(error: Exception) -> str:

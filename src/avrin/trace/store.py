@@ -115,7 +115,8 @@ def open_trace(path: Path, declared: Mapping[str, Variable] | None = None, clock
     except MemoryError:
         raise AvrinError("is too large for this machine's memory", place=(path.name,), advice="Cut it") from None
     _write_copy(copy, trace)
-    return trace
+    # From now on the copy's pages are looked at, which the system takes back when it needs them.
+    return _read_copy(copy, path.stem) or trace
 
 
 def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
