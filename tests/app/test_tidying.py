@@ -12,6 +12,7 @@ import pytest
 from PySide6.QtCore import QObject
 from pytestqt.qtbot import QtBot
 
+from avrin.app.main import application
 from avrin.app.session import tidying
 from avrin.app.session.session import Session
 from avrin.app.session.tidying import Tidying
@@ -73,9 +74,10 @@ def test_what_was_there_while_playing_is_looked_at_when_the_hand_rests(session: 
     assert len(kept) == 5_000
 
 
-def test_looking_at_one_recording_after_another_holds_on_to_none(window: Window, qtbot: QtBot) -> None:
+def test_looking_at_one_recording_after_another_holds_on_to_none(window: Window) -> None:
     def held() -> tuple[int, int]:
-        qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
+        window.session.checking.settle()
+        application().processEvents()
         gc.collect()
         traces = sum(isinstance(thing, Trace) and len(thing) > 1000 for thing in gc.get_objects())
         return traces, len(list(Path("/proc/self/fd").iterdir()))
@@ -86,4 +88,5 @@ def test_looking_at_one_recording_after_another_holds_on_to_none(window: Window,
     before = held()
     for number in range(30):
         window.session.files.show_trace(names[number % len(names)])
-    assert held() <= before
+    after = held()
+    assert all(now <= then + 2 for now, then in zip(after, before, strict=True))  # the one shown now may be another
