@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
 
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.main import application
@@ -143,3 +144,48 @@ def test_recordings_too_many_for_the_window_are_left_out_and_it_is_told(
     assert window.session.checking.left_out == 2
     assert desk.counts.note == "2 recordings left out"
     assert [tracks.trace.name for tracks in window.session.checking.tracks()] == ["leaky-dive"]
+
+
+def test_nothing_is_said_to_be_found_before_it_was_looked_for(window: Window) -> None:
+    window.show_desk("Findings")
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, FindingsDesk)
+    assert desk.title.text() == "Looking …"
+    assert desk.empty.text() == "Looking …"
+    settle(window)
+    assert desk.title.text() == "5 findings"
+
+
+def test_a_walk_begins_at_the_first(window: Window) -> None:
+    settle(window)
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_F8)
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, FindingsDesk)
+    every = desk.rows.findings()
+    assert desk.rows.chosen is every[0]
+    QTest.keyClick(desk.rows, Qt.Key.Key_F8)
+    assert desk.rows.chosen is every[1]
+
+
+def test_after_a_mend_the_next_one_is_chosen(troubled: Window, desk: FindingsDesk) -> None:
+    every = desk.rows.findings()
+    number = next(i for i, finding in enumerate(every) if i > 3 and finding.fix is not None)
+    desk.rows.choose(every[number])
+    desk.fix()
+    settle(troubled)
+    left = desk.rows.findings()
+    assert every[number].key not in [finding.key for finding in left]
+    assert chosen(desk).key == every[number + 1].key
+
+
+def test_looking_ends_after_a_hush(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
+    settle(window)
+    window.show_desk("Findings")
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, FindingsDesk)
+    monkeypatch.setattr(checking, "REST", 10)
+    window.session.checking.hush(desk.rows.findings()[0], "as it should be")
+    assert desk.counts.note == "looking …"
+    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=20_000)
+    application().processEvents()
+    assert desk.counts.note == ""

@@ -33,6 +33,7 @@ class FindingsDesk(QWidget):
         super().__init__()
         self.session = session
         self.by_kind = False
+        self._walked = False
         self.rows = FindingRows()
         self.rows.chosen_changed.connect(self._show_chosen)
         self.rows.entered.connect(self.go_there)
@@ -116,7 +117,8 @@ class FindingsDesk(QWidget):
         """What is found, or the project, is another."""
         checking = self.session.checking
         found = checking.findings
-        self.title.setText("1 finding" if len(found) == 1 else f"{len(found)} findings" if found else "Nothing found")
+        nothing = "Nothing found" if checking.has_looked else "Looking …"
+        self.title.setText("1 finding" if len(found) == 1 else f"{len(found)} findings" if found else nothing)
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
         note = f"{checking.left_out} recordings left out" if checking.left_out else ""
@@ -140,10 +142,10 @@ class FindingsDesk(QWidget):
         self.right.setCurrentIndex(0 if finding is not None else 1)
         self.reason.hide()
         if finding is None:
-            busy = self.session.checking.busy
+            waiting = not self.session.checking.has_looked
             count = len(self.session.project.traces)
             over = "no recording yet" if not count else "one recording" if count == 1 else f"{count} recordings"
-            self.empty.setText("Looking …" if busy else f"{len(CHECKS)} checks found nothing, over {over}.")
+            self.empty.setText("Looking …" if waiting else f"{len(CHECKS)} checks found nothing, over {over}.")
             return
         tracks = self._tracks(finding)
         self.why.setText(sentence(finding.why))
@@ -169,9 +171,13 @@ class FindingsDesk(QWidget):
 
     # -- doing ------------------------------------------------------------------------------------------------------
 
-    def walk(self, by: int) -> None:
-        """To the next (previous) finding."""
-        self.rows.walk(by)
+    def walk(self, by: int, *, begin: bool = False) -> None:
+        """To the next (previous) finding. begin: to the first (last) if nobody has walked yet."""
+        if begin and not self._walked and (every := self.rows.findings()):
+            self.rows.choose(every[0 if by > 0 else -1])
+        else:
+            self.rows.walk(by)
+        self._walked = True
         self.rows.setFocus()
 
     def fix(self) -> None:

@@ -174,7 +174,7 @@ class FindingRows(QListView):
         return row.finding if row is not None else None
 
     def show_found(self, project: Project, found: list[Finding], quiet: dict[Finding, str], by_kind: bool) -> None:
-        """Fill the list. The chosen finding stays chosen as long as it is there."""
+        """Fill the list. The chosen finding stays chosen as long as it is there, and then the one that takes its place."""
         rows: list[_Row] = []
         for title, members in _groups(project, found, by_kind):
             rows.append(_Row(title))
@@ -183,11 +183,12 @@ class FindingRows(QListView):
             rows.append(_Row("Hushed"))
             rows += [_Row(finding=finding, reason=reason or "no reason given") for finding, reason in quiet.items()]
         was, self._filling = self.chosen, True
+        at = next((i for i, finding in enumerate(self.findings()) if finding is was), 0)
         self._rows.fill(rows)
         every = self.findings()
         same = [finding for finding in every if was is not None and finding.key == was.key]
         exact = [finding for finding in same if was is not None and finding.start == was.start]
-        first = next(iter([*exact, *same, *every]), None)
+        first = next(iter([*exact, *same, *every[min(at, len(every) - 1) :]]), None)
         if first is not None:
             self.choose(first)
         self._filling = False

@@ -28,8 +28,8 @@ REST = 400  # milliseconds after an edit; another one in that time begins it ane
 class Checked(Struct, frozen=True):
     """What one look at everything gave. recordings: those that were read for it, by path; left_out: those too many.
 
-    tracks: over each recording that was looked at, by path. frames: how many of the recording that is shown, which may
-    have grown meanwhile.
+    tracks: over each recording that was looked at, by path; None before the first look. frames: how many of the recording
+    that is shown, which may have grown meanwhile.
     """
 
     findings: tuple[Finding, ...] = ()
@@ -68,6 +68,11 @@ class Checking(QObject):
     def busy(self) -> bool:
         """Whether something newer is being worked out."""
         return self._timer.isActive() or self._jobs.busy
+
+    @property
+    def has_looked(self) -> bool:
+        """Whether anything of this project was ever looked at: until then nothing is known, not even that all is well."""
+        return self._latest.tracks is not None
 
     @property
     def left_out(self) -> int:

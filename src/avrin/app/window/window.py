@@ -149,10 +149,11 @@ class Window(QMainWindow):
     def _walk(self, by: int) -> None:
         from avrin.app.findings_desk.desk import FindingsDesk
 
+        seen = isinstance(self.desks.currentWidget(), FindingsDesk)
         self.show_desk("Findings")
         desk = self.desks.currentWidget()
         assert isinstance(desk, FindingsDesk)
-        desk.walk(by)
+        desk.walk(by, begin=not seen)
 
     # -- actions ----------------------------------------------------------------------------------------------------
 
