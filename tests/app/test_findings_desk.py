@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
@@ -12,9 +13,10 @@ from avrin.app.main import application
 from avrin.app.session import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import Window
-from avrin.audit import Finding
+from avrin.audit import Finding, Fix, Inspector
 from avrin.demo import install_demo
 from avrin.model import load
+from avrin.widgets import RulePlace
 from window_fixtures import one_window, qapp, window  # noqa: F401
 
 
@@ -189,3 +191,21 @@ def test_looking_ends_after_a_hush(window: Window, qtbot: QtBot, monkeypatch: py
     qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=20_000)
     application().processEvents()
     assert desk.counts.note == ""
+
+
+def test_a_mend_that_does_not_cure_is_not_offered_again_until_it_is_taken_back(
+    window: Window, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    checks, session = window.session.checking, window.session
+    settle(window)
+    lasting = replace(checks.findings[0], fix=Fix("rename", lambda project: replace(project, title="other")))
+    monkeypatch.setattr(Inspector, "inspect", lambda *_: [lasting])
+    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "BODY")
+    settle(window)
+    assert [f.fix is None for f in checks.findings] == [False]
+    checks.fix(checks.findings[0])
+    settle(window)
+    assert (session.project.title, [f.fix is None for f in checks.findings]) == ("other", [True])
+    session.undo()
+    settle(window)
+    assert [f.fix is None for f in checks.findings] == [False]

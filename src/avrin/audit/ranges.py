@@ -10,6 +10,7 @@ from avrin.audit.case import Case, below, direct_source, stretches
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_options, fix_rule
 from avrin.model import Variable
+from avrin.rules import Step
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, RulePlace, Tracks, changes
 
@@ -63,7 +64,7 @@ def _count_below_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             with np.errstate(invalid="ignore"):
                 mask = case.visible(tracks, widget) & (values < 0)
             if mask.any():
-                yield _below_zero(widget, tracks, mask, sources[0], number.pattern.written(float(values[mask].min())))
+                yield _below_zero(widget, tracks, mask, number.step, number.pattern.written(float(values[mask].min())))
                 return
 
 
@@ -72,9 +73,11 @@ def _counts_from_zero(variable: Variable) -> bool:
     return variable.type == "int" if variable.low is None else variable.low >= 0
 
 
-def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, source: str, text: str) -> Finding:
+def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, step: Step, text: str) -> Finding:
     start, end = stretches(mask)[0]
-    rule = widget.widget.inputs.get("value", "")
+    source = step.sources()[0]
+    # Only the input that is the number itself is mended by it; in a text beside it another rule stands.
+    rule = widget.widget.inputs.get("value", "") if widget.inputs.get("value") is step else ""
     place = RulePlace("widget", widget.widget.id, "inputs", "value")
     return Finding(
         widget.widget.id, f"shows {text}",

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec import Struct
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin.app.session.jobs import Jobs, Started
@@ -18,6 +19,7 @@ from avrin.widgets import Tracks
 
 if TYPE_CHECKING:  # the checks are loaded in the background, when they are first run
     from avrin.audit import Finding, Inspector
+    from avrin.model import Project
 
 __all__ = ["Checked", "Checking"]
 
@@ -55,6 +57,7 @@ class Checking(QObject):
         self.quiet: dict[Finding, str] = {}
         self._inspector: Inspector | None = None
         self._latest = Checked()
+        self._mended: dict[object, Project] = {}  # what was mended, with the project before
         self._jobs = Jobs(self, present, "file", "tracks", failed=lambda error: present.said.emit(
             f"The checks could not run: {error.problem}", True))  # fmt: skip
         self._timer = QTimer(self)
@@ -125,6 +128,7 @@ class Checking(QObject):
         if self.busy:
             self._present.said.emit("The checks are looking again; try it in a moment", False)
         elif finding.fix is not None:
+            self._mended[finding.key] = self._present.project
             self._present.edit(finding.fix.apply(self._present.project), finding.fix.label)
             self._present.said.emit(f"Done: {finding.fix.label}.  Ctrl+Z takes it back", False)
 
@@ -164,15 +168,21 @@ class Checking(QObject):
             from avrin.audit import hushed
 
             quiet = hushed(self._present.project, list(self._latest.findings))
-        told = [finding for finding in self._latest.findings if finding not in quiet]
+        self._mended = {key: before for key, before in self._mended.items() if before is not self._present.project}
+        told = [self._curable(finding) for finding in self._latest.findings if finding not in quiet]
         if (told, quiet) != (self.findings, self.quiet):
             self.findings, self.quiet = told, quiet
             self.changed.emit()
+
+    def _curable(self, finding: Finding) -> Finding:
+        """A finding without its fix where that was made and did not cure it; taken back, it may be made again."""
+        return replace(finding, fix=None) if finding.key in self._mended else finding
 
     def _begun(self) -> None:
         """Another project is open: nothing is known of it."""
         self._timer.stop()
         self._latest, self._inspector = Checked(), None
+        self._mended = {}
         self._sort()
 
     def settle(self) -> None:
