@@ -38,7 +38,7 @@ def as_arrow(column: Column) -> pa.Array:
 def as_columns(
     names: list[str], cells: list[pa.ChunkedArray], wanted: Callable[[str], ColumnKind | None], *, lines: bool
 ) -> dict[str, Column]:
-    """Our columns of all of Arrow's, each of which is let go as soon as it is ours: `cells` is empty in the end.
+    """Our columns, of shape (T,), of all of Arrow's, each let go as soon as it is ours: `cells` is empty in the end.
 
     wanted, lines: as `as_column`. Raises AvrinError naming row and column.
     """
