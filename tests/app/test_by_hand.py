@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QAccessible
 from PySide6.QtTest import QTest
@@ -14,6 +15,7 @@ from avrin.app.bind_desk.lanes.heads import link_box, value_box
 from avrin.app.controls.field import Field
 from avrin.app.main import application
 from avrin.app.window.window import Window
+from avrin.model import Action, Change
 from avrin.trace import Trace, open_trace
 from avrin.widgets import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
@@ -261,6 +263,41 @@ def test_a_button_in_the_picture_is_pressed_while_driving_and_picked_otherwise(w
     assert session.value("hull") == pytest.approx(hull + 35, abs=1.5)  # type: ignore[operator]
     assert session.selected.widget == "hull_bar"
     session.hand.stop()
+
+
+def test_driving_on_after_a_stop_goes_on_with_what_was_recorded(window: Window) -> None:
+    session, hand = window.session, window.session.hand
+    session.go_to_seconds(60)
+    recorded, start = session.trace, session.frame
+    for _ in range(3):
+        hand.start()
+        session.set_playing(False)  # the clock is ours
+        hand.go_on(0.5)
+        hand.stop()
+    assert start + 80 < len(session.trace) <= start + 91  # three times half a second, in whole frames
+    for name in ("air", "hull", "tide_left"):
+        driven = session.trace.columns[name].data
+        assert driven.tolist() == recorded.columns[name].data[: len(driven)].tolist()
+
+
+def test_an_action_made_while_driving_works_at_once(window: Window) -> None:
+    session, hand = window.session, window.session.hand
+    session.go_to_seconds(60)
+    hand.start()
+    session.set_playing(False)
+    hand.go_on(0.2)
+    flood = Action(label="Flood", key="9", does=(Change(set="air", to="air - 7"),))
+    session.edit(replace(session.project, actions=(*session.project.actions, flood)), "new action")
+    before = session.trace.columns["air"].data[-1]
+    hand.press("Flood")
+    hand.go_on(0.2)
+    assert session.trace.columns["air"].data[-1] == pytest.approx(before - 7, abs=0.5)
+    changed = replace(flood, does=(Change(set="air", to="1"),))
+    session.edit(replace(session.project, actions=(*session.project.actions[:-1], changed)), "another action")
+    hand.press("Flood")
+    hand.go_on(0.2)
+    assert session.trace.columns["air"].data[-1] == 1
+    hand.stop()
 
 
 def test_an_action_is_made_and_edited_in_place(window: Window) -> None:

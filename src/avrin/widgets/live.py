@@ -19,7 +19,6 @@ class Live:
     """One drive. `trace` is what was recorded by now, at least one frame of it."""
 
     def __init__(self, bound: Bound, base: Trace, frame: int, name: str) -> None:
-        self.bound = bound
         variables = bound.project.all_variables()
         kinds = {title: KIND_OF[variable.type] for title, variable in variables.items()}
         self._starts = {title: _start(variable) for title, variable in variables.items()}
@@ -31,18 +30,6 @@ class Live:
             self._events.setdefault(at, []).append(event)
         self._at = frame
         self._growing = Growing(name, kinds, base, frame + 1)
-        self._steps = {label: does for label, does in bound.actions.items() if does}
-        self._able: dict[str, tuple[Step, ...]] = {}  # what must be true for a press to do something
-        for ident, widget in bound.widgets.items():
-            presses = [
-                (name.removeprefix("press."), s) for name, s in widget.drawn.items() if name.startswith("press.")
-            ]
-            if presses:
-                self._steps[ident] = tuple(presses)
-                self._able[ident] = (widget.columns["visible"], widget.columns["enabled"])
-        needed = [step for does in self._steps.values() for _, step in does]
-        needed += [step for steps in self._able.values() for step in steps]
-        self._running = Running([step for step in needed if step.constant is None], bound.graph)
         self._own: dict[str, Value] = {}  # what actions have set
         self._run = int(base.run[frame])
         self._time = float(base.t[frame])
@@ -50,6 +37,24 @@ class Live:
         self._waiting: list[str] = []  # actions pressed since the latest frame
         self._frame_time = base.frame_time
         self.trace = self._growing.trace
+        self.bind(bound)
+
+    def bind(self, bound: Bound) -> None:
+        """Go on with another project: its actions and buttons work from now on, on the variables there were at the start."""
+        self.bound = bound
+        known = set(self._values)
+        self._steps = {label: does for label, does in bound.actions.items() if does and known.issuperset(dict(does))}
+        self._able: dict[str, tuple[Step, ...]] = {}  # what must be true for a press to do something
+        for ident, widget in bound.widgets.items():
+            presses = [
+                (name.removeprefix("press."), s) for name, s in widget.drawn.items() if name.startswith("press.")
+            ]
+            if presses and known.issuperset(dict(presses)):
+                self._steps[ident] = tuple(presses)
+                self._able[ident] = (widget.columns["visible"], widget.columns["enabled"])
+        needed = [step for does in self._steps.values() for _, step in does]
+        needed += [step for steps in self._able.values() for step in steps]
+        self._running = Running([step for step in needed if step.constant is None], bound.graph)
         self._running.take(self.trace)
 
     @property

@@ -31,11 +31,18 @@ class ByHand(QObject):
         self.live: Live | None = None
         self.unkept = False
         self._pending = 0.0  # seconds of the clock that made no whole frame yet
+        self._stopped: Live | None = None  # what can be driven on with, as long as its trace is looked at
         present.shown.connect(self._over)
+        present.project_changed.connect(self._edited)
 
     def _over(self) -> None:
         """Another recording is looked at."""
-        self.live, self.unkept = None, False
+        self.live, self._stopped, self.unkept = None, None, False
+
+    def _edited(self) -> None:
+        """What an edit made of the project's actions works at once."""
+        if self.live is not None and self.live.bound is not self._present.bound:
+            self.live.bind(self._present.bound)
 
     # -- pins ---------------------------------------------------------------------------------------------------------
 
@@ -58,12 +65,17 @@ class ByHand(QObject):
     # -- driving ------------------------------------------------------------------------------------------------------
 
     def start(self) -> None:
-        """Take the wheel at the playhead; the clock runs from there."""
+        """Take the wheel at the playhead; the clock runs from there. From the end of a drive it goes on as if never stopped."""
         present = self._present
         if self.live is not None:
             return
         present.set_playing(False)
-        self.live = Live(present.bound, present.trace, present.frame, "by hand")
+        stopped, self._stopped = self._stopped, None
+        if stopped is not None and present.trace is stopped.trace and present.frame == len(present.trace) - 1:
+            self.live = stopped
+            stopped.bind(present.bound)
+        else:
+            self.live = Live(present.bound, present.trace, present.frame, "by hand")
         self._pending = 0.0
         present.begin_growing(self.live.trace)
         self.driving_changed.emit()
@@ -96,7 +108,7 @@ class ByHand(QObject):
         """Let go of the wheel: what was driven stays to be looked at, and can be kept."""
         if self.live is None:
             return
-        trace, self.live = self.live.trace, None
+        trace, self._stopped, self.live = self.live.trace, self.live, None
         self._present.set_playing(False)
         self.unkept = True
         self._present.show_driven(trace)
