@@ -386,3 +386,20 @@ def test_a_sub_expression_tells_its_value_under_the_pointer(window: Window) -> N
     assert told == [
         "diving = yes", "diving or held(leak, 2s) = yes", "held(leak, 2s) = no", "leak = no", "2s = 2",
     ]  # fmt: skip
+
+
+def test_nothing_slips_from_the_action_editor_to_what_lies_under_it(window: Window) -> None:
+    session, popup = window.session, window.desk.action_edit
+    before = session.project
+    window.desk.edit_action(before.actions[0].label)
+    popup.setFocus()
+    for key in (Qt.Key.Key_D, Qt.Key.Key_P, Qt.Key.Key_H, Qt.Key.Key_Space, Qt.Key.Key_Right):
+        QTest.keyClick(popup, key)
+    assert (session.hand.live, session.hand.pins, session.frame) == (None, {}, 0)
+    corner = popup.rect().bottomRight() - QPoint(3, 3)
+    QTest.mouseClick(popup, LEFT, PLAIN, corner)
+    QTest.mouseDClick(popup, LEFT, PLAIN, corner)
+    QTest.keyClicks(popup, "other")
+    assert popup.isVisible()
+    assert window.desk.lanes.editing == ""
+    assert session.project == before

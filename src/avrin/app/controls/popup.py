@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
-from PySide6.QtCore import QRectF, Qt
+from PySide6.QtCore import QEvent, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from avrin.app.controls.inked import inked
-from avrin.app.controls.keys import KeepsEscape
+from avrin.app.controls.keys import ARROWS, KeepsEscape
 from avrin.app.controls.theme import theme
 
 __all__ = ["Popup", "row"]
 
+PRESSES = frozenset(
+    (
+        QEvent.Type.MouseButtonPress, QEvent.Type.MouseButtonRelease, QEvent.Type.MouseButtonDblClick, QEvent.Type.MouseMove,
+        QEvent.Type.Wheel, QEvent.Type.ContextMenu,
+    )
+)  # fmt: skip
+
 
 class Popup(KeepsEscape, QFrame):
-    """Paper with an edge. Enter and Escape put it away when no field takes them."""
+    """Paper with an edge. Enter and Escape put it away when no field takes them; nothing slips through to what lies under it."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
@@ -27,8 +34,17 @@ class Popup(KeepsEscape, QFrame):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.close_it()
-        else:
-            super().keyPressEvent(event)
+        event.accept()
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent) and _is_for_a_field(event):
+            event.accept()  # it runs no command of the window
+            return True
+        if event.type() in PRESSES:
+            super().event(event)
+            event.accept()
+            return True
+        return super().event(event)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()
@@ -37,6 +53,13 @@ class Popup(KeepsEscape, QFrame):
         painter.setPen(QPen(t.line, 1))
         painter.setBrush(t.desk)
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(0.5, 0.5, -0.5, -0.5), 6, 6)
+
+
+def _is_for_a_field(event: QKeyEvent) -> bool:
+    """Whether a key writes, or moves in what is written."""
+    with_others = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+    letter = bool(event.text()) and event.text().isprintable() and not with_others
+    return letter or event.key() in ARROWS
 
 
 def row(*parts: QWidget | str | None, wide: type[QWidget] | None = None) -> QHBoxLayout:
