@@ -266,3 +266,80 @@ def test_a_recording_just_read_lies_in_its_copy_and_not_in_memory(tmp_path: Path
     for name in ("a", "b"):
         assert first.columns[name].data.tobytes() == again.columns[name].data.tobytes()
         assert first.columns[name].words == again.columns[name].words
+
+
+@pytest.mark.parametrize(
+    ("content", "values"),
+    [
+        ("t;v;s\n0;1;a\n0.5;2;b\n", [1, 2]),
+        ("t\tv\ts\n0\t1\ta\n0.5\t2\tb\n", [1, 2]),
+        ("t;v;s\n0,0;1,5;a\n0,5;-2,25;b\n", [1.5, -2.25]),
+        ('t;v;s\n0;1;"a;b"\n0.5;2;"c\nd"\n', [1, 2]),
+        ('t,v,s\n0,1,"a;b"\n0.5,2,c\n', [1, 2]),
+    ],
+)
+def test_other_separators_and_decimal_commas_are_taken_as_they_are(
+    content: str, values: list[float], tmp_path: Path
+) -> None:
+    path = tmp_path / "a.csv"
+    path.write_text(content)
+    trace = open_trace(path)
+    assert trace.t.tolist() == [0, 0.5]
+    assert trace.columns["v"].data.tolist() == values
+    assert trace.columns["s"].kind == "text"
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "problem"),
+    [
+        ("a.csv", "t,v\n0,1\n1,1_000\n2,5\n", "row 2 (line 3), column 'v': '1_000' is not a number"),
+        ("a.csv", 't,v\n"0,0","1,5"\n', "'0,0' is not a number. Write a point for the decimal comma, or separate the cells by ;"),
+        ("a.csv", 't,v,s\n0,1,a\n1,2,"b\n2,3,c\n', "line 3: a quote is not closed"),
+        ("a.jsonl", '{"avrin_log": 1, "types": {"v": "number"}}\n', "has no frames"),
+        ("a.jsonl", '{"avrin_log": 1, "frames": "each"}\n{"t": 0, "event": "hit"}\n', "has no frames"),
+        ("a.jsonl", '{"t": 0, "event": "hit", "args": {"p": ' + "9" * 400 + "}}\n", "args.p: a whole number"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_a_recording_is_told_in_words(name: str, content: str, problem: str, tmp_path: Path) -> None:
+    path = tmp_path / name
+    path.write_text(content)
+    with pytest.raises(AvrinError) as told:
+        open_trace(path)
+    assert problem in str(told.value)
+
+
+def test_numbers_written_as_texts_in_a_typed_file_are_numbers_where_they_must_be(tmp_path: Path) -> None:
+    path = tmp_path / "a.parquet"
+    pq.write_table(pa.table({"t": ["0.0", "0.5"], "v": ["1", None], "s": ["1", "x"]}), path)
+    trace = open_trace(path, {"v": Variable(name="v", type="float")})
+    assert trace.t.tolist() == [0, 0.5]
+    assert trace.columns["v"].data[0] == 1
+    assert trace.columns["s"].kind == "text"
+    with pytest.raises(AvrinError, match="column 's': 'x' is not a number"):
+        open_trace(path, {"s": Variable(name="s", type="float")})
+
+
+def test_an_argument_that_is_now_this_and_now_that_is_a_text(tmp_path: Path) -> None:
+    path = tmp_path / "a.jsonl"
+    lines = ['{"t": 0, "set": {"v": 1}}']
+    lines += [
+        f'{{"t": {i}, "event": "hit", "args": {{"p": {value}, "q": 2}}}}'
+        for i, value in enumerate(("1.5", '"x"', "true"), 1)
+    ]
+    path.write_text("\n".join([*lines, '{"t": 4, "set": {}}']))
+    trace = open_trace(path)
+    assert [event.args for event in trace.events] == [{"p": "1.5", "q": 2}, {"p": "x", "q": 2}, {"p": "true", "q": 2}]
+    assert trace.event_kinds == {"hit": {"p": "text", "q": "number"}}
+    column = trace.find("hit().p")
+    assert column is not None
+    assert [column[frame] for frame in (60, 120, 180)] == ["1.5", "x", "true"]
+
+
+@pytest.mark.parametrize("end", ENDINGS)
+def test_what_is_infinite_is_written_as_missing(end: str, tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+    path = tmp_path / f"a{end}"
+    save_trace(Trace.make("a", [0.0, 1 / 60], {"v": Column("number", np.array([1.0, np.inf]))}), path)
+    found = open_trace(path).columns["v"].data
+    assert found[0] == 1
+    assert np.isnan(found[1])
+    assert "infinite values of v" in caplog.text

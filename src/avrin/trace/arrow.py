@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from typing import TYPE_CHECKING
 
@@ -110,7 +111,12 @@ class _Reader:
             if not is_.is_string(self.cells.type.value_type):
                 self.cells = self.cells.cast(self.cells.type.value_type)
                 return self.column(wanted)
-        elif wanted in ("number", "flag") or (wanted is None and self.lines and _mostly_numbers(self.cells)):
+            if wanted in ("number", "flag"):
+                self.cells = self.cells.cast(pa.string())
+        if wanted == "number" and not self.lines and all(map(_is_number, self.cells.drop_null().unique().to_pylist())):
+            self.cells = self.cells.cast(pa.float64())  # a typed file in which numbers were written as texts
+            return self.column(wanted)
+        if wanted in ("number", "flag") or (wanted is None and self.lines and _mostly_numbers(self.cells)):
             raise self.word_among(wanted or "number")
         coded = (
             self.cells.unify_dictionaries() if is_.is_dictionary(self.cells.type) else self.cells.dictionary_encode()
@@ -179,10 +185,13 @@ class _Reader:
             (i, text) for i, text in enumerate(self.cells.to_pylist()) if text is not None and not fits(text)
         )
         shown = word if len(word) <= 40 else word[:40] + "…"
+        advice = "Leave the cell empty if the value is missing, or declare the variable a text"
+        if wanted == "number" and NUMBER.fullmatch(word.replace(",", ".", 1)):
+            advice = "Write a point for the decimal comma, or separate the cells by ; and not by commas"
         return AvrinError(
             f"'{shown}' is " + ("not a number" if wanted == "number" else "neither true nor false"),
             place=self.place(at),
-            advice="Leave the cell empty if the value is missing, or declare the variable a text",
+            advice=advice,
         )
 
 
@@ -196,12 +205,12 @@ def _inexact(cells: pa.ChunkedArray, numbers: FloatArray) -> Array:
     return np.flatnonzero((np.abs(numbers) > LARGEST) & (numbers == np.rint(numbers)))
 
 
+NUMBER = re.compile(r"\s*[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?\s*", re.ASCII)
+
+
 def _is_number(text: str) -> bool:
-    try:
-        float(text)
-    except ValueError:
-        return False
-    return True
+    """Whether the columnar reader takes it for one; Python would take 1_000 too."""
+    return NUMBER.fullmatch(text) is not None
 
 
 def _mostly_numbers(cells: pa.ChunkedArray) -> bool:

@@ -8,6 +8,7 @@ file could not be read is looked for in the file itself, never in the wording of
 from __future__ import annotations
 
 import csv
+import re
 from collections.abc import Iterator
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -19,9 +20,12 @@ from avrin.model import AvrinError
 if TYPE_CHECKING:
     import pyarrow as pa
 
-__all__ = ["read_cells"]
+__all__ = ["read_cells", "separator_of"]
 
 PIECE = 64 << 20  # bytes of a file that are in the reader's hands at once
+BEGINNING = 64 << 10  # bytes from which a table's signs are told
+SEPARATORS = (",", ";", "\t")
+DECIMALS = (re.compile(r"\s*[+-]?\d+,\d+\s*"), re.compile(r"\s*[+-]?\d+\.\d+\s*"))  # with a comma, with a point
 BLOCK = 4 << 20  # bytes read at once, which no row may be longer than
 
 
@@ -32,7 +36,11 @@ def read_cells(path: Path, texts: set[str]) -> pa.Table:
     """
     import pyarrow as pa
 
-    cells = _Cells(path, dict.fromkeys(texts, pa.string()))
+    with path.open("rb") as file:
+        beginning = file.read(BEGINNING)
+    separator = separator_of(beginning)
+    cells = _Cells(path, dict.fromkeys(texts, pa.string()), separator, _decimal_point(beginning, separator))
+    _check_quotes(path, separator)
     try:
         table = cells.read()
         if odd := [column.name for column in table.schema if not _plain(column.type)]:
@@ -48,6 +56,8 @@ class _Cells(Struct):
 
     path: Path
     types: dict[str, Any]
+    separator: str = ","
+    point: str = "."
     broken_lines: bool = False  # looked for only in need: such a file cannot be cut to be read side by side
     ragged: int = 0  # how many cells a row should have, once one had not
 
@@ -72,7 +82,7 @@ class _Cells(Struct):
         for piece in _pieces(self.path):
             tables.append(self.table(pa.BufferReader(piece), names, types, header))
             if header is None:
-                header = _names(piece)
+                header = _names(piece, self.separator)
                 types = {**dict(zip(tables[0].schema.names, tables[0].schema.types, strict=True)), **self.types}
         return pa.concat_tables(tables)
 
@@ -87,6 +97,7 @@ class _Cells(Struct):
             arrow_csv.ConvertOptions(
                 column_types=types,
                 include_columns=names,
+                decimal_point=self.point,
                 null_values=[""],
                 true_values=["true", "True", "TRUE"],
                 false_values=["false", "False", "FALSE"],
@@ -102,7 +113,9 @@ class _Cells(Struct):
             self.ragged = row.expected_columns
             return "error"
 
-        return arrow_csv.ParseOptions(newlines_in_values=self.broken_lines, invalid_row_handler=ragged)
+        return arrow_csv.ParseOptions(
+            delimiter=self.separator, newlines_in_values=self.broken_lines, invalid_row_handler=ragged
+        )
 
     def learn(self) -> None:
         """After a reading that failed: what it failed by, kept for the next. Raises AvrinError where nothing would help."""
@@ -111,7 +124,7 @@ class _Cells(Struct):
             self.broken_lines, self.ragged = True, 0
             return
         if self.ragged:
-            raise _ragged(self.path, self.ragged)
+            raise _ragged(self.path, self.ragged, self.separator)
         if not self.widen():
             raise AvrinError("is no CSV table", advice="Save it as CSV in UTF-8, cells apart by commas")
 
@@ -163,8 +176,44 @@ def _pieces(path: Path) -> Iterator[bytes]:
             yield rest
 
 
-def _names(piece: bytes) -> list[str]:
-    return next(csv.reader([piece.partition(b"\n")[0].decode("utf-8-sig").rstrip("\r")]))
+def _names(piece: bytes, separator: str) -> list[str]:
+    return next(csv.reader([piece.partition(b"\n")[0].decode("utf-8-sig").rstrip("\r")], delimiter=separator))
+
+
+def separator_of(beginning: bytes) -> str:
+    """What stands between the cells of a table: the comma, or where that parts no names, a semicolon or a tab."""
+    header = beginning.partition(b"\n")[0].decode("utf-8-sig", "replace")
+    return next((one for one in SEPARATORS if len(next(csv.reader([header], delimiter=one), [])) > 1), ",")
+
+
+def _decimal_point(beginning: bytes, separator: str) -> str:
+    """The decimal sign: a comma where commas separate nothing and numbers are written with them."""
+    if separator == ",":
+        return "."
+    lines = beginning.decode("utf-8-sig", "replace").splitlines()[1:-1]
+    cells = [cell for row in csv.reader(lines, delimiter=separator) for cell in row]
+    commas, points = (sum(bool(form.fullmatch(cell)) for cell in cells) for form in DECIMALS)
+    return "," if commas > points else "."
+
+
+def _check_quotes(path: Path, separator: str) -> None:
+    """Raises AvrinError where a quote is never closed: the rest of the file would be one cell."""
+    odd = 0
+    with path.open("rb") as file:
+        while part := file.read(BLOCK):
+            odd ^= part.count(b'"') & 1
+    if not odd:  # each has its other half, or stands within a cell
+        return
+    line = 1
+    try:
+        with path.open(encoding="utf-8-sig", newline="") as file:
+            rows = csv.reader(file, delimiter=separator, strict=True)
+            for _ in rows:
+                line = rows.line_num + 1
+    except csv.Error:
+        raise AvrinError("a quote is not closed", place=(f"line {line}",), advice="Close it, or double it") from None
+    except UnicodeDecodeError:
+        return  # which is told by its line
 
 
 def _plain(kind: pa.DataType) -> bool:
@@ -198,11 +247,11 @@ def _check_text(path: Path) -> bool:
     return broken
 
 
-def _ragged(path: Path, wide: int) -> AvrinError:
+def _ragged(path: Path, wide: int, separator: str) -> AvrinError:
     """What is wrong with the first row that is not as wide as the header."""
     advice = "Fill or cut the row"
     with path.open(encoding="utf-8-sig", newline="") as file:
-        rows = csv.reader(file)
+        rows = csv.reader(file, delimiter=separator)
         try:
             for row in rows:
                 if row and len(row) != wide:

@@ -16,7 +16,7 @@ from avrin.model import AvrinError
 from avrin.trace.arrow import as_arrow, as_columns
 from avrin.trace.assemble import assemble, check_names, check_size, wanted
 from avrin.trace.clock import UNSAID, Clock
-from avrin.trace.csv_cells import read_cells
+from avrin.trace.csv_cells import read_cells, separator_of
 from avrin.trace.frames import ColumnKind, Trace
 
 __all__ = ["read_csv", "write_csv"]
@@ -64,7 +64,8 @@ def write_csv(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
 def _check_header(path: Path) -> None:
     try:
         with path.open("rb") as file:
-            header = next(csv.reader([file.readline(HEADER).decode("utf-8-sig")]), [])
+            first = file.readline(HEADER)
+            header = next(csv.reader([first.decode("utf-8-sig")], delimiter=separator_of(first)), [])
     except OSError as error:
         raise AvrinError(
             f"cannot be read ({(error.strerror or str(error)).lower()})", advice="Check the path"

@@ -7,13 +7,14 @@ FALSE < MISSING < TRUE, so that three-valued `and` is the minimum, `or` the maxi
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Container, Iterable, Iterator, Mapping, Sequence
 from functools import cached_property
 from itertools import pairwise
 from typing import Literal
 
 import numpy as np
 from msgspec import Struct, field
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from avrin.model import AvrinError, VariableType
@@ -242,8 +243,26 @@ def numbered(raw: FloatArray) -> NDArray[np.int32]:
 
 
 def in_order(events: Iterable[Event]) -> tuple[Event, ...]:
-    """Events as they happened; those of one time as they come."""
-    return tuple(sorted(events, key=lambda e: (e.run, e.t)))
+    """Events as they happened; those of one time as they come. Arguments that are now this and now that become texts."""
+    ordered = tuple(sorted(events, key=lambda e: (e.run, e.t)))
+    kinds: dict[tuple[str, str], type] = {}
+    mixed: set[tuple[str, str]] = set()
+    for event in ordered:
+        for arg, value in event.args.items():
+            if value is not None and kinds.setdefault((event.name, arg), type(value)) is not type(value):
+                mixed.add((event.name, arg))
+    return tuple(_as_texts(event, mixed) for event in ordered) if mixed else ordered
+
+
+def _as_texts(event: Event, mixed: Container[tuple[str, str]]) -> Event:
+    args = {arg: _text(value) if (event.name, arg) in mixed else value for arg, value in event.args.items()}
+    return replace(event, args=args) if args != event.args else event
+
+
+def _text(value: Value) -> Value:
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    return f"{value:.15g}" if isinstance(value, float) else value
 
 
 def check_times(t: FloatArray, run: NDArray[np.int32], name: str = "t", *, lines: bool = True) -> None:

@@ -64,6 +64,8 @@ def read_log(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: C
     """Read a change log; otherwise as `read_csv`. clock: its rate, if said, goes before the file's."""
     log = _Log(dict(kinds or {}), clock.rate)
     log.take(path)
+    if log.is_empty:
+        raise AvrinError("has no frames", advice='Write what is there: {"t": 0, "set": {…}}')
     t, runs = log.frames()
     columns = log.columns(t, runs)
     numbers = {"t": Column("number", t), "run": Column("number", runs.astype(np.float64))}
@@ -210,6 +212,11 @@ class _Log:
 
     # -- from changes to frames ---------------------------------------------------------------------------------
 
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing in it makes a frame."""
+        return not (self._framed if self.each else self._times)
+
     def frames(self) -> tuple[FloatArray, Array]:
         """Each frame's time and the number of its run, from 1."""
         times = np.array(self._times)
@@ -321,6 +328,14 @@ def _blocks(path: Path) -> Iterator[bytes]:
 
 
 def _plain_args(args: Mapping[str, Cell]) -> dict[str, Value]:
+    """Arguments as values. Raises AvrinError at a whole number that no float holds."""
+    for name, value in args.items():
+        if isinstance(value, int) and abs(value) > LARGEST:
+            raise AvrinError(
+                "a whole number beyond 2^53 cannot be kept exactly",
+                place=(f"args.{name}",),
+                advice="Record identifiers as text",
+            )
     return {name: float(v) if isinstance(v, int) and not isinstance(v, bool) else v for name, v in args.items()}
 
 

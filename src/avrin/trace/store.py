@@ -27,7 +27,7 @@ from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
 
 __all__ = ["ENDINGS", "open_trace", "save_trace", "write_table"]
 
-VERSION = 2  # of the copies' layout; raise it when a reader's result changes
+VERSION = 3  # of the copies' layout; raise it when a reader's result changes
 MOST_COPIES = 64
 MOST_NOTES = 1000
 MOST_BYTES = 8 << 30  # of all copies
@@ -125,6 +125,7 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
     runs: whether a column tells them apart. Raises AvrinError.
     """
     form = _format(path)
+    trace = _finite(trace)
     try:
         with path.open("wb") as file:
             form.write(trace, file, runs)
@@ -156,6 +157,16 @@ def _untold(trace: Trace) -> dict[str, ColumnKind]:
 
 def _odd(word: str) -> bool:
     return not word or not word.isidentifier() or word.lower() in ("true", "false", "nan", "inf", "infinity")
+
+
+def _finite(trace: Trace) -> Trace:
+    """The trace with infinite values missing: no game can show one, and no reader would take it."""
+    infinite = {n: c for n, c in trace.columns.items() if c.kind == "number" and np.isinf(c.data).any()}
+    if not infinite:
+        return trace
+    log.warning("infinite values of %s are written as missing", ", ".join(infinite))
+    mended = {n: replace(c, data=np.where(np.isinf(c.data), np.nan, c.data)) for n, c in infinite.items()}
+    return replace(trace, columns={**trace.columns, **mended})
 
 
 def _unreadable(path: Path, error: OSError) -> AvrinError:
