@@ -42,8 +42,15 @@ ANCHORS: st.SearchStrategy[Anchor] = st.sampled_from(["top-left", "center", "bot
 def projects(draw: st.DrawFn) -> Project:
     names = draw(st.lists(NAME, unique=True, max_size=4))
     kinds: st.SearchStrategy[VariableType] = st.sampled_from(["int", "float", "bool", "text"])
-    start = st.none() | st.booleans() | st.floats(-1e6, 1e6) | st.text(max_size=5)
-    variables = tuple(Variable(name=n, type=draw(kinds), start=draw(start), keeps=draw(st.booleans())) for n in names)
+    numbers = st.none() | st.floats(-1e6, 1e6)
+    starts = {
+        "int": numbers,
+        "float": numbers,
+        "bool": st.none() | st.booleans(),
+        "text": st.none() | st.text(max_size=5),
+    }
+    typed = [(name, draw(kinds)) for name in names]
+    variables = tuple(Variable(name=n, type=k, start=draw(starts[k]), keeps=draw(st.booleans())) for n, k in typed)
     groups = tuple(Group(id=f"g{i}", visible=draw(RULE)) for i in range(draw(st.integers(0, 2))))
     widgets = tuple(
         Widget(
@@ -192,3 +199,19 @@ def test_groups_within_one_another_are_followed_once_and_circles_are_told() -> N
     circle = [{"id": "a", "group": "b"}, {"id": "b", "group": "c"}, {"id": "c", "group": "b"}]
     with pytest.raises(AvrinError, match="group 'b': lies within itself"):
         loads(json.dumps({**GOOD, "groups": [*GOOD["groups"], *circle]}).encode())
+
+
+@pytest.mark.parametrize(
+    ("type_", "start", "fine"),
+    [("float", 3, True), ("int", 3.0, True), ("float", "x", False), ("int", True, False), ("bool", False, True),
+     ("bool", 1, False), ("text", "a", True), ("text", 3, False), ("float", None, True)],
+)  # fmt: skip
+def test_a_variable_starts_at_a_value_of_its_type(type_: str, start: object, fine: bool) -> None:
+    raw = json.dumps(
+        {**GOOD, "variables": [*GOOD["variables"], {"name": "zz", "type": type_, "start": start}]}
+    ).encode()
+    if fine:
+        loads(raw)
+    else:
+        with pytest.raises(AvrinError, match="variable 'zz': starts at"):
+            loads(raw)

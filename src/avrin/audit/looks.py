@@ -133,6 +133,8 @@ def _low_contrast(case: Case) -> Iterator[Finding]:
     worst: dict[str, tuple[float, Finding]] = {}
     screen = case.screens[0]
     for tracks, one in lettering(case, screen):
+        if not one.fill:
+            continue  # letters without a colour of their own are not there
         need = FAINT_LARGE if one.size >= (LARGE_BOLD if one.bold else LARGE) else FAINT
         for plate in case.project.plates or (None,):
             behind = backdrop(case.bound, one, plate, screen)

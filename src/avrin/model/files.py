@@ -20,7 +20,7 @@ from msgspec import inspect
 
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.faults import Steps, first_fault
-from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording
+from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording, Variable
 from avrin.model.reading import read_whole
 from avrin.model.words import RESERVED
 
@@ -112,6 +112,8 @@ def inside(folder: Path, name: str) -> Path:
     pure = PurePosixPath(name)
     if pure.is_absolute() or ".." in pure.parts or "\\" in name or "\0" in name or not name:
         raise AvrinError(f"the path '{name}' leaves the project's folder", advice="Copy the file beside the project")
+    if len(name.encode()) > 4000 or any(len(part.encode()) > 255 for part in pure.parts):
+        raise AvrinError("a path is longer than any file's", advice="Shorten it")
     target = folder / pure
     if not target.resolve().is_relative_to(folder.resolve()):
         raise AvrinError(f"the path '{name}' leads out of the project's folder", advice="Copy the file there instead")
@@ -217,6 +219,12 @@ def _explained(raw: Json) -> AvrinError:
 
 def _check(project: Project) -> None:
     """What a schema cannot say: names told apart, references that lead somewhere, paths that stay inside."""
+    for variable in project.all_variables().values():
+        if variable.start is not None and not _is_start(variable):
+            raise AvrinError(
+                f"starts at {json.dumps(variable.start)}, which is no {START_OF[variable.type]}",
+                place=(f"variable '{variable.name}'",), advice="Give it a value of its type, or none",
+            )  # fmt: skip
     names: set[str] = set()
     for what, name in [
         *(("variable", v.name) for v in project.variables),
@@ -248,6 +256,17 @@ def _check(project: Project) -> None:
             inside(Path("/project"), path)
         except AvrinError as error:
             raise error.within(what) from None
+
+
+START_OF: dict[str, str] = {"int": "number", "float": "number", "bool": "yes or no", "text": "text"}
+
+
+def _is_start(variable: Variable) -> bool:
+    """Whether a variable's start is a value of its type."""
+    is_flag = isinstance(variable.start, bool)
+    if variable.type in ("int", "float"):
+        return isinstance(variable.start, int | float) and not is_flag
+    return is_flag if variable.type == "bool" else isinstance(variable.start, str)
 
 
 def _check_groups(project: Project) -> None:

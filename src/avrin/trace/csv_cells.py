@@ -59,7 +59,6 @@ class _Cells(Struct):
     separator: str = ","
     point: str = "."
     broken_lines: bool = False  # looked for only in need: such a file cannot be cut to be read side by side
-    ragged: int = 0  # how many cells a row should have, once one had not
 
     def read(self) -> pa.Table:
         """The table, as soon as all that is known of the file lets it be read."""
@@ -109,32 +108,27 @@ class _Cells(Struct):
     def parsing(self) -> Any:  # noqa: ANN401 - the library has no types of its own
         from pyarrow import csv as arrow_csv
 
-        def ragged(row: Any) -> str:  # noqa: ANN401
-            self.ragged = row.expected_columns
-            return "error"
-
-        return arrow_csv.ParseOptions(
-            delimiter=self.separator, newlines_in_values=self.broken_lines, invalid_row_handler=ragged
-        )
+        return arrow_csv.ParseOptions(delimiter=self.separator, newlines_in_values=self.broken_lines)
 
     def learn(self) -> None:
         """After a reading that failed: what it failed by, kept for the next. Raises AvrinError where nothing would help."""
         broken_lines = _check_text(self.path)
         if broken_lines and not self.broken_lines:
-            self.broken_lines, self.ragged = True, 0
+            self.broken_lines = True
             return
-        if self.ragged:
-            raise _ragged(self.path, self.ragged, self.separator)
         if not self.widen():
-            raise AvrinError("is no CSV table", advice="Save it as CSV in UTF-8, cells apart by commas")
+            raise _ragged(self.path, self.separator)
 
     def widen(self) -> bool:
         """Let columns hold more than their beginning shows; False when none could."""
         import pyarrow as pa
         from pyarrow import csv as arrow_csv
 
-        with arrow_csv.open_csv(self.path, arrow_csv.ReadOptions(block_size=BLOCK), self.parsing()) as file:
-            schema = file.schema
+        try:
+            with arrow_csv.open_csv(self.path, arrow_csv.ReadOptions(block_size=BLOCK), self.parsing()) as file:
+                schema = file.schema
+        except pa.ArrowInvalid:
+            return False  # already its beginning is no table
         small = [
             c.name
             for c in schema
@@ -247,16 +241,18 @@ def _check_text(path: Path) -> bool:
     return broken
 
 
-def _ragged(path: Path, wide: int, separator: str) -> AvrinError:
-    """What is wrong with the first row that is not as wide as the header."""
-    advice = "Fill or cut the row"
+def _ragged(path: Path, separator: str) -> AvrinError:
+    """What is wrong with the first row that is not as wide as the header; or that it is no table."""
     with path.open(encoding="utf-8-sig", newline="") as file:
         rows = csv.reader(file, delimiter=separator)
         try:
+            wide = len(next(rows, []))
             for row in rows:
                 if row and len(row) != wide:
                     place = (f"line {rows.line_num}",)
-                    return AvrinError(f"a row has {len(row)} cells, the header {wide}", place=place, advice=advice)
+                    return AvrinError(
+                        f"a row has {len(row)} cells, the header {wide}", place=place, advice="Fill or cut the row"
+                    )
         except csv.Error:  # a cell longer than the standard library reads
             pass
-    return AvrinError(f"a row has not the {wide} cells of the header", advice=advice)
+    return AvrinError("is no CSV table", advice="Save it as CSV in UTF-8, cells apart by commas")

@@ -96,7 +96,8 @@ def _unusable(text: bytes, number: int) -> AvrinError:
     """What a line says that no change log says."""
     try:
         raw = msgspec.json.decode(text)
-    except (msgspec.DecodeError, RecursionError):  # it is refused at its first fault, and need be no JSON after it
+    # It is refused at its first fault, and need be neither JSON nor text after it.
+    except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
         return AvrinError(
             "is no line of a change log", place=(f"line {number}",), advice='Such as {"t": 1, "set": {…}}'
         )

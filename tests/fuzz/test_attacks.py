@@ -1,0 +1,15 @@
+"""Some of the attacks, in every test run: what once did harm, and as many others as take a few seconds."""
+
+from __future__ import annotations
+
+import pytest
+from attacks import ATTACKS
+
+SOME = 60
+KNOWN: dict[str, tuple[int, ...]] = {}
+
+
+@pytest.mark.parametrize("sort", ATTACKS)
+def test_whatever_is_spoilt_is_used_or_refused_in_words(sort: str) -> None:
+    for seed in (*KNOWN.get(sort, ()), *range(SOME)):
+        ATTACKS[sort](seed)
