@@ -45,6 +45,7 @@ def _ladder(arguments: argparse.Namespace) -> int:
         finish,
         never_shown,
         page,
+        states_page,
         table,
         whole_sheet,
     )
@@ -64,10 +65,12 @@ def _ladder(arguments: argparse.Namespace) -> int:
     tracks = [Tracks(bound, trace) for trace in traces]
     frame = traces[0].frame_at(arguments.at)
     wanted = [w for ident, w in bound.widgets.items() if arguments.widget in (None, ident)]
-    if arguments.coverage and out.suffix.lower() != ".html":
+    if arguments.coverage:
         covered = {widget.widget.id: coverage(tracks, widget) for widget in wanted}
         if out.suffix.lower() == ".csv":
             write(out, coverage_table(covered).encode())
+        elif out.suffix.lower() == ".html":
+            write(out, states_page(bound, covered).encode())
         else:
             _picture(out, *coverage_sheet(covered, bound, WIDTH))
         return 0

@@ -2,7 +2,7 @@
 
 from avrin.ladder.coverage import HIDDEN, Stay, coverage
 from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
-from avrin.ladder.files import page, table
+from avrin.ladder.files import page, states_page, table
 from avrin.ladder.making import made_for
 from avrin.ladder.rows import Arrival, Cells, Row, RowWork, arriving_states, climb_row, drivers, never_shown
 from avrin.ladder.rungs import Climb, Ladder, Rung, climbing, finish, rungs
@@ -36,6 +36,7 @@ __all__ = [
     "page",
     "row_sheet",
     "rungs",
+    "states_page",
     "table",
     "whole_sheet",
 ]

@@ -15,7 +15,7 @@ from avrin.render.values import clock, said
 from avrin.trace import Value
 from avrin.widgets import Bound
 
-__all__ = ["page", "table"]
+__all__ = ["page", "states_page", "table"]
 
 COLUMNS = ("widget", "driver", "held", "value", "edge", "visible", "band", "frames", "share", "first", "recording")
 CSS = """body{font:14px/1.5 system-ui,sans-serif;color:#24211d;background:#f4f1ea;margin:24px auto;max-width:1240px}
@@ -52,16 +52,33 @@ def _cell(value: Value) -> str:
     return f"{value!r}".removesuffix(".0") if isinstance(value, float) else str(value)
 
 
-def page(rows: Sequence[Row], bound: Bound, below: str, covered: Mapping[str, Mapping[str, Sequence[Stay]]]) -> str:
+Covered = Mapping[str, Mapping[str, Sequence[Stay]]]
+
+
+def page(rows: Sequence[Row], bound: Bound, below: str, covered: Covered) -> str:
     """A page for a browser: the sheet, and under it which states the recordings showed. covered: by widget, by state."""
     title = f"{bound.project.title}: every widget around its thresholds"
     shapes, height = whole_sheet(rows, bound, 1240, title, below)
-    tables = "".join(_coverage(bound, ident, states) for ident, states in covered.items())
+    return _page(
+        title, f"{svg(shapes, 1240, round(height))}\n<h2>What the recordings showed</h2>\n{_tables(bound, covered)}"
+    )
+
+
+def states_page(bound: Bound, covered: Covered) -> str:
+    """A page for a browser: which states of each widget the recordings showed. covered: by widget, by state."""
+    title = f"{bound.project.title}: what the recordings showed of every state"
+    return _page(title, f"<h2>{escape(title)}</h2>\n{_tables(bound, covered)}")
+
+
+def _page(title: str, body: str) -> str:
     return (
         f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>'
-        f"<style>{CSS}</style></head>\n"
-        f"<body>\n{svg(shapes, 1240, round(height))}\n<h2>What the recordings showed</h2>\n{tables}</body></html>\n"
+        f"<style>{CSS}</style></head>\n<body>\n{body}</body></html>\n"
     )
+
+
+def _tables(bound: Bound, covered: Covered) -> str:
+    return "".join(_coverage(bound, ident, states) for ident, states in covered.items())
 
 
 def _coverage(bound: Bound, ident: str, states: Mapping[str, Sequence[Stay]]) -> str:

@@ -61,7 +61,7 @@ class Beside(msgspec.Struct, frozen=True):
 
 
 def read_log(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
-    """Read a change log; otherwise as `read_csv`. clock: its rate, if said, goes before the file's."""
+    """Read a change log; otherwise as `read_csv`. clock: its rate, if said, goes before the file's. Raises AvrinError."""
     log = _Log(dict(kinds or {}), clock.rate)
     log.take(path)
     if log.is_empty:

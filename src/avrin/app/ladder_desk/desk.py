@@ -34,6 +34,7 @@ from avrin.ladder import (
     drivers,
     never_shown,
     page,
+    states_page,
     table,
     whole_sheet,
 )
@@ -322,7 +323,7 @@ class LadderDesk(QWidget):
                 self.session.said.emit(str(error), True)
 
     def save(self, path: Path) -> None:
-        """Write the face that is shown, or a page of both, as the file's name ends. Raises AvrinError."""
+        """Write the face that is shown, as the file's name ends. Raises AvrinError."""
         rows, bound = self.rows.rows, self._bound
         states = self.faces.currentIndex() == 1
         covered = {ident: coverage(self._seen(), widget) for ident, widget in _ordered(bound)}
@@ -330,7 +331,8 @@ class LadderDesk(QWidget):
             case ".csv":
                 write(path, (coverage_table(covered) if states else table(rows)).encode())
             case ".html":
-                write(path, page(rows, bound, self.held.text(), covered).encode())
+                text = states_page(bound, covered) if states else page(rows, bound, self.held.text(), covered)
+                write(path, text.encode())
             case _ if states:
                 shapes, height = coverage_sheet(covered, bound, WIDE)
                 save_picture(shapes, WIDE, height, path, painted)
