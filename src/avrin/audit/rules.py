@@ -37,7 +37,7 @@ def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
         start, end = error.span
         mended = text[:start] + error.instead + text[end:]
         fix = fix_rule(f"write {error.instead}", place, mended)
-    where = ", ".join(said(place))
+    where = ", ".join((*said(place), *error.place))
     return Finding(
         place.widget,
         error.problem,

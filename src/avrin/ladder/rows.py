@@ -143,13 +143,15 @@ def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
     for i, rung in enumerate(found):
         if not rung.edge or i < taken:  # two edges one rung apart share their cells
             continue
-        start, end = max(taken, i - 1), min(len(found), i + 2)
+        crowded = i + 1 < len(found) and found[i + 1].edge and i > 0 and found[i - 1].edge
+        start, end = max(taken, i - 1), i + 1 if crowded else min(len(found), i + 2)
         groups += [Cells((lone,)) for lone in found[taken:start]]
         before = found[i - 1] if i else rung
         edge = rung.value if isinstance(rung.value, float) else None
         after = found[i + 1] if _alike(before, rung) and i + 1 < len(found) else rung
         name, band = _named(widget, before, after)
-        groups.append(Cells(tuple(found[start:end]), name, band, edge))
+        again = crowded and bool(groups) and not band  # one after another, as pips come: the first is named
+        groups.append(Cells(tuple(found[start:end]), "" if again else name, band, edge))
         taken = end
     return (*groups, *(Cells((lone,)) for lone in found[taken:]))
 

@@ -39,8 +39,6 @@ CURSORS = (Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor) * 2
 MOST_REACHES = 1000  # remembered
 LEAST = 8.0  # reference pixels that a widget keeps when it is sized
 
-FAULT_TEXT = int(Qt.AlignmentFlag.AlignVCenter) | int(Qt.TextFlag.TextWordWrap)
-
 
 class HudView(Assisted, QWidget):
     """Paints the scene; turns clicks, drags and arrow keys into selection and places."""
@@ -263,7 +261,9 @@ class HudView(Assisted, QWidget):
             if widget.id not in drawn:
                 painter.setPen(QColor("#f4f1ea"))
                 painter.setFont(font("small"))
-                painter.drawText(rect.adjusted(6, 0, -6, 0), FAULT_TEXT, error.problem)
+                room = rect.adjusted(6, 0, -6, 0)
+                text = painter.fontMetrics().elidedText(error.problem, Qt.TextElideMode.ElideRight, int(room.width()))
+                painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
 
     def _paint_coming(self, painter: QPainter) -> None:
         """The widget that a drag would put here, already live."""
