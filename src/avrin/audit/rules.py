@@ -37,7 +37,10 @@ def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
         start, end = error.span
         mended = text[:start] + error.instead + text[end:]
         fix = fix_rule(f"write {error.instead}", place, mended)
-    where = ", ".join((*said(place), *error.place))
+    inner = (
+        () if isinstance(error, RuleError) else error.place
+    )  # which of a look; a rule is underlined where it is wrong
+    where = ", ".join((*said(place), *inner))
     return Finding(
         place.widget,
         error.problem,
