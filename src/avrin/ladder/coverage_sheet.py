@@ -34,13 +34,8 @@ def coverage_sheet(covered: Covered, bound: Bound, width: float, paper: Paper = 
         shapes += [Box(0, y, width, 1, paper.line), TextRun(EDGE, y + 22, widget.widget.title, 14, paper.ink, True)]
         y += 5
         for state, stays in states.items():
-            if (
-                state == ""
-                and not widget.widget.bands
-                and HIDDEN in states
-                and not any(s.frames for s in states[HIDDEN])
-            ):
-                continue  # always to be seen, and always the same
+            if state == HIDDEN and not any(stay.frames for stay in stays):
+                continue  # that it is never hidden is no news
             shapes += _state(widget, state, stays, y, start, wide, paper)
             y += TALL
         y += BETWEEN
@@ -50,7 +45,7 @@ def coverage_sheet(covered: Covered, bound: Bound, width: float, paper: Paper = 
 def _state(
     widget: BoundWidget, state: str, stays: Sequence[Stay], y: float, start: float, wide: float, paper: Paper
 ) -> list[Shape]:
-    never = state != HIDDEN and not any(stay.frames for stay in stays)  # that it is never hidden is no news
+    never = not any(stay.frames for stay in stays)
     colour = paper.third if state == HIDDEN else band_paint(widget, state)
     name = state or ("no band" if widget.widget.bands else "showing")
     shapes: list[Shape] = [
