@@ -309,3 +309,18 @@ def test_closed_standard_output_is_no_fault() -> None:
     closed = ["sh", "-c", f"'{sys.executable}' -m avrin schema >&-"]
     done = subprocess.run(closed, capture_output=True, check=False)
     assert (done.returncode, done.stderr) == (0, b"")
+
+
+def test_findings_tell_two_recordings_of_one_file_name_apart(
+    demo: Path, tmp_path: Path, capsys: pytest.CaptureFixture[str]
+) -> None:
+    for folder, part in (("calm", "calm-dive"), ("rough", "leaky-dive")):
+        (tmp_path / folder).mkdir()
+        for end in (".csv", ".events.jsonl"):
+            content = (demo.parent / f"traces/{part}{end}").read_bytes()
+            (tmp_path / folder / f"dive{end}").write_bytes(content)
+    calm, rough = (str(tmp_path / folder / "dive.csv") for folder in ("calm", "rough"))
+    _, out, _ = run(capsys, "check", str(demo), "--trace", calm, "--trace", rough, "--format", "json")
+    told = {finding["trace"] for finding in json.loads(out)["findings"] if finding.get("trace")}
+    assert "rough/dive.csv" in told
+    assert told <= {"calm/dive.csv", "rough/dive.csv"}

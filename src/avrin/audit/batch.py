@@ -23,10 +23,11 @@ AT_ONCE = 4  # recordings that one process looks at together
 
 
 class Source(Struct, frozen=True):
-    """A recording's file, and how it tells the time."""
+    """A recording's file, how it tells the time, and what it is called; by its file where that is not said."""
 
     path: Path
     clock: Clock = Clock()
+    name: str = ""
 
 
 class Batch(Struct, frozen=True):
@@ -87,7 +88,7 @@ def _in_turn(
 def _opened(batch: Batch) -> tuple[Project, list[Trace]]:
     project, _ = load(batch.project)
     declared = project.all_variables()
-    return project, [open_trace(source.path, declared, source.clock) for source in batch.sources]
+    return project, [open_trace(source.path, declared, source.clock, source.name) for source in batch.sources]
 
 
 def _happening(batch: Batch) -> dict[str, dict[str, ColumnKind]]:

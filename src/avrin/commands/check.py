@@ -54,7 +54,7 @@ def _check(arguments: argparse.Namespace) -> int:
 def _sources(project: Project, path: Path, wanted: list[Path]) -> list[Any]:
     """The recordings that are asked for, with the time told as the project says. Raises AvrinError where there is none."""
     from avrin.audit.batch import Source
-    from avrin.model import inside
+    from avrin.model import inside, told_apart
     from avrin.trace import ENDINGS, Clock
 
     listed = {inside(path.absolute().parent, one.path): Clock.of(one) for one in project.traces}
@@ -70,8 +70,9 @@ def _sources(project: Project, path: Path, wanted: list[Path]) -> list[Any]:
         else:
             files.append(one)
     if not wanted:
-        return [Source(file, clock) for file, clock in listed.items()]
-    return [Source(file, listed.get(file.absolute(), Clock())) for file in files]
+        files = list(listed)
+    names = told_apart(files)
+    return [Source(file, listed.get(file.absolute(), Clock()), name) for file, name in zip(files, names, strict=True)]
 
 
 def _is_events(file: Path) -> bool:
@@ -83,12 +84,12 @@ def _times(project: Project, sources: list[Any]) -> Callable[[str, int], float |
     """Seconds of a frame, looked up in the recording of a name when first asked."""
     from avrin.trace import Trace, open_trace
 
-    paths = {source.path.stem: source for source in sources}
+    named = {source.name: source for source in sources}
 
     @functools.cache
     def opened(name: str) -> Trace | None:
-        source = paths.get(name)
-        return open_trace(source.path, project.all_variables(), source.clock) if source is not None else None
+        source = named.get(name)
+        return open_trace(source.path, project.all_variables(), source.clock, name) if source is not None else None
 
     def seconds(name: str, frame: int) -> float | None:
         trace = opened(name)

@@ -98,14 +98,15 @@ def _ladder(arguments: argparse.Namespace) -> int:
 
 def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
     """The recordings that are searched; without any, one frame in which every variable is at its start."""
-    from avrin.model import inside
+    from avrin.model import inside, told_apart
     from avrin.trace import UNSAID, Clock, Column, Trace, open_trace
 
     declared = project.all_variables()
     listed = {inside(path.absolute().parent, one.path): Clock.of(one) for one in project.traces}
     files = [(file, listed.get(file.absolute(), UNSAID)) for file in wanted] if wanted else list(listed.items())
     if files:
-        return [open_trace(file, declared, clock) for file, clock in files]
+        names = told_apart([file for file, _ in files])
+        return [open_trace(file, declared, clock, name) for (file, clock), name in zip(files, names, strict=True)]
     starts = {name: Column.of([v.start]) for name, v in declared.items() if v.start is not None}
     return [Trace.make("no recording", [0.0], starts)]
 

@@ -6,6 +6,7 @@ from avrin.model.faults import Steps, first_fault
 from avrin.model.files import check_name, dumps, inside, load, loads, save, schema, write
 from avrin.model.folders import cache_folder, folder_for, rescue_file, state_folder
 from avrin.model.history import History
+from avrin.model.names import told_apart
 from avrin.model.project import (
     FORMAT,
     Action,
@@ -77,5 +78,6 @@ __all__ = [
     "schema",
     "state_folder",
     "take_in",
+    "told_apart",
     "write",
 ]

@@ -10,6 +10,8 @@ from typing import Annotated, Any, Literal, Self
 from msgspec import Meta, Struct
 from msgspec.structs import replace
 
+from avrin.model.names import told_apart
+
 __all__ = [
     "FORMAT",
     "Action",
@@ -263,6 +265,11 @@ class Project(Record, frozen=True, kw_only=True):
     def recording(self, path: str) -> Recording | None:
         """The recording of that path, if the project lists it."""
         return next((r for r in self.traces if r.path == path), None)
+
+    def called(self, path: str) -> str:
+        """What tells the recording of that path from the project's others; its file's name where it is none of them."""
+        paths = [recording.path for recording in self.traces]
+        return told_apart(paths)[paths.index(path)] if path in paths else told_apart([path])[0]
 
     def all_variables(self) -> dict[str, Variable]:
         """Every variable by its full name, roster fields included (`crew[0].scrap`)."""

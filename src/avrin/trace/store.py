@@ -87,10 +87,13 @@ class _Head(msgspec.Struct, frozen=True):
     clock: Clock
 
 
-def open_trace(path: Path, declared: Mapping[str, Variable] | None = None, clock: Clock = UNSAID) -> Trace:
+def open_trace(
+    path: Path, declared: Mapping[str, Variable] | None = None, clock: Clock = UNSAID, name: str = ""
+) -> Trace:
     """Read a trace file, from its columnar copy when there is one.
 
     declared: variables by name, which say what each column is. clock: what is said of its time and runs.
+    name: what it is called; by its file where that is not said.
     Raises AvrinError with the file's name, row and column.
     """
     form = _format(path)
@@ -98,7 +101,7 @@ def open_trace(path: Path, declared: Mapping[str, Variable] | None = None, clock
     kinds = {name: KIND_OF[variable.type] for name, variable in (declared or {}).items()}
     try:
         copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.table)}.bin"
-        if (known := _read_copy(copy, path.stem)) is not None:
+        if (known := _read_copy(copy, name or path.stem)) is not None:
             return known
         if form.table:
             from avrin.trace.log_file import read_beside
@@ -114,9 +117,10 @@ def open_trace(path: Path, declared: Mapping[str, Variable] | None = None, clock
         raise _unreadable(path, error) from None
     except MemoryError:
         raise AvrinError("is too large for this machine's memory", place=(path.name,), advice="Cut it") from None
+    trace = replace(trace, name=name or path.stem)
     _write_copy(copy, trace)
     # From now on the copy's pages are looked at, which the system takes back when it needs them.
-    return _read_copy(copy, path.stem) or trace
+    return _read_copy(copy, trace.name) or trace
 
 
 def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:

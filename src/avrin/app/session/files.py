@@ -83,7 +83,7 @@ class Files(QObject):
         path = inside(folder, name) if listed is not None else None
         if path is None or listed is None or (path.exists() and path.stat().st_size > READ_AT_ONCE):
             return None
-        return open_trace(path, project.all_variables(), Clock.of(listed))
+        return open_trace(path, project.all_variables(), Clock.of(listed), project.called(name))
 
     def _tell(self, warnings: list[str]) -> None:
         """What is odd in the file but stops nothing: the first of it, and how much more there is in the log."""
@@ -201,9 +201,9 @@ class Files(QObject):
 
     def _load(self, path: Path, name: str, clock: Clock) -> None:
         """Look at a recording, read in the background where that takes long. Raises AvrinError when it cannot be read."""
-        declared = self._present.project.all_variables()
+        declared, called = self._present.project.all_variables(), self._present.project.called(name)
         if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
-            self._present.show(open_trace(path, declared, clock), name)
+            self._present.show(open_trace(path, declared, clock, called), name)
             return
         self._present.said.emit(f"Opening {path.name} …", False)
         if not self._present.trace_name and not self._present.now.growing:
@@ -213,7 +213,7 @@ class Files(QObject):
             self._present.show(found, name)
             self._present.said.emit(f"{path.name}: {len(found):,} frames", False)
 
-        self.jobs.ask(lambda _: open_trace(path, declared, clock), done)
+        self.jobs.ask(lambda _: open_trace(path, declared, clock, called), done)
 
     def _follow_types(self) -> None:
         """Read the recording again where variables are declared as another kind than was read."""

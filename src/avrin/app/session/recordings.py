@@ -60,7 +60,7 @@ def _holds(reading: Reading, kinds: Mapping[str, ColumnKind]) -> bool:
 def _read(now: Snapshot, recording: Recording) -> Trace | None:
     try:
         path = inside(now.folder, recording.path)
-        return open_trace(path, now.project.all_variables(), Clock.of(recording))
+        return open_trace(path, now.project.all_variables(), Clock.of(recording), now.project.called(recording.path))
     except AvrinError as error:
         log.info("%s is not looked at by the checks: %s", recording.path, error)
         return None

@@ -79,7 +79,7 @@ class Header(QWidget):
         """Say what is looked at."""
         session = self.session
         listed = session.project.recording(session.trace_name)
-        self.trace.set_text((listed.title if listed is not None else session.trace.name) or "no recording")
+        self.trace.set_text((listed.name if listed is not None else "") or session.trace.name or "no recording")
         width, height = session.screen.size
         self.screen_link.set_text(f"{width} × {height}")
         self.plate.set_text(f"plate: {session.plate.name}" if session.plate else "no plate")
@@ -102,7 +102,8 @@ class Header(QWidget):
         menu = new_menu(self)
         group = QActionGroup(menu)
         for one in session.project.traces:
-            text = f"{one.title}\t{one.note}" if one.note else one.title
+            title = one.name or session.project.called(one.path)
+            text = f"{title}\t{one.note}" if one.note else title
             self._choice(menu, group, text, one.path == session.trace_name, partial(self._show, one.path))
         if session.project.traces:
             menu.addSeparator()
