@@ -321,6 +321,6 @@ def test_findings_tell_two_recordings_of_one_file_name_apart(
             (tmp_path / folder / f"dive{end}").write_bytes(content)
     calm, rough = (str(tmp_path / folder / "dive.csv") for folder in ("calm", "rough"))
     _, out, _ = run(capsys, "check", str(demo), "--trace", calm, "--trace", rough, "--format", "json")
-    told = {finding["trace"] for finding in json.loads(out)["findings"] if finding.get("trace")}
+    told = {finding["trace"] for finding in json.loads(out) if finding.get("trace")}
     assert "rough/dive.csv" in told
     assert told <= {"calm/dive.csv", "rough/dive.csv"}
