@@ -28,8 +28,11 @@ def run() -> None:
         "from avrin.demo import install_demo\nw = make_window(install_demo())\nw.show()\n"
         "application().processEvents()\n"
     )
-    # Started once and left alone for a moment, as by a person, so that what starts keep from one another is there.
-    rested = live + "import time\nend = time.time() + 3\nwhile time.time() < end: application().processEvents()\n"
+    # Started once and left alone until all is at rest, as by a person, so that what starts keep from one another is there.
+    rested = live + (
+        "import time\nfrom avrin.app.window.opening import opening\nend = time.time() + 30\n"
+        "while opening(install_demo(), w) is None and time.time() < end: application().processEvents(); time.sleep(0.01)\n"
+    )
     subprocess.run([sys.executable, "-c", rested], check=True, stderr=subprocess.DEVNULL)
 
     def start(code: str) -> Callable[[], object]:
