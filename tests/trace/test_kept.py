@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import msgspec
 import pytest
 
 from avrin.trace import Kept
@@ -41,6 +42,17 @@ def test_a_broken_file_or_another_type_is_made_anew(tmp_path: Path) -> None:
         broken.put("a", 2)
         broken.write()
         assert kept().get("a") == 2
+
+
+def test_an_entry_of_another_type_spoils_only_itself(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
+    kept().write()
+    (tmp_path / "made-1.msgpack").write_bytes(msgspec.msgpack.encode({"a": 1, "b": "two", "c": 3}))
+    again = kept()
+    assert [again.get(key) for key in "abc"] == [1, None, 3]
+    assert "made anew" in caplog.text
+    again.put("b", 2)
+    again.write()
+    assert [kept().get(key) for key in "abc"] == [1, 2, 3]
 
 
 def test_a_folder_that_cannot_be_written_costs_only_time(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:

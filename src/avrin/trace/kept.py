@@ -32,21 +32,31 @@ class Kept(Generic[T]):
 
     def __init__(self, name: str, stamp: str, kind: object, most: int = 4000) -> None:
         self._path = cache_folder() / f"{name}-{stamp}.msgpack"
+        self._kind = kind
         self._most = most
-        self._values: dict[str, T] = {}
+        self._values: dict[str, T | msgspec.Raw] = {}  # as bytes until asked for: most belong to other projects
         try:
-            self._values = msgspec.msgpack.decode(self._path.read_bytes(), type=dict[str, kind])  # type: ignore[valid-type]
+            self._values = msgspec.msgpack.decode(self._path.read_bytes(), type=dict[str, msgspec.Raw])
         except FileNotFoundError:
             pass
         except (OSError, msgspec.MsgspecError) as error:
             log.warning("%s cannot be used and is made anew (%s)", self._path.name, error)
-        self._read = len(self._values)
         self._new = False
         atexit.register(self.write)
 
     def get(self, key: str) -> T | None:
         """The value of a text, None when it is not known."""
-        return self._values.get(key)
+        value = self._values.get(key)
+        if not isinstance(value, msgspec.Raw):
+            return value
+        try:
+            read: T = msgspec.msgpack.decode(value, type=self._kind)
+        except msgspec.MsgspecError as error:
+            log.warning("an entry of %s cannot be used and is made anew (%s)", self._path.name, error)
+            del self._values[key]
+            return None
+        self._values[key] = read
+        return read
 
     def put(self, key: str, value: T) -> T:
         """Keep a value; gives it back."""

@@ -17,7 +17,6 @@ from PySide6.QtGui import (
     QPen,
     QResizeEvent,
     QSyntaxHighlighter,
-    QTextCharFormat,
     QTextCursor,
     QTextDocument,
     QTextOption,
@@ -257,12 +256,8 @@ class _Colours(QSyntaxHighlighter):
         self._template = template
         self._span: tuple[int, int] | None = None
         t = theme()
-        self._formats = {
-            "text": _ink(QColor("#8a5a16") if not t.dark else QColor("#dcb06a")),
-            "number": _ink(t.ink),
-            "word": _ink(t.accent),
-            "call": _ink(t.accent),
-        }
+        text = QColor("#8a5a16") if not t.dark else QColor("#dcb06a")
+        self._inks = {"text": text, "number": t.ink, "word": t.accent, "call": t.accent}
 
     def mark(self, span: tuple[int, int] | None) -> None:
         """Underline these characters."""
@@ -272,12 +267,14 @@ class _Colours(QSyntaxHighlighter):
     def highlightBlock(self, text: str) -> None:
         if self._template:
             for match in re.finditer(r"\{[^{}]*\}", text):
-                self.setFormat(match.start(), match.end() - match.start(), self._formats["word"])
+                self.setFormat(match.start(), match.end() - match.start(), self._inks["word"])
         else:
             for match in TOKENS.finditer(text):
-                self.setFormat(match.start(), match.end() - match.start(), self._formats[str(match.lastgroup)])
+                self.setFormat(match.start(), match.end() - match.start(), self._inks[str(match.lastgroup)])
         if self._span is None:
             return
+        from PySide6.QtGui import QTextCharFormat  # asked for at the first error: the toolkit takes long to tell of it
+
         start, end = self._span
         start = min(start, max(0, len(text) - 1))
         for at in range(start, max(start + 1, min(end, len(text)))):
@@ -286,9 +283,3 @@ class _Colours(QSyntaxHighlighter):
             marked.setUnderlineColor(theme().critical)
             marked.setForeground(theme().critical)
             self.setFormat(at, 1, marked)
-
-
-def _ink(colour: QColor) -> QTextCharFormat:
-    made = QTextCharFormat()
-    made.setForeground(colour)
-    return made
