@@ -108,13 +108,7 @@ def _template(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _
     if len(keys) == 1 and kinds[0] == "number":
         _one_number(out, keys[0], patterns[0], shape, placeholder, chunk)
         return
-    # Recorded values stand still most of the time: write a text only where one of them is new.
-    new = np.zeros(frames, bool)
-    new[:1] = True
-    for key in keys:
-        if len(key) > 1:
-            new[1:] |= ~((key[1:] == key[:-1]) | (np.isnan(key[1:]) & np.isnan(key[:-1])))
-    at = np.flatnonzero(new)
+    at = _news(keys, frames)
     rows = zip(*((key[at] if len(key) > 1 else np.broadcast_to(key, len(at))).tolist() for key in keys), strict=True)
     known: dict[tuple[Any, ...], int] = {}
     codes = []
@@ -131,12 +125,23 @@ def _one_number(
     out: Array, key: Array, pattern_: Pattern, shape: tuple[str | Pattern, ...], placeholder: str | None, chunk: Chunk
 ) -> None:
     """Texts with one number in them: each of the numbers is written once, all together."""
-    numbers, at = np.unique(key, return_inverse=True)
+    stretches = _news([key], len(key))
+    numbers, which = np.unique(key[stretches], return_inverse=True)
     before, after = ("".join(part for part in parts if isinstance(part, str)) for parts in _around(shape))
     missing = np.isnan(numbers)
     texts: list[str | None] = [f"{before}{text}{after}" for text in pattern_.all_written(numbers[~missing].tolist())]
     texts += [None if placeholder is None else f"{before}{placeholder}{after}"] * int(missing.sum())  # sorted last
-    out[...] = chunk.words.codes(texts)[at.reshape(-1)]
+    out[...] = np.repeat(chunk.words.codes(texts)[which.reshape(-1)], np.diff(stretches, append=len(key)))
+
+
+def _news(keys: Sequence[Array], frames: int) -> Array:
+    """The frames, ascending from 0, at which one of the keys is new: recorded values mostly stand still."""
+    new = np.zeros(frames, bool)
+    new[:1] = True
+    for key in keys:
+        if len(key) > 1:
+            new[1:] |= ~((key[1:] == key[:-1]) | (np.isnan(key[1:]) & np.isnan(key[:-1])))
+    return np.flatnonzero(new)
 
 
 def _around(shape: tuple[str | Pattern, ...]) -> tuple[tuple[str | Pattern, ...], tuple[str | Pattern, ...]]:
