@@ -19,6 +19,9 @@ itself (`docs/make_findings.py`). They run in the background as one edits, and o
 ./avrin check brinehook.avrin --fail-on error                        # exit status 1 only for errors; 2: could not run
 ```
 
+Where one finding follows from another, the cause is told and counted, and what follows stands under it: mended or hushed,
+the cause takes them along.
+
 A finding that somebody decides to live with is hushed with a reason, which the project keeps. `./avrin demo --troubled` opens a
 project with many faults, to walk through.
 """

@@ -180,6 +180,33 @@ def test_after_a_mend_the_next_one_is_chosen(troubled: Window, desk: FindingsDes
     assert chosen(desk).key == every[number + 1].key
 
 
+def test_what_follows_stands_under_its_cause_and_is_not_counted(desk: FindingsDesk) -> None:
+    checking = desk.session.checking
+    every = desk.rows.findings()
+    number = next(i for i, finding in enumerate(every) if finding.cause is not None)
+    assert every[number - 1].key == every[number].cause
+    assert desk.title.text() == f"{len(checking.causes)} findings"
+    assert len(checking.causes) == sum(finding.cause is None for finding in every) < len(every)
+    model = desk.rows.model()
+    named = [model.data(model.index(row, 0)) for row in range(model.rowCount())]
+    row = next(i for i, name in enumerate(named) if name == every[number].short.replace("`", "") and i > number)
+    desk.rows.scrollTo(model.index(row, 0))
+    cause, follower = (desk.rows.visualRect(model.index(at, 0)) for at in (row - 1, row))
+    assert follower.top() == cause.bottom() + 1
+    assert follower.height() < cause.height()
+    QTest.mouseClick(desk.rows.viewport(), Qt.MouseButton.LeftButton, pos=follower.center())
+    assert chosen(desk) is every[number]
+    assert f"follows from {every[number - 1].code}" in desk.where.text()
+    desk.rows.choose(every[number - 1])
+    before = len(checking.causes)
+    QTest.keyClick(desk.rows, Qt.Key.Key_H)
+    QTest.keyClicks(desk.reason, "known")
+    QTest.keyClick(desk.reason, Qt.Key.Key_Return)
+    assert len(checking.causes) == before - 1
+    assert set(checking.quiet) >= {every[number - 1], every[number]}
+    desk.session.undo()
+
+
 def test_looking_ends_after_a_hush(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
     settle(window)
     window.show_desk("Findings")

@@ -32,7 +32,7 @@ def _told(found: Iterable[Finding]) -> list[dict[str, Any]]:
             "code": one.code, "widget": one.widget, "short": one.short, "why": one.why, "advice": one.advice, "about": one.about,
             "input": one.input, "variable": one.variable, "trace": one.trace, "start": one.start, "end": one.end,
             "moments": [list(moment) for moment in one.moments], "screen": one.screen, "plate": one.plate,
-            "fix": one.fix.label if one.fix is not None else "",
+            "fix": one.fix.label if one.fix is not None else "", "cause": list(one.cause or ()),
         }  # fmt: skip
         rows.append({key: value for key, value in row.items() if value not in ("", None, [])})
     return rows

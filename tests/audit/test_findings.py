@@ -8,10 +8,10 @@ import pytest
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
-from avrin.model import Place, Project, Screen, Variable
-from avrin.trace import Column, Trace
+from avrin.model import Action, Change, Place, Project, Screen, Variable
+from avrin.trace import Column, Trace, Value
 from avrin.widgets import BoundWidget, RulePlace, Tracks, bind, with_rule
-from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, counter, inspected, label, widget
+from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, bar, counter, inspected, label, widget
 
 
 def of(code: str, found: list[Finding]) -> list[Finding]:
@@ -61,7 +61,7 @@ FIXED = [
     "unknown-name", "text-is-name", "swapped", "spills-over", "spills-under", "count-below-zero", "from-middle",
     "whole-with-decimals", "too-many-decimals", "zero-early", "leapt-over", "hidden-band", "band-gap", "bands-alike",
     "flashes-fast", "low-contrast", "not-reset", "outgrows", "after-lesson", "feed-stays", "feed-overflows",
-    "fixed-slot", "same-slot",
+    "fixed-slot", "same-slot", "too-short",
 ]  # fmt: skip
 
 
@@ -106,6 +106,12 @@ def test_what_must_hold_everywhere_must_hold_of_every_copy(tmp_path: Path) -> No
     assert len(of("never-reached", inspected(seed, tmp_path)[1])) == 1
 
 
+STATES = label("{if scrap == 2 then 1 else if scrap == 9 then 2 else if scrap == 4 then 3 else 0}")
+TOOLS: list[Value] = [2, 9, 9, 4, 2, 2, 9, 4, 9, 2, 9, 4]
+PATCH = widget(
+    "button", {"label": "Patch"}, "v", place=at(100.0, 400.0), options={"does": [{"set": "hull_max", "to": "5"}]}
+)
+SWIM = Action(label="swim", does=(Change(set="hull_max", to="5"),))
 FOG = {"plates": (PLATE,)}
 EDGED = Screen(name="tv", size=(1920, 1080), safe=0.05)
 NOT_FAULTS = [
@@ -117,6 +123,11 @@ NOT_FAULTS = [
     ("off-screen", Seed([widget("panel", {}, place=at(1880.0, 20.0))])),  # a plate that bleeds over the edge
     ("unsafe-edge", Seed([widget("panel", {}, place=at(-30.0, 20.0))], project={"screens": (EDGED,)})),
     ("low-contrast", Seed([label("Dark", look={"text": "#10222be0"})], project=FOG, files={"fog.svg": PALE})),
+    ("leapt-over", Seed([STATES], {"scrap": TOOLS})),  # from one of the states it is tested for to another
+    ("not-recorded", Seed([label("{hull_max}"), PATCH])),  # a button sets it
+    ("not-recorded", Seed([label("{hull_max}")], project={"actions": (SWIM,)})),
+    ("whole-with-decimals", Seed([counter("scrap / 3", "0.0")])),
+    ("whole-with-decimals", Seed([counter("scrap * 0.5", "0.0")])),
 ]
 
 
@@ -125,6 +136,50 @@ def test_what_may_well_be_meant_is_not_told(code: str, seed: Seed, tmp_path: Pat
     cold = Variable(name="cold", type="float")
     more = replace(seed, project={**seed.project, "variables": (*VARIABLES, cold)})
     assert of(code, inspected(more, tmp_path)[1]) == []
+
+
+FAULTS = [
+    ("leapt-over", Seed([STATES], {"scrap": [0, 1, 3, 3, 5, 8, 10, 12, 12, 12, 12, 12]})),
+    ("leapt-over", Seed([label("{if scrap == 9 then 1 else 0}")])),  # within a text
+    ("whole-with-decimals", Seed([counter("scrap", "0.0", options={"roll": 0.5})])),
+    ("whole-with-decimals", Seed([counter("max(0, scrap - 3) * 2", "0.0")])),
+]
+
+
+@pytest.mark.parametrize(("code", "seed"), FAULTS)
+def test_what_is_wrong_in_a_less_simple_place_is_told_too(code: str, seed: Seed, tmp_path: Path) -> None:
+    assert of(code, inspected(seed, tmp_path)[1])
+
+
+def test_the_moment_shows_the_value_that_the_title_names(tmp_path: Path) -> None:
+    deep: dict[str, list[Value]] = {
+        "hull": [50.0, 130.0, 170.0, 140.0, 60.0, -5.0, -20.0, -1.0, 30.0, 120.0, 90.0, 80.0]
+    }
+    found = inspected(
+        Seed([bar(), counter("scrap", ident="v")], {**deep, "scrap": [3, -1, -4, 2, -2, *[0] * 7]}), tmp_path
+    )[1]
+    (over,), (below,), (count,) = (of(code, found) for code in ("above-full", "below-empty", "count-below-zero"))
+    assert (over.short, over.start, over.stretches) == ("170%: above full", 2, ((1, 4), (9, 10)))
+    assert (below.short, below.start, below.stretches) == ("-20%: below empty", 6, ((5, 8),))
+    assert (count.short, count.start, count.stretches) == ("shows -4", 2, ((1, 3), (4, 5)))
+
+
+def test_advice_speaks_of_the_project_itself(tmp_path: Path) -> None:
+    def advice(code: str, seed: Seed) -> str:
+        return of(code, inspected(seed, tmp_path)[1])[0].advice
+
+    shown = Seed([label("Scraps 250")])
+    assert (
+        advice("digits-unbound", shown)
+        == "Write the variable between braces, such as {scrap}, or leave the figures out"
+    )
+    assert "{hull}" in advice("digits-unbound", Seed([label("No 250")]))
+    words = {"variables": (Variable(name="phase", type="text"),), "rosters": ()}
+    assert advice("digits-unbound", Seed([label("No 250")], project=words)) == (
+        "Write the variable between braces, or leave the figures out"
+    )
+    brief = Seed([label("Seal the seam now", also={"visible": "leak"})], {"leak": [i == 3 for i in range(12)]})
+    assert advice("too-short", brief) == "Let it stay for 1.7 s after its condition: latch(leak, since(leak) >= 1.7s)"
 
 
 def test_letters_that_are_hardly_there_stand_out_too_little(tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from avrin.audit import bindings, copies, fitting, looks, numbers, ranges, restarts, rules, screens, showing, thresholds
 from avrin.audit.case import Case
+from avrin.audit.causes import with_rest
 from avrin.audit.finding import SEVERITIES, Check, Finding, Fix, Severity
 from avrin.audit.hushing import hush, hushed, unhush
 from avrin.audit.inspector import Inspector
@@ -19,6 +20,7 @@ __all__ = [
     "hush",
     "hushed",
     "unhush",
+    "with_rest",
 ]
 
 FAMILIES = (

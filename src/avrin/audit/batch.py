@@ -10,6 +10,7 @@ from typing import Any
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.audit.causes import caused
 from avrin.audit.finding import SEVERITIES, Check, Finding
 from avrin.audit.inspector import Inspector
 from avrin.model import Project, load
@@ -78,11 +79,12 @@ def _in_turn(
     for kinds in each(_happening, [Batch(project, part, {}) for part in parts]):
         for name, args in kinds.items():
             seen.setdefault(name, {}).update(args)
-    found = []
+    found: list[list[Finding]] = []
     for answer in each(_inspected, [Batch(project, part, seen) for part in parts]):
         found.append(answer)
         told(min(count, len(found) * AT_ONCE), count)
-    return merged(checks, found)
+    whole, _ = load(project)
+    return caused(checks, merged(checks, found), bind(whole, seen=seen, folder=project.absolute().parent))
 
 
 def _opened(batch: Batch) -> tuple[Project, list[Trace]]:

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 import numpy as np
 
 from avrin.audit.case import Case, direct_source
 from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_rule
-from avrin.model import Project
+from avrin.model import Project, Variable, nearest
 from avrin.trace import KIND_OF
 from avrin.widgets import BoundWidget, RulePlace, changes, rule_at, with_rule
 
@@ -21,9 +21,10 @@ WORDS = {"number": "numbers", "flag": "yes and no", "text": "texts"}
 
 
 def _not_recorded(case: Case) -> Iterator[Finding]:
+    own = case.set_by_hand
     for name in case.project.all_variables() if case.tracks else ():
         users = case.users.get(name, [])
-        if users and all(tracks.trace.find(name) is None for tracks in case.tracks):
+        if users and name not in own and all(tracks.trace.find(name) is None for tracks in case.tracks):
             title = case.project.widget(users[0]).title
             yield Finding(
                 users[0], f"{name}: not recorded", f"No recording has `{name}`, which feeds {title}",
@@ -47,16 +48,25 @@ def _recorded_otherwise(case: Case) -> Iterator[Finding]:
             break
 
 
-def _digits_unbound(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
+def _meant(text: str, variables: Mapping[str, Variable]) -> str:
+    """The variable a text with figures may be meant to show: named like one of its words, or else the first number."""
+    words = re.findall(r"[^\W\d_]{3,}", text.lower())
+    close = next((found for word in words if (found := nearest(word, variables))), "")
+    return close or next((name for name, one in variables.items() if KIND_OF[one.type] == "number"), "")
+
+
+def _digits_unbound(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for name, text in widget.widget.inputs.items():
         known = next((i for i in widget.kind.all_inputs() if i.name == name), None)
         if known is None or known.kind != "template" or not known.main:
             continue
         if "{" not in text and re.search(r"\d", text):
+            known_names = case.project.all_variables()
+            example = f", such as {{{close}}}" if (close := _meant(text, known_names)) else ""
             yield Finding(
                 widget.widget.id, "a number nothing feeds",
                 f"{widget.widget.title} says “{text}”: its figures look like live data, but nothing feeds them",
-                "Write the variable between braces, such as {scrap}, or leave the figures out", about=name, input=name,
+                f"Write the variable between braces{example}, or leave the figures out", about=name, input=name,
             )  # fmt: skip
 
 
@@ -137,12 +147,14 @@ CHECKS = (
         "A variable that feeds a widget is in no recording.",
         project=_not_recorded,
         everywhere=True,
+        follows=(("not-recorded", "field"),),
     ),
     Check(
         "recorded-otherwise",
         "error",
         "A variable is recorded as another type than declared.",
         project=_recorded_otherwise,
+        follows=(("recorded-otherwise", "field"),),
     ),
     Check(
         "digits-unbound",
@@ -157,6 +169,7 @@ CHECKS = (
         "What a widget is about never changes in any recording.",
         widget=_never_changes,
         everywhere=True,
+        follows=(("swapped", "widget"), ("recorded-otherwise", "variable")),
     ),
     Check(
         "full-is-value",

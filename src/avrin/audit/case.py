@@ -112,6 +112,12 @@ class Case:
                 found.setdefault(name, []).append(ident)
         return found
 
+    @functools.cached_property
+    def set_by_hand(self) -> frozenset[str]:
+        """The variables that a button or an action sets: nobody expects the game to record them."""
+        presses = (name for widget in self.bound.widgets.values() for copy in widget.each() for name, _ in copy.presses)
+        return frozenset([*presses, *(name for does in self.bound.actions.values() for name, _ in does)])
+
     def column(self, tracks: Tracks, step: Step) -> Column:
         """A step's values over one recording."""
         key = (id(tracks), step)

@@ -129,7 +129,8 @@ def _captioned(widget: BoundWidget) -> Fix:
 
 
 CHECKS = (
-    Check("fixed-slot", "warning", "Each copy of a repeated widget shows the same slot.", project=_fixed_slot),
+    Check("fixed-slot", "warning", "Each copy of a repeated widget shows the same slot.", project=_fixed_slot,
+          follows=(("fixed-slot", "widget"),)),
     Check("same-slot", "warning", "A copied widget still shows its original's slot.", project=_same_slot),
     Check("no-caption", "warning", "A number has no caption, label or icon near it.", project=_no_caption),
 )  # fmt: skip

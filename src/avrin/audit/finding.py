@@ -11,9 +11,10 @@ from avrin.audit.case import Case
 from avrin.model import Project
 from avrin.widgets import BoundWidget
 
-__all__ = ["SEVERITIES", "Check", "Finding", "Fix", "Severity"]
+__all__ = ["SEVERITIES", "Check", "Finding", "Fix", "Severity", "Shared"]
 
 Severity = Literal["error", "warning", "hint"]
+Shared = Literal["widget", "about", "input", "words", "variable", "group", "field"]  # what two findings have in common
 SEVERITIES: tuple[Severity, ...] = ("error", "warning", "hint")
 
 
@@ -39,7 +40,7 @@ class Finding(Struct, frozen=True):
     moments: all stretches of that recording it is about, where there are several. variable: the one it is about, or "".
     screen, plate: the ones on which it shows, or "".
     weight: of several of one key found in different recordings, the one with the largest is told.
-    code, severity: the check's; filled in by who runs it.
+    code, severity: the check's; cause: the key of the finding it follows from. Filled in by who runs it.
     """
 
     widget: str
@@ -59,6 +60,7 @@ class Finding(Struct, frozen=True):
     weight: float = 0.0
     code: str = ""
     severity: Severity = "hint"
+    cause: tuple[str, str, str] | None = None
 
     @property
     def stretches(self) -> tuple[tuple[int, int], ...]:
@@ -80,6 +82,8 @@ class Check(Struct, frozen=True):
     project: looks at all at once.
     everywhere: it holds only if every recording has it, as that nothing ever shows a band.
     many: one widget may have it at several moments, and all are told.
+    follows: kinds of findings it may follow from, and what it has in common with its cause; those first that say most.
+    With its own kind the first one found is the cause.
     """
 
     code: str
@@ -89,3 +93,4 @@ class Check(Struct, frozen=True):
     project: Callable[[Case], Iterable[Finding]] | None = None
     everywhere: bool = False
     many: bool = False
+    follows: tuple[tuple[str, Shared], ...] = ()

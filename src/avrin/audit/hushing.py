@@ -26,9 +26,10 @@ def unhush(project: Project, finding: Finding) -> Project:
 
 
 def hushed(project: Project, found: Iterable[Finding]) -> dict[Finding, str]:
-    """Those of the findings that are hushed, with the reason of each."""
-    reasons = {_key(entry): str(entry.get("reason", "")) for entry in project.hush}
-    return {finding: reasons[finding.key] for finding in found if finding.key in reasons}
+    """Those of the findings that are hushed, with the reason of each: its own, or that of what it follows from."""
+    reasons: dict[tuple[str, ...] | None, str] = {_key(entry): str(entry.get("reason", "")) for entry in project.hush}
+    keys = ((finding, next((key for key in (finding.key, finding.cause) if key in reasons), None)) for finding in found)
+    return {finding: reasons[key] for finding, key in keys if key is not None}
 
 
 def _key(entry: dict[str, object]) -> tuple[str, ...]:

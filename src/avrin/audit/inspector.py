@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from msgspec.structs import replace
 
 from avrin.audit.case import Case, Memory
+from avrin.audit.causes import caused
 from avrin.audit.finding import SEVERITIES, Check, Finding
 from avrin.trace import Trace
 from avrin.widgets import Bound, BoundWidget, Tracks
@@ -55,7 +56,7 @@ class Inspector:
                         found += self._of_widget(check, case, ident, widget, under)
         self._known = {key: known for key, known in self._known.items() if key[1] in bound.widgets}
         self._memory.keep(bound.widgets.values())
-        return sorted(found, key=lambda finding: SEVERITIES.index(finding.severity))
+        return caused(self._checks, sorted(found, key=lambda finding: SEVERITIES.index(finding.severity)), bound)
 
     def _of_widget(
         self, check: Check, case: Case, ident: str, widget: BoundWidget, under: tuple[object, ...]

@@ -224,5 +224,6 @@ CHECKS = (
     Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),
     Check("flashes-fast", "error", "Something flashes more than three times a second.", widget=_flashes_fast),
     Check("low-contrast", "warning", "A text stands out too little from a plate.", project=_low_contrast),
-    Check("asset-missing", "error", "A picture, a font or a plate is not there.", project=_asset_missing),
+    Check("asset-missing", "error", "A picture, a font or a plate is not there.", project=_asset_missing,
+          follows=(("asset-missing", "words"),)),
 )  # fmt: skip

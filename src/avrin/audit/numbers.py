@@ -9,6 +9,7 @@ import numpy as np
 from avrin.audit.case import Case, Shown, direct_source, stretches
 from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_options
+from avrin.rules import Step
 from avrin.trace import Array
 from avrin.widgets import BoundWidget
 
@@ -16,6 +17,7 @@ __all__ = ["CHECKS"]
 
 MANY = 3  # decimals
 RESTLESS = 0.2  # share of frames with a fraction from which an unwritten pattern flickers
+KEEPS_WHOLE = frozenset({"+", "-", "*", "negate", "abs", "min", "max", "clamp", "prev", "roll"})  # operators
 STEADY = 0.02  # how far a count-down may stray from one second a second
 
 
@@ -26,17 +28,27 @@ def _patterned(widget: BoundWidget, pattern: str, label: str) -> Fix | None:
     return fix_options(label, widget.widget.id, pattern=pattern)
 
 
+def _is_whole(step: Step, variables: frozenset[str]) -> bool:
+    """Whether a number is whole whatever happens, but while it rolls. variables: those that are."""
+    if step.constant is not None:
+        return bool((step.constant == np.rint(step.constant)).all())
+    return direct_source(step) in variables or (
+        step.op.name in KEEPS_WHOLE and all(_is_whole(arg, variables) for arg in step.args)
+    )
+
+
 def _whole_with_decimals(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    declared = case.project.all_variables()
+    whole = frozenset(name for name, one in case.project.all_variables().items() if one.type == "int")
     for number in case.shown_numbers(widget):
-        name = direct_source(number.step)
         if number.pattern.kind != "number" or number.pattern.decimals < 1 or "%" in number.pattern.source:
             continue
-        if name in declared and declared[name].type == "int":
+        if _is_whole(number.step, whole):
+            name = ", ".join(number.step.sources())
             yield Finding(
                 widget.widget.id, f"{number.pattern.written(0.0)} for a whole number",
                 f"{widget.widget.title} writes `{name}` with decimals ({number.pattern.source}), though it is always whole",
-                "Write it with the pattern 0", about=name, variable=name, fix=_patterned(widget, "0", "write it whole"),
+                "Write it with the pattern 0", about=name,
+                variable=next(iter(number.step.sources()), ""), fix=_patterned(widget, "0", "write it whole"),
             )  # fmt: skip
 
 

@@ -16,6 +16,7 @@ from avrin.widgets import BoundWidget, RulePlace, Tracks, changes
 
 __all__ = ["CHECKS"]
 
+MOST = 1000  # stretches of one finding
 SLACK = 0.005  # of full: less is not seen
 TAKING_AWAY = ("-", "negate", "change")
 DIVIDING = {"/": 1, "share": 2}  # operators, and which argument may not be (or reach the one before it)
@@ -30,8 +31,8 @@ def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> It
             mask = case.visible(tracks, widget) & (level > 1 + SLACK if over else level < -SLACK)
         if not mask.any():
             continue
-        start, end = stretches(mask)[0]
-        worst = float(level[mask].max() if over else level[mask].min())
+        at = _worst(level, mask, over=over)
+        worst = float(level[at])
         seconds = float(mask.sum()) * tracks.trace.frame_time
         side = "above full" if over else "below empty"
         shown = "it runs out of its frame" if spills else "the picture is clamped, so nobody sees by how much"
@@ -39,11 +40,21 @@ def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> It
             widget.widget.id, f"{worst:.0%}: {side}",
             f"{widget.widget.title} is {side} for {seconds:.1f} s, at {worst:.0%} of full; {shown}",
             "Clamp the value, or raise full" if over else "Clamp the value, or let the game stop at zero",
-            about="value", input="value", trace=tracks.trace.name, start=start, end=end,
+            about="value", input="value", trace=tracks.trace.name, start=at, end=at + 1, moments=_moments(mask),
             variable=direct_source(widget.inputs["value"]),
             fix=fix_options("clamp it", widget.widget.id, over="clamp") if spills else None,
         )  # fmt: skip
         return
+
+
+def _worst(values: Array, mask: Array, *, over: bool) -> int:
+    """The frame of the largest (smallest) value of those in the mask: the one that a title names."""
+    beyond = np.where(mask, values, -np.inf if over else np.inf)
+    return int(beyond.argmax() if over else beyond.argmin())
+
+
+def _moments(mask: Array) -> tuple[tuple[int, int], ...]:
+    return tuple(stretches(mask)[:MOST])
 
 
 def _spills(widget: BoundWidget) -> bool:
@@ -64,7 +75,8 @@ def _count_below_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             with np.errstate(invalid="ignore"):
                 mask = case.visible(tracks, widget) & (values < 0)
             if mask.any():
-                yield _below_zero(widget, tracks, mask, number.step, number.pattern.written(float(values[mask].min())))
+                at = _worst(values, mask, over=False)
+                yield _below_zero(widget, tracks, mask, number.step, at, number.pattern.written(float(values[at])))
                 return
 
 
@@ -73,8 +85,7 @@ def _counts_from_zero(variable: Variable) -> bool:
     return variable.type == "int" if variable.low is None else variable.low >= 0
 
 
-def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, step: Step, text: str) -> Finding:
-    start, end = stretches(mask)[0]
+def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, step: Step, at: int, text: str) -> Finding:
     source = step.sources()[0]
     # Only the input that is the number itself is mended by it; in a text beside it another rule stands.
     rule = widget.widget.inputs.get("value", "") if widget.inputs.get("value") is step else ""
@@ -83,7 +94,7 @@ def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, step: Step, te
         widget.widget.id, f"shows {text}",
         f"{widget.widget.title} shows {text}: `{source}` goes below zero, though it counts from there",
         f"Write max(0, {source})", about=source, input="value" if rule else "", trace=tracks.trace.name,
-        start=start, end=end, variable=source,
+        start=at, end=at + 1, moments=_moments(mask), variable=source,
         fix=fix_rule(f"write max(0, {rule})", place, f"max(0, {rule})") if rule else None,
     )  # fmt: skip
 
@@ -131,11 +142,11 @@ def _from_middle(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 CHECKS = (
     Check("spills-over", "warning", "A share above one is drawn out of its frame.",
-          widget=lambda c, w: _outside(c, w, over=True, spills=True)),
+          widget=lambda c, w: _outside(c, w, over=True, spills=True), follows=(("swapped", "widget"),)),
     Check("spills-under", "warning", "A share below zero is drawn out of its frame.",
           widget=lambda c, w: _outside(c, w, over=False, spills=True)),
     Check("above-full", "hint", "A share is above one, and its picture is clamped.",
-          widget=lambda c, w: _outside(c, w, over=True, spills=False)),
+          widget=lambda c, w: _outside(c, w, over=True, spills=False), follows=(("swapped", "widget"),)),
     Check("below-empty", "hint", "A share is below zero, and its picture is clamped.",
           widget=lambda c, w: _outside(c, w, over=False, spills=False)),
     Check("count-below-zero", "warning", "A number that counts from zero is shown below it.", widget=_count_below_zero),

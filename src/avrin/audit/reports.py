@@ -9,6 +9,7 @@ from typing import Any
 from msgspec import Struct, field
 
 from avrin import __version__
+from avrin.audit.causes import with_rest
 from avrin.audit.finding import SEVERITIES, Check, Finding, Severity
 
 __all__ = ["REPORTS", "Report"]
@@ -64,12 +65,19 @@ def _counted(findings: Sequence[Finding]) -> str:
 def text(report: Report) -> str:
     """Lines for people: what and why, then where and what to do, and a count at the end."""
     lines = []
-    for finding in report.findings:
+    parts = with_rest(report.findings)
+    for finding, rest in parts:
         lines.append(f"{finding.severity:<8}{finding.code:<20}{finding.why}")
         where = _where(report, finding)
         lines.append(" " * 28 + " · ".join(part for part in (where, finding.advice) if part))
+        for one in rest:
+            where = _where(report, one)
+            lines.append(" " * 28 + f"so {one.code}: {one.why}{f' · {where}' if where else ''}")
     quiet = f"; {len(report.quiet)} hushed" if report.quiet else ""
-    return "\n".join([*lines, f"{report.title}: {_counted(report.findings)}{quiet}", ""])
+    causes = [finding for finding, _ in parts]
+    following = len(report.findings) - len(causes)
+    more = f", and {following} that follow{'s' if following == 1 else ''} from these" if following else ""
+    return "\n".join([*lines, f"{report.title}: {_counted(causes)}{more}{quiet}", ""])
 
 
 def as_json(report: Report) -> str:
@@ -86,6 +94,8 @@ def _object(report: Report, finding: Finding, reason: str | None) -> dict[str, A
     if finding.start is not None:
         made["frames"] = [finding.start, finding.end]
         made["seconds"] = report.seconds(finding)
+    if finding.cause is not None:
+        made["follows"] = dict(zip(("code", "of", "about"), finding.cause, strict=True))
     return made if reason is None else {**made, "hushed": reason}
 
 
@@ -113,6 +123,8 @@ def _result(report: Report, numbers: Mapping[str, int], finding: Finding, reason
         "message": {"text": f"{finding.why}{f' ({where})' if where else ''}. {finding.advice}."},
         "locations": [place], "partialFingerprints": {"avrin/1": "/".join(finding.key)},
     }  # fmt: skip
+    if finding.cause is not None:
+        made["properties"] = {"follows": "/".join(finding.cause)}
     if reason is not None:
         made["suppressions"] = [{"kind": "inSource", "justification": reason}]
     return made

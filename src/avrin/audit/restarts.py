@@ -66,5 +66,6 @@ def _said(value: Value) -> str:
 
 
 CHECKS = (
-    Check("not-reset", "warning", "A variable not declared to keep its value does so over a restart.", project=_not_reset),
+    Check("not-reset", "warning", "A variable not declared to keep its value does so over a restart.", project=_not_reset,
+          follows=(("not-reset", "field"),)),
 )  # fmt: skip

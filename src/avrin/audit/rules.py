@@ -53,7 +53,8 @@ def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
 
 
 CHECKS = (
-    Check("unknown-name", "error", "A rule names something nobody knows.", project=_of("unknown-name")),
+    Check("unknown-name", "error", "A rule names something nobody knows.", project=_of("unknown-name"),
+          follows=(("unknown-name", "words"),)),
     Check("wrong-type", "error", "A number stands where a text or a condition is meant, or the like.", project=_of("wrong-type")),
     Check("broken-rule", "error", "A rule cannot be read, or makes no sense.", project=_of("broken-rule")),
     Check("broken-option", "error", "An option, a look, a style or a kind cannot be used.", project=_of("broken-option")),

@@ -8,10 +8,10 @@ import numpy as np
 
 from avrin.audit.case import Case, below, stretches
 from avrin.audit.finding import Check, Finding
-from avrin.audit.fixes import fix_options
+from avrin.audit.fixes import fix_options, fix_rule
 from avrin.model import Group
 from avrin.trace import Array
-from avrin.widgets import BoundWidget, RulePlace, Tracks
+from avrin.widgets import BoundWidget, RulePlace, Tracks, rule_at
 
 __all__ = ["CHECKS"]
 
@@ -79,17 +79,35 @@ def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             continue
         shown, need, start, end = min(brief)
         stay = float(np.ceil(need * 10) / 10)
+        place = _condition(widget)
+        longer = _longer(rule_at(case.project, place), stay) if place is not None else ""
         often = f", and too briefly {len(brief)} times in {tracks.trace.name}" if len(brief) > 1 else ""
         time = f"{shown:.1f} s" if shown >= 0.1 else f"{shown * 1000:.0f} ms"
         yield Finding(
             widget.widget.id, f"{time}: too short to read",
             f"{widget.widget.title} shows for {time}{often}; its text takes {need:.1f} s to read",
             "Let it stay for at least as long" if stays
-            else "Let it stay longer, for example with latch(on, since(on) >= 2s)",
+            else f"Let it stay for {stay:g} s after its condition{f': {longer}' if longer else ''}",
             about="time", trace=tracks.trace.name, start=start, end=end,
             moments=tuple((first, last) for _, _, first, last in brief),
-            fix=fix_options(f"stay at least {stay:g} s", widget.widget.id, at_least=stay) if stays else None,
+            fix=fix_options(f"stay at least {stay:g} s", widget.widget.id, at_least=stay) if stays
+            else fix_rule(f"stay for {stay:g} s more", place, longer) if place is not None else None,
         )  # fmt: skip
+
+
+def _condition(widget: BoundWidget) -> RulePlace | None:
+    """Where the condition stands that shows a widget; None where it has none of its own."""
+    flags = [one for one in widget.kind.all_inputs() if one.kind == "flag"]
+    for one in sorted(flags, key=lambda one: not one.main):
+        step = widget.inputs.get(one.name)
+        if step is not None and step.constant is None and (one.main or one.name == "visible"):
+            return RulePlace("widget", widget.widget.id, "inputs", one.name)
+    return None
+
+
+def _longer(rule: str, stay: float) -> str:
+    """A condition that holds for some seconds after another has ceased to."""
+    return f"latch({rule}, since({rule}) >= {stay:g}s)"
 
 
 def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:
@@ -207,12 +225,15 @@ def _feed_overflows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 CHECKS = (
-    Check("never-visible", "hint", "No recording shows a widget.", widget=_never_visible, everywhere=True),
+    Check("never-visible", "hint", "No recording shows a widget.", widget=_never_visible, everywhere=True,
+          follows=(("group-hidden", "group"), ("never-true", "about"), ("not-recorded", "variable"),
+                   ("recorded-otherwise", "variable"))),
     Check("group-hidden", "warning", "No recording shows a group.", project=_group_hidden, everywhere=True),
-    Check("too-short", "warning", "A text comes and goes faster than it can be read.", widget=_too_short, many=True),
+    Check("too-short", "warning", "A text comes and goes faster than it can be read.", widget=_too_short, many=True,
+          follows=(("too-short", "widget"),)),
     Check("never-ends", "warning", "A prompt stays to the end, and nothing takes it away.", widget=_never_ends),
     Check("after-lesson", "warning", "A prompt shows to somebody who has done what it asks for.", widget=_after_lesson),
     Check("prompts-collide", "hint", "Two prompts of a queue want to show at once.", project=_collide),
     Check("feed-stays", "warning", "A feed's lines stay when they are long past.", widget=_feed_stays),
     Check("feed-overflows", "hint", "A feed's lines are pushed out before they can be read.", widget=_feed_overflows),
-)
+)  # fmt: skip

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
+from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.audit.case import Case, direct_source
@@ -27,13 +28,32 @@ NARROW = 0.05  # of the span of two limits: a stretch between them as small as t
 # -- equality ----------------------------------------------------------------------------------------------------------
 
 
+class _Test(Struct, frozen=True):
+    """An equality with a written number. at: where its rule starts at its place; sign: where the sign stands in the rule."""
+
+    place: RulePlace
+    at: int
+    sign: int
+    compared: str
+    target: float
+
+
 def _leapt_over(case: Case) -> Iterator[Finding]:
+    tests = list(_tests(case))
+    targets: dict[str, set[float]] = {}
+    for test in tests:
+        targets.setdefault(test.compared, set()).add(test.target)
+    for test in tests:
+        yield from _leap(case, test, targets[test.compared])
+
+
+def _tests(case: Case) -> Iterator[_Test]:
     for place in rule_places(case.project):
         if place in case.bound.errors:
             continue
         for at, text in _rules(case, place):
-            for equal in _equalities(text):
-                yield from _leap(case, place, at, text, *equal)
+            for node, target, sign in _equalities(text):
+                yield _Test(place, at, sign, text[node.span[0] : node.span[1]], target)
 
 
 def _rules(case: Case, place: RulePlace) -> list[tuple[int, str]]:
@@ -60,24 +80,24 @@ def _equalities(text: str) -> Iterator[tuple[n.Node, float, int]]:
                 yield right, left.value, text.index("==", left.span[1])
 
 
-def _leap(
-    case: Case, place: RulePlace, at: int, text: str, node: n.Node, target: float, sign: int
-) -> Iterator[Finding]:
-    compared = text[node.span[0] : node.span[1]]
+def _leap(case: Case, test: _Test, targets: set[float]) -> Iterator[Finding]:
+    """targets: all numbers that what is compared is tested for; from one of these to another is a change of state."""
+    place, compared, target = test.place, test.compared, test.target
     try:
         with case.scope.at_slot(0):
             step = case.scope.rule(compared, "number")
     except AvrinError:
         return  # it stands inside a rule that names what only this place knows
     for tracks in case.tracks:
-        frame = _leap_frame(case.numbers(tracks, step), target, tracks.trace.run)
+        values = case.numbers(tracks, step)
+        frame = _leap_frame(values, target, tracks.trace.run, np.array(sorted(targets)))
         if frame is None:
             continue
-        values = case.numbers(tracks, step)
         falls = values[frame] < target  # whoever tests for equality means "has come to it", from the side it came from
         better = "<=" if falls else ">="
         whole = rule_at(case.project, place)
-        mended = whole[: at + sign] + better + whole[at + sign + 2 :]
+        sign = test.at + test.sign
+        mended = whole[:sign] + better + whole[sign + 2 :]
         where = ", ".join(said(place))
         yield Finding(
             place.widget, "== leapt over",
@@ -91,11 +111,17 @@ def _leap(
         return
 
 
-def _leap_frame(values: Array, target: float, runs: Array) -> int | None:
-    """The first frame of a run at which values have passed the target since the frame before, without being at it."""
+def _leap_frame(values: Array, target: float, runs: Array, states: Array) -> int | None:
+    """The first frame of a run at which values have passed the target since the frame before, without being at it.
+
+    states: values between which there is nothing to pass.
+    """
     with np.errstate(invalid="ignore"):
         side = np.sign(values - target)
         leapt = (side[1:] * side[:-1] < 0) & (runs[1:] == runs[:-1])
+    if leapt.any():
+        known = np.isin(values, states)
+        leapt &= ~(known[1:] & known[:-1])
     found = np.flatnonzero(leapt)
     return int(found[0]) + 1 if len(found) else None
 
@@ -262,6 +288,7 @@ CHECKS = (
         "A condition is true in no recording; tells how near they came.",
         widget=_never_true,
         everywhere=True,
+        follows=(("leapt-over", "input"), ("not-recorded", "variable"), ("recorded-otherwise", "variable")),
     ),
     Check(
         "always-true",
@@ -270,7 +297,22 @@ CHECKS = (
         widget=_always_true,
         everywhere=True,
     ),
-    Check("never-reached", "hint", "No recording shows a band.", widget=_never_reached, everywhere=True),
+    Check(
+        "never-reached",
+        "hint",
+        "No recording shows a band.",
+        widget=_never_reached,
+        everywhere=True,
+        follows=(
+            ("hidden-band", "about"),
+            ("full-is-value", "widget"),
+            ("swapped", "widget"),
+            ("never-visible", "widget"),
+            ("never-changes", "widget"),
+            ("not-recorded", "variable"),
+            ("recorded-otherwise", "variable"),
+        ),
+    ),
     Check(
         "hidden-band",
         "warning",

@@ -60,6 +60,12 @@ class BoundWidget(Struct, frozen=True):
         """Whether its picture changes by time alone."""
         return self.kind.moves or any(look.flash for look in self.looks.values())
 
+    @property
+    def presses(self) -> tuple[tuple[str, Step], ...]:
+        """What a press of it sets: a variable's name and the step of its new value."""
+        named = ((name.partition("press."), step) for name, step in self.drawn.items())
+        return tuple((target, step) for (before, found, target), step in named if found and not before)
+
     def each(self) -> tuple[BoundWidget, ...]:
         """All copies, this one first."""
         return (self, *self.copies)

@@ -46,11 +46,8 @@ class Live:
         self._steps = {label: does for label, does in bound.actions.items() if does and known.issuperset(dict(does))}
         self._able: dict[str, tuple[Step, ...]] = {}  # what must be true for a press to do something
         for ident, widget in bound.widgets.items():
-            presses = [
-                (name.removeprefix("press."), s) for name, s in widget.drawn.items() if name.startswith("press.")
-            ]
-            if presses and known.issuperset(dict(presses)):
-                self._steps[ident] = tuple(presses)
+            if widget.presses and known.issuperset(dict(widget.presses)):
+                self._steps[ident] = widget.presses
                 self._able[ident] = (widget.columns["visible"], widget.columns["enabled"])
         needed = [step for does in self._steps.values() for _, step in does]
         needed += [step for steps in self._able.values() for step in steps]

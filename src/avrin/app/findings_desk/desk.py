@@ -116,9 +116,10 @@ class FindingsDesk(QWidget):
     def refresh(self) -> None:
         """What is found, or the project, is another."""
         checking = self.session.checking
-        found = checking.findings
+        found, causes = checking.findings, checking.causes
         nothing = "Nothing found" if checking.has_looked else "Looking …"
-        self.title.setText("1 finding" if len(found) == 1 else f"{len(found)} findings" if found else nothing)
+        count = len(causes)
+        self.title.setText("1 finding" if count == 1 else f"{count} findings" if count else nothing)
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
         note = f"{checking.left_out} recordings left out" if checking.left_out else ""
@@ -126,7 +127,7 @@ class FindingsDesk(QWidget):
             note = f"up to {clock(checking.until)}"
         if checking.busy:
             note = "looking …"
-        self.counts.show_counts(found, note)
+        self.counts.show_counts(causes, note)
         self.rows.show_found(self.session.project, found, checking.quiet, self.by_kind)
 
     def _regroup(self) -> None:
@@ -161,6 +162,7 @@ class FindingsDesk(QWidget):
 
     def _where(self, finding: Finding, tracks: Tracks) -> str:
         parts = [finding.severity, finding.code]
+        parts.append(f"follows from {finding.cause[0]}" if finding.cause is not None else "")
         if finding.start is not None:
             at = float(tracks.trace.axis[min(finding.start, len(tracks.trace) - 1)])
             parts.append(f"{clock(at)} in {finding.trace or tracks.trace.name}")

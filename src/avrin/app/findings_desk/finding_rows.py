@@ -1,8 +1,8 @@
-"""The list of findings: grouped by widget or by kind, worst first, hushed ones last."""
+"""The list of findings: grouped by widget or by kind, worst first, hushed ones last; what follows from one under it."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from msgspec import Struct
 from PySide6.QtCore import (
@@ -21,12 +21,12 @@ from PySide6.QtWidgets import QAbstractItemView, QListView, QStyledItemDelegate,
 
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, theme
-from avrin.audit import SEVERITIES, Finding, Severity
+from avrin.audit import SEVERITIES, Finding, Severity, with_rest
 from avrin.model import Project
 
 __all__ = ["FindingRows", "draw_severity", "sentence"]
 
-TALL, GROUP_TALL = 46, 34
+TALL, GROUP_TALL, REST_TALL = 46, 34, 26
 LEFT = 20
 
 
@@ -35,11 +35,20 @@ HERE = Qt.ItemDataRole.UserRole  # a line's record
 
 
 class _Row(Struct, frozen=True):
-    """A line of the list: a group's heading, or a finding. reason: why it is hushed, "" where it is not."""
+    """A line of the list: a group's heading, or a finding. reason: why it is hushed, "" where it is not.
+
+    follows: it follows from the one above. title: of a finding that follows, the widget or the recording it is about.
+    """
 
     title: str = ""
     finding: Finding | None = None
     reason: str = ""
+    follows: bool = False
+
+    @property
+    def tall(self) -> int:
+        """Pixels."""
+        return GROUP_TALL if self.finding is None else REST_TALL if self.follows else TALL
 
 
 def _colour(severity: Severity) -> QColor:
@@ -90,7 +99,8 @@ class _Rows(QAbstractListModel):
             return row.title if row.finding is None else row.finding.short.replace("`", "")
         if role == Qt.ItemDataRole.AccessibleTextRole and row.finding is not None:
             hushed = f", hushed: {row.reason}" if row.reason else ""
-            return f"{row.finding.severity}: {sentence(row.finding.why)}{hushed}"
+            so = "follows from the one before, " if row.follows else ""
+            return f"{so}{row.finding.severity}: {sentence(row.finding.why)}{hushed}"
         return None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
@@ -103,7 +113,7 @@ class _Look(QStyledItemDelegate):
     """Paints the lines."""
 
     def sizeHint(self, _option: QStyleOptionViewItem, index: Index) -> QSize:
-        return QSize(100, TALL if index.data(HERE).finding is not None else GROUP_TALL)
+        return QSize(100, index.data(HERE).tall)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         row: _Row = index.data(HERE)
@@ -129,6 +139,14 @@ class _Look(QStyledItemDelegate):
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 5, 5)
         if row.reason:
             painter.setOpacity(0.6)
+        if row.follows:
+            at = QRectF(LEFT + 22, box.y(), box.right() - LEFT - 32, box.height())
+            painter.setFont(font("small"))
+            painter.setPen(t.second)
+            text = f"so  {finding.short.replace('`', '')}{f'  ({row.title})' if row.title else ''}"
+            shown = QFontMetrics(font("small")).elidedText(text, Qt.TextElideMode.ElideRight, round(at.width()))
+            painter.drawText(at, Qt.AlignmentFlag.AlignVCenter, shown)
+            return
         draw_severity(painter, finding.severity, LEFT + 6, box.y() + 15)
         wide = round(box.right() - LEFT - 32)
         at = QRectF(LEFT + 22, box.y() + 5, wide, 20)
@@ -176,12 +194,24 @@ class FindingRows(QListView):
     def show_found(self, project: Project, found: list[Finding], quiet: dict[Finding, str], by_kind: bool) -> None:
         """Fill the list. The chosen finding stays chosen as long as it is there, and then the one that takes its place."""
         rows: list[_Row] = []
-        for title, members in _groups(project, found, by_kind):
+        titles = {widget.id: widget.title for widget in project.widgets}
+        rest = {id(cause): those for told in (found, quiet) for cause, those in with_rest(told)}
+
+        def put(cause: Finding, reason: str = "") -> None:
+            rows.append(_Row(finding=cause, reason=reason))
+            for one in rest[id(cause)]:
+                where = titles.get(one.widget, "") if one.widget != cause.widget else ""
+                rows.append(_Row(where or (one.trace if one.trace != cause.trace else ""), one, reason, follows=True))
+
+        for title, causes in _groups(titles, (f for f in found if id(f) in rest), by_kind):
             rows.append(_Row(title))
-            rows += [_Row(finding=finding) for finding in members]
+            for cause in causes:
+                put(cause)
         if quiet:
             rows.append(_Row("Hushed"))
-            rows += [_Row(finding=finding, reason=reason or "no reason given") for finding, reason in quiet.items()]
+            for cause, reason in quiet.items():
+                if id(cause) in rest:
+                    put(cause, reason or "no reason given")
         was, self._filling = self.chosen, True
         at = next((i for i, finding in enumerate(self.findings()) if finding is was), 0)
         self._rows.fill(rows)
@@ -228,9 +258,8 @@ class FindingRows(QListView):
             super().keyPressEvent(event)
 
 
-def _groups(project: Project, found: Iterable[Finding], by_kind: bool) -> list[tuple[str, list[Finding]]]:
-    """Findings under headings, the group with the worst first."""
-    titles = {widget.id: widget.title for widget in project.widgets}
+def _groups(titles: Mapping[str, str], found: Iterable[Finding], by_kind: bool) -> list[tuple[str, list[Finding]]]:
+    """Findings under headings, the group with the worst first. titles: of widgets by their ids."""
     groups: dict[str, list[Finding]] = {}
     for finding in found:
         title = finding.code.replace("-", " ").capitalize() if by_kind else titles.get(finding.widget, "The project")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QLineF, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
@@ -159,28 +159,35 @@ class LanePart(Assisted, QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         axis = tracks.trace.axis
-        start, end = (float(axis[min(frame, len(axis) - 1)]) for frame in (at, finding.end or at + 1))
-        long = min(end - start, 3 * AROUND)
-        first = max(0.0, start - AROUND)
-        per_pixel = (start + long + AROUND - first) / max(1, self.width())
+        around = next((stretch for stretch in finding.stretches if stretch[0] <= at < stretch[1]), (at, at + 1))
+        moment, start, end = (float(axis[min(frame, len(axis) - 1)]) for frame in (at, *around))
+        # All of a stretch, or of a long one what lies around the moment.
+        shown = (start, end) if end - start <= 3 * AROUND else (max(start, moment - AROUND), min(end, moment + AROUND))
+        first = max(0.0, shown[0] - AROUND)
+        per_pixel = (shown[1] + AROUND - first) / max(1, self.width())
         area = QRectF(0, 4, self.width(), LANE_TALL - 24)
         span = Span.of(axis, first, per_pixel, self.width())
         if finding.widget in tracks.bound.widgets:
             self._paint_bands(painter, tracks, finding.widget, first, per_pixel, area)
         self._paint_curve(painter, tracks, finding, at, span, area)
-        left, right = (start - first) / per_pixel, max((end - first) / per_pixel, (start - first) / per_pixel + 2)
+        left = max(-4.0, (start - first) / per_pixel)
+        right = min(self.width() + 4.0, max((end - first) / per_pixel, left + 2))
         painter.setPen(QPen(theme().critical if finding.start is not None else theme().accent, 1.6))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(QRectF(left - 1, area.top() - 3, right - left + 2, area.height() + 6), 3, 3)
+        if at > around[0]:
+            painter.drawLine(
+                QLineF((moment - first) / per_pixel, area.top(), (moment - first) / per_pixel, area.bottom())
+            )
         painter.setFont(font("small"))
         painter.setPen(theme().second)
-        for second in dict.fromkeys((start, first, first + per_pixel * self.width())):
+        for second in dict.fromkeys((moment, first, first + per_pixel * self.width())):
             x = (second - first) / per_pixel
             box = QRectF(min(max(0.0, x - 40), self.width() - 80), area.bottom() + 4, 80, 14)
             flag = Qt.AlignmentFlag
             side = flag.AlignLeft if x < 40 else flag.AlignRight if x > self.width() - 40 else flag.AlignHCenter
-            if second == start or abs(x - (start - first) / per_pixel) > 90:
-                painter.drawText(box, side, clock(second, hundredths=second == start))
+            if second == moment or abs(x - (moment - first) / per_pixel) > 90:
+                painter.drawText(box, side, clock(second, hundredths=second == moment))
 
     def _paint_bands(
         self, painter: QPainter, tracks: Tracks, ident: str, first: float, per_pixel: float, area: QRectF

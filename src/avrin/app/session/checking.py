@@ -88,6 +88,15 @@ class Checking(QObject):
         now, frames = self._present.now, self._latest.frames
         return float(now.trace.axis[frames - 1]) if now.growing and 0 < frames < len(now.trace) else None
 
+    @property
+    def causes(self) -> list[Finding]:
+        """Of what is to be looked at, all that follows from nothing else."""
+        if not self.findings:
+            return []
+        from avrin.audit import with_rest
+
+        return [cause for cause, _ in with_rest(self.findings)]
+
     def of_lane(self, name: str) -> list[Finding]:
         """What is to be said in the lane of a widget or a variable over the present recording."""
         here = ("", self._present.trace.name)

@@ -58,7 +58,7 @@ def _findings(session: Session, go: Callable[[str], None]) -> QWidget:
 
 def _found(session: Session) -> tuple[int, bool]:
     """In red where something is above a hint."""
-    found = session.checking.findings
+    found = session.checking.causes
     return len(found), any(finding.severity != "hint" for finding in found)
 
 

@@ -1,0 +1,115 @@
+"""What follows from what: of findings with one cause the cause is told, and the rest stands under it."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Mapping, Sequence
+
+from msgspec.structs import replace
+
+from avrin.audit.finding import SEVERITIES, Check, Finding, Shared
+from avrin.model import Project
+from avrin.widgets import Bound
+
+__all__ = ["caused", "with_rest"]
+
+SLOT = re.compile(r"\[\d+\]")
+Holds = Callable[[Bound, Finding, Finding], bool]
+
+
+def caused(checks: Sequence[Check], found: Sequence[Finding], bound: Bound) -> list[Finding]:
+    """The same findings in the same order, each with the key of the one it follows from, None where it is a cause itself."""
+    follows = {check.code: check.follows for check in checks}
+    by_code: dict[str, list[int]] = {}
+    for number, finding in enumerate(found):
+        by_code.setdefault(finding.code, []).append(number)
+    roots = list(range(len(found)))  # of each finding the number of the one it follows from, at last itself
+    for number, finding in enumerate(found):
+        candidates = (
+            other
+            for code, shared in follows.get(finding.code, ())
+            for other in by_code.get(code, ())
+            if (other < number if code == finding.code else _as_bad(found[other], finding))
+            and _HOLDS[shared](bound, finding, found[other])
+        )
+        roots[number] = next(candidates, number)
+    return [
+        replace(finding, cause=None if root == number else found[root].key)
+        for number, finding in enumerate(found) for root in [_root(roots, number)]
+    ]  # fmt: skip
+
+
+def with_rest(found: Iterable[Finding]) -> list[tuple[Finding, list[Finding]]]:
+    """The causes in their order, each with what follows from it. What follows from one that is not there is a cause."""
+    every = list(found)
+    first: dict[tuple[str, str, str], Finding] = {}
+    for finding in every:
+        if finding.cause is None:
+            first.setdefault(finding.key, finding)
+    rest: dict[int, list[Finding]] = {}
+    causes: list[Finding] = []
+    for finding in every:
+        cause = first.get(finding.cause) if finding.cause is not None else None
+        if cause is None:
+            causes.append(finding)
+        else:
+            rest.setdefault(id(cause), []).append(finding)
+    return [(cause, rest.get(id(cause), [])) for cause in causes]
+
+
+def _root(roots: Sequence[int], number: int) -> int:
+    """Where a chain of causes begins; the checks' table has no circles."""
+    while roots[number] != number:
+        number = roots[number]
+    return number
+
+
+def _as_bad(cause: Finding, finding: Finding) -> bool:
+    """Whether nothing worse is put under something milder."""
+    return SEVERITIES.index(cause.severity) <= SEVERITIES.index(finding.severity)
+
+
+def _fed_by(bound: Bound, finding: Finding, cause: Finding) -> bool:
+    """Whether a finding is about a widget that the cause's variable feeds, or about that variable."""
+    if not cause.variable:
+        return False
+    if finding.variable == cause.variable:
+        return True
+    widget = bound.widgets.get(finding.widget)
+    return widget is not None and any(cause.variable in step.sources() for step in widget.steps())
+
+
+def _in_group(bound: Bound, finding: Finding, cause: Finding) -> bool:
+    """Whether a finding is about a widget of the group that the cause is about, or of one within it."""
+    return any(w.id == finding.widget and cause.about in _groups(bound.project, w.group) for w in bound.project.widgets)
+
+
+def _groups(project: Project, ident: str) -> list[str]:
+    """A group and those it lies in."""
+    above = {group.id: group.group for group in project.groups}
+    found: list[str] = []
+    while ident and ident not in found:
+        found.append(ident)
+        ident = above.get(ident, "")
+    return found
+
+
+def _same(*fields: str) -> Holds:
+    return lambda _bound, finding, cause: all(getattr(finding, one) == getattr(cause, one) for one in fields)
+
+
+def _same_field(_bound: Bound, finding: Finding, cause: Finding) -> bool:
+    """Whether two are about one field of a roster, in different slots."""
+    bare, found = SLOT.subn("", finding.variable)
+    return found > 0 and bare == SLOT.sub("", cause.variable)
+
+
+_HOLDS: Mapping[Shared, Holds] = {
+    "widget": _same("widget"),
+    "about": _same("widget", "about"),
+    "input": _same("widget", "input"),
+    "words": _same("short"),
+    "variable": _fed_by,
+    "group": _in_group,
+    "field": _same_field,
+}
