@@ -10,11 +10,12 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from avrin.model import Place, Project, Variable, Widget
+from avrin.model import Place, Project, Widget
 from avrin.rules.functions.plain import SHARE
 from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look
 from avrin.widgets.shapes import Box, Path, Shape, TextRun, hatched
+from avrin.widgets.subject import Offer, Subject
 
 __all__ = ["KIND"]
 
@@ -55,12 +56,14 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return tuple(drawn)
 
 
-def offer(variable: Variable, _project: Project) -> Widget | None:
+def offer(subject: Subject, _project: Project) -> Offer | None:
     """A dial for a bearing."""
-    if variable.unit != "°" or variable.high is None:
+    variable = subject.variable
+    if variable is None or variable.unit != "°" or variable.high is None:
         return None
     inputs = {"value": variable.name, "full": f"{variable.high:g}"}
-    return Widget(id=f"{plain_id(variable.name)}_dial", kind="dial", inputs=inputs, place=Place(size=(90.0, 60.0)))
+    ident = f"{plain_id(variable.name)}_dial"
+    return Offer(Widget(id=ident, kind="dial", inputs=inputs, place=Place(size=(90.0, 60.0))), 0.1)
 
 
 KIND = Kind(

@@ -17,6 +17,7 @@ from avrin import __version__
 from avrin.commands.check import add_check
 from avrin.commands.frame import add_frame
 from avrin.commands.ladder import add_ladder
+from avrin.commands.new import add_new
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
 from avrin.commands.trace import add_trace_commands
 from avrin.logs import begin_logging, log_file, told_fault
@@ -76,7 +77,8 @@ def _parser() -> argparse.ArgumentParser:
         "--verbose", action="store_true", help=f"say what is done meanwhile; all of it is in {log_file()}"
     )
     parser.add_argument("--version", action="version", version=f"avrin {__version__}")
-    commands = parser.add_subparsers(title="commands", metavar="COMMAND", required=True, parser_class=_Parser)
+    parser.set_defaults(run=_first_page)
+    commands = parser.add_subparsers(title="commands", metavar="COMMAND", parser_class=_Parser)
 
     def command(
         name: str,
@@ -96,8 +98,11 @@ def _parser() -> argparse.ArgumentParser:
     demo.add_argument(
         "--troubled", action="store_true", help="the same HUD with many faults, to walk through its findings"
     )
-    window = command("open", "Open a project in the window.", _open)
-    window.add_argument("file", type=Path, metavar="FILE")
+    window = command(
+        "open", "Open a project in the window, or begin one over recordings; the first page for none.", _open
+    )
+    window.add_argument("files", type=Path, nargs="*", metavar="FILE")
+    add_new(command("new", "Write a project over recordings, everything in them declared."))
     rule = command("eval", "Evaluate a rule over a trace: columns t and value.", _eval)
     rule.add_argument("rule", metavar="RULE")
     add_trace(rule)
@@ -143,19 +148,35 @@ def _demo(arguments: argparse.Namespace) -> int:
 
 
 def _open(arguments: argparse.Namespace) -> int:
-    from avrin.model import load
+    from avrin.model import load, plain_file
 
+    files: list[Path] = arguments.files
+    projects = [file for file in files if file.suffix.lower() == ".avrin"]
+    if projects and len(files) > 1:
+        raise AvrinError("one project is opened at a time, or several recordings", advice="Name one of them")
     if not _display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
-        load(arguments.file)
-        raise AvrinError("there is no display to open a window on", advice="Use track or frame to look at the project")
-    return _window(arguments.file)
+        if projects:
+            load(projects[0])
+        raise AvrinError(
+            "there is no display to open a window on",
+            advice="Use track or frame to look at a project, new to begin one over recordings",
+        )
+    for file in files:
+        plain_file(file)
+    return _window(*files)
 
 
-def _window(path: Path) -> int:
+def _first_page(_arguments: argparse.Namespace) -> int:
+    if not _display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
+        raise AvrinError("there is no display to open a window on", advice="Run `avrin --help` for what needs none")
+    return _window()
+
+
+def _window(*paths: Path) -> int:
     gc.disable()  # looking for rubbish among what starting makes would take a tenth of the start
     from avrin.app.main import run
 
-    return run(path)
+    return run(*paths)
 
 
 # -- values ---------------------------------------------------------------------------------------------------------

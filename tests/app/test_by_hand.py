@@ -11,7 +11,7 @@ from PySide6.QtGui import QAccessible
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from avrin.app.bind_desk.lanes.heads import link_box, value_box
+from avrin.app.bind_desk.lanes.heads import value_box
 from avrin.app.controls.field import Field
 from avrin.app.main import application
 from avrin.app.window.window import Window
@@ -148,19 +148,20 @@ def test_range_unit_type_and_keeping_are_edited_in_place(window: Window) -> None
     assert not lanes.editor.isVisible()
 
 
-def test_a_recorded_column_nobody_declared_is_declared_by_one_press(window: Window, tmp_path: Path) -> None:
+def test_what_a_recording_has_besides_is_declared_as_it_is_added(window: Window, tmp_path: Path) -> None:
     path = tmp_path / "b/traces/other.csv"
     path.write_text("t,hull,salt_pct\n0,90,3\n1,80,4.5\n")
     window.session.files.add_trace(path)
-    lanes = window.desk.lanes
-    lanes.reveal("salt_pct")
-    rect = lanes.lane_rect("salt_pct")
-    assert rect is not None
-    lane = next(lane for lane in lanes.lanes if lane.name == "salt_pct")
-    press(window, link_box(lane, rect.y()).center().toPoint())
     salt = window.session.variable("salt_pct")
     assert salt is not None
-    assert (salt.type, salt.unit, salt.low, salt.high, salt.start) == ("float", "%", 3.0, 4.5, 3.0)
+    assert (salt.type, salt.unit, salt.low, salt.high, salt.start) == ("float", "%", 0.0, 5.0, 3.0)
+    assert salt.guessed
+    window.session.set_variable("salt_pct", high=100.0)
+    assert (window.session.variable("salt_pct") or salt).guessed is False  # a person touched it
+    window.session.undo()
+    window.session.undo()
+    assert window.session.variable("salt_pct") is None
+    assert all(one.path != "traces/other.csv" for one in window.session.project.traces)
 
 
 def test_another_kind_of_value_is_read_from_the_recording_again(window: Window, tmp_path: Path) -> None:

@@ -16,7 +16,7 @@ from avrin.app.ladder_desk import desk as ladder_module
 from avrin.app.main import application
 from avrin.app.session import checking, extents, files, present, session
 from avrin.app.session.jobs import Jobs, OvertakenError, Started, Turns
-from avrin.app.session.recordings import opened, path_of
+from avrin.app.session.recordings import opened
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import PARTS, Part, Snapshot
 from avrin.app.window.window import Window
@@ -207,7 +207,7 @@ def covering(_of: Session, window: Window) -> None:
 # The sorts of job there are: what begins one, and what it does on the other thread, as (module, name).
 SORTS: dict[str, tuple[Callable[[Session, Window], None], object, str]] = {
     "evaluation": (evaluation, session, "Tracks"),
-    "reading": (reading, files, "open_trace"),
+    "reading": (reading, files, "open_listed"),
     "making": (making, None, ""),
     "extent": (extent_of, extents, "extent"),
     "checks": (checks, checking, "opened"),
@@ -276,7 +276,7 @@ def checked_afresh(of: Session) -> None:
     now = of.now
     assert {path.parent.parent for path in now.recordings} == {of.folder.absolute()}
     _, chosen, _ = opened(now, 10**9, lambda: None)
-    every = [Tracks(now.bound, chosen[path_of(of.folder, one)]) for one in now.project.traces]
+    every = [Tracks(now.bound, chosen[now.identity(one)]) for one in now.project.traces]
     found = Inspector(CHECKS).inspect(now.bound, every)
     quiet = hushed(now.project, found)
     assert [(f.key, f.start) for f in of.checking.findings] == [(f.key, f.start) for f in found if f not in quiet]

@@ -275,23 +275,25 @@ def test_an_input_is_added_with_something_to_write_over(window: Window) -> None:
 # -- binding by a drag --------------------------------------------------------------------------------------------------
 
 
-def test_a_variable_dropped_on_empty_screen_becomes_a_complete_bar_in_one_step(window: Window) -> None:
+def test_a_variable_dropped_on_empty_screen_becomes_a_complete_widget_in_one_step(window: Window) -> None:
     session = window.session
     before = session.project
     drag(window, "depth", QPointF(0.5, 0.3))
     chosen = session.widget
     assert chosen is not None
-    assert chosen.widget.kind == "bar"
-    assert chosen.widget.inputs == {"value": "depth", "full": "60", "caption": "Depth  {depth | 0} / 60"}
+    assert chosen.widget.kind == "counter"  # a measure that is neither good nor bad, so it has no bands
+    assert chosen.widget.inputs == {"value": "depth", "caption": "Depth, m"}
+    assert not chosen.widget.bands
     assert not session.bound.errors
     assert window.desk.chooser.isVisible()
     center = window.desk.hud.to_view(chosen_rect(window)).center()
     area = window.desk.hud.picture_rect()
     assert (center.x() / area.width(), center.y() / area.height()) == pytest.approx((0.5, 0.3), abs=0.01)
-    link = next(link for link in window.desk.chooser.links if link.text() == "counter")
+    link = next(link for link in window.desk.chooser.links if link.text() == "bar")
     QTest.mouseClick(link, LEFT)
     assert session.widget is not None
-    assert session.widget.widget.kind == "counter"
+    assert session.widget.widget.inputs["full"] == "60"
+    assert session.widget.widget.inputs["caption"] == "Depth  {clamp(depth, 0, 60) | 0, up} / 60"
     session.undo()
     assert session.project == before
 
@@ -322,9 +324,9 @@ def test_a_variable_is_bound_by_keyboard_alone(window: Window) -> None:
     QTest.keyClick(lanes, Qt.Key.Key_Return)
     chosen = window.session.widget
     assert chosen is not None
-    assert chosen.widget.id == "at_bell_label"
+    assert chosen.widget.id == "at_bell_prompt"
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Left, NUDGE)
-    assert window.session.project.widget("at_bell_label").place.offset[0] == chosen.widget.place.offset[0] - 1
+    assert window.session.project.widget("at_bell_prompt").place.offset[0] == chosen.widget.place.offset[0] - 1
 
 
 # -- placing ------------------------------------------------------------------------------------------------------------
@@ -486,8 +488,8 @@ def test_from_a_bare_recording_to_bound_widgets_by_drags_alone(demo: Path, tmp_p
         drag(made, name, goal)
         application().processEvents()
     project = made.session.project
-    assert [w.id for w in project.widgets] == ["air_bar", "phase_label", "crew_1_scrap_bar"]
-    assert [(v.name, v.type, v.low) for v in project.variables] == [("air", "float", 0.0), ("phase", "text", None)]
+    assert [w.id for w in project.widgets] == ["air_bar", "phase_label", "crew_1_scrap_counter"]
+    assert [(v.name, v.type, v.low) for v in project.variables] == [("air", "float", -0.2), ("phase", "text", None)]
     assert [(r.name, r.slots, [f.name for f in r.fields]) for r in project.rosters] == [("crew", 4, ["name", "scrap"])]
     assert not made.session.bound.errors
     made.session.files.forget_unsaved()

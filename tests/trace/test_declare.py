@@ -5,20 +5,33 @@ from __future__ import annotations
 import pytest
 
 from avrin.trace import Column, Event, Trace, Value, guess, summarise
+from avrin.trace.declare import outwards
 
 T = [0.0, 1.0, 2.0, 3.0]
 GUESSES: list[tuple[str, list[Value], tuple[object, ...]]] = [
-    ("depth", [0.2, 38.4, 57.3, 3.0], ("float", 0.0, 58.0, "m", 0.2)),
-    ("scrap", [0.0, 12.0, 347.0, 20.0], ("int", 0.0, 350.0, "", 0.0)),
-    ("hull", [100.0, -3.5, 98.7, 50.0], ("float", 0.0, 100.0, "", 100.0)),
-    ("heading", [-179.0, 20.5, 179.0, 3.0], ("float", -180.0, 180.0, "°", -179.0)),
-    ("cooldown", [None, 4.0, 2.5, 0.0], ("float", 0.0, 4.0, "s", 4.0)),
-    ("charge_pct", [40.0, 90.0, 55.0, 60.0], ("int", 40.0, 90.0, "%", 40.0)),
-    ("top_speed", [12.0, 12.0, 12.0, 12.0], ("int", 12.0, 12.0, "m/s", 12.0)),
+    ("depth_m", [0.2, 38.4, 57.3, 3.0], ("float", 0.0, 100.0, "m", 0.2)),
+    ("scrap", [0.0, 12.0, 347.0, 20.0], ("int", 0.0, 500.0, "", 0.0)),
+    ("hull", [100.0, -3.5, 98.7, 50.0], ("float", -5.0, 100.0, "", 100.0)),
+    ("heading_deg", [-179.0, 20.5, 179.0, 3.0], ("float", -200.0, 200.0, "°", -179.0)),
+    ("cooldown_s", [None, 4.0, 2.5, 0.0], ("float", 0.0, 5.0, "s", 4.0)),
+    ("charge_pct", [40.0, 90.0, 55.0, 60.0], ("int", 0.0, 100.0, "%", 40.0)),
+    ("top_speed_kmh", [12.0, 12.0, 12.0, 12.0], ("int", 0.0, 20.0, "km/h", 12.0)),
+    ("lag_ms", [0.0, 0.0, 0.0, 0.0], ("int", 0.0, 1.0, "ms", 0.0)),
+    ("debt", [-3.0, -20.0, -700.0, -1.0], ("int", -1000.0, 0.0, "", -3.0)),
     ("leak", [None, True, False, True], ("bool", None, None, "", True)),
     ("phase", ["dive", "dive", "lost", None], ("text", None, None, "", "dive")),
-    ("boats[2].fuel_s", [3.0, 2.0, 1.0, 0.0], ("int", 0.0, 3.0, "s", 3.0)),
+    ("never", [None, None, None, None], ("float", None, None, "", None)),
+    ("boats[2].fuel_s", [3.0, 2.0, 1.0, 0.0], ("int", 0.0, 5.0, "s", 3.0)),
 ]
+OUTWARDS = [
+    (0.0, 0.0), (1.0, 1.0), (1.001, 2.0), (2.0, 2.0), (2.1, 5.0), (5.0, 5.0), (5.1, 10.0), (98.7, 100.0), (0.03, 0.05),
+    (0.2, 0.2), (1e9, 1e9), (-28.0, -50.0), (-0.11, -0.2),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("end", "expected"), OUTWARDS)
+def test_the_end_of_a_range_is_rounded_outwards(end: float, expected: float) -> None:
+    assert outwards(end) == expected
 
 
 @pytest.mark.parametrize(("name", "cells", "expected"), GUESSES)
@@ -27,6 +40,7 @@ def test_a_declaration_is_guessed_from_name_and_values(
 ) -> None:
     found = guess(Trace.make("t", T, {name: Column.of(cells)}), name)
     assert (found.type, found.low, found.high, found.unit, found.start) == expected
+    assert found.guessed
     assert found.name == name.rsplit("].", 1)[-1]
 
 

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model import AvrinError, Variable
-from avrin.trace import ENDINGS, Clock, Column, Event, Trace, open_trace, save_trace
+from avrin.trace import ENDINGS, ONE_RUN, Clock, Column, Event, Trace, open_trace, save_trace
 from avrin.trace import log_file as log_module
 from strategies import traces
 
@@ -158,7 +158,9 @@ CLOCKS = [
     ("Timestamp,x\n0,1\n17,2\n33,3\n", Clock(), [0, 0.017, 0.033], "time is 'Timestamp' in milliseconds (guessed)"),
     ("Timestamp,x\n0,1\n0.25,2\n", Clock(), [0, 0.25], "time is 'Timestamp' in seconds (guessed)"),
     ("a,x\n0,1\n2000000,2\n", Clock("a", "us"), [0, 2.0], "time is 'a' in microseconds"),
-    ("t,x,attempt\n0,1,4\n0,2,9\n", Clock(), [0, 0], "time is 't' in seconds; runs by 'attempt' (guessed)"),
+    ("t,x,attempt\n0,1,4\n0,2,5\n", Clock(), [0, 0], "time is 't' in seconds; runs by 'attempt' (guessed)"),
+    ("t,x,Episode\n0,1,4\n0,2,5\n", Clock(), [0, 0], "time is 't' in seconds; runs by 'Episode' (guessed)"),
+    ("t,x,run\n0,1,4\n0,2,9\n", Clock(), [0, 0], "time is 't' in seconds; runs by 'run'"),
     ("t,x,lap\n0,1,4\n0,2,9\n", Clock(run="lap"), [0, 0], "time is 't' in seconds; runs by 'lap' (guessed)"),
 ]
 
@@ -173,6 +175,25 @@ def test_the_clock_is_said_or_guessed_and_told(
         assert trace.t.tolist() == times
         assert str(trace.clock) == told
         assert list(trace.columns) == ["x"]
+
+
+@pytest.mark.parametrize("column", ["attempt", "game", "life", "match", "episode"])
+@pytest.mark.parametrize("values", [("4", "9"), ("5", "4"), ("1", ""), ("1", "1.5"), ("a", "b")])
+def test_what_is_called_like_runs_but_does_not_count_them_tells_none_apart(
+    tmp_path: Path, column: str, values: tuple[str, str]
+) -> None:
+    path = tmp_path / "made.csv"
+    path.write_text(f"t,x,{column}\n0,1,{values[0]}\n1,2,{values[1]}\n")
+    trace = open_trace(path)
+    assert column in trace.columns
+    assert len(trace.run_starts) == 1
+
+
+def test_nothing_tells_runs_apart_where_that_is_said(tmp_path: Path) -> None:
+    path = tmp_path / "made.csv"
+    path.write_text("t,x,episode\n0,1,1\n1,2,2\n")
+    assert len(open_trace(path).run_starts) == 2
+    assert len(open_trace(path, clock=Clock(run=ONE_RUN)).run_starts) == 1
 
 
 def test_a_column_that_is_said_must_be_there(tmp_path: Path) -> None:

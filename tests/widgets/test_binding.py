@@ -180,7 +180,7 @@ def test_every_kind_has_tests_and_describes_its_inputs(name: str) -> None:
 @pytest.mark.parametrize("variable", VARIABLES, ids=lambda v: v.name)
 def test_what_a_drag_makes_is_complete_and_without_fault(variable: object) -> None:
     base = Project(variables=VARIABLES)
-    found = offers(variable, base)  # type: ignore[arg-type]
+    found = offers(variable.name, base)  # type: ignore[attr-defined]
     assert found
     for widget in found:
         bound = bind(base.with_widget(widget))
@@ -190,9 +190,9 @@ def test_what_a_drag_makes_is_complete_and_without_fault(variable: object) -> No
 
 
 def test_a_number_with_a_range_becomes_a_clamped_labelled_bar_first() -> None:
-    bar = offers(VARIABLES[0], Project(variables=VARIABLES))[0]
+    bar = offers("hull", Project(variables=VARIABLES))[0]
     assert bar.kind == "bar"
-    assert bar.inputs == {"value": "hull", "full": "100", "caption": "Hull  {hull | 0} / 100"}
+    assert bar.inputs == {"value": "hull", "full": "100", "caption": "Hull  {clamp(hull, 0, 100) | 0, up} / 100"}
     assert [band.name for band in bar.bands] == ["critical", "low"]
 
 
@@ -208,7 +208,7 @@ def test_a_dropped_widget_is_centred_where_it_was_dropped(x: float, y: float) ->
     from avrin.render import widget_rect
 
     base = Project(variables=VARIABLES)
-    widget = placed_at(offers(VARIABLES[0], base)[0], x, y, base)
+    widget = placed_at(offers("hull", base)[0], x, y, base)
     center = widget_rect(base, widget, Screen(name="s", size=(1920, 1080))).center
     assert center == pytest.approx((x, y), abs=0.51)
     assert widget.place.anchor == widget.place.pivot

@@ -104,7 +104,7 @@ def test_recorded_columns_are_declared_as_they_look() -> None:
     trace = Trace.make("t", [0.0, 1.0, 2.0], columns)
     project = declared(declared(Project(), trace, "depth"), trace, "boats[1].fuel")
     depth = project.variables[0]
-    assert (depth.type, depth.low, depth.high, depth.unit, depth.start) == ("float", 0.0, 58.0, "m", 0.2)
+    assert (depth.type, depth.low, depth.high, depth.unit, depth.start) == ("float", 0.0, 100.0, "", 0.2)
     assert project.rosters[0].slots == 2
     assert [(f.name, f.type) for f in project.rosters[0].fields] == [("fuel", "int"), ("name", "text")]
     assert undeclare(undeclare(project, "depth"), "boats[0].fuel") == Project()

@@ -106,7 +106,7 @@ def test_a_level_that_is_a_share_has_its_findings_and_its_ends_in_the_ladder(kin
 def test_a_bearing_is_offered_the_kind_that_only_the_tests_know() -> None:
     project = sample_project()
     bearing = replace(project.variables[0], name="heading", unit="°", high=360.0)
-    assert "dial" in [widget.kind for widget in offers(bearing, project)]
+    assert "dial" in [widget.kind for widget in offers("heading", project, variable=bearing)]
 
 
 def test_nothing_asks_for_a_kind_by_its_name() -> None:

@@ -15,6 +15,8 @@ from avrin.app.controls.assistive import assist
 from avrin.app.window.window import Window
 from avrin.logs import log_file
 
+RECORDINGS = (".csv", ".parquet", ".jsonl")  # `ENDINGS`, as a test sees to: asking them would load NumPy
+
 __all__ = ["application", "make_window", "quiet_toolkit", "run"]
 
 log = logging.getLogger(__name__)
@@ -59,34 +61,39 @@ def _dress(app: QApplication) -> None:
     QToolTip.setFont(font())
 
 
-def make_window(path: Path | None) -> Window:
-    """A window with a project open. If its last picture is known it is shown already, and has come to life meanwhile.
+def make_window(*paths: Path) -> Window:
+    """A window with a project open, or a new one over recordings; with nothing, on its first page.
 
-    Raises AvrinError when the project cannot be opened.
+    If a project's last picture is known it is shown already, and has come to life meanwhile. Raises AvrinError when
+    something cannot be opened.
     """
     app = application()
     window = Window()
-    if path is not None and window.show_opening(path):
+    project = paths[0] if len(paths) == 1 and paths[0].suffix.lower() not in RECORDINGS else None
+    if project is not None and window.show_opening(project):
         app.processEvents()
+    _dress(app)
+    if not paths:
+        window.show_first_page()
+        return window
     from avrin.app.session.session import Session
 
-    _dress(app)
     session = Session()
     window.fill(session)
-    if path is not None:
-        session.files.open(path)
+    if project is not None:
+        session.files.open(project)
+    else:
+        session.files.begin_over(paths)
     if window.isVisible():
         window.settle()
     return window
 
 
-def run(path: Path | None) -> int:
-    """Show the window and stay until it is closed. Raises AvrinError when the project cannot be opened."""
+def run(*paths: Path) -> int:
+    """Show the window and stay until it is closed. Raises AvrinError when something cannot be opened."""
     quiet_toolkit()
     app = application()
-    window = make_window(path)
-    from avrin.app.session.tidying import Tidying
-
+    window = make_window(*paths)
     sys.excepthook = lambda kind, error, trace: _failed(window, kind, error, trace)
     signal.signal(signal.SIGINT, lambda *_: app.quit())
     heartbeat = QTimer()  # lets Python see the signal while Qt waits
@@ -94,11 +101,21 @@ def run(path: Path | None) -> int:
     heartbeat.timeout.connect(lambda: None)
     window.show()
     sys.setswitchinterval(0.001)  # work in the background gives way to the hand sooner
-    Tidying(window.session)
+
+    def tidy() -> None:
+        from avrin.app.session.tidying import Tidying
+
+        Tidying(window.session)
+
+    if window.is_alive:
+        tidy()
+    else:
+        window.came_to_life = tidy
     return int(app.exec())
 
 
 def _failed(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
     log.error("a fault inside the window", exc_info=(kind, error, trace))
-    window.session.files.keep_unsaved()
-    window.session.said.emit(f"Something went wrong inside Avrin; your edits are kept. Details: {log_file()}", True)
+    if window.is_alive:
+        window.session.files.keep_unsaved()
+        window.session.said.emit(f"Something went wrong inside Avrin; your edits are kept. Details: {log_file()}", True)

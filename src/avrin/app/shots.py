@@ -5,6 +5,7 @@ One window is carried from view to view: each begins from the project as it was 
 
 from __future__ import annotations
 
+import os
 import tempfile
 import time
 from collections.abc import Callable, Iterator
@@ -18,7 +19,7 @@ from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.main import application, make_window, quiet_toolkit
 from avrin.app.window.window import SIZE, Window
-from avrin.demo import install_demo
+from avrin.demo import install_demo, record_elsewhere
 from avrin.model import AvrinError, folder_for
 
 __all__ = ["VIEWS", "begin_anew", "settle", "take_shots"]
@@ -35,6 +36,8 @@ def take_shots(folder: Path) -> Iterator[Path]:
     with tempfile.TemporaryDirectory() as fresh:
         QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, fresh)
         QSettings().clear()
+        lately = os.environ.get("AVRIN_STATE")
+        os.environ["AVRIN_STATE"] = str(Path(fresh) / "state")
         window = make_window(install_demo(Path(fresh) / "brinehook"))
         window.show()
         window.resize(*SIZE)
@@ -51,6 +54,10 @@ def take_shots(folder: Path) -> Iterator[Path]:
         window.session.files.forget_unsaved()
         window.session.history.mark_saved()
         window.close()
+        if lately is None:
+            del os.environ["AVRIN_STATE"]
+        else:
+            os.environ["AVRIN_STATE"] = lately
 
 
 def settle(app: QApplication, window: Window) -> None:
@@ -67,6 +74,7 @@ def settle(app: QApplication, window: Window) -> None:
 def begin_anew(window: Window) -> None:
     """The project as it was opened, without edits, seen from its beginning."""
     session = window.session
+    window.leave_first_page()
     session.hand.stop()
     session.hand.let_go()
     while session.history.undo_label:
@@ -120,13 +128,13 @@ def _dragging(window: Window) -> None:
     """A variable on its way onto the picture."""
     window.session.go_to_seconds(118)
     window.session.select_widget("")
-    _drag(window, "depth", QPointF(0.5, 0.3), let_go=False)
+    _drag(window, "air", QPointF(0.5, 0.3), let_go=False)
 
 
 def _dropped(window: Window) -> None:
     """The same variable, dropped: a complete bar."""
     window.session.go_to_seconds(118)
-    _drag(window, "depth", QPointF(0.5, 0.3), let_go=True)
+    _drag(window, "air", QPointF(0.5, 0.3), let_go=True)
 
 
 def _lost(window: Window) -> None:
@@ -208,12 +216,27 @@ def _ladder(window: Window) -> None:
 def _findings(window: Window) -> None:
     """The project with many faults, at the frame at which a value leaps over an equality."""
     assert window.session.path is not None
-    window.session.files.open(install_demo(window.session.path.parent, troubled=True))
+    window.open(install_demo(window.session.path.parent, troubled=True))
     window.show_desk("Findings")
     settle(application(), window)
     desk = window.desks.currentWidget()
     assert isinstance(desk, FindingsDesk)
     desk.rows.choose(next(finding for finding in desk.rows.findings() if finding.code == "leapt-over"))
+
+
+def _first_page(window: Window) -> None:
+    """What one begins with: the projects that were open just now."""
+    window.show_first_page()
+
+
+def _begin(window: Window) -> None:
+    """A recording of another game, just opened: what it is, what is offered for it, its lanes."""
+    assert window.session.path is not None
+    path = record_elsewhere(window.session.path.parent)
+    window.show_first_page()
+    window.open_files([path])
+    settle(application(), window)
+    window.session.go_to_seconds(118)
 
 
 VIEWS: dict[str, Callable[[Window], None]] = {
@@ -229,4 +252,6 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "bind-events": _events,
     "ladder": _ladder,
     "findings": _findings,
+    "first-page": _first_page,
+    "begin": _begin,
 }

@@ -13,9 +13,9 @@ from msgspec.structs import replace
 from avrin.audit.causes import caused
 from avrin.audit.finding import SEVERITIES, Check, Finding
 from avrin.audit.inspector import Inspector
-from avrin.model import Project, load
+from avrin.model import Project, Recording, load
 from avrin.rules import Events
-from avrin.trace import Clock, ColumnKind, Trace, events_of, open_trace
+from avrin.trace import ColumnKind, Trace, events_of, open_listed
 from avrin.widgets import Tracks, bind
 
 __all__ = ["Batch", "Source", "inspect_all", "merged"]
@@ -24,10 +24,10 @@ AT_ONCE = 4  # recordings that one process looks at together
 
 
 class Source(Struct, frozen=True):
-    """A recording's file, how it tells the time, and what it is called; by its file where that is not said."""
+    """A recording's file, what its project says of it, and what it is called; by its file where that is not said."""
 
     path: Path
-    clock: Clock = Clock()
+    listed: Recording = Recording(path="recording")
     name: str = ""
 
 
@@ -90,7 +90,7 @@ def _in_turn(
 def _opened(batch: Batch) -> tuple[Project, list[Trace]]:
     project, _ = load(batch.project)
     declared = project.all_variables()
-    return project, [open_trace(source.path, declared, source.clock, source.name) for source in batch.sources]
+    return project, [open_listed(source.path, declared, source.listed, source.name) for source in batch.sources]
 
 
 def _happening(batch: Batch) -> dict[str, dict[str, ColumnKind]]:

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from avrin.commands.shared import loaded, progress
+from avrin.commands.shared import loaded, progress, recordings
 from avrin.model import AvrinError, Project, write
 
 __all__ = ["add_check"]
@@ -54,10 +54,8 @@ def _check(arguments: argparse.Namespace) -> int:
 def _sources(project: Project, path: Path, wanted: list[Path]) -> list[Any]:
     """The recordings that are asked for, with the time told as the project says. Raises AvrinError where there is none."""
     from avrin.audit.batch import Source
-    from avrin.model import inside, told_apart
-    from avrin.trace import ENDINGS, Clock
+    from avrin.trace import ENDINGS
 
-    listed = {inside(path.absolute().parent, one.path): Clock.of(one) for one in project.traces}
     files: list[Path] = []
     for one in wanted:
         if one.is_dir():
@@ -69,10 +67,7 @@ def _sources(project: Project, path: Path, wanted: list[Path]) -> list[Any]:
             files += inner
         else:
             files.append(one)
-    if not wanted:
-        files = list(listed)
-    names = told_apart(files)
-    return [Source(file, listed.get(file.absolute(), Clock()), name) for file, name in zip(files, names, strict=True)]
+    return [Source(*source) for source in recordings(project, path, files if wanted else None)]
 
 
 def _is_events(file: Path) -> bool:
@@ -82,14 +77,14 @@ def _is_events(file: Path) -> bool:
 
 def _times(project: Project, sources: list[Any]) -> Callable[[str, int], float | None]:
     """Seconds of a frame, looked up in the recording of a name when first asked."""
-    from avrin.trace import Trace, open_trace
+    from avrin.trace import Trace, open_listed
 
     named = {source.name: source for source in sources}
 
     @functools.cache
     def opened(name: str) -> Trace | None:
         source = named.get(name)
-        return open_trace(source.path, project.all_variables(), source.clock, name) if source is not None else None
+        return open_listed(source.path, project.all_variables(), source.listed, name) if source is not None else None
 
     def seconds(name: str, frame: int) -> float | None:
         trace = opened(name)

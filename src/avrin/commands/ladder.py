@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from avrin.commands.shared import checked, loaded, painted, progress
+from avrin.commands.shared import checked, loaded, painted, progress, recordings
 from avrin.model import AvrinError, Project
 
 if TYPE_CHECKING:
@@ -98,15 +98,11 @@ def _ladder(arguments: argparse.Namespace) -> int:
 
 def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
     """The recordings that are searched; without any, one frame in which every variable is at its start."""
-    from avrin.model import inside, told_apart
-    from avrin.trace import UNSAID, Clock, Column, Trace, open_trace
+    from avrin.trace import Column, Trace, open_listed
 
     declared = project.all_variables()
-    listed = {inside(path.absolute().parent, one.path): Clock.of(one) for one in project.traces}
-    files = [(file, listed.get(file.absolute(), UNSAID)) for file in wanted] if wanted else list(listed.items())
-    if files:
-        names = told_apart([file for file, _ in files])
-        return [open_trace(file, declared, clock, name) for (file, clock), name in zip(files, names, strict=True)]
+    if found := recordings(project, path, wanted or None):
+        return [open_listed(file, declared, listed, name) for file, listed, name in found]
     starts = {name: Column.of([v.start]) for name, v in declared.items() if v.start is not None}
     return [Trace.make("no recording", [0.0], starts)]
 

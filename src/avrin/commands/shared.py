@@ -9,14 +9,19 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from msgspec.structs import replace
+
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
-    from avrin.model import Project
+    from avrin.model import Project, Recording
     from avrin.trace import Trace
     from avrin.widgets import Bound, Shape
 
-__all__ = ["TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "progress", "write_out"]
+__all__ = [
+    "TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "progress", "recordings",
+    "write_out",
+]  # fmt: skip
 
 log = logging.getLogger(__name__)
 TABLES = ".csv, .parquet or .jsonl"  # `ENDINGS` of the recordings, as a test sees to: asking them would load NumPy
@@ -33,19 +38,40 @@ def add_clock(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--time", default="", metavar="COL", help="the column that tells the time")
     parser.add_argument("--unit", default="", choices=("s", "ms", "us", "frames"), help="what its time is in")
     parser.add_argument("--rate", type=float, default=0.0, metavar="N", help="frames a second, of a time in frames")
-    parser.add_argument("--run", dest="runs", default="", metavar="COL", help="the column that tells runs apart")
+    parser.add_argument(
+        "--run", dest="runs", default="", metavar="COL", help="the column that tells runs apart, or none"
+    )
 
 
 def opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
     """The recording of the command line, told the time by as it says, or else as the project does."""
-    from avrin.trace import Clock, open_trace
+    from avrin.model import Recording
+    from avrin.trace import Clock, open_listed
 
     path: Path = arguments.trace if "trace" in arguments else arguments.file
+    listed = Recording(path=path.name)
+    if project is not None:
+        ((_, listed, _),) = recordings(project, arguments.project, [path])
     clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
-    if clock == Clock() and project is not None and arguments.project.parent in path.absolute().parents:
-        listed = project.recording(path.absolute().relative_to(arguments.project.parent.absolute()).as_posix())
-        clock = Clock.of(listed) if listed is not None else clock
-    return open_trace(path, project.all_variables() if project else {}, clock)
+    if clock != Clock():
+        listed = replace(listed, time=clock.time, unit=clock.unit, rate=clock.rate, run=clock.run)
+    return open_listed(path, project.all_variables() if project else {}, listed)
+
+
+def recordings(project: Project, path: Path, wanted: Sequence[Path] | None) -> list[tuple[Path, Recording, str]]:
+    """Recordings with what a project says of each, and what it is called among them: those wanted, or all it lists.
+
+    path: the project's file. One that the project does not list is told as little of as one can.
+    """
+    from avrin.model import Recording, inside, told_apart
+
+    folder = path.absolute().parent
+    listed = [(inside(folder, one.path), one) for one in project.traces]
+    if wanted is None:
+        return [(file, one, project.called(one.key)) for file, one in listed]
+    plain = {file: one for file, one in reversed(listed) if not one.case}
+    bare = [plain.get(file.absolute(), Recording(path=file.name)) for file in wanted]
+    return list(zip(wanted, bare, told_apart(wanted), strict=True))
 
 
 def loaded(path: Path) -> Project:

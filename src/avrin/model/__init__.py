@@ -1,11 +1,13 @@
 """What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
 
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
+from avrin.model.drafts import Draft, drafts, forget_draft, keep_draft, load_draft, new_draft
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.faults import Steps, first_fault
-from avrin.model.files import check_name, dumps, inside, load, loads, save, schema, write
+from avrin.model.files import check_name, dumps, inside, is_name, load, loads, save, schema, write
 from avrin.model.folders import cache_folder, folder_for, rescue_file, state_folder
 from avrin.model.history import History
+from avrin.model.lately import face_file, lately, not_lately, opened_now
 from avrin.model.names import told_apart
 from avrin.model.project import (
     FORMAT,
@@ -30,7 +32,7 @@ from avrin.model.project import (
     Widget,
 )
 from avrin.model.reading import plain_file, read_whole
-from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, VALUE_WORDS
+from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
 
 __all__ = [
     "FONT",
@@ -38,6 +40,7 @@ __all__ = [
     "JOINING_WORDS",
     "MOMENT_WORDS",
     "PICTURE",
+    "RESERVED",
     "VALUE_WORDS",
     "Action",
     "Anchor",
@@ -45,6 +48,7 @@ __all__ = [
     "Band",
     "Change",
     "Derived",
+    "Draft",
     "EventKind",
     "FileSort",
     "Fit",
@@ -64,13 +68,23 @@ __all__ = [
     "Widget",
     "cache_folder",
     "check_name",
+    "drafts",
     "dumps",
+    "face_file",
     "first_fault",
     "folder_for",
+    "forget_draft",
     "inside",
+    "is_name",
+    "keep_draft",
+    "lately",
     "load",
+    "load_draft",
     "loads",
     "nearest",
+    "new_draft",
+    "not_lately",
+    "opened_now",
     "plain_file",
     "read_whole",
     "rescue_file",

@@ -24,10 +24,11 @@ from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording, 
 from avrin.model.reading import read_whole
 from avrin.model.words import RESERVED
 
-__all__ = ["check_name", "dumps", "inside", "load", "loads", "save", "schema", "write"]
+__all__ = ["check_name", "dumps", "inside", "is_name", "load", "loads", "save", "schema", "write"]
 
 MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger is some other file
 WIDTH = 120
+LONGEST_NAME = 80
 _NAME = re.compile(NAME)
 
 
@@ -120,9 +121,14 @@ def inside(folder: Path, name: str) -> Path:
     return target
 
 
+def is_name(text: str) -> bool:
+    """Whether something can be called that, apart from the words of the rule language."""
+    return _NAME.match(text) is not None and len(text) <= LONGEST_NAME
+
+
 def check_name(name: str, taken: Iterable[str]) -> None:
     """See that something can be called by a name. Raises AvrinError: it is none, a word of the language, or taken."""
-    if not _NAME.match(name) or len(name) > 80:
+    if not is_name(name):
         raise AvrinError(
             f"'{name}' is no name: letters, digits and _ only, not starting with a digit", advice="Write for example air_left"
         )  # fmt: skip
@@ -244,13 +250,20 @@ def _check(project: Project) -> None:
         ("plate", [p.name for p in project.plates]),
         ("screen", [s.name for s in project.screens]),
         ("event", [e.name for e in project.events]),
-        ("trace", [t.path for t in project.traces]),
+        ("trace", [t.key for t in project.traces]),
         ("action", [a.label for a in project.actions]),
     ):
         twice = next((ident for ident, times in Counter(idents).items() if times > 1), None)
         if twice is not None:
             raise AvrinError("stands there twice", place=(f"{what} '{twice}'",), advice="Rename one of them")
     _check_groups(project)
+    for recording in project.traces:
+        if clash := [new for new, times in Counter(recording.names.values()).items() if times > 1]:
+            both = " and ".join(f"'{own}'" for own, new in recording.names.items() if new == clash[0])
+            raise AvrinError(
+                f"{both} are called '{clash[0]}'", place=(f"trace '{recording.key}'", "names"),
+                advice="Call one of them something else",
+            )  # fmt: skip
     for what, path in [*(("plate", p.picture) for p in project.plates), *(("trace", t.path) for t in project.traces)]:
         try:
             inside(Path("/project"), path)
@@ -302,8 +315,8 @@ def _fields(record: type[Record]) -> tuple[tuple[str, str, Any], ...]:
 
 def _plain(value: Json) -> Json:
     """A record as plain JSON values, defaults left out and unknown keys put back."""
-    if value == (bare := Recording(path=getattr(value, "path", ""))):
-        return bare.path
+    if isinstance(value, Recording) and value == Recording(path=value.path):
+        return value.path
     if isinstance(value, Record):
         kept = {
             written: _plain(part)

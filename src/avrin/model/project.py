@@ -47,6 +47,8 @@ VariableType = Literal["int", "float", "bool", "text"]
 
 NAME = r"^[^\W\d]\w*(\.[^\W\d]\w*)*$"
 Name = Annotated[str, Meta(pattern=NAME, max_length=80)]
+COLUMN = r"^[^\W\d]\w*(\.[^\W\d]\w*)*(\[\d{1,3}\]\.[^\W\d]\w*(\.[^\W\d]\w*)*)?$"
+ColumnName = Annotated[str, Meta(pattern=COLUMN, max_length=170)]
 Identifier = Annotated[str, Meta(pattern=r"^[\w-]+$", max_length=80)]
 Positive = Annotated[float, Meta(gt=0, le=100_000)]
 Pixels = Annotated[int, Meta(ge=1, le=16_384)]
@@ -66,6 +68,7 @@ class Variable(Record, frozen=True, kw_only=True):
     start: its value when a run begins; None when the game gives none.
     low, high: ends of the range the designers intend, both included, in `unit`; None where it is open.
     owner: whose it is; "" for the game's. keeps: it survives a restart.
+    guessed: taken from a recording and touched by nobody: its range serves lanes and ladders, and no widget's ends.
     """
 
     name: Name
@@ -77,6 +80,7 @@ class Variable(Record, frozen=True, kw_only=True):
     owner: str = ""
     keeps: bool = False
     note: str = ""
+    guessed: bool = False
 
 
 class Roster(Record, frozen=True, kw_only=True):
@@ -197,6 +201,9 @@ class Recording(Record, frozen=True, kw_only=True):
 
     time, unit, rate, run: which column tells the time and in what, and which one tells runs apart, where that was
     said and not guessed (see `avrin.trace.Clock`).
+    case: what tells this entry from others of the same path, whose runs begin otherwise; "" for the plain one.
+    names: what its columns are called in the project, by what it calls them itself, where the two differ.
+    starts: what variables begin its runs with in place of what was recorded; their recorded changes follow from there.
     """
 
     path: str
@@ -206,11 +213,19 @@ class Recording(Record, frozen=True, kw_only=True):
     unit: Literal["", "s", "ms", "us", "frames"] = ""
     rate: Annotated[float, Meta(ge=0, le=100_000)] = 0.0
     run: str = ""
+    case: Annotated[str, Meta(max_length=60)] = ""
+    names: dict[str, ColumnName] = {}
+    starts: dict[str, float | str | bool] = {}
 
     @property
     def title(self) -> str:
         """What people call it."""
-        return self.name or self.path.rsplit("/", 1)[-1].rsplit(".", 1)[0]
+        return self.name or self.case or self.path.rsplit("/", 1)[-1].rsplit(".", 1)[0]
+
+    @property
+    def key(self) -> str:
+        """What tells it from the project's other recordings: its path, and its case if it is one."""
+        return f"{self.path}#{self.case}" if self.case else self.path
 
 
 class Change(Record, frozen=True, kw_only=True):
@@ -262,14 +277,18 @@ class Project(Record, frozen=True, kw_only=True):
             return replace(self, widgets=tuple(changed if w.id == changed.id else w for w in self.widgets))
         return replace(self, widgets=(*self.widgets, changed))
 
-    def recording(self, path: str) -> Recording | None:
-        """The recording of that path, if the project lists it."""
-        return next((r for r in self.traces if r.path == path), None)
+    def recording(self, key: str) -> Recording | None:
+        """The recording of that key, if the project lists it."""
+        return next((r for r in self.traces if r.key == key), None)
 
-    def called(self, path: str) -> str:
-        """What tells the recording of that path from the project's others; its file's name where it is none of them."""
-        paths = [recording.path for recording in self.traces]
-        return told_apart(paths)[paths.index(path)] if path in paths else told_apart([path])[0]
+    def called(self, key: str) -> str:
+        """What tells the recording of that key from the project's others; its file's name where it is none of them."""
+        listed = self.recording(key)
+        if listed is None:
+            return told_apart([key])[0]
+        paths = list(dict.fromkeys(recording.path for recording in self.traces))
+        name = told_apart(paths)[paths.index(listed.path)]
+        return f"{name}, {listed.case}" if listed.case else name
 
     def all_variables(self) -> dict[str, Variable]:
         """Every variable by its full name, roster fields included (`crew[0].scrap`)."""

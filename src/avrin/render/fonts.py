@@ -1,21 +1,18 @@
 """Fonts and text: shaping, widths and glyph outlines by a shaping library, so that pictures are the same everywhere.
 
-Some fonts come with a dependency, packed; they are unpacked once into the user's cache. Others are files of the project,
-or installed.
+Some fonts come with the program; others are files of the project, or installed.
 """
 
 from __future__ import annotations
 
 import functools
 import hashlib
-import importlib
-import os
-import tempfile
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from avrin.model import AvrinError, cache_folder, inside, plain_file
+from avrin.model import AvrinError, inside, plain_file
+from avrin.packed_fonts import PACKED, packed_font
 from avrin.render.advances import Advances
 from avrin.render.installed import installed
 from avrin.trace import Array, Kept
@@ -37,8 +34,7 @@ __all__ = [
     "typeface",
 ]
 
-SANS, SANS_BOLD, MONO = Font("FiraGO_Regular"), Font("FiraGO_Bold"), Font("FiraMono_Regular")
-PACKED = {SANS.file: "figo", SANS_BOLD.file: "figbo", MONO.file: "fimo"}
+SANS, SANS_BOLD, MONO = (Font(name) for name in PACKED)
 FONT_ENDS = (".ttf", ".otf", ".ttc")
 BOLD = 700  # where a font's weight can be set
 MOST_CHARACTERS = 2000  # of one line; nothing longer fits any screen
@@ -70,16 +66,7 @@ def font_file(font: Font) -> Path:
     name = font.file
     if name not in PACKED:
         return Path(name)
-    path = cache_folder() / "fonts" / f"{name}.ttf"
-    if not path.exists():
-        package = importlib.import_module("pymupdf_fonts")
-        data: bytes = package.myfont(PACKED[name])
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-        Path(temporary).replace(path)
-    return path
+    return packed_font(name)
 
 
 class Face:

@@ -14,14 +14,18 @@ __all__ = ["renamed", "renamed_in_template"]
 NAME = r"[^\W\d]\w*(?:\.[^\W\d]\w*)*"
 # A text; or a name with the slot and field it may have, unless it is a function's.
 WORD = re.compile(rf'"(?:\\.|[^"\\])*"|(?P<name>{NAME})(?P<slot>\s*\[[^\]]*\]\s*\.\s*(?P<field>{NAME}))?(?!\w|\s*\()')
+SLOT = re.compile(r"(?P<roster>.+)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 VALUE = re.compile(r"\{\{|\}\}|\{(?P<rule>(?:\"(?:\\.|[^\"\\])*\"|[^{}|\"])*)")
 
 
 def renamed(rule: str, old: str, new: str) -> str:
     """A rule in which the name `old` is `new`.
 
-    old, new: variables or derived values; rosters, written `crew[]`; a roster's fields, written `crew[].scrap`.
+    old, new: variables or derived values; rosters, written `crew[]`; a roster's fields, written `crew[].scrap`, or those of one
+    slot, `crew[2].scrap`. A variable may become a slot's field, and the other way round.
     """
+    if exact := SLOT.fullmatch(old):
+        return WORD.sub(lambda match: new if _is_slot(match, exact) else match[0], rule)
     roster, bracket, field = old.partition("[]")
     field = field.removeprefix(".")
     other, _, other_field = new.partition("[]")
@@ -38,6 +42,14 @@ def renamed(rule: str, old: str, new: str) -> str:
         return other + (slot[: len(slot) - len(match["field"])] + (other_field if field else match["field"]))
 
     return WORD.sub(word, rule)
+
+
+def _is_slot(match: re.Match[str], exact: re.Match[str]) -> bool:
+    """Whether a word is the field of the one slot."""
+    if match["name"] != exact["roster"] or match["field"] != exact["field"]:
+        return False
+    written = match["slot"].partition("]")[0].strip(" [")
+    return written.isdigit() and int(written) == int(exact["slot"])
 
 
 def renamed_in_template(text: str, old: str, new: str) -> str:

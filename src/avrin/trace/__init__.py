@@ -1,6 +1,7 @@
 """Recorded state: frames, runs, typed columns, events; readers, writers, makers. Knows no rules, widgets or Qt."""
 
-from avrin.trace.clock import UNSAID, Clock
+from avrin.trace.behaviour import Behaviour, RunsFound, behaviour, runs_by_behaviour
+from avrin.trace.clock import ONE_RUN, UNSAID, Clock, counts_runs
 from avrin.trace.declare import guess
 from avrin.trace.frames import (
     FALSE,
@@ -22,8 +23,10 @@ from avrin.trace.frames import (
 from avrin.trace.growing import Growing, pinned
 from avrin.trace.kept import Kept
 from avrin.trace.making import PARTS, Plan, made_trace
+from avrin.trace.naming import FoundRoster, Naming, called, plain_name, proposed
 from avrin.trace.pyramid import Pyramid
-from avrin.trace.store import ENDINGS, open_trace, save_trace, write_table
+from avrin.trace.starting import begun_with
+from avrin.trace.store import ENDINGS, open_listed, open_trace, save_trace, write_table
 from avrin.trace.summary import ColumnSummary, summarise, summarise_column
 
 __all__ = [
@@ -32,29 +35,42 @@ __all__ = [
     "KIND_OF",
     "MISSING",
     "NO_TEXT",
+    "ONE_RUN",
     "PARTS",
     "TRUE",
     "UNSAID",
     "Array",
+    "Behaviour",
     "Clock",
     "Column",
     "ColumnKind",
     "ColumnSummary",
     "Event",
     "FloatArray",
+    "FoundRoster",
     "Growing",
     "Kept",
+    "Naming",
     "Plan",
     "Pyramid",
+    "RunsFound",
     "Trace",
     "Value",
+    "begun_with",
+    "behaviour",
+    "called",
+    "counts_runs",
     "event_column",
     "events_of",
     "guess",
     "made_trace",
+    "open_listed",
     "open_trace",
     "pinned",
+    "plain_name",
     "present",
+    "proposed",
+    "runs_by_behaviour",
     "save_trace",
     "summarise",
     "summarise_column",

@@ -16,7 +16,7 @@ from msgspec import Struct
 from avrin.model import AvrinError, Recording, nearest
 from avrin.trace.arrays import FloatArray
 
-__all__ = ["UNSAID", "Clock", "Unit", "in_seconds", "settle_clock"]
+__all__ = ["ONE_RUN", "RUNS", "UNSAID", "Clock", "Unit", "counts_runs", "in_seconds", "settle_clock"]
 
 Unit = Literal["", "s", "ms", "us", "frames"]
 RATE = 60.0  # frames a second where nobody says
@@ -27,7 +27,8 @@ UNITS: tuple[tuple[str, Unit], ...] = (
     (r"frame(_?(no|nr|number|index|count))?|tick|ticks", "frames"),
     (r".*time.*_(s|sec|secs|seconds)", "s"),
 )
-RUNS = ("run", "attempt", "try", "session", "round")
+RUNS = ("run", "attempt", "try", "session", "round", "episode", "game", "life", "match")
+ONE_RUN = "none"  # said in place of a column: nothing tells runs apart
 
 
 class Clock(Struct, frozen=True):
@@ -49,7 +50,7 @@ class Clock(Struct, frozen=True):
 
     def __str__(self) -> str:
         unit = {"s": "seconds", "ms": "milliseconds", "us": "microseconds", "frames": f"frames, {self.rate:g} a second"}
-        runs = f"; runs by '{self.run}'" if self.run else ""
+        runs = f"; runs by '{self.run}'" if self.run and self.run != ONE_RUN else ""
         return f"time is '{self.time}' in {unit.get(self.unit, 'seconds')}{runs}" + (
             " (guessed)" if self.guessed else ""
         )
@@ -66,7 +67,7 @@ def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], Floa
     """
     known = list(names)
     for what, name in (("time", said.time), ("run", said.run)):
-        if name and name not in known:
+        if name and name not in known and not (what == "run" and name == ONE_RUN):
             close = nearest(name, known)
             raise AvrinError(
                 f"no column '{name}' to tell the {what}" + (f": did you mean '{close}'?" if close else ""),
@@ -74,10 +75,23 @@ def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], Floa
             )
     time = said.time or _guessed_time(known)
     unit = said.unit or ("frames" if said.rate else "") or _guessed_unit(time, values)
-    run = said.run or next((name for word in RUNS for name in known if name.lower() == word and name != time), "")
+    run = said.run or _guessed_runs([name for name in known if name != time], values)
     plain = (time, unit, run) in (("t", "s", ""), ("t", "s", "run"))  # the format's own names are no guess
     told = bool(said.time and (said.unit or said.rate))
     return Clock(time, unit, said.rate or (RATE if unit == "frames" else 0.0), run, not plain and not told)
+
+
+def counts_runs(numbers: FloatArray) -> bool:
+    """Whether a column looks as if it told runs apart: whole numbers without gaps that never fall and rise only by one.
+
+    numbers: shape (T,).
+    """
+    steps = np.diff(numbers)
+    return (
+        bool(len(numbers))
+        and bool(np.all(np.isfinite(numbers) & (numbers == np.rint(numbers))))
+        and bool(np.all((steps == 0) | (steps == 1)))
+    )
 
 
 def in_seconds(times: FloatArray, clock: Clock) -> FloatArray:
@@ -103,6 +117,22 @@ def _guessed_time(names: list[str]) -> str:
         place=("line 1",),
         advice="Name the one that does with --time COL, or add a first column t in seconds",
     )
+
+
+def _guessed_runs(names: list[str], values: Callable[[str], FloatArray]) -> str:
+    """The column that tells runs apart by its name; `run` itself is the format's own, all others have to look like it."""
+    for word in RUNS:
+        for name in names:
+            if name.lower() == word and (name == "run" or _looks_like_runs(name, values)):
+                return name
+    return ""
+
+
+def _looks_like_runs(name: str, values: Callable[[str], FloatArray]) -> bool:
+    try:
+        return counts_runs(values(name))
+    except AvrinError:  # texts
+        return False
 
 
 def _guessed_unit(name: str, values: Callable[[str], FloatArray]) -> Unit:

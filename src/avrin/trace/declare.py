@@ -1,4 +1,4 @@
-"""Declarations guessed for columns that nobody declared: type, range, start and unit, as a first offer."""
+"""Declarations for columns that nobody declared: type, range, start and unit, taken from the recording."""
 
 from __future__ import annotations
 
@@ -9,39 +9,53 @@ from avrin.model import Variable
 from avrin.trace.frames import Trace
 from avrin.trace.summary import summarise_column
 
-__all__ = ["guess"]
+__all__ = ["guess", "outwards", "unit_of"]
 
-# What a name ends in, and the unit that suggests.
+# What a name ends in, and the unit that says.
 UNITS = (
-    (r"(_|\b)(s|sec|secs|seconds|time_left|timer|countdown|cooldown|duration)$", "s"),
-    (r"_(ms|millis)$", "ms"),
-    (r"(_|\b)(pct|percent)$", "%"),
-    (r"_m$|(^|_)(depth|height|altitude|distance|range)$", "m"),
-    (r"_km$", "km"),
-    (r"_(deg|degrees)$|(^|_)(angle|heading|bearing|yaw|pitch|roll)$", "°"),
-    (r"(^|_)(speed|velocity)$", "m/s"),
+    (r"_(s|sec|secs|seconds)", "s"),
+    (r"_(ms|msec|millis)", "ms"),
+    (r"_(pct|percent)", "%"),
+    (r"_m", "m"),
+    (r"_km", "km"),
+    (r"_(deg|degrees)", "°"),
+    (r"_(kmh|kph)", "km/h"),
+    (r"_mph", "mph"),
 )
 
 
 def guess(trace: Trace, name: str) -> Variable:
-    """A declaration for a recorded column; a roster's field gets its short name. Raises KeyError for an unknown column."""
+    """A declaration for a recorded column, marked as guessed; a roster's field gets its short name.
+
+    The range is the extremes and 0, rounded outwards to 1, 2 or 5 times a power of ten; 0 to 1 for what is always 0. It
+    is there for lanes and ladders. Raises KeyError for an unknown column.
+    """
     column = trace.columns[name]
     found = summarise_column(name, column, trace)
     low = high = None
     if found.low is not None and found.high is not None:
-        # A little below zero is a game that does not clamp, not a range somebody meant.
-        low = 0.0 if -0.05 * abs(found.high) < found.low <= 0.1 * found.high else found.low
-        low, high = _outward(low, -1), _outward(found.high, 1)
-    start = next((value for value in (column[i] for i in range(min(len(trace), 1000))) if value is not None), None)
+        low, high = outwards(min(0.0, found.low)), outwards(max(0.0, found.high))
+        if low == high:
+            high = 1.0
+    missing = column.is_missing()
+    start = column[int(missing.argmin())] if len(trace) and not missing.all() else None
     short = name.rsplit("].", 1)[-1]
-    unit = next((unit for pattern, unit in UNITS if re.search(pattern, short.lower())), "") if high is not None else ""
-    return Variable(name=short, type=found.type, start=start, low=low, high=high, unit=unit)
+    return Variable(
+        name=short, type=found.type, start=start, low=low, high=high, unit=unit_of(short) if high is not None else "",
+        guessed=True,
+    )  # fmt: skip
 
 
-def _outward(end: float, way: int) -> float:
-    """A rounder number at or beyond an end of what was seen: two digits, so that 98.7 becomes 99 and 347 350."""
+def unit_of(name: str) -> str:
+    """The unit that a name ends in, "" where it ends in none."""
+    return next((unit for pattern, unit in UNITS if re.search(f"{pattern}$", name.lower())), "")
+
+
+def outwards(end: float) -> float:
+    """The next of 0 and 1, 2 or 5 times a power of ten that is as far from 0 as an end, or further."""
     if end == 0:
         return 0.0
-    step = 10.0 ** (math.floor(math.log10(abs(end))) - 1)
-    turns = end / step
-    return float(round((math.ceil(turns - 1e-9) if way > 0 else math.floor(turns + 1e-9)) * step, 12))
+    power = 10.0 ** math.floor(math.log10(abs(end)))
+    digits = abs(end) / power
+    step = next(one for one in (1, 2, 5, 10) if digits <= one * (1 + 1e-12))
+    return math.copysign(round(step * power, 12) if power < 1 else step * power, end)

@@ -21,11 +21,13 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Variable, cache_folder, plain_file
+from avrin.model import AvrinError, Recording, Variable, cache_folder, plain_file
 from avrin.trace.clock import UNSAID, Clock
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
+from avrin.trace.naming import called
+from avrin.trace.starting import begun_with
 
-__all__ = ["ENDINGS", "open_trace", "save_trace", "write_table"]
+__all__ = ["ENDINGS", "open_listed", "open_trace", "save_trace", "write_table"]
 
 VERSION = 3  # of the copies' layout; raise it when a reader's result changes
 MOST_COPIES = 64
@@ -87,22 +89,39 @@ class _Head(msgspec.Struct, frozen=True):
     clock: Clock
 
 
+def open_listed(path: Path, declared: Mapping[str, Variable], listed: Recording, name: str = "") -> Trace:
+    """Read a recording as a project lists it: its time told as is said, under the project's names, begun as is said.
+
+    Otherwise as `open_trace`. Raises AvrinError.
+    """
+    trace = open_trace(path, declared, Clock.of(listed), name, listed.names)
+    return begun_with(trace, listed.starts, declared) if listed.starts else trace
+
+
 def open_trace(
-    path: Path, declared: Mapping[str, Variable] | None = None, clock: Clock = UNSAID, name: str = ""
+    path: Path,
+    declared: Mapping[str, Variable] | None = None,
+    clock: Clock = UNSAID,
+    name: str = "",
+    names: Mapping[str, str] | None = None,
 ) -> Trace:
     """Read a trace file, from its columnar copy when there is one.
 
     declared: variables by name, which say what each column is. clock: what is said of its time and runs.
-    name: what it is called; by its file where that is not said.
+    name: what it is called; by its file where that is not said. names: what columns are called in the project.
     Raises AvrinError with the file's name, row and column.
     """
     form = _format(path)
     plain_file(path)
     kinds = {name: KIND_OF[variable.type] for name, variable in (declared or {}).items()}
+    for own, new in (names or {}).items():
+        kinds.pop(own, None)
+        if declared is not None and new in declared:
+            kinds[own] = KIND_OF[declared[new].type]
     try:
         copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.table)}.bin"
         if (known := _read_copy(copy, name or path.stem)) is not None:
-            return known
+            return called(known, names or {})
         if form.table:
             from avrin.trace.log_file import read_beside
 
@@ -120,7 +139,7 @@ def open_trace(
     trace = replace(trace, name=name or path.stem)
     _write_copy(copy, trace)
     # From now on the copy's pages are looked at, which the system takes back when it needs them.
-    return _read_copy(copy, trace.name) or trace
+    return called(_read_copy(copy, trace.name) or trace, names or {})
 
 
 def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:

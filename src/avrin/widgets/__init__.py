@@ -2,12 +2,12 @@
 
 from avrin.widgets.art import Asset
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
-from avrin.widgets.declaring import declared, rename, undeclare, with_variable
+from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
 from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import COMMON_INPUTS, EDGES, Addition, Drawing, Edge, Input, Kind, Sample, State, TrackColumn
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, Typeface, seconds
-from avrin.widgets.offers import free_id, offers, placed_at
+from avrin.widgets.offers import free_id, offers, placed_at, ranked
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
 from avrin.widgets.samples import sample_project, sample_widget
@@ -26,6 +26,7 @@ from avrin.widgets.shapes import (
     TextRun,
     hatched,
 )
+from avrin.widgets.subject import Offer, Seen, Subject
 from avrin.widgets.tracks import Tracks, changes, new_steps, track
 
 __all__ = [
@@ -53,27 +54,34 @@ __all__ = [
     "Look",
     "Measure",
     "NineSlice",
+    "Offer",
     "Path",
     "Picture",
     "RulePlace",
     "Sample",
+    "Seen",
     "Shape",
     "State",
+    "Subject",
     "TextRun",
     "TrackColumn",
     "Tracks",
     "Typeface",
     "UnfedError",
+    "all_declared",
     "bind",
     "changes",
     "declared",
+    "followed",
     "free_id",
     "hatched",
     "is_template",
+    "linked",
     "new_steps",
     "offers",
     "placed_at",
     "project_schema",
+    "ranked",
     "rename",
     "rule_at",
     "rule_places",

@@ -4,10 +4,12 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from avrin.model import Place, Project, Variable, Widget
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
+from avrin.model import Place, Project, Widget
+from avrin.widgets.hints import ends
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
+from avrin.widgets.subject import Offer, Subject, why
 
 __all__ = ["KIND"]
 
@@ -52,16 +54,16 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return tuple(drawn)
 
 
-def offer(variable: Variable, project: Project) -> Widget | None:
-    """A banner for a condition."""
-    if variable.type != "bool":
+def offer(subject: Subject, project: Project) -> Offer | None:
+    """A banner for a condition that ends things."""
+    if subject.variable is None or subject.variable.type != "bool":
         return None
     width, height = project.reference
-    return Widget(
-        id=f"{plain_id(variable.name)}_banner", kind="banner",
-        inputs={"when": variable.name, "title": plain_title(variable.name)},
-        place=Place(size=(width * 0.6, height * 0.18)),
+    widget = Widget(
+        id=f"{plain_id(subject.name)}_banner", kind="banner",
+        inputs={"when": subject.name, "title": subject.title}, place=Place(size=(width * 0.6, height * 0.18)),
     )  # fmt: skip
+    return Offer(widget, 0.55 if ends(subject.name) else 0.15, why(subject))
 
 
 KIND = Kind(
@@ -73,7 +75,7 @@ KIND = Kind(
         Input("note", "template", "A smaller line below."),
     ),
     options=Options, look=BannerLook, wire=wire, shapes=shapes, columns=(TrackColumn("title", "text"),), offer=offer,
-    thumb=(900.0, 160.0), words="title", writes=("title", "note"), fits="line", read="title", may_cover=True,
+    home="center",    thumb=(900.0, 160.0), words="title", writes=("title", "note"), fits="line", read="title", may_cover=True,
     pose=Sample(
         size=(190.0, 90.0), inputs={"when": "true", "title": "Lost", "note": "at {hull | 0} pt"}, options={"dim": 0},
         look={"text_size": 36, "note_size": 15, "back": "#3a0f0fd8"},

@@ -4,13 +4,14 @@ from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
 
-from avrin.model import Band, Place, Project, Variable, Widget
+from avrin.model import Band, Place, Project, Widget
 from avrin.rules.functions.plain import SHARE
 from avrin.rules.operators import ARITHMETIC, CLAMP
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
-from avrin.widgets.look import CALM, CRITICAL, LOW, PALE, SEA, Colour, Look, Size
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.look import CALM, PALE, SEA, Colour, Look, Size
 from avrin.widgets.motion import trail
 from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
+from avrin.widgets.subject import Offer, Subject, band_looks, share_figures, share_weight, why
 
 __all__ = ["KIND"]
 
@@ -148,28 +149,21 @@ def _caption(d: Drawing, caption: str, strip: float, length: float, height: floa
     return TextRun(0, middle + cap / 2, caption, size, look.text, look.bold)
 
 
-def offer(variable: Variable, project: Project) -> Widget | None:
-    """A bar for a number with an upper end: a number of its range, or the variable that holds its maximum."""
-    if variable.type not in ("int", "float"):
+def offer(subject: Subject, _project: Project) -> Offer | None:
+    """A bar for a number with an upper end, its figures kept within the ends as the bar is."""
+    if not subject.full:
         return None
-    names = {v.name for v in project.variables}
-    full = next((n for n in (f"{variable.name}_max", f"max_{variable.name}", f"{variable.name}.max") if n in names), "")
-    if not full and (variable.high is None or variable.high <= (variable.low or 0)):
-        return None
-    inputs = {"value": variable.name, "full": full or f"{variable.high:g}"}
-    if variable.low:
-        inputs["empty"] = f"{variable.low:g}"
-    shown = f"{{{full} | 0}}" if full else f"{variable.high:g}"
-    inputs["caption"] = f"{plain_title(variable.name)}  {{{variable.name} | 0}} / {shown}"
-    return Widget(
-        id=f"{plain_id(variable.name)}_bar",
-        kind="bar",
-        inputs=inputs,
-        place=Place(size=(360.0, 64.0)),
-        options={"over": "clamp", "trail": {"wait": 0.5, "rate": 0.5}},
-        bands=(Band(name="critical", below="10%"), Band(name="low", below="25%", back="30%")),
-        look={"bands": {"critical": {"fill": CRITICAL, "flash": "0.5s"}, "low": {"fill": LOW}}},
-    )
+    inputs = {"value": subject.name, "full": subject.full}
+    if subject.empty:
+        inputs["empty"] = subject.empty
+    inputs["caption"] = f"{subject.title}  {share_figures(subject, of=True)}"
+    bands = subject.bands()
+    widget = Widget(
+        id=f"{plain_id(subject.name)}_bar", kind="bar", inputs=inputs, place=Place(size=(360.0, 64.0)),
+        options={"over": "clamp", "trail": {"wait": 0.5, "rate": 0.5}}, bands=bands,
+        look=band_looks(bands, "fill", flash="0.5s"),
+    )  # fmt: skip
+    return Offer(widget, share_weight(subject), why(subject))
 
 
 KIND = Kind(

@@ -4,14 +4,16 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from avrin.model import Band, Place, Project, Variable, Widget
+from avrin.model import Band, Place, Project, Widget
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
 from avrin.widgets.glyph_sheet import GlyphSheet, written
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
-from avrin.widgets.look import CRITICAL, LOW, Look, Size
+from avrin.widgets.hints import is_reading, is_score
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.look import Look, Size
 from avrin.widgets.motion import roll
 from avrin.widgets.shapes import Align, Shape, TextRun, hatched
+from avrin.widgets.subject import Offer, Subject, band_looks, pattern_for, why
 
 __all__ = ["KIND", "CounterLook", "figures"]
 
@@ -75,27 +77,31 @@ def figures(d: Drawing, *, missing: bool) -> tuple[Shape, ...]:
     return tuple(drawn)
 
 
-def offer(variable: Variable, project: Project) -> Widget | None:
-    """A counter for any number; bands near the lower end where the range has one."""
-    del project
-    if variable.type not in ("int", "float"):
+def offer(subject: Subject, _project: Project) -> Offer | None:
+    """A counter for any number; with bands only where an end of it is dangerous."""
+    if not subject.is_number or subject.variable is None:
         return None
-    low, high = variable.low, variable.high
-    bands: tuple[Band, ...] = ()
-    if low is not None and high is not None and high > low:
-        critical, warn = low + (high - low) * 0.1, low + (high - low) * 0.25
-        bands = (Band(name="critical", below=f"{critical:g}"), Band(name="low", below=f"{warn:g}"))
-    figures = "#,##0" if (high or 0) >= 1000 else "0" if variable.type == "int" else "0.0"
-    name = plain_title(variable.name)
-    return Widget(
-        id=f"{plain_id(variable.name)}_counter",
-        kind="counter",
-        inputs={"value": variable.name, "caption": f"{name}, {variable.unit}" if variable.unit else name},
-        place=Place(size=(220.0, 84.0)),
-        options={"pattern": figures},
-        bands=bands,
-        look={"bands": {"critical": {"text": CRITICAL}, "low": {"text": LOW}}} if bands else {},
-    )
+    unit, bands = subject.variable.unit, subject.bands(subject.full_value) if subject.full_value else ()
+    widget = Widget(
+        id=f"{plain_id(subject.name)}_counter", kind="counter",
+        inputs={"value": subject.name, "caption": f"{subject.title}, {unit}" if unit else subject.title},
+        place=Place(size=(220.0, 84.0)), options={"pattern": pattern_for(subject)}, bands=bands,
+        look=band_looks(bands, "text"),
+    )  # fmt: skip
+    weight = WEIGHTS.get(subject.sort, 0.1)
+    whole = subject.variable.type == "int"
+    if subject.sort in ("grows", "wanders", "gauge") and is_score(subject.name):
+        weight = 0.62
+    elif subject.sort in ("wanders", "vital") and is_reading(subject.name):
+        weight = 0.45
+    elif subject.sort == "grows" and not whole:
+        weight = 0.3
+    if subject.sort == "grows" and subject.seen is not None and subject.seen.restless:
+        weight = 0.2  # the program's own, such as the number of the frame
+    return Offer(widget, weight, why(subject))
+
+
+WEIGHTS = {"grows": 0.5, "": 0.4, "wanders": 0.12, "vital": 0.3, "gauge": 0.2, "still": 0.05}  # by how it behaves
 
 
 KIND = Kind(
@@ -111,6 +117,7 @@ KIND = Kind(
     shapes=shapes,
     columns=(TrackColumn("shown", discrete=False), TrackColumn("text", "text")),
     offer=offer,
+    home="top-right",
     aside=("caption",),
     bare=True,
     words="caption",

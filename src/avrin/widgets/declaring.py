@@ -10,13 +10,14 @@ from collections.abc import Callable, Iterable
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Project, Roster, Variable, check_name
+from avrin.model import RESERVED, AvrinError, Project, Recording, Roster, Variable, check_name, is_name
 from avrin.rules import renamed, renamed_in_template
 from avrin.trace import Trace, guess
 from avrin.widgets.places import is_template, rule_at, rule_places, with_rule
 
-__all__ = ["declared", "rename", "undeclare", "with_variable"]
+__all__ = ["all_declared", "declared", "followed", "linked", "rename", "undeclare", "with_variable"]
 
+MOST_SLOTS = 256  # of a roster
 SLOT = re.compile(r"(?P<roster>.+?)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 
 
@@ -26,7 +27,7 @@ def with_variable(project: Project, name: str, **changes: object) -> Project:
     Raises AvrinError where what comes of it makes no sense, and KeyError for a name nobody declared.
     """
     known = project.all_variables()[name]
-    changed = replace(known, **changes)
+    changed = replace(known, **{"guessed": False, **changes})  # a person touched it
     if changed.low is not None and changed.high is not None and changed.low >= changed.high:
         raise AvrinError(f"the range {changed.low:g} to {changed.high:g} is empty", advice="The lower end comes first")
     if changed.type not in ("int", "float"):
@@ -72,6 +73,36 @@ def declared(project: Project, trace: Trace, name: str) -> Project:
     return replace(project, rosters=(*others, Roster(name=match["roster"], slots=slots, fields=tuple(found.values()))))
 
 
+def all_declared(project: Project, trace: Trace) -> Project:
+    """The project, knowing every column of the trace that a rule can name, as guessed; rosters as wide as recorded."""
+    known = {variable.name for variable in project.variables}
+    taken = known | {d.name for d in project.derived} | {r.name for r in project.rosters}
+    found: list[Variable] = []
+    fields: dict[str, dict[str, Variable]] = {r.name: {f.name: f for f in r.fields} for r in project.rosters}
+    slots = {r.name: r.slots for r in project.rosters}
+    for name in trace.columns:
+        match = SLOT.fullmatch(name)
+        if match is None:
+            if name not in taken and is_name(name) and name not in RESERVED:
+                found.append(guess(trace, name))
+            continue
+        roster, slot = match["roster"], int(match["slot"])
+        if slot >= MOST_SLOTS or not is_name(match["field"]) or not is_name(roster) or roster in known | {*RESERVED}:
+            continue
+        slots[roster] = max(slots.get(roster, 0), slot + 1)
+        mine = fields.setdefault(roster, {})
+        field = mine.get(match["field"])
+        if field is None or (field.guessed and field.start is None):  # a slot that is empty at first says nothing
+            mine[match["field"]] = guess(trace, name)
+    old = {roster.name: roster for roster in project.rosters}
+    rosters = tuple(
+        replace(old[name], slots=count, fields=tuple(fields[name].values())) if name in old
+        else Roster(name=name, slots=count, fields=tuple(fields[name].values()))
+        for name, count in slots.items()
+    )  # fmt: skip
+    return replace(project, variables=(*project.variables, *found), rosters=rosters)
+
+
 def undeclare(project: Project, name: str) -> Project:
     """The project without a variable, or without the roster that a field is of."""
     match = SLOT.fullmatch(name)
@@ -80,9 +111,12 @@ def undeclare(project: Project, name: str) -> Project:
     return replace(project, rosters=tuple(r for r in project.rosters if r.name != match["roster"]))
 
 
-def rename(project: Project, name: str, new: str) -> Project:
+def rename(
+    project: Project, name: str, new: str, has: Callable[[Recording, str], bool] = lambda _recording, _name: True
+) -> Project:
     """The project in which a variable, derived value or roster's field is called `new`, in every rule as well.
 
+    Recordings keep what they call it, and say what that is. has: whether a recording has something of a name.
     Raises AvrinError when it cannot be called that.
     """
     match = SLOT.fullmatch(name)
@@ -93,7 +127,10 @@ def rename(project: Project, name: str, new: str) -> Project:
         project = _with_fields(
             project, roster, lambda fields: tuple(replace(f, name=new) if f.name == old_field else f for f in fields)
         )
-        return _followed(project, f"{roster}[].{old_field}", f"{roster}[].{new}")
+        slots = next(r.slots for r in project.rosters if r.name == roster)
+        for slot in range(slots):
+            project = linked(project, f"{roster}[{slot}].{old_field}", f"{roster}[{slot}].{new}", has)
+        return followed(project, f"{roster}[].{old_field}", f"{roster}[].{new}")
     taken = {
         *(v.name for v in project.variables),
         *(d.name for d in project.derived),
@@ -105,10 +142,29 @@ def rename(project: Project, name: str, new: str) -> Project:
         variables=tuple(replace(v, name=new) if v.name == name else v for v in project.variables),
         derived=tuple(replace(d, name=new) if d.name == name else d for d in project.derived),
     )
-    return _followed(project, name, new)
+    if any(v.name == new for v in project.variables):
+        project = linked(project, name, new, has)
+    return followed(project, name, new)
 
 
-def _followed(project: Project, old: str, new: str) -> Project:
+def linked(project: Project, old: str, new: str, has: Callable[[Recording, str], bool]) -> Project:
+    """The project whose recordings give what was called `old` the name `new`."""
+
+    def named(listed: Recording) -> Recording:
+        own = next((own for own, name in listed.names.items() if name == old), None)
+        if own is None and not has(listed, old):
+            return listed
+        names = {key: value for key, value in listed.names.items() if key != (own or old)}
+        if (own or old) != new:
+            names[own or old] = new
+        starts = {new if name == old else name: value for name, value in listed.starts.items()}
+        return replace(listed, names=names, starts=starts)
+
+    return replace(project, traces=tuple(map(named, project.traces)))
+
+
+def followed(project: Project, old: str, new: str) -> Project:
+    """The project in whose rules and actions a name is another. old, new: as `renamed` takes them."""
     for place in list(rule_places(project)):
         text = rule_at(project, place)
         change = renamed_in_template if is_template(project, place) else renamed

@@ -6,16 +6,19 @@ from typing import Annotated, Any, Literal
 import numpy as np
 from msgspec import Meta, Struct
 
-from avrin.model import Project
+from avrin.model import Place, Project, Widget
 from avrin.rules import Carried, Chunk, Events, Op, Params, Scan, Step
 from avrin.trace import NO_TEXT, Array, Column, event_column
+from avrin.widgets.hints import plain_title
 from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Look, Size
 from avrin.widgets.shapes import Align, Group, Shape, TextRun
+from avrin.widgets.subject import Offer, Subject
 
 __all__ = ["KIND"]
 
 LINE, PART = "\x1e", "\x1f"  # between lines; between a line's time and its text
+MOST_OFFERED = 6  # lines of a feed that is offered
 MOST = 60  # lines at once, whatever is asked for: more are no feed
 
 
@@ -164,10 +167,28 @@ def additions(options: Mapping[str, Any], _project: Project, events: Events) -> 
             yield Addition(f"+ {event}", "lines", {**found, event: text})
 
 
+def offer(subject: Subject, _project: Project) -> Offer | None:
+    """A feed of everything that happens."""
+    if not subject.events:
+        return None
+    lines = {
+        event: " ".join([plain_title(event), *(f"{{{name}}}" for name in args)])
+        for event, args in subject.events.items()
+    }
+    first = list(lines)[:MOST_OFFERED]
+    widget = Widget(
+        id="feed",
+        kind="feed",
+        place=Place(size=(420.0, 190.0)),
+        options={"lines": {event: lines[event] for event in first}},
+    )
+    return Offer(widget, 0.4, ", ".join(first[:3]) + (" …" if len(lines) > 3 else ""))
+
+
 KIND = Kind(
     name="feed", help="What just happened, line by line, each for a while.", inputs=(), options=Options, look=FeedLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("lines", "text"),), rules=rules, additions=additions, moves=True,
-    writes=("lines",), fits="free", tells_events=True,
+    writes=("lines",), fits="free", tells_events=True, offer=offer, home="bottom-left",
     pose=Sample(
         size=(190.0, 110.0), options={"lines": {"hit": "Rock! {points | 0} off the hull"}, "keep": 60},
         look={"text_size": 16},

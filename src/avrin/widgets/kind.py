@@ -12,11 +12,12 @@ from typing import Any, Literal, Protocol
 
 from msgspec import Struct, field
 
-from avrin.model import Band, Project, Roster, Variable, VariableType, Widget
+from avrin.model import Anchor, Band, Project, Roster, VariableType
 from avrin.rules import Events, Graph, Step
 from avrin.trace import ColumnKind, Value
 from avrin.widgets.look import Look
 from avrin.widgets.shapes import Measure, Shape
+from avrin.widgets.subject import Offer, Subject
 
 __all__ = [
     "COMMON_COLUMNS",
@@ -38,7 +39,6 @@ __all__ = [
     "Wiring",
     "no_offer",
     "plain_id",
-    "plain_title",
 ]
 
 InputKind = Literal["number", "flag", "text", "template"]
@@ -85,13 +85,8 @@ COMMON_COLUMNS = (TrackColumn("visible", "state"), TrackColumn("band", "state"))
 
 
 def plain_id(name: str) -> str:
-    """A variable's name as part of an id: `crew[0].scrap` is crew_0_scrap."""
-    return re.sub(r"\W+", "_", name).strip("_")
-
-
-def plain_title(name: str) -> str:
-    """A variable's last name as people say it: `tank.air_left` is "Air left"."""
-    return name.rsplit(".", maxsplit=1)[-1].replace("_", " ").capitalize()
+    """A variable's name as part of an id: `crew[0].scrap` is crew_0_scrap, `fuelLeft` fuel_left."""
+    return re.sub(r"\W+", "_", re.sub(r"(?<=[a-z\d])(?=[A-Z])", "_", name)).strip("_").lower()
 
 
 class Peer(Struct, frozen=True):
@@ -232,8 +227,8 @@ def no_additions(_options: Mapping[str, Any], _project: Project, _events: Events
     return ()
 
 
-def no_offer(_variable: Variable, _project: Project) -> Widget | None:
-    """A kind that no single variable asks for."""
+def no_offer(_subject: Subject, _project: Project) -> Offer | None:
+    """A kind that nothing asks for."""
     return None
 
 
@@ -242,7 +237,8 @@ class Kind(Struct, frozen=True):
 
     What it is made of:
     columns: of its track after those all kinds have, in order. drawn: further values its drawing needs, where texts.
-    offer: a complete widget for a variable, or None where the kind does not suit it; gets the project it is for.
+    offer: a complete widget for a subject, or None where the kind does not suit it; gets the project it is for.
+    home: where on a screen it usually stands.
     thumb: the box it is drawn in where it must be small, in reference pixels; None for its own.
     aside: values that are left out where it is drawn small.
     rules: where rules stand in raw options. rule_options: options that are a rule themselves.
@@ -274,7 +270,8 @@ class Kind(Struct, frozen=True):
     pose: Sample
     tried: Sample
     columns: tuple[TrackColumn, ...] = ()
-    offer: Callable[[Variable, Project], Widget | None] = no_offer
+    offer: Callable[[Subject, Project], Offer | None] = no_offer
+    home: Anchor = "top-left"
     thumb: tuple[float, float] | None = None
     aside: tuple[str, ...] = ()
     rules: Callable[[Mapping[str, Any]], Iterable[OptionRule]] = no_rules

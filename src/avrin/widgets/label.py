@@ -2,12 +2,15 @@
 
 from msgspec import Struct
 
-from avrin.model import Place, Project, Variable, Widget
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
+from avrin.model import Follow, Place, Project, Widget
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Align, Box, Shape, TextRun
+from avrin.widgets.subject import LONG, Offer, Subject, pattern_for, why
 
 __all__ = ["KIND"]
+
+FEW = 12  # words that a text takes turns with, for a label of it to be worth while
 
 
 class Options(Struct, frozen=True, kw_only=True):
@@ -42,16 +45,29 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return (Box(left - pad, 0, wide + 2 * pad, d.height, look.back, look.radius), run) if look.back else (run,)
 
 
-def offer(variable: Variable, project: Project) -> Widget | None:
-    """A label for anything: the variable's name and value."""
-    del project
-    name = plain_title(variable.name)
-    return Widget(
-        id=f"{plain_id(variable.name)}_label",
-        kind="label",
-        inputs={"text": f"{name}: {{{variable.name}}}" + (f" {variable.unit}" if variable.unit else "")},
-        place=Place(size=(320.0, 44.0)),
-    )
+def offer(subject: Subject, _project: Project) -> Offer | None:
+    """A label for any variable, its name and value, or for a moving thing. It suits a text of few words."""
+    if subject.along is not None:
+        x, y = subject.along
+        place = Place(
+            anchor="center", pivot="bottom", offset=(0.0, -24.0), size=(180.0, 40.0), follow=Follow(x=x, y=y, hold=True)
+        )
+        inputs = {"text": subject.title}
+        return Offer(
+            Widget(id=f"{plain_id(subject.name)}_mark", kind="label", inputs=inputs, place=place), 0.32, "moves"
+        )
+    variable = subject.variable
+    if variable is None:
+        return None
+    pattern = f" | {pattern_for(subject)}" if subject.is_number else ""
+    unit = f" {variable.unit}" if variable.unit else ""
+    widget = Widget(
+        id=f"{plain_id(subject.name)}_label", kind="label",
+        inputs={"text": f"{subject.title}: {{{subject.name}{pattern}}}{unit}"}, place=Place(size=(320.0, 44.0)),
+    )  # fmt: skip
+    few = subject.seen is not None and subject.sort == "words" and len(subject.seen.words) <= FEW
+    lasts = subject.seen is not None and subject.seen.stretch >= LONG
+    return Offer(widget, 0.45 if few and lasts else 0.3 if few else 0.08, why(subject))
 
 
 KIND = Kind(
@@ -64,6 +80,7 @@ KIND = Kind(
     shapes=shapes,
     columns=(TrackColumn("text", "text"),),
     offer=offer,
+    home="bottom-left",
     bare=True,
     words="text",
     names="worded",

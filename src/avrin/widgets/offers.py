@@ -1,19 +1,149 @@
-"""From one variable to a complete widget: what dragging a variable onto the picture makes."""
+"""From what was recorded to complete widgets: what dragging a variable makes, and what is best shown at all."""
 
 from __future__ import annotations
 
+import re
+from collections.abc import Iterator, Mapping
+from itertools import groupby
+
 from msgspec.structs import replace
 
-from avrin.model import Place, Project, Variable, Widget
+from avrin.model import Place, Project, Roster, Variable, Widget
+from avrin.trace import ColumnKind, Trace
+from avrin.widgets.hints import is_vital, likely, plain_title, tokens
+from avrin.widgets.kind import plain_id
 from avrin.widgets.registry import KINDS
+from avrin.widgets.subject import Offer, Seen, Subject, about_events, about_roster, about_variable, why
 
-__all__ = ["free_id", "offers", "placed_at"]
+__all__ = ["free_id", "offers", "placed_at", "ranked"]
+
+SHOWN, HIDDEN = 0.25, 0.6  # what a name that players see adds to a weight, and what one made for programmers takes
+WORTH = 0.3  # the least weight of what is worth offering unasked
+MOST_COPIES = 8  # slots of a roster that get a widget each
+AROUND = 1.2  # how far beyond the reference size a thing may move and still be on the screen
+LEAST_WAY = 40.0  # pixels that a thing moves at least
 
 
-def offers(variable: Variable, project: Project) -> list[Widget]:
-    """A complete widget of each kind that suits the variable, the best first, with ids that are still free."""
-    found = [kind.offer(variable, project) for kind in KINDS.values()]
-    return [replace(w, id=free_id(w.id, project)) for w in found if w is not None]
+def offers(name: str, project: Project, trace: Trace | None = None, variable: Variable | None = None) -> list[Widget]:
+    """A complete widget of each kind that suits a variable, the best first, with ids that are still free.
+
+    variable: its declaration, where the project has none.
+    """
+    known = variable or project.all_variables()[name]
+    subject = about_variable(name, known, project, Seen(trace))
+    return [replace(one.widget, id=free_id(one.widget.id, project)) for one in _offered(subject, project)]
+
+
+def ranked(project: Project, trace: Trace, seen: Seen | None = None) -> list[Offer]:
+    """The best offer for everything in a recording that is worth showing, the best first.
+
+    What a widget shows already is left out, and so are the maxima of others. seen: how the recording's columns behave, as
+    far as that was looked at before.
+    """
+    used, seen = _used(project), seen or Seen(trace)
+    found: list[Offer] = []
+    for subject in _subjects(project, trace, seen):
+        if subject.name and any(names_it(subject.name, text) for text in used):
+            continue
+        best = next(iter(_offered(subject, project)), None)
+        if best is None:
+            continue
+        chance = subject.likely
+        weight = best.weight + (SHOWN * chance if chance > 0 else HIDDEN * chance)
+        if weight >= WORTH:
+            found.append(replace(best, weight=weight, widget=replace(best.widget, id=free_id(best.widget.id, project))))
+        if subject.roster is not None:
+            found += [one for one in each_slot(subject.roster, project, seen)[:1] if one.weight >= WORTH]
+    return sorted(found, key=lambda one: -one.weight)
+
+
+def _offered(subject: Subject, project: Project) -> list[Offer]:
+    found = (kind.offer(subject, project) for kind in KINDS.values())
+    return sorted((one for one in found if one is not None), key=lambda one: -one.weight)
+
+
+def names_it(name: str, text: str) -> bool:
+    """Whether a rule, or a text of rules, names a variable or a roster."""
+    return re.search(rf"(?<![\w.]){re.escape(name)}(?!\w)", text) is not None
+
+
+def _used(project: Project) -> list[str]:
+    """The rules of the widgets there are."""
+    inputs = [text for widget in project.widgets for text in widget.inputs.values()]
+    return [*inputs, *(repr(widget.options) for widget in project.widgets)]
+
+
+def _subjects(project: Project, trace: Trace, seen: Seen) -> Iterator[Subject]:
+    for variable in project.variables:
+        subject = about_variable(variable.name, variable, project, seen)
+        if subject.seen is not None and subject.seen.changes:
+            yield subject
+    for roster in project.rosters:
+        yield about_roster(roster, seen)
+    yield from _moving(project, seen)
+    if trace.event_kinds and not any(KINDS[w.kind].tells_events for w in project.widgets if w.kind in KINDS):
+        yield about_events(_told(trace.event_kinds))
+
+
+def _told(events: Mapping[str, Mapping[str, ColumnKind]]) -> Mapping[str, Mapping[str, ColumnKind]]:
+    return {name: args for name, args in events.items() if likely(name) >= 0}
+
+
+def _moving(project: Project, seen: Seen) -> Iterator[Subject]:
+    """Things that move over the screen: pairs of numbers that are called alike but for x and y, without a z."""
+    width, height = project.reference
+    named = [
+        v.name
+        for v in project.variables
+        if v.type in ("int", "float") and tokens(v.name)[-1:] in (("x",), ("y",), ("z",))
+    ]
+    named.sort(key=_stem)
+    for stem, group in groupby(named, key=_stem):
+        axes = {tokens(name)[-1]: name for name in group}
+        if not stem or set(axes) != {"x", "y"}:
+            continue
+        x, y = seen.of(axes["x"]), seen.of(axes["y"])
+        if x is None or y is None or _way(x.low, x.high, width) < LEAST_WAY or _way(y.low, y.high, height) < LEAST_WAY:
+            continue
+        yield Subject(stem, plain_title(stem), seen=x, along=(axes["x"], axes["y"]), likely=likely(stem))
+
+
+def _stem(name: str) -> str:
+    return name[:-1].rstrip("_.")
+
+
+def _way(low: float | None, high: float | None, size: float) -> float:
+    """How far something moves along an axis; 0 where it leaves the screen far behind."""
+    inside = low is not None and high is not None and low >= (1 - AROUND) * size and high <= AROUND * size
+    return high - low if inside and low is not None and high is not None else 0.0
+
+
+def each_slot(roster: Roster, project: Project, seen: Seen) -> list[Offer]:
+    """Widgets repeated over a roster, one for each of its fields that a player lives by; the best first."""
+    if not 2 <= roster.slots <= MOST_COPIES:
+        return []
+    found: list[Offer] = []
+    who = next((f.name for f in roster.fields if f.type == "text"), "")
+    title = f"{{{roster.name}[slot].{who}}}" if who else f"{plain_title(roster.name)} {{slot + 1 | 0}}"
+    for one in roster.fields:
+        name = f"{roster.name}[0].{one.name}"
+        subject = about_variable(name, one, project, seen)
+        best = next((o for o in _offered(subject, project) if KINDS[o.widget.kind].share), None)
+        if best is None or not (subject.sort == "vital" or is_vital(name)):
+            continue
+        inputs = {
+            key: text.replace(f"{roster.name}[0].", f"{roster.name}[slot].") for key, text in best.widget.inputs.items()
+        }
+        wide, high = 260.0, min(best.widget.place.size[1], 56.0)
+        widget = replace(
+            best.widget, id=free_id(f"{plain_id(roster.name)}_{plain_id(one.name)}", project), repeat=roster.name,
+            inputs={**inputs, **({"caption": title} if "caption" in inputs else {})},
+            place=replace(best.widget.place, size=(wide, high), step=(0.0, high + 10)),
+        )  # fmt: skip
+        chance = likely(name)
+        weight = best.weight - 0.08 + (SHOWN * chance if chance > 0 else HIDDEN * chance)
+        found.append(Offer(widget, weight, f"{roster.slots} slots, each {why(subject)}"))
+    return sorted(found, key=lambda offer: -offer.weight)
 
 
 def free_id(wanted: str, project: Project) -> str:

@@ -1,25 +1,28 @@
 """Pips: a row of small shapes, each worth the same; hearts, spare cells, lives."""
 
-import math
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
 import numpy as np
 from msgspec import Meta, Struct
+from msgspec.structs import replace
 
-from avrin.model import Band, Place, Project, Variable, Widget
+from avrin.model import Place, Project, Widget
 from avrin.rules import Carried, Chunk, Op, Params, Turns
 from avrin.rules.functions.plain import SHARE
 from avrin.trace import Array
 from avrin.widgets.art import Asset, art, icon_name
 from avrin.widgets.icons import partly
 from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
-from avrin.widgets.look import CRITICAL, SEA, Colour, Look, Size
+from avrin.widgets.look import SEA, Colour, Look, Size
 from avrin.widgets.shapes import Clip, Group, Shape, TextRun, hatched
+from avrin.widgets.subject import Offer, Subject, band_looks, share_weight, why
 
 __all__ = ["KIND"]
 
+CAPTION_STRIP = 1.35  # of the text's size: the height a caption takes above them
 ROUND = {"up": np.ceil, "down": np.floor, "near": np.rint}
+MOST_OFFERED = 12  # a larger upper end is offered as a bar
 DRAWN = 400  # pips at most that are drawn one by one
 
 
@@ -97,17 +100,31 @@ def wire(w: Wiring) -> Wired:
         "lost": graph.add(LOST, (units, full), "number", (o.per_pip, o.parts)),
     }
     level = graph.add(SHARE, (value, graph.constant(0, "number"), full), "number")
-    return Wired(columns, level)
+    caption = w.get("caption") or graph.constant("", "text")
+    return Wired({**columns, "caption": caption}, level)
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """Each pip, full, partly full or lost; the rest as +N."""
+    """The caption, and under it each pip, full, partly full or lost; the rest as +N."""
+    look: PipsLook = d.look
+    caption = str(d.state["caption"] or "")
+    if not caption:
+        return _row(d, d.height)
+    strip = min(look.text_size * CAPTION_STRIP, d.height * 0.7)
+    size = strip / CAPTION_STRIP
+    base = strip * 0.42 + d.measure.cap_height(size, look.bold) / 2
+    text = TextRun(0, base, caption, size, look.text, look.bold)
+    return (text, Group(_row(d, d.height - strip), dy=strip))
+
+
+def _row(d: Drawing, height: float) -> tuple[Shape, ...]:
+    """The pips in a box as wide as the widget's and so high."""
     look: PipsLook = d.look
     o: Options = d.options
-    size = look.size or d.height
+    size = look.size or height
     whole, part, lost = (d.state[name] for name in ("whole", "part", "lost"))
     if not (isinstance(whole, float) and isinstance(part, float) and isinstance(lost, float)):
-        return (hatched(0, 0, d.width, min(d.height, size)),)
+        return (hatched(0, 0, d.width, min(height, size)),)
     shares = [1.0] * min(int(whole), DRAWN) + ([part / o.parts] if part else [])
     shares += [0.0] * min(int(lost), DRAWN) if o.lost == "empty" else []
     total = int(whole) + bool(part) + (int(lost) if o.lost == "empty" else 0)
@@ -136,17 +153,22 @@ def _pip(d: Drawing, look: PipsLook, x: float, y: float, size: float, share: flo
     return (faded, Group(whole, clip=Clip(x, y, size * share, size))) if share > 0 else (faded,)
 
 
-def offer(variable: Variable, project: Project) -> Widget | None:
+def offer(subject: Subject, _project: Project) -> Offer | None:
     """Pips for a number with a small whole upper end."""
-    del project
-    high = variable.high
-    if variable.type not in ("int", "float") or high is None or not 1 <= high <= 12 or high != math.floor(high):
+    full = subject.full_value
+    if not subject.is_number or not subject.full or full is None or not 2 <= full <= MOST_OFFERED or full != int(full):
         return None
-    return Widget(
-        id=f"{plain_id(variable.name)}_pips", kind="pips", inputs={"value": variable.name, "full": f"{high:g}"},
-        place=Place(size=(high * 42.0, 36.0)), options={"parts": 1 if variable.type == "int" else 2},
-        bands=(Band(name="critical", below="25%"),), look={"bands": {"critical": {"fill": CRITICAL}}},
+    if subject.variable is None or subject.empty:
+        return None
+    whole = subject.variable.type == "int"
+    bands = tuple(replace(band, below="25%", back="") for band in subject.bands()[:1] if band.below)
+    widget = Widget(
+        id=f"{plain_id(subject.name)}_pips", kind="pips",
+        inputs={"value": subject.name, "full": subject.full, "caption": subject.title},
+        place=Place(size=(max(220.0, full * 42.0), 68.0)), options={"parts": 1 if whole else 2}, bands=bands,
+        look=band_looks(bands, "fill"),
     )  # fmt: skip
+    return Offer(widget, share_weight(subject) + (0.08 if whole and full >= 3 else -0.15), why(subject))
 
 
 KIND = Kind(
@@ -155,10 +177,13 @@ KIND = Kind(
     inputs=(
         Input("value", "number", "What it shows.", needed=True, main=True),
         Input("full", "number", "The value at which all are there.", "1", needed=True),
+        Input("caption", "template", "A text above them."),
     ),
     options=Options, look=PipsLook, wire=wire, shapes=shapes,
-    columns=(TrackColumn("whole", "part"), TrackColumn("part", "part"), TrackColumn("lost", "part")),
-    offer=offer, thumb=(150.0, 24.0), share=True, names="always",
+    columns=(TrackColumn("whole", "part"), TrackColumn("part", "part"), TrackColumn("lost", "part"),
+             TrackColumn("caption", "text")),
+    offer=offer, thumb=(150.0, 24.0), aside=("caption",), share=True, words="caption", names="always",
+    writes=("caption",),
     pose=Sample(
         size=(190.0, 34.0), inputs={"value": "hull", "full": "full"}, options={"per_pip": 20, "parts": 2},
         look={"asset": "heart", "fill": "#ef7d86"},

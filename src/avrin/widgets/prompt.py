@@ -5,14 +5,16 @@ from typing import Annotated, Literal
 
 from msgspec import Meta, Struct
 
-from avrin.model import Place, Project, Variable, Widget
+from avrin.model import Place, Project, Widget
 from avrin.rules.functions.over_time import HELD
 from avrin.rules.operators import EQUAL
+from avrin.widgets.hints import asks
 from avrin.widgets.icons import key_cap
-from avrin.widgets.kind import Drawing, Input, Kind, Peer, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
+from avrin.widgets.kind import Drawing, Input, Kind, Peer, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.ring import arc
 from avrin.widgets.shapes import Box, Group, Path, Shape, TextRun
+from avrin.widgets.subject import LONG, Offer, Subject, why
 from avrin.widgets.turns import Turn, turn
 
 __all__ = ["KIND"]
@@ -99,16 +101,17 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return tuple(drawn)
 
 
-def offer(variable: Variable, project: Project) -> Widget | None:
-    """A prompt for a condition."""
-    del project
-    if variable.type != "bool":
+def offer(subject: Subject, _project: Project) -> Offer | None:
+    """A prompt for a condition; it suits one that holds long enough to be read, and not nearly always."""
+    if subject.variable is None or subject.variable.type != "bool":
         return None
-    return Widget(
-        id=f"{plain_id(variable.name)}_prompt", kind="prompt",
-        inputs={"when": variable.name, "text": plain_title(variable.name)}, place=Place(size=(420.0, 72.0)),
-        options={"after": 0.5, "at_least": 2.0, "keys": {"keyboard": "F"}},
+    widget = Widget(
+        id=f"{plain_id(subject.name)}_prompt", kind="prompt", inputs={"when": subject.name, "text": subject.title},
+        place=Place(size=(420.0, 72.0)), options={"after": 0.5, "at_least": 2.0, "keys": {"keyboard": "F"}},
     )  # fmt: skip
+    seen = subject.seen
+    fits = seen is None or (seen.sort == "flag" and seen.stretch >= LONG and seen.on <= 0.6)
+    return Offer(widget, (0.35 if fits else 0.16) + (0.15 if fits and asks(subject.name) else 0.0), why(subject))
 
 
 KIND = Kind(
@@ -121,6 +124,7 @@ KIND = Kind(
         Input("device", "text", "Which of the key's names to show."),
     ),
     options=Options, look=PromptLook, wire=wire, shapes=shapes, columns=(TrackColumn("text", "text"),), offer=offer,
+    home="bottom",
     thumb=(360.0, 72.0), social=True, moves=True, words="text", writes=("text",), fits="line", reading="text", read="text",
     done_by="until",
     pose=Sample(

@@ -6,11 +6,12 @@ from typing import Annotated, Literal
 from msgspec import Meta, Struct
 from msgspec.structs import replace
 
-from avrin.model import Place, Project, Variable, Widget
+from avrin.model import Place, Project
 from avrin.widgets import bar
 from avrin.widgets.kind import Drawing, Kind, Sample, plain_id
 from avrin.widgets.look import CALM, SEA, Colour, Look, Size
 from avrin.widgets.shapes import Path, Shape, TextRun
+from avrin.widgets.subject import Offer, Subject, share_figures
 
 __all__ = ["KIND", "arc"]
 
@@ -98,15 +99,17 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return tuple(drawn)
 
 
-def offer(variable: Variable, project: Project) -> Widget | None:
-    """A ring wherever a bar suits."""
-    made = bar.offer(variable, project)
+def offer(subject: Subject, project: Project) -> Offer | None:
+    """A ring wherever a bar suits, a little less so."""
+    made = bar.offer(subject, project)
     if made is None:
         return None
-    place = Place(size=(120.0, 120.0))
-    inputs = {**made.inputs, "caption": f"{{{variable.name} | 0}}"}
-    return replace(made, id=f"{plain_id(variable.name)}_ring", kind="ring", place=place, inputs=inputs,
-                   options={"trail": {"wait": 0.5, "rate": 0.5}})  # fmt: skip
+    inputs = {**made.widget.inputs, "caption": f"{subject.title} {share_figures(subject)}"}
+    widget = replace(
+        made.widget, id=f"{plain_id(subject.name)}_ring", kind="ring", place=Place(size=(120.0, 120.0)), inputs=inputs,
+        options={"trail": {"wait": 0.5, "rate": 0.5}},
+    )  # fmt: skip
+    return Offer(widget, made.weight - 0.1, made.why)
 
 
 KIND = Kind(

@@ -6,17 +6,20 @@ from typing import Annotated, Any
 import numpy as np
 from msgspec import Meta, Struct
 
-from avrin.model import Project
+from avrin.model import Place, Project, Variable, Widget
 from avrin.rules import FUNCTIONS, Carried, Chunk, Events, Op, Params, Step
 from avrin.rules.operators import OR
 from avrin.trace import KIND_OF, TRUE, Array
-from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
+from avrin.widgets.hints import likely, plain_title
+from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
+from avrin.widgets.subject import Offer, Subject
 
 __all__ = ["KIND"]
 
 ROW, CELL = "\x1e", "\x1f"
+MOST_OFFERED, ROWS_OFFERED = 3, 8  # columns and rows of a table that is offered
 RULES = ("sort_by", "mark")  # options that are a rule each
 
 
@@ -172,10 +175,45 @@ def additions(options: Mapping[str, Any], project: Project, _events: Events) -> 
     return [Addition(f"+ {column['title']}", "columns", [*columns, column]) for column in new]
 
 
+def offer(subject: Subject, _project: Project) -> Offer | None:
+    """A table of a roster: who each slot is, then the figures that tell most, the one that only grows first."""
+    roster = subject.roster
+    if roster is None or not roster.fields or roster.slots < 2:
+        return None
+
+    def order(one: Variable) -> tuple[bool, float]:
+        found = subject.fields.get(one.name)
+        grows = found is not None and found.sort == "grows"
+        chance = likely(one.name) + (0.5 if grows else 0.0) - (0.0 if found is not None else 1.0)
+        return one.type != "text", -chance
+
+    shown = [one for one in sorted(roster.fields, key=order) if likely(one.name) >= 0][:MOST_OFFERED]
+    numbers = [one for one in shown if one.type in ("int", "float")]
+    if not numbers:
+        return None
+    names = any(one.type == "text" for one in shown)
+    columns = [] if names else [{"title": "", "text": "{slot + 1 | 0}"}]
+    for one in shown:
+        pattern = " | 0" if one.type in ("int", "float") else ""
+        columns.append({"title": plain_title(one.name), "text": f"{{{roster.name}[slot].{one.name}{pattern}}}"})
+    widget = Widget(
+        id=f"{plain_id(roster.name)}_table", kind="table",
+        place=Place(size=(200.0 + 90.0 * len(columns), 32.0 + 38.0 * (min(roster.slots, ROWS_OFFERED) + 1))),
+        options={
+            "roster": roster.name, "columns": columns, "sort_by": f"{roster.name}[slot].{numbers[0].name}",
+            **({"most": ROWS_OFFERED} if roster.slots > ROWS_OFFERED else {}),
+        },
+    )  # fmt: skip
+    told = f"{roster.slots} slots: {', '.join(one.name for one in roster.fields[:3])}"
+    known = bool(subject.fields)
+    scores = any(f.sort == "grows" for f in subject.fields.values())
+    return Offer(widget, 0.6 if known and (names or scores) else 0.35 if known else 0.2, told)
+
+
 KIND = Kind(
     name="table", help="A roster as rows, sorted, with its empty seats.", inputs=(), options=Options, look=TableLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("rows", "text"),), rules=rules, rule_options=RULES,
-    additions=additions, names="always", writes=("rows",),
+    additions=additions, names="always", writes=("rows",), offer=offer, home="right",
     pose=Sample(
         size=(190.0, 120.0),
         options={

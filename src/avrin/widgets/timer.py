@@ -4,15 +4,16 @@ from typing import Literal
 
 from msgspec import Struct
 
-from avrin.model import Band, Place, Project, Variable, Widget
+from avrin.model import Band, Place, Project, Widget
 from avrin.rules.operators import MAX
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
 from avrin.widgets.counter import CounterLook, figures
 from avrin.widgets.glyph_sheet import GlyphSheet
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id, plain_title
-from avrin.widgets.look import CRITICAL, LOW
+from avrin.widgets.hints import is_vital
+from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.shapes import Shape
+from avrin.widgets.subject import Offer, Subject, band_looks, why
 
 __all__ = ["KIND"]
 
@@ -44,17 +45,38 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     return figures(d, missing=d.state["seconds"] is None)
 
 
-def offer(variable: Variable, project: Project) -> Widget | None:
-    """A timer for a number of seconds."""
-    del project
-    if variable.type not in ("int", "float") or variable.unit != "s":
+def offer(subject: Subject, _project: Project) -> Offer | None:
+    """A timer for a number of seconds, or of thousandths of one."""
+    if not subject.is_number or subject.variable is None:
         return None
-    return Widget(
-        id=f"{plain_id(variable.name)}_timer", kind="timer",
-        inputs={"value": variable.name, "caption": plain_title(variable.name)}, place=Place(size=(220.0, 84.0)),
-        bands=(Band(name="critical", below="10s"), Band(name="low", below="30s")),
-        look={"bands": {"critical": {"text": CRITICAL, "flash": "1s"}, "low": {"text": LOW}}},
+    counted = subject.seen.per_second if subject.seen is not None else 0.0
+    unit = subject.variable.unit
+    if not counted and unit not in ("s", "ms"):
+        return None
+    value = f"{subject.name} / 1000" if counted == 1000 or (not counted and unit == "ms") else subject.name
+    down = subject.sort == "counts down"
+    most = (subject.seen.high or 0.0) / (counted or 1.0) if subject.seen is not None else 0.0
+    bands: tuple[Band, ...] = ()
+    if down and most >= 40:
+        bands = (Band(name="critical", below="10s"), Band(name="low", below="30s"))
+    elif down and most >= 15:
+        bands = (Band(name="critical", below="5s"),)
+    widget = Widget(
+        id=f"{plain_id(subject.name)}_timer", kind="timer", inputs={"value": value, "caption": subject.title},
+        place=Place(size=(220.0, 84.0)), bands=bands, look=band_looks(bands, "text", flash="1s"),
     )  # fmt: skip
+    weight = (
+        0.4
+        if is_vital(subject.name)
+        else 0.66
+        if down
+        else 0.5
+        if subject.sort == "counts up"
+        else 0.5
+        if subject.seen is None
+        else 0.22
+    )
+    return Offer(widget, weight, why(subject))
 
 
 KIND = Kind(
@@ -66,7 +88,8 @@ KIND = Kind(
     ),
     options=Options, look=CounterLook, wire=wire, shapes=shapes,
     columns=(TrackColumn("seconds", discrete=False), TrackColumn("text", "text")),
-    offer=offer, aside=("caption",), bare=True, words="caption", writes=("text", "caption"), faced="text", fits="line",
+    offer=offer,
+    home="top-right", aside=("caption",), bare=True, words="caption", writes=("text", "caption"), faced="text", fits="line",
     reading="text",
     pose=Sample(
         size=(180.0, 80.0), inputs={"value": "hull", "caption": "tide turns"},

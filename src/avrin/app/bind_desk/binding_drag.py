@@ -11,7 +11,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model import Project, Variable, Widget
 from avrin.trace import KIND_OF
-from avrin.widgets import BoundWidget, Tracks, bind, offers, placed_at
+from avrin.widgets import BoundWidget, Tracks, bind, free_id, offers, placed_at
 
 __all__ = ["BindingDrag"]
 
@@ -57,10 +57,34 @@ class BindingDrag(QObject):
         if variable is None:
             return
         base = self.session.declared(name)
-        widget = offers(replace(variable, name=name), base)[0]
+        widget = offers(name, base, self.session.trace)[0]
         bound = bind(base.with_widget(widget), self.session.bound, self.session.trace.event_kinds, self.session.folder)
         found = bound.widgets[widget.id]
         self._coming = (found, Tracks(bound, self.session.trace, only=[found]))
+
+    def move_widget(self, widget: BoundWidget, tracks: Tracks, place: QPoint) -> None:
+        """A widget that is made already is carried over a global position."""
+        point = QPointF(self.hud.mapFromGlobal(place))
+        if not self.hud.picture_rect().contains(point):
+            self.hud.show_coming(None)
+            return
+        x, y = self.hud.to_reference(point)
+        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
+
+    def drop_widget(self, widget: Widget, place: QPoint) -> None:
+        """A widget that is made already is let go there; a moving thing's stays with it."""
+        self.cancel()
+        point = QPointF(self.hud.mapFromGlobal(place))
+        if self.hud.picture_rect().contains(point):
+            x, y = self.hud.to_reference(point)
+            self.add(widget if widget.place.follow is not None else placed_at(widget, x, y, self.session.project))
+
+    def add(self, widget: Widget) -> None:
+        """Add a widget that is made and placed. One undo step."""
+        widget = replace(widget, id=free_id(widget.id, self.session.project))
+        self.session.seal()
+        self.session.set_widget(widget, f"binding of {widget.title}")
+        self.session.select_merged(widget.id)
 
     def cancel(self) -> None:
         """The drag ends nowhere."""
@@ -87,9 +111,8 @@ class BindingDrag(QObject):
         if variable is None:
             self.session.said.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
-        renamed = replace(variable, name=name)
         base = self.session.declared(name)
-        found = [placed_at(widget, x, y, base) for widget in offers(renamed, base)]
+        found = [placed_at(widget, x, y, base) for widget in offers(name, base, self.session.trace)]
         self._base = base
         self.session.seal()
         self.take(found, 0)

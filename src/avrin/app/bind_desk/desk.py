@@ -19,23 +19,28 @@ from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.bind_desk.ribbons import Ribbon, Ribbons
 from avrin.app.bind_desk.ruler import Ruler
+from avrin.app.bind_desk.shelf import Shelf
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import Splitter
 from avrin.app.controls.theme import EDGE, theme
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
+from avrin.app.session.suggesting import Suggested
 from avrin.model import Place, Variable, Widget
 from avrin.render import widget_rect
-from avrin.widgets import KINDS, free_id
+from avrin.widgets import KINDS, free_id, placed_at
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
+    from avrin.app.bind_desk.matching_edit import MatchingEdit
+    from avrin.app.bind_desk.roster_edit import RosterEdit
 
 __all__ = ["BindDesk"]
 
 TOP = 14
 LANES_AT_FIRST = 298  # pixels of the lower part at 1280 × 800: the picture is then 768 × 432
+SHELF_AT_FIRST = 84  # more of the lower part while offers are shown
 CARD_AT_FIRST = 452
 
 
@@ -49,6 +54,7 @@ class BindDesk(QWidget):
         self.hud = HudView(session)
         self.card = Card(session)
         self.ruler = Ruler(session, self.scale)
+        self.shelf = Shelf(session)
         self.lanes = LaneView(session, self.scale)
         self.footer = Footer(session)
         self.drag = BindingDrag(session, self.hud)
@@ -74,6 +80,7 @@ class BindDesk(QWidget):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.ruler)
+        column.addWidget(self.shelf)
         column.addWidget(self.lanes, 1)
         column.addWidget(self.footer)
         self.split = Splitter(Qt.Orientation.Vertical)
@@ -93,6 +100,17 @@ class BindDesk(QWidget):
         self.lanes.drag_ended.connect(self._drag_ended)
         self.lanes.drag_cancelled.connect(self._drag_cancelled)
         self.lanes.offered.connect(self.bind_by_key)
+        self.shelf.drag_moved.connect(lambda one, place: self.drag.move_widget(one.widget, one.tracks, place))
+        self.shelf.drag_ended.connect(lambda one, place: self.drag.drop_widget(one.offer.widget, place))
+        self.shelf.drag_cancelled.connect(self.drag.cancel)
+        self.shelf.taken.connect(self.take_offer)
+        self.shelf.closed.connect(lambda: self.show_offers(False))
+        self.footer.offers_wanted.connect(lambda: self.show_offers(self.shelf.isHidden()))
+        self.footer.roster_wanted.connect(lambda: self.roster_edit.open_for(""))
+        self.card.roster_wanted.connect(lambda name: self.roster_edit.open_for(name))  # noqa: PLW0108  (made when first wanted)
+        self.card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
+        self.hud.first_hud_wanted.connect(self.first_hud)
+        session.begun.connect(self._begun)
         self.footer.find_changed.connect(self.lanes.show_only)
         self.footer.finder.left.connect(self._found)
         self.footer.widget_wanted.connect(self.add_widget)
@@ -123,6 +141,20 @@ class BindDesk(QWidget):
 
         return ActionEdit(self.session, self)
 
+    @cached_property
+    def roster_edit(self) -> RosterEdit:
+        """What edits a roster; made when it is first wanted."""
+        from avrin.app.bind_desk.roster_edit import RosterEdit
+
+        return RosterEdit(self.session, self)
+
+    @cached_property
+    def matching_edit(self) -> MatchingEdit:
+        """What edits a recording's names; made when it is first wanted."""
+        from avrin.app.bind_desk.matching_edit import MatchingEdit
+
+        return MatchingEdit(self.session, self)
+
     # -- sizes ------------------------------------------------------------------------------------------------------
 
     @property
@@ -133,7 +165,8 @@ class BindDesk(QWidget):
 
     def first_sizes(self) -> None:
         """The splits as they are before anybody moves them."""
-        self.split.setSizes([self.height() - LANES_AT_FIRST - 12, LANES_AT_FIRST])
+        lower = LANES_AT_FIRST + (SHELF_AT_FIRST if self.shelf.isVisibleTo(self) else 0)
+        self.split.setSizes([self.height() - lower - 12, lower])
         self.upper.setSizes([self.width() - CARD_AT_FIRST - 3 * EDGE, CARD_AT_FIRST + MARGIN])
 
     def remember(self, settings: QSettings) -> None:
@@ -211,6 +244,46 @@ class BindDesk(QWidget):
         width, height = self.session.project.reference
         self.drag.put(name, width / 2, height / 2)
         self.hud.setFocus()
+
+    def take_offer(self, one: Suggested) -> None:
+        """Put an offer where such a widget usually stands; in the middle where there is no room."""
+        from avrin.begin import put
+
+        session, widget = self.session, one.offer.widget
+        made = put(session.project, widget)
+        if made is None:
+            width, height = session.project.reference
+            self.drag.add(placed_at(widget, width / 2, height / 2, session.project))
+        else:
+            self.drag.add(made.widgets[-1])
+
+    def show_offers(self, shown: bool) -> None:
+        """Show the shelf of offers, or put it away."""
+        if shown is not self.shelf.isVisibleTo(self):
+            upper, lower = self.split.sizes()
+            by = SHELF_AT_FIRST if shown else -SHELF_AT_FIRST
+            self.shelf.setVisible(shown)
+            self.split.setSizes([upper - by, lower + by])
+        self.footer.set_offers(shown)
+        self.ribbons.later()
+
+    def _begun(self) -> None:
+        """Another project is open: one without widgets is begun with what is offered."""
+        self.show_offers(not self.session.project.widgets)
+
+    def first_hud(self) -> None:
+        """Put the six best offers into the corners, one undo step."""
+        from avrin.begin import first_hud
+
+        session = self.session
+        made = first_hud(session.project, session.trace)
+        count = len(made.widgets) - len(session.project.widgets)
+        if not count:
+            session.said.emit("Nothing in this recording is left to be offered", False)
+            return
+        session.edit(made, "first HUD" if count > 1 else f"binding of {made.widgets[-1].title}")
+        session.select_merged(made.widgets[-count].id)
+        session.said.emit(f"Placed {count} widgets.  Ctrl+Z takes them back", False)
 
     def add_widget(self, kind: str) -> None:
         """Put a widget of a kind into the middle, fed by nothing yet; the caret stands in its first rule."""

@@ -30,6 +30,9 @@ class Footer(QWidget):
     find_changed = Signal(str)
     widget_wanted = Signal(str)  # a kind
     variable_wanted = Signal()
+    roster_wanted = Signal()
+    recording_wanted = Signal()
+    offers_wanted = Signal()
     action_wanted = Signal(str)  # an action to edit, by its label; "" for a new one
 
     def __init__(self, session: Session) -> None:
@@ -62,16 +65,29 @@ class Footer(QWidget):
         variable = Link("+ variable", self.variable_wanted.emit, bold=True)
         variable.setToolTip("Declare a value that the game will have")
         row.addWidget(variable)
+        roster = Link("+ roster", self.roster_wanted.emit, bold=True)
+        roster.setToolTip("Several of the same: players, boats, party members")
+        row.addWidget(roster)
+        recording = Link("+ recording", self.recording_wanted.emit, bold=True)
+        recording.setToolTip("Add a recording of the game")
+        row.addWidget(recording)
         row.addStretch(1)
         hint = inked("Drag a variable onto the picture to show it there; drag its value to hold it", "third", "small")
         hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(hint, 100)
         row.addSpacing(8)
+        self._offers = Link("offers", self.offers_wanted.emit, bold=True)
+        self._offers.setToolTip("What is worth showing of this recording  (Ctrl+J)")
+        row.addWidget(self._offers)
         drive = Link("drive by hand", self.session.hand.start, bold=True)
         drive.setToolTip("Let the clock run and press the project's actions: what happens is recorded  (D)")
         row.addWidget(drive)
         return face
+
+    def set_offers(self, shown: bool) -> None:
+        """Whether the shelf of offers is seen."""
+        self._offers.set_text("hide offers" if shown else "offers")
 
     def _pick_kind(self) -> None:
         """All kinds, each with what it is."""
@@ -159,7 +175,7 @@ class Footer(QWidget):
         session = self.session
         listed = session.project.traces
         try:
-            session.files.show_trace(session.latest or (listed[0].path if listed else ""))
+            session.files.show_trace(session.latest or (listed[0].key if listed else ""))
         except AvrinError as error:
             session.said.emit(str(error), True)
 

@@ -6,9 +6,10 @@ import functools
 import math
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -42,6 +43,8 @@ LEAST = 8.0  # reference pixels that a widget keeps when it is sized
 
 class HudView(Assisted, QWidget):
     """Paints the scene; turns clicks, drags and arrow keys into selection and places."""
+
+    first_hud_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -203,11 +206,42 @@ class HudView(Assisted, QWidget):
             self._paint_coming(painter)
         painter.restore()
         if not self.session.project.widgets and self._coming is None:
-            painter.setPen(QColor("#9fb3b8"))
-            painter.setFont(font("large"))
-            painter.drawText(area, Qt.AlignmentFlag.AlignCenter, "Drag a variable from its lane to here")
+            self._paint_beginning(painter, area)
         self._paint_faults(painter)
         self._paint_marks(painter, event.region())
+
+    def face(self, width: int) -> QImage:
+        """What the HUD looks like now, without marks, so many pixels wide."""
+        area = self.picture_rect()
+        whole = QImage(area.size().toSize(), QImage.Format.Format_RGB32)
+        with painting(whole) as painter:
+            painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawPixmap(0, 0, self._ground if self._ground is not None else self._painted_ground(area))
+            self._show()
+            painter.scale(self._zoom(), self._zoom())
+            draw_shapes(painter, [item.group for item in self._stage.placed])
+        return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
+
+    def _paint_beginning(self, painter: QPainter, area: QRectF) -> None:
+        """What to do where nothing is on the screen yet."""
+        recorded = bool(self.session.trace.columns)
+        painter.setPen(QColor("#9fb3b8"))
+        painter.setFont(font("large"))
+        text = "Drop an offer here, or drag any lane." if recorded else "Drop a recording of your game anywhere."
+        flag = Qt.AlignmentFlag.AlignHCenter
+        painter.drawText(area.adjusted(0, area.height() / 2 - 26, 0, 0), flag, text)
+        painter.setPen(QColor("#7fd0c4"))
+        line = "A first HUD of the six best   Ctrl+H" if recorded else "Or + variable below, and drag it here"
+        painter.drawText(self._beginning_line(area), flag, line)
+
+    @staticmethod
+    def _beginning_line(area: QRectF) -> QRectF:
+        """Where a first HUD is offered, which can be pressed."""
+        return QRectF(area.center().x() - 170, area.center().y() - 2, 340, 24)
+
+    @property
+    def _offers_first(self) -> bool:
+        return not self.session.project.widgets and bool(self.session.trace.columns)
 
     def _painted_ground(self, area: QRectF) -> QPixmap:
         """The plate at this size, drawn once, with the picture's round corners."""
@@ -323,6 +357,9 @@ class HudView(Assisted, QWidget):
             self.session.hand.press(button)
             self.update()
             return
+        if self._offers_first and self._beginning_line(self.picture_rect()).contains(event.position()):
+            self.first_hud_wanted.emit()
+            return
         corner = self._corner_at(event.position())
         if corner is None:
             self.session.select_widget(self.widget_at(event.position()))
@@ -337,7 +374,9 @@ class HudView(Assisted, QWidget):
         corner = self._corner_at(event.position())
         hover = self.widget_at(event.position())
         self.setCursor(
-            CURSORS[(0, 1, 1, 0)[corner]] if corner is not None
+            Qt.CursorShape.PointingHandCursor
+            if self._offers_first and self._beginning_line(self.picture_rect()).contains(event.position())
+            else CURSORS[(0, 1, 1, 0)[corner]] if corner is not None
             else Qt.CursorShape.OpenHandCursor if hover else Qt.CursorShape.ArrowCursor
         )  # fmt: skip
         if hover != self._hover:

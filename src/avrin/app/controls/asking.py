@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QWidget
 
-__all__ = ["ask_file", "ask_target", "ending_in"]
+__all__ = ["ask_file", "ask_files", "ask_target", "ending_in"]
 
 
 def ask_file(parent: QWidget, title: str, folder: Path, sorts: str) -> Path | None:
@@ -15,6 +15,14 @@ def ask_file(parent: QWidget, title: str, folder: Path, sorts: str) -> Path | No
 
     name, _ = QFileDialog.getOpenFileName(parent, title, str(folder), sorts)
     return Path(name) if name else None
+
+
+def ask_files(parent: QWidget, title: str, folder: Path, sorts: str) -> list[Path]:
+    """Some to be opened; none when nothing was chosen. Otherwise as `ask_file`."""
+    from PySide6.QtWidgets import QFileDialog
+
+    names, _ = QFileDialog.getOpenFileNames(parent, title, str(folder), sorts)
+    return [Path(name) for name in names]
 
 
 def ask_target(parent: QWidget, title: str, proposed: Path, sorts: str) -> Path | None:

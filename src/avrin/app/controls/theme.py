@@ -9,7 +9,7 @@ from msgspec import Struct
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPalette
 
-from avrin.render import MONO, SANS, SANS_BOLD, font_file
+from avrin.packed_fonts import BOLD, MONO, REGULAR, packed_font
 
 __all__ = ["EDGE", "GAP", "Size", "Theme", "font", "groundless", "measure", "mono", "palette", "sheet", "theme"]
 
@@ -67,8 +67,8 @@ def theme() -> Theme:
 @functools.cache
 def _families() -> tuple[str, str]:
     families = []
-    for name in (SANS, SANS_BOLD, MONO):
-        number = QFontDatabase.addApplicationFont(str(font_file(name)))
+    for name in (REGULAR, BOLD, MONO):
+        number = QFontDatabase.addApplicationFont(str(packed_font(name)))
         families.append(QFontDatabase.applicationFontFamilies(number)[0])
     return families[0], families[2]
 

@@ -12,7 +12,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.present import Present
-from avrin.app.session.recordings import opened, path_of
+from avrin.app.session.recordings import opened
 from avrin.app.session.snapshot import Reading, Snapshot
 from avrin.trace import Trace
 from avrin.widgets import Tracks
@@ -105,7 +105,7 @@ class Checking(QObject):
     def tracks(self) -> list[Tracks]:
         """Over every recording that is looked at; over the one that is shown while none has been yet."""
         present, known = self._present, self._latest.tracks or {}
-        paths = [path_of(present.folder, one) for one in present.project.traces]
+        paths = [present.now.identity(one) for one in present.project.traces]
         return [known[path] for path in paths if path in known] or [present.tracks]
 
     def traces(self) -> list[Trace]:
@@ -154,7 +154,7 @@ class Checking(QObject):
         """On the other thread, one job at a time, and from the snapshot alone. earlier: tracks of an earlier look."""
         now = started.snapshot
         read, chosen, left_out = opened(now, MOST_FRAMES, started.breathe)
-        listed = [path_of(now.folder, one) for one in now.project.traces]
+        listed = [now.identity(one) for one in now.project.traces]
         tracks = {path: _over(now, chosen[path], earlier.get(path)) for path in listed if path in chosen}
         every = list(tracks.values()) if listed else [now.tracks] if now.trace.columns else []
         if self._inspector is None:

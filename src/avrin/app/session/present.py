@@ -15,7 +15,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
-from avrin.model import History, Plate, Project, Screen, Variable, Widget
+from avrin.model import History, Plate, Project, Recording, Screen, Variable, Widget
 from avrin.trace import Array, Column, Trace, Value, guess, pinned
 from avrin.widgets import (
     KINDS,
@@ -218,12 +218,18 @@ class Present(QObject):
         """Call a variable otherwise, in every rule that names it. Raises AvrinError when it cannot be called that."""
         if new == name.rsplit("].", 1)[-1]:
             return
-        project = rename(self.project, name, new)
+        project = rename(self.project, name, new, self.has)
         full = f"{name.rsplit('].', 1)[0]}].{new}" if "]." in name else new
         chosen = self.selected.variable == name
         self.edit(project, f"rename of {name}")
         if chosen:
             self.select_variable(full)
+
+    def has(self, listed: Recording, name: str) -> bool:
+        """Whether a recording has something of a name of the project's; of one that was not read, it may have."""
+        reading = self.now.recordings.get(self.now.identity(listed))
+        trace = self.now.recorded if listed.key == self.trace_name else reading.trace if reading is not None else None
+        return trace is None or name in trace.columns
 
     def set_variable(self, name: str, **changes: object) -> None:
         """Declare something else of a variable; of one only recorded, declare it first. Raises AvrinError."""
@@ -375,23 +381,33 @@ class Present(QObject):
     # -- another project, another recording --------------------------------------------------------------------------
 
     def begin(
-        self, path: Path, project: Project, unsaved: Project | None, trace: Trace | None = None, name: str = ""
+        self,
+        path: Path | None,
+        project: Project,
+        unsaved: Project | None,
+        trace: Trace | None = None,
+        name: str = "",
+        elsewhere: Mapping[str, Path] | None = None,
+        label: str = "edits that had not been saved",
     ) -> None:
         """Another project is open, over a recording or nothing yet. unsaved: edits of it that had not been saved.
 
-        name: the recording's path in the project.
+        name: the recording's path in the project. elsewhere: of recordings that are not in its folder.
+        label: of the step that undo takes the unsaved edits back by.
         """
         self.history = History(project)
         if unsaved is not None:
-            self.history.push(unsaved, "edits that had not been saved")
+            self.history.push(unsaved, label)
         project = self.history.project
         fed = [w for w in project.widgets if w.kind in KINDS and any(i.needed for i in KINDS[w.kind].inputs)]
         first = next(iter([*fed, *project.widgets]), None)
         view = View(project.screens[0] if project.screens else DESK, project.plates[0] if project.plates else None)
         trace, self.latest = trace or nothing_recorded(), name
-        bound = bind(project, seen=trace.event_kinds, folder=path.parent)  # in a graph of its own
+        folder = path.parent if path is not None else Path.cwd()
+        bound = bind(project, seen=trace.event_kinds, folder=folder)  # in a graph of its own
         self._replace(
-            path=path, project=project, bound=bound, recordings={}, recorded=trace, trace=trace, trace_name=name,
+            path=path, elsewhere=elsewhere or {},
+            project=project, bound=bound, recordings={}, recorded=trace, trace=trace, trace_name=name,
             growing=False, pins={}, tracks=Tracks(bound, trace), view=view, frame=0,
             selection=Selection(widget=first.id) if first is not None else Selection(),
         )  # fmt: skip
@@ -453,6 +469,10 @@ class Present(QObject):
         self._replace(trace_name=name)
         self.view_changed.emit()
 
+    def lies_elsewhere(self, name: str, file: Path) -> None:
+        """A recording of the project, by its path there, lies in a file outside the project's folder."""
+        self._replace(elsewhere={**self.now.elsewhere, name: file})
+
     def read_in(self, recordings: Mapping[Path, Reading]) -> None:
         """These recordings of the project have been read."""
         if any(self.now.recordings.get(path) is not reading for path, reading in recordings.items()):
@@ -461,9 +481,9 @@ class Present(QObject):
 
     def saved_as(self, path: Path) -> None:
         """The project lies in this file now, as it is."""
-        elsewhere = path.parent != self.folder
-        self._replace(path=path)
-        if elsewhere:  # where assets lie
+        moved = path.parent != self.folder
+        self._replace(path=path, elsewhere={})
+        if moved:  # where assets lie
             bound = self._bound_for(self.now.recorded)
             self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
         self.history.mark_saved()

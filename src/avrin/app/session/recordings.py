@@ -6,18 +6,15 @@ import logging
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from avrin.app.session.snapshot import Reading, Snapshot
-from avrin.model import AvrinError, Recording, inside
-from avrin.trace import Clock, ColumnKind, Trace, open_trace
+from msgspec.structs import replace
 
-__all__ = ["opened", "path_of"]
+from avrin.app.session.snapshot import Reading, Snapshot
+from avrin.model import AvrinError, Recording
+from avrin.trace import ColumnKind, Trace, open_listed
+
+__all__ = ["opened", "read_alike"]
 
 log = logging.getLogger(__name__)
-
-
-def path_of(folder: Path, recording: Recording) -> Path:
-    """Where a recording lies: its absolute path, which two projects share only where they share the file."""
-    return (folder / recording.path).absolute()
 
 
 def opened(now: Snapshot, most: int, breathe: Callable[[], None]) -> tuple[dict[Path, Reading], dict[Path, Trace], int]:
@@ -28,18 +25,18 @@ def opened(now: Snapshot, most: int, breathe: Callable[[], None]) -> tuple[dict[
     """
     known = dict(now.recordings)
     kinds, listed = now.kinds, now.project.traces
-    shown = next((one for one in listed if one.path == now.trace_name), None)
+    shown = next((one for one in listed if one.key == now.trace_name), None)
     if shown is not None and not now.growing:
-        path = path_of(now.folder, shown)
+        path = now.identity(shown)
         if path not in known or known[path].trace is not now.recorded:
-            known[path] = Reading(now.recorded, kinds)
+            known[path] = Reading(now.recorded, kinds, shown)
     chosen: dict[Path, Trace] = {}
     frames, left_out = 0, 0
     for one in sorted(listed, key=lambda one: one is not shown):
-        path = path_of(now.folder, one)
-        if path not in known or not _holds(known[path], kinds):
+        path = now.identity(one)
+        if path not in known or not _holds(known[path], kinds, one):
             breathe()
-            known[path] = Reading(_read(now, one), kinds)
+            known[path] = Reading(_read(now, one), kinds, one)
         trace = known[path].trace
         if trace is None:
             continue
@@ -51,16 +48,24 @@ def opened(now: Snapshot, most: int, breathe: Callable[[], None]) -> tuple[dict[
     return known, chosen, left_out
 
 
-def _holds(reading: Reading, kinds: Mapping[str, ColumnKind]) -> bool:
-    """Whether a recording would be read the same now: its columns are still declared as what they were then."""
+def read_alike(one: Recording, other: Recording) -> bool:
+    """Whether two entries are read the same: only their names and notes, which are for people, may differ."""
+    return replace(one, name="", note="", extra={}) == replace(other, name="", note="", extra={})
+
+
+def _holds(reading: Reading, kinds: Mapping[str, ColumnKind], listed: Recording) -> bool:
+    """Whether a recording would be read the same now: what is said of it, and its columns are declared, as they were then."""
+    if reading.listed is not None and not read_alike(reading.listed, listed):
+        return False
     columns = reading.trace.columns if reading.trace is not None else ()
     return all(reading.kinds.get(name) == kinds.get(name) for name in columns)
 
 
 def _read(now: Snapshot, recording: Recording) -> Trace | None:
     try:
-        path = inside(now.folder, recording.path)
-        return open_trace(path, now.project.all_variables(), Clock.of(recording), now.project.called(recording.path))
+        return open_listed(
+            now.where(recording), now.project.all_variables(), recording, now.project.called(recording.key)
+        )
     except AvrinError as error:
         log.info("%s is not looked at by the checks: %s", recording.path, error)
         return None

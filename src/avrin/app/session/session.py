@@ -8,7 +8,7 @@ from avrin.app.session.extents import Extents
 from avrin.app.session.files import Files
 from avrin.app.session.jobs import Jobs
 from avrin.app.session.present import Present
-from avrin.app.session.recordings import path_of
+from avrin.app.session.suggesting import Suggesting
 from avrin.model import AvrinError
 from avrin.widgets import Bound, Tracks
 
@@ -16,7 +16,7 @@ __all__ = ["Session"]
 
 
 class Session(Present):
-    """One project in one window. hand: pins and drives. extents, checking: what is worked out in the background."""
+    """One project in one window. hand: pins and drives. extents, checking, suggesting: what is worked out in the background."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -25,6 +25,7 @@ class Session(Present):
         self.files = Files(self)
         self.extents = Extents(self)
         self.checking = Checking(self)
+        self.suggesting = Suggesting(self)
 
     def evaluate_later(self, bound: Bound) -> None:
         """In the background; the window goes on with what it has, and the newest edit wins."""
@@ -36,7 +37,7 @@ class Session(Present):
     def look_at(self, trace: str) -> bool:
         """Show the recording of a name, where it is one of the project's; False, and it is told, where it cannot be."""
         named = {reading.trace.name: path for path, reading in self.now.recordings.items() if reading.trace is not None}
-        listed = {path_of(self.folder, one): one.path for one in self.project.traces}
+        listed = {self.now.identity(one): one.key for one in self.project.traces}
         name = listed.get(named.get(trace, self.folder), "")
         if not name or name == self.trace_name:
             return True
@@ -50,7 +51,13 @@ class Session(Present):
     @property
     def busy(self) -> bool:
         """Whether anything is being worked out in the background."""
-        return self._evaluating.busy or self.files.jobs.busy or self.extents.busy or self.checking.busy
+        return (
+            self._evaluating.busy
+            or self.files.jobs.busy
+            or self.extents.busy
+            or self.checking.busy
+            or self.suggesting.busy
+        )
 
     def settle(self) -> None:
         """Wait for work in the background, for who must not look before it is done."""

@@ -13,7 +13,7 @@ import numpy as np
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.model import Plate, Project, Screen
+from avrin.model import Plate, Project, Recording, Screen, inside
 from avrin.trace import KIND_OF, ColumnKind, Trace, Value
 from avrin.widgets import Bound, Tracks, bind
 
@@ -24,7 +24,8 @@ Part = Literal["file", "project", "recordings", "trace", "pins", "tracks", "view
 PARTS: tuple[Part, ...] = get_args(Part)
 # Which part a field of the snapshot belongs to, where it is not called as the part is.
 PART_OF: dict[str, Part] = {
-    "path": "file", "bound": "tracks", "recorded": "trace", "trace_name": "trace", "growing": "trace", "frame": "playhead",
+    "path": "file", "elsewhere": "file",
+    "bound": "tracks", "recorded": "trace", "trace_name": "trace", "growing": "trace", "frame": "playhead",
 }  # fmt: skip
 
 
@@ -43,10 +44,14 @@ class View(Struct, frozen=True):
 
 
 class Reading(Struct, frozen=True):
-    """A recording as it was read. trace: None where it cannot be. kinds: of the variables declared then."""
+    """A recording as it was read. trace: None where it cannot be. kinds: of the variables declared then.
+
+    listed: what the project said of it then.
+    """
 
     trace: Trace | None
     kinds: Mapping[str, ColumnKind]
+    listed: Recording | None = None
 
 
 def nothing_recorded() -> Trace:
@@ -57,11 +62,12 @@ def nothing_recorded() -> Trace:
 class Snapshot(Struct, frozen=True):
     """One state of a session.
 
-    path: the project's file, None where it has none yet. project: as edited. bound: the project as it was last evaluated:
+    path: the project's file, None where it has none yet. elsewhere: where recordings lie that are not in its folder yet, by
+    their paths in the project. project: as edited. bound: the project as it was last evaluated:
     a moment behind `project` while that takes long; `tracks` are of it.
     recordings: those of the project that have been read, by their absolute paths.
-    recorded: the recording that is looked at; trace: the same, with pins held; trace_name: its path in the project, "" where
-    it lies in none. growing: more frames are to come. frame: the playhead, a frame of the trace.
+    recorded: the recording that is looked at; trace: the same, with pins held; trace_name: its key in the project, ""
+    where it lies in none. growing: more frames are to come. frame: the playhead, a frame of the trace.
     numbers: of the parts, each counted up when a part is replaced.
     """
 
@@ -78,6 +84,7 @@ class Snapshot(Struct, frozen=True):
     view: View
     selection: Selection
     frame: int
+    elsewhere: Mapping[str, Path] = field(default_factory=dict)
     numbers: Mapping[Part, int] = field(default_factory=lambda: dict.fromkeys(PARTS, 0))
 
     @classmethod
@@ -91,6 +98,15 @@ class Snapshot(Struct, frozen=True):
     def folder(self) -> Path:
         """The project's folder; the present one where it has no file."""
         return self.path.parent if self.path else Path.cwd()
+
+    def where(self, recording: Recording) -> Path:
+        """The file of a recording. Raises AvrinError for a path that leaves the project's folder."""
+        return self.elsewhere.get(recording.path) or inside(self.folder, recording.path)
+
+    def identity(self, recording: Recording) -> Path:
+        """What tells a recording from all others, of other projects too: its file, and its case."""
+        file = (self.elsewhere.get(recording.path) or self.folder / recording.path).absolute()
+        return file.with_name(f"{file.name}#{recording.case}") if recording.case else file
 
     @property
     def kinds(self) -> dict[str, ColumnKind]:

@@ -102,9 +102,9 @@ class Header(QWidget):
         menu = new_menu(self)
         group = QActionGroup(menu)
         for one in session.project.traces:
-            title = one.name or session.project.called(one.path)
+            title = one.name or session.project.called(one.key)
             text = f"{title}\t{one.note}" if one.note else title
-            self._choice(menu, group, text, one.path == session.trace_name, partial(self._show, one.path))
+            self._choice(menu, group, text, one.key == session.trace_name, partial(self._show, one.key))
         if session.project.traces:
             menu.addSeparator()
         menu.addAction("Add a recording …", self._add_trace)
@@ -185,7 +185,7 @@ class _Title(Pressable):
     def refresh(self) -> None:
         """The title or its state changed."""
         self._title = self.session.project.title
-        self._state = "edited" if self.session.history.edited else "saved" if self.session.path else "new"
+        self._state = "not saved yet" if not self.session.path else "edited" if self.session.history.edited else "saved"
         self.setFixedSize(round(measure(self._title, "title", True) + measure(self._state, "small")) + 26, 30)
         self.update()
 

@@ -10,12 +10,12 @@ import hashlib
 import logging
 from pathlib import Path
 
-import msgspec
 from PySide6.QtCore import QSettings
 from PySide6.QtGui import QGuiApplication, QImage, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from avrin import __version__
+from avrin.app.window.kept_picture import keep_picture, kept_picture
 from avrin.model import cache_folder, rescue_file
 
 __all__ = ["keep_opening", "opening"]
@@ -24,31 +24,12 @@ log = logging.getLogger(__name__)
 MOST = 8  # pictures, the newest: each has the size of the window, as it is not compressed
 
 
-class _Picture(msgspec.Struct):
-    """A picture as it lies in memory: a quarter of what a PNG takes to be read, and half of what a PPM does."""
-
-    width: int
-    height: int
-    pixels: bytes  # 4 a pixel
-
-    @property
-    def is_whole(self) -> bool:
-        return self.width > 0 and self.height > 0 and len(self.pixels) == 4 * self.width * self.height
-
-
 def opening(project: Path, window: QWidget) -> QPixmap | None:
     """The picture of a project just opened in a window of this size; None when there is none that is still true."""
-    try:
-        kept = msgspec.msgpack.decode(_file(project, window).read_bytes(), type=_Picture)
-    except FileNotFoundError:
+    image = kept_picture(_file(project, window))
+    if image is None:
         return None
-    except (OSError, msgspec.MsgspecError) as error:
-        log.warning("the picture of the opened project cannot be used: %s", error)
-        return None
-    if not kept.is_whole:
-        return None
-    image = QImage(kept.pixels, kept.width, kept.height, 4 * kept.width, QImage.Format.Format_RGB32)
-    picture = QPixmap.fromImage(image.copy())  # of its own: the bytes go with this call
+    picture = QPixmap.fromImage(image)
     picture.setDevicePixelRatio(window.devicePixelRatioF())
     return picture
 
@@ -62,12 +43,9 @@ def keep_opening(project: Path, window: QWidget, picture: QImage) -> None:
         outdated = [p for p in others if p.name.startswith(_named(project))]
         for old in (*outdated, *[p for p in others if p not in outdated][: -MOST + 1]):
             old.unlink(missing_ok=True)
-        begun = path.with_suffix(".begun")
-        even = picture.convertToFormat(QImage.Format.Format_RGB32)
-        begun.write_bytes(msgspec.msgpack.encode(_Picture(even.width(), even.height(), bytes(even.constBits()))))
-        begun.replace(path)
     except OSError as error:
-        log.warning("no picture of the opened project was kept: %s", error)
+        log.warning("old pictures of opened projects were not put away: %s", error)
+    keep_picture(path, picture)
 
 
 def _file(project: Path, window: QWidget) -> Path:

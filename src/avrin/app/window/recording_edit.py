@@ -11,7 +11,6 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Recording
-from avrin.trace import Clock
 
 __all__ = ["TraceEdit"]
 
@@ -114,7 +113,7 @@ class TraceEdit(Popup):
         session, recording = self.session, self.recording
         if recording is not None:
             changed = replace(recording, **changes)
-            traces = tuple(changed if r.path == recording.path else r for r in session.project.traces)
+            traces = tuple(changed if r.key == recording.key else r for r in session.project.traces)
             session.edit(replace(session.project, traces=traces), f"what is said of {recording.title}")
             session.view_changed.emit()
 
@@ -123,13 +122,10 @@ class TraceEdit(Popup):
         recording = self.recording
         if recording is None:
             return
-        changed = replace(recording, **changes)
         try:
-            self.session.files.show_trace(recording.path, Clock.of(changed))
+            self.session.files.say(recording.key, **changes)
         except AvrinError as error:
             for name in changes:
                 if name in self.fields:
                     self.fields[name].mark(True)
             self.session.said.emit(str(error), True)
-            return
-        self._edit(**changes)

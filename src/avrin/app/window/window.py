@@ -3,25 +3,39 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QCoreApplication, QEvent, QPoint, QSettings, QTimer
-from PySide6.QtGui import QCloseEvent, QKeySequence, QPainter, QPaintEvent, QPixmap, QResizeEvent, QShortcut, QShowEvent
+from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QSettings, QTimer
+from PySide6.QtGui import (
+    QCloseEvent,
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDropEvent,
+    QKeySequence,
+    QPainter,
+    QPaintEvent,
+    QPixmap,
+    QResizeEvent,
+    QShortcut,
+    QShowEvent,
+)
 from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
-from avrin.app.controls.asking import ask_file, ask_target, ending_in
+from avrin.app.controls.asking import ask_files, ask_target, ending_in
 from avrin.app.window.commands import Action
 from avrin.app.window.desks import DESKS, Desk, desk_named
+from avrin.app.window.kept_picture import keep_picture
 from avrin.app.window.opening import keep_opening, opening
-from avrin.model import AvrinError
+from avrin.model import AvrinError, face_file
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk
     from avrin.app.session.player import Player
     from avrin.app.session.session import Session
+    from avrin.app.window.first_page import FirstPage
     from avrin.app.window.header import Header
     from avrin.app.window.message import Message
     from avrin.app.window.recording_edit import TraceEdit
@@ -31,6 +45,7 @@ __all__ = ["Window"]
 log = logging.getLogger(__name__)
 SIZE = (1280, 800)
 PROJECTS = "Avrin projects (*.avrin)"
+FACE = 544  # pixels that the picture of a HUD is wide: twice those on the first page
 AT_REST = 1500  # milliseconds after opening, when all that comes late has come
 
 
@@ -47,6 +62,9 @@ class Window(QMainWindow):
         super().__init__()
         self._picture: QPixmap | None = None
         self._filled = self._settled = False
+        self._first: FirstPage | None = None
+        self.came_to_life: Callable[[], None] = lambda: None
+        self.setAcceptDrops(True)
         self.resize(*SIZE)
         settings = QSettings()
         if settings.contains("window/geometry"):
@@ -58,6 +76,63 @@ class Window(QMainWindow):
         if self._picture is not None:
             self.show()
         return self._picture is not None
+
+    # -- the first page ---------------------------------------------------------------------------------------------
+
+    def show_first_page(self) -> None:
+        """What one begins with; it stands before anything slow is loaded."""
+        from avrin.app.window.first_page import FirstPage
+
+        if self._filled:
+            self.keep_face()
+        if self._first is None:
+            page = self._first = FirstPage()
+            page.recording_wanted.connect(self.ask_recordings)
+            page.project_wanted.connect(self.ask_open)
+            page.empty_wanted.connect(self.begin_empty)
+            page.sample_wanted.connect(self.open_sample)
+            page.project_chosen.connect(self.open)
+            page.draft_chosen.connect(self.open_draft)
+            page.left.connect(self.leave_first_page)
+            if self._filled:
+                self._pages.addWidget(page)
+            else:
+                self.setCentralWidget(page)
+                self.setWindowTitle("Avrin")
+        else:
+            self._first.refresh()
+        self._first.can_leave = self._filled
+        self._first.back.setVisible(self._filled)
+        if self._filled:
+            self.session.set_playing(False)
+            self._pages.setCurrentWidget(self._first)
+        self._first.setFocus()
+
+    @property
+    def is_alive(self) -> bool:
+        """Whether it has a session."""
+        return self._filled
+
+    @property
+    def on_first_page(self) -> bool:
+        """Whether the first page is what is seen."""
+        return self._first is not None and (not self._filled or self._pages.currentWidget() is self._first)
+
+    def leave_first_page(self) -> None:
+        """Back to what is open."""
+        if self._filled:
+            self._pages.setCurrentWidget(self._body)
+            if self.isVisible() and not self._settled:
+                self.settle()
+            self.desk.hud.setFocus()
+
+    def _alive(self) -> None:
+        """See that there is a session: the first page does without."""
+        if not self._filled:
+            from avrin.app.session.session import Session
+
+            self.fill(Session())
+            self.came_to_life()
 
     def fill(self, session: Session) -> None:
         """Bring the window to life. The parts are loaded here: with them come the slow libraries."""
@@ -74,23 +149,31 @@ class Window(QMainWindow):
         assert isinstance(first, BindDesk)  # the one the window is made around
         self.desk = first
         self.header = Header(session, self.open_menu, self.add_trace)
-        body = QWidget()
+        body = self._body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.header)
         column.addWidget(self.desks, 1)
-        self.setCentralWidget(body)
+        self._pages = QStackedWidget()
+        self._pages.addWidget(body)
+        if self._first is not None:
+            self.takeCentralWidget()
+            self._pages.addWidget(self._first)
+            self._pages.setCurrentWidget(self._first)
+        self.setCentralWidget(self._pages)
         self.message = Message(self)
         self.header.trace_edit_wanted.connect(self.edit_recording)
         self.header.desk_wanted.connect(self.show_desk)
+        self.desk.footer.recording_wanted.connect(self.add_trace)
+        self.desk.card.clock_wanted.connect(self.edit_recording)
         session.said.connect(self.message.say)
         session.state_changed.connect(self._title)
         self.actions_table = self._actions()
         for action in self.actions_table:
             for key in action.keys:
                 shortcut = QShortcut(QKeySequence(key), self)
-                shortcut.activated.connect(partial(_run, action))
+                shortcut.activated.connect(partial(_run, action, self))
         self._title()
         self._filled = True
         self._picture = None
@@ -110,6 +193,10 @@ class Window(QMainWindow):
         """Lay out the splits as they were left, and keep a picture for the next start once all is at rest."""
         self._settled = True
         # Sizes are needed now, not when Qt comes round to them.
+        self._pages.show()  # put there a moment ago, it would wait for that
+        for part in (self, self._pages, self._body):
+            if (layout := part.layout()) is not None:
+                layout.activate()
         QCoreApplication.sendPostedEvents(None, QEvent.Type.LayoutRequest)
         self.desk.first_sizes()
         self.desk.recall(QSettings())
@@ -122,6 +209,15 @@ class Window(QMainWindow):
             QTimer.singleShot(AT_REST, self._keep_opening)
         elif session.path is not None and session.untouched and not self.message.isVisible():
             keep_opening(session.path, self, self.grab().toImage())
+            self.keep_face()
+
+    def keep_face(self) -> None:
+        """Keep what the HUD looks like, for the first page."""
+        session = self.session
+        path = session.path or session.files.draft
+        if path is None or not session.project.widgets:
+            return
+        keep_picture(face_file(path), self.desk.hud.face(FACE))
 
     # -- desks ------------------------------------------------------------------------------------------------------
 
@@ -160,11 +256,17 @@ class Window(QMainWindow):
     def _actions(self) -> list[Action]:
         s, scale = self.session, self.desk.scale
         return [
+            Action("The first page", ("Ctrl+N",), self.show_first_page, "file"),
             Action("Open …", ("Ctrl+O",), self.ask_open, "file"),
+            Action("Add recordings …", ("Ctrl+Shift+O",), self.add_trace, "file"),
             Action("Save", ("Ctrl+S",), self.save, "file"),
             Action("Save as …", ("Ctrl+Shift+S",), self.ask_save, "file"),
             Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
             Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
+            Action(
+                "A first HUD of the six best", ("Ctrl+H",), self.desk.first_hud, "edit", lambda: bool(s.trace.columns)
+            ),
+            Action("Offers, or none", ("Ctrl+J",), lambda: self.desk.show_offers(self.desk.shelf.isHidden()), "view"),
             Action("Remove the widget", ("Delete",), self._remove, "edit", lambda: s.widget is not None),
             Action("Find a lane", ("Ctrl+F",), self.desk.find_lane, "edit"),
             Action(
@@ -228,7 +330,10 @@ class Window(QMainWindow):
             hand.stop()
 
     def _escape(self) -> None:
-        if self.desk.chooser.isVisible():
+        if self.session.files.jobs.busy:
+            self.session.files.jobs.forget()
+            self.session.said.emit("Stopped", False)
+        elif self.desk.chooser.isVisible():
             self.desk.chooser.hide()
         else:
             self.session.select_widget("")
@@ -236,53 +341,128 @@ class Window(QMainWindow):
     # -- files ------------------------------------------------------------------------------------------------------
 
     def ask_open(self) -> None:
-        """Ask for a project and open it."""
-        chosen = ask_file(self, "Open a project", self.session.folder, PROJECTS)
-        if chosen is not None:
-            self.open(chosen)
+        """Ask for a project, or recordings, and open them."""
+        chosen = ask_files(self, "Open a project or recordings", self._folder(), f"{PROJECTS};;{_recordings()}")
+        if chosen:
+            self.open_files(chosen)
+
+    def ask_recordings(self) -> None:
+        """Ask for recordings, and begin a project over them."""
+        chosen = ask_files(self, "Open recordings of your game", self._folder(), _recordings())
+        if chosen:
+            self.open_files(chosen)
+
+    def _folder(self) -> Path:
+        return self.session.folder if self._filled and self.session.path is not None else Path.home()
+
+    def open_files(self, paths: Sequence[Path]) -> None:
+        """Open what was chosen, dropped or named: a project, or one or several recordings.
+
+        Recordings are added to the project that is open, unless the first page is seen.
+        """
+        projects = [path for path in paths if path.suffix.lower() == ".avrin"]
+        if projects:
+            self.open(projects[0])
+            return
+        if self._filled and not self.on_first_page:
+            self._try(lambda: self.session.files.add_traces(paths))
+            return
+        self._another()
+        self._try(lambda: self.session.files.begin_over(paths, self._opened))
 
     def open(self, path: Path) -> None:
         """Open a project; a fault leaves what is open as it is."""
-        self.session.files.keep_unsaved()
-        self._try(lambda: self.session.files.open(path))
+        self._another()
+        if self._try(lambda: self.session.files.open(path)):
+            self._opened()
+
+    def _another(self) -> None:
+        """Something else is about to be opened: what is open is kept as it is."""
+        if self._filled:
+            self.session.files.keep_unsaved()
+            self.keep_face()
+        self._alive()
+
+    def open_draft(self, path: Path) -> None:
+        """Open a project that was never saved."""
+        self._another()
+        if self._try(lambda: self.session.files.open_draft(path)):
+            self._opened()
+
+    def begin_empty(self) -> None:
+        """Begin a project without recordings."""
+        self._another()
+        self.session.files.begin_empty()
+        self._opened()
+
+    def open_sample(self) -> None:
+        """Open the sample; it is laid out anew where it is not there yet."""
+        from avrin.demo import install_demo
+
+        self.open(install_demo())
+
+    def _opened(self) -> None:
+        """Something is open: show it."""
+        self.show_desk(DESKS[0].name)
+        self.leave_first_page()
 
     def save(self) -> None:
         """Save where the project lies, or ask."""
         if self.session.path is None:
             self.ask_save()
-        elif self._try(self.session.files.save):
-            self.session.said.emit(f"Saved {self.session.path.name}", False)
+        else:
+            path = self.session.path
+            self._try(lambda: self.session.files.save(done=lambda: self.session.said.emit(f"Saved {path.name}", False)))
 
     def ask_save(self) -> None:
         """Ask for a name and save there."""
-        start = self.session.path or Path.cwd() / "untitled.avrin"
+        start = self.session.path or Path.home() / f"{self._proposed()}.avrin"
         chosen = ask_target(self, "Save the project", start, PROJECTS)
         if chosen is not None:
             target = ending_in(".avrin", chosen)
-            if self._try(lambda: self.session.files.save(target)):
-                self.session.said.emit(f"Saved {target.name}", False)
+            said = partial(self.session.said.emit, f"Saved {target.name}", False)
+            self._try(lambda: self.session.files.save(target, said))
+
+    def _proposed(self) -> str:
+        """A name for a project without one: its first recording's."""
+        traces = self.session.project.traces
+        return traces[0].title if traces else "untitled"
 
     def add_trace(self) -> None:
-        """Ask for a recording and look at it."""
-        from avrin.trace import ENDINGS
-
-        sorts = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
-        chosen = ask_file(self, "Add a recording", self.session.folder, sorts)
-        if chosen is not None:
-            self._try(lambda: self.session.files.add_trace(chosen))
+        """Ask for recordings and look at them."""
+        chosen = ask_files(self, "Add recordings", self._folder(), _recordings())
+        if chosen:
+            self._try(lambda: self.session.files.add_traces(chosen))
 
     def _try(self, act: Callable[[], object]) -> bool:
         try:
             act()
-        except AvrinError as error:
-            self.session.said.emit(str(error), True)
+        except (AvrinError, OSError) as error:
+            self.session.said.emit(_said(error), True)
             return False
         return True
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        if _dropped(event.mimeData()):
+            event.acceptProposedAction()
+            if self.on_first_page and self._first is not None:
+                self._first.set_dropping(True)
+
+    def dragLeaveEvent(self, _event: QDragLeaveEvent) -> None:
+        if self._first is not None:
+            self._first.set_dropping(False)
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """Files dropped anywhere in the window, but where a field takes them."""
+        if self._first is not None:
+            self._first.set_dropping(False)
+        event.acceptProposedAction()
+        self.open_files(_dropped(event.mimeData()))
 
     # -- the window itself ------------------------------------------------------------------------------------------
 
     def _title(self) -> None:
-        mark = "• " if self.session.history.edited else ""
+        mark = "• " if self.session.history.edited and self.session.path is not None else ""
         self.setWindowTitle(f"{mark}{self.session.project.title} — Avrin")
 
     def paintEvent(self, event: QPaintEvent) -> None:
@@ -293,7 +473,7 @@ class Window(QMainWindow):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        if self._filled and not self._settled:
+        if self._filled and not self._settled and not self.on_first_page:
             self.settle()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -305,6 +485,7 @@ class Window(QMainWindow):
         """Unsaved edits are kept and come back with the project: nothing needs asking."""
         if not self._filled:
             return
+        self.keep_face()
         self.session.close()
         settings = QSettings()
         settings.setValue("window/geometry", self.saveGeometry())
@@ -312,6 +493,23 @@ class Window(QMainWindow):
         super().closeEvent(event)
 
 
-def _run(action: Action) -> None:
-    if action.enabled():
+def _run(action: Action, window: Window) -> None:
+    if action.enabled() and (not window.on_first_page or action.group == "file"):
         action.act()
+
+
+def _recordings() -> str:
+    from avrin.trace import ENDINGS
+
+    return f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
+
+
+def _dropped(data: QMimeData) -> list[Path]:
+    """The files of a drag, where they are of this machine."""
+    return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+
+
+def _said(error: Exception) -> str:
+    if isinstance(error, OSError):
+        return f"{error.filename}: cannot be read ({(error.strerror or str(error)).lower()})"
+    return str(error)

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QRectF, Qt
+from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
@@ -25,6 +26,9 @@ from avrin.model import Band
 from avrin.render.values import clock, said, with_unit
 from avrin.widgets import BoundWidget, Input, RulePlace
 
+if TYPE_CHECKING:
+    from avrin.app.bind_desk.card.recorded import Recorded
+
 __all__ = ["Card"]
 
 
@@ -41,9 +45,14 @@ MARGIN = 12  # pixels at the right, in which the scroll bar has its place
 class Card(QScrollArea):
     """Rebuilt when something else is selected; otherwise only its values and texts change."""
 
+    clock_wanted = Signal()  # to say of a recording's time what stands in no menu
+    roster_wanted = Signal(str)  # to edit one by its name
+    matching_wanted = Signal()  # to say what a recording calls things
+
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
+        self.recorded: Recorded | None = None
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         thin_bars(self)
@@ -100,6 +109,7 @@ class Card(QScrollArea):
                 self.session.variable(self.session.selected.variable),
                 tuple(self._users()),
                 self.session.hand.pins.get(self.session.selected.variable),
+                () if self.session.selected.variable else self._recorded_shape(),
             )
         widget = chosen.widget
         editing = next((row.place.input for row in self.rows if row.edit.hasFocus()), "")
@@ -117,6 +127,11 @@ class Card(QScrollArea):
             tuple(one.title for one in additions(self.session, chosen)),
         )
 
+    def _recorded_shape(self) -> tuple[object, ...]:
+        """What decides what is said of the recording."""
+        project = self.session.project
+        return (project.variables, project.rosters, project.traces, len(project.widgets), self.session.trace_name)
+
     def _users(self) -> list[str]:
         return self.session.users(self.session.selected.variable)
 
@@ -124,7 +139,7 @@ class Card(QScrollArea):
         """Show what is selected."""
         self._shape = self._wanted_shape()
         self.rows, self._bands, self.ladder, self._head, self._grows = [], None, None, None, None
-        self._structs = []
+        self._structs, self.recorded = [], None
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, MARGIN, 0)
@@ -258,10 +273,13 @@ class Card(QScrollArea):
             column.addWidget(inked(hint, wrap=True))
 
     def _build_nothing(self, column: QVBoxLayout) -> None:
-        column.addSpacing(30)
-        column.addWidget(inked("Nothing is selected", "ink", "title", bold=True))
-        column.addWidget(inked("Click a widget in the picture to see what feeds it.", wrap=True))
-        column.addWidget(inked("Drag a variable from its lane onto the picture to show it.", wrap=True))
+        from avrin.app.bind_desk.card.recorded import Recorded
+
+        self.recorded = Recorded(self.session)
+        self.recorded.clock_wanted.connect(self.clock_wanted)
+        self.recorded.roster_wanted.connect(self.roster_wanted)
+        self.recorded.matching_wanted.connect(self.matching_wanted)
+        column.addWidget(self.recorded)
 
     def _add_input(self, info: Input) -> None:
         """Feed an input with what it is without, or with something to write over: an empty rule would be taken away."""

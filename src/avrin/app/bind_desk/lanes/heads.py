@@ -52,7 +52,7 @@ class HeadPainter:
             room = self._reading_room(lane)
             title = self.session.bound.widgets[lane.name].widget.title
             self._name(painter, title, 16 + THUMB[0] + 8, top, lane.height, room)
-        elif lane.sort == "roster":
+        elif lane.sort in ("roster", "fold"):
             self._fold(painter, lane, top)
         elif lane.sort == "event":
             self._event(painter, lane, top)
@@ -110,7 +110,7 @@ class HeadPainter:
         painter.setBrush(t.second)
         painter.drawPolygon(QPolygonF([QPointF(24 + x, middle + y) for x, y in mark]))
         painter.setPen(t.ink if roster else t.second)
-        painter.setFont(font("text", True))
+        painter.setFont(font("text", lane.sort == "roster"))
         painter.drawText(QRectF(NAME, top, 140, lane.height), Qt.AlignmentFlag.AlignVCenter, lane.name)
         painter.setPen(t.third)
         painter.setFont(font("small"))
@@ -133,7 +133,7 @@ class HeadPainter:
     def value(self, painter: QPainter, lane: Lane, top: int) -> None:
         """What changes with the playhead: the small picture and the value."""
         t = theme()
-        if lane.sort == "roster":
+        if lane.sort in ("roster", "fold"):
             return
         area, text = QRectF(HEAD - RIGHT - VALUE, top, VALUE, lane.height), self.reading(lane)
         if lane.sort == "widget":
@@ -160,12 +160,14 @@ class HeadPainter:
             return self._reading(session.bound.widgets[lane.name])
         if lane.sort == "event":
             return f"{self._past(lane.name)}×"
-        if lane.sort == "roster":
+        if lane.sort in ("roster", "fold"):
             return self._slots(lane)
         variable = session.variable(lane.name)
         return with_unit(session.value(lane.name), variable.unit if variable else "")
 
     def _slots(self, lane: Lane) -> str:
+        if lane.sort == "fold":
+            return f"{lane.count} names"
         roster = next((r for r in self.session.project.rosters if r.name == lane.name), None)
         return f"{roster.slots} slots" if roster else "not declared"
 

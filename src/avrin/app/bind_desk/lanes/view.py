@@ -24,7 +24,7 @@ from PySide6.QtWidgets import QAbstractScrollArea
 
 from avrin.app.bind_desk.lanes.body import BodyPainter
 from avrin.app.bind_desk.lanes.heads import HeadPainter, link_box, value_box
-from avrin.app.bind_desk.lanes.model import Lane, LaneSort, lanes
+from avrin.app.bind_desk.lanes.model import FOLD, Lane, LaneSort, lanes
 from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.assistive import Assisted, Part, Role
@@ -89,6 +89,7 @@ class LaneView(Assisted, QAbstractScrollArea):
         session.frame_changed.connect(self._moved)
         session.values_changed.connect(self._told)
         session.checking.changed.connect(self.repaint_all)
+        session.suggesting.changed.connect(self.rebuild)
         scale.changed.connect(self.repaint_all)
 
     def assisted_parts(self) -> list[Part]:
@@ -134,8 +135,8 @@ class LaneView(Assisted, QAbstractScrollArea):
 
     def reveal(self, name: str, *, widget: bool = False) -> None:
         """Scroll so that a variable's lane can be seen, or a widget's; a roster's field is unfolded."""
-        if not widget and "[" in name and self.lane_rect(name) is None:
-            self._unfolded.add(name.split("[", 1)[0])
+        if not widget and name and self.lane_rect(name) is None and self.lane_rect(name, sort="event") is None:
+            self._unfolded.add(name.split("[", 1)[0] if "[" in name else FOLD)
             self.rebuild()
         for lane, top in zip(self.lanes, self._tops, strict=True):
             if lane.name == name and (lane.sort == "widget") is widget:
@@ -299,7 +300,7 @@ class LaneView(Assisted, QAbstractScrollArea):
 
     def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:
         t, width = theme(), self.viewport().width()
-        chosen = _selection(lane) == self.session.selected and lane.sort != "roster"
+        chosen = _selection(lane) == self.session.selected and lane.sort not in ("roster", "fold")
         if chosen:
             painter.fillRect(QRect(0, top, HEAD, lane.height), t.soft)
         painter.setPen(QPen(t.line, 1))
@@ -340,7 +341,7 @@ class LaneView(Assisted, QAbstractScrollArea):
         lane = self.lane_at(event.position().y())
         if lane is None:
             return
-        if lane.sort == "roster":
+        if lane.sort in ("roster", "fold"):
             self._unfolded ^= {lane.name}
             self.rebuild()
             return

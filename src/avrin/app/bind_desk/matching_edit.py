@@ -1,0 +1,131 @@
+"""Another build's names, put right in one place: what a recording lacks, what it calls otherwise, with the nearest match."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
+
+from avrin.app.bind_desk.card.recorded import differences_of
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.menu import new_menu
+from avrin.app.controls.popup import Popup, row
+from avrin.app.controls.scroller import thin_bars
+from avrin.app.session.session import Session
+from avrin.begin import Difference
+from avrin.model import AvrinError, Recording
+from avrin.widgets import all_declared
+
+__all__ = ["MatchingEdit"]
+
+WIDE, MOST_TALL = 520, 380
+
+
+class MatchingEdit(Popup):
+    """A line for each name that differs; each press is one edit."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session = session
+        self._scroll = QScrollArea()
+        self._scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self._scroll.setWidgetResizable(True)
+        thin_bars(self._scroll)
+        self.links: dict[str, Link] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(16, 10, 8, 12)
+        column.addLayout(
+            row(
+                inked("What this recording calls things", "ink", bold=True),
+                None,
+                Link("done", self.close_it, bold=True),
+            )
+        )
+        column.addWidget(self._scroll)
+        for signal in (session.project_changed, session.trace_changed):
+            signal.connect(self._refresh)
+
+    @property
+    def recording(self) -> Recording | None:
+        """What the project says of the recording that is looked at."""
+        return self.session.project.recording(self.session.trace_name)
+
+    def open_it(self) -> None:
+        """Show what differs."""
+        self.show()
+        self._refresh()
+        self.raise_()
+        self.setFocus()
+
+    def _refresh(self) -> None:
+        if self.isHidden():
+            return
+        listed = self.recording
+        if listed is None:
+            self.close_it()
+            return
+        found = differences_of(self.session, self.session.now.recorded, listed)
+        self.links = {}
+        body = QWidget()
+        grid = QGridLayout(body)
+        grid.setContentsMargins(0, 4, 10, 4)
+        grid.setHorizontalSpacing(12)
+        grid.setVerticalSpacing(2)
+        grid.setColumnStretch(2, 1)
+        for number, one in enumerate(found):
+            grid.addWidget(inked(one.sort, size="small"), number, 0)
+            grid.addWidget(inked(one.name or one.own, "ink", bold=True), number, 1)
+            grid.addLayout(row(*self._acts(one, found), None), number, 2)
+        if not found:
+            grid.addWidget(inked("It calls everything as the project does.", "ink"), 0, 0)
+        grid.setRowStretch(len(found) + 1, 1)
+        self._scroll.setWidget(body)
+        self.setFixedSize(WIDE, min(MOST_TALL, 84 + 30 * max(1, len(found))))
+        parent = self.parentWidget()
+        if parent is not None:
+            self.move(parent.width() - self.width() - 16, 46)
+
+    def _acts(self, one: Difference, found: list[Difference]) -> list[QWidget | str | None]:
+        if one.sort == "otherwise":
+            return [f"is its {one.own}", self._link(one, "no longer", partial(self._name, one.own, ""))]
+        if one.sort == "besides":
+            return [self._link(one, "declare it", partial(self._declare, one.own))]
+        near = [self._link(one, f"is its {own}", partial(self._name, own, one.name)) for own in one.nearest[:2]]
+        rest = [other.own for other in found if other.sort == "besides"]
+        more = [self._link(one, "is its …", partial(self._pick, one, rest), menu=True)] if rest else []
+        return [*near, *more] if near or more else ["nothing here is like it"]
+
+    def _link(self, one: Difference, text: str, act: object, *, menu: bool = False) -> Link:
+        link = Link(text, act, menu=menu, bold=not menu)  # type: ignore[arg-type]
+        self.links[f"{one.name or one.own}: {text}"] = link
+        return link
+
+    def _pick(self, one: Difference, rest: list[str]) -> None:
+        menu = new_menu(self)
+        for own in rest:
+            menu.addAction(own, partial(self._name, own, one.name))
+        link = self.links[f"{one.name}: is its …"]
+        menu.popup(link.mapToGlobal(QPoint(0, link.height())))
+
+    def _name(self, own: str, name: str) -> None:
+        """Say that the recording's `own` is the project's `name`; "" for nothing of it."""
+        listed, session = self.recording, self.session
+        if listed is None:
+            return
+        recorded = {new: old for old, new in listed.names.items()}.get(own, own)  # it may go by another name by now
+        names = {key: new for key, new in listed.names.items() if key not in (own, recorded) and new != name}
+        if name and name != own:
+            names[recorded] = name
+        changed = replace(listed, names=names)
+        traces = tuple(changed if one.key == listed.key else one for one in session.project.traces)
+        try:
+            session.edit(replace(session.project, traces=traces), f"names of {listed.title}")
+        except AvrinError as error:
+            session.said.emit(str(error), True)
+
+    def _declare(self, own: str) -> None:
+        session = self.session
+        session.edit(all_declared(session.project, session.now.recorded), f"declaration of {own} and all else recorded")

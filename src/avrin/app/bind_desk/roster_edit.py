@@ -1,0 +1,117 @@
+"""A roster edited in a popup: its name and slots; a new one from columns that are called alike, or from nothing."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QGridLayout, QWidget
+
+from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.popup import Popup, row
+from avrin.app.session.session import Session
+from avrin.begin import found_by, rename_roster, widened, with_roster, without_roster
+from avrin.model import AvrinError, Roster, Variable, check_name
+
+__all__ = ["RosterEdit"]
+
+
+class RosterEdit(Popup):
+    """Each field is an edit of the project; a new roster comes of all three at once."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.name = ""  # of the roster that is edited; "" for a new one
+        self.fields = {"name": Field("name", 150), "slots": Field("slots", 50), "columns": Field("columns", 190)}
+        self.fields["name"].setPlaceholderText("crew")
+        self.fields["slots"].setPlaceholderText("4")
+        self.fields["columns"].setPlaceholderText("crew#_   (# is the number)")
+        for key, field in self.fields.items():
+            field.taken.connect(lambda text, key=key: self._taken(key, text))
+            field.left.connect(self.setFocus)
+        self._title = inked("", "ink", bold=True)
+        self._apart = Link("take it apart", self._take_apart, bold=True)
+        self._make = Link("make it", self._made, bold=True)
+        self._columns = inked("from columns", size="small")
+        grid = QGridLayout(self)
+        grid.setContentsMargins(16, 10, 12, 12)
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(6)
+        grid.addWidget(self._title, 0, 0, 1, 2)
+        grid.addWidget(inked("called", size="small"), 1, 0)
+        grid.addLayout(row(self.fields["name"], "slots", self.fields["slots"], None), 1, 1)
+        grid.addWidget(self._columns, 2, 0)
+        grid.addLayout(row(self.fields["columns"], None), 2, 1)
+        grid.addLayout(row(self._make, self._apart, None, Link("done", self.close_it, bold=True)), 3, 1)
+
+    def open_for(self, name: str) -> None:
+        """Edit a roster by its name; "" for a new one."""
+        self.name = name
+        roster = next((one for one in self.session.project.rosters if one.name == name), None)
+        self._title.setText(f"Roster {name}" if roster is not None else "A new roster")
+        self.fields["name"].show_text(name)
+        self.fields["slots"].show_text(str(roster.slots) if roster is not None else "")
+        self.fields["columns"].show_text("")
+        for part in (self._make, self._columns, self.fields["columns"]):
+            part.setVisible(roster is None)
+        self._apart.setVisible(roster is not None)
+        self.adjustSize()
+        parent = self.parentWidget()
+        if parent is not None:
+            self.move((parent.width() - self.width()) // 2, max(8, parent.height() - self.height() - 60))
+        self.show()
+        self.raise_()
+        self.fields["name"].setFocus()
+
+    def _taken(self, key: str, text: str) -> None:
+        if not self.name:
+            return
+        session = self.session
+        try:
+            if key == "name" and text.strip() != self.name:
+                session.edit(
+                    rename_roster(session.project, self.name, text.strip(), session.has), f"rename of {self.name}"
+                )
+                self.open_for(text.strip())
+            elif key == "slots":
+                session.edit(widened(session.project, self.name, _whole(text)), f"slots of {self.name}")
+        except AvrinError as error:
+            self.fields[key].mark(True)
+            session.said.emit(str(error), True)
+
+    def _made(self) -> None:
+        """A new one: of columns where a pattern is given, else with one field to begin with."""
+        session, project = self.session, self.session.project
+        name, slots, pattern = (self.fields[key].text().strip() for key in ("name", "slots", "columns"))
+        try:
+            if pattern:
+                own = {new: old for one in project.traces for old, new in one.names.items()}
+                columns = {own.get(n, n): c for n, c in session.now.recorded.columns.items() if "[" not in n}
+                found = found_by(pattern, columns, name)
+                made = with_roster(project, found, session.has)
+                if slots:
+                    made = widened(made, found.name, _whole(slots))
+                name = found.name
+            else:
+                check_name(name, [*(v.name for v in project.variables), *(one.name for one in project.rosters)])
+                first = Variable(name="score", type="int", start=0)
+                roster = Roster(name=name, slots=1, fields=(first,))
+                made = widened(replace(project, rosters=(*project.rosters, roster)), name, _whole(slots or "4"))
+        except AvrinError as error:
+            session.said.emit(str(error), True)
+            return
+        session.edit(made, f"roster {name}")
+        self.close_it()
+        session.said.emit(f"Roster {name}.  Ctrl+Z takes it back", False)
+
+    def _take_apart(self) -> None:
+        session = self.session
+        session.edit(without_roster(session.project, self.name, session.has), f"taking apart of {self.name}")
+        self.close_it()
+
+
+def _whole(text: str) -> int:
+    if not text.strip().isdigit():
+        raise AvrinError(f"'{text}' is no number of slots", advice="Write for example 4")
+    return int(text)

@@ -1,0 +1,102 @@
+"""What is worth showing of the present recording: offers and their tracks, worked out in the background."""
+
+from __future__ import annotations
+
+from msgspec import Struct
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.present import Present
+from avrin.app.session.snapshot import Snapshot
+from avrin.trace import Trace
+from avrin.widgets import BoundWidget, Offer, Seen, Tracks, bind, ranked
+
+__all__ = ["Suggested", "Suggesting"]
+
+REST = 120  # milliseconds without an edit before it is worked out anew
+MOST = 24
+SHOWN = 12  # of the best, whose variables have lanes though nothing uses them yet
+
+
+class Suggested(Struct, frozen=True):
+    """An offer, and how it looks over the recording. names: of the variables it shows."""
+
+    offer: Offer
+    widget: BoundWidget
+    tracks: Tracks
+    names: tuple[str, ...]
+
+
+class Suggesting(QObject):
+    """Belongs to a session. offers: the best first; those of an earlier state while newer ones are worked out."""
+
+    changed = Signal()
+
+    def __init__(self, present: Present) -> None:
+        super().__init__(present)
+        self._present = present
+        self.offers: list[Suggested] = []
+        self._seen: Seen | None = None
+        self._jobs = Jobs(self, present, "file", "project", "trace")
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self._ask)
+        present.begun.connect(self._forget)
+        present.trace_changed.connect(self._outdated)
+        present.project_changed.connect(self._outdated)
+
+    @property
+    def busy(self) -> bool:
+        """Whether something newer is on its way."""
+        return self._timer.isActive() or self._jobs.busy
+
+    @property
+    def names(self) -> set[str]:
+        """The variables of the best offers."""
+        return {name for one in self.offers[:SHOWN] for name in one.names}
+
+    def settle(self) -> None:
+        """Know it now, for who must not look before."""
+        if self._timer.isActive():
+            self._timer.stop()
+            self._ask()
+        self._jobs.settle()
+
+    def _forget(self) -> None:
+        self.offers = []
+        self.changed.emit()
+
+    def _outdated(self) -> None:
+        if not self._present.now.growing:
+            self._timer.start(REST)
+
+    def _ask(self) -> None:
+        now = self._present.now
+        if not now.recorded.columns and not now.recorded.events:
+            self._take([], now)
+            return
+        if self._seen is None or self._seen.trace is not now.recorded:
+            self._seen = Seen(now.recorded)
+        seen = self._seen
+        self._jobs.ask(lambda started: _suggested(started, seen), self._take)
+
+    def _take(self, found: list[Suggested], _snapshot: Snapshot) -> None:
+        self.offers = found
+        self.changed.emit()
+
+
+def _suggested(started: Started, seen: Seen) -> list[Suggested]:
+    now, trace = started.snapshot, _whole(started.snapshot)
+    found: list[Suggested] = []
+    for offer in ranked(now.project, trace, seen)[:MOST]:
+        started.breathe()
+        bound = bind(now.project.with_widget(offer.widget), now.bound, trace.event_kinds, now.folder)
+        widget = bound.widgets[offer.widget.id]
+        names = tuple(dict.fromkeys(name for step in widget.steps() for name in step.sources()))
+        found.append(Suggested(offer, widget, Tracks(bound, trace, only=[widget]), names))
+    return found
+
+
+def _whole(now: Snapshot) -> Trace:
+    """The recording that is looked at, pins held, so that offers look as the rest does."""
+    return now.trace

@@ -1,0 +1,22 @@
+"""From recordings of one's own game to a first HUD: names and rosters, declarations, the best widgets placed. Knows no Qt."""
+
+from avrin.begin.first_hud import first_hud, put
+from avrin.begin.matching import Difference, differences
+from avrin.begin.rosters import found_by, rename_roster, widened, with_roster, without_roster
+from avrin.begin.taking import begun, listed_as, named_like, taken_in
+
+__all__ = [
+    "Difference",
+    "begun",
+    "differences",
+    "first_hud",
+    "found_by",
+    "listed_as",
+    "named_like",
+    "put",
+    "rename_roster",
+    "taken_in",
+    "widened",
+    "with_roster",
+    "without_roster",
+]

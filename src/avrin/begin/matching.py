@@ -1,0 +1,100 @@
+"""Another build's names: what a recording lacks, has besides, and calls otherwise than the project does."""
+
+from __future__ import annotations
+
+import difflib
+from collections.abc import Iterable, Mapping
+from typing import Literal
+
+from msgspec import Struct
+
+from avrin.model import Project, Recording, Variable
+from avrin.trace import KIND_OF, Behaviour, Trace, behaviour, summarise_column
+from avrin.widgets.hints import tokens
+
+__all__ = ["Difference", "differences"]
+
+LEAST = 0.5  # of a match, for it to be offered
+MOST_COMPARED = 60  # columns that are compared by behaviour
+
+
+class Difference(Struct, frozen=True):
+    """One name that a recording and its project do not share.
+
+    sort: "lacking": the project has it and the recording not; "besides": the other way round; "otherwise": both have it, and
+    call it differently. name: the project's, "" of what is besides. own: the recording's, "" of what is lacking.
+    nearest: of what is lacking, columns of the recording that may be it, the likeliest first.
+    """
+
+    sort: Literal["lacking", "besides", "otherwise"]
+    name: str = ""
+    own: str = ""
+    nearest: tuple[str, ...] = ()
+
+
+def differences(
+    project: Project, recording: Recording | None, trace: Trace, others: Iterable[Trace] = ()
+) -> list[Difference]:
+    """How the names of a recording and of its project differ: what is lacking first, then what is called otherwise.
+
+    trace: under the project's names. others: recordings that have what this one lacks, to compare behaviour with.
+    """
+    declared = project.all_variables()
+    names: Mapping[str, str] = recording.names if recording is not None else {}
+    own_of = {new: own for own, new in names.items()}
+    besides = [name for name in trace.columns if name not in declared]
+    known = list(others)
+    found: list[Difference] = []
+    for name, variable in declared.items():
+        if name not in trace.columns:
+            near = _nearest(name, variable, besides, trace, known)
+            found.append(Difference("lacking", name, nearest=tuple(near[:3])))
+    found += [
+        Difference("otherwise", name, own_of[name]) for name in declared if name in trace.columns and name in own_of
+    ]
+    found += [Difference("besides", own=own_of.get(name, name)) for name in besides]
+    return found
+
+
+def _nearest(name: str, variable: Variable, besides: list[str], trace: Trace, others: list[Trace]) -> list[str]:
+    """Columns that may be a variable, by name, type and behaviour."""
+    kind = KIND_OF[variable.type]
+    suited = [column for column in besides if trace.columns[column].kind == kind]
+    told = next((behaviour(other.columns[name], other) for other in others if name in other.columns), None)
+    scores: list[tuple[float, str]] = []
+    for column in suited[:MOST_COMPARED]:
+        score = _alike_names(name, column)
+        score += _alike_values(variable, told, column, trace)
+        if score >= LEAST:
+            scores.append((-score, column))
+    return [column for _, column in sorted(scores)]
+
+
+def _alike_names(name: str, other: str) -> float:
+    """From 0 to 1: words in common, and letters in common."""
+    mine, its = set(tokens(name)), set(tokens(other))
+    words = len(mine & its) / len(mine | its) if mine | its else 0.0
+    return max(words, difflib.SequenceMatcher(None, name.lower(), other.lower()).ratio() - 0.25)
+
+
+def _alike_values(variable: Variable, told: Behaviour | None, column: str, trace: Trace) -> float:
+    """From 0 to 0.6: whether they behave alike, over the same range, from the same start."""
+    here = behaviour(trace.columns[column], trace)
+    if told is not None:
+        score = 0.3 if told.sort == here.sort else 0.0
+        if told.high is not None and here.high is not None:
+            score += 0.2 if _close(told.high, here.high) else 0.0
+            score += 0.1 if told.start == here.start else 0.0
+        elif set(told.words) & set(here.words):
+            score += 0.3
+        return score
+    summary = summarise_column(column, trace.columns[column], trace)
+    score = 0.15 if variable.start is not None and here.start == variable.start else 0.0
+    if variable.high is not None and summary.high is not None and _close(variable.high, summary.high):
+        score += 0.2
+    return score
+
+
+def _close(one: float, other: float) -> bool:
+    most = max(abs(one), abs(other))
+    return most == 0 or abs(one - other) <= 0.15 * most

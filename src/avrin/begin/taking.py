@@ -1,0 +1,79 @@
+"""Recordings taken into a project: what their columns are called there, and everything declared as it was recorded."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from pathlib import PurePath
+
+from msgspec.structs import replace
+
+from avrin.model import AvrinError, Project, Recording, told_apart
+from avrin.trace import Naming, Trace, called, proposed
+from avrin.widgets import all_declared
+
+__all__ = ["begun", "listed_as", "named_like", "taken_in"]
+
+TITLE = "Untitled"
+
+
+def begun(recordings: Sequence[tuple[Recording, Trace]], title: str = TITLE) -> tuple[Project, list[Trace]]:
+    """A project over some recordings, and each of them under the names it has there.
+
+    recordings: with the names that their files use. Raises AvrinError.
+    """
+    project = Project(title=title)
+    traces: list[Trace] = []
+    for recording, trace in recordings:
+        project, named = taken_in(project, recording, trace)
+        traces.append(named)
+    return project, traces
+
+
+def taken_in(project: Project, recording: Recording, trace: Trace) -> tuple[Project, Trace]:
+    """The project with one recording more, everything in it declared, and that recording under the project's names.
+
+    trace: with the names of its file. What the project knows keeps its name; what another recording calls the same is
+    called the same; the rest is proposed.
+    """
+    names = {**named_like(project, trace).names, **recording.names}
+    named = called(trace, names)
+    listed = replace(recording, names={own: new for own, new in names.items() if own in trace.columns})
+    others = tuple(one for one in project.traces if one.path != recording.path)
+    return all_declared(replace(project, traces=(*others, listed)), named), named
+
+
+def named_like(project: Project, trace: Trace) -> Naming:
+    """What to call a recording's columns in a project. trace: with the names of its file."""
+    known = project.all_variables()
+    before: dict[str, str] = {}
+    for listed in project.traces:
+        for own, new in listed.names.items():
+            before.setdefault(own, new)
+    same = {own: before[own] for own in trace.columns if own in before and own not in known and before[own] in known}
+    rest = {name: column for name, column in trace.columns.items() if name not in known and name not in same}
+    taken = {
+        *(v.name for v in project.variables),
+        *(d.name for d in project.derived),
+        *(r.name for r in project.rosters),
+    }
+    found = proposed(rest, taken)
+    return replace(found, names={**same, **found.names})
+
+
+def listed_as(paths: Iterable[PurePath], taken: Iterable[str] = ()) -> list[str]:
+    """Where recordings from elsewhere will lie in a project's folder: `traces/` and a name that is free.
+
+    Two of one file name are told apart by their folders. taken: paths that are in use. Raises AvrinError for a name that
+    no file can have.
+    """
+    files, used, found = list(paths), {path.lower() for path in taken}, []
+    for path, apart in zip(files, told_apart(files), strict=True):
+        stem = apart.replace("/", "-").removesuffix(path.suffix) or path.stem
+        if not path.suffix:
+            raise AvrinError("has no ending that tells what it is", place=(path.name,))
+        name, number = f"traces/{stem}{path.suffix}", 2
+        while name.lower() in used:
+            name, number = f"traces/{stem}-{number}{path.suffix}", number + 1
+        used.add(name.lower())
+        found.append(name)
+    return found

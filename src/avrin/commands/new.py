@@ -1,0 +1,74 @@
+"""`avrin new`: a project over recordings, everything in them declared, without a window."""
+
+from __future__ import annotations
+
+import argparse
+import shutil
+from pathlib import Path
+
+from avrin.commands.shared import TABLES, add_clock
+from avrin.model import AvrinError
+
+__all__ = ["add_new"]
+
+
+def add_new(parser: argparse.ArgumentParser) -> None:
+    """The command's arguments."""
+    parser.set_defaults(run=_new)
+    parser.add_argument("project", type=Path, metavar="P", help="an .avrin file that is not there yet")
+    parser.add_argument(
+        "--trace", type=Path, action="append", default=[], metavar="T", help=f"a recording, {TABLES}; may be said again"
+    )
+    parser.add_argument("--first-hud", action="store_true", help="with the six best widgets in its corners")
+    parser.add_argument(
+        "--title", default="", metavar="TEXT", help="what the project is called; its file's name if unsaid"
+    )
+    add_clock(parser)
+
+
+def _new(arguments: argparse.Namespace) -> int:
+    from avrin.begin import begun, first_hud, listed_as
+    from avrin.model import Recording, dumps, folder_for, loads, save
+    from avrin.trace import Clock, open_trace
+
+    path: Path = arguments.project
+    if path.suffix != ".avrin":
+        raise AvrinError(f"'{path.name}' is no name of a project", advice="It ends in .avrin")
+    if path.exists():
+        raise AvrinError("is there already", place=(str(path),), advice="Choose another name, or open it")
+    if arguments.first_hud and not arguments.trace:
+        raise AvrinError("a first HUD comes of a recording", advice="Name one with --trace")
+    folder = path.absolute().parent
+    files: list[Path] = arguments.trace
+    outside = [file for file in files if not file.resolve().is_relative_to(folder.resolve())]
+    taken = [f"traces/{one.name}" for one in (folder / "traces").iterdir()] if (folder / "traces").is_dir() else []
+    copies = dict(zip(outside, listed_as([file.absolute() for file in outside], taken), strict=True))
+    names = [copies.get(file) or file.resolve().relative_to(folder.resolve()).as_posix() for file in files]
+    if len(set(names)) < len(names):
+        raise AvrinError("a recording is named twice", advice="Name each once")
+    clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
+    listed = [Recording(path=name, time=clock.time, unit=clock.unit, rate=clock.rate, run=clock.run) for name in names]
+    traces = [open_trace(file, None, clock) for file in files]
+    project, named = begun(list(zip(listed, traces, strict=True)), arguments.title or path.stem)
+    if arguments.first_hud:
+        project = first_hud(project, named[0])
+    project, _ = loads(dumps(project).encode())  # what is written can be read
+    folder_for(path)
+    for file, name in copies.items():
+        _copied(file, folder_for(folder / name))
+    save(project, path)
+    rosters = "".join(f", roster {one.name} of {one.slots}" for one in project.rosters)
+    widgets = f", {len(project.widgets)} widgets" if project.widgets else ""
+    print(f"{path}: {len(project.variables)} variables{rosters}{widgets}")
+    return 0
+
+
+def _copied(file: Path, to: Path) -> None:
+    beside = file.with_name(f"{file.stem}.events.jsonl")
+    try:
+        shutil.copy2(file, to)
+        if beside.exists():
+            shutil.copy2(beside, to.with_name(f"{to.stem}.events.jsonl"))
+    except OSError as error:
+        why = (error.strerror or str(error)).lower()
+        raise AvrinError(f"cannot be copied ({why})", place=(str(to),), advice="Choose another folder") from None

@@ -1,0 +1,77 @@
+"""Projects that have no file yet: kept in the user's state folder, so that nothing made in them is lost."""
+
+from __future__ import annotations
+
+import os
+import tempfile
+import time
+from collections.abc import Mapping
+from pathlib import Path
+
+import msgspec
+
+from avrin.model.errors import AvrinError
+from avrin.model.files import dumps, loads
+from avrin.model.folders import folder_for, state_folder
+from avrin.model.project import Project
+from avrin.model.reading import read_whole
+
+__all__ = ["Draft", "drafts", "forget_draft", "keep_draft", "load_draft", "new_draft"]
+
+ENDING = ".draft"
+MOST_BYTES = 64 * 2**20
+
+
+class Draft(msgspec.Struct, frozen=True):
+    """A project without a file. elsewhere: where its recordings lie, by their paths in it."""
+
+    project: Project
+    elsewhere: Mapping[str, Path]
+
+
+class _Kept(msgspec.Struct, frozen=True):
+    project: str
+    elsewhere: dict[str, str] = {}
+
+
+def new_draft() -> Path:
+    """A name that no draft has, by the time it was begun at."""
+    return state_folder() / "drafts" / f"{time.strftime('%Y-%m-%d %H.%M.%S')} {os.getpid()}{ENDING}"
+
+
+def drafts() -> list[Path]:
+    """Those there are, the latest first."""
+    try:
+        found = [(path.stat().st_mtime, path) for path in (state_folder() / "drafts").glob(f"*{ENDING}")]
+    except OSError:
+        return []
+    return [path for _, path in sorted(found, reverse=True)]
+
+
+def keep_draft(path: Path, draft: Draft) -> None:
+    """Write a draft, whole or not at all. Raises AvrinError."""
+    kept = _Kept(dumps(draft.project), {name: str(file) for name, file in draft.elsewhere.items()})
+    try:
+        folder_for(path)
+        handle, temporary = tempfile.mkstemp(dir=path.parent)
+        with os.fdopen(handle, "wb") as file:
+            file.write(msgspec.json.encode(kept))
+        Path(temporary).replace(path)
+    except OSError as error:
+        why = (error.strerror or str(error)).lower()
+        raise AvrinError(f"cannot be kept ({why})", place=(str(path),), advice="Save the project") from None
+
+
+def load_draft(path: Path) -> Draft:
+    """Read a draft. Raises AvrinError."""
+    try:
+        kept = msgspec.json.decode(read_whole(path, MOST_BYTES), type=_Kept)
+    except msgspec.MsgspecError:
+        raise AvrinError("is damaged", place=(path.name,), advice="It cannot be opened any more") from None
+    project, _ = loads(kept.project.encode())
+    return Draft(project, {name: Path(file) for name, file in kept.elsewhere.items()})
+
+
+def forget_draft(path: Path) -> None:
+    """It was saved, or let go."""
+    path.unlink(missing_ok=True)

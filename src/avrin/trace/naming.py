@@ -1,0 +1,220 @@
+"""What columns of a recording are called in a project: names that can be written in a rule, and the rosters they make.
+
+Games write `Player Health`, `player3_frags`, `p2.hp` or `enemy[4].x`. A recording keeps its own names, and a project
+says what they are: recorded name -> the project's name.
+"""
+
+from __future__ import annotations
+
+import re
+import unicodedata
+from collections.abc import Iterable, Mapping, Set
+from itertools import pairwise
+
+import numpy as np
+from msgspec import Struct, field
+
+from avrin.model import RESERVED, AvrinError, is_name
+from avrin.trace.frames import Column, ColumnKind, Trace
+
+__all__ = ["FoundRoster", "Naming", "called", "plain_name", "proposed"]
+
+MOST_SLOTS = 256
+FURTHEST = 3  # numbers further apart than this are no slots: ammo_9mm, ammo_45mm
+LONGEST = 72  # characters of a name that is made, so that a number can follow
+WRITTEN = re.compile(r"(?P<base>[^\[\]]+)\[(?P<slot>\d+)\]\.?(?P<field>.*)")
+NUMBERED = re.compile(r"(?P<base>.*?\D)(?P<number>\d+)(?P<field>\D*)")
+
+
+class FoundRoster(Struct, frozen=True):
+    """Columns whose names differ in one number only. columns: recorded name -> (slot, field).
+
+    first: the number that slot 0 has in the recording; None where the recording writes slots.
+    """
+
+    name: str
+    slots: int
+    fields: tuple[str, ...]
+    columns: Mapping[str, tuple[int, str]]
+    first: int | None = None
+
+    @property
+    def names(self) -> dict[str, str]:
+        """Recorded name -> the project's."""
+        return {own: f"{self.name}[{slot}].{part}" for own, (slot, part) in self.columns.items()}
+
+
+class Naming(Struct, frozen=True):
+    """What a project would call a recording's columns. names: only those that are called otherwise.
+
+    apart: in words, what looks like a roster and is left as it is.
+    """
+
+    names: Mapping[str, str] = field(default_factory=dict)
+    rosters: tuple[FoundRoster, ...] = ()
+    apart: tuple[str, ...] = ()
+
+
+def plain_name(recorded: str) -> str:
+    """A name that can be written in a rule: itself where it can, else its letters and digits in small, joined by _.
+
+    `Player Health` is player_health, `2nd ammo` ammo_2nd, `if` if_.
+    """
+    if is_name(recorded):
+        return f"{recorded}_" if recorded in RESERVED else recorded
+    parts = [part for part in re.split(r"[\W_]+", unicodedata.normalize("NFC", recorded).lower()) if part]
+    late = [part for part in parts if not re.match(r"[^\W\d]", part)]
+    joined = "_".join([*(part for part in parts if part not in late), *late])[:LONGEST].rstrip("_")
+    if not is_name(joined):
+        joined = f"column_{joined}"[:LONGEST].rstrip("_")
+    return f"{joined}_" if joined in RESERVED else joined
+
+
+def proposed(columns: Mapping[str, Column], taken: Iterable[str] = ()) -> Naming:
+    """What to call a recording's columns, rosters among them. taken: names that the project has for something else.
+
+    Returns: a naming in which every column has a name of its own that a rule can write.
+    """
+    kinds = {name: _kind(column) for name, column in columns.items()}
+    rosters, apart = _rosters(kinds)
+    used = {*taken, *(roster.name for roster in rosters)}
+    names = {own: name for roster in rosters for own, name in roster.names.items() if own != name}
+    grouped = {own for roster in rosters for own in roster.columns}
+    alone = [name for name in columns if name not in grouped]
+    used |= {name for name in alone if plain_name(name) == name}  # who is called so already keeps it
+    for own in alone:
+        plain = plain_name(own)
+        if plain != own:
+            plain = _free(plain, used)
+            used.add(plain)
+            names[own] = plain
+    return Naming(names, tuple(rosters), tuple(apart))
+
+
+def called(trace: Trace, names: Mapping[str, str]) -> Trace:
+    """A trace whose columns are called as a project says. names: recorded name -> the project's.
+
+    One that goes by a name the project gives to another is told from it by a number. Raises AvrinError where two are
+    given one name.
+    """
+    mine = {own: new for own, new in names.items() if own in trace.columns}
+    if not mine:
+        return trace
+    used: dict[str, str] = {}
+    for own, new in mine.items():
+        if new in used:
+            raise AvrinError(
+                f"'{used[new]}' and '{own}' are both called '{new}'", advice="Call one of them something else in names"
+            )
+        used[new] = own
+    found: dict[str, Column] = {}
+    taken = {*used, *(name for name in trace.columns if name not in mine)}
+    for own, column in trace.columns.items():
+        name = mine.get(own, own)
+        if own not in mine and own in used:
+            name = _free(own, taken)
+            taken.add(name)
+        found[name] = column
+    return Trace(trace.name, trace.t, trace.run, found, trace.events, trace.clock)
+
+
+def _free(wanted: str, used: Set[str]) -> str:
+    number, name = 2, wanted
+    while name in used:
+        name, number = f"{wanted}_{number}", number + 1
+    return name
+
+
+def _kind(column: Column) -> ColumnKind | None:
+    """What a column holds; None where it holds nothing and may be anything."""
+    return None if bool(np.all(column.is_missing())) else column.kind
+
+
+# -- rosters ----------------------------------------------------------------------------------------------------------
+
+
+class _Member(Struct, frozen=True):
+    """A column as a possible part of a roster. number: as it is written."""
+
+    own: str
+    number: int
+    field: str
+
+
+def _rosters(kinds: Mapping[str, ColumnKind | None]) -> tuple[list[FoundRoster], list[str]]:
+    written: dict[str, list[_Member]] = {}
+    numbered: dict[str, list[_Member]] = {}
+    for own in kinds:
+        if match := WRITTEN.fullmatch(own):
+            base, to = match["base"], written
+        elif match := NUMBERED.fullmatch(own):
+            base, to = match["base"].rstrip("_.- "), numbered
+        else:
+            continue
+        number = match["slot"] if to is written else match["number"]
+        if len(number) <= 6 and base.strip("_.- "):
+            to.setdefault(base, []).append(_Member(own, int(number), match["field"]))
+    found: list[FoundRoster] = []
+    apart: list[str] = []
+    singles = set(kinds) - {m.own for members in (*written.values(), *numbered.values()) for m in members}
+    taken = {plain_name(name) for name in singles}
+    for groups, first in ((written, 0), (numbered, None)):
+        for base, members in groups.items():
+            as_written = first is not None or is_name(members[0].own)
+            name = plain_name(base if as_written else base.lower())
+            if name in taken or name in RESERVED:
+                name = f"{name}_slots"
+            roster, why = _roster(_free(name, taken), members, kinds, first)
+            if roster is not None:
+                found.append(roster)
+                taken.add(roster.name)
+            elif why:
+                apart.append(f"{base}: {why}")
+    return found, apart
+
+
+def _roster(
+    name: str, members: list[_Member], kinds: Mapping[str, ColumnKind | None], first: int | None
+) -> tuple[FoundRoster | None, str]:
+    """A roster of some columns, or why they make none. first: the number of slot 0 where slots are written."""
+    numbers = sorted({member.number for member in members})
+    if len(numbers) < 2 and first is None:
+        return None, ""
+    if first is None and any(after - before > FURTHEST for before, after in pairwise(numbers)):
+        return None, ""
+    least = numbers[0] if first is None else first
+    slots = numbers[-1] - least + 1
+    if slots > MOST_SLOTS:
+        return None, f"{slots} are more than the {MOST_SLOTS} slots of a roster"
+    columns: dict[str, tuple[int, str]] = {}
+    fields: dict[str, ColumnKind | None] = {}
+    seen: set[tuple[int, str]] = set()
+    for member in members:
+        part = _field_name(member.field)
+        kind = kinds[member.own]
+        if kind is not None and fields.setdefault(part, kind) not in (kind, None):
+            return None, f"{part} is of unlike types"
+        fields[part] = fields.get(part) or kind
+        where = (member.number - least, part)
+        if where not in seen:  # p1 and p01 are two columns, and one of them stays as it is
+            seen.add(where)
+            columns[member.own] = where
+    if first is None and not _differ_in_one(columns):
+        return None, ""
+    return FoundRoster(name, slots, tuple(fields), columns, None if first is not None else least), ""
+
+
+def _differ_in_one(columns: Mapping[str, tuple[int, str]]) -> bool:
+    """Whether at least one field is there for two numbers: `level1_time` beside `level2_score` is no roster."""
+    fields = [part for _, part in columns.values()]
+    return len(set(fields)) < len(fields)
+
+
+def _field_name(rest: str) -> str:
+    """What a field is called: `_frags` and `Frags` are frags; `value` where nothing is left."""
+    bare = rest.strip("_.- ]")
+    if not bare:
+        return "value"
+    if bare[0].isupper() and not bare.isupper():
+        bare = bare[0].lower() + bare[1:]
+    return plain_name(bare)

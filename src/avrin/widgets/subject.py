@@ -1,0 +1,280 @@
+"""What a widget can be offered for: a variable with all that is known of it, a roster, events, a moving thing."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+
+from msgspec import Struct, field
+
+from avrin.model import Band, Project, Roster, Variable, Widget
+from avrin.trace import Behaviour, ColumnKind, Trace, behaviour
+from avrin.widgets.hints import MAXIMUM, Danger, danger, is_reading, is_score, is_vital, likely, plain_title, tokens
+from avrin.widgets.look import CRITICAL, LOW
+
+__all__ = [
+    "LONG", "Offer", "Seen", "Subject", "about_events", "about_roster", "about_variable", "band_looks",
+    "is_maximum", "number", "pattern_for", "share_figures", "share_weight", "why",
+]  # fmt: skip
+
+
+class Offer(Struct, frozen=True):
+    """A complete widget. weight: from 0 to 1, how well its kind suits. why: what the recording does, in a few words."""
+
+    widget: Widget
+    weight: float
+    why: str = ""
+
+
+class Subject(Struct, frozen=True):
+    """What a widget is to be about.
+
+    name: of a variable as rules name it, `crew[0].scrap`; of a roster; "" for all events together.
+    variable: with that full name; None where it is none. seen: how it behaves; None where no recording has it.
+    full, empty: the ends of its share as rules, "" where it has none. full_value: the number that full is, if one is known.
+    danger: the end at which it is dangerous. likely: how much its name is one that players see, -1 to 1.
+    of: the roster and its fields' behaviour by their names. events: arguments by their names, by the event's.
+    along: the variables that tell where it is, x and y, of something that moves over the screen.
+    """
+
+    name: str
+    title: str
+    variable: Variable | None = None
+    seen: Behaviour | None = None
+    full: str = ""
+    full_value: float | None = None
+    empty: str = ""
+    danger: Danger = ""
+    likely: float = 0.0
+    roster: Roster | None = None
+    fields: Mapping[str, Behaviour] = field(default_factory=dict)
+    events: Mapping[str, Mapping[str, ColumnKind]] = field(default_factory=dict)
+    along: tuple[str, str] | None = None
+
+    @property
+    def is_number(self) -> bool:
+        """Whether it is a variable with a number."""
+        return self.variable is not None and self.variable.type in ("int", "float")
+
+    @property
+    def sort(self) -> str:
+        """How it behaves; "" where nobody knows."""
+        return self.seen.sort if self.seen is not None else ""
+
+    @property
+    def is_share(self) -> bool:
+        """Whether it goes from 0 to 1, and is read in per cent."""
+        return self.full == "1" and self.variable is not None and self.variable.type == "float"
+
+    @property
+    def clamped(self) -> str:
+        """The variable's value kept within the ends, as a rule."""
+        return f"clamp({self.name}, {self.empty or '0'}, {self.full})" if self.full else self.name
+
+    def bands(self, whole: float | None = None) -> tuple[Band, ...]:
+        """Two bands at the dangerous end: as shares, or, with the value that is `whole`, as numbers; none without danger."""
+        if not self.danger:
+            return ()
+
+        def at(share: float) -> str:
+            return f"{share:.0%}" if whole is None else f"{share * whole:g}"
+
+        if self.danger == "low":
+            return (Band(name="critical", below=at(0.1)), Band(name="low", below=at(0.25), back=at(0.3)))
+        return (Band(name="critical", above=at(0.9)), Band(name="high", above=at(0.75), back=at(0.7)))
+
+
+class Seen:
+    """How the variables of a recording behave, looked at once each."""
+
+    def __init__(self, trace: Trace | None) -> None:
+        self.trace = trace
+        self._known: dict[str, Behaviour] = {}
+
+    def of(self, name: str) -> Behaviour | None:
+        """How a column behaves; None where there is none, or it is missing throughout."""
+        column = self.trace.columns.get(name) if self.trace is not None else None
+        if column is None or self.trace is None or not len(self.trace):
+            return None
+        if name not in self._known:
+            self._known[name] = behaviour(column, self.trace)
+        found = self._known[name]
+        return found if found.missing < 1 else None
+
+
+def about_variable(name: str, variable: Variable, project: Project, seen: Seen) -> Subject:
+    """All that is known of a variable. name: its full name."""
+    found = seen.of(name)
+    number = variable.type in ("int", "float")
+    full, value = _full(name, variable, found, project, seen) if number else ("", None)
+    empty = f"{variable.low:g}" if number and variable.low and not variable.guessed else ""
+    begins_full = found is not None and (
+        found.sort == "vital" or (value is not None and isinstance(found.start, float) and found.start >= 0.6 * value)
+    )
+    where = danger(name, begins_full=begins_full) if number else ""
+    if not where and found is not None and found.sort == "vital" and found.ends_low >= 0.3 and not is_reading(name):
+        where = "low"
+    chance = -1.0 if is_maximum(name, project) else likely(name)
+    named = Variable(
+        name=name, type=variable.type, start=variable.start, low=variable.low, high=variable.high, unit=variable.unit,
+        guessed=variable.guessed,
+    )  # fmt: skip
+    return Subject(name, plain_title(name), named, found, full, value, empty, where, chance)
+
+
+def about_roster(roster: Roster, seen: Seen) -> Subject:
+    """A roster, by how the fields of its first slot that is recorded behave."""
+    fields: dict[str, Behaviour] = {}
+    for one in roster.fields:
+        slots = (seen.of(f"{roster.name}[{slot}].{one.name}") for slot in range(roster.slots))
+        found = next((b for b in slots if b is not None), None)
+        if found is not None:
+            fields[one.name] = found
+    return Subject(roster.name, plain_title(roster.name), roster=roster, fields=fields)
+
+
+def about_events(events: Mapping[str, Mapping[str, ColumnKind]]) -> Subject:
+    """All that happens."""
+    return Subject("", "What happens", events=events)
+
+
+def is_maximum(name: str, project: Project) -> bool:
+    """Whether a variable is the maximum of another one: `hull_max` where there is `hull`."""
+    words = set(tokens(name))
+    if not words & MAXIMUM:
+        return False
+    rest = words - MAXIMUM
+    return bool(rest) and any(set(tokens(other)) == rest for other in _beside(name, project))
+
+
+def band_looks(bands: tuple[Band, ...], part: str, *, flash: str = "") -> dict[str, dict[str, str]]:
+    """How bands at a dangerous end look. part: of the look, what is coloured. flash: of the critical one."""
+    looks: dict[str, dict[str, str]] = {}
+    for band in bands:
+        looks[band.name] = {part: CRITICAL if band.name == "critical" else LOW}
+    if flash and "critical" in looks:
+        looks["critical"]["flash"] = flash
+    return {"bands": looks} if looks else {}  # type: ignore[dict-item]
+
+
+def pattern_for(subject: Subject) -> str:
+    """The pattern for a variable's figures: whole numbers whole, large ones grouped, small ones with a decimal."""
+    variable = subject.variable
+    high = subject.seen.high if subject.seen is not None else variable.high if variable is not None else None
+    if high is not None and abs(high) >= 1000:
+        return "#,##0"
+    whole = variable is not None and variable.type == "int"
+    return "0" if whole or (high is not None and abs(high) >= 50) else "0.0"
+
+
+def share_figures(subject: Subject, *, of: bool = False) -> str:
+    """Figures of what is kept within its ends, as a template. of: and how much there can be.
+
+    A rest of less than one is told as one: nothing says 0 before there is nothing left.
+    """
+    if subject.is_share:
+        return f"{{{subject.clamped} | 0%}}"
+    pattern = "#,##0" if (subject.full_value or 0) >= 1000 else "0"
+    up = "" if subject.variable is None or subject.variable.type == "int" else ", up"
+    told = f"{{{subject.clamped} | {pattern}{up}}}"
+    whole = subject.full if subject.full[:1].isdigit() else f"{{{subject.full} | {pattern}}}"
+    return f"{told} / {whole}" if of else told
+
+
+def number(value: float) -> str:
+    """A number as a rule, the shortest that reads back the same."""
+    return str(int(value)) if value == int(value) and abs(value) < 1e15 else repr(float(value))
+
+
+# -- full -------------------------------------------------------------------------------------------------------------
+
+
+def _full(
+    name: str, variable: Variable, found: Behaviour | None, project: Project, seen: Seen
+) -> tuple[str, float | None]:
+    """What full is, as a rule and as a number: the companion maximum, else what runs start with, else the highest."""
+    typed = variable.high if not variable.guessed else None
+    for other in _beside(name, project):
+        words = set(tokens(other))
+        if words & MAXIMUM and words - MAXIMUM == set(tokens(name)) - MAXIMUM:
+            most = seen.of(other)
+            if found is None or most is None or found.high is None or (most.high or 0) >= 0.75 * found.high:
+                return other, most.high if most is not None else typed
+    if typed is not None and typed > (variable.low or 0):
+        return number(typed), typed
+    if found is None or found.high is None or found.high <= 0 or found.sort == "still":
+        return "", None
+    high = found.high
+    if variable.unit == "%" and high <= 100:
+        return "100", 100.0
+    start = found.start
+    if isinstance(start, float) and found.alike and start >= 0.75 * high:
+        high = start
+    if found.type == "float":
+        high = _round(high)
+    return number(high), high
+
+
+def _round(high: float) -> float:
+    """The roundest number that is at most a little further up: 99.97 is 100 that lost something before the first frame."""
+    size = math.floor(math.log10(high))
+    for figures in range(4):
+        power = 10.0 ** (size - figures)
+        found = round(math.ceil(high / power - 1e-9) * power, 12)
+        if found <= high * (1 + A_LITTLE):
+            return found
+    return high
+
+
+def _beside(name: str, project: Project) -> list[str]:
+    """The variables that may be a variable's maximum: those of the game, or those of the same slot."""
+    if "[" in name:
+        slot, roster = name.rsplit(".", 1)[0], name.split("[", 1)[0]
+        fields = next((r.fields for r in project.rosters if r.name == roster), ())
+        return [f"{slot}.{f.name}" for f in fields if f"{slot}.{f.name}" != name]
+    return [v.name for v in project.variables if v.name != name]
+
+
+# -- how well a share suits, and why ----------------------------------------------------------------------------------
+
+SHARES = {"vital": 0.7, "gauge": 0.5, "": 0.5, "counts down": 0.25, "still": 0.2, "wanders": 0.15, "grows": 0.12}
+
+
+def share_weight(subject: Subject) -> float:
+    """How well it suits to show a number as a share of full."""
+    weight = SHARES.get(subject.sort, 0.05)
+    if subject.sort in ("gauge", "wanders", "counts down") and (is_vital(subject.name) or subject.danger):
+        weight = max(weight, 0.55)
+    if subject.sort == "grows" and subject.danger == "high":
+        weight = 0.55
+    if subject.sort == "vital" and subject.danger:
+        weight += 0.1
+    if subject.sort == "vital" and is_reading(subject.name):
+        weight -= 0.35
+    return 0.3 * weight if is_score(subject.name) and not is_vital(subject.name) else weight
+
+
+def why(subject: Subject) -> str:
+    """What a variable does in the recording, in a few words."""
+    found = subject.seen
+    if found is None:
+        return "not recorded"
+    if found.sort in ("flag", "words", "still"):
+        told = {
+            "flag": "on for long stretches" if found.stretch >= LONG else "on for moments",
+            "words": f"{'over 12' if len(found.words) > 12 else len(found.words)} words",
+        }
+        return told.get(found.sort, "stands still")
+    low, high = (f"{end:.4g}".replace("-", "−") for end in (found.low or 0.0, found.high or 0.0))
+    most = f"{subject.full_value:.4g}" if subject.full_value is not None else high
+    return {
+        "vital": f"{'falls and recovers' if found.rises else 'falls'}, 0–{most}",
+        "gauge": f"fills and empties, 0–{most}",
+        "grows": f"only grows, to {high}",
+        "counts down": "falls a second a second",
+        "counts up": "grows a second a second",
+    }.get(found.sort, f"from {low} to {high}")
+
+
+A_LITTLE = 0.015  # by how much full may be further up than the highest value
+LONG = 1.5  # seconds that a flag stays true, for somebody to read by
