@@ -65,3 +65,15 @@ def test_what_is_half_there_is_half_mixed() -> None:
     assert alpha == pytest.approx(0.502, abs=0.001)
     assert over(front, alpha, np.ones(3)) == pytest.approx([1, 0.498, 0.498], abs=0.001)
     assert over(front, 0, np.ones(3)) == pytest.approx(np.ones(3))
+
+
+# Two greys or colours and how far apart they are, by the formula's own arithmetic; below a share of 0.0089 it is a straight line.
+DISTANCES = [
+    ("#000000", "#010101", 0.274), ("#000000", "#0a0a0a", 2.742), ("#7f7f7f", "#808080", 0.389), ("#ff0000", "#00ff00", 170.585),
+    ("#0000ff", "#ffffff", 149.96), ("#000010", "#000000", 6.891),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("one", "other", "far"), DISTANCES)
+def test_known_distances(one: str, other: str, far: float) -> None:
+    assert float(apart(colour(one), colour(other))) == pytest.approx(far, abs=0.02)

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model import Anchor, Fit, Place, Project, Screen
-from avrin.render import anchor_point, placed, safe_area, screen_scale
+from avrin.render import Rect, anchor_point, placed, safe_area, screen_scale
 
 FULL = Screen(name="s", size=(1920, 1080))
 HALF = Screen(name="s", size=(960, 540))
@@ -65,3 +65,19 @@ def test_the_pivot_lies_on_the_anchor_when_there_is_no_offset(anchor: Anchor, sc
     ax, ay = anchor_point(anchor)
     assert rect.x + ax * rect.width == pytest.approx(ax * 1920)
     assert rect.y + ay * rect.height == pytest.approx(ay * 1080)
+
+
+HELD = [
+    (10, 20, True),
+    (40, 60, True),
+    (9.9, 30, False),
+    (40.1, 30, False),
+    (20, 19.9, False),
+    (20, 60.1, False),
+    (25, 40, True),
+]
+
+
+@pytest.mark.parametrize(("x", "y", "inside"), HELD)
+def test_a_rectangle_holds_its_edges(x: float, y: float, inside: bool) -> None:
+    assert Rect(10, 20, 30, 40).contains(x, y) is inside

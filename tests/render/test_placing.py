@@ -60,6 +60,24 @@ def test_an_arrow_stands_only_where_it_was_held_back() -> None:
     _, x, y = arrow.shapes[0].commands[0]  # type: ignore[union-attr]
     assert float(x) > 100  # to the right of the box
     assert 0 < float(y) < 20
+    points = [command[1:] for command in arrow.shapes[0].commands if len(command) == 3]  # type: ignore[union-attr]
+    (tip, left, notch, right) = [(float(a), float(b)) for a, b in points]
+    middle = (tip[1] + notch[1]) / 2
+    assert tip[0] > notch[0] > left[0]
+    assert left[0] == pytest.approx(right[0], abs=0.6)
+    assert left[1] < middle < right[1] or right[1] < middle < left[1]
+    assert tip[0] - notch[0] == pytest.approx(11 * 1.2, abs=0.05)  # half its size, from its tip to its notch
+    assert abs(left[1] - right[1]) == pytest.approx(11 * 1.5, abs=0.3)
+
+
+def test_copies_hang_on_moving_things_a_step_apart() -> None:
+    place = replace(PLACE, follow=Follow(x="x", y="y"), step=(30.0, 50.0))
+    crew = Roster(name="crew", slots=2, fields=(Variable(name="scrap", type="int"),))
+    project = replace(PROJECT, rosters=(crew,), widgets=(Widget(id="w", kind="panel", repeat="crew", place=place),))
+    columns = {"x": Column.of([800.0]), "y": Column.of([400.0])}
+    first, second = scene(Tracks(bind(project), Trace.make("t", [0.0], columns)), 0, SCREEN)
+    scale = first.rect.width / place.size[0]
+    assert (second.rect.x - first.rect.x, second.rect.y - first.rect.y) == pytest.approx((30 * scale, 50 * scale))
 
 
 def test_one_copy_for_each_slot_each_with_its_own_values() -> None:

@@ -127,3 +127,15 @@ def test_curves_reach_as_far_as_their_points_do(n: list[float]) -> None:
     if got.width and got.height:
         want = (xs.min(), ys.min(), np.ptp(xs), np.ptp(ys))
         assert tuple(got) == pytest.approx(want, abs=1e-3)
+
+
+def test_a_shadow_lies_under_its_letters_where_the_look_says() -> None:
+    look = {"shadow": "#000000", "shadow_at": [3, 5], "outline": "#101010", "outline_width": 2}
+    label = Widget(id="w", kind="label", inputs={"text": "Hull"}, look=look)
+    (item,) = scene(Tracks(bind(Project(widgets=(label,))), Trace.make("t", [0.0], {})), 0, SCREEN)
+    under, letters = item.group.shapes
+    assert isinstance(under, TextRun)
+    assert isinstance(letters, TextRun)
+    assert (under.x - letters.x, under.y - letters.y) == (3, 5)
+    assert (under.fill, under.edge, under.edge_width) == ("#000000", "#000000", 2)
+    assert (letters.edge, letters.edge_width) == ("#101010", 2)

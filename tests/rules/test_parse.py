@@ -111,6 +111,22 @@ FAULTS = [
 ]
 
 
+# What is marked, from its first character to the one after its last, and what the message calls it.
+MARKED = [
+    ("a ? b : c", (2, 3), "`?`"), ("a $ b", (2, 3), "`$`"),
+    ("hull && air", (5, 6), "`&"), ("hull = 3", (5, 6), "`=`"),
+    ("(hull", (0, 1), "column 1"), ("hull +", (6, 7), "too early"), ("if a b", (5, 6), "`b`"), ("a otherwise", (11, 12), "early"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("text", "span", "words"), MARKED)
+def test_exactly_what_is_wrong_is_marked(text: str, span: tuple[int, int], words: str) -> None:
+    with pytest.raises(RuleError) as found:
+        parse(text)
+    assert words in str(found.value)
+    assert (found.value.span[0], min(found.value.span[1], span[1])) == span
+
+
 @pytest.mark.parametrize(("text", "start", "words"), FAULTS)
 def test_fault_table(text: str, start: int, words: str) -> None:
     with pytest.raises(RuleError) as found:

@@ -22,6 +22,10 @@ PARTS = [
     ("if a then b else (c == d)", 0, "if a then b else (c == d)"),
     ("hull + ", 2, None),
     ("hull", 9, None),
+    ("a+b", 0, "a"),
+    ("a+b", 1, "a+b"),
+    ("a+b", 2, "b"),
+    ("max(a,b)", 5, "max(a,b)"),
 ]
 
 
