@@ -99,7 +99,8 @@ NINE = [
 def test_parts_of_nine_go_where_they_belong(
     border: float, box: tuple[float, ...], first: object, middle: object, last: object
 ) -> None:
-    parts = list(nine_parts(NineSlice(*box, "x.png", border), (10, 8)))
+    x, y, wide, high = box
+    parts = list(nine_parts(NineSlice(x, y, wide, high, "x.png", border), (10, 8)))
     assert parts[0][0] == first
     assert parts[-1][0] == last
     assert parts[0][1] == (0.0, 0.0, 2.0, 2.0)
