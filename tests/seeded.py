@@ -11,7 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Finding, Inspector
-from avrin.model import Band, Group, Place, Plate, Project, Roster, Screen, Variable, Widget
+from avrin.model import Band, Group, Place, Plate, Project, Recording, Roster, Screen, Variable, Widget
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import Tracks, bind
 
@@ -107,6 +107,8 @@ LOW_OVER = bands(("low", "below", "50"), ("critical", "below", "20"))
 TWO_COLOURS = {"bands": {"low": {"fill": "#4c9a80"}, "critical": {"fill": "#4c9a86"}}}
 PAIR = bands(("low", "below", "50%"), ("critical", "below", "20%"))
 
+CALLED = (Recording(path="dive.csv", names={"tide_left": "tide"}),)
+
 SEEDS: dict[str, tuple[Seed, Seed]] = {
     "unknown-name": (Seed([counter("scarp")]), Seed([counter("scrap")])),
     "wrong-type": (Seed([bar(full='"all"')]), Seed([bar(full='length("all")')])),
@@ -114,6 +116,11 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
     "broken-option": (Seed([bar(options={"grow": "sideways"})]), Seed([bar(options={"grow": "left"})])),
     "unbound-input": (Seed([widget("bar", {"full": "100"})]), Seed([bar()])),
     "not-recorded": (Seed([counter("scrap + hull_max * 0")]), Seed([counter("scrap")])),
+    "names-nowhere": (
+        Seed([counter("tide")], project={"traces": CALLED}),
+        Seed([counter("tide")], {"tide": RISING}, project={"traces": CALLED}),
+    ),
+    "range-otherwise": (Seed([bar(full="60")], {"hull": [50.0, 40.0] * 6}), Seed([bar(full="100")])),
     "recorded-otherwise": (Seed([counter("scrap")], {"scrap": ["ten"] * 12}), Seed([counter("scrap")])),
     "digits-unbound": (Seed([label("Score 0250")]), Seed([label("Score {scrap}")])),
     "text-is-name": (

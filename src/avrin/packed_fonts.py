@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import importlib
 import os
-import tempfile
 from pathlib import Path
 
 from avrin.model import cache_folder
@@ -19,6 +18,8 @@ def packed_font(name: str) -> Path:
     """One of them as a file on disk. Raises KeyError for a name that none has."""
     path = cache_folder() / "fonts" / f"{name}.ttf"
     if not path.exists():
+        import tempfile
+
         package = importlib.import_module("pymupdf_fonts")
         data: bytes = package.myfont(PACKED[name])
         path.parent.mkdir(parents=True, exist_ok=True)

@@ -11,7 +11,6 @@ from types import TracebackType
 from PySide6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QToolTip
 
-from avrin.app.controls.assistive import assist
 from avrin.app.window.window import Window
 from avrin.logs import log_file
 
@@ -34,7 +33,6 @@ def application() -> QApplication:
         app.setOrganizationName("avrin")
         app.setApplicationDisplayName("Avrin")
         app.setDesktopFileName("avrin")
-        assist()
     return app
 
 
@@ -70,7 +68,7 @@ def make_window(*paths: Path) -> Window:
     app = application()
     window = Window()
     project = paths[0] if len(paths) == 1 and paths[0].suffix.lower() not in RECORDINGS else None
-    if project is not None and window.show_opening(project):
+    if (project is not None or not paths) and window.show_opening(project):
         app.processEvents()
     _dress(app)
     if not paths:

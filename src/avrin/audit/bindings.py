@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator, Mapping
 
 import numpy as np
+from msgspec.structs import replace
 
 from avrin.audit.case import Case, direct_source
 from avrin.audit.finding import Check, Finding, Fix
@@ -46,6 +47,34 @@ def _recorded_otherwise(case: Case) -> Iterator[Finding]:
                 about=name, variable=name, trace=tracks.trace.name,
             )  # fmt: skip
             break
+
+
+def _names_nowhere(case: Case) -> Iterator[Finding]:
+    """What a recording is said to call a variable, and does not have."""
+    traces = {tracks.trace.name: tracks.trace for tracks in case.tracks}
+    for listed in case.project.traces:
+        trace = traces.get(case.project.called(listed.key))
+        if trace is None:
+            continue
+        for own, name in listed.names.items():
+            if name in trace.columns or name not in case.users:
+                continue
+            kept = {key: new for key, new in listed.names.items() if key != own}
+            yield Finding(
+                case.users[name][0], f"no {own} here", f"`{own}` of {trace.name} is to be `{name}`, but it has no `{own}`",
+                "Say what it calls it, or take the name away", about=f"{listed.key} {own}", variable=name, trace=trace.name,
+                fix=_called_so(f"forget {own}", listed.key, kept),
+            )  # fmt: skip
+
+
+def _called_so(label: str, key: str, names: dict[str, str]) -> Fix:
+    """Other names for a recording's columns."""
+
+    def change(project: Project) -> Project:
+        traces = tuple(replace(one, names=names) if one.key == key else one for one in project.traces)
+        return replace(project, traces=traces)
+
+    return Fix(label, change)
 
 
 def _meant(text: str, variables: Mapping[str, Variable]) -> str:
@@ -141,6 +170,9 @@ def _with_swapped(project: Project, ident: str) -> Project:
 
 
 CHECKS = (
+    Check(
+        "names-nowhere", "hint", "A recording is said to call a variable what it does not have.", project=_names_nowhere
+    ),
     Check(
         "not-recorded",
         "warning",

@@ -47,6 +47,27 @@ def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> It
         return
 
 
+def _range_otherwise(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """A share is full at a number, and the range that somebody gave its variable ends at another."""
+    if not widget.kind.share:
+        return
+    name, rule = widget.widget.inputs.get("value", "").strip(), widget.widget.inputs.get("full", "").strip()
+    variable = case.project.all_variables().get(name)
+    full = widget.inputs.get("full")
+    if variable is None or variable.guessed or variable.high is None or full is None or full.constant is None:
+        return
+    at = float(full.constant[0])
+    if not rule or at == variable.high or at <= 1 < variable.high:
+        return
+    place = RulePlace("widget", widget.widget.id, "inputs", "full")
+    yield Finding(
+        widget.widget.id, f"full at {at:g}, {name} to {variable.high:g}",
+        f"{widget.widget.title} is full at {at:g}, but the range of `{name}` ends at {variable.high:g}",
+        "Let it be full where the range ends, or say why not", about="full", input="full", variable=name,
+        fix=fix_rule(f"full at {variable.high:g}", place, f"{variable.high:g}"),
+    )  # fmt: skip
+
+
 def _worst(values: Array, mask: Array, *, over: bool) -> int:
     """The frame of the largest (smallest) value of those in the mask: the one that a title names."""
     beyond = np.where(mask, values, -np.inf if over else np.inf)
@@ -141,12 +162,15 @@ def _from_middle(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 CHECKS = (
+    Check("range-otherwise", "hint", "Full is a number at which the variable's declared range does not end.",
+          widget=_range_otherwise),
     Check("spills-over", "warning", "A share above one is drawn out of its frame.",
           widget=lambda c, w: _outside(c, w, over=True, spills=True), follows=(("swapped", "widget"),)),
     Check("spills-under", "warning", "A share below zero is drawn out of its frame.",
           widget=lambda c, w: _outside(c, w, over=False, spills=True)),
     Check("above-full", "hint", "A share is above one, and its picture is clamped.",
-          widget=lambda c, w: _outside(c, w, over=True, spills=False), follows=(("swapped", "widget"),)),
+          widget=lambda c, w: _outside(c, w, over=True, spills=False),
+          follows=(("swapped", "widget"), ("range-otherwise", "widget"))),
     Check("below-empty", "hint", "A share is below zero, and its picture is clamped.",
           widget=lambda c, w: _outside(c, w, over=False, spills=False)),
     Check("count-below-zero", "warning", "A number that counts from zero is shown below it.", widget=_count_below_zero),

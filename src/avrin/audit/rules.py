@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from avrin.audit.case import Case
-from avrin.audit.finding import Check, Finding
+from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_rule
 from avrin.model import AvrinError
 from avrin.rules import RuleError
-from avrin.widgets import RulePlace, UnfedError, rule_at
+from avrin.widgets import RulePlace, UnfedError, declared, rule_at
 from avrin.widgets.places import said
 
 __all__ = ["CHECKS"]
@@ -30,7 +30,26 @@ def _of(code: str) -> Callable[[Case], Iterator[Finding]]:
     return check
 
 
+def _recorded(case: Case, place: RulePlace, error: AvrinError) -> Finding | None:
+    """A name that some recording has, and nobody declared: that is what is missing, however alike another name is."""
+    if not isinstance(error, RuleError) or error.sort != "name":
+        return None
+    start, end = error.span
+    name = rule_at(case.project, place)[start:end]
+    trace = next((tracks.trace for tracks in case.tracks if name in tracks.trace.columns), None)
+    if trace is None:
+        return None
+    where = ", ".join(said(place))
+    return Finding(
+        place.widget, f"`{name}` is not declared", f"{where[0].upper()}{where[1:]}: `{name}` is recorded, but not declared",
+        f"Declare `{name}`", about=place.within, input=place.input,
+        fix=Fix(f"declare {name}", lambda project: declared(project, trace, name)),
+    )  # fmt: skip
+
+
 def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
+    if (recorded := _recorded(case, place, error)) is not None:
+        return recorded
     fix = None
     if isinstance(error, RuleError) and error.instead:
         text = rule_at(case.project, place)

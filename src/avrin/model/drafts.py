@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import tempfile
 import time
 from collections.abc import Mapping
 from pathlib import Path
@@ -53,6 +52,8 @@ def keep_draft(path: Path, draft: Draft) -> None:
     kept = _Kept(dumps(draft.project), {name: str(file) for name, file in draft.elsewhere.items()})
     try:
         folder_for(path)
+        import tempfile  # no start waits for it
+
         handle, temporary = tempfile.mkstemp(dir=path.parent)
         with os.fdopen(handle, "wb") as file:
             file.write(msgspec.json.encode(kept))

@@ -9,7 +9,6 @@ import functools
 import json
 import os
 import re
-import tempfile
 from collections import Counter
 from collections.abc import Iterable
 from pathlib import Path, PurePosixPath
@@ -77,6 +76,8 @@ def save(project: Project, path: Path) -> None:
     Raises AvrinError when the folder cannot be written.
     """
     try:
+        import tempfile  # no start waits for it
+
         handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
         try:
             with os.fdopen(handle, "w", encoding="utf-8") as file:

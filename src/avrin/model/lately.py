@@ -5,7 +5,6 @@ from __future__ import annotations
 import hashlib
 import logging
 import os
-import tempfile
 from pathlib import Path
 
 import msgspec
@@ -58,6 +57,8 @@ def _listed() -> list[Path]:
 def _write(paths: list[Path]) -> None:
     try:
         target = folder_for(_list_file())
+        import tempfile  # no start waits for it
+
         handle, temporary = tempfile.mkstemp(dir=target.parent)
         with os.fdopen(handle, "wb") as file:
             file.write(msgspec.json.encode([str(path) for path in paths]))

@@ -7,7 +7,7 @@ from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import COMMON_INPUTS, EDGES, Addition, Drawing, Edge, Input, Kind, Sample, State, TrackColumn
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Look, Typeface, seconds
-from avrin.widgets.offers import free_id, offers, placed_at, ranked
+from avrin.widgets.offers import free_id, names_it, offers, placed_at, ranked
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
 from avrin.widgets.samples import sample_project, sample_widget
@@ -77,6 +77,7 @@ __all__ = [
     "hatched",
     "is_template",
     "linked",
+    "names_it",
     "new_steps",
     "offers",
     "placed_at",

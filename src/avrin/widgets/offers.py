@@ -15,7 +15,7 @@ from avrin.widgets.kind import plain_id
 from avrin.widgets.registry import KINDS
 from avrin.widgets.subject import Offer, Seen, Subject, about_events, about_roster, about_variable, why
 
-__all__ = ["free_id", "offers", "placed_at", "ranked"]
+__all__ = ["free_id", "names_it", "offers", "placed_at", "ranked"]
 
 SHOWN, HIDDEN = 0.25, 0.6  # what a name that players see adds to a weight, and what one made for programmers takes
 WORTH = 0.3  # the least weight of what is worth offering unasked

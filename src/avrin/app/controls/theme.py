@@ -65,18 +65,22 @@ def theme() -> Theme:
 
 
 @functools.cache
-def _families() -> tuple[str, str]:
-    families = []
-    for name in (REGULAR, BOLD, MONO):
-        number = QFontDatabase.addApplicationFont(str(packed_font(name)))
-        families.append(QFontDatabase.applicationFontFamilies(number)[0])
-    return families[0], families[2]
+def _family(name: str) -> str:
+    """A font that comes along, made known to the toolkit; its name there."""
+    number = QFontDatabase.addApplicationFont(str(packed_font(name)))
+    return QFontDatabase.applicationFontFamilies(number)[0]
+
+
+@functools.cache
+def _sans() -> str:
+    _family(BOLD)
+    return _family(REGULAR)
 
 
 @functools.cache
 def font(size: Size = "text", bold: bool = False) -> QFont:
     """The sans font, with figures of equal width."""
-    made = QFont(_families()[0])
+    made = QFont(_sans())
     made.setPixelSize(PIXELS[size])
     made.setBold(bold)
     made.setFeature(QFont.Tag("tnum"), 1)
@@ -86,7 +90,7 @@ def font(size: Size = "text", bold: bool = False) -> QFont:
 @functools.cache
 def mono(size: Size = "text") -> QFont:
     """The font of rules and times."""
-    made = QFont(_families()[1])
+    made = QFont(_family(MONO))
     made.setPixelSize(PIXELS[size])
     return made
 

@@ -72,7 +72,7 @@ class Files(QObject):
         brought = unsaved is not None and unsaved != project
         self._show_project(path, project, unsaved if brought else None, {})
         self.draft = None
-        opened_now(path)
+        QTimer.singleShot(0, lambda: opened_now(path))  # no start waits for it
         if brought:
             self._present.said.emit("Brought back edits that had not been saved", False)
         self._tell([*warnings, *self._present.bound.warnings.values()])

@@ -25,6 +25,7 @@ from avrin.widgets import (
     Tracks,
     bind,
     declared,
+    names_it,
     new_steps,
     rename,
     rule_at,
@@ -191,8 +192,13 @@ class Present(QObject):
             self._follow()
 
     def set_rule(self, place: RulePlace, text: str) -> None:
-        """Change the rule at a place; typing on is one step."""
-        self.edit(with_rule(self.project, place, text), f"edit of {short(place)}", f"rule {place}")
+        """Change the rule at a place; typing on is one step. What it names that is only recorded is declared."""
+        project = with_rule(self.project, place, text)
+        known = project.all_variables()
+        for name in self.trace.columns:
+            if name not in known and name in text and names_it(name, text):
+                project = declared(project, self.trace, name)
+        self.edit(project, f"edit of {short(place)}", f"rule {place}")
 
     def rule_text(self, place: RulePlace) -> str:
         """The rule that stands at a place, "" where none does."""

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import time
 from pathlib import Path
 
 from PySide6.QtCore import QSettings
@@ -16,7 +17,7 @@ from PySide6.QtWidgets import QWidget
 
 from avrin import __version__
 from avrin.app.window.kept_picture import keep_picture, kept_picture
-from avrin.model import cache_folder, rescue_file
+from avrin.model import cache_folder, drafts, face_file, lately, rescue_file
 
 __all__ = ["keep_opening", "opening"]
 
@@ -24,8 +25,11 @@ log = logging.getLogger(__name__)
 MOST = 8  # pictures, the newest: each has the size of the window, as it is not compressed
 
 
-def opening(project: Path, window: QWidget) -> QPixmap | None:
-    """The picture of a project just opened in a window of this size; None when there is none that is still true."""
+def opening(project: Path | None, window: QWidget) -> QPixmap | None:
+    """The picture of a project just opened in a window of this size; None when there is none that is still true.
+
+    project: None for the first page.
+    """
     image = kept_picture(_file(project, window))
     if image is None:
         return None
@@ -34,8 +38,8 @@ def opening(project: Path, window: QWidget) -> QPixmap | None:
     return picture
 
 
-def keep_opening(project: Path, window: QWidget, picture: QImage) -> None:
-    """Keep what the window shows of a project that was just opened."""
+def keep_opening(project: Path | None, window: QWidget, picture: QImage) -> None:
+    """Keep what the window shows of a project that was just opened, or of the first page."""
     path = _file(project, window)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -48,21 +52,37 @@ def keep_opening(project: Path, window: QWidget, picture: QImage) -> None:
     keep_picture(path, picture)
 
 
-def _file(project: Path, window: QWidget) -> Path:
-    return cache_folder() / "opening" / f"{_named(project)}-{_stamp(project, window)}.picture"
+def _file(project: Path | None, window: QWidget) -> Path:
+    stamp = _stamp(window, _first_page_told() if project is None else _project_told(project))
+    return cache_folder() / "opening" / f"{_named(project)}-{stamp}.picture"
 
 
-def _named(project: Path) -> str:
+def _named(project: Path | None) -> str:
+    if project is None:
+        return "first"
     return hashlib.blake2b(str(project.resolve()).encode(), digest_size=12).hexdigest()
 
 
-def _stamp(project: Path, window: QWidget) -> str:
-    """Changes whenever the window would open differently: project, unsaved edits, sizes, splits, colours, version."""
-    parts: list[object] = [__version__, window.width(), window.height(), window.devicePixelRatioF()]
+def _stamp(window: QWidget, told: list[object]) -> str:
+    """Changes whenever the window would open differently: what it shows, sizes, colours, version."""
+    parts = [__version__, window.width(), window.height(), window.devicePixelRatioF()]
     parts.append(QGuiApplication.styleHints().colorScheme().name)
-    for path in (project, rescue_file(project)):
-        known = path.stat() if path.exists() else None
-        parts.append((known.st_mtime_ns, known.st_size) if known else None)
+    return hashlib.blake2b(repr([*parts, *told]).encode(), digest_size=12).hexdigest()
+
+
+def _project_told(project: Path) -> list[object]:
+    """The project, its unsaved edits, and how the splits were left."""
+    told: list[object] = [_touched(project), _touched(rescue_file(project))]
     settings = QSettings()
-    parts += [bytes(settings.value(key)) for key in sorted(settings.allKeys()) if key.startswith("bind/")]
-    return hashlib.blake2b(repr(parts).encode(), digest_size=12).hexdigest()
+    return told + [bytes(settings.value(key)) for key in sorted(settings.allKeys()) if key.startswith("bind/")]
+
+
+def _first_page_told() -> list[object]:
+    """The projects on the first page, their pictures, and the day, which it tells ages by."""
+    shown = [*drafts(), *lately()]
+    return [int(time.time() // 86400), *((str(path), _touched(path), _touched(face_file(path))) for path in shown)]
+
+
+def _touched(path: Path) -> tuple[int, int] | None:
+    known = path.stat() if path.exists() else None
+    return (known.st_mtime_ns, known.st_size) if known else None

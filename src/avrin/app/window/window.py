@@ -70,8 +70,8 @@ class Window(QMainWindow):
         if settings.contains("window/geometry"):
             self.restoreGeometry(settings.value("window/geometry"))
 
-    def show_opening(self, path: Path) -> bool:
-        """Show what the project looked like when it was last opened. False when that is not known any more."""
+    def show_opening(self, path: Path | None) -> bool:
+        """Show what the project, or the first page, looked like when it was last opened. False when that is not known."""
         self._picture = opening(path, self)
         if self._picture is not None:
             self.show()
@@ -83,6 +83,7 @@ class Window(QMainWindow):
         """What one begins with; it stands before anything slow is loaded."""
         from avrin.app.window.first_page import FirstPage
 
+        self._picture = None
         if self._filled:
             self.keep_face()
         if self._first is None:
@@ -137,10 +138,12 @@ class Window(QMainWindow):
     def fill(self, session: Session) -> None:
         """Bring the window to life. The parts are loaded here: with them come the slow libraries."""
         from avrin.app.bind_desk.desk import BindDesk
+        from avrin.app.controls.assistive import assist
         from avrin.app.session.player import Player
         from avrin.app.window.header import Header
         from avrin.app.window.message import Message
 
+        assist()
         self.session = session
         self.player = Player(session)
         self.desks = QStackedWidget()
@@ -483,14 +486,24 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Unsaved edits are kept and come back with the project: nothing needs asking."""
+        if self._filled:
+            self.keep_face()
+        self._keep_first_page()
         if not self._filled:
             return
-        self.keep_face()
         self.session.close()
         settings = QSettings()
         settings.setValue("window/geometry", self.saveGeometry())
         self.desk.remember(settings)
         super().closeEvent(event)
+
+    def _keep_first_page(self) -> None:
+        """Keep a picture of the first page as the next start will have it."""
+        from avrin.app.window.first_page import FirstPage
+
+        page = FirstPage()
+        page.resize(self.size())
+        keep_opening(None, self, page.grab().toImage())
 
 
 def _run(action: Action, window: Window) -> None:

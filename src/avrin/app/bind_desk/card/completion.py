@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOpti
 
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
-from avrin.model import JOINING_WORDS, VALUE_WORDS
+from avrin.model import JOINING_WORDS, VALUE_WORDS, is_name
 from avrin.render.values import said, with_unit
 from avrin.rules import BUILT_IN, FUNCTIONS
 
@@ -36,6 +36,10 @@ def entries(session: Session, begun: str) -> list[Entry]:
         note = variable.note or f"{variable.type}, {variable.low:g} to {variable.high:g}" if (
             variable.low is not None and variable.high is not None) else variable.note or str(variable.type)  # fmt: skip
         found.append(Entry(name, with_unit(session.value(name), variable.unit), note))
+    found += [
+        Entry(name, said(session.value(name)), "recorded, and declared as it is used")
+        for name in session.trace.columns if session.variable(name) is None and _can_be_written(name)
+    ]  # fmt: skip
     found += [Entry(d.name, said(session.value(d.name)), d.note or f"is {d.rule}") for d in session.project.derived]
     found += [Entry(name, "", help_) for name, (_, help_) in BUILT_IN.items()]
     for function in FUNCTIONS.values():
@@ -47,6 +51,12 @@ def entries(session: Session, begun: str) -> list[Entry]:
     first = [entry for entry in found if entry.text.lower().startswith(low)]
     rest = [entry for entry in found if low in entry.text.lower() and entry not in first] if low else []
     return [entry for entry in (*first, *rest) if entry.text != begun or entry.call]
+
+
+def _can_be_written(name: str) -> bool:
+    """Whether a rule can name a column as it stands."""
+    roster, _, field = name.partition("].")
+    return is_name(field or name) and is_name(roster.split("[", 1)[0])
 
 
 Index = QModelIndex | QPersistentModelIndex
