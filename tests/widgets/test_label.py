@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import pytest
+from msgspec.structs import replace
 
+from avrin.model import WhileMissing
 from avrin.trace import Value
-from widget_helpers import boxes, drawn, states, texts
+from avrin.widgets import bind
+from widget_helpers import boxes, drawn, over, project, states, texts
 
 # template, hull, leak, phase -> text
 TEXTS: list[tuple[str, Value, Value, Value, str]] = [
@@ -49,3 +52,32 @@ def test_the_plate_is_as_wide_as_the_text_and_its_padding(align: str, share: flo
 
 def test_no_text_draws_nothing() -> None:
     assert drawn("label", {"text": ""}, look={"back": "#000000"}, hull=1.0) == ()
+
+
+def test_what_is_shown_while_it_is_missing_is_chosen() -> None:
+    plain = project("label", {"text": "Air {air | 0} of {scrap}"})
+    columns: dict[str, list[Value]] = {"air": [7.0, None, 7.0], "scrap": [60.0, 60.0, None]}
+    told = {}
+    for name, missing in (
+        ("plain", WhileMissing()),
+        ("text", WhileMissing(text="###")),
+        ("none", WhileMissing(text="")),
+    ):
+        widget = replace(plain.widgets[0], missing=missing)
+        bound = bind(plain.with_widget(widget))
+        tracks = over(bound, columns)
+        told[name] = [tracks.state(bound.widgets["w"], frame)["text"] for frame in range(3)]
+    assert told == {
+        "plain": ["Air 7 of 60", "Air — of 60", "Air 7 of —"], "text": ["Air 7 of 60", "Air ### of 60", "Air 7 of ###"],
+        "none": ["Air 7 of 60", "Air  of 60", "Air 7 of "],
+    }  # fmt: skip
+    bound = bind(plain.with_widget(replace(plain.widgets[0], missing=WhileMissing(hide=True))))
+    tracks = over(bound, columns)
+    assert [tracks.state(bound.widgets["w"], frame)["visible"] for frame in range(3)] == [True, False, False]
+
+
+def test_a_bar_that_hides_while_its_value_is_missing() -> None:
+    plain = project("bar", {"value": "hull", "full": "100"})
+    bound = bind(plain.with_widget(replace(plain.widgets[0], missing=WhileMissing(hide=True))))
+    tracks = over(bound, {"hull": [7.0, None]})
+    assert [tracks.state(bound.widgets["w"], frame)["visible"] for frame in range(2)] == [True, False]

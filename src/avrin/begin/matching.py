@@ -44,10 +44,15 @@ def differences(
     own_of = {new: own for own, new in names.items()}
     besides = [name for name in trace.columns if name not in declared]
     known = list(others)
+    # What was declared with this recording alone may be something else under another name.
+    alone = [
+        name for name in trace.columns
+        if name in declared and declared[name].guessed and known and not any(name in other.columns for other in known)
+    ]  # fmt: skip
     found: list[Difference] = []
     for name, variable in declared.items():
         if name not in trace.columns:
-            near = _nearest(name, variable, besides, trace, known)
+            near = _nearest(name, variable, [*besides, *alone], trace, known)
             found.append(Difference("lacking", name, nearest=tuple(near[:3])))
     found += [
         Difference("otherwise", name, own_of[name]) for name in declared if name in trace.columns and name in own_of

@@ -3,13 +3,21 @@
 from __future__ import annotations
 
 import argparse
+import shutil
+import textwrap
 from collections.abc import Callable, Sequence
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from avrin.commands.shared import TABLES, add_clock, checked, loaded, opened
 
+if TYPE_CHECKING:
+    from avrin.trace import Trace
+
 __all__ = ["add_trace_commands"]
+
+NAME = 40  # characters of a column's name
+WIDE = 120  # characters of a line where nobody says
 
 
 def add_trace_commands(command: Callable[..., Any]) -> None:
@@ -44,11 +52,22 @@ def _info(arguments: argparse.Namespace) -> int:
     print(f"{arguments.file.name}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, {runs}")
     if trace.clock is not None:
         print(trace.clock)
+        print("  say otherwise with --time, --unit, --rate and --run (or --run none)")
+    _print_understood(trace)
     rows = [("column", "type", "least", "most", "missing", "changes")]
     for c in summarise(trace):
-        words = ", ".join(c.words[:4]) + (" …" if len(c.words) > 4 else "")
+        words = ", ".join(_short(word) for word in c.words[:4]) + (" …" if len(c.words) > 4 else "")
         low, high = ("" if end is None else f"{end:g}" for end in (c.low, c.high))
-        rows.append((c.name, c.type, low or words, high, f"{c.missing:.1%}" if c.missing else "", f"{c.changes:,}"))
+        rows.append(
+            (
+                _short(c.name, NAME),
+                c.type,
+                low or words,
+                high,
+                f"{c.missing:.1%}" if c.missing else "",
+                f"{c.changes:,}",
+            )
+        )
     _print_table(rows, left=(0, 1), words=2)
     if trace.events:
         print()
@@ -60,13 +79,47 @@ def _info(arguments: argparse.Namespace) -> int:
     return 0
 
 
+def _print_understood(trace: Trace) -> None:
+    """What a new project would make of it: rosters, names, and runs that nothing but behaviour tells apart."""
+    from avrin.trace import proposed, runs_by_behaviour
+
+    def tell(text: str) -> None:
+        print(textwrap.fill(text, _room(), subsequent_indent="  ", break_long_words=False))
+
+    naming = proposed(trace.columns)
+    for roster in naming.rosters:
+        first, *_, last = [*roster.columns, *roster.columns]
+        tell(f"roster {roster.name}: {roster.slots} × {', '.join(roster.fields[:6])}, from {first} … {last}")
+    for reason in naming.apart:
+        tell(f"no roster of {reason}")
+    mine = {own for roster in naming.rosters for own in roster.columns}
+    called = [f"{_short(own)} is {new}" for own, new in naming.names.items() if own not in mine]
+    if called:
+        tell(f"called in rules: {', '.join(called[:6])}{' …' if len(called) > 6 else ''}")
+    if (runs := runs_by_behaviour(trace)) is not None:
+        tell(f"runs, perhaps: {runs}; say --run {runs.column}")
+
+
+def _room() -> int:
+    """Characters of the terminal's lines."""
+    return shutil.get_terminal_size((WIDE, 24)).columns
+
+
+def _short(text: str, most: int = 28) -> str:
+    """A text on one line, cut where it is long."""
+    flat = " ".join(text.split())
+    return flat if len(flat) <= most else f"{flat[: most - 1]}…"
+
+
 def _print_table(rows: Sequence[tuple[str, ...]], left: tuple[int, ...], words: int = -1) -> None:
     """Columns lined up: `left` ones to the left, numbers to the right. words: a column that may hold either."""
+    room = _room()
     widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
     for row in rows:
         to_left = [i in left or (i == words and not row[i + 1]) for i in range(len(row))]
         cells = [c.ljust(w) if lies else c.rjust(w) for c, w, lies in zip(row, widths, to_left, strict=True)]
-        print("  ".join(cells).rstrip())
+        line = "  ".join(cells).rstrip()
+        print(line if len(line) <= room else f"{line[: room - 1]}…")
 
 
 def _convert(arguments: argparse.Namespace) -> int:

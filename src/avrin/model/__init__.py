@@ -29,6 +29,7 @@ from avrin.model.project import (
     Screen,
     Variable,
     VariableType,
+    WhileMissing,
     Widget,
 )
 from avrin.model.reading import plain_file, read_whole
@@ -65,6 +66,7 @@ __all__ = [
     "Steps",
     "Variable",
     "VariableType",
+    "WhileMissing",
     "Widget",
     "cache_folder",
     "check_name",

@@ -33,6 +33,7 @@ __all__ = [
     "Screen",
     "Variable",
     "VariableType",
+    "WhileMissing",
     "Widget",
 ]
 
@@ -156,11 +157,18 @@ class Band(Record, frozen=True, kw_only=True):
     back: str = ""
 
 
+class WhileMissing(Record, frozen=True, kw_only=True):
+    """What a widget shows while what it shows is missing: a text in its place, the project's where it is None, or nothing."""
+
+    text: Annotated[str, Meta(max_length=40)] | None = None
+    hide: bool = False
+
+
 class Widget(Record, frozen=True, kw_only=True):
     """One HUD element. inputs: rules by input name. options and look: checked by its kind.
 
     repeat: a roster; there is one copy for each of its slots, and rules may say `slot`. style: a named look of the
-    project's that its own look goes over.
+    project's that its own look goes over. missing: what it shows while its value is missing.
     """
 
     id: Identifier
@@ -173,6 +181,7 @@ class Widget(Record, frozen=True, kw_only=True):
     bands: tuple[Band, ...] = ()
     style: str = ""
     look: dict[str, Any] = {}
+    missing: WhileMissing = WhileMissing()
 
     @property
     def title(self) -> str:

@@ -81,6 +81,15 @@ class Scope:
         self._known: dict[str, Step | RuleError] = {}
         self._open: list[str] = []
 
+    @contextmanager
+    def writing(self, placeholder: str) -> Iterator[None]:
+        """Meanwhile texts are written with another placeholder."""
+        before, self.placeholder = self.placeholder, placeholder
+        try:
+            yield
+        finally:
+            self.placeholder = before
+
     def names(self) -> list[str]:
         """All names a rule may use, variables first."""
         return [*self._aliases, *self._variables, *self._derived, *BUILT_IN]
@@ -330,7 +339,7 @@ class Scope:
             raise RuleError(
                 f"the first is {WORDS[kind]} and the second {WORDS[second.kind]}",
                 two.span,
-                advice=f"Expected {WORDS[kind]} here too",
+                advice=_alike(kind, second.kind, placeholder=table is op.OTHERWISE),
                 sort="type",
             )
         nothing = self.graph.constant(None, kind)
@@ -413,6 +422,13 @@ class Scope:
         if arg not in known:
             raise _unknown(f"argument of {name}", arg, node.span, known)
         return self.graph.column(event_column(name, arg), known[arg])
+
+
+def _alike(first: ColumnKind, second: ColumnKind, *, placeholder: bool) -> str:
+    """What to write where two of a kind are expected. placeholder: the second stands for a missing first."""
+    if placeholder and (first, second) == ("number", "text"):
+        return 'Write a number, or make the first a text: text(x, "0") otherwise "###". A placeholder is chosen on the card'
+    return f"Expected {WORDS[first]} here too"
 
 
 def _unknown(what: str, name: str, span: n.Span, known: Mapping[str, Any]) -> RuleError:

@@ -15,6 +15,7 @@ from msgspec.structs import replace
 
 from avrin.model import Action, AvrinError, Band, Group, Project, Roster, VariableType, Widget, nearest
 from avrin.rules import AND, Events, Graph, Scope, Step
+from avrin.rules.functions import FUNCTIONS
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind
 from avrin.widgets.bands import band_step, matches, settled
@@ -261,12 +262,16 @@ class _Binder:
             )
             return None
         options, widget_looks = self.fields(widget, kind)
-        inputs = self.inputs(widget, kind)
         graph = self.scope.graph
-        compiler = _Compiler(self, widget, kind)
-        wiring = Wiring(widget.id, graph, inputs, options, self.project.placeholder, compiler)
-        wired = self._wired(widget, kind, wiring)
+        placeholder = self.project.placeholder if widget.missing.text is None else widget.missing.text
+        with self.scope.writing(placeholder):
+            inputs = self.inputs(widget, kind)
+            compiler = _Compiler(self, widget, kind)
+            wiring = Wiring(widget.id, graph, inputs, options, placeholder, compiler)
+            wired = self._wired(widget, kind, wiring)
         visible = settled(graph, inputs["visible"])
+        if widget.missing.hide:
+            visible = graph.add(AND, (visible, self._there(kind, inputs)), "flag")
         if wired.shows is not None:
             visible = graph.add(AND, (visible, settled(graph, wired.shows)), "flag")
         opacity = inputs["opacity"]
@@ -288,6 +293,17 @@ class _Binder:
         columns = {"visible": visible, "band": named, **wired.columns, **later}
         drawn = {"opacity": opacity, **wired.drawn, **self._follow(widget)}
         return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds, slot)
+
+    def _there(self, kind: Kind, inputs: Mapping[str, Step]) -> Step:
+        """Whether nothing is missing that a widget is about."""
+        graph = self.scope.graph
+        there = graph.constant(True, "flag")
+        for name in kind.main_inputs():
+            step = inputs.get(name)
+            parts = () if step is None else step.args if step.kind == "text" and step.args else (step,)
+            for part in parts:  # a text is written whatever is missing in it
+                there = graph.add(AND, (there, FUNCTIONS["has"].build(graph, (part,))), "flag")
+        return there
 
     def _follow(self, widget: Widget) -> dict[str, Step]:
         follow = widget.place.follow

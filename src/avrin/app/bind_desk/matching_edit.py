@@ -94,7 +94,9 @@ class MatchingEdit(Popup):
         if one.sort == "besides":
             return [self._link(one, "declare it", partial(self._declare, one.own))]
         near = [self._link(one, f"is its {own}", partial(self._name, own, one.name)) for own in one.nearest[:2]]
-        rest = [other.own for other in found if other.sort == "besides"]
+        lacking = {other.name for other in found if other.sort == "lacking"}
+        columns = self.session.now.recorded.columns
+        rest = [name for name in columns if name not in lacking and "[" not in name]
         more = [self._link(one, "is its …", partial(self._pick, one, rest), menu=True)] if rest else []
         return [*near, *more] if near or more else ["nothing here is like it"]
 
@@ -120,9 +122,12 @@ class MatchingEdit(Popup):
         if name and name != own:
             names[recorded] = name
         changed = replace(listed, names=names)
+        unused = {own} - {name for w in session.bound.widgets.values() for step in w.steps() for name in step.sources()}
+        gone = {v.name for v in session.project.variables if v.guessed and v.name in unused and name}
         traces = tuple(changed if one.key == listed.key else one for one in session.project.traces)
         try:
-            session.edit(replace(session.project, traces=traces), f"names of {listed.title}")
+            kept = tuple(v for v in session.project.variables if v.name not in gone)
+            session.edit(replace(session.project, traces=traces, variables=kept), f"names of {listed.title}")
         except AvrinError as error:
             session.said.emit(str(error), True)
 

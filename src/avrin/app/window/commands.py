@@ -10,10 +10,14 @@ __all__ = ["Action"]
 
 
 class Action(Struct, frozen=True):
-    """One command. keys: as Qt writes them, the first is shown. group: its part of the menu."""
+    """One command. keys: as Qt writes them, the first is shown. group: its part of the menu.
+
+    everywhere: it works on the first page too.
+    """
 
     text: str
     keys: tuple[str, ...]
     act: Callable[[], object]
     group: str
     enabled: Callable[[], bool] = lambda: True
+    everywhere: bool = False

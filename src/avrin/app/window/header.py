@@ -16,13 +16,14 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
 
+from avrin.app.controls.asking import ask_file
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
-from avrin.model import AvrinError
+from avrin.model import AvrinError, Recording
 
 __all__ = ["Header"]
 
@@ -104,13 +105,34 @@ class Header(QWidget):
         for one in session.project.traces:
             title = one.name or session.project.called(one.key)
             text = f"{title}\t{one.note}" if one.note else title
+            if not self._is_there(one):
+                menu.addAction(f"{title}\tmissing: find it …", partial(self._find, one))
+                continue
             self._choice(menu, group, text, one.key == session.trace_name, partial(self._show, one.key))
         if session.project.traces:
             menu.addSeparator()
-        menu.addAction("Add a recording …", self._add_trace)
+        menu.addAction("Add recordings …", self._add_trace)
         menu.addAction("Make one that visits every threshold", self._make)
-        menu.addAction("Its name, note and time …", self.trace_edit_wanted.emit)
+        menu.addAction("Its name, note, time, start, place …", self.trace_edit_wanted.emit)
         self._pop(menu, self.trace)
+
+    def _is_there(self, recording: Recording) -> bool:
+        try:
+            return self.session.now.where(recording).exists()
+        except AvrinError:
+            return True  # what is wrong with it is told when it is opened
+
+    def _find(self, recording: Recording) -> None:
+        """Ask where a recording lies that is missing."""
+        from avrin.trace import ENDINGS
+
+        sorts = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
+        chosen = ask_file(self, f"Where is {recording.path}?", self.session.folder, sorts)
+        if chosen is not None:
+            try:
+                self.session.files.found_at(recording.key, chosen)
+            except AvrinError as error:
+                self.session.said.emit(str(error), True)
 
     def pick_run(self) -> None:
         """Go to the beginning of a run."""

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import math
+from functools import partial
+
 from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QWidget
 
@@ -10,11 +13,13 @@ from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Recording
+from avrin.model import AvrinError, Project, Recording, nearest
+from avrin.render.values import said
 
 __all__ = ["TraceEdit"]
 
 UNITS = ("", "s", "ms", "us", "frames")
+FLAGS = {"yes": True, "no": False, "true": True, "false": False}
 WORDS = {"": "guess", "s": "seconds", "ms": "ms", "us": "µs", "frames": "frames"}
 
 
@@ -27,6 +32,7 @@ class TraceEdit(Popup):
         self.fields = {
             "name": Field("name", 180), "note": Field("note", 330), "time": Field("time column", 110),
             "rate": Field("frames a second", 60), "run": Field("run column", 110),
+            "starts": Field("begins with", 330),
         }  # fmt: skip
         for name, field in self.fields.items():
             field.taken.connect(lambda text, name=name: self._taken(name, text))
@@ -34,6 +40,8 @@ class TraceEdit(Popup):
         self.fields["time"].setPlaceholderText("guessed")
         self.fields["run"].setPlaceholderText("guessed")
         self.fields["rate"].setPlaceholderText("60")
+        self.fields["starts"].setPlaceholderText("as recorded; or for example  hull 50, leak yes")
+        self.fields["starts"].setToolTip("What its runs begin with instead; recorded changes go on from there")
         self._units = {unit: Link(WORDS[unit], lambda unit=unit: self._say(unit=unit)) for unit in UNITS}  # type: ignore[misc]
         self._told = inked(size="small")
         self._build()
@@ -51,11 +59,19 @@ class TraceEdit(Popup):
             ("note", (f["note"], None)),
             ("time", (f["time"], *self._units.values(), None)),
             ("a second", (f["rate"], "runs by", f["run"], None)),
+            ("begins with", (f["starts"], None)),
         )
         for number, (label, parts) in enumerate(lines):
             grid.addWidget(inked(label, size="small"), number, 0)
             grid.addLayout(row(*parts), number, 1)
         grid.addWidget(self._told, len(lines), 1)
+        acts = (
+            Link("another case of it", self._another_case, bold=True), Link("earlier", partial(self._move, -1), bold=True),
+            Link("later", partial(self._move, 1), bold=True), Link("off the list", self._remove, bold=True),
+        )  # fmt: skip
+        acts[0].setToolTip("The same recording once more, to begin with something else")
+        acts[3].setToolTip("Take it off the project's list; its file stays where it is")
+        grid.addLayout(row(*acts, None), len(lines) + 1, 1)
 
     @property
     def recording(self) -> Recording | None:
@@ -83,6 +99,9 @@ class TraceEdit(Popup):
             self.close_it()
             return
         for name, field in self.fields.items():
+            if name == "starts":
+                field.show_text(", ".join(f"{key} {said(value)}" for key, value in recording.starts.items()))
+                continue
             value = getattr(recording, name)
             field.show_text(f"{value:g}" if isinstance(value, float) and value else str(value or ""))
         if not recording.name:
@@ -96,6 +115,12 @@ class TraceEdit(Popup):
         text = text.strip()
         if name in ("name", "note"):
             self._edit(**{name: text})
+        elif name == "starts":
+            try:
+                self._say(starts=_starts(text, self.session.project))
+            except AvrinError as error:
+                self.fields["starts"].mark(True)
+                self.session.said.emit(str(error), True)
         elif name != "rate":
             self._say(**{name: text})
         else:
@@ -108,6 +133,45 @@ class TraceEdit(Popup):
                 self.session.said.emit(f"'{text}' is no number of frames a second", True)
                 return
             self._say(rate=rate)
+
+    def _another_case(self) -> None:
+        """The same recording once more; what it begins with is asked for."""
+        session, recording = self.session, self.recording
+        if recording is None:
+            return
+        number, known = 2, {one.case for one in session.project.traces if one.path == recording.path}
+        while (case := f"case {number}") in known:
+            number += 1
+        made = replace(recording, case=case, name="", note="")
+        at = session.project.traces.index(recording) + 1
+        traces = (*session.project.traces[:at], made, *session.project.traces[at:])
+        session.edit(replace(session.project, traces=traces), f"another case of {recording.title}")
+        self._show(made.key)
+        self.fields["starts"].setFocus()
+
+    def _move(self, by: int) -> None:
+        """Earlier, or later, in the project's list; the first is shown when the project is opened."""
+        session, recording = self.session, self.recording
+        if recording is None:
+            return
+        rest = [one for one in session.project.traces if one.key != recording.key]
+        at = min(max(0, session.project.traces.index(recording) + by), len(rest))
+        rest.insert(at, recording)
+        session.edit(replace(session.project, traces=tuple(rest)), f"place of {recording.title}")
+        session.said.emit(f"{recording.title} is number {at + 1} of {len(rest)}", False)
+
+    def _remove(self) -> None:
+        session, recording = self.session, self.recording
+        if recording is not None:
+            self.close_it()
+            session.files.without_trace(recording.key)
+            session.said.emit(f"{recording.title} is off the list.  Ctrl+Z brings it back", False)
+
+    def _show(self, key: str) -> None:
+        try:
+            self.session.files.show_trace(key)
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
 
     def _edit(self, **changes: object) -> None:
         session, recording = self.session, self.recording
@@ -129,3 +193,33 @@ class TraceEdit(Popup):
                 if name in self.fields:
                     self.fields[name].mark(True)
             self.session.said.emit(str(error), True)
+
+
+def _starts(text: str, project: Project) -> dict[str, float | str | bool]:
+    """`hull 50, leak yes` as values by their names. Raises AvrinError: no such variable, or no value of its type."""
+    known, found = project.all_variables(), dict[str, float | str | bool]()
+    for part in filter(None, (one.strip() for one in text.split(","))):
+        name, _, value = part.partition(" ")
+        variable, value = known.get(name), value.strip().strip('"')
+        if variable is None:
+            close = nearest(name, known)
+            raise AvrinError(f"no variable '{name}'" + (f": did you mean '{close}'?" if close else ""))
+        if variable.type == "text":
+            found[name] = value
+        elif variable.type == "bool" and value.lower() in FLAGS:
+            found[name] = FLAGS[value.lower()]
+        else:
+            found[name] = _number(name, value)
+    return found
+
+
+def _number(name: str, value: str) -> float:
+    try:
+        number = float(value)
+    except ValueError:
+        number = math.nan
+    if not math.isfinite(number):
+        raise AvrinError(
+            f"'{value}' is nothing that {name} can begin with", advice="Write for example hull 50, leak yes"
+        )
+    return number

@@ -259,8 +259,8 @@ class Window(QMainWindow):
     def _actions(self) -> list[Action]:
         s, scale = self.session, self.desk.scale
         return [
-            Action("The first page", ("Ctrl+N",), self.show_first_page, "file"),
-            Action("Open …", ("Ctrl+O",), self.ask_open, "file"),
+            Action("The first page", ("Ctrl+N",), self.show_first_page, "file", everywhere=True),
+            Action("Open …", ("Ctrl+O",), self.ask_open, "file", everywhere=True),
             Action("Add recordings …", ("Ctrl+Shift+O",), self.add_trace, "file"),
             Action("Save", ("Ctrl+S",), self.save, "file"),
             Action("Save as …", ("Ctrl+Shift+S",), self.ask_save, "file"),
@@ -301,7 +301,7 @@ class Window(QMainWindow):
             Action("To the rules", ("F2",), self.desk.card.focus_first, "view"),
             Action("To the lanes", ("F3",), self.desk.lanes.setFocus, "view"),
             Action("To the picture", ("F4",), self.desk.hud.setFocus, "view"),
-            Action("Select nothing", ("Esc",), self._escape, "view"),
+            Action("Select nothing", ("Esc",), self._escape, "view", everywhere=True),
         ]
 
     def open_menu(self, place: QPoint) -> None:
@@ -333,7 +333,9 @@ class Window(QMainWindow):
             hand.stop()
 
     def _escape(self) -> None:
-        if self.session.files.jobs.busy:
+        if self.on_first_page:
+            self.leave_first_page()
+        elif self.session.files.jobs.busy:
             self.session.files.jobs.forget()
             self.session.said.emit("Stopped", False)
         elif self.desk.chooser.isVisible():
@@ -507,7 +509,7 @@ class Window(QMainWindow):
 
 
 def _run(action: Action, window: Window) -> None:
-    if action.enabled() and (not window.on_first_page or action.group == "file"):
+    if action.enabled() and (action.everywhere or not window.on_first_page):
         action.act()
 
 

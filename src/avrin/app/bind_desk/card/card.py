@@ -13,6 +13,7 @@ from avrin.app.bind_desk.card.band_strip import BandStrip
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
+from avrin.app.bind_desk.card.missing_line import MissingLine
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
 from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow, quiet_label
 from avrin.app.controls.assistive import Assisted, Role
@@ -64,6 +65,7 @@ class Card(QScrollArea):
         self._bands: BandStrip | None = None
         self._structs: list[StructFields] = []
         self._grows: _Line | None = None
+        self._missing: MissingLine | None = None
         self.ladder: LadderStrip | None = None
         self._fade = _Fade(self)
         bar = self.verticalScrollBar()
@@ -86,6 +88,8 @@ class Card(QScrollArea):
             row.show_text()
         for part in self._structs:
             part.refresh()
+        if self._missing is not None:
+            self._missing.refresh()
         self.refresh()
         if self.ladder is not None:
             self.ladder.outdated()
@@ -139,7 +143,7 @@ class Card(QScrollArea):
         """Show what is selected."""
         self._shape = self._wanted_shape()
         self.rows, self._bands, self.ladder, self._head, self._grows = [], None, None, None, None
-        self._structs, self.recorded = [], None
+        self._structs, self.recorded, self._missing = [], None, None
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, MARGIN, 0)
@@ -204,6 +208,17 @@ class Card(QScrollArea):
                 line = _Line(name)
                 line.row.addWidget(part, 1)
                 column.addWidget(line)
+        self._build_rest(column, chosen, others)
+
+    def _build_rest(self, column: QVBoxLayout, chosen: BoundWidget, others: list[Input]) -> None:
+        """What it shows while its value is missing, and the inputs that can be added."""
+        if chosen.kind.main_inputs():
+            line = _Line("missing")
+            line.setToolTip("What it shows while what it is about is missing")
+            self._missing = MissingLine(self.session, chosen.widget.id)
+            line.row.addSpacing(-7)  # a choice has room around its word
+            line.row.addWidget(self._missing, 1)
+            column.addWidget(line)
         if others:
             line = _Line()
             for info in others:

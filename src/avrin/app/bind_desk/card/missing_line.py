@@ -1,0 +1,56 @@
+"""What a widget shows while its value is missing, by one choice: the project's placeholder, a text, or nothing at all."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QHBoxLayout, QWidget
+
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.field import Field
+from avrin.app.session.session import Session
+from avrin.model import WhileMissing
+
+__all__ = ["MissingLine"]
+
+OURS, TEXT, HIDDEN = "the placeholder", "a text", "nothing, hidden"
+
+
+class MissingLine(QWidget):
+    """A choice, and the text's field where one is chosen."""
+
+    def __init__(self, session: Session, ident: str) -> None:
+        super().__init__()
+        self.session = session
+        self.ident = ident
+        self.choice = Choice("while missing", (OURS, TEXT, HIDDEN))
+        self.choice.taken.connect(self._chosen)
+        self.field = Field("text while missing", 110)
+        self.field.taken.connect(lambda text: self._set(WhileMissing(text=text)))
+        self.field.left.connect(self.setFocus)
+        line = QHBoxLayout(self)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(6)
+        line.addWidget(self.choice)
+        line.addWidget(self.field)
+        line.addStretch(1)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """The project changed."""
+        missing = self.session.project.widget(self.ident).missing
+        self.choice.show_value(HIDDEN if missing.hide else TEXT if missing.text is not None else OURS)
+        self.field.setVisible(missing.text is not None and not missing.hide)
+        self.field.show_text(missing.text or "")
+        self.choice.setToolTip(f"The project's placeholder is {self.session.project.placeholder}")
+
+    def _chosen(self, word: object) -> None:
+        self._set(
+            WhileMissing(hide=True) if word == HIDDEN else WhileMissing(text="###") if word == TEXT else WhileMissing()
+        )
+        if word == TEXT:
+            self.field.setFocus()
+            self.field.selectAll()
+
+    def _set(self, missing: WhileMissing) -> None:
+        widget = self.session.project.widget(self.ident)
+        self.session.set_widget(replace(widget, missing=missing), f"what {widget.title} shows while missing")
