@@ -20,9 +20,9 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from avrin.render import TextMeasure
 from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import KINDS, Drawing, Kind, Sample, Tracks, bind, sample_project, sample_widget
+from avrin.widgets import KINDS, Drawing, Kind, Sample, Tracks, bind, project_schema, sample_project, sample_widget
 
-KNOWN = Path(__file__).parent / "known/shapes.json"
+KNOWN, SCHEMA = (Path(__file__).parent / f"known/{name}.json" for name in ("shapes", "schema"))
 HULL: list[Value] = [0.0, 7.0, 31.0, 64.5, 100.0, 140.0, -20.0, None]
 COLUMNS: dict[str, list[Value]] = {
     "hull": HULL, "full": [100.0] * 7 + [None], "words": ["Seal", "a longer one", "", None, "x", "y", "z", "w"],
@@ -40,13 +40,15 @@ def variants(kind: Kind) -> Iterator[tuple[str, Sample]]:
     for part, struct in (("options", kind.options), ("look", kind.look)):
         hints = typing.get_type_hints(struct, include_extras=True)
         for field in msgspec.structs.fields(struct):
-            for number, value in enumerate(_others(hints[field.name], field.default)):
+            for number, value in enumerate(_others(field.name, hints[field.name], field.default)):
                 raw = {**getattr(kind.tried, part), field.name: value}
                 yield f"{part}.{field.name} {number}", msgspec.structs.replace(kind.tried, **{part: raw})
 
 
-def _others(hint: Any, default: object) -> list[object]:
-    """Other values of a field: every word, the other answer, larger numbers."""
+def _others(name: str, hint: Any, default: object) -> list[object]:
+    """Other values of a field: every word, the other answer, larger numbers, another icon and a picture that is not there."""
+    if name in ("asset", "picture", "frame"):
+        return ["star", "no-such.png"]
     hint = typing.get_args(hint)[0] if typing.get_origin(hint) is typing.Annotated else hint
     if typing.get_origin(hint) is typing.Literal:
         return [word for word in typing.get_args(hint) if word != default]
@@ -106,5 +108,16 @@ def known() -> dict[str, dict[str, str]]:
     }  # fmt: skip
 
 
+def known_schema() -> dict[str, str]:
+    """A digest of what the file's schema says of each record."""
+    records = project_schema()["$defs"]
+    del records["Widget"]["properties"]["kind"]  # it names the kind that only the tests know
+    return {
+        name: hashlib.blake2b(json.dumps(told, sort_keys=True).encode(), digest_size=8).hexdigest()
+        for name, told in records.items() if "ial" not in name
+    }  # fmt: skip
+
+
 if __name__ == "__main__":
     KNOWN.write_text(json.dumps(known(), indent=1) + "\n", "utf-8")
+    SCHEMA.write_text(json.dumps(known_schema(), indent=1) + "\n", "utf-8")

@@ -6,7 +6,7 @@ import hashlib
 import json
 
 import pytest
-from known_shapes import KNOWN, drawn, variants
+from known_shapes import KNOWN, SCHEMA, drawn, known_schema, variants
 
 from avrin.widgets import KINDS
 
@@ -24,3 +24,10 @@ def test_a_kind_draws_what_is_known(name: str) -> None:
         )
     assert TOLD[name].keys() == {title for title, _ in variants(kind)}
     assert len(set(TOLD[name].values())) > 1  # options do something
+
+
+def test_the_schema_says_of_every_record_what_is_known() -> None:
+    """Which words, which bounds: a file that one version takes the next one takes too."""
+    assert known_schema() == json.loads(SCHEMA.read_text("utf-8")), (
+        "run tests/widgets/known_shapes.py where it is meant"
+    )

@@ -52,6 +52,8 @@ def differences(
     found: list[Difference] = []
     for name, variable in declared.items():
         if name not in trace.columns:
+            if "[" in name and not any(name in other.columns for other in known):
+                continue  # a seat that nobody ever took
             near = _nearest(name, variable, [*besides, *alone], trace, known)
             found.append(Difference("lacking", name, nearest=tuple(near[:3])))
     found += [

@@ -83,7 +83,7 @@ class MatchingEdit(Popup):
             grid.addWidget(inked("It calls everything as the project does.", "ink"), 0, 0)
         grid.setRowStretch(len(found) + 1, 1)
         self._scroll.setWidget(body)
-        self.setFixedSize(WIDE, min(MOST_TALL, 84 + 30 * max(1, len(found))))
+        self.setFixedSize(WIDE, min(MOST_TALL, 70 + 29 * max(1, len(found))))
         parent = self.parentWidget()
         if parent is not None:
             self.move(parent.width() - self.width() - 16, 46)

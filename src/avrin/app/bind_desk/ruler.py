@@ -128,8 +128,7 @@ class Ruler(Assisted, QWidget):
         step = step_between(scale.per_pixel)
         painter.setFont(mono("small"))
         at = math.floor(scale.start / step) * step
-        axis = self.session.trace.axis
-        runs = [scale.x(float(axis[start])) for start in self.session.trace.run_starts[1:]]
+        runs = [x for x, named in self._run_marks() if named]
         while at <= scale.start + scale.span:
             x = scale.x(at)
             if x >= scale.left - 1:
@@ -140,19 +139,30 @@ class Ruler(Assisted, QWidget):
                     painter.drawText(QPointF(x + 3, HEIGHT - 14), clock(at, hundredths=step < 1))
             at += step
 
-    def _paint_runs(self, painter: QPainter) -> None:
-        t, trace = theme(), self.session.trace
-        painter.setFont(font("small"))
+    def _run_marks(self) -> list[tuple[float, str]]:
+        """Where runs begin, and what stands there: where they are many, names that others would cover are left out."""
+        trace, found, free = self.session.trace, list[tuple[float, str]](), float(HEAD)
         for start in trace.run_starts[1:].tolist():
             x = self.scale.x(float(trace.axis[start]))
-            if x < HEAD:
+            if not HEAD <= x <= self.width():
                 continue
             text = f"run {trace.run[start]}"
-            painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(t.gutter)
-            painter.drawRect(QRectF(x + 2, HEIGHT - 24, measure(text, "small") + 8, 14))
-            painter.setPen(t.ink)
-            painter.drawText(QPointF(x + 5, HEIGHT - 13), text)
+            fits = free <= x <= self.width() - measure(text, "small") - 10
+            found.append((x, text if fits else ""))
+            if fits:
+                free = x + measure(text, "small") + 16
+        return found
+
+    def _paint_runs(self, painter: QPainter) -> None:
+        t = theme()
+        painter.setFont(font("small"))
+        for x, text in self._run_marks():
+            if text:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(t.gutter)
+                painter.drawRect(QRectF(x + 2, HEIGHT - 24, measure(text, "small") + 8, 14))
+                painter.setPen(t.ink)
+                painter.drawText(QPointF(x + 5, HEIGHT - 13), text)
             painter.setBrush(t.ink)
             painter.setPen(Qt.PenStyle.NoPen)
             painter.drawPolygon(

@@ -316,4 +316,5 @@ def _declared(session: Session) -> str:
     used = {name for widget in session.bound.widgets.values() for step in widget.steps() for name in step.sources()}
     unused = sum(name not in used for name in mine)
     what = "all" if not rest else ""
-    return f"declared: {what} {len(mine)}{rest}, with ranges; nothing uses {unused} of them yet".replace("  ", " ")
+    left = f"; nothing uses {unused} of them yet" if unused else ", and all in use"
+    return f"declared: {what} {len(mine)}{rest}, with ranges{left}".replace("  ", " ")

@@ -41,6 +41,7 @@ if TYPE_CHECKING:
 
 __all__ = ["LaneView"]
 
+CLOSE = 40  # pixels from run to run, below which their lines are quiet
 DRAG_FROM = 5  # pixels a press must travel to become a drag
 GROWN_EVERY = 200  # milliseconds between paintings of a trace that grows
 
@@ -311,11 +312,12 @@ class LaneView(Assisted, QAbstractScrollArea):
     def _paint_runs(self, painter: QPainter) -> None:
         """A dotted line where a restart begins a new run."""
         t, trace = theme(), self.session.trace
-        for start in trace.run_starts[1:].tolist():
-            x = self.scale.x(float(trace.axis[start]))
-            if HEAD < x < self.viewport().width():
-                painter.setPen(QPen(t.ink, 1.2, Qt.PenStyle.DotLine))
-                painter.drawLine(QPointF(x, 0), QPointF(x, self.viewport().height()))
+        at = [self.scale.x(float(trace.axis[start])) for start in trace.run_starts[1:].tolist()]
+        seen = [x for x in at if HEAD < x < self.viewport().width()]
+        many = len(seen) > 1 and (seen[-1] - seen[0]) / (len(seen) - 1) < CLOSE
+        painter.setPen(QPen(t.third, 0.6) if many else QPen(t.ink, 1.2, Qt.PenStyle.DotLine))
+        for x in seen:
+            painter.drawLine(QPointF(x, 0), QPointF(x, self.viewport().height()))
 
     # -- hands ------------------------------------------------------------------------------------------------------
 
