@@ -105,7 +105,7 @@ def test_links_are_buttons_that_can_be_pressed_by_any_means(carried: Window, qtb
     qtbot.waitUntil(lambda: carried.session.hand.live is not None)  # the toolkit shows the press for a moment
     carried.session.hand.stop()
     for key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
-        carried.session.files.show_trace("traces/leaky-dive.csv")
+        carried.session.traces.show("traces/leaky-dive.csv")
         drive.setFocus()
         QTest.keyClick(drive, key)
         assert carried.session.hand.live is not None

@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 from pytestqt.qtbot import QtBot
 
-from avrin.app.session import files as files_module
 from avrin.app.session import present as present_module
+from avrin.app.session import traces as traces_module
 from avrin.app.window.window import Window
 from avrin.widgets import RulePlace
 from window_fixtures import qapp, window  # noqa: F401
@@ -34,16 +34,16 @@ def test_of_edits_in_a_row_only_the_newest_is_shown(window: Window, monkeypatch:
 
 
 def test_a_recording_is_read_in_the_background(window: Window, qtbot: QtBot, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(files_module, "READ_AT_ONCE", 0)
+    monkeypatch.setattr(traces_module, "READ_AT_ONCE", 0)
     session = window.session
-    session.files.show_trace("traces/calm-dive.csv")
+    session.traces.show("traces/calm-dive.csv")
     assert session.trace_name == "traces/leaky-dive.csv"
     with qtbot.waitSignal(session.trace_changed, timeout=10_000):
         pass
     assert session.trace_name == "traces/calm-dive.csv"
     assert "frames" in window.message.text()
     (session.folder / "traces/rich-haul.csv").write_text("t,x\n1,1\n0,1\n")
-    session.files.show_trace("traces/rich-haul.csv")
+    session.traces.show("traces/rich-haul.csv")
     session.settle()
     assert "time runs backwards" in window.message.text()
     assert session.trace_name == "traces/calm-dive.csv"
@@ -51,7 +51,7 @@ def test_a_recording_is_read_in_the_background(window: Window, qtbot: QtBot, mon
 
 def test_a_trace_is_made_from_the_window_and_listed(window: Window) -> None:
     session = window.session
-    session.files.make_trace()
+    session.traces.make()
     session.settle()
     assert session.trace_name == "traces/made-1.csv"
     assert session.project.traces[-1].note.startswith("made")

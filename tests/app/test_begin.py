@@ -18,12 +18,12 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.controls.link import Link
 from avrin.app.main import application, make_window
-from avrin.app.session import checking, files
+from avrin.app.session import checking, files, traces
 from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
 from avrin.commands.shared import TABLES
 from avrin.model import Draft, drafts, keep_draft, lately, load, load_draft
-from avrin.trace import ENDINGS
+from avrin.trace import ENDINGS, copying
 from window_fixtures import qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -394,7 +394,7 @@ def test_what_a_run_begins_with_is_a_case_one_can_return_to(window: Window, home
     QTest.keyClick(edit.fields["starts"], Qt.Key.Key_Return)
     assert session.value("player_health") == 60.0
     assert [one.starts for one in session.project.traces] == [{}, {"player_health": 60.0}]
-    session.files.show_trace("traces/arena.csv")
+    session.traces.show("traces/arena.csv")
     assert session.value("player_health") == 100.0
     press(next(link for link in edit.findChildren(Link) if link.text() == "later"))
     assert [one.case for one in session.project.traces] == ["case 2", ""]
@@ -438,13 +438,13 @@ def test_a_long_copy_shows_how_far_it_is_and_is_stopped(
 ) -> None:
     begun(window, home)
     monkeypatch.setattr(files, "COPY_AT_ONCE", 0)
-    monkeypatch.setattr(files, "COPIED", 4096)
+    monkeypatch.setattr(copying, "COPIED", 4096)
     (home / "game").mkdir()
     window.session.files.save(home / "game/arena.avrin")
     qtbot.waitUntil(lambda: window.session.path is not None, timeout=10_000)
     assert (home / "game/traces/arena.csv").exists()
     other = recorded(home / "big.csv", 2000)
-    monkeypatch.setattr(files, "READ_AT_ONCE", 0)
+    monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     drop(window, other)
     qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=10_000)
 

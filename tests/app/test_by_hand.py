@@ -151,7 +151,7 @@ def test_range_unit_type_and_keeping_are_edited_in_place(window: Window) -> None
 def test_what_a_recording_has_besides_is_declared_as_it_is_added(window: Window, tmp_path: Path) -> None:
     path = tmp_path / "b/traces/other.csv"
     path.write_text("t,hull,salt_pct\n0,90,3\n1,80,4.5\n")
-    window.session.files.add_trace(path)
+    window.session.traces.add([path])
     salt = window.session.variable("salt_pct")
     assert salt is not None
     assert (salt.type, salt.unit, salt.low, salt.high, salt.start) == ("float", "%", 0.0, 5.0, 3.0)
@@ -168,7 +168,7 @@ def test_another_kind_of_value_is_read_from_the_recording_again(window: Window, 
     path = tmp_path / "b/traces/other.csv"
     path.write_text("t,hull,door\n0,90,1\n1,80,0\n")
     session = window.session
-    session.files.add_trace(path)
+    session.traces.add([path])
     session.go_to(1)
     session.set_variable("door")
     session.set_variable("door", type="bool")

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.ladder_desk import desk as ladder_module
 from avrin.app.main import application
-from avrin.app.session import checking, extents, files, present, session
+from avrin.app.session import checking, extents, present, session, traces
 from avrin.app.session.jobs import Jobs, OvertakenError, Started, Turns
 from avrin.app.session.recordings import opened
 from avrin.app.session.session import Session
@@ -51,7 +51,7 @@ ACTS: dict[str, tuple[Callable[[Session], object], set[Part]]] = {
     "another plate": (lambda s: s.show_over(None), {"view"}),
     "an edit": (lambda s: s.set_rule(VALUE, "hull / 2"), {"project", "tracks"}),
     "a value held": (lambda s: s.hand.pin("hull", 9.0), {"pins", "trace", "tracks"}),
-    "another recording": (lambda s: s.files.show_trace("traces/calm-dive.csv"), {"trace", "tracks"}),
+    "another recording": (lambda s: s.traces.show("traces/calm-dive.csv"), {"trace", "tracks"}),
     "another name": (lambda s: s.files.save(s.folder / "copy.avrin"), {"file"}),
     "another project": (lambda s: s.files.open(other_project(s)), {*PARTS} - {"playhead"}),
 }
@@ -182,11 +182,11 @@ def evaluation(of: Session, _window: Window) -> None:
 
 
 def reading(of: Session, _window: Window) -> None:
-    of.files.show_trace("traces/rich-haul.csv")
+    of.traces.show("traces/rich-haul.csv")
 
 
 def making(of: Session, _window: Window) -> None:
-    of.files.make_trace()
+    of.traces.make()
 
 
 def extent_of(of: Session, _window: Window) -> None:
@@ -207,7 +207,7 @@ def covering(_of: Session, window: Window) -> None:
 # The sorts of job there are: what begins one, and what it does on the other thread, as (module, name).
 SORTS: dict[str, tuple[Callable[[Session, Window], None], object, str]] = {
     "evaluation": (evaluation, session, "Tracks"),
-    "reading": (reading, files, "open_listed"),
+    "reading": (reading, traces, "open_listed"),
     "making": (making, None, ""),
     "extent": (extent_of, extents, "extent"),
     "checks": (checks, checking, "opened"),
@@ -228,14 +228,14 @@ def test_nothing_of_an_overtaken_job_is_seen(
     begin, module, name = SORTS[sort]
     monkeypatch.setattr(present, "AT_ONCE", 0)
     if sort == "reading":
-        monkeypatch.setattr(files, "READ_AT_ONCE", 0)
+        monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     if module is None:
         monkeypatch.setattr("avrin.ladder.made_for", gate.before(made_for))
     else:
         monkeypatch.setattr(module, name, gate.before(getattr(module, name)))
     begin(of, window)
     assert gate.began.acquire(timeout=10)
-    monkeypatch.setattr(files, "READ_AT_ONCE", 10**9)
+    monkeypatch.setattr(traces, "READ_AT_ONCE", 10**9)
     if meanwhile == "closing":
         window.close()
         before = of.now

@@ -84,9 +84,9 @@ def test_looking_at_one_recording_after_another_holds_on_to_none(window: Window)
 
     names = [one.path for one in window.session.project.traces]
     for name in names:
-        window.session.files.show_trace(name)
+        window.session.traces.show(name)
     before = held()
     for number in range(30):
-        window.session.files.show_trace(names[number % len(names)])
+        window.session.traces.show(names[number % len(names)])
     after = held()
     assert all(now <= then + 2 for now, then in zip(after, before, strict=True))  # the one shown now may be another

@@ -386,7 +386,7 @@ def test_scrubbing_zooming_and_panning_in_time(window: Window) -> None:
 
 def test_picking_another_recording_and_another_screen(window: Window) -> None:
     session = window.session
-    session.files.show_trace("traces/rich-haul.csv")
+    session.traces.show("traces/rich-haul.csv")
     assert session.trace.name == "rich-haul"
     assert window.desk.scale.length == pytest.approx(session.trace.length)
     session.show_on(session.project.screens[2])
@@ -447,7 +447,7 @@ def test_a_project_whose_recording_is_gone_opens_and_says_so(demo: Path, tmp_pat
     assert made.session.widget is not None
     assert not made.grab().isNull()
     with pytest.raises(AvrinError):
-        made.session.files.show_trace("traces/leaky-dive.csv")
+        made.session.traces.show("traces/leaky-dive.csv")
 
 
 def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(window: Window) -> None:

@@ -81,7 +81,7 @@ def begin_anew(window: Window) -> None:
         session.undo()
     project = session.project
     if session.trace_name != project.traces[0].path:
-        session.files.show_trace(project.traces[0].path)
+        session.traces.show(project.traces[0].path)
     session.show_on(project.screens[0])
     session.show_over(project.plates[0])
     session.select_widget("")

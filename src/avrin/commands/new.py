@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import shutil
 from pathlib import Path
 
 from avrin.commands.shared import TABLES, add_clock
@@ -29,7 +28,7 @@ def add_new(parser: argparse.ArgumentParser) -> None:
 def _new(arguments: argparse.Namespace) -> int:
     from avrin.begin import begun, first_hud, listed_as
     from avrin.model import Recording, dumps, folder_for, loads, save
-    from avrin.trace import Clock, open_trace
+    from avrin.trace import Clock, beside, copy_file, files_of, open_trace
 
     path: Path = arguments.project
     if path.suffix != ".avrin":
@@ -55,20 +54,10 @@ def _new(arguments: argparse.Namespace) -> int:
     project, _ = loads(dumps(project).encode())  # what is written can be read
     folder_for(path)
     for file, name in copies.items():
-        _copied(file, folder_for(folder / name))
+        for one in files_of(file):
+            copy_file(one, folder / name if one == file else beside(folder / name))
     save(project, path)
     rosters = "".join(f", roster {one.name} of {one.slots}" for one in project.rosters)
     widgets = f", {len(project.widgets)} widgets" if project.widgets else ""
     print(f"{path}: {len(project.variables)} variables{rosters}{widgets}")
     return 0
-
-
-def _copied(file: Path, to: Path) -> None:
-    beside = file.with_name(f"{file.stem}.events.jsonl")
-    try:
-        shutil.copy2(file, to)
-        if beside.exists():
-            shutil.copy2(beside, to.with_name(f"{to.stem}.events.jsonl"))
-    except OSError as error:
-        why = (error.strerror or str(error)).lower()
-        raise AvrinError(f"cannot be copied ({why})", place=(str(to),), advice="Choose another folder") from None

@@ -2,6 +2,7 @@
 
 from avrin.trace.behaviour import Behaviour, RunsFound, behaviour, runs_by_behaviour
 from avrin.trace.clock import ONE_RUN, UNSAID, Clock, counts_runs
+from avrin.trace.copying import beside, copy_file, files_of, free_place
 from avrin.trace.declare import guess
 from avrin.trace.frames import (
     FALSE,
@@ -58,10 +59,14 @@ __all__ = [
     "Value",
     "begun_with",
     "behaviour",
+    "beside",
     "called",
+    "copy_file",
     "counts_runs",
     "event_column",
     "events_of",
+    "files_of",
+    "free_place",
     "guess",
     "made_trace",
     "open_listed",

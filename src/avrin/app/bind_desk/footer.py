@@ -175,7 +175,7 @@ class Footer(QWidget):
         session = self.session
         listed = session.project.traces
         try:
-            session.files.show_trace(session.latest or (listed[0].key if listed else ""))
+            session.traces.show(session.latest or (listed[0].key if listed else ""))
         except AvrinError as error:
             session.said.emit(str(error), True)
 

@@ -297,7 +297,7 @@ class LadderDesk(QWidget):
 
     def _make(self) -> None:
         try:
-            self.session.files.make_trace()
+            self.session.traces.make()
         except AvrinError as error:
             self.session.said.emit(str(error), True)
 

@@ -9,6 +9,7 @@ from avrin.app.session.files import Files
 from avrin.app.session.jobs import Jobs
 from avrin.app.session.present import Present
 from avrin.app.session.suggesting import Suggesting
+from avrin.app.session.traces import Traces
 from avrin.model import AvrinError
 from avrin.widgets import Bound, Tracks
 
@@ -16,13 +17,18 @@ __all__ = ["Session"]
 
 
 class Session(Present):
-    """One project in one window. hand: pins and drives. extents, checking, suggesting: what is worked out in the background."""
+    """One project in one window.
+
+    hand: pins and drives. files: of its project. traces: its recordings. extents, checking, suggesting: what is worked out
+    in the background.
+    """
 
     def __init__(self) -> None:
         super().__init__()
         self._evaluating = Jobs(self, self, "file", "project", "trace")
         self.hand = ByHand(self)
-        self.files = Files(self)
+        self.traces = Traces(self)
+        self.files = Files(self, self.traces)
         self.extents = Extents(self)
         self.checking = Checking(self)
         self.suggesting = Suggesting(self)
@@ -42,7 +48,7 @@ class Session(Present):
         if not name or name == self.trace_name:
             return True
         try:
-            self.files.show_trace(name)
+            self.traces.show(name)
         except AvrinError as error:
             self.said.emit(str(error), True)
             return False
@@ -54,6 +60,7 @@ class Session(Present):
         return (
             self._evaluating.busy
             or self.files.jobs.busy
+            or self.traces.jobs.busy
             or self.extents.busy
             or self.checking.busy
             or self.suggesting.busy
@@ -62,6 +69,7 @@ class Session(Present):
     def settle(self) -> None:
         """Wait for work in the background, for who must not look before it is done."""
         self.files.jobs.settle()
+        self.traces.jobs.settle()
         self._evaluating.settle()
 
     def close(self) -> None:

@@ -130,7 +130,7 @@ class Header(QWidget):
         chosen = ask_file(self, f"Where is {recording.path}?", self.session.folder, sorts)
         if chosen is not None:
             try:
-                self.session.files.found_at(recording.key, chosen)
+                self.session.traces.found_at(recording.key, chosen)
             except AvrinError as error:
                 self.session.said.emit(str(error), True)
 
@@ -167,13 +167,13 @@ class Header(QWidget):
 
     def _make(self) -> None:
         try:
-            self.session.files.make_trace()
+            self.session.traces.make()
         except AvrinError as error:
             self.session.said.emit(str(error), True)
 
     def _show(self, name: str) -> None:
         try:
-            self.session.files.show_trace(name)
+            self.session.traces.show(name)
         except AvrinError as error:
             self.session.said.emit(str(error), True)
 

@@ -164,12 +164,12 @@ class TraceEdit(Popup):
         session, recording = self.session, self.recording
         if recording is not None:
             self.close_it()
-            session.files.without_trace(recording.key)
+            session.traces.remove(recording.key)
             session.said.emit(f"{recording.title} is off the list.  Ctrl+Z brings it back", False)
 
     def _show(self, key: str) -> None:
         try:
-            self.session.files.show_trace(key)
+            self.session.traces.show(key)
         except AvrinError as error:
             self.session.said.emit(str(error), True)
 
@@ -187,7 +187,7 @@ class TraceEdit(Popup):
         if recording is None:
             return
         try:
-            self.session.files.say(recording.key, **changes)
+            self.session.traces.say(recording.key, **changes)
         except AvrinError as error:
             for name in changes:
                 if name in self.fields:

@@ -335,8 +335,9 @@ class Window(QMainWindow):
     def _escape(self) -> None:
         if self.on_first_page:
             self.leave_first_page()
-        elif self.session.files.jobs.busy:
+        elif self.session.files.jobs.busy or self.session.traces.jobs.busy:
             self.session.files.jobs.forget()
+            self.session.traces.jobs.forget()
             self.session.said.emit("Stopped", False)
         elif self.desk.chooser.isVisible():
             self.desk.chooser.hide()
@@ -370,7 +371,7 @@ class Window(QMainWindow):
             self.open(projects[0])
             return
         if self._filled and not self.on_first_page:
-            self._try(lambda: self.session.files.add_traces(paths))
+            self._try(lambda: self.session.traces.add(paths))
             return
         self._another()
         self._try(lambda: self.session.files.begin_over(paths, self._opened))
@@ -437,7 +438,7 @@ class Window(QMainWindow):
         """Ask for recordings and look at them."""
         chosen = ask_files(self, "Add recordings", self._folder(), _recordings())
         if chosen:
-            self._try(lambda: self.session.files.add_traces(chosen))
+            self._try(lambda: self.session.traces.add(chosen))
 
     def _try(self, act: Callable[[], object]) -> bool:
         try:

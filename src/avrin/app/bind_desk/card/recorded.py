@@ -240,7 +240,7 @@ class Recorded(QWidget):
         if listed is None:
             return
         try:
-            self.session.files.say(listed.key, **changes)
+            self.session.traces.say(listed.key, **changes)
         except AvrinError as error:
             self.session.said.emit(str(error), True)
 

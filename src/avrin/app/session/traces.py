@@ -1,0 +1,260 @@
+"""The recordings of a session's project: looked at, added, told the time otherwise, taken off the list, made."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from msgspec.structs import replace
+from PySide6.QtCore import QObject
+
+from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.present import Present
+from avrin.app.session.recordings import read_alike
+from avrin.app.session.snapshot import Snapshot
+from avrin.model import AvrinError, Project, Recording, folder_for, inside, plain_file
+from avrin.trace import (
+    KIND_OF,
+    ColumnKind,
+    Plan,
+    Trace,
+    beside,
+    copy_file,
+    files_of,
+    open_listed,
+    open_trace,
+    save_trace,
+)
+
+__all__ = ["READ_AT_ONCE", "Traces"]
+
+READ_AT_ONCE = 6_000_000  # bytes of a recording that is read while the window waits
+
+
+class Traces(QObject):
+    """Belongs to a session, which shows what is read here. jobs: reading and making recordings."""
+
+    def __init__(self, present: Present) -> None:
+        super().__init__(present)
+        self._present = present
+        self.jobs = Jobs(self, present, "file")
+        self._read_as: tuple[str, Recording, dict[str, ColumnKind]] | None = None
+        present.edited.connect(self._follow)
+
+    def is_read(self, listed: Recording | None, trace: Trace | None) -> None:
+        """What is looked at was read as this entry of the project says; None for nothing."""
+        self._read_as = (
+            (listed.key, listed, self._odd_kinds(trace)) if listed is not None and trace is not None else None
+        )
+
+    def show(self, key: str, listed: Recording | None = None) -> None:
+        """Look at one of the project's traces. Raises AvrinError when it cannot be read.
+
+        listed: what is said of it, where that is not what the project says.
+        """
+        found = listed or self._present.project.recording(key) or Recording(path=key)
+        self._load(self._present.now.where(found), found)
+
+    def add(self, paths: Sequence[Path]) -> None:
+        """Add recordings, and look at the first; everything new in them is declared. One undo step.
+
+        One from outside the project's folder is copied there, or waits for the first saving. Raises AvrinError.
+        """
+        from avrin.begin import listed_as
+
+        session = self._present
+        folder = session.folder.resolve()
+        for path in paths:
+            plain_file(path)
+        inner: dict[str, Path] = {}
+        outer: list[Path] = []
+        for path in paths:
+            if session.path is not None and path.resolve().is_relative_to(folder):
+                inner[path.resolve().relative_to(folder).as_posix()] = path
+            else:
+                outer.append(path.absolute())
+        known = {one.path for one in session.project.traces}
+        again = {file: name for name, file in session.now.elsewhere.items()}
+        fresh = [path for path in outer if path not in again]
+        names = listed_as(fresh, [*known, *inner, *self._taken(fresh)])
+        lent = dict(zip(names, fresh, strict=True))
+        if session.path is not None:
+            for name, file in lent.items():
+                for one in files_of(file):
+                    to = folder / name
+                    copy_file(one, to if one == file else beside(to), lambda _: None)
+        files = {**inner, **lent, **{again[path]: path for path in outer if path in again}}
+        size = sum(file.stat().st_size for file in files.values())
+        wanted = [name for name in files if name not in known]
+
+        def read() -> list[Trace]:
+            return [open_trace(files[name]) for name in wanted]
+
+        def take(traces: list[Trace]) -> None:
+            for name in lent if session.path is None else ():
+                session.lies_elsewhere(name, lent[name])
+            self._take_in(wanted, traces, next(iter(files)))
+
+        if size <= READ_AT_ONCE:
+            take(read())
+        else:
+            session.said.emit(f"Opening {next(iter(files.values())).name} …  Esc stops it", False)
+            self.jobs.ask(lambda _: read(), lambda traces, _: take(traces))
+
+    def _taken(self, fresh: Sequence[Path]) -> list[str]:
+        """Names in the project's folder that files have which are not those to be added."""
+        if self._present.path is None:
+            return []
+        folder = self._present.folder / "traces"
+        return [f"traces/{one.name}" for one in folder.iterdir()] if fresh and folder.is_dir() else []
+
+    def _take_in(self, names: list[str], traces: list[Trace], shown: str) -> None:
+        from avrin.begin import taken_in
+
+        project = self._present.project
+        for name, trace in zip(names, traces, strict=True):
+            project, _ = taken_in(project, Recording(path=name), trace)
+        if project != self._present.project:
+            label = f"add {Path(names[0]).stem}" if len(names) == 1 else f"add {len(names)} recordings"
+            self._present.edit(project, label)
+        self.show(shown)
+
+    def say(self, key: str, **changes: object) -> None:
+        """Say something else of a recording: how it tells the time, what tells runs apart. One undo step.
+
+        It is read so, and kept if it can be read so. Raises AvrinError, and then nothing has changed.
+        """
+        session = self._present
+        listed = session.project.recording(key)
+        if listed is None:
+            return
+        changed = replace(listed, **changes)
+        declared = session.project.all_variables()
+        trace = open_listed(session.now.where(changed), declared, changed, session.project.called(changed.key))
+        traces = tuple(changed if one.key == key else one for one in session.project.traces)
+        project = replace(session.project, traces=traces)
+        if session.project.variables and all(v.guessed for v in session.project.variables):
+            project = self._as_recorded(project, trace)
+        self.is_read(changed, trace)
+        session.show(trace, changed.key)
+        session.edit(project, f"what is said of {listed.title}")
+        session.view_changed.emit()
+
+    def _as_recorded(self, project: Project, trace: Trace) -> Project:
+        """What was only guessed follows the recording: what is a column no longer goes, what is one now is declared."""
+        from avrin.widgets import all_declared
+
+        used = {name for w in self._present.bound.widgets.values() for step in w.steps() for name in step.sources()}
+        kept = tuple(v for v in project.variables if v.name in trace.columns or v.name in used or not v.guessed)
+        return all_declared(replace(project, variables=kept), trace)
+
+    def remove(self, key: str) -> None:
+        """Take a recording off the project's list; its file stays where it is. One undo step."""
+        session = self._present
+        listed = session.project.recording(key)
+        if listed is None:
+            return
+        rest = tuple(one for one in session.project.traces if one.key != key)
+        session.edit(replace(session.project, traces=rest), f"removal of {listed.title}")
+        if session.trace_name == key:
+            if rest:
+                self.show(rest[0].key)
+            else:
+                session.show(None, "")
+
+    def found_at(self, key: str, file: Path) -> None:
+        """A recording whose file was missing lies there. Raises AvrinError where it cannot be read."""
+        session = self._present
+        listed = session.project.recording(key)
+        if listed is None:
+            return
+        plain_file(file)
+        if session.path is None:
+            session.lies_elsewhere(listed.path, file.absolute())
+        else:
+            copy_file(file, folder_for(inside(session.folder, listed.path)), lambda _: None)
+        self.show(key)
+
+    def make(self) -> None:
+        """Make a trace that visits every threshold, and look at it; in the background, for it takes a while.
+
+        Raises AvrinError while the project has no folder.
+        """
+        if self._present.path is None:
+            raise AvrinError("the project has no folder yet", advice="Save it first")
+        bound, number = self._present.bound, 1
+        while (
+            self._present.project.recording(name := f"traces/made-{number}.csv")
+            or (self._present.folder / name).exists()
+        ):
+            number += 1
+        target = inside(self._present.folder, name)
+        self._present.said.emit("Making a trace that visits every threshold …", False)
+
+        def make(_: Started) -> Trace:
+            from avrin.ladder import made_for
+
+            trace = made_for(bound, Plan(), target.stem)
+            save_trace(trace, folder_for(target))
+            return trace
+
+        def done(found: Trace, _: Snapshot) -> None:
+            self._show(found, Recording(path=name))
+            recording = Recording(path=name, note="made: ramps, steps, jumps, a restart, random walks")
+            self._present.edit(
+                replace(self._present.project, traces=(*self._present.project.traces, recording)), f"make {target.stem}"
+            )
+            self._present.said.emit(f"Made {name}: {len(found):,} frames", False)
+
+        self.jobs.ask(make, done)
+
+    def _load(self, path: Path, listed: Recording) -> None:
+        """Look at a recording, read in the background where that takes long. Raises AvrinError when it cannot be read."""
+        declared = self._present.project.all_variables()
+        name = self._present.project.called(listed.key)
+        if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
+            self._show(open_listed(path, declared, listed, name), listed)
+            return
+        self._present.said.emit(f"Opening {path.name} …", False)
+        if not self._present.trace_name and not self._present.now.growing:
+            self._present.show(None, "")  # nothing yet of a project that was just opened
+
+        def done(found: Trace, _: Snapshot) -> None:
+            self._show(found, listed)
+            self._present.said.emit(f"{path.name}: {len(found):,} frames", False)
+
+        self.jobs.ask(lambda _: open_listed(path, declared, listed, name), done)
+
+    def _show(self, trace: Trace, listed: Recording, frame: int = 0) -> None:
+        self.is_read(listed, trace)
+        self._present.show(trace, listed.key, frame)
+
+    def _odd_kinds(self, trace: Trace) -> dict[str, ColumnKind]:
+        """Variables declared as another kind than a trace has them."""
+        odd: dict[str, ColumnKind] = {}
+        for name, variable in self._present.project.all_variables().items():
+            column = trace.columns.get(name)
+            if column is not None and column.kind != KIND_OF[variable.type] and name not in self._present.now.pins:
+                odd[name] = KIND_OF[variable.type]
+        return odd
+
+    def _follow(self) -> None:
+        """Read the recording again where it is listed, or its variables are declared, otherwise than it was read."""
+        session = self._present
+        listed = session.project.recording(session.trace_name)
+        if listed is None or self._read_as is None or session.now.growing:
+            return
+        key, before, tried = self._read_as
+        odd = self._odd_kinds(session.now.recorded)
+        if key == listed.key and read_alike(before, listed) and odd == tried:
+            return
+        self._read_as = (listed.key, listed, odd)
+        try:
+            trace = open_listed(
+                session.now.where(listed), session.project.all_variables(), listed, session.project.called(listed.key)
+            )
+        except AvrinError as error:
+            session.said.emit(str(error), True)
+            return
+        same_clock = len(trace) == len(session.trace)
+        session.show(trace, listed.key, session.frame if same_clock else 0)

@@ -1,0 +1,56 @@
+"""Recordings copied: a file with the events beside it, whole or not at all, never over another one."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable
+from pathlib import Path
+
+from avrin.model import AvrinError, folder_for
+
+__all__ = ["beside", "copy_file", "files_of", "free_place"]
+
+COPIED = 8 * 2**20  # bytes from one word of progress to the next
+
+
+def files_of(recording: Path) -> list[Path]:
+    """A recording's file, and the events beside it."""
+    events = beside(recording)
+    return [recording, events] if events != recording and events.exists() else [recording]
+
+
+def beside(recording: Path) -> Path:
+    """Where the events of a table lie."""
+    return recording.with_name(f"{recording.stem}.events.jsonl")
+
+
+def free_place(folder: Path, wanted: str, source: Path) -> str:
+    """Where a copy may lie: as wanted, where nothing else lies, or what lies there is the same file already."""
+    pure, number, name = Path(wanted), 2, wanted
+    while (there := folder / name).exists() and not _same(there, source):
+        name, number = (pure.parent / f"{pure.stem}-{number}{pure.suffix}").as_posix(), number + 1
+    return name
+
+
+def _same(one: Path, other: Path) -> bool:
+    known, its = one.stat(), other.stat()
+    return known.st_size == its.st_size and (known.st_ino == its.st_ino or int(known.st_mtime) == int(its.st_mtime))
+
+
+def copy_file(source: Path, target: Path, told: Callable[[int], None] = lambda _: None) -> None:
+    """Copy a file, whole or not at all. told: hears of bytes that were copied. Raises AvrinError."""
+    begun = folder_for(target).with_name(f".{target.name}.part")
+    try:
+        with source.open("rb") as reading, begun.open("wb") as writing:
+            while block := reading.read(COPIED):
+                writing.write(block)
+                told(len(block))
+        shutil.copystat(source, begun)
+        begun.replace(target)
+    except OSError as error:
+        why = (error.strerror or str(error)).lower()
+        raise AvrinError(
+            f"cannot be copied into the project's folder ({why})", place=(source.name,), advice="Choose another folder"
+        ) from None
+    finally:
+        begun.unlink(missing_ok=True)
