@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import csv
 import gc
+import re
 import shutil
+import threading
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
@@ -23,7 +25,7 @@ from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
 from avrin.commands.shared import TABLES
 from avrin.model import Draft, drafts, keep_draft, lately, load, load_draft
-from avrin.trace import ENDINGS, copying
+from avrin.trace import ENDINGS, copying, csv_cells
 from window_fixtures import qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -433,7 +435,7 @@ def test_a_rule_declares_what_it_names(window: Window, home: Path) -> None:
     assert session.variable("score").guessed  # type: ignore[union-attr]
 
 
-def test_a_long_copy_shows_how_far_it_is_and_is_stopped(
+def test_a_large_recording_is_copied_in_the_background(
     window: Window, home: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
 ) -> None:
     begun(window, home)
@@ -447,6 +449,29 @@ def test_a_long_copy_shows_how_far_it_is_and_is_stopped(
     monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     drop(window, other)
     qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=10_000)
+
+
+def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
+    window: Window, home: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
+) -> None:
+    begun(window, home)
+    big = recorded(home / "big.csv", 3000)
+    monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
+    monkeypatch.setattr(csv_cells, "PIECE", 20_000)
+    gate, whole = threading.Event(), csv_cells.tell
+    monkeypatch.setattr(csv_cells, "tell", lambda share: (gate.wait(10), whole(share)))
+    said: list[str] = []
+    window.session.said.connect(lambda text, _bad: said.append(text))
+    window.open_files([big])
+    QTest.keyClick(window, Qt.Key.Key_Escape)
+    assert said == ["Opening big.csv …  Esc stops it", "Stopped"]
+    gate.set()
+    window.session.traces.jobs.settle()
+    assert window.session.trace_name == "traces/arena.csv"
+    assert len(window.session.project.traces) == 1
+    window.open_files([big])
+    qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=10_000)
+    assert any(re.fullmatch(r"Opening big.csv, \d\d% …  Esc stops it", text) for text in said)
 
 
 BAD = {

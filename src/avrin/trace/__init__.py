@@ -25,6 +25,7 @@ from avrin.trace.growing import Growing, pinned
 from avrin.trace.kept import Kept
 from avrin.trace.making import PARTS, Plan, made_trace
 from avrin.trace.naming import FoundRoster, Naming, called, plain_name, proposed
+from avrin.trace.progress import hearing
 from avrin.trace.pyramid import Pyramid
 from avrin.trace.starting import begun_with
 from avrin.trace.store import ENDINGS, open_listed, open_trace, save_trace, write_table
@@ -68,6 +69,7 @@ __all__ = [
     "files_of",
     "free_place",
     "guess",
+    "hearing",
     "made_trace",
     "open_listed",
     "open_trace",

@@ -16,6 +16,7 @@ from typing import TYPE_CHECKING, Any
 from msgspec import Struct
 
 from avrin.model import AvrinError
+from avrin.trace.progress import tell
 
 if TYPE_CHECKING:
     import pyarrow as pa
@@ -157,9 +158,11 @@ class _Cells(Struct):
 
 def _pieces(path: Path) -> Iterator[bytes]:
     """Whole lines, so many at a time as take little memory while they are read."""
+    size = path.stat().st_size
     with path.open("rb") as file:
         rest = b""
         while read := file.read(PIECE):
+            tell((file.tell() - len(read)) / size)
             whole, newline, tail = read.rpartition(b"\n")
             if newline:
                 yield rest + whole + newline

@@ -27,6 +27,7 @@ from avrin.trace.arrow import LARGEST
 from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
 from avrin.trace.clock import RATE, UNSAID, Clock
 from avrin.trace.frames import Array, Column, ColumnKind, Event, FloatArray, Trace, Value
+from avrin.trace.progress import tell
 
 __all__ = ["Beside", "beside", "read_beside", "read_log", "write_beside", "write_log"]
 
@@ -312,10 +313,12 @@ def _count(start: float, last: float, after: float | None, rate: float) -> int:
 def _blocks(path: Path) -> Iterator[bytes]:
     """Whole lines, some megabytes at a time."""
     plain_file(path)
+    size = max(1, path.stat().st_size)
     with path.open("rb") as file:
         rest = file.read(3)
         rest = b"" if rest == b"\xef\xbb\xbf" else rest
         while read := file.read(BLOCK):
+            tell((file.tell() - len(read)) / size)
             whole, newline, tail = read.rpartition(b"\n")
             if newline:
                 yield rest + whole + newline

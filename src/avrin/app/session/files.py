@@ -110,8 +110,13 @@ class Files(QObject):
         if size <= READ_AT_ONCE:
             begun(read())
             return
-        self._present.said.emit(f"Opening {paths[0].name}, {size / 1e6:,.0f} MB …  Esc stops it", False)
-        self.jobs.ask(lambda _: read(), lambda traces, _: begun(traces))
+        title = f"Opening {paths[0].name}, {size / 1e6:,.0f} MB"
+
+        def taken(traces: list[Trace], _: Snapshot) -> None:
+            begun(traces)
+            self._present.said.emit(f"{paths[0].name}: {len(traces[0]):,} frames", False)
+
+        self.jobs.ask(self._traces.told(title, lambda _: read()), taken)
 
     def _begin_with(self, listed: list[Recording], traces: list[Trace], elsewhere: Mapping[str, Path]) -> None:
         from avrin.begin import begun

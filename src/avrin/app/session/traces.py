@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TypeVar
 
 from msgspec.structs import replace
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.present import Present
@@ -21,22 +22,27 @@ from avrin.trace import (
     beside,
     copy_file,
     files_of,
+    hearing,
     open_listed,
     open_trace,
     save_trace,
-)
+)  # fmt: skip
 
 __all__ = ["READ_AT_ONCE", "Traces"]
 
+T = TypeVar("T")
 READ_AT_ONCE = 6_000_000  # bytes of a recording that is read while the window waits
 
 
 class Traces(QObject):
     """Belongs to a session, which shows what is read here. jobs: reading and making recordings."""
 
+    _progressed = Signal(str)  # how far a reading has come, from the other thread
+
     def __init__(self, present: Present) -> None:
         super().__init__(present)
         self._present = present
+        self._progressed.connect(lambda text: present.said.emit(text, False))
         self.jobs = Jobs(self, present, "file")
         self._read_as: tuple[str, Recording, dict[str, ColumnKind]] | None = None
         present.edited.connect(self._follow)
@@ -60,34 +66,21 @@ class Traces(QObject):
 
         One from outside the project's folder is copied there, or waits for the first saving. Raises AvrinError.
         """
-        from avrin.begin import listed_as
-
         session = self._present
-        folder = session.folder.resolve()
         for path in paths:
             plain_file(path)
-        inner: dict[str, Path] = {}
-        outer: list[Path] = []
-        for path in paths:
-            if session.path is not None and path.resolve().is_relative_to(folder):
-                inner[path.resolve().relative_to(folder).as_posix()] = path
-            else:
-                outer.append(path.absolute())
+        files, lent = self._names_for(paths)
         known = {one.path for one in session.project.traces}
-        again = {file: name for name, file in session.now.elsewhere.items()}
-        fresh = [path for path in outer if path not in again]
-        names = listed_as(fresh, [*known, *inner, *self._taken(fresh)])
-        lent = dict(zip(names, fresh, strict=True))
+        wanted = [name for name in files if name not in known]
+        copies: list[tuple[Path, Path]] = []
         if session.path is not None:
             for name, file in lent.items():
-                for one in files_of(file):
-                    to = folder / name
-                    copy_file(one, to if one == file else beside(to), lambda _: None)
-        files = {**inner, **lent, **{again[path]: path for path in outer if path in again}}
-        size = sum(file.stat().st_size for file in files.values())
-        wanted = [name for name in files if name not in known]
+                to = session.folder / name
+                copies += [(one, to if one == file else beside(to)) for one in files_of(file)]
 
-        def read() -> list[Trace]:
+        def read(breathe: Callable[[], None] = lambda: None) -> list[Trace]:
+            for source, to in copies:
+                copy_file(source, to, lambda _: breathe())
             return [open_trace(files[name]) for name in wanted]
 
         def take(traces: list[Trace]) -> None:
@@ -95,11 +88,30 @@ class Traces(QObject):
                 session.lies_elsewhere(name, lent[name])
             self._take_in(wanted, traces, next(iter(files)))
 
-        if size <= READ_AT_ONCE:
+        if sum(file.stat().st_size for file in files.values()) <= READ_AT_ONCE:
             take(read())
         else:
-            session.said.emit(f"Opening {next(iter(files.values())).name} …  Esc stops it", False)
-            self.jobs.ask(lambda _: read(), lambda traces, _: take(traces))
+            title = f"Opening {next(iter(files.values())).name}"
+            self.jobs.ask(self.told(title, read), lambda traces, _: take(traces))
+
+    def _names_for(self, paths: Sequence[Path]) -> tuple[dict[str, Path], dict[str, Path]]:
+        """The files by the paths they have, or will have, in the project; and those of them that lie elsewhere."""
+        from avrin.begin import listed_as
+
+        session, folder = self._present, self._present.folder.resolve()
+        inner: dict[str, Path] = {}
+        outer: list[Path] = []
+        for path in paths:
+            if session.path is not None and path.resolve().is_relative_to(folder):
+                inner[path.resolve().relative_to(folder).as_posix()] = path
+            else:
+                outer.append(path.absolute())
+        again = {file: name for name, file in session.now.elsewhere.items()}
+        fresh = [path for path in outer if path not in again]
+        known = [one.path for one in session.project.traces]
+        names = listed_as(fresh, [*known, *inner, *self._taken(fresh)])
+        lent = dict(zip(names, fresh, strict=True))
+        return {**inner, **lent, **{again[path]: path for path in outer if path in again}}, lent
 
     def _taken(self, fresh: Sequence[Path]) -> list[str]:
         """Names in the project's folder that files have which are not those to be added."""
@@ -107,6 +119,20 @@ class Traces(QObject):
             return []
         folder = self._present.folder / "traces"
         return [f"traces/{one.name}" for one in folder.iterdir()] if fresh and folder.is_dir() else []
+
+    def told(self, title: str, read: Callable[[Callable[[], None]], T]) -> Callable[[Started], T]:
+        """A job of some reading, of which it is told how far it is; it gives up where nobody waits any more."""
+        self._present.said.emit(f"{title} …  Esc stops it", False)
+
+        def work(started: Started) -> T:
+            def heard(share: float) -> None:
+                started.breathe()
+                self._progressed.emit(f"{title}, {share:.0%} …  Esc stops it")
+
+            with hearing(heard):
+                return read(started.breathe)
+
+        return work
 
     def _take_in(self, names: list[str], traces: list[Trace], shown: str) -> None:
         from avrin.begin import taken_in
@@ -215,7 +241,6 @@ class Traces(QObject):
         if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
             self._show(open_listed(path, declared, listed, name), listed)
             return
-        self._present.said.emit(f"Opening {path.name} …", False)
         if not self._present.trace_name and not self._present.now.growing:
             self._present.show(None, "")  # nothing yet of a project that was just opened
 
@@ -223,7 +248,7 @@ class Traces(QObject):
             self._show(found, listed)
             self._present.said.emit(f"{path.name}: {len(found):,} frames", False)
 
-        self.jobs.ask(lambda _: open_listed(path, declared, listed, name), done)
+        self.jobs.ask(self.told(f"Opening {path.name}", lambda _: open_listed(path, declared, listed, name)), done)
 
     def _show(self, trace: Trace, listed: Recording, frame: int = 0) -> None:
         self.is_read(listed, trace)

@@ -102,8 +102,8 @@ class Window(QMainWindow):
                 self.setWindowTitle("Avrin")
         else:
             self._first.refresh()
-        self._first.can_leave = self._filled
-        self._first.back.setVisible(self._filled)
+        self._first.can_leave = self.has_project
+        self._first.back.setVisible(self.has_project)
         if self._filled:
             self.session.set_playing(False)
             self._pages.setCurrentWidget(self._first)
@@ -113,6 +113,11 @@ class Window(QMainWindow):
     def is_alive(self) -> bool:
         """Whether it has a session."""
         return self._filled
+
+    @property
+    def has_project(self) -> bool:
+        """Whether a project is open, saved or not."""
+        return self._filled and (self.session.path is not None or self.session.files.draft is not None)
 
     @property
     def on_first_page(self) -> bool:
@@ -333,12 +338,13 @@ class Window(QMainWindow):
             hand.stop()
 
     def _escape(self) -> None:
-        if self.on_first_page:
-            self.leave_first_page()
-        elif self.session.files.jobs.busy or self.session.traces.jobs.busy:
+        if self.session.files.jobs.busy or self.session.traces.jobs.busy:
             self.session.files.jobs.forget()
             self.session.traces.jobs.forget()
             self.session.said.emit("Stopped", False)
+        elif self.on_first_page:
+            if self.has_project:
+                self.leave_first_page()
         elif self.desk.chooser.isVisible():
             self.desk.chooser.hide()
         else:
