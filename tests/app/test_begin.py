@@ -25,7 +25,7 @@ from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
 from avrin.commands.shared import TABLES
 from avrin.model import Draft, drafts, keep_draft, lately, load, load_draft
-from avrin.trace import ENDINGS, copying, csv_cells
+from avrin.trace import ENDINGS, copying, csv_cells, progress
 from window_fixtures import qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -458,7 +458,7 @@ def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
     big = recorded(home / "big.csv", 3000)
     monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     monkeypatch.setattr(csv_cells, "PIECE", 20_000)
-    gate, whole = threading.Event(), csv_cells.tell
+    gate, whole = threading.Event(), progress.tell
     monkeypatch.setattr(csv_cells, "tell", lambda share: (gate.wait(10), whole(share)))
     said: list[str] = []
     window.session.said.connect(lambda text, _bad: said.append(text))

@@ -49,6 +49,8 @@ def _others(name: str, hint: Any, default: object) -> list[object]:
     """Other values of a field: every word, the other answer, larger numbers, another icon and a picture that is not there."""
     if name in ("asset", "picture", "frame"):
         return ["star", "no-such.png"]
+    if name == "face":
+        return [{"picture": "figures.png", "cell": [8, 12], "characters": "0123456789.,:—"}]
     hint = typing.get_args(hint)[0] if typing.get_origin(hint) is typing.Annotated else hint
     if typing.get_origin(hint) is typing.Literal:
         return [word for word in typing.get_args(hint) if word != default]

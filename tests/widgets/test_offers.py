@@ -111,6 +111,11 @@ def test_the_kind_is_right_for_what_it_does(name: str, values: list[Value] | np.
     assert offer.why == told
 
 
+def test_what_is_told_of_a_vital_is_what_it_is_full_at() -> None:
+    assert best("heat", HEALTH, high=140.0, guessed=False).why == "falls and recovers, 0–140"
+    assert best("hull", 100.0 - AT / 5).why == "falls, 0–100"
+
+
 def test_thousandths_are_shown_in_seconds_and_a_count_down_warns() -> None:
     assert best("elapsed_ms", T * 1000).widget.inputs["value"] == "elapsed_ms / 1000"
     long = best("time_left", 60.0 - T).widget
@@ -182,6 +187,13 @@ def test_a_roster_is_a_table_and_a_bar_each() -> None:
     assert [column["title"] for column in table.widget.options["columns"]] == ["Name", "Frags", "HP"]
     assert table.widget.options["sort_by"] == "p[slot].frags"
     assert table.why == "3 slots: name, hp, frags"
+    assert table.widget.place.size == (200 + 3 * 90, 32 + 4 * 38)
+    assert "most" not in table.widget.options
+    assert each.widget.place.step == (0.0, each.widget.place.size[1] + 10)
+    wide = Project(rosters=(Roster(name="p", slots=12, fields=fields),))
+    (many,) = ranked(wide, Trace.make("t", T, columns))  # too many for a bar each
+    assert many.widget.options["most"] == 8
+    assert many.widget.place.size == (200 + 3 * 90, 32 + 9 * 38)
 
 
 def test_what_happens_is_a_feed_and_what_moves_a_mark() -> None:
