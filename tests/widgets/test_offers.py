@@ -18,7 +18,7 @@ SHARE = HEALTH / 100
 
 
 def variable(name: str, sort: str = "float", **more: object) -> Variable:
-    return Variable(name=name, type=sort, guessed=True, **more)  # type: ignore[arg-type]
+    return Variable(name=name, type=sort, **{"guessed": True, **more})  # type: ignore[arg-type]
 
 
 def best(name: str, values: np.ndarray | list[Value], *others: tuple[str, np.ndarray], **declared: object) -> Offer:
