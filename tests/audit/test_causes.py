@@ -11,7 +11,7 @@ from msgspec.structs import replace
 from avrin.audit import CHECKS, SEVERITIES, Finding, hush, hushed, with_rest
 from avrin.audit.causes import caused
 from avrin.audit.reports import REPORTS, Report
-from avrin.model import Group, Project
+from avrin.model import Group, Project, Variable
 from avrin.widgets import bind
 from seeded import Seed, bands, bar, counter, flags, inspected, label
 
@@ -106,3 +106,32 @@ def test_reports_tell_what_follows_from_what() -> None:
     assert [one.get("follows") for one in told] == [None, {"code": "not-recorded", "of": "w", "about": "x"}, None]
     results = json.loads(REPORTS["sarif"](made))["runs"][0]["results"]
     assert [one.get("properties") for one in results] == [None, {"follows": "not-recorded/w/x"}, None]
+
+
+def test_what_a_dead_variable_feeds_follows_from_it_and_nothing_else_does() -> None:
+    project = Project(
+        variables=(Variable(name="x", type="float"), Variable(name="y", type="float")),
+        widgets=(counter("x", ident="w"), counter("y", ident="v"), counter("y + x * 0", ident="u")),
+    )
+    dead = Finding(
+        "w", "x: not recorded", "No recording has `x`", "Record it", about="x", variable="x", code="not-recorded",
+        severity="warning",
+    )  # fmt: skip
+    rest = [
+        Finding(ident, "never shows", "It never shows", "Play on", about="", code="never-visible") for ident in "wvu"
+    ]
+    found = caused(CHECKS, [dead, *rest], bind(project))
+    assert [one.cause is not None for one in found] == [False, True, False, True]
+    assert found[1].cause == dead.key
+    nobody = replace(rest[0], widget="gone")
+    assert caused(CHECKS, [dead, nobody], bind(project))[1].cause is None
+
+
+def test_what_lies_in_a_hidden_group_follows_from_it_however_deep() -> None:
+    groups = (Group(id="a"), Group(id="b", group="a"), Group(id="c", group="b"), Group(id="d"))
+    project = Project(groups=groups, widgets=(label("x", ident="w", group="c"), label("y", ident="v", group="d")))
+    hidden = Finding(
+        "w", "group a never shows", "It never shows", "Look", about="a", code="group-hidden", severity="warning"
+    )
+    rest = [Finding(ident, "never shows", "It never shows", "Play on", code="never-visible") for ident in "wv"]
+    assert [one.cause for one in caused(CHECKS, [hidden, *rest], bind(project))] == [None, hidden.key, None]

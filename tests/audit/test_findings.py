@@ -11,7 +11,7 @@ from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
 from avrin.model import Action, Change, Place, Project, Screen, Variable
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import BoundWidget, RulePlace, Tracks, bind, with_rule
-from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, bar, counter, inspected, label, widget
+from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, bar, counter, flags, inspected, label, prompt, widget
 
 
 def of(code: str, found: list[Finding]) -> list[Finding]:
@@ -114,7 +114,22 @@ PATCH = widget(
 SWIM = Action(label="swim", does=(Change(set="hull_max", to="5"),))
 FOG = {"plates": (PLATE,)}
 EDGED = Screen(name="tv", size=(1920, 1080), safe=0.05)
+HERE, BARE = at(100.0, 100.0), at(300.0, 300.0)
+WAITS = {"leak": flags(".......#####")}
+NUMBER = widget("counter", {"value": "scrap"}, place=BARE)
 NOT_FAULTS = [
+    # one above the other, as a shadow: two that show the same in one place are no copy with a slot forgotten
+    (
+        "same-slot",
+        Seed([label("{crew[0].scrap | 0}", place=HERE), label("{crew[0].scrap | 0}", ident="v", place=HERE)]),
+    ),
+    ("range-otherwise", Seed([bar("hull / 100", "1")])),  # a share has no range
+    ("range-otherwise", Seed([bar("hull", "1")], {"hull": [0.2, 0.4] * 6})),
+    ("never-ends", Seed([prompt("leak")], WAITS, step=4.9)),  # not so long yet
+    ("flashes-fast", Seed([label("Low", also={"visible": "blink(0.4s) or hull > 500"})])),
+    ("flashes-fast", Seed([label("Low", also={"visible": "blink(333.334ms)"})])),
+    ("divides-by-zero", Seed([counter("hull / scrap otherwise 0")], {"scrap": [1.0, 2.0] * 6})),
+    ("no-caption", Seed([NUMBER, label("Scrap", ident="v", place=at(300.0, 370.0))])),
     ("count-below-zero", Seed([counter("cold")], {"cold": list(range(6, -6, -1))})),  # nothing says that it counts
     ("count-below-zero", Seed([counter("scrap - hull")])),  # a difference
     ("text-is-name", Seed([label("scrap")])),  # a heading
@@ -138,7 +153,19 @@ def test_what_may_well_be_meant_is_not_told(code: str, seed: Seed, tmp_path: Pat
     assert of(code, inspected(more, tmp_path)[1]) == []
 
 
+def test_a_range_that_was_only_guessed_is_nothing_to_follow(tmp_path: Path) -> None:
+    for guessed, told in ((False, 1), (True, 0)):
+        hull = Variable(name="hull", type="float", low=0, high=100, guessed=guessed)
+        seed = Seed([bar("hull", "60")], {"hull": [20.0, 40.0] * 6}, project={"variables": (hull,)})
+        assert len(of("range-otherwise", inspected(seed, tmp_path)[1])) == told
+
+
 FAULTS = [
+    ("flashes-fast", Seed([label("Low", also={"visible": "blink(0.2s)"})])),
+    ("divides-by-zero", Seed([counter("hull / (scrap - 4) otherwise 0")])),
+    ("divides-by-zero", Seed([counter("share(hull, scrap, 8) otherwise 0")])),
+    ("no-caption", Seed([NUMBER, label("Scrap", ident="v", place=at(1200.0, 800.0))])),
+    ("never-ends", Seed([prompt("leak")], WAITS, step=5.0)),
     ("leapt-over", Seed([STATES], {"scrap": [0, 1, 3, 3, 5, 8, 10, 12, 12, 12, 12, 12]})),
     ("leapt-over", Seed([label("{if scrap == 9 then 1 else 0}")])),  # within a text
     ("whole-with-decimals", Seed([counter("scrap", "0.0", options={"roll": 0.5})])),

@@ -132,6 +132,16 @@ FAULTS = [
     (changed("widgets.0.group", "div"), "there is no group 'div': did you mean 'dive'?"),
     (changed("widgets", [{"kind": "bar"}]), 'needs "id"'),
     (changed("widgets", [GOOD["widgets"][0]] * 2), "widget 'hull_bar': stands there twice"),
+    (
+        changed("traces", [{"path": "a.csv", "names": {"hp": "hull", "h": "hull"}}]),
+        "trace 'a.csv', names: 'hp' and 'h' are called 'hull'",
+    ),
+    (changed("traces", [{"path": "a.csv", "names": {"hp": "2x"}}]), "hp"),
+    (changed("traces", [{"path": "a.csv"}, {"path": "a.csv"}]), "trace 'a.csv': stands there twice"),
+    (
+        changed("traces", [{"path": "a.csv", "case": "x"}, {"path": "a.csv", "case": "x"}]),
+        "trace 'a.csv#x': stands there twice",
+    ),
     (changed("variables.0.name", "hull bar"), "is no name"),
     (changed("variables.0.name", "then"), "word of the rule language"),
     (changed("variables.0.type", "flaot"), "did you mean 'float'?"),
