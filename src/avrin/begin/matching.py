@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping
 from typing import Literal
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from avrin.model import Project, Recording, Variable
 from avrin.trace import KIND_OF, Behaviour, Trace, behaviour, summarise_column
@@ -15,6 +16,7 @@ from avrin.widgets.hints import tokens
 __all__ = ["Difference", "differences"]
 
 LEAST = 0.5  # of a match, for it to be offered
+MOST_FRAMES = 20_000
 MOST_COMPARED = 60  # columns that are compared by behaviour
 
 
@@ -40,27 +42,36 @@ def differences(
     trace: under the project's names. others: recordings that have what this one lacks, to compare behaviour with.
     """
     declared = project.all_variables()
+    trace, others = _thinned(trace), [_thinned(other) for other in others]
     names: Mapping[str, str] = recording.names if recording is not None else {}
     own_of = {new: own for own, new in names.items()}
     besides = [name for name in trace.columns if name not in declared]
-    known = list(others)
     # What was declared with this recording alone may be something else under another name.
     alone = [
         name for name in trace.columns
-        if name in declared and declared[name].guessed and known and not any(name in other.columns for other in known)
+        if name in declared and declared[name].guessed and others and not any(name in other.columns for other in others)
     ]  # fmt: skip
     found: list[Difference] = []
     for name, variable in declared.items():
         if name not in trace.columns:
-            if "[" in name and not any(name in other.columns for other in known):
+            if "[" in name and not any(name in other.columns for other in others):
                 continue  # a seat that nobody ever took
-            near = _nearest(name, variable, [*besides, *alone], trace, known)
+            near = _nearest(name, variable, [*besides, *alone], trace, others)
             found.append(Difference("lacking", name, nearest=tuple(near[:3])))
     found += [
         Difference("otherwise", name, own_of[name]) for name in declared if name in trace.columns and name in own_of
     ]
     found += [Difference("besides", own=own_of.get(name, name)) for name in besides]
     return found
+
+
+def _thinned(trace: Trace) -> Trace:
+    """A trace of at most so many frames that all its columns can be looked at while somebody waits."""
+    step = -(-len(trace) // MOST_FRAMES)
+    if step < 2:
+        return trace
+    columns = {name: replace(column, data=column.data[::step]) for name, column in trace.columns.items()}
+    return Trace(trace.name, trace.t[::step], trace.run[::step], columns, trace.events)
 
 
 def _nearest(name: str, variable: Variable, besides: list[str], trace: Trace, others: list[Trace]) -> list[str]:

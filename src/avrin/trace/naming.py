@@ -75,8 +75,7 @@ def proposed(columns: Mapping[str, Column], taken: Iterable[str] = ()) -> Naming
 
     Returns: a naming in which every column has a name of its own that a rule can write.
     """
-    kinds = {name: _kind(column) for name, column in columns.items()}
-    rosters, apart = _rosters(kinds)
+    rosters, apart = _rosters(columns)
     used = {*taken, *(roster.name for roster in rosters)}
     names = {own: name for roster in rosters for own, name in roster.names.items() if own != name}
     grouped = {own for roster in rosters for own in roster.columns}
@@ -141,10 +140,10 @@ class _Member(Struct, frozen=True):
     field: str
 
 
-def _rosters(kinds: Mapping[str, ColumnKind | None]) -> tuple[list[FoundRoster], list[str]]:
+def _rosters(columns: Mapping[str, Column]) -> tuple[list[FoundRoster], list[str]]:
     written: dict[str, list[_Member]] = {}
     numbered: dict[str, list[_Member]] = {}
-    for own in kinds:
+    for own in columns:
         if match := WRITTEN.fullmatch(own):
             base, to = match["base"], written
         elif match := NUMBERED.fullmatch(own):
@@ -156,7 +155,7 @@ def _rosters(kinds: Mapping[str, ColumnKind | None]) -> tuple[list[FoundRoster],
             to.setdefault(base, []).append(_Member(own, int(number), match["field"]))
     found: list[FoundRoster] = []
     apart: list[str] = []
-    singles = set(kinds) - {m.own for members in (*written.values(), *numbered.values()) for m in members}
+    singles = set(columns) - {m.own for members in (*written.values(), *numbered.values()) for m in members}
     taken = {plain_name(name) for name in singles}
     for groups, first in ((written, 0), (numbered, None)):
         for base, members in groups.items():
@@ -164,7 +163,7 @@ def _rosters(kinds: Mapping[str, ColumnKind | None]) -> tuple[list[FoundRoster],
             name = plain_name(base if as_written else base.lower())
             if name in taken or name in RESERVED:
                 name = f"{name}_slots"
-            roster, why = _roster(_free(name, taken), members, kinds, first)
+            roster, why = _roster(_free(name, taken), members, columns, first)
             if roster is not None:
                 found.append(roster)
                 taken.add(roster.name)
@@ -174,7 +173,7 @@ def _rosters(kinds: Mapping[str, ColumnKind | None]) -> tuple[list[FoundRoster],
 
 
 def _roster(
-    name: str, members: list[_Member], kinds: Mapping[str, ColumnKind | None], first: int | None
+    name: str, members: list[_Member], table: Mapping[str, Column], first: int | None
 ) -> tuple[FoundRoster | None, str]:
     """A roster of some columns, or why they make none. first: the number of slot 0 where slots are written."""
     numbers = sorted({member.number for member in members})
@@ -191,7 +190,7 @@ def _roster(
     seen: set[tuple[int, str]] = set()
     for member in members:
         part = _field_name(member.field)
-        kind = kinds[member.own]
+        kind = _kind(table[member.own])
         if kind is not None and fields.setdefault(part, kind) not in (kind, None):
             return None, f"{part} is of unlike types"
         fields[part] = fields.get(part) or kind

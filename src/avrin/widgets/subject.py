@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Mapping
 
 from msgspec import Struct, field
 
 from avrin.model import Band, Project, Roster, Variable, Widget
-from avrin.trace import Behaviour, ColumnKind, Trace, behaviour
+from avrin.trace import Behaviour, ColumnKind, RunsFound, Trace, behaviour, runs_by_behaviour
 from avrin.widgets.hints import MAXIMUM, Danger, danger, is_reading, is_score, is_vital, likely, plain_title, tokens
 from avrin.widgets.look import CRITICAL, LOW
 
@@ -90,6 +91,11 @@ class Seen:
     def __init__(self, trace: Trace | None) -> None:
         self.trace = trace
         self._known: dict[str, Behaviour] = {}
+
+    @functools.cached_property
+    def runs(self) -> RunsFound | None:
+        """A column that may tell runs apart, though nothing but behaviour says so."""
+        return runs_by_behaviour(self.trace) if self.trace is not None else None
 
     def of(self, name: str) -> Behaviour | None:
         """How a column behaves; None where there is none, or it is missing throughout."""

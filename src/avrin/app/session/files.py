@@ -97,33 +97,30 @@ class Files(QObject):
         elsewhere = {name: path.absolute() for name, path in zip(names, paths, strict=True)}
         listed = [Recording(path=name) for name in names]
 
-        def read() -> list[Trace]:
-            return [open_trace(elsewhere[one.path]) for one in listed]
+        def read() -> tuple[Project, Trace]:
+            from avrin.begin import begun
 
-        def begun(traces: list[Trace]) -> None:
-            self._begin_with(listed, traces, elsewhere)
-            done()
+            project, named = begun([(one, open_trace(elsewhere[one.path])) for one in listed])
+            return project, _named(named[0], project.called(listed[0].key))
 
         for path in paths:
             plain_file(path)
         size = sum(path.stat().st_size for path in paths)
         if size <= READ_AT_ONCE:
-            begun(read())
+            self._begin_with(*read(), elsewhere)
+            done()
             return
-        title = f"Opening {paths[0].name}, {size / 1e6:,.0f} MB"
 
-        def taken(traces: list[Trace], _: Snapshot) -> None:
-            begun(traces)
-            self._present.said.emit(f"{paths[0].name}: {len(traces[0]):,} frames", False)
+        def taken(found: tuple[Project, Trace], _: Snapshot) -> None:
+            self._begin_with(*found, elsewhere)
+            self._present.said.emit(f"{paths[0].name}: {len(found[1]):,} frames", False)
+            done()
 
-        self.jobs.ask(self._traces.told(title, lambda _: read()), taken)
+        self.jobs.ask(self._traces.told(f"Opening {paths[0].name}, {size / 1e6:,.0f} MB", lambda _: read()), taken)
 
-    def _begin_with(self, listed: list[Recording], traces: list[Trace], elsewhere: Mapping[str, Path]) -> None:
-        from avrin.begin import begun
-
-        project, named = begun(list(zip(listed, traces, strict=True)))
+    def _begin_with(self, project: Project, trace: Trace, elsewhere: Mapping[str, Path]) -> None:
+        """A project over recordings, everything declared, over the first of them; undo takes the declaring back."""
         first = project.traces[0]
-        trace = _named(named[0], project.called(first.key))
         bare = Project(title=project.title, traces=tuple(Recording(path=one.path) for one in project.traces))
         self._present.begin(None, bare, project, trace, first.key, elsewhere, "declaration of all that was recorded")
         self._traces.is_read(first, trace)

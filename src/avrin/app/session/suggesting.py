@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Snapshot
-from avrin.trace import Trace
+from avrin.trace import RunsFound
 from avrin.widgets import BoundWidget, Offer, Seen, Tracks, bind, ranked
 
 __all__ = ["Suggested", "Suggesting"]
@@ -36,6 +36,7 @@ class Suggesting(QObject):
         super().__init__(present)
         self._present = present
         self.offers: list[Suggested] = []
+        self.runs: RunsFound | None = None  # a column that may tell runs apart
         self._seen: Seen | None = None
         self._jobs = Jobs(self, present, "file", "project", "trace")
         self._timer = QTimer(self)
@@ -63,7 +64,7 @@ class Suggesting(QObject):
         self._jobs.settle()
 
     def _forget(self) -> None:
-        self.offers = []
+        self.offers, self.runs = [], None
         self.changed.emit()
 
     def _outdated(self) -> None:
@@ -73,20 +74,20 @@ class Suggesting(QObject):
     def _ask(self) -> None:
         now = self._present.now
         if not now.recorded.columns and not now.recorded.events:
-            self._take([], now)
+            self._take(([], None), now)
             return
         if self._seen is None or self._seen.trace is not now.recorded:
             self._seen = Seen(now.recorded)
         seen = self._seen
         self._jobs.ask(lambda started: _suggested(started, seen), self._take)
 
-    def _take(self, found: list[Suggested], _snapshot: Snapshot) -> None:
-        self.offers = found
+    def _take(self, found: tuple[list[Suggested], RunsFound | None], _snapshot: Snapshot) -> None:
+        self.offers, self.runs = found
         self.changed.emit()
 
 
-def _suggested(started: Started, seen: Seen) -> list[Suggested]:
-    now, trace = started.snapshot, _whole(started.snapshot)
+def _suggested(started: Started, seen: Seen) -> tuple[list[Suggested], RunsFound | None]:
+    now, trace = started.snapshot, started.snapshot.trace  # pins held, so that offers look as the rest does
     found: list[Suggested] = []
     for offer in ranked(now.project, trace, seen)[:MOST]:
         started.breathe()
@@ -94,9 +95,4 @@ def _suggested(started: Started, seen: Seen) -> list[Suggested]:
         widget = bound.widgets[offer.widget.id]
         names = tuple(dict.fromkeys(name for step in widget.steps() for name in step.sources()))
         found.append(Suggested(offer, widget, Tracks(bound, trace, only=[widget]), names))
-    return found
-
-
-def _whole(now: Snapshot) -> Trace:
-    """The recording that is looked at, pins held, so that offers look as the rest does."""
-    return now.trace
+    return found, seen.runs

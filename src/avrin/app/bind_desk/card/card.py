@@ -77,6 +77,7 @@ class Card(QScrollArea):
         session.trace_changed.connect(self.rebuild)
         session.values_changed.connect(self.refresh)
         session.extents.changed.connect(self._show_extent)
+        session.suggesting.changed.connect(self._suggested)
 
     # -- building ---------------------------------------------------------------------------------------------------
 
@@ -93,6 +94,11 @@ class Card(QScrollArea):
         self.refresh()
         if self.ladder is not None:
             self.ladder.outdated()
+
+    def _suggested(self) -> None:
+        """What may tell runs apart is known."""
+        if self.recorded is not None and self._wanted_shape() != self._shape:
+            self.rebuild()
 
     def _make_room(self, _least: int, most: int) -> None:
         """The scroll bar stands in the margin, not beside it."""
@@ -134,7 +140,14 @@ class Card(QScrollArea):
     def _recorded_shape(self) -> tuple[object, ...]:
         """What decides what is said of the recording."""
         project = self.session.project
-        return (project.variables, project.rosters, project.traces, len(project.widgets), self.session.trace_name)
+        return (
+            project.variables,
+            project.rosters,
+            project.traces,
+            len(project.widgets),
+            self.session.trace_name,
+            self.session.suggesting.runs,
+        )
 
     def _users(self) -> list[str]:
         return self.session.users(self.session.selected.variable)

@@ -27,7 +27,6 @@ from avrin.trace import (
     counts_runs,
     plain_name,
     proposed,
-    runs_by_behaviour,
 )
 
 __all__ = ["Recorded", "differences_of"]
@@ -150,7 +149,7 @@ class Recorded(QWidget):
                 ("another column", self._pick_runs, True),
             )
             return
-        found = runs_by_behaviour(trace) if told.run != ONE_RUN else None
+        found = self.session.suggesting.runs if told.run != ONE_RUN else None
         if found is not None:
             own = _own_names(listed).get(found.column, found.column)
             said = f"one run.  {_evidence(found, own)}: runs?"
@@ -160,7 +159,7 @@ class Recorded(QWidget):
                 (f"runs by {own}", partial(self._say, run=own), False),
                 ("another column", self._pick_runs, True),
             )
-        elif self._counting():
+        elif any(column.kind == "number" for column in trace.columns.values()):
             self._line("runs", "one run", ("another column", self._pick_runs, True))
         else:
             self._line("runs", "one run")
