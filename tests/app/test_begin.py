@@ -19,11 +19,10 @@ from PySide6.QtWidgets import QMenu, QWidget
 from pytestqt.qtbot import QtBot
 
 from avrin.app.controls.link import Link
-from avrin.app.main import application, make_window
+from avrin.app.main import RECORDINGS, application, make_window
 from avrin.app.session import checking, files, traces
 from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
-from avrin.commands.shared import TABLES
 from avrin.model import Draft, drafts, keep_draft, lately, load, load_draft
 from avrin.trace import ENDINGS, copying, csv_cells, progress
 from window_fixtures import qapp  # noqa: F401
@@ -125,7 +124,7 @@ def test_the_first_page_needs_nothing_slow_and_says_what_to_do(window: Window) -
     assert page is not None
     names = [way.accessibleName() for way in page.findChildren(QWidget) if way.accessibleName()]
     assert names[:2] == ["Open a recording …", "Open a project …"]
-    assert ", ".join(ENDINGS) == TABLES.replace(" or ", ", ").replace("  ", " ")
+    assert set(RECORDINGS) == set(ENDINGS)  # asking those would load NumPy
 
 
 def test_a_dropped_recording_is_a_project_in_one_gesture(window: Window, home: Path) -> None:
@@ -184,7 +183,9 @@ def test_a_first_hud_is_one_press_and_one_step(window: Window, home: Path) -> No
     assert session.project.widgets[0].inputs["full"] == "100"
     session.undo()
     assert not session.project.widgets
-    QTest.keyClick(window, Qt.Key.Key_H, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(window, Qt.Key.Key_H, Qt.KeyboardModifier.ControlModifier)  # as soon as it is known what is best
+    assert not session.project.widgets
+    settle(window)
     assert len(session.project.widgets) == 6
 
 

@@ -7,11 +7,10 @@ from pathlib import Path
 
 import pytest
 
-from avrin.app.main import RECORDINGS
 from avrin.cli import main
 from avrin.demo import record_elsewhere
 from avrin.model import load
-from avrin.trace import ENDINGS, open_listed
+from avrin.trace import open_listed
 
 
 def run(capsys: pytest.CaptureFixture[str], *arguments: str) -> tuple[int, str, str]:
@@ -138,7 +137,3 @@ def test_trace_info_says_what_was_understood_and_fits_the_terminal(
     assert "Some Long Text is some_long_text" in out
     assert "--run life_no" in out
     assert "…" in out
-
-
-def test_the_window_knows_what_a_recording_ends_in() -> None:
-    assert set(RECORDINGS) == set(ENDINGS)

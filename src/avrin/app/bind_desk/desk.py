@@ -51,6 +51,7 @@ class BindDesk(QWidget):
         super().__init__()
         self.session = session
         self.scale = TimeScale()
+        self._hud_wanted = False  # until it is known what is worth showing
         self.hud = HudView(session)
         self.card = Card(session)
         self.ruler = Ruler(session, self.scale)
@@ -111,6 +112,7 @@ class BindDesk(QWidget):
         self.card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
         self.hud.first_hud_wanted.connect(self.first_hud)
         session.begun.connect(self._begun)
+        session.suggesting.changed.connect(self._suggested)
         self.footer.find_changed.connect(self.lanes.show_only)
         self.footer.finder.left.connect(self._found)
         self.footer.widget_wanted.connect(self.add_widget)
@@ -267,16 +269,26 @@ class BindDesk(QWidget):
         self.footer.set_offers(shown)
         self.ribbons.later()
 
+    def _suggested(self) -> None:
+        if self._hud_wanted:
+            self.first_hud()
+
     def _begun(self) -> None:
         """Another project is open: one without widgets is begun with what is offered."""
+        self._hud_wanted = False
         self.show_offers(not self.session.project.widgets)
 
     def first_hud(self) -> None:
-        """Put the six best offers into the corners, one undo step."""
+        """Put the six best offers into the corners, one undo step; as soon as they are known."""
         from avrin.begin import first_hud
 
         session = self.session
-        made = first_hud(session.project, session.trace)
+        self._hud_wanted = session.suggesting.busy
+        if self._hud_wanted:
+            session.said.emit("Looking at how it behaves …", False)
+            return
+        offers = [one.offer for one in session.suggesting.offers]
+        made = first_hud(session.project, session.trace, offers=offers)
         count = len(made.widgets) - len(session.project.widgets)
         if not count:
             session.said.emit("Nothing in this recording is left to be offered", False)
