@@ -1,7 +1,7 @@
 """What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
 
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
-from avrin.model.drafts import Draft, drafts, forget_draft, keep_draft, load_draft, new_draft
+from avrin.model.drafts import Draft, drafts, forget_draft, keep_draft, load_draft, new_draft, told_draft
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.faults import Steps, first_fault
 from avrin.model.files import check_name, dumps, inside, is_name, load, loads, save, schema, write
@@ -95,5 +95,6 @@ __all__ = [
     "state_folder",
     "take_in",
     "told_apart",
+    "told_draft",
     "write",
 ]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import time
 from collections.abc import Mapping
 from pathlib import Path
@@ -15,7 +16,7 @@ from avrin.model.folders import folder_for, state_folder
 from avrin.model.project import Project
 from avrin.model.reading import read_whole
 
-__all__ = ["Draft", "drafts", "forget_draft", "keep_draft", "load_draft", "new_draft"]
+__all__ = ["Draft", "drafts", "forget_draft", "keep_draft", "load_draft", "new_draft", "told_draft"]
 
 ENDING = ".draft"
 MOST_BYTES = 64 * 2**20
@@ -33,9 +34,16 @@ class _Kept(msgspec.Struct, frozen=True):
     elsewhere: dict[str, str] = {}
 
 
-def new_draft() -> Path:
-    """A name that no draft has, by the time it was begun at."""
-    return state_folder() / "drafts" / f"{time.strftime('%Y-%m-%d %H.%M.%S')} {os.getpid()}{ENDING}"
+def new_draft(title: str) -> Path:
+    """A name that no draft has: when it was begun, and what it is called."""
+    plain = re.sub(r"[^\w -]", "-", title)[:60]
+    return state_folder() / "drafts" / f"{time.strftime('%Y-%m-%d %H.%M.%S')} {os.getpid()} {plain}{ENDING}"
+
+
+def told_draft(path: Path) -> tuple[str, str]:
+    """What a draft is called, and when it was begun: the day and the time."""
+    day, hour, _, title = [*path.stem.split(" ", 3), "", "", "", ""][:4]
+    return title or path.stem, f"{day} {hour[:5].replace('.', ':')}".strip()
 
 
 def drafts() -> list[Path]:

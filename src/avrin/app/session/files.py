@@ -84,7 +84,7 @@ class Files(QObject):
     def begin_empty(self) -> None:
         """Begin a project without recordings."""
         self._show_project(None, Project(), None, {})
-        self.draft = new_draft()
+        self.draft = new_draft(self._present.project.title)
 
     def begin_over(self, paths: Sequence[Path], done: Callable[[], None] = lambda: None) -> None:
         """Begin a project over recordings, everything in them declared; read in the background where that takes long.
@@ -124,7 +124,7 @@ class Files(QObject):
         bare = Project(title=project.title, traces=tuple(Recording(path=one.path) for one in project.traces))
         self._present.begin(None, bare, project, trace, first.key, elsewhere, "declaration of all that was recorded")
         self._traces.is_read(first, trace)
-        self.draft = new_draft()
+        self.draft = new_draft(first.title)
         self._present.select_widget("")
         self._present.view_changed.emit()
         self._present.state_changed.emit()

@@ -18,7 +18,7 @@ from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.window.kept_picture import kept_picture
-from avrin.model import drafts, face_file, forget_draft, lately, not_lately
+from avrin.model import drafts, face_file, forget_draft, lately, not_lately, told_draft
 
 __all__ = ["FirstPage"]
 
@@ -263,7 +263,7 @@ class Card(Pressable):
         self.path, self.draft = path, draft
         self._gone = gone
         self._face = kept_picture(face_file(path))
-        self.title = path.stem[:16].replace(".", ":") if draft else path.stem
+        self.title, self._begun = told_draft(path) if draft else (path.stem, "")
         self.setAccessibleName(f"{'Begun' if draft else 'Project'} {self.title}")
         self.setToolTip(str(path) if not draft else "Not saved yet: kept as you left it")
         self.setMouseTracking(True)
@@ -312,7 +312,7 @@ class Card(Pressable):
         )
         painter.setFont(font("small"))
         painter.setPen(t.critical if self.draft else t.second)
-        where = "not saved yet" if self.draft else _where(self.path)
+        where = f"not saved yet  ·  begun {self._begun}" if self.draft else _where(self.path)
         shown = painter.fontMetrics().elidedText(where, Qt.TextElideMode.ElideMiddle, CARD.width() - 8)
         painter.drawText(QPointF(2, CARD.height() + 40), shown)
         if self.over or self.hasFocus():
