@@ -329,6 +329,34 @@ def test_a_variable_is_bound_by_keyboard_alone(window: Window) -> None:
     assert window.session.project.widget("at_bell_prompt").place.offset[0] == chosen.widget.place.offset[0] - 1
 
 
+def test_what_is_shown_while_a_value_is_missing_is_one_choice(window: Window) -> None:
+    from avrin.app.bind_desk.card.missing_line import HIDDEN, OURS, TEXT, MissingLine
+
+    session = window.session
+    session.select_widget("depth")
+    line = window.desk.card.findChild(MissingLine)
+    assert isinstance(line, MissingLine)
+    assert line.choice.currentText() == OURS
+    QTest.keyClick(line.choice, Qt.Key.Key_Down)
+    assert line.choice.currentText() == TEXT
+    assert session.project.widget("depth").missing.text == "###"
+    line.field.selectAll()
+    QTest.keyClicks(line.field, "no signal")
+    QTest.keyClick(line.field, Qt.Key.Key_Return)
+    assert session.project.widget("depth").missing.text == "no signal"
+    session.hand.pin("depth", None)
+    shown = session.widget
+    assert shown is not None
+    assert session.tracks.state(shown, session.frame)["text"] == "Depth  no signal m"
+    QTest.keyClick(line.choice, Qt.Key.Key_Down)
+    assert line.choice.currentText() == HIDDEN
+    assert session.widget is not None
+    assert session.tracks.state(session.widget, session.frame)["visible"] is False
+    for _ in range(3):
+        session.undo()
+    assert line.choice.currentText() == OURS
+
+
 # -- placing ------------------------------------------------------------------------------------------------------------
 
 

@@ -23,6 +23,7 @@ FAULTS = [
     ("last(\"hit\", \"pts\")", 12, 'no argument of hit "pts": did you mean "points"?'),
     ("crew[4].scrap", 0, "`crew` has 1 slots, and they count from 0"),
     ("hull == missing", 8, "Write has(x), or not has(x)"),
+    ('hull otherwise "###"', 15, 'text(x, "0") otherwise "###"'),
     ('if leak then 1 else "x"', 20, "Expected a number here too"),
     ("hull otherwise leak", 15, "Expected a number here too"),
     ("clamp(1)", 0, "`clamp` takes 3 arguments, not 1. Write clamp(x, lo, hi)"),
