@@ -185,7 +185,8 @@ def test_another_kind_of_value_is_read_from_the_recording_again(window: Window, 
 
 def test_lanes_are_found_by_typing_and_rosters_unfold(window: Window) -> None:
     lanes, finder = window.desk.lanes, window.desk.footer.finder
-    window.session.remove("crew_table")  # which shows its roster's fields
+    window.session.select_widget("crew_table")  # which shows its roster's fields
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Delete)
     assert lanes.lane_rect("crew[1].scrap") is None
     lanes.verticalScrollBar().setValue(lanes.verticalScrollBar().maximum())
     fold = lanes.lane_rect("crew", sort="roster")

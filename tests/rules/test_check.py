@@ -7,7 +7,14 @@ import pytest
 from avrin.rules import FUNCTIONS, RuleError, Scope
 from strategies import EVENTS
 
-KINDS = {"hull": "number", "leak": "flag", "phase": "text", "crew[0].scrap": "number"}
+KINDS = {
+    "hull": "number",
+    "leak": "flag",
+    "phase": "text",
+    "crew[0].scrap": "number",
+    "crew[0].name": "text",
+    "foes[7].scrap": "number",
+}
 DERIVED = {"share_left": "hull / 100", "a": "b + 1", "b": "a + 1", "bad": "hul"}
 
 FAULTS = [

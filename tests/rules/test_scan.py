@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.rules import Scope, as_column, evaluate, parse
+from avrin.rules import Scope, as_column, evaluate, parse, plain_value
 from avrin.rules import scan as scan_module
 from avrin.rules.functions.over_time import hold
-from avrin.trace import Column, Trace, Value
+from avrin.trace import Column, Event, Trace, Value
 from reference import Reference
 from strategies import EVENTS, cuts, identical, rules, smoothed, templates, traces
 
@@ -85,6 +85,51 @@ def test_a_variable_the_trace_lacks_is_missing_throughout() -> None:
         assert np.isnan(values).all()
 
 
+def test_single_values_are_what_python_says() -> None:
+    trace = Trace.make(
+        "t",
+        [0.0, 1.0],
+        {"air": Column.of([4.0, None]), "leak": Column.of([True, None]), "word": Column.of(["x", None])},
+    )
+    scope = scope_of(trace)
+    for rule, expected in (
+        ("air", [4.0, None]),
+        ("leak", [True, None]),
+        ("not leak", [False, None]),
+        ("word", ["x", None]),
+    ):
+        step = scope.rule(rule)
+        (values,) = evaluate([step], trace, scope.graph)
+        assert [plain_value(step, raw, scope.graph) for raw in values] == expected
+
+
+def test_events_happen_at_their_frame_however_the_trace_is_cut() -> None:
+    trace = Trace.make(
+        "t", [0.0, 1.0, 2.0, 3.0], {"air": Column.of([1.0] * 4)}, events=[Event(2.0, "hit"), Event(3.0, "hit")]
+    )
+    scope = Scope({"air": "number"}, events=EVENTS)
+    step = scope.rule('event("hit")')
+    for chunk in (1, 2, 3, [2], [1, 3]):
+        (values,) = evaluate([step], trace, scope.graph, chunk=chunk)
+        column = as_column(step, values, scope.graph)
+        assert [column[at] for at in range(4)] == [False, False, True, True]
+
+
+def test_a_mean_over_small_beside_huge_values_loses_nothing() -> None:
+    air = [1e16, 1.0, 1.0, -1e16, 1.0, 3.0, 5.0]
+    trace = Trace.make("t", [float(at) for at in range(7)], {"air": Column.of(air)})
+    assert run("mean(air, 2s)", trace)[-2:] == [2.0, 4.0]
+    assert run("mean(air, 4s)", trace)[3] == 0.5
+
+
+def test_what_comes_close_to_rest_rests() -> None:
+    trace = Trace.make("t", [float(at) for at in range(60)], {"air": Column.of([0.0] + [1000.0] * 59)})
+    eased = run("ease(air, 1s)", trace)
+    assert eased[-1] == 1000.0
+    assert eased[10] == pytest.approx(1000, abs=0.1)
+    assert eased[10] != 1000.0
+
+
 T = [0.0, 0.5, 1.0, 1.5, 2.0, 3.0]
 LEAK: list[Value] = [False, True, True, None, True, True]
 AIR: list[Value] = [9.0, 4.0, None, 2.0, 8.0, 8.0]
@@ -123,6 +168,7 @@ TABLE: list[tuple[str, list[Value]]] = [
     ("lerp(10, air, 50%)", [9.5, 7.0, None, 6.0, 9.0, 9.0]),
     ("snap(air, 4)", [8.0, 4.0, None, 0.0, 8.0, 8.0]),
     ("distance(air, 3, 4, 0)", [34**0.5, 3.0, None, 13**0.5, 5.0, 5.0]),
+    ("distance(1, 2, air - air + 4, 6)", [5.0, 5.0, None, 5.0, 5.0, 5.0]),
     ("clamp(air, 3, 8)", [8.0, 4.0, None, 3.0, 8.0, 8.0]),
     ("clamp(5, air, 8)", [8.0, 5.0, None, 5.0, 8.0, 8.0]),
     ("min(air, 8, 3 + air)", [8.0, 4.0, None, 2.0, 8.0, 8.0]),
@@ -187,3 +233,22 @@ def test_steps_that_share_work_go_to_one_processor(monkeypatch: pytest.MonkeyPat
     assert sorted(map(len, shares)) == [2, 3]
     together = next(share for share in shares if steps[0] in share)
     assert {steps[1], steps[4]} <= set(together)  # all of them look at a < 1
+
+
+BACKSLASH = "\\"
+TEMPLATES = [
+    ('{if leak then "}" else "{"} {air | 0}', "} 9"),
+    ('{"a' + BACKSLASH * 2 + '"}{air | 0}', "a" + BACKSLASH + "9"),
+    ('{"a' + BACKSLASH + '"}b"}', 'a"}b'),
+    ("{{{air}}}", "{9}"),
+    ("{air | 000}", "009"),
+]
+
+
+@pytest.mark.parametrize(("template", "expected"), TEMPLATES)
+def test_a_value_in_a_text_ends_at_its_own_brace(template: str, expected: str) -> None:
+    trace = Trace.make("t", [0.0], {"air": Column.of([9.0]), "leak": Column.of([True])})
+    scope = scope_of(trace)
+    step = scope.template(template)
+    (values,) = evaluate([step], trace, scope.graph)
+    assert as_column(step, values, scope.graph)[0] == expected

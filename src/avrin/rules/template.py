@@ -60,13 +60,13 @@ def split_template(source: str) -> list[Piece]:
 
 def _value_end(source: str, opened: int) -> tuple[int, int]:
     """Where the value's closing brace stands and where its `|` (or the brace, if it has none)."""
-    quoted, bar = False, -1
+    quoted, escaped, bar = False, False, -1
     for at in range(opened + 1, len(source)):
         char = source[at]
-        if char == '"' and bar < 0 and source[at - 1] != "\\":
-            quoted = not quoted
-        elif quoted:
-            continue
+        if quoted:
+            quoted, escaped = escaped or char != '"', char == "\\" and not escaped
+        elif char == '"' and bar < 0:
+            quoted = True
         elif char == "|" and bar < 0:
             bar = at
         elif char == "}":

@@ -34,6 +34,7 @@ from avrin.widgets import KINDS, free_id, placed_at
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
     from avrin.app.bind_desk.matching_edit import MatchingEdit
+    from avrin.app.bind_desk.place_edit import PlaceEdit
     from avrin.app.bind_desk.roster_edit import RosterEdit
 
 __all__ = ["BindDesk"]
@@ -111,6 +112,7 @@ class BindDesk(QWidget):
         self.card.roster_wanted.connect(lambda name: self.roster_edit.open_for(name))  # noqa: PLW0108  (made when first wanted)
         self.card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
         self.hud.first_hud_wanted.connect(self.first_hud)
+        self.hud.place_wanted.connect(self.edit_place)
         session.begun.connect(self._begun)
         session.suggesting.changed.connect(self._suggested)
         self.footer.find_changed.connect(self.lanes.show_only)
@@ -142,6 +144,19 @@ class BindDesk(QWidget):
         from avrin.app.bind_desk.action_edit import ActionEdit
 
         return ActionEdit(self.session, self)
+
+    def edit_place(self) -> None:
+        """Edit the chosen widget's name and exact place."""
+        chosen = self.session.arranging.chosen
+        if len(chosen) == 1:
+            self.place_edit.open_for(chosen[0])
+
+    @cached_property
+    def place_edit(self) -> PlaceEdit:
+        """What edits a widget's place; made when it is first wanted."""
+        from avrin.app.bind_desk.place_edit import PlaceEdit
+
+        return PlaceEdit(self.session, self.hud, self)
 
     @cached_property
     def roster_edit(self) -> RosterEdit:

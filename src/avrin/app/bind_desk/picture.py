@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import functools
 import math
+from collections.abc import Collection
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QContextMenuEvent,
     QImage,
     QKeyEvent,
     QMouseEvent,
@@ -22,6 +24,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from avrin.app.bind_desk.holding import Drag, held
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
@@ -29,13 +32,13 @@ from avrin.app.painting.apart import painting
 from avrin.app.painting.layers import Layers
 from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.session.session import Session
-from avrin.model import AvrinError, Place, Widget, inside
+from avrin.arrange import moved
+from avrin.model import AvrinError, Place, inside
 from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Group, Tracks
 
 __all__ = ["HudView"]
 
-REACH = 8.0  # how near a line attracts a moving edge, in pixels
 CURSORS = (Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor) * 2
 MOST_REACHES = 1000  # remembered
 LEAST = 8.0  # reference pixels that a widget keeps when it is sized
@@ -45,6 +48,8 @@ class HudView(Assisted, QWidget):
     """Paints the scene; turns clicks, drags and arrow keys into selection and places."""
 
     first_hud_wanted = Signal()
+    menu_wanted = Signal(QPoint)
+    place_wanted = Signal()
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -60,7 +65,9 @@ class HudView(Assisted, QWidget):
         self._layers = Layers()
         self._reaches: dict[int, tuple[Placed, QRect]] = {}  # by identity
         self._hover = ""
-        self._drag: _Drag | None = None
+        self._drag: Drag | None = None
+        self._sweep: QRectF | None = None  # the rectangle being drawn around widgets
+        self._swept: tuple[str, ...] = ()  # what was chosen before it
         self._lines: list[tuple[QPointF, QPointF]] = []
         self._coming: tuple[BoundWidget, Tracks] | None = None
         self._target = ""
@@ -81,7 +88,7 @@ class HudView(Assisted, QWidget):
             Part(
                 session.bound.widgets[item.ident].widget.title, self.to_view(item.rect), Role.Graphic,
                 self._place_said(session.bound.widgets[item.ident].widget.place, True),
-                item.ident == session.selected.widget, functools.partial(session.select_widget, item.ident),
+                item.ident in session.selected.widgets, functools.partial(session.select_widget, item.ident),
             )
             for item in self.placed if item.ident in session.bound.widgets
         ]  # fmt: skip
@@ -141,7 +148,7 @@ class HudView(Assisted, QWidget):
     def _frame_changed(self) -> None:
         """Repaint what looks otherwise than a frame ago; all of it where marks may have to follow."""
         changed = self._show()
-        marked = {self.session.selected.widget, self._hover, self._target}
+        marked = {*self.session.selected.widgets, self._hover, self._target}
         if changed is None or self._coming is not None or any(self._strays(item, marked) for item in changed):
             self.update()
             return
@@ -309,13 +316,19 @@ class HudView(Assisted, QWidget):
 
     def _paint_marks(self, painter: QPainter, touched: QRegion) -> None:
         """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
-        if self._hover and self._hover != self.session.selected.widget and self._drag is None:
+        chosen = self.session.widget
+        if self._hover and self._hover not in self.session.selected.widgets and self._drag is None:
             self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)
         if self._target:
             self._outline(painter, self._target, theme().accent, 2.5)
         if self._lines:
             marks.lines(painter, self._lines)
-        chosen = self.session.widget
+        if self._sweep is not None:
+            marks.sweep(painter, self._sweep)
+        if len(self.session.selected.widgets) > 1:
+            for ident in self.session.arranging.chosen:
+                marks.frame(painter, self._box(ident), ident in self._shown(), pulled=False)
+            return
         if chosen is None:
             return
         rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
@@ -340,6 +353,23 @@ class HudView(Assisted, QWidget):
             return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
         return f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {place.anchor}" + ("" if shown else "  ·  hidden now")
 
+    def _box(self, ident: str) -> QRectF:
+        """A widget's box in this view, drawn or not."""
+        project = self.session.project
+        return self.to_view(widget_rect(project, project.widget(ident), self.session.screen))
+
+    def _shown(self) -> set[str]:
+        return {item.ident for item in self.placed}
+
+    @property
+    def tag_rect(self) -> QRectF | None:
+        """Where the chosen widget's place is told; None while none or several are chosen."""
+        chosen = self.session.arranging.chosen
+        if len(chosen) != 1:
+            return None
+        said = self._place_said(self.session.project.widget(chosen[0]).place, chosen[0] in self._shown())
+        return marks.tag_box(said, self._box(chosen[0]), self.picture_rect())
+
     # -- a widget on its way in -------------------------------------------------------------------------------------
 
     def show_coming(self, coming: tuple[BoundWidget, Tracks] | None, target: str = "") -> None:
@@ -360,14 +390,43 @@ class HudView(Assisted, QWidget):
         if self._offers_first and self._beginning_line(self.picture_rect()).contains(event.position()):
             self.first_hud_wanted.emit()
             return
-        corner = self._corner_at(event.position())
+        if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and (ident := self.widget_at(event.position())):
+            self.session.arranging.toggle(ident)
+            return
+        tag = self.tag_rect
+        if tag is not None and tag.contains(event.position()):
+            self.place_wanted.emit()
+            return
+        self._take_hold(event)
+
+    def _take_hold(self, event: QMouseEvent) -> None:
+        """Of a corner, of what is chosen, or of what lies under the pointer; of nothing, a rectangle begins."""
+        session, point = self.session, event.position()
+        corner, ident, picks = self._corner_at(point), self.widget_at(point), ""
         if corner is None:
-            self.session.select_widget(self.widget_at(event.position()))
-        chosen = self.session.widget
-        if chosen is not None:
-            self._drag = _Drag(event.position(), chosen.widget, corner)
+            hidden = any(
+                one not in self._shown() and self._box(one).contains(point) for one in session.arranging.chosen
+            )
+            if not hidden and not ident:
+                self._swept = session.arranging.chosen if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else ()
+                self._sweep = QRectF(point, point)
+                session.select_widgets(*self._swept)
+                return
+            if not hidden and ident not in session.selected.widgets:
+                session.select_widget(ident)
+            elif len(session.selected.widgets) > 1:
+                picks = ident
+        if session.widget is not None:
+            self._drag = Drag(point, session.project, session.widget.widget, corner, picks)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._sweep is not None:
+            self._sweep.setBottomRight(event.position())
+            area = self._sweep.normalized()
+            inside = [item.ident for item in self.placed if area.intersects(self.to_view(item.rect))]
+            self.session.select_widgets(*dict.fromkeys((*self._swept, *inside)))
+            self.update()
+            return
         if self._drag is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._dragged(event)
             return
@@ -387,11 +446,21 @@ class HudView(Assisted, QWidget):
         if self._held:
             self._held = ""
             self.update()
+        if self._sweep is not None:
+            self._sweep = None
+            self.update()
         if self._drag is not None:
-            self._drag = None
-            self._lines = []
+            drag, self._drag, self._lines = self._drag, None, []
+            if drag.picks and not drag.moving:
+                self.session.select_widget(drag.picks)
             self.session.seal()
             self.update()
+
+    def contextMenuEvent(self, event: QContextMenuEvent) -> None:
+        ident = self.widget_at(QPointF(event.pos()))
+        if event.reason() == QContextMenuEvent.Reason.Mouse and ident and ident not in self.session.selected.widgets:
+            self.session.select_widget(ident)
+        self.menu_wanted.emit(event.globalPos())
 
     def leaveEvent(self, _event: object) -> None:
         self._hover = ""
@@ -403,16 +472,15 @@ class HudView(Assisted, QWidget):
         }  # fmt: skip
         step = steps.get(Qt.Key(event.key()))
         alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
-        chosen = self.session.widget
-        if step is not None and alt and chosen is not None:
+        if step is not None and alt and self.session.widget is not None:
             by = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            self._move(chosen.widget, step[0] * by, step[1] * by, f"nudge {chosen.widget.id}")
+            self.session.arranging.nudge(step[0] * by, step[1] * by)
         else:
             super().keyPressEvent(event)
 
     def _corner_at(self, point: QPointF) -> int | None:
         chosen = self.session.widget
-        if chosen is None:
+        if chosen is None or len(self.session.selected.widgets) > 1:
             return None
         rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
         for i, handle in enumerate(marks.handles(rect)):
@@ -432,16 +500,16 @@ class HudView(Assisted, QWidget):
         if drag.corner is not None:
             self._size(drag, dx, dy)
             return
-        if not event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            dx, dy = self._snapped(drag.widget, dx, dy, unit)
-        self._move(drag.widget, dx, dy, f"drag {drag.widget.id}")
+        chosen = self.session.arranging.chosen
+        self._lines = []
+        if not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
+            dx, dy = self._snapped(drag, chosen, dx, dy, unit)
+        x, y = drag.widget.place.offset
+        dx, dy = round(x + dx) - x, round(y + dy) - y  # the one in hand comes to lie on whole pixels
+        made, merge = moved(drag.project, chosen, dx, dy), " ".join(("drag", *chosen))
+        self.session.edit(made, f"move of {self.session.arranging.title}", merge)
 
-    def _move(self, widget: Widget, dx: float, dy: float, merge: str) -> None:
-        x, y = widget.place.offset
-        place = replace(widget.place, offset=(float(round(x + dx)), float(round(y + dy))))
-        self.session.set_widget(replace(widget, place=place), f"move of {widget.title}", merge)
-
-    def _size(self, drag: _Drag, dx: float, dy: float) -> None:
+    def _size(self, drag: Drag, dx: float, dy: float) -> None:
         """Pull one corner; the opposite one stays where it is."""
         assert drag.corner is not None
         place = drag.widget.place
@@ -460,29 +528,16 @@ class HudView(Assisted, QWidget):
             replace(drag.widget, place=changed), f"size of {drag.widget.title}", f"size {drag.widget.id}"
         )
 
-    def _snapped(self, widget: Widget, dx: float, dy: float, unit: float) -> tuple[float, float]:
+    def _snapped(self, drag: Drag, chosen: Collection[str], dx: float, dy: float, unit: float) -> tuple[float, float]:
         """Draw the move towards edges and middles of the safe area and of the other widgets."""
-        start = widget_rect(self.session.project, widget, self.session.screen)
-        mine = self.to_view(start).translated(dx * unit, dy * unit)
+        boxes = [
+            self.to_view(widget_rect(drag.project, drag.project.widget(ident), self.session.screen)) for ident in chosen
+        ]
+        mine = functools.reduce(QRectF.united, boxes).translated(dx * unit, dy * unit)
         others = [self.to_view(safe_area(self.session.screen))]
-        others += [self.to_view(p.rect) for p in self.placed if p.ident != widget.id]
-        self._lines = []
-        area = self.picture_rect()
-        move_x = _nearest(
-            [mine.left(), mine.center().x(), mine.right()],
-            [x for r in others for x in (r.left(), r.center().x(), r.right())],
-        )
-        move_y = _nearest(
-            [mine.top(), mine.center().y(), mine.bottom()],
-            [y for r in others for y in (r.top(), r.center().y(), r.bottom())],
-        )
-        if move_x is not None:
-            self._lines.append((QPointF(move_x[1], area.top()), QPointF(move_x[1], area.bottom())))
-            dx += move_x[0] / unit
-        if move_y is not None:
-            self._lines.append((QPointF(area.left(), move_y[1]), QPointF(area.right(), move_y[1])))
-            dy += move_y[0] / unit
-        return dx, dy
+        others += [self.to_view(placed.rect) for placed in self.placed if placed.ident not in chosen]
+        move, self._lines = held(mine, others, self.picture_rect())
+        return dx + move.x() / unit, dy + move.y() / unit
 
 
 @functools.lru_cache(maxsize=8)
@@ -491,19 +546,3 @@ def _fitted(size: tuple[int, int], width: int, height: int) -> tuple[int, int, i
     scale = min(width / size[0], height / size[1])
     w, h = round(size[0] * scale), round(size[1] * scale)
     return ((width - w) // 2, 0, w, h)
-
-
-class _Drag:
-    """A drag under way: where it began, the widget as it was then, and which corner is held, if one is."""
-
-    def __init__(self, start: QPointF, widget: Widget, corner: int | None) -> None:
-        self.start = start
-        self.widget = widget
-        self.corner = corner
-        self.moving = False
-
-
-def _nearest(mine: list[float], lines: list[float]) -> tuple[float, float] | None:
-    """The smallest move that brings one of my edges onto a line, and that line; None when none is near."""
-    pairs = [(line - edge, line) for edge in mine for line in lines if abs(line - edge) <= REACH]
-    return min(pairs, key=lambda pair: abs(pair[0])) if pairs else None

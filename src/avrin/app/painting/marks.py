@@ -9,7 +9,20 @@ from avrin.app.controls.theme import font, measure
 from avrin.model import Place
 from avrin.render import Rect, anchor_point
 
-__all__ = ["CORNERS", "anchor_line", "beside", "extent", "frame", "handles", "lines", "outline", "reach", "tag"]
+__all__ = [
+    "CORNERS",
+    "anchor_line",
+    "beside",
+    "extent",
+    "frame",
+    "handles",
+    "lines",
+    "outline",
+    "reach",
+    "sweep",
+    "tag",
+    "tag_box",
+]
 
 HANDLE = 7.0  # side of a corner's handle, in pixels
 CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
@@ -31,11 +44,20 @@ def lines(painter: QPainter, found: list[tuple[QPointF, QPointF]]) -> None:
         painter.drawLine(start, end)
 
 
-def frame(painter: QPainter, rect: QRectF, shown: bool) -> None:
-    """The selected widget's box, dashed while it is hidden, and its handles."""
+def sweep(painter: QPainter, rect: QRectF) -> None:
+    """The rectangle that is drawn around widgets to choose them."""
+    painter.setPen(QPen(QColor("#7fd0c9"), 1))
+    painter.setBrush(QColor(127, 208, 201, 36))
+    painter.drawRect(rect.normalized())
+
+
+def frame(painter: QPainter, rect: QRectF, shown: bool, *, pulled: bool = True) -> None:
+    """A selected widget's box, dashed while it is hidden; with handles where it can be pulled."""
     painter.setPen(QPen(QColor(255, 255, 255, 230), 1.5, Qt.PenStyle.SolidLine if shown else Qt.PenStyle.DashLine))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(rect)
+    if not pulled:
+        return
     painter.setPen(QPen(QColor("#142027"), 1))
     painter.setBrush(QColor("#ffffff"))
     for handle in handles(rect):
@@ -93,9 +115,14 @@ def beside(rect: QRectF, width: float, area: QRectF) -> QRectF:
     return QRectF(max(left, area.x() + 4), top, width, 20)
 
 
+def tag_box(text: str, rect: QRectF, area: QRectF) -> QRectF:
+    """Where the tag that says a text lies."""
+    return beside(rect, measure(text, "small") + 14, area)
+
+
 def tag(painter: QPainter, text: str, rect: QRectF, area: QRectF) -> None:
     """A widget's place in words beside its box."""
-    box = beside(rect, measure(text, "small") + 14, area)
+    box = tag_box(text, rect, area)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(QColor(251, 249, 245, 235))
     painter.drawRoundedRect(box, 3, 3)

@@ -7,11 +7,10 @@ long is asked of whoever connected (`slow`).
 from __future__ import annotations
 
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
-from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
@@ -208,14 +207,6 @@ class Present(QObject):
         """Replace a widget, or add it."""
         self.edit(self.project.with_widget(widget), label, merge)
 
-    def remove(self, ident: str) -> None:
-        """Take a widget off the screen."""
-        kept = tuple(w for w in self.project.widgets if w.id != ident)
-        title = self.project.widget(ident).title
-        self.edit(replace(self.project, widgets=kept), f"removal of {title}")
-        if self.selected.widget == ident:
-            self.select(Selection())
-
     def declared(self, name: str) -> Project:
         """The project, knowing a column of the trace; with a roster's field, the whole roster as it was recorded."""
         return declared(self.project, self.trace, name)
@@ -309,9 +300,13 @@ class Present(QObject):
         """Choose a variable by its name."""
         self.select(Selection(variable=name))
 
-    def select_merged(self, ident: str) -> None:
+    def select_widgets(self, *idents: str) -> None:
+        """Choose several widgets by their ids; the card's is the first."""
+        self.select(_several(idents))
+
+    def select_merged(self, *idents: str) -> None:
         """Select what an edit just made, without ending that edit's undo step."""
-        self._replace(selection=Selection(widget=ident))
+        self._replace(selection=_several(idents))
         self.selection_changed.emit()
 
     def go_to(self, frame: int) -> None:
@@ -494,6 +489,10 @@ class Present(QObject):
             self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
         self.history.mark_saved()
         self.state_changed.emit()
+
+
+def _several(idents: Sequence[str]) -> Selection:
+    return Selection(widget=idents[0], more=tuple(idents[1:])) if idents else Selection()
 
 
 def sources(widget: BoundWidget) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from avrin.app.session.arranging import Arranging
 from avrin.app.session.by_hand import ByHand
 from avrin.app.session.checking import Checking
 from avrin.app.session.extents import Extents
@@ -19,14 +20,15 @@ __all__ = ["Session"]
 class Session(Present):
     """One project in one window.
 
-    hand: pins and drives. files: of its project. traces: its recordings. extents, checking, suggesting: what is worked out
-    in the background.
+    hand: pins and drives. arranging: of the chosen widgets. files: of its project. traces: its recordings.
+    extents, checking, suggesting: what is worked out in the background.
     """
 
     def __init__(self) -> None:
         super().__init__()
         self._evaluating = Jobs(self, self, "file", "project", "trace")
         self.hand = ByHand(self)
+        self.arranging = Arranging(self)
         self.traces = Traces(self)
         self.files = Files(self, self.traces)
         self.extents = Extents(self)

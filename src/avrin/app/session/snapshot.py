@@ -30,10 +30,16 @@ PART_OF: dict[str, Part] = {
 
 
 class Selection(Struct, frozen=True):
-    """What is chosen: a widget by id, or a variable by name, or, with both empty, nothing."""
+    """What is chosen: a widget by id, or a variable by name, or, with both empty, nothing. more: other widgets with it."""
 
     widget: str = ""
     variable: str = ""
+    more: tuple[str, ...] = ()
+
+    @property
+    def widgets(self) -> tuple[str, ...]:
+        """The ids of all widgets that are chosen, the first as it was chosen first."""
+        return (self.widget, *self.more) if self.widget else ()
 
 
 class View(Struct, frozen=True):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
@@ -25,7 +25,6 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.controls.asking import ask_files, ask_target, ending_in
-from avrin.app.window.commands import Action
 from avrin.app.window.desks import DESKS, Desk, desk_named
 from avrin.app.window.kept_picture import keep_picture
 from avrin.app.window.opening import keep_opening, opening
@@ -35,6 +34,8 @@ if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk
     from avrin.app.session.player import Player
     from avrin.app.session.session import Session
+    from avrin.app.window.command_finder import CommandFinder
+    from avrin.app.window.commands import Action
     from avrin.app.window.first_page import FirstPage
     from avrin.app.window.header import Header
     from avrin.app.window.message import Message
@@ -46,6 +47,7 @@ log = logging.getLogger(__name__)
 SIZE = (1280, 800)
 PROJECTS = "Avrin projects (*.avrin)"
 FACE = 544  # pixels that the picture of a HUD is wide: twice those on the first page
+SUBMENUS = {"widget": "Widgets", "place": "Their places", "kind": "Another kind", "time": "Time"}
 AT_REST = 1500  # milliseconds after opening, when all that comes late has come
 
 
@@ -145,6 +147,7 @@ class Window(QMainWindow):
         from avrin.app.bind_desk.desk import BindDesk
         from avrin.app.controls.assistive import assist
         from avrin.app.session.player import Player
+        from avrin.app.window.commands import commands
         from avrin.app.window.header import Header
         from avrin.app.window.message import Message
 
@@ -175,9 +178,10 @@ class Window(QMainWindow):
         self.header.desk_wanted.connect(self.show_desk)
         self.desk.footer.recording_wanted.connect(self.add_trace)
         self.desk.card.clock_wanted.connect(self.edit_recording)
+        self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         session.said.connect(self.message.say)
         session.state_changed.connect(self._title)
-        self.actions_table = self._actions()
+        self.actions_table = commands(self)
         for action in self.actions_table:
             for key in action.keys:
                 shortcut = QShortcut(QKeySequence(key), self)
@@ -250,7 +254,8 @@ class Window(QMainWindow):
         desk = cast("Desk", self.desks.currentWidget())
         return self.session.busy or desk.busy
 
-    def _walk(self, by: int) -> None:
+    def walk(self, by: int) -> None:
+        """To the next finding, or the one before."""
         from avrin.app.findings_desk.desk import FindingsDesk
 
         seen = isinstance(self.desks.currentWidget(), FindingsDesk)
@@ -261,83 +266,57 @@ class Window(QMainWindow):
 
     # -- actions ----------------------------------------------------------------------------------------------------
 
-    def _actions(self) -> list[Action]:
-        s, scale = self.session, self.desk.scale
-        return [
-            Action("The first page", ("Ctrl+N",), self.show_first_page, "file", everywhere=True),
-            Action("Open …", ("Ctrl+O",), self.ask_open, "file", everywhere=True),
-            Action("Add recordings …", ("Ctrl+Shift+O",), self.add_trace, "file"),
-            Action("Save", ("Ctrl+S",), self.save, "file"),
-            Action("Save as …", ("Ctrl+Shift+S",), self.ask_save, "file"),
-            Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
-            Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
-            Action(
-                "A first HUD of the six best", ("Ctrl+H",), self.desk.first_hud, "edit", lambda: bool(s.trace.columns)
-            ),
-            Action("Offers, or none", ("Ctrl+J",), lambda: self.desk.show_offers(self.desk.shelf.isHidden()), "view"),
-            Action("Remove the widget", ("Delete",), self._remove, "edit", lambda: s.widget is not None),
-            Action("Find a lane", ("Ctrl+F",), self.desk.find_lane, "edit"),
-            Action(
-                "Edit the variable's declaration",
-                ("Ctrl+E",),
-                self.desk.lanes.edit_chosen,
-                "edit",
-                lambda: bool(s.selected.variable),
-            ),
-            Action("Let go of all held values", ("Ctrl+L",), s.hand.let_go, "edit", lambda: bool(s.hand.pins)),
-            Action("Play or pause", ("Space",), lambda: s.set_playing(not s.playing), "time"),
-            Action("One frame on", ("Right",), lambda: s.go_to(s.frame + 1), "time"),
-            Action("One frame back", ("Left",), lambda: s.go_to(s.frame - 1), "time"),
-            Action("One second on", ("Shift+Right",), lambda: s.go_to_seconds(s.seconds + 1), "time"),
-            Action("One second back", ("Shift+Left",), lambda: s.go_to_seconds(s.seconds - 1), "time"),
-            Action("Next moment", ("]", "Ctrl+Right"), s.next_moment, "time"),
-            Action("Previous moment", ("[", "Ctrl+Left"), s.previous_moment, "time"),
-            Action("To the beginning", ("Home",), lambda: s.go_to(0), "time"),
-            Action("To the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
-            Action("Faster", (">",), lambda: s.change_speed(1), "time"),
-            Action("Slower", ("<",), lambda: s.change_speed(-1), "time"),
-            Action("Drive by hand, or stop", ("D",), self._drive, "time"),
-            Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view"),
-            Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view"),
-            Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view"),
-            *(Action(f"The {d.name} desk", (d.key,), partial(self.show_desk, d.name), "desk") for d in DESKS),
-            Action("Next finding", ("F8",), lambda: self._walk(1), "desk"),
-            Action("Previous finding", ("Shift+F8",), lambda: self._walk(-1), "desk"),
-            Action("To the rules", ("F2",), self.desk.card.focus_first, "view"),
-            Action("To the lanes", ("F3",), self.desk.lanes.setFocus, "view"),
-            Action("To the picture", ("F4",), self.desk.hud.setFocus, "view"),
-            Action("Select nothing", ("Esc",), self._escape, "view", everywhere=True),
-        ]
+    def is_watched(self) -> bool:
+        """Whether letters are commands: the focus is where nothing is written, sought or chosen from."""
+        focus = self.focusWidget()
+        return focus is None or focus in (self, self.desk.hud, self.desk.ruler)
 
     def open_menu(self, place: QPoint) -> None:
         """All commands, with their keys."""
+        self._menu(place, lambda _: True, SUBMENUS)
+
+    def open_widget_menu(self, place: QPoint) -> None:
+        """What can be done to what is chosen."""
+        of_widgets = ("widget", "place", "kind")
+        self._menu(place, lambda action: action.group in of_widgets and action.enabled(), {**SUBMENUS, "widget": ""})
+
+    def _menu(self, place: QPoint, wanted: Callable[[Action], bool], submenus: Mapping[str, str]) -> None:
         from avrin.app.controls.menu import new_menu
 
         menu = new_menu(self)
-        group = self.actions_table[0].group
-        for action in self.actions_table:
+        part, group = menu, ""
+        for action in filter(wanted, self.actions_table):
             if action.group != group:
-                menu.addSeparator()
+                inner = submenus.get(action.group, "")
+                if group and not (inner and submenus.get(group)):
+                    menu.addSeparator()
                 group = action.group
-            entry = menu.addAction(f"{action.text}\t{action.keys[0]}", action.act)
+                part = new_menu(menu) if inner else menu
+                if inner:
+                    part.setTitle(inner)
+                    menu.addMenu(part)
+            entry = part.addAction(f"{action.text}\t{action.keys[0] if action.keys else ''}", action.act)
             entry.setEnabled(action.enabled())
         menu.popup(place)
 
-    def _remove(self) -> None:
-        chosen = self.session.widget
-        if chosen is not None:
-            title = chosen.widget.title
-            self.session.remove(chosen.widget.id)
-            self.session.said.emit(f"Removed {title}.  Ctrl+Z brings it back", False)
+    @cached_property
+    def finder(self) -> CommandFinder:
+        """What finds commands by typing; made when it is first wanted."""
+        from avrin.app.window.command_finder import CommandFinder
 
-    def _drive(self) -> None:
+        return CommandFinder(self.actions_table, self)
+
+    def drive(self) -> None:
+        """Take the wheel, or let it go."""
         hand = self.session.hand
         if hand.live is None:
             hand.start()
+            self.session.said.emit("Driving by hand.  D stops", False)
         else:
             hand.stop()
 
-    def _escape(self) -> None:
+    def escape(self) -> None:
+        """Stop what is under way, put away what is open, select nothing: the first that there is."""
         if self.session.files.jobs.busy or self.session.traces.jobs.busy:
             self.session.files.jobs.forget()
             self.session.traces.jobs.forget()
@@ -516,7 +495,7 @@ class Window(QMainWindow):
 
 
 def _run(action: Action, window: Window) -> None:
-    if action.enabled() and (action.everywhere or not window.on_first_page):
+    if action.enabled() and (action.everywhere or not window.on_first_page) and (not action.where or action.where()):
         action.act()
 
 

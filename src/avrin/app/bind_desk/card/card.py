@@ -7,15 +7,16 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.band_strip import BandStrip
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
+from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.missing_line import MissingLine
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
-from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow, quiet_label
+from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
@@ -64,7 +65,7 @@ class Card(QScrollArea):
         self._head: _Head | None = None
         self._bands: BandStrip | None = None
         self._structs: list[StructFields] = []
-        self._grows: _Line | None = None
+        self._grows: Line | None = None
         self._missing: MissingLine | None = None
         self.ladder: LadderStrip | None = None
         self._fade = _Fade(self)
@@ -112,7 +113,9 @@ class Card(QScrollArea):
 
     def _wanted_shape(self) -> tuple[object, ...]:
         """What decides which lines the card has; other edits keep its fields, and the caret in them."""
-        chosen = self.session.widget
+        chosen, several = self.session.widget, self.session.arranging.chosen
+        if len(several) > 1:
+            return several
         if chosen is None:
             return (
                 self.session.selected.variable,
@@ -162,7 +165,9 @@ class Card(QScrollArea):
         column.setContentsMargins(0, 0, MARGIN, 0)
         column.setSpacing(8)
         chosen = self.session.widget
-        if chosen is not None:
+        if len(self.session.arranging.chosen) > 1:
+            self._build_several(column)
+        elif chosen is not None:
             self._build_widget(column, chosen)
         elif self.session.selected.variable:
             self._build_variable(column, self.session.selected.variable)
@@ -195,17 +200,17 @@ class Card(QScrollArea):
                 self.rows.append(rule_row)
             column.addWidget(line_of)
         if chosen.level is not None:
-            line = _Line("bands")
+            line = Line("bands")
             self._bands = BandStrip(self.session)
             line.row.addWidget(self._bands, 1)
             column.addWidget(line)
-        line = _Line("ladder")
+        line = Line("ladder")
         self.ladder = LadderStrip(self.session)
         line.row.addWidget(self.ladder, 1)
         column.addWidget(line)
         for band in widget.bands:
             column.addWidget(self._band_line(widget.id, band))
-        self._grows = _Line("grows")
+        self._grows = Line("grows")
         self._grows.row.addSpacing(-7)  # a link has room around its text
         self._grows.row.addWidget(Link("", self._go_to_largest, bold=True))
         self._grows.row.addStretch(1)
@@ -218,7 +223,7 @@ class Card(QScrollArea):
         ]
         for name, part in zip(("options", "look"), self._structs, strict=True):
             if len(part):
-                line = _Line(name)
+                line = Line(name)
                 line.row.addWidget(part, 1)
                 column.addWidget(line)
         self._build_rest(column, chosen, others)
@@ -226,14 +231,14 @@ class Card(QScrollArea):
     def _build_rest(self, column: QVBoxLayout, chosen: BoundWidget, others: list[Input]) -> None:
         """What it shows while its value is missing, and the inputs that can be added."""
         if chosen.kind.main_inputs():
-            line = _Line("missing")
+            line = Line("missing")
             line.setToolTip("What it shows while what it is about is missing")
             self._missing = MissingLine(self.session, chosen.widget.id)
             line.row.addSpacing(-7)  # a choice has room around its word
             line.row.addWidget(self._missing, 1)
             column.addWidget(line)
         if others:
-            line = _Line()
+            line = Line()
             for info in others:
                 link = Link(f"+ {info.name}", partial(self._add_input, info), bold=True)
                 link.setToolTip(info.help)
@@ -282,10 +287,10 @@ class Card(QScrollArea):
         self._head = _Head(self.session)
         column.addWidget(self._head)
         for label, text in facts(self.session, name):
-            line = _Line(label)
+            line = Line(label)
             line.row.addWidget(inked(text, "ink", wrap=True), 1)
             column.addWidget(line)
-        line = _Line("feeds")
+        line = Line("feeds")
         if self._users():
             line.row.addSpacing(-7)  # a link has room around its text
         for ident in self._users():
@@ -299,6 +304,13 @@ class Card(QScrollArea):
         column.addSpacing(4)
         for hint in EVENT_HINTS if event else VARIABLE_HINTS:
             column.addWidget(inked(hint, wrap=True))
+
+    def _build_several(self, column: QVBoxLayout) -> None:
+        from avrin.app.bind_desk.card.several import Several
+
+        several = Several(self.session)
+        several.one_wanted.connect(self.session.select_widget)
+        column.addWidget(several)
 
     def _build_nothing(self, column: QVBoxLayout) -> None:
         from avrin.app.bind_desk.card.recorded import Recorded
@@ -370,20 +382,6 @@ class _Fade(QWidget):
         for y in range(FADE):  # a line at a time: what the toolkit knows of gradients takes as long to load as the card
             shade.setAlphaF(min(1.0, (y + 0.5) / (0.8 * FADE)))
             painter.fillRect(0, y, self.width(), 1, shade)
-
-
-class _Line(QWidget):
-    """A line of the card: a name in the first column, the rest beside it."""
-
-    def __init__(self, name: str = "") -> None:
-        super().__init__()
-        self.row = QHBoxLayout(self)
-        self.row.setContentsMargins(0, 0, 0, 0)
-        self.row.setSpacing(2)
-        label = quiet_label(name)
-        label.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.row.addWidget(label)
-        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
 
 
 class _Head(Assisted, QWidget):

@@ -100,7 +100,7 @@ class LaneView(Assisted, QAbstractScrollArea):
         return [
             Part(
                 self._heads.title(lane), QRect(0, top - shift, wide, lane.height), Role.ListItem, self._heads.reading(lane),
-                _selection(lane) == chosen, functools.partial(self.session.select, _selection(lane)),
+                _chosen(lane, chosen), functools.partial(self.session.select, _selection(lane)),
             )
             for lane, top in zip(self.lanes, self._tops, strict=True)
         ]  # fmt: skip
@@ -301,7 +301,7 @@ class LaneView(Assisted, QAbstractScrollArea):
 
     def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:
         t, width = theme(), self.viewport().width()
-        chosen = _selection(lane) == self.session.selected and lane.sort not in ("roster", "fold")
+        chosen = _chosen(lane, self.session.selected)
         if chosen:
             painter.fillRect(QRect(0, top, HEAD, lane.height), t.soft)
         painter.setPen(QPen(t.line, 1))
@@ -356,6 +356,9 @@ class LaneView(Assisted, QAbstractScrollArea):
         if lane.sort == "variable" and offers_link and link_box(lane, top).contains(event.position()):
             self.session.select(_selection(lane))
             self.edit(lane.name)
+            return
+        if lane.sort == "widget" and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
+            self.session.arranging.toggle(lane.name)
             return
         self._pressed = (lane.name, event.position()) if lane.sort == "variable" else None
         self.session.select(_selection(lane))
@@ -426,6 +429,8 @@ class LaneView(Assisted, QAbstractScrollArea):
             at = choices.index(chosen) if chosen in choices else -1
             step = 1 if key == Qt.Key.Key_Down else -1
             self.session.select(choices[min(max(0, at + step), len(choices) - 1)])
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() == Qt.KeyboardModifier.ShiftModifier:
+            self._choose_more(1 if key == Qt.Key.Key_Down else -1)
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and chosen.variable:
             self.offered.emit(chosen.variable)
         elif chosen.variable and key == Qt.Key.Key_P and not event.modifiers():
@@ -438,6 +443,23 @@ class LaneView(Assisted, QAbstractScrollArea):
             self.pinning.step(chosen.variable, 1 if key == Qt.Key.Key_Up else -1)
         else:
             super().keyPressEvent(event)
+
+    def _choose_more(self, step: int) -> None:
+        """The next widget's lane with those that are chosen; back over one that is, it is let go."""
+        hands, widgets = self.session.arranging, [lane.name for lane in self.lanes if lane.sort == "widget"]
+        latest = next((ident for ident in reversed(hands.chosen) if ident in widgets), None)
+        if latest is None:
+            return
+        other = widgets[min(max(0, widgets.index(latest) + step), len(widgets) - 1)]
+        if other != latest:
+            hands.toggle(latest if other in hands.chosen else other)
+
+
+def _chosen(lane: Lane, selected: Selection) -> bool:
+    """Whether a lane is of what is chosen."""
+    if lane.sort == "widget":
+        return lane.name in selected.widgets
+    return lane.sort not in ("roster", "fold") and _selection(lane) == selected
 
 
 def _selection(lane: Lane) -> Selection:

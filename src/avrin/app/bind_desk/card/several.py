@@ -1,0 +1,84 @@
+"""The card of several chosen widgets: which they are, and what can be done to all of them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from avrin.app.bind_desk.card.line import Line
+from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.session.session import Session
+from avrin.arrange import STEPS, WAYS
+
+__all__ = ["Several"]
+
+A_LINE = 3  # names beside one another
+MOST = 24  # names that are told
+
+
+class Several(QWidget):
+    """Words to press; each is one undo step."""
+
+    one_wanted = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        hands = session.arranging
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        column.addWidget(inked(f"{len(hands.chosen)} widgets", "ink", "title", bold=True))
+        column.addSpacing(4)
+        for name, words in (
+            ("line up", {way: partial(hands.align, way) for way in WAYS}),
+            ("spread", {"across": partial(hands.spread, across=True), "down": partial(hands.spread, across=False)}),
+            ("same", {"width as the first": partial(hands.same_size, wide=True), "height": partial(hands.same_size, high=True)}),
+            ("order", {step: partial(hands.order, step) for step in STEPS}),
+            ("together", {"into a group": hands.group, "out of it": hands.ungroup}),
+            ("these", {"duplicate": hands.duplicate, "remove": hands.remove}),
+        ):  # fmt: skip
+            line = Line(name, level=True)
+            line.row.addSpacing(-7)  # a link has room around its text
+            for word, act in words.items():
+                line.row.addWidget(Link(word, act, bold=True))
+            line.row.addStretch(1)
+            column.addWidget(line)
+        line = Line("grid", level=True)
+        self.columns = Field("columns of the grid", 44)
+        self.columns.setPlaceholderText("4")
+        self.columns.taken.connect(lambda text: self._grid(session, text))
+        line.row.addWidget(self.columns)
+        line.row.addWidget(inked("  in each row, from the first one's corner"))
+        line.row.addStretch(1)
+        column.addWidget(line)
+        column.addSpacing(4)
+        names = QVBoxLayout()
+        names.setSpacing(0)
+        self._names(names, session)
+        column.addLayout(names)
+
+    def _names(self, column: QVBoxLayout, session: Session) -> None:
+        chosen = session.arranging.chosen
+        for at in range(0, min(len(chosen), MOST), A_LINE):
+            line = Line("which" if not at else "", level=True)
+            line.row.addSpacing(-7)
+            for ident in chosen[at : at + A_LINE]:
+                title = session.project.widget(ident).title
+                line.row.addWidget(Link(title, partial(self.one_wanted.emit, ident)))
+            line.row.addStretch(1)
+            column.addWidget(line)
+        if len(chosen) > MOST:
+            line = Line()
+            line.row.addWidget(inked(f"and {len(chosen) - MOST} more"))
+            column.addWidget(line)
+
+    def _grid(self, session: Session, text: str) -> None:
+        if text.strip().isdigit() and 0 < int(text) <= len(session.arranging.chosen):
+            session.arranging.grid(int(text))
+        else:
+            self.columns.mark(True)
+            session.said.emit(f"'{text}' is no number of widgets in a row.  Write for example 4", True)

@@ -1,0 +1,176 @@
+"""What is done to the chosen widgets, one or many: placed, ordered, copied, grouped, removed. Each is one undo step."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from msgspec.structs import replace
+
+from avrin.app.session.present import Present
+from avrin.arrange import (
+    Step,
+    Way,
+    aligned,
+    copied,
+    duplicated,
+    grouped,
+    in_grid,
+    kind_changed,
+    moved,
+    ordered,
+    pasted,
+    renamed_widget,
+    same_size,
+    spread,
+    ungrouped,
+)
+from avrin.model import Project
+
+__all__ = ["Arranging"]
+
+APART = 24.0  # reference pixels from what was copied to what is pasted over it
+GAP = 12.0  # between the places of a grid
+
+
+class Arranging:
+    """Belongs to a session, whose project it changes."""
+
+    def __init__(self, present: Present) -> None:
+        self._present = present
+
+    @property
+    def chosen(self) -> tuple[str, ...]:
+        """The ids of the chosen widgets that there are, in the order they were chosen."""
+        known = {widget.id for widget in self._present.project.widgets}
+        return tuple(ident for ident in self._present.selected.widgets if ident in known)
+
+    @property
+    def title(self) -> str:
+        """What is chosen, in words."""
+        chosen = self.chosen
+        return self._present.project.widget(chosen[0]).title if len(chosen) == 1 else f"{len(chosen)} widgets"
+
+    # -- choosing -----------------------------------------------------------------------------------------------------
+
+    def toggle(self, ident: str) -> None:
+        """Choose a widget with the others, or no longer."""
+        chosen = self.chosen
+        kept = tuple(one for one in chosen if one != ident) if ident in chosen else (*chosen, ident)
+        self._present.select_widgets(*kept)
+
+    def all(self) -> None:
+        """Choose every widget there is."""
+        self._present.select_widgets(*(widget.id for widget in self._present.project.widgets))
+
+    def like(self) -> None:
+        """Choose all widgets of the kinds that are chosen."""
+        project, chosen = self._present.project, self.chosen
+        kinds = {project.widget(ident).kind for ident in chosen}
+        more = (widget.id for widget in project.widgets if widget.kind in kinds and widget.id not in chosen)
+        self._present.select_widgets(*chosen, *more)
+
+    # -- places -------------------------------------------------------------------------------------------------------
+
+    def nudge(self, dx: float, dy: float) -> None:
+        """Move by reference pixels; steps in a row are one edit."""
+        self._done(moved(self._present.project, self.chosen, dx, dy), "nudge", " ".join(("nudge", *self.chosen)))
+
+    def align(self, way: Way) -> None:
+        """Line up: several with one another, one with the safe area."""
+        self._done(aligned(self._present.project, self.chosen, way, self._present.screen), f"lining up {way}")
+
+    def spread(self, *, across: bool) -> None:
+        """Make the gaps between three or more equal."""
+        if len(self.chosen) < 3:
+            self._present.said.emit("Three widgets or more can be spread", False)
+        self._done(spread(self._present.project, self.chosen, across, self._present.screen), "spreading")
+
+    def same_size(self, *, wide: bool = False, high: bool = False) -> None:
+        """As wide, or as high, as the one chosen first."""
+        self._done(same_size(self._present.project, self.chosen, wide=wide, high=high), "size")
+
+    def square(self) -> None:
+        """In a grid about as many across as down."""
+        self.grid(math.ceil(math.sqrt(max(1, len(self.chosen)))))
+
+    def grid(self, columns: int) -> None:
+        """In rows of so many."""
+        self._done(in_grid(self._present.project, self.chosen, columns, GAP, self._present.screen), "grid")
+
+    def order(self, step: Step) -> None:
+        """Before or behind others."""
+        self._done(ordered(self._present.project, self.chosen, step), "order")
+
+    # -- copies -------------------------------------------------------------------------------------------------------
+
+    def duplicate(self) -> None:
+        """Each once more, a little apart; the copies are chosen."""
+        project, made = duplicated(self._present.project, self.chosen)
+        if made:
+            self._done(project, "duplicate", chosen=made)
+
+    def copied(self) -> str:
+        """The chosen widgets as text for the clipboard, "" where none is chosen."""
+        return copied(self._present.project, self.chosen) if self.chosen else ""
+
+    def paste(self, text: str) -> None:
+        """Add the widgets of a text and choose them. Raises AvrinError for any other text."""
+        present, taken, shift = self._present, [widget.place for widget in self._present.project.widgets], 0.0
+        project, made = pasted(present.project, text)
+        while any(project.widget(ident).place in taken for ident in made):  # not right over one that looks alike
+            shift += APART
+            project, made = pasted(present.project, text, shift)
+        what = f"{len(made)} widgets" if len(made) > 1 else project.widget(made[0]).title
+        present.edit(project, f"pasting of {what}")
+        present.select_merged(*made)
+        present.said.emit(f"Pasted {what}", False)
+
+    def remove(self) -> None:
+        """Take them off the screen."""
+        present, chosen, title = self._present, self.chosen, self.title
+        if not chosen:
+            return
+        kept = tuple(widget for widget in present.project.widgets if widget.id not in chosen)
+        present.edit(replace(present.project, widgets=kept), f"removal of {title}")
+        present.select_widgets()
+        present.said.emit(f"Removed {title}.  Ctrl+Z brings {'them' if len(chosen) > 1 else 'it'} back", False)
+
+    # -- what they are ------------------------------------------------------------------------------------------------
+
+    def group(self) -> None:
+        """Into a group of their own."""
+        if self.chosen:
+            project, ident = grouped(self._present.project, self.chosen)
+            self._done(project, "grouping")
+            self._present.said.emit(f"{self.title} in group {ident}", False)
+
+    def ungroup(self) -> None:
+        """Out of the group they lie in, staying where they are."""
+        self._done(ungrouped(self._present.project, self.chosen), "ungrouping")
+
+    def make(self, kind: str) -> None:
+        """All of another kind; what fits is kept."""
+        project = self._present.project
+        for ident in self.chosen:
+            project = kind_changed(project, ident, kind)
+        self._done(project, "kind")
+
+    def rename(self, ident: str, new: str) -> None:
+        """Call a widget otherwise. Raises AvrinError for a name that cannot be."""
+        before = self._present.project
+        made = renamed_widget(before, ident, new)
+        if made != before:
+            at = [widget.id for widget in before.widgets].index(ident)
+            called = made.widgets[at].id
+            more = [called if one == ident else one for one in self.chosen]
+            self._present.edit(made, f"rename of {before.widget(ident).title}")
+            self._present.select_merged(*more)
+
+    def _done(self, project: Project, what: str, merge: str = "", *, chosen: Sequence[str] = ()) -> None:
+        present = self._present
+        if not merge:
+            present.seal()
+        present.edit(project, f"{what} of {self.title}", merge)
+        if chosen:
+            present.select_merged(*chosen)

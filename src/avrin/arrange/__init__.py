@@ -1,0 +1,27 @@
+"""Widgets by the handful: moved, lined up, spread, put in order, copied, grouped, called and made otherwise. Knows no Qt."""
+
+from avrin.arrange.clipboard import copied, duplicated, pasted
+from avrin.arrange.identity import grouped, kind_changed, renamed_widget, ungrouped
+from avrin.arrange.order import STEPS, Step, ordered
+from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, put_at, same_size, spread
+
+__all__ = [
+    "STEPS",
+    "WAYS",
+    "Step",
+    "Way",
+    "aligned",
+    "copied",
+    "duplicated",
+    "grouped",
+    "in_grid",
+    "kind_changed",
+    "moved",
+    "ordered",
+    "pasted",
+    "put_at",
+    "renamed_widget",
+    "same_size",
+    "spread",
+    "ungrouped",
+]

@@ -1,0 +1,97 @@
+"""What a widget is called, of which kind it is, in which group it lies."""
+
+from __future__ import annotations
+
+import pytest
+from msgspec.structs import replace
+
+from avrin.arrange import grouped, kind_changed, renamed_widget, ungrouped
+from avrin.model import AvrinError, Band, Group, Place, Project, Variable, Widget
+from avrin.widgets import KINDS, bind
+
+SHIP = Project(
+    variables=(Variable(name="hull", type="float"), Variable(name="leak", type="bool")),
+    groups=(Group(id="outer"), Group(id="group", group="outer", offset=(5, 7))),
+    hush=({"code": "jumps", "of": "hull", "reason": "meant"}, {"code": "jumps", "of": "tag"}),
+    widgets=(
+        Widget(
+            id="hull", kind="bar", inputs={"value": "hull", "full": "100", "caption": '"Hull"', "visible": "leak"},
+            bands=(Band(name="low", below="30"),), look={"bands": {"low": {"fill": "#ff0000"}}}, place=Place(offset=(1, 2)),
+        ),
+        Widget(id="tag", kind="label", group="group", inputs={"text": "hull {hull}"}, place=Place(offset=(10, 20))),
+        Widget(id="two", kind="panel", group="group"),
+    ),
+)  # fmt: skip
+
+
+def test_another_id_keeps_what_was_hushed() -> None:
+    made = renamed_widget(SHIP, "hull", " ship  hull ")
+    assert [widget.id for widget in made.widgets] == ["ship_hull", "tag", "two"]
+    assert [one["of"] for one in made.hush] == ["ship_hull", "tag"]
+    assert replace(made.widgets[0], id="hull") == SHIP.widgets[0]
+    assert renamed_widget(SHIP, "hull", "hull") is SHIP
+
+
+@pytest.mark.parametrize(
+    ("new", "said"), [("tag", "already"), ("", "no name"), ("a/b", "no name"), ("x" * 81, "no name")]
+)
+def test_an_id_that_is_none_is_refused(new: str, said: str) -> None:
+    with pytest.raises(AvrinError, match=said):
+        renamed_widget(SHIP, "hull", new)
+
+
+def test_a_bar_becomes_a_ring_with_all_it_has() -> None:
+    made = kind_changed(SHIP, "hull", "ring").widget("hull")
+    assert made.inputs["value"] == "hull"
+    assert made.inputs["full"] == "100"
+    assert made.inputs["visible"] == "leak"
+    assert made.bands == SHIP.widgets[0].bands
+    assert made.look["bands"] == {"low": {"fill": "#ff0000"}}
+
+
+def test_a_bar_becomes_words_that_say_what_it_showed() -> None:
+    plain = SHIP.with_widget(replace(SHIP.widget("hull"), bands=()))
+    assert kind_changed(plain, "hull", "label").widget("hull").inputs == {"text": '"Hull"', "visible": "leak"}
+    mute = plain.with_widget(replace(plain.widget("hull"), inputs={"value": "hull", "full": "100"}))
+    made = kind_changed(mute, "hull", "label")
+    assert made.widget("hull").inputs == {"text": "{hull}"}
+    bind(made).raise_first()
+
+
+@pytest.mark.parametrize("kind", sorted(KINDS))
+def test_any_kind_becomes_any_other_and_says_no_option_wrong(kind: str) -> None:
+    for other in KINDS:
+        made = kind_changed(kind_changed(SHIP, "hull", kind), "hull", other)
+        kept = {("look", name) for name in made.widget("hull").look} | {
+            ("options", n) for n in made.widget("hull").options
+        }
+        assert [at for at in bind(made).errors if (at.part, at.name.split(".")[0]) in kept or at.part == "kind"] == []
+        takes = {one.name for one in KINDS[other].all_inputs()}
+        assert set(made.widget("hull").inputs) <= takes
+
+
+def test_there_is_no_such_kind() -> None:
+    with pytest.raises(AvrinError, match="did you mean 'ring'"):
+        kind_changed(SHIP, "hull", "rings")
+
+
+def test_widgets_are_put_into_a_group_and_taken_out() -> None:
+    made, ident = grouped(SHIP, {"tag", "two"})
+    assert ident == "group_2"
+    assert made.groups[-1] == Group(id="group_2", group="group")
+    assert [widget.group for widget in made.widgets] == ["", "group_2", "group_2"]
+    back = ungrouped(made, {"tag", "two"})
+    assert back == SHIP
+    mixed, ident = grouped(SHIP, {"hull", "tag"}, "mine")
+    assert (ident, mixed.groups[-1]) == ("mine", Group(id="mine"))
+
+
+def test_out_of_a_group_that_moves_widgets_stay_where_they_are() -> None:
+    made = ungrouped(SHIP, {"tag"})
+    assert made.widget("tag").place.offset == (15, 27)
+    assert made.widget("tag").group == "outer"
+    assert made.groups == SHIP.groups  # another widget still lies in it
+    gone = ungrouped(made, {"two"})
+    assert gone.groups == (Group(id="outer"),)
+    assert ungrouped(gone, {"two", "tag"}).groups == ()
+    assert ungrouped(SHIP, {"hull"}) == SHIP
