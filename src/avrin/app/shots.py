@@ -95,6 +95,7 @@ def begin_anew(window: Window) -> None:
     desk.card.verticalScrollBar().setValue(0)
     desk.chooser.hide()
     window.show_desk("Bind")
+    window.finder.hide()
     window.message.hide()
 
 
@@ -207,6 +208,27 @@ def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
         QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, goal)
 
 
+def _several(window: Window) -> None:
+    """Several widgets chosen, with what can be done to all of them."""
+    window.session.go_to_seconds(118)
+    window.session.select_widgets("hull_bar", "air_bar", "spare_cells", "depth", "tide")
+
+
+def _placed(window: Window) -> None:
+    """A widget's name and exact place."""
+    window.session.go_to_seconds(118)
+    window.session.select_widget("scrap")
+    window.desk.edit_place()
+
+
+def _commands(window: Window) -> None:
+    """A command found by typing."""
+    window.session.go_to_seconds(118)
+    window.session.select_widgets("hull_bar", "air_bar", "spare_cells")
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClicks(window.finder.field, "line")
+
+
 def _ladder(window: Window) -> None:
     """Every widget around its thresholds, over all recordings."""
     window.session.go_to_seconds(118)
@@ -250,6 +272,9 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "bind-driving": _driving,
     "bind-writing": _writing,
     "bind-events": _events,
+    "bind-several": _several,
+    "bind-place": _placed,
+    "commands": _commands,
     "ladder": _ladder,
     "findings": _findings,
     "first-page": _first_page,

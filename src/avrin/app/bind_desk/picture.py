@@ -327,7 +327,7 @@ class HudView(Assisted, QWidget):
             marks.sweep(painter, self._sweep)
         if len(self.session.selected.widgets) > 1:
             for ident in self.session.arranging.chosen:
-                marks.frame(painter, self._box(ident), ident in self._shown(), pulled=False)
+                marks.frame(painter, self.box_of(ident), ident in self._shown(), pulled=False)
             return
         if chosen is None:
             return
@@ -353,7 +353,7 @@ class HudView(Assisted, QWidget):
             return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
         return f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {place.anchor}" + ("" if shown else "  ·  hidden now")
 
-    def _box(self, ident: str) -> QRectF:
+    def box_of(self, ident: str) -> QRectF:
         """A widget's box in this view, drawn or not."""
         project = self.session.project
         return self.to_view(widget_rect(project, project.widget(ident), self.session.screen))
@@ -368,7 +368,7 @@ class HudView(Assisted, QWidget):
         if len(chosen) != 1:
             return None
         said = self._place_said(self.session.project.widget(chosen[0]).place, chosen[0] in self._shown())
-        return marks.tag_box(said, self._box(chosen[0]), self.picture_rect())
+        return marks.tag_box(said, self.box_of(chosen[0]), self.picture_rect())
 
     # -- a widget on its way in -------------------------------------------------------------------------------------
 
@@ -405,7 +405,7 @@ class HudView(Assisted, QWidget):
         corner, ident, picks = self._corner_at(point), self.widget_at(point), ""
         if corner is None:
             hidden = any(
-                one not in self._shown() and self._box(one).contains(point) for one in session.arranging.chosen
+                one not in self._shown() and self.box_of(one).contains(point) for one in session.arranging.chosen
             )
             if not hidden and not ident:
                 self._swept = session.arranging.chosen if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else ()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from functools import partial
 from typing import Literal
 
@@ -20,6 +21,8 @@ from avrin.arrange import put_at
 from avrin.model import Anchor, AvrinError
 
 __all__ = ["PlaceEdit"]
+
+GRID = re.compile(r"(\d{1,3})\s*[x×*]\s*(\d{1,3})")  # across, down
 
 NUMBERS: dict[Literal["x", "y", "wide", "high"], str] = {"x": "x", "y": "y", "wide": "width", "high": "height"}
 
@@ -39,6 +42,10 @@ class PlaceEdit(Popup):
             field.taken.connect(partial(self._placed, key))
         for part in (self.name, *self.numbers.values()):
             part.left.connect(self.setFocus)
+        self.copies = Field("grid of copies", 74)
+        self.copies.setPlaceholderText("4 × 4")
+        self.copies.taken.connect(self._repeated)
+        self.copies.left.connect(self.setFocus)
         self.anchor, self.pivot = NineDots("hangs from this point of the screen"), NineDots("hangs by this point of it")
         self.anchor.taken.connect(lambda point: self._hung("anchor", point))
         self.pivot.taken.connect(lambda point: self._hung("pivot", point))
@@ -70,7 +77,7 @@ class PlaceEdit(Popup):
         whole.addLayout(grid)
         whole.addWidget(inked("it hangs from this point"))
         whole.addLayout(dots)
-        whole.addLayout(row(None, Link("done", self.close_it, bold=True)))
+        whole.addLayout(row("copies in a grid of", self.copies, None, Link("done", self.close_it, bold=True)))
 
     def open_for(self, ident: str) -> None:
         """Edit a widget, beside its box; the caret stands in its x."""
@@ -110,6 +117,7 @@ class PlaceEdit(Popup):
         self.name.show_text(widget.id)
         for field, number in zip(self.numbers.values(), (*place.offset, *place.size), strict=True):
             field.show_text(f"{number:.2f}".rstrip("0").rstrip("."))
+        self.copies.show_text("")
         self.anchor.show_point(place.anchor)
         self.pivot.show_point(place.pivot)
 
@@ -138,6 +146,16 @@ class PlaceEdit(Popup):
         made = put_at(session.project, self.ident, session.screen, **{key: number})  # type: ignore[arg-type]
         session.edit(made, f"{NUMBERS[key]} of {session.project.widget(self.ident).title}")
         self._show()  # what was out of all reason is shown as it was taken
+
+    def _repeated(self, text: str) -> None:
+        found = GRID.fullmatch(text.strip())
+        try:
+            if found is None:
+                raise AvrinError(f"'{text}' is no grid of copies", advice="Write for example 4 × 4")
+            self.session.arranging.repeat(int(found[1]), int(found[2]))
+        except AvrinError as error:
+            self.copies.mark(True)
+            self.session.said.emit(str(error), True)
 
     def _hung(self, which: Literal["anchor", "pivot"], point: Anchor) -> None:
         session = self.session

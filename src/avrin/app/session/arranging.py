@@ -25,11 +25,12 @@ from avrin.arrange import (
     spread,
     ungrouped,
 )
-from avrin.model import Project
+from avrin.model import AvrinError, Project
 
 __all__ = ["Arranging"]
 
 APART = 24.0  # reference pixels from what was copied to what is pasted over it
+MOST = 400  # in a grid of copies
 GAP = 12.0  # between the places of a grid
 
 
@@ -101,6 +102,20 @@ class Arranging:
     def order(self, step: Step) -> None:
         """Before or behind others."""
         self._done(ordered(self._present.project, self.chosen, step), "order")
+
+    def repeat(self, across: int, down: int) -> None:
+        """The first one as often as fits a grid, laid out from where it is. Raises AvrinError for too many."""
+        project, ident = self._present.project, self.chosen[0]
+        if not 1 < across * down <= MOST:
+            raise AvrinError(
+                f"{across} × {down} is no grid of copies", advice=f"Write for example 4 × 4, {MOST} at most"
+            )
+        made = [ident]
+        for _ in range(across * down - 1):
+            project, more = duplicated(project, [ident])
+            made += more
+        project = in_grid(project, made, across, GAP, self._present.screen)
+        self._done(project, "grid", chosen=made)
 
     # -- copies -------------------------------------------------------------------------------------------------------
 

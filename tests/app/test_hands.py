@@ -1,0 +1,401 @@
+"""Many widgets at once, exact places, order, clipboard, commands: by mouse and keys, read back from the saved file.
+
+Nothing of the program is asked here but the window that the fixture gives: what was done stands in the project's file.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from itertools import pairwise
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
+from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMenu, QWidget
+
+from window_fixtures import qapp, window  # noqa: F401
+
+LEFT = Qt.MouseButton.LeftButton
+PLAIN, SHIFT, CTRL, ALT = (
+    Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
+    Qt.KeyboardModifier.AltModifier,
+)  # fmt: skip
+Key = Qt.Key
+
+
+class Hand:
+    """A hand over one window: presses, drags, keys; and a look into the file that is saved."""
+
+    def __init__(self, window: Any) -> None:
+        self.window = window
+        self.picture: QWidget = window.desk.hud
+        self.folder = Path(window.session.path)
+        self.before = self.file()
+
+    def file(self) -> dict[str, Any]:
+        self.key(Key.Key_S, CTRL)
+        found: dict[str, Any] = json.loads(self.folder.read_text("utf-8"))
+        return found
+
+    def widget(self, ident: str) -> dict[str, Any]:
+        return next(one for one in self.file()["widgets"] if one["id"] == ident)
+
+    def ids(self) -> list[str]:
+        return [one["id"] for one in self.file()["widgets"]]
+
+    def offset(self, ident: str) -> tuple[float, float]:
+        x, y = self.widget(ident)["place"].get("offset", (0, 0))
+        return x, y
+
+    def at(self, ident: str, x: float = 0.5, y: float = 0.5) -> QPoint:
+        """A point of a widget that is drawn, in the picture's pixels."""
+        box = next(self.picture.to_view(one.rect) for one in self.picture.placed if one.ident == ident)  # type: ignore[attr-defined]
+        return QPointF(box.x() + x * box.width(), box.y() + y * box.height()).toPoint()
+
+    def box(self, ident: str) -> QRectF:
+        """Of a widget, drawn or not, in the picture's pixels."""
+        found: QRectF = self.picture.box_of(ident)  # type: ignore[attr-defined]
+        return found
+
+    def press(self, at: QPoint, keys: Qt.KeyboardModifier = PLAIN) -> None:
+        QTest.mouseClick(self.picture, LEFT, keys, at)
+        QApplication.processEvents()
+
+    def drag(self, start: QPoint, way: QPoint, keys: Qt.KeyboardModifier = PLAIN) -> None:
+        QTest.mousePress(self.picture, LEFT, keys, start)
+        for step in (1, 2, 3, 4):
+            at = QPointF(start) + QPointF(way) * step / 4
+            there = QPointF(self.picture.mapToGlobal(at.toPoint()))
+            move = QMouseEvent(QEvent.Type.MouseMove, at, there, Qt.MouseButton.NoButton, LEFT, keys)
+            QApplication.sendEvent(self.picture, move)
+        QTest.mouseRelease(self.picture, LEFT, keys, start + way)
+        QApplication.processEvents()
+
+    def key(self, key: Qt.Key, keys: Qt.KeyboardModifier = PLAIN) -> None:
+        QTest.keyClick(self.picture, key, keys)
+        QApplication.processEvents()
+
+    def command(self, words: str) -> None:
+        """Found by typing."""
+        self.key(Key.Key_K, CTRL)
+        QTest.keyClicks(self.window.finder.field, words)
+        QTest.keyClick(self.window.finder.field, Key.Key_Return)
+        QApplication.processEvents()
+
+    def type_into(self, field: QWidget, text: str) -> None:
+        field.setFocus()
+        QTest.keyClick(field, Key.Key_A, CTRL)
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Key.Key_Return)
+        QApplication.processEvents()
+
+
+@pytest.fixture
+def hand(window: Any) -> Hand:
+    return Hand(window)
+
+
+# -- choosing and moving ------------------------------------------------------------------------------------------------
+
+
+def test_shift_chooses_more_and_they_move_together(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.press(hand.at("tide"), SHIFT)
+    before = {name: hand.offset(name) for name in ("scrap", "tide", "depth")}
+    hand.drag(hand.at("tide"), QPoint(-40, 20), CTRL)
+    moved = {name: hand.offset(name) for name in before}
+    ways = {name: (moved[name][0] - before[name][0], moved[name][1] - before[name][1]) for name in before}
+    assert ways == {"scrap": (-100, 50), "tide": (-100, 50), "depth": (0, 0)}  # 2.5 reference pixels a pixel
+    hand.press(hand.at("tide"), SHIFT)  # no longer one of them
+    hand.key(Key.Key_Right, ALT)
+    hand.key(Key.Key_Right, ALT | SHIFT)
+    assert hand.offset("scrap") == (moved["scrap"][0] + 11, moved["scrap"][1])
+    assert hand.offset("tide") == moved["tide"]
+    hand.key(Key.Key_Z, CTRL)  # both steps of the arrows are one
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_a_rectangle_chooses_what_it_touches(hand: Hand) -> None:
+    scrap, empty = hand.at("scrap"), QPoint(560, 150)
+    hand.drag(empty, QPoint(700, 60) - empty)
+    hand.key(Key.Key_Delete)
+    assert [one for one in map(str, [w["id"] for w in hand.before["widgets"]]) if one not in hand.ids()] == ["tide"]
+    hand.key(Key.Key_Z, CTRL)
+    hand.press(scrap)
+    hand.drag(empty, QPoint(700, 60) - empty, SHIFT)  # with what was chosen
+    hand.key(Key.Key_Delete)
+    assert {w["id"] for w in hand.before["widgets"]} - set(hand.ids()) == {"tide", "scrap"}
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_a_press_without_a_drag_chooses_that_one_alone(hand: Hand) -> None:
+    hand.key(Key.Key_A, CTRL)
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_Delete)
+    assert {w["id"] for w in hand.before["widgets"]} - set(hand.ids()) == {"scrap"}
+
+
+def test_what_hides_stays_chosen_and_is_dragged_in_its_frame(hand: Hand) -> None:
+    hand.window.session.select_widget("lost")
+    box = hand.box("lost")
+    assert not any(one.ident == "lost" for one in hand.picture.placed)  # type: ignore[attr-defined]
+    before = hand.offset("lost")
+    hand.drag(box.center().toPoint(), QPoint(20, 12), CTRL)
+    after = hand.offset("lost")
+    assert (after[0] - before[0], after[1] - before[1]) == (50, 30)
+
+
+def test_all_of_a_kind_are_chosen_by_key(hand: Hand) -> None:
+    hand.press(hand.at("hull_bar", 0.3, 0.8))
+    hand.key(Key.Key_A, CTRL | SHIFT)
+    hand.key(Key.Key_Delete)
+    assert {w["id"] for w in hand.before["widgets"] if w["kind"] == "bar"} == {
+        w["id"] for w in hand.before["widgets"]
+    } - set(hand.ids())
+
+
+# -- places -------------------------------------------------------------------------------------------------------------
+
+
+def test_six_are_lined_up_and_spread_in_two_gestures(hand: Hand) -> None:
+    six = ("hull_bar", "spare_cells", "tide", "crew_table", "depth", "scrap")
+    hand.press(hand.at("hull_bar", 0.3, 0.8))
+    for ident in six[1:]:
+        hand.press(hand.at(ident), SHIFT)
+    order = sorted(six, key=lambda ident: hand.box(ident).top())
+    ends = hand.box(order[0]).top(), hand.box(order[-1]).bottom()
+    hand.key(Key.Key_Left, CTRL | SHIFT)
+    hand.key(Key.Key_V, CTRL | SHIFT)
+    boxes = [hand.box(ident) for ident in order]
+    assert {round(box.left(), 1) for box in boxes} == {round(boxes[0].left(), 1)}
+    gaps = [low.top() - high.bottom() for high, low in pairwise(boxes)]
+    assert gaps == pytest.approx([gaps[0]] * 5, abs=0.02)
+    assert (boxes[0].top(), boxes[-1].bottom()) == pytest.approx(ends)
+    hand.key(Key.Key_Z, CTRL)
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_sixteen_copies_lie_in_a_grid_in_three_gestures(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_P, CTRL)
+    edit = hand.window.desk.place_edit
+    hand.type_into(edit.copies, "4 x 4")
+    grid = [one for one in hand.ids() if one.startswith("scrap")]
+    boxes = [hand.box(ident) for ident in grid]
+    assert len({round(box.left(), 1) for box in boxes}) == len({round(box.top(), 1) for box in boxes}) == 4
+    assert len({(round(box.left(), 1), round(box.top(), 1)) for box in boxes}) == 16
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_P, CTRL)
+    for wrong in ("900 x 900", "1 × 1", "many"):
+        hand.type_into(edit.copies, wrong)
+        assert "no grid of copies" in hand.window.message.text()
+    assert hand.file() == hand.before
+
+
+def test_an_exact_place_is_typed_at_the_tag(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    tag = hand.picture.tag_rect  # type: ignore[attr-defined]
+    hand.press(tag.center().toPoint())
+    edit = hand.window.desk.place_edit
+    assert edit.isVisible()
+    hand.type_into(edit.numbers["x"], "-120.5")
+    hand.type_into(edit.numbers["high"], "77")
+    assert hand.offset("scrap")[0] == -120.5
+    assert hand.widget("scrap")["place"]["size"][1] == 77
+    box = hand.box("scrap")
+    QTest.mouseClick(edit.anchor, LEFT, PLAIN, edit.anchor.dot("top-left").toPoint())
+    QTest.keyClick(edit.pivot, Key.Key_Up)
+    assert hand.widget("scrap")["place"].get("anchor", "top-left") == "top-left"
+    assert hand.widget("scrap")["place"]["pivot"] == "right"
+    assert (hand.box("scrap").topLeft() - box.topLeft()).manhattanLength() < 0.1
+    hand.type_into(edit.numbers["x"], "1e9")
+    assert hand.offset("scrap")[0] == 100_000
+    hand.type_into(edit.numbers["x"], "wide")
+    assert "no number of pixels" in hand.window.message.text()
+    assert hand.offset("scrap")[0] == 100_000
+    for _ in range(5):
+        hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_a_widget_is_called_otherwise_in_place(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_P, CTRL)
+    edit = hand.window.desk.place_edit
+    hand.type_into(edit.name, "sold scrap")
+    assert "sold_scrap" in hand.ids()
+    hand.type_into(edit.name, "tide")
+    assert "already" in hand.window.message.text()
+    hand.type_into(edit.name, "x" * 10_000)
+    assert "no name of a widget" in hand.window.message.text()
+    assert "sold_scrap" in hand.ids()
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+# -- order, copies, groups, kinds ---------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("key", "place"), [(Key.Key_Home, -1), (Key.Key_End, 0), (Key.Key_PageUp, 13), (Key.Key_PageDown, 11)]
+)
+def test_what_lies_over_what(hand: Hand, key: Qt.Key, place: int) -> None:
+    assert hand.ids()[12] == "scrap"
+    hand.press(hand.at("scrap"))
+    hand.key(key, CTRL)
+    assert hand.ids()[place] == "scrap"
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_copies_go_over_the_clipboard(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.press(hand.at("tide"), SHIFT)
+    hand.key(Key.Key_C, CTRL)
+    hand.key(Key.Key_V, CTRL)
+    hand.key(Key.Key_V, CTRL)
+    assert hand.ids()[-4:] == ["tide_2", "scrap_2", "tide_3", "scrap_3"]
+    places = [tuple(hand.offset(ident)) for ident in ("scrap", "scrap_2", "scrap_3")]
+    assert len(set(places)) == 3  # beside one another
+    hand.key(Key.Key_X, CTRL)
+    assert hand.ids()[-2:] == ["tide_2", "scrap_2"]
+    for _ in range(3):
+        hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+@pytest.mark.parametrize("text", ["", "hello", "<svg/>", '{"widgets": 3}'])
+def test_other_text_on_the_clipboard_is_told(hand: Hand, text: str) -> None:
+    QGuiApplication.clipboard().setText(text)
+    hand.key(Key.Key_V, CTRL)
+    assert "no widgets on the clipboard" in hand.window.message.text()
+    assert hand.file() == hand.before
+
+
+def test_into_a_group_and_out(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.press(hand.at("tide"), SHIFT)
+    inside = hand.widget("scrap").get("group", "")
+    hand.key(Key.Key_G, CTRL)
+    made = hand.widget("scrap")["group"]
+    assert made == hand.widget("tide")["group"] != inside
+    hand.key(Key.Key_G, CTRL | SHIFT)
+    assert hand.widget("scrap").get("group", "") == inside
+    hand.key(Key.Key_Z, CTRL)
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_another_kind_from_the_menu_under_the_right_button(hand: Hand) -> None:
+    at = hand.at("hull_bar", 0.3, 0.8)
+    there = hand.picture.mapToGlobal(at)
+    QApplication.sendEvent(hand.picture, QContextMenuEvent(QContextMenuEvent.Reason.Mouse, at, there))
+    menu = next(one for one in hand.window.findChildren(QMenu) if one.isVisible())
+    actions = {a.text().split("\t")[0]: a for one in (menu, *menu.findChildren(QMenu)) for a in one.actions()}
+    assert "Spread evenly across" not in actions  # there is only one
+    actions["Make it a ring"].trigger()
+    menu.close()
+    assert hand.widget("hull_bar")["kind"] == "ring"
+    assert hand.widget("hull_bar")["bands"] == next(w["bands"] for w in hand.before["widgets"] if w["id"] == "hull_bar")
+
+
+# -- commands -----------------------------------------------------------------------------------------------------------
+
+
+def test_every_command_is_listed_with_its_keys(hand: Hand) -> None:
+    QTest.keyClicks(hand.picture, "?")
+    finder = hand.window.finder
+    assert finder.isVisible()
+    said = [finder.list.item(at).text() for at in range(finder.list.count())]
+    assert len(said) == len(hand.window.actions_table)
+    assert any(line.startswith("Save ") and line.endswith("Ctrl+S") for line in said)
+    QTest.keyClick(finder.field, Key.Key_Escape)
+    assert not finder.isVisible()
+
+
+def test_a_command_is_found_by_typing_and_done(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.command("front")
+    assert hand.ids()[-1] == "scrap"
+    hand.key(Key.Key_K, CTRL)
+    finder = hand.window.finder
+    QTest.keyClicks(finder.field, "zzz")
+    assert finder.list.count() == 0
+    QTest.keyClick(finder.field, Key.Key_Return)  # nothing happens
+    assert finder.isVisible()
+    hand.type_into(finder.field, "order")
+    QTest.keyClick(finder.field, Key.Key_Escape)
+
+
+def test_the_arrows_walk_over_what_cannot_be_done_now(hand: Hand) -> None:
+    hand.key(Key.Key_Escape)
+    hand.key(Key.Key_K, CTRL)
+    finder = hand.window.finder
+    seen = []
+    for _ in range(finder.list.count()):
+        seen.append(finder.list.currentItem().text().split("  ")[0])
+        QTest.keyClick(finder.field, Key.Key_Down)
+    assert "Duplicate" not in seen
+    assert "Undo" not in seen
+    assert "Find a lane" in seen
+
+
+def test_letters_drive_only_where_nothing_is_written_or_sought(hand: Hand) -> None:
+    lanes = hand.window.desk.lanes
+    hand.window.activateWindow()
+    lanes.setFocus()
+    QTest.keyClicks(lanes, "red")
+    assert hand.window.session.hand.live is None
+    hand.picture.setFocus()
+    QTest.keyClicks(hand.picture, "d")
+    assert hand.window.session.hand.live is not None
+    assert "D stops" in hand.window.message.text()
+    QTest.keyClicks(hand.picture, "d")
+
+
+# -- the card and the lanes ---------------------------------------------------------------------------------------------
+
+
+def test_the_card_of_several_does_things_to_all(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.press(hand.at("tide"), SHIFT)
+    pressed(hand.window, "right")()
+    boxes = [hand.box(ident) for ident in ("scrap", "tide")]
+    assert boxes[0].right() == pytest.approx(boxes[1].right(), abs=0.02)
+    pressed(hand.window, "Tide")()
+    hand.key(Key.Key_Delete)
+    assert "tide" not in hand.ids()
+    assert "scrap" in hand.ids()
+
+
+def test_more_lanes_are_chosen_with_shift(hand: Hand) -> None:
+    lanes = hand.window.desk.lanes
+    hand.press(hand.at("scrap"))
+    lanes.setFocus()
+    QTest.keyClick(lanes, Key.Key_Down, SHIFT)
+    QTest.keyClick(lanes, Key.Key_Down, SHIFT)
+    QTest.keyClick(lanes, Key.Key_Up, SHIFT)
+    hand.key(Key.Key_Delete)
+    assert len({w["id"] for w in hand.before["widgets"]} - set(hand.ids())) == 2
+
+
+def pressed(window: Any, text: str) -> Callable[[], object]:
+    """What a word of the card does when it is pressed."""
+    link = next(one for one in window.desk.card.widget().findChildren(QWidget) if one.accessibleName() == text)
+    return lambda: QTest.mouseClick(link, LEFT, PLAIN, link.rect().center())
+
+
+def test_nothing_of_the_program_is_imported_here() -> None:
+    lines = Path(__file__).read_text("utf-8").splitlines()
+    imported = [line for line in lines if line.startswith(("import ", "from "))]
+    assert imported
+    assert not [line for line in imported if "avrin" in line]
