@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.arrange import WAYS, Way, aligned, in_grid, moved, put_at, same_size, spread
+from avrin.arrange import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
 from avrin.model import Anchor, Follow, Place, Project, Screen, Widget
 from avrin.render import Rect, widget_rect
 
@@ -141,3 +141,18 @@ def test_lining_up_and_spreading_do_what_they_say(told: list[tuple[Anchor, int, 
 def _edge(rect: Rect, way: Way) -> float:
     share = {"left": 0, "top": 0, "middle": 0.5, "centre": 0.5, "right": 1, "bottom": 1}[way]
     return rect.x + share * rect.width if way in ("left", "middle", "right") else rect.y + share * rect.height
+
+
+def test_only_a_move_is_only_a_move() -> None:
+    assert only_moved(THREE, THREE)
+    assert only_moved(THREE, moved(THREE, ["w0", "w2"], 3, 4))
+    assert only_moved(THREE, aligned(THREE, ALL, "left", PLAIN))
+    for other in (
+        put_at(THREE, "w0", PLAIN, wide=7),
+        put_at(THREE, "w0", PLAIN, anchor="top"),
+        replace(moved(THREE, ["w0"], 1, 1), title="Other"),
+        replace(THREE, widgets=THREE.widgets[:2]),
+        replace(THREE, widgets=THREE.widgets[::-1]),
+        THREE.with_widget(replace(THREE.widget("w1"), look={"back": "#000000"})),
+    ):
+        assert not only_moved(THREE, other)

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 from avrin.audit import Finding
-from avrin.model import Screen, Variable, Widget
+from avrin.model import Place, Screen, Variable, Widget
 from seeded import HIT, PALE, PLATE, VARIABLES, Seed, at, flags, inspected, label, prompt, widget
 
 
@@ -119,3 +119,14 @@ def test_letters_are_read_over_what_lies_under_them_as_strong_as_it_is(
     words = label("Two words", place=at(100, 100), look={"text": "#ffffff"})
     seed = Seed([behind, words], project={"plates": (PLATE,)}, files={"fog.svg": PALE})
     assert bool(found(seed, "low-contrast", tmp_path)) is told
+
+
+def test_letters_that_grow_over_their_box_are_measured_on_a_screen_of_another_size(tmp_path: Path) -> None:
+    small = Screen(name="small", size=(640, 360))
+    tall = widget("label", {"text": "Ay"}, place=Place(offset=(100, 0), size=(300, 30)), look={"text_size": 90})
+    (off,) = found(Seed([tall], project={"screens": (small,)}), "off-screen", tmp_path)
+    by = float(off.why.split(" is ")[1].split()[0])
+    (large,) = found(
+        Seed([tall], project={"screens": (Screen(name="large", size=(1920, 1080)),)}), "off-screen", tmp_path
+    )
+    assert by == pytest.approx(float(large.why.split(" is ")[1].split()[0]) / 3, abs=0.7)

@@ -3,7 +3,7 @@
 from avrin.arrange.clipboard import copied, duplicated, pasted
 from avrin.arrange.identity import grouped, kind_changed, renamed_widget, ungrouped
 from avrin.arrange.order import STEPS, Step, ordered
-from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, put_at, same_size, spread
+from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
 
 __all__ = [
     "STEPS",
@@ -17,6 +17,7 @@ __all__ = [
     "in_grid",
     "kind_changed",
     "moved",
+    "only_moved",
     "ordered",
     "pasted",
     "put_at",

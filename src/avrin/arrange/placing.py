@@ -10,7 +10,7 @@ from msgspec.structs import replace
 from avrin.model import Anchor, Project, Screen, Widget
 from avrin.render import Rect, safe_area, screen_scale, widget_rect
 
-__all__ = ["WAYS", "Way", "aligned", "in_grid", "moved", "put_at", "same_size", "spread"]
+__all__ = ["WAYS", "Way", "aligned", "in_grid", "moved", "only_moved", "put_at", "same_size", "spread"]
 
 Way = Literal["left", "middle", "right", "top", "centre", "bottom"]
 WAYS: tuple[Way, ...] = get_args(Way)
@@ -21,6 +21,16 @@ LEAST, MOST = 1.0, 100_000.0  # of a size
 def moved(project: Project, idents: Collection[str], dx: float, dy: float) -> Project:
     """The project with some widgets moved."""
     return _placed(project, dict.fromkeys(idents, (dx, dy)))
+
+
+def only_moved(before: Project, after: Project) -> bool:
+    """Whether two projects differ in nothing but the offsets of widgets."""
+    if len(before.widgets) != len(after.widgets) or replace(before, widgets=after.widgets) != after:
+        return False
+    return all(
+        one is other or replace(one, place=replace(one.place, offset=other.place.offset)) == other
+        for one, other in zip(before.widgets, after.widgets, strict=True)
+    )
 
 
 def aligned(project: Project, idents: Sequence[str], way: Way, screen: Screen) -> Project:

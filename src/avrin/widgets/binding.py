@@ -142,6 +142,13 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
     return kinds, derived, bound.scope.events, project.placeholder, project.groups, project.styles
 
 
+def _but_placed(one: Widget, other: Widget) -> bool:
+    """Whether two records of a widget bind alike: they are the same, or differ in nothing but where it lies."""
+    if one is other:  # an edit shares what it did not change
+        return True
+    return one.place.follow == other.place.follow and replace(one, place=other.place) == other
+
+
 class _Compiler:
     """Makes steps of rules that stand in one widget's options (`avrin.widgets.kind.Compiler`)."""
 
@@ -199,6 +206,7 @@ class _Binder:
         self.errors: dict[RulePlace, AvrinError] = {}
         self.warnings: dict[RulePlace, str] = {}
         self._groups = {group.id: group for group in project.groups}
+        self._neighbours: dict[str, bool] = {}  # by kind: whether they are what they were
 
     def attempt(self, place: RulePlace, make: Callable[[], Step], kind: ColumnKind) -> Step:
         """The step, or a missing one and the error kept."""
@@ -215,13 +223,14 @@ class _Binder:
     def widget(self, widget: Widget) -> BoundWidget | None:
         """One widget; None for an unknown kind."""
         known = self.earlier.widgets.get(widget.id) if self.earlier is not None else None
-        # Records are compared by identity: an edit shares what it did not change. A social kind looks at its neighbours.
-        same = known is not None and known.widget is widget and not KINDS[widget.kind].social
+        same = known is not None and _but_placed(known.widget, widget) and self._among_the_same(widget.kind)
         if self.earlier is not None and known is not None and same:
             mine = {place: error for place, error in self.earlier.errors.items() if place.widget == widget.id}
             self.errors.update(mine)
             self.warnings.update((p, text) for p, text in self.earlier.warnings.items() if p.widget == widget.id)
-            return known
+            if known.widget is widget:
+                return known
+            return replace(known, widget=widget, copies=tuple(replace(one, widget=widget) for one in known.copies))
         if not widget.repeat:
             return self._one(widget)
         slots = next((r.slots for r in self.project.rosters if r.name == widget.repeat), None)
@@ -245,6 +254,18 @@ class _Binder:
             nobody = {**first.columns, "visible": self.scope.graph.constant(False, "flag")}
             return replace(first, columns=nobody)
         return replace(first, copies=tuple(rest))
+
+    def _among_the_same(self, kind: str) -> bool:
+        """Whether its neighbours are what they were, for a kind that looks at them."""
+        if not KINDS[kind].social:
+            return True
+        if kind not in self._neighbours:
+            assert self.earlier is not None
+            then, now = (
+                [w for w in project.widgets if w.kind == kind] for project in (self.earlier.project, self.project)
+            )
+            self._neighbours[kind] = len(then) == len(now) and all(map(_but_placed, then, now))
+        return self._neighbours[kind]
 
     def _one(self, widget: Widget, slot: int | None = None) -> BoundWidget | None:
         if slot is None:

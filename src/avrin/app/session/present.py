@@ -14,6 +14,7 @@ import numpy as np
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
+from avrin.arrange import only_moved
 from avrin.model import History, Plate, Project, Recording, Screen, Variable, Widget
 from avrin.trace import Array, Column, Trace, Value, guess, pinned
 from avrin.widgets import (
@@ -68,6 +69,7 @@ class Present(QObject):
         self.playing = False
         self.speed = 1.0
         self.untouched = False  # whether nothing was done since the project was opened
+        self.just_moved = False  # whether the latest edit changed nothing but where widgets lie
         self._read = 0.0  # when figures were last told
         self._moments: tuple[tuple[Tracks, Trace, Selection], Array] | None = None
         for told in (self.project_changed, self.trace_changed, self.frame_changed, self.selection_changed,
@@ -255,6 +257,7 @@ class Present(QObject):
 
     def _follow(self) -> None:
         """The project is another one: bind it and evaluate what is new."""
+        self.just_moved = only_moved(self.project, self.history.project)
         self._replace(project=self.history.project)
         bound = self._bound_for(self.trace)
         if new_steps(bound, self.tracks) * len(self.trace) <= AT_ONCE:

@@ -83,7 +83,7 @@ class LaneView(Assisted, QAbstractScrollArea):
         self.viewport().setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self._editor: DeclarationEdit | None = None
         self.pinning = Pinning(session, self.viewport())
-        session.project_changed.connect(self.rebuild)
+        session.project_changed.connect(self._project_changed)
         session.grown.connect(self._grown)
         session.trace_changed.connect(self._new_trace)
         session.connect_selection(self._selected)
@@ -106,6 +106,10 @@ class LaneView(Assisted, QAbstractScrollArea):
         ]  # fmt: skip
 
     # -- contents ---------------------------------------------------------------------------------------------------
+
+    def _project_changed(self) -> None:
+        if not self.session.just_moved:  # what a widget shows, and where else it is used, are as they were
+            self.rebuild()
 
     def rebuild(self) -> None:
         """The project changed: other lanes, or the same with other values."""
