@@ -13,7 +13,7 @@ from typing import Any
 
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QMouseEvent
+from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
@@ -360,6 +360,63 @@ def test_letters_drive_only_where_nothing_is_written_or_sought(hand: Hand) -> No
     assert hand.window.session.hand.live is not None
     assert "D stops" in hand.window.message.text()
     QTest.keyClicks(hand.picture, "d")
+
+
+# -- closer -------------------------------------------------------------------------------------------------------------
+
+
+def turn(hand: Hand, at: QPoint, turns: int, keys: Qt.KeyboardModifier) -> None:
+    """Turn the wheel over a point of the picture."""
+    for _ in range(abs(turns)):
+        way, there = QPoint(0, 120 if turns > 0 else -120), QPointF(hand.picture.mapToGlobal(at))
+        event = QWheelEvent(
+            QPointF(at), there, QPoint(), way, Qt.MouseButton.NoButton, keys, Qt.ScrollPhase.NoScrollPhase, False
+        )
+        QApplication.sendEvent(hand.picture, event)
+    QApplication.processEvents()
+
+
+def test_the_wheel_goes_closer_about_the_pointer_to_the_pixel_and_back(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    middle = hand.at("scrap")
+    whole = hand.box("scrap")
+    turn(hand, middle, 3, CTRL)
+    assert hand.box("scrap").width() == pytest.approx(whole.width() * 1.25**3)
+    assert (hand.box("scrap").center() - middle).manhattanLength() < 3
+    turn(hand, middle, 40, CTRL)
+    assert hand.box("scrap").width() == pytest.approx(320 * 16)
+    image = hand.picture.grab().toImage()
+    at = hand.picture.picture_rect().topLeft()  # type: ignore[attr-defined]
+    for x, y in ((100, 100), (333, 222), (600, 301)):  # inside of one pixel of the screen all is alike
+        corner = QPoint(int(at.x() + (x - at.x()) // 16 * 16), int(at.y() + (y - at.y()) // 16 * 16))
+        seen = {image.pixel(corner + QPoint(dx, dy)) for dx in range(2, 15) for dy in range(2, 15)}
+        assert len(seen) == 1
+    hand.key(Key.Key_0, CTRL)
+    assert hand.box("scrap") == whole
+
+
+def test_closer_by_key_and_carried_with_the_middle_button(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_9, CTRL)
+    assert hand.box("scrap").width() == 320
+    before = hand.box("scrap")
+    at = QPoint(300, 200)
+    QTest.mousePress(hand.picture, Qt.MouseButton.MiddleButton, PLAIN, at)
+    move = QPointF(at) + QPointF(60, 40)
+    event = QMouseEvent(QEvent.Type.MouseMove, move, move, Qt.MouseButton.NoButton, Qt.MouseButton.MiddleButton, PLAIN)
+    QApplication.sendEvent(hand.picture, event)
+    QTest.mouseRelease(hand.picture, Qt.MouseButton.MiddleButton, PLAIN, move.toPoint())
+    assert hand.box("scrap").topLeft() - before.topLeft() == QPointF(60, 40)
+    turn(hand, at, -1, PLAIN)
+    assert hand.box("scrap").top() == before.top() + 40 - 60
+    offset = hand.offset("scrap")
+    hand.drag(hand.box("scrap").center().toPoint(), QPoint(-30, -10), CTRL)
+    assert hand.offset("scrap") == (offset[0] - 30, offset[1] - 10)  # a pixel of the screen a pixel of the view
+    hand.key(Key.Key_Minus, CTRL)
+    assert hand.box("scrap").width() == pytest.approx(320 / 1.25**2)
+    hand.key(Key.Key_0, CTRL)
+    turn(hand, at, -5, CTRL)  # never smaller than fits
+    assert hand.box("scrap").width() == pytest.approx(before.width() * 0.4)
 
 
 # -- the card and the lanes ---------------------------------------------------------------------------------------------

@@ -115,6 +115,15 @@ def test_events_happen_at_their_frame_however_the_trace_is_cut() -> None:
         assert [column[at] for at in range(4)] == [False, False, True, True]
 
 
+def test_a_stretch_knows_what_happened_in_it_by_its_own_frames() -> None:
+    two, three = Event(2.0, "hit"), Event(3.0, "hit")
+    trace = Trace.make("t", [0.0, 1.0, 2.0, 3.0], {"air": Column.of([1.0] * 4)}, events=[two, three])
+    assert scan_module.happened(trace, 0, 4) == [(2, two), (3, three)]
+    assert scan_module.happened(trace, 2, 3) == [(0, two)]
+    assert scan_module.happened(trace, 1, 4) == [(1, two), (2, three)]
+    assert scan_module.happened(trace, 0, 2) == []
+
+
 def test_a_mean_over_small_beside_huge_values_loses_nothing() -> None:
     air = [1e16, 1.0, 1.0, -1e16, 1.0, 3.0, 5.0]
     trace = Trace.make("t", [float(at) for at in range(7)], {"air": Column.of(air)})

@@ -40,7 +40,7 @@ class BindingDrag(QObject):
         if name != self._name:
             self._begin(name)
         point = QPointF(self.hud.mapFromGlobal(place))
-        if not self.hud.picture_rect().contains(point):
+        if not self.hud.seen_rect().contains(point):
             self.hud.show_coming(None)
             return
         target = self.hud.widget_at(point)
@@ -65,7 +65,7 @@ class BindingDrag(QObject):
     def move_widget(self, widget: BoundWidget, tracks: Tracks, place: QPoint) -> None:
         """A widget that is made already is carried over a global position."""
         point = QPointF(self.hud.mapFromGlobal(place))
-        if not self.hud.picture_rect().contains(point):
+        if not self.hud.seen_rect().contains(point):
             self.hud.show_coming(None)
             return
         x, y = self.hud.to_reference(point)
@@ -75,7 +75,7 @@ class BindingDrag(QObject):
         """A widget that is made already is let go there; a moving thing's stays with it."""
         self.cancel()
         point = QPointF(self.hud.mapFromGlobal(place))
-        if self.hud.picture_rect().contains(point):
+        if self.hud.seen_rect().contains(point):
             x, y = self.hud.to_reference(point)
             self.add(widget if widget.place.follow is not None else placed_at(widget, x, y, self.session.project))
 
@@ -97,7 +97,7 @@ class BindingDrag(QObject):
         """The drag ended at a global position."""
         self.cancel()
         point = QPointF(self.hud.mapFromGlobal(place))
-        if not self.hud.picture_rect().contains(point):
+        if not self.hud.seen_rect().contains(point):
             return
         target = self.hud.widget_at(point)
         if target:

@@ -388,7 +388,7 @@ class _Chooser(QFrame):
         desk = self._desk
         rect = desk.hud.to_view(widget_rect(desk.session.project, widget, desk.session.screen))
         origin = desk.hud.mapTo(desk, QPoint(0, 0))
-        area = desk.hud.picture_rect()
+        area = desk.hud.seen_rect()
         below = rect.bottom() + 32 if rect.bottom() + 66 < area.bottom() else rect.top() - 62
         x = min(max(rect.x(), 4.0), area.right() - self.width() - 4)
         self.move(origin + QPoint(round(x), round(below)))

@@ -21,9 +21,11 @@ from PySide6.QtGui import (
     QPixmap,
     QRegion,
     QResizeEvent,
+    QWheelEvent,
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
 from avrin.app.bind_desk.holding import Drag, held
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import font, theme
@@ -61,10 +63,13 @@ class HudView(Assisted, QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
+        self._whole: QImage | None = None  # the plate at the screen's own size, for a closer look
         self._stage = Stage()
         self._layers = Layers()
         self._reaches: dict[int, tuple[Placed, QRect]] = {}  # by identity
         self._hover = ""
+        self.closer = Closer()
+        self._carried: QPointF | None = None  # where the picture was held when it is moved under the view
         self._drag: Drag | None = None
         self._sweep: QRectF | None = None  # the rectangle being drawn around widgets
         self._swept: tuple[str, ...] = ()  # what was chosen before it
@@ -76,7 +81,7 @@ class HudView(Assisted, QWidget):
         session.project_changed.connect(self.update)
         session.trace_changed.connect(self.update)
         session.connect_selection(self.update)
-        session.view_changed.connect(self._new_ground)
+        session.view_changed.connect(self._new_view)
         session.extents.changed.connect(self.update)
 
     assisted_role = Role.Graphic
@@ -96,8 +101,12 @@ class HudView(Assisted, QWidget):
     # -- geometry ---------------------------------------------------------------------------------------------------
 
     def picture_rect(self) -> QRectF:
-        """Where the screen's picture lies in this view: as large as fits, its shape kept, at the upper left."""
-        return QRectF(*_fitted(self.session.screen.size, self.width(), self.height()))
+        """Where the screen's picture lies in this view: as large as fits, or as it is looked at closely."""
+        return self.closer.area(self.session.screen.size, (self.width(), self.height()))
+
+    def seen_rect(self) -> QRectF:
+        """The part of it that is seen."""
+        return self.picture_rect().intersected(QRectF(self.rect()))
 
     def _zoom(self) -> float:
         return self.picture_rect().width() / self.session.screen.size[0]
@@ -133,6 +142,12 @@ class HudView(Assisted, QWidget):
         return self._stage.placed
 
     # -- painting ---------------------------------------------------------------------------------------------------
+
+    def _new_view(self) -> None:
+        """Another screen, or another plate."""
+        self._whole = None
+        self.closer.fit()
+        self._new_ground()
 
     def _new_ground(self) -> None:
         self._ground = None
@@ -175,20 +190,68 @@ class HudView(Assisted, QWidget):
             if len(self._reaches) > MOST_REACHES:
                 self._reaches.clear()
             x, y, width, height = item.reach
-            left, top, wide, _ = _fitted(self.session.screen.size, self.width(), self.height())
-            zoom = wide / self.session.screen.size[0]
-            x, y = math.floor(left + x * zoom) - 2, math.floor(top + y * zoom) - 2
-            known = (item, QRect(x, y, math.ceil(width * zoom) + 5, math.ceil(height * zoom) + 5))
+            area, spill = (
+                self.picture_rect(),
+                2 + math.ceil(self._zoom()),
+            )  # a pixel of the screen may be many of the view
+            zoom = area.width() / self.session.screen.size[0]
+            x, y = math.floor(area.x() + x * zoom) - spill, math.floor(area.y() + y * zoom) - spill
+            known = (
+                item,
+                QRect(x, y, math.ceil(width * zoom) + 2 * spill + 1, math.ceil(height * zoom) + 2 * spill + 1),
+            )
             self._reaches[id(item)] = known
         return known[1]
 
     def resizeEvent(self, _event: QResizeEvent) -> None:
+        self.closer.pan(QPointF(), self.session.screen.size, (self.width(), self.height()))
         self._new_ground()
+
+    # -- closer -----------------------------------------------------------------------------------------------------
+
+    def zoom(self, steps: float, about: QPointF | None = None) -> None:
+        """Closer to a point by some steps, or further; by key, to what is chosen, or the middle of what is seen."""
+        self.closer.zoom(steps, about or self._middle(), self.session.screen.size, (self.width(), self.height()))
+        self._new_ground()
+
+    def look(self, scale: float) -> None:
+        """So many pixels of the view a pixel of the screen."""
+        self.closer.look(scale, self._middle(), self.session.screen.size, (self.width(), self.height()))
+        self._new_ground()
+
+    def fit(self) -> None:
+        """All of the picture."""
+        self.closer.fit()
+        self._new_ground()
+
+    def _middle(self) -> QPointF:
+        chosen = self.session.arranging.chosen
+        box = self.box_of(chosen[0]) if chosen else self.seen_rect()
+        return box.center() if self.seen_rect().contains(box.center()) else self.seen_rect().center()
+
+    def _pan(self, by: QPointF) -> None:
+        self.closer.pan(by, self.session.screen.size, (self.width(), self.height()))
+        self._new_ground()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn, keys = event.angleDelta(), event.modifiers()
+        if keys & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(turn.y() / 120, event.position())
+        elif self.closer.scale is not None:
+            way = QPointF(turn.y(), turn.x()) if keys & Qt.KeyboardModifier.ShiftModifier else QPointF(turn)
+            self._pan(way / 2)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         area = self.picture_rect()
+        if self.closer.scale is not None:
+            painter.fillRect(self.rect(), theme().desk)
+            self._show()
+            self._paint_closely(painter, area, self.closer.scale)
+            self._paint_faults(painter)
+            self._paint_marks(painter, event.region())
+            return
         if self._ground is None:
             self._ground = self._painted_ground(area)
         left, right, bottom = area.left(), self.width() - area.right(), self.height() - area.bottom()
@@ -217,15 +280,66 @@ class HudView(Assisted, QWidget):
         self._paint_faults(painter)
         self._paint_marks(painter, event.region())
 
+    def _paint_closely(self, painter: QPainter, area: QRectF, scale: float) -> None:
+        """What is seen of the screen, painted as the game would paint it, each of its pixels as large as told."""
+        screen = QRectF(0, 0, *self.session.screen.size)
+        seen = QRectF(self.rect()).translated(-area.topLeft())
+        part = QRectF(seen.x() / scale, seen.y() / scale, seen.width() / scale, seen.height() / scale).intersected(
+            screen
+        )
+        if scale < 1:
+            painter.save()
+            painter.setClipRect(area)
+            painter.translate(area.topLeft())
+            painter.scale(scale, scale)
+            self._paint_part(painter, part)
+            painter.restore()
+            return
+        pixels = part.toAlignedRect()
+        image = QImage(pixels.size(), QImage.Format.Format_RGB32)
+        with painting(image) as inner:
+            inner.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+            inner.translate(-pixels.topLeft())
+            self._paint_part(inner, QRectF(pixels))
+        there = QRectF(
+            area.x() + pixels.x() * scale,
+            area.y() + pixels.y() * scale,
+            pixels.width() * scale,
+            pixels.height() * scale,
+        )
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        painter.drawImage(there, image)
+        if scale >= GRID_FROM:
+            marks.grid(painter, there, scale)
+
+    def _paint_part(self, painter: QPainter, part: QRectF) -> None:
+        """Plate and widgets of a part of the screen, in its pixels."""
+        painter.drawImage(part, self._plate_as_it_is(), part)
+        draw_shapes(painter, [item.group for item in self._stage.placed if part.intersects(QRectF(*item.reach))])
+        if self._coming is not None:
+            self._paint_coming(painter)
+
+    def _plate_as_it_is(self) -> QImage:
+        """The plate at the screen's own size, drawn once."""
+        if self._whole is None:
+            size = QSize(*self.session.screen.size)
+            self._whole = QImage(size, QImage.Format.Format_RGB32)
+            self._whole.fill(theme().under)
+            with painting(self._whole) as painter:
+                if self.session.plate is not None:
+                    self._paint_plate(painter, size)
+        return self._whole
+
     def face(self, width: int) -> QImage:
         """What the HUD looks like now, without marks, so many pixels wide."""
-        area = self.picture_rect()
+        area = QRectF(*fitted(self.session.screen.size, self.width(), self.height()))
         whole = QImage(area.size().toSize(), QImage.Format.Format_RGB32)
         with painting(whole) as painter:
             painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawPixmap(0, 0, self._ground if self._ground is not None else self._painted_ground(area))
+            known = self._ground is not None and self.closer.scale is None
+            painter.drawPixmap(0, 0, self._ground if known and self._ground is not None else self._painted_ground(area))
             self._show()
-            painter.scale(self._zoom(), self._zoom())
+            painter.scale(area.width() / self.session.screen.size[0], area.width() / self.session.screen.size[0])
             draw_shapes(painter, [item.group for item in self._stage.placed])
         return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
@@ -341,7 +455,7 @@ class HudView(Assisted, QWidget):
         if found is not None and found.grows:
             marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
         marks.frame(painter, rect, shown)
-        marks.tag(painter, self._place_said(chosen.widget.place, shown), rect, self.picture_rect())
+        marks.tag(painter, self._place_said(chosen.widget.place, shown), rect, self.seen_rect())
 
     def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
         for item in self.placed:
@@ -368,7 +482,7 @@ class HudView(Assisted, QWidget):
         if len(chosen) != 1:
             return None
         said = self._place_said(self.session.project.widget(chosen[0]).place, chosen[0] in self._shown())
-        return marks.tag_box(said, self.box_of(chosen[0]), self.picture_rect())
+        return marks.tag_box(said, self.box_of(chosen[0]), self.seen_rect())
 
     # -- a widget on its way in -------------------------------------------------------------------------------------
 
@@ -380,6 +494,8 @@ class HudView(Assisted, QWidget):
     # -- hands ------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.MiddleButton:
+            self._carried = event.position()
         if event.button() != Qt.MouseButton.LeftButton:
             return
         if button := self._button_at(event.position()):
@@ -420,6 +536,10 @@ class HudView(Assisted, QWidget):
             self._drag = Drag(point, session.project, session.widget.widget, corner, picks)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._carried is not None:
+            self._pan(event.position() - self._carried)
+            self._carried = event.position()
+            return
         if self._sweep is not None:
             self._sweep.setBottomRight(event.position())
             area = self._sweep.normalized()
@@ -443,6 +563,7 @@ class HudView(Assisted, QWidget):
             self.update()
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        self._carried = None
         if self._held:
             self._held = ""
             self.update()
@@ -538,11 +659,3 @@ class HudView(Assisted, QWidget):
         others += [self.to_view(placed.rect) for placed in self.placed if placed.ident not in chosen]
         move, self._lines = held(mine, others, self.picture_rect())
         return dx + move.x() / unit, dy + move.y() / unit
-
-
-@functools.lru_cache(maxsize=8)
-def _fitted(size: tuple[int, int], width: int, height: int) -> tuple[int, int, int, int]:
-    """x, y, width and height of a picture as large as fits a view, in whole pixels: the plate is copied, not resampled."""
-    scale = min(width / size[0], height / size[1])
-    w, h = round(size[0] * scale), round(size[1] * scale)
-    return ((width - w) // 2, 0, w, h)

@@ -15,6 +15,7 @@ __all__ = [
     "beside",
     "extent",
     "frame",
+    "grid",
     "handles",
     "lines",
     "outline",
@@ -26,6 +27,7 @@ __all__ = [
 
 HANDLE = 7.0  # side of a corner's handle, in pixels
 CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
+LONG = 3000.0  # pixels up to which a line is broken
 TAG = 280  # pixels of the widest tag and the room beside it
 ARM = 9.0  # pixels of the strokes that mark an anchor
 
@@ -51,9 +53,22 @@ def sweep(painter: QPainter, rect: QRectF) -> None:
     painter.drawRect(rect.normalized())
 
 
+def grid(painter: QPainter, area: QRectF, scale: float) -> None:
+    """Lines between the screen's pixels. area: of whole pixels. scale: pixels of the view that one of them takes."""
+    colour, box = (
+        QColor(255, 255, 255, 38),
+        area.toAlignedRect(),
+    )  # filled: a line that is stroked takes ten times as long
+    for column in range(1, round(area.width() / scale)):
+        painter.fillRect(round(area.x() + column * scale), box.top(), 1, box.height(), colour)
+    for row in range(1, round(area.height() / scale)):
+        painter.fillRect(box.left(), round(area.y() + row * scale), box.width(), 1, colour)
+
+
 def frame(painter: QPainter, rect: QRectF, shown: bool, *, pulled: bool = True) -> None:
     """A selected widget's box, dashed while it is hidden; with handles where it can be pulled."""
-    painter.setPen(QPen(QColor(255, 255, 255, 230), 1.5, Qt.PenStyle.SolidLine if shown else Qt.PenStyle.DashLine))
+    style = Qt.PenStyle.SolidLine if shown else _broken(Qt.PenStyle.DashLine, rect.topLeft(), rect.bottomRight())
+    painter.setPen(QPen(QColor(255, 255, 255, 230), 1.5, style))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(rect)
     if not pulled:
@@ -64,11 +79,19 @@ def frame(painter: QPainter, rect: QRectF, shown: bool, *, pulled: bool = True) 
         painter.drawRect(handle)
 
 
+def _broken(style: Qt.PenStyle, start: QPointF, end: QPointF) -> Qt.PenStyle:
+    """Dots or dashes; a plain line where they would be thousands, far outside of what is seen, and take a frame's time."""
+    return style if (end - start).manhattanLength() < LONG else Qt.PenStyle.SolidLine
+
+
 def extent(painter: QPainter, rect: QRectF, most: Rect, unit: float) -> None:
     """How far the selected widget reaches at most, from its box's corner. unit: pixels a reference pixel."""
-    painter.setPen(QPen(QColor(255, 255, 255, 200), 1, Qt.PenStyle.DotLine))
+    reach = QRectF(rect.x() + most.x * unit, rect.y() + most.y * unit, most.width * unit, most.height * unit)
+    painter.setPen(
+        QPen(QColor(255, 255, 255, 200), 1, _broken(Qt.PenStyle.DotLine, reach.topLeft(), reach.bottomRight()))
+    )
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawRect(QRectF(rect.x() + most.x * unit, rect.y() + most.y * unit, most.width * unit, most.height * unit))
+    painter.drawRect(reach)
 
 
 def handles(rect: QRectF) -> list[QRectF]:
@@ -86,7 +109,7 @@ def anchor_line(painter: QPainter, place: Place, rect: QRectF, safe: QRectF) -> 
     px, py = anchor_point(place.pivot)
     start = _anchor(place, safe)
     end = QPointF(rect.x() + px * rect.width(), rect.y() + py * rect.height())
-    painter.setPen(QPen(QColor(255, 255, 255, 170), 1, Qt.PenStyle.DotLine))
+    painter.setPen(QPen(QColor(255, 255, 255, 170), 1, _broken(Qt.PenStyle.DotLine, start, end)))
     painter.drawLine(start, end)
     painter.setPen(QPen(QColor("#ffffff"), 3))
     if ax != 0.5:

@@ -146,6 +146,10 @@ def _views(window: Window) -> list[Action]:
     scale = desk.scale
     return [
         Action("Offers, or none", ("Ctrl+J",), lambda: desk.show_offers(desk.shelf.isHidden()), "view"),
+        Action("Closer to the picture", ("Ctrl++", "Ctrl+="), lambda: desk.hud.zoom(2), "view"),
+        Action("Further from the picture", ("Ctrl+-",), lambda: desk.hud.zoom(-2), "view"),
+        Action("The picture pixel by pixel", ("Ctrl+9",), lambda: desk.hud.look(1), "view"),
+        Action("All of the picture", ("Ctrl+0",), desk.hud.fit, "view"),
         Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view"),
         Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view"),
         Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view"),

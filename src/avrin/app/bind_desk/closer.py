@@ -1,0 +1,74 @@
+"""How closely the HUD picture is looked at: as large as fits, or so many pixels of the view a pixel of the screen."""
+
+from __future__ import annotations
+
+import functools
+
+from PySide6.QtCore import QPointF, QRectF, QSizeF
+
+__all__ = ["CLOSEST", "GRID_FROM", "Closer"]
+
+CLOSEST = 16.0  # pixels of the view that a pixel of the screen takes at most
+GRID_FROM = 6.0  # from where on the screen's pixels are told apart by lines
+STEP = 1.25
+
+
+class Closer:
+    """scale: pixels of the view a pixel of the screen; None where the picture is as large as fits.
+
+    All points are the view's; at: the picture's upper left corner.
+    """
+
+    def __init__(self) -> None:
+        self.scale: float | None = None
+        self.at = QPointF()
+
+    def area(self, screen: tuple[int, int], view: tuple[int, int]) -> QRectF:
+        """Where the whole picture lies, seen or not."""
+        if self.scale is None:
+            return QRectF(*fitted(screen, *view))
+        return QRectF(self.at, QSizeF(screen[0] * self.scale, screen[1] * self.scale))
+
+    def zoom(self, steps: float, about: QPointF, screen: tuple[int, int], view: tuple[int, int]) -> None:
+        """Closer by some steps, or further where they are below 0; the point stays where it is. Never smaller than fits."""
+        before = self.area(screen, view)
+        least, now = fitted(screen, *view)[2] / screen[0], before.width() / screen[0]
+        self.look(now * STEP**steps, about, screen, view, least)
+
+    def look(
+        self, scale: float, about: QPointF, screen: tuple[int, int], view: tuple[int, int], least: float | None = None
+    ) -> None:
+        """At a scale; the point stays where it is."""
+        before = self.area(screen, view)
+        least = fitted(screen, *view)[2] / screen[0] if least is None else least
+        if scale <= least * 1.001:
+            self.scale = None
+            return
+        self.scale = min(scale, max(CLOSEST, least))
+        by = self.scale * screen[0] / before.width()
+        self.at = about - (about - before.topLeft()) * by
+        self.pan(QPointF(), screen, view)
+
+    def pan(self, by: QPointF, screen: tuple[int, int], view: tuple[int, int]) -> None:
+        """Move the picture, never so far that the view shows more beside it than it must."""
+        if self.scale is None:
+            return
+        wide, high = screen[0] * self.scale, screen[1] * self.scale
+        x, y = self.at.x() + by.x(), self.at.y() + by.y()
+        self.at = QPointF(round(_kept(x, wide, view[0])), round(_kept(y, high, view[1])))
+
+    def fit(self) -> None:
+        """All of it again."""
+        self.scale = None
+
+
+def _kept(at: float, long: float, room: float) -> float:
+    return (room - long) / 2 if long <= room else min(0.0, max(at, room - long))
+
+
+@functools.lru_cache(maxsize=8)
+def fitted(size: tuple[int, int], width: int, height: int) -> tuple[int, int, int, int]:
+    """x, y, width and height of a picture as large as fits a view, in whole pixels: the plate is copied, not resampled."""
+    scale = min(width / size[0], height / size[1])
+    w, h = round(size[0] * scale), round(size[1] * scale)
+    return ((width - w) // 2, 0, w, h)
