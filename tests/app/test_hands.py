@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
 from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
@@ -360,6 +360,41 @@ def test_letters_drive_only_where_nothing_is_written_or_sought(hand: Hand) -> No
     assert hand.window.session.hand.live is not None
     assert "D stops" in hand.window.message.text()
     QTest.keyClicks(hand.picture, "d")
+
+
+def test_new_widgets_find_room_beside_what_is_there(hand: Hand) -> None:
+    for kind in ("label", "label", "bar", "bar"):
+        hand.window.desk.add_widget(kind)
+    boxes = [hand.box(ident) for ident in hand.ids()]
+    for number, made in enumerate(boxes[-4:]):
+        assert not any(made.intersects(other) for other in boxes[-4:][number + 1 :])
+        drawn = [
+            other
+            for ident, other in zip(hand.ids()[:-4], boxes, strict=False)
+            if ident in ("hull_bar", "tide", "scrap")
+        ]
+        assert not any(made.intersects(other) for other in drawn)
+
+
+def test_back_to_what_is_saved_can_be_undone(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_Delete)
+    hand.press(hand.at("tide"))
+    hand.key(Key.Key_Delete)
+    hand.command("back to what is saved")
+    assert "As it is saved" in hand.window.message.text()
+    assert hand.at("scrap")
+    hand.key(Key.Key_Z, CTRL)
+    assert {one["id"] for one in hand.before["widgets"]} - set(hand.ids()) == {"scrap", "tide"}
+
+
+@pytest.mark.parametrize(
+    ("look", "said"), [("light", "light"), ("dark", "dark"), ("as the desktop", "as the desktop does")]
+)
+def test_a_look_is_chosen_for_the_next_start(hand: Hand, look: str, said: str) -> None:
+    hand.command(f"look: {look}")
+    assert f"looks {said}" in hand.window.message.text()
+    assert QSettings().value("window/look") == look
 
 
 # -- closer -------------------------------------------------------------------------------------------------------------

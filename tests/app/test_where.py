@@ -87,7 +87,7 @@ def test_the_choice_of_kinds_stays_on_the_picture(carried: Window) -> None:
     area = desk.hud.picture_rect()
     for x, y in ((0.3, 0.3), (0.98, 0.3), (0.02, 0.3), (0.5, 0.97)):
         before = session.project
-        desk.drag.put("depth", 1920 * x, 1080 * y)
+        desk.drag.put("depth", (1920 * x, 1080 * y))
         application().processEvents()
         assert desk.chooser.isVisible()
         on_picture = QRectF(desk.chooser.geometry()).translated(-QPointF(desk.hud.mapTo(desk, area.topLeft())))

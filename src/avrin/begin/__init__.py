@@ -1,6 +1,6 @@
 """From recordings of one's own game to a first HUD: names and rosters, declarations, the best widgets placed. Knows no Qt."""
 
-from avrin.begin.first_hud import first_hud, put
+from avrin.begin.first_hud import first_hud, with_room
 from avrin.begin.matching import Difference, differences
 from avrin.begin.rosters import found_by, rename_roster, widened, with_roster, without_roster
 from avrin.begin.taking import begun, listed_as, named_like, taken_in
@@ -13,10 +13,10 @@ __all__ = [
     "found_by",
     "listed_as",
     "named_like",
-    "put",
     "rename_roster",
     "taken_in",
     "widened",
+    "with_room",
     "with_roster",
     "without_roster",
 ]

@@ -10,9 +10,9 @@ from msgspec.structs import replace
 from avrin.model import Anchor, Project, Screen, Widget
 from avrin.render import Rect, safe_area, widget_rect
 from avrin.trace import Trace
-from avrin.widgets import KINDS, Offer, free_id, ranked
+from avrin.widgets import KINDS, Offer, free_id, placed_at, ranked
 
-__all__ = ["first_hud", "put"]
+__all__ = ["first_hud", "with_room"]
 
 BEST = 6
 MOST_ALIKE = 3  # of one kind
@@ -36,7 +36,7 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
         if alike[offer.widget.kind] == MOST_ALIKE:
             continue
         widget = replace(offer.widget, id=free_id(offer.widget.id, project))
-        placed = put(project, widget)
+        placed = _put(project, widget)
         if placed is not None:
             project = placed
             done += 1
@@ -44,7 +44,7 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
     return project
 
 
-def put(project: Project, widget: Widget) -> Project | None:
+def _put(project: Project, widget: Widget) -> Project | None:
     """The project with a widget at home, or where there is room; None where there is none on some screen."""
     if widget.place.follow is not None:
         return project.with_widget(widget)
@@ -68,6 +68,13 @@ def put(project: Project, widget: Widget) -> Project | None:
             if all(_fits(project, made, screen) for screen in screens):
                 return project.with_widget(made)
     return None
+
+
+def with_room(project: Project, widget: Widget) -> Widget:
+    """A widget at home, or beside what is there already; in the middle of the screen where all is full."""
+    made = _put(project, widget)
+    width, height = project.reference
+    return made.widgets[-1] if made is not None else placed_at(widget, width / 2, height / 2, project)
 
 
 def _behind(other: Widget, anchor: Anchor, project: Project) -> float | None:

@@ -71,6 +71,11 @@ class History:
         self._at += 1
         return True
 
+    @property
+    def saved(self) -> Project:
+        """The project as it was last saved, or opened."""
+        return self._saved
+
     def mark_saved(self) -> None:
         """The present state is the file's."""
         self.seal()

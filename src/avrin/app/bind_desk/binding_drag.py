@@ -103,16 +103,21 @@ class BindingDrag(QObject):
         if target:
             self.choose_input(name, target, place)
         else:
-            self.put(name, *self.hud.to_reference(point))
+            self.put(name, self.hud.to_reference(point))
 
-    def put(self, name: str, x: float, y: float) -> None:
-        """Make a widget for a variable, centred on a point in reference pixels, and offer the other kinds."""
+    def put(self, name: str, at: tuple[float, float] | None = None) -> None:
+        """Make a widget for a variable and offer the other kinds. at: its middle, in reference pixels; None for where is room."""
         variable = self.variable(name)
         if variable is None:
             self.session.said.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
         base = self.session.declared(name)
-        found = [placed_at(widget, x, y, base) for widget in offers(name, base, self.session.trace)]
+        if at is None:
+            from avrin.begin import with_room
+
+            found = [with_room(base, widget) for widget in offers(name, base, self.session.trace)]
+        else:
+            found = [placed_at(widget, *at, base) for widget in offers(name, base, self.session.trace)]
         self._base = base
         self.session.seal()
         self.take(found, 0)

@@ -29,7 +29,7 @@ from avrin.app.session.session import Session
 from avrin.app.session.suggesting import Suggested
 from avrin.model import Place, Variable, Widget
 from avrin.render import widget_rect
-from avrin.widgets import KINDS, free_id, placed_at
+from avrin.widgets import KINDS, free_id
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
@@ -89,8 +89,8 @@ class BindDesk(QWidget):
         self.split.setHandleWidth(12)
         self.split.addWidget(top)
         self.split.addWidget(lower)
-        self.split.setStretchFactor(0, 1)
-        self.split.setStretchFactor(1, 1)
+        self.split.setStretchFactor(0, 1)  # the picture has all the room that a larger window brings
+        self.split.setStretchFactor(1, 0)
         self.split.setChildrenCollapsible(False)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -257,22 +257,15 @@ class BindDesk(QWidget):
         self.drag.cancel()
 
     def bind_by_key(self, name: str) -> None:
-        """Put a widget for a variable into the middle of the picture; Alt and the arrows move it from there."""
-        width, height = self.session.project.reference
-        self.drag.put(name, width / 2, height / 2)
+        """Put a widget for a variable where there is room; Alt and the arrows move it from there."""
+        self.drag.put(name)
         self.hud.setFocus()
 
     def take_offer(self, one: Suggested) -> None:
         """Put an offer where such a widget usually stands; in the middle where there is no room."""
-        from avrin.begin import put
+        from avrin.begin import with_room
 
-        session, widget = self.session, one.offer.widget
-        made = put(session.project, widget)
-        if made is None:
-            width, height = session.project.reference
-            self.drag.add(placed_at(widget, width / 2, height / 2, session.project))
-        else:
-            self.drag.add(made.widgets[-1])
+        self.drag.add(with_room(self.session.project, one.offer.widget))
 
     def show_offers(self, shown: bool) -> None:
         """Show the shelf of offers, or put it away."""
@@ -291,6 +284,8 @@ class BindDesk(QWidget):
     def _begun(self) -> None:
         """Another project is open: one without widgets is begun with what is offered."""
         self._hud_wanted = False
+        self.chooser.hide()
+        self.footer.finder.clear()
         self.show_offers(not self.session.project.widgets)
 
     def first_hud(self) -> None:
@@ -313,13 +308,14 @@ class BindDesk(QWidget):
         session.said.emit(f"Placed {count} widgets.  Ctrl+Z takes them back", False)
 
     def add_widget(self, kind: str) -> None:
-        """Put a widget of a kind into the middle, fed by nothing yet; the caret stands in its first rule."""
+        """Put a widget of a kind where there is room, fed by nothing yet; the caret stands in its first rule."""
+        from avrin.begin import with_room
+
         session = self.session
         ident = free_id(kind, session.project)
         width, height = session.project.reference
-        size = (width * 0.2, height * 0.06)
-        place = Place(anchor="center", pivot="center", size=size)
-        session.set_widget(Widget(id=ident, kind=kind, place=place), f"new {kind}")
+        place = Place(size=(width * 0.2, height * 0.06))
+        session.set_widget(with_room(session.project, Widget(id=ident, kind=kind, place=place)), f"new {kind}")
         session.select_widget(ident)
         self.card.focus_first()
 

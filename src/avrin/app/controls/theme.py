@@ -3,19 +3,36 @@
 from __future__ import annotations
 
 import functools
-from typing import Literal
+from typing import Literal, get_args
 
 from msgspec import Struct
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPalette
 
 from avrin.packed_fonts import BOLD, MONO, REGULAR, packed_font
 
-__all__ = ["EDGE", "GAP", "Size", "Theme", "font", "groundless", "measure", "mono", "palette", "sheet", "theme"]
+__all__ = [
+    "EDGE",
+    "GAP",
+    "LOOKS",
+    "Look",
+    "Size",
+    "Theme",
+    "choose_look",
+    "font",
+    "groundless",
+    "measure",
+    "mono",
+    "palette",
+    "sheet",
+    "theme",
+]
 
 GAP = 4  # spacing comes in steps of this
 EDGE = 20  # from the window's edges
 
+Look = Literal["light", "dark", "as the desktop"]
+LOOKS: tuple[Look, ...] = get_args(Look)
 Size = Literal["small", "text", "large", "title"]
 PIXELS: dict[Size, int] = {"small": 11, "text": 12, "large": 14, "title": 17}
 
@@ -59,9 +76,15 @@ DARK = _theme(
 
 @functools.cache
 def theme() -> Theme:
-    """The theme that suits the desktop's colour scheme."""
-    dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
-    return DARK if dark else LIGHT
+    """The one that was chosen, or that suits the desktop's colour scheme. It stays until the end."""
+    chosen = QSettings().value("window/look", LOOKS[-1])
+    desktop = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    return DARK if chosen == "dark" or (chosen != "light" and desktop) else LIGHT
+
+
+def choose_look(look: Look) -> None:
+    """Wear it from the next start on."""
+    QSettings().setValue("window/look", look)
 
 
 @functools.cache

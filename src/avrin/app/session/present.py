@@ -251,6 +251,11 @@ class Present(QObject):
             self._follow()
             self.said.emit(f"Did again: {label}", False)
 
+    def revert(self) -> None:
+        """Back to what is saved; it can be undone as any edit."""
+        self.seal()
+        self.edit(self.history.saved, "going back to what is saved")
+
     def seal(self) -> None:
         """End the present step: typing elsewhere begins a new one."""
         self.history.seal()

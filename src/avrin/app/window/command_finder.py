@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt
+from PySide6.QtCore import QModelIndex, QPersistentModelIndex, QRect, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QKeySequence, QPainter
 from PySide6.QtWidgets import (
     QListWidget,
@@ -14,6 +14,7 @@ from PySide6.QtWidgets import (
     QStyledItemDelegate,
     QStyleOptionViewItem,
     QVBoxLayout,
+    QWidget,
 )
 
 from avrin.app.controls.field import Field
@@ -24,7 +25,6 @@ from avrin.app.controls.theme import font, groundless, measure, mono, theme
 
 if TYPE_CHECKING:
     from avrin.app.window.commands import Action
-    from avrin.app.window.window import Window
 
 __all__ = ["CommandFinder"]
 
@@ -36,7 +36,9 @@ WALK = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
 class CommandFinder(Popup):
     """A field, and below it the commands whose words have all of what is typed; those that cannot be done now are pale."""
 
-    def __init__(self, actions: Sequence[Action], window: Window) -> None:
+    left = Signal()
+
+    def __init__(self, actions: Sequence[Action], window: QWidget) -> None:
         super().__init__(window)
         self._actions = actions
         self._window = window
@@ -104,7 +106,7 @@ class CommandFinder(Popup):
 
     def close_it(self) -> None:
         super().close_it()
-        self._window.desk.hud.setFocus()
+        self.left.emit()
 
 
 class _Field(Field):

@@ -4,18 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Protocol
 
 from msgspec import Struct
 from PySide6.QtGui import QGuiApplication
 
+from avrin.app.controls.theme import LOOKS, Look, choose_look
 from avrin.app.window.desks import DESKS
 from avrin.arrange import STEPS, Step, Way
 from avrin.model import AvrinError
 from avrin.widgets import KINDS
 
 if TYPE_CHECKING:
-    from avrin.app.window.window import Window
+    from avrin.app.bind_desk.desk import BindDesk
+    from avrin.app.session.session import Session
 
 __all__ = ["Action", "commands"]
 
@@ -42,29 +44,52 @@ class Action(Struct, frozen=True):
     where: Callable[[], bool] | None = None
 
 
-def commands(window: Window) -> list[Action]:
+class Host(Protocol):
+    """The window, as far as commands need it."""
+
+    session: Session
+    desk: BindDesk
+
+    def show_first_page(self) -> None: ...
+    def ask_open(self) -> None: ...
+    def add_trace(self) -> None: ...
+    def save(self) -> object: ...
+    def ask_save(self) -> object: ...
+    def close(self) -> bool: ...
+    def find_command(self) -> None: ...
+    def drive(self) -> None: ...
+    def escape(self) -> None: ...
+    def walk(self, by: int) -> None: ...
+    def show_desk(self, name: str) -> None: ...
+    def is_watched(self) -> bool: ...
+
+
+def commands(host: Host) -> list[Action]:
     """Every command there is."""
     return [
-        *_files(window), *_edits(window), *_widgets(window), *_places(window), *_kinds(window), *_time(window),
-        *_views(window),
+        *_files(host), *_edits(host), *_widgets(host), *_places(host), *_kinds(host), *_time(host),
+        *_views(host),
     ]  # fmt: skip
 
 
-def _files(window: Window) -> list[Action]:
+def _files(host: Host) -> list[Action]:
     return [
-        Action("The first page", ("Ctrl+N",), window.show_first_page, "file", everywhere=True),
-        Action("Open …", ("Ctrl+O",), window.ask_open, "file", everywhere=True),
-        Action("Add recordings …", ("Ctrl+Shift+O",), window.add_trace, "file"),
-        Action("Save", ("Ctrl+S",), window.save, "file"),
-        Action("Save as …", ("Ctrl+Shift+S",), window.ask_save, "file"),
-        Action("Quit", ("Ctrl+Q",), window.close, "file", everywhere=True),
+        Action("The first page", ("Ctrl+N",), host.show_first_page, "file", everywhere=True),
+        Action("Open …", ("Ctrl+O",), host.ask_open, "file", everywhere=True),
+        Action("Add recordings …", ("Ctrl+Shift+O",), host.add_trace, "file"),
+        Action("Save", ("Ctrl+S",), host.save, "file"),
+        Action("Save as …", ("Ctrl+Shift+S",), host.ask_save, "file"),
+        Action(
+            "Back to what is saved", ("Ctrl+Shift+Backspace",), partial(_revert, host), "file", lambda: _is_edited(host)
+        ),
+        Action("Quit", ("Ctrl+Q",), host.close, "file", everywhere=True),
     ]
 
 
-def _edits(window: Window) -> list[Action]:
-    s, desk = window.session, window.desk
+def _edits(host: Host) -> list[Action]:
+    s, desk = host.session, host.desk
     return [
-        Action("Find a command", ("Ctrl+K", "?"), lambda: window.finder.open_it(), "edit"),  # noqa: PLW0108  (made when first wanted)
+        Action("Find a command", ("Ctrl+K", "?"), host.find_command, "edit"),
         Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
         Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
         Action("A first HUD of the six best", ("Ctrl+H",), desk.first_hud, "edit", lambda: bool(s.trace.columns)),
@@ -74,26 +99,26 @@ def _edits(window: Window) -> list[Action]:
             lambda: bool(s.selected.variable),
         ),
         Action("Let go of all held values", ("Ctrl+L",), s.hand.let_go, "edit", lambda: bool(s.hand.pins)),
-        Action("Paste widgets", ("Ctrl+V",), partial(_paste, window), "edit"),
+        Action("Paste widgets", ("Ctrl+V",), partial(_paste, host), "edit"),
         Action("Select all widgets", ("Ctrl+A",), s.arranging.all, "edit", lambda: bool(s.project.widgets)),
     ]  # fmt: skip
 
 
-def _widgets(window: Window) -> list[Action]:
-    hands = window.session.arranging
-    any_ = partial(_at_least, window, 1)
+def _widgets(host: Host) -> list[Action]:
+    hands = host.session.arranging
+    any_ = partial(_at_least, host, 1)
 
     def one() -> bool:
         return len(hands.chosen) == 1
 
     def grouped() -> bool:
-        return any(window.session.project.widget(ident).group for ident in hands.chosen)
+        return any(host.session.project.widget(ident).group for ident in hands.chosen)
 
     return [
-        Action("Name and exact place …", ("Ctrl+P",), window.desk.edit_place, "widget", one),
+        Action("Name and exact place …", ("Ctrl+P",), host.desk.edit_place, "widget", one),
         Action("Duplicate", ("Ctrl+D",), hands.duplicate, "widget", any_),
-        Action("Copy", ("Ctrl+C",), partial(_copy, window), "widget", any_),
-        Action("Cut", ("Ctrl+X",), partial(_cut, window), "widget", any_),
+        Action("Copy", ("Ctrl+C",), partial(_copy, host), "widget", any_),
+        Action("Cut", ("Ctrl+X",), partial(_cut, host), "widget", any_),
         Action("Select all of this kind", ("Ctrl+Shift+A",), hands.like, "widget", any_),
         Action("Into a group", ("Ctrl+G",), hands.group, "widget", any_),
         Action("Out of the group", ("Ctrl+Shift+G",), hands.ungroup, "widget", grouped),
@@ -101,9 +126,9 @@ def _widgets(window: Window) -> list[Action]:
     ]
 
 
-def _places(window: Window) -> list[Action]:
-    hands = window.session.arranging
-    any_, many, three = (partial(_at_least, window, count) for count in (1, 2, 3))
+def _places(host: Host) -> list[Action]:
+    hands = host.session.arranging
+    any_, many, three = (partial(_at_least, host, count) for count in (1, 2, 3))
     return [
         *(Action(text, (key,), partial(hands.align, way), "place", any_) for way, (text, key) in ALIGN.items()),
         Action("Spread evenly across", ("Ctrl+Shift+H",), partial(hands.spread, across=True), "place", three),
@@ -115,16 +140,16 @@ def _places(window: Window) -> list[Action]:
     ]
 
 
-def _kinds(window: Window) -> list[Action]:
-    hands = window.session.arranging
+def _kinds(host: Host) -> list[Action]:
+    hands = host.session.arranging
     return [
-        Action(f"Make it a {kind}", (), partial(hands.make, kind), "kind", partial(_at_least, window, 1))
+        Action(f"Make it a {kind}", (), partial(hands.make, kind), "kind", partial(_at_least, host, 1))
         for kind in KINDS
     ]
 
 
-def _time(window: Window) -> list[Action]:
-    s, watched = window.session, window.is_watched
+def _time(host: Host) -> list[Action]:
+    s, watched = host.session, host.is_watched
     return [
         Action("Play or pause", ("Space",), lambda: s.set_playing(not s.playing), "time"),
         Action("One frame on", ("Right",), lambda: s.go_to(s.frame + 1), "time"),
@@ -137,12 +162,12 @@ def _time(window: Window) -> list[Action]:
         Action("To the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
         Action("Faster", (">",), lambda: s.change_speed(1), "time"),
         Action("Slower", ("<",), lambda: s.change_speed(-1), "time"),
-        Action("Drive by hand, or stop", ("D",), window.drive, "time", where=watched),
+        Action("Drive by hand, or stop", ("D",), host.drive, "time", where=watched),
     ]
 
 
-def _views(window: Window) -> list[Action]:
-    s, desk = window.session, window.desk
+def _views(host: Host) -> list[Action]:
+    s, desk = host.session, host.desk
     scale = desk.scale
     return [
         Action("Offers, or none", ("Ctrl+J",), lambda: desk.show_offers(desk.shelf.isHidden()), "view"),
@@ -156,30 +181,47 @@ def _views(window: Window) -> list[Action]:
         Action("To the rules", ("F2",), desk.card.focus_first, "view"),
         Action("To the lanes", ("F3",), desk.lanes.setFocus, "view"),
         Action("To the picture", ("F4",), desk.hud.setFocus, "view"),
-        Action("Select nothing", ("Esc",), window.escape, "view", everywhere=True),
-        *(Action(f"The {d.name} desk", (d.key,), partial(window.show_desk, d.name), "desk") for d in DESKS),
-        Action("Next finding", ("F8",), lambda: window.walk(1), "desk"),
-        Action("Previous finding", ("Shift+F8",), lambda: window.walk(-1), "desk"),
+        Action("Select nothing", ("Esc",), host.escape, "view", everywhere=True),
+        *(Action(f"The window's look: {look}", (), partial(_look, host, look), "view") for look in LOOKS),
+        *(Action(f"The {d.name} desk", (d.key,), partial(host.show_desk, d.name), "desk") for d in DESKS),
+        Action("Next finding", ("F8",), lambda: host.walk(1), "desk"),
+        Action("Previous finding", ("Shift+F8",), lambda: host.walk(-1), "desk"),
     ]
 
 
-def _at_least(window: Window, count: int) -> bool:
-    return len(window.session.arranging.chosen) >= count
+def _is_edited(host: Host) -> bool:
+    return host.session.path is not None and host.session.project != host.session.history.saved
 
 
-def _copy(window: Window) -> None:
-    hands = window.session.arranging
+def _revert(host: Host) -> None:
+    host.session.revert()
+    host.session.said.emit("As it is saved.  Ctrl+Z brings the edits back", False)
+
+
+def _look(host: Host, look: Look) -> None:
+    choose_look(look)
+    host.session.said.emit(
+        f"The window looks {look if look != LOOKS[-1] else 'as the desktop does'} from the next start on", False
+    )
+
+
+def _at_least(host: Host, count: int) -> bool:
+    return len(host.session.arranging.chosen) >= count
+
+
+def _copy(host: Host) -> None:
+    hands = host.session.arranging
     QGuiApplication.clipboard().setText(hands.copied())
-    window.session.said.emit(f"Copied {hands.title}", False)
+    host.session.said.emit(f"Copied {hands.title}", False)
 
 
-def _cut(window: Window) -> None:
-    _copy(window)
-    window.session.arranging.remove()
+def _cut(host: Host) -> None:
+    _copy(host)
+    host.session.arranging.remove()
 
 
-def _paste(window: Window) -> None:
+def _paste(host: Host) -> None:
     try:
-        window.session.arranging.paste(QGuiApplication.clipboard().text())
+        host.session.arranging.paste(QGuiApplication.clipboard().text())
     except AvrinError as error:
-        window.session.said.emit(str(error), True)
+        host.session.said.emit(str(error), True)

@@ -304,7 +304,13 @@ class Window(QMainWindow):
         """What finds commands by typing; made when it is first wanted."""
         from avrin.app.window.command_finder import CommandFinder
 
-        return CommandFinder(self.actions_table, self)
+        made = CommandFinder(self.actions_table, self)
+        made.left.connect(self.desk.hud.setFocus)
+        return made
+
+    def find_command(self) -> None:
+        """Show all commands, to be found by typing."""
+        self.finder.open_it()
 
     def drive(self) -> None:
         """Take the wheel, or let it go."""
