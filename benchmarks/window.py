@@ -80,6 +80,8 @@ def painting() -> None:
     _picture(window)
     _playing(window)
     _edit(window)
+    _moving(window)
+    _closely(window)
     window.session.files.forget_unsaved()
     window.close()
 
@@ -161,6 +163,57 @@ def _edit(window: Any) -> None:
     print(f"{'a rule edit until the window shows it':<52}{(time.perf_counter() - start) * 1e3:>9.2f} ms "
           f"({session.tracks.computed} steps computed anew)")  # fmt: skip
     session.undo()
+
+
+def _moving(window: Any) -> None:
+    """One and forty of sixty widgets, dragged over the picture."""
+    from PySide6.QtCore import QEvent, QPointF, Qt
+    from PySide6.QtGui import QMouseEvent
+    from PySide6.QtTest import QTest
+
+    from avrin.app.main import application
+    from avrin.arrange import duplicated
+
+    app, session, hud = application(), window.session, window.desk.hud
+    project = session.project
+    while (missing := 60 - len(project.widgets)) > 0:
+        project, _ = duplicated(project, [widget.id for widget in project.widgets[:missing]])
+    session.edit(project, "sixty")
+    session.settle()
+    app.processEvents()
+    left, plain = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    for count in (1, 40):
+        session.select_widgets(*[item.ident for item in hud.placed][-count:])
+        app.processEvents()
+        start = hud.box_of(session.selected.widget).center().toPoint()
+        QTest.mousePress(hud, left, plain, start)
+        told, shown = [], []
+        for step in range(60):
+            at = QPointF(start) + QPointF(5 + step, step / 2)
+            there = QPointF(hud.mapToGlobal(at.toPoint()))
+            event = QMouseEvent(QEvent.Type.MouseMove, at, there, Qt.MouseButton.NoButton, left, plain)
+            begun = time.perf_counter()
+            app.sendEvent(hud, event)
+            done = time.perf_counter()
+            app.processEvents()
+            told.append(done - begun)
+            shown.append(time.perf_counter() - begun)
+        QTest.mouseRelease(hud, left, plain, start)
+        print(f"{f'a step of {count} of 60 widgets, dragged':<52}{np.median(told) * 1e3:>9.2f} ms "
+              f"(until it is painted {np.median(shown) * 1e3:.1f} ms)            median ≤ 8 ms")  # fmt: skip
+    session.undo()
+
+
+def _closely(window: Any) -> None:
+    """The picture to its pixels, painted anew."""
+    hud, times = window.desk.hud, []
+    hud.look(16)
+    for _ in range(30):
+        begun = time.perf_counter()
+        hud.repaint()
+        times.append(time.perf_counter() - begun)
+    hud.fit()
+    print(f"{'the picture at 16×, painted':<52}{np.median(times) * 1e3:>9.2f} ms            median ≤ 8 ms")
 
 
 def _hour() -> Path:
