@@ -51,3 +51,40 @@ def test_what_is_repainted_in_parts_is_as_if_painted_whole(
         far = np.abs(pixels(shown).astype(int) - pixels(whole)).max(axis=2)
         assert far.max() <= ROUNDING, frame
     assert small  # else nothing was tried
+
+
+@pytest.mark.parametrize(
+    "chosen", [("hull_bar",), ("scrap", "tide"), ("lost",), ("bell", "vitals", "crew_table"), ("log",)]
+)
+def test_what_is_moved_is_repainted_in_parts_as_if_painted_whole(
+    window: Window, chosen: tuple[str, ...], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    hud, session = window.desk.hud, window.session
+    session.select_widgets(*chosen)
+    session.go_to(7080)
+    session.extents.settle()
+    application().processEvents()
+    parts: list[QRegion] = []
+    shown = QImage(hud.size(), QImage.Format.Format_RGB32)
+    hud.render(shown)
+    monkeypatch.setattr(
+        hud, "update", lambda region=None: parts.append(QRegion(hud.rect()) if region is None else region)
+    )
+    steps = [(3, 0), (0, -9), (200, 120), (-350, 40), (1, 1)]
+    small = 0
+    for number, (dx, dy) in enumerate((*steps, *[(0, 0)] * len(steps))):
+        parts.clear()
+        if number < len(steps):
+            session.seal()
+            session.arranging.nudge(dx, dy)
+            session.seal()
+        else:
+            session.undo()
+        for part in parts:
+            small += part.boundingRect() != QRect(hud.rect())
+            hud.render(shown, part.boundingRect().topLeft(), part)
+        whole = QImage(hud.size(), QImage.Format.Format_RGB32)
+        QWidget.render(hud, whole)
+        far = np.abs(pixels(shown).astype(int) - pixels(whole)).max(axis=2)
+        assert far.max() <= ROUNDING, number
+    assert small

@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from msgspec.structs import replace
 
 from avrin.model import Screen, load
 from avrin.render import Stage, scene
@@ -52,3 +53,38 @@ def test_another_screen_cannot_be_compared(dive: Tracks) -> None:
     assert stage.show(dive, 7000, SCREENS[0]) == []
     assert stage.show(dive, 7000, SCREENS[1]) is None
     assert stage.placed == scene(dive, 7000, SCREENS[1])
+
+
+def test_widgets_that_were_moved_are_told_and_the_rest_is_taken_over(dive: Tracks) -> None:
+    stage, screen = Stage(), dive.bound.project.screens[0]
+    frame = 7080
+    stage.show(dive, frame, screen)
+    before = {one.ident: one for one in stage.placed}
+    project = dive.bound.project
+    hull = project.widget("hull_bar")
+    moved = project.with_widget(replace(hull, place=replace(hull.place, offset=(300.0, 200.0))))
+    bound = bind(moved, dive.bound, dive.bound.seen, dive.bound.folder)
+    changed = stage.show(Tracks(bound, dive.trace, dive), frame, screen)
+    assert changed is not None
+    assert {one.ident for one in changed} == {"hull_bar"}
+    assert changed[0] is before["hull_bar"]
+    assert [one for one in stage.placed if one.ident != "hull_bar"] == [
+        one for ident, one in before.items() if ident != "hull_bar"
+    ]
+    assert stage.placed == scene(Tracks(bound, dive.trace), frame, screen)
+
+
+@pytest.mark.parametrize("what", ["reference", "removed", "order"])
+def test_a_project_that_is_another_in_more_cannot_be_compared(dive: Tracks, what: str) -> None:
+    stage, screen = Stage(), dive.bound.project.screens[0]
+    stage.show(dive, 7080, screen)
+    project = dive.bound.project
+    other = {
+        "reference": replace(project, reference=(1280, 720)),
+        "removed": replace(project, widgets=project.widgets[1:]),
+        "order": replace(project, widgets=project.widgets[::-1]),
+    }[what]
+    bound = bind(other, dive.bound, dive.bound.seen, dive.bound.folder)
+    tracks = Tracks(bound, dive.trace, dive)
+    assert stage.show(tracks, 7080, screen) is None
+    assert stage.placed == scene(tracks, 7080, screen)

@@ -5,18 +5,20 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from msgspec import Struct
+from msgspec.structs import replace
 
 from avrin.model import Screen
 from avrin.render.scene import Placed, drawn_widget, is_drawn
 from avrin.trace import Trace
-from avrin.widgets import Bound, Tracks
+from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["Stage"]
 
 
 class _Kept(Struct):
-    """A widget as it was drawn last. placed: None where it was not to be seen."""
+    """A widget as it was drawn last. of: as it was bound then. placed: None where it was not to be seen."""
 
+    of: BoundWidget
     mark: tuple[object, ...]
     hot: str
     placed: Placed | None
@@ -38,8 +40,8 @@ class Stage:
     ) -> list[Placed] | None:
         """Go to a frame, with arguments as `scene` has them.
 
-        Returns all that came or went, as it was and as it is; None where project or screen are others than before, so
-        that nothing can be compared.
+        Returns all that came or went, as it was and as it is; None where the screen is another one, or more of the project
+        than its widgets, or which widgets there are, so that nothing can be compared.
         """
         asked = (tracks, frame, screen, hot)
         if asked == self._asked and self._trace is tracks.trace:
@@ -47,7 +49,7 @@ class Stage:
         self._asked, self._trace = asked, tracks.trace
         clock = float(tracks.trace.t[frame]) if len(tracks.trace) else 0.0
         now = (tracks.bound, screen)
-        known = self._of is not None and self._of[0] is now[0] and self._of[1] == screen
+        known = self._of is not None and self._of[1] == screen and _comparable(self._of[0], tracks.bound)
         earlier = self._kept if known else []
         kept: list[_Kept] = []
         changed: list[Placed] = []
@@ -56,20 +58,33 @@ class Stage:
             for widget in whole.each():
                 mark = tracks.mark(widget, frame)
                 last = earlier[len(kept)] if known else None
-                same = last is not None and last.mark == mark and last.hot == touch
+                same = last is not None and last.of is widget and last.mark == mark and last.hot == touch
                 if last is not None and same and (clock == self._clock or not widget.moves):
                     kept.append(last)
                     continue
                 state = tracks.state(widget, frame)
                 shown = is_drawn(widget, state)
                 before = last.placed if last is not None else None
-                rect = before.rect if before is not None and widget.widget.place.follow is None else None
+                still = last is not None and last.of is widget and widget.widget.place.follow is None
+                rect = before.rect if before is not None and still else None
                 placed = drawn_widget(widget, state, clock, tracks.bound, screen, touch, rect) if shown else None
                 if last is not None and placed == last.placed:
                     placed = last.placed
                 elif last is not None:
                     changed += [one for one in (last.placed, placed) if one is not None]
-                kept.append(_Kept(mark, touch, placed))
+                kept.append(_Kept(widget, mark, touch, placed))
         self._kept, self._of, self._clock = kept, now, clock
         self.placed = [one.placed for one in kept if one.placed is not None]
         return changed if known else None
+
+
+def _comparable(before: Bound, after: Bound) -> bool:
+    """Whether the widgets of two bound projects can be looked at one by one: the same ones, of one graph, and all else alike."""
+    if before is after:
+        return True
+    there, here = before.project, after.project
+    if before.graph is not after.graph or before.folder != after.folder or replace(there, widgets=here.widgets) != here:
+        return False
+    return [(i, len(w.copies)) for i, w in before.widgets.items()] == [
+        (i, len(w.copies)) for i, w in after.widgets.items()
+    ]

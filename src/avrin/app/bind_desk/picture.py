@@ -66,6 +66,7 @@ class HudView(Assisted, QWidget):
         self._whole: QImage | None = None  # the plate at the screen's own size, for a closer look
         self._stage = Stage()
         self._layers = Layers()
+        self._marked = QRegion()  # where marks were painted last
         self._reaches: dict[int, tuple[Placed, QRect]] = {}  # by identity
         self._hover = ""
         self.closer = Closer()
@@ -78,7 +79,7 @@ class HudView(Assisted, QWidget):
         self._target = ""
         self._held = ""  # the button under a press
         session.frame_changed.connect(self._frame_changed)
-        session.project_changed.connect(self.update)
+        session.project_changed.connect(self._project_changed)
         session.trace_changed.connect(self.update)
         session.connect_selection(self.update)
         session.view_changed.connect(self._new_view)
@@ -176,6 +177,35 @@ class HudView(Assisted, QWidget):
                 region += latest
                 latest = pixels
         self.update(region + latest)
+
+    def _project_changed(self) -> None:
+        """Repaint what an edit touched, where it only moved widgets; else all of it."""
+        session = self.session
+        marked = self._marked
+        changed = self._show() if session.just_moved and self.closer.scale is None and self._coming is None else None
+        if changed is None or session.bound.errors:
+            self.update()
+            return
+        region = marked + self._marks_reach()
+        for item in changed:
+            region += self._pixels(item)
+        self.update(region)
+
+    def _marks_reach(self) -> QRegion:
+        """Where marks are drawn around what is chosen, and the lines it holds on to."""
+        chosen, region = self.session.arranging.chosen, QRegion()
+        if len(chosen) == 1:
+            safe, box = self.to_view(safe_area(self.session.screen)), self.box_of(chosen[0])
+            region += marks.reach(self.session.project.widget(chosen[0]).place, box, safe)
+            found = self.session.extents.largest
+            if found is not None and found.grows:
+                return QRegion(self.rect())
+        else:
+            for ident in chosen:
+                region += self.box_of(ident).adjusted(-8, -8, 8, 8).toAlignedRect()
+        for start, end in self._lines:
+            region += QRectF(start, end).normalized().adjusted(-2, -2, 2, 2).toAlignedRect()
+        return region
 
     def _strays(self, item: Placed, marked: set[str]) -> bool:
         """Whether a mark around a widget depends on whether or where it is drawn."""
@@ -430,6 +460,7 @@ class HudView(Assisted, QWidget):
 
     def _paint_marks(self, painter: QPainter, touched: QRegion) -> None:
         """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
+        self._marked = self._marks_reach()
         chosen = self.session.widget
         if self._hover and self._hover not in self.session.selected.widgets and self._drag is None:
             self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)
