@@ -160,6 +160,43 @@ def test_all_of_a_kind_are_chosen_by_key(hand: Hand) -> None:
     } - set(hand.ids())
 
 
+def test_all_of_a_group_are_chosen_by_key(hand: Hand) -> None:
+    hand.press(hand.at("hull_bar", 0.3, 0.8))
+    group = hand.widget("hull_bar")["group"]
+    hand.key(Key.Key_G, CTRL | ALT)
+    hand.key(Key.Key_Delete)
+    fellows = {one["id"] for one in hand.before["widgets"] if one.get("group") == group}
+    assert len(fellows) > 1
+    assert {one["id"] for one in hand.before["widgets"]} - set(hand.ids()) == fellows
+
+
+def test_what_moves_and_what_is_sized_holds_on_to_lines_and_lets_go(hand: Hand) -> None:
+    hand.press(hand.at("depth"))
+    box, way = hand.box("depth"), QPoint(359, -90)  # four pixels beside a line
+    third: float = hand.picture.picture_rect().width() / 3  # type: ignore[attr-defined]
+
+    def away() -> float:
+        """From the nearest line that an edge or the middle could lie on."""
+        others = [hand.box(one.ident) for one in hand.picture.placed if one.ident != "depth"]  # type: ignore[attr-defined]
+        lines = [x for one in others for x in (one.left(), one.center().x(), one.right())] + [third, 2 * third]
+        now = hand.box("depth")
+        return min(abs(x - line) for x in (now.left(), now.center().x(), now.right()) for line in lines)
+
+    hand.drag(box.center().toPoint(), way, ALT)
+    assert hand.box("depth").left() == pytest.approx(box.left() + way.x(), abs=0.5)
+    assert away() > 3
+    hand.key(Key.Key_Z, CTRL)
+    hand.drag(box.center().toPoint(), way)
+    assert away() < 0.25
+    assert abs(hand.box("depth").left() - box.left() - way.x()) < 8.5
+    hand.key(Key.Key_Z, CTRL)
+    hand.drag(box.bottomRight().toPoint(), QPointF(third - box.right() + 4, 30).toPoint())
+    assert hand.box("depth").right() == pytest.approx(third, abs=0.5)
+    assert hand.box("depth").topLeft() == box.topLeft()
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
 # -- places -------------------------------------------------------------------------------------------------------------
 
 

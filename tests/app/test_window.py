@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, QPointF, QSettings, Qt
 from PySide6.QtGui import QImage
@@ -30,6 +31,15 @@ NUDGE = Qt.KeyboardModifier.AltModifier
 
 def picture(window: Window) -> QImage:
     return window.desk.hud.grab().toImage()
+
+
+def alike(one: QImage, other: QImage) -> bool:
+    """Whether two pictures look the same: what stands still is painted ahead, and translucent colours round otherwise then."""
+    first, second = (
+        np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.width(), 4).astype(int)
+        for image in (one, other)
+    )
+    return bool(np.abs(first - second).max() <= 3)
 
 
 def middle_of(window: Window, ident: str) -> QPoint:
@@ -179,11 +189,11 @@ def test_typing_a_rule_changes_everything_while_typing_and_is_one_undo_step(wind
     assert bar is not None
     hull = session.trace.columns["hull"][session.frame]
     assert session.tracks.state(bar, session.frame)["fraction"] == pytest.approx(hull / 2 / 140)  # type: ignore[operator]
-    assert picture(window) != before
+    assert not alike(picture(window), before)
     QTest.keyClick(edit, Qt.Key.Key_Z, CTRL)
     assert edit.toPlainText() == "hull"
     assert session.project.widget("hull_bar").inputs["value"] == "hull"
-    assert picture(window) == before
+    assert alike(picture(window), before)
     QTest.keyClick(edit, Qt.Key.Key_Z, CTRL | Qt.KeyboardModifier.ShiftModifier)
     assert edit.toPlainText() == "hull / 2"
 
@@ -380,11 +390,11 @@ def test_pulling_a_corner_sizes_the_widget_and_the_other_corner_stays(window: Wi
     rect = hud.to_view(chosen_rect(window))
     corner = rect.bottomLeft().toPoint()
     QTest.mousePress(hud, LEFT, PLAIN, corner)
-    QTest.mouseMove(hud, corner + QPoint(-20, 10))
-    QTest.mouseRelease(hud, LEFT, PLAIN, corner + QPoint(-20, 10))
+    QTest.mouseMove(hud, corner + QPoint(-50, 10))
+    QTest.mouseRelease(hud, LEFT, PLAIN, corner + QPoint(-50, 10))
     after = hud.to_view(chosen_rect(window))
     assert (after.right(), after.top()) == pytest.approx((rect.right(), rect.top()), abs=0.5)
-    assert after.width() == pytest.approx(rect.width() + 20, abs=0.6)
+    assert after.width() == pytest.approx(rect.width() + 50, abs=0.6)
 
 
 def test_delete_removes_and_undo_brings_back(window: Window) -> None:

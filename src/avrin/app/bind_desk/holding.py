@@ -8,7 +8,7 @@ from PySide6.QtCore import QPointF, QRectF
 
 from avrin.model import Project, Widget
 
-__all__ = ["Drag", "held"]
+__all__ = ["Drag", "across", "down", "held"]
 
 REACH = 8.0  # how near a line attracts a moving edge, in pixels
 
@@ -28,26 +28,35 @@ class Drag:
         self.moving = False
 
 
-def held(mine: QRectF, others: Sequence[QRectF], area: QRectF) -> tuple[QPointF, list[tuple[QPointF, QPointF]]]:
-    """The smallest move that brings an edge or the middle of a box onto one of others, and the lines it then lies on."""
-    move, lines = QPointF(), []
-    across = _nearest(_across(mine), [x for other in others for x in _across(other)])
-    down = _nearest(_down(mine), [y for other in others for y in _down(other)])
-    if across is not None:
-        move.setX(across[0])
-        lines.append((QPointF(across[1], area.top()), QPointF(across[1], area.bottom())))
-    if down is not None:
-        move.setY(down[0])
-        lines.append((QPointF(area.left(), down[1]), QPointF(area.right(), down[1])))
-    return move, lines
-
-
-def _across(rect: QRectF) -> tuple[float, ...]:
+def across(rect: QRectF) -> tuple[float, ...]:
+    """A box's left edge, middle and right edge."""
     return rect.left(), rect.center().x(), rect.right()
 
 
-def _down(rect: QRectF) -> tuple[float, ...]:
+def down(rect: QRectF) -> tuple[float, ...]:
+    """A box's top, middle and bottom."""
     return rect.top(), rect.center().y(), rect.bottom()
+
+
+def held(
+    mine: tuple[Sequence[float], Sequence[float]], others: Sequence[QRectF], safe: QRectF, area: QRectF
+) -> tuple[QPointF, list[tuple[QPointF, QPointF]]]:
+    """The smallest move that brings an edge onto a line, and the lines it then lies on.
+
+    mine: edges that move across, and up or down. Lines: edges and middles of other boxes and of the safe area, its thirds.
+    """
+    move, lines = QPointF(), []
+    thirds_across = [safe.left() + safe.width() * part / 3 for part in (1, 2)]
+    thirds_down = [safe.top() + safe.height() * part / 3 for part in (1, 2)]
+    x = _nearest(mine[0], [line for other in (safe, *others) for line in across(other)] + thirds_across)
+    y = _nearest(mine[1], [line for other in (safe, *others) for line in down(other)] + thirds_down)
+    if x is not None:
+        move.setX(x[0])
+        lines.append((QPointF(x[1], area.top()), QPointF(x[1], area.bottom())))
+    if y is not None:
+        move.setY(y[0])
+        lines.append((QPointF(area.left(), y[1]), QPointF(area.right(), y[1])))
+    return move, lines
 
 
 def _nearest(mine: Sequence[float], lines: Sequence[float]) -> tuple[float, float] | None:

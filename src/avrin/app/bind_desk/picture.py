@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
@@ -26,7 +26,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
-from avrin.app.bind_desk.holding import Drag, held
+from avrin.app.bind_desk.holding import Drag, across, down, held
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
@@ -649,13 +649,13 @@ class HudView(Assisted, QWidget):
         drag.moving = True
         unit = self._zoom() * screen_scale(self.session.project, self.session.screen)
         dx, dy = way.x() / unit, way.y() / unit
-        if drag.corner is not None:
-            self._size(drag, dx, dy)
-            return
         chosen = self.session.arranging.chosen
         self._lines = []
         if not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             dx, dy = self._snapped(drag, chosen, dx, dy, unit)
+        if drag.corner is not None:
+            self._size(drag, dx, dy)
+            return
         x, y = drag.widget.place.offset
         dx, dy = round(x + dx) - x, round(y + dy) - y  # the one in hand comes to lie on whole pixels
         made, merge = moved(drag.project, chosen, dx, dy), " ".join(("drag", *chosen))
@@ -685,8 +685,11 @@ class HudView(Assisted, QWidget):
         boxes = [
             self.to_view(widget_rect(drag.project, drag.project.widget(ident), self.session.screen)) for ident in chosen
         ]
-        mine = functools.reduce(QRectF.united, boxes).translated(dx * unit, dy * unit)
-        others = [self.to_view(safe_area(self.session.screen))]
-        others += [self.to_view(placed.rect) for placed in self.placed if placed.ident not in chosen]
-        move, self._lines = held(mine, others, self.picture_rect())
+        box = functools.reduce(QRectF.united, boxes).translated(dx * unit, dy * unit)
+        mine: tuple[Sequence[float], Sequence[float]] = (across(box), down(box))
+        if drag.corner is not None:  # only its two edges move
+            right, low = marks.CORNERS[drag.corner]
+            mine = ((box.right() if right else box.left(),), (box.bottom() if low else box.top(),))
+        others = [self.to_view(placed.rect) for placed in self.placed if placed.ident not in chosen]
+        move, self._lines = held(mine, others, self.to_view(safe_area(self.session.screen)), self.picture_rect())
         return dx + move.x() / unit, dy + move.y() / unit

@@ -71,6 +71,13 @@ class Arranging:
         more = (widget.id for widget in project.widgets if widget.kind in kinds and widget.id not in chosen)
         self._present.select_widgets(*chosen, *more)
 
+    def fellows(self) -> None:
+        """Choose all widgets that lie in a group with one that is chosen."""
+        project, chosen = self._present.project, self.chosen
+        groups = {project.widget(ident).group for ident in chosen} - {""}
+        more = (widget.id for widget in project.widgets if widget.group in groups and widget.id not in chosen)
+        self._present.select_widgets(*chosen, *more)
+
     # -- places -------------------------------------------------------------------------------------------------------
 
     def nudge(self, dx: float, dy: float) -> None:

@@ -120,6 +120,7 @@ def _widgets(host: Host) -> list[Action]:
         Action("Copy", ("Ctrl+C",), partial(_copy, host), "widget", any_),
         Action("Cut", ("Ctrl+X",), partial(_cut, host), "widget", any_),
         Action("Select all of this kind", ("Ctrl+Shift+A",), hands.like, "widget", any_),
+        Action("Select all of this group", ("Ctrl+Alt+G",), hands.fellows, "widget", grouped),
         Action("Into a group", ("Ctrl+G",), hands.group, "widget", any_),
         Action("Out of the group", ("Ctrl+Shift+G",), hands.ungroup, "widget", grouped),
         Action("Remove", ("Delete",), hands.remove, "widget", any_),
