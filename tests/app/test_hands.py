@@ -259,6 +259,10 @@ def test_an_exact_place_is_typed_at_the_tag(hand: Hand) -> None:
     hand.type_into(edit.numbers["x"], "wide")
     assert "no number of pixels" in hand.window.message.text()
     assert hand.offset("scrap")[0] == 100_000
+    hand.window.activateWindow()
+    QTest.keyClick(edit, Key.Key_Escape)
+    assert not edit.isVisible()
+    assert hand.window.focusWidget() is hand.picture
     for _ in range(5):
         hand.key(Key.Key_Z, CTRL)
     assert hand.file() == hand.before

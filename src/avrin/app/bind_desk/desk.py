@@ -61,7 +61,7 @@ class BindDesk(QWidget):
         self.footer = Footer(session)
         self.drag = BindingDrag(session, self.hud)
         self._build()
-        self.ribbons = Ribbons(self, self._find_ribbons)
+        self.ribbons = Ribbons(self, self._find_ribbons, self.shelf)
         self.chooser = _Chooser(self, self.drag)
         self._connect()
 

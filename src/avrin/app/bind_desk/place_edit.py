@@ -90,6 +90,10 @@ class PlaceEdit(Popup):
         self.numbers["x"].setFocus()
         self.numbers["x"].selectAll()
 
+    def close_it(self) -> None:
+        super().close_it()
+        self._hud.setFocus()
+
     def _stand(self) -> None:
         """Under the tag, or over it, where all of it is seen."""
         parent, tag = self.parentWidget(), self._hud.tag_rect

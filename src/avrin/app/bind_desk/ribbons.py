@@ -18,11 +18,15 @@ Ribbon = list[QPointF]  # corner points, from the chip to the lane
 
 
 class Ribbons(QWidget):
-    """Lies over the desk and lets every press through. Masked to what it shows, so that nothing else repaints for it."""
+    """Lies over the desk and lets every press through. Masked to what it shows, so that nothing else repaints for it.
 
-    def __init__(self, parent: QWidget, find: Callable[[], list[Ribbon]]) -> None:
+    behind: what the ribbons pass behind.
+    """
+
+    def __init__(self, parent: QWidget, find: Callable[[], list[Ribbon]], behind: QWidget) -> None:
         super().__init__(parent)
         self._find = find
+        self._behind = behind
         self._carried: tuple[str, QPoint] | None = None
         self._bars: list[tuple[QRect, QColor]] = []
         self._bends: list[tuple[QPainterPath, QPen]] = []
@@ -56,6 +60,9 @@ class Ribbons(QWidget):
             shown += bend.boundingRect().toAlignedRect().adjusted(-2, -2, 2, 2)
         for end, _ in self._ends:
             shown += QRectF(end - QPointF(4, 4), end + QPointF(4, 4)).toAlignedRect()
+        if self._behind.isVisible():
+            corner = self.mapFromGlobal(self._behind.mapToGlobal(QPoint()))
+            shown -= QRegion(QRect(corner, self._behind.size()))
         if self._carried is not None:
             shown += _chip(*self._carried).toAlignedRect().adjusted(-1, -1, 1, 1)
         self.setMask(shown)
