@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from avrin.arrange import copied, duplicated, pasted
-from avrin.model import AvrinError, Derived, Group, Place, Project, Roster, Variable, Widget, dumps
+from avrin.arrange import copied, duplicated, pasted, ungrouped
+from avrin.model import AvrinError, Derived, Group, Place, Project, Roster, Variable, Widget, dumps, loads
 from avrin.widgets import bind
 
 SHIP = Project(
@@ -82,3 +82,20 @@ def test_a_thousand_are_pasted_and_more_are_refused() -> None:
     made, ids = pasted(SHIP, dumps(replace(many, widgets=many.widgets[:1000])))
     assert len(made.widgets) == 1004
     assert ids == [f"w{n}" for n in range(1000)]
+
+
+def test_whatever_is_done_at_the_ends_of_what_may_be_said_can_be_opened_again() -> None:
+    far = Project(
+        groups=(Group(id="g", offset=(90_000, 0)),),
+        widgets=(
+            Widget(id="a" * 80, kind="panel", group="g", place=Place(offset=(99_990, -99_990))),
+            Widget(id="b" * 80, kind="panel", place=Place(anchor="bottom-right", offset=(-99_990, -99_990))),
+        ),
+    )
+    names = {widget.id for widget in far.widgets}
+    for made in (duplicated(far, names)[0], pasted(far, copied(far, names), 24)[0], ungrouped(far, names)):
+        again, _ = loads(dumps(made).encode())
+        assert again.widgets == made.widgets
+    copies, ids = duplicated(far, names)
+    assert ids == ["a" * 78 + "_2", "b" * 78 + "_2"]
+    assert copies.widget(ids[0]).place.offset == (100_000, -99_966)

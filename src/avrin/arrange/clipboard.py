@@ -10,6 +10,7 @@ from collections.abc import Collection, Iterable, Sequence
 
 from msgspec.structs import replace
 
+from avrin.arrange.placing import shifted
 from avrin.model import AvrinError, Group, Project, Widget, dumps, loads
 from avrin.widgets import free_id, names_it, rule_at, rule_places
 
@@ -81,12 +82,11 @@ def duplicated(project: Project, idents: Collection[str]) -> tuple[Project, list
 def _added(project: Project, widgets: Sequence[Widget], shift: float) -> tuple[Project, list[str]]:
     made: list[str] = []
     for widget in widgets:
-        x, y = widget.place.offset
         away_x = -shift if "right" in widget.place.anchor else shift
         away_y = -shift if "bottom" in widget.place.anchor else shift
         taken = any(one.id == widget.id for one in project.widgets)
         ident = free_id(NUMBER.sub("", widget.id) or widget.id, project) if taken else widget.id
-        place = replace(widget.place, offset=(x + away_x, y + away_y))
+        place = shifted(widget.place, away_x, away_y)
         project = project.with_widget(replace(widget, id=ident, place=place))
         made.append(ident)
     return project, made

@@ -8,6 +8,7 @@ from collections.abc import Collection, Mapping
 import msgspec
 from msgspec.structs import replace
 
+from avrin.arrange.placing import shifted
 from avrin.model import AvrinError, Group, Project, Widget, nearest
 from avrin.widgets import KINDS
 
@@ -129,9 +130,7 @@ def ungrouped(project: Project, idents: Collection[str]) -> Project:
         group = groups.get(widget.group) if widget.id in idents else None
         if group is None:
             return widget
-        x, y = widget.place.offset
-        place = replace(widget.place, offset=(x + group.offset[0], y + group.offset[1]))
-        return replace(widget, group=group.group, place=place)
+        return replace(widget, group=group.group, place=shifted(widget.place, *group.offset))
 
     widgets = tuple(map(freed, project.widgets))
     left = {group.id for group in project.groups}

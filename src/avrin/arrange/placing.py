@@ -7,10 +7,10 @@ from typing import Literal, get_args
 
 from msgspec.structs import replace
 
-from avrin.model import Anchor, Project, Screen, Widget
+from avrin.model import Anchor, Place, Project, Screen, Widget
 from avrin.render import Rect, safe_area, screen_scale, widget_rect
 
-__all__ = ["WAYS", "Way", "aligned", "in_grid", "moved", "only_moved", "put_at", "same_size", "spread"]
+__all__ = ["WAYS", "Way", "aligned", "in_grid", "moved", "only_moved", "put_at", "same_size", "shifted", "spread"]
 
 Way = Literal["left", "middle", "right", "top", "centre", "bottom"]
 WAYS: tuple[Way, ...] = get_args(Way)
@@ -141,6 +141,12 @@ def put_at(
     return project.with_widget(replace(widget, place=place))
 
 
+def shifted(place: Place, dx: float, dy: float) -> Place:
+    """A place further right and down, within what a project file may say."""
+    x, y = place.offset
+    return replace(place, offset=(_near(x + dx), _near(y + dy)))
+
+
 def _within(size: float | None, known: float) -> float:
     return known if size is None else min(max(LEAST, size), MOST)
 
@@ -163,10 +169,8 @@ def _around(rects: Sequence[Rect]) -> Rect:
 
 
 def _placed(project: Project, shifts: Mapping[str, tuple[float, float]]) -> Project:
-    def shifted(widget: Widget) -> Widget:
-        dx, dy = shifts.get(widget.id, (0.0, 0.0))
-        x, y = widget.place.offset
-        place = replace(widget.place, offset=(_near(x + dx), _near(y + dy)))
+    def at_place(widget: Widget) -> Widget:
+        place = shifted(widget.place, *shifts.get(widget.id, (0.0, 0.0)))
         return widget if place == widget.place else replace(widget, place=place)
 
-    return replace(project, widgets=tuple(map(shifted, project.widgets)))
+    return replace(project, widgets=tuple(map(at_place, project.widgets)))

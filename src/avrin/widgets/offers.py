@@ -17,6 +17,7 @@ from avrin.widgets.subject import Offer, Seen, Subject, about_events, about_rost
 
 __all__ = ["free_id", "names_it", "offers", "placed_at", "ranked"]
 
+LONGEST = 80  # letters of an id, as the project file has it
 SHOWN, HIDDEN = 0.25, 0.6  # what a name that players see adds to a weight, and what one made for programmers takes
 WORTH = 0.3  # the least weight of what is worth offering unasked
 MOST_COPIES = 8  # slots of a roster that get a widget each
@@ -147,11 +148,12 @@ def each_slot(roster: Roster, project: Project, seen: Seen) -> list[Offer]:
 
 
 def free_id(wanted: str, project: Project) -> str:
-    """`wanted`, or with a number where a widget has that id already."""
+    """`wanted`, or with a number where a widget has that id already; at most as long as an id may be."""
     taken = {widget.id for widget in project.widgets}
-    number, ident = 2, wanted
+    number, ident = 2, wanted[:LONGEST]
     while ident in taken:
-        ident, number = f"{wanted}_{number}", number + 1
+        end = f"_{number}"
+        ident, number = wanted[: LONGEST - len(end)] + end, number + 1
     return ident
 
 

@@ -140,7 +140,9 @@ class Arranging:
         """Add the widgets of a text and choose them. Raises AvrinError for any other text."""
         present, taken, shift = self._present, [widget.place for widget in self._present.project.widgets], 0.0
         project, made = pasted(present.project, text)
-        while any(project.widget(ident).place in taken for ident in made):  # not right over one that looks alike
+        for _ in taken:  # not right over one that looks alike
+            if all(project.widget(ident).place not in taken for ident in made):
+                break
             shift += APART
             project, made = pasted(present.project, text, shift)
         what = f"{len(made)} widgets" if len(made) > 1 else project.widget(made[0]).title
