@@ -6,7 +6,6 @@ import functools
 import re
 
 import pytest
-from genres import GENRES, Genre
 from msgspec.structs import replace
 
 from avrin.begin import begun, first_hud
@@ -14,6 +13,7 @@ from avrin.model import Project, Recording, Screen
 from avrin.render import safe_area, widget_rect
 from avrin.trace import Trace
 from avrin.widgets import KINDS, Offer, bind, ranked
+from genres import GENRES, Genre
 
 NAMED = [make.__name__ for make in GENRES]
 
