@@ -89,6 +89,7 @@ class Hand:
     def type_into(self, field: QWidget, text: str) -> None:
         field.setFocus()
         QTest.keyClick(field, Key.Key_A, CTRL)
+        QTest.keyClick(field, Key.Key_Delete)
         QTest.keyClicks(field, text)
         QTest.keyClick(field, Key.Key_Return)
         QApplication.processEvents()
@@ -281,6 +282,156 @@ def test_a_widget_is_called_otherwise_in_place(hand: Hand) -> None:
     assert "sold_scrap" in hand.ids()
     hand.key(Key.Key_Z, CTRL)
     assert hand.file() == hand.before
+
+
+def test_a_title_is_typed_in_place_and_the_id_follows_by_a_press(hand: Hand) -> None:
+    lanes = hand.window.desk.lanes
+    hand.press(hand.at("scrap"))
+    head = lanes.lane_rect("scrap", widget=True)
+    QTest.mouseDClick(lanes.viewport(), LEFT, PLAIN, QPoint(120, head.y() + 10))
+    edit = hand.window.desk.place_edit
+    assert edit.isVisible()
+    assert edit.title.hasSelectedText()
+    hand.type_into(edit.title, "  Scrap sold,  in crowns ")
+    assert hand.widget("scrap")["title"] == "Scrap sold, in crowns"
+    QTest.mouseClick(edit.follows, LEFT)
+    assert hand.widget("scrap_sold_in_crowns")["title"] == "Scrap sold, in crowns"
+    assert edit.name.text() == "scrap_sold_in_crowns"
+    hand.type_into(edit.title, "Scrap sold in crowns")
+    assert "title" not in hand.widget("scrap_sold_in_crowns"), "the id says it"
+    hand.type_into(edit.title, "x" * 10_000)
+    assert "longer than any lane" in hand.window.message.text()
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.widget("scrap_sold_in_crowns")["title"] == "Scrap sold, in crowns"
+
+
+def test_what_a_place_follows_is_typed_there_and_its_frame_goes_along(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_P, CTRL)
+    edit, before = hand.window.desk.place_edit, hand.box("scrap")
+    hand.type_into(edit.rules["x"], "400 + depth")
+    hand.type_into(edit.rules["y"], "300")
+    assert hand.widget("scrap")["place"]["follow"] == {"x": "400 + depth", "y": "300", "hold": True}
+    QTest.keyClick(edit.arrow, Key.Key_Down)
+    assert hand.widget("scrap")["place"]["follow"]["arrow"] is True
+    followed = hand.box("scrap")
+    assert (followed.topLeft() - before.topLeft()).manhattanLength() > 50
+    assert followed.contains(QPointF(hand.at("scrap")))
+    assert "from what it follows" in hand.picture._place_said(hand.window.session.widget.widget, True)  # type: ignore[attr-defined]
+    hand.type_into(edit.rules["x"], "400 + depht")
+    assert "depth" in hand.window.message.text(), "did you mean"
+    hand.type_into(edit.rules["x"], "")
+    assert "follow" not in hand.widget("scrap")["place"]
+    assert hand.box("scrap") == before
+
+
+# -- while editing -------------------------------------------------------------------------------------------------------
+
+
+def test_what_is_hidden_while_editing_leaves_the_picture_and_no_file(hand: Hand) -> None:
+    at = hand.at("scrap")
+    hand.press(at)
+    hand.key(Key.Key_H, CTRL | ALT)
+    assert "scrap" not in {one.ident for one in hand.picture.placed}  # type: ignore[attr-defined]
+    assert "hidden while you edit" in hand.window.message.text()
+    hand.drag(at, QPoint(-30, 0), ALT)
+    assert hand.offset("scrap") != hand.before["widgets"][12]["place"]["offset"], "what hides is still in hand"
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+    note = hand.picture._away_rect  # type: ignore[attr-defined]
+    hand.press(note.center().toPoint())
+    assert "scrap" in {one.ident for one in hand.picture.placed}  # type: ignore[attr-defined]
+
+
+def test_what_is_locked_stays_and_is_looked_through(hand: Hand) -> None:
+    lanes, at = hand.window.desk.lanes, hand.at("scrap")
+    hand.press(at)
+    head = lanes.lane_rect("scrap", widget=True)
+    QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(8, head.center().y() + 8))
+    hand.drag(at, QPoint(-30, 0), ALT)
+    assert hand.window.session.selected.widget != "scrap", "the picture does not pick it"
+    QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(120, lanes.lane_rect("scrap", widget=True).y() + 10))
+    hand.key(Key.Key_Left, ALT)
+    assert "locked" in hand.window.message.text()
+    assert hand.file() == hand.before
+    hand.key(Key.Key_A, CTRL)
+    assert "scrap" not in hand.window.session.selected.widgets
+    hand.key(Key.Key_U, CTRL | ALT)
+    hand.press(at)
+    hand.key(Key.Key_Left, ALT)
+    assert hand.offset("scrap")[0] == hand.before["widgets"][12]["place"]["offset"][0] - 1
+
+
+def test_how_a_project_is_looked_at_comes_back_with_it(hand: Hand) -> None:
+    hand.press(hand.at("scrap"))
+    hand.key(Key.Key_H, CTRL | ALT)
+    hand.window.desk.footer.order.setFocus()
+    QTest.keyClick(hand.window.desk.footer.order, Key.Key_Down)
+    path, names = hand.folder, [lane.name for lane in hand.window.desk.lanes.lanes]
+    hand.window.session.files.open(path)
+    QApplication.processEvents()
+    assert "scrap" not in {one.ident for one in hand.picture.placed}  # type: ignore[attr-defined]
+    assert hand.window.desk.footer.order.currentText() == "by kind"
+    assert [lane.name for lane in hand.window.desk.lanes.lanes] == names
+    assert hand.file() == hand.before
+
+
+# -- lanes ---------------------------------------------------------------------------------------------------------------
+
+
+def heads(hand: Hand) -> list[str]:
+    return [lane.name for lane in hand.window.desk.lanes.lanes]
+
+
+def test_what_is_chosen_and_what_feeds_it_stays_in_sight(hand: Hand) -> None:
+    lanes = hand.window.desk.lanes
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    lanes.verticalScrollBar().setValue(lanes.verticalScrollBar().maximum())
+    QApplication.processEvents()
+    first, second = lanes.lane_rect("hull_bar", widget=True), lanes.lane_rect("hull")
+    assert first.y() == 0
+    assert second.y() == first.height()
+    QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(120, second.y() + 30))
+    assert hand.window.session.selected.variable == "hull", "they are pressed where they are seen"
+
+
+def test_a_lane_is_put_elsewhere_by_hand_and_by_keys(hand: Hand) -> None:
+    lanes = hand.window.desk.lanes
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    lanes.verticalScrollBar().setValue(0)
+    names = heads(hand)
+    start = lanes.lane_rect(names[1]).center().y()
+    QTest.mousePress(lanes.viewport(), LEFT, PLAIN, QPoint(100, start))
+    for y in (start - 10, 20, 2):
+        at = QPointF(100, y)
+        move = QMouseEvent(
+            QEvent.Type.MouseMove, at, QPointF(lanes.viewport().mapToGlobal(at.toPoint())), Qt.MouseButton.NoButton,
+            LEFT, PLAIN,
+        )  # fmt: skip
+        QApplication.sendEvent(lanes.viewport(), move)
+    QTest.mouseRelease(lanes.viewport(), LEFT, PLAIN, QPoint(100, 2))
+    QApplication.processEvents()
+    assert heads(hand)[:2] == [names[1], names[0]]
+    assert hand.window.desk.footer.order.currentText() == "by hand"
+    lanes.setFocus()
+    QTest.keyClick(lanes, Key.Key_Down, ALT)
+    assert heads(hand)[0] == names[0]
+    assert hand.file() == hand.before
+
+
+def test_finding_keeps_the_lane_that_is_edited(hand: Hand) -> None:
+    lanes = hand.window.desk.lanes
+    lanes.setFocus()
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(100, lanes.lane_rect("hull").y() + 8))
+    hand.key(Key.Key_E, CTRL)
+    QTest.keyClicks(hand.window.desk.footer.finder, "scrap")
+    QApplication.processEvents()
+    rect = lanes.lane_rect("hull")
+    assert rect is not None
+    assert lanes.editor.geometry().y() == rect.y()
+    assert lanes.editor.isVisible()
+    assert "air" not in heads(hand)
 
 
 # -- order, copies, groups, kinds ---------------------------------------------------------------------------------------
@@ -525,6 +676,24 @@ def pressed(window: Any, text: str) -> Callable[[], object]:
     """What a word of the card does when it is pressed."""
     link = next(one for one in window.desk.card.widget().findChildren(QWidget) if one.accessibleName() == text)
     return lambda: QTest.mouseClick(link, LEFT, PLAIN, link.rect().center())
+
+
+def test_undo_leads_through_all_of_it_back_to_the_first_state_byte_for_byte(hand: Hand) -> None:
+    first, steps = hand.folder.read_bytes(), 0
+    for words in ("line up their tops", "duplicate", "in a square grid", "into a group", "move to the back", "make it a bar",
+                  "as wide as the first", "out of the group", "remove"):  # fmt: skip
+        if words == "line up their tops":
+            hand.press(hand.at("scrap"))
+            hand.press(hand.at("tide"), SHIFT)
+        before = hand.folder.read_bytes()
+        hand.command(words)
+        hand.key(Key.Key_S, CTRL)
+        assert hand.folder.read_bytes() != before, words
+        steps += 1
+    for _ in range(steps):
+        hand.key(Key.Key_Z, CTRL)
+    hand.key(Key.Key_S, CTRL)
+    assert hand.folder.read_bytes() == first
 
 
 def test_nothing_of_the_program_is_imported_here() -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from avrin.arrange import grouped, kind_changed, renamed_widget, ungrouped
+from avrin.arrange import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
 from avrin.model import AvrinError, Band, Group, Place, Project, Variable, Widget
 from avrin.widgets import KINDS, bind
 
@@ -95,3 +95,26 @@ def test_out_of_a_group_that_moves_widgets_stay_where_they_are() -> None:
     assert gone.groups == (Group(id="outer"),)
     assert ungrouped(gone, {"two", "tag"}).groups == ()
     assert ungrouped(SHIP, {"hull"}) == SHIP
+
+
+def test_a_title_is_kept_apart_from_the_id_unless_the_id_says_it() -> None:
+    made = titled(SHIP, "hull", "  What is\n left of it ")
+    assert made.widget("hull").own_title == made.widget("hull").title == "What is left of it"
+    assert titled(made, "hull", "Hull") == SHIP
+    assert titled(made, "hull", "") == SHIP
+    assert titled(SHIP, "hull", "x" * 120).widget("hull").title == "x" * 120
+    with pytest.raises(AvrinError, match="121 letters"):
+        titled(SHIP, "hull", "x" * 121)
+
+
+@pytest.mark.parametrize(
+    ("title", "ident"),
+    [("Ship's hull!", "ship_s_hull"), ("Größe", "größe"), ("…", "hull"), ("Hull", "hull"), ("x" * 90, "x" * 70)],
+)
+def test_an_id_says_a_title(title: str, ident: str) -> None:
+    assert id_like(titled(SHIP, "hull", title), "hull") == ident
+
+
+def test_an_id_that_says_a_title_is_free() -> None:
+    other = SHIP.widgets[1].id
+    assert id_like(titled(SHIP, "hull", SHIP.widgets[1].title), "hull") == f"{other}_2"

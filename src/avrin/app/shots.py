@@ -89,7 +89,7 @@ def begin_anew(window: Window) -> None:
     session.go_to(0)
     desk = window.desk
     desk.lanes.editor.close_it()
-    desk.lanes.fold_all()
+    window.session.looking.fold_all()
     desk.lanes.show_only("")
     desk.scale.show_all(session.trace.length)
     desk.card.verticalScrollBar().setValue(0)

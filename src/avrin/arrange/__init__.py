@@ -1,7 +1,7 @@
 """Widgets by the handful: moved, lined up, spread, put in order, copied, grouped, called and made otherwise. Knows no Qt."""
 
 from avrin.arrange.clipboard import copied, duplicated, pasted
-from avrin.arrange.identity import grouped, kind_changed, renamed_widget, ungrouped
+from avrin.arrange.identity import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
 from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
 
@@ -14,6 +14,7 @@ __all__ = [
     "copied",
     "duplicated",
     "grouped",
+    "id_like",
     "in_grid",
     "kind_changed",
     "moved",
@@ -24,5 +25,6 @@ __all__ = [
     "renamed_widget",
     "same_size",
     "spread",
+    "titled",
     "ungrouped",
 ]

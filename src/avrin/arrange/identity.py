@@ -12,8 +12,9 @@ from avrin.arrange.placing import shifted
 from avrin.model import AvrinError, Group, Project, Widget, nearest
 from avrin.widgets import KINDS
 
-__all__ = ["grouped", "kind_changed", "renamed_widget", "ungrouped"]
+__all__ = ["grouped", "id_like", "kind_changed", "renamed_widget", "titled", "ungrouped"]
 
+LONGEST_TITLE = 120
 IDENT = re.compile(r"[\w-]{1,80}")
 
 
@@ -29,6 +30,25 @@ def renamed_widget(project: Project, ident: str, new: str) -> Project:
     hush = tuple({**one, "of": plain} if one.get("of") == ident else one for one in project.hush)
     widgets = tuple(replace(widget, id=plain) if widget.id == ident else widget for widget in project.widgets)
     return replace(project, widgets=widgets, hush=hush)
+
+
+def titled(project: Project, ident: str, title: str) -> Project:
+    """The project in which a widget is called something; "" for what its id says. Raises AvrinError for what is too long."""
+    widget, plain = project.widget(ident), " ".join(title.split())
+    if len(plain) > LONGEST_TITLE:
+        raise AvrinError(
+            f"a title of {len(plain):,} letters is longer than any lane", advice=f"{LONGEST_TITLE} letters at most"
+        )
+    return project.with_widget(replace(widget, own_title="" if plain == widget.said_id else plain))
+
+
+def id_like(project: Project, ident: str) -> str:
+    """An id that says a widget's title, free in the project; its own where that says it already."""
+    plain = re.sub(r"[^\w-]+", "_", project.widget(ident).title.lower()).strip("_")[:70] or ident
+    taken, number, found = {widget.id for widget in project.widgets} - {ident}, 2, plain
+    while found in taken:
+        found, number = f"{plain}_{number}", number + 1
+    return found
 
 
 def kind_changed(project: Project, ident: str, kind: str) -> Project:

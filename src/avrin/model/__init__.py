@@ -9,6 +9,7 @@ from avrin.model.folders import cache_folder, folder_for, rescue_file, state_fol
 from avrin.model.history import History
 from avrin.model.lately import face_file, lately, not_lately, opened_now
 from avrin.model.names import told_apart
+from avrin.model.own import LANE_ORDERS, LaneOrder, Own, keep_own, own_of
 from avrin.model.project import (
     FORMAT,
     Action,
@@ -39,6 +40,7 @@ __all__ = [
     "FONT",
     "FORMAT",
     "JOINING_WORDS",
+    "LANE_ORDERS",
     "MOMENT_WORDS",
     "PICTURE",
     "RESERVED",
@@ -57,6 +59,8 @@ __all__ = [
     "Group",
     "History",
     "Json",
+    "LaneOrder",
+    "Own",
     "Place",
     "Plate",
     "Project",
@@ -79,6 +83,7 @@ __all__ = [
     "inside",
     "is_name",
     "keep_draft",
+    "keep_own",
     "lately",
     "load",
     "load_draft",
@@ -87,6 +92,7 @@ __all__ = [
     "new_draft",
     "not_lately",
     "opened_now",
+    "own_of",
     "plain_file",
     "read_whole",
     "rescue_file",

@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import functools
 import json
-import os
 import re
 from collections import Counter
 from collections.abc import Iterable
@@ -21,6 +20,7 @@ from avrin.model.errors import AvrinError, nearest
 from avrin.model.faults import Steps, first_fault
 from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording, Variable
 from avrin.model.reading import read_whole
+from avrin.model.whole import write_whole
 from avrin.model.words import RESERVED
 
 __all__ = ["check_name", "dumps", "inside", "is_name", "load", "loads", "save", "schema", "write"]
@@ -76,20 +76,7 @@ def save(project: Project, path: Path) -> None:
     Raises AvrinError when the folder cannot be written.
     """
     try:
-        import tempfile  # no start waits for it
-
-        handle, temporary = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.", suffix=".part")
-        try:
-            with os.fdopen(handle, "w", encoding="utf-8") as file:
-                file.write(dumps(project))
-                file.flush()
-                os.fsync(file.fileno())
-            mode = path.stat().st_mode & 0o777 if path.exists() else 0o644
-            Path(temporary).chmod(mode)
-            Path(temporary).replace(path)
-        except BaseException:
-            Path(temporary).unlink(missing_ok=True)
-            raise
+        write_whole(path, dumps(project).encode())
     except OSError as error:
         raise AvrinError(
             f"cannot be saved ({(error.strerror or str(error)).lower()})",

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import hashlib
 import logging
-import os
 from pathlib import Path
 
 import msgspec
 
 from avrin.model.errors import AvrinError
 from avrin.model.folders import cache_folder, folder_for, state_folder
+from avrin.model.whole import write_whole
 
 __all__ = ["face_file", "lately", "not_lately", "opened_now"]
 
@@ -56,12 +56,6 @@ def _listed() -> list[Path]:
 
 def _write(paths: list[Path]) -> None:
     try:
-        target = folder_for(_list_file())
-        import tempfile  # no start waits for it
-
-        handle, temporary = tempfile.mkstemp(dir=target.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(msgspec.json.encode([str(path) for path in paths]))
-        Path(temporary).replace(target)
+        write_whole(folder_for(_list_file()), msgspec.json.encode([str(path) for path in paths]))
     except (OSError, AvrinError) as error:
         log.warning("the list of projects opened lately was not kept: %s", error)

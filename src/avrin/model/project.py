@@ -7,7 +7,7 @@ What only a widget kind knows (its inputs, options and look) is checked by `avri
 
 from typing import Annotated, Any, Literal, Self
 
-from msgspec import Meta, Struct
+from msgspec import Meta, Struct, field
 from msgspec.structs import replace
 
 from avrin.model.names import told_apart
@@ -167,12 +167,15 @@ class WhileMissing(Record, frozen=True, kw_only=True):
 class Widget(Record, frozen=True, kw_only=True):
     """One HUD element. inputs: rules by input name. options and look: checked by its kind.
 
+    own_title: what people call it, `title` in the file; "" for its id as they say it. note: what it is for.
     repeat: a roster; there is one copy for each of its slots, and rules may say `slot`. style: a named look of the
     project's that its own look goes over. missing: what it shows while its value is missing.
     """
 
     id: Identifier
     kind: str
+    own_title: Annotated[str, Meta(max_length=120)] = field(default="", name="title")
+    note: Annotated[str, Meta(max_length=2000)] = ""
     group: str = ""
     repeat: str = ""
     inputs: dict[str, str] = {}
@@ -185,7 +188,12 @@ class Widget(Record, frozen=True, kw_only=True):
 
     @property
     def title(self) -> str:
-        """The id as people say it: `hull_bar` is "Hull bar"."""
+        """What people call it: its own title, or the id as they say it: `hull_bar` is "Hull bar"."""
+        return " ".join(self.own_title.split()) or self.said_id
+
+    @property
+    def said_id(self) -> str:
+        """The id as people say it."""
         return self.id.replace("_", " ").replace("-", " ").strip().capitalize() or self.id
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -13,6 +13,8 @@ from avrin.trace import Trace
 from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["Stage"]
+
+AWAY = "away"  # touched by nothing, as it is not to be seen
 
 
 class _Kept(Struct):
@@ -36,14 +38,19 @@ class Stage:
         self._clock = 0.0
 
     def show(
-        self, tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | None = None
+        self,
+        tracks: Tracks,
+        frame: int,
+        screen: Screen,
+        hot: Mapping[str, str] | None = None,
+        without: Collection[str] = (),
     ) -> list[Placed] | None:
-        """Go to a frame, with arguments as `scene` has them.
+        """Go to a frame, with arguments as `scene` has them. without: ids of widgets that are not to be seen.
 
         Returns all that came or went, as it was and as it is; None where the screen is another one, or more of the project
         than its widgets, or which widgets there are, so that nothing can be compared.
         """
-        asked = (tracks, frame, screen, hot)
+        asked = (tracks, frame, screen, hot, without)
         if asked == self._asked and self._trace is tracks.trace:
             return []
         self._asked, self._trace = asked, tracks.trace
@@ -54,7 +61,7 @@ class Stage:
         kept: list[_Kept] = []
         changed: list[Placed] = []
         for ident, whole in tracks.bound.widgets.items():
-            touch = (hot or {}).get(ident, "")
+            touch = AWAY if ident in without else (hot or {}).get(ident, "")
             for widget in whole.each():
                 mark = tracks.mark(widget, frame)
                 last = earlier[len(kept)] if known else None
@@ -63,7 +70,7 @@ class Stage:
                     kept.append(last)
                     continue
                 state = tracks.state(widget, frame)
-                shown = is_drawn(widget, state)
+                shown = touch != AWAY and is_drawn(widget, state)
                 before = last.placed if last is not None else None
                 still = last is not None and last.of is widget and widget.widget.place.follow is None
                 rect = before.rect if before is not None and still else None

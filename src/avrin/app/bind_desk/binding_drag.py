@@ -43,7 +43,7 @@ class BindingDrag(QObject):
         if not self.hud.seen_rect().contains(point):
             self.hud.show_coming(None)
             return
-        target = self.hud.widget_at(point)
+        target = self.hud.any_at(point)
         if target or self._coming is None:
             self.hud.show_coming(None, target)
             return
@@ -99,7 +99,7 @@ class BindingDrag(QObject):
         point = QPointF(self.hud.mapFromGlobal(place))
         if not self.hud.seen_rect().contains(point):
             return
-        target = self.hud.widget_at(point)
+        target = self.hud.any_at(point)
         if target:
             self.choose_input(name, target, place)
         else:

@@ -113,6 +113,7 @@ class BindDesk(QWidget):
         self.card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
         self.hud.first_hud_wanted.connect(self.first_hud)
         self.hud.place_wanted.connect(self.edit_place)
+        self.lanes.title_wanted.connect(lambda: self.edit_place(title=True))
         session.begun.connect(self._begun)
         session.suggesting.changed.connect(self._suggested)
         self.footer.find_changed.connect(self.lanes.show_only)
@@ -145,11 +146,11 @@ class BindDesk(QWidget):
 
         return ActionEdit(self.session, self)
 
-    def edit_place(self) -> None:
-        """Edit the chosen widget's name and exact place."""
+    def edit_place(self, *, title: bool = False) -> None:
+        """Edit the chosen widget's exact place, or its title."""
         chosen = self.session.arranging.chosen
         if len(chosen) == 1:
-            self.place_edit.open_for(chosen[0])
+            self.place_edit.open_for(chosen[0], title=title)
 
     @cached_property
     def place_edit(self) -> PlaceEdit:

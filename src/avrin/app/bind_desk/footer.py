@@ -10,13 +10,14 @@ from PySide6.QtGui import QContextMenuEvent, QKeySequence, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
+from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
-from avrin.model import Action, AvrinError
+from avrin.model import LANE_ORDERS, Action, AvrinError
 from avrin.widgets import KINDS
 
 __all__ = ["Footer"]
@@ -40,6 +41,11 @@ class Footer(QWidget):
         self.session = session
         self.setFixedHeight(TALL)
         self.finder = Field("find a lane", 120)
+        self.order = Choice("order of the lanes", LANE_ORDERS)
+        self.order.setToolTip("The order of the lanes; a lane's head can be dragged up and down  (Alt+Up, Alt+Down)")
+        self.order.taken.connect(session.looking.order)
+        self.order.show_value(session.looking.own.order)
+        session.looking.changed.connect(lambda: self.order.show_value(session.looking.own.order))
         self.keys: list[ActionKey] = []
         self._shortcuts: list[QShortcut] = []
         self._faces = QStackedWidget()
@@ -52,6 +58,8 @@ class Footer(QWidget):
         whole.setContentsMargins(0, 1, EDGE, 0)
         whole.setSpacing(0)
         whole.addWidget(self._faces, 1)
+        whole.addWidget(self.order)
+        whole.addSpacing(6)
         whole.addWidget(self.finder)
         session.hand.driving_changed.connect(self._changed)
         session.trace_changed.connect(self._changed)

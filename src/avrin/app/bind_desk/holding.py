@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import NamedTuple
 
 from PySide6.QtCore import QPointF, QRectF
 
@@ -39,21 +40,34 @@ def down(rect: QRectF) -> tuple[float, ...]:
 
 
 def held(
-    mine: tuple[Sequence[float], Sequence[float]], others: Sequence[QRectF], safe: QRectF, area: QRectF
+    mine: tuple[Sequence[float], Sequence[float]],
+    others: Sequence[QRectF],
+    safe: QRectF,
+    area: QRectF,
+    box: QRectF | None = None,
 ) -> tuple[QPointF, list[tuple[QPointF, QPointF]]]:
-    """The smallest move that brings an edge onto a line, and the lines it then lies on.
+    """The smallest move that brings an edge onto a line, or makes two gaps equal, and the lines that show it.
 
     mine: edges that move across, and up or down. Lines: edges and middles of other boxes and of the safe area, its thirds.
+    box: what is moved as a whole, which can make gaps equal; None while it is sized.
     """
     move, lines = QPointF(), []
     thirds_across = [safe.left() + safe.width() * part / 3 for part in (1, 2)]
     thirds_down = [safe.top() + safe.height() * part / 3 for part in (1, 2)]
     x = _nearest(mine[0], [line for other in (safe, *others) for line in across(other)] + thirds_across)
     y = _nearest(mine[1], [line for other in (safe, *others) for line in down(other)] + thirds_down)
-    if x is not None:
+    gaps_across = _even(_level(box), [_level(one) for one in others]) if box is not None else None
+    gaps_down = _even(_upright(box), [_upright(one) for one in others]) if box is not None else None
+    if gaps_across is not None and (x is None or abs(gaps_across[0]) < abs(x[0])):
+        move.setX(gaps_across[0])
+        lines += [(QPointF(a, at), QPointF(b, at)) for a, b, at in gaps_across[1]]
+    elif x is not None:
         move.setX(x[0])
         lines.append((QPointF(x[1], area.top()), QPointF(x[1], area.bottom())))
-    if y is not None:
+    if gaps_down is not None and (y is None or abs(gaps_down[0]) < abs(y[0])):
+        move.setY(gaps_down[0])
+        lines += [(QPointF(at, a), QPointF(at, b)) for a, b, at in gaps_down[1]]
+    elif y is not None:
         move.setY(y[0])
         lines.append((QPointF(area.left(), y[1]), QPointF(area.right(), y[1])))
     return move, lines
@@ -63,3 +77,52 @@ def _nearest(mine: Sequence[float], lines: Sequence[float]) -> tuple[float, floa
     """The smallest move that brings one of my edges onto a line, and that line; None when none is near."""
     pairs = [(line - edge, line) for edge in mine for line in lines if abs(line - edge) <= REACH]
     return min(pairs, key=lambda pair: abs(pair[0])) if pairs else None
+
+
+class _Span(NamedTuple):
+    """A box along one axis, and where it lies on the other."""
+
+    start: float
+    end: float
+    low: float
+    high: float
+
+
+def _level(rect: QRectF) -> _Span:
+    return _Span(rect.left(), rect.right(), rect.top(), rect.bottom())
+
+
+def _upright(rect: QRectF) -> _Span:
+    return _Span(rect.top(), rect.bottom(), rect.left(), rect.right())
+
+
+Gaps = list[tuple[float, float, float]]  # from, to, and where on the other axis
+
+
+def _even(mine: _Span, others: Sequence[_Span]) -> tuple[float, Gaps] | None:
+    """The smallest move that makes a gap to a neighbour equal to another gap in the row, and those gaps; None when none is near.
+
+    Either between two neighbours, or beyond two that have a gap between them.
+    """
+    row = [one for one in others if one.low < mine.high and one.high > mine.low]
+    at = (mine.low + mine.high) / 2
+    before = max((one for one in row if one.end <= mine.start + REACH), key=lambda one: one.end, default=None)
+    after = min((one for one in row if one.start >= mine.end - REACH), key=lambda one: one.start, default=None)
+    wide, found = mine.end - mine.start, list[tuple[float, Gaps]]()
+    if before is not None and after is not None:
+        gap = (after.start - before.end - wide) / 2
+        start = before.end + gap
+        found.append((start - mine.start, [(before.end, start, at), (start + wide, after.start, at)]))
+    if before is not None:
+        first = max((one for one in row if one.end <= before.start), key=lambda one: one.end, default=None)
+        if first is not None:
+            gap = before.start - first.end
+            start = before.end + gap
+            found.append((start - mine.start, [(first.end, before.start, at), (before.end, start, at)]))
+    if after is not None:
+        last = min((one for one in row if one.start >= after.end), key=lambda one: one.start, default=None)
+        if last is not None:
+            end = after.start - (last.start - after.end)
+            found.append((end - mine.end, [(end, after.start, at), (after.end, last.start, at)]))
+    near = [(move, gaps) for move, gaps in found if abs(move) <= REACH and all(a < b for a, b, _ in gaps)]
+    return min(near, key=lambda one: abs(one[0])) if near else None

@@ -35,8 +35,8 @@ from avrin.app.painting.layers import Layers
 from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.session.session import Session
 from avrin.arrange import moved
-from avrin.model import AvrinError, Place, inside
-from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, screen_scale, widget_rect
+from avrin.model import AvrinError, Widget, inside
+from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, scene, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Group, Tracks
 
 __all__ = ["HudView"]
@@ -84,6 +84,7 @@ class HudView(Assisted, QWidget):
         session.connect_selection(self.update)
         session.view_changed.connect(self._new_view)
         session.extents.changed.connect(self.update)
+        session.looking.changed.connect(self.update)
 
     assisted_role = Role.Graphic
 
@@ -93,7 +94,7 @@ class HudView(Assisted, QWidget):
         return [
             Part(
                 session.bound.widgets[item.ident].widget.title, self.to_view(item.rect), Role.Graphic,
-                self._place_said(session.bound.widgets[item.ident].widget.place, True),
+                self._place_said(session.bound.widgets[item.ident].widget, True),
                 item.ident in session.selected.widgets, functools.partial(session.select_widget, item.ident),
             )
             for item in self.placed if item.ident in session.bound.widgets
@@ -125,15 +126,19 @@ class HudView(Assisted, QWidget):
         return ((point.x() - area.x()) / zoom / scale, (point.y() - area.y()) / zoom / scale)
 
     def widget_at(self, point: QPointF) -> str:
-        """The id of the topmost visible widget under a point, "" where there is none."""
+        """The id of the topmost visible widget under a point that is not locked, "" where there is none."""
+        return self.any_at(point, self.session.looking.locked)
+
+    def any_at(self, point: QPointF, but: Collection[str] = ()) -> str:
+        """The id of the topmost visible widget under a point, "" where there is none. but: looked through."""
         for item in reversed(self.placed):
-            if self.to_view(item.rect).adjusted(-3, -3, 3, 3).contains(point):
+            if item.ident not in but and self.to_view(item.rect).adjusted(-3, -3, 3, 3).contains(point):
                 return item.ident
         return ""
 
     def _button_at(self, point: QPointF) -> str:
         """The button under a point that a press would do something to: only while driving, else it is picked."""
-        ident = self.widget_at(point) if self.session.hand.live is not None else ""
+        ident = self.any_at(point) if self.session.hand.live is not None else ""
         found = self.session.bound.widgets.get(ident)
         return ident if found is not None and found.kind.pressed else ""
 
@@ -159,13 +164,19 @@ class HudView(Assisted, QWidget):
         """Bring the scene to the present frame; returns what came or went, None for all."""
         touch = "held" if self._held else "hover" if self.session.hand.live is not None else ""
         hot = {self._held or self._hover: touch} if touch else {}
-        return self._stage.show(self.session.tracks, self.session.frame, self.session.screen, hot)
+        session = self.session
+        return self._stage.show(session.tracks, session.frame, session.screen, hot, session.looking.hidden)
 
     def _frame_changed(self) -> None:
         """Repaint what looks otherwise than a frame ago; all of it where marks may have to follow."""
         changed = self._show()
         marked = {*self.session.selected.widgets, self._hover, self._target}
-        if changed is None or self._coming is not None or any(self._strays(item, marked) for item in changed):
+        if (
+            changed is None
+            or self._coming is not None
+            or self._follows
+            or any(self._strays(i, marked) for i in changed)
+        ):
             self.update()
             return
         region, latest = QRegion(), QRect()
@@ -206,6 +217,12 @@ class HudView(Assisted, QWidget):
         for start, end in self._lines:
             region += QRectF(start, end).normalized().adjusted(-2, -2, 2, 2).toAlignedRect()
         return region
+
+    @property
+    def _follows(self) -> bool:
+        """Whether the marks of the chosen widget go with something that moves."""
+        chosen = self.session.widget
+        return chosen is not None and chosen.widget.place.follow is not None
 
     def _strays(self, item: Placed, marked: set[str]) -> bool:
         """Whether a mark around a widget depends on whether or where it is drawn."""
@@ -368,9 +385,9 @@ class HudView(Assisted, QWidget):
             painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
             known = self._ground is not None and self.closer.scale is None
             painter.drawPixmap(0, 0, self._ground if known and self._ground is not None else self._painted_ground(area))
-            self._show()
-            painter.scale(area.width() / self.session.screen.size[0], area.width() / self.session.screen.size[0])
-            draw_shapes(painter, [item.group for item in self._stage.placed])
+            session = self.session
+            painter.scale(area.width() / session.screen.size[0], area.width() / session.screen.size[0])
+            draw_shapes(painter, [item.group for item in scene(session.tracks, session.frame, session.screen)])
         return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
     def _paint_beginning(self, painter: QPainter, area: QRectF) -> None:
@@ -461,7 +478,6 @@ class HudView(Assisted, QWidget):
     def _paint_marks(self, painter: QPainter, touched: QRegion) -> None:
         """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
         self._marked = self._marks_reach()
-        chosen = self.session.widget
         if self._hover and self._hover not in self.session.selected.widgets and self._drag is None:
             self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)
         if self._target:
@@ -470,38 +486,58 @@ class HudView(Assisted, QWidget):
             marks.lines(painter, self._lines)
         if self._sweep is not None:
             marks.sweep(painter, self._sweep)
+        if self._away_rect is not None:
+            marks.note(painter, self._away, self._away_rect)
         if len(self.session.selected.widgets) > 1:
             for ident in self.session.arranging.chosen:
                 marks.frame(painter, self.box_of(ident), ident in self._shown(), pulled=False)
             return
-        if chosen is None:
-            return
-        rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
+        if self.session.widget is not None:
+            self._paint_chosen(painter, touched, self.session.widget)
+
+    def _paint_chosen(self, painter: QPainter, touched: QRegion, chosen: BoundWidget) -> None:
+        """Frame, line to what it hangs from, and place of the one that is chosen."""
+        rect = self.box_of(chosen.widget.id)
         safe = self.to_view(safe_area(self.session.screen))
         if not touched.intersects(marks.reach(chosen.widget.place, rect, safe)):
             return
         shown = any(item.ident == chosen.widget.id for item in self.placed)
-        marks.anchor_line(painter, chosen.widget.place, rect, safe)
+        if chosen.widget.place.follow is None:
+            marks.anchor_line(painter, chosen.widget.place, rect, safe)
+        elif shown and not chosen.widget.place.follow.hold:
+            marks.follow_line(painter, chosen.widget.place, rect)
         found = self.session.extents.largest
         if found is not None and found.grows:
             marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
-        marks.frame(painter, rect, shown)
-        marks.tag(painter, self._place_said(chosen.widget.place, shown), rect, self.seen_rect())
+        marks.frame(painter, rect, shown, pulled=chosen.widget.id not in self.session.looking.locked)
+        marks.tag(painter, self._place_said(chosen.widget, shown), rect, self.seen_rect())
 
     def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
         for item in self.placed:
             if item.ident == ident:
                 marks.outline(painter, self.to_view(item.rect), colour, width)
 
-    def _place_said(self, place: Place, shown: bool) -> str:
+    def _place_said(self, widget: Widget, shown: bool) -> str:
+        place, looking = widget.place, self.session.looking
         if self._drag is not None and self._drag.corner is not None:
             return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
-        return f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {place.anchor}" + ("" if shown else "  ·  hidden now")
+        hangs = place.anchor if place.follow is None else "from what it follows"
+        said = f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {hangs}"
+        if widget.id in looking.hidden:
+            said += "  ·  hidden while editing"
+        elif not shown:
+            said += "  ·  hidden now"
+        return said + ("  ·  locked" if widget.id in looking.locked else "")
 
     def box_of(self, ident: str) -> QRectF:
-        """A widget's box in this view, drawn or not."""
+        """A widget's box in this view, drawn or not; of one that follows something, where it is drawn now."""
         project = self.session.project
-        return self.to_view(widget_rect(project, project.widget(ident), self.session.screen))
+        widget = project.widget(ident)
+        if widget.place.follow is not None:
+            for item in self.placed:
+                if item.ident == ident:
+                    return self.to_view(item.rect)
+        return self.to_view(widget_rect(project, widget, self.session.screen))
 
     def _shown(self) -> set[str]:
         return {item.ident for item in self.placed}
@@ -512,8 +548,19 @@ class HudView(Assisted, QWidget):
         chosen = self.session.arranging.chosen
         if len(chosen) != 1:
             return None
-        said = self._place_said(self.session.project.widget(chosen[0]).place, chosen[0] in self._shown())
+        said = self._place_said(self.session.project.widget(chosen[0]), chosen[0] in self._shown())
         return marks.tag_box(said, self.box_of(chosen[0]), self.seen_rect())
+
+    @property
+    def _away(self) -> str:
+        """What is said of widgets that are out of the picture while one edits, "" where none are."""
+        count = len(self.session.looking.hidden)
+        return f"{count} hidden while editing  ·  show" if count else ""
+
+    @property
+    def _away_rect(self) -> QRectF | None:
+        """Where that stands, which can be pressed."""
+        return marks.note_box(self._away, self.seen_rect()) if self._away else None
 
     # -- a widget on its way in -------------------------------------------------------------------------------------
 
@@ -540,6 +587,9 @@ class HudView(Assisted, QWidget):
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and (ident := self.widget_at(event.position())):
             self.session.arranging.toggle(ident)
             return
+        if self._away_rect is not None and self._away_rect.contains(event.position()):
+            self.session.looking.free_all()
+            return
         tag = self.tag_rect
         if tag is not None and tag.contains(event.position()):
             self.place_wanted.emit()
@@ -551,8 +601,10 @@ class HudView(Assisted, QWidget):
         session, point = self.session, event.position()
         corner, ident, picks = self._corner_at(point), self.widget_at(point), ""
         if corner is None:
+            locked = session.looking.locked
             hidden = any(
-                one not in self._shown() and self.box_of(one).contains(point) for one in session.arranging.chosen
+                one not in self._shown() and one not in locked and self.box_of(one).contains(point)
+                for one in session.arranging.chosen
             )
             if not hidden and not ident:
                 self._swept = session.arranging.chosen if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else ()
@@ -574,7 +626,11 @@ class HudView(Assisted, QWidget):
         if self._sweep is not None:
             self._sweep.setBottomRight(event.position())
             area = self._sweep.normalized()
-            inside = [item.ident for item in self.placed if area.intersects(self.to_view(item.rect))]
+            locked = self.session.looking.locked
+            inside = [
+                item.ident for item in self.placed
+                if item.ident not in locked and area.intersects(self.to_view(item.rect))
+            ]  # fmt: skip
             self.session.select_widgets(*dict.fromkeys((*self._swept, *inside)))
             self.update()
             return
@@ -632,9 +688,9 @@ class HudView(Assisted, QWidget):
 
     def _corner_at(self, point: QPointF) -> int | None:
         chosen = self.session.widget
-        if chosen is None or len(self.session.selected.widgets) > 1:
+        if chosen is None or len(self.session.selected.widgets) > 1 or chosen.widget.id in self.session.looking.locked:
             return None
-        rect = self.to_view(widget_rect(self.session.project, chosen.widget, self.session.screen))
+        rect = self.box_of(chosen.widget.id)
         for i, handle in enumerate(marks.handles(rect)):
             if handle.adjusted(-3, -3, 3, 3).contains(point):
                 return i
@@ -649,7 +705,7 @@ class HudView(Assisted, QWidget):
         drag.moving = True
         unit = self._zoom() * screen_scale(self.session.project, self.session.screen)
         dx, dy = way.x() / unit, way.y() / unit
-        chosen = self.session.arranging.chosen
+        chosen = self.session.arranging.free
         self._lines = []
         if not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             dx, dy = self._snapped(drag, chosen, dx, dy, unit)
@@ -691,5 +747,6 @@ class HudView(Assisted, QWidget):
             right, low = marks.CORNERS[drag.corner]
             mine = ((box.right() if right else box.left(),), (box.bottom() if low else box.top(),))
         others = [self.to_view(placed.rect) for placed in self.placed if placed.ident not in chosen]
-        move, self._lines = held(mine, others, self.to_view(safe_area(self.session.screen)), self.picture_rect())
+        safe, whole = self.to_view(safe_area(self.session.screen)), box if drag.corner is None else None
+        move, self._lines = held(mine, others, safe, self.picture_rect(), whole)
         return dx + move.x() / unit, dy + move.y() / unit

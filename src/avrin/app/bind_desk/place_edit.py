@@ -7,23 +7,27 @@ import re
 from functools import partial
 from typing import Literal
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.picture import HudView
+from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.nine_dots import NineDots
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.arrange import put_at
-from avrin.model import Anchor, AvrinError
+from avrin.arrange import id_like, put_at
+from avrin.model import Anchor, AvrinError, Follow
+from avrin.widgets import RulePlace
 
 __all__ = ["PlaceEdit"]
 
 GRID = re.compile(r"(\d{1,3})\s*[x×*]\s*(\d{1,3})")  # across, down
 
+Axis = Literal["x", "y"]
 NUMBERS: dict[Literal["x", "y", "wide", "high"], str] = {"x": "x", "y": "y", "wide": "width", "high": "height"}
 
 
@@ -35,12 +39,25 @@ class PlaceEdit(Popup):
         self.session = session
         self._hud = hud
         self.ident = ""
-        self.name = Field("name", 190)
+        self.title = Field("title", 190)
+        self.title.taken.connect(self._titled)
+        self.name = Field("id", 120)
         self.name.taken.connect(self._named)
+        self.follows = Link("as its title", self._id_follows, bold=True)
+        self.follows.setToolTip("The id comes to say the title; every rule and track that names it goes along")
         self.numbers = {key: Field(said, 74) for key, said in NUMBERS.items()}
         for key, field in self.numbers.items():
             field.taken.connect(partial(self._placed, key))
-        for part in (self.name, *self.numbers.values()):
+        self.rules: dict[Axis, Field] = {"x": Field("follows x", 112), "y": Field("follows y", 112)}
+        for axis, field in self.rules.items():
+            field.taken.connect(partial(self._followed, axis))
+            field.setPlaceholderText("nothing")
+            field.setToolTip("A rule: where the thing is, in reference pixels from the screen's corner")
+        self.hold = Choice("kept on the screen", ("anywhere", "on the screen"))
+        self.arrow = Choice("arrow", ("no arrow", "an arrow"))
+        self.hold.taken.connect(lambda said: self._held(hold=said == "on the screen"))
+        self.arrow.taken.connect(lambda said: self._held(arrow=said == "an arrow"))
+        for part in (self.title, self.name, *self.numbers.values(), *self.rules.values()):
             part.left.connect(self.setFocus)
         self.copies = Field("grid of copies", 74)
         self.copies.setPlaceholderText("4 × 4")
@@ -73,22 +90,26 @@ class PlaceEdit(Popup):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(14, 12, 14, 10)
         whole.setSpacing(8)
-        whole.addLayout(row("called", self.name, None))
+        whole.addLayout(row("called", self.title, None))
+        whole.addLayout(row("id", self.name, self.follows, None))
         whole.addLayout(grid)
-        whole.addWidget(inked("it hangs from this point"))
+        whole.addWidget(inked("it hangs from this point", size="small"))
         whole.addLayout(dots)
+        whole.addLayout(row("or follows  x", self.rules["x"], "y", self.rules["y"], None))
+        whole.addLayout(row("and stays", self.hold, "with", self.arrow, None))
         whole.addLayout(row("copies in a grid of", self.copies, None, Link("done", self.close_it, bold=True)))
 
-    def open_for(self, ident: str) -> None:
-        """Edit a widget, beside its box; the caret stands in its x."""
+    def open_for(self, ident: str, *, title: bool = False) -> None:
+        """Edit a widget, beside its box; the caret stands in its x, or its title."""
         self.ident = ident
         self._show()
         self.adjustSize()
         self._stand()
         self.show()
         self.raise_()
-        self.numbers["x"].setFocus()
-        self.numbers["x"].selectAll()
+        first = self.title if title else self.numbers["x"]
+        first.setFocus()
+        first.selectAll()
 
     def close_it(self) -> None:
         super().close_it()
@@ -118,12 +139,35 @@ class PlaceEdit(Popup):
             self.hide()
             return
         place = widget.place
+        self.title.show_text(widget.title)
         self.name.show_text(widget.id)
         for field, number in zip(self.numbers.values(), (*place.offset, *place.size), strict=True):
             field.show_text(f"{number:.2f}".rstrip("0").rstrip("."))
+        follow, errors = place.follow, self.session.bound.errors
+        for axis, rule in self.rules.items():
+            rule.show_text(getattr(follow, axis) if follow is not None else "")
+            rule.mark(RulePlace("widget", self.ident, "follow", axis) in errors)
+        for choice, value in (
+            (self.hold, follow is not None and follow.hold),
+            (self.arrow, follow is not None and follow.arrow),
+        ):
+            choice.setCurrentIndex(int(value))
+            choice.setEnabled(follow is not None)
         self.copies.show_text("")
         self.anchor.show_point(place.anchor)
         self.pivot.show_point(place.pivot)
+
+    def _titled(self, text: str) -> None:
+        try:
+            self.session.arranging.call(self.ident, text)
+        except AvrinError as error:
+            self.title.mark(True)
+            self.session.said.emit(str(error), True)
+        else:
+            self._show()
+
+    def _id_follows(self) -> None:
+        self._named(id_like(self.session.project, self.ident))
 
     def _named(self, text: str) -> None:
         was, self.ident = self.ident, text
@@ -150,6 +194,33 @@ class PlaceEdit(Popup):
         made = put_at(session.project, self.ident, session.screen, **{key: number})  # type: ignore[arg-type]
         session.edit(made, f"{NUMBERS[key]} of {session.project.widget(self.ident).title}")
         self._show()  # what was out of all reason is shown as it was taken
+
+    def _followed(self, axis: Axis, text: str) -> None:
+        """What its place follows on one axis; emptied, it hangs from the screen again."""
+        session = self.session
+        widget = session.project.widget(self.ident)
+        rules = {one: field.text().strip() for one, field in self.rules.items()}
+        follow = widget.place.follow
+        if not text.strip():
+            follow = None
+        else:
+            follow = replace(
+                follow or Follow(x="0", y="0", hold=True), **{one: rule or "0" for one, rule in rules.items()}
+            )
+        session.seal()
+        session.set_widget(replace(widget, place=replace(widget.place, follow=follow)), f"following of {widget.title}")
+        self._show()
+        error = session.bound.errors.get(RulePlace("widget", self.ident, "follow", axis))
+        if text.strip() and error is not None:
+            session.said.emit(str(error), True)
+
+    def _held(self, **said: bool) -> None:
+        widget = self.session.project.widget(self.ident)
+        if widget.place.follow is not None:
+            follow = replace(widget.place.follow, **said)
+            self.session.set_widget(
+                replace(widget, place=replace(widget.place, follow=follow)), f"following of {widget.title}"
+            )
 
     def _repeated(self, text: str) -> None:
         found = GRID.fullmatch(text.strip())

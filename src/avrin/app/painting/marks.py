@@ -14,10 +14,13 @@ __all__ = [
     "anchor_line",
     "beside",
     "extent",
+    "follow_line",
     "frame",
     "grid",
     "handles",
     "lines",
+    "note",
+    "note_box",
     "outline",
     "reach",
     "sweep",
@@ -120,6 +123,18 @@ def anchor_line(painter: QPainter, place: Place, rect: QRectF, safe: QRectF) -> 
         painter.drawPoint(start)
 
 
+def follow_line(painter: QPainter, place: Place, rect: QRectF) -> None:
+    """From the thing that a widget follows to its pivot."""
+    px, py = anchor_point(place.pivot)
+    unit = rect.width() / place.size[0]
+    end = QPointF(rect.x() + px * rect.width(), rect.y() + py * rect.height())
+    start = end - QPointF(*place.offset) * unit
+    painter.setPen(QPen(QColor(255, 255, 255, 170), 1, _broken(Qt.PenStyle.DotLine, start, end)))
+    painter.drawLine(start, end)
+    painter.setPen(QPen(QColor("#ffffff"), 3))
+    painter.drawPoint(start)
+
+
 def _anchor(place: Place, safe: QRectF) -> QPointF:
     x, y = anchor_point(place.anchor)
     return QPointF(safe.x() + x * safe.width(), safe.y() + y * safe.height())
@@ -141,6 +156,21 @@ def beside(rect: QRectF, width: float, area: QRectF) -> QRectF:
 def tag_box(text: str, rect: QRectF, area: QRectF) -> QRectF:
     """Where the tag that says a text lies."""
     return beside(rect, measure(text, "small") + 14, area)
+
+
+def note_box(text: str, area: QRectF) -> QRectF:
+    """Where a note about the whole picture lies: in its lower left corner."""
+    return QRectF(area.x() + 8, area.bottom() - 28, measure(text, "small") + 14, 20)
+
+
+def note(painter: QPainter, text: str, box: QRectF) -> None:
+    """A note about the whole picture."""
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QColor(20, 32, 39, 205))
+    painter.drawRoundedRect(box, 3, 3)
+    painter.setPen(QColor("#f4f1ea"))
+    painter.setFont(font("small"))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def tag(painter: QPainter, text: str, rect: QRectF, area: QRectF) -> None:

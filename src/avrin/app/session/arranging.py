@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
+from avrin.app.session.looking import Looking
 from avrin.app.session.present import Present
 from avrin.arrange import (
     Step,
@@ -23,6 +24,7 @@ from avrin.arrange import (
     renamed_widget,
     same_size,
     spread,
+    titled,
     ungrouped,
 )
 from avrin.model import AvrinError, Project
@@ -32,13 +34,16 @@ __all__ = ["Arranging"]
 APART = 24.0  # reference pixels from what was copied to what is pasted over it
 MOST = 400  # in a grid of copies
 GAP = 12.0  # between the places of a grid
+HIDDEN = "hidden while you edit, and in the game as before.  Ctrl+Alt+H brings it back"
+LOCKED = "locked where it is.  Ctrl+Alt+L lets it go"
 
 
 class Arranging:
     """Belongs to a session, whose project it changes."""
 
-    def __init__(self, present: Present) -> None:
+    def __init__(self, present: Present, looking: Looking) -> None:
         self._present = present
+        self._looking = looking
 
     @property
     def chosen(self) -> tuple[str, ...]:
@@ -61,8 +66,9 @@ class Arranging:
         self._present.select_widgets(*kept)
 
     def all(self) -> None:
-        """Choose every widget there is."""
-        self._present.select_widgets(*(widget.id for widget in self._present.project.widgets))
+        """Choose every widget but those that are hidden or locked while editing."""
+        away = {*self._looking.hidden, *self._looking.locked}
+        self._present.select_widgets(*(widget.id for widget in self._present.project.widgets if widget.id not in away))
 
     def like(self) -> None:
         """Choose all widgets of the kinds that are chosen."""
@@ -78,25 +84,50 @@ class Arranging:
         more = (widget.id for widget in project.widgets if widget.group in groups and widget.id not in chosen)
         self._present.select_widgets(*chosen, *more)
 
+    # -- while editing ------------------------------------------------------------------------------------------------
+
+    def hide(self) -> None:
+        """Out of the picture while one edits, or back into it; they stay chosen."""
+        self._looking.hide(self.chosen)
+        back = not {*self.chosen} <= {*self._looking.hidden}
+        self._present.said.emit(f"{self.title}: {'back in the picture' if back else HIDDEN}", False)
+
+    def lock(self) -> None:
+        """Where they are while one edits, or free again."""
+        self._looking.lock(self.chosen)
+        free = not {*self.chosen} <= {*self._looking.locked}
+        self._present.said.emit(f"{self.title}: {'free to be moved' if free else LOCKED}", False)
+
+    @property
+    def free(self) -> tuple[str, ...]:
+        """The chosen ones that may be moved. That others are locked is told."""
+        locked, chosen = self._looking.locked, self.chosen
+        free = tuple(ident for ident in chosen if ident not in locked)
+        if len(free) < len(chosen):
+            title = self.title if not free else f"{len(chosen) - len(free)} of them"
+            self._present.said.emit(f"{title}: {LOCKED}", False)
+        return free
+
     # -- places -------------------------------------------------------------------------------------------------------
 
     def nudge(self, dx: float, dy: float) -> None:
         """Move by reference pixels; steps in a row are one edit."""
-        self._done(moved(self._present.project, self.chosen, dx, dy), "nudge", " ".join(("nudge", *self.chosen)))
+        free = self.free
+        self._done(moved(self._present.project, free, dx, dy), "nudge", " ".join(("nudge", *free)))
 
     def align(self, way: Way) -> None:
         """Line up: several with one another, one with the safe area."""
-        self._done(aligned(self._present.project, self.chosen, way, self._present.screen), f"lining up {way}")
+        self._done(aligned(self._present.project, self.free, way, self._present.screen), f"lining up {way}")
 
     def spread(self, *, across: bool) -> None:
         """Make the gaps between three or more equal."""
         if len(self.chosen) < 3:
             self._present.said.emit("Three widgets or more can be spread", False)
-        self._done(spread(self._present.project, self.chosen, across, self._present.screen), "spreading")
+        self._done(spread(self._present.project, self.free, across, self._present.screen), "spreading")
 
     def same_size(self, *, wide: bool = False, high: bool = False) -> None:
         """As wide, or as high, as the one chosen first."""
-        self._done(same_size(self._present.project, self.chosen, wide=wide, high=high), "size")
+        self._done(same_size(self._present.project, self.free, wide=wide, high=high), "size")
 
     def square(self) -> None:
         """In a grid about as many across as down."""
@@ -104,7 +135,7 @@ class Arranging:
 
     def grid(self, columns: int) -> None:
         """In rows of so many."""
-        self._done(in_grid(self._present.project, self.chosen, columns, GAP, self._present.screen), "grid")
+        self._done(in_grid(self._present.project, self.free, columns, GAP, self._present.screen), "grid")
 
     def order(self, step: Step) -> None:
         """Before or behind others."""
@@ -180,15 +211,23 @@ class Arranging:
             project = kind_changed(project, ident, kind)
         self._done(project, "kind")
 
+    def call(self, ident: str, title: str) -> None:
+        """Give a widget a title; its id stays. Raises AvrinError for one that is too long."""
+        made = titled(self._present.project, ident, title)
+        if made != self._present.project:
+            self._present.seal()
+            self._present.edit(made, f"title of {self._present.project.widget(ident).title}")
+
     def rename(self, ident: str, new: str) -> None:
-        """Call a widget otherwise. Raises AvrinError for a name that cannot be."""
+        """Give a widget another id. Raises AvrinError for a name that cannot be."""
         before = self._present.project
         made = renamed_widget(before, ident, new)
         if made != before:
             at = [widget.id for widget in before.widgets].index(ident)
             called = made.widgets[at].id
             more = [called if one == ident else one for one in self.chosen]
-            self._present.edit(made, f"rename of {before.widget(ident).title}")
+            self._present.edit(made, f"id of {before.widget(ident).title}")
+            self._looking.renamed(ident, called)
             self._present.select_merged(*more)
 
     def _done(self, project: Project, what: str, merge: str = "", *, chosen: Sequence[str] = ()) -> None:

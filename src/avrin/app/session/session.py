@@ -8,6 +8,7 @@ from avrin.app.session.checking import Checking
 from avrin.app.session.extents import Extents
 from avrin.app.session.files import Files
 from avrin.app.session.jobs import Jobs
+from avrin.app.session.looking import Looking
 from avrin.app.session.present import Present
 from avrin.app.session.suggesting import Suggesting
 from avrin.app.session.traces import Traces
@@ -20,7 +21,8 @@ __all__ = ["Session"]
 class Session(Present):
     """One project in one window.
 
-    hand: pins and drives. arranging: of the chosen widgets. files: of its project. traces: its recordings.
+    hand: pins and drives. arranging: of the chosen widgets. looking: what is hidden while editing, how lanes lie.
+    files: of its project. traces: its recordings.
     extents, checking, suggesting: what is worked out in the background.
     """
 
@@ -28,7 +30,8 @@ class Session(Present):
         super().__init__()
         self._evaluating = Jobs(self, self, "file", "project", "trace")
         self.hand = ByHand(self)
-        self.arranging = Arranging(self)
+        self.looking = Looking(self)
+        self.arranging = Arranging(self, self.looking)
         self.traces = Traces(self)
         self.files = Files(self, self.traces)
         self.extents = Extents(self)

@@ -101,6 +101,10 @@ def _edits(host: Host) -> list[Action]:
         Action("Let go of all held values", ("Ctrl+L",), s.hand.let_go, "edit", lambda: bool(s.hand.pins)),
         Action("Paste widgets", ("Ctrl+V",), partial(_paste, host), "edit"),
         Action("Select all widgets", ("Ctrl+A",), s.arranging.all, "edit", lambda: bool(s.project.widgets)),
+        Action(
+            "Show all that is hidden, let go of all that is locked", ("Ctrl+Alt+U",), s.looking.free_all, "edit",
+            lambda: bool(s.looking.hidden or s.looking.locked),
+        ),
     ]  # fmt: skip
 
 
@@ -115,7 +119,8 @@ def _widgets(host: Host) -> list[Action]:
         return any(host.session.project.widget(ident).group for ident in hands.chosen)
 
     return [
-        Action("Name and exact place …", ("Ctrl+P",), host.desk.edit_place, "widget", one),
+        Action("Exact place …", ("Ctrl+P",), host.desk.edit_place, "widget", one),
+        Action("Call it otherwise …", ("Ctrl+R",), partial(host.desk.edit_place, title=True), "widget", one),
         Action("Duplicate", ("Ctrl+D",), hands.duplicate, "widget", any_),
         Action("Copy", ("Ctrl+C",), partial(_copy, host), "widget", any_),
         Action("Cut", ("Ctrl+X",), partial(_cut, host), "widget", any_),
@@ -123,6 +128,8 @@ def _widgets(host: Host) -> list[Action]:
         Action("Select all of this group", ("Ctrl+Alt+G",), hands.fellows, "widget", grouped),
         Action("Into a group", ("Ctrl+G",), hands.group, "widget", any_),
         Action("Out of the group", ("Ctrl+Shift+G",), hands.ungroup, "widget", grouped),
+        Action("Hide while editing, or show", ("Ctrl+Alt+H",), hands.hide, "widget", any_),
+        Action("Lock where it is, or let go", ("Ctrl+Alt+L",), hands.lock, "widget", any_),
         Action("Remove", ("Delete",), hands.remove, "widget", any_),
     ]
 

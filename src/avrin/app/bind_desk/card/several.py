@@ -39,7 +39,7 @@ class Several(QWidget):
             ("same", {"width as the first": partial(hands.same_size, wide=True), "height": partial(hands.same_size, high=True)}),
             ("order", {step: partial(hands.order, step) for step in STEPS}),
             ("together", {"into a group": hands.group, "out of it": hands.ungroup}),
-            ("these", {"duplicate": hands.duplicate, "remove": hands.remove}),
+            ("these", {"duplicate": hands.duplicate, "hide": hands.hide, "lock": hands.lock, "remove": hands.remove}),
         ):  # fmt: skip
             line = Line(name, level=True)
             line.row.addSpacing(-7)  # a link has room around its text

@@ -167,10 +167,6 @@ class BodyPainter:
         if isinstance(held, float):
             level = np.full(len(low), held)
             painter.drawImage(area.topLeft(), curve_image(level, level, ends, round(area.height()), t.accent))
-        told = self.session.checking.of_lane(name)
-        said_here = dict.fromkeys(f.short for f in told if f.variable == name and f.start is None)
-        if said_here:
-            self._word(painter, ", ".join(said_here), area.right() - 4, area.top())
 
     def _thresholds(self, name: str) -> list[tuple[str, Limit]]:
         tracks = self.session.tracks

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPen, QPolygonF
 
 from avrin.app.bind_desk.lanes.model import Lane
-from avrin.app.bind_desk.lanes.notes import Notes
+from avrin.app.bind_desk.lanes.notes import Note, Notes
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.paint import draw_shapes
@@ -16,6 +18,9 @@ from avrin.app.session.session import Session
 from avrin.render import widget_small
 from avrin.render.values import said, with_unit
 from avrin.widgets import BoundWidget
+
+if TYPE_CHECKING:
+    from avrin.audit import Finding
 
 __all__ = ["HeadPainter", "link_box", "value_box"]
 
@@ -48,16 +53,28 @@ class HeadPainter:
         """Names and notes. feeding: variables of the selected widget. linked: whether to offer editing."""
         if lane.sort == "widget":
             painter.setFont(font("text", True))
-            painter.setPen(theme().ink)
+            hidden = lane.name in self.session.looking.own.hidden
+            painter.setPen(theme().third if hidden else theme().ink)
             room = self._reading_room(lane)
-            title = self.session.bound.widgets[lane.name].widget.title
-            self._name(painter, title, 16 + THUMB[0] + 8, top, lane.height, room)
+            title, left = self.session.bound.widgets[lane.name].widget.title, 16 + THUMB[0] + 8
+            told = self.standing(lane)
+            self._name(painter, title, left, top + (2 if told else 0), lane.height - (18 if told else 0), room)
+            if told:
+                painter.setFont(font("small"))
+                painter.setPen(theme().critical)
+                more = f" +{len(told) - 1}" if len(told) > 1 else ""
+                self._name(painter, told[0].short + more, left, top + lane.height - 20, 16, room)
         elif lane.sort in ("roster", "fold"):
             self._fold(painter, lane, top)
         elif lane.sort == "event":
             self._event(painter, lane, top)
         else:
             self._variable(painter, lane, top, feeding, linked)
+
+    def standing(self, lane: Lane) -> list[Finding]:
+        """Findings about a lane that are about no moment: they stand at its head. Hints about a widget do not."""
+        found = self.session.checking.of_lane(lane.name) if lane.sort in ("widget", "variable") else []
+        return [f for f in found if f.start is None and not (lane.sort == "widget" and f.severity == "hint")]
 
     def _reading_room(self, lane: Lane) -> int:
         """Pixels for what a widget says now: the widest of its words, so that its name has the rest."""
@@ -87,7 +104,8 @@ class HeadPainter:
         painter.setFont(font("small"))
         room = (below.left() if linked or not lane.declared else HEAD - RIGHT) - NAME - inset - 4
         x = float(NAME + inset)
-        for number, note in enumerate(self.notes.of(lane.name)):
+        told = [Note(short, odd=True) for short in dict.fromkeys(f.short for f in self.standing(lane))]
+        for number, note in enumerate([*told, *self.notes.of(lane.name)]):
             text = ("· " if number else "") + note.text
             wide = measure(text, "small")
             if x + wide > NAME + inset + room:
@@ -229,7 +247,7 @@ class HeadPainter:
         clock = float(self.session.trace.t[self.session.frame])
         small = widget_small(widget, state, clock, self.session.bound, THUMB[0] - 8, THUMB[1] - 6)
         painter.save()
-        painter.setClipRect(box)
+        painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
         painter.translate(box.x() + 4, box.y() + 3)
         draw_shapes(painter, [small])
         painter.restore()

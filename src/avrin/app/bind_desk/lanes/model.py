@@ -1,17 +1,21 @@
-"""Which lanes there are and in what order: each widget, the variables that feed it, all others, rosters, events."""
+"""Which lanes there are and in what order: each widget, the variables that feed it, all others, rosters, events.
+
+A block is what moves as one: a widget with what feeds it, a roster with its open fields, any other lane alone.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from typing import Literal
+from typing import Literal, get_args
 
 from msgspec import Struct
 
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
+from avrin.model import Own
 from avrin.trace import KIND_OF, ColumnKind
+from avrin.widgets import KINDS
 
-__all__ = ["FOLD", "Lane", "LaneSort", "lanes"]
+__all__ = ["FOLD", "Lane", "LaneSort", "key_of", "lanes", "moved_by_hand"]
 
 WIDGET_HEIGHT = 38
 CURVE_HEIGHT = 46
@@ -39,19 +43,42 @@ class Lane(Struct, frozen=True):
     count: int = 0
 
 
-def lanes(session: Session, *, find: str = "", unfolded: Iterable[str] = (), editing: str = "") -> list[Lane]:
-    """All lanes from top to bottom.
+Block = list[Lane]
 
-    find: only what has this in its name or title, wherever it is folded away. unfolded: rosters that show their fields.
-    editing: the variable whose declaration is being edited.
+
+def key_of(lane: Lane) -> str:
+    """What an order by hand knows a lane by."""
+    return f"{lane.sort} {lane.name}"
+
+
+def lanes(session: Session, *, find: str = "", editing: str = "") -> list[Lane]:
+    """All lanes from top to bottom, as the window's own settings have them ordered and unfolded.
+
+    find: only what has this in its name or title, wherever it is folded away. editing: the variable whose declaration is
+    being edited; it is there whatever is sought.
     """
-    builder = _Builder(session, find.strip().lower(), frozenset(unfolded), editing)
+    return [lane for block in _blocks(session, find, editing) for lane in block]
+
+
+def moved_by_hand(session: Session, key: str, before: str) -> list[str]:
+    """The order by hand in which a lane comes to stand before another's block, "" for at the end: keys of all blocks.
+
+    A variable that feeds a widget leaves its block for that.
+    """
+    keys = [key_of(block[0]) for block in _blocks(session) if key_of(block[0]) != key]
+    at = keys.index(before) if before in keys else len(keys)
+    return [*keys[:at], key, *keys[at:]]
+
+
+def _blocks(session: Session, find: str = "", editing: str = "") -> list[Block]:
+    own = session.looking.own
+    builder = _Builder(session, find.strip().lower(), own, editing)
     # What is fed comes first: a plate or a picture that only hides and shows tells little.
     fed_first = sorted(session.bound.widgets.items(), key=lambda pair: not pair[1].kind.inputs)
     for ident, widget in fed_first:
         builder.widget(ident, widget.widget.title, sources(widget))
     names = list(dict.fromkeys([*session.project.all_variables(), *session.trace.columns]))
-    alone = [name for name in names if "[" not in name and name not in builder.seen]
+    alone = [n for n in names if ("[" not in n or n in builder.alone) and n not in builder.seen]
     offered = session.suggesting.names
     unused = [name for name in alone if name not in offered and name != editing]
     folds = len(unused) > FEW_UNUSED and not builder.find
@@ -64,55 +91,108 @@ def lanes(session: Session, *, find: str = "", unfolded: Iterable[str] = (), edi
         builder.event(event)
     if folds:
         builder.fold(unused)
-    return builder.lanes
+    return [block for block in _ordered(session, own, builder.blocks) if block]
+
+
+def _ordered(session: Session, own: Own, blocks: list[Block]) -> list[Block]:
+    """The fold of what nothing uses stays at the end."""
+    if own.order == "by hand":
+        return _by_hand(own.by_hand, blocks)
+    if own.order == "by kind":
+        kinds, columns = list(KINDS), get_args(ColumnKind)
+        sorts = ["widget", "variable", "roster", "event", "fold"]
+
+        def kind(block: Block) -> tuple[int, int]:
+            head = block[0]
+            if head.sort == "widget":
+                return 0, kinds.index(session.project.widget(head.name).kind)
+            return sorts.index(head.sort), columns.index(head.kind)
+
+        return sorted(blocks, key=kind)
+    if own.order == "by trouble":
+        from avrin.audit import SEVERITIES  # no start waits for it
+
+        def trouble(block: Block) -> int:
+            if block[0].sort == "fold":
+                return len(SEVERITIES) + 1
+            found = [f.severity for lane in block for f in session.checking.of_lane(lane.name)]
+            return min(map(SEVERITIES.index, found), default=len(SEVERITIES))
+
+        return sorted(blocks, key=trouble)
+    return blocks
+
+
+def _by_hand(keys: tuple[str, ...], blocks: list[Block]) -> list[Block]:
+    """As they were moved last; one that has come since stands after what it would follow."""
+    place = {key: at for at, key in enumerate(keys)}
+    found = sorted((b for b in blocks if key_of(b[0]) in place), key=lambda b: place[key_of(b[0])])
+    before: Block | None = None
+    for block in blocks:
+        if key_of(block[0]) not in place:
+            found.insert(found.index(before) + 1 if before is not None else 0, block)
+        before = block
+    return [*(b for b in found if b[0].sort != "fold"), *(b for b in found if b[0].sort == "fold")]
 
 
 class _Builder:
-    def __init__(self, session: Session, find: str, unfolded: frozenset[str], editing: str) -> None:
+    def __init__(self, session: Session, find: str, own: Own, editing: str) -> None:
         self.session = session
         self.find = find
-        self.unfolded = unfolded
+        self.unfolded = frozenset(own.unfolded)
         self.editing = editing
-        self.lanes: list[Lane] = []
+        # Variables that were moved by hand out of the block of what they feed.
+        self.alone = {key.removeprefix("variable ") for key in own.by_hand} if own.order == "by hand" else set()
+        self.blocks: list[Block] = []
         self.seen: set[str] = set()
 
     def _wanted(self, *names: str) -> bool:
         return not self.find or any(self.find in name.lower() for name in names)
 
     def widget(self, ident: str, title: str, fed_by: list[str]) -> None:
-        mine = [name for name in fed_by if self._wanted(ident, title, name)]
+        mine = [name for name in fed_by if name == self.editing or self._wanted(ident, title, name)]
+        block: Block = []
         if mine or self._wanted(ident, title):
-            self.lanes.append(Lane(ident, "widget", WIDGET_HEIGHT))
+            block.append(Lane(ident, "widget", WIDGET_HEIGHT))
         for name in mine:
-            if not name.endswith("()") and "()." not in name:  # an event's own lane stands below
-                self.variable(name, shown=True)
+            # An event's own lane stands below.
+            if not name.endswith("()") and "()." not in name and name not in self.alone:
+                self._variable(name, block)
+        self.blocks += [block] if block else []
 
-    def variable(self, name: str, *, shown: bool = False) -> None:
-        if name in self.seen or not (shown or self._wanted(name)):
+    def variable(self, name: str) -> None:
+        if name not in self.seen and (name == self.editing or self._wanted(name)):
+            self.blocks.append([])
+            self._variable(name, self.blocks[-1])
+
+    def _variable(self, name: str, block: Block) -> None:
+        if name in self.seen:
             return
         self.seen.add(name)
         declared = self.session.variable(name)
         column = self.session.trace.columns.get(name)
         kind: ColumnKind = KIND_OF[declared.type] if declared else column.kind if column else "number"
         height = EDIT_HEIGHT if name == self.editing else CURVE_HEIGHT if kind == "number" else FLAT_HEIGHT
-        self.lanes.append(Lane(name, "variable", height, kind, declared is not None))
+        block.append(Lane(name, "variable", height, kind, declared is not None))
 
     def roster(self, name: str, fields: list[str]) -> None:
-        fields = [field for field in fields if field not in self.seen and self._wanted(field)]
+        fields = [
+            field for field in fields
+            if field not in self.seen and field not in self.alone and (field == self.editing or self._wanted(field))
+        ]  # fmt: skip
         if not fields:
             return
         open_ = name in self.unfolded or bool(self.find) or self.editing in fields
-        self.lanes.append(Lane(name, "roster", FOLD_HEIGHT, open=open_))
+        self.blocks.append([Lane(name, "roster", FOLD_HEIGHT, open=open_)])
         for field in fields if open_ else ():
-            self.variable(field, shown=True)
+            self._variable(field, self.blocks[-1])
 
     def fold(self, names: list[str]) -> None:
         open_ = FOLD in self.unfolded
-        self.lanes.append(Lane(FOLD, "fold", FOLD_HEIGHT, open=open_, count=len(names)))
+        self.blocks.append([Lane(FOLD, "fold", FOLD_HEIGHT, open=open_, count=len(names))])
         for name in names if open_ else ():
-            self.variable(name)
+            self._variable(name, self.blocks[-1])
 
     def event(self, name: str) -> None:
         if self._wanted(name):
             declared = any(event.name == name for event in self.session.project.events)
-            self.lanes.append(Lane(name, "event", FLAT_HEIGHT, declared=declared))
+            self.blocks.append([Lane(name, "event", FLAT_HEIGHT, declared=declared)])

@@ -8,7 +8,7 @@ from __future__ import annotations
 import functools
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QPointF, QRect, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
@@ -22,11 +22,13 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea
 
+from avrin.app.bind_desk.lanes.aside import ASIDE, paint_aside, press_aside
 from avrin.app.bind_desk.lanes.body import BodyPainter
 from avrin.app.bind_desk.lanes.heads import HeadPainter, link_box, value_box
-from avrin.app.bind_desk.lanes.model import FOLD, Lane, LaneSort, lanes
+from avrin.app.bind_desk.lanes.model import FOLD, Lane, LaneSort, key_of, lanes, moved_by_hand
 from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
+from avrin.app.bind_desk.lanes.stack import Stack
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import theme
@@ -52,16 +54,15 @@ class LaneView(Assisted, QAbstractScrollArea):
     drag_moved = Signal(str, QPoint)  # variable, global position
     drag_ended = Signal(str, QPoint)
     drag_cancelled = Signal()
+    title_wanted = Signal()  # of the chosen widget
     offered = Signal(str)  # a variable chosen for binding by keyboard
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
         super().__init__()
         self.session = session
         self.scale = scale
-        self.lanes: list[Lane] = []
-        self._tops: list[int] = []
+        self.stack = Stack()
         self.wanted = ""
-        self._unfolded: set[str] = set()
         self._bodies = BodyPainter(session, scale)
         self._heads = HeadPainter(session)
         self._growing = QTimer(self)
@@ -70,10 +71,11 @@ class LaneView(Assisted, QAbstractScrollArea):
         self._growing.timeout.connect(self._new_length)
         self._still: QPixmap | None = None
         self._line = 0  # where the playhead's line was painted last
-        self._pressed: tuple[str, QPointF] | None = None
+        self._pressed: tuple[Lane, QPointF] | None = None
         self._dragging = ""
         self._scrubbing = False
-        self._hover = ""
+        self._hover = ""  # the widget whose lane is pointed at
+        self._gap: int | None = None  # where a lane that is carried would come to lie
         thin_bars(self)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -89,20 +91,21 @@ class LaneView(Assisted, QAbstractScrollArea):
         session.connect_selection(self._selected)
         session.frame_changed.connect(self._moved)
         session.values_changed.connect(self._told)
-        session.checking.changed.connect(self.repaint_all)
+        session.checking.changed.connect(self._checked)
         session.suggesting.changed.connect(self.rebuild)
+        session.looking.changed.connect(self._looked_at)
+        self._order = session.looking.own.order
         scale.changed.connect(self.repaint_all)
 
     def assisted_parts(self) -> list[Part]:
         """Each lane, with what stands in its head; a press chooses it."""
-        shift, wide = self.verticalScrollBar().value(), self.viewport().width()
-        chosen = self.session.selected
+        wide, chosen = self.viewport().width(), self.session.selected
         return [
             Part(
-                self._heads.title(lane), QRect(0, top - shift, wide, lane.height), Role.ListItem, self._heads.reading(lane),
+                self._heads.title(lane), QRect(0, top, wide, lane.height), Role.ListItem, self._heads.reading(lane),
                 _chosen(lane, chosen), functools.partial(self.session.select, _selection(lane)),
             )
-            for lane, top in zip(self.lanes, self._tops, strict=True)
+            for lane, top in self.stack.each()
         ]  # fmt: skip
 
     # -- contents ---------------------------------------------------------------------------------------------------
@@ -113,19 +116,44 @@ class LaneView(Assisted, QAbstractScrollArea):
 
     def rebuild(self) -> None:
         """The project changed: other lanes, or the same with other values."""
-        found = lanes(self.session, find=self.wanted, unfolded=self._unfolded, editing=self.editing)
-        if not self.session.bound.errors or {*found} != {*self.lanes}:
-            self.lanes = found  # while a rule is half written, the lanes stay where they are
-        self._tops, at = [], 0
-        for lane in self.lanes:
-            self._tops.append(at)
-            at += lane.height
+        found = lanes(self.session, find=self.wanted, editing=self.editing)
+        if not self.session.bound.errors or {*found} != {*self.stack.lanes}:
+            self.stack.show(found)  # while a rule is half written, the lanes stay where they are
         bar = self.verticalScrollBar()
-        bar.setRange(0, max(0, at - self.viewport().height()))
+        bar.setRange(0, max(0, self.stack.tall - self.viewport().height()))
         bar.setPageStep(self.viewport().height())
         bar.setSingleStep(20)
+        self._look()
+
+    @property
+    def lanes(self) -> list[Lane]:
+        """All lanes, from top to bottom."""
+        return self.stack.lanes
+
+    def _look(self) -> None:
+        """What is seen, and what stays at the top: what is edited, what is chosen, and what feeds that."""
+        view, chosen = self.viewport(), self.session.selected
+        self.stack.look(self.verticalScrollBar().value(), view.height(), view.width())
+        widgets = [found for ident in chosen.widgets if (found := self.session.bound.widgets.get(ident)) is not None]
+        wanted: list[tuple[str, LaneSort]] = [(self.editing, "variable"), (chosen.variable, "variable")]
+        for widget in widgets[:1]:
+            wanted += [(widget.widget.id, "widget"), *((name, "variable") for name in sources(widget))]
+        self.stack.keep([key for key in wanted if key[0]])
         self.repaint_all()
         self._place_editor()
+
+    def _looked_at(self) -> None:
+        order = self.session.looking.own.order
+        self.rebuild()
+        if order not in (self._order, "by hand"):  # what was put by hand stays under the hand
+            self.verticalScrollBar().setValue(0)
+        self._order = order
+
+    def _checked(self) -> None:
+        if self.session.looking.own.order == "by trouble":
+            self.rebuild()
+        else:
+            self.repaint_all()
 
     def _new_trace(self) -> None:
         self._bodies.forget()
@@ -136,25 +164,13 @@ class LaneView(Assisted, QAbstractScrollArea):
     def _selected(self) -> None:
         chosen = self.session.selected
         self.reveal(chosen.widget or chosen.variable, widget=bool(chosen.widget))
-        self.repaint_all()
+        self._look()
 
     def reveal(self, name: str, *, widget: bool = False) -> None:
         """Scroll so that a variable's lane can be seen, or a widget's; a roster's field is unfolded."""
         if not widget and name and self.lane_rect(name) is None and self.lane_rect(name, sort="event") is None:
-            self._unfolded.add(name.split("[", 1)[0] if "[" in name else FOLD)
-            self.rebuild()
-        for lane, top in zip(self.lanes, self._tops, strict=True):
-            if lane.name == name and (lane.sort == "widget") is widget:
-                bar = self.verticalScrollBar()
-                if top < bar.value():
-                    bar.setValue(top)
-                elif top + lane.height > bar.value() + self.viewport().height():
-                    bar.setValue(top + lane.height - self.viewport().height())
-
-    def fold_all(self) -> None:
-        """Rosters as they are at first: folded."""
-        self._unfolded.clear()
-        self.rebuild()
+            self.session.looking.fold(name.split("[", 1)[0] if "[" in name else FOLD, opened=True)
+        self.verticalScrollBar().setValue(self.stack.bring(name, "widget" if widget else "variable"))
 
     def show_only(self, text: str) -> None:
         """Only lanes whose names have this in them; all again when it is empty."""
@@ -228,16 +244,7 @@ class LaneView(Assisted, QAbstractScrollArea):
 
     def lane_rect(self, name: str, *, widget: bool = False, sort: LaneSort | None = None) -> QRect | None:
         """Where a variable's (a widget's, or another sort of) lane lies in the viewport; None when there is none."""
-        wanted = sort or ("widget" if widget else "variable")
-        for lane, top in zip(self.lanes, self._tops, strict=True):
-            if (lane.name, lane.sort) == (name, wanted):
-                return QRect(0, top - self.verticalScrollBar().value(), self.viewport().width(), lane.height)
-        return None
-
-    def lane_at(self, y: float) -> Lane | None:
-        """The lane under a height of the viewport."""
-        at = y + self.verticalScrollBar().value()
-        return next((n for n, top in zip(self.lanes, self._tops, strict=True) if top <= at < top + n.height), None)
+        return self.stack.place(name, sort or ("widget" if widget else "variable"))
 
     # -- painting ---------------------------------------------------------------------------------------------------
 
@@ -258,8 +265,7 @@ class LaneView(Assisted, QAbstractScrollArea):
 
     def scrollContentsBy(self, _dx: int, _dy: int) -> None:
         self.pinning.close()
-        self._place_editor()
-        self.repaint_all()
+        self._look()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         view = self.viewport()
@@ -269,21 +275,27 @@ class LaneView(Assisted, QAbstractScrollArea):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawPixmap(0, 0, self._still)
         if event.region().intersects(QRect(0, 0, HEAD, view.height())):
-            for lane, top in self._visible():
-                self._heads.value(painter, lane, top)
+            painter.setClipRect(0, self.stack.held, HEAD, view.height())
+            self._paint_heads(painter, self.stack.scrolled())
+            painter.setClipping(False)
+            self._paint_heads(painter, self.stack.stays())
         self._line = round(self.scale.x(self.session.seconds))
         x = self._line + 0.5
         if HEAD < x < view.width():
             painter.setPen(QPen(theme().accent, 2))
             painter.drawLine(QPointF(x, 0), QPointF(x, view.height()))
+        if self._gap is not None:
+            painter.setPen(QPen(theme().accent, 2))
+            painter.drawLine(QPointF(6, self._gap), QPointF(HEAD - 6, self._gap))
 
-    def _visible(self) -> list[tuple[Lane, int]]:
-        shift, height = self.verticalScrollBar().value(), self.viewport().height()
-        return [
-            (lane, top - shift)
-            for lane, top in zip(self.lanes, self._tops, strict=True)
-            if top + lane.height > shift and top < shift + height
-        ]
+    def _paint_heads(self, painter: QPainter, lanes: list[tuple[Lane, int]]) -> None:
+        """What changes in them with the playhead, and with the pointer."""
+        session = self.session
+        for lane, top in lanes:
+            self._heads.value(painter, lane, top)
+            if lane.sort == "widget":
+                offered = lane.name == self._hover or lane.name in session.selected.widgets
+                paint_aside(painter, session.looking, lane.name, top, lane.height, offered=offered)
 
     def _painted(self) -> QPixmap:
         """Grounds, names, curves and stretches."""
@@ -298,10 +310,22 @@ class LaneView(Assisted, QAbstractScrollArea):
             chosen = self.session.widget
             feeding = set(sources(chosen)) if chosen is not None else set()
             span = self._bodies.span()
-            for lane, top in self._visible():
+            for lane, top in self.stack.scrolled():
                 self._paint_still(painter, lane, top, feeding, span)
+            if self.stack.held:
+                self._paint_top(painter, feeding, span)
             self._paint_runs(painter)
         return still
+
+    def _paint_top(self, painter: QPainter, feeding: set[str], span: object) -> None:
+        """What stays at the top, over what is scrolled under it."""
+        t, width, held = theme(), self.viewport().width(), self.stack.held
+        painter.fillRect(QRect(0, 0, width, held), t.desk)
+        painter.fillRect(QRect(0, 0, HEAD, held), t.raised)
+        for lane, top in self.stack.stays():
+            self._paint_still(painter, lane, top, feeding, span)
+        painter.setPen(QPen(t.third, 1))
+        painter.drawLine(0, held - 1, width, held - 1)
 
     def _paint_still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], span: object) -> None:
         t, width = theme(), self.viewport().width()
@@ -344,14 +368,16 @@ class LaneView(Assisted, QAbstractScrollArea):
             self._scrubbing = True
             self.session.go_to_seconds(self.scale.seconds(event.position().x()))
             return
-        lane = self.lane_at(event.position().y())
-        if lane is None:
+        under = self.stack.at(event.position().y())
+        if under is None:
             return
+        lane, top = under
         if lane.sort in ("roster", "fold"):
-            self._unfolded ^= {lane.name}
-            self.rebuild()
+            self._pressed = (lane, event.position())
             return
-        top = self._top(lane)
+        looking = self.session.looking
+        if lane.sort == "widget" and press_aside(looking, lane.name, event.position(), top, lane.height):
+            return
         if lane.sort == "variable" and value_box(lane, top).contains(event.position()):
             self.session.select(_selection(lane))
             self.pinning.press(lane, value_box(lane, top), event.position())
@@ -364,20 +390,20 @@ class LaneView(Assisted, QAbstractScrollArea):
         if lane.sort == "widget" and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             self.session.arranging.toggle(lane.name)
             return
-        self._pressed = (lane.name, event.position()) if lane.sort == "variable" else None
+        self._pressed = (lane, event.position())
         self.session.select(_selection(lane))
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        lane = self.lane_at(event.position().y())
-        if lane is not None and lane.sort == "variable" and event.position().x() < HEAD:
-            if not value_box(lane, self._top(lane)).contains(event.position()):
+        under = self.stack.at(event.position().y())
+        if under is not None and under[0].sort == "variable" and event.position().x() < HEAD:
+            if not value_box(*under).contains(event.position()):
                 self._pressed = None
-                self.edit(lane.name)
+                self.edit(under[0].name)
+        elif under is not None and under[0].sort == "widget" and ASIDE < event.position().x() < HEAD:
+            self._pressed = None
+            self.title_wanted.emit()
         else:
             self.mousePressEvent(event)
-
-    def _top(self, lane: Lane) -> int:
-        return self._tops[self.lanes.index(lane)] - self.verticalScrollBar().value()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._scrubbing:
@@ -387,28 +413,63 @@ class LaneView(Assisted, QAbstractScrollArea):
             self.pinning.drag(event.position())
             return
         if self._pressed is not None:
-            name, start = self._pressed
+            lane, start = self._pressed
             if self._dragging or (event.position() - start).manhattanLength() >= DRAG_FROM:
                 if not self._dragging:
-                    self._dragging = name
+                    self._dragging = key_of(lane)
                     self.setFocus()
                 self.viewport().setCursor(Qt.CursorShape.ClosedHandCursor)
-                self.drag_moved.emit(name, event.globalPosition().toPoint())
+                self._carry(lane, event)
             return
-        lane = self.lane_at(event.position().y())
-        self.viewport().setCursor(self._cursor(lane, event.position()))
-        told = (
-            self._bodies.event_at(lane.name, event.position().x()) if lane is not None and lane.sort == "event" else ""
-        )
+        under = self.stack.at(event.position().y())
+        over = under[0] if under is not None else None
+        self._point_at(over.name if over is not None and over.sort == "widget" else "")
+        self.viewport().setCursor(self._cursor(under, event.position()))
+        told = self._told_at(over, event.position().x())
         if told != self.viewport().toolTip():
             self.viewport().setToolTip(told)
 
-    def _cursor(self, lane: Lane | None, at: QPointF) -> Qt.CursorShape:
-        if lane is None or at.x() >= HEAD:
+    def _told_at(self, lane: Lane | None, x: float) -> str:
+        """What a tip says: of a head, the findings that stand there; of an event's mark, what it was."""
+        if lane is None:
+            return ""
+        if x < HEAD:
+            return "\n".join(dict.fromkeys(f.why for f in self._heads.standing(lane)))
+        return self._bodies.event_at(lane.name, x) if lane.sort == "event" else ""
+
+    def _point_at(self, ident: str) -> None:
+        if ident != self._hover:
+            self._hover = ident
+            self._told()
+
+    def leaveEvent(self, _event: QEvent) -> None:
+        self._point_at("")
+
+    def _carry(self, lane: Lane, event: QMouseEvent) -> None:
+        """Among the heads it comes to lie elsewhere; out of them a variable goes to the picture."""
+        self._gap, at = None, event.position()
+        if 0 <= at.x() < HEAD and self.stack.held <= at.y() < self.viewport().height():
+            self.drag_cancelled.emit()
+            self._gap = self._gap_at(at.y())[1]
+        elif lane.sort == "variable":
+            self.drag_moved.emit(lane.name, event.globalPosition().toPoint())
+        self._told()
+
+    def _gap_at(self, y: float) -> tuple[str, int]:
+        """The key of the lane before which something let go at a height comes to lie, "" for the end; and where that is."""
+        for lane, top in self.stack.scrolled():
+            if y < top + lane.height / 2:
+                return key_of(lane), top
+        return "", self.stack.tall - self.verticalScrollBar().value()
+
+    @staticmethod
+    def _cursor(under: tuple[Lane, int] | None, at: QPointF) -> Qt.CursorShape:
+        if under is None or at.x() >= HEAD:
             return Qt.CursorShape.ArrowCursor
-        if lane.sort != "variable" or link_box(lane, self._top(lane)).contains(at):
+        lane, top = under
+        if lane.sort != "variable" or link_box(lane, top).contains(at):
             return Qt.CursorShape.PointingHandCursor
-        over_value = value_box(lane, self._top(lane)).contains(at)
+        over_value = value_box(lane, top).contains(at)
         return Qt.CursorShape.SizeHorCursor if over_value else Qt.CursorShape.OpenHandCursor
 
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
@@ -416,19 +477,47 @@ class LaneView(Assisted, QAbstractScrollArea):
             self.pinning.release()
             return
         dragged, self._dragging = self._dragging, ""
-        self._pressed = None
+        pressed, self._pressed = self._pressed, None
+        gap, self._gap = self._gap, None
         self._scrubbing = False
         self.viewport().setCursor(Qt.CursorShape.ArrowCursor)
-        if dragged:
-            self.drag_ended.emit(dragged, event.globalPosition().toPoint())
+        if pressed is None:
+            return
+        lane, looking = pressed[0], self.session.looking
+        if gap is not None:
+            self._put(dragged, self._gap_at(event.position().y())[0])
+        elif dragged and lane.sort == "variable":
+            self.drag_ended.emit(lane.name, event.globalPosition().toPoint())
+        elif lane.sort in ("roster", "fold"):
+            looking.fold(lane.name, opened=not lane.open)
+
+    def _put(self, key: str, before: str) -> None:
+        """A lane lies elsewhere by hand: before another one, "" for at the end."""
+        if key != before:
+            self.session.looking.order_by_hand(moved_by_hand(self.session, key, before))
+            self.session.said.emit("The lanes lie as you put them.  They can be put in other orders below", False)
+
+    def move_chosen(self, step: int) -> None:
+        """The chosen lane one further up or down."""
+        chosen = self.session.selected
+        blocks = [lane for lane in self.lanes if lane.sort != "fold"]
+        at = next((i for i, lane in enumerate(blocks) if _chosen(lane, chosen)), None)
+        if at is None:
+            return
+        to = at - 1 if step < 0 else at + 2
+        if 0 <= to <= len(blocks):
+            self._put(key_of(blocks[at]), key_of(blocks[to]) if to < len(blocks) else "")
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         key = event.key()
         choices = [_selection(lane) for lane in self.lanes if lane.sort in ("widget", "variable")]
         chosen = self.session.selected
         if key == Qt.Key.Key_Escape and self._dragging:
-            self._dragging, self._pressed = "", None
+            self._dragging, self._pressed, self._gap = "", None, None
+            self._told()
             self.drag_cancelled.emit()
+        elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() == Qt.KeyboardModifier.AltModifier:
+            self.move_chosen(1 if key == Qt.Key.Key_Down else -1)
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and choices and not event.modifiers():
             at = choices.index(chosen) if chosen in choices else -1
             step = 1 if key == Qt.Key.Key_Down else -1

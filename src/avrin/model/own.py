@@ -1,0 +1,62 @@
+"""How a project is looked at in the window on this machine: kept with the user's own things, not in the project's file."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+from pathlib import Path
+from typing import Literal
+
+import msgspec
+
+from avrin.model.errors import AvrinError
+from avrin.model.folders import folder_for, state_folder
+from avrin.model.whole import write_whole
+
+__all__ = ["LANE_ORDERS", "LaneOrder", "Own", "keep_own", "own_of"]
+
+log = logging.getLogger(__name__)
+
+LaneOrder = Literal["as in the project", "by kind", "by trouble", "by hand"]
+LANE_ORDERS: tuple[LaneOrder, ...] = ("as in the project", "by kind", "by trouble", "by hand")
+
+
+class Own(msgspec.Struct, frozen=True, omit_defaults=True):
+    """hidden, locked: ids of widgets that are out of the picture, or stay where they are, while one edits.
+
+    unfolded: rosters whose lanes are open. order: of the lanes; by_hand: their keys as they were moved last.
+    """
+
+    hidden: tuple[str, ...] = ()
+    locked: tuple[str, ...] = ()
+    unfolded: tuple[str, ...] = ()
+    order: LaneOrder = "as in the project"
+    by_hand: tuple[str, ...] = ()
+
+
+def _file(project: Path) -> Path:
+    named = hashlib.blake2b(str(project.absolute()).encode(), digest_size=12).hexdigest()
+    return state_folder() / "projects" / f"{named}.json"
+
+
+def own_of(project: Path) -> Own:
+    """What was kept of a project; as at first where there is nothing, or nothing that can be used."""
+    try:
+        return msgspec.json.decode(_file(project).read_bytes(), type=Own)
+    except FileNotFoundError:
+        return Own()
+    except (OSError, msgspec.MsgspecError) as error:
+        log.warning("how %s was looked at cannot be used: %s", project.name, error)
+        return Own()
+
+
+def keep_own(project: Path, own: Own) -> None:
+    """Keep it for the next time. Nothing is lost but comfort where that cannot be written."""
+    try:
+        file = _file(project)
+        if own == Own():
+            file.unlink(missing_ok=True)
+        else:
+            write_whole(folder_for(file), msgspec.json.encode(own))
+    except (OSError, AvrinError) as error:
+        log.warning("how %s is looked at was not kept: %s", project.name, error)
