@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
+import os
 import subprocess
 import sys
 from collections.abc import Callable
 
-from common import best, line
+from common import FOLDER, best, line
 
 __all__ = ["run"]
 
@@ -36,6 +38,9 @@ def run() -> None:
         "from avrin.demo import install_demo\nw = make_window(install_demo())\nw.show()\n"
         "application().processEvents()\n"
     )
+    screen = FOLDER / "screen.json"  # on one that the window fits onto: the toolkit's own is smaller
+    screen.write_text(json.dumps({"screens": [{"name": "one", "x": 0, "y": 0, "width": 1920, "height": 1080}]}))
+    os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={screen}"
     # Started once and left alone until all is at rest, as by a person, so that what starts keep from one another is there.
     rested = live + (
         "import time\nfrom avrin.app.window.opening import opening\nend = time.time() + 30\n"

@@ -434,6 +434,52 @@ def test_finding_keeps_the_lane_that_is_edited(hand: Hand) -> None:
     assert "air" not in heads(hand)
 
 
+# -- by Tab ---------------------------------------------------------------------------------------------------------------
+
+
+def test_tab_stands_on_each_limit_and_each_cell_and_the_keys_act_there(hand: Hand) -> None:
+    window, session = hand.window, hand.window.session
+    window.activateWindow()
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    bands, cells = window.desk.card._bands, window.desk.card.ladder
+    bands.setFocus(Qt.FocusReason.TabFocusReason)
+    QTest.keyClick(bands, Key.Key_Right)
+    assert [band["below"] for band in hand.widget("hull_bar")["bands"]] == ["11%", "25%"]
+    QTest.keyClick(bands, Key.Key_Tab)
+    QTest.keyClick(bands, Key.Key_Left, SHIFT)
+    assert [band["below"] for band in hand.widget("hull_bar")["bands"]] == ["11%", "15%"]
+    assert session.frame == 0, "the arrows moved no playhead"
+    while not cells.rungs or cells.busy:
+        QTest.qWait(10)
+    QTest.keyClick(bands, Key.Key_Tab)
+    assert window.focusWidget() is cells
+    count = len(cells.rungs)
+    for _ in range(count - 1):
+        QTest.keyClick(cells, Key.Key_Tab)
+    QTest.keyClick(cells, Key.Key_Backtab)
+    assert window.focusWidget() is cells
+    QTest.keyClick(cells, Key.Key_Return)
+    assert session.seconds == pytest.approx(cells.rungs[count - 2].first, abs=0.02)
+    QTest.keyClick(cells, Key.Key_Tab)
+    QTest.keyClick(cells, Key.Key_Tab)
+    assert window.focusWidget() is not cells
+
+
+def test_signs_are_commands_where_the_focus_is_on_time_alone(hand: Hand) -> None:
+    session, order = hand.window.session, hand.window.desk.footer.order
+    hand.window.activateWindow()
+    hand.picture.setFocus()
+    hand.key(Key.Key_BracketRight)
+    there = session.frame
+    assert there > 0
+    order.setFocus()
+    QTest.keyClick(order, Key.Key_BracketRight)
+    assert session.frame == there
+    hand.window.desk.lanes.setFocus()
+    QTest.keyClick(hand.window.desk.lanes, Key.Key_BracketRight)
+    assert session.frame > there
+
+
 # -- order, copies, groups, kinds ---------------------------------------------------------------------------------------
 
 

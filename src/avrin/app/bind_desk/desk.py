@@ -43,6 +43,7 @@ TOP = 14
 LANES_AT_FIRST = 298  # pixels of the lower part at 1280 × 800: the picture is then 768 × 432
 SHELF_AT_FIRST = 84  # more of the lower part while offers are shown
 CARD_AT_FIRST = 452
+MOST_LOWER, MOST_CARD = 0.52, 0.38  # of a small window: the picture keeps a share
 
 
 class BindDesk(QWidget):
@@ -184,8 +185,10 @@ class BindDesk(QWidget):
     def first_sizes(self) -> None:
         """The splits as they are before anybody moves them."""
         lower = LANES_AT_FIRST + (SHELF_AT_FIRST if self.shelf.isVisibleTo(self) else 0)
+        lower = min(lower, round(self.height() * MOST_LOWER))
+        card = min(CARD_AT_FIRST, round(self.width() * MOST_CARD))
         self.split.setSizes([self.height() - lower - 12, lower])
-        self.upper.setSizes([self.width() - CARD_AT_FIRST - 3 * EDGE, CARD_AT_FIRST + MARGIN])
+        self.upper.setSizes([self.width() - card - 3 * EDGE, card + MARGIN])
 
     def remember(self, settings: QSettings) -> None:
         """Keep the splits for the next start."""

@@ -28,6 +28,7 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
 from avrin.app.bind_desk.holding import Drag, across, down, held
 from avrin.app.controls.assistive import Assisted, Part, Role
+from avrin.app.controls.by_keys import Ringed, ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
 from avrin.app.painting.apart import painting
@@ -46,7 +47,7 @@ MOST_REACHES = 1000  # remembered
 LEAST = 8.0  # reference pixels that a widget keeps when it is sized
 
 
-class HudView(Assisted, QWidget):
+class HudView(Ringed, Assisted, QWidget):
     """Paints the scene; turns clicks, drags and arrow keys into selection and places."""
 
     first_hud_wanted = Signal()
@@ -477,6 +478,8 @@ class HudView(Assisted, QWidget):
 
     def _paint_marks(self, painter: QPainter, touched: QRegion) -> None:
         """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
+        if self.by_keys:
+            ring(painter, self.seen_rect())
         self._marked = self._marks_reach()
         if self._hover and self._hover not in self.session.selected.widgets and self._drag is None:
             self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)

@@ -8,7 +8,7 @@ from functools import partial
 from typing import Literal
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint
+from PySide6.QtCore import QPoint, QRect, Qt
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.picture import HudView
@@ -17,7 +17,7 @@ from avrin.app.controls.field import Field
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.nine_dots import NineDots
-from avrin.app.controls.popup import Popup, row
+from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
 from avrin.arrange import id_like, put_at
 from avrin.model import Anchor, AvrinError, Follow
@@ -25,6 +25,7 @@ from avrin.widgets import RulePlace
 
 __all__ = ["PlaceEdit"]
 
+BESIDE = 14  # pixels from a widget to what edits its place
 GRID = re.compile(r"(\d{1,3})\s*[x×*]\s*(\d{1,3})")  # across, down
 
 Axis = Literal["x", "y"]
@@ -39,16 +40,16 @@ class PlaceEdit(Popup):
         self.session = session
         self._hud = hud
         self.ident = ""
-        self.title = Field("title", 190)
+        self.title = Field("title", 236)
         self.title.taken.connect(self._titled)
-        self.name = Field("id", 120)
+        self.name = Field("id", 136)
         self.name.taken.connect(self._named)
         self.follows = Link("as its title", self._id_follows, bold=True)
         self.follows.setToolTip("The id comes to say the title; every rule and track that names it goes along")
-        self.numbers = {key: Field(said, 74) for key, said in NUMBERS.items()}
+        self.numbers = {key: Field(said, 96) for key, said in NUMBERS.items()}
         for key, field in self.numbers.items():
             field.taken.connect(partial(self._placed, key))
-        self.rules: dict[Axis, Field] = {"x": Field("follows x", 112), "y": Field("follows y", 112)}
+        self.rules: dict[Axis, Field] = {"x": Field("follows x", 96), "y": Field("follows y", 96)}
         for axis, field in self.rules.items():
             field.taken.connect(partial(self._followed, axis))
             field.setPlaceholderText("nothing")
@@ -59,7 +60,7 @@ class PlaceEdit(Popup):
         self.arrow.taken.connect(lambda said: self._held(arrow=said == "an arrow"))
         for part in (self.title, self.name, *self.numbers.values(), *self.rules.values()):
             part.left.connect(self.setFocus)
-        self.copies = Field("grid of copies", 74)
+        self.copies = Field("grid of copies", 96)
         self.copies.setPlaceholderText("4 × 4")
         self.copies.taken.connect(self._repeated)
         self.copies.left.connect(self.setFocus)
@@ -74,10 +75,30 @@ class PlaceEdit(Popup):
         grid = QGridLayout()
         grid.setHorizontalSpacing(8)
         grid.setVerticalSpacing(6)
-        for at, (key, said) in enumerate(NUMBERS.items()):
-            line, column = divmod(at, 2)
-            grid.addWidget(inked(said, size="small"), line, column * 2)
-            grid.addWidget(self.numbers[key], line, column * 2 + 1)
+        x, y, wide, high = self.numbers.values()
+        lines: tuple[tuple[str, QWidget, str, QWidget], ...] = (
+            ("x", x, "y", y), ("width", wide, "height", high), ("follows x", self.rules["x"], "y", self.rules["y"]),
+            ("and stays", self.hold, "with", self.arrow),
+            ("copies", self.copies, "in a grid", Link("done", self.close_it, bold=True)),
+        )  # fmt: skip
+        grid.addWidget(inked("called", size="small"), 0, 0)
+        grid.addWidget(self.title, 0, 1, 1, 3)
+        grid.addWidget(inked("id", size="small"), 1, 0)
+        grid.addWidget(self.name, 1, 1, 1, 2)
+        grid.addWidget(self.follows, 1, 3)
+        for number, (left, first, right, second) in enumerate(lines):
+            at = number + 2 + (number > 1)
+            grid.addWidget(inked(left, size="small"), at, 0)
+            grid.addWidget(first, at, 1, Qt.AlignmentFlag.AlignLeft)
+            grid.addWidget(inked(right, size="small"), at, 2)
+            grid.addWidget(second, at, 3, Qt.AlignmentFlag.AlignLeft)
+        hangs = inked("hangs from", size="small")
+        grid.addWidget(hangs, 4, 0, Qt.AlignmentFlag.AlignTop)
+        grid.addLayout(self._dots(), 4, 1, 1, 3)
+        grid.setContentsMargins(14, 12, 14, 10)
+        self.setLayout(grid)
+
+    def _dots(self) -> QHBoxLayout:
         dots = QHBoxLayout()
         dots.setSpacing(18)
         for said, part in (("of the screen", self.anchor), ("of the widget", self.pivot)):
@@ -87,17 +108,7 @@ class PlaceEdit(Popup):
             under.addWidget(inked(said, size="small"))
             dots.addLayout(under)
         dots.addStretch(1)
-        whole = QVBoxLayout(self)
-        whole.setContentsMargins(14, 12, 14, 10)
-        whole.setSpacing(8)
-        whole.addLayout(row("called", self.title, None))
-        whole.addLayout(row("id", self.name, self.follows, None))
-        whole.addLayout(grid)
-        whole.addWidget(inked("it hangs from this point", size="small"))
-        whole.addLayout(dots)
-        whole.addLayout(row("or follows  x", self.rules["x"], "y", self.rules["y"], None))
-        whole.addLayout(row("and stays", self.hold, "with", self.arrow, None))
-        whole.addLayout(row("copies in a grid of", self.copies, None, Link("done", self.close_it, bold=True)))
+        return dots
 
     def open_for(self, ident: str, *, title: bool = False) -> None:
         """Edit a widget, beside its box; the caret stands in its x, or its title."""
@@ -116,18 +127,24 @@ class PlaceEdit(Popup):
         self._hud.setFocus()
 
     def _stand(self) -> None:
-        """Under the tag, or over it, where all of it is seen."""
-        parent, tag = self.parentWidget(), self._hud.tag_rect
+        """Beside the widget, over or under it: the first place where all of it is seen and the widget is not covered."""
+        parent = self.parentWidget()
         assert parent is not None
-        at = QPoint(20, 20)
-        if tag is not None:
-            corner = self._hud.mapTo(parent, tag.bottomLeft().toPoint())
-            at = corner + QPoint(0, 6)
-            if at.y() + self.height() > parent.height():
-                at.setY(corner.y() - round(tag.height()) - 6 - self.height())
-        self.move(
-            max(8, min(at.x(), parent.width() - self.width() - 8)), max(8, min(at.y(), parent.height() - self.height()))
-        )
+        box = self._hud.box_of(self.ident).toAlignedRect()
+        box.moveTopLeft(self._hud.mapTo(parent, box.topLeft()))
+        clear = box.adjusted(-BESIDE, -BESIDE, BESIDE, BESIDE)
+        picture = QRect(self._hud.mapTo(parent, QPoint(0, 0)), self._hud.size())
+        for area in (picture.adjusted(4, 4, -4, -4), parent.rect().adjusted(8, 8, -8, -8)):
+            high = max(area.top(), min(clear.top(), area.bottom() - self.height()))
+            across = max(area.left(), min(clear.left(), area.right() - self.width()))
+            for at in (
+                QPoint(clear.left() - self.width(), high), QPoint(clear.right(), high),
+                QPoint(across, clear.bottom()), QPoint(across, clear.top() - self.height()),
+            ):  # fmt: skip
+                if area.contains(QRect(at, self.size())):
+                    self.move(at)
+                    return
+        self.move(across, high)
 
     def _chosen(self) -> None:
         if self.session.arranging.chosen != (self.ident,):

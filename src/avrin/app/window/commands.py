@@ -7,6 +7,7 @@ from functools import partial
 from typing import TYPE_CHECKING, Protocol
 
 from msgspec import Struct
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 
 from avrin.app.controls.theme import LOOKS, Look, choose_look
@@ -62,6 +63,7 @@ class Host(Protocol):
     def walk(self, by: int) -> None: ...
     def show_desk(self, name: str) -> None: ...
     def is_watched(self) -> bool: ...
+    def is_on_time(self) -> bool: ...
 
 
 def commands(host: Host) -> list[Action]:
@@ -164,31 +166,31 @@ def _time(host: Host) -> list[Action]:
         Action("One frame back", ("Left",), lambda: s.go_to(s.frame - 1), "time"),
         Action("One second on", ("Shift+Right",), lambda: s.go_to_seconds(s.seconds + 1), "time"),
         Action("One second back", ("Shift+Left",), lambda: s.go_to_seconds(s.seconds - 1), "time"),
-        Action("Next moment", ("]", "Ctrl+Right"), s.next_moment, "time"),
-        Action("Previous moment", ("[", "Ctrl+Left"), s.previous_moment, "time"),
+        Action("Next moment", ("]", "Ctrl+Right"), s.next_moment, "time", where=host.is_on_time),
+        Action("Previous moment", ("[", "Ctrl+Left"), s.previous_moment, "time", where=host.is_on_time),
         Action("To the beginning", ("Home",), lambda: s.go_to(0), "time"),
         Action("To the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
-        Action("Faster", (">",), lambda: s.change_speed(1), "time"),
-        Action("Slower", ("<",), lambda: s.change_speed(-1), "time"),
+        Action("Faster", (">",), lambda: s.change_speed(1), "time", where=host.is_on_time),
+        Action("Slower", ("<",), lambda: s.change_speed(-1), "time", where=host.is_on_time),
         Action("Drive by hand, or stop", ("D",), host.drive, "time", where=watched),
     ]
 
 
 def _views(host: Host) -> list[Action]:
     s, desk = host.session, host.desk
-    scale = desk.scale
+    scale, by_key = desk.scale, Qt.FocusReason.ShortcutFocusReason
     return [
         Action("Offers, or none", ("Ctrl+J",), lambda: desk.show_offers(desk.shelf.isHidden()), "view"),
         Action("Closer to the picture", ("Ctrl++", "Ctrl+="), lambda: desk.hud.zoom(2), "view"),
         Action("Further from the picture", ("Ctrl+-",), lambda: desk.hud.zoom(-2), "view"),
         Action("The picture pixel by pixel", ("Ctrl+9",), lambda: desk.hud.look(1), "view"),
         Action("All of the picture", ("Ctrl+0",), desk.hud.fit, "view"),
-        Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view"),
-        Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view"),
-        Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view"),
+        Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view", where=host.is_on_time),
+        Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view", where=host.is_on_time),
+        Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view", where=host.is_on_time),
         Action("To the rules", ("F2",), desk.card.focus_first, "view"),
-        Action("To the lanes", ("F3",), desk.lanes.setFocus, "view"),
-        Action("To the picture", ("F4",), desk.hud.setFocus, "view"),
+        Action("To the lanes", ("F3",), partial(desk.lanes.setFocus, by_key), "view"),
+        Action("To the picture", ("F4",), partial(desk.hud.setFocus, by_key), "view"),
         Action("Select nothing", ("Esc",), host.escape, "view", everywhere=True),
         *(Action(f"The window's look: {look}", (), partial(_look, host, look), "view") for look in LOOKS),
         *(Action(f"The {d.name} desk", (d.key,), partial(host.show_desk, d.name), "desk") for d in DESKS),

@@ -8,7 +8,7 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QSettings, QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QSettings, QSize, QTimer
 from PySide6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -67,7 +67,7 @@ class Window(QMainWindow):
         self._first: FirstPage | None = None
         self.came_to_life: Callable[[], None] = lambda: None
         self.setAcceptDrops(True)
-        self.resize(*SIZE)
+        self.resize(QSize(*SIZE).boundedTo(self.screen().availableSize()))
         settings = QSettings()
         if settings.contains("window/geometry"):
             self.restoreGeometry(settings.value("window/geometry"))
@@ -270,6 +270,10 @@ class Window(QMainWindow):
         """Whether letters are commands: the focus is where nothing is written, sought or chosen from."""
         focus = self.focusWidget()
         return focus is None or focus in (self, self.desk.hud, self.desk.ruler)
+
+    def is_on_time(self) -> bool:
+        """Whether signs are commands of time: the focus is on the picture, the ruler or the lanes."""
+        return self.is_watched() or self.focusWidget() is self.desk.lanes
 
     def open_menu(self, place: QPoint) -> None:
         """All commands, with their keys."""

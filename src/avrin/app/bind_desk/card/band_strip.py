@@ -6,10 +6,11 @@ from itertools import pairwise
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
+from avrin.app.controls.by_keys import Stepped, ring
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.apart import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
@@ -24,8 +25,10 @@ TALL, TOP, STRIP = 76, 34, 12
 GRIP = 6.0
 
 
-class BandStrip(Assisted, QWidget):
-    """Limits that are plain numbers can be dragged along the strip."""
+class BandStrip(Stepped, Assisted, QWidget):
+    """Limits that are plain numbers can be dragged along the strip; Left and Right move the one that Tab stands on."""
+
+    own_keys = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right})
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -36,6 +39,7 @@ class BandStrip(Assisted, QWidget):
         self._counts: FloatArray = np.zeros(0)
         self._of: tuple[object, object] = (None, None)
         self.setFixedHeight(TALL)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setMouseTracking(True)
         self.setAccessibleName("Bands along the level")
 
@@ -78,6 +82,12 @@ class BandStrip(Assisted, QWidget):
                 found.append((band, float(limit.constant[0])))
         return found
 
+    def _by_level(self) -> list[tuple[Band, float]]:
+        return sorted(self._limits(), key=lambda pair: pair[1])
+
+    def parts(self) -> int:
+        return len(self._limits())
+
     def _x(self, level: float) -> float:
         low, high = self.domain()
         return (level - low) / (high - low) * self.width()
@@ -106,6 +116,9 @@ class BandStrip(Assisted, QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.drawPixmap(0, 0, self._still)
         self._paint_now(painter, widget)
+        if self.stands_on is not None:
+            x = self._x(self._by_level()[self.stands_on][1])
+            ring(painter, QRectF(x - 8, TOP - 6, 16, STRIP + 19))
 
     def _painted(self, widget: BoundWidget) -> QPixmap:
         """All but the playhead's mark."""
@@ -163,7 +176,7 @@ class BandStrip(Assisted, QWidget):
         t = theme()
         painter.setFont(font("small"))
         taken = -100.0
-        for band, limit in sorted(self._limits(), key=lambda pair: pair[1]):
+        for band, limit in self._by_level():
             x = self._x(limit)
             painter.setPen(QPen(t.ink, 2))
             painter.drawLine(QPointF(x, TOP - 4), QPointF(x, TOP + STRIP + 5))
@@ -202,12 +215,28 @@ class BandStrip(Assisted, QWidget):
             over = self._handle_at(event.position())
             self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
             return
-        widget = self._widget
         band = next((b for b, _ in self._limits() if b.name == self._drag), None)
-        if widget is None or band is None:
+        if band is not None:
+            low, high = self.domain()
+            self._put(band, low + min(max(event.position().x() / self.width(), 0.0), 1.0) * (high - low))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
+        if not way or self.stands_on is None:
+            super().keyPressEvent(event)
             return
-        low, high = self.domain()
-        level = low + min(max(event.position().x() / self.width(), 0.0), 1.0) * (high - low)
+        widget, (low, high) = self._widget, self.domain()
+        assert widget is not None
+        band, limit = self._by_level()[self.stands_on]
+        far = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        step = (0.01 if widget.kind.share else step_of(high - low)) * (10 if far else 1)
+        self._put(band, min(max(limit + way * step, low), high))
+        self.at = next(i for i, (one, _) in enumerate(self._by_level()) if one.name == band.name)
+
+    def _put(self, band: Band, level: float) -> None:
+        """A band begins at another level, written as a person would."""
+        widget, (low, high) = self._widget, self.domain()
+        assert widget is not None
         text = f"{round(level * 100)}%" if widget.kind.share else f"{handy(level, high - low):g}"
         self.session.set_rule(
             RulePlace("widget", widget.widget.id, "bands", band.name, "below" if band.below else "above"), text
@@ -223,7 +252,12 @@ def _said(band: Band) -> str:
     return f"{band.name} {'below' if band.below else 'above'} {band.below or band.above}"
 
 
+def step_of(span: float) -> float:
+    """The round step of about a hundredth of a span."""
+    return float(10.0 ** np.floor(np.log10(span / 100))) if span > 0 else 1.0
+
+
 def handy(level: float, span: float) -> float:
     """A limit a person would write: the nearest of round steps of about a hundredth of the span."""
-    step = float(10.0 ** np.floor(np.log10(span / 100))) if span > 0 else 1.0
+    step = step_of(span)
     return float(round(round(level / step) * step, 9))

@@ -53,6 +53,7 @@ class Card(QScrollArea):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what lies in it takes the focus
         self.session = session
         self.recorded: Recorded | None = None
         self.setWidgetResizable(True)

@@ -6,10 +6,11 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QHelpEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from avrin.app.controls.assistive import Assisted, Part
+from avrin.app.controls.by_keys import Stepped, ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.jobs import Turns
@@ -50,8 +51,8 @@ def short(found: list[Rung]) -> list[Rung]:
     return [missing, *(rest[i] for i in sorted(kept))]
 
 
-class LadderStrip(Assisted, QWidget):
-    """Cells painted side by side. A press goes to where a recording first showed it."""
+class LadderStrip(Stepped, Assisted, QWidget):
+    """Cells painted side by side. A press, or Enter on the one that Tab stands on, goes to where a recording first showed it."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -119,6 +120,7 @@ class LadderStrip(Assisted, QWidget):
 
     def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None) -> None:
         self.rungs, self.driver, self._for, self._bound = found, driver, widget, self.session.bound
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus if found else Qt.FocusPolicy.NoFocus)
         self.update()
 
     def _cell(self, i: int) -> QRectF:
@@ -147,6 +149,8 @@ class LadderStrip(Assisted, QWidget):
             return
         for i, rung in enumerate(self.rungs):
             self._paint_rung(painter, self._cell(i), rung, self._for)
+            if i == self.stands_on:
+                ring(painter, self._cell(i).adjusted(-2, -2, 2, 2))
         painter.setFont(font("small"))
         painter.setPen(t.third)
         never = sum(rung.frames == 0 for rung in self.rungs)
@@ -197,6 +201,22 @@ class LadderStrip(Assisted, QWidget):
     def _at(self, point: QPointF) -> Rung | None:
         return next((r for i, r in enumerate(self.rungs) if self._cell(i).adjusted(0, 0, 0, 18).contains(point)), None)
 
+    def parts(self) -> int:
+        return len(self.rungs)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.stands_on is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._go(self.rungs[self.stands_on])
+        else:
+            super().keyPressEvent(event)
+
+    def _go(self, rung: Rung) -> None:
+        """To where it was first shown."""
+        if rung.first is not None:
+            self.session.go_to_seconds(rung.first)
+        else:
+            self.session.said.emit(f"{self.driver} {said(rung.value)}: {self._seen(rung)}", False)
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         rung = self._at(event.position())
         goes = rung is not None and rung.first is not None
@@ -205,7 +225,7 @@ class LadderStrip(Assisted, QWidget):
     def mousePressEvent(self, event: QMouseEvent) -> None:
         rung = self._at(event.position())
         if rung is not None and rung.first is not None:
-            self.session.go_to_seconds(rung.first)
+            self._go(rung)
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):

@@ -8,7 +8,7 @@ from __future__ import annotations
 import functools
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
@@ -30,6 +30,7 @@ from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.bind_desk.lanes.stack import Stack
 from avrin.app.controls.assistive import Assisted, Part, Role
+from avrin.app.controls.by_keys import Ringed, ring
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import theme
 from avrin.app.painting.apart import painting
@@ -48,7 +49,7 @@ DRAG_FROM = 5  # pixels a press must travel to become a drag
 GROWN_EVERY = 200  # milliseconds between paintings of a trace that grows
 
 
-class LaneView(Assisted, QAbstractScrollArea):
+class LaneView(Ringed, Assisted, QAbstractScrollArea):
     """All lanes, scrolled up and down. A variable's head can be dragged onto the picture."""
 
     drag_moved = Signal(str, QPoint)  # variable, global position
@@ -256,6 +257,9 @@ class LaneView(Assisted, QAbstractScrollArea):
         view = self.viewport()
         view.update(QRegion(self._line - 2, 0, 5, view.height()) + QRect(x - 2, 0, 5, view.height()))
 
+    def ring_changed(self) -> None:
+        self.viewport().update()
+
     def _told(self) -> None:
         self.viewport().update(QRect(0, 0, HEAD, self.viewport().height()))
 
@@ -284,6 +288,8 @@ class LaneView(Assisted, QAbstractScrollArea):
         if HEAD < x < view.width():
             painter.setPen(QPen(theme().accent, 2))
             painter.drawLine(QPointF(x, 0), QPointF(x, view.height()))
+        if self.by_keys:
+            ring(painter, QRectF(view.rect()))
         if self._gap is not None:
             painter.setPen(QPen(theme().accent, 2))
             painter.drawLine(QPointF(6, self._gap), QPointF(HEAD - 6, self._gap))

@@ -1,0 +1,95 @@
+"""Focus that came by the keyboard: a ring shows it, and Tab steps through what lies inside before it goes on."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QEvent, QRectF, Qt
+from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPen
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.controls.theme import theme
+
+__all__ = ["Ringed", "Stepped", "ring"]
+
+KEYS = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.ShortcutFocusReason)
+
+if TYPE_CHECKING:
+    _Base = QWidget  # what these are mixed into
+else:
+    _Base = object
+
+
+def ring(painter: QPainter, rect: QRectF, radius: float = 4) -> None:
+    """Around what has the focus."""
+    painter.setPen(QPen(theme().accent, 2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRoundedRect(rect.adjusted(1, 1, -1, -1), radius, radius)
+
+
+class Ringed(_Base):
+    """by_keys: whether it has the focus, and that by a key: then it paints a ring."""
+
+    by_keys = False
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        self._ring(event.reason() in KEYS)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self._ring(False)
+
+    def _ring(self, seen: bool) -> None:
+        if seen is not self.by_keys:
+            self.by_keys = seen
+            self.ring_changed()
+
+    def ring_changed(self) -> None:
+        """Paint with the ring, or without."""
+        self.update()
+
+
+class Stepped(_Base):
+    """at: which of its parts the focus is on. Tab goes to the next part, and beyond the last one leaves."""
+
+    at = 0
+    own_keys: frozenset[Qt.Key] = frozenset()  # that act here and not as commands of the window
+
+    def event(self, event: QEvent) -> bool:
+        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
+            free = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier & ~Qt.KeyboardModifier.KeypadModifier
+            if free and self.stands_on is not None and event.key() in self.own_keys:
+                event.accept()
+                return True
+        return super().event(event)
+
+    def parts(self) -> int:
+        """How many there are that can be acted on."""
+        raise NotImplementedError
+
+    @property
+    def stands_on(self) -> int | None:
+        """The part that has the focus; None while none has."""
+        return min(self.at, self.parts() - 1) if self.hasFocus() and self.parts() else None
+
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        to = self.at + (1 if forward else -1)
+        if self.hasFocus() and 0 <= to < self.parts():
+            self.step_to(to)
+            return True
+        return super().focusNextPrevChild(forward)
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        super().focusInEvent(event)
+        if event.reason() in KEYS:
+            self.step_to(max(0, self.parts() - 1) if event.reason() == Qt.FocusReason.BacktabFocusReason else 0)
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        super().focusOutEvent(event)
+        self.update()
+
+    def step_to(self, number: int) -> None:
+        """The focus is on another part."""
+        self.at = number
+        self.update()
