@@ -5,94 +5,19 @@ Nothing of the program is asked here but the window that the fixture gives: what
 
 from __future__ import annotations
 
-import json
 from collections.abc import Callable
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
 from PySide6.QtGui import QContextMenuEvent, QGuiApplication, QMouseEvent, QWheelEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
+from gestures import ALT, CTRL, LEFT, PLAIN, SHIFT, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
-
-LEFT = Qt.MouseButton.LeftButton
-PLAIN, SHIFT, CTRL, ALT = (
-    Qt.KeyboardModifier.NoModifier, Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier,
-    Qt.KeyboardModifier.AltModifier,
-)  # fmt: skip
-Key = Qt.Key
-
-
-class Hand:
-    """A hand over one window: presses, drags, keys; and a look into the file that is saved."""
-
-    def __init__(self, window: Any) -> None:
-        self.window = window
-        self.picture: QWidget = window.desk.hud
-        self.folder = Path(window.session.path)
-        self.before = self.file()
-
-    def file(self) -> dict[str, Any]:
-        self.key(Key.Key_S, CTRL)
-        found: dict[str, Any] = json.loads(self.folder.read_text("utf-8"))
-        return found
-
-    def widget(self, ident: str) -> dict[str, Any]:
-        return next(one for one in self.file()["widgets"] if one["id"] == ident)
-
-    def ids(self) -> list[str]:
-        return [one["id"] for one in self.file()["widgets"]]
-
-    def offset(self, ident: str) -> tuple[float, float]:
-        x, y = self.widget(ident)["place"].get("offset", (0, 0))
-        return x, y
-
-    def at(self, ident: str, x: float = 0.5, y: float = 0.5) -> QPoint:
-        """A point of a widget that is drawn, in the picture's pixels."""
-        box = next(self.picture.to_view(one.rect) for one in self.picture.placed if one.ident == ident)  # type: ignore[attr-defined]
-        return QPointF(box.x() + x * box.width(), box.y() + y * box.height()).toPoint()
-
-    def box(self, ident: str) -> QRectF:
-        """Of a widget, drawn or not, in the picture's pixels."""
-        found: QRectF = self.picture.box_of(ident)  # type: ignore[attr-defined]
-        return found
-
-    def press(self, at: QPoint, keys: Qt.KeyboardModifier = PLAIN) -> None:
-        QTest.mouseClick(self.picture, LEFT, keys, at)
-        QApplication.processEvents()
-
-    def drag(self, start: QPoint, way: QPoint, keys: Qt.KeyboardModifier = PLAIN) -> None:
-        QTest.mousePress(self.picture, LEFT, keys, start)
-        for step in (1, 2, 3, 4):
-            at = QPointF(start) + QPointF(way) * step / 4
-            there = QPointF(self.picture.mapToGlobal(at.toPoint()))
-            move = QMouseEvent(QEvent.Type.MouseMove, at, there, Qt.MouseButton.NoButton, LEFT, keys)
-            QApplication.sendEvent(self.picture, move)
-        QTest.mouseRelease(self.picture, LEFT, keys, start + way)
-        QApplication.processEvents()
-
-    def key(self, key: Qt.Key, keys: Qt.KeyboardModifier = PLAIN) -> None:
-        QTest.keyClick(self.picture, key, keys)
-        QApplication.processEvents()
-
-    def command(self, words: str) -> None:
-        """Found by typing."""
-        self.key(Key.Key_K, CTRL)
-        QTest.keyClicks(self.window.finder.field, words)
-        QTest.keyClick(self.window.finder.field, Key.Key_Return)
-        QApplication.processEvents()
-
-    def type_into(self, field: QWidget, text: str) -> None:
-        field.setFocus()
-        QTest.keyClick(field, Key.Key_A, CTRL)
-        QTest.keyClick(field, Key.Key_Delete)
-        QTest.keyClicks(field, text)
-        QTest.keyClick(field, Key.Key_Return)
-        QApplication.processEvents()
 
 
 @pytest.fixture

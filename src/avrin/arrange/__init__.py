@@ -1,6 +1,18 @@
 """Widgets by the handful: moved, lined up, spread, put in order, copied, grouped, called and made otherwise. Knows no Qt."""
 
+from avrin.arrange.bands import (
+    band_coloured,
+    band_first,
+    band_part,
+    band_put,
+    band_removed,
+    band_renamed,
+    band_sticky,
+    conditioned,
+    split,
+)
 from avrin.arrange.clipboard import copied, duplicated, pasted
+from avrin.arrange.colours import colours_of
 from avrin.arrange.identity import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
 from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
@@ -11,6 +23,15 @@ __all__ = [
     "Step",
     "Way",
     "aligned",
+    "band_coloured",
+    "band_first",
+    "band_part",
+    "band_put",
+    "band_removed",
+    "band_renamed",
+    "band_sticky",
+    "colours_of",
+    "conditioned",
     "copied",
     "duplicated",
     "grouped",
@@ -24,6 +45,7 @@ __all__ = [
     "put_at",
     "renamed_widget",
     "same_size",
+    "split",
     "spread",
     "titled",
     "ungrouped",

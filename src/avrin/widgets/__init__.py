@@ -6,7 +6,7 @@ from avrin.widgets.declaring import all_declared, declared, followed, linked, re
 from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import COMMON_INPUTS, EDGES, Addition, Drawing, Edge, Input, Kind, Sample, State, TrackColumn
 from avrin.widgets.live import Live
-from avrin.widgets.look import CALM, CRITICAL, LOW, Look, Typeface, seconds
+from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, Look, Typeface, field_names, seconds
 from avrin.widgets.offers import free_id, names_it, offers, placed_at, ranked
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
@@ -44,6 +44,7 @@ __all__ = [
     "BoundWidget",
     "Box",
     "Clip",
+    "Colour",
     "Drawing",
     "Edge",
     "Font",
@@ -72,6 +73,7 @@ __all__ = [
     "bind",
     "changes",
     "declared",
+    "field_names",
     "followed",
     "free_id",
     "hatched",

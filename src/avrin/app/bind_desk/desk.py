@@ -33,6 +33,7 @@ from avrin.widgets import KINDS, free_id
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
+    from avrin.app.bind_desk.colouring import Colouring
     from avrin.app.bind_desk.matching_edit import MatchingEdit
     from avrin.app.bind_desk.place_edit import PlaceEdit
     from avrin.app.bind_desk.roster_edit import RosterEdit
@@ -112,6 +113,7 @@ class BindDesk(QWidget):
         self.footer.roster_wanted.connect(lambda: self.roster_edit.open_for(""))
         self.card.roster_wanted.connect(lambda name: self.roster_edit.open_for(name))  # noqa: PLW0108  (made when first wanted)
         self.card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
+        self.card.colour_wanted.connect(lambda wish: self.colouring.open_for(wish))  # noqa: PLW0108
         self.hud.first_hud_wanted.connect(self.first_hud)
         self.hud.place_wanted.connect(self.edit_place)
         self.lanes.title_wanted.connect(lambda: self.edit_place(title=True))
@@ -152,6 +154,13 @@ class BindDesk(QWidget):
         chosen = self.session.arranging.chosen
         if len(chosen) == 1:
             self.place_edit.open_for(chosen[0], title=title)
+
+    @cached_property
+    def colouring(self) -> Colouring:
+        """What chooses colours; made when it is first wanted."""
+        from avrin.app.bind_desk.colouring import Colouring
+
+        return Colouring(self.session, self.hud, self)
 
     @cached_property
     def place_edit(self) -> PlaceEdit:

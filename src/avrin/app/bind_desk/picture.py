@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import functools
 import math
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 
 from msgspec.structs import replace
 from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
@@ -79,6 +79,7 @@ class HudView(Ringed, Assisted, QWidget):
         self._coming: tuple[BoundWidget, Tracks] | None = None
         self._target = ""
         self._held = ""  # the button under a press
+        self._dropper: Callable[[str], None] | None = None  # what takes the colour under the next press
         session.frame_changed.connect(self._frame_changed)
         session.project_changed.connect(self._project_changed)
         session.trace_changed.connect(self.update)
@@ -391,6 +392,37 @@ class HudView(Ringed, Assisted, QWidget):
             draw_shapes(painter, [item.group for item in scene(session.tracks, session.frame, session.screen)])
         return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
+    def behind(self, ident: str) -> QColor:
+        """The mean colour of the plate behind a widget."""
+        project = self.session.project
+        found = widget_rect(project, project.widget(ident), self.session.screen)
+        plate = self._plate_as_it_is()
+        part = QRectF(*found).toAlignedRect().intersected(plate.rect())
+        if part.isEmpty():
+            return theme().under
+        small = plate.copy(part).scaled(
+            1, 1, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+        )
+        return small.pixelColor(0, 0)
+
+    def take_colour(self, taken: Callable[[str], None]) -> None:
+        """The next press takes the colour of what is under it, plate or widget."""
+        self._dropper = taken
+        self.setCursor(Qt.CursorShape.CrossCursor)
+        self.setFocus()
+
+    def _drop_colour(self, at: QPointF) -> None:
+        taken, self._dropper = self._dropper, None
+        self.unsetCursor()
+        area = self.picture_rect()
+        if taken is None or not area.contains(at):
+            return
+        image = QImage(1, 1, QImage.Format.Format_RGB32)
+        with painting(image) as painter:
+            painter.translate(-((at - area.topLeft()) / self._zoom()))
+            self._paint_part(painter, QRectF(0, 0, *self.session.screen.size))
+        taken(image.pixelColor(0, 0).name())
+
     def _paint_beginning(self, painter: QPainter, area: QRectF) -> None:
         """What to do where nothing is on the screen yet."""
         recorded = bool(self.session.trace.columns)
@@ -579,6 +611,9 @@ class HudView(Ringed, Assisted, QWidget):
             self._carried = event.position()
         if event.button() != Qt.MouseButton.LeftButton:
             return
+        if self._dropper is not None:
+            self._drop_colour(event.position())
+            return
         if button := self._button_at(event.position()):
             self._held = button
             self.session.hand.press(button)
@@ -640,6 +675,8 @@ class HudView(Ringed, Assisted, QWidget):
         if self._drag is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._dragged(event)
             return
+        if self._dropper is not None:
+            return
         corner = self._corner_at(event.position())
         hover = self.widget_at(event.position())
         self.setCursor(
@@ -681,6 +718,10 @@ class HudView(Ringed, Assisted, QWidget):
         steps = {
             Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1),
         }  # fmt: skip
+        if event.key() == Qt.Key.Key_Escape and self._dropper is not None:
+            self._dropper = None
+            self.unsetCursor()
+            return
         step = steps.get(Qt.Key(event.key()))
         alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if step is not None and alt and self.session.widget is not None:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QEvent, QRectF, Qt
-from PySide6.QtGui import QFocusEvent, QKeyEvent, QPainter, QPen
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QFocusEvent, QPainter, QPen
 from PySide6.QtWidgets import QWidget
 
+from avrin.app.controls.keys import KeepsKeys
 from avrin.app.controls.theme import theme
 
 __all__ = ["Ringed", "Stepped", "ring"]
@@ -50,19 +51,10 @@ class Ringed(_Base):
         self.update()
 
 
-class Stepped(_Base):
+class Stepped(KeepsKeys, _Base):
     """at: which of its parts the focus is on. Tab goes to the next part, and beyond the last one leaves."""
 
     at = 0
-    own_keys: frozenset[Qt.Key] = frozenset()  # that act here and not as commands of the window
-
-    def event(self, event: QEvent) -> bool:
-        if event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent):
-            free = not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier & ~Qt.KeyboardModifier.KeypadModifier
-            if free and self.stands_on is not None and event.key() in self.own_keys:
-                event.accept()
-                return True
-        return super().event(event)
 
     def parts(self) -> int:
         """How many there are that can be acted on."""

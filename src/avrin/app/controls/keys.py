@@ -7,11 +7,12 @@ from PySide6.QtGui import QFocusEvent, QKeyEvent
 
 __all__ = ["ARROWS", "KeepsEscape", "KeepsKeys"]
 
+WITH = Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier | Qt.KeyboardModifier.MetaModifier
 ARROWS = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key_Down))
 
 
 class KeepsKeys:
-    """Mixed into a control, before its Qt class: these keys, without modifiers, come to it and run no command.
+    """Mixed into a control, before its Qt class: these keys, alone or with Shift, come to it and run no command.
 
     It listens only while it has the focus: asking Python about each event of each control would take a tenth of the start.
     """
@@ -29,7 +30,7 @@ class KeepsKeys:
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
         """Qt asks whether a shortcut may have the key; accepting the question keeps it."""
         asked = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
-        if asked and event.key() in self.kept_keys and not event.modifiers():  # type: ignore[attr-defined]
+        if asked and event.key() in self.kept_keys and not event.modifiers() & WITH:  # type: ignore[attr-defined]
             event.accept()
             return True
         return bool(super().eventFilter(watched, event))  # type: ignore[misc]

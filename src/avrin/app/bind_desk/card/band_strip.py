@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import pairwise
 
 import numpy as np
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF
 from PySide6.QtWidgets import QWidget
 
@@ -15,25 +15,32 @@ from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.apart import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
 from avrin.app.session.session import Session
+from avrin.arrange import band_put, band_removed, band_sticky, split
 from avrin.model import Band
 from avrin.trace import FloatArray
-from avrin.widgets import BoundWidget, RulePlace
+from avrin.widgets import BoundWidget
 
 __all__ = ["BandStrip"]
 
 TALL, TOP, STRIP = 76, 34, 12
 GRIP = 6.0
+AWAY = 40.0  # pixels off the strip at which a band is let go of
 
 
 class BandStrip(Stepped, Assisted, QWidget):
     """Limits that are plain numbers can be dragged along the strip; Left and Right move the one that Tab stands on."""
 
-    own_keys = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right})
+    name_wanted = Signal(str)  # of a band
+    kept_keys = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Delete, Qt.Key.Key_Return})
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self._drag: str = ""
+        self._of_back = False  # it is dragged by where it is left
+        self._away = False  # it has been dragged off the strip
+        self._pressed: QPointF | None = None
+        self._ghost: float | None = None  # where a press would make a band
         self._still: QPixmap | None = None
         self._still_of: tuple[object, ...] = ()
         self._counts: FloatArray = np.zeros(0)
@@ -80,6 +87,15 @@ class BandStrip(Stepped, Assisted, QWidget):
             limit = widget.thresholds[band.name][0]
             if limit is not None and limit.constant is not None and not np.isnan(limit.constant[0]):
                 found.append((band, float(limit.constant[0])))
+        return found
+
+    def _backs(self) -> list[tuple[Band, float, float]]:
+        """Sticky bands with plain limits: where they begin, and where they are left again."""
+        widget, found = self._widget, []
+        for band, limit in self._limits() if widget is not None else ():
+            back = widget.thresholds[band.name][1] if widget is not None else None
+            if back is not None and back.constant is not None and not np.isnan(back.constant[0]):
+                found.append((band, limit, float(back.constant[0])))
         return found
 
     def _by_level(self) -> list[tuple[Band, float]]:
@@ -161,11 +177,8 @@ class BandStrip(Stepped, Assisted, QWidget):
             name = next((b.name for b, limit in limits if (middle < limit if b.below else middle > limit)), "")
             rect = QRectF(self._x(start), TOP, self._x(end) - self._x(start), STRIP)
             fill_stretch(painter, rect, band_colour(widget, name), name)
-        for band, limit in limits:
-            back = widget.thresholds[band.name][1]
-            if back is None or back.constant is None:
-                continue
-            a, b = sorted((self._x(limit), self._x(float(back.constant[0]))))
+        for band, limit, back in self._backs():
+            a, b = sorted((self._x(limit), self._x(back)))
             painter.setBrush(band_colour(widget, band.name))
             painter.setOpacity(0.45)
             painter.setPen(Qt.PenStyle.NoPen)
@@ -176,7 +189,15 @@ class BandStrip(Stepped, Assisted, QWidget):
         t = theme()
         painter.setFont(font("small"))
         taken = -100.0
+        for band, _, back in self._backs():
+            painter.setPen(QPen(t.ink, 1.2, Qt.PenStyle.DotLine))
+            x = self._x(back)
+            painter.drawLine(QPointF(x, TOP - 2), QPointF(x, TOP + STRIP + 3))
+            painter.setPen(QPen(t.accent if self._drag == band.name and self._of_back else t.ink, 1.4))
+            painter.setBrush(t.desk)
+            painter.drawEllipse(QPointF(x, TOP + STRIP + 6), 3.2, 3.2)
         for band, limit in self._by_level():
+            painter.setOpacity(0.3 if self._away and band.name == self._drag else 1)
             x = self._x(limit)
             painter.setPen(QPen(t.ink, 2))
             painter.drawLine(QPointF(x, TOP - 4), QPointF(x, TOP + STRIP + 5))
@@ -192,6 +213,8 @@ class BandStrip(Stepped, Assisted, QWidget):
 
     def _paint_now(self, painter: QPainter, widget: BoundWidget) -> None:
         assert widget.level is not None
+        if self._ghost is not None:
+            self._paint_ghost(painter, self._ghost)
         level = self.session.tracks.value(widget.level, self.session.frame)
         if not isinstance(level, float):
             return
@@ -200,51 +223,172 @@ class BandStrip(Stepped, Assisted, QWidget):
         painter.setBrush(theme().accent)
         painter.drawPolygon(QPolygonF([QPointF(x - 5, TOP - 9), QPointF(x + 5, TOP - 9), QPointF(x, TOP - 1)]))
 
+    def _paint_ghost(self, painter: QPainter, level: float) -> None:
+        """Where a press would make a band begin."""
+        t, x, text = theme(), self._x(level), f"+ {self._written(level)[0]}"
+        painter.setPen(QPen(t.ink, 1.4, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(x, TOP - 4), QPointF(x, TOP + STRIP + 5))
+        wide = measure(text, "small", True) + 8
+        box = QRectF(min(max(x - wide / 2, 0), self.width() - wide), TOP - 22, wide, 15)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t.accent)
+        painter.drawRoundedRect(box, 3, 3)
+        painter.setPen(t.desk)
+        painter.setFont(font("small", True))
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
     # -- hands ------------------------------------------------------------------------------------------------------
 
-    def _handle_at(self, point: QPointF) -> str:
-        near = [(abs(self._x(limit) - point.x()), band.name) for band, limit in self._limits()]
-        best = min(near, default=(99.0, ""))
-        return best[1] if best[0] <= GRIP and point.y() > TOP - 6 else ""
+    def _handle_at(self, point: QPointF) -> tuple[str, bool]:
+        """The band whose limit is under a point, and whether it is the limit at which it is left; "" for none."""
+        near = [(abs(self._x(limit) - point.x()), band.name, False) for band, limit in self._limits()]
+        near += [(abs(self._x(back) - point.x()) + 0.5, band.name, True) for band, _, back in self._backs()]
+        best = min(near, default=(99.0, "", False))
+        return (best[1], best[2]) if best[0] <= GRIP and point.y() > TOP - 6 else ("", False)
+
+    def _level_at(self, x: float) -> float:
+        low, high = self.domain()
+        return low + min(max(x / self.width(), 0.0), 1.0) * (high - low)
+
+    def _on_strip(self, point: QPointF) -> bool:
+        return TOP - 5 <= point.y() <= TOP + STRIP + 5
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        self._drag = self._handle_at(event.position())
+        if event.button() == Qt.MouseButton.LeftButton and self._widget is not None:
+            self._drag, self._of_back = self._handle_at(event.position())
+            self._pressed = event.position() if not self._drag and self._on_strip(event.position()) else None
+            self.session.seal()
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        point = event.position()
         if not self._drag:
-            over = self._handle_at(event.position())
-            self.setCursor(Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.ArrowCursor)
+            over = self._handle_at(point)[0]
+            splits = self._widget is not None and not over and self._on_strip(point)
+            self._show_ghost(self._level_at(point.x()) if splits else None)
+            shape = Qt.CursorShape.SizeHorCursor if over else Qt.CursorShape.PointingHandCursor
+            self.setCursor(shape if over or splits else Qt.CursorShape.ArrowCursor)
             return
+        self._away = abs(point.y() - TOP - STRIP / 2) > AWAY and not self._of_back
         band = next((b for b, _ in self._limits() if b.name == self._drag), None)
-        if band is not None:
-            low, high = self.domain()
-            self._put(band, low + min(max(event.position().x() / self.width(), 0.0), 1.0) * (high - low))
+        if band is None or self._away:
+            self._outdated()
+        elif self._of_back:
+            self._put_back(band, self._level_at(point.x()))
+        else:
+            self._put(band, self._level_at(point.x()))
+
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        dragged, away, pressed = self._drag, self._away, self._pressed
+        self._drag, self._away, self._pressed = "", False, None
+        self.session.seal()
+        self._outdated()
+        if dragged and away:
+            self._remove(dragged)
+        elif pressed is not None and (event.position() - pressed).manhattanLength() < 5:
+            self.split_at(self._level_at(pressed.x()))
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        name = self._handle_at(event.position())[0]
+        if name:
+            self.name_wanted.emit(name)
+
+    def leaveEvent(self, _event: QEvent) -> None:
+        self._show_ghost(None)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
-        way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()), 0)
-        if not way or self.stands_on is None:
+        key = Qt.Key(event.key())
+        way = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(key, 0)
+        if self.stands_on is None or not (way or key in self.kept_keys):
             super().keyPressEvent(event)
             return
+        band, limit = self._by_level()[self.stands_on]
+        if key == Qt.Key.Key_Delete:
+            self._remove(band.name)
+        elif not way:
+            self.name_wanted.emit(band.name)
+        else:
+            self._step(band, limit, way * (10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1))
+
+    def _step(self, band: Band, limit: float, steps: int) -> None:
         widget, (low, high) = self._widget, self.domain()
         assert widget is not None
-        band, limit = self._by_level()[self.stands_on]
-        far = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
-        step = (0.01 if widget.kind.share else step_of(high - low)) * (10 if far else 1)
-        self._put(band, min(max(limit + way * step, low), high))
+        step = 0.01 if widget.kind.share else step_of(high - low)
+        self._put(band, min(max(limit + steps * step, low), high))
         self.at = next(i for i, (one, _) in enumerate(self._by_level()) if one.name == band.name)
 
-    def _put(self, band: Band, level: float) -> None:
-        """A band begins at another level, written as a person would."""
+    # -- what they do -------------------------------------------------------------------------------------------------
+
+    def split_now(self) -> None:
+        """A band that begins at the level at the playhead; in the middle while that is missing."""
         widget, (low, high) = self._widget, self.domain()
         assert widget is not None
-        text = f"{round(level * 100)}%" if widget.kind.share else f"{handy(level, high - low):g}"
-        self.session.set_rule(
-            RulePlace("widget", widget.widget.id, "bands", band.name, "below" if band.below else "above"), text
+        assert widget.level is not None
+        level = self.session.tracks.value(widget.level, self.session.frame)
+        inside = isinstance(level, float) and low < level < high
+        self.split_at(level if inside and isinstance(level, float) else (low + high) / 2)
+
+    def split_at(self, level: float) -> None:
+        """A band that begins at a level; a limit that is there already is not made twice."""
+        widget, session = self._widget, self.session
+        assert widget is not None
+        text, at = self._written(level)
+        if any(abs(limit - at) < 1e-12 for _, limit in self._limits()):
+            session.said.emit(f"A band begins at {text} already", False)
+            return
+        known = [(band.name, limit) for band, limit in self._limits()]
+        made = split(widget.widget, text, at, known)
+        session.seal()
+        session.set_widget(made, f"new band of {widget.widget.title}")
+        new = next(band.name for band in made.bands if all(band.name != one.name for one in widget.widget.bands))
+        session.said.emit(
+            f"Band {new}: a double click on its mark names it, and dropped away from the strip it is gone", False
         )
 
-    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
-        self._drag = ""
+    def _written(self, level: float) -> tuple[str, float]:
+        """A limit as a person would write it, and what that is."""
+        widget, (low, high) = self._widget, self.domain()
+        assert widget is not None
+        if widget.kind.share:
+            return f"{round(level * 100)}%", round(level * 100) / 100
+        number = handy(level, high - low)
+        return f"{number:g}", number
+
+    def _put(self, band: Band, level: float) -> None:
+        """A band begins elsewhere. Where it is left again moves along, and stays on its side."""
+        widget, (low, high) = self._widget, self.domain()
+        assert widget is not None
+        text, at = self._written(level)
+        before = next(limit for one, limit in self._limits() if one.name == band.name)
+        back = next((value for one, _, value in self._backs() if one.name == band.name), None)
+        moved = self._written(min(max(back + at - before, low), high))[0] if back is not None else None
+        made = band_put(widget.widget, band.name, text, moved)
+        if made != widget.widget:
+            self.session.set_widget(made, f"limit of band {band.name}", f"limit {widget.widget.id} {band.name}")
+
+    def _put_back(self, band: Band, level: float) -> None:
+        """A band is left elsewhere, never before it begins."""
+        widget = self._widget
+        assert widget is not None
+        limit = next(value for one, value in self._limits() if one.name == band.name)
+        text, _ = self._written(max(level, limit) if band.below else min(level, limit))
+        made = band_sticky(widget.widget, band.name, text)
+        if made != widget.widget:
+            self.session.set_widget(made, f"stickiness of band {band.name}", f"back {widget.widget.id} {band.name}")
+
+    def _remove(self, name: str) -> None:
+        widget = self._widget
+        assert widget is not None
         self.session.seal()
+        self.session.set_widget(band_removed(widget.widget, name), f"removal of band {name}")
+        self.session.said.emit(f"Removed band {name}.  Ctrl+Z brings it back", False)
+
+    def _show_ghost(self, level: float | None) -> None:
+        if level != self._ghost:
+            self._ghost = level
+            self.update()
+
+    def _outdated(self) -> None:
+        self._still = None
         self.update()
 
 

@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QResizeEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
+from avrin.app.bind_desk.card.band_line import BandLine
 from avrin.app.bind_desk.card.band_strip import BandStrip
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fields import StructFields
@@ -16,7 +17,7 @@ from avrin.app.bind_desk.card.ladder_strip import LadderStrip
 from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.missing_line import MissingLine
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
-from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
+from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
@@ -24,7 +25,7 @@ from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
-from avrin.model import Band
+from avrin.arrange import conditioned
 from avrin.render.values import clock, said, with_unit
 from avrin.widgets import BoundWidget, Input, RulePlace
 
@@ -49,6 +50,7 @@ class Card(QScrollArea):
 
     clock_wanted = Signal()  # to say of a recording's time what stands in no menu
     roster_wanted = Signal(str)  # to edit one by its name
+    colour_wanted = Signal(object)  # a ColourWish
     matching_wanted = Signal()  # to say what a recording calls things
 
     def __init__(self, session: Session) -> None:
@@ -66,6 +68,7 @@ class Card(QScrollArea):
         self._head: _Head | None = None
         self._bands: BandStrip | None = None
         self._structs: list[StructFields] = []
+        self._band_lines: list[BandLine] = []
         self._grows: Line | None = None
         self._missing: MissingLine | None = None
         self.ladder: LadderStrip | None = None
@@ -91,6 +94,8 @@ class Card(QScrollArea):
             row.show_text()
         for part in self._structs:
             part.refresh()
+        for line in self._band_lines:
+            line.refresh()
         if self._missing is not None:
             self._missing.refresh()
         self.refresh()
@@ -160,7 +165,7 @@ class Card(QScrollArea):
         """Show what is selected."""
         self._shape = self._wanted_shape()
         self.rows, self._bands, self.ladder, self._head, self._grows = [], None, None, None, None
-        self._structs, self.recorded, self._missing = [], None, None
+        self._structs, self.recorded, self._missing, self._band_lines = [], None, None, []
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, MARGIN, 0)
@@ -176,6 +181,9 @@ class Card(QScrollArea):
             self._build_nothing(column)
         column.addStretch(1)
         body.setAutoFillBackground(False)
+        if (old := self.takeWidget()) is not None:  # what asked for this may be a field of it, amid its key
+            old.hide()
+            old.deleteLater()
         self.setWidget(body)
         self.refresh()
 
@@ -203,14 +211,14 @@ class Card(QScrollArea):
         if chosen.level is not None:
             line = Line("bands")
             self._bands = BandStrip(self.session)
+            self._bands.name_wanted.connect(self._name_band)
             line.row.addWidget(self._bands, 1)
             column.addWidget(line)
         line = Line("ladder")
         self.ladder = LadderStrip(self.session)
         line.row.addWidget(self.ladder, 1)
         column.addWidget(line)
-        for band in widget.bands:
-            column.addWidget(self._band_line(widget.id, band))
+        self._build_bands(column, chosen)
         self._grows = Line("grows")
         self._grows.row.addSpacing(-7)  # a link has room around its text
         self._grows.row.addWidget(Link("", self._go_to_largest, bold=True))
@@ -225,6 +233,7 @@ class Card(QScrollArea):
         for name, part in zip(("options", "look"), self._structs, strict=True):
             if len(part):
                 line = Line(name)
+                part.colour_wanted.connect(self.colour_wanted)
                 line.row.addWidget(part, 1)
                 column.addWidget(line)
         self._build_rest(column, chosen, others)
@@ -266,23 +275,42 @@ class Card(QScrollArea):
         if found is not None:
             self.session.go_to(found.frame)
 
-    def _band_line(self, ident: str, band: Band) -> QWidget:
-        """A band's name and its limits, each a rule in its field."""
-        line = QWidget()
-        row = QHBoxLayout(line)
-        row.setContentsMargins(LABELS, 0, 0, 0)
-        row.setSpacing(12)
-        name = inked(band.name, "ink", bold=True)
-        name.setFixedWidth(60)
-        row.addWidget(name)
-        for field in ("below", "above", "when", "back"):
-            if getattr(band, field):
-                part = RuleRow(self.session, RulePlace("widget", ident, "bands", band.name, field), field, chips=False)
-                part.layout().setColumnMinimumWidth(2, 0)  # type: ignore[union-attr]
-                part.findChild(QLabel).setFixedWidth(38)  # type: ignore[union-attr]
-                self.rows.append(part)
-                row.addWidget(part, 1)
-        return line
+    def _build_bands(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
+        """Its bands, each with its colour, name and limits; and how there come to be more."""
+        for band in chosen.widget.bands:
+            part = BandLine(self.session, chosen.widget.id, band)
+            part.colour_wanted.connect(self.colour_wanted)
+            self.rows += part.rows
+            self._band_lines.append(part)
+            column.addWidget(part)
+        line = Line("" if chosen.level is not None or chosen.widget.bands else "bands", level=True)
+        line.row.addSpacing(-7)
+        if self._bands is not None:
+            more = Link("+ band", self._bands.split_now, bold=True)
+            more.setToolTip("A band that begins at the level now; a press on the strip makes one there")
+            line.row.addWidget(more)
+        condition = Link("+ band with a condition", self._add_condition, bold=True)
+        condition.setToolTip("A band that holds while a rule is true; of those that match, the first one counts")
+        line.row.addWidget(condition)
+        line.row.addStretch(1)
+        column.addWidget(line)
+
+    def _name_band(self, name: str) -> None:
+        for line in self._band_lines:
+            if line.band.name == name:
+                line.name.setFocus()
+                line.name.selectAll()
+                self.ensureWidgetVisible(line)
+
+    def _add_condition(self) -> None:
+        chosen = self.session.widget
+        assert chosen is not None
+        self.session.seal()
+        self.session.set_widget(conditioned(chosen.widget), f"new band of {chosen.widget.title}")
+        first = next((row for row in self.rows if row.place.part == "bands"), None)
+        if first is not None:
+            first.edit.setFocus()
+            first.edit.selectAll()
 
     def _build_variable(self, column: QVBoxLayout, name: str) -> None:
         self._head = _Head(self.session)

@@ -4,25 +4,27 @@ from __future__ import annotations
 
 import functools
 import types
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Annotated, Any, Literal, get_args, get_origin
 
 import msgspec
 from msgspec.structs import FieldInfo, replace
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QWidget
 
+from avrin.app.bind_desk.card.colour_wish import ColourWish
 from avrin.app.controls.asking import ask_file
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, written
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
+from avrin.app.controls.swatch import Swatch
 from avrin.app.session.session import Session
-from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, take_in
+from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, Widget, take_in
 from avrin.render import families
-from avrin.widgets import ICONS, Asset, Typeface
+from avrin.widgets import ICONS, Asset, Colour, Typeface
 
 __all__ = ["StructFields"]
 
@@ -36,6 +38,8 @@ FILES = {Asset: PICTURE, Typeface: FONT}  # what sort of file a field takes
 class StructFields(QWidget):
     """Fields for what is simple; lists and tables of rules have rows of their own on the card, as has what is `without`."""
 
+    colour_wanted = Signal(object)  # a ColourWish
+
     def __init__(
         self, session: Session, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = ()
     ) -> None:
@@ -44,6 +48,7 @@ class StructFields(QWidget):
         self.ident = ident
         self.which = which
         self.fields: dict[str, Field | Choice] = {}
+        self.swatches: dict[str, Swatch] = {}
         self._simple: dict[str, tuple[Any, Any]] = {}
         self._files: dict[str, FileSort] = {}
         grid = QGridLayout(self)
@@ -66,6 +71,8 @@ class StructFields(QWidget):
             label.setBuddy(part)
             if sort is not None:
                 part = self._with_choice(info.name, part)
+            elif info.type == Colour:
+                part = self._with_swatch(info.name, part)
             grid.addWidget(part, row, column + 1)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
@@ -102,6 +109,27 @@ class StructFields(QWidget):
         line.addWidget(link)
         whole.setFixedWidth(WIDE)
         return whole
+
+    def _with_swatch(self, name: str, part: QWidget) -> QWidget:
+        """A colour's field with the colour before it, which opens the chooser."""
+        swatch = Swatch(name.replace("_", " "), lambda: self._wish(name))
+        self.swatches[name] = swatch
+        whole = QWidget()
+        line = QHBoxLayout(whole)
+        line.setContentsMargins(0, 0, 0, 0)
+        line.setSpacing(0)
+        part.setFixedWidth(WIDE - swatch.width())
+        line.addWidget(swatch)
+        line.addWidget(part)
+        whole.setFixedWidth(WIDE)
+        return whole
+
+    def _wish(self, name: str) -> None:
+        def made(widget: Widget, colour: str) -> Widget:
+            return replace(widget, look=_with_value(widget.look, name, colour, self._simple[name][1]))
+
+        what = name.replace("_", " ")
+        self.colour_wanted.emit(ColourWish(self.swatches[name], self.ident, what, str(self._value(name)), made))
 
     def choices(self, name: str) -> QMenu:
         """What an asset can be: what Avrin or the system has, and a file, which is copied into the project's folder."""
@@ -153,6 +181,8 @@ class StructFields(QWidget):
             if isinstance(part, Field):
                 part.show_text(written(value))
                 part.mark(name in wrong)
+                if name in self.swatches:
+                    self.swatches[name].show_colour(str(value))
             else:
                 part.show_value(value)
 
@@ -180,13 +210,16 @@ class StructFields(QWidget):
         self.session.said.emit(why, True)
 
     def _set(self, name: str, value: Json) -> None:
-        raw = self._raw()
-        if value == self._simple[name][1]:
-            raw.pop(name, None)
-        else:
-            raw[name] = value
+        raw = _with_value(self._raw(), name, value, self._simple[name][1])
         widget = self.session.project.widget(self.ident)
         self.session.set_widget(replace(widget, **{self.which: raw}), f"{name} of {widget.title}")
+
+
+def _with_value(raw: Mapping[str, Any], name: str, value: Json, usual: Json) -> dict[str, Any]:
+    """What is usual is not written."""
+    if value == usual:
+        return {key: one for key, one in raw.items() if key != name}
+    return {**raw, name: value}
 
 
 @functools.cache

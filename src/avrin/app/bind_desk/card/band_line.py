@@ -1,0 +1,125 @@
+"""A band on the card: its colour, its name, where it begins, and what else can be said of it behind a press."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QPoint, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QWidget
+
+from avrin.app.bind_desk.card.colour_wish import ColourWish
+from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
+from avrin.app.controls.field import Field
+from avrin.app.controls.link import Link
+from avrin.app.controls.menu import new_menu
+from avrin.app.controls.swatch import Swatch
+from avrin.app.session.session import Session
+from avrin.arrange import band_coloured, band_first, band_part, band_removed, band_renamed, band_sticky
+from avrin.model import AvrinError, Band, Widget
+from avrin.widgets import RulePlace
+
+__all__ = ["BandLine"]
+
+NAME = 74
+FLASHES = {"no flash": None, "flash twice a second": "0.5s", "flash once a second": "1s"}
+
+
+class BandLine(QWidget):
+    """rows: its rules, which the card keeps up to date."""
+
+    colour_wanted = Signal(object)  # a ColourWish
+
+    def __init__(self, session: Session, ident: str, band: Band) -> None:
+        super().__init__()
+        self.session = session
+        self.ident = ident
+        self.band = band
+        self.rows: list[RuleRow] = []
+        row = QHBoxLayout(self)
+        row.setContentsMargins(LABELS - 4, 0, 0, 0)
+        row.setSpacing(6)
+        self.swatch = Swatch(f"colour of {band.name}", self._wish, 14)
+        row.addWidget(self.swatch)
+        self.name = Field(f"name of {band.name}", NAME)
+        self.name.taken.connect(self._called)
+        self.name.left.connect(self.setFocus)
+        row.addWidget(self.name)
+        for field in ("below", "above", "when", "back"):
+            if getattr(band, field):
+                part = RuleRow(session, RulePlace("widget", ident, "bands", band.name, field), field, chips=False)
+                part.layout().setColumnMinimumWidth(2, 0)  # type: ignore[union-attr]
+                part.findChild(QLabel).setFixedWidth(38)  # type: ignore[union-attr]
+                self.rows.append(part)
+                row.addWidget(part, 1)
+        self.more = Link("…", lambda: self.menu().popup(self.more.mapToGlobal(QPoint(0, self.more.height()))))
+        self.more.setAccessibleName(f"more of {band.name}")
+        row.addWidget(self.more)
+        self.refresh()
+
+    @property
+    def _widget(self) -> Widget:
+        return self.session.project.widget(self.ident)
+
+    @property
+    def _look(self) -> dict[str, object]:
+        bands = self._widget.look.get("bands")
+        own = bands.get(self.band.name) if isinstance(bands, dict) else None
+        return own if isinstance(own, dict) else {}
+
+    def refresh(self) -> None:
+        """Show what holds now."""
+        if any(band.name == self.band.name for band in self._widget.bands):
+            self.name.show_text(self.band.name)
+            self.swatch.show_colour(str(self._look.get(band_part(self._widget), "")))
+
+    def menu(self) -> QMenu:
+        """What else can be said of it."""
+        menu, band = new_menu(self), next(one for one in self._widget.bands if one.name == self.band.name)
+        if band.back:
+            menu.addAction("Left where it begins", partial(self._become, "stickiness", band_sticky, ""))
+        elif band.below or band.above:
+            menu.addAction("Left later than it begins", partial(self._become, "stickiness", band_sticky, _later(band)))
+        for said, period in FLASHES.items():
+            if period != self._look.get("flash"):
+                menu.addAction(said.capitalize(), partial(self._become, "flash", band_coloured, "flash", period))
+        if self._widget.bands[0].name != band.name:
+            menu.addAction("Before the one above it", partial(self._become, "order", band_first))
+        menu.addSeparator()
+        menu.addAction("Remove", partial(self._become, "removal", band_removed))
+        return menu
+
+    def _become(self, what: str, made: object, *more: object) -> None:
+        widget = made(self._widget, self.band.name, *more)  # type: ignore[operator]
+        self.session.seal()
+        self.session.set_widget(widget, f"{what} of band {self.band.name}")
+
+    def _wish(self) -> None:
+        name, part = self.band.name, band_part(self._widget)
+
+        def made(widget: Widget, colour: str) -> Widget:
+            return band_coloured(widget, name, part, colour or None)
+
+        self.colour_wanted.emit(ColourWish(self.swatch, self.ident, f"band {name}", self.swatch.colour, made))
+
+    def _called(self, text: str) -> None:
+        session = self.session
+        try:
+            made = band_renamed(session.project, self.ident, self.band.name, text)
+        except AvrinError as error:
+            self.name.mark(True)
+            session.said.emit(str(error), True)
+            return
+        session.seal()
+        session.edit(made, f"name of band {self.band.name}")
+
+
+def _later(band: Band) -> str:
+    """A little beyond where it begins, as a share or a number; the same rule where that is neither."""
+    limit = band.below or band.above
+    try:
+        number = float(limit.removesuffix("%"))
+    except ValueError:
+        return limit
+    step = 5.0 if limit.endswith("%") else abs(number) * 0.1 or 1.0
+    found = number + step if band.below else number - step
+    return f"{found:g}%" if limit.endswith("%") else f"{found:g}"

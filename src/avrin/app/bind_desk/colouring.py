@@ -1,0 +1,58 @@
+"""Colours of widgets and of their bands, chosen in one popup that shows them at once in the picture."""
+
+from __future__ import annotations
+
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.bind_desk.card.colour_wish import ColourWish
+from avrin.app.bind_desk.picture import HudView
+from avrin.app.controls.colour_chooser import ColourChooser
+from avrin.app.session.session import Session
+from avrin.arrange import colours_of
+
+__all__ = ["Colouring"]
+
+
+class Colouring:
+    """One popup for one desk. A hand that moves through shades makes one undo step."""
+
+    def __init__(self, session: Session, hud: HudView, parent: QWidget) -> None:
+        self.session = session
+        self.hud = hud
+        self.wish: ColourWish | None = None
+        self.chooser = ColourChooser(parent)
+        self.chooser.chosen.connect(self._chosen)
+        self.chooser.dropper_wanted.connect(self._drop)
+        session.connect_selection(self.chooser.hide)
+
+    def open_for(self, wish: ColourWish) -> None:
+        """Choose a colour."""
+        self.wish = wish
+        self.session.seal()
+        self.chooser.open_for(
+            wish.at, wish.colour, colours_of(self.session.project), self.hud.behind(wish.ident),
+            name=wish.what,
+        )  # fmt: skip
+
+    def _chosen(self, colour: str, done: bool) -> None:
+        wish, session = self.wish, self.session
+        if wish is None or all(widget.id != wish.ident for widget in session.project.widgets):
+            return
+        widget = session.project.widget(wish.ident)
+        session.set_widget(
+            wish.made(widget, colour), f"{wish.what} of {widget.title}", f"colour {wish.ident} {wish.what}"
+        )
+        if done:
+            session.seal()
+
+    def _drop(self) -> None:
+        """From the picture: the next press there takes what is under it."""
+
+        def taken(colour: str) -> None:
+            self.chooser.show_colour(colour)
+            self._chosen(colour, True)
+            self.chooser.show()
+
+        self.chooser.hide()
+        self.hud.take_colour(taken)
+        self.session.said.emit("Press in the picture where the colour is.  Esc leaves it", False)

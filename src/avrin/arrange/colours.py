@@ -1,0 +1,31 @@
+"""The colours a project wears, so that they can be chosen again."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterator
+
+from avrin.model import Json, Project
+
+__all__ = ["colours_of"]
+
+COLOUR = re.compile(r"#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?")
+
+
+def colours_of(project: Project) -> list[str]:
+    """Every colour that looks and styles name, in small letters, the most used first."""
+    looks: list[Json] = [*project.styles.values(), *(widget.look for widget in project.widgets)]
+    return [colour for colour, _ in Counter(_within(looks)).most_common()]
+
+
+def _within(value: Json) -> Iterator[str]:
+    if isinstance(value, str):
+        if COLOUR.fullmatch(value):
+            yield value.lower()
+    elif isinstance(value, dict):
+        for part in value.values():
+            yield from _within(part)
+    elif isinstance(value, list | tuple):
+        for part in value:
+            yield from _within(part)
