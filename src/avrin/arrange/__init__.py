@@ -13,9 +13,11 @@ from avrin.arrange.bands import (
 )
 from avrin.arrange.clipboard import copied, duplicated, pasted
 from avrin.arrange.colours import colours_of
+from avrin.arrange.groups import group_changed, group_holds, group_renamed
 from avrin.arrange.identity import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
 from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
+from avrin.arrange.styles import restyled, style_made, style_removed
 
 __all__ = [
     "STEPS",
@@ -34,6 +36,9 @@ __all__ = [
     "conditioned",
     "copied",
     "duplicated",
+    "group_changed",
+    "group_holds",
+    "group_renamed",
     "grouped",
     "id_like",
     "in_grid",
@@ -44,9 +49,12 @@ __all__ = [
     "pasted",
     "put_at",
     "renamed_widget",
+    "restyled",
     "same_size",
     "split",
     "spread",
+    "style_made",
+    "style_removed",
     "titled",
     "ungrouped",
 ]

@@ -1,5 +1,6 @@
 """The binding language: text -> tree -> steps -> values. Knows no widgets and no Qt."""
 
+from avrin.rules.alike import marked_part, marked_part_in_template, named_parts, named_parts_in_template, says_slot
 from avrin.rules.check import BUILT_IN, Events, Scope
 from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function
@@ -35,11 +36,16 @@ __all__ = [
     "Written",
     "as_column",
     "evaluate",
+    "marked_part",
+    "marked_part_in_template",
+    "named_parts",
+    "named_parts_in_template",
     "parse",
     "part_at",
     "plain_value",
     "renamed",
     "renamed_in_template",
     "run_once",
+    "says_slot",
     "word_before",
 ]

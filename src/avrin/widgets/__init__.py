@@ -3,6 +3,7 @@
 from avrin.widgets.art import Asset
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
 from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
+from avrin.widgets.derived import derived_users, extracted, free_name, without_derived
 from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import COMMON_INPUTS, EDGES, Addition, Drawing, Edge, Input, Kind, Sample, State, TrackColumn
 from avrin.widgets.live import Live
@@ -73,9 +74,12 @@ __all__ = [
     "bind",
     "changes",
     "declared",
+    "derived_users",
+    "extracted",
     "field_names",
     "followed",
     "free_id",
+    "free_name",
     "hatched",
     "is_template",
     "linked",
@@ -96,4 +100,5 @@ __all__ = [
     "undeclare",
     "with_rule",
     "with_variable",
+    "without_derived",
 ]

@@ -10,7 +10,7 @@ from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model import Project, Variable, Widget
-from avrin.trace import KIND_OF
+from avrin.trace import KIND_OF, Trace, guess
 from avrin.widgets import BoundWidget, Tracks, bind, free_id, offers, placed_at
 
 __all__ = ["BindingDrag"]
@@ -30,8 +30,33 @@ class BindingDrag(QObject):
         self._coming: tuple[BoundWidget, Tracks] | None = None
 
     def variable(self, name: str) -> Variable | None:
-        """The declared variable, or a guess for a column nobody declared."""
-        return self.session.variable(name) or self.session.undeclared(name)
+        """The declared variable, or a guess for a column nobody declared, or for what a derived value comes to."""
+        session = self.session
+        if session.is_derived(name):
+            seen = self._with_derived(name)
+            return guess(seen, name) if seen is not None else None
+        return session.variable(name) or session.undeclared(name)
+
+    def _with_derived(self, name: str) -> Trace | None:
+        """The recording with what a derived value comes to as one more column; None where its rule is broken."""
+        trace, column = self.session.trace, self.session.column(name)
+        if column is None:
+            return None
+        return Trace(trace.name, trace.t, trace.run, {**trace.columns, name: column}, trace.events, trace.clock)
+
+    def _offers(self, name: str) -> tuple[Project, list[Widget]]:
+        """The project that knows a name, and widgets for it, the best first."""
+        session = self.session
+        if not session.is_derived(name):
+            base = session.declared(name)
+            return base, offers(name, base, session.trace)
+        seen, project = self._with_derived(name), session.project
+        assert seen is not None  # asked where `variable` found one
+        posing = replace(
+            project, variables=(*project.variables, guess(seen, name)),
+            derived=tuple(one for one in project.derived if one.name != name),
+        )  # fmt: skip
+        return project, offers(name, posing, seen)
 
     # -- while it moves ---------------------------------------------------------------------------------------------
 
@@ -56,8 +81,8 @@ class BindingDrag(QObject):
         variable = self.variable(name)
         if variable is None:
             return
-        base = self.session.declared(name)
-        widget = offers(name, base, self.session.trace)[0]
+        base, offered = self._offers(name)
+        widget = offered[0]
         bound = bind(base.with_widget(widget), self.session.bound, self.session.trace.event_kinds, self.session.folder)
         found = bound.widgets[widget.id]
         self._coming = (found, Tracks(bound, self.session.trace, only=[found]))
@@ -111,13 +136,13 @@ class BindingDrag(QObject):
         if variable is None:
             self.session.said.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
-        base = self.session.declared(name)
+        base, found = self._offers(name)
         if at is None:
             from avrin.begin import with_room
 
-            found = [with_room(base, widget) for widget in offers(name, base, self.session.trace)]
+            found = [with_room(base, widget) for widget in found]
         else:
-            found = [placed_at(widget, *at, base) for widget in offers(name, base, self.session.trace)]
+            found = [placed_at(widget, *at, base) for widget in found]
         self._base = base
         self.session.seal()
         self.take(found, 0)
@@ -156,7 +181,7 @@ class BindingDrag(QObject):
         menu.popup(place)
 
     def _bind(self, name: str, target: str, input_name: str, template: bool) -> None:
-        base = self.session.declared(name)
+        base = self.session.project if self.session.is_derived(name) else self.session.declared(name)
         widget = base.widget(target)
         inputs = {**widget.inputs, input_name: f"{{{name}}}" if template else name}
         changed = base.with_widget(replace(widget, inputs=inputs))

@@ -27,13 +27,14 @@ from avrin.app.controls.theme import EDGE, theme
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
 from avrin.app.session.suggesting import Suggested
-from avrin.model import Place, Variable, Widget
+from avrin.model import AvrinError, Place, Variable, Widget
 from avrin.render import widget_rect
-from avrin.widgets import KINDS, free_id
+from avrin.widgets import KINDS, RulePlace, extracted, free_id, free_name, with_rule
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
     from avrin.app.bind_desk.colouring import Colouring
+    from avrin.app.bind_desk.group_edit import GroupEdit
     from avrin.app.bind_desk.matching_edit import MatchingEdit
     from avrin.app.bind_desk.place_edit import PlaceEdit
     from avrin.app.bind_desk.roster_edit import RosterEdit
@@ -113,9 +114,11 @@ class BindDesk(QWidget):
         self.footer.roster_wanted.connect(lambda: self.roster_edit.open_for(""))
         self.card.roster_wanted.connect(lambda name: self.roster_edit.open_for(name))  # noqa: PLW0108  (made when first wanted)
         self.card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
+        self.card.group_wanted.connect(lambda ident: self.group_edit.open_for(ident))  # noqa: PLW0108
         self.card.colour_wanted.connect(lambda wish: self.colouring.open_for(wish))  # noqa: PLW0108
         self.hud.first_hud_wanted.connect(self.first_hud)
         self.hud.place_wanted.connect(self.edit_place)
+        self.lanes.rule_wanted.connect(self.card.focus_first)
         self.lanes.title_wanted.connect(lambda: self.edit_place(title=True))
         session.begun.connect(self._begun)
         session.suggesting.changed.connect(self._suggested)
@@ -123,6 +126,7 @@ class BindDesk(QWidget):
         self.footer.finder.left.connect(self._found)
         self.footer.widget_wanted.connect(self.add_widget)
         self.footer.variable_wanted.connect(self.add_variable)
+        self.footer.derived_wanted.connect(self.add_derived)
         self.footer.action_wanted.connect(self.edit_action)
         self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         self.card.verticalScrollBar().valueChanged.connect(self.ribbons.later)
@@ -154,6 +158,13 @@ class BindDesk(QWidget):
         chosen = self.session.arranging.chosen
         if len(chosen) == 1:
             self.place_edit.open_for(chosen[0], title=title)
+
+    @cached_property
+    def group_edit(self) -> GroupEdit:
+        """What edits a group; made when it is first wanted."""
+        from avrin.app.bind_desk.group_edit import GroupEdit
+
+        return GroupEdit(self.session, self)
 
     @cached_property
     def colouring(self) -> Colouring:
@@ -343,6 +354,35 @@ class BindDesk(QWidget):
         session.edit(replace(project, variables=(*project.variables, variable)), "new variable")
         session.select_variable(name)
         self.lanes.edit(name)
+
+    def add_derived(self) -> None:
+        """A derived value, whose rule is written on the card."""
+        session = self.session
+        name = free_name(session.project)
+        session.seal()
+        session.edit(with_rule(session.project, RulePlace("derived", name), "0"), "new derived value")
+        session.select_variable(name)
+        self.card.focus_first()
+        self.card.rows[0].edit.selectAll()
+
+    def extract(self) -> None:
+        """What is marked in a rule becomes a derived value, everywhere it stands."""
+        session = self.session
+        row = next((row for row in self.card.rows if row.edit.hasFocus()), None)
+        if row is None or not row.edit.textCursor().hasSelection():
+            session.said.emit("Mark a part of a rule first", False)
+            return
+        cursor, name = row.edit.textCursor(), free_name(session.project)
+        try:
+            made = extracted(session.project, row.place, cursor.selectionStart(), cursor.selectionEnd(), name)
+        except AvrinError as error:
+            session.said.emit(str(error), True)
+            return
+        session.seal()
+        session.edit(made, f"derived value {name}")
+        session.select_variable(name)
+        self.card.name_derived()
+        session.said.emit(f"{name} stands wherever that stood.  Give it a name", False)
 
     def find_lane(self) -> None:
         """Type to find a lane."""

@@ -31,6 +31,7 @@ class Footer(QWidget):
     find_changed = Signal(str)
     widget_wanted = Signal(str)  # a kind
     variable_wanted = Signal()
+    derived_wanted = Signal()
     roster_wanted = Signal()
     recording_wanted = Signal()
     offers_wanted = Signal()
@@ -73,6 +74,9 @@ class Footer(QWidget):
         variable = Link("+ variable", self.variable_wanted.emit, bold=True)
         variable.setToolTip("Declare a value that the game will have")
         row.addWidget(variable)
+        derived = Link("+ derived", self.derived_wanted.emit, bold=True)
+        derived.setToolTip("A named rule over variables; a part marked in a rule becomes one with Ctrl+Shift+E")
+        row.addWidget(derived)
         roster = Link("+ roster", self.roster_wanted.emit, bold=True)
         roster.setToolTip("Several of the same: players, boats, party members")
         row.addWidget(roster)

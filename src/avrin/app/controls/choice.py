@@ -33,12 +33,24 @@ class Choice(QComboBox):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
+        self._size = QSize(0, TALL)
+        self.offer(values)
+        # Later: what comes of it may offer other values, or take the choice away, amid the key that chose.
+        self.activated.connect(self._take, Qt.ConnectionType.QueuedConnection)
+
+    def offer(self, values: Sequence[object]) -> None:
+        """Choose from these from now on."""
+        if [self.itemData(at) for at in range(self.count())] == list(values) and self.count():
+            return
+        self.clear()
         for value in values:
             self.addItem(_word(value), value)
         widest = max((measure(_word(value), "text", True) for value in values), default=0.0)
         self._size = QSize(round(widest) + 7 + ARROW, TALL)
         self.setFixedSize(self._size)
-        self.activated.connect(lambda number: self.taken.emit(self.itemData(number)))
+
+    def _take(self, number: int) -> None:
+        self.taken.emit(self.itemData(number))
 
     def show_value(self, value: object) -> None:
         """Show what holds now; nothing where it is none of the values."""

@@ -25,6 +25,7 @@ from avrin.widgets import (
     Tracks,
     bind,
     declared,
+    derived_users,
     names_it,
     new_steps,
     rename,
@@ -147,6 +148,10 @@ class Present(QObject):
         """A declared variable or roster field."""
         return self.project.all_variables().get(name)
 
+    def is_derived(self, name: str) -> bool:
+        """Whether a name is a derived value's."""
+        return any(derived.name == name for derived in self.project.derived)
+
     def value(self, name: str) -> Value:
         """A variable's or derived value's present value."""
         column = self.column(name)
@@ -156,8 +161,7 @@ class Present(QObject):
         """A variable's or derived value's values over the trace; None where there is neither."""
         if (recorded := self.trace.find(name)) is not None:
             return recorded
-        known = any(d.name == name for d in self.project.derived)
-        if known and RulePlace("derived", name) not in self.bound.errors:
+        if self.is_derived(name) and RulePlace("derived", name) not in self.bound.errors:
             return self.tracks.column(self.bound.scope.derived(name))
         return None
 
@@ -166,7 +170,9 @@ class Present(QObject):
         return self.now.recorded.columns.get(name)
 
     def users(self, name: str) -> list[str]:
-        """Ids of the widgets that a variable feeds."""
+        """Ids of the widgets that a variable or a derived value feeds."""
+        if self.is_derived(name):
+            return derived_users(self.project, name)
         return [ident for ident, widget in self.bound.widgets.items() if name in sources(widget)]
 
     def undeclared(self, name: str) -> Variable | None:

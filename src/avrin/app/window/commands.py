@@ -100,6 +100,8 @@ def _edits(host: Host) -> list[Action]:
             "Edit the variable's declaration", ("Ctrl+E",), desk.lanes.edit_chosen, "edit",
             lambda: bool(s.selected.variable),
         ),
+        Action("What is marked in a rule becomes a derived value", ("Ctrl+Shift+E",), desk.extract, "edit"),
+        Action("A new derived value", (), desk.add_derived, "edit"),
         Action("Let go of all held values", ("Ctrl+L",), s.hand.let_go, "edit", lambda: bool(s.hand.pins)),
         Action("Paste widgets", ("Ctrl+V",), partial(_paste, host), "edit"),
         Action("Select all widgets", ("Ctrl+A",), s.arranging.all, "edit", lambda: bool(s.project.widgets)),

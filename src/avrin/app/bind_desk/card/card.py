@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QScrollArea, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.band_line import BandLine
 from avrin.app.bind_desk.card.band_strip import BandStrip
+from avrin.app.bind_desk.card.belongs import Belongs
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
@@ -30,6 +31,7 @@ from avrin.render.values import clock, said, with_unit
 from avrin.widgets import BoundWidget, Input, RulePlace
 
 if TYPE_CHECKING:
+    from avrin.app.bind_desk.card.derived_lines import DerivedLines
     from avrin.app.bind_desk.card.recorded import Recorded
 
 __all__ = ["Card"]
@@ -41,6 +43,10 @@ VARIABLE_HINTS = (
     "Drag its value in the lane to hold it (P holds it as it is), and watch every widget follow.",
     "Edit its declaration in the lane with Ctrl+E or a double click.",
 )
+DERIVED_HINTS = (
+    VARIABLE_HINTS[0],
+    "A part that is marked in any rule becomes a derived value, wherever it stands, with Ctrl+Shift+E.",
+)
 EVENT_HINTS = ('Rules know it as event("name"), events("name") and last("name", "argument").',)
 MARGIN = 12  # pixels at the right, in which the scroll bar has its place
 
@@ -50,6 +56,7 @@ class Card(QScrollArea):
 
     clock_wanted = Signal()  # to say of a recording's time what stands in no menu
     roster_wanted = Signal(str)  # to edit one by its name
+    group_wanted = Signal(str)  # to edit one by its id
     colour_wanted = Signal(object)  # a ColourWish
     matching_wanted = Signal()  # to say what a recording calls things
 
@@ -71,6 +78,8 @@ class Card(QScrollArea):
         self._band_lines: list[BandLine] = []
         self._grows: Line | None = None
         self._missing: MissingLine | None = None
+        self._belongs: Belongs | None = None
+        self._derived: DerivedLines | None = None
         self.ladder: LadderStrip | None = None
         self._fade = _Fade(self)
         bar = self.verticalScrollBar()
@@ -98,6 +107,8 @@ class Card(QScrollArea):
             line.refresh()
         if self._missing is not None:
             self._missing.refresh()
+        if self._belongs is not None:
+            self._belongs.refresh()
         self.refresh()
         if self.ladder is not None:
             self.ladder.outdated()
@@ -165,7 +176,8 @@ class Card(QScrollArea):
         """Show what is selected."""
         self._shape = self._wanted_shape()
         self.rows, self._bands, self.ladder, self._head, self._grows = [], None, None, None, None
-        self._structs, self.recorded, self._missing, self._band_lines = [], None, None, []
+        self._structs, self.recorded, self._missing, self._band_lines, self._belongs = [], None, None, [], None
+        self._derived = None
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, MARGIN, 0)
@@ -247,6 +259,9 @@ class Card(QScrollArea):
             line.row.addSpacing(-7)  # a choice has room around its word
             line.row.addWidget(self._missing, 1)
             column.addWidget(line)
+        self._belongs = Belongs(self.session, chosen.widget.id)
+        self._belongs.group_wanted.connect(self.group_wanted)
+        column.addWidget(self._belongs)
         if others:
             line = Line()
             for info in others:
@@ -312,9 +327,26 @@ class Card(QScrollArea):
             first.edit.setFocus()
             first.edit.selectAll()
 
+    def name_derived(self) -> None:
+        """The caret into the name of the derived value that is shown."""
+        if self._derived is not None:
+            self._derived.name.setFocus()
+            self._derived.name.selectAll()
+
+    def _build_derived(self, column: QVBoxLayout, name: str) -> None:
+        """A derived value: its name, its rule, what it is for."""
+        from avrin.app.bind_desk.card.derived_lines import DerivedLines
+
+        lines = self._derived = DerivedLines(self.session, name)
+        self.rows.append(lines.rule)
+        lines.rule.chosen.connect(self.session.select_variable)
+        column.addWidget(lines)
+
     def _build_variable(self, column: QVBoxLayout, name: str) -> None:
         self._head = _Head(self.session)
         column.addWidget(self._head)
+        if self.session.is_derived(name):
+            self._build_derived(column, name)
         for label, text in facts(self.session, name):
             line = Line(label)
             line.row.addWidget(inked(text, "ink", wrap=True), 1)
@@ -331,7 +363,8 @@ class Card(QScrollArea):
         column.addWidget(line)
         event = name.endswith("()")
         column.addSpacing(4)
-        for hint in EVENT_HINTS if event else VARIABLE_HINTS:
+        hints = EVENT_HINTS if event else DERIVED_HINTS if self.session.is_derived(name) else VARIABLE_HINTS
+        for hint in hints:
             column.addWidget(inked(hint, wrap=True))
 
     def _build_several(self, column: QVBoxLayout) -> None:
@@ -370,6 +403,8 @@ class Card(QScrollArea):
         if self._head is not None:
             self._head.update()
         if chosen is None:
+            if self._derived is not None:
+                self._derived.refresh()
             return
         for row in self.rows:
             if row.place.input:
@@ -439,7 +474,8 @@ class _Head(Assisted, QWidget):
             group = chosen.widget.group
             return chosen.widget.title, chosen.kind.name + (f" in group {group}" if group else "")
         name = session.selected.variable
-        known = "event" if name.endswith("()") else "variable" if session.variable(name) else ""
+        sort = "variable" if session.variable(name) else "derived value" if session.is_derived(name) else ""
+        known = "event" if name.endswith("()") else sort
         return name.removesuffix("()"), known or "in the recording, not declared"
 
     def _band_said(self, chosen: BoundWidget) -> str:
@@ -457,7 +493,10 @@ class _Head(Assisted, QWidget):
         title, what = self._words()
         painter.setFont(font("title", True))
         painter.setPen(t.ink)
-        painter.drawText(0, 18, title)
+        room = self.width() - (
+            round(measure(self._band_said(chosen), "text", True)) + 46 if chosen is not None else 110
+        )
+        painter.drawText(0, 18, painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, room))
         painter.setFont(font("small"))
         painter.setPen(t.second)
         painter.drawText(0, 36, what)

@@ -22,6 +22,9 @@ def facts(session: Session, name: str) -> list[tuple[str, str]]:
         return _event(session, name.removesuffix("()"))
     variable = session.variable(name)
     found = _declared(variable) if variable is not None else []
+    if session.is_derived(name):
+        named = _named(session, name)
+        return [("named in", ", ".join(named[:8]) + (" …" if len(named) > 8 else ""))] if named else []
     column = session.recorded_column(name)
     if column is None:
         return [*found, ("recorded", "not in this recording")]

@@ -96,7 +96,8 @@ class HeadPainter:
         middle = box.center().y()
         painter.setPen(QPen(t.accent if lane.name in feeding else t.line, 2))
         inset = 8 if "[" in lane.name else 0
-        painter.drawLine(QPointF(20 + inset, middle), QPointF(26 + inset, middle))
+        for y in (middle - 2, middle + 2) if lane.rule else (middle,):  # what comes of a rule says so as rules do
+            painter.drawLine(QPointF(20 + inset, y), QPointF(26 + inset, y))
         painter.setFont(font("text"))
         painter.setPen(t.ink if lane.declared else t.second)
         self._name(painter, lane.name, NAME + inset, box.top(), box.height())

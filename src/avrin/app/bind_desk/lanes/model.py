@@ -31,7 +31,8 @@ LaneSort = Literal["widget", "variable", "roster", "event", "fold"]
 class Lane(Struct, frozen=True):
     """One lane. name: a widget's id, a variable's, roster's or event's name. kind: what a variable holds.
 
-    declared: in the project. open: a roster whose fields are shown, or a fold. count: how many lanes a fold has in it.
+    declared: in the project. rule: it is a derived value.
+    open: a roster whose fields are shown, or a fold. count: how many lanes a fold has in it.
     """
 
     name: str
@@ -39,6 +40,7 @@ class Lane(Struct, frozen=True):
     height: int
     kind: ColumnKind = "number"
     declared: bool = True
+    rule: bool = False
     open: bool = False
     count: int = 0
 
@@ -77,6 +79,8 @@ def _blocks(session: Session, find: str = "", editing: str = "") -> list[Block]:
     fed_first = sorted(session.bound.widgets.items(), key=lambda pair: not pair[1].kind.inputs)
     for ident, widget in fed_first:
         builder.widget(ident, widget.widget.title, sources(widget))
+    for derived in session.project.derived:
+        builder.variable(derived.name)
     names = list(dict.fromkeys([*session.project.all_variables(), *session.trace.columns]))
     alone = [n for n in names if ("[" not in n or n in builder.alone) and n not in builder.seen]
     offered = session.suggesting.names
@@ -170,9 +174,11 @@ class _Builder:
         self.seen.add(name)
         declared = self.session.variable(name)
         column = self.session.trace.columns.get(name)
+        rule = declared is None and self.session.is_derived(name)
+        column = self.session.column(name) if rule else column
         kind: ColumnKind = KIND_OF[declared.type] if declared else column.kind if column else "number"
         height = EDIT_HEIGHT if name == self.editing else CURVE_HEIGHT if kind == "number" else FLAT_HEIGHT
-        block.append(Lane(name, "variable", height, kind, declared is not None))
+        block.append(Lane(name, "variable", height, kind, declared is not None or rule, rule))
 
     def roster(self, name: str, fields: list[str]) -> None:
         fields = [

@@ -55,6 +55,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     drag_moved = Signal(str, QPoint)  # variable, global position
     drag_ended = Signal(str, QPoint)
     drag_cancelled = Signal()
+    rule_wanted = Signal()  # of the chosen derived value
     title_wanted = Signal()  # of the chosen widget
     offered = Signal(str)  # a variable chosen for binding by keyboard
 
@@ -199,6 +200,10 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def edit(self, name: str) -> None:
         """Edit a variable's declaration in its lane; one that is only recorded is declared first."""
         session = self.session
+        if session.is_derived(name):
+            session.select_variable(name)
+            self.rule_wanted.emit()
+            return
         if session.variable(name) is None:
             if session.undeclared(name) is None:
                 return

@@ -1,0 +1,120 @@
+"""Where a widget belongs, on the card: its group, the roster it is repeated over, its style, and what it is for."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from avrin.app.bind_desk.card.line import Line
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.field import Field
+from avrin.app.controls.link import Link
+from avrin.app.session.session import Session
+from avrin.arrange import grouped, restyled, style_made
+from avrin.model import AvrinError, Project, Widget
+
+__all__ = ["Belongs"]
+
+NEW = "new …"
+
+
+class Belongs(QWidget):
+    """Each choice is an edit of its own."""
+
+    group_wanted = Signal(str)
+
+    def __init__(self, session: Session, ident: str) -> None:
+        super().__init__()
+        self.session = session
+        self.ident = ident
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(2)
+        self.choices: dict[str, Choice] = {}
+        self._edit = Link("edit it", lambda: self.group_wanted.emit(self._widget.group), bold=True)
+        self.style_name = Field("name of the new style", 120)
+        self.style_name.setPlaceholderText("it is called")
+        self.style_name.taken.connect(self._made)
+        self.style_name.left.connect(self._leave)
+        self.style_name.hide()
+        self._for_all = Link("change it for all", self._restyle, bold=True)
+        self.note = Field("note", 300)
+        self.note.setPlaceholderText("what it is for")
+        self.note.taken.connect(lambda text: self._become("note", replace(self._widget, note=text.strip())))
+        self.note.left.connect(self.setFocus)
+        self._line("group", self._choice("group"), self._edit)
+        self._repeated = self._line("repeated", self._choice("repeat"))
+        self._line("style", self._choice("style"), self.style_name, self._for_all)
+        self._line("note", self.note, spaced=False)
+        self.refresh()
+
+    @property
+    def _widget(self) -> Widget:
+        return self.session.project.widget(self.ident)
+
+    def _line(self, name: str, *parts: QWidget, spaced: bool = True) -> Line:
+        line = Line(name, level=True)
+        if spaced:
+            line.row.addSpacing(-7)  # a choice has room around its word
+        for part in parts:
+            line.row.addWidget(part)
+        line.row.addStretch(1)
+        self._column.addWidget(line)
+        return line
+
+    def _choice(self, what: str) -> Choice:
+        choice = self.choices[what] = Choice(what, [""])
+        choice.taken.connect(lambda value: self._taken(what, str(value)))
+        return choice
+
+    def refresh(self) -> None:
+        """Show what holds now."""
+        project = self.session.project
+        widget = next((one for one in project.widgets if one.id == self.ident), None)
+        if widget is None:
+            return
+        self.choices["group"].offer(["", *(group.id for group in project.groups), NEW])
+        self.choices["repeat"].offer(["", *(roster.name for roster in project.rosters)])
+        self.choices["style"].offer(["", *project.styles, NEW])
+        for what, choice in self.choices.items():
+            choice.show_value(getattr(widget, what))
+        self._repeated.setVisible(bool(project.rosters))
+        self._edit.setVisible(bool(widget.group))
+        self._for_all.setVisible(bool(widget.style and widget.look))
+        self.note.show_text(widget.note)
+
+    def _taken(self, what: str, value: str) -> None:
+        if value != NEW:
+            self._become(what, replace(self._widget, **{what: value}))
+        elif what == "group":
+            project, ident = grouped(self.session.project, [self.ident])
+            self._done(project, "grouping")
+            self.group_wanted.emit(ident)
+        else:
+            self.style_name.show()
+            self.style_name.setFocus()
+
+    def _made(self, name: str) -> None:
+        """A style of what it wears."""
+        try:
+            self._done(style_made(self.session.project, self.ident, name), "style")
+        except AvrinError as error:
+            self.style_name.mark(True)
+            self.session.said.emit(str(error), True)
+
+    def _leave(self) -> None:
+        self.style_name.hide()
+        self.refresh()
+
+    def _restyle(self) -> None:
+        worn = sum(widget.style == self._widget.style for widget in self.session.project.widgets)
+        self._done(restyled(self.session.project, self.ident), "style")
+        self.session.said.emit(f"{worn} widgets wear it", False)
+
+    def _become(self, what: str, widget: Widget) -> None:
+        self._done(self.session.project.with_widget(widget), what)
+
+    def _done(self, project: Project, what: str) -> None:
+        self.session.seal()
+        self.session.edit(project, f"{what} of {self._widget.title}")

@@ -1,0 +1,81 @@
+"""A derived value on the card: what it is called, its rule, what it is for; and taking it apart again."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from avrin.app.bind_desk.card.line import Line
+from avrin.app.bind_desk.card.rule_row import RuleRow
+from avrin.app.controls.field import Field
+from avrin.app.controls.link import Link
+from avrin.app.session.session import Session
+from avrin.model import AvrinError
+from avrin.widgets import RulePlace, without_derived
+
+__all__ = ["DerivedLines"]
+
+
+class DerivedLines(QWidget):
+    """Each field is an edit of its own."""
+
+    def __init__(self, session: Session, name: str) -> None:
+        super().__init__()
+        self.session = session
+        self.derived = next(one for one in session.project.derived if one.name == name)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(6)
+        self.name = Field("name of the derived value", 180)
+        self.name.show_text(name)
+        self.name.taken.connect(self._named)
+        self.name.left.connect(self.setFocus)
+        self.note = Field("note of the derived value", 306)
+        self.note.show_text(self.derived.note)
+        self.note.setPlaceholderText("what it is for")
+        self.note.taken.connect(self._noted)
+        self.note.left.connect(self.setFocus)
+        self.rule = RuleRow(session, RulePlace("derived", name), "is")
+        line = Line("called", level=True)
+        line.row.addWidget(self.name)
+        line.row.addStretch(1)
+        apart = Link("take it apart", self._apart, bold=True)
+        apart.setToolTip("Its rule stands again wherever it is named")
+        line.row.addWidget(apart)
+        column.addWidget(line)
+        column.addWidget(self.rule)
+        line = Line("note", level=True)
+        line.row.addWidget(self.note)
+        line.row.addStretch(1)
+        column.addWidget(line)
+
+    def refresh(self) -> None:
+        """The playhead moved, or the rule is another."""
+        session, name = self.session, self.derived.name
+        if session.is_derived(name) and self.rule.place not in session.bound.errors:
+            self.rule.show_values(session.bound.scope.derived(name))
+        else:
+            self.rule.show_values(None)
+
+    def _named(self, text: str) -> None:
+        session = self.session
+        try:
+            session.rename(self.derived.name, text.strip())
+        except AvrinError as error:
+            self.name.mark(True)
+            session.said.emit(str(error), True)
+        else:
+            session.select_variable(text.strip())
+
+    def _noted(self, text: str) -> None:
+        session, name = self.session, self.derived.name
+        derived = tuple(replace(one, note=text.strip()) if one.name == name else one for one in session.project.derived)
+        session.edit(replace(session.project, derived=derived), f"note of {name}")
+
+    def _apart(self) -> None:
+        session = self.session
+        session.edit(without_derived(session.project, self.derived.name), f"taking apart of {self.derived.name}")
+        session.select_variable("")
+        session.said.emit(
+            f"{self.derived.name} is gone, its rule stands where it was named.  Ctrl+Z brings it back", False
+        )

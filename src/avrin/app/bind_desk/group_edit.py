@@ -1,0 +1,148 @@
+"""A group edited in a popup: its name, what it lies in, when it is seen, how solid, and by how much it moves what lies in it."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Literal
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QGridLayout, QWidget
+
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.popup import Popup
+from avrin.app.session.session import Session
+from avrin.arrange import group_changed, group_holds, group_renamed, ungrouped
+from avrin.model import AvrinError, Group
+from avrin.widgets import RulePlace
+
+__all__ = ["GroupEdit"]
+
+Rule = Literal["visible", "opacity"]
+
+
+class GroupEdit(Popup):
+    """Each field is an edit of its own."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.ident = ""
+        self.name = Field("name of the group", 150)
+        self.name.taken.connect(self._named)
+        self.rules: dict[Rule, Field] = {"visible": Field("seen while", 236), "opacity": Field("how solid", 236)}
+        self.rules["visible"].setPlaceholderText("always")
+        self.rules["opacity"].setPlaceholderText("1")
+        for rule, field in self.rules.items():
+            field.taken.connect(partial(self._ruled, rule))
+        self.offset = (Field("moved across", 70), Field("moved down", 70))
+        for axis, field in enumerate(self.offset):
+            field.taken.connect(partial(self._moved, axis))
+        for field in (self.name, *self.rules.values(), *self.offset):
+            field.left.connect(self.setFocus)
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins(16, 10, 12, 12)
+        self._grid.setHorizontalSpacing(10)
+        self._grid.setVerticalSpacing(6)
+        self.outer = Choice("lies in", [""])
+        self.outer.taken.connect(lambda value: self._become("group", group=str(value)))
+        self._title = inked("", "ink", bold=True)
+        self._grid.addWidget(self._title, 0, 0, 1, 4)
+        for at, (said, part) in enumerate(
+            (("called", self.name), ("seen while", self.rules["visible"]), ("solid", self.rules["opacity"])), start=1
+        ):
+            self._grid.addWidget(inked(said, size="small"), at, 0)
+            self._grid.addWidget(part, at, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)
+        self._grid.addWidget(inked("moved by", size="small"), 4, 0)
+        self._grid.addWidget(self.offset[0], 4, 1)
+        self._grid.addWidget(self.offset[1], 4, 2)
+        self._grid.addWidget(inked("lies in", size="small"), 5, 0)
+        self._grid.addWidget(self.outer, 5, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)
+        self._grid.addWidget(Link("dissolve it", self._dissolve, bold=True), 6, 1)
+        self._grid.addWidget(Link("done", self.close_it, bold=True), 6, 3)
+        session.project_changed.connect(self._show)
+
+    @property
+    def _group(self) -> Group | None:
+        return next((group for group in self.session.project.groups if group.id == self.ident), None)
+
+    def open_for(self, ident: str) -> None:
+        """Edit a group by its id, in the middle of the picture."""
+        self.ident = ident
+        self._show()
+        self.adjustSize()
+        parent = self.parentWidget()
+        assert parent is not None
+        self.move(QPoint((parent.width() - self.width()) // 2, max(8, parent.height() // 3 - self.height() // 2)))
+        self.show()
+        self.raise_()
+        self.name.setFocus()
+        self.name.selectAll()
+
+    def _show(self) -> None:
+        group, session = self._group, self.session
+        if group is None:
+            self.hide()
+            return
+        count = sum(group_holds(session.project, group.id, widget.group) for widget in session.project.widgets)
+        self._title.setText(f"Group of {count} widgets" if count != 1 else "Group of one widget")
+        self.name.show_text(group.id)
+        for part, field in self.rules.items():
+            field.show_text(getattr(group, part))
+            field.mark(RulePlace("group", group.id, part) in session.bound.errors)
+        for field, number in zip(self.offset, group.offset, strict=True):
+            field.show_text(f"{number:g}")
+        others = [one.id for one in session.project.groups if not group_holds(session.project, group.id, one.id)]
+        self.outer.offer(["", *others])
+        self.outer.show_value(group.group)
+
+    def _named(self, text: str) -> None:
+        was, session = self.ident, self.session
+        try:
+            made = group_renamed(session.project, was, text)
+        except AvrinError as error:
+            self.name.mark(True)
+            session.said.emit(str(error), True)
+            return
+        at = [group.id for group in session.project.groups].index(was)
+        self.ident = made.groups[at].id
+        session.seal()
+        session.edit(made, f"name of group {was}")
+
+    def _ruled(self, part: Rule, text: str) -> None:
+        self._become(part, **{part: text.strip()})
+        error = self.session.bound.errors.get(RulePlace("group", self.ident, part))
+        if text.strip() and error is not None:
+            self.session.said.emit(str(error), True)
+
+    def _moved(self, axis: int, text: str) -> None:
+        group = self._group
+        assert group is not None
+        try:
+            number = max(-100_000.0, min(100_000.0, float(text.replace(",", "."))))
+            if number != number:
+                raise ValueError
+        except ValueError:
+            self.offset[axis].mark(True)
+            self.session.said.emit(f"'{text}' is no number of pixels.  Write for example 24", True)
+            return
+        self._become("offset", offset=(number, group.offset[1]) if axis == 0 else (group.offset[0], number))
+
+    def _become(self, what: str, **said: object) -> None:
+        session = self.session
+        try:
+            made = group_changed(session.project, self.ident, **said)
+        except AvrinError as error:
+            session.said.emit(str(error), True)
+            return
+        session.seal()
+        session.edit(made, f"{what} of group {self.ident}")
+
+    def _dissolve(self) -> None:
+        session = self.session
+        inside = [widget.id for widget in session.project.widgets if widget.group == self.ident]
+        session.seal()
+        session.edit(ungrouped(session.project, inside), f"dissolving of group {self.ident}")
+        self.close_it()

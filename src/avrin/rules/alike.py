@@ -1,0 +1,87 @@
+"""Parts of rules that say the same, wherever they stand: found by their trees and replaced by a name."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from msgspec import Struct
+
+from avrin.rules.errors import RuleError
+from avrin.rules.nodes import Name, Node, Number, children
+from avrin.rules.parse import parse
+from avrin.rules.template import split_template
+
+__all__ = ["marked_part", "marked_part_in_template", "named_parts", "named_parts_in_template", "says_slot"]
+
+
+def marked_part(rule: str, start: int, end: int) -> Node | None:
+    """The part of a rule that is written exactly from one character to before another, space around it aside; None where none is.
+
+    Raises RuleError where the rule is none.
+    """
+    while start < end and rule[start].isspace():
+        start += 1
+    while end > start and rule[end - 1].isspace():
+        end -= 1
+    return next((node for node in _all(parse(rule)) if node.span == (start, end)), None)
+
+
+def marked_part_in_template(text: str, start: int, end: int) -> Node | None:
+    """The same within the value of a text with values in it; spans count from where that value's rule begins."""
+    for piece in split_template(text):
+        if piece.rule is not None and piece.at <= start and end <= piece.at + len(piece.rule):
+            return marked_part(piece.rule, start - piece.at, end - piece.at)
+    return None
+
+
+def says_slot(part: Node) -> bool:
+    """Whether it depends on which copy of a repeated widget it is in."""
+    return any(isinstance(node, Name) and (node.name == "slot" or "[slot]" in node.name) for node in _all(part))
+
+
+def named_parts(rule: str, part: Node, name: str) -> str:
+    """A rule in which everything that says the same as a part is that name; as it is where it is no rule."""
+    try:
+        found = [node.span for node in _outermost(parse(rule), _shape(part))]
+    except RuleError:
+        return rule
+    for start, end in sorted(found, reverse=True):
+        rule = rule[:start] + name + rule[end:]
+    return rule
+
+
+def named_parts_in_template(text: str, part: Node, name: str) -> str:
+    """The same in a text with values in it."""
+    try:
+        pieces = [piece for piece in split_template(text) if piece.rule is not None]
+    except RuleError:
+        return text
+    for piece in reversed(pieces):
+        assert piece.rule is not None
+        end = piece.at + len(piece.rule)
+        text = text[: piece.at] + named_parts(piece.rule, part, name) + text[end:]
+    return text
+
+
+def _all(node: Node) -> Iterator[Node]:
+    yield node
+    for child in children(node):
+        yield from _all(child)
+
+
+def _outermost(node: Node, shape: object) -> Iterator[Node]:
+    if _shape(node) == shape:
+        yield node
+        return
+    for child in children(node):
+        yield from _outermost(child, shape)
+
+
+def _shape(value: object) -> object:
+    """What it says, without where it is written; a number without how."""
+    if isinstance(value, Number):
+        return ("number", value.value)
+    if isinstance(value, Struct):
+        fields = (name for name in value.__struct_fields__ if name != "span")
+        return (type(value).__name__, *(_shape(getattr(value, name)) for name in fields))
+    return tuple(map(_shape, value)) if isinstance(value, tuple) else value

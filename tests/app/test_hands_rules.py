@@ -1,0 +1,150 @@
+"""Derived values, groups, styles, rosters and notes by mouse and keys, read back from the saved file."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from gestures import CTRL, LEFT, PLAIN, SHIFT, Hand, Key
+from window_fixtures import qapp, window  # noqa: F401
+
+
+@pytest.fixture
+def hand(window: Any) -> Hand:
+    hand = Hand(window)
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    return hand
+
+
+def mark(hand: Hand, rule: str, part: str) -> Any:
+    """A part of the rule of the card's row that says it, marked by keys."""
+    row = next(row for row in hand.window.desk.card.rows if row.edit.toPlainText() == rule)
+    hand.window.activateWindow()
+    row.edit.setFocus()
+    QTest.keyClick(row.edit, Key.Key_Home, CTRL)
+    for _ in range(rule.index(part)):
+        QTest.keyClick(row.edit, Key.Key_Right)
+    for _ in part:
+        QTest.keyClick(row.edit, Key.Key_Right, SHIFT)
+    return row.edit
+
+
+def derived(hand: Hand) -> dict[str, str]:
+    return {one["name"]: one["rule"] for one in hand.file().get("derived", [])}
+
+
+def choose(choice: Any, text: str) -> None:
+    """A word of a choice, by typing how it begins."""
+    choice.setFocus()
+    QTest.qWait(QApplication.keyboardInputInterval() + 20)  # what was typed before no longer counts
+    QTest.keyClicks(choice, text)
+    QApplication.processEvents()
+
+
+def test_a_marked_part_becomes_a_derived_value_and_is_named_at_once(hand: Hand) -> None:
+    edit = mark(hand, "diving or held(leak, 2s)", "held(leak, 2s)")
+    QTest.keyClick(edit, Key.Key_E, CTRL | SHIFT)
+    QApplication.processEvents()
+    name = hand.window.focusWidget()
+    assert name.hasSelectedText()
+    hand.type_into(name, "leaking_on")
+    assert derived(hand)["leaking_on"] == "held(leak, 2s)"
+    assert hand.widget("hull_bar")["inputs"]["visible"] == "diving or leaking_on"
+    hand.pressed("take it apart")
+    assert hand.widget("hull_bar")["inputs"]["visible"] == "diving or (held(leak, 2s))"
+    for _ in range(3):
+        hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_what_is_no_whole_part_is_told_and_changes_nothing(hand: Hand) -> None:
+    edit = mark(hand, "diving or held(leak, 2s)", "or held")
+    QTest.keyClick(edit, Key.Key_E, CTRL | SHIFT)
+    assert "no whole part" in hand.window.message.text()
+    assert hand.file() == hand.before
+
+
+def test_a_derived_value_is_made_written_and_bound_from_its_lane(hand: Hand) -> None:
+    desk = hand.window.desk
+    hand.pressed("+ derived")
+    rule = hand.window.focusWidget()
+    QTest.keyClicks(rule, "hull_max - hull")
+    assert derived(hand)["value"] == "hull_max - hull"
+    assert hand.window.session.value("value") == 0
+    lanes = desk.lanes
+    head = lanes.lane_rect("value")
+    where = QPointF(hand.picture.mapToGlobal(QPoint(380, 250)))
+    QTest.mousePress(lanes.viewport(), LEFT, PLAIN, QPoint(60, head.y() + 10))
+    for at in (QPointF(60, head.y() - 30), QPointF(lanes.viewport().mapFromGlobal(where))):
+        move = QMouseEvent(
+            QMouseEvent.Type.MouseMove, at, QPointF(lanes.viewport().mapToGlobal(at.toPoint())),
+            Qt.MouseButton.NoButton, LEFT, PLAIN,
+        )  # fmt: skip
+        QApplication.sendEvent(lanes.viewport(), move)
+    QTest.mouseRelease(lanes.viewport(), LEFT, PLAIN, lanes.viewport().mapFromGlobal(where).toPoint())
+    QApplication.processEvents()
+    made = hand.file()["widgets"][-1]
+    assert "value" in " ".join(made["inputs"].values())
+    assert hand.window.session.users("value") == [made["id"]]
+    for _ in range(3):
+        hand.key(Key.Key_Z, CTRL)
+    assert derived(hand) == {one["name"]: one["rule"] for one in hand.before["derived"]}
+
+
+def test_a_group_is_chosen_edited_and_never_lies_in_itself(hand: Hand) -> None:
+    belongs = hand.window.desk.card._belongs
+    choose(belongs.choices["group"], "new")
+    edit = hand.window.desk.group_edit
+    assert edit.isVisible()
+    hand.type_into(edit.name, "left side")
+    hand.type_into(edit.rules["visible"], "diving")
+    hand.type_into(edit.rules["opacity"], "0.5")
+    hand.type_into(edit.offset[0], "12")
+    choose(edit.outer, "dive")
+    group = next(one for one in hand.file()["groups"] if one["id"] == "left_side")
+    assert group == {"id": "left_side", "group": "dive", "visible": "diving", "opacity": "0.5", "offset": [12, 0]}
+    assert hand.widget("hull_bar")["group"] == "left_side"
+    hand.type_into(edit.rules["visible"], "divin")
+    assert "did you mean" in hand.window.message.text()
+    hand.type_into(edit.name, "dive")
+    assert "already" in hand.window.message.text()
+    edit.open_for("dive")
+    assert edit.outer.findText("left_side") < 0, "what lies in it is not offered"
+    edit.open_for("left_side")
+    hand.pressed("dissolve it")
+    assert hand.widget("hull_bar")["group"] == "dive"
+    assert [one["id"] for one in hand.file()["groups"]] == [one["id"] for one in hand.before["groups"]]
+
+
+def test_a_style_is_made_of_a_look_worn_by_another_and_changed_for_both(hand: Hand) -> None:
+    belongs = hand.window.desk.card._belongs
+    was = hand.widget("hull_bar")
+    look = {**hand.before["styles"][was["style"]], **was["look"]}
+    choose(belongs.choices["style"], "new")
+    hand.type_into(belongs.style_name, "plain bars")
+    assert hand.file()["styles"]["plain bars"] == look
+    assert hand.widget("hull_bar")["style"] == "plain bars"
+    assert "look" not in hand.widget("hull_bar")
+    hand.press(hand.at("air_bar", 0.1, 0.9))
+    choose(hand.window.desk.card._belongs.choices["style"], "plain bars")
+    hand.type_into(hand.window.desk.card._structs[1].fields["radius"], "9")
+    hand.pressed("change it for all")
+    assert hand.file()["styles"]["plain bars"]["radius"] == 9
+    assert hand.widget("air_bar")["style"] == "plain bars"
+
+
+def test_what_it_is_for_and_what_it_is_repeated_over(hand: Hand) -> None:
+    belongs = hand.window.desk.card._belongs
+    hand.type_into(belongs.note, "how long the boat lives")
+    choose(belongs.choices["repeat"], "crew")
+    assert hand.widget("hull_bar")["note"] == "how long the boat lives"
+    assert hand.widget("hull_bar")["repeat"] == "crew"
+    choose(hand.window.desk.card._belongs.choices["repeat"], "none")
+    hand.type_into(hand.window.desk.card._belongs.note, "")
+    assert hand.widget("hull_bar") == next(one for one in hand.before["widgets"] if one["id"] == "hull_bar")
+    assert hand.file() == hand.before
