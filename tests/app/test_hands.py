@@ -238,6 +238,7 @@ def test_what_a_place_follows_is_typed_there_and_its_frame_goes_along(hand: Hand
     hand.type_into(edit.rules["y"], "300")
     assert hand.widget("scrap")["place"]["follow"] == {"x": "400 + depth", "y": "300", "hold": True}
     QTest.keyClick(edit.arrow, Key.Key_Down)
+    QApplication.processEvents()
     assert hand.widget("scrap")["place"]["follow"]["arrow"] is True
     followed = hand.box("scrap")
     assert (followed.topLeft() - before.topLeft()).manhattanLength() > 50
@@ -292,6 +293,7 @@ def test_how_a_project_is_looked_at_comes_back_with_it(hand: Hand) -> None:
     hand.key(Key.Key_H, CTRL | ALT)
     hand.window.desk.footer.order.setFocus()
     QTest.keyClick(hand.window.desk.footer.order, Key.Key_Down)
+    QApplication.processEvents()
     path, names = hand.folder, [lane.name for lane in hand.window.desk.lanes.lanes]
     hand.window.session.files.open(path)
     QApplication.processEvents()

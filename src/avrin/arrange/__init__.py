@@ -17,9 +17,21 @@ from avrin.arrange.groups import group_changed, group_holds, group_renamed
 from avrin.arrange.identity import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
 from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
+from avrin.arrange.scenery import (
+    SIZES,
+    plate_added,
+    plate_called,
+    plate_removed,
+    screen_added,
+    screen_called,
+    screen_removed,
+    screen_sized,
+    zones_set,
+)
 from avrin.arrange.styles import restyled, style_made, style_removed
 
 __all__ = [
+    "SIZES",
     "STEPS",
     "WAYS",
     "Step",
@@ -47,14 +59,22 @@ __all__ = [
     "only_moved",
     "ordered",
     "pasted",
+    "plate_added",
+    "plate_called",
+    "plate_removed",
     "put_at",
     "renamed_widget",
     "restyled",
     "same_size",
+    "screen_added",
+    "screen_called",
+    "screen_removed",
+    "screen_sized",
     "split",
     "spread",
     "style_made",
     "style_removed",
     "titled",
     "ungrouped",
+    "zones_set",
 ]

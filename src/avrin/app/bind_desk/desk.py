@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
@@ -27,7 +28,7 @@ from avrin.app.controls.theme import EDGE, theme
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
 from avrin.app.session.suggesting import Suggested
-from avrin.model import AvrinError, Place, Variable, Widget
+from avrin.model import AvrinError, Place, Variable, Widget, take_in
 from avrin.render import widget_rect
 from avrin.widgets import KINDS, RulePlace, extracted, free_id, free_name, with_rule
 
@@ -342,6 +343,20 @@ class BindDesk(QWidget):
         session.set_widget(with_room(session.project, Widget(id=ident, kind=kind, place=place)), f"new {kind}")
         session.select_widget(ident)
         self.card.focus_first()
+
+    def add_picture(self, file: Path) -> None:
+        """A picture widget of a file, where there is room. Raises AvrinError when it cannot be taken in."""
+        from avrin.begin import with_room
+
+        session = self.session
+        if session.path is None:
+            raise AvrinError("pictures are kept beside the project, which has no file yet", advice="Save it first")
+        asset = take_in(file, session.folder)
+        ident = free_id("picture", session.project)
+        widget = Widget(id=ident, kind="picture", options={"asset": asset}, place=Place(size=(120.0, 120.0)))
+        session.seal()
+        session.set_widget(with_room(session.project, widget), f"picture {file.name}")
+        session.select_widget(ident)
 
     def add_variable(self) -> None:
         """Declare a value the game will have; its name is asked for in its lane."""

@@ -5,9 +5,10 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Callable, Collection, Sequence
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, QRect, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QContextMenuEvent,
@@ -39,6 +40,9 @@ from avrin.arrange import moved
 from avrin.model import AvrinError, Widget, inside
 from avrin.render import Placed, Rect, Stage, anchor_point, drawn_widget, safe_area, scene, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Group, Tracks
+
+if TYPE_CHECKING:
+    from avrin.app.bind_desk.zones import Zones
 
 __all__ = ["HudView"]
 
@@ -78,6 +82,7 @@ class HudView(Ringed, Assisted, QWidget):
         self._lines: list[tuple[QPointF, QPointF]] = []
         self._coming: tuple[BoundWidget, Tracks] | None = None
         self._target = ""
+        self._zones: Zones | None = None  # of the plate, while they are drawn
         self._held = ""  # the button under a press
         self._dropper: Callable[[str], None] | None = None  # what takes the colour under the next press
         session.frame_changed.connect(self._frame_changed)
@@ -392,6 +397,23 @@ class HudView(Ringed, Assisted, QWidget):
             draw_shapes(painter, [item.group for item in scene(session.tracks, session.frame, session.screen)])
         return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
+    def edit_zones(self, zones: Zones | None) -> None:
+        """Draw the plate's zones by hand, until told otherwise."""
+        self._zones = zones
+        if zones is not None:
+            self.installEventFilter(self)  # to have keys that are commands of the window otherwise
+        else:
+            self.removeEventFilter(self)
+        self.update()
+
+    def eventFilter(self, watched: QObject, event: QEvent) -> bool:
+        """While zones are drawn, the keys that act on them run no command."""
+        asked = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
+        if asked and self._zones is not None and self._zones.wants(event):  # type: ignore[arg-type]
+            event.accept()
+            return True
+        return super().eventFilter(watched, event)
+
     def behind(self, ident: str) -> QColor:
         """The mean colour of the plate behind a widget."""
         project = self.session.project
@@ -521,6 +543,9 @@ class HudView(Ringed, Assisted, QWidget):
             marks.lines(painter, self._lines)
         if self._sweep is not None:
             marks.sweep(painter, self._sweep)
+        if self._zones is not None:
+            self._zones.paint(painter, self.picture_rect())
+            return
         if self._away_rect is not None:
             marks.note(painter, self._away, self._away_rect)
         if len(self.session.selected.widgets) > 1:
@@ -614,6 +639,10 @@ class HudView(Ringed, Assisted, QWidget):
         if self._dropper is not None:
             self._drop_colour(event.position())
             return
+        if self._zones is not None:
+            self._zones.press(event.position(), self.picture_rect())
+            self.update()
+            return
         if button := self._button_at(event.position()):
             self._held = button
             self.session.hand.press(button)
@@ -675,6 +704,10 @@ class HudView(Ringed, Assisted, QWidget):
         if self._drag is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._dragged(event)
             return
+        if self._zones is not None:
+            self.setCursor(Qt.CursorShape.CrossCursor)
+            self._zones.drag(event.position(), self.picture_rect())
+            return
         if self._dropper is not None:
             return
         corner = self._corner_at(event.position())
@@ -691,6 +724,8 @@ class HudView(Ringed, Assisted, QWidget):
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         self._carried = None
+        if self._zones is not None:
+            self._zones.release()
         if self._held:
             self._held = ""
             self.update()
@@ -721,6 +756,9 @@ class HudView(Ringed, Assisted, QWidget):
         if event.key() == Qt.Key.Key_Escape and self._dropper is not None:
             self._dropper = None
             self.unsetCursor()
+            return
+        if self._zones is not None and self._zones.key(event):
+            self.update()
             return
         step = steps.get(Qt.Key(event.key()))
         alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)

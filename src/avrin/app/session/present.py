@@ -285,10 +285,17 @@ class Present(QObject):
     def evaluated(self, bound: Bound, tracks: Tracks) -> None:
         """The project was evaluated over what is looked at, or over its beginning: show that."""
         self._replace(bound=bound, tracks=tracks if tracks.trace is self.trace else tracks.grown(self.trace))
-        plates = self.project.plates
-        if self.plate is not None and self.plate not in plates:
-            self.show_over(plates[0] if plates else None)
+        self._view_follows()
         self.project_changed.emit()
+
+    def _view_follows(self) -> None:
+        """What is looked at is in the project as it is now: the one of that name, or else the first."""
+        plates, screens = self.project.plates, self.project.screens
+        if self.plate is not None and self.plate not in plates:
+            self.show_over(next((one for one in plates if one.name == self.plate.name), plates[0] if plates else None))
+        if self.screen not in screens and (screens or self.screen != DESK):
+            first = screens[0] if screens else DESK
+            self.show_on(next((one for one in screens if one.name == self.screen.name), first))
 
     def _bound_for(self, trace: Trace) -> Bound:
         """The project as it is now, checked over the events of a recording; the one there is where that is still true."""

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
+from pathlib import Path
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import (
@@ -34,6 +35,8 @@ class Header(QWidget):
     """Title and state, the desks' names, and the pickers for trace, screen and plate."""
 
     trace_edit_wanted = Signal()
+    plate_edit_wanted = Signal(QWidget)  # under what was pressed
+    screen_edit_wanted = Signal(QWidget)
     desk_wanted = Signal(str)
 
     def __init__(self, session: Session, file_menu: Callable[[QPoint], None], add_trace: Callable[[], None]) -> None:
@@ -153,7 +156,26 @@ class Header(QWidget):
             width, height = screen.size
             text = f"{screen.name}   {width} × {height}" + (f"   safe {screen.safe:.0%}" if screen.safe else "")
             self._choice(menu, group, text, screen == session.screen, partial(session.show_on, screen))
+        menu.addSeparator()
+        sizes = new_menu(menu)
+        sizes.setTitle("Add one")
+        from avrin.arrange import SIZES
+
+        for name, (size, safe) in SIZES.items():
+            sizes.addAction(f"{name}\t{size[0]} × {size[1]}", partial(self._add_screen, name, size, safe))
+        menu.addMenu(sizes)
+        if session.project.screens:
+            menu.addAction("Its name, size, edge …", lambda: self.screen_edit_wanted.emit(self.screen_link))
         self._pop(menu, self.screen_link)
+
+    def _add_screen(self, name: str, size: tuple[int, int], safe: float) -> None:
+        from avrin.arrange import screen_added
+
+        session = self.session
+        project, made = screen_added(session.project, name, size, safe)
+        session.seal()
+        session.edit(project, f"screen {made}")
+        session.show_on(project.screens[-1])
 
     def pick_plate(self) -> None:
         """Choose the picture behind the HUD."""
@@ -163,7 +185,38 @@ class Header(QWidget):
         for plate in session.project.plates:
             self._choice(menu, group, plate.name, plate == session.plate, partial(session.show_over, plate))
         self._choice(menu, group, "no plate", session.plate is None, partial(session.show_over, None))
+        menu.addSeparator()
+        menu.addAction("A picture as one more plate …", self._ask_plate)
+        if session.plate is not None:
+            menu.addAction("Its name, zones to keep clear …", lambda: self.plate_edit_wanted.emit(self.plate))
         self._pop(menu, self.plate)
+
+    def _ask_plate(self) -> None:
+        from avrin.model import PICTURE
+
+        sorts = f"Pictures ({' '.join(f'*{end}' for end in PICTURE.ends)})"
+        chosen = ask_file(self, "A picture of the game", self.session.folder, sorts)
+        if chosen is not None:
+            self.add_plates([chosen])
+
+    def add_plates(self, pictures: Sequence[Path]) -> None:
+        """Pictures become plates; the last one is shown."""
+        from avrin.arrange import plate_added
+        from avrin.model import take_in
+
+        session = self.session
+        try:
+            if session.path is None:
+                raise AvrinError("pictures are kept beside the project, which has no file yet", advice="Save it first")
+            project = session.project
+            for picture in pictures:
+                project, _ = plate_added(project, take_in(picture, session.folder))
+        except AvrinError as error:
+            session.said.emit(str(error), True)
+            return
+        session.seal()
+        session.edit(project, f"plate {project.plates[-1].name}")
+        session.show_over(project.plates[-1])
 
     def _make(self) -> None:
         try:

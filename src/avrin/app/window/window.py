@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, cast
 from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QSettings, QSize, QTimer
 from PySide6.QtGui import (
     QCloseEvent,
+    QCursor,
     QDragEnterEvent,
     QDragLeaveEvent,
     QDropEvent,
@@ -40,6 +41,7 @@ if TYPE_CHECKING:
     from avrin.app.window.header import Header
     from avrin.app.window.message import Message
     from avrin.app.window.recording_edit import TraceEdit
+    from avrin.app.window.scenery_edit import PlateEdit, ScreenEdit
 
 __all__ = ["Window"]
 
@@ -175,6 +177,8 @@ class Window(QMainWindow):
         self.setCentralWidget(self._pages)
         self.message = Message(self)
         self.header.trace_edit_wanted.connect(self.edit_recording)
+        self.header.plate_edit_wanted.connect(lambda link: self.plate_edit.open_under(link))  # noqa: PLW0108  (made when first wanted)
+        self.header.screen_edit_wanted.connect(lambda link: self.screen_edit.open_under(link))  # noqa: PLW0108
         self.header.desk_wanted.connect(self.show_desk)
         self.desk.footer.recording_wanted.connect(self.add_trace)
         self.desk.card.clock_wanted.connect(self.edit_recording)
@@ -193,6 +197,20 @@ class Window(QMainWindow):
     def edit_recording(self) -> None:
         """Edit what is said of the present recording."""
         self.trace_edit.open_it()
+
+    @cached_property
+    def plate_edit(self) -> PlateEdit:
+        """What edits the plate that is shown; made when it is first wanted."""
+        from avrin.app.window.scenery_edit import PlateEdit
+
+        return PlateEdit(self.session, self.desk.hud, self)
+
+    @cached_property
+    def screen_edit(self) -> ScreenEdit:
+        """What edits the screen that is looked at; made when it is first wanted."""
+        from avrin.app.window.scenery_edit import ScreenEdit
+
+        return ScreenEdit(self.session, self)
 
     @cached_property
     def trace_edit(self) -> TraceEdit:
@@ -365,11 +383,36 @@ class Window(QMainWindow):
         if projects:
             self.open(projects[0])
             return
+        from avrin.model import PICTURE
+
+        pictures = [path for path in paths if path.suffix.lower() in PICTURE.ends]
+        if self._filled and not self.on_first_page and pictures and len(pictures) == len(paths):
+            self._ask_what_for(pictures)
+            return
         if self._filled and not self.on_first_page:
             self._try(lambda: self.session.traces.add(paths))
             return
         self._another()
         self._try(lambda: self.session.files.begin_over(paths, self._opened))
+
+    def _ask_what_for(self, pictures: Sequence[Path]) -> None:
+        """Pictures were dropped: plates, or widgets? Asked where the pointer is."""
+        from avrin.app.controls.menu import new_menu
+
+        menu, one = new_menu(self), len(pictures) == 1
+        menu.addAction(
+            "A plate behind the HUD" if one else f"{len(pictures)} plates", partial(self.header.add_plates, pictures)
+        )
+        menu.addAction(
+            "A picture in the HUD" if one else f"{len(pictures)} pictures in the HUD",
+            partial(self._as_widgets, pictures),
+        )
+        menu.popup(QCursor.pos())
+
+    def _as_widgets(self, pictures: Sequence[Path]) -> None:
+        for picture in pictures:
+            if not self._try(lambda picture=picture: self.desk.add_picture(picture)):  # type: ignore[misc]
+                return
 
     def open(self, path: Path) -> None:
         """Open a project; a fault leaves what is open as it is."""

@@ -1,0 +1,187 @@
+"""The plate and the screen that are looked at, edited in popups under the head line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QGridLayout, QWidget
+
+from avrin.app.bind_desk.picture import HudView
+from avrin.app.bind_desk.zones import Zones
+from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.popup import Popup
+from avrin.app.session.session import Session
+from avrin.arrange import plate_called, plate_removed, screen_called, screen_removed, screen_sized
+from avrin.model import AvrinError, Project
+
+__all__ = ["PlateEdit", "ScreenEdit"]
+
+
+class _Edit(Popup):
+    """Under what opened it."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.grid = QGridLayout(self)
+        self.grid.setContentsMargins(16, 10, 12, 12)
+        self.grid.setHorizontalSpacing(10)
+        self.grid.setVerticalSpacing(6)
+        session.view_changed.connect(self.show_it)
+        session.project_changed.connect(self.show_it)
+
+    def line(self, said: str, *parts: QWidget) -> None:
+        """A line of the popup."""
+        at = self.grid.rowCount()
+        self.grid.addWidget(inked(said, size="small"), at, 0)
+        for column, part in enumerate(parts, start=1):
+            self.grid.addWidget(part, at, column, Qt.AlignmentFlag.AlignLeft)
+
+    def show_it(self) -> None:
+        """Show what holds now."""
+
+    def open_under(self, link: QWidget) -> None:
+        """Edit what is looked at."""
+        self.show_it()
+        self.adjustSize()
+        parent = self.parentWidget()
+        assert parent is not None
+        corner = link.mapTo(parent, QPoint(link.width() - self.width(), link.height() + 4))
+        self.move(max(8, min(corner.x(), parent.width() - self.width() - 8)), corner.y())
+        self.show()
+        self.raise_()
+
+    def taken(self, field: Field, made: Callable[[], Project], what: str) -> bool:
+        """Make an edit; a field whose words cannot be used is marked."""
+        try:
+            project = made()
+        except AvrinError as error:
+            field.mark(True)
+            self.session.said.emit(str(error), True)
+            return False
+        self.session.seal()
+        self.session.edit(project, what)
+        return True
+
+
+class PlateEdit(_Edit):
+    """While it is open, zones are drawn in the picture."""
+
+    def __init__(self, session: Session, hud: HudView, parent: QWidget) -> None:
+        super().__init__(session, parent)
+        self._hud = hud
+        self.name = Field("name of the plate", 150)
+        self.name.taken.connect(self._called)
+        self.name.left.connect(self.setFocus)
+        self._zones = inked("", size="small")
+        self.line("called", self.name)
+        self.line("kept clear", self._zones)
+        self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
+
+    def open_under(self, link: QWidget) -> None:
+        if self.session.plate is not None:
+            super().open_under(link)
+            self._hud.edit_zones(Zones(self.session))
+
+    def close_it(self) -> None:
+        super().close_it()
+        self._hud.edit_zones(None)
+        self._hud.setFocus()
+
+    def show_it(self) -> None:
+        plate = self.session.plate
+        if plate is None:
+            if self.isVisible():
+                self.close_it()
+            return
+        self.name.show_text(plate.name)
+        count = len(plate.keep_clear)
+        zones = f"{count} zone{'s' if count != 1 else ''}" if count else "nothing yet"
+        self._zones.setText(f"{zones}: drag in the picture to draw one,\npress one to move it, Delete takes it away")
+
+    def _called(self, text: str) -> None:
+        session = self.session
+        assert session.plate is not None
+        at = session.project.plates.index(session.plate)
+        if self.taken(self.name, lambda: plate_called(session.project, self._name, text), f"name of {self._name}"):
+            session.show_over(session.project.plates[at])
+
+    @property
+    def _name(self) -> str:
+        return self.session.plate.name if self.session.plate is not None else ""
+
+    def _remove(self) -> None:
+        session, name = self.session, self._name
+        self.close_it()
+        session.edit(plate_removed(session.project, name), f"removal of plate {name}")
+        session.said.emit(f"Removed plate {name}; its picture stays in the folder.  Ctrl+Z brings it back", False)
+
+
+class ScreenEdit(_Edit):
+    """Each field is an edit of its own."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(session, parent)
+        self.name = Field("name of the screen", 130)
+        self.wide, self.high = Field("width", 60), Field("height", 60)
+        self.safe = Field("unsafe edge, percent", 60)
+        self.name.taken.connect(self._called)
+        for field in (self.wide, self.high):
+            field.taken.connect(lambda _text, field=field: self._sized(field))
+        self.safe.taken.connect(self._edged)
+        for field in (self.name, self.wide, self.high, self.safe):
+            field.left.connect(self.setFocus)
+        self.line("called", self.name)
+        self.line("pixels across", self.wide)
+        self.line("pixels down", self.high)
+        self.line("unsafe edge, %", self.safe)
+        self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
+
+    def show_it(self) -> None:
+        screen = self.session.screen
+        self.name.show_text(screen.name)
+        self.wide.show_text(str(screen.size[0]))
+        self.high.show_text(str(screen.size[1]))
+        self.safe.show_text(f"{screen.safe * 100:g}")
+
+    def _called(self, text: str) -> None:
+        session = self.session
+        at = [one.name for one in session.project.screens].index(session.screen.name)
+        name = session.screen.name
+        if self.taken(self.name, lambda: screen_called(session.project, name, text), f"name of screen {name}"):
+            session.show_on(session.project.screens[at])
+
+    def _sized(self, field: Field) -> None:
+        session, name = self.session, self.session.screen.name
+
+        def made() -> Project:
+            return screen_sized(session.project, name, (_whole(self.wide.text()), _whole(self.high.text())))
+
+        self.taken(field, made, f"size of screen {name}")
+
+    def _edged(self, text: str) -> None:
+        session, name = self.session, self.session.screen.name
+
+        def made() -> Project:
+            try:
+                share = float(text.replace(",", ".").removesuffix("%")) / 100
+            except ValueError:
+                raise AvrinError(f"'{text}' is no share of a side", advice="Write for example 5") from None
+            return screen_sized(session.project, name, safe=share)
+
+        self.taken(self.safe, made, f"edge of screen {name}")
+
+    def _remove(self) -> None:
+        session, name = self.session, self.session.screen.name
+        self.close_it()
+        session.edit(screen_removed(session.project, name), f"removal of screen {name}")
+        session.said.emit(f"Removed screen {name}.  Ctrl+Z brings it back", False)
+
+
+def _whole(text: str) -> int:
+    if not text.strip().isdigit():
+        raise AvrinError(f"'{text}' is no number of pixels", advice="Write for example 1920")
+    return int(text)

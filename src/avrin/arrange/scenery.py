@@ -1,0 +1,122 @@
+"""Plates and screens of a project: added, called, changed, taken away; and the zones that a plate keeps clear."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import PurePosixPath
+
+from msgspec.structs import replace
+
+from avrin.model import AvrinError, Plate, Project, Screen
+
+__all__ = [
+    "SIZES",
+    "plate_added",
+    "plate_called",
+    "plate_removed",
+    "screen_added",
+    "screen_called",
+    "screen_removed",
+    "screen_sized",
+    "zones_set",
+]
+
+LONGEST = 60
+LARGEST = 16_384
+# Sizes people play at, in pixels, and what they are called; the far screen has an edge that may not be seen.
+SIZES: dict[str, tuple[tuple[int, int], float]] = {
+    "desk": ((1920, 1080), 0.0), "large desk": ((2560, 1440), 0.0), "laptop": ((1366, 768), 0.0),
+    "sixteen to ten": ((1920, 1200), 0.0), "wide": ((2560, 1080), 0.0), "very wide": ((3840, 1080), 0.0),
+    "sofa": ((3840, 2160), 0.05), "handheld": ((1280, 800), 0.0), "small handheld": ((1280, 720), 0.0),
+    "phone": ((2400, 1080), 0.05), "tablet": ((2048, 1536), 0.0), "old": ((1280, 1024), 0.0),
+}  # fmt: skip
+Box = tuple[float, float, float, float]
+
+
+def plate_added(project: Project, picture: str) -> tuple[Project, str]:
+    """The project with a picture as one more plate, called after its file; and its name."""
+    stem = PurePosixPath(picture).stem[:LONGEST] or "plate"
+    name = _free(stem, [plate.name for plate in project.plates])
+    return replace(project, plates=(*project.plates, Plate(name=name, picture=picture))), name
+
+
+def plate_called(project: Project, name: str, new: str) -> Project:
+    """The project in which a plate has another name. Raises AvrinError for a name that cannot be."""
+    plain = _checked(new, [plate.name for plate in project.plates if plate.name != name], "plate")
+    return _with_plate(project, name, lambda plate: replace(plate, name=plain))
+
+
+def zones_set(project: Project, name: str, zones: Sequence[Box]) -> Project:
+    """The project in which a plate keeps other zones clear: (x, y, width, height), in reference pixels; slivers are none."""
+    width, height = project.reference
+    kept = []
+    for x, y, wide, high in zones:
+        left, top = min(max(x, 0.0), width), min(max(y, 0.0), height)
+        right, bottom = min(max(x + wide, 0.0), width), min(max(y + high, 0.0), height)
+        if right - left >= 4 and bottom - top >= 4:
+            kept.append((left, top, right - left, bottom - top))
+    return _with_plate(project, name, lambda plate: replace(plate, keep_clear=tuple(kept)))
+
+
+def plate_removed(project: Project, name: str) -> Project:
+    """The project without a plate; its picture stays in the folder."""
+    return replace(project, plates=tuple(plate for plate in project.plates if plate.name != name))
+
+
+def screen_added(project: Project, name: str, size: tuple[int, int], safe: float = 0.0) -> tuple[Project, str]:
+    """The project with one more screen, and its name. Raises AvrinError for a size that none has."""
+    _check_size(size)
+    name = _free(name, [screen.name for screen in project.screens])
+    return replace(project, screens=(*project.screens, Screen(name=name, size=size, safe=safe))), name
+
+
+def screen_called(project: Project, name: str, new: str) -> Project:
+    """The project in which a screen has another name. Raises AvrinError for a name that cannot be."""
+    plain = _checked(new, [screen.name for screen in project.screens if screen.name != name], "screen")
+    screens = (replace(one, name=plain) if one.name == name else one for one in project.screens)
+    return replace(project, screens=tuple(screens))
+
+
+def screen_sized(
+    project: Project, name: str, size: tuple[int, int] | None = None, safe: float | None = None
+) -> Project:
+    """The project in which a screen has another size, or another unsafe edge, 0–0.5 of each side. Raises AvrinError."""
+    if size is not None:
+        _check_size(size)
+    if safe is not None and not 0 <= safe <= 0.5:
+        raise AvrinError(f"an edge of {safe:.0%} leaves no room", advice="Write 0 to 50")
+
+    def changed(screen: Screen) -> Screen:
+        return replace(screen, size=size or screen.size, safe=screen.safe if safe is None else safe)
+
+    return replace(project, screens=tuple(changed(one) if one.name == name else one for one in project.screens))
+
+
+def screen_removed(project: Project, name: str) -> Project:
+    """The project without a screen."""
+    return replace(project, screens=tuple(screen for screen in project.screens if screen.name != name))
+
+
+def _with_plate(project: Project, name: str, change: Callable[[Plate], Plate]) -> Project:
+    return replace(project, plates=tuple(change(p) if p.name == name else p for p in project.plates))
+
+
+def _check_size(size: tuple[int, int]) -> None:
+    if not all(1 <= side <= LARGEST for side in size):
+        raise AvrinError(f"{size[0]} × {size[1]} is no screen", advice=f"1 to {LARGEST:,} pixels a side")
+
+
+def _checked(name: str, taken: Sequence[str], what: str) -> str:
+    plain = " ".join(name.split())
+    if not plain or len(plain) > LONGEST:
+        raise AvrinError(f"'{name[:80]}' is no name of a {what}", advice=f"1 to {LONGEST} letters")
+    if plain in taken:
+        raise AvrinError(f"there is a {what} '{plain}' already", advice="Choose another name")
+    return plain
+
+
+def _free(wanted: str, taken: Sequence[str]) -> str:
+    found, number = wanted, 2
+    while found in taken:
+        found, number = f"{wanted} {number}", number + 1
+    return found

@@ -1,0 +1,154 @@
+"""Plates, their zones, and screens by mouse and keys, read back from the saved file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+import pytest
+from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QMenu
+
+from gestures import CTRL, LEFT, PLAIN, Hand, Key
+from window_fixtures import qapp, window  # noqa: F401
+
+
+@pytest.fixture
+def hand(window: Any) -> Hand:
+    return Hand(window)
+
+
+def menu() -> QMenu:
+    QApplication.processEvents()
+    found = QApplication.activePopupWidget()
+    assert isinstance(found, QMenu)
+    return found
+
+
+def act(found: QMenu, begins: str) -> None:
+    next(one for one in found.actions() if one.text().startswith(begins)).trigger()
+    found.close()
+    QApplication.processEvents()
+
+
+def picture(folder: Path, name: str) -> Path:
+    image = QImage(64, 36, QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.darkGreen)
+    image.save(str(folder / name))
+    return folder / name
+
+
+def drop(hand: Hand, *files: Path) -> None:
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(file)) for file in files])
+    copy, where = Qt.DropAction.CopyAction, QPoint(300, 300)
+    QApplication.sendEvent(hand.window, QDragEnterEvent(where, copy, data, LEFT, PLAIN))
+    QApplication.sendEvent(hand.window, QDropEvent(QPointF(where), copy, data, LEFT, PLAIN))
+
+
+def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, tmp_path: Path) -> None:
+    reef = picture(tmp_path, "my reef.png")
+    drop(hand, reef)
+    act(menu(), "A plate")
+    assert hand.file()["plates"][-1] == {"name": "my reef", "picture": "art/my reef.png"}
+    assert hand.window.session.plate.name == "my reef"
+    drop(hand, reef)
+    act(menu(), "A picture in the HUD")
+    made = hand.file()["widgets"][-1]
+    assert (made["kind"], made["options"]) == ("picture", {"asset": "art/my reef.png"})
+    hand.key(Key.Key_Z, CTRL)
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+    assert hand.window.session.plate.name != "my reef"
+
+
+def test_many_pictures_at_once_and_what_is_none(hand: Hand, tmp_path: Path) -> None:
+    drop(hand, *(picture(tmp_path, f"p{number}.png") for number in range(20)))
+    act(menu(), "20 plates")
+    assert len(hand.file()["plates"]) == len(hand.before["plates"]) + 20
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before, "one undo step"
+    film = tmp_path / "dive.mp4"
+    film.write_bytes(b"no film")
+    for other in (film, tmp_path):
+        drop(hand, other)
+        assert hand.window.message.text()
+    assert hand.file() == hand.before
+
+
+def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -> None:
+    header = hand.window.header
+    name = hand.window.session.plate.name
+    before = hand.before["plates"][0].get("keep_clear", [])
+
+    def zones() -> list[list[float]]:
+        plate = next(one for one in hand.file()["plates"] if one["name"] == name)
+        found: list[list[float]] = plate.get("keep_clear", [])
+        return found
+
+    header.pick_plate()
+    act(menu(), "Its name, zones")
+    assert hand.window.plate_edit.isVisible()
+    hand.drag(QPoint(80, 330), QPoint(100, 50))
+    drawn = zones()[-1]
+    assert len(zones()) == len(before) + 1
+    zoom = hand.picture.picture_rect().width() / 1920  # type: ignore[attr-defined]
+    assert drawn[2:] == pytest.approx([100 / zoom, 50 / zoom], abs=1)
+    hand.drag(QPoint(120, 350), QPoint(40, 10))
+    assert zones()[-1] == pytest.approx([drawn[0] + 40 / zoom, drawn[1] + 10 / zoom, *drawn[2:]], abs=1.5)
+    hand.drag(QPoint(220, 390), QPoint(20, 20))
+    assert zones()[-1][2:] == pytest.approx([120 / zoom, 70 / zoom], abs=1.5)
+    hand.window.activateWindow()
+    hand.picture.setFocus()
+    x = zones()[-1][0]
+    hand.key(Key.Key_Right)
+    assert zones()[-1][0] == x + 1
+    assert hand.window.session.frame == 0, "the arrow moved no playhead"
+    hand.key(Key.Key_Delete)
+    assert zones() == before
+    hand.pressed("done")
+    hand.press(hand.at("scrap"))
+    assert hand.window.session.selected.widget == "scrap", "widgets are picked again"
+
+
+def test_a_plate_is_called_otherwise_and_removed(hand: Hand) -> None:
+    hand.window.header.pick_plate()
+    act(menu(), "Its name, zones")
+    edit = hand.window.plate_edit
+    hand.type_into(edit.name, "the wreck")
+    assert hand.file()["plates"][0]["name"] == "the wreck"
+    assert hand.window.session.plate.name == "the wreck"
+    hand.type_into(edit.name, hand.before["plates"][1]["name"])
+    assert "already" in hand.window.message.text()
+    hand.pressed("remove it")
+    assert [one["name"] for one in hand.file()["plates"]] == [one["name"] for one in hand.before["plates"][1:]]
+    hand.key(Key.Key_Z, CTRL)
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_screens_are_added_sized_and_removed(hand: Hand) -> None:
+    header = hand.window.header
+    header.pick_screen()
+    sizes = next(one.menu() for one in menu().actions() if one.text() == "Add one")
+    act(sizes, "phone")  # type: ignore[arg-type]
+    menu_left = QApplication.activePopupWidget()
+    if menu_left is not None:
+        menu_left.close()
+    assert hand.file()["screens"][-1] == {"name": "phone", "size": [2400, 1080], "safe": 0.05}
+    assert header.screen_link.text() == "2400 × 1080"
+    header.pick_screen()
+    act(menu(), "Its name, size")
+    edit = hand.window.screen_edit
+    hand.type_into(edit.wide, "2340")
+    hand.type_into(edit.safe, "3")
+    hand.type_into(edit.name, "my phone")
+    assert hand.file()["screens"][-1] == {"name": "my phone", "size": [2340, 1080], "safe": 0.03}
+    for field, text in ((edit.high, "0"), (edit.high, "tall"), (edit.safe, "80"), (edit.name, "")):
+        hand.type_into(field, text)
+        assert hand.file()["screens"][-1]["size"] == [2340, 1080]
+    hand.pressed("remove it")
+    assert hand.file()["screens"] == hand.before["screens"]
+    QTest.qWait(1)
