@@ -12,6 +12,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
+    QApplication,
     QComboBox,
     QLineEdit,
     QPlainTextEdit,
@@ -201,6 +202,7 @@ def test_a_choice_is_the_toolkits_combo(carried: Window) -> None:
     labels = [name(one) for one, relation in told.relations() if relation & QAccessible.RelationFlag.Label]
     assert (name(told), labels) == ("right", ["grow"])
     QTest.keyClick(grow, Qt.Key.Key_Down)
+    QApplication.processEvents()
     assert carried.session.project.widget("hull_bar").options["grow"] == "left"
     carried.session.undo()
     assert grow.currentText() == "right"

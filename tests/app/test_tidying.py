@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QObject
+from PySide6.QtCore import QCoreApplication, QEvent, QObject
 from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application
@@ -78,6 +78,7 @@ def test_looking_at_one_recording_after_another_holds_on_to_none(window: Window)
     def held() -> tuple[int, int]:
         window.session.checking.settle()
         application().processEvents()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # as the window's own loop does
         gc.collect()
         traces = sum(isinstance(thing, Trace) and len(thing) > 1000 for thing in gc.get_objects())
         return traces, len(list(Path("/proc/self/fd").iterdir()))

@@ -348,6 +348,7 @@ def test_what_is_shown_while_a_value_is_missing_is_one_choice(window: Window) ->
     assert isinstance(line, MissingLine)
     assert line.choice.currentText() == OURS
     QTest.keyClick(line.choice, Qt.Key.Key_Down)
+    application().processEvents()
     assert line.choice.currentText() == TEXT
     assert session.project.widget("depth").missing.text == "###"
     line.field.selectAll()
@@ -359,6 +360,7 @@ def test_what_is_shown_while_a_value_is_missing_is_one_choice(window: Window) ->
     assert shown is not None
     assert session.tracks.state(shown, session.frame)["text"] == "Depth  no signal m"
     QTest.keyClick(line.choice, Qt.Key.Key_Down)
+    application().processEvents()
     assert line.choice.currentText() == HIDDEN
     assert session.widget is not None
     assert session.tracks.state(session.widget, session.frame)["visible"] is False

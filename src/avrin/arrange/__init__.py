@@ -1,6 +1,7 @@
 """Widgets by the handful: moved, lined up, spread, put in order, copied, grouped, called and made otherwise. Knows no Qt."""
 
 from avrin.arrange.bands import (
+    BY_BAND,
     band_coloured,
     band_first,
     band_part,
@@ -31,6 +32,7 @@ from avrin.arrange.scenery import (
 from avrin.arrange.styles import restyled, style_made, style_removed
 
 __all__ = [
+    "BY_BAND",
     "SIZES",
     "STEPS",
     "WAYS",

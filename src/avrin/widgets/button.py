@@ -17,6 +17,8 @@ from avrin.widgets.shapes import Box, Shape, TextRun
 
 __all__ = ["KIND"]
 
+STATES = ("idle", "hover", "held", "off")
+
 
 class Does(Struct, frozen=True, kw_only=True):
     """One change: set a variable to what a rule gives."""
@@ -111,7 +113,7 @@ KIND = Kind(
         Input("label", "template", "What it says."),
     ),
     options=Options, look=ButtonLook, wire=wire, shapes=shapes, columns=(TrackColumn("enabled", "state"),), rules=rules,
-    additions=additions, words="label", names="always", writes=("label",), fits="line", pressed=True,
+    additions=additions, keyed={"assets": STATES}, words="label", names="always", writes=("label",), fits="line", pressed=True,
     pose=Sample(size=(180.0, 56.0), inputs={"enabled": "hull < 100", "label": "Patch"}, options={"key": "B"}),
     tried=Sample(
         size=(300.0, 60.0), inputs={"enabled": "hull < 100", "label": "{words}"},

@@ -242,6 +242,7 @@ class Kind(Struct, frozen=True):
     thumb: the box it is drawn in where it must be small, in reference pixels; None for its own.
     aside: values that are left out where it is drawn small.
     rules: where rules stand in raw options. rule_options: options that are a rule themselves.
+    keyed: options that have something for each of some names, and those names; `by_band` has the bands' too.
     additions: what can be added to raw options; gets the project and the events that rules know.
     social: its track depends on other widgets of the kind.
     moves: its shapes follow the clock and not the state alone.
@@ -277,6 +278,7 @@ class Kind(Struct, frozen=True):
     rules: Callable[[Mapping[str, Any]], Iterable[OptionRule]] = no_rules
     rule_options: tuple[str, ...] = ()
     additions: Callable[[Mapping[str, Any], Project, Events], Iterable[Addition]] = no_additions
+    keyed: Mapping[str, tuple[str, ...]] = {}
     social: bool = False
     moves: bool = False
     share: bool = False

@@ -57,6 +57,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 KIND = Kind(
     name="picture", help="An icon or a picture, another one by band.", inputs=(), options=Options, look=PictureLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("asset", "picture"),), names="always", fits="free", may_bleed=True,
+    keyed={"by_band": ()},
     pose=Sample(
         size=(90.0, 90.0), options={"asset": "anchor", "by_band": {"low": "skull"}}, look={"tint": "#cfe8e3"},
         bands=(Band(name="low", when="hull < 35"),),

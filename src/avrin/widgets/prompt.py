@@ -19,6 +19,8 @@ from avrin.widgets.turns import Turn, turn
 
 __all__ = ["KIND"]
 
+DEVICES = ("keyboard", "gamepad", "touch")  # that most games tell apart; a project may say others
+
 SPREADS = 0.9  # seconds a pulse's ring takes to spread
 Seconds = Annotated[float, Meta(ge=0, le=3600)]
 
@@ -124,7 +126,7 @@ KIND = Kind(
         Input("device", "text", "Which of the key's names to show."),
     ),
     options=Options, look=PromptLook, wire=wire, shapes=shapes, columns=(TrackColumn("text", "text"),), offer=offer,
-    home="bottom",
+    home="bottom", keyed={"keys": DEVICES},
     thumb=(360.0, 72.0), social=True, moves=True, words="text", writes=("text",), fits="line", reading="text", read="text",
     done_by="until",
     pose=Sample(

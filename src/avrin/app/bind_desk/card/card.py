@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 from typing import TYPE_CHECKING
 
@@ -15,6 +16,7 @@ from avrin.app.bind_desk.card.belongs import Belongs
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
+from avrin.app.bind_desk.card.leaves import leaves
 from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.missing_line import MissingLine
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
@@ -26,7 +28,7 @@ from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
-from avrin.arrange import conditioned
+from avrin.arrange import BY_BAND, conditioned
 from avrin.render.values import clock, said, with_unit
 from avrin.widgets import BoundWidget, Input, RulePlace
 
@@ -155,6 +157,7 @@ class Card(QScrollArea):
             bands,
             rules,
             tuple(one.title for one in additions(self.session, chosen)),
+            tuple(leaf.path for leaf in leaves(chosen.kind.options, widget.options, _keyed(chosen))),
         )
 
     def _recorded_shape(self) -> tuple[object, ...]:
@@ -239,7 +242,9 @@ class Card(QScrollArea):
         column.addWidget(self._grows)
         self._show_extent()
         self._structs = [
-            StructFields(self.session, widget.id, "options", chosen.kind.options, chosen.kind.rule_options),
+            StructFields(
+                self.session, widget.id, "options", chosen.kind.options, chosen.kind.rule_options, _keyed(chosen)
+            ),
             StructFields(self.session, widget.id, "look", chosen.kind.look),
         ]
         for name, part in zip(("options", "look"), self._structs, strict=True):
@@ -424,6 +429,12 @@ class Card(QScrollArea):
         """Put the caret into the first rule."""
         if self.rows:
             self.rows[0].edit.setFocus()
+
+
+def _keyed(chosen: BoundWidget) -> dict[str, Sequence[str]]:
+    """Of which names a widget's options have something for each."""
+    bands = tuple(band.name for band in chosen.widget.bands)
+    return {name: (*keys, *(bands if name == BY_BAND else ())) for name, keys in chosen.kind.keyed.items()}
 
 
 class _Fade(QWidget):

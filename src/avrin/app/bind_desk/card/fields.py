@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 import functools
-import types
-from collections.abc import Iterable, Mapping
+import re
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
-from typing import Annotated, Any, Literal, get_args, get_origin
+from typing import Any, Literal
 
 import msgspec
-from msgspec.structs import FieldInfo, replace
+from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QWidget
 
 from avrin.app.bind_desk.card.colour_wish import ColourWish
+from avrin.app.bind_desk.card.leaves import PAIR, Leaf, added, at_path, leaves, optional, put
 from avrin.app.controls.asking import ask_file
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, written
@@ -36,50 +37,75 @@ FILES = {Asset: PICTURE, Typeface: FONT}  # what sort of file a field takes
 
 
 class StructFields(QWidget):
-    """Fields for what is simple; lists and tables of rules have rows of their own on the card, as has what is `without`."""
+    """Fields for what is simple; tables of rules have rows of their own on the card, as has what is `without`.
+
+    keyed: the keys of what has something for each of some names.
+    """
 
     colour_wanted = Signal(object)  # a ColourWish
 
     def __init__(
-        self, session: Session, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = ()
-    ) -> None:
+        self, session: Session, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = (),
+        keyed: Mapping[str, Sequence[str]] | None = None,
+    ) -> None:  # fmt: skip
         super().__init__()
         self.session = session
         self.ident = ident
         self.which = which
+        self.struct = struct
         self.fields: dict[str, Field | Choice] = {}
         self.swatches: dict[str, Swatch] = {}
-        self._simple: dict[str, tuple[Any, Any]] = {}
+        self._leaves: dict[str, Leaf] = {}
         self._files: dict[str, FileSort] = {}
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(4)
-        for info in _fields(struct):
-            kind = _bare(info.type)
-            if kind is None or info.name in without:
+        for leaf in leaves(struct, self._raw(), keyed or {}):
+            if leaf.name in without:
                 continue
-            at = len(self._simple)
-            self._simple[info.name] = (kind, info.default)
+            at = len(self._leaves)
+            self._leaves[leaf.name] = leaf
             row, column = at // ACROSS, (at % ACROSS) * 2
-            label = inked(info.name.replace("_", " "), size="small")
+            label = inked(" ".join(leaf.path).replace("_", " "), size="small")
             grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignVCenter)
-            sort = FILES.get(info.type)
+            sort = FILES.get(leaf.type)
             if sort is not None:
-                self._files[info.name] = sort
-            part = self._part(info.name, kind)
+                self._files[leaf.name] = sort
+            part = self._part(leaf.name, leaf.kind)
             label.setBuddy(part)
             if sort is not None:
-                part = self._with_choice(info.name, part)
-            elif info.type == Colour:
-                part = self._with_swatch(info.name, part)
+                part = self._with_choice(leaf.name, part)
+            elif leaf.type == Colour:
+                part = self._with_swatch(leaf.name, part)
             grid.addWidget(part, row, column + 1)
+        self._add_parts(grid, struct)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
         self.refresh()
 
+    def _add_parts(self, grid: QGridLayout, struct: type[msgspec.Struct]) -> None:
+        """Parts that may be left out whole: a press adds one, or leaves it out."""
+        names = optional(struct)
+        if not names:
+            return
+        row = QHBoxLayout()
+        row.setSpacing(2)
+        for name in names:
+            there = isinstance(self._raw().get(name), Mapping)
+            text = f"no {name}" if there else f"+ {name}"
+            row.addWidget(Link(text, functools.partial(self._turn, name, not there), bold=True))
+        row.addStretch(1)
+        grid.addLayout(row, grid.rowCount(), 0, 1, 4)
+
+    def _turn(self, name: str, there: bool) -> None:
+        raw = {key: value for key, value in self._raw().items() if key != name}
+        if there:
+            raw[name] = added(self.struct, name)
+        self._become(name, raw)
+
     def __len__(self) -> int:
-        return len(self._simple)
+        return len(self._leaves) + len(optional(self.struct))
 
     def _part(self, name: str, kind: object) -> QWidget:
         if kind is bool or isinstance(kind, tuple):
@@ -126,7 +152,7 @@ class StructFields(QWidget):
 
     def _wish(self, name: str) -> None:
         def made(widget: Widget, colour: str) -> Widget:
-            return replace(widget, look=_with_value(widget.look, name, colour, self._simple[name][1]))
+            return replace(widget, look=put(widget.look, self._leaves[name], colour))
 
         what = name.replace("_", " ")
         self.colour_wanted.emit(ColourWish(self.swatches[name], self.ident, what, str(self._value(name)), made))
@@ -166,7 +192,9 @@ class StructFields(QWidget):
         return dict(getattr(self.session.project.widget(self.ident), self.which))
 
     def _value(self, name: str) -> Json:
-        return self._raw().get(name, self._simple[name][1])
+        leaf = self._leaves[name]
+        value = at_path(self._raw(), leaf.path)
+        return leaf.usual if value is None else value
 
     def refresh(self) -> None:
         """Show what holds now; a field whose value cannot be used is marked."""
@@ -179,7 +207,8 @@ class StructFields(QWidget):
         for name, part in self.fields.items():
             value = self._value(name)
             if isinstance(part, Field):
-                part.show_text(written(value))
+                pair = self._leaves[name].kind == PAIR and isinstance(value, list)
+                part.show_text(", ".join(map(written, value)) if pair else written(value))
                 part.mark(name in wrong)
                 if name in self.swatches:
                     self.swatches[name].show_colour(str(value))
@@ -187,9 +216,17 @@ class StructFields(QWidget):
                 part.show_value(value)
 
     def _taken(self, name: str, text: str) -> None:
-        kind = self._simple[name][0]
+        kind = self._leaves[name].kind
         value: Any = text.strip()
-        if kind in (int, float):
+        if kind == PAIR:
+            try:
+                value = [float(part) for part in re.split(r"\s*[,;x×]\s*|\s+", value)]
+                if len(value) != 2:
+                    raise ValueError
+            except ValueError:
+                self._refuse(name, f"'{text}' is no pair of numbers.  Write for example 0, 2")
+                return
+        elif kind in (int, float):
             try:
                 value = kind(float(text.replace(",", ".")))
             except ValueError:
@@ -210,30 +247,8 @@ class StructFields(QWidget):
         self.session.said.emit(why, True)
 
     def _set(self, name: str, value: Json) -> None:
-        raw = _with_value(self._raw(), name, value, self._simple[name][1])
+        self._become(name, put(self._raw(), self._leaves[name], value))
+
+    def _become(self, name: str, raw: Mapping[str, Any]) -> None:
         widget = self.session.project.widget(self.ident)
-        self.session.set_widget(replace(widget, **{self.which: raw}), f"{name} of {widget.title}")
-
-
-def _with_value(raw: Mapping[str, Any], name: str, value: Json, usual: Json) -> dict[str, Any]:
-    """What is usual is not written."""
-    if value == usual:
-        return {key: one for key, one in raw.items() if key != name}
-    return {**raw, name: value}
-
-
-@functools.cache
-def _fields(struct: type[msgspec.Struct]) -> tuple[FieldInfo, ...]:
-    """A record's fields; reading their types takes a while."""
-    return msgspec.structs.fields(struct)
-
-
-def _bare(kind: object) -> object:
-    """bool, int, float, str, or the words of a choice as a tuple; None for what is not simple."""
-    while get_origin(kind) is Annotated:
-        kind = get_args(kind)[0]
-    if get_origin(kind) is Literal:
-        return get_args(kind)
-    if isinstance(kind, types.UnionType):
-        return None
-    return kind if kind in (bool, int, float, str) else None
+        self.session.set_widget(replace(widget, **{self.which: dict(raw)}), f"{name} of {widget.title}")

@@ -1,0 +1,145 @@
+"""The simple things that a kind's options or look may say, nested ones too, each by its path; and raw JSON with one changed."""
+
+from __future__ import annotations
+
+import functools
+import types
+from collections.abc import Iterator, Mapping, Sequence
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
+import msgspec
+from msgspec import NODEFAULT, Struct
+from msgspec.structs import FieldInfo
+
+from avrin.model import Json
+
+__all__ = ["PAIR", "Leaf", "added", "at_path", "leaves", "optional", "put"]
+
+PAIR = "pair"  # two numbers beside one another
+CHARACTERS = "0123456789"  # of a new sheet
+CELL = [16, 16]
+
+Path = tuple[str, ...]
+
+
+class Leaf(Struct, frozen=True):
+    """One of them. type: as it is declared. kind: bool, int, float, str, the words of a choice, or PAIR. usual: unsaid."""
+
+    path: Path
+    type: Any
+    kind: Any
+    usual: Json
+
+    @property
+    def name(self) -> str:
+        """The path as one word."""
+        return ".".join(self.path)
+
+
+def leaves(struct: type[Struct], raw: Mapping[str, Any], keyed: Mapping[str, Sequence[str]]) -> Iterator[Leaf]:
+    """Those of a record as its raw JSON stands: of a part that may be left out only where it is there.
+
+    keyed: which keys a field may have that has something for each of some names.
+    """
+    for info in _fields(struct):
+        kind = _bare(info.type)
+        part = _part(info.type)
+        value = raw.get(info.encode_name)
+        if kind is not None:
+            yield Leaf((info.encode_name,), info.type, kind, _plain(info.default))
+        elif part is not None and isinstance(value, Mapping):
+            for leaf in leaves(part, value, {}):
+                yield Leaf((info.encode_name, *leaf.path), leaf.type, leaf.kind, leaf.usual)
+        elif (of := _values(info.type)) is not None:
+            known = [*keyed.get(info.encode_name, ()), *(value if isinstance(value, Mapping) else ())]
+            for key in dict.fromkeys(known if info.encode_name in keyed else ()):
+                yield Leaf((info.encode_name, key), of, str, "")
+
+
+def optional(struct: type[Struct]) -> list[str]:
+    """Parts of a record that may be left out whole."""
+    return [info.encode_name for info in _fields(struct) if _part(info.type) is not None]
+
+
+def added(struct: type[Struct], name: str) -> dict[str, Json]:
+    """The raw JSON of a part that was left out, as it begins: what it must say."""
+    part = next(_part(info.type) for info in _fields(struct) if info.encode_name == name)
+    assert part is not None
+    found: dict[str, Json] = {}
+    for info in _fields(part):
+        if info.default is NODEFAULT and info.default_factory is NODEFAULT:
+            found[info.encode_name] = CELL if _bare(info.type) == PAIR else CHARACTERS if _is_asked(info.type) else ""
+    return found
+
+
+def at_path(raw: Json, path: Path) -> Json:
+    """What stands at a path; None where nothing does."""
+    for key in path:
+        raw = raw.get(key) if isinstance(raw, Mapping) else None
+    return raw
+
+
+def put(raw: Mapping[str, Any], leaf: Leaf, value: Json) -> dict[str, Any]:
+    """Raw JSON with another value at a leaf; what is usual is not written, unless it has to be."""
+    first, *rest = leaf.path
+    if rest:
+        inner = raw.get(first)
+        deeper = put(
+            inner if isinstance(inner, Mapping) else {}, Leaf(tuple(rest), leaf.type, leaf.kind, leaf.usual), value
+        )
+        if not deeper and leaf.usual == "" and leaf.kind is str:  # nothing is left for any key
+            return {key: one for key, one in raw.items() if key != first}
+        return {**raw, first: deeper}
+    if leaf.usual is not None and value == leaf.usual:
+        return {key: one for key, one in raw.items() if key != first}
+    return {**raw, first: value}
+
+
+@functools.cache
+def _fields(struct: type[Struct]) -> tuple[FieldInfo, ...]:
+    """A record's fields; reading their types takes a while."""
+    return msgspec.structs.fields(struct)
+
+
+def _plain(value: object) -> Json:
+    """A default as JSON has it; None where there is none."""
+    return list(value) if isinstance(value, tuple) else None if value is NODEFAULT else value
+
+
+def _bare(kind: object) -> object:
+    """bool, int, float, str, the words of a choice as a tuple, or PAIR; None for what is not simple."""
+    kind = _unmarked(kind)
+    if get_origin(kind) is Literal:
+        return get_args(kind)
+    if get_origin(kind) is tuple and [_unmarked(one) for one in get_args(kind)] == [float, float]:
+        return PAIR
+    return kind if kind in (bool, int, float, str) else None
+
+
+def _unmarked(kind: object) -> object:
+    while get_origin(kind) is Annotated:
+        kind = get_args(kind)[0]
+    return kind
+
+
+def _is_asked(kind: object) -> bool:
+    """Whether a text may not be empty."""
+    return (
+        any(getattr(one, "min_length", None) for one in get_args(kind)[1:]) if get_origin(kind) is Annotated else False
+    )
+
+
+def _part(kind: object) -> type[Struct] | None:
+    """The record of a field that has one or is left out."""
+    if get_origin(kind) not in (types.UnionType, Union):
+        return None
+    found = [one for one in get_args(kind) if isinstance(one, type) and issubclass(one, Struct)]
+    return found[0] if found else None
+
+
+def _values(kind: object) -> object:
+    """What a field has for each of its keys, where that is a text; None where it has none."""
+    if get_origin(kind) is not dict:
+        return None
+    of = get_args(kind)[1]
+    return of if _unmarked(of) is str else None
