@@ -94,3 +94,11 @@ class Hand:
         link = next(one for one in found if one.text() == text and one.isVisible())
         QTest.mouseClick(link, LEFT)
         QApplication.processEvents()
+
+    def press_if_there(self, text: str) -> bool:
+        """The same, where it is there."""
+        try:
+            self.pressed(text)
+        except StopIteration:
+            return False
+        return True

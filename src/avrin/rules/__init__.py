@@ -1,6 +1,14 @@
 """The binding language: text -> tree -> steps -> values. Knows no widgets and no Qt."""
 
-from avrin.rules.alike import marked_part, marked_part_in_template, named_parts, named_parts_in_template, says_slot
+from avrin.rules.alike import (
+    event_renamed_in,
+    event_renamed_in_template,
+    marked_part,
+    marked_part_in_template,
+    named_parts,
+    named_parts_in_template,
+    says_slot,
+)
 from avrin.rules.check import BUILT_IN, Events, Scope
 from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function
@@ -36,6 +44,8 @@ __all__ = [
     "Written",
     "as_column",
     "evaluate",
+    "event_renamed_in",
+    "event_renamed_in_template",
     "marked_part",
     "marked_part_in_template",
     "named_parts",

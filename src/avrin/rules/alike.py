@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from msgspec import Struct
 
 from avrin.rules.errors import RuleError
-from avrin.rules.nodes import Name, Node, Number, children
+from avrin.rules.functions import FUNCTIONS
+from avrin.rules.nodes import Call, Name, Node, Number, Text, children
 from avrin.rules.parse import parse
 from avrin.rules.template import split_template
 
@@ -52,6 +53,11 @@ def named_parts(rule: str, part: Node, name: str) -> str:
 
 def named_parts_in_template(text: str, part: Node, name: str) -> str:
     """The same in a text with values in it."""
+    return _in_values(text, lambda rule: named_parts(rule, part, name))
+
+
+def _in_values(text: str, change: Callable[[str], str]) -> str:
+    """A text with values in it whose rules are changed; as it is where it is none."""
     try:
         pieces = [piece for piece in split_template(text) if piece.rule is not None]
     except RuleError:
@@ -59,7 +65,7 @@ def named_parts_in_template(text: str, part: Node, name: str) -> str:
     for piece in reversed(pieces):
         assert piece.rule is not None
         end = piece.at + len(piece.rule)
-        text = text[: piece.at] + named_parts(piece.rule, part, name) + text[end:]
+        text = text[: piece.at] + change(piece.rule) + text[end:]
     return text
 
 
@@ -85,3 +91,27 @@ def _shape(value: object) -> object:
         fields = (name for name in value.__struct_fields__ if name != "span")
         return (type(value).__name__, *(_shape(getattr(value, name)) for name in fields))
     return tuple(map(_shape, value)) if isinstance(value, tuple) else value
+
+
+def event_renamed_in(rule: str, name: str, new: str) -> str:
+    """A rule in which an event that it asks for has another name; as it is where it is no rule."""
+    try:
+        calls = [node for node in _all(parse(rule)) if isinstance(node, Call) and _of_event(node.function)]
+    except RuleError:
+        return rule
+    asked = [call.arguments[0] for call in calls if call.arguments]
+    for node in sorted(asked, key=lambda node: node.span, reverse=True):
+        if isinstance(node, Text) and node.value == name:
+            rule = f'{rule[: node.span[0]]}"{new}"{rule[node.span[1] :]}'
+    return rule
+
+
+def event_renamed_in_template(text: str, name: str, new: str) -> str:
+    """The same in a text with values in it."""
+    return _in_values(text, lambda rule: event_renamed_in(rule, name, new))
+
+
+def _of_event(function: str) -> bool:
+    """Whether a function's first argument is the name of an event."""
+    known = FUNCTIONS.get(function)
+    return known is not None and bool(known.params) and known.params[0].event

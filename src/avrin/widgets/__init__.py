@@ -4,6 +4,7 @@ from avrin.widgets.art import Asset
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
 from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
 from avrin.widgets.derived import derived_users, extracted, free_name, without_derived
+from avrin.widgets.event_kinds import event_declared, event_renamed, event_undeclared
 from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import COMMON_INPUTS, EDGES, Addition, Drawing, Edge, Input, Kind, Sample, State, TrackColumn
 from avrin.widgets.live import Live
@@ -75,6 +76,9 @@ __all__ = [
     "changes",
     "declared",
     "derived_users",
+    "event_declared",
+    "event_renamed",
+    "event_undeclared",
     "extracted",
     "field_names",
     "followed",

@@ -187,12 +187,14 @@ class OptionRule(Struct, frozen=True):
     """A rule that stands in raw options. path: keys and positions, "columns.0.text"; template: a text with values.
 
     title: what it is called beside its field. entry: the path of what can be left out together with it, "" for nothing.
+    named: the path of a text that is its title, which can be written over; "" for none.
     """
 
     path: str
     template: bool
     title: str
     entry: str = ""
+    named: str = ""
 
 
 class Addition(Struct, frozen=True):

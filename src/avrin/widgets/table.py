@@ -158,7 +158,7 @@ def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
     """Where rules stand: the columns' texts, the sorting, the mark."""
     columns = options.get("columns", ())
     found = [
-        OptionRule(f"columns.{i}.text", True, str(column.get("title") or f"column {i + 1}"), f"columns.{i}")
+        OptionRule(f"columns.{i}.text", True, str(column.get("title", "")), f"columns.{i}", f"columns.{i}.title")
         for i, column in enumerate(columns)
         if isinstance(column, Mapping) and "text" in column
     ]
@@ -172,7 +172,11 @@ def additions(options: Mapping[str, Any], project: Project, _events: Events) -> 
         return [Addition(f"rows of {one.name}", "roster", one.name) for one in project.rosters]
     columns = list(options.get("columns", ()))
     new = [{"title": field.name, "text": f"{{{roster.name}[slot].{field.name}}}"} for field in roster.fields]
-    return [Addition(f"+ {column['title']}", "columns", [*columns, column]) for column in new]
+    found = [Addition(f"+ {column['title']}", "columns", [*columns, column]) for column in new]
+    if not options.get("sort_by") and roster.fields:
+        number = next((field.name for field in roster.fields if field.type in ("int", "float")), roster.fields[0].name)
+        found.append(Addition("+ sorting", "sort_by", f"{roster.name}[slot].{number}"))
+    return [*found, *([] if options.get("mark") else [Addition("+ marked row", "mark", "slot == 0")])]
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:

@@ -30,7 +30,8 @@ from avrin.app.session.session import Session
 from avrin.app.session.suggesting import Suggested
 from avrin.model import AvrinError, Place, Variable, Widget, take_in
 from avrin.render import widget_rect
-from avrin.widgets import KINDS, RulePlace, extracted, free_id, free_name, with_rule
+from avrin.trace import event_column
+from avrin.widgets import KINDS, RulePlace, event_declared, extracted, free_id, free_name, with_rule
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
@@ -379,6 +380,19 @@ class BindDesk(QWidget):
         session.select_variable(name)
         self.card.focus_first()
         self.card.rows[0].edit.selectAll()
+
+    def add_event(self) -> None:
+        """An event the game will tell of, named on the card."""
+        session = self.session
+        taken, number = {*(one.name for one in session.project.events), *session.trace.event_kinds}, 1
+        while (name := f"event_{number}") in taken:
+            number += 1
+        session.seal()
+        session.edit(event_declared(session.project, session.now.recorded, name), "new event")
+        session.select_variable(event_column(name))
+        if self.card.event_lines is not None:
+            self.card.event_lines.name.setFocus()
+            self.card.event_lines.name.selectAll()
 
     def extract(self) -> None:
         """What is marked in a rule becomes a derived value, everywhere it stands."""

@@ -54,11 +54,15 @@ class PlaceEdit(Popup):
             field.taken.connect(partial(self._followed, axis))
             field.setPlaceholderText("nothing")
             field.setToolTip("A rule: where the thing is, in reference pixels from the screen's corner")
+        self.step = (Field("step across", 96), Field("step down", 96))
+        for direction, field in enumerate(self.step):
+            field.taken.connect(partial(self._stepped, direction))
+            field.setToolTip("From one copy of a repeated widget to the next, in reference pixels")
         self.hold = Choice("kept on the screen", ("anywhere", "on the screen"))
         self.arrow = Choice("arrow", ("no arrow", "an arrow"))
         self.hold.taken.connect(lambda said: self._held(hold=said == "on the screen"))
         self.arrow.taken.connect(lambda said: self._held(arrow=said == "an arrow"))
-        for part in (self.title, self.name, *self.numbers.values(), *self.rules.values()):
+        for part in (self.title, self.name, *self.numbers.values(), *self.rules.values(), *self.step):
             part.left.connect(self.setFocus)
         self.copies = Field("grid of copies", 96)
         self.copies.setPlaceholderText("4 × 4")
@@ -79,6 +83,7 @@ class PlaceEdit(Popup):
         lines: tuple[tuple[str, QWidget, str, QWidget], ...] = (
             ("x", x, "y", y), ("width", wide, "height", high), ("follows x", self.rules["x"], "y", self.rules["y"]),
             ("and stays", self.hold, "with", self.arrow),
+            ("step across", self.step[0], "down", self.step[1]),
             ("copies", self.copies, "in a grid", Link("done", self.close_it, bold=True)),
         )  # fmt: skip
         grid.addWidget(inked("called", size="small"), 0, 0)
@@ -170,6 +175,9 @@ class PlaceEdit(Popup):
         ):
             choice.setCurrentIndex(int(value))
             choice.setEnabled(follow is not None)
+        for field, number in zip(self.step, place.step, strict=True):
+            field.show_text(f"{number:g}")
+            field.setEnabled(bool(widget.repeat))
         self.copies.show_text("")
         self.anchor.show_point(place.anchor)
         self.pivot.show_point(place.pivot)
@@ -230,6 +238,20 @@ class PlaceEdit(Popup):
         error = session.bound.errors.get(RulePlace("widget", self.ident, "follow", axis))
         if text.strip() and error is not None:
             session.said.emit(str(error), True)
+
+    def _stepped(self, direction: int, text: str) -> None:
+        """From one copy to the next."""
+        try:
+            number = max(-100_000.0, min(100_000.0, float(text.replace(",", "."))))
+            if math.isnan(number):
+                raise ValueError
+        except ValueError:
+            self.step[direction].mark(True)
+            self.session.said.emit(f"'{text}' is no number of pixels.  Write for example 24", True)
+            return
+        widget = self.session.project.widget(self.ident)
+        step = (number, widget.place.step[1]) if direction == 0 else (widget.place.step[0], number)
+        self.session.set_widget(replace(widget, place=replace(widget.place, step=step)), f"step of {widget.title}")
 
     def _held(self, **said: bool) -> None:
         widget = self.session.project.widget(self.ident)

@@ -23,7 +23,12 @@ class RosterEdit(Popup):
         super().__init__(parent)
         self.session = session
         self.name = ""  # of the roster that is edited; "" for a new one
-        self.fields = {"name": Field("name", 150), "slots": Field("slots", 50), "columns": Field("columns", 190)}
+        self.fields = {
+            "name": Field("name", 150),
+            "slots": Field("slots", 50),
+            "columns": Field("columns", 190),
+            "field": Field("one more field", 150),
+        }
         self.fields["name"].setPlaceholderText("crew")
         self.fields["slots"].setPlaceholderText("4")
         self.fields["columns"].setPlaceholderText("crew#_   (# is the number)")
@@ -43,7 +48,11 @@ class RosterEdit(Popup):
         grid.addLayout(row(self.fields["name"], "slots", self.fields["slots"], None), 1, 1)
         grid.addWidget(self._columns, 2, 0)
         grid.addLayout(row(self.fields["columns"], None), 2, 1)
-        grid.addLayout(row(self._make, self._apart, None, Link("done", self.close_it, bold=True)), 3, 1)
+        self._more = inked("fields", size="small")
+        grid.addWidget(self._more, 3, 0)
+        self.fields["field"].setPlaceholderText("one more field")
+        grid.addLayout(row(self.fields["field"], None), 3, 1)
+        grid.addLayout(row(self._make, self._apart, None, Link("done", self.close_it, bold=True)), 4, 1)
 
     def open_for(self, name: str) -> None:
         """Edit a roster by its name; "" for a new one."""
@@ -55,7 +64,10 @@ class RosterEdit(Popup):
         self.fields["columns"].show_text("")
         for part in (self._make, self._columns, self.fields["columns"]):
             part.setVisible(roster is None)
-        self._apart.setVisible(roster is not None)
+        for part in (self._apart, self._more, self.fields["field"]):
+            part.setVisible(roster is not None)
+        self.fields["field"].show_text("")
+        self._more.setToolTip(", ".join(field.name for field in roster.fields) if roster is not None else "")
         self.adjustSize()
         parent = self.parentWidget()
         if parent is not None:
@@ -76,9 +88,21 @@ class RosterEdit(Popup):
                 self.open_for(text.strip())
             elif key == "slots":
                 session.edit(widened(session.project, self.name, _whole(text)), f"slots of {self.name}")
+            elif key == "field":
+                self._add_field(text.strip())
         except AvrinError as error:
             self.fields[key].mark(True)
             session.said.emit(str(error), True)
+
+    def _add_field(self, name: str) -> None:
+        """Each of its slots has one more number."""
+        session = self.session
+        roster = next(one for one in session.project.rosters if one.name == self.name)
+        check_name(name, [field.name for field in roster.fields])
+        wider = replace(roster, fields=(*roster.fields, Variable(name=name, type="float", start=0)))
+        rosters = tuple(wider if one.name == self.name else one for one in session.project.rosters)
+        session.edit(replace(session.project, rosters=rosters), f"field {name} of {self.name}")
+        self.open_for(self.name)
 
     def _made(self) -> None:
         """A new one: of columns where a pattern is given, else with one field to begin with."""

@@ -55,6 +55,7 @@ class Host(Protocol):
     def ask_open(self) -> None: ...
     def add_trace(self) -> None: ...
     def save(self) -> object: ...
+    def edit_project(self) -> None: ...
     def ask_save(self) -> object: ...
     def close(self) -> bool: ...
     def find_command(self) -> None: ...
@@ -84,6 +85,7 @@ def _files(host: Host) -> list[Action]:
         Action(
             "Back to what is saved", ("Ctrl+Shift+Backspace",), partial(_revert, host), "file", lambda: _is_edited(host)
         ),
+        Action("The project's title, size, placeholder …", ("Ctrl+I",), host.edit_project, "file"),
         Action("Quit", ("Ctrl+Q",), host.close, "file", everywhere=True),
     ]
 
@@ -102,6 +104,7 @@ def _edits(host: Host) -> list[Action]:
         ),
         Action("What is marked in a rule becomes a derived value", ("Ctrl+Shift+E",), desk.extract, "edit"),
         Action("A new derived value", (), desk.add_derived, "edit"),
+        Action("A new event", (), desk.add_event, "edit"),
         Action("Let go of all held values", ("Ctrl+L",), s.hand.let_go, "edit", lambda: bool(s.hand.pins)),
         Action("Paste widgets", ("Ctrl+V",), partial(_paste, host), "edit"),
         Action("Select all widgets", ("Ctrl+A",), s.arranging.all, "edit", lambda: bool(s.project.widgets)),

@@ -40,6 +40,7 @@ if TYPE_CHECKING:
     from avrin.app.window.first_page import FirstPage
     from avrin.app.window.header import Header
     from avrin.app.window.message import Message
+    from avrin.app.window.project_edit import ProjectEdit
     from avrin.app.window.recording_edit import TraceEdit
     from avrin.app.window.scenery_edit import PlateEdit, ScreenEdit
 
@@ -197,6 +198,17 @@ class Window(QMainWindow):
     def edit_recording(self) -> None:
         """Edit what is said of the present recording."""
         self.trace_edit.open_it()
+
+    def edit_project(self) -> None:
+        """Edit what the project says of itself."""
+        self.project_edit.open_under(self.header.title)
+
+    @cached_property
+    def project_edit(self) -> ProjectEdit:
+        """What edits it; made when it is first wanted."""
+        from avrin.app.window.project_edit import ProjectEdit
+
+        return ProjectEdit(self.session, self)
 
     @cached_property
     def plate_edit(self) -> PlateEdit:

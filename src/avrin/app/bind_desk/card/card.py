@@ -34,6 +34,7 @@ from avrin.widgets import BoundWidget, Input, RulePlace
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.card.derived_lines import DerivedLines
+    from avrin.app.bind_desk.card.event_lines import EventLines
     from avrin.app.bind_desk.card.recorded import Recorded
 
 __all__ = ["Card"]
@@ -82,6 +83,7 @@ class Card(QScrollArea):
         self._missing: MissingLine | None = None
         self._belongs: Belongs | None = None
         self._derived: DerivedLines | None = None
+        self.event_lines: EventLines | None = None
         self.ladder: LadderStrip | None = None
         self._fade = _Fade(self)
         bar = self.verticalScrollBar()
@@ -139,6 +141,7 @@ class Card(QScrollArea):
             return (
                 self.session.selected.variable,
                 self.session.variable(self.session.selected.variable),
+                self.session.project.events,
                 tuple(self._users()),
                 self.session.hand.pins.get(self.session.selected.variable),
                 () if self.session.selected.variable else self._recorded_shape(),
@@ -180,7 +183,7 @@ class Card(QScrollArea):
         self._shape = self._wanted_shape()
         self.rows, self._bands, self.ladder, self._head, self._grows = [], None, None, None, None
         self._structs, self.recorded, self._missing, self._band_lines, self._belongs = [], None, None, [], None
-        self._derived = None
+        self._derived, self.event_lines = None, None
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, MARGIN, 0)
@@ -352,6 +355,11 @@ class Card(QScrollArea):
         column.addWidget(self._head)
         if self.session.is_derived(name):
             self._build_derived(column, name)
+        elif name.endswith("()"):
+            from avrin.app.bind_desk.card.event_lines import EventLines
+
+            self.event_lines = EventLines(self.session, name.removesuffix("()"))
+            column.addWidget(self.event_lines)
         for label, text in facts(self.session, name):
             line = Line(label)
             line.row.addWidget(inked(text, "ink", wrap=True), 1)

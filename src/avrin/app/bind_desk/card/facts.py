@@ -77,9 +77,7 @@ def _named(session: Session, name: str) -> list[str]:
 
 def _event(session: Session, name: str) -> list[tuple[str, str]]:
     mine = [event for event in session.trace.events if event.name == name]
-    declared = next((event for event in session.project.events if event.name == name), None)
-    found = [("note", declared.note)] if declared is not None and declared.note else []
-    found.append(("recorded", f"{len(mine)} times" if len(mine) != 1 else "once"))
+    found = [("recorded", f"{len(mine)} times" if len(mine) != 1 else "once")]
     if mine:
         found.append(("first", clock(mine[0].t)))
         args = Counter(arg for event in mine for arg in event.args)

@@ -9,9 +9,10 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
+from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.widgets import Addition, BoundWidget, RulePlace
+from avrin.widgets import Addition, BoundWidget, RulePlace, with_rule
 
 __all__ = ["additions", "option_lines"]
 
@@ -28,7 +29,13 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
         place = RulePlace("widget", widget.id, "options", rule.path)
         row = RuleRow(session, place, rule.title, template=rule.template, chips=False)
         line, inner = _line(0)
+        if rule.named:
+            row.name_by(_title(session, widget.id, rule.named, rule.title))
         inner.addWidget(row, 1)
+        if rule.entry and not rule.entry.endswith(".0") and rule.entry.rpartition(".")[2].isdigit():
+            before = Link("↑", partial(_before, session, widget.id, rule.entry))
+            before.setToolTip("Before the one above it")
+            inner.addWidget(before)
         if rule.entry:
             away = Link("×", partial(_drop, session, widget.id, rule.entry))
             away.setToolTip("Leave it out")
@@ -40,6 +47,29 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
             inner.addWidget(Link(offer.title, partial(_put, session, widget.id, offer.option, offer.value), bold=True))
         inner.addStretch(1)
         yield line, None
+
+
+def _title(session: Session, ident: str, path: str, title: str) -> Field:
+    """The field of a text that names a rule."""
+    field = Field("title", LABELS - 8)
+    field.show_text(title)
+    field.setPlaceholderText("title")
+
+    def taken(text: str) -> None:
+        place = RulePlace("widget", ident, "options", path)
+        session.seal()
+        session.edit(with_rule(session.project, place, text.strip()), f"title of {session.project.widget(ident).title}")
+
+    field.taken.connect(taken)
+    return field
+
+
+def _before(session: Session, ident: str, entry: str) -> None:
+    """One entry of a list changes places with the one before it."""
+    name, _, key = entry.partition(".")
+    held, at = list(session.project.widget(ident).options[name]), int(key)
+    held[at - 1 : at + 1] = reversed(held[at - 1 : at + 1])
+    _put(session, ident, name, held)
 
 
 def _line(left: int) -> tuple[QWidget, QHBoxLayout]:

@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
 
 from avrin.app.bind_desk.card.chips import Chips
 from avrin.app.bind_desk.card.rule_edit import RuleEdit
+from avrin.app.controls.field import Field
 from avrin.app.controls.inked import inked
 from avrin.app.controls.theme import font, theme
 from avrin.app.session.session import Session
@@ -67,6 +68,13 @@ class RuleRow(QWidget):
         grid.addWidget(self.problem, 2, 1, 1, 2)
         self._result = ""
         self.show_text()
+
+    def name_by(self, field: Field) -> None:
+        """Stand beside something that can be written over, in place of its name."""
+        self._label.hide()
+        field.left.connect(self.edit.setFocus)
+        self._grid.addWidget(field, 1, 0, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft)
+        self._grid.setColumnMinimumWidth(0, LABELS)
 
     def show_text(self) -> None:
         """The rule changed, here or elsewhere."""

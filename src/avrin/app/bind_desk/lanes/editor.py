@@ -73,7 +73,9 @@ class DeclarationEdit(Popup):
         grid.addLayout(line, 3, 0, 1, 2)
         self._keeps = Link("", self._turn_keeps)
         self._remove = Link("undeclare", self._undeclare)
-        grid.addLayout(row(self._keeps, None, self._remove), 4, 0, 1, 2)
+        note = self._field("note", 96, lambda text: self._set(note=text.strip()))
+        note.setPlaceholderText("what it means")
+        grid.addLayout(row(self._keeps, note, None, self._remove), 4, 0, 1, 2)
 
     def _field(self, name: str, width: int, take: Callable[[str], None]) -> Field:
         field = Field(name, width)
@@ -112,7 +114,7 @@ class DeclarationEdit(Popup):
         number = known.type in ("int", "float")
         for part in (*self._number, *(self._fields[name] for name in ("low", "high", "unit"))):
             part.setEnabled(number)
-        for name in ("name", "low", "high", "unit", "start", "owner"):
+        for name in ("name", "low", "high", "unit", "start", "owner", "note"):
             self._fields[name].show_text(written(getattr(known, name)))
         self._keeps.set_text(
             "✓ kept over restarts" if known.keeps else "begins anew at restarts", quiet=not known.keeps

@@ -1,0 +1,116 @@
+"""An event on the card: what it is called, what it comes with, what it is for; declared from what was recorded."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import get_args
+
+from msgspec.structs import replace
+from PySide6.QtWidgets import QVBoxLayout, QWidget
+
+from avrin.app.bind_desk.card.line import Line
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.field import Field
+from avrin.app.controls.link import Link
+from avrin.app.session.session import Session
+from avrin.model import AvrinError, EventKind, Project, VariableType, check_name
+from avrin.trace import event_column
+from avrin.widgets import event_declared, event_renamed, event_undeclared
+
+__all__ = ["EventLines"]
+
+
+class EventLines(QWidget):
+    """Each field is an edit of its own."""
+
+    def __init__(self, session: Session, name: str) -> None:
+        super().__init__()
+        self.session = session
+        self.event_name = name
+        self.declared = next((one for one in session.project.events if one.name == name), None)
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(6)
+        if self.declared is None:
+            self._line("", Link("declare it", self._declare, bold=True), spaced=True)
+            return
+        self.name = self._field("name of the event", name, 180, self._named)
+        self._line("called", self.name, Link("undeclare it", self._undeclare, bold=True))
+        self.types: dict[str, Choice] = {}
+        for arg, type_ in self.declared.args.items():
+            choice = self.types[arg] = Choice(f"type of {arg}", get_args(VariableType))
+            choice.show_value(type_)
+            choice.taken.connect(lambda value, arg=arg: self._typed(arg, value))
+            away = Link("×", lambda arg=arg: self._typed(arg, None))  # type: ignore[misc]
+            away.setToolTip(f"It comes without {arg}")
+            self._line(arg, choice, away, spaced=True)
+        self.more = self._field("one more argument", "", 120, lambda text: self._typed(text.strip(), "float"))
+        self.more.setPlaceholderText("one more argument")
+        self._line("", self.more)
+        self.note = self._field("note of the event", self.declared.note, 300, self._noted)
+        self.note.setPlaceholderText("what it means")
+        self._line("note", self.note)
+
+    def _field(self, name: str, text: str, wide: int, taken: Callable[[str], None]) -> Field:
+        field = Field(name, wide)
+        field.show_text(text)
+        field.taken.connect(taken)
+        field.left.connect(self.setFocus)
+        return field
+
+    def _line(self, said: str, first: QWidget, last: QWidget | None = None, *, spaced: bool = False) -> None:
+        line = Line(said, level=True)
+        if spaced:
+            line.row.addSpacing(-7)  # words have room around them
+        line.row.addWidget(first)
+        line.row.addStretch(1)
+        if last is not None:
+            line.row.addWidget(last)
+        self._column.addWidget(line)
+
+    def _become(self, what: str, made: Callable[[Project], Project], field: Field | None = None) -> bool:
+        session = self.session
+        try:
+            project = made(session.project)
+        except AvrinError as error:
+            if field is not None:
+                field.mark(True)
+            session.said.emit(str(error), True)
+            return False
+        session.seal()
+        session.edit(project, f"{what} of {self.event_name}")
+        return True
+
+    def _declare(self) -> None:
+        recorded = self.session.now.recorded
+        self._become("declaration", lambda project: event_declared(project, recorded, self.event_name))
+
+    def _undeclare(self) -> None:
+        self._become("declaration", lambda project: event_undeclared(project, self.event_name))
+
+    def _named(self, text: str) -> None:
+        new = text.strip()
+        if self._become("name", lambda project: event_renamed(project, self.event_name, new), self.name):
+            self.session.select_variable(event_column(new))
+
+    def _noted(self, text: str) -> None:
+        self._become("note", lambda project: self._with(project, note=text.strip()))
+
+    def _typed(self, arg: str, type_: str | None) -> None:
+        """An argument has a type, or is none."""
+        assert self.declared is not None
+        args = {key: one for key, one in self.declared.args.items() if key != arg or type_ is not None}
+        if type_ is not None:
+            args[arg] = type_  # type: ignore[assignment]
+
+        def made(project: Project) -> Project:
+            check_name(arg, ())
+            return self._with(project, args=args)
+
+        self._become(f"argument {arg}", made, self.more)
+
+    def _with(self, project: Project, **said: object) -> Project:
+        def changed(event: EventKind) -> EventKind:
+            return replace(event, **said) if event.name == self.event_name else event
+
+        return replace(project, events=tuple(map(changed, project.events)))

@@ -1,0 +1,105 @@
+"""What a project says of itself, edited in a popup: its title, what its places are meant for, and its placeholder."""
+
+from __future__ import annotations
+
+from typing import get_args
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtWidgets import QGridLayout, QWidget
+
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.popup import Popup
+from avrin.app.session.session import Session
+from avrin.model import Fit
+
+__all__ = ["ProjectEdit"]
+
+LARGEST = 16_384
+LONGEST = {"title": 80, "placeholder": 40}
+FITS: dict[str, str] = {
+    "height": "with the screen's height", "width": "with its width", "smaller": "with the smaller of both",
+    "none": "not at all: pixels stay pixels",
+}  # fmt: skip
+
+
+class ProjectEdit(Popup):
+    """Each field is an edit of its own."""
+
+    def __init__(self, session: Session, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session = session
+        self.title = Field("title of the project", 190)
+        self.wide, self.high = Field("reference width", 60), Field("reference height", 60)
+        self.placeholder = Field("placeholder", 90)
+        self.fit = Choice("widgets grow", [FITS[fit] for fit in get_args(Fit)])
+        self.title.taken.connect(lambda text: self._said("title", text))
+        self.placeholder.taken.connect(lambda text: self._said("placeholder", text))
+        for field in (self.wide, self.high):
+            field.taken.connect(lambda _text, field=field: self._sized(field))
+        self.fit.taken.connect(self._fitted)
+        grid = QGridLayout(self)
+        grid.setContentsMargins(16, 10, 12, 12)
+        grid.setHorizontalSpacing(10)
+        grid.setVerticalSpacing(6)
+        lines: tuple[tuple[str, QWidget, QWidget | None], ...] = (
+            ("called", self.title, None), ("meant for", self.wide, self.high), ("widgets grow", self.fit, None),
+            ("missing is", self.placeholder, None),
+        )  # fmt: skip
+        for at, (said, first, second) in enumerate(lines):
+            grid.addWidget(inked(said, size="small"), at, 0)
+            wide = 2 if second is None else 1
+            grid.addWidget(first, at, 1, 1, wide, Qt.AlignmentFlag.AlignLeft)
+            if second is not None:
+                grid.addWidget(second, at, 2, Qt.AlignmentFlag.AlignLeft)
+        grid.addWidget(Link("done", self.close_it, bold=True), len(lines), 2, Qt.AlignmentFlag.AlignRight)
+        for field in (self.title, self.wide, self.high, self.placeholder):
+            field.left.connect(self.setFocus)
+        session.project_changed.connect(self._show)
+
+    def open_under(self, link: QWidget) -> None:
+        """Edit it under the window's title."""
+        self._show()
+        self.adjustSize()
+        parent = self.parentWidget()
+        assert parent is not None
+        self.move(link.mapTo(parent, QPoint(4, link.height() + 6)))
+        self.show()
+        self.raise_()
+        self.title.setFocus()
+        self.title.selectAll()
+
+    def _show(self) -> None:
+        project = self.session.project
+        self.title.show_text(project.title)
+        self.wide.show_text(str(project.reference[0]))
+        self.high.show_text(str(project.reference[1]))
+        self.placeholder.show_text(project.placeholder)
+        self.fit.show_value(FITS[project.fit])
+
+    def _said(self, what: str, text: str) -> None:
+        plain = " ".join(text.split())
+        if len(plain) > LONGEST[what] or (what == "title" and not plain):
+            field = self.title if what == "title" else self.placeholder
+            field.mark(True)
+            self.session.said.emit(f"A {what} has 1 to {LONGEST[what]} letters", True)
+            return
+        self._become(what, **{what: plain})
+
+    def _sized(self, field: Field) -> None:
+        sides = [side.text().strip() for side in (self.wide, self.high)]
+        if not all(side.isdigit() and 1 <= int(side) <= LARGEST for side in sides):
+            field.mark(True)
+            self.session.said.emit(f"A side has 1 to {LARGEST:,} pixels.  Write for example 1920", True)
+            return
+        self._become("reference", reference=(int(sides[0]), int(sides[1])))
+
+    def _fitted(self, said: object) -> None:
+        self._become("fit", fit=next(fit for fit, words in FITS.items() if words == said))
+
+    def _become(self, what: str, **said: object) -> None:
+        self.session.seal()
+        self.session.edit(replace(self.session.project, **said), f"{what} of the project")
