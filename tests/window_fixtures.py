@@ -5,6 +5,7 @@ from __future__ import annotations
 import gc
 import shutil
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -37,6 +38,20 @@ def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyP
     yield made
     _forget(made)
     gc.collect()
+
+
+@contextmanager
+def opened_over(recording: Path, home: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot) -> Iterator[Window]:
+    """A window over a recording, from an empty home, its project saved beside it."""
+    for name in ("STATE", "CACHE", "DATA"):
+        monkeypatch.setenv(f"AVRIN_{name}", str(home / name.lower()))
+    monkeypatch.setattr(checking, "REST", 600_000)
+    made = _opened(recording)
+    qtbot.addWidget(made)
+    made.session.files.save(recording.with_suffix(".avrin"))
+    application().processEvents()
+    yield made
+    _forget(made)
 
 
 @pytest.fixture(scope="module")

@@ -4,12 +4,13 @@ from avrin.widgets.art import Asset
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
 from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
 from avrin.widgets.derived import derived_users, extracted, free_name, without_derived
+from avrin.widgets.dropping import Dropped, dropped, position_pair
 from avrin.widgets.event_kinds import event_declared, event_renamed, event_undeclared
 from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import COMMON_INPUTS, EDGES, Addition, Drawing, Edge, Input, Kind, Sample, State, TrackColumn
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, Look, Typeface, field_names, seconds
-from avrin.widgets.offers import free_id, names_it, offers, placed_at, ranked
+from avrin.widgets.offers import free_id, names_it, offers, offers_of_all, placed_at, ranked
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
 from avrin.widgets.samples import sample_project, sample_widget
@@ -48,6 +49,7 @@ __all__ = [
     "Clip",
     "Colour",
     "Drawing",
+    "Dropped",
     "Edge",
     "Font",
     "Group",
@@ -76,6 +78,7 @@ __all__ = [
     "changes",
     "declared",
     "derived_users",
+    "dropped",
     "event_declared",
     "event_renamed",
     "event_undeclared",
@@ -90,7 +93,9 @@ __all__ = [
     "names_it",
     "new_steps",
     "offers",
+    "offers_of_all",
     "placed_at",
+    "position_pair",
     "project_schema",
     "ranked",
     "rename",

@@ -15,7 +15,7 @@ from avrin.widgets.kind import plain_id
 from avrin.widgets.registry import KINDS
 from avrin.widgets.subject import Offer, Seen, Subject, about_events, about_roster, about_variable, why
 
-__all__ = ["free_id", "names_it", "offers", "placed_at", "ranked"]
+__all__ = ["free_id", "names_it", "offers", "offers_of_all", "placed_at", "ranked"]
 
 LONGEST = 80  # letters of an id, as the project file has it
 SHOWN, HIDDEN = 0.25, 0.6  # what a name that players see adds to a weight, and what one made for programmers takes
@@ -33,6 +33,19 @@ def offers(name: str, project: Project, trace: Trace | None = None, variable: Va
     known = variable or project.all_variables()[name]
     subject = about_variable(name, known, project, Seen(trace))
     return [replace(one.widget, id=free_id(one.widget.id, project)) for one in _offered(subject, project)]
+
+
+def offers_of_all(name: str, project: Project, trace: Trace) -> list[Widget]:
+    """Complete widgets for a roster, `crew[]`, or for an event, `hit()`, the best first, with ids that are still free."""
+    seen = Seen(trace)
+    if name.endswith("()"):
+        event = name.removesuffix("()")
+        subject, more = about_events({event: trace.event_kinds.get(event, {})}), []
+    else:
+        roster = next(one for one in project.rosters if one.name == name.removesuffix("[]"))
+        subject, more = about_roster(roster, seen), each_slot(roster, project, seen)
+    found = [*_offered(subject, project), *more]
+    return [replace(one.widget, id=free_id(one.widget.id, project)) for one in found]
 
 
 def ranked(project: Project, trace: Trace, seen: Seen | None = None) -> list[Offer]:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import functools
+
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPoint, QPointF, Signal
 from PySide6.QtGui import QAction
@@ -11,7 +13,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model import Project, Variable, Widget
 from avrin.trace import KIND_OF, Trace, guess
-from avrin.widgets import BoundWidget, Tracks, bind, free_id, offers, placed_at
+from avrin.widgets import BoundWidget, Dropped, Tracks, bind, dropped, free_id, offers, offers_of_all, placed_at
 
 __all__ = ["BindingDrag"]
 
@@ -44,9 +46,18 @@ class BindingDrag(QObject):
             return None
         return Trace(trace.name, trace.t, trace.run, {**trace.columns, name: column}, trace.events, trace.clock)
 
+    def _is_of_all(self, name: str) -> bool:
+        """Whether a name is a roster's or an event's: no single value."""
+        return name.endswith(("[]", "()"))
+
     def _offers(self, name: str) -> tuple[Project, list[Widget]]:
         """The project that knows a name, and widgets for it, the best first."""
         session = self.session
+        if self._is_of_all(name):
+            base, roster = session.project, name.removesuffix("[]")
+            if name.endswith("[]") and all(one.name != roster for one in base.rosters):
+                base = session.declared(next(one for one in session.trace.columns if one.startswith(f"{roster}[")))
+            return base, offers_of_all(name, base, session.trace)
         if not session.is_derived(name):
             base = session.declared(name)
             return base, offers(name, base, session.trace)
@@ -78,10 +89,11 @@ class BindingDrag(QObject):
 
     def _begin(self, name: str) -> None:
         self._name, self._coming = name, None
-        variable = self.variable(name)
-        if variable is None:
+        if not self._is_of_all(name) and self.variable(name) is None:
             return
         base, offered = self._offers(name)
+        if not offered:
+            return
         widget = offered[0]
         bound = bind(base.with_widget(widget), self.session.bound, self.session.trace.event_kinds, self.session.folder)
         found = bound.widgets[widget.id]
@@ -132,11 +144,11 @@ class BindingDrag(QObject):
 
     def put(self, name: str, at: tuple[float, float] | None = None) -> None:
         """Make a widget for a variable and offer the other kinds. at: its middle, in reference pixels; None for where is room."""
-        variable = self.variable(name)
-        if variable is None:
+        known = self._is_of_all(name) or self.variable(name) is not None
+        base, found = self._offers(name) if known else (self.session.project, [])
+        if not found:
             self.session.said.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
-        base, found = self._offers(name)
         if at is None:
             from avrin.begin import with_room
 
@@ -159,18 +171,25 @@ class BindingDrag(QObject):
     def choose_input(self, name: str, target: str, place: QPoint) -> None:
         """Bind a variable to one of a widget's inputs: at once where only one suits, else from a menu."""
         widget = self.session.bound.widgets[target]
-        variable = self.variable(name)
-        if variable is None:
+        variable = self.variable(name) if not self._is_of_all(name) else None
+        kind = KIND_OF[variable.type] if variable is not None else None
+        suited = [i for i in widget.kind.all_inputs() if kind is not None and (i.kind == kind or i.kind == "template")]
+        events = self.session.bound.scope.events
+        others = list(dropped(name, widget.widget, self.session.project, events))
+        if len(others) == 1 and not suited:
+            self._become(others[0])
             return
-        kind = KIND_OF[variable.type]
-        suited = [i for i in widget.kind.all_inputs() if i.kind == kind or i.kind == "template"]
-        if not suited:
+        if not suited and not others:
             self.session.said.emit(f"No input of {widget.widget.title} takes {name}", True)
             return
-        if len(suited) == 1:
+        if len(suited) == 1 and not others:
             self._bind(name, target, suited[0].name, suited[0].kind == "template")
             return
         menu = new_menu(self.hud)
+        for other in others:
+            menu.addAction(other.title, functools.partial(self._become, other))
+        if others:
+            menu.addSeparator()
         for info in suited:
             now = widget.widget.inputs.get(info.name, "")
             text = f"{info.name}:  {now or info.default or 'empty'}  →  {name}"
@@ -179,6 +198,12 @@ class BindingDrag(QObject):
             action.triggered.connect(lambda _=False, i=info.name, tpl=template: self._bind(name, target, i, tpl))
             menu.addAction(action)
         menu.popup(place)
+
+    def _become(self, other: Dropped) -> None:
+        """Something that comes of a drop besides feeding an input."""
+        self.session.seal()
+        self.session.set_widget(other.widget, f"{other.title} of {other.widget.title}")
+        self.session.select_widget(other.widget.id)
 
     def _bind(self, name: str, target: str, input_name: str, template: bool) -> None:
         base = self.session.project if self.session.is_derived(name) else self.session.declared(name)

@@ -204,11 +204,11 @@ class Header(QWidget):
         from avrin.arrange import plate_added
         from avrin.model import take_in
 
-        session = self.session
+        session, project = self.session, self.session.project
+        if session.path is None:
+            session.said.emit("Pictures are kept beside the project, which has no file yet.  Save it first", True)
+            return
         try:
-            if session.path is None:
-                raise AvrinError("pictures are kept beside the project, which has no file yet", advice="Save it first")
-            project = session.project
             for picture in pictures:
                 project, _ = plate_added(project, take_in(picture, session.folder))
         except AvrinError as error:

@@ -72,6 +72,7 @@ class RuleRow(QWidget):
     def name_by(self, field: Field) -> None:
         """Stand beside something that can be written over, in place of its name."""
         self._label.hide()
+        self._grid.removeWidget(self._label)
         field.left.connect(self.edit.setFocus)
         self._grid.addWidget(field, 1, 0, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft)
         self._grid.setColumnMinimumWidth(0, LABELS)

@@ -185,7 +185,7 @@ class _Builder:
             field for field in fields
             if field not in self.seen and field not in self.alone and (field == self.editing or self._wanted(field))
         ]  # fmt: skip
-        if not fields:
+        if not fields and not self._wanted(name):
             return
         open_ = name in self.unfolded or bool(self.find) or self.editing in fields
         self.blocks.append([Lane(name, "roster", FOLD_HEIGHT, open=open_)])

@@ -462,8 +462,8 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         if 0 <= at.x() < HEAD and self.stack.held <= at.y() < self.viewport().height():
             self.drag_cancelled.emit()
             self._gap = self._gap_at(at.y())[1]
-        elif lane.sort == "variable":
-            self.drag_moved.emit(lane.name, event.globalPosition().toPoint())
+        elif name := _carried(lane):
+            self.drag_moved.emit(name, event.globalPosition().toPoint())
         self._told()
 
     def _gap_at(self, y: float) -> tuple[str, int]:
@@ -497,8 +497,8 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         lane, looking = pressed[0], self.session.looking
         if gap is not None:
             self._put(dragged, self._gap_at(event.position().y())[0])
-        elif dragged and lane.sort == "variable":
-            self.drag_ended.emit(lane.name, event.globalPosition().toPoint())
+        elif dragged and (name := _carried(lane)):
+            self.drag_ended.emit(name, event.globalPosition().toPoint())
         elif lane.sort in ("roster", "fold"):
             looking.fold(lane.name, opened=not lane.open)
 
@@ -557,6 +557,11 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         other = widgets[min(max(0, widgets.index(latest) + step), len(widgets) - 1)]
         if other != latest:
             hands.toggle(latest if other in hands.chosen else other)
+
+
+def _carried(lane: Lane) -> str:
+    """What a lane's head is carried as onto the picture, "" for nothing: a variable, all of a roster, an event."""
+    return {"variable": lane.name, "roster": f"{lane.name}[]", "event": f"{lane.name}()"}.get(lane.sort, "")
 
 
 def _chosen(lane: Lane, selected: Selection) -> bool:

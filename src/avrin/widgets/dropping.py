@@ -1,0 +1,84 @@
+"""What comes of something dropped on a widget besides feeding an input: it follows, repeats, has one more column or line."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from avrin.model import Follow, Place, Project, Widget
+from avrin.rules import Events
+from avrin.widgets.registry import KINDS
+
+__all__ = ["Dropped", "dropped", "position_pair"]
+
+FIELD = re.compile(r"(?P<roster>.+)\[\d+\]\.(?P<field>.+)")
+SHARE = 1.001  # up to here a position counts as a share of the screen
+
+
+class Dropped(Struct, frozen=True):
+    """One thing that can come of it. title: in words. widget: the widget then."""
+
+    title: str
+    widget: Widget
+
+
+def dropped(name: str, widget: Widget, project: Project, events: Events) -> Iterator[Dropped]:
+    """What can come of a name dropped on a widget.
+
+    name: a variable's; a roster's as `crew[]`; an event's as `hit()`.
+    """
+    kind = KINDS.get(widget.kind)
+    if kind is None:
+        return
+    field = FIELD.fullmatch(name)
+    short = name.removesuffix("()") if name.endswith("()") else field["field"] if field else ""
+    of = name.removesuffix("[]") if name.endswith("[]") else field["roster"] if field else ""
+    for one in kind.additions(widget.options, project, events):
+        if one.title in (f"+ {short}", f"rows of {of}"):
+            yield Dropped(one.title.lstrip("+ "), replace(widget, options={**widget.options, one.option: one.value}))
+    if name.endswith("[]") and "roster" not in kind.options.__struct_encode_fields__ and widget.repeat != of:
+        yield Dropped(f"one for each of {of}", replace(widget, repeat=of, place=_apart(widget)))
+    pair = position_pair(name, project)
+    if pair is not None:
+        x, y = (_of_slot(rule, widget.repeat) for rule in pair)
+        follow = Follow(x=x, y=y, hold=True)
+        if widget.place.follow is None:
+            place = replace(widget.place, follow=follow, anchor="center", pivot="bottom", offset=(0.0, -24.0))
+        else:
+            place = replace(widget.place, follow=replace(widget.place.follow, x=x, y=y))
+        yield Dropped(f"follow {x}, {y}", replace(widget, place=place))
+
+
+def position_pair(name: str, project: Project) -> tuple[str, str] | None:
+    """Rules for where a thing is, in reference pixels, from one of its two positions; None where it is none.
+
+    The two are called alike but for x and y. Where their ranges say that they are shares of the screen, they are scaled.
+    """
+    match = re.fullmatch(r"(.*?)([xyXY])", name)
+    if match is None or (match[1] and match[1][-1].isalnum() and match[2].islower()):
+        return None
+    known = project.all_variables()
+    both = [f"{match[1]}{axis if match[2].islower() else axis.upper()}" for axis in "xy"]
+    found = [known.get(one) for one in both]
+    if any(one is None or one.type not in ("int", "float") for one in found):
+        return None
+    ends = [end for one in found if one is not None for end in (one.low, one.high)]
+    shares = all(end is not None and 1 - SHARE <= end <= SHARE for end in ends)
+    if not shares:
+        return both[0], both[1]
+    width, height = project.reference
+    return f"{both[0]} * {width}", f"{both[1]} * {height}"
+
+
+def _of_slot(rule: str, roster: str) -> str:
+    """A rule of one slot's field, of each copy's where the widget is repeated over that roster."""
+    return re.sub(rf"\b{re.escape(roster)}\[\d+\]", f"{roster}[slot]", rule) if roster else rule
+
+
+def _apart(widget: Widget) -> Place:
+    """A place with a step to the next copy where it has none: below one another."""
+    place = widget.place
+    return place if any(place.step) or place.follow is not None else replace(place, step=(0.0, place.size[1] + 8.0))
