@@ -90,6 +90,9 @@ class Reference:
             return _lift(_PLAIN[name], *(self.at(arg, i) for arg in args))
         if name == "has":
             return self.at(args[0], i) is not None
+        if name == "plural":
+            count = self.at(args[0], i)
+            return None if count is None else self.at(args[1 if count == 1 else 2], i)
         if name in ("upper", "lower", "length"):
             text = self.at(args[0], i)
             return None if text is None else float(len(str(text))) if name == "length" else getattr(str(text), name)()

@@ -127,6 +127,7 @@ def rules(kind: str, depth: int = 2) -> st.SearchStrategy[str]:
         leaf
         | st.builds("delay({}, 250ms)".format, text)
         | st.builds("upper({})".format, text)
+        | st.builds("plural({}, {}, {})".format, number | st.sampled_from(["1", "hull - hull + 1"]), text, text)
         | st.sampled_from(['last("hit", "who")', 'last("lost", "who")'])
         | st.builds("({} otherwise {})".format, text, text)
     )

@@ -148,3 +148,46 @@ def test_what_it_is_for_and_what_it_is_repeated_over(hand: Hand) -> None:
     hand.type_into(hand.window.desk.card._belongs.note, "")
     assert hand.widget("hull_bar") == next(one for one in hand.before["widgets"] if one["id"] == "hull_bar")
     assert hand.file() == hand.before
+
+
+def test_what_was_chosen_stays_chosen_through_undo_and_redo_of_its_name(hand: Hand) -> None:
+    session = hand.window.session
+    hand.pressed("+ derived")
+    hand.type_into(hand.window.desk.card._derived.name, "wholeness")
+    hand.key(Key.Key_Z, CTRL)
+    assert session.selected.variable == "value"
+    hand.key(Key.Key_Y, CTRL)
+    assert session.selected.variable == "wholeness"
+    hand.press(hand.at("scrap"))
+    hand.window.activateWindow()
+    hand.key(Key.Key_R, CTRL)
+    hand.type_into(hand.window.desk.place_edit.name, "sold")
+    hand.key(Key.Key_Z, CTRL)
+    assert session.selected.widget == "scrap"
+    hand.key(Key.Key_Y, CTRL)
+    assert session.selected.widget == "sold"
+
+
+def test_held_values_can_be_missing_and_whole_numbers_say_so(hand: Hand) -> None:
+    lanes, hands = hand.window.desk.lanes, hand.window.session.hand
+    lanes.reveal("scrap")
+
+    def hold(name: str, text: str) -> None:
+        rect = lanes.lane_rect(name)
+        QTest.mouseClick(lanes.viewport(), LEFT, PLAIN, QPoint(190, rect.y() + 12))
+        field = lanes.pinning.field
+        QTest.keyClick(field, Key.Key_A, CTRL)
+        QTest.keyClicks(field, text)
+        QTest.keyClick(field, Key.Key_Return)
+        QApplication.processEvents()
+
+    hold("scrap", "33.3")
+    assert hands.pins["scrap"] == 33
+    assert "whole numbers: held at 33" in hand.window.message.text()
+    hold("scrap", "missing")
+    assert hands.pins["scrap"] is None
+    hand.pressed("+ derived")
+    lanes.setFocus()
+    QTest.keyClick(lanes, Key.Key_P)
+    assert "value" not in hands.pins
+    assert "comes of its rule" in hand.window.message.text()

@@ -160,6 +160,7 @@ TABLE: list[tuple[str, list[Value]]] = [
     ("count(leak)", [0.0, 1.0, 1.0, 1.0, 2.0, 2.0]),
     ("tally(leak)", [0.0, 1.0, 2.0, 2.0, 3.0, 4.0]),
     ("best(air)", [9.0] * 6),
+    ('plural(air - 3, "cell", "cells")', ["cells", "cell", None, "cells", "cells", "cells"]),
     ("worst(air)", [9.0, 4.0, 4.0, 2.0, 2.0, 2.0]),
     ("gains(air)", [0.0, 0.0, 0.0, 0.0, 6.0, 6.0]),
     ("losses(air)", [0.0, 5.0, 5.0, 7.0, 7.0, 7.0]),

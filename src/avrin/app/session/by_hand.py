@@ -52,7 +52,10 @@ class ByHand(QObject):
         return self._present.now.pins
 
     def pin(self, name: str, value: Value) -> None:
-        """Hold a variable at a value, everywhere in the trace."""
+        """Hold a variable at a value, everywhere in the trace. A derived value cannot be: it comes of its rule."""
+        if self._present.is_derived(name):
+            self._present.said.emit(f"{name} comes of its rule: hold what it is made of", True)
+            return
         if name not in self.pins or self.pins[name] != value:
             self._present.hold({**self.pins, name: value}, frozenset({name}))
 

@@ -245,17 +245,31 @@ class Present(QObject):
 
     def undo(self) -> None:
         """Take back the latest step."""
-        label = self.history.undo_label
+        label, before = self.history.undo_label, self.project
         if self.history.undo():
             self._follow()
+            self._select_what_was(before)
             self.said.emit(f"Took back: {label}", False)
 
     def redo(self) -> None:
         """Do again what was taken back."""
-        label = self.history.redo_label
+        label, before = self.history.redo_label, self.project
         if self.history.redo():
             self._follow()
+            self._select_what_was(before)
             self.said.emit(f"Did again: {label}", False)
+
+    def _select_what_was(self, before: Project) -> None:
+        """What was chosen may be called otherwise now: it stays chosen by its place in the project."""
+        now, chosen = self.project, self.selected
+        known = {widget.id for widget in now.widgets}
+        if chosen.widget and chosen.widget not in known and len(now.widgets) == len(before.widgets):
+            at = {widget.id: number for number, widget in enumerate(before.widgets)}
+            self.select_widgets(*(now.widgets[at[one]].id for one in chosen.widgets if one in at))
+        for had, has in ((before.variables, now.variables), (before.derived, now.derived)):
+            names = [one.name for one in had]
+            if chosen.variable in names and len(had) == len(has):
+                self.select_variable(has[names.index(chosen.variable)].name)
 
     def revert(self) -> None:
         """Back to what is saved; it can be undone as any edit."""

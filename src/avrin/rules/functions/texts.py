@@ -8,6 +8,7 @@ from typing import TypeVar
 import numpy as np
 
 from avrin.rules.functions.spec import Function, applies, number, text
+from avrin.rules.operators import CHOICE, EQUAL
 from avrin.rules.patterns import pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Kernel, Op, Params, Step, Words
 from avrin.rules.template import Part, template_step
@@ -50,10 +51,18 @@ def _build_text(graph: Graph, args: Sequence[Step]) -> Step:
     return template_step(graph, [Part(value, pattern(source))], whole=True)
 
 
+def _build_plural(graph: Graph, args: Sequence[Step]) -> Step:
+    count, one, many = args
+    single = graph.add(EQUAL["==", "number"], (count, graph.constant(1.0, "number")), "flag")
+    return graph.add(CHOICE["text"], (single, one, many), "text")
+
+
 FUNCTIONS = (
     Function("text", (number("x"), text("pattern", pattern=True)), "text", "x written by a number or duration pattern.",
              'text(air, "0.0")', _build_text),
     Function("upper", (text("x"),), "text", "x in capital letters.", "upper(phase)", applies(UPPER, "text")),
     Function("lower", (text("x"),), "text", "x in small letters.", "lower(phase)", applies(LOWER, "text")),
+    Function("plural", (number("n"), text("one"), text("many")), "text", "The first text where n is 1, else the second.",
+             'plural(hull, "point", "points")', _build_plural),
     Function("length", (text("x"),), "number", "How many characters x has.", "length(phase)", applies(LENGTH, "number")),
 )  # fmt: skip

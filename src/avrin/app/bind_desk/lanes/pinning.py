@@ -75,7 +75,8 @@ class Pinning(QObject):
         """Open a field over a value."""
         self._name = name
         self.field.move(round(box.right() + 8 - self.field.width()), round(box.top()) - 1)
-        self.field.show_text(written(self.session.value(name)))
+        value = self.session.value(name)
+        self.field.show_text(written(value) if value is not None else "missing")
         self.field.show()
         self.field.setFocus()
         self.field.selectAll()
@@ -107,6 +108,9 @@ class Pinning(QObject):
                 parent.setFocus()
 
     def _typed(self, text: str) -> None:
+        if text.strip() == "missing":
+            self.session.hand.pin(self._name, None)
+            return
         try:
             value = parsed(text, self._type(self._name))
         except AvrinError as error:
@@ -116,6 +120,8 @@ class Pinning(QObject):
             self.session.hand.let_go(self._name)
         else:
             self.session.hand.pin(self._name, value)
+            if isinstance(value, float) and written(value) != text.strip() and self._type(self._name) == "int":
+                self.session.said.emit(f"{self._name} counts in whole numbers: held at {written(value)}", False)
 
     def _type(self, name: str) -> VariableType:
         known = self.session.variable(name) or self.session.undeclared(name)
