@@ -273,6 +273,7 @@ def band_fields(hand: Hand) -> dict[str, Any]:
 def plate_fields(hand: Hand) -> dict[str, Any]:
     hand.window.plate_edit.open_under(hand.window.header.plate)
     hand.type_into(hand.window.plate_edit.name, "the wreck")
+    hand.type_into(hand.window.plate_edit.when, "depth > 20")
     hand.drag(QPoint(80, 330), QPoint(100, 50))
     found = item(hand, "plates", 0)
     assert found["name"] == "the wreck"

@@ -152,3 +152,22 @@ def test_screens_are_added_sized_and_removed(hand: Hand) -> None:
     hand.pressed("remove it")
     assert hand.file()["screens"] == hand.before["screens"]
     QTest.qWait(1)
+
+
+def test_the_recording_chooses_the_plate_where_its_rule_is_true(hand: Hand) -> None:
+    header, session = hand.window.header, hand.window.session
+    first, second = (one["name"] for one in hand.before["plates"][:2])
+    session.show_over(session.project.plates[1])
+    hand.window.plate_edit.open_under(header.plate)
+    hand.type_into(hand.window.plate_edit.when, "depth > 20")
+    hand.pressed("done")
+    session.show_over(session.project.plates[0])
+    header.pick_plate()
+    act(menu(), "as the recording says")
+    deep = next(frame for frame in range(len(session.trace)) if (session.trace.columns["depth"][frame] or 0) > 20)
+    for frame, name in ((0, first), (deep, second), (deep - 1, first)):
+        session.go_to(frame)
+        assert header.plate.text() == f"plate: {name}"
+    hand.type_into(hand.window.plate_edit.when, "dept > 20")
+    assert hand.file()["plates"][0].get("when") == "dept > 20", "of the one that is shown now"
+    assert "did you mean" in hand.window.message.text() or session.bound.errors

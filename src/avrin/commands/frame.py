@@ -25,7 +25,7 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
     frame.add_argument("--at", metavar="S,S", help="seconds from the trace's beginning; several: one picture each")
     frame.add_argument("--moments", action="store_true", help="a picture of every moment something visible changes")
     frame.add_argument("--screen", metavar="WxH", help="a size in pixels, or a screen's name; the first if unsaid")
-    frame.add_argument("--plate", metavar="NAME", help="a plate's name; a plain ground if unsaid")
+    frame.add_argument("--plate", metavar="NAME", help="a plate's name; the recording's, or a plain ground, if unsaid")
     frame.add_argument(
         "--out",
         type=Path,
@@ -48,7 +48,8 @@ def _frame(arguments: argparse.Namespace) -> int:
     frames = _frames(arguments, tracks)
     outs = _names(arguments.out, frames, trace)
     for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
-        shapes = frame_shapes(tracks, frame, screen, plate, arguments.project.parent)
+        shown = plate if arguments.plate is not None else tracks.plate(frame)
+        shapes = frame_shapes(tracks, frame, screen, shown, arguments.project.parent)
         save_picture(shapes, *screen.size, out, painted)
         progress(done, len(frames))
     return 0

@@ -198,11 +198,15 @@ class Widget(Record, frozen=True, kw_only=True):
 
 
 class Plate(Record, frozen=True, kw_only=True):
-    """A picture of the game behind the HUD. keep_clear: boxes (x, y, width, height) in reference pixels."""
+    """A picture of the game behind the HUD. keep_clear: boxes (x, y, width, height) in reference pixels.
+
+    when: a rule; where the recording chooses the plate, the first one whose rule is true is shown. "" for never by itself.
+    """
 
     name: str
     picture: str
     keep_clear: tuple[tuple[float, float, float, float], ...] = ()
+    when: str = ""
 
 
 class Screen(Record, frozen=True, kw_only=True):

@@ -75,6 +75,7 @@ class BoundWidget(Struct, frozen=True):
 class Bound(Struct, frozen=True):
     """A checked project. errors and warnings: by place, in the order of the file.
 
+    plates: when each is shown, by its name, of those that say so.
     actions: what each sets, by its label: a variable's name and the step of its new value. folder: where assets lie.
     seen: the recording's events that were known when it was checked.
     """
@@ -84,6 +85,7 @@ class Bound(Struct, frozen=True):
     scope: Scope
     widgets: Mapping[str, BoundWidget]
     actions: Mapping[str, tuple[tuple[str, Step], ...]] = field(default_factory=dict)
+    plates: Mapping[str, Step] = field(default_factory=dict)
     errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
     warnings: Mapping[RulePlace, str] = field(default_factory=dict)
     folder: Path = Path()
@@ -131,7 +133,10 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
         binder.attempt(RulePlace("derived", name), functools.partial(scope.derived, name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
     actions = {action.label: binder.action(action, kinds) for action in project.actions}
-    return Bound(project, scope.graph, scope, widgets, actions, binder.errors, binder.warnings, folder, seen or {})
+    plates = {p.name: binder.rule(RulePlace("plate", p.name, "when"), p.when, "flag") for p in project.plates if p.when}
+    return Bound(
+        project, scope.graph, scope, widgets, actions, plates, binder.errors, binder.warnings, folder, seen or {}
+    )
 
 
 def _foundation(bound: Bound) -> tuple[object, ...]:

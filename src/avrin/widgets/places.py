@@ -17,8 +17,8 @@ __all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short"
 class RulePlace(Struct, frozen=True):
     """Where in a project a rule stands, or what is wrong with it.
 
-    owner: a derived value's name, a widget's or a group's id, an action's label. part: of the owner, "" for a derived value
-    and for a fault of the whole. name: within the part. field: within the name.
+    owner: a derived value's or a plate's name, a widget's or a group's id, an action's label. part: of the owner, "" for a
+    derived value and for a fault of the whole. name: within the part. field: within the name.
 
     | what | part | name | field |
     |---|---|---|---|
@@ -29,10 +29,11 @@ class RulePlace(Struct, frozen=True):
     | widget | options, look | a path such as columns.0.text | |
     | widget | kind, repeat, style | | |
     | group | visible, opacity | | |
+    | plate | when | | |
     | action | does | the number of the change, from 0 | set: what it changes |
     """
 
-    what: Literal["derived", "widget", "group", "action"]
+    what: Literal["derived", "widget", "group", "plate", "action"]
     owner: str
     part: str = ""
     name: str = ""
@@ -91,6 +92,8 @@ def rule_at(project: Project, place: RulePlace) -> str:
             return str(_inside(project.widget(ident).options, path.split(".")) or "")
         case RulePlace("group", ident, part):
             return next((str(getattr(g, part)) for g in project.groups if g.id == ident), "")
+        case RulePlace("plate", name):
+            return next((plate.when for plate in project.plates if plate.name == name), "")
         case RulePlace("action", label, "does", number):
             does = next((a.does for a in project.actions if a.label == label), ())
             return does[int(number)].to if int(number) < len(does) else ""
@@ -110,6 +113,10 @@ def with_rule(project: Project, place: RulePlace, text: str) -> Project:
         case RulePlace("group", ident, part):
             groups = tuple(replace(g, **{part: text}) if g.id == ident else g for g in project.groups)
             return replace(project, groups=groups)
+        case RulePlace("plate", name):
+            return replace(
+                project, plates=tuple(replace(p, when=text) if p.name == name else p for p in project.plates)
+            )
         case RulePlace("action", label, "does", number):
             actions = []
             for action in project.actions:
@@ -166,6 +173,7 @@ def rule_places(project: Project) -> Iterator[RulePlace]:
     yield from (RulePlace("derived", derived.name) for derived in project.derived)
     for group in project.groups:
         yield from (RulePlace("group", group.id, part) for part in ("visible", "opacity") if getattr(group, part))
+    yield from (RulePlace("plate", plate.name, "when") for plate in project.plates if plate.when)
     for widget in project.widgets:
         yield from (RulePlace("widget", widget.id, "inputs", name) for name in widget.inputs)
         for band in widget.bands:

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 
 import numpy as np
 
+from avrin.model import Plate
 from avrin.rules import TEMPLATE, Graph, Running, Step, as_column, evaluate, plain_value, run_once
 from avrin.trace import Array, Column, Trace, Value
 from avrin.widgets.binding import Bound, BoundWidget
@@ -89,11 +90,17 @@ class Tracks:
         steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
         if only is None:
             named = (d.name for d in bound.project.derived)
+            steps += bound.plates.values()
             steps += [bound.scope.derived(name) for name in named if RulePlace("derived", name) not in bound.errors]
         wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
         # A template is written late; what it is written from is needed now.
         eager = [part for step in wanted for part in (step.args if step.op is TEMPLATE else (step,))]
         return [step for step in dict.fromkeys(eager) if step.constant is None], wanted
+
+    def plate(self, frame: int) -> Plate | None:
+        """The plate that the recording chooses at a frame: the first whose rule is true; None where none is."""
+        shown = (p for p in self.bound.project.plates if p.name in self.bound.plates)
+        return next((p for p in shown if self.value(self.bound.plates[p.name], frame) is True), None)
 
     def grown(self, trace: Trace) -> Tracks:
         """Tracks of a longer trace that begins as this one: only what is new is computed, and these stay as they are.

@@ -68,6 +68,7 @@ class HudView(Ringed, Assisted, QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
+        self._screen = session.screen
         self._whole: QImage | None = None  # the plate at the screen's own size, for a closer look
         self._stage = Stage()
         self._layers = Layers()
@@ -159,7 +160,9 @@ class HudView(Ringed, Assisted, QWidget):
     def _new_view(self) -> None:
         """Another screen, or another plate."""
         self._whole = None
-        self.closer.fit()
+        if self._screen != self.session.screen:
+            self._screen = self.session.screen
+            self.closer.fit()
         self._new_ground()
 
     def _new_ground(self) -> None:

@@ -11,6 +11,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
+from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
@@ -127,6 +128,8 @@ class Present(QObject):
     @property
     def plate(self) -> Plate | None:
         """The picture behind it."""
+        if self.now.view.follows and len(self.trace):
+            return self.tracks.plate(min(self.frame, len(self.tracks.trace) - 1)) or self.now.view.plate
         return self.now.view.plate
 
     @property
@@ -305,8 +308,11 @@ class Present(QObject):
     def _view_follows(self) -> None:
         """What is looked at is in the project as it is now: the one of that name, or else the first."""
         plates, screens = self.project.plates, self.project.screens
-        if self.plate is not None and self.plate not in plates:
-            self.show_over(next((one for one in plates if one.name == self.plate.name), plates[0] if plates else None))
+        shown = self.now.view.plate
+        if shown is not None and shown not in plates:
+            other = next((one for one in plates if one.name == shown.name), plates[0] if plates else None)
+            self._replace(view=replace(self.now.view, plate=other))
+            self.view_changed.emit()
         if self.screen not in screens and (screens or self.screen != DESK):
             first = screens[0] if screens else DESK
             self.show_on(next((one for one in screens if one.name == self.screen.name), first))
@@ -349,7 +355,10 @@ class Present(QObject):
         frame = min(max(0, frame), max(0, len(self.trace) - 1))
         if frame == self.frame:
             return
+        before = self.plate if self.now.view.follows else None
         self._replace(frame=frame)
+        if self.now.view.follows and self.plate is not before:
+            self.view_changed.emit()
         self.frame_changed.emit()
         now = time.monotonic()
         if not self.playing or now - self._read >= READ_EVERY:
@@ -402,12 +411,17 @@ class Present(QObject):
 
     def show_on(self, screen: Screen) -> None:
         """Preview at another size."""
-        self._replace(view=View(screen, self.plate))
+        self._replace(view=replace(self.now.view, screen=screen))
         self.view_changed.emit()
 
     def show_over(self, plate: Plate | None) -> None:
         """Put another picture behind the HUD."""
         self._replace(view=View(self.screen, plate))
+        self.view_changed.emit()
+
+    def show_over_recorded(self) -> None:
+        """Put that behind the HUD which the recording says."""
+        self._replace(view=replace(self.now.view, follows=True))
         self.view_changed.emit()
 
     def connect_selection(self, listener: Callable[[], None]) -> None:
@@ -437,7 +451,10 @@ class Present(QObject):
         project = self.history.project
         fed = [w for w in project.widgets if w.kind in KINDS and any(i.needed for i in KINDS[w.kind].inputs)]
         first = next(iter([*fed, *project.widgets]), None)
-        view = View(project.screens[0] if project.screens else DESK, project.plates[0] if project.plates else None)
+        view = View(
+            project.screens[0] if project.screens else DESK, project.plates[0] if project.plates else None,
+            follows=any(plate.when for plate in project.plates),
+        )  # fmt: skip
         trace, self.latest = trace or nothing_recorded(), name
         folder = path.parent if path is not None else Path.cwd()
         bound = bind(project, seen=trace.event_kinds, folder=folder)  # in a graph of its own

@@ -43,10 +43,14 @@ class Selection(Struct, frozen=True):
 
 
 class View(Struct, frozen=True):
-    """What the HUD is previewed on. plate: the picture behind it, None for a plain ground."""
+    """What the HUD is previewed on. plate: the picture behind it, None for a plain ground.
+
+    follows: the recording chooses the plate where it can; then `plate` is for where it does not.
+    """
 
     screen: Screen = DESK
     plate: Plate | None = None
+    follows: bool = False
 
 
 class Reading(Struct, frozen=True):

@@ -183,8 +183,11 @@ class Header(QWidget):
         menu = new_menu(self)
         group = QActionGroup(menu)
         for plate in session.project.plates:
-            self._choice(menu, group, plate.name, plate == session.plate, partial(session.show_over, plate))
+            chosen = plate == session.plate and not session.now.view.follows
+            self._choice(menu, group, plate.name, chosen, partial(session.show_over, plate))
         self._choice(menu, group, "no plate", session.plate is None, partial(session.show_over, None))
+        if any(plate.when for plate in session.project.plates):
+            self._choice(menu, group, "as the recording says", session.now.view.follows, session.show_over_recorded)
         menu.addSeparator()
         menu.addAction("A picture as one more plate …", self._ask_plate)
         if session.plate is not None:

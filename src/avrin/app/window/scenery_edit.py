@@ -16,6 +16,7 @@ from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
 from avrin.arrange import plate_called, plate_removed, screen_called, screen_removed, screen_sized
 from avrin.model import AvrinError, Project
+from avrin.widgets import RulePlace
 
 __all__ = ["PlateEdit", "ScreenEdit"]
 
@@ -77,7 +78,13 @@ class PlateEdit(_Edit):
         self.name.taken.connect(self._called)
         self.name.left.connect(self.setFocus)
         self._zones = inked("", size="small")
+        self.when = Field("shown while", 236)
+        self.when.setPlaceholderText("it is chosen")
+        self.when.setToolTip('A rule, such as map == "reef": then the recording chooses the plate')
+        self.when.taken.connect(self._shown)
+        self.when.left.connect(self.setFocus)
         self.line("called", self.name)
+        self.line("shown while", self.when)
         self.line("kept clear", self._zones)
         self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
@@ -98,6 +105,8 @@ class PlateEdit(_Edit):
                 self.close_it()
             return
         self.name.show_text(plate.name)
+        self.when.show_text(plate.when)
+        self.when.mark(RulePlace("plate", plate.name, "when") in self.session.bound.errors)
         count = len(plate.keep_clear)
         zones = f"{count} zone{'s' if count != 1 else ''}" if count else "nothing yet"
         self._zones.setText(f"{zones}: drag in the picture to draw one,\npress one to move it, Delete takes it away")
@@ -105,9 +114,18 @@ class PlateEdit(_Edit):
     def _called(self, text: str) -> None:
         session = self.session
         assert session.plate is not None
-        at = session.project.plates.index(session.plate)
+        at = [plate.name for plate in session.project.plates].index(session.plate.name)
         if self.taken(self.name, lambda: plate_called(session.project, self._name, text), f"name of {self._name}"):
             session.show_over(session.project.plates[at])
+
+    def _shown(self, text: str) -> None:
+        """While a rule is true; what it names that is only recorded is declared."""
+        session, place = self.session, RulePlace("plate", self._name, "when")
+        session.seal()
+        session.set_rule(place, text.strip())
+        error = session.bound.errors.get(place)
+        if error is not None:
+            session.said.emit(str(error), True)
 
     @property
     def _name(self) -> str:
