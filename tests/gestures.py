@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -85,6 +85,15 @@ class Hand:
         QTest.keyClick(field, Key.Key_A, CTRL)
         QTest.keyClick(field, Key.Key_Delete)
         QTest.keyClicks(field, text)
+        QTest.keyClick(field, Key.Key_Return)
+        QApplication.processEvents()
+
+    def paste_into(self, field: QWidget, text: str) -> None:
+        """What would take long to type."""
+        QGuiApplication.clipboard().setText(text)
+        field.setFocus()
+        QTest.keyClick(field, Key.Key_A, CTRL)
+        QTest.keyClick(field, Key.Key_V, CTRL)
         QTest.keyClick(field, Key.Key_Return)
         QApplication.processEvents()
 

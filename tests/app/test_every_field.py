@@ -257,7 +257,7 @@ def follow_fields(hand: Hand) -> dict[str, Any]:
 def band_fields(hand: Hand) -> dict[str, Any]:
     hand.press(hand.at("hull_bar", 0.5, 0.9))
     said: dict[str, Any] = {}
-    QTest.mouseClick(hand.window.desk.card._bands, LEFT, pos=QPoint(200, 40))
+    QTest.mouseClick(hand.window.desk.card.bands, LEFT, pos=QPoint(200, 40))
     hand.pressed("+ band with a condition")
     QTest.keyClicks(hand.window.focusWidget(), "leak")
     for band in hand.widget("hull_bar")["bands"]:

@@ -21,7 +21,7 @@ def hand(window: Any) -> Hand:
 
 
 def strip(hand: Hand) -> Any:
-    return hand.window.desk.card._bands
+    return hand.window.desk.card.bands
 
 
 def bands(hand: Hand, ident: str = "hull_bar") -> list[dict[str, Any]]:
@@ -80,12 +80,12 @@ def test_dragged_off_the_strip_a_band_is_gone_and_carried_back_it_stays(hand: Ha
 
 def test_a_double_click_on_a_mark_names_it(hand: Hand) -> None:
     QTest.mouseDClick(strip(hand), LEFT, PLAIN, at(hand, 0.10))
-    line = hand.window.desk.card._band_lines[0]
+    line = hand.window.desk.card.band_lines[0]
     assert line.name.hasSelectedText()
     hand.type_into(line.name, "dying")
     assert bands(hand)[0]["name"] == "dying"
     assert hand.widget("hull_bar")["look"]["bands"]["dying"]["fill"] == "#d2483f"
-    hand.type_into(hand.window.desk.card._band_lines[0].name, "low")
+    hand.type_into(hand.window.desk.card.band_lines[0].name, "low")
     assert "already" in hand.window.message.text()
 
 
@@ -93,7 +93,7 @@ def test_by_keys_a_limit_is_taken_away_and_named(hand: Hand) -> None:
     hand.window.activateWindow()
     strip(hand).setFocus(Qt.FocusReason.TabFocusReason)
     QTest.keyClick(strip(hand), Key.Key_Return)
-    assert hand.window.focusWidget() is hand.window.desk.card._band_lines[0].name
+    assert hand.window.focusWidget() is hand.window.desk.card.band_lines[0].name
     strip(hand).setFocus(Qt.FocusReason.TabFocusReason)
     QTest.keyClick(strip(hand), Key.Key_Delete)
     assert [band["name"] for band in bands(hand)] == ["low"]
@@ -111,7 +111,7 @@ def test_a_condition_for_any_kind_its_rule_typed_at_once(hand: Hand) -> None:
 
 def test_what_else_a_band_says_stands_behind_a_press(hand: Hand) -> None:
     def act(number: int, word: str) -> None:
-        line = hand.window.desk.card._band_lines[number]
+        line = hand.window.desk.card.band_lines[number]
         next(one for one in line.menu().actions() if one.text() == word).trigger()
 
     act(0, "Left later than it begins")
@@ -133,7 +133,7 @@ def test_a_colour_is_chosen_by_eye_by_value_from_the_project_and_from_the_pictur
         return found
 
     desk = hand.window.desk
-    QTest.mouseClick(desk.card._band_lines[1].swatch, LEFT)
+    QTest.mouseClick(desk.card.band_lines[1].swatch, LEFT)
     chooser = desk.colouring.chooser
     assert chooser.isVisible()
     shade = chooser._shade
@@ -160,7 +160,7 @@ def test_a_colour_is_chosen_by_eye_by_value_from_the_project_and_from_the_pictur
 
 
 def test_the_contrast_with_what_lies_behind_is_told(hand: Hand) -> None:
-    QTest.mouseClick(hand.window.desk.card._band_lines[1].swatch, LEFT)
+    QTest.mouseClick(hand.window.desk.card.band_lines[1].swatch, LEFT)
     chooser = hand.window.desk.colouring.chooser
     behind = chooser._sample.behind
     hand.type_into(chooser.value, behind.name())

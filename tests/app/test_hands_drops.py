@@ -58,7 +58,7 @@ def test_a_bar_to_its_finished_look_in_five_gestures(hand: Hand) -> None:
     carry(hand, "variable", "air", QPoint(380, 120))  # a bar with its caption, full at what it is full at, two bands
     made = hand.file()["widgets"][-1]
     assert (made["kind"], [band["name"] for band in made["bands"]]) == ("bar", ["critical", "low"])
-    strip = hand.window.desk.card._bands
+    strip = hand.window.desk.card.bands
     QTest.mouseClick(strip, LEFT, PLAIN, QPoint(round(strip.width() * 0.6), 40))  # a third band
     hand.type_into(hand.window.desk.card._structs[1].fields["fill"], "#70c0d0")  # a colour of its own
     hand.key(Key.Key_P, CTRL)

@@ -229,7 +229,7 @@ def test_emptying_a_field_keeps_the_caret_and_loses_nothing(window: Window) -> N
 
 
 def test_a_band_limit_is_dragged_along_the_strip(window: Window) -> None:
-    strip = window.desk.card._bands
+    strip = window.desk.card.bands
     assert strip is not None
     y = 40
     start, goal = QPoint(round(strip.width() * 0.25), y), QPoint(round(strip.width() * 0.5), y)

@@ -16,6 +16,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from avrin.app.bind_desk.lanes.scale import HEAD
+from avrin.app.controls.popup import Popup
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.main import application, make_window, quiet_toolkit
 from avrin.app.window.window import SIZE, Window
@@ -94,6 +95,9 @@ def begin_anew(window: Window) -> None:
     desk.scale.show_all(session.trace.length)
     desk.card.verticalScrollBar().setValue(0)
     desk.chooser.hide()
+    for popup in window.findChildren(Popup):
+        if popup.isVisible():
+            popup.close_it()
     window.show_desk("Bind")
     window.finder.hide()
     window.message.hide()
@@ -214,6 +218,32 @@ def _several(window: Window) -> None:
     window.session.select_widgets("hull_bar", "air_bar", "spare_cells", "depth", "tide")
 
 
+def _bands(window: Window) -> None:
+    """A third band being made on the strip, and the colour of another one being chosen."""
+    window.session.go_to_seconds(118)
+    card = window.desk.card
+    bands = card.bands
+    assert bands is not None
+    bands.split_at(0.6)
+    made = window.desk.card.bands
+    assert made is not None
+    QTest.mouseMove(made, QPoint(round(made.width() * 0.8), 40))
+    card.verticalScrollBar().setValue(150)
+    line = window.desk.card.band_lines[1]
+    QTest.mouseClick(line.swatch, Qt.MouseButton.LeftButton)
+    window.message.hide()
+
+
+def _zones(window: Window) -> None:
+    """What a plate keeps clear, drawn in the picture."""
+    window.session.go_to_seconds(118)
+    window.session.select_widget("")
+    window.plate_edit.open_under(window.header.plate)
+    area = window.desk.hud.picture_rect()
+    inside = QPointF(area.x() + area.width() * 0.55, area.y() + area.height() * 0.6).toPoint()
+    QTest.mouseClick(window.desk.hud, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, inside)
+
+
 def _placed(window: Window) -> None:
     """A widget's name and exact place."""
     window.session.go_to_seconds(118)
@@ -274,6 +304,8 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "bind-events": _events,
     "bind-several": _several,
     "bind-place": _placed,
+    "bind-bands": _bands,
+    "zones": _zones,
     "commands": _commands,
     "ladder": _ladder,
     "findings": _findings,

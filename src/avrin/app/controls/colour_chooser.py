@@ -24,6 +24,7 @@ __all__ = ["ColourChooser", "written_colour"]
 WIDE, HIGH, BAR = 228, 118, 14
 ACROSS, MOST = 9, 27  # the project's colours in a row, and in all
 STEP = 0.02
+BESIDE = 12  # pixels from what was pressed
 PLAIN, LARGE = 4.5, 3.0  # WCAG 2.2: for texts of any size, and for large ones
 
 
@@ -240,12 +241,11 @@ class ColourChooser(Popup):
         self.adjustSize()
         parent = self.parentWidget()
         assert parent is not None
-        corner = at.mapTo(parent, at.rect().bottomLeft())
-        x = max(8, min(corner.x() - self.width() // 2, parent.width() - self.width() - 8))
-        y = corner.y() + 4
-        if y + self.height() > parent.height() - 8:
-            y = max(8, corner.y() - at.height() - self.height() - 4)
-        self.move(x, y)
+        pressed = at.mapTo(parent, at.rect().topLeft())
+        x = pressed.x() - self.width() - BESIDE  # beside it, so that what wears the colour there stays in sight
+        if x < 8:
+            x = min(pressed.x() + at.width() + BESIDE, parent.width() - self.width() - 8)
+        self.move(x, max(8, min(pressed.y() - self.height() // 2, parent.height() - self.height() - 8)))
         self.show()
         self.raise_()
         self._shade.setFocus()

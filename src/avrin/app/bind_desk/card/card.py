@@ -76,9 +76,9 @@ class Card(QScrollArea):
         self.rows: list[RuleRow] = []
         self._shape: tuple[object, ...] = ()
         self._head: _Head | None = None
-        self._bands: BandStrip | None = None
+        self.bands: BandStrip | None = None
         self._structs: list[StructFields] = []
-        self._band_lines: list[BandLine] = []
+        self.band_lines: list[BandLine] = []
         self._grows: Line | None = None
         self._missing: MissingLine | None = None
         self._belongs: Belongs | None = None
@@ -107,7 +107,7 @@ class Card(QScrollArea):
             row.show_text()
         for part in self._structs:
             part.refresh()
-        for line in self._band_lines:
+        for line in self.band_lines:
             line.refresh()
         if self._missing is not None:
             self._missing.refresh()
@@ -181,8 +181,8 @@ class Card(QScrollArea):
     def rebuild(self) -> None:
         """Show what is selected."""
         self._shape = self._wanted_shape()
-        self.rows, self._bands, self.ladder, self._head, self._grows = [], None, None, None, None
-        self._structs, self.recorded, self._missing, self._band_lines, self._belongs = [], None, None, [], None
+        self.rows, self.bands, self.ladder, self._head, self._grows = [], None, None, None, None
+        self._structs, self.recorded, self._missing, self.band_lines, self._belongs = [], None, None, [], None
         self._derived, self.event_lines = None, None
         body = QWidget()
         column = QVBoxLayout(body)
@@ -228,9 +228,9 @@ class Card(QScrollArea):
             column.addWidget(line_of)
         if chosen.level is not None:
             line = Line("bands")
-            self._bands = BandStrip(self.session)
-            self._bands.name_wanted.connect(self._name_band)
-            line.row.addWidget(self._bands, 1)
+            self.bands = BandStrip(self.session)
+            self.bands.name_wanted.connect(self._name_band)
+            line.row.addWidget(self.bands, 1)
             column.addWidget(line)
         line = Line("ladder")
         self.ladder = LadderStrip(self.session)
@@ -304,12 +304,12 @@ class Card(QScrollArea):
             part = BandLine(self.session, chosen.widget.id, band)
             part.colour_wanted.connect(self.colour_wanted)
             self.rows += part.rows
-            self._band_lines.append(part)
+            self.band_lines.append(part)
             column.addWidget(part)
         line = Line("" if chosen.level is not None or chosen.widget.bands else "bands", level=True)
         line.row.addSpacing(-7)
-        if self._bands is not None:
-            more = Link("+ band", self._bands.split_now, bold=True)
+        if self.bands is not None:
+            more = Link("+ band", self.bands.split_now, bold=True)
             more.setToolTip("A band that begins at the level now; a press on the strip makes one there")
             line.row.addWidget(more)
         condition = Link("+ band with a condition", self._add_condition, bold=True)
@@ -319,7 +319,7 @@ class Card(QScrollArea):
         column.addWidget(line)
 
     def _name_band(self, name: str) -> None:
-        for line in self._band_lines:
+        for line in self.band_lines:
             if line.band.name == name:
                 line.name.setFocus()
                 line.name.selectAll()
@@ -422,8 +422,8 @@ class Card(QScrollArea):
         for row in self.rows:
             if row.place.input:
                 row.show_values(chosen.inputs.get(row.place.input))
-        if self._bands is not None:
-            self._bands.update()
+        if self.bands is not None:
+            self.bands.update()
 
     def chip_point(self, name: str) -> QPoint | None:
         """Where the ribbon of a variable starts, in the card's viewport; None when no chip shows it."""
