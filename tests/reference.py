@@ -158,6 +158,12 @@ class Reference:
     def worst(self, args: list[n.Node], i: int) -> Value:
         return min(self.there(args[0], i), default=None)
 
+    def best_ever(self, args: list[n.Node], i: int) -> Value:
+        return max((v for f in range(i + 1) if isinstance(v := self.at(args[0], f), float)), default=None)
+
+    def worst_ever(self, args: list[n.Node], i: int) -> Value:
+        return min((v for f in range(i + 1) if isinstance(v := self.at(args[0], f), float)), default=None)
+
     def gains(self, args: list[n.Node], i: int) -> Value:
         found, total = self.there(args[0], i), 0.0
         for before, after in pairwise(found):

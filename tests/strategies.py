@@ -70,7 +70,9 @@ def _number(
         st.builds("distance({}, {}, {}, {})".format, rule, rule, rule, rule),
         st.builds("prev({}, {})".format, rule, st.integers(0, 4)),
         st.builds("since({})".format, flag),
-        st.builds("{}({})".format, st.sampled_from(["best", "worst", "gains", "losses"]), rule),
+        st.builds(
+            "{}({})".format, st.sampled_from(["best", "worst", "best_ever", "worst_ever", "gains", "losses"]), rule
+        ),
         st.builds("{}({})".format, st.sampled_from(["count", "tally"]), flag),
         st.builds("delay({}, {})".format, rule, st.sampled_from(["0", "250ms", "0.6", "1s", "abs(air)"])),
         st.builds("lasted({})".format, flag),

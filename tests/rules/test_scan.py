@@ -160,6 +160,8 @@ TABLE: list[tuple[str, list[Value]]] = [
     ("count(leak)", [0.0, 1.0, 1.0, 1.0, 2.0, 2.0]),
     ("tally(leak)", [0.0, 1.0, 2.0, 2.0, 3.0, 4.0]),
     ("best(air)", [9.0] * 6),
+    ("best_ever(air)", [9.0] * 6),
+    ("worst_ever(air)", [9.0, 4.0, 4.0, 2.0, 2.0, 2.0]),
     ('plural(air - 3, "cell", "cells")', ["cells", "cell", None, "cells", "cells", "cells"]),
     ("worst(air)", [9.0, 4.0, 4.0, 2.0, 2.0, 2.0]),
     ("gains(air)", [0.0, 0.0, 0.0, 0.0, 6.0, 6.0]),
@@ -264,3 +266,17 @@ def test_a_value_in_a_text_ends_at_its_own_brace(template: str, expected: str) -
     step = scope.template(template)
     (values,) = evaluate([step], trace, scope.graph)
     assert as_column(step, values, scope.graph)[0] == expected
+
+
+def test_what_is_of_all_runs_goes_on_over_a_restart_and_the_rest_begins_anew() -> None:
+    values = Column("number", np.array([5.0, 9.0, 2.0, 7.0, 1.0, 3.0]))
+    trace = Trace.make("t", np.array([0.0, 1.0, 0.0, 1.0, 0.0, 1.0]), {"air": values}, [1, 1, 2, 2, 3, 3])
+    scope = Scope({"air": "number"})
+    steps = [scope.rule(rule) for rule in ("best_ever(air)", "worst_ever(air)", "best(air)", "best_ever(best(air))")]
+    for cut in (6, 1, [1, 4]):
+        ever, least, best, nested = (array.tolist() for array in evaluate(steps, trace, scope.graph, chunk=cut))
+        assert ever == nested == [5, 9, 9, 9, 9, 9]
+        assert least == [5, 5, 2, 2, 1, 1]
+        assert best == [5, 9, 2, 7, 1, 3]
+    apart, *_ = evaluate(steps, trace, scope.graph, apart=True)
+    assert apart.tolist() == best, "where each run is a recording of its own, nothing lasts"

@@ -46,11 +46,16 @@ class Scan:
     """Steps ready to be fed one chunk after another.
 
     known: steps whose values need no computing; their arrays come with each chunk.
-    complete: names of variables that are never missing in what will be fed.
+    complete: names of variables that are never missing in what will be fed. apart: each run is a recording of its own.
     """
 
     def __init__(
-        self, roots: Sequence[Step], known: frozenset[Step] = frozenset(), complete: frozenset[str] = frozenset()
+        self,
+        roots: Sequence[Step],
+        known: frozenset[Step] = frozenset(),
+        complete: frozenset[str] = frozenset(),
+        *,
+        apart: bool = False,
     ) -> None:
         self.order = order = _ordered(roots, known)
         last_use = {arg: i for i, step in enumerate(order) for arg in step.args}
@@ -64,6 +69,7 @@ class Scan:
             for step, kernel, done in zip(order, _kernels(order, complete), done_after, strict=True)
             if step.constant is None and step.op is not COLUMN
         ]
+        self._lasting = [] if apart else [step for step, *_ in self._program if step.op.ever]
         self._states: dict[Step, Any] = {}
         self._single: dict[Step, Array] = {}
         self._spare = _SPARE.arrays
@@ -74,7 +80,9 @@ class Scan:
         """Compute one chunk: the roots' values go into `outs`, arrays of shape (n,)."""
         states = self._states
         if chunk.first:
+            lasting = {step: states[step] for step in self._lasting if step in states}
             states.clear()
+            states.update(lasting)
         values: dict[Step, Array] = {**known, **self._constants}
         for step in self._columns:
             values[step] = chunk.columns[step.params[0]]
@@ -159,11 +167,12 @@ def evaluate(
     *,
     known: Mapping[Step, Array] | None = None,
     chunk: int | Sequence[int] = CHUNK,
+    apart: bool = False,
 ) -> list[Array]:
     """The steps' values over a whole trace, arrays of shape (T,) in the order of `steps`.
 
     known: values computed before on the same trace, which are not computed again.
-    chunk: frames a chunk, or the frames at which to cut.
+    chunk: frames a chunk, or the frames at which to cut. apart: each run is a recording of its own.
     A variable the trace lacks, or holds as another kind, is missing throughout.
     """
     known = known or {}
@@ -177,7 +186,7 @@ def evaluate(
     pieces = list(cuts(trace, chunk))
 
     def work(roots: Sequence[Step]) -> None:
-        scan = Scan(roots, frozenset(known), complete)
+        scan = Scan(roots, frozenset(known), complete, apart=apart)
         mine = {step: results[step] for step in roots}
         for start, end, first, began, run in pieces:
             cut = {k: v[start:end] for k, v in columns.items()}

@@ -109,11 +109,13 @@ class Op(Struct, frozen=True):
 
     complete: a faster kernel where no argument is missing anywhere; its result is never missing either.
     turns: where its result breaks, bends or jumps, None where it never does, or where nobody knows.
+    ever: what it carries lasts over runs.
     """
 
     name: str
     kernel: Kernel
     timed: bool = False
+    ever: bool = False
     complete: Kernel | None = None
     turns: Turns | None = None
 

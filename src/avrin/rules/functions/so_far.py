@@ -1,6 +1,6 @@
 """Functions that sum up a run so far: edges counted, extremes, rises and falls added up.
 
-All begin anew with each run; a missing condition counts as false, a missing number is passed over.
+All but those that say "ever" begin anew with each run; a missing condition counts as false, a missing number is passed over.
 """
 
 from __future__ import annotations
@@ -96,8 +96,10 @@ def _summed(sign: float) -> Kernel:
     return kernel
 
 
-def _function(name: str, kernel: Kernel, param: Param, result: ColumnKind, help_: str, example: str) -> Function:
-    return Function(name, (param,), result, help_, example, applies(Op(name, kernel, timed=True), result))
+def _function(
+    name: str, kernel: Kernel, param: Param, result: ColumnKind, help_: str, example: str, *, ever: bool = False
+) -> Function:
+    return Function(name, (param,), result, help_, example, applies(Op(name, kernel, timed=True, ever=ever), result))
 
 
 FUNCTIONS = (
@@ -110,6 +112,10 @@ FUNCTIONS = (
     _function("tally", _tally, flag("c"), "number", "On how many frames c was true.", "tally(leak)"),
     _function("best", _extreme(np.fmax), number("x"), "number", "The largest x so far.", "best(hull)"),
     _function("worst", _extreme(np.fmin), number("x"), "number", "The smallest x so far.", "worst(hull)"),
+    _function("best_ever", _extreme(np.fmax), number("x"), "number", "The largest x so far, over all runs of the recording.",
+              "best_ever(hull)", ever=True),
+    _function("worst_ever", _extreme(np.fmin), number("x"), "number", "The smallest x so far, over all runs of the recording.",
+              "worst_ever(hull)", ever=True),
     _function("gains", _summed(1.0), number("x"), "number", "The sum of all rises of x so far.", "gains(hull)"),
     _function("losses", _summed(-1.0), number("x"), "number", "The sum of all falls of x so far, as a positive number.",
               "losses(hull)"),

@@ -10,7 +10,7 @@ from avrin.app.bind_desk.card.chips import Chips
 from avrin.app.bind_desk.card.rule_edit import RuleEdit
 from avrin.app.controls.field import Field
 from avrin.app.controls.inked import inked
-from avrin.app.controls.theme import font, theme
+from avrin.app.controls.theme import font, measure, theme
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
 from avrin.render.values import said
@@ -21,6 +21,7 @@ __all__ = ["LABELS", "RESULT", "RuleRow", "quiet_label"]
 
 LABELS = 62  # pixels of the column of names
 RESULT = 84  # pixels of the column of results
+BESIDE = 22  # of those, for the sign before a result
 
 
 def quiet_label(text: str) -> QLabel:
@@ -66,6 +67,9 @@ class RuleRow(QWidget):
         grid.addWidget(self.edit, 1, 1)
         grid.setColumnMinimumWidth(2, RESULT)
         grid.addWidget(self.problem, 2, 1, 1, 2)
+        self.unfolded = inked("", "ink", wrap=True)  # what comes of it, where it is too long to stand beside it
+        self.unfolded.hide()
+        grid.addWidget(self.unfolded, 3, 1, 1, 2)
         self._result = ""
         self.show_text()
 
@@ -104,6 +108,10 @@ class RuleRow(QWidget):
             result = "—" if broken else said(session.tracks.value(step, session.frame))
         if result != self._result:
             self._result = result
+            # Once unfolded it stays so: what lies below is not to jump with the playhead.
+            if measure(result, "text", True) > RESULT - BESIDE:
+                self.unfolded.show()
+            self.unfolded.setText(f"= {result}")
             self.edit.setAccessibleDescription(f"= {result}" if result else "")
             self.update(self._result_rect().toAlignedRect())
 
@@ -125,7 +133,7 @@ class RuleRow(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         self.edit.paint_frame(painter)
-        if not self._result:
+        if not self._result or self.unfolded.isVisibleTo(self):
             return
         area = self._result_rect()
         painter.setFont(font())
@@ -133,7 +141,7 @@ class RuleRow(QWidget):
         painter.drawText(area.adjusted(8, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, "=")
         painter.setFont(font("text", True))
         painter.setPen(t.third if self._result in ("missing", "—") else t.ink)
-        shown = painter.fontMetrics().elidedText(self._result, Qt.TextElideMode.ElideRight, int(area.width()) - 22)
+        shown = painter.fontMetrics().elidedText(self._result, Qt.TextElideMode.ElideRight, int(area.width()) - BESIDE)
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, shown)
 
 
