@@ -55,6 +55,16 @@ def test_where_bands_begin_above_so_does_the_new_one() -> None:
     assert names(split(hot, "50", 50, [("hot", 80)])) == ["hot", "band"]
 
 
+def test_a_band_at_a_limit_of_another_stands_after_it_and_colours_are_told_apart() -> None:
+    hot = Widget(id="heat", kind="counter", bands=(Band(name="hot", above="80"),))
+    assert names(split(hot, "80", 80, [("hot", 80)])) == ["hot", "band"]
+    assert names(split(BOTH, "25%", 0.25, [("critical", 0.1), ("low", 0.25)])) == ["critical", "low", "band"]
+    made = split(split(BOTH, "50%", 0.5, [("critical", 0.1), ("low", 0.25)]), "70%", 0.7, [("band", 0.5)])
+    first, second = (made.look["bands"][name]["fill"] for name in ("band", "band_2"))
+    assert first != second
+    assert first not in (LOW, CRITICAL)
+
+
 def test_a_condition_comes_first() -> None:
     made = conditioned(BOTH)
     assert made.bands[0] == Band(name="band", when="false")

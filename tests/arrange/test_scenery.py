@@ -67,6 +67,21 @@ def test_sizes_that_no_screen_has(size: tuple[int, int]) -> None:
         screen_sized(REEF, "desk", size)
 
 
+@pytest.mark.parametrize("size", [(1, 1), (16_384, 1), (1, 16_384)])
+def test_sizes_at_the_ends_are_screens(size: tuple[int, int]) -> None:
+    assert screen_added(REEF, "odd", size)[0].screens[-1].size == size
+    assert screen_sized(REEF, "desk", size, 0.5).screens[0] == Screen(name="desk", size=size, safe=0.5)
+
+
+def test_the_common_sizes_are_what_people_play_at() -> None:
+    assert {name: size for name, (size, _) in SIZES.items()} == {
+        "desk": (1920, 1080), "large desk": (2560, 1440), "laptop": (1366, 768), "sixteen to ten": (1920, 1200),
+        "wide": (2560, 1080), "very wide": (3840, 1080), "sofa": (3840, 2160), "handheld": (1280, 800),
+        "small handheld": (1280, 720), "phone": (2400, 1080), "tablet": (2048, 1536), "old": (1280, 1024),
+    }  # fmt: skip
+    assert {name: safe for name, (_, safe) in SIZES.items() if safe} == {"sofa": 0.05, "phone": 0.05}
+
+
 @pytest.mark.parametrize("safe", [-0.01, 0.51])
 def test_edges_that_leave_no_room(safe: float) -> None:
     with pytest.raises(AvrinError, match="leaves no room"):

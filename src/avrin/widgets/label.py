@@ -1,20 +1,26 @@
-"""The label: a line of text with values in it."""
+"""The label: a line of text with values in it, or several lines."""
 
-from msgspec import Struct
+from typing import Annotated
+
+from msgspec import Meta, Struct
 
 from avrin.model import Follow, Place, Project, Widget
 from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Align, Box, Shape, TextRun
 from avrin.widgets.subject import LONG, Offer, Subject, pattern_for, why
+from avrin.widgets.wrapping import wrapped
 
 __all__ = ["KIND"]
 
+LEADING = 1.3  # from line to line, in letters' sizes
 FEW = 12  # words that a text takes turns with, for a label of it to be worth while
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """A label has no options of its own."""
+    r"""lines: at most so many; a text is broken between words, and where \n is written."""
+
+    lines: Annotated[int, Meta(ge=1, le=20)] = 1
 
 
 class LabelLook(Look, frozen=True, kw_only=True):
@@ -37,12 +43,24 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     text = str(d.state["text"] or "")
     if not text:
         return ()
-    wide = d.measure.width(text, look.text_size, look.bold)
     pad = look.pad if look.back else 0.0
-    left = {"left": pad, "center": (d.width - wide) / 2, "right": d.width - wide - pad}[look.align]
-    base = (d.height + d.measure.cap_height(look.text_size, look.bold)) / 2
-    run = TextRun(left, base, text, look.text_size, look.text, look.bold)
-    return (Box(left - pad, 0, wide + 2 * pad, d.height, look.back, look.radius), run) if look.back else (run,)
+
+    def width(line: str) -> float:
+        return d.measure.width(line, look.text_size, look.bold)
+
+    lines = wrapped(text, d.width - 2 * pad, d.options.lines, width)
+    step = LEADING * look.text_size
+    first = (d.height + d.measure.cap_height(look.text_size, look.bold) - (len(lines) - 1) * step) / 2
+    runs: list[Shape] = []
+    for number, line in enumerate(lines):
+        wide = width(line)
+        left = {"left": pad, "center": (d.width - wide) / 2, "right": d.width - wide - pad}[look.align]
+        runs.append(TextRun(left, first + number * step, line, look.text_size, look.text, look.bold))
+    if not look.back:
+        return tuple(runs)
+    widest = max(map(width, lines))
+    start = {"left": 0.0, "center": (d.width - widest) / 2 - pad, "right": d.width - widest - 2 * pad}[look.align]
+    return (Box(start, 0, widest + 2 * pad, d.height, look.back, look.radius), *runs)
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
