@@ -1,0 +1,571 @@
+"""The HUD picture: the widgets over a plate at the chosen screen, at the playhead, with the marks around what is chosen."""
+
+from __future__ import annotations
+
+import functools
+import math
+from collections.abc import Collection
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PySide6.QtGui import (
+    QColor,
+    QImage,
+    QPainter,
+    QPainterPath,
+    QPaintEvent,
+    QPen,
+    QPixmap,
+    QRegion,
+    QResizeEvent,
+    QWheelEvent,
+)
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
+from avrin.app.bind_desk.holding import Drag
+from avrin.app.controls.assistive import Assisted, Part, Role
+from avrin.app.controls.by_keys import Ringed, ring
+from avrin.app.controls.theme import font, theme
+from avrin.app.painting import marks
+from avrin.app.painting.apart import painting
+from avrin.app.painting.layers import Layers
+from avrin.app.painting.paint import draw_shapes, load_picture
+from avrin.app.session.session import Session
+from avrin.model import AvrinError, Widget, inside
+from avrin.render import Placed, Rect, Stage, drawn_widget, safe_area, scene, screen_scale, widget_rect
+from avrin.widgets import BoundWidget, Group, Tracks
+
+if TYPE_CHECKING:
+    from avrin.app.bind_desk.zones import Zones
+
+__all__ = ["PictureView"]
+
+MOST_REACHES = 1000  # remembered
+
+
+class PictureView(Ringed, Assisted, QWidget):
+    """Paints the scene, and what is said over it of what is chosen, pointed at, dragged or on its way in."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setMinimumSize(320, 180)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
+        self.setAccessibleName("HUD picture")
+        self._ground: QPixmap | None = None
+        self._screen = session.screen
+        self._whole: QImage | None = None  # the plate at the screen's own size, for a closer look
+        self._stage = Stage()
+        self._layers = Layers()
+        self._marked = QRegion()  # where marks were painted last
+        self._reaches: dict[int, tuple[Placed, QRect]] = {}  # by identity
+        self._hover = ""
+        self.closer = Closer()
+        self._drag: Drag | None = None
+        self._sweep: QRectF | None = None  # the rectangle being drawn around widgets
+        self._lines: list[tuple[QPointF, QPointF]] = []
+        self._coming: tuple[BoundWidget, Tracks] | None = None
+        self._target = ""
+        self._zones: Zones | None = None  # of the plate, while they are drawn
+        self._held = ""  # the button under a press
+        session.frame_changed.connect(self._frame_changed)
+        session.project_changed.connect(self._project_changed)
+        session.trace_changed.connect(self.update)
+        session.connect_selection(self.update)
+        session.view_changed.connect(self._new_view)
+        session.extents.changed.connect(self.update)
+        session.looking.changed.connect(self.update)
+
+    assisted_role = Role.Graphic
+
+    def assisted_parts(self) -> list[Part]:
+        """Each widget to be seen, by its title, with its place; a press selects it."""
+        session = self.session
+        return [
+            Part(
+                session.bound.widgets[item.ident].widget.title, self.to_view(item.rect), Role.Graphic,
+                self._place_said(session.bound.widgets[item.ident].widget, True),
+                item.ident in session.selected.widgets, functools.partial(session.select_widget, item.ident),
+            )
+            for item in self.placed if item.ident in session.bound.widgets
+        ]  # fmt: skip
+
+    # -- geometry ---------------------------------------------------------------------------------------------------
+
+    def picture_rect(self) -> QRectF:
+        """Where the screen's picture lies in this view: as large as fits, or as it is looked at closely."""
+        return self.closer.area(self.session.screen.size, (self.width(), self.height()))
+
+    def seen_rect(self) -> QRectF:
+        """The part of it that is seen."""
+        return self.picture_rect().intersected(QRectF(self.rect()))
+
+    def _zoom(self) -> float:
+        return self.picture_rect().width() / self.session.screen.size[0]
+
+    def to_view(self, rect: Rect) -> QRectF:
+        """A rectangle of the screen in this view."""
+        area = self.picture_rect()
+        zoom = area.width() / self.session.screen.size[0]
+        return QRectF(area.x() + rect.x * zoom, area.y() + rect.y * zoom, rect.width * zoom, rect.height * zoom)
+
+    def to_reference(self, point: QPointF) -> tuple[float, float]:
+        """A point of this view in reference pixels, counted from the safe area's corner as anchors are."""
+        area, zoom = self.picture_rect(), self._zoom()
+        scale = screen_scale(self.session.project, self.session.screen)
+        return ((point.x() - area.x()) / zoom / scale, (point.y() - area.y()) / zoom / scale)
+
+    def widget_at(self, point: QPointF) -> str:
+        """The id of the topmost visible widget under a point that is not locked, "" where there is none."""
+        return self.any_at(point, self.session.looking.locked)
+
+    def any_at(self, point: QPointF, but: Collection[str] = ()) -> str:
+        """The id of the topmost visible widget under a point, "" where there is none. but: looked through."""
+        for item in reversed(self.placed):
+            if item.ident not in but and self.to_view(item.rect).adjusted(-3, -3, 3, 3).contains(point):
+                return item.ident
+        return ""
+
+    def _button_at(self, point: QPointF) -> str:
+        """The button under a point that a press would do something to: only while driving, else it is picked."""
+        ident = self.any_at(point) if self.session.hand.live is not None else ""
+        found = self.session.bound.widgets.get(ident)
+        return ident if found is not None and found.kind.pressed else ""
+
+    @property
+    def placed(self) -> list[Placed]:
+        """The visible widgets in drawing order, as they were shown last."""
+        return self._stage.placed
+
+    # -- painting ---------------------------------------------------------------------------------------------------
+
+    def _new_view(self) -> None:
+        """Another screen, or another plate."""
+        self._whole = None
+        if self._screen != self.session.screen:
+            self._screen = self.session.screen
+            self.closer.fit()
+        self._new_ground()
+
+    def _new_ground(self) -> None:
+        self._ground = None
+        self._reaches.clear()
+        self.update()
+
+    def _show(self) -> list[Placed] | None:
+        """Bring the scene to the present frame; returns what came or went, None for all."""
+        touch = "held" if self._held else "hover" if self.session.hand.live is not None else ""
+        hot = {self._held or self._hover: touch} if touch else {}
+        session = self.session
+        return self._stage.show(session.tracks, session.frame, session.screen, hot, session.looking.hidden)
+
+    def _frame_changed(self) -> None:
+        """Repaint what looks otherwise than a frame ago; all of it where marks may have to follow."""
+        changed = self._show()
+        marked = {*self.session.selected.widgets, self._hover, self._target}
+        if (
+            changed is None
+            or self._coming is not None
+            or self._follows
+            or any(self._strays(i, marked) for i in changed)
+        ):
+            self.update()
+            return
+        region, latest = QRegion(), QRect()
+        for item in changed:  # a widget as it was, then as it is: mostly the same place, and few rectangles clip faster
+            pixels = self._pixels(item)
+            if pixels.intersects(latest):
+                latest = latest.united(pixels)
+            else:
+                region += latest
+                latest = pixels
+        self.update(region + latest)
+
+    def _project_changed(self) -> None:
+        """Repaint what an edit touched, where it only moved widgets; else all of it."""
+        session = self.session
+        marked = self._marked
+        changed = self._show() if session.just_moved and self.closer.scale is None and self._coming is None else None
+        if changed is None or session.bound.errors:
+            self.update()
+            return
+        region = marked + self._marks_reach()
+        for item in changed:
+            region += self._pixels(item)
+        self.update(region)
+
+    def _marks_reach(self) -> QRegion:
+        """Where marks are drawn around what is chosen, and the lines it holds on to."""
+        chosen, region = self.session.arranging.chosen, QRegion()
+        if len(chosen) == 1:
+            safe, box = self.to_view(safe_area(self.session.screen)), self.box_of(chosen[0])
+            region += marks.reach(self.session.project.widget(chosen[0]).place, box, safe)
+            found = self.session.extents.largest
+            if found is not None and found.grows:
+                return QRegion(self.rect())
+        else:
+            for ident in chosen:
+                region += self.box_of(ident).adjusted(-8, -8, 8, 8).toAlignedRect()
+        for start, end in self._lines:
+            region += QRectF(start, end).normalized().adjusted(-2, -2, 2, 2).toAlignedRect()
+        return region
+
+    @property
+    def _follows(self) -> bool:
+        """Whether the marks of the chosen widget go with something that moves."""
+        chosen = self.session.widget
+        return chosen is not None and chosen.widget.place.follow is not None
+
+    def _strays(self, item: Placed, marked: set[str]) -> bool:
+        """Whether a mark around a widget depends on whether or where it is drawn."""
+        if item.ident not in marked:
+            return False
+        return sum(other.ident == item.ident and other.rect == item.rect for other in self._stage.placed) != 1
+
+    def _pixels(self, item: Placed) -> QRect:
+        """What a widget draws into, in whole pixels of this view, with what smoothing spills over."""
+        known = self._reaches.get(id(item))
+        if known is None or known[0] is not item:
+            if len(self._reaches) > MOST_REACHES:
+                self._reaches.clear()
+            x, y, width, height = item.reach
+            area, spill = (
+                self.picture_rect(),
+                2 + math.ceil(self._zoom()),
+            )  # a pixel of the screen may be many of the view
+            zoom = area.width() / self.session.screen.size[0]
+            x, y = math.floor(area.x() + x * zoom) - spill, math.floor(area.y() + y * zoom) - spill
+            known = (
+                item,
+                QRect(x, y, math.ceil(width * zoom) + 2 * spill + 1, math.ceil(height * zoom) + 2 * spill + 1),
+            )
+            self._reaches[id(item)] = known
+        return known[1]
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
+        self.closer.pan(QPointF(), self.session.screen.size, (self.width(), self.height()))
+        self._new_ground()
+
+    # -- closer -----------------------------------------------------------------------------------------------------
+
+    def zoom(self, steps: float, about: QPointF | None = None) -> None:
+        """Closer to a point by some steps, or further; by key, to what is chosen, or the middle of what is seen."""
+        self.closer.zoom(steps, about or self._middle(), self.session.screen.size, (self.width(), self.height()))
+        self._new_ground()
+
+    def look(self, scale: float) -> None:
+        """So many pixels of the view a pixel of the screen."""
+        self.closer.look(scale, self._middle(), self.session.screen.size, (self.width(), self.height()))
+        self._new_ground()
+
+    def fit(self) -> None:
+        """All of the picture."""
+        self.closer.fit()
+        self._new_ground()
+
+    def _middle(self) -> QPointF:
+        chosen = self.session.arranging.chosen
+        box = self.box_of(chosen[0]) if chosen else self.seen_rect()
+        return box.center() if self.seen_rect().contains(box.center()) else self.seen_rect().center()
+
+    def _pan(self, by: QPointF) -> None:
+        self.closer.pan(by, self.session.screen.size, (self.width(), self.height()))
+        self._new_ground()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        turn, keys = event.angleDelta(), event.modifiers()
+        if keys & Qt.KeyboardModifier.ControlModifier:
+            self.zoom(turn.y() / 120, event.position())
+        elif self.closer.scale is not None:
+            way = QPointF(turn.y(), turn.x()) if keys & Qt.KeyboardModifier.ShiftModifier else QPointF(turn)
+            self._pan(way / 2)
+
+    def paintEvent(self, event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+        area = self.picture_rect()
+        if self.closer.scale is not None:
+            painter.fillRect(self.rect(), theme().desk)
+            self._show()
+            self._paint_closely(painter, area, self.closer.scale)
+            self._paint_faults(painter)
+            self._paint_marks(painter, event.region())
+            return
+        if self._ground is None:
+            self._ground = self._painted_ground(area)
+        left, right, bottom = area.left(), self.width() - area.right(), self.height() - area.bottom()
+        for beside in (
+            QRectF(0, 0, left, self.height()),
+            QRectF(area.right(), 0, right, self.height()),
+            QRectF(left, area.bottom(), area.width(), bottom),
+        ):
+            painter.fillRect(beside, theme().desk)
+        painter.drawPixmap(area.topLeft(), self._ground)
+        self._show()
+        painter.save()
+        painter.setClipRect(area)
+        painter.translate(area.topLeft())
+        painter.scale(self._zoom(), self._zoom())
+        touched = self._stage.placed
+        if event.rect() != self.rect():
+            region = event.region()
+            touched = [item for item in touched if region.intersects(self._pixels(item))]
+        self._layers.draw(painter, touched, self._stage.placed)
+        if self._coming is not None:
+            self._paint_coming(painter)
+        painter.restore()
+        if not self.session.project.widgets and self._coming is None:
+            self._paint_beginning(painter, area)
+        self._paint_faults(painter)
+        self._paint_marks(painter, event.region())
+
+    def _paint_closely(self, painter: QPainter, area: QRectF, scale: float) -> None:
+        """What is seen of the screen, painted as the game would paint it, each of its pixels as large as told."""
+        screen = QRectF(0, 0, *self.session.screen.size)
+        seen = QRectF(self.rect()).translated(-area.topLeft())
+        part = QRectF(seen.x() / scale, seen.y() / scale, seen.width() / scale, seen.height() / scale).intersected(
+            screen
+        )
+        if scale < 1:
+            painter.save()
+            painter.setClipRect(area)
+            painter.translate(area.topLeft())
+            painter.scale(scale, scale)
+            self._paint_part(painter, part)
+            painter.restore()
+            return
+        pixels = part.toAlignedRect()
+        image = QImage(pixels.size(), QImage.Format.Format_RGB32)
+        with painting(image) as inner:
+            inner.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+            inner.translate(-pixels.topLeft())
+            self._paint_part(inner, QRectF(pixels))
+        there = QRectF(
+            area.x() + pixels.x() * scale,
+            area.y() + pixels.y() * scale,
+            pixels.width() * scale,
+            pixels.height() * scale,
+        )
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        painter.drawImage(there, image)
+        if scale >= GRID_FROM:
+            marks.grid(painter, there, scale)
+
+    def _paint_part(self, painter: QPainter, part: QRectF) -> None:
+        """Plate and widgets of a part of the screen, in its pixels."""
+        painter.drawImage(part, self._plate_as_it_is(), part)
+        draw_shapes(painter, [item.group for item in self._stage.placed if part.intersects(QRectF(*item.reach))])
+        if self._coming is not None:
+            self._paint_coming(painter)
+
+    def _plate_as_it_is(self) -> QImage:
+        """The plate at the screen's own size, drawn once."""
+        if self._whole is None:
+            size = QSize(*self.session.screen.size)
+            self._whole = QImage(size, QImage.Format.Format_RGB32)
+            self._whole.fill(theme().under)
+            with painting(self._whole) as painter:
+                if self.session.plate is not None:
+                    self._paint_plate(painter, size)
+        return self._whole
+
+    def face(self, width: int) -> QImage:
+        """What the HUD looks like now, without marks, so many pixels wide."""
+        area = QRectF(*fitted(self.session.screen.size, self.width(), self.height()))
+        whole = QImage(area.size().toSize(), QImage.Format.Format_RGB32)
+        with painting(whole) as painter:
+            painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
+            known = self._ground is not None and self.closer.scale is None
+            painter.drawPixmap(0, 0, self._ground if known and self._ground is not None else self._painted_ground(area))
+            session = self.session
+            painter.scale(area.width() / session.screen.size[0], area.width() / session.screen.size[0])
+            draw_shapes(painter, [item.group for item in scene(session.tracks, session.frame, session.screen)])
+        return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
+
+    def _paint_beginning(self, painter: QPainter, area: QRectF) -> None:
+        """What to do where nothing is on the screen yet."""
+        recorded = bool(self.session.trace.columns)
+        painter.setPen(QColor("#9fb3b8"))
+        painter.setFont(font("large"))
+        text = "Drop an offer here, or drag any lane." if recorded else "Drop a recording of your game anywhere."
+        flag = Qt.AlignmentFlag.AlignHCenter
+        painter.drawText(area.adjusted(0, area.height() / 2 - 26, 0, 0), flag, text)
+        painter.setPen(QColor("#7fd0c4"))
+        line = "A first HUD of the six best   Ctrl+H" if recorded else "Or + variable below, and drag it here"
+        painter.drawText(self._beginning_line(area), flag, line)
+
+    @staticmethod
+    def _beginning_line(area: QRectF) -> QRectF:
+        """Where a first HUD is offered, which can be pressed."""
+        return QRectF(area.center().x() - 170, area.center().y() - 2, 340, 24)
+
+    @property
+    def _offers_first(self) -> bool:
+        return not self.session.project.widgets and bool(self.session.trace.columns)
+
+    def _painted_ground(self, area: QRectF) -> QPixmap:
+        """The plate at this size, drawn once, with the picture's round corners."""
+        ratio = self.devicePixelRatioF()
+        size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
+        ground = QPixmap(size)
+        ground.fill(theme().desk)  # opaque: copied, not blended, on each frame
+        with painting(ground) as painter:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            corner = QPainterPath()
+            corner.addRoundedRect(QRectF(0, 0, size.width(), size.height()), 5 * ratio, 5 * ratio)
+            painter.setClipPath(corner)
+            painter.fillRect(ground.rect(), theme().under)
+            if self.session.plate is not None:
+                self._paint_plate(painter, size)
+        ground.setDevicePixelRatio(ratio)
+        return ground
+
+    def _paint_plate(self, painter: QPainter, size: QSize) -> None:
+        plate = self.session.plate
+        assert plate is not None
+        try:
+            image = load_picture(str(inside(self.session.folder, plate.picture)), size)
+        except AvrinError:
+            image = load_picture("", size)
+        if image.isNull():
+            painter.setPen(QColor("#b8b1a3"))
+            painter.setFont(font("large"))
+            painter.drawText(
+                QRectF(0, 0, size.width(), size.height()),
+                Qt.AlignmentFlag.AlignCenter,
+                f"The plate's picture cannot be read: {plate.picture}",
+            )
+        else:
+            painter.drawImage(0, 0, image)
+
+    def _paint_faults(self, painter: QPainter) -> None:
+        """A widget that cannot show what it should is there all the same, and says why."""
+        bound = self.session.bound
+        if not bound.errors:
+            return
+        drawn = {item.ident for item in self._stage.placed if item.reach.width > 0 and item.reach.height > 0}
+        for widget in bound.project.widgets:
+            error = bound.fault(widget.id)
+            if error is None:
+                continue
+            rect = self.to_view(widget_rect(bound.project, widget, self.session.screen))
+            painter.setPen(QPen(theme().critical, 1.5, Qt.PenStyle.DashLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush if widget.id in drawn else QColor(20, 32, 39, 190))
+            painter.drawRoundedRect(rect, 4, 4)
+            if widget.id not in drawn:
+                painter.setPen(QColor("#f4f1ea"))
+                painter.setFont(font("small"))
+                room = rect.adjusted(6, 0, -6, 0)
+                text = painter.fontMetrics().elidedText(error.problem, Qt.TextElideMode.ElideRight, int(room.width()))
+                painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
+
+    def _paint_coming(self, painter: QPainter) -> None:
+        """The widget that a drag would put here, already live."""
+        assert self._coming is not None
+        widget, tracks = self._coming
+        state = tracks.state(widget, self.session.frame)
+        item = drawn_widget(widget, state, 0.0, tracks.bound, self.session.screen)
+        draw_shapes(painter, [Group((item.group,), opacity=0.9)])
+
+    def _paint_marks(self, painter: QPainter, touched: QRegion) -> None:
+        """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
+        if self.by_keys:
+            ring(painter, self.seen_rect())
+        self._marked = self._marks_reach()
+        if self._hover and self._hover not in self.session.selected.widgets and self._drag is None:
+            self._outline(painter, self._hover, QColor(255, 255, 255, 150), 1.0)
+        if self._target:
+            self._outline(painter, self._target, theme().accent, 2.5)
+        if self._lines:
+            marks.lines(painter, self._lines)
+        if self._sweep is not None:
+            marks.sweep(painter, self._sweep)
+        if self._zones is not None:
+            self._zones.paint(painter, self.picture_rect())
+            return
+        if self._away_rect is not None:
+            marks.note(painter, self._away, self._away_rect)
+        if len(self.session.selected.widgets) > 1:
+            for ident in self.session.arranging.chosen:
+                marks.frame(painter, self.box_of(ident), ident in self._shown(), pulled=False)
+            return
+        if self.session.widget is not None:
+            self._paint_chosen(painter, touched, self.session.widget)
+
+    def _paint_chosen(self, painter: QPainter, touched: QRegion, chosen: BoundWidget) -> None:
+        """Frame, line to what it hangs from, and place of the one that is chosen."""
+        rect = self.box_of(chosen.widget.id)
+        safe = self.to_view(safe_area(self.session.screen))
+        if not touched.intersects(marks.reach(chosen.widget.place, rect, safe)):
+            return
+        shown = any(item.ident == chosen.widget.id for item in self.placed)
+        if chosen.widget.place.follow is None:
+            marks.anchor_line(painter, chosen.widget.place, rect, safe)
+        elif shown and not chosen.widget.place.follow.hold:
+            marks.follow_line(painter, chosen.widget.place, rect)
+        found = self.session.extents.largest
+        if found is not None and found.grows:
+            marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
+        marks.frame(painter, rect, shown, pulled=chosen.widget.id not in self.session.looking.locked)
+        marks.tag(painter, self._place_said(chosen.widget, shown), rect, self.seen_rect())
+
+    def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
+        for item in self.placed:
+            if item.ident == ident:
+                marks.outline(painter, self.to_view(item.rect), colour, width)
+
+    def _place_said(self, widget: Widget, shown: bool) -> str:
+        place, looking = widget.place, self.session.looking
+        if self._drag is not None and self._drag.corner is not None:
+            return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
+        hangs = place.anchor if place.follow is None else "from what it follows"
+        said = f"{place.offset[0]:.0f}, {place.offset[1]:.0f} {hangs}"
+        if widget.id in looking.hidden:
+            said += "  ·  hidden while editing"
+        elif not shown:
+            said += "  ·  hidden now"
+        return said + ("  ·  locked" if widget.id in looking.locked else "")
+
+    def box_of(self, ident: str) -> QRectF:
+        """A widget's box in this view, drawn or not; of one that follows something, where it is drawn now."""
+        project = self.session.project
+        widget = project.widget(ident)
+        if widget.place.follow is not None:
+            for item in self.placed:
+                if item.ident == ident:
+                    return self.to_view(item.rect)
+        return self.to_view(widget_rect(project, widget, self.session.screen))
+
+    def _shown(self) -> set[str]:
+        return {item.ident for item in self.placed}
+
+    @property
+    def tag_rect(self) -> QRectF | None:
+        """Where the chosen widget's place is told; None while none or several are chosen."""
+        chosen = self.session.arranging.chosen
+        if len(chosen) != 1:
+            return None
+        said = self._place_said(self.session.project.widget(chosen[0]), chosen[0] in self._shown())
+        return marks.tag_box(said, self.box_of(chosen[0]), self.seen_rect())
+
+    @property
+    def _away(self) -> str:
+        """What is said of widgets that are out of the picture while one edits, "" where none are."""
+        count = len(self.session.looking.hidden)
+        return f"{count} hidden while editing  ·  show" if count else ""
+
+    @property
+    def _away_rect(self) -> QRectF | None:
+        """Where that stands, which can be pressed."""
+        return marks.note_box(self._away, self.seen_rect()) if self._away else None
+
+    # -- a widget on its way in -------------------------------------------------------------------------------------
+
+    def show_coming(self, coming: tuple[BoundWidget, Tracks] | None, target: str = "") -> None:
+        """Preview a widget a drag would place, with its states, or mark the widget a drag would bind to."""
+        self._coming, self._target = coming, target
+        self.update()
