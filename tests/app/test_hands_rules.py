@@ -135,6 +135,10 @@ def test_a_style_is_made_of_a_look_worn_by_another_and_changed_for_both(hand: Ha
     hand.type_into(hand.window.desk.card._structs[1].fields["radius"], "9")
     hand.pressed("change it for all")
     assert hand.file()["styles"]["plain bars"]["radius"] == 9
+    hand.pressed("take it off all")
+    assert "plain bars" not in hand.file()["styles"]
+    assert hand.widget("hull_bar")["look"]["radius"] == 9
+    hand.key(Key.Key_Z, CTRL)
     assert hand.widget("air_bar")["style"] == "plain bars"
 
 

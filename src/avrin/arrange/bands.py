@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from msgspec.structs import replace
 
+from avrin.arrange.naming import typed_id
 from avrin.model import AvrinError, Band, Project, Widget
 from avrin.widgets import CRITICAL, KINDS, LOW, field_names
 
@@ -23,7 +23,6 @@ __all__ = [
     "split",
 ]
 
-IDENT = re.compile(r"[\w-]{1,80}")
 BY_BAND = "by_band"  # the option that has something for each band
 OTHERS = ("#e0c65a", "#6fa8c9", "#a887c9", "#8fb573", "#c98a9b")
 STATES = ("hidden",)  # a word for a state that is no band's: recordings' states are told by it
@@ -101,15 +100,12 @@ def band_renamed(project: Project, ident: str, name: str, new: str) -> Project:
 
     Raises AvrinError for a name that cannot be.
     """
-    plain, widget = re.sub(r"\s+", "_", new.strip()), project.widget(ident)
-    if not IDENT.fullmatch(plain):
-        raise AvrinError(f"'{new}' is no name of a band", advice="Letters, digits, _ and -, 80 at most")
+    widget = project.widget(ident)
+    plain = typed_id(new, {band.name for band in widget.bands} - {name}, "band")
     if plain in STATES:
         raise AvrinError(f"'{plain}' is a state no band may be called", advice="Choose another name")
     if plain == name:
         return project
-    if any(band.name == plain for band in widget.bands):
-        raise AvrinError(f"there is a band '{plain}' already", advice="Choose another name")
     hush = tuple(
         {**one, "about": plain} if (one.get("of"), one.get("about")) == (ident, name) else one for one in project.hush
     )

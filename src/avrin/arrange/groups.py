@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import re
-
 from msgspec.structs import replace
 
+from avrin.arrange.naming import typed_id
 from avrin.model import AvrinError, Project
 
 __all__ = ["group_changed", "group_holds", "group_renamed"]
-
-IDENT = re.compile(r"[\w-]{1,80}")
 
 
 def group_changed(project: Project, ident: str, **said: object) -> Project:
@@ -33,13 +30,7 @@ def group_holds(project: Project, ident: str, other: str) -> bool:
 
 def group_renamed(project: Project, ident: str, new: str) -> Project:
     """The project in which a group has another id, and all that lies in it says so. Raises AvrinError."""
-    plain = re.sub(r"\s+", "_", new.strip())
-    if not IDENT.fullmatch(plain):
-        raise AvrinError(f"'{new}' is no name of a group", advice="Letters, digits, _ and -, 80 at most")
-    if plain == ident:
-        return project
-    if any(group.id == plain for group in project.groups):
-        raise AvrinError(f"there is a group '{plain}' already", advice="Choose another name")
+    plain = typed_id(new, {group.id for group in project.groups} - {ident}, "group")
 
     def named(name: str) -> str:
         return plain if name == ident else name

@@ -8,6 +8,7 @@ from collections.abc import Collection, Mapping
 import msgspec
 from msgspec.structs import replace
 
+from avrin.arrange.naming import typed_id
 from avrin.arrange.placing import shifted
 from avrin.model import AvrinError, Group, Project, Widget, nearest
 from avrin.widgets import KINDS
@@ -15,18 +16,13 @@ from avrin.widgets import KINDS
 __all__ = ["grouped", "id_like", "kind_changed", "renamed_widget", "titled", "ungrouped"]
 
 LONGEST_TITLE = 120
-IDENT = re.compile(r"[\w-]{1,80}")
 
 
 def renamed_widget(project: Project, ident: str, new: str) -> Project:
     """The project in which a widget has another id; what was hushed of it stays hushed. Raises AvrinError."""
-    plain = re.sub(r"\s+", "_", new.strip())
-    if not IDENT.fullmatch(plain):
-        raise AvrinError(f"'{new}' is no name of a widget", advice="Letters, digits, _ and -, 80 at most")
+    plain = typed_id(new, {widget.id for widget in project.widgets} - {ident}, "widget")
     if plain == ident:
         return project
-    if any(widget.id == plain for widget in project.widgets):
-        raise AvrinError(f"there is a widget '{plain}' already", advice="Choose another name")
     hush = tuple({**one, "of": plain} if one.get("of") == ident else one for one in project.hush)
     widgets = tuple(replace(widget, id=plain) if widget.id == ident else widget for widget in project.widgets)
     return replace(project, widgets=widgets, hush=hush)

@@ -11,7 +11,7 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.arrange import grouped, restyled, style_made
+from avrin.arrange import grouped, restyled, style_made, style_removed
 from avrin.model import AvrinError, Project, Widget
 
 __all__ = ["Belongs"]
@@ -39,13 +39,15 @@ class Belongs(QWidget):
         self.style_name.left.connect(self._leave)
         self.style_name.hide()
         self._for_all = Link("change it for all", self._restyle, bold=True)
+        self._off_all = Link("take it off all", self._unstyle, bold=True)
+        self._off_all.setToolTip("The style is gone; who wore it wears the same of its own")
         self.note = Field("note", 300)
         self.note.setPlaceholderText("what it is for")
         self.note.taken.connect(lambda text: self._become("note", replace(self._widget, note=text.strip())))
         self.note.left.connect(self.setFocus)
         self._line("group", self._choice("group"), self._edit)
         self._repeated = self._line("repeated", self._choice("repeat"))
-        self._line("style", self._choice("style"), self.style_name, self._for_all)
+        self._line("style", self._choice("style"), self.style_name, self._for_all, self._off_all)
         self._line("note", self.note, spaced=False)
         self.refresh()
 
@@ -82,6 +84,7 @@ class Belongs(QWidget):
         self._repeated.setVisible(bool(project.rosters))
         self._edit.setVisible(bool(widget.group))
         self._for_all.setVisible(bool(widget.style and widget.look))
+        self._off_all.setVisible(bool(widget.style))
         self.note.show_text(widget.note)
 
     def _taken(self, what: str, value: str) -> None:
@@ -111,6 +114,9 @@ class Belongs(QWidget):
         worn = sum(widget.style == self._widget.style for widget in self.session.project.widgets)
         self._done(restyled(self.session.project, self.ident), "style")
         self.session.said.emit(f"{worn} widgets wear it", False)
+
+    def _unstyle(self) -> None:
+        self._done(style_removed(self.session.project, self._widget.style), "style")
 
     def _become(self, what: str, widget: Widget) -> None:
         self._done(self.session.project.with_widget(widget), what)
