@@ -669,8 +669,12 @@ def test_undo_leads_through_all_of_it_back_to_the_first_state_byte_for_byte(hand
     assert hand.folder.read_bytes() == first
 
 
-def test_nothing_of_the_program_is_imported_here() -> None:
-    lines = Path(__file__).read_text("utf-8").splitlines()
-    imported = [line for line in lines if line.startswith(("import ", "from "))]
-    assert imported
-    assert not [line for line in imported if "avrin" in line]
+@pytest.mark.parametrize(
+    "file", [*sorted(Path(__file__).parent.glob("test_hands*.py")), Path(__file__).parent / "test_every_field.py"],
+    ids=lambda file: file.stem,
+)  # fmt: skip
+def test_gestures_import_nothing_of_the_program(file: Path) -> None:
+    for one in (file, file.parents[1] / "gestures.py"):
+        imported = [line for line in one.read_text("utf-8").splitlines() if line.startswith(("import ", "from "))]
+        assert imported
+        assert not [line for line in imported if "avrin" in line]

@@ -165,20 +165,20 @@ def note_box(text: str, area: QRectF) -> QRectF:
 
 def note(painter: QPainter, text: str, box: QRectF) -> None:
     """A note about the whole picture."""
-    painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(20, 32, 39, 205))
-    painter.drawRoundedRect(box, 3, 3)
-    painter.setPen(QColor("#f4f1ea"))
-    painter.setFont(font("small"))
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+    _words(painter, text, box, QColor(20, 32, 39, 205), QColor("#f4f1ea"))
 
 
 def tag(painter: QPainter, text: str, rect: QRectF, area: QRectF) -> None:
     """A widget's place in words beside its box."""
     box = tag_box(text, rect, area)
+    _words(painter, text, box, QColor(251, 249, 245, 235), QColor("#24211d"))
+
+
+def _words(painter: QPainter, text: str, box: QRectF, ground: QColor, ink: QColor) -> None:
+    """A few words on a plate of their own."""
     painter.setPen(Qt.PenStyle.NoPen)
-    painter.setBrush(QColor(251, 249, 245, 235))
+    painter.setBrush(ground)
     painter.drawRoundedRect(box, 3, 3)
-    painter.setPen(QColor("#24211d"))
+    painter.setPen(ink)
     painter.setFont(font("small"))
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
