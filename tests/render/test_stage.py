@@ -9,7 +9,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.model import Screen, load
+from avrin.model import Screen, Widget, load
 from avrin.render import Stage, scene
 from avrin.trace import open_trace
 from avrin.widgets import Tracks, bind
@@ -72,6 +72,28 @@ def test_widgets_that_were_moved_are_told_and_the_rest_is_taken_over(dive: Track
         one for ident, one in before.items() if ident != "hull_bar"
     ]
     assert stage.placed == scene(Tracks(bound, dive.trace), frame, screen)
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], deadline=None)
+@given(st.integers(0, 17_999), st.floats(-600, 600), st.floats(-600, 600), st.sampled_from(["place", "size", "look"]))
+def test_all_of_them_moved_look_as_if_drawn_anew(dive: Tracks, frame: int, dx: float, dy: float, what: str) -> None:
+    stage, screen, project = Stage(), dive.bound.project.screens[0], dive.bound.project
+    stage.show(dive, frame, screen)
+
+    def other(widget: Widget) -> Widget:
+        x, y = widget.place.offset
+        place = replace(widget.place, offset=(x + dx, y + dy))
+        if what == "size":
+            place = replace(place, size=(widget.place.size[0] + 30, widget.place.size[1] + 10))
+        return replace(widget, place=place, look={**widget.look, "text_size": 31.0} if what == "look" else widget.look)
+
+    changed = replace(project, widgets=tuple(map(other, project.widgets)))
+    tracks = Tracks(bind(changed, dive.bound, dive.bound.seen, dive.bound.folder), dive.trace, dive)
+    stage.show(tracks, frame, screen)
+    fresh = scene(tracks, frame, screen)
+    assert stage.placed == fresh
+    for mine, theirs in zip(stage.placed, fresh, strict=True):
+        assert tuple(mine.reach) == pytest.approx(tuple(theirs.reach), abs=1e-6)
 
 
 @pytest.mark.parametrize("what", ["reference", "removed", "order"])

@@ -94,6 +94,17 @@ def drawn_widget(
     return Placed(widget.widget.id, rect, group)
 
 
+def moved_widget(last: Placed, widget: BoundWidget, bound: Bound, screen: Screen) -> Placed:
+    """A widget that is drawn as it was last, elsewhere on the same screen; it follows nothing."""
+    rect, _ = _rect_at(bound.project, widget, {}, screen)
+    made = Placed(last.ident, rect, replace(last.group, dx=rect.x, dy=rect.y))
+    reach = last.reach
+    made.__dict__["reach"] = Rect(
+        reach.x + rect.x - last.rect.x, reach.y + rect.y - last.rect.y, reach.width, reach.height
+    )
+    return made
+
+
 def _rect_at(
     project: Project, widget: BoundWidget, state: State, screen: Screen
 ) -> tuple[Rect, tuple[float, float] | None]:

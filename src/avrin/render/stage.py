@@ -8,7 +8,7 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.model import Screen
-from avrin.render.scene import Placed, drawn_widget, is_drawn
+from avrin.render.scene import Placed, drawn_widget, is_drawn, moved_widget
 from avrin.trace import Trace
 from avrin.widgets import Bound, BoundWidget, Tracks
 
@@ -69,6 +69,11 @@ class Stage:
                 if last is not None and same and (clock == self._clock or not widget.moves):
                     kept.append(last)
                     continue
+                if last is not None and last.placed is not None and _only_moved(last, widget, mark, touch):
+                    placed: Placed | None = moved_widget(last.placed, widget, tracks.bound, screen)
+                    changed += [one for one in (last.placed, placed) if one is not None]
+                    kept.append(_Kept(widget, mark, touch, placed))
+                    continue
                 state = tracks.state(widget, frame)
                 shown = touch != AWAY and is_drawn(widget, state)
                 before = last.placed if last is not None else None
@@ -83,6 +88,16 @@ class Stage:
         self._kept, self._of, self._clock = kept, now, clock
         self.placed = [one.placed for one in kept if one.placed is not None]
         return changed if known else None
+
+
+def _only_moved(last: _Kept, widget: BoundWidget, mark: tuple[object, ...], touch: str) -> bool:
+    """Whether a widget looks as it did and lies elsewhere: it was not bound anew, and nothing that it shows is another."""
+    before, now = last.of.widget.place, widget.widget.place
+    return (
+        last.of is not widget and last.of.columns is widget.columns and before.size == now.size
+        and before.follow is now.follow is None and last.mark == mark and last.hot == touch
+        and not widget.moves and not widget.kind.may_cover
+    )  # fmt: skip
 
 
 def _comparable(before: Bound, after: Bound) -> bool:

@@ -260,7 +260,8 @@ class Kind(Struct, frozen=True):
     read: the column with a text that comes and goes and has to be read meanwhile.
     done_by: the input that takes it away for good. tells_events: it shows `lines` of events, `most` at once, for `keep`
     seconds each. may_bleed: nothing in it has to be read, so it may run over a screen's edge. may_cover: it is meant to
-    lie over whatever is there. pressed: it can be pressed while driving, by its option `key` too.
+    lie over whatever is there; only such a kind draws by where the screen's edges are.
+    pressed: it can be pressed while driving, by its option `key` too.
     """
 
     name: str

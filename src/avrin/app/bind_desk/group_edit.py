@@ -9,7 +9,7 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.field import Field
+from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
@@ -121,12 +121,10 @@ class GroupEdit(Popup):
         group = self._group
         assert group is not None
         try:
-            number = max(-100_000.0, min(100_000.0, float(text.replace(",", "."))))
-            if number != number:
-                raise ValueError
-        except ValueError:
+            number = pixels(text)
+        except AvrinError as error:
             self.offset[axis].mark(True)
-            self.session.said.emit(f"'{text}' is no number of pixels.  Write for example 24", True)
+            self.session.said.emit(str(error), True)
             return
         self._become("offset", offset=(number, group.offset[1]) if axis == 0 else (group.offset[0], number))
 

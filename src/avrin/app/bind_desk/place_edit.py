@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import re
 from functools import partial
 from typing import Literal
@@ -13,7 +12,7 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.field import Field
+from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.nine_dots import NineDots
@@ -207,15 +206,13 @@ class PlaceEdit(Popup):
         self._show()
 
     def _placed(self, key: Literal["x", "y", "wide", "high"], text: str) -> None:
-        try:
-            number = float(text.replace(",", "."))
-            if math.isnan(number):
-                raise ValueError
-        except ValueError:
-            self.numbers[key].mark(True)
-            self.session.said.emit(f"'{text}' is no number of pixels.  Write for example 24", True)
-            return
         session = self.session
+        try:
+            number = pixels(text)
+        except AvrinError as error:
+            self.numbers[key].mark(True)
+            session.said.emit(str(error), True)
+            return
         made = put_at(session.project, self.ident, session.screen, **{key: number})  # type: ignore[arg-type]
         session.edit(made, f"{NUMBERS[key]} of {session.project.widget(self.ident).title}")
         self._show()  # what was out of all reason is shown as it was taken
@@ -242,12 +239,10 @@ class PlaceEdit(Popup):
     def _stepped(self, direction: int, text: str) -> None:
         """From one copy to the next."""
         try:
-            number = max(-100_000.0, min(100_000.0, float(text.replace(",", "."))))
-            if math.isnan(number):
-                raise ValueError
-        except ValueError:
+            number = pixels(text)
+        except AvrinError as error:
             self.step[direction].mark(True)
-            self.session.said.emit(f"'{text}' is no number of pixels.  Write for example 24", True)
+            self.session.said.emit(str(error), True)
             return
         widget = self.session.project.widget(self.ident)
         step = (number, widget.place.step[1]) if direction == 0 else (widget.place.step[0], number)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QLineEdit, QWidget
@@ -11,7 +13,9 @@ from avrin.app.controls.theme import font, groundless, theme
 from avrin.model import AvrinError, VariableType
 from avrin.trace import Value
 
-__all__ = ["Field", "parsed", "written"]
+__all__ = ["Field", "parsed", "pixels", "written"]
+
+FURTHEST = 100_000.0  # pixels that a place in a project may say
 
 
 def parsed(text: str, type_: VariableType) -> Value:
@@ -42,6 +46,17 @@ def parsed(text: str, type_: VariableType) -> Value:
     if number != number or number in (float("inf"), float("-inf")):
         raise AvrinError(f"'{text}' is not a value a game can show")
     return float(round(number)) if type_ == "int" else number
+
+
+def pixels(text: str) -> float:
+    """A number of pixels as people type it, kept within what a place may say. Raises AvrinError when it is none."""
+    try:
+        number = float(text.replace(",", ".").replace("−", "-"))
+    except ValueError:
+        number = math.nan
+    if math.isnan(number):
+        raise AvrinError(f"'{text}' is no number of pixels", advice="Write for example 24")
+    return max(-FURTHEST, min(FURTHEST, number))
 
 
 def written(value: object) -> str:
