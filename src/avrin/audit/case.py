@@ -145,7 +145,7 @@ class Case:
             state = tracks.state_apart(widget, frame)
             if not is_drawn(widget, state):
                 return None
-            return drawn_widget(widget, state, float(tracks.trace.t[frame]), self.bound, screen)
+            return drawn_widget(widget, state, float(tracks.trace.t[frame]), self.bound, screen, still=True)
 
         return self.memory.get(widget, ("placed", self.number(tracks), frame, screen.name, screen.size), draw)
 

@@ -122,7 +122,7 @@ def _arrival(row: Row, arrival: Arrival, bound: Bound, y: float, paper: Paper) -
     shapes: list[Shape] = [TextRun(LEFT, y + 13, title, 11, paper.second, True)]
     for i, (second, state) in enumerate(arrival.states):
         box = Rect(LEFT + i * (CELL + GAP), y + BRACKET, CELL, TALL)
-        shapes += _picture(row, state, bound, box, paper, second)
+        shapes += _picture(row, state, bound, box, paper, second, moving=True)
         caption = "at once" if second == 0 else f"after {said(second)} s"
         shapes.append(TextRun(box.x + CELL / 2, box.y + TALL + 18, caption, 11, paper.second, False, "center"))
     return shapes
@@ -215,13 +215,20 @@ def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Pape
 
 
 def _picture(
-    row: Row, state: Mapping[str, Value], bound: Bound, box: Rect, paper: Paper, clock_at: float
+    row: Row,
+    state: Mapping[str, Value],
+    bound: Bound,
+    box: Rect,
+    paper: Paper,
+    clock_at: float,
+    *,
+    moving: bool = False,
 ) -> list[Shape]:
-    """The widget in a cell, or an empty cell while it is not to be seen."""
+    """The widget in a cell, or an empty cell while it is not to be seen. moving: as it comes and goes."""
     x, y, wide, high = box
     shapes: list[Shape] = [Box(x, y, wide, high, paper.under, 4)]
-    if state["visible"]:
-        small = widget_small(row.widget, state, clock_at, bound, wide - 16, high - 20)
+    if state["visible"] or (moving and state.get("presence")):
+        small = widget_small(row.widget, state, clock_at, bound, wide - 16, high - 20, moving=moving)
         shapes.append(Group((Group((small,), x + 8, y + 10),), clip=Clip(x, y, wide, high, 4)))
     return shapes
 

@@ -24,8 +24,10 @@ __all__ = [
     "Follow",
     "Group",
     "Json",
+    "Passage",
     "Place",
     "Plate",
+    "Pop",
     "Project",
     "Record",
     "Recording",
@@ -164,12 +166,28 @@ class WhileMissing(Record, frozen=True, kw_only=True):
     hide: bool = False
 
 
+class Passage(Record, frozen=True, kw_only=True):
+    """How a widget comes into sight, or leaves it, and within how many seconds."""
+
+    how: Literal["fade", "slide", "grow"] = "fade"
+    seconds: Annotated[float, Meta(gt=0, le=60)] = 0.25
+
+
+class Pop(Record, frozen=True, kw_only=True):
+    """A widget jumps to `size` times its own whenever `when`, a rule, turns true, and is itself again within `seconds`."""
+
+    when: str
+    seconds: Annotated[float, Meta(gt=0, le=60)] = 0.35
+    size: Annotated[float, Meta(gt=0, le=10)] = 1.25
+
+
 class Widget(Record, frozen=True, kw_only=True):
     """One HUD element. inputs: rules by input name. options and look: checked by its kind.
 
     own_title: what people call it, `title` in the file; "" for its id as they say it. note: what it is for.
     repeat: a roster; there is one copy for each of its slots, and rules may say `slot`. style: a named look of the
     project's that its own look goes over. missing: what it shows while its value is missing.
+    enter, leave: how it comes and goes, at once where it says nothing. pop: when it draws the eye by its size.
     """
 
     id: Identifier
@@ -185,6 +203,9 @@ class Widget(Record, frozen=True, kw_only=True):
     style: str = ""
     look: dict[str, Any] = {}
     missing: WhileMissing = WhileMissing()
+    enter: Passage | None = None
+    leave: Passage | None = None
+    pop: Pop | None = None
 
     @property
     def title(self) -> str:

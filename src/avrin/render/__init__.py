@@ -6,6 +6,7 @@ from avrin.render.extent import Extent, extent
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, font_of, shape, typeface
 from avrin.render.installed import families
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
+from avrin.render.passages import in_motion
 from avrin.render.pictures import UNDER, Paint, frame_shapes, save_picture
 from avrin.render.scene import Placed, drawn_widget, is_drawn, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.slices import is_within, nine_parts, picture_size
@@ -35,6 +36,7 @@ __all__ = [
     "font_file",
     "font_of",
     "frame_shapes",
+    "in_motion",
     "is_drawn",
     "is_within",
     "nine_parts",

@@ -17,6 +17,7 @@ from avrin.model import Project, Screen, Widget
 from avrin.render.bounds import bounds
 from avrin.render.fonts import TextMeasure, typeface
 from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_scale
+from avrin.render.passages import in_motion
 from avrin.trace import Value
 from avrin.widgets import Bound, BoundWidget, Box, Drawing, Font, Group, Look, Shape, State, TextRun, Tracks, seconds
 from avrin.widgets import Path as Lines
@@ -65,8 +66,8 @@ def scene(tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | N
 
 
 def is_drawn(widget: BoundWidget, state: State) -> bool:
-    """Whether a widget is to be seen: visible, and what it follows is somewhere."""
-    return bool(state["visible"]) and (
+    """Whether a widget is to be seen: visible or still leaving, and what it follows is somewhere."""
+    return bool(state["visible"] or state.get("presence")) and (
         widget.widget.place.follow is None or None not in (state["follow_x"], state["follow_y"])
     )
 
@@ -79,8 +80,13 @@ def drawn_widget(
     screen: Screen,
     hot: str = "",
     rect: Rect | None = None,
+    *,
+    still: bool = False,
 ) -> Placed:
-    """One widget on a screen, whatever its `visible` says. hot: as in `Drawing`. rect: its box, where it stands still."""
+    """One widget on a screen, whatever its `visible` says. hot: as in `Drawing`. rect: its box, where it does not move.
+
+    still: as it is when it has arrived and nothing pops.
+    """
     scale = screen_scale(bound.project, screen)
     away = None
     if rect is None:
@@ -91,17 +97,18 @@ def drawn_widget(
     if away is not None:
         shapes = (*shapes, _arrow(rect, away, scale, widget.looks[""].text))
     group = Group(shapes, rect.x, rect.y, scale, inner.opacity, name=widget.widget.id)
+    if not still and (widget.widget.pop or widget.widget.enter or widget.widget.leave):
+        group = in_motion(group, widget.widget, state, rect, screen.size)
     return Placed(widget.widget.id, rect, group)
 
 
 def moved_widget(last: Placed, widget: BoundWidget, bound: Bound, screen: Screen) -> Placed:
     """A widget that is drawn as it was last, elsewhere on the same screen; it follows nothing."""
     rect, _ = _rect_at(bound.project, widget, {}, screen)
-    made = Placed(last.ident, rect, replace(last.group, dx=rect.x, dy=rect.y))
+    dx, dy = rect.x - last.rect.x, rect.y - last.rect.y
+    made = Placed(last.ident, rect, replace(last.group, dx=last.group.dx + dx, dy=last.group.dy + dy))
     reach = last.reach
-    made.__dict__["reach"] = Rect(
-        reach.x + rect.x - last.rect.x, reach.y + rect.y - last.rect.y, reach.width, reach.height
-    )
+    made.__dict__["reach"] = Rect(reach.x + dx, reach.y + dy, reach.width, reach.height)
     return made
 
 
@@ -176,8 +183,13 @@ def widget_shapes(
     return Group(shapes, opacity=opacity, name=widget.widget.id)
 
 
-def widget_small(widget: BoundWidget, state: State, clock: float, bound: Bound, width: float, height: float) -> Group:
-    """A widget drawn to fill a small box of width × height, without its caption, centred on the box."""
+def widget_small(
+    widget: BoundWidget, state: State, clock: float, bound: Bound, width: float, height: float, *, moving: bool = False
+) -> Group:
+    """A widget drawn to fill a small box of width × height, without its caption, centred on the box.
+
+    moving: how it comes, goes and pops is seen, too; a slide comes from the box's side.
+    """
     bare = {**state, **dict.fromkeys(widget.kind.aside, "")}
     if widget.kind.thumb is not None:
         wide, high = widget.kind.thumb
@@ -189,7 +201,8 @@ def widget_small(widget: BoundWidget, state: State, clock: float, bound: Bound, 
         return group
     scale = min(width / reach.width, height / reach.height)
     x, y = reach.center
-    return Group(group.shapes, width / 2 - x * scale, height / 2 - y * scale, scale, group.opacity, name=group.name)
+    small = Group(group.shapes, width / 2 - x * scale, height / 2 - y * scale, scale, group.opacity, name=group.name)
+    return in_motion(small, widget.widget, state, Rect(0, 0, width, height), (width, height)) if moving else small
 
 
 def _fonts(name: str, even: bool, folder: Path) -> _Fonts | None:

@@ -96,7 +96,7 @@ def _only_moved(last: _Kept, widget: BoundWidget, mark: tuple[object, ...], touc
     return (
         last.of is not widget and last.of.columns is widget.columns and before.size == now.size
         and before.follow is now.follow is None and last.mark == mark and last.hot == touch
-        and not widget.moves and not widget.kind.may_cover
+        and not widget.moves and not widget.kind.may_cover and widget.widget.enter is widget.widget.leave is None
     )  # fmt: skip
 
 

@@ -18,6 +18,7 @@ from avrin.rules import AND, Events, Graph, Scope, Step
 from avrin.rules.functions import FUNCTIONS
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind
+from avrin.widgets.arriving import popping, presence
 from avrin.widgets.bands import band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
 from avrin.widgets.look import Look, convert, field_names, looks
@@ -32,8 +33,10 @@ class UnfedError(AvrinError):
 
 
 class BoundWidget(Struct, frozen=True):
-    """A widget ready to run. columns: track columns in order, "visible" and "band" first. drawn: all that drawing needs.
+    """A widget ready to run.
 
+    columns: track columns in order, "visible" and "band" first, "presence" and "pop" last where it comes, goes or pops in
+    time. drawn: all else that drawing needs.
     thresholds: for each band its limit and the way back, None where it has none. slot: of the roster it is repeated over.
     copies: those of the other slots; a widget that is repeated is the copy of slot 0 itself.
     """
@@ -257,6 +260,7 @@ class _Binder:
             if slots == 0:  # nobody is there, so nothing can be wrong with what is said of them
                 self.errors = before
             nobody = {**first.columns, "visible": self.scope.graph.constant(False, "flag")}
+            nobody.pop("presence", None)
             return replace(first, columns=nobody)
         return replace(first, copies=tuple(rest))
 
@@ -317,6 +321,11 @@ class _Binder:
         # Some columns (a trail, a queue) need to know the band, which needs the level, which the kind made first.
         later = {name: make(named) for name, make in wired.after_band.items()}
         columns = {"visible": visible, "band": named, **wired.columns, **later}
+        if widget.enter is not None or widget.leave is not None:
+            columns["presence"] = presence(graph, visible, widget.enter, widget.leave)
+        if widget.pop is not None:
+            when = self.rule(RulePlace("widget", widget.id, "pop", "when"), widget.pop.when, "flag")
+            columns["pop"] = popping(graph, when, widget.pop.seconds)
         drawn = {"opacity": opacity, **wired.drawn, **self._follow(widget)}
         return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds, slot)
 

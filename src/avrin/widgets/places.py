@@ -8,7 +8,7 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Derived, Follow, Json, Project, Widget
+from avrin.model import Derived, Follow, Json, Pop, Project, Widget
 from avrin.widgets.registry import KINDS
 
 __all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
@@ -26,6 +26,7 @@ class RulePlace(Struct, frozen=True):
     | widget | inputs | the input | |
     | widget | bands | the band | below, above, when, back |
     | widget | follow | x, y | |
+    | widget | pop | when | |
     | widget | options, look | a path such as columns.0.text | |
     | widget | kind, repeat, style | | |
     | group | visible, opacity | | |
@@ -80,16 +81,8 @@ def rule_at(project: Project, place: RulePlace) -> str:
     match place:
         case RulePlace("derived", name):
             return next((d.rule for d in project.derived if d.name == name), "")
-        case RulePlace("widget", ident, "inputs", name):
-            return project.widget(ident).inputs.get(name, "")
-        case RulePlace("widget", ident, "bands", band, field):
-            known = next((b for b in project.widget(ident).bands if b.name == band), None)
-            return str(getattr(known, field)) if known is not None else ""
-        case RulePlace("widget", ident, "follow", axis):
-            follow = project.widget(ident).place.follow
-            return str(getattr(follow, axis)) if follow is not None else ""
-        case RulePlace("widget", ident, "options", path):
-            return str(_inside(project.widget(ident).options, path.split(".")) or "")
+        case RulePlace("widget", ident):
+            return _rule_of(project.widget(ident), place)
         case RulePlace("group", ident, part):
             return next((str(getattr(g, part)) for g in project.groups if g.id == ident), "")
         case RulePlace("plate", name):
@@ -97,6 +90,22 @@ def rule_at(project: Project, place: RulePlace) -> str:
         case RulePlace("action", label, "does", number):
             does = next((a.does for a in project.actions if a.label == label), ())
             return does[int(number)].to if int(number) < len(does) else ""
+    raise KeyError(place)
+
+
+def _rule_of(widget: Widget, place: RulePlace) -> str:
+    match place.part:
+        case "inputs":
+            return widget.inputs.get(place.name, "")
+        case "bands":
+            known = next((b for b in widget.bands if b.name == place.name), None)
+            return str(getattr(known, place.field)) if known is not None else ""
+        case "follow":
+            return str(getattr(widget.place.follow, place.name)) if widget.place.follow is not None else ""
+        case "pop":
+            return widget.pop.when if widget.pop is not None else ""
+        case "options":
+            return str(_inside(widget.options, place.name.split(".")) or "")
     raise KeyError(place)
 
 
@@ -139,6 +148,9 @@ def _with_rule(widget: Widget, place: RulePlace, text: str) -> Widget:
         case "follow":
             follow = replace(widget.place.follow or Follow(x="0", y="0"), **{place.name: text})
             return replace(widget, place=replace(widget.place, follow=follow))
+        case "pop":
+            pop = replace(widget.pop, when=text) if widget.pop is not None else Pop(when=text)
+            return replace(widget, pop=pop if text.strip() else None)
         case "options":
             return replace(widget, options=_changed(widget.options, place.name.split("."), text))
     raise KeyError(place)
@@ -181,6 +193,8 @@ def rule_places(project: Project) -> Iterator[RulePlace]:
             yield from (RulePlace("widget", widget.id, "bands", band.name, field) for field in fields)
         if widget.place.follow is not None:
             yield from (RulePlace("widget", widget.id, "follow", axis) for axis in ("x", "y"))
+        if widget.pop is not None:
+            yield RulePlace("widget", widget.id, "pop", "when")
         kind = KINDS.get(widget.kind)
         if kind is not None:
             yield from (RulePlace("widget", widget.id, "options", rule.path) for rule in kind.rules(widget.options))

@@ -1,0 +1,59 @@
+"""A widget on its way: how what comes, goes or pops is drawn, from the shares `presence` and `pop` of its track."""
+
+from __future__ import annotations
+
+from msgspec.structs import replace
+
+from avrin.model import Place, Widget
+from avrin.render.layout import Rect
+from avrin.widgets import Group, State
+
+__all__ = ["in_motion"]
+
+
+def in_motion(group: Group, widget: Widget, state: State, rect: Rect, screen: tuple[float, float]) -> Group:
+    """A widget's group, drawn in the box `rect` of a screen of that size, as it is at a moment of its coming, going or popping.
+
+    While p of it is there, a fade is p solid. What grows or slides slows down as it arrives: 1 - (1 - p)² of its size, or of
+    its way from beyond the side of the screen that it hangs on; what hangs in the middle, or follows something, rises by its
+    own height and fades. A pop that is s fresh makes it 1 + (size - 1)·s² as large, about the middle of its box.
+    """
+    presence, fresh = state.get("presence"), state.get("pop")
+    size = 1.0
+    if widget.pop is not None and isinstance(fresh, float):
+        size += (widget.pop.size - 1.0) * fresh**2
+    passage = widget.enter if state["visible"] else widget.leave
+    if passage is not None and isinstance(presence, float) and presence < 1.0:
+        near = 1.0 - (1.0 - presence) ** 2
+        if passage.how == "grow":
+            size *= near
+        elif passage.how == "slide":
+            dx, dy = _away(widget.place, rect, screen)
+            group = replace(group, dx=group.dx + dx * (1.0 - near), dy=group.dy + dy * (1.0 - near))
+        if passage.how == "fade" or (passage.how == "slide" and _hangs_on(widget.place) == ""):
+            group = replace(group, opacity=group.opacity * presence)
+    if size != 1.0:
+        x, y = rect.center
+        dx, dy = x + (group.dx - x) * size, y + (group.dy - y) * size
+        group = replace(group, dx=dx, dy=dy, scale=group.scale * size)
+    return group
+
+
+def _hangs_on(place: Place) -> str:
+    """The side of the screen a widget hangs on; "" in the middle, and where it follows something."""
+    side = "" if place.follow is not None or place.anchor == "center" else place.anchor
+    return side.rpartition("-")[2]
+
+
+def _away(place: Place, rect: Rect, screen: tuple[float, float]) -> tuple[float, float]:
+    """The way from a widget's box to just beyond the side it hangs on, in pixels."""
+    match _hangs_on(place):
+        case "left":
+            return -(rect.x + rect.width), 0.0
+        case "right":
+            return screen[0] - rect.x, 0.0
+        case "top":
+            return 0.0, -(rect.y + rect.height)
+        case "bottom":
+            return 0.0, screen[1] - rect.y
+    return 0.0, rect.height

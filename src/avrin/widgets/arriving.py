@@ -1,0 +1,66 @@
+"""How a widget comes and goes, and how it pops: shares of a movement as functions of time, beside the rest of its track."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from itertools import pairwise
+
+import numpy as np
+
+from avrin.model import Passage
+from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
+from avrin.rules.functions import FUNCTIONS
+from avrin.trace import TRUE, Array
+
+__all__ = ["popping", "presence"]
+
+
+def _presence(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
+    """State: (whether it shows, how much of it was there when that last changed, the time of that)."""
+    entering, leaving = params
+    shown = np.broadcast_to(args[0] == TRUE, (chunk.frames,))
+    if state is None:  # what shows when a run begins is there
+        state = (bool(shown[0]), float(shown[0]), float(chunk.t[0]))
+    on, start, since = state
+    changed = np.flatnonzero(shown[1:] != shown[:-1]) + 1
+    for begin, end in pairwise((0, *changed.tolist(), chunk.frames)):
+        if bool(shown[begin]) is not on:
+            now = float(chunk.t[begin])
+            start = float(_share(start, now - since, entering if on else -leaving))
+            on, since = not on, now
+        out[begin:end] = _share(start, chunk.t[begin:end] - since, entering if on else -leaving)
+    return on, start, since
+
+
+def _share(start: float, past: Array | float, seconds: float) -> Array:
+    """How much is there some time after it was `start`, on its way to all in `seconds`, or to nothing where negative."""
+    if seconds == 0:  # the sign tells which way: +0.0 comes at once, -0.0 goes at once
+        return np.full_like(past, 0.0 if np.signbit(seconds) else 1.0)
+    return np.clip(start + np.asarray(past) / seconds, 0.0, 1.0)
+
+
+def _pop(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _state: Carried) -> None:
+    """What is left of the latest pop, from the seconds since it."""
+    (seconds,) = params
+    np.clip(1.0 - args[0] / seconds, 0.0, 1.0, out=out)
+    np.copyto(out, 0.0, where=np.isnan(args[0]))
+
+
+PRESENCE = Op("presence", _presence, timed=True)
+POP = Op("pop", _pop)
+
+
+def presence(graph: Graph, visible: Step, enter: Passage | None, leave: Passage | None) -> Step:
+    """How much of a widget is there, 0 to 1.
+
+    It grows evenly to 1 from when `visible` turns true, in `enter`'s seconds, and sinks evenly in `leave`'s from when it
+    turns false; at once where there is none. A run begins with it there or away.
+    """
+    seconds = tuple(passage.seconds if passage is not None else 0.0 for passage in (enter, leave))
+    return graph.add(PRESENCE, (visible,), "number", seconds)
+
+
+def popping(graph: Graph, when: Step, seconds: float) -> Step:
+    """1 at the moment `when` turns true, sinking evenly to 0 within `seconds`; a run begins with 0."""
+    past = FUNCTIONS["since"].build(graph, (FUNCTIONS["rose"].build(graph, (when,)),))
+    return graph.add(POP, (past,), "number", (seconds,))
