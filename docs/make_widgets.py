@@ -33,6 +33,11 @@ hangs it on a moving thing instead. `repeat` over a roster makes one copy for ea
 `slot`. `style` names a look of the project's that the widget's own goes over; of a style a kind takes the fields it has.
 
 **Texts** of every kind: `text`, `text_size`, `bold`, `outline`, `outline_width`, `shadow`, `shadow_at`.
+`{{@coin}}` in a text draws an icon, or a picture as `{{@art/coin.png}}`, in the letters' height.
+
+**Motion** of every kind: `enter` and `leave` say `how` (`fade`, `slide` from the side it hangs on, `grow`) and in how many
+`seconds` it comes and goes; the track then has `presence`, from 0 to 1. `pop` makes it jump to `size` times its own whenever its
+rule `when` turns true, and settle within `seconds`; the track has `pop`, 1 when fresh. What shows when a run begins is there.
 
 **Assets** are icons of our own (`{" ".join(ICONS)}`) or PNG and SVG files
 in the project's folder. A file chosen on the card, or dropped onto its field, is copied there, into `art`. What is not there,

@@ -11,7 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Finding, Inspector
-from avrin.model import Band, Group, Place, Plate, Project, Recording, Roster, Screen, Variable, Widget
+from avrin.model import Band, Group, Passage, Place, Plate, Project, Recording, Roster, Screen, Variable, Widget
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import Tracks, bind
 
@@ -267,6 +267,16 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
     "never-ends": (
         Seed([prompt("leak")], {"leak": flags("..##########")}, step=4.0),
         Seed([prompt("leak", until="hull > 90")], {"leak": flags("..##########")}, step=4.0),
+    ),
+    "never-arrives": (
+        Seed(
+            [label("Leak", also={"visible": "leak"}, enter=Passage(seconds=5))],
+            {"leak": flags("..####...##.")},
+        ),
+        Seed(
+            [label("Leak", also={"visible": "leak"}, enter=Passage(seconds=3))],
+            {"leak": flags("..####...##.")},
+        ),
     ),
     "after-lesson": (
         Seed([prompt("leak", until="scrap == 10")], {"leak": flags("..####...###")}),

@@ -111,6 +111,10 @@ def project_fields(hand: Hand) -> dict[str, Any]:
     hand.type_into(edit.high, "900")
     hand.type_into(edit.placeholder, "?")
     change(hand, edit.fit)
+    hand.type_into(edit.device, "held_device")
+    assert edit.problem.isVisibleTo(edit)
+    hand.type_into(edit.device, "phase")
+    assert not edit.problem.isVisibleTo(edit)
     file = hand.file()
     assert (file["title"], file["reference"], file["placeholder"]) == ("Another dive", [1600, 900], "?")
     return file
@@ -207,6 +211,9 @@ def widget_fields(hand: Hand) -> dict[str, Any]:
     change(hand, card._structs[0].fields["roll"])
     change(hand, card._structs[1].fields["text"])
     change(hand, card._belongs.choices["style"])
+    for part in ("enter", "leave"):
+        change(hand, card._passing.choices[part])
+    hand.pressed("+ pop")
     made = hand.widget("sold")
     assert (made["title"], made["missing"], made["note"]) == ("Sold", {"text": "none yet"}, "what it brought")
     return made
@@ -326,11 +333,39 @@ def change_fields(hand: Hand) -> dict[str, Any]:
     return found
 
 
+def passage_fields(hand: Hand) -> dict[str, Any]:
+    hand.press(hand.at("scrap"))
+    passing = hand.window.desk.card._passing
+    for part, downs in (("enter", 2), ("leave", 3)):
+        for _ in range(downs):
+            passing.choices[part].setFocus()
+            QTest.keyClick(passing.choices[part], Key.Key_Down)
+            QApplication.processEvents()
+        hand.type_into(passing.fields[part, "seconds"], "0.5")
+    found = hand.widget("scrap")
+    assert found["enter"] == {"how": "slide", "seconds": 0.5}
+    assert found["leave"] == {"how": "grow", "seconds": 0.5}
+    return dict(found["enter"])
+
+
+def pop_fields(hand: Hand) -> dict[str, Any]:
+    hand.press(hand.at("scrap"))
+    hand.pressed("+ pop")
+    card = hand.window.desk.card
+    assert card._passing.row.edit.hasFocus(), "the rule can be written over at once"
+    hand.type_into(card._passing.fields["pop", "size"], "1.5")
+    hand.type_into(card._passing.fields["pop", "seconds"], "0,8")
+    found: dict[str, Any] = hand.widget("scrap")["pop"]
+    assert found == {"when": "change(scrap) != 0", "seconds": 0.8, "size": 1.5}
+    return found
+
+
 GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Project": project_fields, "Variable": variable_fields, "Roster": roster_fields, "EventKind": event_fields,
     "Derived": derived_fields, "Group": group_fields, "Widget": widget_fields, "Place": place_fields,
     "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": plate_fields,
     "Screen": screen_fields, "Recording": recording_fields, "Action": action_fields, "Change": change_fields,
+    "Passage": passage_fields, "Pop": pop_fields,
 }  # fmt: skip
 ELSEWHERE = {
     ("Project", "hush"): "said on the Findings desk, with a reason: test_findings_desk",

@@ -195,3 +195,14 @@ def test_held_values_can_be_missing_and_whole_numbers_say_so(hand: Hand) -> None
     QTest.keyClick(lanes, Key.Key_P)
     assert "value" not in hands.pins
     assert "comes of its rule" in hand.window.message.text()
+
+
+def test_an_icon_is_chosen_while_a_text_is_written(hand: Hand) -> None:
+    hand.press(hand.at("depth"))
+    edit = next(row.edit for row in hand.window.desk.card.rows if row.place.name == "text")
+    edit.setFocus()
+    QTest.keyClick(edit, Key.Key_End)
+    QTest.keyClicks(edit, " {@coi")
+    assert [entry.text for entry in edit.completion.entries] == ["@coin"]
+    QTest.keyClick(edit, Key.Key_Tab)
+    assert hand.widget("depth")["inputs"]["text"].endswith(" {@coin}")

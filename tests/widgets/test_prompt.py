@@ -14,10 +14,10 @@ from avrin.model import Place, Widget
 from avrin.render import TextMeasure
 from avrin.rules import evaluate
 from avrin.trace import Column, Trace
-from avrin.widgets import KINDS, Box, Drawing, Group, TextRun, Tracks, bind
+from avrin.widgets import KINDS, Box, Drawing, Group, RulePlace, TextRun, Tracks, bind, rename
 from avrin.widgets.prompt import Options, PromptLook
 from strategies import identical
-from widget_helpers import project
+from widget_helpers import over, project
 
 YES, NO = True, False
 # when and until, one frame a second; options -> the seconds at which it shows
@@ -151,3 +151,18 @@ def test_the_key_is_the_devices_and_its_ring_spreads() -> None:
         next((s.opacity for s in shapes(None, clock) if isinstance(s, Group)), None) for clock in (0.0, 0.45, 1.5, 2.0)
     ]
     assert rings == [1.0, pytest.approx(0.5), None, 1.0]
+
+
+def test_the_projects_device_chooses_the_keys_of_prompts_that_say_none_of_their_own() -> None:
+    made = replace(project("prompt", {"when": "true", "text": "x"}), device="phase")
+    own = replace(made.widgets[0], id="own", inputs={**made.widgets[0].inputs, "device": '"pad"'})
+    bound = bind(replace(made, widgets=(*made.widgets, own)))
+    bound.raise_first()
+    tracks = over(bound, {"phase": ["keyboard", "touch"]})
+    told = [[tracks.state(bound.widgets[w], frame)["device"] for frame in (0, 1)] for w in ("w", "own")]
+    assert told == [["keyboard", "touch"], ["pad", "pad"]]
+    again = bind(replace(bound.project, device='"wheel"'), bound)
+    assert over(again, {"phase": ["x"]}).state(again.widgets["w"], 0)["device"] == "wheel"
+    wrong = bind(replace(made, device="phases"))
+    assert list(wrong.errors) == [RulePlace("project", "device")]
+    assert rename(bound.project, "phase", "stage").device == "stage"

@@ -17,11 +17,22 @@ from avrin.audit.case import Case, below
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_widget
 from avrin.audit.layers import Lettering, backdrop, lettering
-from avrin.model import AvrinError, Widget, inside
+from avrin.model import AvrinError, Project, Widget, inside
 from avrin.render import refusal, typeface
 from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
-from avrin.rules import Step
-from avrin.widgets import ICONS, Asset, BoundWidget, Look, Tracks, Typeface, seconds
+from avrin.rules import ICON_MARK, Step, icon_pieces
+from avrin.widgets import (
+    ICONS,
+    Asset,
+    BoundWidget,
+    Look,
+    Tracks,
+    Typeface,
+    is_template,
+    rule_at,
+    rule_places,
+    seconds,
+)
 from avrin.widgets.art import found
 from avrin.widgets.glyph_sheet import GlyphSheet
 
@@ -178,9 +189,14 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
                 "", f"no {plate.picture}", f"The plate {plate.name} has no picture: {plate.picture} {why}",
                 "Put the file there, or take the plate out", about=plate.picture, plate=plate.name,
             )  # fmt: skip
+    in_texts = _in_texts(case.project)
     for ident, widget in case.bound.widgets.items():
         for name in dict.fromkeys(
-            [*_named(widget.options), *(n for look in widget.looks.values() for n in _named(look))]
+            [
+                *_named(widget.options),
+                *(n for look in widget.looks.values() for n in _named(look)),
+                *in_texts.get(ident, ()),
+            ]
         ):
             sort, value = name
             if sort == "font":
@@ -192,6 +208,16 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
                     ident, f"no {value}", f"{widget.widget.title} draws with {value}, which {why}",
                     f"Choose another {sort}, or put the file into the project's folder", about=value,
                 )  # fmt: skip
+
+
+def _in_texts(project: Project) -> dict[str, list[tuple[str, str]]]:
+    """Icons within the texts that widgets write, by their ids."""
+    found: dict[str, list[tuple[str, str]]] = {}
+    for place in rule_places(project):
+        text = rule_at(project, place) if place.widget else ""
+        if ICON_MARK in text and is_template(project, place):
+            found.setdefault(place.widget, []).extend(("picture", name) for _, name in icon_pieces(text) if name)
+    return found
 
 
 def _named(struct: Struct) -> Iterable[tuple[str, str]]:

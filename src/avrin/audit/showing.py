@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
+from msgspec.structs import replace
 
 from avrin.audit.case import Case, below, stretches
 from avrin.audit.finding import Check, Finding
-from avrin.audit.fixes import fix_options, fix_rule
+from avrin.audit.fixes import fix_options, fix_rule, fix_widget
 from avrin.model import Group
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, RulePlace, Tracks, rule_at
@@ -92,6 +93,35 @@ def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             moments=tuple((first, last) for _, _, first, last in brief),
             fix=fix_options(f"stay at least {stay:g} s", widget.widget.id, at_least=stay) if stays
             else fix_rule(f"stay for {stay:g} s more", place, longer) if place is not None else None,
+        )  # fmt: skip
+
+
+def _never_arrives(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """What comes in so slowly that it is gone again before it is all there: the longest time it shows."""
+    enter = widget.widget.enter
+    if enter is None:
+        return
+    longest: tuple[float, Tracks, int, int] | None = None
+    for tracks in case.tracks:
+        visible = case.visible(tracks, widget)
+        if (case.numbers(tracks, widget.columns["presence"])[visible] >= 1).any():
+            return
+        axis = tracks.trace.axis
+        for start, end in stretches(visible):
+            shown = float(axis[min(end, len(axis) - 1)] - axis[start])
+            if longest is None or shown > longest[0]:
+                longest = shown, tracks, start, end
+    if longest is not None:
+        shown, tracks, start, end = longest
+        soon = max(0.05, round(shown / 4, 2))
+        yield Finding(
+            widget.widget.id, "never all there",
+            f"{widget.widget.title} takes {enter.seconds:g} s to come, and is visible for at most {shown:.2g} s",
+            f"Let it come within {soon:g} s", about="enter", trace=tracks.trace.name, start=start, end=end,
+            fix=fix_widget(
+                f"come within {soon:g} s", widget.widget.id,
+                lambda one: replace(one, enter=replace(enter, seconds=soon)),
+            ),
         )  # fmt: skip
 
 
@@ -231,6 +261,8 @@ CHECKS = (
     Check("group-hidden", "warning", "No recording shows a group.", project=_group_hidden, everywhere=True),
     Check("too-short", "warning", "A text comes and goes faster than it can be read.", widget=_too_short, many=True,
           follows=(("too-short", "widget"),)),
+    Check("never-arrives", "warning", "A widget comes so slowly that it is never all there.", widget=_never_arrives,
+          everywhere=True),
     Check("never-ends", "warning", "A prompt stays to the end, and nothing takes it away.", widget=_never_ends),
     Check("after-lesson", "warning", "A prompt shows to somebody who has done what it asks for.", widget=_after_lesson),
     Check("prompts-collide", "hint", "Two prompts of a queue want to show at once.", project=_collide),

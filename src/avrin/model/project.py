@@ -286,13 +286,17 @@ class Action(Record, frozen=True, kw_only=True):
 
 
 class Project(Record, frozen=True, kw_only=True):
-    """The whole file. reference: the size, in pixels, that places and looks are meant for."""
+    """The whole file. reference: the size, in pixels, that places and looks are meant for.
+
+    device: a rule giving a text: what the player holds, by which names of keys are chosen; "" where nobody knows.
+    """
 
     format: str = FORMAT
     title: str = "Untitled"
     reference: tuple[Pixels, Pixels] = (1920, 1080)
     fit: Fit = "height"
     placeholder: Annotated[str, Meta(max_length=40)] = "—"
+    device: str = ""
     variables: tuple[Variable, ...] = ()
     rosters: tuple[Roster, ...] = ()
     events: tuple[EventKind, ...] = ()

@@ -14,7 +14,9 @@ from typing import Any, NamedTuple
 from avrin.model import AvrinError, inside, plain_file
 from avrin.packed_fonts import PACKED, packed_font
 from avrin.render.advances import Advances
+from avrin.render.inline import side
 from avrin.render.installed import installed
+from avrin.rules import ICON_MARK, icon_pieces
 from avrin.trace import Array, Kept
 from avrin.widgets import Font, TextRun
 
@@ -305,6 +307,10 @@ class TextMeasure:
     def width(self, text: str, size: float, bold: bool = False) -> float:
         """Advance width of one line, in pixels."""
         font = face(self._fonts[bold])
+        if ICON_MARK in text:
+            icon = side(font.cap) * font.units
+            units = sum(font.shaped(letters)[1] if letters else icon for letters, _ in icon_pieces(text))
+            return units * size / font.units
         return font.shaped(text)[1] * size / font.units
 
     def cap_height(self, size: float, bold: bool = False) -> float:

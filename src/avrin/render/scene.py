@@ -16,8 +16,10 @@ from msgspec.structs import replace
 from avrin.model import Project, Screen, Widget
 from avrin.render.bounds import bounds
 from avrin.render.fonts import TextMeasure, typeface
+from avrin.render.inline import with_icons
 from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_scale
 from avrin.render.passages import in_motion
+from avrin.rules import ICON_MARK
 from avrin.trace import Value
 from avrin.widgets import Bound, BoundWidget, Box, Drawing, Font, Group, Look, Shape, State, TextRun, Tracks, seconds
 from avrin.widgets import Path as Lines
@@ -174,6 +176,8 @@ def widget_shapes(
     except Exception:  # whatever a kind makes of values nobody thought of, the rest of the HUD is to be seen
         log.exception("%s could not be drawn", widget.widget.id)
         shapes = (Box(0, 0, width, height, "#3a1014c0", 0, "#ff6b78", 2),)
+    if widget.has_icons:
+        shapes = tuple(part for shape in shapes for part in _iconed(shape, measure, folder))
     if look.outline or look.shadow or fonts is not None:
         shapes = tuple(part for shape in shapes for part in _lettered(shape, look, fonts))
     opacity = _opacity(state)
@@ -216,6 +220,15 @@ def _fonts(name: str, even: bool, folder: Path) -> _Fonts | None:
 
 
 _measure = functools.lru_cache(maxsize=64)(TextMeasure)
+
+
+def _iconed(shape: Shape, measure: TextMeasure, folder: Path) -> tuple[Shape, ...]:
+    """A shape with the icons that its texts name, wherever they stand in it."""
+    if isinstance(shape, Group):
+        return (replace(shape, shapes=tuple(part for one in shape.shapes for part in _iconed(one, measure, folder))),)
+    if isinstance(shape, TextRun) and ICON_MARK in shape.text:
+        return tuple(with_icons(shape, measure, folder))
+    return (shape,)
 
 
 def _lettered(shape: Shape, look: Look, fonts: _Fonts | None) -> tuple[Shape, ...]:

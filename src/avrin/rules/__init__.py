@@ -19,13 +19,14 @@ from avrin.rules.rename import renamed, renamed_in_template
 from avrin.rules.running import Running
 from avrin.rules.scan import CHUNK, Scan, as_column, evaluate, plain_value
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step, Turns, run_once
-from avrin.rules.template import TEMPLATE
+from avrin.rules.template import ICON_MARK, TEMPLATE, icon_pieces, split_template
 
 __all__ = [
     "AND",
     "BUILT_IN",
     "CHUNK",
     "FUNCTIONS",
+    "ICON_MARK",
     "ORDER",
     "TEMPLATE",
     "Carried",
@@ -46,6 +47,7 @@ __all__ = [
     "evaluate",
     "event_renamed_in",
     "event_renamed_in_template",
+    "icon_pieces",
     "marked_part",
     "marked_part_in_template",
     "named_parts",
@@ -57,5 +59,6 @@ __all__ = [
     "renamed_in_template",
     "run_once",
     "says_slot",
+    "split_template",
     "word_before",
 ]

@@ -83,7 +83,7 @@ def _moved(part: Written | None, by: int) -> Written | None:
 def word_before(text: str, at: int, *, template: bool = False) -> str | None:
     """The beginning of a name that ends at a caret, "" where a new one could begin; None where no name can stand.
 
-    No name stands within a text, after a pattern's `|`, or, in a template, outside braces.
+    No name stands within a text, after a pattern's `|`, or, in a template, outside braces. An icon's begins with its @.
     """
     before = text[:at]
     if template:
@@ -91,6 +91,8 @@ def word_before(text: str, at: int, *, template: bool = False) -> str | None:
         if opened < 0 or "}" in before[opened:] or before[: opened + 1].endswith("{{") or "|" in before[opened:]:
             return None
         before = before[opened + 1 :]
+        if before.startswith("@"):
+            return None if re.search(r"\s", before) else before
     if re.sub(r'"(?:\\.|[^"\\])*"', "", before).count('"'):
         return None
     found = WORD.search(before)

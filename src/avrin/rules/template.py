@@ -1,11 +1,12 @@
-"""Texts with values in them: `Depth {depth | 0.0} m`. `{{` and `}}` are braces.
+"""Texts with values in them: `Depth {depth | 0.0} m`. `{{` and `}}` are braces; `{@coin}` stays as it is, an icon's place.
 
 A template is one step over its values. Each text is formatted once for each combination that is really shown.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import re
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 import numpy as np
@@ -17,7 +18,7 @@ from avrin.rules.patterns import PLAIN, Pattern, pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
 from avrin.trace import MISSING, NO_TEXT, TRUE, Array
 
-__all__ = ["Part", "Piece", "split_template", "template_step"]
+__all__ = ["ICON_MARK", "Part", "Piece", "icon_pieces", "split_template", "template_step"]
 
 
 class Piece(Struct, frozen=True):
@@ -46,6 +47,8 @@ def split_template(source: str) -> list[Piece]:
             plain, at = plain + char, at + 2
         elif char == "}":
             raise RuleError("this brace was never opened", (at, at + 1), advice="Write }} for a brace")
+        elif named := _ICON.match(source, at):
+            plain, at = plain + named[0], named.end()
         elif char != "{":
             plain, at = plain + char, at + 1
         else:
@@ -74,6 +77,17 @@ def _value_end(source: str, opened: int) -> tuple[int, int]:
         elif char == "{":
             break
     raise RuleError("this brace is not closed", (opened, opened + 1), advice="Add }, or write {{ for a brace")
+
+
+ICON_MARK = "{@"  # no text without it has an icon
+_ICON = re.compile(r"\{@([^{}\s]+)\}")
+
+
+def icon_pieces(text: str) -> Iterator[tuple[str, str]]:
+    """A text's stretches of letters and its icons, one after another: (letters, "") or ("", the icon's name)."""
+    for i, part in enumerate(_ICON.split(text)):
+        if part:
+            yield ("", part) if i % 2 else (part, "")
 
 
 def _value(source: str, start: int, end: int, bar: int) -> Piece:

@@ -1,5 +1,6 @@
 """Widget kinds: their inputs, tracks and shapes; projects bound to rules. Knows no layout, fonts or Qt."""
 
+from avrin.widgets.arriving import popping_rule
 from avrin.widgets.art import Asset
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
 from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
@@ -95,6 +96,7 @@ __all__ = [
     "offers",
     "offers_of_all",
     "placed_at",
+    "popping_rule",
     "position_pair",
     "project_schema",
     "ranked",

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import pairwise
 
 import numpy as np
 
 from avrin.model import Passage
-from avrin.rules import Carried, Chunk, Graph, Op, Params, Step
+from avrin.rules import TEMPLATE, Carried, Chunk, Graph, Op, Params, Step, split_template
 from avrin.rules.functions import FUNCTIONS
 from avrin.trace import TRUE, Array
+from avrin.widgets.kind import Kind
 
-__all__ = ["popping", "presence"]
+__all__ = ["popping", "popping_rule", "presence"]
 
 
 def _presence(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
@@ -64,3 +65,24 @@ def popping(graph: Graph, when: Step, seconds: float) -> Step:
     """1 at the moment `when` turns true, sinking evenly to 0 within `seconds`; a run begins with 0."""
     past = FUNCTIONS["since"].build(graph, (FUNCTIONS["rose"].build(graph, (when,)),))
     return graph.add(POP, (past,), "number", (seconds,))
+
+
+CHANGES = {"number": "change({}) != 0", "flag": "rose({})", "text": "({0}) != prev({0})"}
+
+
+def popping_rule(kind: Kind, inputs: Mapping[str, str], steps: Mapping[str, Step]) -> str:
+    """A rule by which a widget pops when what it is about changes. inputs: its rules. steps: of its inputs.
+
+    Of a text it is the first value in it that counts; "false" where nothing can change.
+    """
+    for name in kind.main_inputs():
+        rule, step = inputs.get(name, ""), steps.get(name)
+        if step is None or not rule:
+            continue
+        if step.op is TEMPLATE:
+            values = [piece.rule for piece in split_template(rule) if piece.rule is not None]
+            if values and step.args:
+                return CHANGES[step.args[0].kind].format(values[0].strip())
+        elif step.constant is None:
+            return CHANGES[step.kind].format(rule.strip())
+    return "false"

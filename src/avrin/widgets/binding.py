@@ -14,7 +14,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from avrin.model import Action, AvrinError, Band, Group, Project, Roster, VariableType, Widget, nearest
-from avrin.rules import AND, Events, Graph, Scope, Step
+from avrin.rules import AND, ICON_MARK, Events, Graph, Scope, Step
 from avrin.rules.functions import FUNCTIONS
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind
@@ -38,6 +38,7 @@ class BoundWidget(Struct, frozen=True):
     columns: track columns in order, "visible" and "band" first, "presence" and "pop" last where it comes, goes or pops in
     time. drawn: all else that drawing needs.
     thresholds: for each band its limit and the way back, None where it has none. slot: of the roster it is repeated over.
+    has_icons: whether its texts may have icons in them.
     copies: those of the other slots; a widget that is repeated is the copy of slot 0 itself.
     """
 
@@ -51,6 +52,7 @@ class BoundWidget(Struct, frozen=True):
     level: Step | None
     thresholds: Mapping[str, tuple[Step | None, Step | None]]
     slot: int = 0
+    has_icons: bool = False
     copies: tuple[BoundWidget, ...] = ()
 
     def steps(self) -> tuple[Step, ...]:
@@ -128,10 +130,13 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
         derived,
         events,
         project.placeholder,
+        project.device,
         project.groups,
         project.styles,
     )
     binder = _Binder(project, scope, earlier if same else None)
+    if project.device:
+        binder.rule(RulePlace("project", "device"), project.device, "text")
     for name in derived:
         binder.attempt(RulePlace("derived", name), functools.partial(scope.derived, name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
@@ -147,7 +152,7 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
     project = bound.project
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
-    return kinds, derived, bound.scope.events, project.placeholder, project.groups, project.styles
+    return kinds, derived, bound.scope.events, project.placeholder, project.device, project.groups, project.styles
 
 
 def _but_placed(one: Widget, other: Widget) -> bool:
@@ -213,6 +218,7 @@ class _Binder:
         self.earlier = earlier
         self.errors: dict[RulePlace, AvrinError] = {}
         self.warnings: dict[RulePlace, str] = {}
+        self._derived = [one.rule for one in project.derived]
         self._groups = {group.id: group for group in project.groups}
         self._neighbours: dict[str, bool] = {}  # by kind: whether they are what they were
 
@@ -327,7 +333,10 @@ class _Binder:
             when = self.rule(RulePlace("widget", widget.id, "pop", "when"), widget.pop.when, "flag")
             columns["pop"] = popping(graph, when, widget.pop.seconds)
         drawn = {"opacity": opacity, **wired.drawn, **self._follow(widget)}
-        return BoundWidget(widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds, slot)
+        icons = any(ICON_MARK in text for text in (*widget.inputs.values(), repr(widget.options), *self._derived))
+        return BoundWidget(
+            widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds, slot, icons
+        )
 
     def _there(self, kind: Kind, inputs: Mapping[str, Step]) -> Step:
         """Whether nothing is missing that a widget is about."""
@@ -418,9 +427,12 @@ class _Binder:
         steps: dict[str, Step] = {}
         for name, info in known.items():
             text = widget.inputs.get(name)
+            place = RulePlace("widget", widget.id, "inputs", name)
+            if text is None and info.shared and (theirs := getattr(self.project, name)):
+                text, place = theirs, RulePlace("project", name)
             if text is None and info.default is None and not info.needed:
                 continue
-            steps[name] = self._input(RulePlace("widget", widget.id, "inputs", name), text, info)
+            steps[name] = self._input(place, text, info)
         return steps
 
     def _input(self, place: RulePlace, text: str | None, info: Input) -> Step:

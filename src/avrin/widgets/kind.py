@@ -50,7 +50,8 @@ State = Mapping[str, Value]  # track column after "ID." -> value at one frame
 class Input(Struct, frozen=True):
     """What a widget takes in. default: the rule when none is given; None means the input may stay empty.
 
-    needed: the widget says nothing without it. main: it is what the widget is about.
+    needed: the widget says nothing without it. main: it is what the widget is about. shared: it takes the project's rule of
+    that name where it has none of its own.
     """
 
     name: str
@@ -59,6 +60,7 @@ class Input(Struct, frozen=True):
     default: str | None = None
     needed: bool = False
     main: bool = False
+    shared: bool = False
 
 
 COMMON_INPUTS = (

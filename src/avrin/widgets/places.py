@@ -17,11 +17,13 @@ __all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short"
 class RulePlace(Struct, frozen=True):
     """Where in a project a rule stands, or what is wrong with it.
 
-    owner: a derived value's or a plate's name, a widget's or a group's id, an action's label. part: of the owner, "" for a
+    owner: a derived value's or a plate's name, a widget's or a group's id, an action's label, of the project what it says.
+    part: of the owner, "" for a
     derived value and for a fault of the whole. name: within the part. field: within the name.
 
     | what | part | name | field |
     |---|---|---|---|
+    | project: device | | | |
     | derived | | | |
     | widget | inputs | the input | |
     | widget | bands | the band | below, above, when, back |
@@ -34,7 +36,7 @@ class RulePlace(Struct, frozen=True):
     | action | does | the number of the change, from 0 | set: what it changes |
     """
 
-    what: Literal["derived", "widget", "group", "plate", "action"]
+    what: Literal["project", "derived", "widget", "group", "plate", "action"]
     owner: str
     part: str = ""
     name: str = ""
@@ -58,6 +60,8 @@ class RulePlace(Struct, frozen=True):
 
 def said(place: RulePlace) -> tuple[str, ...]:
     """A place in words."""
+    if place.what == "project":
+        return place.what, place.owner
     first = f"{'derived value' if place.what == 'derived' else place.what} '{place.owner}'"
     match place.part:
         case "does":
@@ -79,6 +83,8 @@ def short(place: RulePlace) -> str:
 def rule_at(project: Project, place: RulePlace) -> str:
     """The rule that stands at a place, "" where none does. Raises KeyError at a place no project has."""
     match place:
+        case RulePlace("project", "device"):
+            return project.device
         case RulePlace("derived", name):
             return next((d.rule for d in project.derived if d.name == name), "")
         case RulePlace("widget", ident):
@@ -112,6 +118,8 @@ def _rule_of(widget: Widget, place: RulePlace) -> str:
 def with_rule(project: Project, place: RulePlace, text: str) -> Project:
     """The project with another rule at a place. Raises KeyError at a place no project has."""
     match place:
+        case RulePlace("project", "device"):
+            return replace(project, device=text)
         case RulePlace("derived", name):
             changed = [replace(d, rule=text) if d.name == name else d for d in project.derived]
             if all(d.name != name for d in project.derived):
@@ -182,6 +190,8 @@ def _changed(value: Json, path: list[str], text: str) -> Json:
 
 def rule_places(project: Project) -> Iterator[RulePlace]:
     """Every place of a project at which a rule or a text with values stands."""
+    if project.device:
+        yield RulePlace("project", "device")
     yield from (RulePlace("derived", derived.name) for derived in project.derived)
     for group in project.groups:
         yield from (RulePlace("group", group.id, part) for part in ("visible", "opacity") if getattr(group, part))

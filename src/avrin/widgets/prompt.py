@@ -123,7 +123,7 @@ KIND = Kind(
         Input("when", "flag", "While this is true it is wanted.", "false", needed=True, main=True),
         Input("until", "flag", "Once this is true its lesson is done.", "false"),
         Input("text", "template", "What it says.", needed=True, main=True),
-        Input("device", "text", "Which of the key's names to show."),
+        Input("device", "text", "Which of the key's names to show.", shared=True),
     ),
     options=Options, look=PromptLook, wire=wire, shapes=shapes, columns=(TrackColumn("text", "text"),), offer=offer,
     home="bottom", keyed={"keys": DEVICES},

@@ -1,4 +1,4 @@
-"""What a project says of itself, edited in a popup: its title, what its places are meant for, and its placeholder."""
+"""What a project says of itself, edited in a popup: its title, what its places are meant for, its placeholder and device."""
 
 from __future__ import annotations
 
@@ -15,9 +15,11 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
 from avrin.model import Fit
+from avrin.widgets import RulePlace
 
 __all__ = ["ProjectEdit"]
 
+DEVICE = RulePlace("project", "device")
 LARGEST = 16_384
 LONGEST = {"title": 80, "placeholder": 40}
 FITS: dict[str, str] = {
@@ -36,6 +38,10 @@ class ProjectEdit(Popup):
         self.wide, self.high = Field("reference width", 60), Field("reference height", 60)
         self.placeholder = Field("placeholder", 90)
         self.fit = Choice("widgets grow", [FITS[fit] for fit in get_args(Fit)])
+        self.device = Field("device", 190)
+        self.device.setPlaceholderText('a rule, such as device, or "gamepad"')
+        self.device.setToolTip("What the player holds, as a text: prompts show their keys by that name")
+        self.device.taken.connect(self._held)
         self.title.taken.connect(lambda text: self._said("title", text))
         self.placeholder.taken.connect(lambda text: self._said("placeholder", text))
         for field in (self.wide, self.high):
@@ -47,7 +53,7 @@ class ProjectEdit(Popup):
         grid.setVerticalSpacing(6)
         lines: tuple[tuple[str, QWidget, QWidget | None], ...] = (
             ("called", self.title, None), ("meant for", self.wide, self.high), ("widgets grow", self.fit, None),
-            ("missing is", self.placeholder, None),
+            ("missing is", self.placeholder, None), ("device is", self.device, None),
         )  # fmt: skip
         for at, (said, first, second) in enumerate(lines):
             grid.addWidget(inked(said, size="small"), at, 0)
@@ -55,8 +61,11 @@ class ProjectEdit(Popup):
             grid.addWidget(first, at, 1, 1, wide, Qt.AlignmentFlag.AlignLeft)
             if second is not None:
                 grid.addWidget(second, at, 2, Qt.AlignmentFlag.AlignLeft)
+        self.problem = inked("", "critical", "small", wrap=True)
+        self.problem.hide()
+        grid.addWidget(self.problem, len(lines) + 1, 0, 1, 3)
         grid.addWidget(Link("done", self.close_it, bold=True), len(lines), 2, Qt.AlignmentFlag.AlignRight)
-        for field in (self.title, self.wide, self.high, self.placeholder):
+        for field in (self.title, self.wide, self.high, self.placeholder, self.device):
             field.left.connect(self.setFocus)
         session.project_changed.connect(self._show)
 
@@ -79,6 +88,12 @@ class ProjectEdit(Popup):
         self.high.show_text(str(project.reference[1]))
         self.placeholder.show_text(project.placeholder)
         self.fit.show_value(FITS[project.fit])
+        self.device.show_text(project.device)
+        error = self.session.bound.errors.get(DEVICE)
+        self.device.mark(error is not None)
+        self.problem.setVisible(error is not None)
+        self.problem.setText(str(error) if error is not None else "")
+        self.adjustSize()
 
     def _said(self, what: str, text: str) -> None:
         plain = " ".join(text.split())
@@ -88,6 +103,10 @@ class ProjectEdit(Popup):
             self.session.said.emit(f"A {what} has 1 to {LONGEST[what]} letters", True)
             return
         self._become(what, **{what: plain})
+
+    def _held(self, text: str) -> None:
+        self.session.seal()
+        self.session.set_rule(DEVICE, text.strip())
 
     def _sized(self, field: Field) -> None:
         sides = [side.text().strip() for side in (self.wide, self.high)]

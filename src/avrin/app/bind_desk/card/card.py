@@ -20,6 +20,7 @@ from avrin.app.bind_desk.card.leaves import leaves
 from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.missing_line import MissingLine
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
+from avrin.app.bind_desk.card.passing import Passing
 from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.inked import inked
@@ -30,7 +31,7 @@ from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
 from avrin.arrange import BY_BAND, conditioned
 from avrin.render.values import clock, said, with_unit
-from avrin.widgets import BoundWidget, Input, RulePlace
+from avrin.widgets import BoundWidget, Input, RulePlace, popping_rule
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.card.derived_lines import DerivedLines
@@ -82,6 +83,7 @@ class Card(QScrollArea):
         self._grows: Line | None = None
         self._missing: MissingLine | None = None
         self._belongs: Belongs | None = None
+        self._passing: Passing | None = None
         self._derived: DerivedLines | None = None
         self.event_lines: EventLines | None = None
         self.ladder: LadderStrip | None = None
@@ -113,6 +115,8 @@ class Card(QScrollArea):
             self._missing.refresh()
         if self._belongs is not None:
             self._belongs.refresh()
+        if self._passing is not None:
+            self._passing.refresh()
         self.refresh()
         if self.ladder is not None:
             self.ladder.outdated()
@@ -161,6 +165,10 @@ class Card(QScrollArea):
             rules,
             tuple(one.title for one in additions(self.session, chosen)),
             tuple(leaf.path for leaf in leaves(chosen.kind.options, widget.options, _keyed(chosen))),
+            widget.pop is not None
+            or (
+                self._shape[:1] == (widget.id,) and any(r.place.part == "pop" and r.edit.hasFocus() for r in self.rows)
+            ),
         )
 
     def _recorded_shape(self) -> tuple[object, ...]:
@@ -183,7 +191,7 @@ class Card(QScrollArea):
         self._shape = self._wanted_shape()
         self.rows, self.bands, self.ladder, self._head, self._grows = [], None, None, None, None
         self._structs, self.recorded, self._missing, self.band_lines, self._belongs = [], None, None, [], None
-        self._derived, self.event_lines = None, None
+        self._derived, self.event_lines, self._passing = None, None, None
         body = QWidget()
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, MARGIN, 0)
@@ -261,23 +269,45 @@ class Card(QScrollArea):
     def _build_rest(self, column: QVBoxLayout, chosen: BoundWidget, others: list[Input]) -> None:
         """What it shows while its value is missing, and the inputs that can be added."""
         if chosen.kind.main_inputs():
-            line = Line("missing")
+            line = Line("missing", level=True)
             line.setToolTip("What it shows while what it is about is missing")
             self._missing = MissingLine(self.session, chosen.widget.id)
             line.row.addSpacing(-7)  # a choice has room around its word
             line.row.addWidget(self._missing, 1)
             column.addWidget(line)
+        self._passing = Passing(self.session, chosen.widget.id)
+        self._passing.chosen.connect(self.session.select_variable)
+        if self._passing.row is not None:
+            self.rows.append(self._passing.row)
+        column.addWidget(self._passing)
         self._belongs = Belongs(self.session, chosen.widget.id)
         self._belongs.group_wanted.connect(self.group_wanted)
         column.addWidget(self._belongs)
-        if others:
+        if others or chosen.widget.pop is None:
             line = Line()
             for info in others:
                 link = Link(f"+ {info.name}", partial(self._add_input, info), bold=True)
                 link.setToolTip(info.help)
                 line.row.addWidget(link)
+            if chosen.widget.pop is None:
+                link = Link("+ pop", self._add_pop, bold=True)
+                link.setToolTip("It jumps in size and settles again whenever a rule turns true")
+                line.row.addWidget(link)
             line.row.addStretch(1)
             column.addWidget(line)
+
+    def _add_pop(self) -> None:
+        """It pops when what it is about changes; the rule can be written over at once."""
+        chosen = self.session.widget
+        assert chosen is not None
+        place = RulePlace("widget", chosen.widget.id, "pop", "when")
+        self.session.seal()
+        self.session.set_rule(place, popping_rule(chosen.kind, chosen.widget.inputs, chosen.inputs))
+        self.session.seal()
+        for row in self.rows:
+            if row.place == place:
+                row.edit.setFocus()
+                row.edit.selectAll()
 
     def _show_extent(self) -> None:
         """Tell how far a widget that grows with its content reaches, once that is known."""
@@ -422,6 +452,8 @@ class Card(QScrollArea):
         for row in self.rows:
             if row.place.input:
                 row.show_values(chosen.inputs.get(row.place.input))
+            elif row.place.part == "pop":
+                row.show_values(chosen.columns.get("pop"))
         if self.bands is not None:
             self.bands.update()
 

@@ -11,9 +11,10 @@ from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOpti
 
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
-from avrin.model import JOINING_WORDS, VALUE_WORDS, is_name
+from avrin.model import JOINING_WORDS, PICTURE, VALUE_WORDS, is_name
 from avrin.render.values import said, with_unit
 from avrin.rules import BUILT_IN, FUNCTIONS
+from avrin.widgets import ICONS
 
 __all__ = ["Completion", "Entry", "entries"]
 
@@ -31,6 +32,8 @@ class Entry(Struct, frozen=True):
 
 def entries(session: Session, begun: str) -> list[Entry]:
     """All that begins with, or has in it, what was begun; those that begin with it first."""
+    if begun.startswith("@"):
+        return _icons(session, begun[1:])
     found: list[Entry] = []
     for name, variable in session.project.all_variables().items():
         note = variable.note or f"{variable.type}, {variable.low:g} to {variable.high:g}" if (
@@ -51,6 +54,15 @@ def entries(session: Session, begun: str) -> list[Entry]:
     first = [entry for entry in found if entry.text.lower().startswith(low)]
     rest = [entry for entry in found if low in entry.text.lower() and entry not in first] if low else []
     return [entry for entry in (*first, *rest) if entry.text != begun or entry.call]
+
+
+def _icons(session: Session, begun: str) -> list[Entry]:
+    """Icons that a text can have in it: our own, and pictures that lie with the project's art."""
+    own = [Entry(f"@{name}", "", "an icon in the letters' colour and height") for name in ICONS]
+    art = sorted((session.bound.folder / PICTURE.folder).glob("*"))
+    files = [f"{PICTURE.folder}/{path.name}" for path in art if path.suffix.lower() in PICTURE.ends]
+    pictures = [Entry(f"@{name}", "", "a picture in the letters' height") for name in files if " " not in name]
+    return [entry for entry in (*own, *pictures) if begun.lower() in entry.text.lower()]
 
 
 def _can_be_written(name: str) -> bool:

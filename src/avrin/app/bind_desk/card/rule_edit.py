@@ -164,7 +164,8 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             cursor.deletePreviousChar()
         after = self.toPlainText()[cursor.position() :]
         call = entry.call and not after.startswith("(")
-        cursor.insertText(entry.text + ("()" if call else ""))
+        icon = entry.text.startswith("@") and not after.startswith("}")
+        cursor.insertText(entry.text + ("()" if call else "}" if icon else ""))
         if call:
             cursor.movePosition(QTextCursor.MoveOperation.Left)
         self.setTextCursor(cursor)

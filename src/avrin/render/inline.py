@@ -1,0 +1,50 @@
+"""Icons within a line of text: `{@coin}` stands as high as the letters, a little beyond their capitals."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from avrin.render.slices import picture_size
+from avrin.rules import icon_pieces
+from avrin.widgets import Measure, Shape, TextRun
+from avrin.widgets.art import art, found, icon_name
+
+__all__ = ["side", "with_icons"]
+
+HEIGHT = 1.25  # of an icon, in heights of a capital
+ROOM = 1.35  # in a line, likewise
+
+
+def side(cap_height: float) -> float:
+    """How wide an icon's room is beside capitals of a height, in the same unit."""
+    return ROOM * cap_height
+
+
+def with_icons(run: TextRun, measure: Measure, folder: Path) -> Iterator[Shape]:
+    """A line as its letters and its icons. Icons of our own have the letters' colour, pictures keep theirs and their shape."""
+    cap = measure.cap_height(run.size, run.bold)
+    whole = measure.width(run.text, run.size, run.bold)
+    x = run.x - {"left": 0.0, "center": whole / 2, "right": whole}[run.align]
+    high, room = HEIGHT * cap, side(cap)
+    for letters, asset in icon_pieces(run.text):
+        if letters:
+            yield replace(run, x=x, text=letters, align="left")
+            x += measure.width(letters, run.size, run.bold)
+            continue
+        wide, tall = _within(asset, folder, high)
+        top = run.y - cap / 2 - tall / 2
+        yield from art(asset, folder, x + (room - wide) / 2, top, wide, tall, run.fill if icon_name(asset) else "")
+        x += room
+
+
+def _within(asset: str, folder: Path, high: float) -> tuple[float, float]:
+    """Width and height of an asset that fits a square and keeps its shape."""
+    path = None if icon_name(asset) else found(asset, folder)
+    size = picture_size(str(path)) if path is not None else None
+    if size is None or not all(size):
+        return high, high
+    scale = high / max(size)
+    return size[0] * scale, size[1] * scale
