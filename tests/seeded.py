@@ -11,7 +11,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Finding, Inspector
-from avrin.model import Band, Group, Passage, Place, Plate, Project, Recording, Roster, Screen, Variable, Widget
+from avrin.model import Band, Group, Passage, Place, Plate, Project, Recording, Roster, Screen, Variable, Widget, Zone
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import Tracks, bind
 
@@ -233,12 +233,12 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
     "keep-clear": (
         Seed(
             [label("Over", place=at(800.0, 500.0))],
-            project={"plates": (replace(PLATE, keep_clear=((700, 400, 500, 300),)),)},
+            project={"plates": (replace(PLATE, keep_clear=(Zone(box=(700, 400, 500, 300)),)),)},
             files={"fog.svg": PALE},
         ),
         Seed(
             [label("Over", place=at(300.0, 500.0), look={"text": "#10222b"})],
-            project={"plates": (replace(PLATE, keep_clear=((700, 400, 500, 300),)),)},
+            project={"plates": (replace(PLATE, keep_clear=(Zone(box=(700, 400, 500, 300)),)),)},
             files={"fog.svg": PALE},
         ),
     ),

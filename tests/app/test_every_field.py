@@ -287,6 +287,14 @@ def plate_fields(hand: Hand) -> dict[str, Any]:
     return found
 
 
+def zone_fields(hand: Hand) -> dict[str, Any]:
+    plate_fields(hand)
+    hand.type_into(hand.window.plate_edit.zone, "the cabin")
+    found: dict[str, Any] = item(hand, "plates", 0)["keep_clear"][-1]
+    assert found["name"] == "the cabin"
+    return found
+
+
 def screen_fields(hand: Hand) -> dict[str, Any]:
     hand.window.screen_edit.open_under(hand.window.header.screen_link)
     edit = hand.window.screen_edit
@@ -365,7 +373,7 @@ GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Derived": derived_fields, "Group": group_fields, "Widget": widget_fields, "Place": place_fields,
     "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": plate_fields,
     "Screen": screen_fields, "Recording": recording_fields, "Action": action_fields, "Change": change_fields,
-    "Passage": passage_fields, "Pop": pop_fields,
+    "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields,
 }  # fmt: skip
 ELSEWHERE = {
     ("Project", "hush"): "said on the Findings desk, with a reason: test_findings_desk",

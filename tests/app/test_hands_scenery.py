@@ -83,10 +83,12 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
     name = hand.window.session.plate.name
     before = hand.before["plates"][0].get("keep_clear", [])
 
-    def zones() -> list[list[float]]:
+    def found() -> list[Any]:
         plate = next(one for one in hand.file()["plates"] if one["name"] == name)
-        found: list[list[float]] = plate.get("keep_clear", [])
-        return found
+        return list(plate.get("keep_clear", []))
+
+    def zones() -> list[list[float]]:
+        return [zone["box"] if isinstance(zone, dict) else zone for zone in found()]
 
     header.pick_plate()
     act(menu(), "Its name, zones")
@@ -102,6 +104,9 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
     assert zones()[-1][2:] == pytest.approx([120 / zoom, 70 / zoom], abs=1.5)
     hand.window.activateWindow()
     hand.picture.setFocus()
+    hand.type_into(hand.window.plate_edit.zone, "the  way out")
+    assert found()[-1] == {"box": zones()[-1], "name": "the way out"}
+    hand.key(Key.Key_Z, CTRL)
     x = zones()[-1][0]
     hand.key(Key.Key_Right)
     assert zones()[-1][0] == x + 1

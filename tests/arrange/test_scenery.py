@@ -15,7 +15,7 @@ from avrin.arrange import (
     screen_sized,
     zones_set,
 )
-from avrin.model import AvrinError, Plate, Project, Screen
+from avrin.model import AvrinError, Plate, Project, Screen, Zone
 
 REEF = Project(
     plates=(Plate(name="reef", picture="art/reef.png"), Plate(name="cave", picture="art/cave.svg")),
@@ -32,9 +32,18 @@ def test_a_plate_is_called_after_its_file_and_apart_from_others() -> None:
 
 def test_zones_stay_on_the_screen_and_slivers_are_none() -> None:
     made = zones_set(
-        REEF, "cave", [(100, 50, 200, 100), (-50, -50, 100, 100), (1900, 1000, 500, 500), (5, 5, 3, 90), (9e9, 0, 9, 9)]
+        REEF, "cave",
+        [
+            Zone(box=box, name="way out")
+            for box in [(100, 50, 200, 100), (-50, -50, 100, 100), (1900, 1000, 500, 500), (5, 5, 3, 90), (9e9, 0, 9, 9)]
+        ],
+    )  # fmt: skip
+    assert {zone.name for zone in made.plates[1].keep_clear} == {"way out"}
+    assert tuple(zone.box for zone in made.plates[1].keep_clear) == (
+        (100, 50, 200, 100),
+        (0, 0, 50, 50),
+        (1900, 1000, 20, 80),
     )
-    assert made.plates[1].keep_clear == ((100, 50, 200, 100), (0, 0, 50, 50), (1900, 1000, 20, 80))
     assert made.plates[0] == REEF.plates[0]
 
 

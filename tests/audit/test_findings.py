@@ -8,7 +8,7 @@ import pytest
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
-from avrin.model import Action, Change, Place, Project, Screen, Variable
+from avrin.model import Action, Change, Place, Plate, Project, Screen, Variable, Zone
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import BoundWidget, RulePlace, Tracks, bind, with_rule
 from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, bar, counter, flags, inspected, label, prompt, widget
@@ -296,3 +296,33 @@ def test_after_an_edit_only_what_it_touched_is_looked_at_again() -> None:
     wider = bind(replace(changed.project, reference=(1000, 1000)), changed)
     inspector.inspect(wider, [Tracks(wider, trace)])
     assert looked[5:] == ["w", "v"]
+
+
+# when the plate is there, when the texts are -> the frame at which they meet, None for never
+MEETINGS = [
+    ("leak", "hull < 60", "....#.......", 4), ("leak", "hull < 60", "#...........", None),
+    ("hull < 60 or leak", "hull < 60", "#...........", 3), ("", "hull < 60", "............", 3),
+    ("leek", "hull < 60", "....#.......", None),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("when", "visible", "leak", "frame"), MEETINGS)
+def test_what_stands_over_a_plate_is_judged_only_while_the_recording_chooses_it(
+    when: str, visible: str, leak: str, frame: int | None, tmp_path: Path
+) -> None:
+    """Hull is below 60 on frames 3 to 7."""
+    fog = replace(PLATE, when=when, keep_clear=(Zone(box=(0, 0, 900, 900), name="the way out"),))
+    pale = label("Pale", look={"text": "#ffffff"}, also={"visible": visible})
+    seed = Seed([pale], {"leak": flags(leak)}, project={"plates": (fog,)}, files={"fog.svg": PALE})
+    _, found = inspected(seed, tmp_path)
+    for code in ("low-contrast", "keep-clear"):
+        assert [one.start for one in of(code, found)] == ([] if frame is None else [frame])
+
+
+def test_of_two_plates_whose_rules_are_true_the_first_is_there(tmp_path: Path) -> None:
+    plates = (Plate(name="night", picture="night.svg", when="leak"), replace(PLATE, when="true"))
+    files = {"fog.svg": PALE, "night.svg": PALE.replace("#e8efe9", "#000000")}
+    pale = label("Pale", look={"text": "#ffffff"}, also={"visible": "hull < 60"})
+    for leak, faint in (("...#####....", 0), ("...####.....", 1)):
+        _, found = inspected(Seed([pale], {"leak": flags(leak)}, project={"plates": plates}, files=files), tmp_path)
+        assert len(of("low-contrast", found)) == faint

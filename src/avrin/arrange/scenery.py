@@ -7,7 +7,7 @@ from pathlib import PurePosixPath
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Plate, Project, Screen
+from avrin.model import AvrinError, Plate, Project, Screen, Zone
 
 __all__ = [
     "SIZES",
@@ -46,15 +46,16 @@ def plate_called(project: Project, name: str, new: str) -> Project:
     return _with_plate(project, name, lambda plate: replace(plate, name=plain))
 
 
-def zones_set(project: Project, name: str, zones: Sequence[Box]) -> Project:
-    """The project in which a plate keeps other zones clear: (x, y, width, height), in reference pixels; slivers are none."""
+def zones_set(project: Project, name: str, zones: Sequence[Zone]) -> Project:
+    """The project in which a plate keeps other zones clear, cut at the screen's edges; slivers are none."""
     width, height = project.reference
     kept = []
-    for x, y, wide, high in zones:
+    for zone in zones:
+        x, y, wide, high = zone.box
         left, top = min(max(x, 0.0), width), min(max(y, 0.0), height)
         right, bottom = min(max(x + wide, 0.0), width), min(max(y + high, 0.0), height)
         if right - left >= 4 and bottom - top >= 4:
-            kept.append((left, top, right - left, bottom - top))
+            kept.append(replace(zone, box=(left, top, right - left, bottom - top)))
     return _with_plate(project, name, lambda plate: replace(plate, keep_clear=tuple(kept)))
 
 

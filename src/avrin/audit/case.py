@@ -9,11 +9,11 @@ from typing import Any, TypeVar
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import Project, Screen
+from avrin.model import Plate, Project, Screen
 from avrin.render import Extent, Placed, drawn_widget, extent, is_drawn
 from avrin.rules import TEMPLATE, Scope, Step
 from avrin.rules.patterns import Pattern
-from avrin.trace import Array, Column, present
+from avrin.trace import TRUE, Array, Column, present
 from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["Case", "Memory", "Shown", "below", "direct_source", "stretches"]
@@ -149,20 +149,49 @@ class Case:
 
         return self.memory.get(widget, ("placed", self.number(tracks), frame, screen.name, screen.size), draw)
 
-    def firsts(self, widget: BoundWidget) -> dict[str, tuple[int, int]]:
-        """For each band that a widget is seen in, "" for none: the first recording that shows it, and its first frame."""
+    def chosen(self, tracks: Tracks, plate: Plate) -> Array | None:
+        """Where a recording chooses a plate: the first one whose rule is true; flags of shape (frames,).
+
+        None for a plate without a rule, which may be behind the HUD at any time.
+        """
+        if plate.name not in self.bound.plates:
+            return None
+        rules = [
+            (one.name, self.bound.plates[one.name]) for one in self.project.plates if one.name in self.bound.plates
+        ]
+        left = np.ones(len(tracks.trace), bool)
+        for name, rule in rules:
+            true: Array = left & (self.column(tracks, rule).data == TRUE)
+            if name == plate.name:
+                return true
+            left &= ~true
+        raise AssertionError(plate.name)
+
+    def firsts(self, widget: BoundWidget, plate: Plate | None = None) -> dict[str, tuple[int, int]]:
+        """For each band that a widget is seen in, "" for none: the first recording that shows it, and its first frame.
+
+        plate: only while the recording chooses it.
+        """
 
         def look() -> dict[str, tuple[int, int]]:
             found: dict[str, tuple[int, int]] = {}
             for number, tracks in enumerate(self.tracks):
-                visible, column = self.visible(tracks, widget), self.column(tracks, widget.columns["band"])
+                mask = self.chosen(tracks, plate) if plate is not None else None
+                seen = self.visible(tracks, widget)
+                visible = seen if mask is None else seen & mask
+                column = self.column(tracks, widget.columns["band"])
                 for code in present(column.data[visible]):
                     if column.words[code] not in found:
                         at = int(np.argmax(visible & (column.data == code)))
                         found[column.words[code]] = (number, at)
             return found
 
-        return self.memory.get(widget, ("firsts",), look)
+        key = (
+            ("firsts",)
+            if plate is None
+            else ("firsts", plate.name, *((one.name, one.when) for one in self.project.plates))
+        )
+        return self.memory.get(widget, key, look)
 
     def number(self, tracks: Tracks) -> int:
         """Which of the recordings: two may have one name."""

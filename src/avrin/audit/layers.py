@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from functools import partial
 
 from msgspec import Struct
@@ -83,11 +83,23 @@ def _leaves(
             yield shape, Rect(x + own.x * scale, y + own.y * scale, own.width * scale, own.height * scale), opacity
 
 
-def lettering(case: Case, screen: Screen) -> Iterator[tuple[Tracks, Lettering]]:
-    """Texts of every widget in each of its bands, the first time one of the recordings shows it there."""
+def lettering(case: Case, screen: Screen) -> Iterator[tuple[Tracks, Lettering, Sequence[Plate | None]]]:
+    """Texts of every widget in each of its bands, the first time one of the recordings shows it there.
+
+    With each the plates it may then stand over: all without a rule, or the one that the recording chooses.
+    """
+    ruled = [plate for plate in case.project.plates if plate.name in case.bound.plates]
+    others = [plate for plate in case.project.plates if plate not in ruled]
+    if others or not ruled:
+        yield from ((tracks, one, others or (None,)) for tracks, one in _first_texts(case, screen, None))
+    for plate in ruled:
+        yield from ((tracks, one, (plate,)) for tracks, one in _first_texts(case, screen, plate))
+
+
+def _first_texts(case: Case, screen: Screen, plate: Plate | None) -> Iterator[tuple[Tracks, Lettering]]:
     frames: dict[tuple[int, int], set[str]] = {}
     for ident, widget in case.bound.widgets.items():
-        for place in case.firsts(widget).values():
+        for place in case.firsts(widget, plate).values():
             frames.setdefault(place, set()).add(ident)
     for number, frame in sorted(frames):
         tracks = case.tracks[number]

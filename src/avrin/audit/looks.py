@@ -143,11 +143,11 @@ def _low_contrast(case: Case) -> Iterator[Finding]:
     """Text that is too faint over a plate at the moment it is drawn. Once a widget, over the plate where it is faintest."""
     worst: dict[str, tuple[float, Finding]] = {}
     screen = case.screens[0]
-    for tracks, one in lettering(case, screen):
+    for tracks, one, plates in lettering(case, screen):
         if not one.fill:
             continue  # letters without a colour of their own are not there
         need = FAINT_LARGE if one.size >= (LARGE_BOLD if one.bold else LARGE) else FAINT
-        for plate in case.project.plates or (None,):
+        for plate in plates:
             behind = backdrop(case.bound, one, plate, screen)
             if behind is None:
                 continue

@@ -10,7 +10,7 @@ import numpy as np
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding
 from avrin.audit.layers import fills, texts
-from avrin.model import Screen
+from avrin.model import Plate, Screen
 from avrin.render import Extent, Rect, safe_area, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Tracks
 
@@ -116,16 +116,33 @@ def _keep_clear(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         rect, tracks, got = reach
         across, along = screen.size[0] / wide, screen.size[1] / high
         for plate in case.project.plates:
-            for x, y, width, height in plate.keep_clear:
+            seen = _first_over(case, widget, plate, (tracks, got.frame))
+            if seen is None:
+                continue
+            there, frame = seen
+            for kept in plate.keep_clear:
+                x, y, width, height = kept.box
                 zone = Rect(x * across, y * along, width * across, height * along)
                 if _shared(rect, zone) > SLACK:
+                    what = kept.name or "what is to be kept clear"
                     yield Finding(
-                        widget.widget.id, f"over what {plate.name} keeps clear",
-                        f"{widget.widget.title} covers what is to be kept clear on {plate.name}, on {screen.name}",
-                        "Move it aside", about=plate.name, trace=tracks.trace.name, start=got.frame, end=got.frame + 1,
+                        widget.widget.id, f"over {kept.name or 'what'} {plate.name} keeps clear",
+                        f"{widget.widget.title} covers {what} on {plate.name}, on {screen.name}",
+                        "Move it aside", about=plate.name, trace=there.trace.name, start=frame, end=frame + 1,
                         screen=screen.name, plate=plate.name,
                     )  # fmt: skip
                     return
+
+
+def _first_over(case: Case, widget: BoundWidget, plate: Plate, at: tuple[Tracks, int]) -> tuple[Tracks, int] | None:
+    """When a widget is first seen over a plate that recordings choose, None if never; `at` for one that may be there any time."""
+    if plate.name not in case.bound.plates:
+        return at
+    found = case.firsts(widget, plate)
+    if not found:
+        return None
+    number, frame = min(found.values())
+    return case.tracks[number], frame
 
 
 def _shared(one: Rect, other: Rect) -> float:

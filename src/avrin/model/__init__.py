@@ -34,6 +34,7 @@ from avrin.model.project import (
     VariableType,
     WhileMissing,
     Widget,
+    Zone,
 )
 from avrin.model.reading import plain_file, read_whole
 from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
@@ -76,6 +77,7 @@ __all__ = [
     "VariableType",
     "WhileMissing",
     "Widget",
+    "Zone",
     "cache_folder",
     "check_name",
     "drafts",

@@ -18,7 +18,7 @@ from msgspec import inspect
 
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.faults import Steps, first_fault
-from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording, Variable
+from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording, Variable, Zone
 from avrin.model.reading import read_whole
 from avrin.model.whole import write_whole
 from avrin.model.words import RESERVED
@@ -29,6 +29,7 @@ MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger 
 WIDTH = 120
 LONGEST_NAME = 80
 _NAME = re.compile(NAME)
+SHORT: dict[type[Record], str] = {Recording: "path", Zone: "box"}  # where nothing but this is said, it alone is written
 
 
 def load(path: Path) -> tuple[Project, list[str]]:
@@ -53,8 +54,7 @@ def loads(data: bytes) -> tuple[Project, list[str]]:
     if not isinstance(raw, dict) or "format" not in raw:
         raise AvrinError('is JSON but no Avrin project: it has no "format"', advice=f'Expected "format": "{FORMAT}"')
     _check_format(raw["format"])
-    if isinstance(raw.get("traces"), list):  # a recording of which nothing is said but its path is written as that
-        raw["traces"] = [{"path": entry} if isinstance(entry, str) else entry for entry in raw["traces"]]
+    _spell_out(raw)
     unknown: list[Steps] = []
     sorted_out = _set_aside(raw, inspect.type_info(Project), (), unknown)
     try:
@@ -63,6 +63,21 @@ def loads(data: bytes) -> tuple[Project, list[str]]:
         raise _explained(raw) from None
     _check(project)
     return project, [f"{_said(path, raw)}: unknown key, kept as it is" for path in unknown]
+
+
+def _spell_out(raw: dict[str, Json]) -> None:
+    """What is written short, as `SHORT` says, becomes the record it stands for."""
+
+    def spelt(entries: Json, record: type[Record], short: type) -> Json:
+        if not isinstance(entries, list):
+            return entries
+        return [{SHORT[record]: one} if isinstance(one, short) else one for one in entries]
+
+    if "traces" in raw:
+        raw["traces"] = spelt(raw["traces"], Recording, str)
+    for plate in raw["plates"] if isinstance(raw.get("plates"), list) else ():
+        if isinstance(plate, dict) and "keep_clear" in plate:
+            plate["keep_clear"] = spelt(plate["keep_clear"], Zone, list)
 
 
 def dumps(project: Project) -> str:
@@ -129,9 +144,9 @@ def check_name(name: str, taken: Iterable[str]) -> None:
 def schema() -> dict[str, Any]:
     """The JSON Schema of the file, as far as the model knows it."""
     made: dict[str, Any] = msgspec.json.schema(Project)
-    made["$defs"]["Project"]["properties"]["traces"]["items"] = {
-        "anyOf": [{"type": "string"}, {"$ref": "#/$defs/Recording"}]
-    }
+    for owner, field, record in (("Project", "traces", "Recording"), ("Plate", "keep_clear", "Zone")):
+        short = made["$defs"][record]["properties"][SHORT[Recording if record == "Recording" else Zone]]
+        made["$defs"][owner]["properties"][field]["items"] = {"anyOf": [short, {"$ref": f"#/$defs/{record}"}]}
     return made
 
 
@@ -303,8 +318,10 @@ def _fields(record: type[Record]) -> tuple[tuple[str, str, Any], ...]:
 
 def _plain(value: Json) -> Json:
     """A record as plain JSON values, defaults left out and unknown keys put back."""
-    if isinstance(value, Recording) and value == Recording(path=value.path):
-        return value.path
+    if isinstance(value, Recording | Zone):
+        first = SHORT[type(value)]
+        if value == type(value)(**{first: getattr(value, first)}):
+            return _plain(getattr(value, first))
     if isinstance(value, Record):
         kept = {
             written: _plain(part)

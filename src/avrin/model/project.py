@@ -37,6 +37,7 @@ __all__ = [
     "VariableType",
     "WhileMissing",
     "Widget",
+    "Zone",
 ]
 
 FORMAT = "avrin/1"
@@ -218,15 +219,22 @@ class Widget(Record, frozen=True, kw_only=True):
         return self.id.replace("_", " ").replace("-", " ").strip().capitalize() or self.id
 
 
+class Zone(Record, frozen=True, kw_only=True):
+    """What the HUD is to keep clear: a box (x, y, width, height) in reference pixels. name: what lies there, "" unsaid."""
+
+    box: tuple[float, float, float, float]
+    name: Annotated[str, Meta(max_length=60)] = ""
+
+
 class Plate(Record, frozen=True, kw_only=True):
-    """A picture of the game behind the HUD. keep_clear: boxes (x, y, width, height) in reference pixels.
+    """A picture of the game behind the HUD. keep_clear: what of it nothing is to cover.
 
     when: a rule; where the recording chooses the plate, the first one whose rule is true is shown. "" for never by itself.
     """
 
     name: str
     picture: str
-    keep_clear: tuple[tuple[float, float, float, float], ...] = ()
+    keep_clear: tuple[Zone, ...] = ()
     when: str = ""
 
 

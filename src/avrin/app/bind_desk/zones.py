@@ -2,44 +2,75 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 
+from avrin.app.controls.theme import font
 from avrin.app.painting.marks import handles
 from avrin.app.session.session import Session
 from avrin.arrange import zones_set
+from avrin.model import Zone
 
 __all__ = ["Zones"]
 
 Box = tuple[float, float, float, float]
 INK = QColor("#ffb38a")
+LONGEST = 60  # letters of a name
 TAKE_AWAY = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 class Zones:
-    """Of the plate that is shown, while they are edited. chosen: the number of one, None for none.
+    """Of the plate that is shown, while they are edited. tell: called when another one is chosen.
 
     A press in a zone takes hold of it, at its lower right corner of its size; beside all a drag draws another one.
     """
 
-    def __init__(self, session: Session) -> None:
+    def __init__(self, session: Session, tell: Callable[[], None] = lambda: None) -> None:
         self.session = session
-        self.chosen: int | None = None
+        self._tell = tell
+        self._chosen: int | None = None
         self._from: QPointF | None = None
         self._was: Box | None = None
         self._sizes = False
 
     @property
-    def boxes(self) -> list[Box]:
-        """The zones there are, in reference pixels."""
+    def chosen(self) -> int | None:
+        """The number of the one that keys act on, None for none."""
+        return self._chosen
+
+    @chosen.setter
+    def chosen(self, number: int | None) -> None:
+        self._chosen = number
+        self._tell()
+
+    @property
+    def zones(self) -> list[Zone]:
+        """Those there are."""
         return list(self.session.plate.keep_clear) if self.session.plate is not None else []
+
+    @property
+    def zone(self) -> Zone | None:
+        """The chosen one."""
+        return self.zones[self.chosen] if self.chosen is not None and self.chosen < len(self.zones) else None
+
+    def call(self, name: str) -> None:
+        """Say what lies in the chosen one."""
+        if self.zone is not None and self.chosen is not None:
+            self.session.seal()
+            self._put(self.chosen, replace(self.zone, name=" ".join(name.split())[:LONGEST]))
 
     def rects(self, area: QRectF) -> list[QRectF]:
         """Where they lie in a picture's area."""
         width, height = self.session.project.reference
         across, along = area.width() / width, area.height() / height
-        return [QRectF(area.x() + x * across, area.y() + y * along, w * across, h * along) for x, y, w, h in self.boxes]
+        return [
+            QRectF(area.x() + x * across, area.y() + y * along, w * across, h * along)
+            for x, y, w, h in (zone.box for zone in self.zones)
+        ]
 
     def _reference(self, point: QPointF, area: QRectF) -> QPointF:
         width, height = self.session.project.reference
@@ -51,17 +82,17 @@ class Zones:
         self._from, self._was, self._sizes = self._reference(point, area), None, False
         rects = self.rects(area)
         if self.chosen is not None and self.chosen < len(rects) and _corner(rects[self.chosen]).contains(point):
-            self._was, self._sizes = self.boxes[self.chosen], True
+            self._was, self._sizes = self.zones[self.chosen].box, True
             return
         self.chosen = next((i for i, rect in reversed([*enumerate(rects)]) if rect.contains(point)), None)
         if self.chosen is not None:
-            self._was = self.boxes[self.chosen]
+            self._was = self.zones[self.chosen].box
 
     def drag(self, point: QPointF, area: QRectF) -> None:
         """Draw it, move it, or size it."""
         if self._from is None:
             return
-        to, boxes = self._reference(point, area), self.boxes
+        to = self._reference(point, area)
         way = to - self._from
         if self._was is None:
             drawn = QRectF(self._from, to).normalized()
@@ -69,16 +100,19 @@ class Zones:
             if self.chosen is None:
                 if min(box[2], box[3]) < 8:
                     return
-                boxes.append(box)
-                self.chosen = len(boxes) - 1
-            boxes[self.chosen] = box
+                self._put(len(self.zones), Zone(box=box))
+                self.chosen = len(self.zones) - 1
+            self._move(box)
         elif self.chosen is not None:
             x, y, w, h = self._was
             if self._sizes:
-                boxes[self.chosen] = (x, y, max(8, round(w + way.x())), max(8, round(h + way.y())))
+                self._move((x, y, max(8, round(w + way.x())), max(8, round(h + way.y()))))
             else:
-                boxes[self.chosen] = (round(x + way.x()), round(y + way.y()), w, h)
-        self._put(boxes)
+                self._move((round(x + way.x()), round(y + way.y()), w, h))
+
+    def _move(self, box: Box) -> None:
+        if self.zone is not None and self.chosen is not None:
+            self._put(self.chosen, replace(self.zone, box=box))
 
     def release(self) -> None:
         """The hand lets go."""
@@ -87,36 +121,43 @@ class Zones:
 
     def wants(self, event: QKeyEvent) -> bool:
         """Whether a key acts on the chosen one."""
-        there = self.chosen is not None and self.chosen < len(self.boxes)
-        return there and (event.key() in TAKE_AWAY or Qt.Key(event.key()) in STEPS)
+        return self.zone is not None and (event.key() in TAKE_AWAY or Qt.Key(event.key()) in STEPS)
 
     def key(self, event: QKeyEvent) -> bool:
         """Delete takes the chosen one away, the arrows move it. Returns whether the key was for it."""
-        if not self.wants(event) or self.chosen is None:
+        zone, step = self.zone, STEPS.get(Qt.Key(event.key()))
+        if not self.wants(event) or self.chosen is None or zone is None:
             return False
-        boxes, step = self.boxes, STEPS.get(Qt.Key(event.key()))
         if event.key() in TAKE_AWAY:
-            del boxes[self.chosen]
-            self.chosen = None
+            number, self.chosen = self.chosen, None
+            self._put(number, None)
         elif step is not None:
-            x, y, w, h = boxes[self.chosen]
+            x, y, w, h = zone.box
             by = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            boxes[self.chosen] = (x + step[0] * by, y + step[1] * by, w, h)
-        self._put(boxes)
+            self._move((x + step[0] * by, y + step[1] * by, w, h))
         return True
 
-    def _put(self, boxes: list[Box]) -> None:
+    def _put(self, number: int, zone: Zone | None) -> None:
+        """Another zone of that number, or none any more."""
         plate = self.session.plate
         assert plate is not None  # they are edited while one is shown
-        made = zones_set(self.session.project, plate.name, boxes)
+        zones = self.zones
+        zones[number : number + 1] = [zone] if zone is not None else []
+        made = zones_set(self.session.project, plate.name, zones)
         self.session.edit(made, f"zones of {plate.name}", f"zones {plate.name}")
 
     def paint(self, painter: QPainter, area: QRectF) -> None:
-        """All of them, the chosen one with its corner."""
-        for number, rect in enumerate(self.rects(area)):
+        """All of them with their names, the chosen one with its corner."""
+        painter.setFont(font("small", True))
+        for number, (rect, zone) in enumerate(zip(self.rects(area), self.zones, strict=True)):
             painter.setPen(QPen(INK, 2 if number == self.chosen else 1.2, Qt.PenStyle.DashLine))
             painter.setBrush(QColor(255, 179, 138, 60 if number == self.chosen else 34))
             painter.drawRect(rect)
+            painter.setPen(INK)
+            name = painter.fontMetrics().elidedText(
+                zone.name, Qt.TextElideMode.ElideRight, max(0, round(rect.width()) - 12)
+            )
+            painter.drawText(rect.adjusted(6, 4, -6, -4), name)
             if number == self.chosen:
                 painter.setPen(QPen(QColor("#142027"), 1))
                 painter.setBrush(QColor("#ffffff"))

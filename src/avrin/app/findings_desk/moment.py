@@ -17,7 +17,7 @@ from avrin.app.painting.paint import draw
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
 from avrin.audit import Finding
-from avrin.model import AvrinError, Screen
+from avrin.model import AvrinError, Screen, Zone
 from avrin.render import Rect, frame_shapes, scene, widget_rect
 from avrin.render.values import clock, said
 from avrin.trace import Pyramid
@@ -89,14 +89,12 @@ class MomentPicture(Assisted, QWidget):
         painter.restore()
         self._paint_mark(painter, tracks, frame, screen, scale)
 
-    def _paint_zones(
-        self, painter: QPainter, zones: tuple[tuple[float, float, float, float], ...], screen: Screen
-    ) -> None:
+    def _paint_zones(self, painter: QPainter, zones: tuple[Zone, ...], screen: Screen) -> None:
         width, height = self.session.project.reference
         across, along = screen.size[0] / width, screen.size[1] / height
         painter.setPen(QPen(QColor("#ff6b78"), 3, Qt.PenStyle.DashLine))
         painter.setBrush(QColor(255, 107, 120, 40))
-        for x, y, w, h in zones:
+        for x, y, w, h in (zone.box for zone in zones):
             painter.drawRect(QRectF(x * across, y * along, w * across, h * along))
 
     def _paint_mark(self, painter: QPainter, tracks: Tracks, frame: int, screen: Screen, scale: float) -> None:

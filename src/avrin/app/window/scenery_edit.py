@@ -78,6 +78,11 @@ class PlateEdit(_Edit):
         self.name.taken.connect(self._called)
         self.name.left.connect(self.setFocus)
         self._zones = inked("", size="small")
+        self._drawn = Zones(session, self._chosen)
+        self.zone = Field("what lies in the zone", 150)
+        self.zone.setPlaceholderText("what lies there")
+        self.zone.taken.connect(self._drawn.call)
+        self.zone.left.connect(self._hud.setFocus)
         self.when = Field("shown while", 236)
         self.when.setPlaceholderText("it is chosen")
         self.when.setToolTip('A rule, such as map == "reef": then the recording chooses the plate')
@@ -86,12 +91,14 @@ class PlateEdit(_Edit):
         self.line("called", self.name)
         self.line("shown while", self.when)
         self.line("kept clear", self._zones)
+        self.line("", self.zone)
         self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
     def open_under(self, link: QWidget) -> None:
         if self.session.plate is not None:
             super().open_under(link)
-            self._hud.edit_zones(Zones(self.session))
+            self._drawn.chosen = None
+            self._hud.edit_zones(self._drawn)
 
     def close_it(self) -> None:
         super().close_it()
@@ -110,6 +117,15 @@ class PlateEdit(_Edit):
         count = len(plate.keep_clear)
         zones = f"{count} zone{'s' if count != 1 else ''}" if count else "nothing yet"
         self._zones.setText(f"{zones}: drag in the picture to draw one,\npress one to move it, Delete takes it away")
+        self._chosen()
+
+    def _chosen(self) -> None:
+        """The zone that was pressed can be called something."""
+        zone = self._drawn.zone
+        self.zone.setVisible(zone is not None)
+        if zone is not None:
+            self.zone.show_text(zone.name)
+        self.adjustSize()
 
     def _called(self, text: str) -> None:
         session = self.session
