@@ -244,7 +244,7 @@ def place_fields(hand: Hand) -> dict[str, Any]:
     QTest.keyClick(place.pivot, Key.Key_Left)
     hand.type_into(place.rules["x"], "depth")
     found: dict[str, Any] = hand.widget("scrap")["place"]
-    assert found["step"] == [40, 0]
+    assert found["step"] == [40, -140]
     return found
 
 

@@ -9,9 +9,9 @@ import pytest
 from msgspec.structs import replace
 
 from avrin.model import Roster, Variable
-from avrin.render import TextMeasure
+from avrin.render import TextMeasure, grips
 from avrin.trace import Value
-from avrin.widgets import KINDS, Box, Drawing, RulePlace, TextRun, bind
+from avrin.widgets import KINDS, Box, Drawing, Grip, RulePlace, TextRun, bind
 from avrin.widgets.table import CELL, ROW, Options, TableColumn, TableLook
 from widget_helpers import over, project
 
@@ -46,6 +46,9 @@ TABLE: list[tuple[dict[str, Any], tuple[Seat, ...], str]] = [
     ({"sort_by": "crew[slot].scrap", "empty": "free"}, ONE_GONE, "Marit=40 Ona=38 Isko=— free"),
     ({"sort_by": "crew[slot].scrap", "falling": False}, ONE_GONE, "Ona=38 Marit=40 Isko=—"),
     ({"empty": "free", "most": 3}, ONE_GONE, "Ona=38 Marit=40 Isko=—"),
+    ({"sort_by": "crew[slot].name"}, FOUR, "Isko=5 Marit=38 Ona=38 Teo=97"),
+    ({"sort_by": "crew[slot].name", "falling": False}, FOUR, "Teo=97 Ona=38 Marit=38 Isko=5"),
+    ({"sort_by": "crew[slot].name", "empty": "free"}, ((None, 3.0), ("b", 1.0), ("A", 2.0)), "A=2 b=1 —=3 free"),
     ({}, (), ""),
     ({"empty": "free"}, (), "free free free free"),
 ]
@@ -89,3 +92,63 @@ def test_rows_lie_below_their_titles_and_the_marked_one_stands_out() -> None:
     ]  # fmt: skip
     bases = [r.y for r in runs if isinstance(r, TextRun) and r.align == "left"]
     assert [round(b - a) for a, b in pairwise(bases)] == [40, 40, 40]
+
+
+def headed(columns: list[dict[str, Any]], options: dict[str, Any]) -> list[Grip]:
+    made = replace(
+        project("table", {}, {"roster": "crew", "columns": columns, **options}, size=(232, 90)), rosters=(CREW,)
+    )
+    bound = bind(made)
+    widget = bound.widgets["w"]
+    return list(grips(widget, over(bound, {"hull": [1.0]}).state(widget, 0), bound))
+
+
+def test_heads_sort_falling_then_rising_then_by_nothing() -> None:
+    options: dict[str, Any] = {"columns": COLUMNS}
+    told = []
+    for _ in range(4):
+        head = next(one for one in headed(COLUMNS, {}) if one.title == "sort by scrap")
+        options = head.change(options, 0.0)
+        told.append((options.get("sort_by"), options.get("falling", True)))
+    key = "crew[slot].scrap"
+    assert told == [(key, True), (key, False), (None, True), (key, True)]
+
+
+def test_where_heads_and_ends_of_columns_lie() -> None:
+    found = {one.title: one.box for one in headed(COLUMNS, {})}
+    # 232 wide, 16 at each side: the first column has 46 of a hundred of the 200 between.
+    assert found["sort by diver"] == pytest.approx((16, 16, 92, 38))
+    assert found["width of diver"] == pytest.approx((108, 16, 0, 38))
+    assert found["sort by scrap"] == pytest.approx((108, 16, 108, 38))
+    assert "width of scrap" not in found, "the last one has what is left"
+    fixed = [{**COLUMNS[0], "width": 50}, COLUMNS[1]]
+    assert {one.title: one.box for one in headed(fixed, {})}["sort by scrap"] == pytest.approx((66, 16, 150, 38))
+
+
+def test_columns_without_heads_or_with_several_values_are_not_sorted_by() -> None:
+    bare: list[dict[str, Any]] = [{"text": column["text"]} for column in COLUMNS]
+    assert headed(bare, {}) == []
+    two: list[dict[str, Any]] = [
+        {"title": "both", "text": "{slot} {crew[slot].scrap}"},
+        {"title": "half", "text": "{crew[slot].name"},
+    ]
+        {"title": "both", "text": "{slot} {crew[slot].scrap}"},
+        {"title": "half", "text": "{crew[slot].name"},
+    ]
+    assert [one.title for one in headed(two, {})] == ["width of both"]
+
+
+def test_a_column_is_widened_by_what_it_is_dragged_and_never_to_nothing() -> None:
+    edge = next(one for one in headed(COLUMNS, {}) if one.across)
+    for by, wide in ((30.4, 122.0), (-500.0, 8.0)):
+        made = edge.change({"columns": COLUMNS, "roster": "crew"}, by)
+        assert [column.get("width") for column in made["columns"]] == [wide, None]
+        assert made["roster"] == "crew"
+    assert "width" not in COLUMNS[0]
+
+
+def test_a_column_of_a_width_stands_there_and_the_others_share_the_rest() -> None:
+    three = tuple(TableColumn(title=name, text="x", width=wide) for name, wide in (("a", 40.0), ("b", 0.0), ("c", 0.0)))
+    drawing = Drawing({"raw": ""}, 232, 90, Options(roster="crew", columns=three), TableLook(), TextMeasure(), "—")
+    runs = [shape for shape in KINDS["table"].shapes(drawing) if isinstance(shape, TextRun)]
+    assert [(run.text, run.x) for run in runs] == [("a", 16.0), ("b", pytest.approx(136)), ("c", pytest.approx(216))]

@@ -8,7 +8,7 @@ from avrin.render.installed import families
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
 from avrin.render.passages import in_motion
 from avrin.render.pictures import UNDER, Paint, frame_shapes, save_picture
-from avrin.render.scene import Placed, drawn_widget, is_drawn, scene, widget_rect, widget_shapes, widget_small
+from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
 from avrin.render.svg import svg
@@ -36,6 +36,7 @@ __all__ = [
     "font_file",
     "font_of",
     "frame_shapes",
+    "grips",
     "in_motion",
     "is_drawn",
     "is_within",

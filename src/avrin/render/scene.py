@@ -21,10 +21,35 @@ from avrin.render.layout import Rect, following, held_inside, placed, safe_area,
 from avrin.render.passages import in_motion
 from avrin.rules import ICON_MARK
 from avrin.trace import Value
-from avrin.widgets import Bound, BoundWidget, Box, Drawing, Font, Group, Look, Shape, State, TextRun, Tracks, seconds
+from avrin.widgets import (
+    Bound,
+    BoundWidget,
+    Box,
+    Drawing,
+    Font,
+    Grip,
+    Group,
+    Look,
+    Measure,
+    Shape,
+    State,
+    TextRun,
+    Tracks,
+    seconds,
+)
 from avrin.widgets import Path as Lines
 
-__all__ = ["DIMMED", "Placed", "drawn_widget", "is_drawn", "scene", "widget_rect", "widget_shapes", "widget_small"]
+__all__ = [
+    "DIMMED",
+    "Placed",
+    "drawn_widget",
+    "grips",
+    "is_drawn",
+    "scene",
+    "widget_rect",
+    "widget_shapes",
+    "widget_small",
+]
 
 log = logging.getLogger(__name__)
 DIMMED = 0.3  # opacity of the second half of each flash
@@ -165,17 +190,13 @@ def widget_shapes(
     hot: str = "",
 ) -> Group:
     """One widget's shapes from its own upper left corner, in reference pixels, at its opacity."""
-    look = widget.looks.get(str(state["band"] or ""), widget.looks[""])
-    width, height = widget.widget.place.size
-    placeholder, folder = bound.project.placeholder, bound.folder
-    fonts = _fonts(look.font, look.figures == "even", folder)
-    measure = _PLAIN if fonts is None else fonts.measure
-    drawing = Drawing(state, width, height, widget.options, look, measure, placeholder, clock, folder, screen, hot)
+    drawing, fonts = _drawing(widget, state, clock, bound, screen, hot)
+    look, measure, folder = drawing.look, drawing.measure, bound.folder
     try:
         shapes = widget.kind.shapes(drawing)
     except Exception:  # whatever a kind makes of values nobody thought of, the rest of the HUD is to be seen
         log.exception("%s could not be drawn", widget.widget.id)
-        shapes = (Box(0, 0, width, height, "#3a1014c0", 0, "#ff6b78", 2),)
+        shapes = (Box(0, 0, drawing.width, drawing.height, "#3a1014c0", 0, "#ff6b78", 2),)
     if widget.has_icons:
         shapes = tuple(part for shape in shapes for part in _iconed(shape, measure, folder))
     if look.outline or look.shadow or fonts is not None:
@@ -185,6 +206,28 @@ def widget_shapes(
     if period and clock % period >= period / 2:
         opacity *= DIMMED
     return Group(shapes, opacity=opacity, name=widget.widget.id)
+
+
+def _drawing(
+    widget: BoundWidget,
+    state: State,
+    clock: float,
+    bound: Bound,
+    screen: tuple[float, float, float, float] | None = None,
+    hot: str = "",
+) -> tuple[Drawing, _Fonts | None]:
+    """What a widget is drawn from, and the fonts its look names."""
+    look = widget.looks.get(str(state["band"] or ""), widget.looks[""])
+    fonts = _fonts(look.font, look.figures == "even", bound.folder)
+    measure = _PLAIN if fonts is None else fonts.measure
+    options, placeholder = widget.options, bound.project.placeholder
+    drawn = (state, *widget.widget.place.size, options, look, measure, placeholder, clock, bound.folder, screen, hot)
+    return Drawing(*drawn), fonts
+
+
+def grips(widget: BoundWidget, state: State, bound: Bound) -> tuple[Grip, ...]:
+    """The parts of a widget that hands take hold of, as it is drawn in a state."""
+    return tuple(widget.kind.grips(_drawing(widget, state, 0.0, bound)[0]))
 
 
 def widget_small(
@@ -222,7 +265,7 @@ def _fonts(name: str, even: bool, folder: Path) -> _Fonts | None:
 _measure = functools.lru_cache(maxsize=64)(TextMeasure)
 
 
-def _iconed(shape: Shape, measure: TextMeasure, folder: Path) -> tuple[Shape, ...]:
+def _iconed(shape: Shape, measure: Measure, folder: Path) -> tuple[Shape, ...]:
     """A shape with the icons that its texts name, wherever they stand in it."""
     if isinstance(shape, Group):
         return (replace(shape, shapes=tuple(part for one in shape.shapes for part in _iconed(one, measure, folder))),)

@@ -5,10 +5,22 @@ from avrin.widgets.art import Asset
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
 from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
 from avrin.widgets.derived import derived_users, extracted, free_name, without_derived
-from avrin.widgets.dropping import Dropped, dropped, position_pair
+from avrin.widgets.dropping import Dropped, dropped, position_pair, repeated
 from avrin.widgets.event_kinds import event_declared, event_renamed, event_undeclared
 from avrin.widgets.icons import ICONS
-from avrin.widgets.kind import COMMON_INPUTS, EDGES, Addition, Drawing, Edge, Input, Kind, Sample, State, TrackColumn
+from avrin.widgets.kind import (
+    COMMON_INPUTS,
+    EDGES,
+    Addition,
+    Drawing,
+    Edge,
+    Grip,
+    Input,
+    Kind,
+    Sample,
+    State,
+    TrackColumn,
+)
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, Look, Typeface, field_names, seconds
 from avrin.widgets.offers import free_id, names_it, offers, offers_of_all, placed_at, ranked
@@ -53,6 +65,7 @@ __all__ = [
     "Dropped",
     "Edge",
     "Font",
+    "Grip",
     "Group",
     "Input",
     "Kind",
@@ -101,6 +114,7 @@ __all__ = [
     "project_schema",
     "ranked",
     "rename",
+    "repeated",
     "rule_at",
     "rule_places",
     "sample_project",

@@ -174,9 +174,9 @@ class _Compiler:
         named = binder.project.all_variables()
         self.variables: Mapping[str, VariableType] = {name: variable.type for name, variable in named.items()}
 
-    def rule(self, where: str, text: str, kind: ColumnKind, *, slot: int | None = None) -> Step:
+    def rule(self, where: str, text: str, kind: ColumnKind | None, *, slot: int | None = None) -> Step:
         scope = self._binder.scope
-        return self._at(where, lambda: scope.rule(text, kind), kind, slot)
+        return self._at(where, lambda: scope.rule(text, kind), kind or "number", slot)
 
     def template(
         self,

@@ -8,11 +8,11 @@ from collections.abc import Iterator
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Follow, Place, Project, Widget
+from avrin.model import Follow, Project, Widget
 from avrin.rules import Events
 from avrin.widgets.registry import KINDS
 
-__all__ = ["Dropped", "dropped", "position_pair"]
+__all__ = ["Dropped", "dropped", "position_pair", "repeated"]
 
 FIELD = re.compile(r"(?P<roster>.+)\[\d+\]\.(?P<field>.+)")
 SHARE = 1.001  # up to here a position counts as a share of the screen
@@ -40,7 +40,7 @@ def dropped(name: str, widget: Widget, project: Project, events: Events) -> Iter
         if one.title in (f"+ {short}", f"rows of {of}"):
             yield Dropped(one.title.lstrip("+ "), replace(widget, options={**widget.options, one.option: one.value}))
     if name.endswith("[]") and "roster" not in kind.options.__struct_encode_fields__ and widget.repeat != of:
-        yield Dropped(f"one for each of {of}", replace(widget, repeat=of, place=_apart(widget)))
+        yield Dropped(f"one for each of {of}", repeated(widget, of))
     pair = position_pair(name, project)
     if pair is not None:
         x, y = (_of_slot(rule, widget.repeat) for rule in pair)
@@ -78,7 +78,13 @@ def _of_slot(rule: str, roster: str) -> str:
     return re.sub(rf"\b{re.escape(roster)}\[\d+\]", f"{roster}[slot]", rule) if roster else rule
 
 
-def _apart(widget: Widget) -> Place:
-    """A place with a step to the next copy where it has none: below one another."""
+def repeated(widget: Widget, roster: str) -> Widget:
+    """The widget with a copy for each slot of a roster, "" for none; where it had no step they lie on one another no more.
+
+    They stand below one another, or above where it hangs from the bottom.
+    """
     place = widget.place
-    return place if any(place.step) or place.follow is not None else replace(place, step=(0.0, place.size[1] + 8.0))
+    if roster and not any(place.step) and place.follow is None:
+        up = -1 if place.anchor.startswith("bottom") else 1
+        place = replace(place, step=(0.0, up * (place.size[1] + 8.0)))
+    return replace(widget, repeat=roster, place=place)

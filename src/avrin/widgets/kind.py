@@ -27,6 +27,7 @@ __all__ = [
     "Compiler",
     "Drawing",
     "Edge",
+    "Grip",
     "Input",
     "InputKind",
     "Kind",
@@ -109,8 +110,8 @@ class Compiler(Protocol):
     events: Events
     variables: Mapping[str, VariableType]
 
-    def rule(self, where: str, text: str, kind: ColumnKind, *, slot: int | None = None) -> Step:
-        """A rule; `slot` means that slot of a roster."""
+    def rule(self, where: str, text: str, kind: ColumnKind | None, *, slot: int | None = None) -> Step:
+        """A rule, of any kind where that is None; `slot` means that slot of a roster."""
         ...
 
     def template(
@@ -185,11 +186,24 @@ class Drawing(Struct, frozen=True):
     hot: str = ""
 
 
+class Grip(Struct, frozen=True):
+    """A part of a drawn widget that hands take hold of in the picture. title: what it does.
+
+    box: x, y, width and height from the widget's corner, in reference pixels. across: it is dragged sideways; others are
+    pressed. change: the raw options as they become, from what they are and the reference pixels it was dragged.
+    """
+
+    title: str
+    box: tuple[float, float, float, float]
+    change: Callable[[Mapping[str, Any], float], dict[str, Any]]
+    across: bool = False
+
+
 class OptionRule(Struct, frozen=True):
     """A rule that stands in raw options. path: keys and positions, "columns.0.text"; template: a text with values.
 
     title: what it is called beside its field. entry: the path of what can be left out together with it, "" for nothing.
-    named: the path of a text that is its title, which can be written over; "" for none.
+    named: the path of a text that is its title, which can be written over; "" for none. sized: of how wide it is, likewise.
     """
 
     path: str
@@ -197,6 +211,7 @@ class OptionRule(Struct, frozen=True):
     title: str
     entry: str = ""
     named: str = ""
+    sized: str = ""
 
 
 class Addition(Struct, frozen=True):
@@ -231,6 +246,11 @@ def no_additions(_options: Mapping[str, Any], _project: Project, _events: Events
     return ()
 
 
+def no_grips(_drawing: Drawing) -> Iterable[Grip]:
+    """A kind that is taken hold of only as a whole."""
+    return ()
+
+
 def no_offer(_subject: Subject, _project: Project) -> Offer | None:
     """A kind that nothing asks for."""
     return None
@@ -248,6 +268,7 @@ class Kind(Struct, frozen=True):
     rules: where rules stand in raw options. rule_options: options that are a rule themselves.
     keyed: options that have something for each of some names, and those names; `by_band` has the bands' too.
     additions: what can be added to raw options; gets the project and the events that rules know.
+    grips: its parts that hands take hold of, as it is drawn.
     social: its track depends on other widgets of the kind.
     moves: its shapes follow the clock and not the state alone.
     pose: how it stands in the manual. tried: fed with all it can take, for tests and benchmarks.
@@ -283,6 +304,7 @@ class Kind(Struct, frozen=True):
     rules: Callable[[Mapping[str, Any]], Iterable[OptionRule]] = no_rules
     rule_options: tuple[str, ...] = ()
     additions: Callable[[Mapping[str, Any], Project, Events], Iterable[Addition]] = no_additions
+    grips: Callable[[Drawing], Iterable[Grip]] = no_grips
     keyed: Mapping[str, tuple[str, ...]] = {}
     social: bool = False
     moves: bool = False

@@ -1,17 +1,19 @@
 """The table: a roster as rows, sorted, with empty seats and a row that stands out."""
 
+import functools
+import itertools
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated, Any
 
 import numpy as np
 from msgspec import Meta, Struct
 
-from avrin.model import Place, Project, Variable, Widget
-from avrin.rules import FUNCTIONS, Carried, Chunk, Events, Op, Params, Step
+from avrin.model import AvrinError, Place, Project, Variable, Widget
+from avrin.rules import FUNCTIONS, Carried, Chunk, Events, Op, Params, Step, split_template
 from avrin.rules.operators import OR
 from avrin.trace import KIND_OF, TRUE, Array
 from avrin.widgets.hints import likely, plain_title
-from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Addition, Drawing, Grip, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
 from avrin.widgets.subject import Offer, Subject
@@ -20,19 +22,23 @@ __all__ = ["KIND"]
 
 ROW, CELL = "\x1e", "\x1f"
 MOST_OFFERED, ROWS_OFFERED = 3, 8  # columns and rows of a table that is offered
+FIRST = 0.46  # of the room of all columns, that of the first
+NARROWEST = 8.0  # reference pixels of a column that is dragged
 RULES = ("sort_by", "mark")  # options that are a rule each
 
 
 class TableColumn(Struct, frozen=True, kw_only=True):
-    """One column. text: a text with values, in which `slot` is the row's slot."""
+    """One column. text: a text with values, in which `slot` is the row's slot. width: reference pixels, 0 for its share."""
 
     title: str = ""
     text: str = ""
+    width: Size = 0.0
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """roster: whose slots are rows. sort_by: a rule for each slot, falling or rising; the slots' order where it is "".
+    """roster: whose slots are rows. sort_by: a rule for each slot; the slots' order where it is "".
 
+    falling: numbers stand from the largest down, texts from A to Z; else the other way round. What is missing stands last.
     most: rows at most, 0 for all. empty: what an empty seat says, "" to leave it out. mark: a rule; where true, the row
     stands out.
     """
@@ -61,7 +67,7 @@ class TableLook(Look, frozen=True, kw_only=True):
 
 def _rows(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
     """Arguments: for each slot whether it is taken, what it is sorted by, whether it is marked, then its cells."""
-    cells, falling, most, empty = params
+    cells, backwards, most, empty, worded = params
     wide = 3 + cells
     whole = [np.broadcast_to(arg, (chunk.frames,)) for arg in args]
     new = np.zeros(chunk.frames, bool)
@@ -74,16 +80,22 @@ def _rows(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _stat
     at = np.flatnonzero(new)
     codes = []
     for frame in at.tolist():
-        taken, free = [], []
+        taken: list[tuple[float | str, str]] = []
+        last, free = [], []
         for slot in range(len(args) // wide):
             here, key, mark, *texts = (whole[slot * wide + i][frame] for i in range(wide))
             if here == TRUE:
                 words = CELL.join(chunk.words.text(int(code)) or "" for code in texts)
-                order = float("inf") if key != key else -float(key) if falling else float(key)
-                taken.append((order, slot, ("!" if mark == TRUE else " ") + words))
+                row = ("!" if mark == TRUE else " ") + words
+                order = chunk.words.text(int(key)) if worded else float(key)
+                if order is None or order != order:
+                    last.append(row)
+                else:
+                    taken.append((order.casefold() if isinstance(order, str) else order, row))
             elif empty:
                 free.append("-" + empty)
-        rows = [row for _, _, row in sorted(taken)] + free
+        taken.sort(key=lambda one: one[0], reverse=backwards)  # of equal ones the slots' order stays
+        rows = [*(row for _, row in taken), *last, *free]
         codes.append(chunk.words.code(ROW.join(rows[:most] if most else rows)))
     out[...] = np.repeat(np.array(codes, np.int32), np.diff(at, append=chunk.frames))
 
@@ -108,6 +120,7 @@ def wire(w: Wiring) -> Wired:
     graph, compile_ = w.graph, w.compile
     roster = compile_.rosters.get(o.roster)
     args: list[Step] = []
+    keys: list[Step] = []
     if roster is None:
         known = ", ".join(compile_.rosters)
         compile_.wrong("roster", f"there is no roster '{o.roster}'", f"There are {known}" if known else "Declare one")
@@ -116,12 +129,71 @@ def wire(w: Wiring) -> Wired:
         for field in roster.fields if roster is not None else ():
             column = graph.column(f"{o.roster}[{slot}].{field.name}", KIND_OF[field.type])
             here = graph.add(OR, (here, FUNCTIONS["has"].build(graph, (column,))), "flag")
-        key = compile_.rule("sort_by", o.sort_by, "number", slot=slot) if o.sort_by else graph.constant(slot, "number")
+        key = compile_.rule("sort_by", o.sort_by, None, slot=slot) if o.sort_by else graph.constant(slot, "number")
+        keys.append(key)
         mark = compile_.rule("mark", o.mark, "flag", slot=slot) if o.mark else graph.constant(False, "flag")
         texts = [compile_.template(f"columns.{i}.text", column.text, slot=slot) for i, column in enumerate(o.columns)]
         args += [here, key, mark, *texts]
-    raw = graph.add(ROWS, args, "text", (len(o.columns), o.falling and bool(o.sort_by), o.most, o.empty))
+    worded = bool(keys) and all(key.kind == "text" for key in keys)
+    raw = graph.add(
+        ROWS, args, "text", (len(o.columns), bool(o.sort_by) and o.falling is not worded, o.most, o.empty, worded)
+    )
     return Wired({"rows": graph.add(PLAIN, (raw,), "text")}, drawn={"raw": raw})
+
+
+def _ends(d: Drawing) -> list[float]:
+    """Where each column ends, from the widget's left edge: those without a width of their own share what the others leave."""
+    look: TableLook = d.look
+    columns: tuple[TableColumn, ...] = d.options.columns or (TableColumn(),)
+    most = len(columns) - 1
+    shares = [
+        0.0 if c.width else FIRST if i == 0 and most else (1 - FIRST) / max(1, most) for i, c in enumerate(columns)
+    ]
+    left = max(0.0, d.width - 2 * look.pad - sum(column.width for column in columns))
+    whole = sum(shares) or 1.0
+    wide = [column.width or left * share / whole for column, share in zip(columns, shares, strict=True)]
+    return [look.pad + end for end in itertools.accumulate(wide)]
+
+
+def grips(d: Drawing) -> Iterable[Grip]:
+    """The heads are pressed to sort by their column; the ends of all but the last column are dragged."""
+    look: TableLook = d.look
+    o: Options = d.options
+    if not any(column.title for column in o.columns):
+        return
+    ends = _ends(d)
+    for i, (column, end) in enumerate(zip(o.columns, ends, strict=True)):
+        start = ends[i - 1] if i else look.pad
+        head = (start, look.pad, end - start, look.rows)
+        said = column.title or f"column {i + 1}"
+        if key := _sorted_by(column.text):
+            yield Grip(f"sort by {said}", head, functools.partial(_sort, key))
+        if i < len(ends) - 1:
+            edge = (end, look.pad, 0.0, look.rows)
+            yield Grip(f"width of {said}", edge, functools.partial(_widen, i, end - start), across=True)
+
+
+def _sorted_by(text: str) -> str:
+    """The rule whose value a column shows, "" where it shows none or several."""
+    try:
+        rules = [piece.rule.strip() for piece in split_template(text) if piece.rule is not None]
+    except AvrinError:
+        return ""
+    return rules[0] if len(rules) == 1 else ""
+
+
+def _sort(key: str, options: Mapping[str, Any], _by: float) -> dict[str, Any]:
+    """By a rule, falling at first; then rising; then by nothing."""
+    rest = {name: value for name, value in options.items() if name not in ("sort_by", "falling")}
+    if options.get("sort_by") != key:
+        return {**rest, "sort_by": key}
+    return {**rest, "sort_by": key, "falling": False} if options.get("falling", True) else rest
+
+
+def _widen(at: int, now: float, options: Mapping[str, Any], by: float) -> dict[str, Any]:
+    columns = [dict(column) for column in options.get("columns", ())]
+    columns[at]["width"] = float(max(NARROWEST, round(now + by)))
+    return {**options, "columns": columns}
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
@@ -133,9 +205,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     tall = look.rows * (len(found) + titled) + 2 * look.pad
     drawn: list[Shape] = [Box(0, 0, d.width, tall, look.back, look.radius)] if look.back else []
     count = max(1, len(o.columns))
-    inner = d.width - 2 * look.pad
-    # The first column has what the others leave; each of those is as wide as its share of the rest.
-    ends = [look.pad + inner * (0.46 + 0.54 * i / (count - 1) if count > 1 else 1.0) for i in range(count)]
+    ends = _ends(d)
     cap = d.measure.cap_height(look.text_size, look.bold)
 
     def line(number: int, cells: Sequence[str], fill: str, bold: bool, size: float) -> None:
@@ -158,7 +228,14 @@ def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
     """Where rules stand: the columns' texts, the sorting, the mark."""
     columns = options.get("columns", ())
     found = [
-        OptionRule(f"columns.{i}.text", True, str(column.get("title", "")), f"columns.{i}", f"columns.{i}.title")
+        OptionRule(
+            f"columns.{i}.text",
+            True,
+            str(column.get("title", "")),
+            f"columns.{i}",
+            f"columns.{i}.title",
+            f"columns.{i}.width",
+        )
         for i, column in enumerate(columns)
         if isinstance(column, Mapping) and "text" in column
     ]
@@ -217,7 +294,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
 KIND = Kind(
     name="table", help="A roster as rows, sorted, with its empty seats.", inputs=(), options=Options, look=TableLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("rows", "text"),), rules=rules, rule_options=RULES,
-    additions=additions, names="always", writes=("rows",), offer=offer, home="right",
+    additions=additions, grips=grips, names="always", writes=("rows",), offer=offer, home="right",
     pose=Sample(
         size=(190.0, 120.0),
         options={

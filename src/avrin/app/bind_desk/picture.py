@@ -102,17 +102,7 @@ class HudView(PictureView):
             self._carried = event.position()
         if event.button() != Qt.MouseButton.LeftButton:
             return
-        if self._dropper is not None:
-            self._drop_colour(event.position())
-            return
-        if self._zones is not None:
-            self._zones.press(event.position(), self.picture_rect())
-            self.update()
-            return
-        if button := self._button_at(event.position()):
-            self._held = button
-            self.session.hand.press(button)
-            self.update()
+        if self._pressed_otherwise(event.position()):
             return
         if self._offers_first and self._beginning_line(self.picture_rect()).contains(event.position()):
             self.first_hud_wanted.emit()
@@ -127,7 +117,24 @@ class HudView(PictureView):
         if tag is not None and tag.contains(event.position()):
             self.place_wanted.emit()
             return
+        if self._corner_at(event.position()) is None and self.grips.press(event.position()):
+            return
         self._take_hold(event)
+
+    def _pressed_otherwise(self, at: QPointF) -> bool:
+        """While a colour is taken, zones are drawn, or the game is driven by hand, a press is for that."""
+        if self._dropper is not None:
+            self._drop_colour(at)
+            return True
+        if self._zones is not None:
+            self._zones.press(at, self.picture_rect())
+        elif button := self._button_at(at):
+            self._held = button
+            self.session.hand.press(button)
+        else:
+            return False
+        self.update()
+        return True
 
     def _take_hold(self, event: QMouseEvent) -> None:
         """Of a corner, of what is chosen, or of what lies under the pointer; of nothing, a rectangle begins."""
@@ -170,6 +177,9 @@ class HudView(PictureView):
         if self._drag is not None and event.buttons() & Qt.MouseButton.LeftButton:
             self._dragged(event)
             return
+        if self.grips.held:
+            self.grips.drag(event.position())
+            return
         if self._zones is not None:
             self.setCursor(Qt.CursorShape.CrossCursor)
             self._zones.drag(event.position(), self.picture_rect())
@@ -178,6 +188,13 @@ class HudView(PictureView):
             return
         corner = self._corner_at(event.position())
         hover = self.widget_at(event.position())
+        grip = self.grips.cursor(event.position()) if corner is None else None
+        if grip is not None or self._pointer is not None:
+            self._pointer = event.position() if grip is not None else None
+            self.update()
+        if grip is not None:
+            self.setCursor(grip)
+            return
         self.setCursor(
             Qt.CursorShape.PointingHandCursor
             if self._offers_first and self._beginning_line(self.picture_rect()).contains(event.position())
@@ -198,6 +215,7 @@ class HudView(PictureView):
         if self._sweep is not None:
             self._sweep = None
             self.update()
+        self.grips.release(moved=self._drag is not None and self._drag.moving)
         if self._drag is not None:
             drag, self._drag, self._lines = self._drag, None, []
             if drag.picks and not drag.moving:
@@ -212,7 +230,7 @@ class HudView(PictureView):
         self.menu_wanted.emit(event.globalPos())
 
     def leaveEvent(self, _event: object) -> None:
-        self._hover = ""
+        self._hover, self._pointer = "", None
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -23,6 +23,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
+from avrin.app.bind_desk.grips import Grips
 from avrin.app.bind_desk.holding import Drag
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.by_keys import Ringed, ring
@@ -72,6 +73,8 @@ class PictureView(Ringed, Assisted, QWidget):
         self._target = ""
         self._zones: Zones | None = None  # of the plate, while they are drawn
         self._held = ""  # the button under a press
+        self.grips = Grips(session, self.box_of)
+        self._pointer: QPointF | None = None
         session.frame_changed.connect(self._frame_changed)
         session.project_changed.connect(self._project_changed)
         session.trace_changed.connect(self.update)
@@ -510,6 +513,7 @@ class PictureView(Ringed, Assisted, QWidget):
         found = self.session.extents.largest
         if found is not None and found.grows:
             marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
+        self.grips.paint(painter, self._pointer)
         marks.frame(painter, rect, shown, pulled=chosen.widget.id not in self.session.looking.locked)
         marks.tag(painter, self._place_said(chosen.widget, shown), rect, self.seen_rect())
 

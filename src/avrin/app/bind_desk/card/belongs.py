@@ -13,6 +13,7 @@ from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
 from avrin.arrange import grouped, restyled, style_made, style_removed
 from avrin.model import AvrinError, Project, Widget
+from avrin.widgets import repeated
 
 __all__ = ["Belongs"]
 
@@ -88,7 +89,9 @@ class Belongs(QWidget):
         self.note.show_text(widget.note)
 
     def _taken(self, what: str, value: str) -> None:
-        if value != NEW:
+        if what == "repeat":
+            self._become(what, repeated(self._widget, value))
+        elif value != NEW:
             self._become(what, replace(self._widget, **{what: value}))
         elif what == "group":
             project, ident = grouped(self.session.project, [self.ident])

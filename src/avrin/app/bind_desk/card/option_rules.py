@@ -9,9 +9,10 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
-from avrin.app.controls.field import Field
+from avrin.app.controls.field import Field, pixels, written
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
+from avrin.model import AvrinError
 from avrin.widgets import Addition, BoundWidget, RulePlace, with_rule
 
 __all__ = ["additions", "option_lines"]
@@ -32,10 +33,14 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
         if rule.named:
             row.name_by(_title(session, widget.id, rule.named, rule.title))
         inner.addWidget(row, 1)
+        if rule.sized:
+            inner.addWidget(_Width(session, widget.id, rule.sized))
         if rule.entry and not rule.entry.endswith(".0") and rule.entry.rpartition(".")[2].isdigit():
             before = Link("↑", partial(_before, session, widget.id, rule.entry))
             before.setToolTip("Before the one above it")
             inner.addWidget(before)
+        elif rule.sized:
+            inner.addSpacing(Link("↑", _nothing).sizeHint().width() + 2)
         if rule.entry:
             away = Link("×", partial(_drop, session, widget.id, rule.entry))
             away.setToolTip("Leave it out")
@@ -47,6 +52,45 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
             inner.addWidget(Link(offer.title, partial(_put, session, widget.id, offer.option, offer.value), bold=True))
         inner.addStretch(1)
         yield line, None
+
+
+class _Width(Field):
+    """How wide a part is, in reference pixels; nothing in it where it has its share. It follows what is dragged elsewhere."""
+
+    def __init__(self, session: Session, ident: str, path: str) -> None:
+        super().__init__("width", 42)
+        self.session = session
+        self.ident = ident
+        self._option, at, self._key = path.split(".")
+        self._at = int(at)
+        self.setPlaceholderText("wide")
+        self.setToolTip("Reference pixels; its share of what the others leave where nothing is said")
+        self.taken.connect(self._said)
+        session.project_changed.connect(self.refresh)
+        self.refresh()
+
+    def _parts(self) -> list[dict[str, object]]:
+        widget = next((one for one in self.session.project.widgets if one.id == self.ident), None)
+        return [dict(part) for part in widget.options.get(self._option, ())] if widget is not None else []
+
+    def refresh(self) -> None:
+        """Show what holds now."""
+        parts = self._parts()
+        if self._at < len(parts):
+            self.show_text(written(parts[self._at].get(self._key)))
+
+    def _said(self, text: str) -> None:
+        try:
+            wide = max(0.0, pixels(text)) if text.strip() else 0.0
+        except AvrinError as error:
+            self.mark(True)
+            self.session.said.emit(str(error), True)
+            return
+        parts = self._parts()
+        parts[self._at].pop(self._key, None)
+        parts[self._at] |= {self._key: wide} if wide else {}
+        self.session.seal()
+        _put(self.session, self.ident, self._option, parts)
 
 
 def _title(session: Session, ident: str, path: str, title: str) -> Field:
@@ -62,6 +106,10 @@ def _title(session: Session, ident: str, path: str, title: str) -> Field:
 
     field.taken.connect(taken)
     return field
+
+
+def _nothing() -> None:
+    """What is only measured does nothing."""
 
 
 def _before(session: Session, ident: str, entry: str) -> None:

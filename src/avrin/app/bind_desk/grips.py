@@ -1,0 +1,161 @@
+"""What hands take hold of within the chosen widget: its kind's own grips, and the copies of one that is repeated."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import NamedTuple
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from avrin.app.controls.theme import theme
+from avrin.app.session.session import Session
+from avrin.model import Widget
+from avrin.render import grips
+from avrin.widgets import BoundWidget, Grip
+
+__all__ = ["Grips"]
+
+STRAIGHT = 6.0  # pixels within which a copy that is dragged stays level, or upright
+WIDE = 8.0  # pixels of what is dragged sideways
+
+
+class _Held(NamedTuple):
+    """What is in hand: where it was taken, and the widget as it was then. copy: its number, 0 for a grip."""
+
+    start: QPointF
+    widget: Widget
+    grip: Grip | None
+    copy: int
+
+
+class Grips:
+    """Of the one widget that is chosen. box_of: where it lies in the view."""
+
+    def __init__(self, session: Session, box_of: Callable[[str], QRectF]) -> None:
+        self.session = session
+        self._box_of = box_of
+        self._held: _Held | None = None
+        self._moving = False
+
+    @property
+    def held(self) -> bool:
+        """Whether something is in hand."""
+        return self._held is not None
+
+    def _chosen(self) -> BoundWidget | None:
+        session = self.session
+        chosen = session.widget
+        if chosen is None or len(session.selected.widgets) > 1 or chosen.widget.id in session.looking.locked:
+            return None
+        return chosen
+
+    def _unit(self, chosen: BoundWidget) -> float:
+        """Pixels of the view a reference pixel."""
+        return self._box_of(chosen.widget.id).width() / chosen.widget.place.size[0]
+
+    def parts(self) -> list[tuple[QRectF, Grip]]:
+        """Its kind's grips, where they are."""
+        chosen = self._chosen()
+        if chosen is None:
+            return []
+        box, unit = self._box_of(chosen.widget.id), self._unit(chosen)
+        state = self.session.tracks.state(chosen, self.session.frame)
+        found = []
+        for grip in grips(chosen, state, self.session.bound):
+            x, y, width, height = grip.box
+            rect = QRectF(box.x() + x * unit, box.y() + y * unit, width * unit, height * unit)
+            if grip.across:
+                rect = QRectF(rect.center().x() - WIDE / 2, rect.y(), WIDE, rect.height())
+            found.append((rect, grip))
+        return sorted(found, key=lambda one: not one[1].across)  # what is dragged lies over what is pressed
+
+    def copies(self) -> list[QRectF]:
+        """Where the further copies of a repeated widget lie, that of slot 1 first."""
+        chosen = self._chosen()
+        if chosen is None or not chosen.copies or chosen.widget.place.follow is not None:
+            return []
+        box, unit = self._box_of(chosen.widget.id), self._unit(chosen)
+        x, y = chosen.widget.place.step
+        return [box.translated(x * unit * n, y * unit * n) for n in range(1, len(chosen.copies) + 1)]
+
+    def at(self, point: QPointF) -> tuple[Grip | None, int]:
+        """The grip under a point, or the number of the copy there; (None, 0) where there is neither."""
+        grip = next((grip for rect, grip in self.parts() if rect.contains(point)), None)
+        if grip is not None:
+            return grip, 0
+        chosen = self._chosen()
+        if chosen is None or self._box_of(chosen.widget.id).contains(point):
+            return None, 0
+        return None, next((n for n, rect in enumerate(self.copies(), 1) if rect.contains(point)), 0)
+
+    def cursor(self, point: QPointF) -> Qt.CursorShape | None:
+        """How the pointer tells what can be done; None where there is nothing."""
+        grip, copy = self.at(point)
+        if grip is not None:
+            return Qt.CursorShape.SplitHCursor if grip.across else Qt.CursorShape.PointingHandCursor
+        return Qt.CursorShape.SizeAllCursor if copy else None
+
+    def press(self, point: QPointF) -> bool:
+        """Take hold. A grip that is pressed leaves the drag to the widget, and acts when it is let go unmoved."""
+        chosen = self._chosen()
+        grip, copy = self.at(point)
+        if chosen is None or (grip is None and not copy):
+            return False
+        self._held, self._moving = _Held(point, chosen.widget, grip, copy), False
+        return bool(copy) or (grip is not None and grip.across)
+
+    def drag(self, point: QPointF) -> None:
+        """A column grows, a copy moves and all others with it."""
+        held = self._held
+        chosen = self._chosen()
+        if held is None or chosen is None:
+            return
+        way = point - held.start
+        if not self._moving and way.manhattanLength() < 4:
+            return
+        self._moving = True
+        unit = self._unit(chosen)
+        if held.copy:
+            self._step(held, way, unit)
+        elif held.grip is not None and held.grip.across:
+            self._become(held, held.grip, way.x() / unit)
+
+    def _step(self, held: _Held, way: QPointF, unit: float) -> None:
+        x, y = (a * unit * held.copy + b for a, b in zip(held.widget.place.step, (way.x(), way.y()), strict=True))
+        x, y = (0.0 if abs(side) < STRAIGHT else side for side in (x, y))
+        step = (float(round(x / unit / held.copy)), float(round(y / unit / held.copy)))
+        place = replace(held.widget.place, step=step)
+        title, ident = held.widget.title, held.widget.id
+        self.session.set_widget(replace(held.widget, place=place), f"step of {title}", f"step {ident}")
+
+    def release(self, *, moved: bool) -> None:
+        """Let go. moved: whether what lies under the hand was dragged meanwhile, and so was not pressed."""
+        held, self._held = self._held, None
+        if held is not None and held.grip is not None and not held.grip.across and not moved:
+            self.session.seal()
+            self._become(held, held.grip, 0.0)
+        self.session.seal()
+
+    def _become(self, held: _Held, grip: Grip, by: float) -> None:
+        options = grip.change(held.widget.options, by)
+        what = f"{grip.title}, {held.widget.title}"
+        self.session.set_widget(replace(held.widget, options=options), what, f"grip {held.widget.id} {grip.title}")
+
+    def paint(self, painter: QPainter, pointer: QPointF | None) -> None:
+        """Bars to drag, what is pointed at, and outlines of the copies."""
+        painter.setPen(QPen(QColor(255, 255, 255, 130), 1, Qt.PenStyle.DashLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for rect in self.copies():
+            painter.drawRect(rect)
+        for rect, grip in self.parts():
+            if grip.across:
+                painter.setPen(Qt.PenStyle.NoPen)
+                painter.setBrush(QColor("#ffffff"))
+                middle = rect.center()
+                painter.drawRoundedRect(QRectF(middle.x() - 1.5, rect.y() + 2, 3, rect.height() - 4), 1.5, 1.5)
+            elif pointer is not None and rect.contains(pointer):
+                painter.setPen(QPen(theme().accent, 1.5))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRoundedRect(rect.adjusted(0.5, 0.5, -0.5, -0.5), 3, 3)
