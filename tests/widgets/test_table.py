@@ -132,9 +132,6 @@ def test_columns_without_heads_or_with_several_values_are_not_sorted_by() -> Non
         {"title": "both", "text": "{slot} {crew[slot].scrap}"},
         {"title": "half", "text": "{crew[slot].name"},
     ]
-        {"title": "both", "text": "{slot} {crew[slot].scrap}"},
-        {"title": "half", "text": "{crew[slot].name"},
-    ]
     assert [one.title for one in headed(two, {})] == ["width of both"]
 
 
