@@ -111,7 +111,7 @@ def test_painters_agree_on_pictures_their_parts_tints_and_slices(tmp_path: Path)
         Picture(10, 10, 160, 24, source),
         Picture(10, 10, 160, 24, source, "#8080ff"),
         Picture(10, 10, 32, 48, source, part=(24, 0, 8, 12)),
-        NineSlice(10, 10, 160, 60, source, 4),
+        NineSlice(10, 10, 160, 60, source, (4, 4, 4, 4)),
     ):
         mean, off = apart([GROUND, shape])
         assert off < 0.03, shape  # smoothing between the pixels of a small picture differs at its edges

@@ -82,9 +82,9 @@ def test_pictures_are_within_tinted_and_cut(tmp_path: Path) -> None:
     ):
         assert "<image" not in wrong
         assert "l8 4M" in wrong  # the cross of what cannot be read
-    nine = svg([NineSlice(0, 0, 80, 40, str(at), 1)], 100, 50)
+    nine = svg([NineSlice(0, 0, 80, 40, str(at), (1, 1, 1, 1))], 100, 50)
     assert nine.count("<image") == 9
-    assert svg([NineSlice(0, 0, 8, 4, "no.png", 1)], 100, 50).count("<path") == 1
+    assert svg([NineSlice(0, 0, 8, 4, "no.png", (1, 1, 1, 1))], 100, 50).count("<path") == 1
 
 
 NINE = [
@@ -100,7 +100,7 @@ def test_parts_of_nine_go_where_they_belong(
     border: float, box: tuple[float, ...], first: object, middle: object, last: object
 ) -> None:
     x, y, wide, high = box
-    parts = list(nine_parts(NineSlice(x, y, wide, high, "x.png", border), (10, 8)))
+    parts = list(nine_parts(NineSlice(x, y, wide, high, "x.png", (border,) * 4), (10, 8)))
     assert parts[0][0] == first
     assert parts[-1][0] == last
     assert parts[0][1] == (0.0, 0.0, 2.0, 2.0)
@@ -110,7 +110,7 @@ def test_parts_of_nine_go_where_they_belong(
 
 
 def test_a_border_wider_than_the_picture_takes_its_halves() -> None:
-    parts = list(nine_parts(NineSlice(0, 0, 40, 40, "x.png", 99), (10, 8)))
+    parts = list(nine_parts(NineSlice(0, 0, 40, 40, "x.png", (99,) * 4), (10, 8)))
     assert [source for _, source in parts] == [
         (0, 0, 4, 4),
         (4, 0, 2, 4),

@@ -40,17 +40,17 @@ def test_a_picture_takes_the_plates_place_in_one_piece_or_nine(tmp_path: Path) -
         return KIND.shapes(Drawing({}, 120, 50, Options(), made, TextMeasure(), "—", folder=tmp_path))
 
     assert shapes() == (Picture(0, 0, 120, 50, source),)
-    assert shapes(slice=10) == (NineSlice(0, 0, 120, 50, source, 10),)
+    assert shapes(slice=10) == (NineSlice(0, 0, 120, 50, source, (10, 10, 10, 10)),)
 
 
 def test_nine_parts_keep_the_corners() -> None:
-    parts = dict(nine_parts(NineSlice(5, 5, 100, 60, "", 10), (40, 30)))
+    parts = dict(nine_parts(NineSlice(5, 5, 100, 60, "", (10,) * 4), (40, 30)))
     assert parts[5, 5, 10, 10] == (0, 0, 10, 10)
     assert parts[95, 55, 10, 10] == (30, 20, 10, 10)
     assert parts[15, 5, 80, 10] == (10, 0, 20, 10)
     assert parts[15, 15, 80, 40] == (10, 10, 20, 10)
     assert len(parts) == 9
-    small = dict(nine_parts(NineSlice(0, 0, 12, 60, "", 10), (40, 30)))
+    small = dict(nine_parts(NineSlice(0, 0, 12, 60, "", (10,) * 4), (40, 30)))
     assert (0, 0, 6, 10) not in small  # the border shrinks alike on both axes, where the box is too narrow for it
     assert all(w > 0 and h > 0 for _, _, w, h in small)
 
@@ -61,3 +61,25 @@ def test_a_band_has_a_look_of_its_own() -> None:
     )
     bound.raise_first()
     assert bound.widgets["w"].looks["low"].back == "#ff0000"  # type: ignore[attr-defined]
+
+
+def test_each_side_has_a_border_of_its_own() -> None:
+    parts = dict(nine_parts(NineSlice(0, 0, 100, 50, "", (10, 5, 20, 0)), (40, 30)))
+    # x: 0–10, 10–80, 80–100 from 0–10, 10–20, 20–40; y: 0–5, 5–50 from 0–5, 5–30; nothing at the bottom.
+    assert parts == {
+        (0, 0, 10, 5): (0, 0, 10, 5), (10, 0, 70, 5): (10, 0, 10, 5), (80, 0, 20, 5): (20, 0, 20, 5),
+        (0, 5, 10, 45): (0, 5, 10, 25), (10, 5, 70, 45): (10, 5, 10, 25), (80, 5, 20, 45): (20, 5, 20, 25),
+    }  # fmt: skip
+
+
+def test_what_is_too_small_for_its_border_keeps_the_corners_shape() -> None:
+    parts = dict(nine_parts(NineSlice(0, 0, 15, 50, "", (10, 5, 20, 5)), (40, 30)))
+    assert set(parts) == {(0, 0, 5, 2.5), (5, 0, 10, 2.5), (0, 2.5, 5, 45), (5, 2.5, 10, 45), (0, 47.5, 5, 2.5),
+                          (5, 47.5, 10, 2.5)}  # fmt: skip
+
+
+@pytest.mark.parametrize("wrong", [[1, 2, 3], [1, 2, 3, -4], "12", {"left": 3}])
+def test_a_border_of_another_form_is_told_and_left_out(wrong: object) -> None:
+    bound = bind(project("panel", {}, look={"slice": wrong}))
+    assert [place.part for place in bound.errors] == ["look"]
+    assert bound.widgets["w"].looks[""].slice == 0  # type: ignore[attr-defined]

@@ -121,7 +121,7 @@ def test_where_heads_and_ends_of_columns_lie() -> None:
     assert found["width of diver"] == pytest.approx((108, 16, 0, 38))
     assert found["sort by scrap"] == pytest.approx((108, 16, 108, 38))
     assert "width of scrap" not in found, "the last one has what is left"
-    fixed = [{**COLUMNS[0], "width": 50}, COLUMNS[1]]
+    fixed: list[dict[str, Any]] = [{**COLUMNS[0], "width": 50}, COLUMNS[1]]
     assert {one.title: one.box for one in headed(fixed, {})}["sort by scrap"] == pytest.approx((66, 16, 150, 38))
 
 

@@ -13,13 +13,12 @@ from avrin.audit.fixes import fix_place
 from avrin.model import Variable
 from avrin.render import Extent, Rect, extent, face, typeface
 from avrin.trace import Column, Trace
-from avrin.widgets import BoundWidget, Tracks
+from avrin.widgets import BoundWidget, Tracks, lacking
 from avrin.widgets.glyph_sheet import GlyphSheet
 
 __all__ = ["CHECKS"]
 
 SLACK = 3.0  # reference pixels
-MOST = 400  # different texts that are looked at for characters
 
 
 def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
@@ -86,22 +85,13 @@ def _missing_characters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     font = typeface(look.font, case.bound.folder, bold=look.bold, even=look.figures == "even")
     for tracks in case.tracks:
         for column in widget.kind.writes:
-            step = widget.columns.get(column) or widget.drawn[column]
-            frames = np.flatnonzero(case.visible(tracks, widget))
-            texts = tracks.some_texts(step, frames, MOST)
             known: set[str] | None = None
             if isinstance(sheet, GlyphSheet) and column == widget.kind.faced:
                 known = {*sheet.characters, " "}
-            wrong: dict[str, int] = {}
-            for frame, text in texts:
-                for character in text:
-                    lacks = (
-                        character not in known
-                        if known is not None
-                        else font is not None and not face(font).has(character)
-                    )
-                    if lacks and character.isprintable():
-                        wrong.setdefault(character, frame)
+            elif font is None:
+                continue
+            has = known.__contains__ if known is not None else face(font).has
+            wrong = lacking(tracks, widget, column, has)
             if wrong:
                 frame = min(wrong.values())
                 where = "its glyph sheet" if known is not None else "its font"

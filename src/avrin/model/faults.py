@@ -92,6 +92,11 @@ def _in_dict(value: Json, kind: inspect.DictType, path: Steps) -> Iterator[Fault
 
 
 def _in_list(value: Json, kind: inspect.ListType | inspect.VarTupleType, path: Steps) -> Iterator[Fault]:
+    least, most = kind.min_length or 0, kind.max_length
+    if len(value) < least or (most is not None and len(value) > most):
+        wanted = f"{least}" if least == most else f"{least} or more" if most is None else f"at most {most}"
+        yield Fault(path, f"expected a list of length {wanted}, got {len(value)}", value)
+        return
     for number, part in enumerate(value):
         yield from _faults(part, kind.item_type, (*path, number))
 

@@ -2,6 +2,7 @@
 
 from avrin.render.artwork import artwork, refusal
 from avrin.render.bounds import bounds
+from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
 from avrin.render.extent import Extent, extent
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, font_of, shape, typeface
 from avrin.render.installed import families
@@ -18,6 +19,7 @@ __all__ = [
     "SANS",
     "SANS_BOLD",
     "UNDER",
+    "Cells",
     "Extent",
     "Glyph",
     "Paint",
@@ -29,6 +31,7 @@ __all__ = [
     "anchor_point",
     "artwork",
     "bounds",
+    "cells_in",
     "drawn_widget",
     "extent",
     "face",
@@ -38,6 +41,7 @@ __all__ = [
     "frame_shapes",
     "grips",
     "in_motion",
+    "ink_of",
     "is_drawn",
     "is_within",
     "nine_parts",
@@ -51,6 +55,7 @@ __all__ = [
     "shape",
     "svg",
     "typeface",
+    "usual_characters",
     "widget_rect",
     "widget_shapes",
     "widget_small",

@@ -15,16 +15,26 @@ Quad = tuple[float, float, float, float]
 
 def nine_parts(nine: NineSlice, size: tuple[float, float]) -> Iterator[tuple[Quad, Quad]]:
     """Each part as (where it goes, where it comes from): x, y, width, height. size: of the picture, in its pixels."""
-    b = min(nine.border, size[0] / 2, size[1] / 2)
-    near = min(b, nine.width / 2, nine.height / 2)  # a box too small for its border shrinks it
-    across = ((0.0, b, nine.x, near), (b, size[0] - b, nine.x + near, nine.width - 2 * near),
-              (size[0] - b, size[0], nine.x + nine.width - near, near))  # fmt: skip
-    down = ((0.0, b, nine.y, near), (b, size[1] - b, nine.y + near, nine.height - 2 * near),
-            (size[1] - b, size[1], nine.y + nine.height - near, near))  # fmt: skip
-    for top, bottom, y, tall in down:
-        for left, right, x, wide in across:
-            if right > left and bottom > top and wide > 0 and tall > 0:
-                yield (x, y, wide, tall), (left, top, right - left, bottom - top)
+    left, top, right, bottom = nine.border
+    # A picture, or a box, too small for the border shrinks it, and its corners keep their shape.
+    held = min(1.0, size[0] / max(1e-9, left + right), size[1] / max(1e-9, top + bottom))
+    left, top, right, bottom = (side * held for side in (left, top, right, bottom))
+    near = min(1.0, nine.width / max(1e-9, left + right), nine.height / max(1e-9, top + bottom))
+    across = _three(left, right, size[0], nine.x, nine.width, near)
+    down = _three(top, bottom, size[1], nine.y, nine.height, near)
+    for upper, lower, y, tall in down:
+        for first, last, x, wide in across:
+            if last > first and lower > upper and wide > 0 and tall > 0:
+                yield (x, y, wide, tall), (first, upper, last - first, lower - upper)
+
+
+def _three(before: float, after: float, size: float, at: float, room: float, near: float) -> tuple[Quad, ...]:
+    """The three stretches along one side: from, to in the picture; where it goes, and how long it is there."""
+    first, last = before * near, after * near
+    return (
+        (0.0, before, at, first), (before, size - after, at + first, room - first - last),
+        (size - after, size, at + room - last, last),
+    )  # fmt: skip
 
 
 def is_within(part: Quad, size: tuple[float, float]) -> bool:

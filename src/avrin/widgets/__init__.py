@@ -7,6 +7,7 @@ from avrin.widgets.declaring import all_declared, declared, followed, linked, re
 from avrin.widgets.derived import derived_users, extracted, free_name, without_derived
 from avrin.widgets.dropping import Dropped, dropped, position_pair, repeated
 from avrin.widgets.event_kinds import event_declared, event_renamed, event_undeclared
+from avrin.widgets.glyph_sheet import GlyphSheet
 from avrin.widgets.icons import ICONS
 from avrin.widgets.kind import (
     COMMON_INPUTS,
@@ -21,8 +22,9 @@ from avrin.widgets.kind import (
     State,
     TrackColumn,
 )
+from avrin.widgets.lacking import lacking, unwritten
 from avrin.widgets.live import Live
-from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, Look, Typeface, field_names, seconds
+from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, KeyName, Look, Sides, Typeface, field_names, seconds
 from avrin.widgets.offers import free_id, names_it, offers, offers_of_all, placed_at, ranked
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.registry import KINDS
@@ -65,9 +67,11 @@ __all__ = [
     "Dropped",
     "Edge",
     "Font",
+    "GlyphSheet",
     "Grip",
     "Group",
     "Input",
+    "KeyName",
     "Kind",
     "Live",
     "Look",
@@ -80,6 +84,7 @@ __all__ = [
     "Sample",
     "Seen",
     "Shape",
+    "Sides",
     "State",
     "Subject",
     "TextRun",
@@ -103,6 +108,7 @@ __all__ = [
     "free_name",
     "hatched",
     "is_template",
+    "lacking",
     "linked",
     "names_it",
     "new_steps",
@@ -123,6 +129,7 @@ __all__ = [
     "short",
     "track",
     "undeclare",
+    "unwritten",
     "with_rule",
     "with_variable",
     "without_derived",

@@ -1,9 +1,9 @@
 """The button: something to press, which sets variables when the game is driven by hand."""
 
 from collections.abc import Iterable, Mapping
-from typing import Annotated, Any
+from typing import Any
 
-from msgspec import Meta, Struct
+from msgspec import Struct
 
 from avrin.model import Project
 from avrin.rules import Events, Step
@@ -12,7 +12,7 @@ from avrin.widgets.art import Asset, art
 from avrin.widgets.bands import settled
 from avrin.widgets.icons import key_cap
 from avrin.widgets.kind import Addition, Drawing, Input, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
-from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.look import Colour, KeyName, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
 
 __all__ = ["KIND"]
@@ -30,7 +30,7 @@ class Does(Struct, frozen=True, kw_only=True):
 class Options(Struct, frozen=True, kw_only=True):
     """key: what it can be pressed with. assets: pictures for idle, hover, held and off. does: what a press sets."""
 
-    key: Annotated[str, Meta(max_length=20)] = ""
+    key: KeyName = ""
     assets: dict[str, Asset] = {}
     does: tuple[Does, ...] = ()
 

@@ -18,7 +18,9 @@ __all__ = [
     "PALE",
     "SEA",
     "Colour",
+    "KeyName",
     "Look",
+    "Sides",
     "Size",
     "Typeface",
     "convert",
@@ -33,6 +35,9 @@ Colour = Annotated[
 Duration = Annotated[str, Meta(pattern=r"^(\d+(\.\d+)?(ms|s|min))?$", description="such as 0.5s or 250ms")]
 Size = Annotated[float, Meta(ge=0, le=2000)]
 Shift = Annotated[float, Meta(ge=-2000, le=2000)]
+# One for all, or left, top, right and bottom. (Of a tuple of four that stands beside a number, the library makes nonsense.)
+Sides = Size | Annotated[tuple[Size, ...], Meta(min_length=4, max_length=4)]
+KeyName = Annotated[str, Meta(max_length=20, description="a key's name")]
 Typeface = Annotated[str, Meta(max_length=400, description="a font file's path or an installed font's name")]
 
 # The colours a widget has before anybody chooses.

@@ -4,7 +4,7 @@ from msgspec import Struct
 
 from avrin.widgets.art import Asset, art
 from avrin.widgets.kind import Drawing, Kind, Sample, Wired, Wiring
-from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.look import Colour, Look, Sides, Size
 from avrin.widgets.shapes import Box, NineSlice, Shape
 
 __all__ = ["KIND"]
@@ -15,14 +15,17 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class PanelLook(Look, frozen=True, kw_only=True):
-    """back, edge: colours. asset: a picture in place of them; slice: pixels of its border that are not stretched."""
+    """back, edge: colours. asset: a picture in place of them; slice: pixels of its border that are not stretched.
+
+    One number for all sides, or left, top, right and bottom.
+    """
 
     back: Colour = "#0b1a22c0"
     edge: Colour = ""
     edge_width: Size = 2.0
     radius: Size = 12.0
     asset: Asset = ""
-    slice: Size = 0.0
+    slice: Sides = 0.0
 
 
 def wire(_w: Wiring) -> Wired:
@@ -36,9 +39,11 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     if not look.asset:
         return (Box(0, 0, d.width, d.height, look.back, look.radius, look.edge, look.edge_width if look.edge else 0),)
     drawn = art(look.asset, d.folder, 0, 0, d.width, d.height, "")
-    if look.slice and len(drawn) == 1:
+    left, top, right, bottom = look.slice if isinstance(look.slice, tuple) else (look.slice,) * 4
+    border = (left, top, right, bottom)
+    if any(border) and len(drawn) == 1:
         source = getattr(drawn[0], "source", "")
-        return (NineSlice(0, 0, d.width, d.height, source, look.slice),) if source else drawn
+        return (NineSlice(0, 0, d.width, d.height, source, border),) if source else drawn
     return drawn
 
 

@@ -11,7 +11,7 @@ from avrin.rules.operators import EQUAL
 from avrin.widgets.hints import asks
 from avrin.widgets.icons import key_cap
 from avrin.widgets.kind import Drawing, Input, Kind, Peer, Sample, TrackColumn, Wired, Wiring, plain_id
-from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.look import Colour, KeyName, Look, Size
 from avrin.widgets.ring import arc
 from avrin.widgets.shapes import Box, Group, Path, Shape, TextRun
 from avrin.widgets.subject import LONG, Offer, Subject, why
@@ -39,7 +39,7 @@ class Options(Struct, frozen=True, kw_only=True):
     again: Literal["once", "each"] = "each"
     queue: Annotated[str, Meta(max_length=60)] = ""
     order: Annotated[float, Meta(ge=-1e9, le=1e9)] = 0.0
-    keys: dict[str, str] = {}
+    keys: dict[str, KeyName] = {}
     pulse: Seconds = 0.0
 
 

@@ -96,14 +96,17 @@ class Picture(Struct, frozen=True, tag=True):
 
 
 class NineSlice(Struct, frozen=True, tag=True):
-    """A picture file in a rectangle: its corners keep their size, `border` of its own pixels; the rest is stretched."""
+    """A picture file in a rectangle: its corners keep their size, the rest is stretched.
+
+    border: left, top, right and bottom, in the picture's pixels.
+    """
 
     x: float
     y: float
     width: float
     height: float
     source: str
-    border: float
+    border: tuple[float, float, float, float]
 
 
 class Clip(Struct, frozen=True, tag=True):

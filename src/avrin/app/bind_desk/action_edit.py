@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QLabel, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.field import Field
+from avrin.app.controls.key_link import KeyLink
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
@@ -98,8 +99,10 @@ class ActionEdit(Popup):
                 part.hide()
                 part.deleteLater()
         self.rows, self.fields = [], {}
+        key = self._field("key", 70, self._set_key)
         self._add(
-            "key", self._field("key", 70, self._set_key), "does", self._field("label", 200, self._set_label), None,
+            "key", key, KeyLink(key, self._set_key), "does",
+            self._field("label", 200, self._set_label), None,
             Link("remove", self._remove), Link("done", self.close_it, bold=True),
         )  # fmt: skip
         for number in range(len(action.does)):

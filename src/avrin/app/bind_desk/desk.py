@@ -35,11 +35,14 @@ from avrin.widgets import KINDS, RulePlace, event_declared, extracted, free_id, 
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
+    from avrin.app.bind_desk.border_edit import BorderEdit
     from avrin.app.bind_desk.colouring import Colouring
     from avrin.app.bind_desk.group_edit import GroupEdit
     from avrin.app.bind_desk.matching_edit import MatchingEdit
     from avrin.app.bind_desk.place_edit import PlaceEdit
     from avrin.app.bind_desk.roster_edit import RosterEdit
+    from avrin.app.bind_desk.sheet_edit import SheetEdit
+    from avrin.app.bind_desk.whole_picture import PictureEdit
 
 __all__ = ["BindDesk"]
 
@@ -117,6 +120,7 @@ class BindDesk(QWidget):
         self.card.roster_wanted.connect(lambda name: self.roster_edit.open_for(name))  # noqa: PLW0108  (made when first wanted)
         self.card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
         self.card.group_wanted.connect(lambda ident: self.group_edit.open_for(ident))  # noqa: PLW0108
+        self.card.parts_wanted.connect(self._tell_parts)
         self.card.colour_wanted.connect(lambda wish: self.colouring.open_for(wish))  # noqa: PLW0108
         self.hud.first_hud_wanted.connect(self.first_hud)
         self.hud.place_wanted.connect(self.edit_place)
@@ -167,6 +171,25 @@ class BindDesk(QWidget):
         from avrin.app.bind_desk.group_edit import GroupEdit
 
         return GroupEdit(self.session, self)
+
+    def _tell_parts(self, parts: str, ident: str) -> None:
+        """Of a widget's picture: its border, or its cells."""
+        edit: PictureEdit = self.border_edit if parts == "border" else self.sheet_edit
+        edit.open_for(ident)
+
+    @cached_property
+    def border_edit(self) -> BorderEdit:
+        """What drags the border of a frame's picture; made when it is first wanted."""
+        from avrin.app.bind_desk.border_edit import BorderEdit
+
+        return BorderEdit(self.session, self.hud.box_of, self)
+
+    @cached_property
+    def sheet_edit(self) -> SheetEdit:
+        """What tells the cells of a glyph sheet; made when it is first wanted."""
+        from avrin.app.bind_desk.sheet_edit import SheetEdit
+
+        return SheetEdit(self.session, self.hud.box_of, self)
 
     @cached_property
     def colouring(self) -> Colouring:

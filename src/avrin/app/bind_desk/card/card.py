@@ -62,6 +62,7 @@ class Card(QScrollArea):
     roster_wanted = Signal(str)  # to edit one by its name
     group_wanted = Signal(str)  # to edit one by its id
     colour_wanted = Signal(object)  # a ColourWish
+    parts_wanted = Signal(str, str)  # of a picture: "border" or "cells", and the widget's id
     matching_wanted = Signal()  # to say what a recording calls things
 
     def __init__(self, session: Session) -> None:
@@ -262,6 +263,7 @@ class Card(QScrollArea):
             if len(part):
                 line = Line(name)
                 part.colour_wanted.connect(self.colour_wanted)
+                part.parts_wanted.connect(lambda parts: self.parts_wanted.emit(parts, widget.id))
                 line.row.addWidget(part, 1)
                 column.addWidget(line)
         self._build_rest(column, chosen, others)

@@ -11,21 +11,26 @@ from typing import Any, Literal
 import msgspec
 from msgspec.structs import replace
 from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QFont, QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QWidget
 
 from avrin.app.bind_desk.card.colour_wish import ColourWish
-from avrin.app.bind_desk.card.leaves import PAIR, Leaf, added, at_path, leaves, optional, put
+from avrin.app.bind_desk.card.leaves import PAIR, SIDES, Leaf, added, at_path, leaves, optional, part_of, put
 from avrin.app.controls.asking import ask_file
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, written
 from avrin.app.controls.inked import inked
+from avrin.app.controls.key_link import KeyLink
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.swatch import Swatch
+from avrin.app.controls.theme import font, theme
+from avrin.app.painting.apart import painting
 from avrin.app.session.session import Session
 from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, Widget, take_in
 from avrin.render import families
-from avrin.widgets import ICONS, Asset, Colour, Typeface
+from avrin.widgets import ICONS, Asset, Colour, GlyphSheet, KeyName, Typeface
+from avrin.widgets.art import art
 
 __all__ = ["StructFields"]
 
@@ -33,6 +38,10 @@ Which = Literal["options", "look"]
 ACROSS = 2  # fields beside one another
 WIDE = 96  # pixels of a field
 CHOICE = 22  # pixels of what opens an asset's choices
+OTHER_HANDS = ("gamepad", "touch")  # devices whose keys nobody can press here
+THUMB = 18  # pixels of an icon in the menu
+MOST_ART = 60  # pictures that a menu shows
+NUMBERS = {PAIR: (2,), SIDES: (1, 4)}  # how many of them a field takes
 FILES = {Asset: PICTURE, Typeface: FONT}  # what sort of file a field takes
 
 
@@ -43,6 +52,7 @@ class StructFields(QWidget):
     """
 
     colour_wanted = Signal(object)  # a ColourWish
+    parts_wanted = Signal(str)  # of the picture: "border" or "cells"
 
     def __init__(
         self, session: Session, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = (),
@@ -78,6 +88,10 @@ class StructFields(QWidget):
                 part = self._with_choice(leaf.name, part)
             elif leaf.type == Colour:
                 part = self._with_swatch(leaf.name, part)
+            elif leaf.type == KeyName and leaf.path[-1] not in OTHER_HANDS:
+                part = self._with_key(leaf.name, part)
+            elif leaf.kind == SIDES:
+                part = self._with_lines(leaf.name, part)
             grid.addWidget(part, row, column + 1)
         self._add_parts(grid, struct)
         grid.setColumnStretch(1, 1)
@@ -95,6 +109,10 @@ class StructFields(QWidget):
             there = isinstance(self._raw().get(name), Mapping)
             text = f"no {name}" if there else f"+ {name}"
             row.addWidget(Link(text, functools.partial(self._turn, name, not there), bold=True))
+            if there and part_of(struct, name) is GlyphSheet:
+                cells = Link("its cells …", functools.partial(self.parts_wanted.emit, "cells"), bold=True)
+                cells.setToolTip("Find the cells in the picture, and tell which character each is")
+                row.addWidget(cells)
         row.addStretch(1)
         grid.addLayout(row, grid.rowCount(), 0, 1, 4)
 
@@ -113,7 +131,8 @@ class StructFields(QWidget):
             choice.taken.connect(lambda value: self._set(name, value))
             self.fields[name] = choice
             return choice
-        field = Field(f"{self.which}, {name}", WIDE - CHOICE if name in self._files else WIDE)
+        beside = name in self._files or kind == SIDES or self._leaves[name].type == KeyName
+        field = Field(f"{self.which}, {name}", WIDE - CHOICE if beside else WIDE)
         field.taken.connect(lambda text: self._taken(name, text))
         field.left.connect(self.setFocus)
         self.fields[name] = field
@@ -121,20 +140,24 @@ class StructFields(QWidget):
 
     def _with_choice(self, name: str, part: QWidget) -> QWidget:
         """An asset's field with what it can be behind a press; a file can be dropped onto the field as well."""
-        whole = QWidget()
-        line = QHBoxLayout(whole)
-        line.setContentsMargins(0, 0, 0, 0)
-        line.setSpacing(0)
         link = Link("…", lambda: self.choices(name).popup(link.mapToGlobal(link.rect().bottomLeft())))
         link.setAccessibleName(f"choose {name}")
         link.setToolTip(
             "Icons, or a picture file" if self._files[name] is PICTURE else "Installed fonts, or a font file"
         )
-        link.setFixedWidth(CHOICE)
-        line.addWidget(part)
-        line.addWidget(link)
-        whole.setFixedWidth(WIDE)
-        return whole
+        return _beside(part, link)
+
+    def _with_lines(self, name: str, part: QWidget) -> QWidget:
+        """A border's field with what drags its lines in the picture behind a press."""
+        link = Link("…", functools.partial(self.parts_wanted.emit, "border"))
+        link.setAccessibleName(f"drag {name} in the picture")
+        link.setToolTip("Drag the border's lines in the picture")
+        return _beside(part, link)
+
+    def _with_key(self, name: str, part: QWidget) -> QWidget:
+        """A key's field with what takes the next key that is pressed."""
+        assert isinstance(part, Field)
+        return _beside(part, KeyLink(part, lambda key: self._taken(name, key)))
 
     def _with_swatch(self, name: str, part: QWidget) -> QWidget:
         """A colour's field with the colour before it, which opens the chooser."""
@@ -163,11 +186,32 @@ class StructFields(QWidget):
         menu = new_menu(self)
         if sort is FONT:
             menu.addAction("the one that comes along", functools.partial(self._set, name, ""))
-        for known in sorted(ICONS) if sort is PICTURE else families():
-            menu.addAction(known, functools.partial(self._set, name, known))
+        for known in (*sorted(ICONS), *self._art()) if sort is PICTURE else families():
+            action = menu.addAction(known, functools.partial(self._set, name, known))
+            if sort is PICTURE:
+                action.setIcon(self._thumb(known))
+            else:
+                action.setFont(QFont(known, font().pointSize()))
         menu.addSeparator()
         menu.addAction(f"A {sort.name} file…", lambda: self._ask(name))
         return menu
+
+    def _art(self) -> list[str]:
+        """Pictures that lie with the project's art."""
+        found = sorted((self.session.folder / PICTURE.folder).glob("*")) if self.session.path is not None else []
+        return [f"{PICTURE.folder}/{path.name}" for path in found if path.suffix.lower() in PICTURE.ends][:MOST_ART]
+
+    def _thumb(self, asset: str) -> QIcon:
+        """What an icon or a picture looks like."""
+        from avrin.app.painting.paint import draw_shapes
+
+        image = QImage(THUMB * 2, THUMB * 2, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(Qt.GlobalColor.transparent)
+        tint = theme().ink.name() if asset in ICONS else ""
+        shown = art(asset, self.session.folder, 0, 0, THUMB * 2, THUMB * 2, tint)
+        with painting(image) as painter:
+            draw_shapes(painter, list(shown))
+        return QIcon(QPixmap.fromImage(image))
 
     def _ask(self, name: str) -> None:
         sort = self._files[name]
@@ -207,8 +251,8 @@ class StructFields(QWidget):
         for name, part in self.fields.items():
             value = self._value(name)
             if isinstance(part, Field):
-                pair = self._leaves[name].kind == PAIR and isinstance(value, list)
-                part.show_text(", ".join(map(written, value)) if pair else written(value))
+                several = self._leaves[name].kind in (PAIR, SIDES) and isinstance(value, list)
+                part.show_text(", ".join(map(written, value)) if several else written(value))
                 part.mark(name in wrong)
                 if name in self.swatches:
                     self.swatches[name].show_colour(str(value))
@@ -218,14 +262,16 @@ class StructFields(QWidget):
     def _taken(self, name: str, text: str) -> None:
         kind = self._leaves[name].kind
         value: Any = text.strip()
-        if kind == PAIR:
+        if kind in (PAIR, SIDES):
             try:
                 value = [float(part) for part in re.split(r"\s*[,;x×]\s*|\s+", value)]
-                if len(value) != 2:
+                if len(value) not in NUMBERS[kind]:
                     raise ValueError
             except ValueError:
-                self._refuse(name, f"'{text}' is no pair of numbers.  Write for example 0, 2")
+                example = "0, 2" if kind == PAIR else "12, or 12, 8, 12, 8 for left, top, right and bottom"
+                self._refuse(name, f"'{text}' has not as many numbers as it needs.  Write for example {example}")
                 return
+            value = value[0] if len(value) == 1 else value
         elif kind in (int, float):
             try:
                 value = kind(float(text.replace(",", ".")))
@@ -252,3 +298,16 @@ class StructFields(QWidget):
     def _become(self, name: str, raw: Mapping[str, Any]) -> None:
         widget = self.session.project.widget(self.ident)
         self.session.set_widget(replace(widget, **{self.which: dict(raw)}), f"{name} of {widget.title}")
+
+
+def _beside(part: QWidget, link: Link) -> QWidget:
+    """A field with a link at its right, as wide as a field alone."""
+    link.setFixedWidth(CHOICE)
+    whole = QWidget()
+    line = QHBoxLayout(whole)
+    line.setContentsMargins(0, 0, 0, 0)
+    line.setSpacing(0)
+    line.addWidget(part)
+    line.addWidget(link)
+    whole.setFixedWidth(WIDE)
+    return whole

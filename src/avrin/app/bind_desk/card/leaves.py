@@ -12,10 +12,12 @@ from msgspec import NODEFAULT, Struct
 from msgspec.structs import FieldInfo
 
 from avrin.model import Json
+from avrin.widgets import Sides
 
-__all__ = ["PAIR", "Leaf", "added", "at_path", "leaves", "optional", "put"]
+__all__ = ["PAIR", "SIDES", "Leaf", "added", "at_path", "leaves", "optional", "part_of", "put"]
 
 PAIR = "pair"  # two numbers beside one another
+SIDES = "sides"  # one number for all sides, or one for each of four
 CHARACTERS = "0123456789"  # of a new sheet
 CELL = [16, 16]
 
@@ -23,7 +25,7 @@ Path = tuple[str, ...]
 
 
 class Leaf(Struct, frozen=True):
-    """One of them. type: as it is declared. kind: bool, int, float, str, the words of a choice, or PAIR. usual: unsaid."""
+    """One of them. type: as it is declared. kind: bool, int, float, str, the words of a choice, PAIR or SIDES. usual: unsaid."""
 
     path: Path
     type: Any
@@ -61,9 +63,14 @@ def optional(struct: type[Struct]) -> list[str]:
     return [info.encode_name for info in _fields(struct) if _part(info.type) is not None]
 
 
+def part_of(struct: type[Struct], name: str) -> type[Struct] | None:
+    """The record that a field may have, None where it is no part that may be left out."""
+    return next((_part(info.type) for info in _fields(struct) if info.encode_name == name), None)
+
+
 def added(struct: type[Struct], name: str) -> dict[str, Json]:
     """The raw JSON of a part that was left out, as it begins: what it must say."""
-    part = next(_part(info.type) for info in _fields(struct) if info.encode_name == name)
+    part = part_of(struct, name)
     assert part is not None
     found: dict[str, Json] = {}
     for info in _fields(part):
@@ -107,7 +114,9 @@ def _plain(value: object) -> Json:
 
 
 def _bare(kind: object) -> object:
-    """bool, int, float, str, the words of a choice as a tuple, or PAIR; None for what is not simple."""
+    """bool, int, float, str, the words of a choice as a tuple, PAIR or SIDES; None for what is not simple."""
+    if kind == Sides:
+        return SIDES
     kind = _unmarked(kind)
     if get_origin(kind) is Literal:
         return get_args(kind)

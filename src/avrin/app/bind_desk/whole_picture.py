@@ -1,0 +1,121 @@
+"""A picture file shown whole, its pixels as large as fits, for popups in which parts of it are marked; and what they share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
+from PySide6.QtGui import QImage, QPainter, QPaintEvent
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.controls.popup import Popup
+from avrin.app.controls.theme import font, theme
+from avrin.app.session.session import Session
+from avrin.model import AvrinError, Json, Widget, inside
+from avrin.render import artwork
+
+__all__ = ["PictureEdit", "WholePicture"]
+
+ROOM = (430, 230)  # pixels of the window
+MOST = 24.0  # times its size
+
+
+class WholePicture(QWidget):
+    """The picture in the middle of a dark ground; who shows parts of it paints them over it."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setFixedSize(*ROOM)
+        self.image = QImage()
+
+    def show_picture(self, path: Path | None) -> None:
+        """Show a file; nothing where it cannot be read."""
+        content = artwork(str(path)) if path is not None else None
+        self.image = QImage.fromData(content) if content is not None else QImage()
+        self.update()
+
+    def unit(self) -> float:
+        """Pixels of the window for one of the picture; a whole number where it is enlarged."""
+        if self.image.isNull():
+            return 1.0
+        fits = min((ROOM[0] - 16) / self.image.width(), (ROOM[1] - 16) / self.image.height(), MOST)
+        return float(int(fits)) if fits >= 1 else fits
+
+    def area(self) -> QRectF:
+        """Where the picture lies."""
+        wide, high = self.image.width() * self.unit(), self.image.height() * self.unit()
+        return QRectF(int((self.width() - wide) / 2), int((self.height() - high) / 2), wide, high)
+
+    def in_picture(self, point: QPointF) -> QPointF:
+        """A point of the window in the picture's pixels."""
+        return (point - self.area().topLeft()) / self.unit()
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme().under)
+        if self.image.isNull():
+            painter.setPen(theme().desk)
+            painter.setFont(font())
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "there is no picture that can be read")
+            return
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.unit() < 1)
+        painter.drawImage(self.area(), self.image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        self.paint_parts(painter)
+
+    def paint_parts(self, painter: QPainter) -> None:
+        """What is marked in it."""
+
+
+class PictureEdit(Popup):
+    """A popup in which parts of a widget's picture are told. ident: of the widget. box_of: where it lies in the parent."""
+
+    def __init__(self, session: Session, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
+        super().__init__(parent)
+        self.session = session
+        self._box_of = box_of
+        self.ident = ""
+        session.project_changed.connect(self._changed)
+
+    @property
+    def widget(self) -> Widget | None:
+        """Whose picture it is; None where there is no such widget any more."""
+        return next((one for one in self.session.project.widgets if one.id == self.ident), None)
+
+    def open_for(self, ident: str) -> None:
+        """Tell the parts of a widget's picture."""
+        self.ident = ident
+        self.show_it()
+        self.adjustSize()
+        parent = self.parentWidget()
+        assert parent is not None
+        beside = self._box_of(ident).right() + 24  # the widget is to be seen beside it
+        left = 28.0 if beside + self.width() > parent.width() else beside
+        self.move(QPoint(round(left), 24))
+        self.show()
+        self.raise_()
+
+    def _changed(self) -> None:
+        if self.isVisible():
+            if self.widget is None:
+                self.close_it()
+            else:
+                self.show_it()
+
+    def show_it(self) -> None:
+        """Show what holds now."""
+
+    def file(self, asset: str) -> Path | None:
+        """The file of a picture in the project's folder."""
+        try:
+            return inside(self.session.bound.folder, asset)
+        except AvrinError:
+            return None
+
+    def become(self, what: str, merge: str = "", **said: Json) -> None:
+        """Change the widget's options or look."""
+        widget = self.widget
+        if widget is not None:
+            self.session.set_widget(replace(widget, **said), f"{what} of {widget.title}", merge)

@@ -1,0 +1,100 @@
+"""Cells of a glyph sheet, found in its picture: the finest even grid whose lines cut through no glyph."""
+
+from __future__ import annotations
+
+import io
+
+import numpy as np
+from msgspec import Struct
+
+from avrin.render.artwork import artwork
+from avrin.trace import Array
+
+__all__ = ["Cells", "cells_in", "ink_of", "usual_characters"]
+
+MOST_PIXELS = 16_000_000  # of a sheet that is looked at
+INK = 24  # of 255: what is less solid, or nearer to the ground's colour, is no ink
+LEAST = 3  # pixels of a cell's side
+
+
+class Cells(Struct, frozen=True):
+    """size: width and height of one, in the picture's pixels. columns, rows: how many there are. filled: with ink in them."""
+
+    size: tuple[int, int]
+    columns: int
+    rows: int
+    filled: int
+
+
+def ink_of(source: str) -> Array | None:
+    """Where a PNG picture has ink: flags of shape (height, width); None if it cannot be read, or is larger than any sheet.
+
+    Ink is what is not clear, or, in a picture that is nowhere clear, what differs from its upper left corner.
+    """
+    content = artwork(source)
+    if content is None or source.lower().endswith(".svg"):
+        return None
+    from PIL import Image
+
+    try:
+        with Image.open(io.BytesIO(content)) as image:
+            if image.width * image.height > MOST_PIXELS:
+                return None
+            data = np.asarray(image.convert("RGBA"), np.int16)
+    except (OSError, ValueError, SyntaxError):
+        return None
+    solid: Array = data[..., 3] > INK
+    if not solid.all():
+        return solid
+    differs: Array = np.abs(data[..., :3] - data[0, 0, :3]).max(axis=2) > INK
+    return differs
+
+
+def cells_in(ink: Array) -> Cells | None:
+    """The cells of a sheet, None where no grid parts its glyphs: where they have no gaps between them, or there are none."""
+    across, down = _parted(ink), _parted(ink.T)
+    if across is None or down is None or across * down < 2:
+        return None
+    height, width = ink.shape
+    whole = ink.reshape(down, height // down, across, width // across)
+    return Cells((width // across, height // down), across, down, int(whole.any(axis=(1, 3)).sum()))
+
+
+def _parted(ink: Array) -> int | None:
+    """Into how many even stretches a picture is parted from left to right; None where it has no ink.
+
+    Each line between two stretches has a clear column of pixels beside it, and no stretch but the last ones is clear.
+    """
+    columns: Array = np.logical_or.reduce(ink, axis=0)
+    size = len(columns)
+    if not columns.any():
+        return None
+    for count in range(size // LEAST, 1, -1):
+        if size % count:
+            continue
+        wide = size // count
+        lines = np.arange(wide, size, wide)
+        cut = columns[lines] & columns[lines - 1]
+        filled = np.logical_or.reduce(columns.reshape(count, wide), axis=1)
+        if not cut.any() and filled[: int(np.flatnonzero(filled)[-1]) + 1].all():
+            return count
+    return 1
+
+
+def usual_characters(cells: Cells) -> str:
+    """What sheets of so many glyphs mostly hold, row by row: digits, capitals, or all that a keyboard writes."""
+    letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+    digits = "0123456789"
+    known = {
+        10: digits,
+        26: letters,
+        36: letters + digits,
+        52: letters + letters.lower(),
+        62: letters + letters.lower() + digits,
+    }
+    if cells.filled in known:
+        return known[cells.filled]
+    printable = "".join(map(chr, range(33, 127)))
+    if cells.filled == len(printable):  # the space's cell is clear, and stands first where there is one more
+        return (" " if cells.columns * cells.rows > len(printable) else "") + printable
+    return digits + ":.,+-/%x"[: max(0, cells.filled - 10)] if cells.filled > 10 else digits[: cells.filled]
