@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QMenu
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.window.window import Window
@@ -108,8 +109,17 @@ def test_only_what_was_never_shown_and_one_recording_alone(desk: LadderDesk) -> 
     assert not any(rung.frames for one in desk.rows.rows for rung in one.rungs)
     QTest.mouseClick(desk.never_link, Qt.MouseButton.LeftButton)
     assert len(desk.rows.rows) == every
+    assert desk.where_link.text() == "in all recordings"
     QTest.mouseClick(desk.where_link, Qt.MouseButton.LeftButton)
+    (menu,) = [one for one in desk.findChildren(QMenu) if one.isVisible()]
+    assert [(one.text(), one.isChecked()) for one in menu.actions()] == [
+        ("In all recordings", True), ("In this recording", False),
+    ]  # fmt: skip
+    menu.actions()[1].trigger()
+    menu.close()
+    desk.window().activateWindow()
     desk.settle()
+    assert desk.where_link.text() == "in this recording"
     assert {rung.trace for one in desk.rows.rows for rung in one.rungs if rung.frames} == {"leaky-dive"}
 
 

@@ -513,6 +513,11 @@ def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Win
     at = next(i for i, r in enumerate(ladder.rungs) if r.first)
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(at).center().toPoint())
     assert window.session.seconds == pytest.approx(ladder.rungs[at].first, abs=0.02)
+    never = next(i for i, r in enumerate(ladder.rungs) if r.first is None and isinstance(r.value, float))
+    value = ladder.rungs[never].value
+    QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(never).center().toPoint())
+    assert window.session.hand.pins == {"hull": value}, "what no recording shows is held"
+    assert "held at" in window.message.text()
 
 
 def test_from_a_bare_recording_to_bound_widgets_by_drags_alone(demo: Path, tmp_path: Path, qtbot: QtBot) -> None:

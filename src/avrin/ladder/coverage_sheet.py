@@ -7,7 +7,8 @@ import io
 from collections.abc import Mapping, Sequence
 
 from avrin.ladder.coverage import HIDDEN, Stay
-from avrin.ladder.sheet import EDGE, LEFT, PAPER, Paper, band_paint
+from avrin.ladder.sheet import EDGE, LEFT, PAPER, Paper, band_paint, shortened
+from avrin.render import TextMeasure
 from avrin.render.values import clock, said
 from avrin.widgets import Bound, BoundWidget, Box, Shape, TextRun
 
@@ -15,7 +16,9 @@ __all__ = ["Covered", "coverage_sheet", "coverage_table"]
 
 Covered = Mapping[str, Mapping[str, Sequence[Stay]]]  # by widget, by state, one a recording
 STATE_WIDE = 120.0
+APART = 12.0  # pixels between what is told of one recording and of the next
 TALL, HEAD, BETWEEN = 34.0, 40.0, 14.0
+_MEASURE = TextMeasure()
 COLUMNS = ("widget", "state", "recording", "frames", "share", "times", "shortest", "longest", "first")
 
 
@@ -26,7 +29,8 @@ def coverage_sheet(covered: Covered, bound: Bound, width: float, paper: Paper = 
     start = LEFT + STATE_WIDE
     wide = (width - start - EDGE) / max(1, len(names))
     shapes: list[Shape] = [
-        TextRun(start + i * wide, 26, name, 12, paper.second, True) for i, name in enumerate(names)
+        TextRun(start + i * wide, 26, shortened(name, 12, wide - APART), 12, paper.second, True)
+        for i, name in enumerate(names)
     ]  # fmt: skip
     y = HEAD
     for ident, states in covered.items():
@@ -54,17 +58,18 @@ def _state(
     ]
     for i, stay in enumerate(stays):
         x = start + i * wide
-        shapes.append(Box(x, y + 24, wide - 24, 3, paper.gutter, 1.5))
+        long = max(4.0, wide - 2 * APART)
+        shapes.append(Box(x, y + 24, long, 3, paper.gutter, 1.5))
         if stay.frames:
-            shapes.append(Box(x, y + 24, max(3.0, (wide - 24) * stay.share), 3, colour, 1.5))
-        text = _told(stay) if stay.frames else "no recording shows it" if never and i == 0 else "never"
+            shapes.append(Box(x, y + 24, max(3.0, long * stay.share), 3, colour, 1.5))
+        text = _told(stay, wide - APART) if stay.frames else "no recording shows it" if never and i == 0 else "never"
         ink = paper.ink if stay.frames else paper.accent if never and i == 0 else paper.third
         shapes.append(TextRun(x, y + 17, text, 11, ink, never and i == 0))
     return shapes
 
 
-def _told(stay: Stay) -> str:
-    """How much of a recording, how often, and for how long at a time."""
+def _told(stay: Stay, room: float) -> str:
+    """How much of a recording, how often, for how long at a time, and when first: as much of it as there is room for."""
     assert stay.shortest is not None
     assert stay.longest is not None
     lasted = (
@@ -73,7 +78,9 @@ def _told(stay: Stay) -> str:
         else f"{stay.times} times, {said(round(stay.shortest, 1))} to {said(round(stay.longest, 1))} s"
     )
     share = f"{stay.share:.0%}" if stay.share >= 0.01 else f"{stay.share:.1%}"
-    return f"{share}   {lasted}   first {clock(stay.first or 0.0, hundredths=False)}"
+    first = f"first {clock(stay.first or 0.0, hundredths=False)}"
+    full = (f"{share}   {lasted}   {first}", f"{share}   {lasted}", f"{share}   {first}", share)
+    return next((text for text in full if _MEASURE.width(text, 11) <= room), share)
 
 
 def coverage_table(covered: Covered) -> str:

@@ -14,7 +14,7 @@ from avrin.render.values import clock, said
 from avrin.trace import Value
 from avrin.widgets import CALM, CRITICAL, LOW, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
 
-__all__ = ["EDGE", "LEFT", "PAPER", "Link", "Paper", "RowSheet", "band_paint", "row_sheet", "whole_sheet"]
+__all__ = ["EDGE", "LEFT", "PAPER", "Link", "Paper", "RowSheet", "band_paint", "row_sheet", "shortened", "whole_sheet"]
 
 LEFT = 176.0  # pixels of the column with the widget's name
 EDGE = 20.0
@@ -104,7 +104,7 @@ def _links(row: Row, paper: Paper, links: list[tuple[Rect, Link]]) -> list[Shape
     shapes: list[Shape] = []
     y = HEAD + 84
     for name in row.others[:MOST_OTHERS]:
-        text = _short(f"also by  {name}", 11, LEFT - EDGE - 30)
+        text = shortened(f"also by  {name}", 11, LEFT - EDGE - 30)
         wide = _MEASURE.width(text, 11)
         shapes += [TextRun(EDGE, y, text, 11, paper.second), TextRun(EDGE + wide + 10, y, "×", 13, paper.accent, True)]
         links += [(Rect(EDGE - 4, y - 12, wide + 8, 16), Link("drive", name)),
@@ -134,17 +134,17 @@ def _name(row: Row, paper: Paper) -> list[Shape]:
     chip = f"driven by  {row.driver}"
     wide = min(LEFT - EDGE - 8, _MEASURE.width(chip, 11, True) + 18)
     shapes: list[Shape] = [
-        TextRun(EDGE, HEAD + 20, _short(widget.title, 15, LEFT - EDGE - 8), 15, paper.ink, True),
+        TextRun(EDGE, HEAD + 20, shortened(widget.title, 15, LEFT - EDGE - 8), 15, paper.ink, True),
         TextRun(EDGE, HEAD + 37, row.widget.kind.name, 11, paper.second),
         Box(EDGE, HEAD + 46, wide, 20, paper.soft, 10),
-        TextRun(EDGE + 9, HEAD + 60, _short(chip, 11, wide - 14), 11, paper.accent, True),
+        TextRun(EDGE + 9, HEAD + 60, shortened(chip, 11, wide - 14), 11, paper.accent, True),
     ]
     told = [f"{name} held at {said(value)}" for name, value in row.held.items()]
     shapes += [TextRun(EDGE, HEAD + 84 + 15 * i, text, 11, paper.second) for i, text in enumerate(told)]
     return shapes
 
 
-def _short(text: str, size: float, width: float) -> str:
+def shortened(text: str, size: float, width: float) -> str:
     """A text cut to a width."""
     while len(text) > 3 and _MEASURE.width(text, size, True) > width:
         text = text.removesuffix("…")[:-1] + "…"
@@ -155,7 +155,7 @@ def _bracket(widget: BoundWidget, group: Cells, x: float, y: float, wide: float,
     colour = band_paint(widget, group.band) if group.band else paper.accent
     name = _edge_name(group)
     if _MEASURE.width(name, 11, True) > wide - 24:
-        name = _short(group.name, 11, wide - 24)
+        name = shortened(group.name, 11, wide - 24)
     text = _MEASURE.width(name, 11, True)
     left, right, level = x + 0.75, x + wide - 0.75, y + 9.0
     start, end = x + (wide - text) / 2 - 7, x + (wide + text) / 2 + 7
@@ -206,10 +206,10 @@ def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Pape
     if rung.frames:
         shapes.append(Box(x, y + high + 5, max(3.0, wide * min(1.0, rung.share)), 3, paper.accent, 1.5))
     middle = x + wide / 2
-    shapes.append(TextRun(middle, y + high + 23, _short(label, 12, wide), 12, paper.ink, rung.edge, "center"))
+    shapes.append(TextRun(middle, y + high + 23, shortened(label, 12, wide), 12, paper.ink, rung.edge, "center"))
     first = clock(rung.first, hundredths=False) if rung.first is not None else ""
     band = str(rung.state["band"] or "") if rung.state["visible"] else "hidden"
-    below = _short("  ".join(part for part in (band, first) if part), 11, wide)
+    below = shortened("  ".join(part for part in (band, first) if part), 11, wide)
     shapes.append(TextRun(middle, y + high + 37, below, 11, paper.third, False, "center"))
     return shapes
 

@@ -50,6 +50,7 @@ REST = 250  # milliseconds the playhead and the rules must stand before the ladd
 TURN = 12  # milliseconds of work between two looks at events
 WIDE = 1280
 NOTHING = "Nothing is driven by a variable yet. Drag one onto the picture on the Bind desk (Ctrl+1)."
+EVERYWHERE, HERE = "in all recordings", "in this recording"
 STATES = "Every state of every widget, and which recordings showed it"
 TITLE = "Every widget, just below, at and just above every threshold"
 
@@ -97,7 +98,7 @@ class LadderDesk(QWidget):
         first = QHBoxLayout()
         self.title = inked("", "ink", "title", bold=True)
         self.face_link = Word("", self._other_face, bold=True)
-        self.where_link = Word("", self._everywhere, bold=True)
+        self.where_link = Word("", self._where_menu, menu=True, bold=True)
         self.never_link = Word("", self._never, bold=True)
         self.save_link = Word("save as", self._save_menu, menu=True, bold=True)
         first.addWidget(self.title)
@@ -207,7 +208,7 @@ class LadderDesk(QWidget):
 
     def _words(self) -> None:
         session = self.session
-        self.where_link.set_text("all recordings" if self.everywhere else "this recording")
+        self.where_link.set_text(EVERYWHERE if self.everywhere else HERE)
         states = self.faces.currentIndex() == 1
         self.title.setText(STATES if states else TITLE)
         self.face_link.set_text("the ladder" if states else "states by recording")
@@ -250,8 +251,17 @@ class LadderDesk(QWidget):
 
     # -- doing ------------------------------------------------------------------------------------------------------
 
-    def _everywhere(self) -> None:
-        self.everywhere = not self.everywhere
+    def _where_menu(self) -> None:
+        """Where states are searched: what holds now is marked."""
+        menu = new_menu(self)
+        for text, everywhere in ((EVERYWHERE, True), (HERE, False)):
+            action = menu.addAction(text[0].upper() + text[1:], partial(self._search, everywhere))
+            action.setCheckable(True)
+            action.setChecked(everywhere is self.everywhere)
+        menu.popup(self.where_link.mapToGlobal(QPoint(0, self.where_link.height() + 2)))
+
+    def _search(self, everywhere: bool) -> None:
+        self.everywhere = everywhere
         self.begin()
 
     def _never(self) -> None:

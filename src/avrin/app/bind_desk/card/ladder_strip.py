@@ -76,7 +76,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         return [
             Part(
                 f"{self.driver} {said(rung.value)}", self._cell(i), value=self._seen(rung), chosen=self._is_now(rung),
-                press=partial(self.session.go_to_seconds, rung.first) if rung.first is not None else None,
+                press=partial(self._go, rung),
             )
             for i, rung in enumerate(self.rungs)
         ]  # fmt: skip
@@ -211,20 +211,21 @@ class LadderStrip(Stepped, Assisted, QWidget):
             super().keyPressEvent(event)
 
     def _go(self, rung: Rung) -> None:
-        """To where it was first shown."""
+        """To where it was first shown; where it never was, its value is held."""
         if rung.first is not None:
             self.session.go_to_seconds(rung.first)
         else:
-            self.session.said.emit(f"{self.driver} {said(rung.value)}: {self._seen(rung)}", False)
+            self.session.hand.pin(self.driver, rung.value)
+            held = f"{self.driver} is held at {said(rung.value)}.  Ctrl+L lets go"
+            self.session.said.emit(f"{self._seen(rung).capitalize()}: {held}", False)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
-        rung = self._at(event.position())
-        goes = rung is not None and rung.first is not None
-        self.setCursor(Qt.CursorShape.PointingHandCursor if goes else Qt.CursorShape.ArrowCursor)
+        there = self._at(event.position()) is not None
+        self.setCursor(Qt.CursorShape.PointingHandCursor if there else Qt.CursorShape.ArrowCursor)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         rung = self._at(event.position())
-        if rung is not None and rung.first is not None:
+        if rung is not None:
             self._go(rung)
 
     def event(self, event: QEvent) -> bool:

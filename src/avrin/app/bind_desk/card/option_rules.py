@@ -18,6 +18,9 @@ from avrin.widgets import Addition, BoundWidget, RulePlace, with_rule
 __all__ = ["additions", "option_lines"]
 
 
+ACROSS = 270  # pixels of what can be added that stand beside one another, at the card's least width
+
+
 def additions(session: Session, chosen: BoundWidget) -> list[Addition]:
     """What can be added to a widget's options."""
     return list(chosen.kind.additions(chosen.widget.options, session.project, session.bound.scope.events))
@@ -46,10 +49,16 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
             away.setToolTip("Leave it out")
             inner.addWidget(away)
         yield line, row
-    if offers := additions(session, chosen):
+    links = [
+        Link(offer.title, partial(_put, session, widget.id, offer.option, offer.value), bold=True)
+        for offer in additions(session, chosen)
+    ]
+    while links:
         line, inner = _line(LABELS)
-        for offer in offers:
-            inner.addWidget(Link(offer.title, partial(_put, session, widget.id, offer.option, offer.value), bold=True))
+        room = ACROSS
+        while links and (room == ACROSS or links[0].sizeHint().width() <= room):
+            room -= links[0].sizeHint().width() + 2
+            inner.addWidget(links.pop(0))
         inner.addStretch(1)
         yield line, None
 
