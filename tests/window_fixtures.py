@@ -41,14 +41,16 @@ def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyP
 
 
 @contextmanager
-def opened_over(recording: Path, home: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot) -> Iterator[Window]:
-    """A window over a recording, from an empty home, its project saved beside it."""
+def opened_over(
+    recording: Path, home: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot, project: Path | None = None
+) -> Iterator[Window]:
+    """A window over a recording, from an empty home, its project saved beside it, or as it is said."""
     for name in ("STATE", "CACHE", "DATA"):
         monkeypatch.setenv(f"AVRIN_{name}", str(home / name.lower()))
     monkeypatch.setattr(checking, "REST", 600_000)
     made = _opened(recording)
     qtbot.addWidget(made)
-    made.session.files.save(recording.with_suffix(".avrin"))
+    made.session.files.save(project or recording.with_suffix(".avrin"))
     application().processEvents()
     yield made
     _forget(made)

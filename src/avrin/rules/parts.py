@@ -16,7 +16,7 @@ __all__ = ["Written", "part_at", "word_before"]
 
 BRACKETS = re.compile(r'"(?:\\.|[^"\\])*"|[()]')
 JOINED = re.compile(rf"\b({'|'.join(JOINING_WORDS)})\s+$")
-WORD = re.compile(r"[^\W\d][\w.]*(?:\[\w*\]?\.?[\w.]*)?$")
+WORD = re.compile(r"(?<![\w.])[^\W\d][\w.]*(?:\[\w*\]?\.?[\w.]*)?$")
 
 
 class Written(Struct, frozen=True):

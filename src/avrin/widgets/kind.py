@@ -266,7 +266,8 @@ class Kind(Struct, frozen=True):
     thumb: the box it is drawn in where it must be small, in reference pixels; None for its own.
     aside: values that are left out where it is drawn small.
     rules: where rules stand in raw options. rule_options: options that are a rule themselves.
-    keyed: options that have something for each of some names, and those names; `by_band` has the bands' too.
+    keyed: options that have something for each of some names, and those names; `by_band` has the bands' too. "" among them:
+    people may say further names.
     additions: what can be added to raw options; gets the project and the events that rules know.
     grips: its parts that hands take hold of, as it is drawn.
     social: its track depends on other widgets of the kind.

@@ -126,7 +126,7 @@ KIND = Kind(
         Input("device", "text", "Which of the key's names to show.", shared=True),
     ),
     options=Options, look=PromptLook, wire=wire, shapes=shapes, columns=(TrackColumn("text", "text"),), offer=offer,
-    home="bottom", keyed={"keys": DEVICES},
+    home="bottom", keyed={"keys": (*DEVICES, "")},
     thumb=(360.0, 72.0), social=True, moves=True, words="text", writes=("text",), fits="line", reading="text", read="text",
     done_by="until",
     pose=Sample(

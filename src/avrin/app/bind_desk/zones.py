@@ -110,6 +110,11 @@ class Zones:
             else:
                 self._move((round(x + way.x()), round(y + way.y()), w, h))
 
+    def place(self, box: Box) -> None:
+        """Put the chosen one where its numbers say."""
+        self.session.seal()
+        self._move(box)
+
     def _move(self, box: Box) -> None:
         if self.zone is not None and self.chosen is not None:
             self._put(self.chosen, replace(self.zone, box=box))

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.bind_desk.zones import Zones
-from avrin.app.controls.field import Field
+from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
-from avrin.app.controls.popup import Popup
+from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.arrange import plate_called, plate_removed, screen_called, screen_removed, screen_sized
 from avrin.model import AvrinError, Project
@@ -83,6 +84,13 @@ class PlateEdit(_Edit):
         self.zone.setPlaceholderText("what lies there")
         self.zone.taken.connect(self._drawn.call)
         self.zone.left.connect(self._hud.setFocus)
+        self.box = [Field(f"{side} of the zone", 52) for side in ("left", "top", "width", "height")]
+        for at, field in enumerate(self.box):
+            field.taken.connect(partial(self._boxed, at))
+            field.left.connect(self._hud.setFocus)
+        numbers = QWidget()
+        numbers.setLayout(row(self.box[0], self.box[1], "wide, high", self.box[2], self.box[3], None))
+        self._numbers = numbers
         self.when = Field("shown while", 236)
         self.when.setPlaceholderText("it is chosen")
         self.when.setToolTip('A rule, such as map == "reef": then the recording chooses the plate')
@@ -92,6 +100,7 @@ class PlateEdit(_Edit):
         self.line("shown while", self.when)
         self.line("kept clear", self._zones)
         self.line("", self.zone)
+        self.line("", numbers)
         self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
     def open_under(self, link: QWidget) -> None:
@@ -122,10 +131,26 @@ class PlateEdit(_Edit):
     def _chosen(self) -> None:
         """The zone that was pressed can be called something."""
         zone = self._drawn.zone
-        self.zone.setVisible(zone is not None)
+        for part in (self.zone, self._numbers):
+            part.setVisible(zone is not None)
         if zone is not None:
             self.zone.show_text(zone.name)
+            for field, number in zip(self.box, zone.box, strict=True):
+                field.show_text(f"{number:g}")
         self.adjustSize()
+
+    def _boxed(self, at: int, text: str) -> None:
+        """One of the chosen zone's four numbers was typed."""
+        zone = self._drawn.zone
+        try:
+            number = pixels(text)
+        except AvrinError as error:
+            self.box[at].mark(True)
+            self.session.said.emit(str(error), True)
+            return
+        if zone is not None:
+            x, y, wide, high = (number if i == at else side for i, side in enumerate(zone.box))
+            self._drawn.place((x, y, wide, high))
 
     def _called(self, text: str) -> None:
         session = self.session

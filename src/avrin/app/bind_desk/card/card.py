@@ -23,6 +23,7 @@ from avrin.app.bind_desk.card.option_rules import additions, option_lines
 from avrin.app.bind_desk.card.passing import Passing
 from avrin.app.bind_desk.card.rule_row import RuleRow
 from avrin.app.controls.assistive import Assisted, Role
+from avrin.app.controls.choice import Choice
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import thin_bars
@@ -41,6 +42,7 @@ if TYPE_CHECKING:
 __all__ = ["Card"]
 
 
+OUTSIDE = "outside all bands"
 FADE = 26  # pixels
 VARIABLE_HINTS = (
     "Drag it from its lane onto the picture to show it there, or press Enter on the lane.",
@@ -85,6 +87,7 @@ class Card(QScrollArea):
         self._missing: MissingLine | None = None
         self._belongs: Belongs | None = None
         self._passing: Passing | None = None
+        self._look_of = ("", "")
         self._derived: DerivedLines | None = None
         self.event_lines: EventLines | None = None
         self.ladder: LadderStrip | None = None
@@ -253,20 +256,49 @@ class Card(QScrollArea):
         self._grows.setToolTip("The furthest it reaches in this recording; a press goes there")
         column.addWidget(self._grows)
         self._show_extent()
+        self._build_fields(column, chosen)
+        self._build_rest(column, chosen, others)
+
+    def _build_fields(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
+        """What its kind knows, and what it looks like: outside all bands, or in one."""
+        widget = chosen.widget
         self._structs = [
             StructFields(
                 self.session, widget.id, "options", chosen.kind.options, chosen.kind.rule_options, _keyed(chosen)
             ),
-            StructFields(self.session, widget.id, "look", chosen.kind.look),
+            StructFields(self.session, widget.id, "look", chosen.kind.look, band=self._look_in(chosen)),
         ]
         for name, part in zip(("options", "look"), self._structs, strict=True):
             if len(part):
                 line = Line(name)
                 part.colour_wanted.connect(self.colour_wanted)
                 part.parts_wanted.connect(lambda parts: self.parts_wanted.emit(parts, widget.id))
-                line.row.addWidget(part, 1)
+                if name == "look" and widget.bands:
+                    whole = QVBoxLayout()
+                    whole.setSpacing(4)
+                    whole.addWidget(self._band_choice(chosen))
+                    whole.addWidget(part)
+                    line.row.addLayout(whole, 1)
+                else:
+                    line.row.addWidget(part, 1)
                 column.addWidget(line)
-        self._build_rest(column, chosen, others)
+
+    def _look_in(self, chosen: BoundWidget) -> str:
+        """The band whose look is shown, "" for what holds outside all; kept while one widget is looked at."""
+        ident, band = self._look_of
+        return band if ident == chosen.widget.id and any(b.name == band for b in chosen.widget.bands) else ""
+
+    def _band_choice(self, chosen: BoundWidget) -> Choice:
+        """Which look is told: that outside all bands, or what another one adds to it."""
+        words = {OUTSIDE: "", **{f"when {band.name}": band.name for band in chosen.widget.bands}}
+        choice = Choice("look of which band", list(words))
+        choice.show_value(next(word for word, band in words.items() if band == self._look_in(chosen)))
+        choice.taken.connect(lambda word: self._show_look(chosen.widget.id, words[str(word)]))
+        return choice
+
+    def _show_look(self, ident: str, band: str) -> None:
+        self._look_of = (ident, band)
+        self.rebuild()
 
     def _build_rest(self, column: QVBoxLayout, chosen: BoundWidget, others: list[Input]) -> None:
         """What it shows while its value is missing, and the inputs that can be added."""

@@ -53,7 +53,10 @@ def entries(session: Session, begun: str) -> list[Entry]:
     low = begun.lower()
     first = [entry for entry in found if entry.text.lower().startswith(low)]
     rest = [entry for entry in found if low in entry.text.lower() and entry not in first] if low else []
-    return [entry for entry in (*first, *rest) if entry.text != begun or entry.call]
+    offered = [entry for entry in (*first, *rest) if entry.text != begun or entry.call]
+    # What is written whole already stands first: Enter leaves it, and makes no longer name of it.
+    whole = [entry for entry in first if entry.text == begun and not entry.call]
+    return [*whole, *offered] if offered else []
 
 
 def _icons(session: Session, begun: str) -> list[Entry]:

@@ -48,7 +48,7 @@ FILES = {Asset: PICTURE, Typeface: FONT}  # what sort of file a field takes
 class StructFields(QWidget):
     """Fields for what is simple; tables of rules have rows of their own on the card, as has what is `without`.
 
-    keyed: the keys of what has something for each of some names.
+    keyed: the keys of what has something for each of some names. band: whose look it is, "" for what holds outside all.
     """
 
     colour_wanted = Signal(object)  # a ColourWish
@@ -56,15 +56,17 @@ class StructFields(QWidget):
 
     def __init__(
         self, session: Session, ident: str, which: Which, struct: type[msgspec.Struct], without: Iterable[str] = (),
-        keyed: Mapping[str, Sequence[str]] | None = None,
+        keyed: Mapping[str, Sequence[str]] | None = None, band: str = "",
     ) -> None:  # fmt: skip
         super().__init__()
         self.session = session
         self.ident = ident
         self.which = which
         self.struct = struct
+        self.band = band
         self.fields: dict[str, Field | Choice] = {}
         self.swatches: dict[str, Swatch] = {}
+        self.names: dict[str, Field] = {}  # of what further names can be said for
         self._leaves: dict[str, Leaf] = {}
         self._files: dict[str, FileSort] = {}
         grid = QGridLayout(self)
@@ -93,6 +95,7 @@ class StructFields(QWidget):
             elif leaf.kind == SIDES:
                 part = self._with_lines(leaf.name, part)
             grid.addWidget(part, row, column + 1)
+        self._open = [name for name, keys in (keyed or {}).items() if "" in keys]
         self._add_parts(grid, struct)
         grid.setColumnStretch(1, 1)
         grid.setColumnStretch(3, 1)
@@ -101,7 +104,7 @@ class StructFields(QWidget):
     def _add_parts(self, grid: QGridLayout, struct: type[msgspec.Struct]) -> None:
         """Parts that may be left out whole: a press adds one, or leaves it out."""
         names = optional(struct)
-        if not names:
+        if not names and not self._open:
             return
         row = QHBoxLayout()
         row.setSpacing(2)
@@ -113,8 +116,28 @@ class StructFields(QWidget):
                 cells = Link("its cells …", functools.partial(self.parts_wanted.emit, "cells"), bold=True)
                 cells.setToolTip("Find the cells in the picture, and tell which character each is")
                 row.addWidget(cells)
+        for name in self._open:
+            row.addWidget(Link(f"+ other {name}", functools.partial(self._ask_name, name), bold=True))
+            field = self.names[name] = Field(f"whose {name}", WIDE)
+            field.setPlaceholderText(f"whose {name}")
+            field.taken.connect(functools.partial(self._add_key, name))
+            field.left.connect(field.hide)
+            field.hide()
+            row.addWidget(field)
         row.addStretch(1)
         grid.addLayout(row, grid.rowCount(), 0, 1, 4)
+
+    def _ask_name(self, name: str) -> None:
+        self.names[name].show()
+        self.names[name].setFocus()
+
+    def _add_key(self, name: str, text: str) -> None:
+        """Something for a further name, to be written over."""
+        raw, key = self._raw(), text.strip()
+        known = raw.get(name)
+        if key and (not isinstance(known, Mapping) or key not in known):
+            first = next(iter(known.values()), "?") if isinstance(known, Mapping) else "?"
+            self._become(name, {**raw, name: {**(known or {}), key: first}})
 
     def _turn(self, name: str, there: bool) -> None:
         raw = {key: value for key, value in self._raw().items() if key != name}
@@ -175,9 +198,9 @@ class StructFields(QWidget):
 
     def _wish(self, name: str) -> None:
         def made(widget: Widget, colour: str) -> Widget:
-            return replace(widget, look=put(widget.look, self._leaves[name], colour))
+            return self._with(widget, put(self._said_by(widget), self._leaf(name), colour))
 
-        what = name.replace("_", " ")
+        what = f"{name.replace('_', ' ')}{f' when {self.band}' if self.band else ''}"
         self.colour_wanted.emit(ColourWish(self.swatches[name], self.ident, what, str(self._value(name)), made))
 
     def choices(self, name: str) -> QMenu:
@@ -233,10 +256,38 @@ class StructFields(QWidget):
         return take_in(Path(path), self.session.folder, sort)
 
     def _raw(self) -> dict[str, Any]:
-        return dict(getattr(self.session.project.widget(self.ident), self.which))
+        return self._said_by(self.session.project.widget(self.ident))
+
+    def _said_by(self, widget: Widget) -> dict[str, Any]:
+        """What a widget says itself: in its options, in its look, or in its look when it is in the band."""
+        said = getattr(widget, self.which)
+        if self.band:
+            bands = said.get("bands")
+            said = bands.get(self.band) if isinstance(bands, Mapping) else None
+        return dict(said) if isinstance(said, Mapping) else {}
+
+    def _with(self, widget: Widget, raw: Mapping[str, Any]) -> Widget:
+        """The widget saying something else there."""
+        if not self.band:
+            return replace(widget, **{self.which: dict(raw)})
+        bands = widget.look.get("bands")
+        others = {name: look for name, look in (bands or {}).items() if name != self.band}
+        rest = {name: value for name, value in widget.look.items() if name != "bands"}
+        bands = {**others, **({self.band: dict(raw)} if raw else {})}
+        return replace(widget, look={**rest, **({"bands": bands} if bands else {})})
+
+    def _leaf(self, name: str) -> Leaf:
+        """A leaf with what holds where nothing is said: what its style says, and in a band what it says outside all."""
+        leaf, widget = self._leaves[name], self.session.project.widget(self.ident)
+        if self.which == "options":
+            return leaf
+        usual = self.session.project.styles.get(widget.style, {}).get(name, leaf.usual)
+        if self.band:
+            usual = widget.look.get(name, usual)
+        return replace(leaf, usual=usual)
 
     def _value(self, name: str) -> Json:
-        leaf = self._leaves[name]
+        leaf = self._leaf(name)
         value = at_path(self._raw(), leaf.path)
         return leaf.usual if value is None else value
 
@@ -293,11 +344,11 @@ class StructFields(QWidget):
         self.session.said.emit(why, True)
 
     def _set(self, name: str, value: Json) -> None:
-        self._become(name, put(self._raw(), self._leaves[name], value))
+        self._become(name, put(self._raw(), self._leaf(name), value))
 
     def _become(self, name: str, raw: Mapping[str, Any]) -> None:
         widget = self.session.project.widget(self.ident)
-        self.session.set_widget(replace(widget, **{self.which: dict(raw)}), f"{name} of {widget.title}")
+        self.session.set_widget(self._with(widget, raw), f"{name} of {widget.title}")
 
 
 def _beside(part: QWidget, link: Link) -> QWidget:

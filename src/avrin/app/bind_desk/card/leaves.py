@@ -55,7 +55,8 @@ def leaves(struct: type[Struct], raw: Mapping[str, Any], keyed: Mapping[str, Seq
         elif (of := _values(info.type)) is not None:
             known = [*keyed.get(info.encode_name, ()), *(value if isinstance(value, Mapping) else ())]
             for key in dict.fromkeys(known if info.encode_name in keyed else ()):
-                yield Leaf((info.encode_name, key), of, str, "")
+                if key:
+                    yield Leaf((info.encode_name, key), of, str, "")
 
 
 def optional(struct: type[Struct]) -> list[str]:

@@ -50,7 +50,7 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
             inner.addWidget(away)
         yield line, row
     links = [
-        Link(offer.title, partial(_put, session, widget.id, offer.option, offer.value), bold=True)
+        Link(offer.title, partial(_add, session, widget.id, offer.title), bold=True)
         for offer in additions(session, chosen)
     ]
     while links:
@@ -115,6 +115,13 @@ def _title(session: Session, ident: str, path: str, title: str) -> Field:
 
     field.taken.connect(taken)
     return field
+
+
+def _add(session: Session, ident: str, title: str) -> None:
+    """Add to the options as they are now: what stands beside the link may have been written since it was made."""
+    offer = next((one for one in additions(session, session.bound.widgets[ident]) if one.title == title), None)
+    if offer is not None:
+        _put(session, ident, offer.option, offer.value)
 
 
 def _nothing() -> None:

@@ -15,6 +15,7 @@ from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.theme import theme
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Variable, VariableType
+from avrin.trace import Value
 from avrin.widgets import undeclare
 
 __all__ = ["DeclarationEdit"]
@@ -25,6 +26,8 @@ TYPES: tuple[tuple[VariableType, str], ...] = (
     ("bool", "yes/no"),
     ("text", "text"),
 )
+
+NO_WORDS = '""'  # of a text that is there and empty
 
 
 class DeclarationEdit(Popup):
@@ -115,7 +118,8 @@ class DeclarationEdit(Popup):
         for part in (*self._number, *(self._fields[name] for name in ("low", "high", "unit"))):
             part.setEnabled(number)
         for name in ("name", "low", "high", "unit", "start", "owner", "note"):
-            self._fields[name].show_text(written(getattr(known, name)))
+            value = getattr(known, name)
+            self._fields[name].show_text(NO_WORDS if name == "start" and value == "" else written(value))
         self._keeps.set_text(
             "✓ kept over restarts" if known.keeps else "begins anew at restarts", quiet=not known.keeps
         )
@@ -130,7 +134,7 @@ class DeclarationEdit(Popup):
             known = self._known()
             if known is not None:
                 type_: VariableType = known.type if name == "start" else "float"
-                self._try(lambda: self.session.set_variable(self.variable, **{name: parsed(text, type_)}), name)
+                self._try(lambda: self.session.set_variable(self.variable, **{name: _meant(text, type_)}), name)
 
         return take
 
@@ -172,3 +176,10 @@ class DeclarationEdit(Popup):
         painter.setPen(QPen(t.accent, 2))
         painter.drawLine(1, 0, 1, self.height())
         painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), t.line)
+
+
+def _meant(text: str, type_: VariableType) -> Value:
+    """What a field says: nothing where it is empty, also for a text, whose emptiness is written out. Raises AvrinError."""
+    if type_ == "text" and not text.strip():
+        return None
+    return "" if type_ == "text" and text.strip() == NO_WORDS else parsed(text, type_)
