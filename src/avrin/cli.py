@@ -21,7 +21,8 @@ from avrin.commands.new import add_new
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
 from avrin.commands.trace import add_trace_commands
 from avrin.logs import begin_logging, log_file, told_fault
-from avrin.model import AvrinError
+from avrin.model import AvrinError, load, protecting
+from avrin.trace.copying import beside
 
 __all__ = ["main"]
 
@@ -35,7 +36,8 @@ def main(argv: Sequence[str] | None = None) -> int:
     arguments = _parser().parse_args(argv)
     begin_logging(verbose=arguments.verbose)
     try:
-        status = int(arguments.run(arguments))
+        with protecting(_read_by(arguments)):
+            status = int(arguments.run(arguments))
         sys.stdout.flush()  # what cannot be written is told now, and not by the interpreter at its end
         return status
     except AvrinError as error:
@@ -53,6 +55,26 @@ def main(argv: Sequence[str] | None = None) -> int:
         log.exception("a fault")
         print(f"avrin: {told_fault(error)}", file=sys.stderr)
     return 2
+
+
+def _read_by(arguments: argparse.Namespace) -> list[Path]:
+    """The files that a command which writes one reads: those it names, what lies beside them, and what a project lists."""
+    told = vars(arguments)
+    if told.get("out") is None:
+        return []
+    named = [value for name, value in told.items() if name != "out"]
+    paths = [one for value in named for one in (value if isinstance(value, list) else [value]) if isinstance(one, Path)]
+    found = []
+    for path in paths:
+        found += [path, beside(path)]
+        if path.suffix.lower() == ".avrin":
+            try:
+                project, _ = load(path)
+            except AvrinError:
+                continue  # told when it is read
+            listed = [path.parent / recording.path for recording in project.traces]
+            found += [*listed, *map(beside, listed), *(path.parent / plate.picture for plate in project.plates)]
+    return found
 
 
 def _write_no_more() -> None:

@@ -1,12 +1,11 @@
-"""The fonts that come with the program, packed in a dependency; unpacked once into the user's cache."""
+"""The fonts that come with the program, packed in a dependency; unpacking takes a start's tenth, so a copy is kept."""
 
 from __future__ import annotations
 
+import functools
 import importlib
-import os
-from pathlib import Path
 
-from avrin.model import cache_folder
+from avrin.model import cache_folder, code_stamp, keep, kept
 
 __all__ = ["BOLD", "MONO", "PACKED", "REGULAR", "packed_font"]
 
@@ -14,17 +13,12 @@ REGULAR, BOLD, MONO = "FiraGO_Regular", "FiraGO_Bold", "FiraMono_Regular"
 PACKED = {REGULAR: "figo", BOLD: "figbo", MONO: "fimo"}  # as the dependency calls them
 
 
-def packed_font(name: str) -> Path:
-    """One of them as a file on disk. Raises KeyError for a name that none has."""
-    path = cache_folder() / "fonts" / f"{name}.ttf"
-    if not path.exists():
-        import tempfile
-
-        package = importlib.import_module("pymupdf_fonts")
-        data: bytes = package.myfont(PACKED[name])
-        path.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(data)
-        Path(temporary).replace(path)
-    return path
+@functools.cache
+def packed_font(name: str) -> bytes:
+    """The file of one of them. Raises KeyError for a name that none has."""
+    copy = cache_folder() / "fonts" / f"{name}-{code_stamp('packed_fonts.py')}.ttf"
+    if (known := kept(copy)) is not None:
+        return known
+    data: bytes = importlib.import_module("pymupdf_fonts").myfont(PACKED[name])
+    keep(copy, data)
+    return data

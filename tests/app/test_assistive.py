@@ -186,7 +186,9 @@ def test_the_card_tells_its_thing_its_chips_its_bands_and_its_rungs(carried: Win
     card.ladder._climbing.settle()
     rungs = {name(one): one for one in parts(card.ladder)}
     assert value(rungs["hull missing"]) == "no frame of this recording shows it"
-    assert rungs["hull missing"].actionInterface() is None
+    press(rungs["hull missing"])
+    assert carried.session.hand.pins == {"hull": None}, "what was never shown is held"
+    carried.session.hand.let_go()
     press(rungs["hull 35"])
     assert carried.session.value("hull") == pytest.approx(35, abs=110)
     press(hull)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from pathlib import Path
 
 from PySide6.QtCore import Qt, QUrl
@@ -13,7 +12,8 @@ from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.controls.field import Field
 from avrin.app.main import application
 from avrin.app.window.window import Window
-from avrin.render import MONO, font_file, scene
+from avrin.packed_fonts import packed_font
+from avrin.render import MONO, scene
 from avrin.widgets import Font, TextRun
 from window_fixtures import qapp, window  # noqa: F401
 
@@ -66,7 +66,7 @@ def test_an_icon_is_chosen_from_the_menu(window: Window) -> None:
 
 
 def test_a_font_from_a_file_is_copied_and_drawn_in_the_same_shapes(window: Window, tmp_path: Path) -> None:
-    shutil.copy(font_file(MONO), tmp_path / "deep.ttf")
+    (tmp_path / "deep.ttf").write_bytes(packed_font(MONO.file))
     window.session.select_widget("scrap")
     application().processEvents()
     fields = next(f for f in window.findChildren(StructFields) if "font" in f.fields and f.ident == "scrap")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import shutil
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.render import MONO, SANS, SANS_BOLD, TextMeasure, face, families, font_file, shape, typeface
+from avrin.packed_fonts import packed_font
+from avrin.render import MONO, SANS, SANS_BOLD, TextMeasure, face, families, shape, typeface
 from avrin.render.fonts import FIGURES
 from avrin.render.installed import installed
 from avrin.widgets import Font
@@ -39,7 +39,7 @@ def test_widths_of_running_numbers_and_words_are_exact() -> None:
 @pytest.fixture
 def project(tmp_path: Path) -> Path:
     (tmp_path / "fonts").mkdir()
-    shutil.copy(font_file(MONO), tmp_path / "fonts" / "narrow.ttf")
+    (tmp_path / "fonts" / "narrow.ttf").write_bytes(packed_font(MONO.file))
     (tmp_path / "fonts" / "broken.ttf").write_bytes(b"not a font at all" * 40)
     return tmp_path
 

@@ -14,7 +14,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model import AvrinError, Variable
-from avrin.trace import ENDINGS, ONE_RUN, Clock, Column, Event, Trace, open_trace, save_trace
+from avrin.trace import ENDINGS, ONE_RUN, Clock, Column, Event, Trace, open_trace, save_trace, store
 from avrin.trace import log_file as log_module
 from strategies import traces
 
@@ -278,11 +278,13 @@ def test_texts_that_would_fill_the_memory_are_refused_before_they_are_read(tmp_p
         open_trace(path)
 
 
-def test_a_recording_just_read_lies_in_its_copy_and_not_in_memory(tmp_path: Path) -> None:
+@pytest.mark.parametrize("held", [0, 1 << 30])
+def test_a_recording_just_read_is_that_of_its_copy(tmp_path: Path, held: int, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Whether it lies in memory, or in a file without a name."""
+    monkeypatch.setattr(store, "IN_MEMORY", held)
     path = tmp_path / "a.csv"
     path.write_text("t,a,b\n" + "".join(f"{i},{i * 2},x{i % 3}\n" for i in range(1000)))
     first, again = open_trace(path), open_trace(path)
-    assert not first.columns["a"].data.flags.owndata
     assert not first.columns["a"].data.flags.writeable
     for name in ("a", "b"):
         assert first.columns[name].data.tobytes() == again.columns[name].data.tobytes()

@@ -7,6 +7,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
+from avrin.model import keep
 from avrin.trace import Kept
 
 
@@ -46,7 +47,7 @@ def test_a_broken_file_or_another_type_is_made_anew(tmp_path: Path) -> None:
 
 def test_an_entry_of_another_type_spoils_only_itself(tmp_path: Path, caplog: pytest.LogCaptureFixture) -> None:
     kept().write()
-    (tmp_path / "made-1.msgpack").write_bytes(msgspec.msgpack.encode({"a": 1, "b": "two", "c": 3}))
+    keep(tmp_path / "made-1.msgpack", msgspec.msgpack.encode({"a": 1, "b": "two", "c": 3}))
     again = kept()
     assert [again.get(key) for key in "abc"] == [1, None, 3]
     assert "made anew" in caplog.text

@@ -1,6 +1,7 @@
 """What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
 
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
+from avrin.model.cached import code_stamp, keep, kept
 from avrin.model.drafts import Draft, drafts, forget_draft, keep_draft, load_draft, new_draft, told_draft
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.faults import Steps, first_fault
@@ -37,6 +38,7 @@ from avrin.model.project import (
     Zone,
 )
 from avrin.model.reading import plain_file, read_whole
+from avrin.model.whole import clear_leftovers, protecting, whole_file, write_whole
 from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
 
 __all__ = [
@@ -80,6 +82,8 @@ __all__ = [
     "Zone",
     "cache_folder",
     "check_name",
+    "clear_leftovers",
+    "code_stamp",
     "drafts",
     "dumps",
     "face_file",
@@ -88,8 +92,10 @@ __all__ = [
     "forget_draft",
     "inside",
     "is_name",
+    "keep",
     "keep_draft",
     "keep_own",
+    "kept",
     "lately",
     "load",
     "load_draft",
@@ -100,6 +106,7 @@ __all__ = [
     "opened_now",
     "own_of",
     "plain_file",
+    "protecting",
     "read_whole",
     "rescue_file",
     "save",
@@ -108,5 +115,7 @@ __all__ = [
     "take_in",
     "told_apart",
     "told_draft",
+    "whole_file",
     "write",
+    "write_whole",
 ]

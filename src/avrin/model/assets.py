@@ -9,6 +9,7 @@ from typing import NamedTuple
 
 from avrin.model.errors import AvrinError
 from avrin.model.reading import plain_file
+from avrin.model.whole import whole_file
 
 __all__ = ["FONT", "PICTURE", "FileSort", "take_in"]
 
@@ -46,7 +47,8 @@ def take_in(source: Path, folder: Path, sort: FileSort = PICTURE) -> str:
         while True:
             goal = folder / sort.folder / (source.stem + (f"-{number}" if number > 1 else "") + source.suffix.lower())
             if not goal.exists():
-                shutil.copyfile(source, goal)
+                with source.open("rb") as reading, whole_file(goal) as writing:
+                    shutil.copyfileobj(reading, writing)
                 break
             if filecmp.cmp(source, goal, shallow=False):
                 break

@@ -15,6 +15,7 @@ from avrin.model.files import dumps, loads
 from avrin.model.folders import folder_for, state_folder
 from avrin.model.project import Project
 from avrin.model.reading import read_whole
+from avrin.model.whole import write_whole
 
 __all__ = ["Draft", "drafts", "forget_draft", "keep_draft", "load_draft", "new_draft", "told_draft"]
 
@@ -59,13 +60,7 @@ def keep_draft(path: Path, draft: Draft) -> None:
     """Write a draft, whole or not at all. Raises AvrinError."""
     kept = _Kept(dumps(draft.project), {name: str(file) for name, file in draft.elsewhere.items()})
     try:
-        folder_for(path)
-        import tempfile  # no start waits for it
-
-        handle, temporary = tempfile.mkstemp(dir=path.parent)
-        with os.fdopen(handle, "wb") as file:
-            file.write(msgspec.json.encode(kept))
-        Path(temporary).replace(path)
+        write_whole(folder_for(path), msgspec.json.encode(kept))
     except OSError as error:
         why = (error.strerror or str(error)).lower()
         raise AvrinError(f"cannot be kept ({why})", place=(str(path),), advice="Save the project") from None

@@ -101,9 +101,12 @@ def save(project: Project, path: Path) -> None:
 
 
 def write(path: Path, data: bytes) -> None:
-    """Write a file that is made anew each time: a report, a picture, a table. Raises AvrinError when it cannot be."""
+    """Write a file that is made anew each time: a report, a picture, a table.
+
+    Raises AvrinError when it cannot be, and over what is read meanwhile; then what was there is as it was.
+    """
     try:
-        path.write_bytes(data)
+        write_whole(path, data)
     except OSError as error:
         raise AvrinError(
             f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(path),),

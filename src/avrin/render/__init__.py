@@ -4,7 +4,7 @@ from avrin.render.artwork import artwork, refusal
 from avrin.render.bounds import bounds
 from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
 from avrin.render.extent import Extent, extent
-from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_file, font_of, shape, typeface
+from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_of, shape, typeface
 from avrin.render.installed import families
 from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
 from avrin.render.passages import in_motion
@@ -36,7 +36,6 @@ __all__ = [
     "extent",
     "face",
     "families",
-    "font_file",
     "font_of",
     "frame_shapes",
     "grips",

@@ -51,7 +51,10 @@ def ink_of(source: str) -> Array | None:
 
 
 def cells_in(ink: Array) -> Cells | None:
-    """The cells of a sheet, None where no grid parts its glyphs: where they have no gaps between them, or there are none."""
+    """The cells of a sheet, None where no grid parts its glyphs: where they have no gaps between them, or there are none.
+
+    ink: flags of shape (height, width).
+    """
     across, down = _parted(ink), _parted(ink.T)
     if across is None or down is None or across * down < 2:
         return None

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
-from avrin.model import AvrinError, inside, plain_file
+from avrin.model import AvrinError, code_stamp, inside, plain_file
 from avrin.packed_fonts import PACKED, packed_font
 from avrin.render.advances import Advances
 from avrin.render.inline import side
@@ -29,7 +29,6 @@ __all__ = [
     "Run",
     "TextMeasure",
     "face",
-    "font_file",
     "font_of",
     "ink",
     "shape",
@@ -40,7 +39,6 @@ SANS, SANS_BOLD, MONO = (Font(name) for name in PACKED)
 FONT_ENDS = (".ttf", ".otf", ".ttc")
 BOLD = 700  # where a font's weight can be set
 MOST_CHARACTERS = 2000  # of one line; nothing longer fits any screen
-VERSION = "1"  # of what is kept; raise it when fonts, features or the library change
 FIGURES = frozenset("0123456789.,:")
 FEATURES = {"kern": True, "liga": True, "tnum": True}
 
@@ -63,14 +61,6 @@ class Run(NamedTuple):
     width: float
 
 
-def font_file(font: Font) -> Path:
-    """The font as a file on disk."""
-    name = font.file
-    if name not in PACKED:
-        return Path(name)
-    return packed_font(name)
-
-
 class Face:
     """A font. units: of its em square. cap: height of a capital letter, in ems.
 
@@ -82,11 +72,12 @@ class Face:
         name = _known_as(font)
         self._is_ours = font.file in PACKED and font.even
         self._alone: dict[str, Shaped] = {}
-        self._lines: Kept[Shaped] = Kept(f"lines-{name}", VERSION, Shaped)
+        stamp = code_stamp("render/fonts.py", "packed_fonts.py")
+        self._lines: Kept[Shaped] = Kept(f"lines-{name}", stamp, Shaped)
         self._outlines: Kept[tuple[tuple[str | float, ...], ...]] = Kept(
-            f"outlines-{name}", VERSION, tuple[tuple[str | float, ...], ...]
+            f"outlines-{name}", stamp, tuple[tuple[str | float, ...], ...]
         )
-        measures: Kept[int] = Kept(f"measures-{name}", VERSION, int)
+        measures: Kept[int] = Kept(f"measures-{name}", stamp, int)
         self.units = measures.get("units") or measures.put("units", int(self._loaded[1].face.upem))
         self.cap = (measures.get("cap") or measures.put("cap", self._cap_units())) / self.units
 
@@ -95,7 +86,9 @@ class Face:
         """The shaping library, and the font in it."""
         import uharfbuzz as hb
 
-        face = hb.Face(hb.Blob.from_file_path(str(font_file(self.font))), self.font.index)
+        name = self.font.file
+        blob = hb.Blob(packed_font(name)) if name in PACKED else hb.Blob.from_file_path(name)
+        face = hb.Face(blob, self.font.index)
         font = hb.Font(face)
         if self.font.weight:
             font.set_variations({"wght": self.font.weight})

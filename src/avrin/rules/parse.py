@@ -7,11 +7,11 @@ the user's cache for the next one.
 from __future__ import annotations
 
 import functools
-import hashlib
 import re
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from avrin.model import code_stamp
 from avrin.rules.errors import RuleError
 from avrin.rules.nodes import Node, children
 from avrin.trace import Kept
@@ -24,7 +24,6 @@ __all__ = ["MOST_CHARACTERS", "MOST_DEEP", "parse"]
 
 MOST_CHARACTERS = 4000
 MOST_DEEP = 100
-VERSION = 1  # of the trees; raise it when nodes or their building change
 
 
 def parse(text: str) -> Node:
@@ -43,7 +42,7 @@ def parse(text: str) -> Node:
 
 @functools.cache
 def _trees() -> Kept[Node]:
-    stamp = hashlib.blake2b(f"{VERSION}{_grammar()}".encode(), digest_size=8).hexdigest()
+    stamp = code_stamp("rules/parse.py", "rules/build.py", "rules/nodes.py", "rules/grammar.lark")
     return Kept("rules", stamp, Node)
 
 

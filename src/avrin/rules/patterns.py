@@ -18,7 +18,7 @@ import numpy as np
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.model import AvrinError
+from avrin.model import AvrinError, code_stamp
 from avrin.trace import FloatArray, Kept
 
 if TYPE_CHECKING:  # a slow library, which most numbers need not be asked of
@@ -30,7 +30,6 @@ __all__ = ["PLAIN", "Pattern", "pattern"]
 ALL_DIGITS = Context(prec=400)  # the largest float has 309 before the point
 ROUNDINGS = {"near": ROUND_HALF_EVEN, "up": ROUND_CEILING, "down": ROUND_FLOOR}
 MOST_DECIMALS = 15
-VERSION = 1  # of what is kept; raise it when the library or its use changes
 
 
 class Pattern(Struct, frozen=True):
@@ -146,13 +145,13 @@ def _english() -> Locale:
 @functools.cache
 def _texts() -> Kept[str]:
     """Numbers as texts, written by the library once."""
-    return Kept("numbers", f"{VERSION}", str)
+    return Kept("numbers", code_stamp("rules/patterns.py"), str)
 
 
 @functools.cache
 def _decimals() -> Kept[int]:
     """How many digits after the point each pattern shows that the library could read."""
-    return Kept("patterns", f"{VERSION}", int)
+    return Kept("patterns", code_stamp("rules/patterns.py"), int)
 
 
 def _number_pattern(shape: str, rounding: str) -> Pattern:

@@ -6,7 +6,7 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
-from avrin.model import AvrinError, folder_for
+from avrin.model import AvrinError, folder_for, whole_file
 
 __all__ = ["beside", "copy_file", "files_of", "free_place"]
 
@@ -39,18 +39,14 @@ def _same(one: Path, other: Path) -> bool:
 
 def copy_file(source: Path, target: Path, told: Callable[[int], None] = lambda _: None) -> None:
     """Copy a file, whole or not at all. told: hears of bytes that were copied. Raises AvrinError."""
-    begun = folder_for(target).with_name(f".{target.name}.part")
     try:
-        with source.open("rb") as reading, begun.open("wb") as writing:
+        with source.open("rb") as reading, whole_file(folder_for(target)) as writing:
             while block := reading.read(COPIED):
                 writing.write(block)
                 told(len(block))
-        shutil.copystat(source, begun)
-        begun.replace(target)
+        shutil.copystat(source, target)
     except OSError as error:
         why = (error.strerror or str(error)).lower()
         raise AvrinError(
             f"cannot be copied into the project's folder ({why})", place=(source.name,), advice="Choose another folder"
         ) from None
-    finally:
-        begun.unlink(missing_ok=True)

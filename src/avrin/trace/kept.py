@@ -8,14 +8,11 @@ from __future__ import annotations
 
 import atexit
 import logging
-import os
-import tempfile
-from pathlib import Path
 from typing import Generic, TypeVar
 
 import msgspec
 
-from avrin.model import cache_folder
+from avrin.model import cache_folder, keep, kept
 
 __all__ = ["Kept"]
 
@@ -36,10 +33,9 @@ class Kept(Generic[T]):
         self._most = most
         self._values: dict[str, T | msgspec.Raw] = {}  # as bytes until asked for: most belong to other projects
         try:
-            self._values = msgspec.msgpack.decode(self._path.read_bytes(), type=dict[str, msgspec.Raw])
-        except FileNotFoundError:
-            pass
-        except (OSError, msgspec.MsgspecError) as error:
+            if (data := kept(self._path)) is not None:
+                self._values = msgspec.msgpack.decode(data, type=dict[str, msgspec.Raw])
+        except msgspec.MsgspecError as error:
             log.warning("%s cannot be used and is made anew (%s)", self._path.name, error)
         self._new = False
         atexit.register(self.write)
@@ -69,12 +65,5 @@ class Kept(Generic[T]):
         if not self._new:
             return
         newest = dict(list(self._values.items())[-self._most :])
-        try:
-            self._path.parent.mkdir(parents=True, exist_ok=True)
-            handle, temporary = tempfile.mkstemp(dir=self._path.parent)
-            with os.fdopen(handle, "wb") as file:
-                file.write(msgspec.msgpack.encode(newest))
-            Path(temporary).replace(self._path)
+        if keep(self._path, msgspec.msgpack.encode(newest)):
             self._new = False
-        except OSError as error:
-            log.warning("%s could not be written: %s", self._path.name, error)

@@ -22,7 +22,7 @@ from typing import Any, BinaryIO, Literal
 import msgspec
 import numpy as np
 
-from avrin.model import AvrinError, first_fault, plain_file
+from avrin.model import AvrinError, first_fault, plain_file, write_whole
 from avrin.trace.arrow import LARGEST
 from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
 from avrin.trace.clock import RATE, UNSAID, Clock
@@ -369,21 +369,33 @@ def write_log(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
             file.write(_event_line(event))
 
 
+def check_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind]) -> None:
+    """See that nothing of somebody else's lies where a table's events are looked for.
+
+    Raises AvrinError where a file lies there that would be written over, or be taken for what this table tells.
+    """
+    path = beside(table)
+    if path.exists() and not (table.exists() and (trace.events or kinds)):
+        raise AvrinError(
+            f"{path.name} lies beside it, and would be taken for its events", place=(str(table),),
+            advice="Choose another name, or move that file away",
+        )  # fmt: skip
+
+
 def write_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind] | None = None) -> None:
-    """Write what a table cannot hold beside it; nothing, and no old file is left, when there is nothing to hold.
+    """Write what a table cannot hold beside it, when there is anything.
 
     kinds: of columns whose cells would not tell them. Raises OSError.
     """
     path = beside(table)
     if not trace.events and not kinds:
-        path.unlink(missing_ok=True)
         return
     lines = [_json({"avrin_log": 1, **({"types": dict(kinds)} if kinds else {})})]
     for number, start, _ in trace.runs():
         mine = [event for event in trace.events if event.run == number]
         lines.append(_json({"t": _begins(trace, start, mine), "run": number}))
         lines += map(_event_line, mine)
-    path.write_bytes(b"".join(lines))
+    write_whole(path, b"".join(lines))
 
 
 def _changes(trace: Trace, start: int, end: int, last: dict[str, Any]) -> list[dict[str, Any]]:

@@ -10,8 +10,9 @@ import hashlib
 import logging
 import mmap
 import os
-import tempfile
+import shutil
 import time
+import zlib
 from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import BinaryIO
@@ -21,7 +22,7 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Recording, Variable, cache_folder, plain_file
+from avrin.model import AvrinError, Recording, Variable, cache_folder, code_stamp, keep, kept, plain_file, whole_file
 from avrin.trace.clock import UNSAID, Clock
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
 from avrin.trace.naming import called
@@ -29,8 +30,8 @@ from avrin.trace.starting import begun_with
 
 __all__ = ["ENDINGS", "open_listed", "open_trace", "save_trace", "write_table"]
 
-VERSION = 3  # of the copies' layout; raise it when a reader's result changes
 MOST_COPIES = 64
+IN_MEMORY = 32 << 20  # bytes of a copy that is read into memory
 MOST_NOTES = 1000
 MOST_BYTES = 8 << 30  # of all copies
 log = logging.getLogger(__name__)
@@ -87,6 +88,8 @@ class _Head(msgspec.Struct, frozen=True):
     parts: tuple[_Part, ...]
     events: tuple[Event, ...]
     clock: Clock
+    size: int
+    check: int
 
 
 def open_listed(path: Path, declared: Mapping[str, Variable], listed: Recording, name: str = "") -> Trace:
@@ -150,12 +153,15 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
     form = _format(path)
     trace = _finite(trace)
     try:
-        with path.open("wb") as file:
+        if form.table:
+            from avrin.trace.log_file import check_beside, write_beside
+
+            untold = _untold(trace) if path.suffix.lower() == ".csv" else {}
+            check_beside(trace, path, untold)
+        with whole_file(path) as file:
             form.write(trace, file, runs)
         if form.table:
-            from avrin.trace.log_file import write_beside
-
-            write_beside(trace, path, _untold(trace) if path.suffix.lower() == ".csv" else {})
+            write_beside(trace, path, untold)
     except OSError as error:
         raise AvrinError(
             f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(path),),
@@ -200,7 +206,7 @@ def _unreadable(path: Path, error: OSError) -> AvrinError:
 
 def _key(path: Path, kinds: Mapping[str, ColumnKind], clock: Clock, *, beside: bool) -> str:
     """What a copy is named by: the content of the file and of what lies beside it, and what both are taken for."""
-    digest = hashlib.blake2b(f"{VERSION}{path.suffix.lower()}{sorted(kinds.items())}{clock!r}".encode())
+    digest = hashlib.blake2b(f"{code_stamp('trace')}{path.suffix.lower()}{sorted(kinds.items())}{clock!r}".encode())
     digest.update(_content(path).encode())
     if beside:
         from avrin.trace.log_file import beside as beside_of
@@ -215,19 +221,13 @@ def _content(path: Path) -> str:
     known = path.stat()
     told = f"{path.resolve()}\n{known.st_ino} {known.st_size} {known.st_mtime_ns} {known.st_ctime_ns}"
     note = cache_folder() / "traces" / (hashlib.blake2b(told.encode(), digest_size=20).hexdigest() + ".is")
-    try:
-        return note.read_text("ascii")
-    except (OSError, ValueError):
-        pass
+    if (said := kept(note)) is not None:
+        return said.decode("ascii", "replace")
     with path.open("rb") as file:
         content = hashlib.file_digest(file, "blake2b").hexdigest()
-    try:
-        # A file touched just now may be touched again within the same tick of the clock, and look as if it was not.
-        if time.time_ns() - known.st_mtime_ns > 2_000_000_000:
-            note.parent.mkdir(parents=True, exist_ok=True)
-            note.write_text(content, "ascii")
-    except OSError as error:
-        log.warning("the digest of %s was not kept: %s", path.name, error)
+    # A file touched just now may be touched again within the same tick of the clock, and look as if it was not.
+    if time.time_ns() - known.st_mtime_ns > 2_000_000_000:
+        keep(note, content.encode("ascii"))
     return content
 
 
@@ -238,13 +238,15 @@ def _read_copy(copy: Path, name: str) -> Trace | None:
             if not 0 < size < 64 << 20:
                 raise ValueError("no head")
             head = msgspec.msgpack.decode(file.read(size), type=_Head)
-            data = mmap.mmap(file.fileno(), 0, access=mmap.ACCESS_READ)
-        at = 8 + size
+            data = _held(file, copy.parent, copy.stat().st_size - 8 - size)
+        if len(data) != head.size or zlib.crc32(data.data) != head.check:
+            raise ValueError("not whole")
+        at = 0
         arrays = []
         for part in head.parts:
             kind = np.dtype(part.dtype)
             at += -at % kind.itemsize
-            arrays.append(np.frombuffer(data, kind, head.frames, at))
+            arrays.append(data[at : at + head.frames * kind.itemsize].view(kind))
             at += head.frames * kind.itemsize
     except FileNotFoundError:
         return None
@@ -255,25 +257,50 @@ def _read_copy(copy: Path, name: str) -> Trace | None:
     return Trace(name, arrays[0], arrays[1], columns, head.events, head.clock)
 
 
+def _held(file: BinaryIO, folder: Path, size: int) -> Array:
+    """What is left of a file, not to be written to, as bytes of shape (size,).
+
+    A file that has a name is not mapped: where somebody cuts it, looking at it would end the program. What is large goes to
+    one without a name, whose pages the system takes back when it needs them.
+    """
+    if size > IN_MEMORY and hasattr(os, "O_TMPFILE"):
+        try:
+            handle = os.open(folder, os.O_TMPFILE | os.O_RDWR, 0o600)
+            with os.fdopen(handle, "w+b") as nameless:
+                shutil.copyfileobj(file, nameless, 8 << 20)
+                nameless.flush()
+                mapped = mmap.mmap(nameless.fileno(), size, access=mmap.ACCESS_READ)
+            return np.frombuffer(mapped, np.uint8)
+        except (OSError, ValueError) as error:
+            log.info("what is kept of a recording goes to memory: %s", error)
+            file.seek(-size, os.SEEK_END)
+    data: Array = np.fromfile(file, np.uint8)
+    data.flags.writeable = False
+    return data
+
+
 def _write_copy(copy: Path, trace: Trace) -> None:
     parts = [_Part("t", "number", trace.t.dtype.str), _Part("run", "number", trace.run.dtype.str)]
     parts += [_Part(name, c.kind, c.data.dtype.str, c.words) for name, c in trace.columns.items()]
-    head = msgspec.msgpack.encode(_Head(len(trace), tuple(parts), trace.events, trace.clock or UNSAID))
+    arrays: list[Array] = [trace.t, trace.run, *(c.data for c in trace.columns.values())]
+    blocks: list[bytes | memoryview] = []
+    at = check = 0
+    for array in arrays:
+        filled = bytes(-at % array.itemsize)  # arrays begin at whole multiples of their items
+        block = np.ascontiguousarray(array).view(np.uint8).data
+        check = zlib.crc32(block, zlib.crc32(filled, check))
+        blocks += [filled, block]
+        at += len(filled) + array.nbytes
+    head = msgspec.msgpack.encode(_Head(len(trace), tuple(parts), trace.events, trace.clock or UNSAID, at, check))
     try:
         copy.parent.mkdir(parents=True, exist_ok=True)
-        handle, temporary = tempfile.mkstemp(dir=copy.parent)
-        with os.fdopen(handle, "wb") as file:
+        with whole_file(copy, lasting=False) as file:
             file.write(len(head).to_bytes(8, "little"))
             file.write(head)
-            at = 8 + len(head)
-            arrays: list[Array] = [trace.t, trace.run, *(c.data for c in trace.columns.values())]
-            for array in arrays:
-                file.write(bytes(-at % array.itemsize))  # mapped arrays begin at whole multiples of their items
-                file.write(np.ascontiguousarray(array).data)
-                at += -at % array.itemsize + array.nbytes
-        Path(temporary).replace(copy)
+            for part in blocks:
+                file.write(part)
         _clear(copy.parent)
-    except OSError as error:
+    except (OSError, AvrinError) as error:
         log.warning("no copy of %s was kept: %s", trace.name, error)
 
 

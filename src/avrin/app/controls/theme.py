@@ -90,7 +90,7 @@ def choose_look(look: Look) -> None:
 @functools.cache
 def _family(name: str) -> str:
     """A font that comes along, made known to the toolkit; its name there."""
-    number = QFontDatabase.addApplicationFont(str(packed_font(name)))
+    number = QFontDatabase.addApplicationFontFromData(packed_font(name))
     return QFontDatabase.applicationFontFamilies(number)[0]
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 import msgspec
 from PySide6.QtGui import QImage
 
-from avrin.model import AvrinError, folder_for
+from avrin.model import keep, kept
 
 __all__ = ["keep_picture", "kept_picture"]
 
@@ -28,24 +28,18 @@ class _Picture(msgspec.Struct):
 def kept_picture(path: Path) -> QImage | None:
     """The picture kept in a file; None where there is none, or none that can be used."""
     try:
-        kept = msgspec.msgpack.decode(path.read_bytes(), type=_Picture)
-    except FileNotFoundError:
-        return None
-    except (OSError, msgspec.MsgspecError) as error:
+        data = kept(path)
+        found = msgspec.msgpack.decode(data, type=_Picture) if data is not None else None
+    except msgspec.MsgspecError as error:
         log.warning("the picture %s cannot be used: %s", path.name, error)
         return None
-    if not kept.is_whole:
+    if found is None or not found.is_whole:
         return None
-    image = QImage(kept.pixels, kept.width, kept.height, 4 * kept.width, QImage.Format.Format_RGB32)
+    image = QImage(found.pixels, found.width, found.height, 4 * found.width, QImage.Format.Format_RGB32)
     return image.copy()  # of its own: the bytes go with this call
 
 
 def keep_picture(path: Path, picture: QImage) -> None:
     """Keep a picture, whole or not at all. Nothing is lost but comfort when it cannot be written."""
     even = picture.convertToFormat(QImage.Format.Format_RGB32)
-    try:
-        begun = folder_for(path).with_suffix(".begun")
-        begun.write_bytes(msgspec.msgpack.encode(_Picture(even.width(), even.height(), bytes(even.constBits()))))
-        begun.replace(path)
-    except (OSError, AvrinError) as error:
-        log.warning("the picture %s was not kept: %s", path.name, error)
+    keep(path, msgspec.msgpack.encode(_Picture(even.width(), even.height(), bytes(even.constBits()))))

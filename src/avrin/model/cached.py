@@ -1,0 +1,77 @@
+"""What can be made again, kept in the user's cache: whatever happens to it costs time and nothing else.
+
+It is sealed, so that what is cut, spoilt or half written is told from what is good; and stamped by the code that made it.
+"""
+
+from __future__ import annotations
+
+import functools
+import hashlib
+import logging
+from pathlib import Path
+
+import msgspec
+
+from avrin.model.errors import AvrinError
+from avrin.model.whole import write_whole
+
+__all__ = ["code_stamp", "keep", "kept"]
+
+log = logging.getLogger(__name__)
+MAGIC = b"avrin-1\n"
+DIGEST = 16  # bytes
+
+
+def keep(path: Path, data: bytes) -> bool:
+    """Keep what can be made again; whether it was kept."""
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        write_whole(path, MAGIC + _digest(data) + data, lasting=False)
+    except (OSError, AvrinError) as error:
+        log.warning("%s was not kept: %s", path.name, error)
+        return False
+    return True
+
+
+def kept(path: Path) -> bytes | None:
+    """What was kept; None where nothing was, or what lies there is not whole."""
+    try:
+        whole = path.read_bytes()
+    except FileNotFoundError:
+        return None
+    except OSError as error:
+        log.warning("%s cannot be used and is made anew: %s", path.name, error)
+        return None
+    start = len(MAGIC) + DIGEST
+    if not whole.startswith(MAGIC) or whole[len(MAGIC) : start] != _digest(whole[start:]):
+        log.warning("%s is not whole and is made anew", path.name)
+        return None
+    return whole[start:]
+
+
+def _digest(data: bytes) -> bytes:
+    return hashlib.blake2b(data, digest_size=DIGEST).digest()
+
+
+@functools.cache
+def code_stamp(*parts: str) -> str:
+    """Changes whenever files of the program change, or an installed library does.
+
+    parts: modules and folders of the program, such as "trace" or "rules/patterns.py".
+    """
+    here = Path(__file__).parents[1]
+    digest = hashlib.blake2b(digest_size=8)
+    try:
+        for part in parts:
+            whole = here / part
+            for file in sorted(whole.glob("**/*.py")) if whole.is_dir() else [whole]:
+                told = file.stat()
+                digest.update(f"{file.name} {told.st_size} {told.st_mtime_ns}\n".encode())
+        # Whatever is installed beside the program's libraries changes their folder.
+        digest.update(str(Path(msgspec.__file__).parents[1].stat().st_mtime_ns).encode())
+    except OSError as error:  # a program that cannot be looked at keeps nothing for the next start
+        log.warning("the program's own files cannot be looked at: %s", error)
+        import os
+
+        digest.update(str(os.getpid()).encode())
+    return digest.hexdigest()

@@ -1,0 +1,128 @@
+"""Files written whole or not at all; caches that are sealed; what is never written over."""
+
+from __future__ import annotations
+
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avrin.model import AvrinError, clear_leftovers, code_stamp, keep, kept, protecting, whole_file, write_whole
+
+
+def test_what_was_there_stays_when_writing_ends_otherwise(tmp_path: Path) -> None:
+    path = tmp_path / "a.txt"
+    write_whole(path, b"old")
+
+    def half() -> None:
+        with whole_file(path) as file:
+            file.write(b"half of what")
+            raise RuntimeError
+
+    with pytest.raises(RuntimeError):
+        half()
+    assert path.read_bytes() == b"old"
+    assert [one.name for one in tmp_path.iterdir()] == ["a.txt"]
+
+
+def test_a_link_stays_one_and_what_it_leads_to_is_written(tmp_path: Path) -> None:
+    (tmp_path / "real").mkdir()
+    real, link = tmp_path / "real" / "a.txt", tmp_path / "a.txt"
+    real.write_bytes(b"old")
+    real.chmod(0o640)
+    link.symlink_to(real)
+    write_whole(link, b"new")
+    assert link.is_symlink()
+    assert (real.read_bytes(), real.stat().st_mode & 0o777) == (b"new", 0o640)
+    gone = tmp_path / "gone.txt"
+    gone.symlink_to(tmp_path / "real" / "b.txt")
+    write_whole(gone, b"there")
+    assert (tmp_path / "real" / "b.txt").read_bytes() == b"there"
+
+
+def test_what_is_read_only_is_said_and_kept(tmp_path: Path) -> None:
+    path = tmp_path / "a.txt"
+    path.write_bytes(b"old")
+    path.chmod(0o444)
+    with pytest.raises(AvrinError, match="is read-only"):
+        write_whole(path, b"new")
+    assert path.read_bytes() == b"old"
+
+
+def test_nothing_is_written_over_what_is_read(tmp_path: Path) -> None:
+    path, other = tmp_path / "a.txt", tmp_path / "b.txt"
+    path.write_bytes(b"old")
+    os.link(path, other)
+    for name in (path, other, tmp_path / "." / "a.txt"):
+        with protecting([path]), pytest.raises(AvrinError, match="written over"):
+            write_whole(name, b"new")
+    with protecting([path]):
+        write_whole(tmp_path / "c.txt", b"new")
+    write_whole(path, b"new")
+    assert (path.read_bytes(), other.read_bytes()) == (b"new", b"old")
+
+
+def test_what_killed_programs_began_is_cleared_and_what_others_write_is_not(tmp_path: Path) -> None:
+    script = (
+        "import os, sys; from pathlib import Path; from avrin.model import whole_file\n"
+        "with whole_file(Path(sys.argv[1])) as file:\n    file.write(b'half'); file.flush(); os._exit(9)"
+    )
+    subprocess.run([sys.executable, "-c", script, str(tmp_path / "a.txt")], check=False)
+    (left,) = tmp_path.iterdir()
+    theirs = tmp_path / ".somebody.part"
+    theirs.write_text("not ours")
+    with whole_file(tmp_path / "b.txt") as file:
+        file.write(b"in time")
+        assert clear_leftovers(tmp_path) == 1
+    assert not left.exists()
+    assert sorted(one.name for one in tmp_path.iterdir()) == [".somebody.part", "b.txt"]
+
+
+@given(st.binary(max_size=200), st.data())
+def test_what_is_cut_or_spoilt_anywhere_is_not_taken_for_good(data: bytes, draw: st.DataObject) -> None:
+    import tempfile
+
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "deep" / "kept"
+        assert kept(path) is None
+        assert keep(path, data)
+        assert kept(path) == data
+        whole = bytearray(path.read_bytes())
+        at = draw.draw(st.integers(0, len(whole) - 1))
+        path.write_bytes(whole[:at])
+        assert kept(path) is None
+        whole[at] ^= draw.draw(st.integers(1, 255))
+        path.write_bytes(whole)
+        assert kept(path) is None
+
+
+def test_a_cache_that_cannot_be_written_costs_nothing_but_time(tmp_path: Path) -> None:
+    (tmp_path / "file").write_text("")
+    assert not keep(tmp_path / "file" / "kept", b"x")
+    assert kept(tmp_path / "file" / "kept") is None
+
+
+def test_the_stamp_changes_with_the_programs_files(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    from avrin.model import cached
+
+    (tmp_path / "model").mkdir()
+    (tmp_path / "part").mkdir()
+    module = tmp_path / "part" / "a.py"
+    module.write_text("x = 1")
+    monkeypatch.setattr(cached, "__file__", str(tmp_path / "model" / "cached.py"))
+    stamps: list[str] = []
+    for content in ("x = 1", "x = 12", "x = 13"):
+        module.write_text(content)
+        os.utime(module, ns=(0, len(stamps)))
+        code_stamp.cache_clear()
+        stamps.append(code_stamp("part"))
+    assert len(set(stamps)) == 3
+    code_stamp.cache_clear()
+    assert code_stamp("part") == stamps[-1]
+    code_stamp.cache_clear()
+    assert code_stamp("gone.py") != code_stamp("part"), "what cannot be looked at answers nothing"
+    code_stamp.cache_clear()
