@@ -456,7 +456,8 @@ def test_unsaved_edits_come_back_after_a_crash(window: Window, qtbot: QtBot) -> 
     session = window.session
     session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "CRASHED")
     assert session.path is not None
-    qtbot.waitUntil(lambda: not session.files._keeping.isActive(), timeout=3000)
+    qtbot.waitUntil(lambda: not session.files.keeping.waits, timeout=3000)
+    session.files.keeping.journal.close()  # as where a program ends: nothing else is done any more
     again = make_window(session.path)
     assert again.session.project.widget("hull_bar").inputs["caption"] == "CRASHED"
     assert again.session.history.edited

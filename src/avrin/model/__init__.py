@@ -2,12 +2,14 @@
 
 from avrin.model.assets import FONT, PICTURE, FileSort, take_in
 from avrin.model.cached import code_stamp, keep, kept
+from avrin.model.differing import differing
 from avrin.model.drafts import Draft, drafts, forget_draft, keep_draft, load_draft, new_draft, told_draft
 from avrin.model.errors import AvrinError, nearest
 from avrin.model.faults import Steps, first_fault
 from avrin.model.files import check_name, dumps, inside, is_name, load, loads, save, schema, write
-from avrin.model.folders import cache_folder, folder_for, rescue_file, state_folder
+from avrin.model.folders import cache_folder, folder_for, state_folder
 from avrin.model.history import History
+from avrin.model.journal import Journal, Unsaved, content_of, left_behind, saving
 from avrin.model.lately import face_file, lately, not_lately, opened_now
 from avrin.model.names import told_apart
 from avrin.model.own import LANE_ORDERS, LaneOrder, Own, keep_own, own_of
@@ -63,6 +65,7 @@ __all__ = [
     "Follow",
     "Group",
     "History",
+    "Journal",
     "Json",
     "LaneOrder",
     "Own",
@@ -75,6 +78,7 @@ __all__ = [
     "Roster",
     "Screen",
     "Steps",
+    "Unsaved",
     "Variable",
     "VariableType",
     "WhileMissing",
@@ -84,6 +88,8 @@ __all__ = [
     "check_name",
     "clear_leftovers",
     "code_stamp",
+    "content_of",
+    "differing",
     "drafts",
     "dumps",
     "face_file",
@@ -97,6 +103,7 @@ __all__ = [
     "keep_own",
     "kept",
     "lately",
+    "left_behind",
     "load",
     "load_draft",
     "loads",
@@ -108,8 +115,8 @@ __all__ = [
     "plain_file",
     "protecting",
     "read_whole",
-    "rescue_file",
     "save",
+    "saving",
     "schema",
     "state_folder",
     "take_in",

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from avrin.model.errors import AvrinError
 
-__all__ = ["cache_folder", "folder_for", "rescue_file", "state_folder"]
+__all__ = ["cache_folder", "folder_for", "state_folder"]
 
 
 def cache_folder() -> Path:
@@ -20,18 +20,12 @@ def cache_folder() -> Path:
 
 
 def state_folder() -> Path:
-    """Where what happened is kept: the log. Nothing in it is needed, but it is not made again."""
+    """Where what happened is kept, and what was not saved. It is not made again."""
     if own := os.environ.get("AVRIN_STATE"):
         return Path(own)
     import platformdirs
 
     return platformdirs.user_state_path("avrin")
-
-
-def rescue_file(project: Path) -> Path:
-    """Where a project's unsaved edits wait for its next opening."""
-    name = project.resolve().as_posix().strip("/").replace("/", "%")
-    return cache_folder() / "unsaved" / (name[-200:] + f".{os.getuid()}")
 
 
 def folder_for(path: Path) -> Path:

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.keeping import KEEP_AFTER, Keeping
 from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Snapshot
 from avrin.app.session.traces import READ_AT_ONCE, Traces
@@ -18,29 +19,27 @@ from avrin.model import (
     Draft,
     Project,
     Recording,
-    dumps,
-    folder_for,
+    Unsaved,
+    clear_leftovers,
+    content_of,
     forget_draft,
     inside,
     keep_draft,
+    left_behind,
     load,
     load_draft,
-    loads,
     new_draft,
     opened_now,
     plain_file,
-    read_whole,
-    rescue_file,
     save,
+    saving,
 )
 from avrin.trace import Trace, beside, copy_file, files_of, free_place, open_listed, open_trace
 
 __all__ = ["Files"]
 
 log = logging.getLogger(__name__)
-KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
 COPY_AT_ONCE = 64 * 2**20  # bytes that are copied while the window waits
-MOST_RESCUED = 64 * 2**20  # bytes
 
 
 class Files(QObject):
@@ -53,9 +52,11 @@ class Files(QObject):
         self._present = present
         self._traces = traces
         self.jobs = Jobs(self, present, "file")
-        self._keeping = QTimer(self)
-        self._keeping.setSingleShot(True)
-        self._keeping.timeout.connect(self.keep_unsaved)
+        self.keeping = Keeping(present)
+        self._drafting = QTimer(self)
+        self._drafting.setSingleShot(True)
+        self._drafting.setInterval(KEEP_AFTER)
+        self._drafting.timeout.connect(self._keep_draft)
         self.draft: Path | None = None  # where a project without a file is kept
         present.edited.connect(self._edited)
         self.progressed.connect(lambda text: present.said.emit(text, False))
@@ -64,26 +65,50 @@ class Files(QObject):
 
     def open(self, path: Path) -> None:
         """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
+        clear_leftovers(path.parent)
+        seen = content_of(path)
         project, warnings = load(path)
-        unsaved = self._unsaved(path)
-        brought = unsaved is not None and unsaved != project
-        self._show_project(path, project, unsaved if brought else None, {})
+        left = [(file, one, made) for file, one in left_behind(path) if (made := one.opened()) != project]
+        brought = left[0] if left and left[0][1].base == seen else None
+        self._show_project(path, project, brought[2] if brought else None, {}, brought[1].recording if brought else "")
         self.draft = None
+        self.keeping.begin(path, seen)
         QTimer.singleShot(0, lambda: opened_now(path))  # no start waits for it
         if brought:
+            self._brought(brought[0])
             self._present.said.emit("Brought back edits that had not been saved", False)
+        elif left:
+            self._offer(*left[0])
         self._tell([*warnings, *self._present.bound.warnings.values()])
         self._present.untouched = True
+
+    def _offer(self, journal: Path, unsaved: Unsaved, project: Project) -> None:
+        """Edits that were made on another state of the file: they are brought back, or let go, as is chosen."""
+
+        def bring() -> None:
+            self._present.seal()
+            self._present.edit(project, "edits that had not been saved")
+            self._brought(journal)
+
+        self.keeping.ask_about(unsaved, project, bring, lambda: journal.unlink(missing_ok=True))
+
+    def _brought(self, journal: Path) -> None:
+        """What a journal kept is in this window now, and in its own journal: only then the old one goes."""
+        self.keeping.keep()
+        self.keeping.flush()
+        journal.unlink(missing_ok=True)
 
     def open_draft(self, path: Path) -> None:
         """Open a project that was never saved. Raises AvrinError, and then nothing has changed."""
         draft = load_draft(path)
         self._show_project(None, Project(title=draft.project.title), draft.project, draft.elsewhere)
         self.draft = path
+        self.keeping.begin(None)
 
     def begin_empty(self) -> None:
         """Begin a project without recordings."""
         self._show_project(None, Project(), None, {})
+        self.keeping.begin(None)
         self.draft = new_draft(self._present.project.title)
 
     def begin_over(self, paths: Sequence[Path], done: Callable[[], None] = lambda: None) -> None:
@@ -124,6 +149,7 @@ class Files(QObject):
         bare = Project(title=project.title, traces=tuple(Recording(path=one.path) for one in project.traces))
         self._present.begin(None, bare, project, trace, first.key, elsewhere, "declaration of all that was recorded")
         self._traces.is_read(first, trace)
+        self.keeping.begin(None)
         self.draft = new_draft(first.title)
         self._present.select_widget("")
         self._present.view_changed.emit()
@@ -131,11 +157,17 @@ class Files(QObject):
         self.keep_unsaved()
 
     def _show_project(
-        self, path: Path | None, project: Project, unsaved: Project | None, elsewhere: Mapping[str, Path]
+        self,
+        path: Path | None,
+        project: Project,
+        unsaved: Project | None,
+        elsewhere: Mapping[str, Path],
+        recording: str = "",
     ) -> None:
+        """recording: the key of the one that is looked at; the first where there is none of it."""
         session = self._present
         whole = unsaved or project
-        first = whole.traces[0] if whole.traces else None
+        first = whole.recording(recording) or (whole.traces[0] if whole.traces else None)
         folder = path.parent if path is not None else Path.cwd()
         trace, wrong = None, ""
         try:
@@ -161,17 +193,6 @@ class Files(QObject):
         if warnings:
             more = f", and {len(warnings) - 1} more like it" if len(warnings) > 1 else ""
             self._present.said.emit(f"{warnings[0]}{more}", False)
-
-    @staticmethod
-    def _unsaved(path: Path) -> Project | None:
-        """Edits of an earlier session that were not saved and are newer than the file."""
-        rescued = rescue_file(path)
-        try:
-            if rescued.exists() and rescued.stat().st_mtime > path.stat().st_mtime:
-                return loads(read_whole(rescued, MOST_RESCUED))[0]
-        except (AvrinError, OSError) as error:
-            log.warning("unsaved edits could not be read back: %s", error)
-        return None
 
     # -- saving -------------------------------------------------------------------------------------------------------
 
@@ -242,7 +263,9 @@ class Files(QObject):
         session = self._present
         if project.title == "Untitled" and self.draft is not None:
             project = replace(project, title=target.stem)
-        save(project, target)
+        with saving(target):
+            self.keeping.check_before_saving(target)
+            save(project, target)
         shown = session.project.recording(session.trace_name)
         if project != session.project:
             at = session.project.traces.index(shown) if shown is not None else -1
@@ -250,41 +273,39 @@ class Files(QObject):
             if at >= 0:
                 session.named(project.traces[at].key)
                 self._traces.is_read(project.traces[at], session.now.recorded)
-        self._keeping.stop()
-        for path in (target, session.path):
-            if path is not None:
-                rescue_file(path).unlink(missing_ok=True)
+        self._drafting.stop()
         if self.draft is not None:
             forget_draft(self.draft)
             self.draft = None
+        self.keeping.saved(target)
         session.saved_as(target)
         opened_now(target)
 
     def keep_unsaved(self) -> None:
         """Put unsaved edits where the next start finds them, should this one end badly."""
+        self._keep_draft()
+        self.keeping.keep()
+        self.keeping.flush()
+
+    def _keep_draft(self) -> None:
         session = self._present
-        if not session.history.edited:
-            return
-        try:
-            if session.path is not None:
-                folder_for(rescue_file(session.path)).write_text(dumps(session.project), encoding="utf-8")
-            elif self.draft is not None:
+        if session.path is None and self.draft is not None and session.history.edited:
+            try:
                 keep_draft(self.draft, Draft(session.project, session.now.elsewhere))
-        except (AvrinError, OSError) as error:
-            log.warning("unsaved edits could not be kept: %s", error)
+            except AvrinError as error:
+                log.warning("a draft could not be kept: %s", error)
 
     def forget_unsaved(self) -> None:
         """Edits the user let go need no keeping."""
-        self._keeping.stop()
-        if self._present.path is not None:
-            rescue_file(self._present.path).unlink(missing_ok=True)
-        elif self.draft is not None:
+        self._drafting.stop()
+        self.keeping.forget()
+        if self._present.path is None and self.draft is not None:
             forget_draft(self.draft)
 
     def _edited(self) -> None:
-        """An edit was made: keep it before long."""
-        if not self._keeping.isActive():
-            self._keeping.start(KEEP_AFTER)
+        """A project without a file was edited: keep it before long."""
+        if self._present.path is None and not self._drafting.isActive():
+            self._drafting.start()
 
 
 def _named(trace: Trace, name: str) -> Trace:

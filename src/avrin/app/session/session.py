@@ -81,4 +81,5 @@ class Session(Present):
         """Nobody looks any more: unsaved edits are kept, and work in the background ends."""
         self.set_playing(False)
         self.files.keep_unsaved()
+        self.files.keeping.close()
         self.closing.emit()

@@ -153,6 +153,7 @@ class Window(QMainWindow):
         from avrin.app.window.commands import commands
         from avrin.app.window.header import Header
         from avrin.app.window.message import Message
+        from avrin.app.window.notices import Notices
 
         assist()
         self.session = session
@@ -167,7 +168,9 @@ class Window(QMainWindow):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
+        self.notices = Notices()
         column.addWidget(self.header)
+        column.addWidget(self.notices)
         column.addWidget(self.desks, 1)
         self._pages = QStackedWidget()
         self._pages.addWidget(body)
@@ -185,6 +188,8 @@ class Window(QMainWindow):
         self.desk.card.clock_wanted.connect(self.edit_recording)
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         session.said.connect(self.message.say)
+        session.files.keeping.asked.connect(self.notices.ask)
+        session.files.keeping.answered.connect(self.notices.withdraw)
         session.state_changed.connect(self._title)
         self.actions_table = commands(self)
         for action in self.actions_table:

@@ -1,0 +1,280 @@
+"""What people made is kept: unsaved edits in a journal, and eyes on the project's file and on other windows that have it open."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Callable
+from concurrent.futures import Future, ThreadPoolExecutor
+from pathlib import Path
+
+from msgspec import Struct
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from avrin.app.session.present import Present
+from avrin.model import AvrinError, Journal, Project, Unsaved, content_of, differing, load
+
+__all__ = ["KEEP_AFTER", "Ask", "Keeping"]
+
+log = logging.getLogger(__name__)
+KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
+LOOK_EVERY = 1000  # milliseconds between two looks at the file and at other windows
+CHANGED, ELSEWHERE, LEFT = "changed", "elsewhere", "left"
+
+
+class Ask(Struct, frozen=True):
+    """A question to who sits before the window. key: its sort; of each there is one at a time."""
+
+    key: str
+    text: str
+    choices: tuple[tuple[str, Callable[[], None]], ...] = ()
+
+
+class Keeping(QObject):
+    """Of the project that is open. seen: what its file held when it was last read or written here.
+
+    looking: another window has the project open, and this one does not write it.
+    """
+
+    asked = Signal(object)  # an Ask
+    answered = Signal(str)  # the key of one that needs no answer any more
+    _failed = Signal(str)
+
+    def __init__(self, present: Present) -> None:
+        super().__init__(present)
+        self._present = present
+        self.journal = Journal()
+        self.seen = ""
+        self.looking = False
+        self._stat: object = None
+        self._told = False  # whether it was said that nothing can be kept
+        self._writer: ThreadPoolExecutor | None = None
+        self._last: Future[None] | None = None
+        self._keeping = QTimer(self)
+        self._keeping.setSingleShot(True)
+        self._keeping.setInterval(KEEP_AFTER)
+        self._keeping.timeout.connect(self.keep)
+        self._watch = QTimer(self)
+        self._watch.setInterval(LOOK_EVERY)
+        self._watch.timeout.connect(self.look)
+        self._failed.connect(self._cannot)
+        present.edited.connect(self._edited)
+
+    # -- a project is open --------------------------------------------------------------------------------------------
+
+    def begin(self, path: Path | None, seen: str = "") -> None:
+        """A project is open. seen: what its file held when it was read."""
+        for key in (CHANGED, ELSEWHERE, LEFT):
+            self.answered.emit(key)
+        self.flush()
+        self.journal.begin(path)
+        self.seen, self._stat, self._told = seen, _stat(path), False
+        self.looking = bool(self.journal.others())
+        if self.looking:
+            self._ask_elsewhere("This project is open in another window, too")
+        if path is not None:
+            self._watch.start()
+        else:
+            self._watch.stop()
+
+    def saved(self, path: Path) -> None:
+        """The project was written."""
+        self._keeping.stop()
+        if self._present.path != path:
+            self.begin(path)
+        self.seen, self._stat = content_of(path), _stat(path)
+        self._submit(self.journal.forgetting())
+        self.answered.emit(CHANGED)
+
+    def check_before_saving(self, target: Path) -> None:
+        """See that a save writes over nothing that was not seen. Raises AvrinError, and asks."""
+        path = self._present.path
+        if path is None or target.resolve() != path.resolve():
+            return
+        if self.looking:
+            raise AvrinError(
+                "is open in another window, too", place=(path.name,), advice="Take it over above, or save it under another name"
+            )  # fmt: skip
+        now = content_of(path)
+        if now and now != self.seen:
+            self._changed(path, now, saving=True)
+            raise AvrinError("was changed outside since it was read", place=(path.name,), advice="Choose above")
+
+    def close(self) -> None:
+        """Nobody looks any more. Unsaved edits are found by the next start."""
+        self._watch.stop()
+        self.keep()
+        self.flush()
+        self.journal.close()
+        if self._writer is not None:
+            self._writer.shutdown()
+            self._writer = None
+
+    # -- the journal --------------------------------------------------------------------------------------------------
+
+    @property
+    def waits(self) -> bool:
+        """Whether an edit is not kept yet."""
+        return self._keeping.isActive() or (self._last is not None and not self._last.done())
+
+    def _edited(self) -> None:
+        if not self._keeping.isActive():
+            self._keeping.start()
+
+    def keep(self) -> None:
+        """Keep what is not saved, off the interface thread; where all is saved, what was kept goes."""
+        self._keeping.stop()
+        present = self._present
+        if present.path is None:
+            return
+        if present.history.edited:
+            self._submit(self.journal.keeping(present.project, self.seen, present.trace_name))
+        else:
+            self._submit(self.journal.forgetting())
+
+    def forget(self) -> None:
+        """What is not saved was let go."""
+        self._keeping.stop()
+        self._submit(self.journal.forgetting())
+        self.flush()
+
+    def flush(self) -> None:
+        """Wait until all is kept."""
+        if self._last is not None:
+            self._last.exception()
+
+    def _submit(self, work: Callable[[], None]) -> None:
+        if self._writer is None:
+            self._writer = ThreadPoolExecutor(1, "journal")
+        self._last = self._writer.submit(work)
+        self._last.add_done_callback(self._done)
+
+    def _done(self, future: Future[None]) -> None:
+        """On the writer's thread."""
+        error = future.exception()
+        if error is not None:
+            log.warning("unsaved edits could not be kept: %s", error)
+            self._failed.emit(str(error))
+        else:
+            self._told = False
+
+    def _cannot(self, why: str) -> None:
+        if not self._told:
+            self._told = True
+            self._present.said.emit(why[:1].upper() + why[1:], True)
+
+    # -- what was left behind -----------------------------------------------------------------------------------------
+
+    def ask_about(
+        self, unsaved: Unsaved, project: Project, bring: Callable[[], None], drop: Callable[[], None]
+    ) -> None:
+        """Edits were found that were made on another state of the file."""
+        from datetime import datetime
+
+        when = datetime.fromtimestamp(unsaved.when).astimezone().strftime("%d %B, %H:%M")
+        what = differing(self._present.project, project)
+        text = f"Edits of {when} were not saved, and the file has changed since: {what}"
+
+        def answer(does: Callable[[], None]) -> None:
+            self.answered.emit(LEFT)
+            does()
+
+        self.asked.emit(
+            Ask(LEFT, text, (("bring them back", lambda: answer(bring)), ("let them go", lambda: answer(drop))))
+        )
+
+    # -- the file, and other windows ----------------------------------------------------------------------------------
+
+    def look(self) -> None:
+        """Whether the file is another one now, and whether another window took it over or went."""
+        path = self._present.path
+        if path is None:
+            return
+        if self.journal.taken:
+            self.looking = True
+            self._ask_elsewhere("Another window has taken this project over; what is edited here is kept")
+        elif self.looking and not self.journal.others():
+            self.looking = False
+            self.answered.emit(ELSEWHERE)
+        now = _stat(path)
+        if now != self._stat:
+            self._stat = now
+            content = content_of(path)
+            if content and content != self.seen:
+                self._changed(path, content)
+            elif now is None:
+                self.asked.emit(Ask(CHANGED, f"{path.name} is gone from its folder; saving writes it anew"))
+            else:
+                self.answered.emit(CHANGED)
+
+    def _changed(self, path: Path, content: str, *, saving: bool = False) -> None:
+        """The file holds something that was not seen here."""
+        present = self._present
+        try:
+            theirs, _ = load(path)
+        except AvrinError as error:
+            choices = (("keep mine", lambda: self._keep_mine(content)),)
+            self.asked.emit(
+                Ask(CHANGED, f"{path.name} was changed outside and cannot be read now: {error.problem}", choices)
+            )
+            return
+        what = differing(present.project, theirs)
+        if not present.history.edited and not saving:
+            self._take(theirs, content)
+            present.said.emit(
+                f"{path.name} was changed outside: {what or 'nothing that is seen'}.  Ctrl+Z brings back", False
+            )
+            return
+        if not what:
+            self._take(theirs, content)
+            return
+        text = f"{path.name} was changed outside, and differs from what is here: {what}"
+        self.asked.emit(
+            Ask(CHANGED, text, (
+                ("take theirs", lambda: self._take(theirs, content)), ("keep mine", lambda: self._keep_mine(content)),
+            ))
+        )  # fmt: skip
+
+    def _take(self, theirs: Project, content: str) -> None:
+        present = self._present
+        present.seal()
+        present.edit(theirs, "what was changed outside")
+        present.seal()
+        present.history.mark_saved()
+        present.state_changed.emit()
+        self.seen = content
+        self.answered.emit(CHANGED)
+        self.keep()
+
+    def _keep_mine(self, content: str) -> None:
+        """The next save writes over what is there now, and over nothing else."""
+        self.seen = content
+        self.answered.emit(CHANGED)
+        self.keep()
+
+    def _ask_elsewhere(self, text: str) -> None:
+        self.asked.emit(
+            Ask(ELSEWHERE, text, (
+                ("only look", lambda: self.answered.emit(ELSEWHERE)), ("take it over", self._take_over),
+            ))
+        )  # fmt: skip
+
+    def _take_over(self) -> None:
+        """From now on it is written here; what the other had not saved comes along, as a step that can be undone."""
+        unsaved = self.journal.take_over()
+        self.looking = False
+        self.answered.emit(ELSEWHERE)
+        if unsaved is not None:
+            self._present.seal()
+            self._present.edit(unsaved.opened(), "what the other window had not saved")
+            self._present.said.emit(
+                "Taken over, with what the other window had not saved.  Ctrl+Z leaves that out", False
+            )
+
+
+def _stat(path: Path | None) -> object:
+    """What changes where a file does."""
+    try:
+        told = path.stat() if path is not None else None
+    except OSError:
+        return None
+    return (told.st_mtime_ns, told.st_size, told.st_ino) if told is not None else None

@@ -1,0 +1,72 @@
+"""Questions that wait under the head line: a line each, with its choices; nothing is blocked by them."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.theme import theme
+from avrin.app.session.keeping import Ask
+
+__all__ = ["Notices"]
+
+MARGIN = 20
+
+
+class Notices(QWidget):
+    """Of each sort of question one stands there, the latest; it goes when it is answered."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._column = QVBoxLayout(self)
+        self._column.setContentsMargins(0, 0, 0, 0)
+        self._column.setSpacing(0)
+        self.lines: dict[str, _Line] = {}
+        self.hide()
+
+    def ask(self, ask: Ask) -> None:
+        """Show a question, in place of the one of its sort."""
+        self.withdraw(ask.key)
+        line = self.lines[ask.key] = _Line(ask, partial(self.withdraw, ask.key))
+        self._column.addWidget(line)
+        self.show()
+        if QAccessible.isActive():
+            QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self, ask.text))
+
+    def withdraw(self, key: str) -> None:
+        """It needs no answer any more."""
+        line = self.lines.pop(key, None)
+        if line is not None:
+            line.hide()
+            self._column.removeWidget(line)
+            line.deleteLater()  # what answered it may be a link of it, amid its press
+        self.setVisible(bool(self.lines))
+
+
+class _Line(QWidget):
+    """One question: what is the case, and what can be done."""
+
+    def __init__(self, ask: Ask, understood: partial[None]) -> None:
+        super().__init__()
+        self.setAccessibleName(ask.text)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(MARGIN, 5, MARGIN - 7, 5)
+        row.setSpacing(4)
+        text = inked(ask.text, "ink", wrap=True)
+        text.setTextFormat(Qt.TextFormat.PlainText)
+        row.addWidget(text, 1)
+        row.addSpacing(12)
+        for word, does in ask.choices or (("understood", understood),):
+            row.addWidget(Link(word, does, bold=True))
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), t.soft)
+        painter.fillRect(QRectF(0, 0, 4, self.height()), t.accent)
+        painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), t.line)
