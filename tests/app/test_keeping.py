@@ -246,3 +246,19 @@ def test_a_save_goes_through_a_link(hand: Hand) -> None:
     hand.key(Key.Key_S, CTRL)
     assert link.is_symlink()
     assert load(hand.folder)[0].widget("hull_bar").inputs["caption"] == "MINE"
+
+
+def test_saved_in_another_folder_all_that_it_draws_with_goes_along(hand: Hand, tmp_path: Path) -> None:
+    art = hand.folder.parent / "art"
+    art.mkdir()
+    (art / "coin.svg").write_text('<svg xmlns="http://www.w3.org/2000/svg" width="8" height="8"/>')
+    edit(hand, "HULL {@art/coin.svg}")
+    other = tmp_path / "other"
+    (other / "plates").mkdir(parents=True)
+    (other / "plates" / "wreck.svg").write_text("something else")
+    hand.window.session.files.save(other / "copy.avrin")
+    assert sorted(path.name for path in (other / "plates").iterdir()) == ["shelf.svg", "trench.svg", "wreck.svg"]
+    assert (other / "art" / "coin.svg").exists()
+    assert (other / "traces" / "leaky-dive.csv").exists()
+    assert (other / "plates" / "wreck.svg").read_text() == "something else"
+    assert "Left where it was: plates/wreck.svg" in hand.window.message.text()

@@ -10,7 +10,19 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from avrin.model import AvrinError, Journal, Project, content_of, left_behind, save, saving
+from avrin.model import (
+    AvrinError,
+    Journal,
+    Project,
+    Recording,
+    content_of,
+    drafts,
+    left_behind,
+    load_draft,
+    rescued,
+    save,
+    saving,
+)
 
 
 @pytest.fixture
@@ -139,3 +151,19 @@ def test_two_that_save_at_once_go_one_after_the_other(project: Path) -> None:
         assert other.stdout.readline() == "in\n"
         with saving(project):
             assert other.stdout.readline() == "out\n"
+
+
+def test_a_journal_whose_project_is_gone_becomes_a_draft_that_knows_its_recordings(project: Path) -> None:
+    save(Project(traces=(Recording(path="traces/a.csv"),)), project)
+    script = (
+        "import os, sys; from pathlib import Path; from avrin.model import Journal, load\n"
+        "path = Path(sys.argv[1]); journal = Journal(); journal.begin(path)\n"
+        "journal.keep(load(path)[0], '', ''); os._exit(9)"
+    )
+    subprocess.run([sys.executable, "-c", script, str(project)], check=False)
+    assert rescued() == 0
+    project.unlink()
+    assert (rescued(), rescued()) == (1, 0)
+    (draft,) = drafts()
+    assert load_draft(draft).elsewhere == {"traces/a.csv": project.parent / "traces" / "a.csv"}
+    assert left_behind() == []

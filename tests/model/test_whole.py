@@ -11,7 +11,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import AvrinError, clear_leftovers, code_stamp, keep, kept, protecting, whole_file, write_whole
+from avrin.model import (
+    AvrinError,
+    clear_leftovers,
+    code_stamp,
+    dumps,
+    keep,
+    kept,
+    loads,
+    protecting,
+    whole_file,
+    write_whole,
+)
 
 
 def test_what_was_there_stays_when_writing_ends_otherwise(tmp_path: Path) -> None:
@@ -126,3 +137,16 @@ def test_the_stamp_changes_with_the_programs_files(tmp_path: Path, monkeypatch: 
     code_stamp.cache_clear()
     assert code_stamp("gone.py") != code_stamp("part"), "what cannot be looked at answers nothing"
     code_stamp.cache_clear()
+
+
+@pytest.mark.parametrize("deep", [50, 99, 100, 400, 5000])
+def test_what_opens_can_be_saved_however_deep_it_is(deep: int) -> None:
+    text = '{"format": "avrin/1", "odd": ' + '{"a": ' * (deep - 1) + "1" + "}" * deep
+    try:
+        project, _ = loads(text.encode())
+    except AvrinError as error:
+        assert "nested too deeply" in str(error)
+        assert deep > 99
+    else:
+        assert loads(dumps(project).encode())[0] == project
+        assert deep < 101

@@ -2,39 +2,32 @@
 
 from __future__ import annotations
 
-import functools
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
-from typing import Annotated, Any, get_args, get_origin
+from typing import Any
 
-import msgspec
 import numpy as np
-from msgspec import Struct
-from msgspec.structs import FieldInfo, replace
+from msgspec.structs import replace
 
 from avrin.audit.case import Case, below
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_widget
 from avrin.audit.layers import Lettering, backdrop, lettering
-from avrin.model import AvrinError, Project, Widget, inside
+from avrin.model import AvrinError, Widget, inside
 from avrin.render import refusal, typeface
 from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
-from avrin.rules import ICON_MARK, Step, icon_pieces
+from avrin.rules import Step
 from avrin.widgets import (
     ICONS,
-    Asset,
     BoundWidget,
     Look,
     Tracks,
-    Typeface,
-    is_template,
-    rule_at,
-    rule_places,
+    drawn_with,
+    in_texts_of,
     seconds,
 )
 from avrin.widgets.art import found
-from avrin.widgets.glyph_sheet import GlyphSheet
 
 __all__ = ["CHECKS"]
 
@@ -189,12 +182,11 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
                 "", f"no {plate.picture}", f"The plate {plate.name} has no picture: {plate.picture} {why}",
                 "Put the file there, or take the plate out", about=plate.picture, plate=plate.name,
             )  # fmt: skip
-    in_texts = _in_texts(case.project)
+    in_texts = in_texts_of(case.project)
     for ident, widget in case.bound.widgets.items():
         for name in dict.fromkeys(
             [
-                *_named(widget.options),
-                *(n for look in widget.looks.values() for n in _named(look)),
+                *drawn_with(widget),
                 *in_texts.get(ident, ()),
             ]
         ):
@@ -208,40 +200,6 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
                     ident, f"no {value}", f"{widget.widget.title} draws with {value}, which {why}",
                     f"Choose another {sort}, or put the file into the project's folder", about=value,
                 )  # fmt: skip
-
-
-def _in_texts(project: Project) -> dict[str, list[tuple[str, str]]]:
-    """Icons within the texts that widgets write, by their ids."""
-    found: dict[str, list[tuple[str, str]]] = {}
-    for place in rule_places(project):
-        text = rule_at(project, place) if place.widget else ""
-        if ICON_MARK in text and is_template(project, place):
-            found.setdefault(place.widget, []).extend(("picture", name) for _, name in icon_pieces(text) if name)
-    return found
-
-
-def _named(struct: Struct) -> Iterable[tuple[str, str]]:
-    """Assets and fonts that an option or a look names."""
-    for info in _fields(type(struct)):
-        yield from _of_type(info.type, getattr(struct, info.name))
-
-
-@functools.cache
-def _fields(struct: type[Struct]) -> tuple[FieldInfo, ...]:
-    return msgspec.structs.fields(struct)
-
-
-def _of_type(kind: object, value: object) -> Iterable[tuple[str, str]]:
-    if isinstance(value, GlyphSheet):
-        yield "picture", value.picture
-    elif kind == Asset and value and isinstance(value, str):
-        yield "picture", value
-    elif kind == Typeface and value and isinstance(value, str):
-        yield "font", value
-    elif get_origin(kind) is dict and isinstance(value, dict) and get_args(kind)[1] == Asset:
-        yield from (("picture", part) for part in value.values() if part)
-    elif get_origin(kind) is Annotated and isinstance(value, dict):
-        yield from _of_type(get_args(kind)[0], value)
 
 
 NOT_THERE = "is not there"

@@ -9,7 +9,7 @@ from avrin.model.faults import Steps, first_fault
 from avrin.model.files import check_name, dumps, inside, is_name, load, loads, save, schema, write
 from avrin.model.folders import cache_folder, folder_for, state_folder
 from avrin.model.history import History
-from avrin.model.journal import Journal, Unsaved, content_of, left_behind, saving
+from avrin.model.journal import Journal, Unsaved, content_of, left_behind, rescued, saving
 from avrin.model.lately import face_file, lately, not_lately, opened_now
 from avrin.model.names import told_apart
 from avrin.model.own import LANE_ORDERS, LaneOrder, Own, keep_own, own_of
@@ -115,6 +115,7 @@ __all__ = [
     "plain_file",
     "protecting",
     "read_whole",
+    "rescued",
     "save",
     "saving",
     "schema",

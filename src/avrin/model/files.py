@@ -28,6 +28,7 @@ __all__ = ["check_name", "dumps", "inside", "is_name", "load", "loads", "save", 
 MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger is some other file
 WIDTH = 120
 LONGEST_NAME = 80
+DEEPEST = 100  # braces and brackets within one another: whatever is opened can be saved
 _NAME = re.compile(NAME)
 SHORT: dict[type[Record], str] = {Recording: "path", Zone: "box"}  # where nothing but this is said, it alone is written
 
@@ -54,6 +55,8 @@ def loads(data: bytes) -> tuple[Project, list[str]]:
     if not isinstance(raw, dict) or "format" not in raw:
         raise AvrinError('is JSON but no Avrin project: it has no "format"', advice=f'Expected "format": "{FORMAT}"')
     _check_format(raw["format"])
+    if _is_deeper(raw, DEEPEST):
+        raise AvrinError("is nested too deeply to be a project")
     _spell_out(raw)
     unknown: list[Steps] = []
     sorted_out = _set_aside(raw, inspect.type_info(Project), (), unknown)
@@ -164,6 +167,16 @@ def _decode(data: bytes) -> Json:
         raise _not_json(text) from None
     except RecursionError:
         raise AvrinError("is nested too deeply to be a project") from None
+
+
+def _is_deeper(value: Json, most: int) -> bool:
+    level = [value]
+    for _ in range(most):
+        level = [part for one in level for part in (one.values() if isinstance(one, dict) else one)
+                 if isinstance(part, dict | list)]  # fmt: skip
+        if not level:
+            return False
+    return True
 
 
 def _not_json(text: str) -> AvrinError:

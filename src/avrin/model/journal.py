@@ -19,6 +19,7 @@ from pathlib import Path
 
 import msgspec
 
+from avrin.model.drafts import Draft, keep_draft, new_draft
 from avrin.model.errors import AvrinError
 from avrin.model.files import dumps, loads
 from avrin.model.folders import folder_for, state_folder
@@ -26,7 +27,7 @@ from avrin.model.project import Project
 from avrin.model.reading import read_whole
 from avrin.model.whole import write_whole
 
-__all__ = ["Journal", "Unsaved", "content_of", "left_behind", "saving"]
+__all__ = ["Journal", "Unsaved", "content_of", "left_behind", "rescued", "saving"]
 
 log = logging.getLogger(__name__)
 VERSION = 1
@@ -190,6 +191,25 @@ def left_behind(path: Path | None = None) -> list[tuple[Path, Unsaved]]:
         if wanted is None or unsaved.path == wanted:
             found.append((file, unsaved))
     return sorted(found, key=lambda one: one[0].name, reverse=True)
+
+
+def rescued() -> int:
+    """Journals whose project is gone become drafts, which the first page shows; returns how many."""
+    count = 0
+    for file, unsaved in left_behind():
+        path = Path(unsaved.path)
+        if path.exists():
+            continue
+        project = unsaved.opened()
+        elsewhere = {one.path: path.parent / one.path for one in project.traces}
+        try:
+            keep_draft(new_draft(project.title), Draft(project, elsewhere))
+        except AvrinError as error:
+            log.warning("%s stays a journal: %s", file.name, error)
+            continue
+        file.unlink(missing_ok=True)
+        count += 1
+    return count
 
 
 @contextmanager

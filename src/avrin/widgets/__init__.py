@@ -46,6 +46,7 @@ from avrin.widgets.shapes import (
 )
 from avrin.widgets.subject import Offer, Seen, Subject
 from avrin.widgets.tracks import Tracks, changes, new_steps, track
+from avrin.widgets.used import drawn_with, files_used, in_texts_of
 
 __all__ = [
     "CALM",
@@ -97,16 +98,19 @@ __all__ = [
     "changes",
     "declared",
     "derived_users",
+    "drawn_with",
     "dropped",
     "event_declared",
     "event_renamed",
     "event_undeclared",
     "extracted",
     "field_names",
+    "files_used",
     "followed",
     "free_id",
     "free_name",
     "hatched",
+    "in_texts_of",
     "is_template",
     "lacking",
     "linked",

@@ -35,6 +35,7 @@ from avrin.model import (
     saving,
 )
 from avrin.trace import Trace, beside, copy_file, files_of, free_place, open_listed, open_trace
+from avrin.widgets import files_used
 
 __all__ = ["Files"]
 
@@ -252,12 +253,33 @@ class Files(QObject):
             to = moved[listed.path] = free_place(folder, listed.path, source)
             if not (folder / to).exists():
                 copies += [(one, folder / to if one == source else beside(folder / to)) for one in files_of(source)]
+        left = self._take_along(before, folder, copies)
+        if left:
+            session.said.emit(f"Left where it was: {', '.join(left)}", True)
         taken = {to for own, to in moved.items() if own != to}
         traces = tuple(
             replace(one, path=moved.get(one.path, one.path)) if moved.get(one.path) in taken else one
             for one in session.project.traces
         )
         return replace(session.project, traces=traces), copies
+
+    def _take_along(self, before: Path, folder: Path, copies: list[tuple[Path, Path]]) -> list[str]:
+        """Plates, pictures and fonts that go along to another folder; returns what cannot, as something else lies there."""
+        if self._present.path is None or folder == before:
+            return []
+        left = []
+        for name in files_used(self._present.bound):
+            try:
+                source, target = inside(before, name), inside(folder, name)
+            except AvrinError:
+                continue  # a font of the system, or a path that leads outside: told by the checks
+            if not source.is_file():
+                continue
+            if not target.exists():
+                copies.append((source, target))
+            elif content_of(source) != content_of(target):
+                left.append(name)
+        return left
 
     def _saved(self, project: Project, target: Path) -> None:
         session = self._present

@@ -18,7 +18,7 @@ from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.window.kept_picture import kept_picture
-from avrin.model import drafts, face_file, forget_draft, lately, not_lately, told_draft
+from avrin.model import drafts, face_file, forget_draft, lately, left_behind, not_lately, rescued, told_draft
 
 __all__ = ["FirstPage"]
 
@@ -71,6 +71,7 @@ class FirstPage(QWidget):
     def refresh(self) -> None:
         """Look again at what was opened lately."""
         inner = QWidget()
+        rescued()
         kept = [Card(inner, path, partial(self.draft_chosen.emit, path), self._gone, draft=True) for path in drafts()]
         known = [Card(inner, path, partial(self.project_chosen.emit, path), self._gone) for path in lately()]
         self.cards = [*kept, *known]
@@ -262,6 +263,7 @@ class Card(Pressable):
         self.setParent(parent)
         self.path, self.draft = path, draft
         self._gone = gone
+        self._unsaved = not draft and bool(left_behind(path))
         self._face = kept_picture(face_file(path))
         self.title, self._begun = told_draft(path) if draft else (path.stem, "")
         self.setAccessibleName(f"{'Begun' if draft else 'Project'} {self.title}")
@@ -311,8 +313,10 @@ class Card(Pressable):
             metrics.elidedText(self.title, Qt.TextElideMode.ElideRight, CARD.width() - 34),
         )
         painter.setFont(font("small"))
-        painter.setPen(t.critical if self.draft else t.second)
+        painter.setPen(t.critical if self.draft or self._unsaved else t.second)
         where = f"not saved yet  ·  begun {self._begun}" if self.draft else _where(self.path)
+        if self._unsaved:
+            where = f"edits not saved  ·  {where}"
         shown = painter.fontMetrics().elidedText(where, Qt.TextElideMode.ElideMiddle, CARD.width() - 8)
         painter.drawText(QPointF(2, CARD.height() + 40), shown)
         if self.over or self.hasFocus():

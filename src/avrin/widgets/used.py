@@ -1,0 +1,68 @@
+"""Files that a project draws with: pictures, glyph sheets and fonts, named in options, looks and texts, and its plates."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Iterable
+from typing import Annotated, get_args, get_origin
+
+import msgspec
+from msgspec import Struct
+from msgspec.structs import FieldInfo
+
+from avrin.model import Project
+from avrin.rules import ICON_MARK, icon_pieces
+from avrin.widgets.art import Asset, icon_name
+from avrin.widgets.binding import Bound, BoundWidget
+from avrin.widgets.glyph_sheet import GlyphSheet
+from avrin.widgets.look import Typeface
+from avrin.widgets.places import is_template, rule_at, rule_places
+
+__all__ = ["drawn_with", "files_used", "in_texts_of"]
+
+
+def files_used(bound: Bound) -> list[str]:
+    """Paths in the project's folder that it names, whether they are there or not, each once; no recordings."""
+    texts = in_texts_of(bound.project)
+    named = [one for ident, widget in bound.widgets.items() for one in (*drawn_with(widget), *texts.get(ident, ()))]
+    files = [value for sort, value in named if sort == "font" or icon_name(value) is None]
+    return list(dict.fromkeys([*(plate.picture for plate in bound.project.plates), *files]))
+
+
+def drawn_with(widget: BoundWidget) -> list[tuple[str, str]]:
+    """Assets and fonts that a widget's options and looks name, each as "picture" or "font" with its name."""
+    return [*_named(widget.options), *(one for look in widget.looks.values() for one in _named(look))]
+
+
+def in_texts_of(project: Project) -> dict[str, list[tuple[str, str]]]:
+    """Icons within the texts that widgets write, by their ids."""
+    found: dict[str, list[tuple[str, str]]] = {}
+    for place in rule_places(project):
+        text = rule_at(project, place) if place.widget else ""
+        if ICON_MARK in text and is_template(project, place):
+            found.setdefault(place.widget, []).extend(("picture", name) for _, name in icon_pieces(text) if name)
+    return found
+
+
+def _named(struct: Struct) -> Iterable[tuple[str, str]]:
+    """Assets and fonts that an option or a look names."""
+    for info in _fields(type(struct)):
+        yield from _of_type(info.type, getattr(struct, info.name))
+
+
+@functools.cache
+def _fields(struct: type[Struct]) -> tuple[FieldInfo, ...]:
+    return msgspec.structs.fields(struct)
+
+
+def _of_type(kind: object, value: object) -> Iterable[tuple[str, str]]:
+    if isinstance(value, GlyphSheet):
+        yield "picture", value.picture
+    elif kind == Asset and value and isinstance(value, str):
+        yield "picture", value
+    elif kind == Typeface and value and isinstance(value, str):
+        yield "font", value
+    elif get_origin(kind) is dict and isinstance(value, dict) and get_args(kind)[1] == Asset:
+        yield from (("picture", part) for part in value.values() if part)
+    elif get_origin(kind) is Annotated and isinstance(value, dict):
+        yield from _of_type(get_args(kind)[0], value)
