@@ -1,0 +1,102 @@
+"""A window's session without the window, told by lines on standard input what to do; each answer is a line of JSON.
+
+`trust.py` starts and kills these. Words: open, edit TITLE, save, wait MILLISECONDS, answer CHOICE, full, room, values, quit.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import os
+import resource
+import signal
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+from msgspec.structs import replace
+from PySide6.QtCore import QCoreApplication
+from PySide6.QtWidgets import QApplication
+
+from avrin.app.session.keeping import Ask
+from avrin.app.session.session import Session
+from avrin.model import AvrinError
+
+LITTLE = 2048  # bytes that a file may have on a disk without room
+
+
+class Actor:
+    """One session over one project."""
+
+    def __init__(self, project: Path) -> None:
+        self.app = QApplication([])
+        self.project = project
+        self.said: list[str] = []
+        self.asks: dict[str, Ask] = {}
+        self.session = Session()
+        self.session.said.connect(lambda text, _error: self.said.append(text))
+        keeping = self.session.files.keeping
+        keeping.asked.connect(lambda ask: self.asks.__setitem__(ask.key, ask))
+        keeping.answered.connect(lambda key: self.asks.pop(key, None))
+
+    def do(self, word: str, rest: str) -> None:
+        session = self.session
+        match word:
+            case "open":
+                session.files.open(self.project)
+            case "edit":
+                session.seal()
+                session.edit(replace(session.project, title=rest), "edit")
+            case "save":
+                session.files.save()
+            case "wait":
+                until = time.monotonic() + int(rest) / 1000
+                while time.monotonic() < until:
+                    QCoreApplication.processEvents()
+                    time.sleep(0.01)
+            case "answer":
+                for ask in [*self.asks.values()]:
+                    for choice, does in ask.choices:
+                        if choice == rest:
+                            does()
+            case "full" | "room":
+                most = LITTLE if word == "full" else resource.RLIM_INFINITY
+                resource.setrlimit(resource.RLIMIT_FSIZE, (most, resource.RLIM_INFINITY))
+            case "values":
+                session.settle()
+            case "quit":
+                session.close()
+
+    def told(self) -> dict[str, Any]:
+        """What there is now, and what was said since it was last asked."""
+        said, self.said = self.said, []
+        session = self.session
+        trace = session.trace
+        data = b"".join(column.data.tobytes() for column in trace.columns.values())
+        return {
+            "title": session.project.title, "edited": session.history.edited, "said": said, "seen": session.files.keeping.seen,
+            "asks": {key: [ask.text, [choice for choice, _ in ask.choices]] for key, ask in self.asks.items()},
+            "values": hashlib.sha256(data).hexdigest(), "recording": session.trace_name, "looking": session.files.keeping.looking,
+        }  # fmt: skip
+
+
+def main() -> None:
+    signal.signal(signal.SIGXFSZ, signal.SIG_IGN)
+    actor = Actor(Path(sys.argv[1]))
+    for line in sys.stdin:
+        word, _, rest = line.rstrip("\n").partition(" ")
+        wrong = ""
+        try:
+            actor.do(word, rest)
+        except AvrinError as error:
+            wrong = str(error)
+        print(json.dumps({"wrong": wrong, **actor.told()}), flush=True)
+        if word == "quit":
+            return
+
+
+if __name__ == "__main__":
+    main()
