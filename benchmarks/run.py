@@ -11,6 +11,7 @@ import sys
 import checks
 import growth
 import hud
+import keeping
 import rules
 import starting
 import traces
@@ -24,6 +25,7 @@ KNOWN = {
     "checks": checks.run,
     "growth": growth.run,
     "starting": starting.run,
+    "keeping": keeping.run,
 }
 
 

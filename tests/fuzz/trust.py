@@ -14,7 +14,6 @@ import random
 import subprocess
 import sys
 import tempfile
-import time
 from pathlib import Path
 from typing import Any
 
@@ -22,19 +21,20 @@ __all__ = ["run"]
 
 HERE = Path(__file__).parent
 STEPS = 9
-LONG = 1.2  # seconds after which an edit is kept
+LONG = 1200  # milliseconds after which an edit is kept
 PROJECT = {"format": "avrin/1", "title": "begun", "traces": ["one.csv", "two.csv"]}
 
 
 class Window:
-    """One actor, and what is known of it. edits: titles with the time they were made."""
+    """One actor, and what is known of it. edits: titles that it made and has not saved."""
 
     def __init__(self, project: Path, env: dict[str, str]) -> None:
         self.process = subprocess.Popen(
             [sys.executable, str(HERE / "trust_actor.py"), str(project)], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
             stderr=subprocess.DEVNULL, text=True, env=env,
         )  # fmt: skip
-        self.edits: list[tuple[str, float]] = []
+        self.edits: list[str] = []
+        self.waited = 0  # milliseconds that it was awake since the latest edit
         self.full = False
         self.cannot = False  # whether it said that it cannot keep
         self.last: dict[str, Any] = {}
@@ -106,7 +106,12 @@ class Round:
         self.number += 1
         title = f"edit {self.number}"
         window.ask(f"edit {title}")
-        window.edits.append((title, time.monotonic()))
+        window.edits.append(title)
+        window.waited = 0
+
+    def wait(self, window: Window, milliseconds: int) -> None:
+        window.ask(f"wait {milliseconds}")
+        window.waited += milliseconds
 
     def save(self, window: Window) -> None:
         before, seen = self.content(), window.last.get("seen")
@@ -139,7 +144,7 @@ class Round:
         elif word == "save":
             self.save(window)
         elif word == "wait":
-            window.ask(f"wait {self.random.choice((300, 1300))}")
+            self.wait(window, self.random.choice((300, 1300)))
         elif word in ("full", "room"):
             window.full = window.full or word == "full"
             window.ask(word)
@@ -151,15 +156,15 @@ class Round:
 
     def end(self, window: Window, *, killed: bool) -> None:
         """A window ends; what it had not saved is looked for where the next start looks."""
-        if killed:
-            self.random.random() < 0.5 and window.ask("wait 1300")
+        if killed and self.random.random() < 0.5:
+            self.wait(window, 1300)
         title, edited = window.last.get("title"), window.last.get("edited")
         made = window.edits[-1] if window.edits else None
         (window.kill if killed else window.quit)()
         self.windows.remove(window)
-        long_ago = made is not None and (not killed or time.monotonic() - made[1] > LONG)
-        if made is not None and edited and title == made[0] and long_ago and not window.full:
-            assert title in self.left(), f"{made[0]} is lost"
+        long_ago = not killed or window.waited >= LONG
+        if made is not None and edited and title == made and long_ago and not window.full:
+            assert title in self.left(), f"{made} is lost"
         if window.full and edited and made is not None and long_ago and title not in self.left():
             assert window.cannot or not killed, "a full disk was not told of"
 
