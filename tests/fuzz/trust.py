@@ -181,7 +181,8 @@ class Round:
                     data[self.random.randrange(len(data))] ^= 0xFF
                     path.write_bytes(data)
                 case "swap":
-                    path.write_bytes(self.random.choice(files).read_bytes())
+                    other = self.random.choice(files)
+                    path.write_bytes(other.read_bytes() if other.exists() else b"")
                 case _:
                     path.unlink(missing_ok=True)
 

@@ -11,17 +11,21 @@ import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
+from msgspec.structs import replace
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
+from PySide6.QtGui import QColor, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.popup import Popup
+from avrin.app.controls.theme import font
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.main import application, make_window, quiet_toolkit
+from avrin.app.painting.apart import painting
 from avrin.app.window.window import SIZE, Window
 from avrin.demo import install_demo, record_elsewhere
-from avrin.model import AvrinError, folder_for
+from avrin.model import AvrinError, content_of, folder_for, save
 
 __all__ = ["VIEWS", "begin_anew", "settle", "take_shots"]
 
@@ -76,6 +80,9 @@ def begin_anew(window: Window) -> None:
     """The project as it was opened, without edits, seen from its beginning."""
     session = window.session
     window.leave_first_page()
+    if session.path is not None and content_of(session.path) != session.files.keeping.seen:
+        save(session.history.saved, session.path)
+        session.files.keeping.look()
     session.hand.stop()
     session.hand.let_go()
     while session.history.undo_label:
@@ -108,15 +115,47 @@ def _bind(window: Window) -> None:
     window.session.go_to_seconds(118)
 
 
-def _zoomed(window: Window) -> None:
-    """A counter over another plate, the lanes close up around a loss and a restart."""
+def _cells(window: Window) -> None:
+    """The cells of a glyph sheet, found in its picture."""
     session = window.session
-    session.show_over(session.project.plates[1])
+    session.go_to_seconds(118)
+    sheet = QImage(5 * 20, 3 * 28, QImage.Format.Format_ARGB32_Premultiplied)
+    sheet.fill(Qt.GlobalColor.transparent)
+    letters = font("title", True)
+    letters.setPixelSize(22)
+    with painting(sheet) as painter:
+        painter.setFont(letters)
+        painter.setPen(QColor("#ffe9a8"))
+        for number, character in enumerate("0123456789:.,+-"):
+            row, column = divmod(number, 5)
+            painter.drawText(QRectF(20 * column, 28 * row, 20, 28), Qt.AlignmentFlag.AlignCenter, character)
+    folder = session.folder / "art"
+    folder.mkdir(exist_ok=True)
+    sheet.save(str(folder / "figures.png"))
     session.select_widget("scrap")
-    session.go_to_seconds(147.4)
-    for _ in range(3):
-        QTest.keyClick(window, Qt.Key.Key_Plus)
-    window.desk.lanes.reveal("hull_bar", widget=True)
+    widget = session.project.widget("scrap")
+    face = {"picture": "art/figures.png", "cell": [16, 16], "characters": "0"}
+    session.set_widget(replace(widget, options={**widget.options, "face": face}), "face of the scrap")
+    edit = window.desk.sheet_edit
+    edit.open_for("scrap")
+    edit.find_cells()
+    QTest.mouseClick(edit.cells, Qt.MouseButton.LeftButton, pos=edit.cells.rect_of(12).center().toPoint())
+    window.message.hide()
+
+
+def _asked(window: Window) -> None:
+    """The project was changed by another program while it was edited here."""
+    session = window.session
+    session.go_to_seconds(152)
+    session.show_over(session.project.plates[2])
+    session.select_widget("lost")
+    widget = session.project.widget("lost")
+    session.set_widget(replace(widget, inputs={**widget.inputs, "title": "The boat is gone"}), "title of the banner")
+    project, path = session.history.saved, session.path
+    assert path is not None
+    theirs = [replace(one, place=replace(one.place, offset=(0.0, 12.0))) for one in project.widgets[:2]]
+    save(replace(project, title="Brinehook II", widgets=(*theirs, *project.widgets[2:])), path)
+    session.files.keeping.look()
 
 
 def _mistake(window: Window) -> None:
@@ -140,14 +179,6 @@ def _dropped(window: Window) -> None:
     """The same variable, dropped: a complete bar."""
     window.session.go_to_seconds(118)
     _drag(window, "air", QPointF(0.5, 0.3), let_go=True)
-
-
-def _lost(window: Window) -> None:
-    """The end of a run, over the third plate."""
-    session = window.session
-    session.show_over(session.project.plates[2])
-    session.select_widget("lost")
-    session.go_to_seconds(152)
 
 
 def _held(window: Window) -> None:
@@ -293,11 +324,11 @@ def _begin(window: Window) -> None:
 
 VIEWS: dict[str, Callable[[Window], None]] = {
     "bind": _bind,
-    "bind-close": _zoomed,
+    "bind-cells": _cells,
     "bind-mistake": _mistake,
     "bind-dragging": _dragging,
     "bind-dropped": _dropped,
-    "bind-lost": _lost,
+    "asked": _asked,
     "bind-held": _held,
     "bind-driving": _driving,
     "bind-writing": _writing,
