@@ -13,7 +13,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
-from PySide6.QtGui import QColor, QImage
+from PySide6.QtGui import QColor, QFont, QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
@@ -121,7 +121,7 @@ def _cells(window: Window) -> None:
     session.go_to_seconds(118)
     sheet = QImage(5 * 20, 3 * 28, QImage.Format.Format_ARGB32_Premultiplied)
     sheet.fill(Qt.GlobalColor.transparent)
-    letters = font("title", True)
+    letters = QFont(font("title", True))
     letters.setPixelSize(22)
     with painting(sheet) as painter:
         painter.setFont(letters)

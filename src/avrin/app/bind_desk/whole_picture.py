@@ -91,8 +91,8 @@ class PictureEdit(Popup):
         self.adjustSize()
         parent = self.parentWidget()
         assert parent is not None
-        beside = self._box_of(ident).right() + 24  # the widget is to be seen beside it
-        left = 28.0 if beside + self.width() > parent.width() else beside
+        box = self._box_of(ident)  # the widget is to be seen beside it, and the card's lines where there is room
+        left = 28.0 if box.left() > self.width() + 52 else min(box.right() + 40, parent.width() - self.width() - 8)
         self.move(QPoint(round(left), 24))
         self.show()
         self.raise_()
