@@ -10,12 +10,14 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
 
 from avrin.app.main import make_window
+from avrin.app.session.session import Session
 from avrin.app.window.window import Window
-from avrin.model import Journal, content_of, dumps, left_behind, load
+from avrin.model import Journal, content_of, drafts, dumps, left_behind, load
 from gestures import CTRL, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
 
@@ -163,6 +165,38 @@ def test_edits_on_another_state_of_the_file_are_offered(hand: Hand, answer: str)
     assert hand.window.session.project.title == ("Not saved" if brought else "Brinehook")
     assert left_behind(hand.folder) == []
     assert asked(hand) == []
+
+
+def test_what_several_windows_left_is_offered_one_after_the_other(hand: Hand) -> None:
+    for title in ("First", "Second", "Third"):
+        crash(hand.folder, title)
+    hand.window.open(hand.folder)
+    assert hand.window.session.project.title == "Third", "the latest comes back by itself"
+    told = []
+    for _ in range(2):
+        told += asked(hand)
+        hand.pressed("let them go")
+    assert [line.partition(" were")[2] for line in told] == [" not saved: title", " not saved: title"]
+    assert asked(hand) == []
+    assert left_behind(hand.folder) == []
+
+
+def test_a_draft_that_two_windows_open_becomes_two(hand: Hand, qtbot: QtBot) -> None:
+    files = hand.window.session.files
+    files.begin_empty()
+    hand.window.session.edit(replace(hand.window.session.project, title="Begun", placeholder="?"), "edit")
+    files.keep_unsaved()
+    (draft,) = drafts()
+    files.open_draft(draft)
+    assert files.draft == draft
+    other = Session()
+    other.files.open_draft(draft)
+    assert other.files.draft not in (draft, None)
+    assert other.project.title == "Begun"
+    other.close()
+    assert len(drafts()) == 2
+    qtbot.wait(1)
+    files.forget_unsaved()
 
 
 def test_a_disk_without_room_is_said_once(hand: Hand, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot) -> None:

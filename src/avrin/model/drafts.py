@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import os
 import re
 import time
@@ -20,6 +21,7 @@ from avrin.model.whole import write_whole
 __all__ = ["Draft", "drafts", "forget_draft", "keep_draft", "load_draft", "new_draft", "told_draft"]
 
 ENDING = ".draft"
+_numbers = itertools.count(1)
 MOST_BYTES = 64 * 2**20
 
 
@@ -38,7 +40,11 @@ class _Kept(msgspec.Struct, frozen=True):
 def new_draft(title: str) -> Path:
     """A name that no draft has: when it was begun, and what it is called."""
     plain = re.sub(r"[^\w -]", "-", title)[:60]
-    return state_folder() / "drafts" / f"{time.strftime('%Y-%m-%d %H.%M.%S')} {os.getpid()} {plain}{ENDING}"
+    return (
+        state_folder()
+        / "drafts"
+        / f"{time.strftime('%Y-%m-%d %H.%M.%S')} {os.getpid()}-{next(_numbers)} {plain}{ENDING}"
+    )
 
 
 def told_draft(path: Path) -> tuple[str, str]:

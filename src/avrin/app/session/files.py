@@ -20,6 +20,7 @@ from avrin.model import (
     Project,
     Recording,
     Unsaved,
+    cache_folder,
     clear_leftovers,
     content_of,
     forget_draft,
@@ -33,6 +34,7 @@ from avrin.model import (
     plain_file,
     save,
     saving,
+    state_folder,
 )
 from avrin.trace import Trace, beside, copy_file, files_of, free_place, open_listed, open_trace
 from avrin.widgets import files_used
@@ -66,7 +68,8 @@ class Files(QObject):
 
     def open(self, path: Path) -> None:
         """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
-        clear_leftovers(path.parent)
+        for folder in (path.parent, state_folder() / "journals", cache_folder() / "traces"):
+            clear_leftovers(folder)
         seen = content_of(path)
         project, warnings = load(path)
         left = [(file, one, made) for file, one in left_behind(path) if (made := one.opened()) != project]
@@ -78,20 +81,27 @@ class Files(QObject):
         if brought:
             self._brought(brought[0])
             self._present.said.emit("Brought back edits that had not been saved", False)
-        elif left:
-            self._offer(*left[0])
+        self._offer(left[1:] if brought else left)
         self._tell([*warnings, *self._present.bound.warnings.values()])
         self._present.untouched = True
 
-    def _offer(self, journal: Path, unsaved: Unsaved, project: Project) -> None:
-        """Edits that were made on another state of the file: they are brought back, or let go, as is chosen."""
+    def _offer(self, left: Sequence[tuple[Path, Unsaved, Project]]) -> None:
+        """Edits on another state of the file, or of several windows: each is brought back, or let go, as is chosen."""
+        if not left:
+            return
+        (journal, unsaved, project), *rest = left
 
         def bring() -> None:
             self._present.seal()
             self._present.edit(project, "edits that had not been saved")
             self._brought(journal)
+            self._offer(rest)
 
-        self.keeping.ask_about(unsaved, project, bring, lambda: journal.unlink(missing_ok=True))
+        def drop() -> None:
+            journal.unlink(missing_ok=True)
+            self._offer(rest)
+
+        self.keeping.ask_about(unsaved, project, bring, drop)
 
     def _brought(self, journal: Path) -> None:
         """What a journal kept is in this window now, and in its own journal: only then the old one goes."""
@@ -104,7 +114,9 @@ class Files(QObject):
         draft = load_draft(path)
         self._show_project(None, Project(title=draft.project.title), draft.project, draft.elsewhere)
         self.draft = path
-        self.keeping.begin(None)
+        if self.keeping.begin_draft(path):
+            self.draft = new_draft(draft.project.title)
+            self._present.said.emit("It is open in another window, too: here is a copy of it", False)
 
     def begin_empty(self) -> None:
         """Begin a project without recordings."""

@@ -76,6 +76,12 @@ class Keeping(QObject):
         else:
             self._watch.stop()
 
+    def begin_draft(self, draft: Path) -> bool:
+        """A project without a file is open, kept as a draft. Returns whether another window has it open, too."""
+        self.begin(None)
+        self.journal.begin(draft)
+        return bool(self.journal.others())
+
     def saved(self, path: Path) -> None:
         """The project was written."""
         self._keeping.stop()
@@ -172,7 +178,8 @@ class Keeping(QObject):
 
         when = datetime.fromtimestamp(unsaved.when).astimezone().strftime("%d %B, %H:%M")
         what = differing(self._present.project, project)
-        text = f"Edits of {when} were not saved, and the file has changed since: {what}"
+        since = "" if unsaved.base == self.seen else ", and the file has changed since"
+        text = f"Edits of {when} were not saved{since}: {what or 'nothing that is not here'}"
 
         def answer(does: Callable[[], None]) -> None:
             self.answered.emit(LEFT)
