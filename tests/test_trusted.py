@@ -86,7 +86,7 @@ def test_an_empty_or_foreign_note_of_a_recording_is_not_believed(game: Path) -> 
     good = [open_trace(path).columns["hull"].data.tolist() for path in (first, second)]
     notes = sorted((game.parent / "cache" / "traces").glob("*.is"))
     assert len(notes) >= 2
-    for spoilt in (b"", b"0" * 128, notes[0].read_bytes()[:-1]):
+    for spoilt in (b"", b"0" * 128, notes[0].read_bytes()[:-1], notes[0].read_bytes(), notes[1].read_bytes()):
         for note in notes:
             note.write_bytes(spoilt)
         assert [open_trace(path).columns["hull"].data.tolist() for path in (first, second)] == good
@@ -152,3 +152,13 @@ def test_a_trace_is_saved_through_a_link(game: Path) -> None:
     save_trace(trace, game / "link.csv")
     assert (game / "link.csv").is_symlink()
     assert open_trace(game / "real.csv").columns["hull"].data.tolist() == trace.columns["hull"].data.tolist()
+
+
+def test_another_recordings_copy_in_its_place_is_not_shown(game: Path) -> None:
+    paths = [aged(game / name) for name in (T, CALM)]
+    good = [open_trace(path).columns["hull"].data.tolist() for path in paths]
+    first, second = (game.parent / "cache" / "traces").glob("*.bin")
+    kept = first.read_bytes()
+    first.write_bytes(second.read_bytes())
+    second.write_bytes(kept)
+    assert [open_trace(path).columns["hull"].data.tolist() for path in paths] == good

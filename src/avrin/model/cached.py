@@ -26,7 +26,7 @@ def keep(path: Path, data: bytes) -> bool:
     """Keep what can be made again; whether it was kept."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(path, MAGIC + _digest(data) + data, lasting=False)
+        write_whole(path, MAGIC + _digest(path, data) + data, lasting=False)
     except (OSError, AvrinError) as error:
         log.warning("%s was not kept: %s", path.name, error)
         return False
@@ -43,14 +43,17 @@ def kept(path: Path) -> bytes | None:
         log.warning("%s cannot be used and is made anew: %s", path.name, error)
         return None
     start = len(MAGIC) + DIGEST
-    if not whole.startswith(MAGIC) or whole[len(MAGIC) : start] != _digest(whole[start:]):
+    if not whole.startswith(MAGIC) or whole[len(MAGIC) : start] != _digest(path, whole[start:]):
         log.warning("%s is not whole and is made anew", path.name)
         return None
     return whole[start:]
 
 
-def _digest(data: bytes) -> bytes:
-    return hashlib.blake2b(data, digest_size=DIGEST).digest()
+def _digest(path: Path, data: bytes) -> bytes:
+    """Of what is kept under a name: what was kept under another one is not taken for it, whoever put it there."""
+    digest = hashlib.blake2b(path.name.encode("utf-8", "surrogateescape") + b"\n", digest_size=DIGEST)
+    digest.update(data)
+    return digest.digest()
 
 
 @functools.cache

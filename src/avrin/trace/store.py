@@ -90,6 +90,7 @@ class _Head(msgspec.Struct, frozen=True):
     clock: Clock
     size: int
     check: int
+    name: str  # of the copy's file: one that was put in another's place is not taken for it
 
 
 def open_listed(path: Path, declared: Mapping[str, Variable], listed: Recording, name: str = "") -> Trace:
@@ -239,7 +240,7 @@ def _read_copy(copy: Path, name: str) -> Trace | None:
                 raise ValueError("no head")
             head = msgspec.msgpack.decode(file.read(size), type=_Head)
             data = _held(file, copy.parent, copy.stat().st_size - 8 - size)
-        if len(data) != head.size or zlib.crc32(data.data) != head.check:
+        if head.name != copy.name or len(data) != head.size or zlib.crc32(data.data) != head.check:
             raise ValueError("not whole")
         at = 0
         arrays = []
@@ -291,7 +292,9 @@ def _write_copy(copy: Path, trace: Trace) -> None:
         check = zlib.crc32(block, zlib.crc32(filled, check))
         blocks += [filled, block]
         at += len(filled) + array.nbytes
-    head = msgspec.msgpack.encode(_Head(len(trace), tuple(parts), trace.events, trace.clock or UNSAID, at, check))
+    head = msgspec.msgpack.encode(
+        _Head(len(trace), tuple(parts), trace.events, trace.clock or UNSAID, at, check, copy.name)
+    )
     try:
         copy.parent.mkdir(parents=True, exist_ok=True)
         with whole_file(copy, lasting=False) as file:
