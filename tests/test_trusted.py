@@ -57,6 +57,16 @@ def test_what_lies_beside_a_new_table_is_neither_removed_nor_taken_for_its_event
     assert not (game / "x.csv").exists()
 
 
+def test_a_recording_is_converted_beside_itself_and_keeps_its_events(game: Path) -> None:
+    source = game / T
+    events = game / "traces/leaky-dive.events.jsonl"
+    before = events.read_bytes()
+    out = source.with_suffix(".parquet")
+    assert main(["trace", "convert", str(source), str(out)]) == 0
+    assert events.read_bytes() == before
+    assert open_trace(out).events == open_trace(source).events != ()
+
+
 def test_a_failed_conversion_leaves_the_good_file(game: Path, monkeypatch: pytest.MonkeyPatch) -> None:
     out = game / "out.parquet"
     assert main(["trace", "convert", str(game / T), str(out)]) == 0

@@ -122,6 +122,7 @@ def test_the_stamp_changes_with_the_programs_files(tmp_path: Path, monkeypatch: 
 
     (tmp_path / "model").mkdir()
     (tmp_path / "part").mkdir()
+    (tmp_path / "model" / "cached.py").write_text("")
     module = tmp_path / "part" / "a.py"
     module.write_text("x = 1")
     monkeypatch.setattr(cached, "__file__", str(tmp_path / "model" / "cached.py"))

@@ -369,27 +369,36 @@ def write_log(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
             file.write(_event_line(event))
 
 
-def check_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind]) -> None:
-    """See that nothing of somebody else's lies where a table's events are looked for.
+def is_told_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind]) -> bool:
+    """Whether nothing is to be written beside a table: there is nothing, or it lies there already.
 
     Raises AvrinError where a file lies there that would be written over, or be taken for what this table tells.
     """
     path = beside(table)
-    if path.exists() and not (table.exists() and (trace.events or kinds)):
+    if not path.exists():
+        return not trace.events and not kinds
+    if _tells(table, trace, kinds):
+        return True
+    if not (table.exists() and (trace.events or kinds)):
         raise AvrinError(
             f"{path.name} lies beside it, and would be taken for its events", place=(str(table),),
             advice="Choose another name, or move that file away",
         )  # fmt: skip
+    return False
+
+
+def _tells(table: Path, trace: Trace, kinds: Mapping[str, ColumnKind]) -> bool:
+    """Whether what lies beside a table is what the trace has, as where a recording is converted beside itself."""
+    try:
+        there = read_beside(table)
+    except (AvrinError, OSError):
+        return False
+    return bool(there.events) and there.events == trace.events and kinds.items() <= there.kinds.items()
 
 
 def write_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind] | None = None) -> None:
-    """Write what a table cannot hold beside it, when there is anything.
-
-    kinds: of columns whose cells would not tell them. Raises OSError.
-    """
+    """Write what a table cannot hold beside it. kinds: of columns whose cells would not tell them. Raises OSError."""
     path = beside(table)
-    if not trace.events and not kinds:
-        return
     lines = [_json({"avrin_log": 1, **({"types": dict(kinds)} if kinds else {})})]
     for number, start, _ in trace.runs():
         mine = [event for event in trace.events if event.run == number]

@@ -154,14 +154,17 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
     form = _format(path)
     trace = _finite(trace)
     try:
+        untold = _untold(trace) if path.suffix.lower() == ".csv" else {}
+        told = True
         if form.table:
-            from avrin.trace.log_file import check_beside, write_beside
+            from avrin.trace.log_file import is_told_beside
 
-            untold = _untold(trace) if path.suffix.lower() == ".csv" else {}
-            check_beside(trace, path, untold)
+            told = is_told_beside(trace, path, untold)
         with whole_file(path) as file:
             form.write(trace, file, runs)
-        if form.table:
+        if not told:
+            from avrin.trace.log_file import write_beside
+
             write_beside(trace, path, untold)
     except OSError as error:
         raise AvrinError(
