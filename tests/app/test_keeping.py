@@ -224,6 +224,7 @@ def test_a_second_window_is_told_looks_and_takes_over(hand: Hand, qtbot: QtBot) 
     second.picture, second.folder = second.window.desk.hud, hand.folder
     QApplication.processEvents()
     assert asked(second) == ["This project is open in another window, too"]
+    assert second.window.header.title._state == "open elsewhere, too"
     second.window.session.set_widget(second.window.session.project.widgets[0], "nothing")
     second.window.activateWindow()
     QApplication.processEvents()

@@ -68,7 +68,7 @@ class Keeping(QObject):
         self.flush()
         self.journal.begin(path)
         self.seen, self._stat, self._told = seen, _stat(path), False
-        self.looking = bool(self.journal.others())
+        self._look_only(bool(self.journal.others()))
         if self.looking:
             self._ask_elsewhere("This project is open in another window, too")
         if path is not None:
@@ -197,10 +197,10 @@ class Keeping(QObject):
         if path is None:
             return
         if self.journal.taken:
-            self.looking = True
+            self._look_only(True)
             self._ask_elsewhere("Another window has taken this project over; what is edited here is kept")
         elif self.looking and not self.journal.others():
-            self.looking = False
+            self._look_only(False)
             self.answered.emit(ELSEWHERE)
         now = _stat(path)
         if now != self._stat:
@@ -212,6 +212,12 @@ class Keeping(QObject):
                 self.asked.emit(Ask(CHANGED, f"{path.name} is gone from its folder; saving writes it anew"))
             else:
                 self.answered.emit(CHANGED)
+
+    def _look_only(self, looking: bool) -> None:
+        """Whether another window writes the project."""
+        if looking != self.looking:
+            self.looking = looking
+            self._present.state_changed.emit()
 
     def _changed(self, path: Path, content: str, *, saving: bool = False) -> None:
         """The file holds something that was not seen here."""
@@ -268,7 +274,7 @@ class Keeping(QObject):
     def _take_over(self) -> None:
         """From now on it is written here; what the other had not saved comes along, as a step that can be undone."""
         unsaved = self.journal.take_over()
-        self.looking = False
+        self._look_only(False)
         self.answered.emit(ELSEWHERE)
         if unsaved is not None:
             self._present.seal()

@@ -263,7 +263,12 @@ class _Title(Pressable):
     def refresh(self) -> None:
         """The title or its state changed."""
         self._title = self.session.project.title
-        self._state = "not saved yet" if not self.session.path else "edited" if self.session.history.edited else "saved"
+        session = self.session
+        self._state = (
+            "not saved yet" if not session.path
+            else "open elsewhere, too" if session.files.keeping.looking
+            else "edited" if session.history.edited else "saved"
+        )  # fmt: skip
         self.setFixedSize(round(measure(self._title, "title", True) + measure(self._state, "small")) + 26, 30)
         self.update()
 
