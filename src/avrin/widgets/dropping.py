@@ -84,7 +84,9 @@ def repeated(widget: Widget, roster: str) -> Widget:
     They stand below one another, or above where it hangs from the bottom.
     """
     place = widget.place
+    given = (0.0, (-1 if place.anchor.startswith("bottom") else 1) * (place.size[1] + 8.0))
     if roster and not any(place.step) and place.follow is None:
-        up = -1 if place.anchor.startswith("bottom") else 1
-        place = replace(place, step=(0.0, up * (place.size[1] + 8.0)))
+        place = replace(place, step=given)
+    elif not roster and place.step == given:  # which nobody chose
+        place = replace(place, step=(0.0, 0.0))
     return replace(widget, repeat=roster, place=place)
