@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from avrin.trace import Trace
     from avrin.widgets import Tracks
 
-__all__ = ["add_frame"]
+__all__ = ["add_frame", "chosen_plate", "chosen_screen", "frames_at"]
 
 
 def add_frame(frame: argparse.ArgumentParser) -> None:
@@ -42,8 +42,8 @@ def _frame(arguments: argparse.Namespace) -> int:
     project = loaded(arguments.project)
     trace = opened(arguments, project)
     bound = checked(project, arguments.project, [trace])
-    screen = _screen(project, arguments.screen)
-    plate = _plate(project, arguments.plate)
+    screen = chosen_screen(project, arguments.screen)
+    plate = chosen_plate(project, arguments.plate)
     tracks = Tracks(bound, trace)
     frames = _frames(arguments, tracks)
     outs = _names(arguments.out, frames, trace)
@@ -60,8 +60,13 @@ def _frames(arguments: argparse.Namespace, tracks: Tracks) -> list[int]:
     trace = tracks.trace
     if arguments.moments:
         return [int(frame) for frame in tracks.moments()]
+    return frames_at(str(arguments.at or ""), trace)
+
+
+def frames_at(said: str, trace: Trace) -> list[int]:
+    """The frames of times in seconds, apart by commas. Raises AvrinError."""
     found = []
-    for word in str(arguments.at or "").split(","):
+    for word in said.split(","):
         try:
             at = float(word)
         except ValueError:
@@ -82,7 +87,8 @@ def _names(out: Path, frames: list[int], trace: Trace) -> list[Path]:
     return [out.with_name(f"{out.stem}-{trace.axis[frame]:09.3f}{out.suffix}") for frame in frames]
 
 
-def _screen(project: Project, wanted: str | None) -> Screen:
+def chosen_screen(project: Project, wanted: str | None) -> Screen:
+    """A size, or a screen's name; the first where none is said. Raises AvrinError."""
     from avrin.model import Screen, nearest
 
     if wanted is None:
@@ -102,7 +108,8 @@ def _screen(project: Project, wanted: str | None) -> Screen:
     )
 
 
-def _plate(project: Project, wanted: str | None) -> Plate | None:
+def chosen_plate(project: Project, wanted: str | None) -> Plate | None:
+    """A plate by its name. Raises AvrinError."""
     from avrin.model import nearest
 
     if wanted is None:

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from avrin.widgets import Bound, Shape
 
 __all__ = [
-    "TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "progress", "recordings",
+    "TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "painted_page", "progress", "recordings",
     "write_out",
 ]  # fmt: skip
 
@@ -117,6 +117,13 @@ def write_out(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
 def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
     """Shapes as a PNG, by the toolkit, which is loaded for it alone."""
     from avrin.app.painting.export import painted as by_toolkit
+
+    return by_toolkit(shapes, width, height)
+
+
+def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
+    """Shapes as a page of a PDF, by the toolkit."""
+    from avrin.app.painting.export import painted_page as by_toolkit
 
     return by_toolkit(shapes, width, height)
 

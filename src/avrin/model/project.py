@@ -239,11 +239,18 @@ class Plate(Record, frozen=True, kw_only=True):
 
 
 class Screen(Record, frozen=True, kw_only=True):
-    """A size to preview at, in pixels. safe: the share of each side that is kept free."""
+    """A size to preview at, in pixels. safe: the share of each side that is kept free.
+
+    scale: by how much the player lets the HUD be larger than its fit, about each widget's anchor.
+    inches: the screen's diagonal; metres: how far away it is looked at; 0 where nobody says.
+    """
 
     name: str
     size: tuple[Pixels, Pixels]
     safe: Fraction = 0.0
+    scale: Annotated[float, Meta(ge=0.25, le=4)] = 1.0
+    inches: Annotated[float, Meta(ge=0, le=1000)] = 0.0
+    metres: Annotated[float, Meta(ge=0, le=100)] = 0.0
 
 
 class Recording(Record, frozen=True, kw_only=True):

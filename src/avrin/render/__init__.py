@@ -3,18 +3,20 @@
 from avrin.render.artwork import artwork, refusal
 from avrin.render.bounds import bounds
 from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
+from avrin.render.colour import EYES, picture_seen_by
 from avrin.render.extent import Extent, extent
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_of, shape, typeface
 from avrin.render.installed import families
-from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_scale
+from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_fit, screen_scale
 from avrin.render.passages import in_motion
-from avrin.render.pictures import UNDER, Paint, frame_shapes, save_picture
+from avrin.render.pictures import UNDER, Paint, frame_shapes, ground_shapes, save_picture
 from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
 from avrin.render.svg import svg
 
 __all__ = [
+    "EYES",
     "MONO",
     "SANS",
     "SANS_BOLD",
@@ -39,17 +41,20 @@ __all__ = [
     "font_of",
     "frame_shapes",
     "grips",
+    "ground_shapes",
     "in_motion",
     "ink_of",
     "is_drawn",
     "is_within",
     "nine_parts",
+    "picture_seen_by",
     "picture_size",
     "placed",
     "refusal",
     "safe_area",
     "save_picture",
     "scene",
+    "screen_fit",
     "screen_scale",
     "shape",
     "svg",

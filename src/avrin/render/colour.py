@@ -5,11 +5,13 @@ Colours are arrays of gamma-encoded sRGB, 0–1, shape (..., 3); leading axes br
 
 from __future__ import annotations
 
+import functools
+
 import numpy as np
 
 from avrin.trace import Array, FloatArray
 
-__all__ = ["VISIONS", "apart", "contrast_ratio", "over", "parsed", "seen_by"]
+__all__ = ["EYES", "VISIONS", "apart", "contrast_ratio", "over", "parsed", "picture_seen_by", "seen_by"]
 
 # Machado, Oliveira and Fernandes 2009, "A physiologically-based model for simulation of color vision deficiency",
 # table of severity 1.0; rows give linear red, green and blue.
@@ -25,7 +27,12 @@ VISIONS: dict[str, FloatArray] = {
         [[1.255528, -0.076749, -0.178779], [-0.078411, 0.930809, 0.147602], [0.004733, 0.691367, 0.303900]]
     ),
 }
+STEPS = 16_384  # of linear light: near black one of the values in 255 is four of them
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
+EYES: dict[str, FloatArray] = {
+    **VISIONS,
+    "no colour": np.tile(LUMINANCE, (3, 1)),
+}  # that a picture can be looked at with
 TO_XYZ = np.array(
     [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
 )
@@ -70,8 +77,24 @@ def contrast_ratio(one: FloatArray, other: FloatArray) -> FloatArray:
 
 
 def seen_by(colours: FloatArray, vision: str) -> FloatArray:
-    """What eyes of one of `VISIONS` see of colours; the same shape."""
-    return _encoded(_linear(np.asarray(colours)) @ VISIONS[vision].T)
+    """What one of `EYES` sees of colours; the same shape."""
+    return _encoded(_linear(np.asarray(colours)) @ EYES[vision].T)
+
+
+@functools.cache
+def _tables() -> tuple[FloatArray, Array]:
+    """Linear light of each of 256 values, shape (256,); and of each part of linear light the value, shape (16384,)."""
+    values = np.arange(256) / 255
+    light = np.arange(STEPS) / (STEPS - 1)
+    return _linear(values).astype(np.float32), np.round(_encoded(light) * 255).astype(np.uint8)
+
+
+def picture_seen_by(pixels: Array, vision: str) -> Array:
+    """What one of `EYES` sees of a picture: bytes, shape (height, width, 3), by tables, exact to a value in 255."""
+    linear, encoded = _tables()
+    seen = linear[pixels] @ EYES[vision].T.astype(np.float32)
+    found: Array = encoded[np.clip(seen * (STEPS - 1) + 0.5, 0, STEPS - 1).astype(np.int16)]
+    return found
 
 
 def apart(one: FloatArray, other: FloatArray) -> FloatArray:

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from avrin.model import Anchor, Place, Project, Screen
 
-__all__ = ["Rect", "anchor_point", "following", "held_inside", "placed", "safe_area", "screen_scale"]
+__all__ = ["Rect", "anchor_point", "following", "held_inside", "placed", "safe_area", "screen_fit", "screen_scale"]
 
 
 class Rect(NamedTuple):
@@ -35,7 +35,12 @@ def anchor_point(anchor: Anchor) -> tuple[float, float]:
 
 
 def screen_scale(project: Project, screen: Screen) -> float:
-    """Screen pixels a reference pixel."""
+    """Screen pixels a reference pixel of a widget: the fit, and on top of it the player's own setting."""
+    return screen_fit(project, screen) * screen.scale
+
+
+def screen_fit(project: Project, screen: Screen) -> float:
+    """Screen pixels a reference pixel of the game's picture, in which things move."""
     wide, high = screen.size[0] / project.reference[0], screen.size[1] / project.reference[1]
     return {"height": high, "width": wide, "smaller": min(wide, high), "none": 1.0}[project.fit]
 
@@ -64,12 +69,12 @@ def placed(place: Place, safe: Rect, scale: float, shift: tuple[float, float] = 
 def following(place: Place, thing: tuple[float, float], scale: float) -> Rect:
     """The rectangle of a widget that hangs on a moving thing: its pivot lies at the thing, moved by its offset.
 
-    thing: in reference pixels from the screen's upper left corner.
+    thing: in pixels from the screen's upper left corner.
     """
     px, py = anchor_point(place.pivot)
     width, height = place.size
-    left = scale * (thing[0] + place.offset[0] - px * width)
-    top = scale * (thing[1] + place.offset[1] - py * height)
+    left = thing[0] + scale * (place.offset[0] - px * width)
+    top = thing[1] + scale * (place.offset[1] - py * height)
     return Rect(left, top, width * scale, height * scale)
 
 

@@ -11,7 +11,7 @@ from avrin.render.scene import scene
 from avrin.render.svg import svg
 from avrin.widgets import Box, Picture, Shape, Tracks
 
-__all__ = ["UNDER", "Paint", "frame_shapes", "save_picture"]
+__all__ = ["UNDER", "Paint", "frame_shapes", "ground_shapes", "save_picture"]
 
 TALLEST = 16_384  # pixels of a picture that are painted in one piece
 UNDER = "#142027"  # under the HUD where there is no plate
@@ -23,6 +23,11 @@ def frame_shapes(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None
 
     folder: where the plate's picture lies. Raises AvrinError when it is not there.
     """
+    return [*ground_shapes(screen, plate, folder), *(placed.group for placed in scene(tracks, frame, screen))]
+
+
+def ground_shapes(screen: Screen, plate: Plate | None, folder: Path) -> list[Shape]:
+    """What lies under the widgets: the plate, or a plain ground. Raises AvrinError when its picture is not there."""
     width, height = screen.size
     ground: list[Shape] = [Box(0, 0, width, height, UNDER)]
     if plate is not None:
@@ -32,7 +37,7 @@ def frame_shapes(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None
                 f"there is no file '{plate.picture}'", place=(f"plate '{plate.name}'",), advice="Copy it there"
             )
         ground.append(Picture(0, 0, width, height, str(source)))
-    return [*ground, *(placed.group for placed in scene(tracks, frame, screen))]
+    return ground
 
 
 def save_picture(shapes: Sequence[Shape], width: int, height: float, out: Path, paint: Paint) -> None:

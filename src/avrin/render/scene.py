@@ -17,7 +17,7 @@ from avrin.model import Project, Screen, Widget
 from avrin.render.bounds import bounds
 from avrin.render.fonts import TextMeasure, typeface
 from avrin.render.inline import with_icons
-from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_scale
+from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_fit, screen_scale
 from avrin.render.passages import in_motion
 from avrin.rules import ICON_MARK
 from avrin.trace import Value
@@ -150,12 +150,12 @@ def _rect_at(
         shift = _shift(project, widget.widget)
         moved = (shift[0] + step[0], shift[1] + step[1])
         return placed(place, safe_area(screen), screen_scale(project, screen), moved), None
-    scale = screen_scale(project, screen)
-    rect = following(place, (x + step[0], y + step[1]), scale)
+    fit, scale = screen_fit(project, screen), screen_scale(project, screen)
+    rect = following(place, (x * fit + step[0] * scale, y * fit + step[1] * scale), scale)
     if not place.follow.hold:
         return rect, None
     held = held_inside(rect, safe_area(screen))
-    return held, (x * scale, y * scale) if place.follow.arrow and held != rect else None
+    return held, (x * fit, y * fit) if place.follow.arrow and held != rect else None
 
 
 def _arrow(rect: Rect, thing: tuple[float, float], scale: float, colour: str) -> Group:

@@ -8,6 +8,7 @@ from html import escape
 from pathlib import Path as FilePath
 
 from avrin.render.artwork import artwork
+from avrin.render.colour import EYES
 from avrin.render.fonts import face, font_of, shape
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.widgets import Box, Clip, Font, Group, NineSlice, Path, Picture, Shape, TextRun
@@ -148,9 +149,23 @@ class _Writer:
             attributes += f' opacity="{_n(group.opacity)}"'
         if group.clip is not None:
             attributes += f' clip-path="url(#{self._clip(group.clip)})"'
+        if group.eyes:
+            attributes += f' filter="url(#{self._eyes(group.eyes)})"'
         if group.name:
             attributes += f' data-widget="{escape(group.name)}"'
         return f"<g{attributes}>\n{''.join(map(self.shape, group.shapes))}</g>\n"
+
+    def _eyes(self, eyes: str) -> str:
+        """A filter of what eyes see, in linear light, as the standard's filters are where nothing else is said."""
+        ident = f"e{list(EYES).index(eyes)}"
+        rows = " ".join(f"{' '.join(f'{part:.6f}' for part in row)} 0 0" for row in EYES[eyes].tolist())
+        made = (
+            f'<filter id="{ident}" x="0" y="0" width="1" height="1" color-interpolation-filters="linearRGB">'
+            f'<feColorMatrix values="{rows} 0 0 0 1 0"/></filter>\n'
+        )
+        if made not in self.defs:
+            self.defs.append(made)
+        return ident
 
     def _clip(self, clip: Clip) -> str:
         self._clips += 1

@@ -120,7 +120,11 @@ class Clip(Struct, frozen=True, tag=True):
 
 
 class Group(Struct, frozen=True, tag=True):
-    """Shapes moved, then scaled; drawn together at an opacity of 0–1. name: the widget's id, or ""."""
+    """Shapes moved, then scaled; drawn together at an opacity of 0–1. name: the widget's id, or "".
+
+    eyes: by which it is looked at, one of `avrin.render.colour.EYES`; "" for full colour. Such a group has a clip, and
+    covers it.
+    """
 
     shapes: tuple[Shape, ...]
     dx: float = 0.0
@@ -129,6 +133,7 @@ class Group(Struct, frozen=True, tag=True):
     opacity: float = 1.0
     clip: Clip | None = None
     name: str = ""
+    eyes: str = ""
 
 
 Shape = Box | Path | TextRun | Picture | NineSlice | Group

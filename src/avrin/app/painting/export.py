@@ -5,26 +5,48 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 
-from PySide6.QtGui import QColor, QGuiApplication, QImage
+from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF
+from PySide6.QtGui import QColor, QGuiApplication, QImage, QPageSize, QPdfWriter
 
 from avrin.app.painting.apart import painting
 from avrin.app.painting.paint import draw, png_bytes
 from avrin.render import UNDER
 from avrin.widgets import Shape
 
-__all__ = ["painted"]
+__all__ = ["painted", "painted_page"]
 
 
 def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
     """The shapes on a plain ground, as a PNG of width × height pixels. Needs no window and no display."""
-    if QGuiApplication.instance() is None:
-        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-        _without_window.append(QGuiApplication([]))  # fonts and pictures want one, and it must outlive them
+    _see_to_toolkit()
     image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(QColor(UNDER))
     with painting(image) as painter:
         draw(painter, shapes)
     return png_bytes(image)
+
+
+def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
+    """The shapes as a PDF of one page, a point a pixel. Needs no window and no display."""
+    _see_to_toolkit()
+    kept = QBuffer()
+    kept.open(QIODevice.OpenModeFlag.WriteOnly)
+    page = QPdfWriter(kept)
+    page.setResolution(72)
+    page.setPageSize(
+        QPageSize(QSizeF(width, height), QPageSize.Unit.Point, matchPolicy=QPageSize.SizeMatchPolicy.ExactMatch)
+    )
+    page.setPageMargins(QMarginsF())
+    with painting(page) as painter:
+        draw(painter, shapes)
+    return bytes(kept.data().data())
+
+
+def _see_to_toolkit() -> None:
+    """Fonts and pictures want an application, and it must outlive them."""
+    if QGuiApplication.instance() is None:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        _without_window.append(QGuiApplication([]))
 
 
 _without_window: list[QGuiApplication] = []

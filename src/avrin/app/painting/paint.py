@@ -265,10 +265,34 @@ def _group(painter: QPainter, group: Group) -> None:
         else:
             c = group.clip
             painter.setClipRect(QRectF(c.x, c.y, c.width, c.height), Qt.ClipOperation.IntersectClip)
-    if group.opacity < 1:
+    if group.eyes and group.clip is not None:
+        _looked_at(painter, group)
+    elif group.opacity < 1:
         _faded(painter, group)
     else:
         draw_shapes(painter, group.shapes)
+
+
+def _looked_at(painter: QPainter, group: Group) -> None:
+    """What lies within the group's clip, as its eyes see it."""
+    from avrin.app.painting.eyes import seen
+
+    assert group.clip is not None
+    c, ratio = group.clip, painter.device().devicePixelRatio()
+    transform = painter.worldTransform()
+    area = transform.mapRect(QRectF(c.x, c.y, c.width, c.height)).toAlignedRect()
+    if area.isEmpty():
+        return
+    image = QImage(area.size() * ratio, QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.black)
+    with painting(image) as apart:
+        apart.setRenderHints(painter.renderHints())
+        apart.scale(ratio, ratio)
+        apart.translate(-area.topLeft())
+        apart.setTransform(transform, True)
+        draw_shapes(apart, group.shapes)
+    painter.resetTransform()
+    painter.drawImage(QRectF(area), seen(image, group.eyes))
 
 
 def _faded(painter: QPainter, group: Group) -> None:

@@ -48,6 +48,14 @@ def _ladder(session: Session, _go: Callable[[str], None]) -> QWidget:
     return LadderDesk(session)
 
 
+def _screens(session: Session, go: Callable[[str], None]) -> QWidget:
+    from avrin.app.screens_desk.desk import ScreensDesk
+
+    made = ScreensDesk(session)
+    made.wants_desk.connect(go)
+    return made
+
+
 def _findings(session: Session, go: Callable[[str], None]) -> QWidget:
     from avrin.app.findings_desk.desk import FindingsDesk
 
@@ -65,6 +73,7 @@ def _found(session: Session) -> tuple[int, bool]:
 DESKS = (
     DeskEntry("Bind", "Ctrl+1", _bind),
     DeskEntry("Ladder", "Ctrl+2", _ladder),
+    DeskEntry("Screens", "Ctrl+3", _screens),
     DeskEntry("Findings", "Ctrl+4", _findings, _found),
 )
 

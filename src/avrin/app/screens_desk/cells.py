@@ -1,0 +1,226 @@
+"""The cells of the sheet, painted and pressed: each the HUD as it is at the playhead, with what is wrong with it there."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from PySide6.QtCore import QPointF, QRect, QRectF, Qt, QTimer, Signal
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.controls.assistive import Assisted, Part, Role
+from avrin.app.controls.by_keys import Stepped, ring
+from avrin.app.controls.theme import font, theme
+from avrin.app.painting.apart import painting
+from avrin.app.painting.eyes import seen
+from avrin.app.painting.paint import draw
+from avrin.app.session.session import Session
+from avrin.audit import Finding
+from avrin.model import AvrinError, Screen
+from avrin.render import UNDER, ground_shapes, scene
+from avrin.screens import FULL, Cell, CellSheet, Grid, cells_laid_out
+
+__all__ = ["Cells"]
+
+BELOW = 18.0  # pixels under each cell for what is wrong
+AFTER = 60  # milliseconds between two looks at what a hand scrubs
+
+
+class Cells(Assisted, Stepped, QWidget):
+    """Repainted while it plays or is scrubbed. pressed: one was chosen."""
+
+    pressed = Signal(object)  # a Cell
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.grid: Grid | None = None
+        self.findings: Sequence[Finding] = ()
+        self._laid: CellSheet | None = None
+        self._over: tuple[int, int] | None = None
+        self._huds: dict[tuple[object, ...], QImage] = {}  # of the present frame
+        self._huds_of: object = None
+        self._huds_at = 1.0
+        self.setMouseTracking(True)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName("The HUD on every screen")
+        self._later = QTimer(self)
+        self._later.setSingleShot(True)
+        self._later.timeout.connect(self.update)
+        session.frame_changed.connect(self._scrubbed)
+        session.values_changed.connect(self._scrubbed)
+
+    assisted_role = Role.List
+
+    def show_grid(self, grid: Grid, findings: Sequence[Finding]) -> None:
+        """Other cells, or other findings about them."""
+        self.grid, self.findings = grid, findings
+        self.update()
+
+    def _scrubbed(self) -> None:
+        if self.isVisible() and not self._later.isActive():
+            self._later.start(0 if self.session.playing else AFTER // 2)
+
+    # -- where cells lie ----------------------------------------------------------------------------------------------
+
+    def laid(self) -> CellSheet | None:
+        """Where they lie in the widget as it is now."""
+        if self.grid is None:
+            return None
+        return cells_laid_out(self.grid, self.width(), self.height(), BELOW)
+
+    def rect_of(self, row: int, column: int) -> QRectF:
+        """Where one lies."""
+        laid = self.laid()
+        assert laid is not None
+        return QRectF(*laid.boxes[row][column])
+
+    def _at(self, point: QPointF) -> tuple[int, int] | None:
+        laid = self.laid()
+        for row, line in enumerate(laid.boxes if laid is not None else ()):
+            for column, box in enumerate(line):
+                if QRectF(*box).adjusted(0, 0, 0, BELOW).contains(point):
+                    return row, column
+        return None
+
+    def found_in(self, cell: Cell) -> list[Finding]:
+        """What was found about a cell's screen or plate alone."""
+        plate = cell.plate.name if cell.plate is not None else ""
+        return [
+            one for one in self.findings
+            if (one.screen or one.plate) and one.screen in ("", cell.screen.name) and one.plate in ("", plate)
+        ]  # fmt: skip
+
+    # -- painting -----------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t, grid, laid = theme(), self.grid, self.laid()
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), t.desk)
+        if grid is None or laid is None:
+            return
+        painter.setFont(font("text", True))
+        painter.setPen(t.ink)
+        for name, box in zip(grid.columns, laid.boxes[0], strict=True):
+            self._word(painter, name, QRectF(box.x, laid.top - 24, box.width, 18))
+        for name, line in zip(grid.rows, laid.boxes, strict=True):
+            self._word(painter, name, QRectF(20, line[0].y, laid.left - 30, 18))
+        now = (self.session.tracks, self.session.frame)
+        if now != self._huds_of or self._huds_at != self.devicePixelRatioF():
+            self._huds, self._huds_of, self._huds_at = {}, now, self.devicePixelRatioF()
+        for row, line in enumerate(laid.boxes):
+            for column, box in enumerate(line):
+                cell = grid.cells[row][column]
+                self._paint_cell(painter, cell, QRectF(*box).toAlignedRect())
+                self._told(painter, cell, QRectF(*box))
+                if (row, column) == self._over:
+                    painter.setPen(QPen(t.accent, 2))
+                    painter.setBrush(Qt.BrushStyle.NoBrush)
+                    painter.drawRect(QRectF(*box).adjusted(-1, -1, 1, 1))
+        if self.stands_on is not None:
+            row, column = divmod(self.stands_on, len(grid.columns))
+            ring(painter, self.rect_of(row, column).adjusted(-3, -3, 3, 3))
+
+    def _paint_cell(self, painter: QPainter, cell: Cell, box: QRect) -> None:
+        """The HUD of a screen is painted once, and laid over each plate; then other eyes look at both."""
+        ratio = self.devicePixelRatioF()
+        image = QImage(box.size() * ratio, QImage.Format.Format_RGB32)
+        image.fill(QColor(UNDER))  # rounding leaves a line that no plate covers
+        image.setDevicePixelRatio(ratio)
+        zoom = box.width() / cell.screen.size[0]
+        folder = self.session.bound.folder
+        try:
+            ground = ground_shapes(cell.screen, cell.plate, folder)
+        except AvrinError:  # told by the checks
+            ground = ground_shapes(cell.screen, None, folder)
+        with painting(image) as apart:
+            apart.save()
+            apart.scale(zoom, zoom)
+            draw(apart, ground)
+            apart.restore()
+            apart.drawImage(0, 0, self._hud(cell.screen, box, zoom, ratio))
+        if cell.eyes != FULL:
+            image = seen(image, cell.eyes)
+            image.setDevicePixelRatio(ratio)
+        painter.drawImage(box.topLeft(), image)
+
+    def _hud(self, screen: Screen, box: QRect, zoom: float, ratio: float) -> QImage:
+        """The widgets on a screen, in the size of its cells."""
+        key = (screen.size, screen.safe, screen.scale, box.width(), box.height())
+        known = self._huds.get(key)
+        if known is None:
+            known = self._huds[key] = QImage(box.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
+            known.setDevicePixelRatio(ratio)
+            known.fill(Qt.GlobalColor.transparent)
+            with painting(known) as apart:
+                apart.scale(zoom, zoom)
+                draw(apart, [placed.group for placed in scene(self.session.tracks, self.session.frame, screen)])
+        return known
+
+    def _told(self, painter: QPainter, cell: Cell, box: QRectF) -> None:
+        """What is wrong in a cell, in words, under it."""
+        found = self.found_in(cell)
+        if not found:
+            return
+        t = theme()
+        more = f"   and {len(found) - 1} more" if len(found) > 1 else ""
+        painter.setFont(font("small"))
+        painter.setPen(t.critical if found[0].severity == "error" else t.ink)
+        self._word(
+            painter, f"{found[0].widget}: {found[0].short}{more}", QRectF(box.x(), box.bottom() + 3, box.width(), 14)
+        )
+        painter.setFont(font("text", True))
+        painter.setPen(t.ink)
+
+    @staticmethod
+    def _word(painter: QPainter, text: str, box: QRectF) -> None:
+        shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, round(box.width()))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
+
+    # -- hands --------------------------------------------------------------------------------------------------------
+
+    def parts(self) -> int:
+        return len(self.grid.rows) * len(self.grid.columns) if self.grid is not None else 0
+
+    def press_part(self, number: int) -> None:
+        """Choose a cell by its number, row by row."""
+        if self.grid is not None and 0 <= number < self.parts():
+            row, column = divmod(number, len(self.grid.columns))
+            self.pressed.emit(self.grid.cells[row][column])
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.stands_on is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.press_part(self.stands_on)
+        else:
+            super().keyPressEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        over = self._at(event.position())
+        self.setCursor(Qt.CursorShape.PointingHandCursor if over is not None else Qt.CursorShape.ArrowCursor)
+        if over != self._over:
+            self._over = over
+            self.update()
+
+    def leaveEvent(self, _event: object) -> None:
+        self._over = None
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = self._at(event.position())
+        if at is not None and self.grid is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.press_part(at[0] * len(self.grid.columns) + at[1])
+
+    def assisted_parts(self) -> list[Part]:
+        """Each cell by its row and column, with what is wrong there; a press goes to it."""
+        if self.grid is None:
+            return []
+        count = len(self.grid.columns)
+        return [
+            Part(
+                ", ".join(filter(None, (self.grid.rows[row], self.grid.columns[column]))), self.rect_of(row, column),
+                value="; ".join(one.short for one in self.found_in(self.grid.cells[row][column])),
+                press=partial(self.press_part, row * count + column),
+            )
+            for row in range(len(self.grid.rows)) for column in range(count)
+        ]  # fmt: skip

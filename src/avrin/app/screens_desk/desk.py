@@ -1,0 +1,152 @@
+"""The Screens desk: two axes are chosen, the rest stands in the head line, and the sheet shows them all at the playhead."""
+
+from __future__ import annotations
+
+from functools import partial
+from pathlib import Path
+
+from PySide6.QtCore import QPoint, Signal
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from avrin.app.controls.asking import ask_target, ending_in
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.menu import new_menu
+from avrin.app.painting.export import painted, painted_page
+from avrin.app.screens_desk.cells import Cells
+from avrin.app.session.session import Session
+from avrin.model import AvrinError, write
+from avrin.render import save_picture
+from avrin.screens import AXES, Cell, grid, screens_sheet, usual_cell
+
+__all__ = ["ScreensDesk"]
+
+EDGE = 20
+WIDE = 1600  # pixels of a sheet that is kept
+NONE = "nothing"
+KINDS = {"A picture …": ".png", "A drawing …": ".svg", "A page …": ".pdf"}
+
+
+class ScreensDesk(QWidget):
+    """wants_desk: a cell was pressed, and is looked at on another desk."""
+
+    wants_desk = Signal(str)
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.axes = {"rows": "plates", "columns": "screens"}
+        self.rest = usual_cell(session.project)
+        self.cells = Cells(session)
+        self.cells.pressed.connect(self._open)
+        self.choices: dict[str, Choice] = {}
+        self._build()
+        for told in (session.project_changed, session.trace_changed, session.checking.changed):
+            told.connect(self.refresh)
+        session.begun.connect(self._begun)
+        self.setFocusProxy(self.cells)
+        self.refresh()
+
+    def _build(self) -> None:
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        self._head = QWidget()
+        first = QHBoxLayout(self._head)
+        first.setContentsMargins(EDGE, 12, EDGE - 7, 4)
+        first.setSpacing(4)
+        first.addWidget(inked("Every screen at once", "ink", "title", bold=True))
+        first.addStretch(1)
+        for which in ("rows", "columns"):
+            choice = self.choices[which] = Choice(which, [*AXES, NONE])
+            choice.taken.connect(partial(self._along, which))
+            first.addWidget(inked("down" if which == "rows" else "across", size="small"))
+            first.addWidget(choice)
+        self._rest = QHBoxLayout()
+        self._rest.setSpacing(4)
+        first.addLayout(self._rest)
+        self.save_link = Link("save as", self._save_menu, menu=True, bold=True)
+        first.addWidget(self.save_link)
+        whole.addWidget(self._head)
+        whole.addWidget(self.cells, 1)
+
+    @property
+    def busy(self) -> bool:
+        """Nothing is worked out here that is not painted at once."""
+        return False
+
+    def _begun(self) -> None:
+        self.rest = usual_cell(self.session.project)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """The project, the recording, or what was found is another."""
+        project = self.session.project
+        for which, along in self.axes.items():
+            self.choices[which].show_value(along or NONE)
+        while (item := self._rest.takeAt(0)) is not None:
+            if (part := item.widget()) is not None:
+                part.hide()
+                part.deleteLater()
+        for name, axis in AXES.items():
+            if name in self.axes.values():
+                continue
+            values = axis.values(project)
+            choice = Choice(name, list(values))
+            said = axis.said(self.rest)
+            if said not in values:  # it was renamed, or is gone
+                self.rest = next(iter(values.values()))(self.rest)
+                said = axis.said(self.rest)
+            choice.show_value(said)
+            choice.taken.connect(partial(self._rest_is, name))
+            self.choices[name] = choice
+            self._rest.addWidget(choice)
+        self.cells.show_grid(
+            grid(project, self.axes["rows"], self.axes["columns"], self.rest), self.session.checking.findings
+        )
+
+    def _along(self, which: str, name: object) -> None:
+        """Another axis in a direction; the one that was there goes the other way where both would be one."""
+        other = "columns" if which == "rows" else "rows"
+        chosen = "" if name == NONE else str(name)
+        if chosen and chosen == self.axes[other]:
+            self.axes[other] = self.axes[which]
+        self.axes[which] = chosen
+        self.refresh()
+
+    def _rest_is(self, name: str, value: object) -> None:
+        self.rest = AXES[name].values(self.session.project)[str(value)](self.rest)
+        self.refresh()
+
+    def _open(self, cell: Cell) -> None:
+        """Look at a cell on the Bind desk: its screen, at its size, over its plate."""
+        session = self.session
+        session.show_on(cell.screen)
+        session.show_over(cell.plate)
+        self.wants_desk.emit("Bind")
+
+    # -- keeping ------------------------------------------------------------------------------------------------------
+
+    def _save_menu(self) -> None:
+        menu = new_menu(self)
+        for text, end in KINDS.items():
+            menu.addAction(text, partial(self._ask, end))
+        menu.popup(self.save_link.mapToGlobal(QPoint(0, self.save_link.height() + 2)))
+
+    def _ask(self, end: str) -> None:
+        chosen = ask_target(self, "Save the sheet", self.session.folder / f"screens{end}", f"*{end}")
+        if chosen is not None:
+            try:
+                self.save(ending_in(end, chosen))
+            except AvrinError as error:
+                self.session.said.emit(str(error), True)
+
+    def save(self, path: Path) -> None:
+        """Write the sheet as it is at the playhead. Raises AvrinError."""
+        assert self.cells.grid is not None
+        shapes, height = screens_sheet(self.session.tracks, self.session.frame, self.cells.grid, WIDE)
+        if path.suffix.lower() == ".pdf":
+            write(path, painted_page(shapes, WIDE, round(height)))
+        else:
+            save_picture(shapes, WIDE, height, path, painted)

@@ -1,0 +1,18 @@
+"""The HUD on every screen, over every plate, by every eye and at every size at once. Knows no Qt."""
+
+from avrin.screens.axes import AXES, FULL, Axis, Cell, Grid, grid, usual_cell
+from avrin.screens.sheet import CellSheet, cell_shapes, cells_laid_out, screens_sheet
+
+__all__ = [
+    "AXES",
+    "FULL",
+    "Axis",
+    "Cell",
+    "CellSheet",
+    "Grid",
+    "cell_shapes",
+    "cells_laid_out",
+    "grid",
+    "screens_sheet",
+    "usual_cell",
+]

@@ -1,0 +1,127 @@
+"""What a HUD can be looked at along: screens, plates, eyes, sizes. A new axis is one entry here."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from avrin.model import AvrinError, Plate, Project, Screen, nearest
+from avrin.render import EYES
+
+__all__ = ["AXES", "FULL", "Axis", "Cell", "Grid", "grid", "usual_cell"]
+
+SIZES = (0.75, 1.0, 1.25, 1.5, 2.0)
+FULL = next(iter(EYES))
+
+
+class Cell(Struct, frozen=True):
+    """One way to look at a HUD. plate: None for a plain ground. eyes: one of `avrin.render.EYES`."""
+
+    screen: Screen
+    plate: Plate | None = None
+    eyes: str = FULL
+
+
+class Axis(Struct, frozen=True):
+    """One direction. values: of a project, each by its name: what makes another cell of one. said: a cell's own, in words."""
+
+    name: str
+    values: Callable[[Project], dict[str, Callable[[Cell], Cell]]]
+    said: Callable[[Cell], str]
+
+
+class Grid(Struct, frozen=True):
+    """Cells in rows and columns, each with its name; "" where there is no axis that way."""
+
+    rows: tuple[str, ...]
+    columns: tuple[str, ...]
+    cells: tuple[tuple[Cell, ...], ...]
+
+
+def screens_of(project: Project) -> tuple[Screen, ...]:
+    """The project's screens; its reference size where it has none."""
+    return project.screens or (Screen(name="reference", size=project.reference),)
+
+
+def _screens(project: Project) -> dict[str, Callable[[Cell], Cell]]:
+    def on(screen: Screen) -> Callable[[Cell], Cell]:
+        return lambda cell: replace(cell, screen=replace(screen, scale=_scaled(screen, cell)))
+
+    return {screen.name: on(screen) for screen in screens_of(project)}
+
+
+def _scaled(screen: Screen, cell: Cell) -> float:
+    """A size that was chosen stays, whatever the screen; else each screen has its own."""
+    return cell.screen.scale if cell.screen.scale != 1.0 else screen.scale
+
+
+def _plates(project: Project) -> dict[str, Callable[[Cell], Cell]]:
+    def over(plate: Plate | None) -> Callable[[Cell], Cell]:
+        return lambda cell: replace(cell, plate=plate)
+
+    return {plate.name: over(plate) for plate in project.plates} or {NO_PLATE: over(None)}
+
+
+def _eyes(_project: Project) -> dict[str, Callable[[Cell], Cell]]:
+    def by(eyes: str) -> Callable[[Cell], Cell]:
+        return lambda cell: replace(cell, eyes=eyes)
+
+    return {eyes: by(eyes) for eyes in EYES}
+
+
+def _sizes(_project: Project) -> dict[str, Callable[[Cell], Cell]]:
+    def at(size: float) -> Callable[[Cell], Cell]:
+        return lambda cell: replace(cell, screen=replace(cell.screen, scale=size))
+
+    return {f"{size:.0%}": at(size) for size in SIZES}
+
+
+NO_PLATE = "no plate"
+AXES: dict[str, Axis] = {
+    axis.name: axis
+    for axis in (
+        Axis("screens", _screens, lambda cell: cell.screen.name),
+        Axis("plates", _plates, lambda cell: cell.plate.name if cell.plate is not None else NO_PLATE),
+        Axis("eyes", _eyes, lambda cell: cell.eyes),
+        Axis("sizes", _sizes, lambda cell: f"{cell.screen.scale:.0%}"),
+    )
+}
+
+
+def usual_cell(project: Project) -> Cell:
+    """The first screen over the first plate, in full colour."""
+    return Cell(screens_of(project)[0], project.plates[0] if project.plates else None)
+
+
+def grid(project: Project, rows: str, columns: str, rest: Cell) -> Grid:
+    """All combinations along two axes, "" for none; what they leave open is as in `rest`. Raises AvrinError."""
+    down, across = (_along(project, name) for name in (rows, columns))
+    if rows and rows == columns:
+        raise AvrinError(f"rows and columns are both {rows}", advice=f"There are {', '.join(AXES)}")
+    # A screen brings its own size, so that is set before any other.
+    first = [columns, rows] if columns == "screens" else [rows, columns]
+    cells = []
+    for row in down:
+        line = []
+        for column in across:
+            cell = rest
+            for name in first:
+                change = {rows: down, columns: across}[name][row if name == rows else column] if name else None
+                cell = change(cell) if change is not None else cell
+            line.append(cell)
+        cells.append(tuple(line))
+    return Grid(tuple(down), tuple(across), tuple(cells))
+
+
+def _along(project: Project, name: str) -> dict[str, Callable[[Cell], Cell]]:
+    if not name:
+        return {"": lambda cell: cell}
+    if name not in AXES:
+        close = nearest(name, AXES)
+        raise AvrinError(
+            f"there is no axis '{name}'" + (f": did you mean '{close}'?" if close else ""),
+            advice="" if close else f"There are {', '.join(AXES)}",
+        )
+    return AXES[name].values(project)

@@ -1,0 +1,82 @@
+"""The sheet of cells as a display list: the same for the window, a picture, a drawing and a page."""
+
+from __future__ import annotations
+
+import math
+
+from msgspec import Struct
+
+from avrin.model import AvrinError
+from avrin.render import Rect, TextMeasure, frame_shapes
+from avrin.screens.axes import FULL, Cell, Grid
+from avrin.widgets import Box, Clip, Group, Shape, TextRun, Tracks
+
+__all__ = ["CellSheet", "cell_shapes", "cells_laid_out", "screens_sheet"]
+
+EDGE, GAP, HEAD, SIDE = 20.0, 14.0, 24.0, 104.0
+INK, SECOND, DESK, LINE = "#24211d", "#5f5a50", "#f4f1ea", "#d9d2c4"
+LEAST = 120.0  # pixels of a cell's width: what is smaller cannot be judged
+_MEASURE = TextMeasure()
+
+
+class CellSheet(Struct, frozen=True):
+    """Where each cell of a grid lies, row by row; heads of columns and rows stand before them. size: of all of it."""
+
+    boxes: tuple[tuple[Rect, ...], ...]
+    size: tuple[float, float]
+    left: float
+    top: float
+
+
+def cells_laid_out(grid: Grid, width: float, height: float | None = None, below: float = 0.0) -> CellSheet:
+    """Cells as large as they can be within a width, and a height where one is given. below: room under each, for words.
+
+    A column is as wide as all others, a row as high as its highest cell; a screen keeps its shape.
+    """
+    left = EDGE + (SIDE if any(grid.rows) else 0.0)
+    top = EDGE + (HEAD if any(grid.columns) else 0.0)
+    across = max(1, len(grid.columns))
+    wide = max(LEAST, (width - left - EDGE - GAP * (across - 1)) / across)
+    shapes = [[cell.screen.size[1] / cell.screen.size[0] for cell in line] for line in grid.cells]
+    if height is not None:
+        room = height - top - EDGE - (GAP + below) * len(shapes)
+        wide = max(LEAST, min(wide, room / max(1e-9, sum(max(line) for line in shapes))))
+    y, boxes = top, []
+    for line in shapes:
+        tall = wide * max(line)
+        boxes.append(tuple(Rect(left + i * (wide + GAP), y, wide, wide * shape) for i, shape in enumerate(line)))
+        y += tall + below + GAP
+    right = left + across * (wide + GAP) - GAP + EDGE
+    return CellSheet(tuple(boxes), (math.ceil(max(width, right)), math.ceil(y - GAP + EDGE)), left, top)
+
+
+def screens_sheet(tracks: Tracks, frame: int, grid: Grid, width: float) -> tuple[list[Shape], float]:
+    """All cells at a frame under their names, and how high that is. Raises AvrinError where a plate is not there."""
+    laid = cells_laid_out(grid, width)
+    shapes: list[Shape] = [Box(0, 0, laid.size[0], laid.size[1], DESK)]
+    for name, box in zip(grid.columns, laid.boxes[0], strict=True):
+        shapes.append(TextRun(box.x, laid.top - 10, _short(name, box.width), 13, INK, bold=True))
+    for row, (name, line) in enumerate(zip(grid.rows, laid.boxes, strict=True)):
+        shapes.append(TextRun(EDGE, line[0].y + 16, _short(name, SIDE - 10), 13, INK, bold=True))
+        for column, box in enumerate(line):
+            shapes.append(cell_shapes(tracks, frame, grid.cells[row][column], box))
+    return shapes, laid.size[1]
+
+
+def cell_shapes(tracks: Tracks, frame: int, cell: Cell, box: Rect) -> Group:
+    """One cell in its box. Raises AvrinError where its plate is not there."""
+    width, height = cell.screen.size
+    try:
+        shapes = frame_shapes(tracks, frame, cell.screen, cell.plate, tracks.bound.folder)
+    except AvrinError:
+        if cell.plate is None:
+            raise
+        shapes = frame_shapes(tracks, frame, cell.screen, None, tracks.bound.folder)
+    eyes = cell.eyes if cell.eyes != FULL else ""
+    return Group(tuple(shapes), box.x, box.y, box.width / width, clip=Clip(0, 0, width, height), eyes=eyes)
+
+
+def _short(text: str, width: float) -> str:
+    while len(text) > 2 and _MEASURE.width(text, 13, True) > width:
+        text = text.removesuffix("…")[:-1] + "…"
+    return text

@@ -1,0 +1,110 @@
+"""The Screens desk in the real window: axes chosen, cells that tell what is wrong, a press that opens one, sheets kept."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from avrin.app.controls.choice import Choice
+from avrin.app.screens_desk import ScreensDesk
+from avrin.app.window.window import Window
+from avrin.render import EYES
+from avrin.screens import Cell
+from window_fixtures import carried, one_window, qapp  # noqa: F401
+
+LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+@pytest.fixture
+def desk(carried: Window) -> ScreensDesk:
+    carried.session.go_to_seconds(118)
+    carried.activateWindow()
+    QTest.keyClick(carried, Qt.Key.Key_3, Qt.KeyboardModifier.ControlModifier)
+    QApplication.processEvents()
+    found = carried.desks.currentWidget()
+    assert isinstance(found, ScreensDesk)
+    choose(found, "rows", "plates")
+    choose(found, "columns", "screens")
+    return found
+
+
+def choose(desk: ScreensDesk, name: str, value: str) -> None:
+    """By the list, with the mouse."""
+    field = desk.choices[name]
+    assert isinstance(field, Choice)
+    at = field.findData(value)
+    field.showPopup()
+    QApplication.processEvents()
+    view = field.view()
+    QTest.mouseClick(view.viewport(), LEFT, PLAIN, view.visualRect(field.model().index(at, 0)).center())
+    QApplication.processEvents()
+
+
+def test_all_screens_over_all_plates_stand_there_and_follow_the_playhead(desk: ScreensDesk) -> None:
+    grid = desk.cells.grid
+    assert grid is not None
+    assert (grid.rows, grid.columns) == (("shelf", "wreck", "trench"), ("desk", "handheld", "wide", "living room"))
+    before = desk.cells.grab().toImage()
+    desk.session.go_to_seconds(152)
+    after = desk.cells.grab().toImage()
+    assert before != after
+    desk.session.go_to_seconds(118)
+    assert desk.cells.grab().toImage() == before
+
+
+def test_axes_are_chosen_and_change_places_where_both_would_be_one(desk: ScreensDesk) -> None:
+    choose(desk, "rows", "screens")
+    assert desk.axes == {"rows": "screens", "columns": "plates"}
+    choose(desk, "columns", "eyes")
+    grid = desk.cells.grid
+    assert grid is not None
+    assert grid.columns == tuple(EYES)
+    choose(desk, "plates", "trench")
+    assert {cell.plate.name for line in grid_of(desk) for cell in line if cell.plate is not None} == {"trench"}
+    choose(desk, "sizes", "150%")
+    assert {cell.screen.scale for line in grid_of(desk) for cell in line} == {1.5}
+
+
+def grid_of(desk: ScreensDesk) -> tuple[tuple[Cell, ...], ...]:
+    assert desk.cells.grid is not None
+    return desk.cells.grid.cells
+
+
+def test_eyes_without_colour_see_none(desk: ScreensDesk) -> None:
+    choose(desk, "rows", "eyes")
+    image = desk.cells.grab().toImage()
+    row = list(EYES).index("no colour")
+    box = desk.cells.rect_of(row, 0).toRect()
+    points = [(box.x() + x, box.y() + y) for x in range(5, box.width(), 17) for y in range(5, box.height(), 13)]
+    colours = [image.pixelColor(x, y) for x, y in points]
+    assert all(max(c.red(), c.green(), c.blue()) - min(c.red(), c.green(), c.blue()) <= 1 for c in colours)
+    first = desk.cells.rect_of(0, 0).toRect()
+    assert any(image.pixelColor(first.x() + x, first.y() + 40).saturation() > 60 for x in range(5, first.width(), 9))
+
+
+def test_a_press_or_enter_opens_the_combination_on_the_bind_desk(desk: ScreensDesk, carried: Window) -> None:
+    QTest.mouseClick(desk.cells, LEFT, PLAIN, desk.cells.rect_of(2, 1).center().toPoint())
+    session = carried.session
+    assert (session.screen.name, session.plate.name if session.plate else "") == ("handheld", "trench")
+    assert carried.desks.currentWidget() is carried.desk
+    carried.show_desk("Screens")
+    desk.cells.setFocus(Qt.FocusReason.TabFocusReason)
+    QTest.keyClick(desk.cells, Qt.Key.Key_Tab)
+    QTest.keyClick(desk.cells, Qt.Key.Key_Return)
+    assert (session.screen.name, session.plate.name if session.plate else "") == ("handheld", "shelf")
+
+
+def test_what_is_wrong_in_a_cell_is_told_on_the_spot(desk: ScreensDesk) -> None:
+    found = {one.short for line in grid_of(desk) for cell in line for one in desk.cells.found_in(cell)}
+    wrong = {f.short for f in desk.session.checking.findings if f.screen or f.plate}
+    assert found == wrong
+
+
+@pytest.mark.parametrize("end", [".png", ".svg", ".pdf"])
+def test_the_sheet_can_be_kept(desk: ScreensDesk, tmp_path: Path, end: str) -> None:
+    desk.save(tmp_path / f"sheet{end}")
+    assert (tmp_path / f"sheet{end}").stat().st_size > 10_000
