@@ -195,6 +195,10 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         Seed([label("Pale", look={"text": "#ffffff"})], project={"plates": (PLATE,)}, files={"fog.svg": PALE}),
         Seed([label("Dark", look={"text": "#10222b"})], project={"plates": (PLATE,)}, files={"fog.svg": PALE}),
     ),
+    "too-small": (
+        Seed([label("Small", look={"text_size": 20})], project={"screens": (replace(ONE, inches=50, metres=3.0),)}),
+        Seed([label("Large", look={"text_size": 40})], project={"screens": (replace(ONE, inches=50, metres=3.0),)}),
+    ),
     "asset-missing": (
         Seed([widget("picture", {}, options={"asset": "art/gone.png"})]),
         Seed([widget("picture", {}, options={"asset": "bell"})]),

@@ -115,6 +115,7 @@ def project_fields(hand: Hand) -> dict[str, Any]:
     assert edit.problem.isVisibleTo(edit)
     hand.type_into(edit.device, "phase")
     assert not edit.problem.isVisibleTo(edit)
+    hand.type_into(edit.legible, "20")
     file = hand.file()
     assert (file["title"], file["reference"], file["placeholder"]) == ("Another dive", [1600, 900], "?")
     return file
@@ -300,8 +301,11 @@ def screen_fields(hand: Hand) -> dict[str, Any]:
     edit = hand.window.screen_edit
     for field, text in ((edit.name, "tv"), (edit.wide, "1280"), (edit.high, "720"), (edit.safe, "4")):
         hand.type_into(field, text)
+    for what, text in (("scale", "125"), ("inches", "50"), ("metres", "2,5")):
+        hand.type_into(edit.seen[what], text)
     found = item(hand, "screens", 0)
-    assert found == {"name": "tv", "size": [1280, 720], "safe": 0.04}
+    seen = {"scale": 1.25, "inches": 50, "metres": 2.5}
+    assert found == {"name": "tv", "size": [1280, 720], "safe": 0.04, **seen}
     return found
 
 

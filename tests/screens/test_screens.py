@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from avrin.cli import main
 from avrin.model import AvrinError, Follow, Place, Plate, Project, Screen, Widget, load
-from avrin.render import EYES, Rect, picture_seen_by, scene
+from avrin.render import EYES, Rect, minutes_of_arc, picture_seen_by, scene
 from avrin.render.colour import seen_by
 from avrin.screens import AXES, cells_laid_out, grid, screens_sheet, usual_cell
 from avrin.trace import Trace, open_trace
@@ -159,3 +159,13 @@ def test_what_cannot_be_is_said_in_a_line(
     assert main(["screens", str(demo), "--trace", trace, "--at", "1", "--out", out, *wrong]) == 2
     assert len(capsys.readouterr().err.splitlines()) == 1
     assert not (tmp_path / "x.png").exists()
+
+
+# diagonal in inches, distance in metres, pixels high on 1920 × 1080 -> minutes of arc, worked by hand
+ANGLES = [(50.0, 3.0, 24.0, 15.86), (24.0, 0.6, 24.0, 38.06), (50.0, 0.0, 24.0, None), (0.0, 3.0, 24.0, None)]
+
+
+@pytest.mark.parametrize(("inches", "metres", "pixels", "angle"), ANGLES)
+def test_how_high_something_is_seen(inches: float, metres: float, pixels: float, angle: float | None) -> None:
+    found = minutes_of_arc(pixels, Screen(name="s", size=(1920, 1080), inches=inches, metres=metres))
+    assert found is None if angle is None else found == pytest.approx(angle, abs=0.01)

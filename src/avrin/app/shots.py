@@ -205,15 +205,6 @@ def _driving(window: Window) -> None:
     window.desk.lanes.show_only("")
 
 
-def _writing(window: Window) -> None:
-    """A rule on its way: what could be written next, with values and help."""
-    window.session.go_to_seconds(118)
-    window.desk.card.focus_first()
-    edit = window.desk.card.rows[0].edit
-    edit.selectAll()
-    QTest.keyClicks(edit, "hull - cl")
-
-
 def _events(window: Window) -> None:
     """A roster unfolded, and what happened, with its arguments."""
     session = window.session
@@ -296,6 +287,12 @@ def _ladder(window: Window) -> None:
     window.show_desk("Ladder")
 
 
+def _screens(window: Window) -> None:
+    """Every screen over every plate, with a warning."""
+    window.session.go_to_seconds(118)
+    window.show_desk("Screens")
+
+
 def _findings(window: Window) -> None:
     """The project with many faults, at the frame at which a value leaps over an equality."""
     assert window.session.path is not None
@@ -331,7 +328,6 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "asked": _asked,
     "bind-held": _held,
     "bind-driving": _driving,
-    "bind-writing": _writing,
     "bind-events": _events,
     "bind-several": _several,
     "bind-place": _placed,
@@ -339,6 +335,7 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "zones": _zones,
     "commands": _commands,
     "ladder": _ladder,
+    "screens": _screens,
     "findings": _findings,
     "first-page": _first_page,
     "begin": _begin,

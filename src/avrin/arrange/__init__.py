@@ -26,6 +26,7 @@ from avrin.arrange.scenery import (
     screen_added,
     screen_called,
     screen_removed,
+    screen_seen,
     screen_sized,
     zones_set,
 )
@@ -71,6 +72,7 @@ __all__ = [
     "screen_added",
     "screen_called",
     "screen_removed",
+    "screen_seen",
     "screen_sized",
     "split",
     "spread",

@@ -17,6 +17,7 @@ __all__ = [
     "screen_added",
     "screen_called",
     "screen_removed",
+    "screen_seen",
     "screen_sized",
     "zones_set",
 ]
@@ -91,6 +92,22 @@ def screen_sized(
         return replace(screen, size=size or screen.size, safe=screen.safe if safe is None else safe)
 
     return replace(project, screens=tuple(changed(one) if one.name == name else one for one in project.screens))
+
+
+SEEN = {
+    "scale": ("a player's size", 0.25, 4.0),
+    "inches": ("a diagonal", 0.0, 1000.0),
+    "metres": ("a distance", 0.0, 100.0),
+}
+
+
+def screen_seen(project: Project, name: str, what: str, number: float) -> Project:
+    """The project in which a screen's `scale`, `inches` or `metres` is another. Raises AvrinError."""
+    said, least, most = SEEN[what]
+    if not least <= number <= most:
+        raise AvrinError(f"{number:g} is no {said.partition(' ')[2]}", advice=f"Write {least:g} to {most:g}")
+    screens = (replace(one, **{what: number}) if one.name == name else one for one in project.screens)
+    return replace(project, screens=tuple(screens))
 
 
 def screen_removed(project: Project, name: str) -> Project:

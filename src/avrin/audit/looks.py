@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
@@ -15,7 +16,7 @@ from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_widget
 from avrin.audit.layers import Lettering, backdrop, lettering
 from avrin.model import AvrinError, Widget, inside
-from avrin.render import refusal, typeface
+from avrin.render import TextMeasure, minutes_of_arc, refusal, screen_scale, typeface
 from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
 from avrin.rules import Step
 from avrin.widgets import (
@@ -31,6 +32,7 @@ from avrin.widgets.art import found
 
 __all__ = ["CHECKS"]
 
+MEASURE = TextMeasure()
 ALIKE = 10.0  # distance of two colours below which a glance does not tell them apart
 FASTEST = 1 / 3  # seconds: WCAG 2.2, "three flashes or below threshold"
 LARGE = 24.0  # pixels at 1080 lines from which text counts as large; 18.66 where it is bold (WCAG 2.2)
@@ -163,6 +165,30 @@ def _faint(case: Case, tracks: Tracks, one: Lettering, ratio: float, need: float
     )  # fmt: skip
 
 
+def _too_small(case: Case) -> Iterator[Finding]:
+    """Text that nobody can read from where a screen is looked at. Once a widget, on the screen where it is smallest."""
+    least: dict[str, tuple[float, Finding]] = {}
+    for screen in case.screens:
+        if not screen.inches or not screen.metres:
+            continue
+        scale = screen_scale(case.project, screen)
+        for tracks, one, _ in lettering(case, screen):
+            cap = MEASURE.cap_height(one.size, one.bold)
+            angle = minutes_of_arc(cap * scale, screen)
+            if angle is None or angle >= case.project.legible or angle >= least.get(one.widget, (1e9,))[0]:
+                continue
+            needed = math.ceil(one.size * case.project.legible / angle)
+            title = case.bound.widgets[one.widget].widget.title
+            least[one.widget] = angle, Finding(
+                one.widget, f"{angle:.0f}′ high on {screen.name}",
+                f"{title} writes letters {angle:.1f} minutes of arc high, seen from {screen.metres:g} m on {screen.name};"
+                f" {case.project.legible:g} can be read",
+                f"Write it {needed} pixels high or larger", about="text_size", trace=tracks.trace.name,
+                start=one.frame, end=one.frame + 1, screen=screen.name,
+            )  # fmt: skip
+    yield from (finding for _, finding in least.values())
+
+
 # -- assets ------------------------------------------------------------------------------------------------------------
 
 
@@ -208,6 +234,7 @@ CHECKS = (
     Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),
     Check("flashes-fast", "error", "Something flashes more than three times a second.", widget=_flashes_fast),
     Check("low-contrast", "warning", "A text stands out too little from a plate.", project=_low_contrast),
+    Check("too-small", "warning", "A text is too small to be read from where a screen is looked at.", project=_too_small),
     Check("asset-missing", "error", "A picture, a font or a plate is not there.", project=_asset_missing,
           follows=(("asset-missing", "words"),)),
 )  # fmt: skip

@@ -303,6 +303,7 @@ class Action(Record, frozen=True, kw_only=True):
 class Project(Record, frozen=True, kw_only=True):
     """The whole file. reference: the size, in pixels, that places and looks are meant for.
 
+    legible: minutes of arc that a capital letter must be high to be read, where a screen says how it is looked at.
     device: a rule giving a text: what the player holds, by which names of keys are chosen; "" where nobody knows.
     """
 
@@ -312,6 +313,7 @@ class Project(Record, frozen=True, kw_only=True):
     fit: Fit = "height"
     placeholder: Annotated[str, Meta(max_length=40)] = "—"
     device: str = ""
+    legible: Annotated[float, Meta(ge=0, le=120)] = 16.0
     variables: tuple[Variable, ...] = ()
     rosters: tuple[Roster, ...] = ()
     events: tuple[EventKind, ...] = ()

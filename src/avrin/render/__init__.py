@@ -7,7 +7,7 @@ from avrin.render.colour import EYES, picture_seen_by
 from avrin.render.extent import Extent, extent
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_of, shape, typeface
 from avrin.render.installed import families
-from avrin.render.layout import Rect, anchor_point, placed, safe_area, screen_fit, screen_scale
+from avrin.render.layout import Rect, anchor_point, minutes_of_arc, placed, safe_area, screen_fit, screen_scale
 from avrin.render.passages import in_motion
 from avrin.render.pictures import UNDER, Paint, frame_shapes, ground_shapes, save_picture
 from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes, widget_small
@@ -46,6 +46,7 @@ __all__ = [
     "ink_of",
     "is_drawn",
     "is_within",
+    "minutes_of_arc",
     "nine_parts",
     "picture_seen_by",
     "picture_size",

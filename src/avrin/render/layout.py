@@ -2,11 +2,22 @@
 
 from __future__ import annotations
 
+import math
 from typing import NamedTuple
 
 from avrin.model import Anchor, Place, Project, Screen
 
-__all__ = ["Rect", "anchor_point", "following", "held_inside", "placed", "safe_area", "screen_fit", "screen_scale"]
+__all__ = [
+    "Rect",
+    "anchor_point",
+    "following",
+    "held_inside",
+    "minutes_of_arc",
+    "placed",
+    "safe_area",
+    "screen_fit",
+    "screen_scale",
+]
 
 
 class Rect(NamedTuple):
@@ -43,6 +54,17 @@ def screen_fit(project: Project, screen: Screen) -> float:
     """Screen pixels a reference pixel of the game's picture, in which things move."""
     wide, high = screen.size[0] / project.reference[0], screen.size[1] / project.reference[1]
     return {"height": high, "width": wide, "smaller": min(wide, high), "none": 1.0}[project.fit]
+
+
+def minutes_of_arc(pixels: float, screen: Screen) -> float | None:
+    """Under which angle a height on a screen is seen, in minutes of arc: 2·atan(h / 2d); None where nobody says how.
+
+    pixels: the height, of the screen's own; its inches give their size, its metres the distance d.
+    """
+    if not screen.inches or not screen.metres:
+        return None
+    metres = pixels * screen.inches * 0.0254 / math.hypot(*screen.size)
+    return math.degrees(2 * math.atan(metres / (2 * screen.metres))) * 60
 
 
 def safe_area(screen: Screen) -> Rect:

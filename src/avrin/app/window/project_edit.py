@@ -42,6 +42,11 @@ class ProjectEdit(Popup):
         self.device.setPlaceholderText('a rule, such as device, or "gamepad"')
         self.device.setToolTip("What the player holds, as a text: prompts show their keys by that name")
         self.device.taken.connect(self._held)
+        self.legible = Field("legible from", 60)
+        self.legible.setToolTip(
+            "Minutes of arc that a capital letter must be high, on screens that say how they are looked at"
+        )
+        self.legible.taken.connect(self._read_from)
         self.title.taken.connect(lambda text: self._said("title", text))
         self.placeholder.taken.connect(lambda text: self._said("placeholder", text))
         for field in (self.wide, self.high):
@@ -54,6 +59,7 @@ class ProjectEdit(Popup):
         lines: tuple[tuple[str, QWidget, QWidget | None], ...] = (
             ("called", self.title, None), ("meant for", self.wide, self.high), ("widgets grow", self.fit, None),
             ("missing is", self.placeholder, None), ("device is", self.device, None),
+            ("legible, arc min", self.legible, None),
         )  # fmt: skip
         for at, (said, first, second) in enumerate(lines):
             grid.addWidget(inked(said, size="small"), at, 0)
@@ -65,7 +71,7 @@ class ProjectEdit(Popup):
         self.problem.hide()
         grid.addWidget(self.problem, len(lines) + 1, 0, 1, 3)
         grid.addWidget(Link("done", self.close_it, bold=True), len(lines), 2, Qt.AlignmentFlag.AlignRight)
-        for field in (self.title, self.wide, self.high, self.placeholder, self.device):
+        for field in (self.title, self.wide, self.high, self.placeholder, self.device, self.legible):
             field.left.connect(self.setFocus)
         session.project_changed.connect(self._show)
 
@@ -89,6 +95,7 @@ class ProjectEdit(Popup):
         self.placeholder.show_text(project.placeholder)
         self.fit.show_value(FITS[project.fit])
         self.device.show_text(project.device)
+        self.legible.show_text(f"{project.legible:g}")
         error = self.session.bound.errors.get(DEVICE)
         self.device.mark(error is not None)
         self.problem.setVisible(error is not None)
@@ -103,6 +110,17 @@ class ProjectEdit(Popup):
             self.session.said.emit(f"A {what} has 1 to {LONGEST[what]} letters", True)
             return
         self._become(what, **{what: plain})
+
+    def _read_from(self, text: str) -> None:
+        try:
+            number = float(text.replace(",", "."))
+        except ValueError:
+            number = -1.0
+        if not 0 <= number <= 120:
+            self.legible.mark(True)
+            self.session.said.emit(f"'{text}' is no such angle.  Write 0 to 120 minutes of arc; 16 is usual", True)
+            return
+        self._become("legible size", legible=number)
 
     def _held(self, text: str) -> None:
         self.session.seal()

@@ -15,7 +15,7 @@ from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.arrange import plate_called, plate_removed, screen_called, screen_removed, screen_sized
+from avrin.arrange import plate_called, plate_removed, screen_called, screen_removed, screen_seen, screen_sized
 from avrin.model import AvrinError, Project
 from avrin.widgets import RulePlace
 
@@ -191,12 +191,20 @@ class ScreenEdit(_Edit):
         for field in (self.wide, self.high):
             field.taken.connect(lambda _text, field=field: self._sized(field))
         self.safe.taken.connect(self._edged)
-        for field in (self.name, self.wide, self.high, self.safe):
+        self.seen = {what: Field(f"{what} of the screen", 60) for what in ("scale", "inches", "metres")}
+        self.seen["scale"].setToolTip("By how much a player lets the HUD be larger, about each widget's anchor")
+        self.seen["metres"].setToolTip("How far away it is looked at: with its inches it tells what can be read there")
+        for what, field in self.seen.items():
+            field.taken.connect(partial(self._looked_at, what))
+        for field in (self.name, self.wide, self.high, self.safe, *self.seen.values()):
             field.left.connect(self.setFocus)
         self.line("called", self.name)
         self.line("pixels across", self.wide)
         self.line("pixels down", self.high)
         self.line("unsafe edge, %", self.safe)
+        self.line("player's size, %", self.seen["scale"])
+        self.line("inches across corners", self.seen["inches"])
+        self.line("metres away", self.seen["metres"])
         self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
     def show_it(self) -> None:
@@ -205,6 +213,10 @@ class ScreenEdit(_Edit):
         self.wide.show_text(str(screen.size[0]))
         self.high.show_text(str(screen.size[1]))
         self.safe.show_text(f"{screen.safe * 100:g}")
+        self.seen["scale"].show_text(f"{screen.scale * 100:g}")
+        for what in ("inches", "metres"):
+            number = getattr(screen, what)
+            self.seen[what].show_text(f"{number:g}" if number else "")
 
     def _called(self, text: str) -> None:
         session = self.session
@@ -232,6 +244,18 @@ class ScreenEdit(_Edit):
             return screen_sized(session.project, name, safe=share)
 
         self.taken(self.safe, made, f"edge of screen {name}")
+
+    def _looked_at(self, what: str, text: str) -> None:
+        session, name = self.session, self.session.screen.name
+
+        def made() -> Project:
+            try:
+                number = float(text.replace(",", ".").removesuffix("%") or 0)
+            except ValueError:
+                raise AvrinError(f"'{text}' is not a number", advice="Write for example 2.5") from None
+            return screen_seen(session.project, name, what, number / 100 if what == "scale" else number)
+
+        self.taken(self.seen[what], made, f"{what} of screen {name}")
 
     def _remove(self) -> None:
         session, name = self.session, self.session.screen.name
