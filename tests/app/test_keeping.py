@@ -204,8 +204,9 @@ def test_a_disk_without_room_is_said_once(hand: Hand, monkeypatch: pytest.Monkey
         raise OSError(28, "No space left on device")
 
     monkeypatch.setattr("avrin.model.journal.write_whole", full)
-    edit(hand, "MINE")
-    hand.window.session.files.keeping.keep()
+    session = hand.window.session
+    session.edit(replace(session.project, title="Not kept"), "edit")
+    session.files.keeping.keep()
     qtbot.waitUntil(lambda: "cannot be kept against a crash (no space left" in hand.window.message.text(), timeout=3000)
 
 

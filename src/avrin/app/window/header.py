@@ -15,7 +15,7 @@ from PySide6.QtGui import (
     QPaintEvent,
     QPen,
 )
-from PySide6.QtWidgets import QHBoxLayout, QMenu, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSpacerItem, QWidget
 
 from avrin.app.controls.asking import ask_file
 from avrin.app.controls.assistive import Assisted, Role
@@ -52,11 +52,11 @@ class Header(QWidget):
         self.screen_link = Link("", self.pick_screen, menu=True)
         self.plate = Link("", self.pick_plate, menu=True)
         row.addWidget(self.title)
-        row.addSpacing(24)
+        row.addSpacerItem(_yielding(24))
         self.tabs = {desk.name: _Tab(desk.name, partial(self.desk_wanted.emit, desk.name)) for desk in DESKS}
         for tab in self.tabs.values():
             row.addWidget(tab)
-            row.addSpacing(6)
+            row.addSpacerItem(_yielding(6))
         row.addStretch(1)
         self.run = Link("", self.pick_run, menu=True)
         for link in (self.trace, self.run, self.screen_link, self.plate):
@@ -248,6 +248,11 @@ class Header(QWidget):
         painter = QPainter(self)
         painter.setPen(QPen(theme().line, 1))
         painter.drawLine(0, self.height() - 1, self.width(), self.height() - 1)
+
+
+def _yielding(wide: int) -> QSpacerItem:
+    """Room that is given up where a window is narrow."""
+    return QSpacerItem(wide, 0, QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Minimum)
 
 
 class _Title(Pressable):
