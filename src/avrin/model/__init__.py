@@ -9,7 +9,7 @@ from avrin.model.faults import Steps, first_fault
 from avrin.model.files import check_name, dumps, inside, is_name, load, loads, save, schema, write
 from avrin.model.folders import cache_folder, folder_for, state_folder
 from avrin.model.history import History
-from avrin.model.journal import Journal, Unsaved, content_of, left_behind, rescued, saving
+from avrin.model.journal import Journal, Unsaved, are_left, content_of, left_behind, rescued, saving
 from avrin.model.lately import face_file, lately, not_lately, opened_now
 from avrin.model.names import told_apart
 from avrin.model.own import LANE_ORDERS, LaneOrder, Own, keep_own, own_of
@@ -84,6 +84,7 @@ __all__ = [
     "WhileMissing",
     "Widget",
     "Zone",
+    "are_left",
     "cache_folder",
     "check_name",
     "clear_leftovers",

@@ -59,7 +59,7 @@ def loads(data: bytes) -> tuple[Project, list[str]]:
         raise AvrinError("is nested too deeply to be a project")
     _spell_out(raw)
     unknown: list[Steps] = []
-    sorted_out = _set_aside(raw, inspect.type_info(Project), (), unknown)
+    sorted_out = _set_aside(raw, _shape(), (), unknown)
     try:
         project = msgspec.convert(sorted_out, Project)
     except msgspec.ValidationError:
@@ -81,6 +81,12 @@ def _spell_out(raw: dict[str, Json]) -> None:
     for plate in raw["plates"] if isinstance(raw.get("plates"), list) else ():
         if isinstance(plate, dict) and "keep_clear" in plate:
             plate["keep_clear"] = spelt(plate["keep_clear"], Zone, list)
+
+
+@functools.cache
+def _shape() -> inspect.Type:
+    """What a project is made of, as the library tells it: asking takes longer than reading one."""
+    return inspect.type_info(Project)
 
 
 def dumps(project: Project) -> str:
@@ -236,7 +242,7 @@ def _said(path: Steps, raw: Json) -> str:
 
 def _explained(raw: Json) -> AvrinError:
     """What the validating library found, found again: its place and what is wrong with it."""
-    fault = first_fault(raw, inspect.type_info(Project))
+    fault = first_fault(raw, _shape())
     if fault is None:
         return AvrinError("is no Avrin project: something in it has another form")
     return AvrinError(fault.problem, place=(_said(fault.path, raw),))

@@ -12,7 +12,7 @@ import itertools
 import logging
 import os
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from functools import partial
 from pathlib import Path
@@ -27,7 +27,7 @@ from avrin.model.project import Project
 from avrin.model.reading import read_whole
 from avrin.model.whole import write_whole
 
-__all__ = ["Journal", "Unsaved", "content_of", "left_behind", "rescued", "saving"]
+__all__ = ["Journal", "Unsaved", "are_left", "content_of", "left_behind", "rescued", "saving"]
 
 log = logging.getLogger(__name__)
 VERSION = 1
@@ -178,19 +178,22 @@ def _forget(name: Path | None) -> None:
 
 
 def left_behind(path: Path | None = None) -> list[tuple[Path, Unsaved]]:
-    """Journals that no living window writes, of one project or of all, the latest first; damaged ones are put aside."""
-    wanted = str(path.resolve()) if path is not None else None
-    living = {name for name, _ in _living()}
-    found = []
-    for file in _files(JOURNAL):
-        if file.name.removesuffix(JOURNAL) in living:
-            continue
-        unsaved = _read(file)
-        if unsaved is None:
-            continue
-        if wanted is None or unsaved.path == wanted:
-            found.append((file, unsaved))
-    return sorted(found, key=lambda one: one[0].name, reverse=True)
+    """Journals that no living window writes, of one project or of all, the latest first; damaged ones are left as they are."""
+    found = ((file, _read(file)) for file in _left(path))
+    return sorted(((file, one) for file, one in found if one is not None), key=lambda one: one[0].name, reverse=True)
+
+
+def are_left(paths: Iterable[Path]) -> set[Path]:
+    """Those of some projects that have journals which were left behind; by their names, none is read."""
+    named = {file.name.removesuffix(JOURNAL).rpartition(" ")[2] for file in _left(None)}
+    return {path for path in paths if _hash(path.resolve()) in named}
+
+
+def _left(path: Path | None) -> list[Path]:
+    end = f"{_hash(path.resolve())}{JOURNAL}" if path is not None else JOURNAL
+    files = _files(end)
+    living = {name for name, _ in _living()} if files else set()
+    return [file for file in files if file.name.removesuffix(JOURNAL) not in living]
 
 
 def rescued() -> int:

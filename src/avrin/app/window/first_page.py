@@ -18,7 +18,7 @@ from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.window.kept_picture import kept_picture
-from avrin.model import drafts, face_file, forget_draft, lately, left_behind, not_lately, rescued, told_draft
+from avrin.model import are_left, drafts, face_file, forget_draft, lately, not_lately, rescued, told_draft
 
 __all__ = ["FirstPage"]
 
@@ -73,7 +73,12 @@ class FirstPage(QWidget):
         inner = QWidget()
         rescued()
         kept = [Card(inner, path, partial(self.draft_chosen.emit, path), self._gone, draft=True) for path in drafts()]
-        known = [Card(inner, path, partial(self.project_chosen.emit, path), self._gone) for path in lately()]
+        opened = lately()
+        edited = are_left(opened)
+        known = [
+            Card(inner, path, partial(self.project_chosen.emit, path), self._gone, unsaved=path in edited)
+            for path in opened
+        ]
         self.cards = [*kept, *known]
         self.lately.setWidget(inner)
         self.lately.setVisible(bool(self.cards))
@@ -248,7 +253,7 @@ class _Way(Pressable):
 
 
 class Card(Pressable):
-    """A project as its picture, its name, and where it lies. draft: it was never saved."""
+    """A project as its picture, its name, and where it lies. draft: it was never saved. unsaved: edits of it were left."""
 
     def __init__(
         self,
@@ -258,12 +263,13 @@ class Card(Pressable):
         gone: Callable[[Card], None],
         *,
         draft: bool = False,
+        unsaved: bool = False,
     ) -> None:
         super().__init__(act)
         self.setParent(parent)
         self.path, self.draft = path, draft
         self._gone = gone
-        self._unsaved = not draft and bool(left_behind(path))
+        self._unsaved = unsaved
         self._face = kept_picture(face_file(path))
         self.title, self._begun = told_draft(path) if draft else (path.stem, "")
         self.setAccessibleName(f"{'Begun' if draft else 'Project'} {self.title}")

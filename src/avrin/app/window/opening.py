@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QWidget
 
 from avrin import __version__
 from avrin.app.window.kept_picture import keep_picture, kept_picture
-from avrin.model import cache_folder, drafts, face_file, lately, left_behind
+from avrin.model import are_left, cache_folder, drafts, face_file, lately
 
 __all__ = ["keep_opening", "opening"]
 
@@ -72,7 +72,7 @@ def _stamp(window: QWidget, told: list[object]) -> str:
 
 def _project_told(project: Path) -> list[object]:
     """The project, its unsaved edits, and how the splits were left."""
-    told: list[object] = [_touched(project), [file.name for file, _ in left_behind(project)]]
+    told: list[object] = [_touched(project), bool(are_left([project]))]
     settings = QSettings()
     return told + [bytes(settings.value(key)) for key in sorted(settings.allKeys()) if key.startswith("bind/")]
 
