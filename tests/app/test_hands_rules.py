@@ -206,3 +206,23 @@ def test_an_icon_is_chosen_while_a_text_is_written(hand: Hand) -> None:
     assert [entry.text for entry in edit.completion.entries] == ["@coin"]
     QTest.keyClick(edit, Key.Key_Tab)
     assert hand.widget("depth")["inputs"]["text"].endswith(" {@coin}")
+
+
+def test_a_field_stays_where_it_is_while_one_writes_in_it(hand: Hand) -> None:
+    hand.pressed("+ opacity")
+    card = hand.window.desk.card
+    row = next(row for row in card.rows if row.place.name == "opacity")
+    top = row.edit.mapTo(card.widget(), QPoint()).y()
+    hand.window.activateWindow()
+    row.edit.setFocus()
+    QTest.keyClick(row.edit, Key.Key_A, CTRL)
+    for letter in "hull / 100 +":
+        QTest.keyClicks(row.edit, letter)
+        QApplication.processEvents()
+        assert row.edit.mapTo(card.widget(), QPoint()).y() == top
+    QTest.keyClick(row.edit, Key.Key_Backspace)
+    assert not row.chips.isVisibleTo(row)
+    hand.press(hand.at("scrap"))
+    hand.press(hand.at("hull_bar", 0.5, 0.9))
+    again = next(row for row in hand.window.desk.card.rows if row.place.name == "opacity")
+    assert again.chips.isVisibleTo(again), "what feeds it stands there once it is left"

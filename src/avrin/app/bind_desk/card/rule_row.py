@@ -53,6 +53,8 @@ class RuleRow(QWidget):
         self.edit = RuleEdit(f"{name}, rule", session, template=template)
         self.edit.edited.connect(lambda text: session.set_rule(place, text))
         self.edit.left.connect(session.seal)
+        self._step: Step | None = None
+        self.edit.left.connect(lambda: self.show_values(self._step))
         self.edit.undo_wanted.connect(session.undo)
         self.edit.redo_wanted.connect(session.redo)
         self.problem = inked("", "critical", "small", wrap=True)
@@ -93,13 +95,14 @@ class RuleRow(QWidget):
 
     def show_values(self, step: Step | None) -> None:
         """The playhead moved: values of what feeds it, and the result."""
-        session = self.session
+        session, self._step = self.session, step
         if step is None:
             self.chips.show_values([])
             result = ""
         else:
             feeding = [(name, said(session.value(name))) for name in step.sources()]
-            if self._with_chips and bool(feeding) != self.chips.isVisibleTo(self):
+            # While one writes in it the field stays where it is: chips that were not there come when it is left.
+            if self._with_chips and bool(feeding) != self.chips.isVisibleTo(self) and not self.edit.hasFocus():
                 # The name stands beside the chips, or beside the field where nothing feeds it.
                 self.chips.setVisible(bool(feeding))
                 self._grid.addWidget(self._label, 0 if feeding else 1, 0, Qt.AlignmentFlag.AlignVCenter)
