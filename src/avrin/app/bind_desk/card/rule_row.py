@@ -48,6 +48,7 @@ class RuleRow(QWidget):
         grid.setHorizontalSpacing(0)
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
+        grid.setRowStretch(4, 1)  # what an error leaves when it goes is below the field
         self.chips = Chips()
         self.chips.chosen.connect(self.chosen)
         self.edit = RuleEdit(f"{name}, rule", session, template=template)
