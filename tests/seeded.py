@@ -109,6 +109,14 @@ PAIR = bands(("low", "below", "50%"), ("critical", "below", "20%"))
 
 CALLED = (Recording(path="dive.csv", names={"tide_left": "tide"}),)
 
+
+def catalogue(**said: str) -> str:
+    """A German catalogue."""
+    head = 'msgid ""\nmsgstr ""\n"Content-Type: text/plain; charset=utf-8\\n"\n'
+    entries = (f'\nmsgid "{text}"\nmsgstr "{translation}"\n' for text, translation in said.items())
+    return "".join([head, '"Plural-Forms: nplurals=2; plural=(n != 1);\\n"\n', *entries])
+
+
 SEEDS: dict[str, tuple[Seed, Seed]] = {
     "unknown-name": (Seed([counter("scarp")]), Seed([counter("scrap")])),
     "wrong-type": (Seed([bar(full='"all"')]), Seed([bar(full='length("all")')])),
@@ -198,6 +206,29 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
     "too-small": (
         Seed([label("Small", look={"text_size": 20})], project={"screens": (replace(ONE, inches=50, metres=3.0),)}),
         Seed([label("Large", look={"text_size": 40})], project={"screens": (replace(ONE, inches=50, metres=3.0),)}),
+    ),
+    "broken-catalogue": (
+        Seed([label("Lost")], files={"texts/de.po": "this is no catalogue"}),
+        Seed([label("Lost")], files={"texts/de.po": catalogue(Lost="Verloren")}),
+    ),
+    "mismatched-text": (
+        Seed([label("Air {hull}")], files={"texts/de.po": catalogue(**{"Air {hull}": "Luft {hul}"})}),
+        Seed([label("Air {hull}")], files={"texts/de.po": catalogue(**{"Air {hull}": "Luft {hull | 0}"})}),
+    ),
+    "outgrows-in": (
+        Seed([label("Lost")], files={"texts/de.po": catalogue(Lost="Wahrhaftig und ganz und gar verlorengegangen")}),
+        Seed([label("Lost")], files={"texts/de.po": catalogue(Lost="Verloren")}),
+    ),
+    "untranslated": (
+        Seed([label("Lost")], files={"texts/de.po": catalogue(Lost="")}),
+        Seed([label("Lost")], files={"texts/de.po": catalogue(Lost="Verloren")}),
+    ),
+    "stale-text": (
+        Seed(
+            [label("Lost")],
+            files={"texts/de.po": catalogue(Lost="Verloren").replace('\nmsgid "L', '\n#, fuzzy\nmsgid "L')},
+        ),
+        Seed([label("Lost")], files={"texts/de.po": catalogue(Lost="Verloren")}),
     ),
     "asset-missing": (
         Seed([widget("picture", {}, options={"asset": "art/gone.png"})]),

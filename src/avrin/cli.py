@@ -20,6 +20,7 @@ from avrin.commands.ladder import add_ladder
 from avrin.commands.new import add_new
 from avrin.commands.screens import add_screens
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
+from avrin.commands.texts import add_texts
 from avrin.commands.trace import add_trace_commands
 from avrin.logs import begin_logging, log_file, told_fault
 from avrin.model import AvrinError, load, protecting
@@ -139,7 +140,10 @@ def _parser() -> argparse.ArgumentParser:
     add_frame(command("frame", "A picture of the HUD at a time."))
     add_check(command("check", "Look for what is wrong; the exit status is 1 where something is."))
     add_ladder(command("ladder", "Every widget just below, at and just above every threshold."))
-    add_screens(command("screens", "The HUD on every screen, over every plate, by every eye, on one sheet."))
+    add_screens(command("screens", "The HUD on every screen, over every plate, in every language, on one sheet."))
+    texts = command("texts", "What the HUD says, for translators and from them.")
+    spoken = texts.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
+    add_texts(functools.partial(command, to=spoken))
     trace = command("trace", "Look at recordings.")
     kinds = trace.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
     add_trace_commands(functools.partial(command, to=kinds))

@@ -309,6 +309,19 @@ def screen_fields(hand: Hand) -> dict[str, Any]:
     return found
 
 
+def language_fields(hand: Hand) -> dict[str, Any]:
+    from avrin.app.screens_desk import ScreensDesk
+
+    hand.window.show_desk("Screens")
+    desk = hand.window.desks.currentWidget()
+    assert isinstance(desk, ScreensDesk)
+    desk.texts.open_under(desk.texts_link, "")
+    hand.type_into(desk.texts.new_code, "fr")
+    hand.type_into(desk.texts.font_field, "letters.ttf")
+    QTest.mouseClick(desk.texts.mirror, LEFT)
+    return item(hand, "languages")
+
+
 def recording_fields(hand: Hand) -> dict[str, Any]:
     edit = hand.window.trace_edit
     edit.open_it()
@@ -376,8 +389,8 @@ GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Project": project_fields, "Variable": variable_fields, "Roster": roster_fields, "EventKind": event_fields,
     "Derived": derived_fields, "Group": group_fields, "Widget": widget_fields, "Place": place_fields,
     "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": plate_fields,
-    "Screen": screen_fields, "Recording": recording_fields, "Action": action_fields, "Change": change_fields,
-    "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields,
+    "Screen": screen_fields, "Locale": language_fields, "Recording": recording_fields, "Action": action_fields,
+    "Change": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields,
 }  # fmt: skip
 ELSEWHERE = {
     ("Project", "hush"): "said on the Findings desk, with a reason: test_findings_desk",

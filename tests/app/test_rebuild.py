@@ -275,12 +275,22 @@ class Builder(Hand):
                 self.into(field, side)
         edit.close_it()
 
+    def language(self, wanted: dict[str, Any]) -> None:
+        self.window.show_desk("Screens")
+        desk: Any = self.window.desks.currentWidget()
+        desk.texts.open_under(desk.texts_link, "")
+        self.into(desk.texts.new_code, wanted["code"])
+        if wanted.get("mirror"):
+            QTest.mouseClick(desk.texts.mirror, LEFT)
+        desk.texts.close_it()
+        self.window.show_desk("Bind")
+
     def screen(self, wanted: dict[str, Any]) -> None:
         self.window.header.pick_screen()
         QApplication.processEvents()
         found = QApplication.activePopupWidget()
         assert isinstance(found, QMenu)
-        sizes: Any = next(one.menu() for one in found.actions() if one.menu() is not None)
+        sizes: Any = next(one.menu() for one in found.actions() if one.text() == "Add one")
         sizes.actions()[0].trigger()
         found.close()
         self.wake()
@@ -346,6 +356,8 @@ def test_the_sample_is_built_again_by_mouse_and_keys(bare: Builder, demo: Path) 
         bare.plate(plate)
     for screen in wanted["screens"]:
         bare.screen(screen)
+    for language in wanted["languages"]:
+        bare.language(language)
     bare.wake()
     bare.key(Key.Key_I, CTRL)
     bare.into(bare.window.project_edit.title, wanted["title"])

@@ -5,15 +5,16 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtWidgets import QApplication, QLineEdit
 
 from avrin.app.controls.choice import Choice
 from avrin.app.screens_desk import ScreensDesk
 from avrin.app.window.window import Window
+from avrin.model import Locale
 from avrin.render import EYES
-from avrin.screens import Cell
+from avrin.screens import Cell, usual_cell
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -27,6 +28,7 @@ def desk(carried: Window) -> ScreensDesk:
     QApplication.processEvents()
     found = carried.desks.currentWidget()
     assert isinstance(found, ScreensDesk)
+    found.rest = usual_cell(found.session.project)
     choose(found, "rows", "plates")
     choose(found, "columns", "screens")
     return found
@@ -108,3 +110,94 @@ def test_what_is_wrong_in_a_cell_is_told_on_the_spot(desk: ScreensDesk) -> None:
 def test_the_sheet_can_be_kept(desk: ScreensDesk, tmp_path: Path, end: str) -> None:
     desk.save(tmp_path / f"sheet{end}")
     assert (tmp_path / f"sheet{end}").stat().st_size > 10_000
+
+
+# -- languages ---------------------------------------------------------------------------------------------------------
+
+
+def speaking(desk: ScreensDesk) -> None:
+    choose(desk, "rows", "nothing")
+    choose(desk, "columns", "languages")
+    desk.window().activateWindow()
+    assert QTest.qWaitForWindowActive(desk.window())
+
+
+def test_the_hud_speaks_every_language_at_once_each_under_its_own_name(desk: ScreensDesk) -> None:
+    speaking(desk)
+    grid = desk.cells.grid
+    assert grid is not None
+    assert grid.columns == ("own language", "العربية", "Deutsch", "ไทย", "stretched", "mirrored")
+    boxes = [desk.cells.rect_of(0, at) for at in range(6)]
+    assert len({round(box.y()) for box in boxes}) == 2, "in two rows they are largest"
+    image = desk.cells.grab().toImage()
+    parts = [image.copy(box.toAlignedRect()) for box in boxes]
+    assert all(parts[0] != other for other in parts[1:])
+
+
+def test_a_translation_is_written_in_place_and_seen_at_once(desk: ScreensDesk) -> None:
+    speaking(desk)
+    cell = desk.cells.rect_of(0, 2)
+    german = desk.cells.grab(cell.toAlignedRect()).toImage()
+    # Depth stands at the lower left.
+    spot = cell.topLeft() + QPointF(cell.width() * 0.05, cell.height() * 0.885)
+    QTest.mouseClick(desk.cells, Qt.MouseButton.RightButton, PLAIN, spot.toPoint())
+    QApplication.processEvents()
+    assert desk.texts.isVisible()
+    (field,) = desk.texts.fields["Depth  {depth | 0.0} m"]
+    assert field.hasFocus()
+    assert field.text() == "Tiefe  {depth | 0.0} m"
+    file = desk.session.folder / "texts/de.po"
+    before = file.read_bytes()
+    rewrite(field, "Tief  {dept} m")
+    assert file.read_bytes() == before, "what names another value is not taken"
+    rewrite(field, "Wassertiefe  {depth | 0.0} m")
+    assert 'msgstr "Wassertiefe  {depth | 0.0} m"' in file.read_text("utf-8")
+    desk.texts.close_it()
+    QApplication.processEvents()
+    assert desk.cells.grab(cell.toAlignedRect()).toImage() != german
+    file.write_bytes(before)
+
+
+def rewrite(field: QLineEdit, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    QApplication.processEvents()
+
+
+def test_a_new_language_is_begun_told_how_it_is_written_and_undone(desk: ScreensDesk) -> None:
+    speaking(desk)
+    desk.texts.open_under(desk.texts_link, "")
+    rewrite(desk.texts.new_code, "../x")
+    assert desk.session.project.languages[-1].code == "ar"
+    rewrite(desk.texts.new_code, "fr")
+    assert desk.session.project.languages[-1] == Locale(code="fr")
+    QTest.mouseClick(desk.texts.mirror, LEFT)
+    rewrite(desk.texts.font_field, "letters.ttf")
+    assert desk.session.project.languages[-1] == Locale(code="fr", font="letters.ttf", mirror=True)
+    (field,) = desk.texts.fields["Surfaced"]
+    rewrite(field, "En surface")
+    assert (desk.session.folder / "texts/fr.po").exists()
+    desk.texts.close_it()
+    for _ in range(3):
+        desk.session.undo()
+    assert [one.code for one in desk.session.project.languages] == ["ar"]
+    (desk.session.folder / "texts/fr.po").unlink()
+
+
+def test_a_cell_is_looked_at_in_its_language_with_things_where_hands_hold_them(
+    carried: Window, desk: ScreensDesk
+) -> None:
+    speaking(desk)
+    desk.cells.press_part(1)
+    QApplication.processEvents()
+    hud = carried.desk.hud
+    assert carried.session.now.view.language == "ar"
+    assert carried.header.language.isVisible()
+    assert carried.header.language.text() == "ar"
+    there = {one.ident: one.rect for one in hud.placed}
+    carried.session.show_in("own")
+    QApplication.processEvents()
+    assert {one.ident: one.rect for one in hud.placed} == there
+    assert not carried.header.language.isVisible()

@@ -13,7 +13,7 @@ from avrin.cli import main
 from avrin.model import AvrinError, Follow, Place, Plate, Project, Screen, Widget, load
 from avrin.render import EYES, Rect, minutes_of_arc, picture_seen_by, scene
 from avrin.render.colour import seen_by
-from avrin.screens import AXES, cells_laid_out, grid, screens_sheet, usual_cell
+from avrin.screens import AXES, Spoken, cells_laid_out, grid, screens_sheet, usual_cell
 from avrin.trace import Trace, open_trace
 from avrin.widgets import Group, Tracks, bind
 
@@ -24,33 +24,33 @@ TWO = Project(
 
 
 def said(project: Project, rows: str, columns: str) -> list[list[tuple[str, ...]]]:
-    found = grid(project, rows, columns, usual_cell(project))
+    found = grid(project, rows, columns, usual_cell(project), Path())
     return [[tuple(axis.said(cell) for axis in AXES.values()) for cell in line] for line in found.cells]
 
 
 def test_cells_are_all_combinations_of_two_axes_and_the_rest_is_as_said() -> None:
     assert said(TWO, "plates", "screens") == [
-        [("desk", "reef", "full colour", "100%"), ("sofa", "reef", "full colour", "150%")],
-        [("desk", "cave", "full colour", "100%"), ("sofa", "cave", "full colour", "150%")],
+        [("desk", "reef", "own", "full colour", "100%"), ("sofa", "reef", "own", "full colour", "150%")],
+        [("desk", "cave", "own", "full colour", "100%"), ("sofa", "cave", "own", "full colour", "150%")],
     ]
-    assert [line[0][2] for line in said(TWO, "eyes", "")] == list(EYES)
-    assert said(TWO, "", "") == [[("desk", "reef", "full colour", "100%")]]
+    assert [line[0][3] for line in said(TWO, "eyes", "")] == list(EYES)
+    assert said(TWO, "", "") == [[("desk", "reef", "own", "full colour", "100%")]]
 
 
 @pytest.mark.parametrize(("rows", "columns"), [("sizes", "screens"), ("screens", "sizes")])
 def test_a_size_along_an_axis_goes_over_a_screens_own(rows: str, columns: str) -> None:
-    sizes = {(cell[0], cell[3]) for line in said(TWO, rows, columns) for cell in line}
+    sizes = {(cell[0], cell[4]) for line in said(TWO, rows, columns) for cell in line}
     assert sizes == {(screen, size) for screen in ("desk", "sofa") for size in ("75%", "100%", "125%", "150%", "200%")}
 
 
 def test_a_project_without_screens_or_plates_has_one_of_each() -> None:
-    assert said(Project(), "plates", "screens") == [[("reference", "no plate", "full colour", "100%")]]
+    assert said(Project(), "plates", "screens") == [[("reference", "no plate", "own", "full colour", "100%")]]
 
 
 @pytest.mark.parametrize(("rows", "columns"), [("eyez", "screens"), ("eyes", "eyes"), ("x" * 50, "")])
 def test_what_is_no_axis_or_twice_the_same_is_told(rows: str, columns: str) -> None:
     with pytest.raises(AvrinError, match=r"axis|both"):
-        grid(TWO, rows, columns, usual_cell(TWO))
+        grid(TWO, rows, columns, usual_cell(TWO), Path())
 
 
 @given(
@@ -59,7 +59,7 @@ def test_what_is_no_axis_or_twice_the_same_is_told(rows: str, columns: str) -> N
 def test_cells_keep_their_shape_lie_apart_and_fit(rows: str, columns: str, width: float, height: float | None) -> None:
     if rows == columns:
         return
-    cells = grid(TWO, rows, columns, usual_cell(TWO))
+    cells = grid(TWO, rows, columns, usual_cell(TWO), Path())
     laid = cells_laid_out(cells, width, height, 18)
     boxes = [box for line in laid.boxes for box in line]
     for box, cell in zip(boxes, [cell for line in cells.cells for cell in line], strict=True):
@@ -131,8 +131,8 @@ def test_every_cell_of_the_sample_is_its_frame(demo: Path) -> None:
     project, _ = load(demo)
     trace = open_trace(demo.parent / "traces/leaky-dive.csv")
     tracks = Tracks(bind(project, folder=demo.parent), trace)
-    cells = grid(project, "eyes", "screens", usual_cell(project))
-    shapes, height = screens_sheet(tracks, trace.frame_at(118), cells, 1600)
+    cells = grid(project, "eyes", "screens", usual_cell(project), Path())
+    shapes, height = screens_sheet(Spoken(tracks), trace.frame_at(118), cells, 1600)
     groups = [shape for shape in shapes if isinstance(shape, Group)]
     assert len(groups) == 5 * 4
     assert [group.eyes for group in groups[::4]] == ["", *list(EYES)[1:]]

@@ -23,6 +23,7 @@ from avrin.app.controls.theme import font
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.main import application, make_window, quiet_toolkit
 from avrin.app.painting.apart import painting
+from avrin.app.screens_desk import ScreensDesk
 from avrin.app.window.window import SIZE, Window
 from avrin.demo import install_demo, record_elsewhere
 from avrin.model import AvrinError, content_of, folder_for, save
@@ -266,13 +267,6 @@ def _zones(window: Window) -> None:
     QTest.mouseClick(window.desk.hud, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, inside)
 
 
-def _placed(window: Window) -> None:
-    """A widget's name and exact place."""
-    window.session.go_to_seconds(118)
-    window.session.select_widget("scrap")
-    window.desk.edit_place()
-
-
 def _commands(window: Window) -> None:
     """A command found by typing."""
     window.session.go_to_seconds(118)
@@ -291,6 +285,15 @@ def _screens(window: Window) -> None:
     """Every screen over every plate, with a warning."""
     window.session.go_to_seconds(118)
     window.show_desk("Screens")
+
+
+def _languages(window: Window) -> None:
+    """The HUD in every language it speaks, and in the two made-up ones."""
+    window.session.go_to_seconds(196)
+    window.show_desk("Screens")
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, ScreensDesk)
+    desk.lay_along("", "languages")
 
 
 def _findings(window: Window) -> None:
@@ -330,12 +333,12 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "bind-driving": _driving,
     "bind-events": _events,
     "bind-several": _several,
-    "bind-place": _placed,
     "bind-bands": _bands,
     "zones": _zones,
     "commands": _commands,
     "ladder": _ladder,
     "screens": _screens,
+    "languages": _languages,
     "findings": _findings,
     "first-page": _first_page,
     "begin": _begin,

@@ -16,6 +16,7 @@ from avrin.arrange.clipboard import copied, duplicated, pasted
 from avrin.arrange.colours import colours_of
 from avrin.arrange.groups import group_changed, group_holds, group_renamed
 from avrin.arrange.identity import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
+from avrin.arrange.languages import language_added, language_removed, language_written
 from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
 from avrin.arrange.scenery import (
@@ -58,6 +59,9 @@ __all__ = [
     "id_like",
     "in_grid",
     "kind_changed",
+    "language_added",
+    "language_removed",
+    "language_written",
     "moved",
     "only_moved",
     "ordered",

@@ -1,6 +1,19 @@
 """Findings: what is probably wrong with a project over its recordings. A family is one module and one entry here."""
 
-from avrin.audit import bindings, copies, fitting, looks, numbers, ranges, restarts, rules, screens, showing, thresholds
+from avrin.audit import (
+    bindings,
+    copies,
+    fitting,
+    languages,
+    looks,
+    numbers,
+    ranges,
+    restarts,
+    rules,
+    screens,
+    showing,
+    thresholds,
+)
 from avrin.audit.case import Case
 from avrin.audit.causes import with_rest
 from avrin.audit.finding import SEVERITIES, Check, Finding, Fix, Severity
@@ -24,6 +37,6 @@ __all__ = [
 ]
 
 FAMILIES = (
-    rules, bindings, ranges, numbers, thresholds, restarts, fitting, screens, showing, copies, looks,
+    rules, bindings, ranges, numbers, thresholds, restarts, fitting, screens, languages, showing, copies, looks,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

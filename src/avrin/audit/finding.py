@@ -38,7 +38,7 @@ class Finding(Struct, frozen=True):
     about: what tells it from another of the same code and widget, such as a band's name. input: which one it is about.
     trace: the recording's name; start, end: frames of it, end not included; None where it is about no moment.
     moments: all stretches of that recording it is about, where there are several. variable: the one it is about, or "".
-    screen, plate: the ones on which it shows, or "".
+    screen, plate, language: the ones on which it shows, or "".
     weight: of several of one key found in different recordings, the one with the largest is told.
     code, severity: the check's; cause: the key of the finding it follows from. Filled in by who runs it.
     """
@@ -56,6 +56,7 @@ class Finding(Struct, frozen=True):
     variable: str = ""
     screen: str = ""
     plate: str = ""
+    language: str = ""
     fix: Fix | None = None
     weight: float = 0.0
     code: str = ""

@@ -16,7 +16,7 @@ from avrin.trace import Column, Trace
 from avrin.widgets import BoundWidget, Tracks, lacking
 from avrin.widgets.glyph_sheet import GlyphSheet
 
-__all__ = ["CHECKS"]
+__all__ = ["CHECKS", "beyond", "larger"]
 
 SLACK = 3.0  # reference pixels
 
@@ -24,7 +24,7 @@ SLACK = 3.0  # reference pixels
 def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for tracks in case.tracks:
         got = case.extent(tracks, widget)
-        if got is not None and _beyond(widget, got):
+        if got is not None and beyond(widget, got):
             yield _told(widget, got, tracks.trace.name, got.frame, "in this recording")
             return
         if got is not None and (most := _declared(case, tracks, widget, got.frame)) is not None:
@@ -32,7 +32,7 @@ def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             return
 
 
-def _beyond(widget: BoundWidget, got: Extent) -> float:
+def beyond(widget: BoundWidget, got: Extent) -> float:
     """Reference pixels by which a widget outgrows its box sideways, or, where it is no text, either way."""
     left, top, right, bottom = got.over
     sides = (left, right) if widget.kind.fits == "line" else (left, top, right, bottom)
@@ -57,21 +57,22 @@ def _declared(case: Case, tracks: Tracks, widget: BoundWidget, frame: int) -> Ex
     columns = {name: Column.of([row.get(name) for row in rows]) for name in held}
     trace = Trace.make("", [60.0 * i for i in range(len(rows))], columns, list(range(len(rows))))
     got = extent(Tracks(case.bound, trace, only=[widget]), widget)
-    return got if got is not None and _beyond(widget, got) else None
+    return got if got is not None and beyond(widget, got) else None
 
 
 def _told(widget: BoundWidget, got: Extent, trace: str, frame: int | None, when: str) -> Finding:
     width, height = widget.widget.place.size
     most: Rect = got.most
     return Finding(
-        widget.widget.id, f"outgrows its box by {_beyond(widget, got):.0f}",
-        f"{widget.widget.title} reaches {_beyond(widget, got):.0f} pixels beyond its box of {width:.0f} × {height:.0f} {when}",
+        widget.widget.id, f"outgrows its box by {beyond(widget, got):.0f}",
+        f"{widget.widget.title} reaches {beyond(widget, got):.0f} pixels beyond its box of {width:.0f} × {height:.0f} {when}",
         "Make its box larger, its text smaller, or its pattern shorter", about="box", trace=trace,
-        start=frame, end=None if frame is None else frame + 1, fix=_larger(widget, most),
+        start=frame, end=None if frame is None else frame + 1, fix=larger(widget, most),
     )  # fmt: skip
 
 
-def _larger(widget: BoundWidget, most: Rect) -> Fix:
+def larger(widget: BoundWidget, most: Rect) -> Fix:
+    """A box in which all of a widget fits."""
     width, height = widget.widget.place.size
     wide = float(np.ceil(max(width, most.width)))
     high = float(np.ceil(max(height, most.height))) if widget.kind.fits != "line" else height

@@ -53,7 +53,8 @@ def _where(report: Report, finding: Finding) -> str:
     at = report.seconds(finding)
     minutes, rest = divmod(at or 0.0, 60)
     parts = [f"at {minutes:.0f}:{rest:05.2f} in {finding.trace}" if at is not None else "",
-             f"on {finding.screen}" if finding.screen else "", f"over {finding.plate}" if finding.plate else ""]  # fmt: skip
+             f"on {finding.screen}" if finding.screen else "", f"over {finding.plate}" if finding.plate else "",
+             f"in {finding.language}" if finding.language else ""]  # fmt: skip
     return ", ".join(part for part in parts if part)
 
 
@@ -89,7 +90,20 @@ def as_json(report: Report) -> str:
 
 
 def _object(report: Report, finding: Finding, reason: str | None) -> dict[str, Any]:
-    fields = ("code", "severity", "widget", "input", "variable", "about", "why", "advice", "trace", "screen", "plate")
+    fields = (
+        "code",
+        "severity",
+        "widget",
+        "input",
+        "variable",
+        "about",
+        "why",
+        "advice",
+        "trace",
+        "screen",
+        "plate",
+        "language",
+    )
     made: dict[str, Any] = {name: getattr(finding, name) for name in fields if getattr(finding, name)}
     if finding.start is not None:
         made["frames"] = [finding.start, finding.end]

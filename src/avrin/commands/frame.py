@@ -7,14 +7,14 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from avrin.commands.shared import add_trace, checked, loaded, opened, painted, progress
+from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
-    from avrin.model import Plate, Project, Screen
     from avrin.trace import Trace
     from avrin.widgets import Tracks
 
-__all__ = ["add_frame", "chosen_plate", "chosen_screen", "frames_at"]
+__all__ = ["add_frame", "frames_at"]
 
 
 def add_frame(frame: argparse.ArgumentParser) -> None:
@@ -24,8 +24,7 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
     add_trace(frame)
     frame.add_argument("--at", metavar="S,S", help="seconds from the trace's beginning; several: one picture each")
     frame.add_argument("--moments", action="store_true", help="a picture of every moment something visible changes")
-    frame.add_argument("--screen", metavar="WxH", help="a size in pixels, or a screen's name; the first if unsaid")
-    frame.add_argument("--plate", metavar="NAME", help="a plate's name; the recording's, or a plain ground, if unsaid")
+    add_viewing(frame, "the first if unsaid", "the recording's, or a plain ground, if unsaid")
     frame.add_argument(
         "--out",
         type=Path,
@@ -37,19 +36,23 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
 
 def _frame(arguments: argparse.Namespace) -> int:
     from avrin.render import frame_shapes, save_picture
-    from avrin.widgets import Tracks
+    from avrin.screens import Spoken
+    from avrin.texts import OWN
+    from avrin.widgets import Clip, Group, Tracks
 
     project = loaded(arguments.project)
     trace = opened(arguments, project)
     bound = checked(project, arguments.project, [trace])
-    screen = chosen_screen(project, arguments.screen)
+    screen, eyes = chosen_screen(project, arguments), chosen_eyes(arguments.eyes)
     plate = chosen_plate(project, arguments.plate)
-    tracks = Tracks(bound, trace)
+    tracks = Spoken(Tracks(bound, trace)).tracks(arguments.language or OWN)
     frames = _frames(arguments, tracks)
     outs = _names(arguments.out, frames, trace)
     for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
         shown = plate if arguments.plate is not None else tracks.plate(frame)
         shapes = frame_shapes(tracks, frame, screen, shown, arguments.project.parent)
+        if eyes:
+            shapes = [Group(tuple(shapes), clip=Clip(0, 0, *screen.size), eyes=eyes)]
         save_picture(shapes, *screen.size, out, painted)
         progress(done, len(frames))
     return 0
@@ -85,41 +88,3 @@ def _names(out: Path, frames: list[int], trace: Trace) -> list[Path]:
     if len(frames) == 1:
         return [out]
     return [out.with_name(f"{out.stem}-{trace.axis[frame]:09.3f}{out.suffix}") for frame in frames]
-
-
-def chosen_screen(project: Project, wanted: str | None) -> Screen:
-    """A size, or a screen's name; the first where none is said. Raises AvrinError."""
-    from avrin.model import Screen, nearest
-
-    if wanted is None:
-        width, height = project.reference
-        return project.screens[0] if project.screens else Screen(name="reference", size=(width, height))
-    named = {screen.name: screen for screen in project.screens}
-    if wanted in named:
-        return named[wanted]
-    parts = wanted.lower().split("x")
-    if len(parts) == 2 and all(part.isdecimal() and 16 <= int(part) <= 16_384 for part in parts):
-        return Screen(name=wanted, size=(int(parts[0]), int(parts[1])))
-    close = nearest(wanted, named)
-    raise AvrinError(
-        f"--screen '{wanted}' is neither a size nor a screen of the project"
-        + (f": did you mean '{close}'?" if close else ""),
-        advice="" if close else "Write for example 1920x1080; sides are 16 to 16384 pixels",
-    )
-
-
-def chosen_plate(project: Project, wanted: str | None) -> Plate | None:
-    """A plate by its name. Raises AvrinError."""
-    from avrin.model import nearest
-
-    if wanted is None:
-        return None
-    named = {plate.name: plate for plate in project.plates}
-    if wanted not in named:
-        close = nearest(wanted, named)
-        hint = f"There are {', '.join(named)}" if named else "The project has none"
-        raise AvrinError(
-            f"there is no plate '{wanted}'" + (f": did you mean '{close}'?" if close else ""),
-            advice="" if close else hint,
-        )
-    return named[wanted]

@@ -1,4 +1,4 @@
-"""Lay the demo out as a project folder of the user's own: the project, its plates, its traces."""
+"""Lay the demo out as a project folder of the user's own: the project, its plates, its traces, its texts in other languages."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ __all__ = ["demo_folder", "install_demo"]
 
 HERE = Path(__file__).parent
 STAMP = ".made"
+TEXTS = ("de", "ar", "th")
 PROJECTS = ("brinehook.avrin", "brinehook-troubled.avrin")
 
 
@@ -32,8 +33,9 @@ def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
     projects = [folder / name for name in PROJECTS]
     shipped = [(HERE / name).read_bytes() for name in PROJECTS]
     stamp = folder / STAMP
+    spoken = {f"{code}.po": (HERE / "texts" / f"{code}.po").read_bytes() for code in TEXTS}
     code = b"".join((HERE / name).read_bytes() for name in ("game.py", "plates.py"))
-    wanted = " ".join(_digest(part) for part in (*shipped, code))
+    wanted = " ".join(_digest(part) for part in (*shipped, *spoken.values(), code))
     try:
         made = stamp.read_text() if stamp.exists() else ""
         if made == wanted and all(project.exists() for project in projects):
@@ -42,11 +44,15 @@ def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
         from avrin.demo.plates import PLATES
         from avrin.trace import save_trace
 
-        for name in ("plates", "traces"):
+        for name in ("plates", "traces", "texts"):
             (folder / name).mkdir(parents=True, exist_ok=True)
         for project, data in zip(projects, shipped, strict=True):
             if not project.exists() or _digest(project.read_bytes()) in made.split(" "):
                 project.write_bytes(data)
+        for name, data in spoken.items():
+            target = folder / "texts" / name
+            if not target.exists() or _digest(target.read_bytes()) in made.split(" "):
+                target.write_bytes(data)
         for name, paint in PLATES.items():
             (folder / "plates" / f"{name}.svg").write_text(paint(), encoding="utf-8")
         for dive in DIVES:

@@ -274,6 +274,7 @@ def _check(project: Project) -> None:
         ("group", [g.id for g in project.groups]),
         ("plate", [p.name for p in project.plates]),
         ("screen", [s.name for s in project.screens]),
+        ("language", [one.code for one in project.languages]),
         ("event", [e.name for e in project.events]),
         ("trace", [t.key for t in project.traces]),
         ("action", [a.label for a in project.actions]),

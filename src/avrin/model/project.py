@@ -24,6 +24,7 @@ __all__ = [
     "Follow",
     "Group",
     "Json",
+    "Locale",
     "Passage",
     "Place",
     "Plate",
@@ -253,6 +254,18 @@ class Screen(Record, frozen=True, kw_only=True):
     metres: Annotated[float, Meta(ge=0, le=100)] = 0.0
 
 
+class Locale(Record, frozen=True, kw_only=True):
+    """How a language is written on the HUD. code: as its catalogue is named, `de` for texts/de.po.
+
+    font: a file, or an installed family, for letters that a look's own font lacks; "" for none.
+    mirror: the HUD stands the other way round in it, what hangs at the left hangs at the right.
+    """
+
+    code: Annotated[str, Meta(pattern=r"^[A-Za-z][\w-]*$", max_length=40)]
+    font: Annotated[str, Meta(max_length=400)] = ""
+    mirror: bool = False
+
+
 class Recording(Record, frozen=True, kw_only=True):
     """A recording of the game. path: within the project's folder. name: what people call it; "" for the file's.
 
@@ -323,6 +336,7 @@ class Project(Record, frozen=True, kw_only=True):
     widgets: tuple[Widget, ...] = ()
     plates: tuple[Plate, ...] = ()
     screens: tuple[Screen, ...] = ()
+    languages: tuple[Locale, ...] = ()
     traces: tuple[Recording, ...] = ()
     actions: tuple[Action, ...] = ()
     hush: tuple[dict[str, Any], ...] = ()

@@ -4,6 +4,7 @@ from avrin.render.artwork import artwork, refusal
 from avrin.render.bounds import bounds
 from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
 from avrin.render.colour import EYES, picture_seen_by
+from avrin.render.directions import FROM_RIGHT
 from avrin.render.extent import Extent, extent
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_of, shape, typeface
 from avrin.render.installed import families
@@ -17,6 +18,7 @@ from avrin.render.svg import svg
 
 __all__ = [
     "EYES",
+    "FROM_RIGHT",
     "MONO",
     "SANS",
     "SANS_BOLD",

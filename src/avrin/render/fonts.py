@@ -14,6 +14,7 @@ from typing import Any, NamedTuple
 from avrin.model import AvrinError, code_stamp, inside, plain_file
 from avrin.packed_fonts import PACKED, packed_font
 from avrin.render.advances import Advances
+from avrin.render.directions import ORDERING, in_order
 from avrin.render.inline import side
 from avrin.render.installed import installed
 from avrin.rules import ICON_MARK, icon_pieces
@@ -142,25 +143,34 @@ class Face:
     def _shape(self, text: str) -> Shaped:
         if not text:
             return (), 0
-        hb, font = self._loaded
-        buffer = hb.Buffer()
-        buffer.add_str(text[:MOST_CHARACTERS].replace("\n", " "))
-        buffer.guess_segment_properties()
-        hb.shape(font, buffer, {**FEATURES, "tnum": self.font.even})
         figures, wide = self._figures if self.font.even else (frozenset(), 0)
         pen, glyphs = 0, []
-        for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True):
-            # A font without even figures of its own gets them here: each in the middle of the widest one's room.
-            spare = wide - place.x_advance if info.codepoint in figures else 0
-            glyphs.append((info.codepoint, pen + place.x_offset + spare // 2, place.y_offset))
-            pen += place.x_advance + spare
+        for letters, turned in in_order(text[:MOST_CHARACTERS].replace("\n", " ")):
+            for number, across, x, y in self._shape_run(letters, turned):
+                # A font without even figures of its own gets them here: each in the middle of the widest one's room.
+                spare = wide - across if number in figures else 0
+                glyphs.append((number, pen + x + spare // 2, y))
+                pen += across + spare
         return tuple(glyphs), pen
 
+    def _shape_run(self, letters: str, turned: bool) -> list[tuple[int, int, int, int]]:
+        """Letters that run one way: each glyph's number, advance and offsets, from left to right."""
+        hb, font = self._loaded
+        buffer = hb.Buffer()
+        buffer.add_str(letters)
+        buffer.guess_segment_properties()
+        buffer.direction = "rtl" if turned else "ltr"
+        hb.shape(font, buffer, {**FEATURES, "tnum": self.font.even})
+        return [
+            (info.codepoint, place.x_advance, place.x_offset, place.y_offset)
+            for info, place in zip(buffer.glyph_infos, buffer.glyph_positions, strict=True)
+        ]
+
     def has(self, character: str) -> bool:
-        """Whether the font has letters for a character."""
+        """Whether the font has letters for a character, or it needs none."""
         known = self._has.get(character)
         if known is None:
-            known = self._has[character] = bool(self._loaded[1].get_nominal_glyph(ord(character)))
+            known = character in ORDERING or bool(self._loaded[1].get_nominal_glyph(ord(character)))
         return known
 
     @functools.cached_property
@@ -292,14 +302,25 @@ def ink(text: str, size: float, font: Font = SANS) -> tuple[float, float, float,
 
 
 class TextMeasure:
-    """What kinds may ask about text (`avrin.widgets.Measure`), in a plain and a bold font."""
+    """What kinds may ask about text (`avrin.widgets.Measure`), in a plain and a bold font.
 
-    def __init__(self, plain: Font = SANS, bold: Font = SANS_BOLD) -> None:
+    spare: two more, for texts with letters that the first two lack.
+    """
+
+    def __init__(self, plain: Font = SANS, bold: Font = SANS_BOLD, spare: tuple[Font, Font] | None = None) -> None:
         self._fonts = (plain, bold)
+        self._spare = spare
+
+    def font(self, text: str, bold: bool = False) -> Font:
+        """The font a text is written in."""
+        own = self._fonts[bold]
+        if self._spare is None or text.isascii() or all(map(face(own).has, text)):
+            return own
+        return self._spare[bold]
 
     def width(self, text: str, size: float, bold: bool = False) -> float:
         """Advance width of one line, in pixels."""
-        font = face(self._fonts[bold])
+        font = face(self.font(text, bold))
         if ICON_MARK in text:
             icon = side(font.cap) * font.units
             units = sum(font.shaped(letters)[1] if letters else icon for letters, _ in icon_pieces(text))

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from msgspec.structs import replace
 
+from avrin.render.directions import FROM_RIGHT, right_to_left
 from avrin.render.slices import picture_size
 from avrin.rules import icon_pieces
 from avrin.widgets import Measure, Shape, TextRun
@@ -29,7 +30,10 @@ def with_icons(run: TextRun, measure: Measure, folder: Path) -> Iterator[Shape]:
     whole = measure.width(run.text, run.size, run.bold)
     x = run.x - {"left": 0.0, "center": whole / 2, "right": whole}[run.align]
     high, room = HEIGHT * cap, side(cap)
-    for letters, asset in icon_pieces(run.text):
+    pieces = list(icon_pieces(run.text))
+    if right_to_left(run.text):
+        pieces = [(letters and FROM_RIGHT + letters, asset) for letters, asset in reversed(pieces)]
+    for letters, asset in pieces:
         if letters:
             yield replace(run, x=x, text=letters, align="left")
             x += measure.width(letters, run.size, run.bold)

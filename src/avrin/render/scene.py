@@ -18,6 +18,7 @@ from avrin.render.bounds import bounds
 from avrin.render.fonts import TextMeasure, typeface
 from avrin.render.inline import with_icons
 from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_fit, screen_scale
+from avrin.render.mirroring import mirrored, mirrored_rect
 from avrin.render.passages import in_motion
 from avrin.rules import ICON_MARK
 from avrin.trace import Value
@@ -26,7 +27,6 @@ from avrin.widgets import (
     BoundWidget,
     Box,
     Drawing,
-    Font,
     Grip,
     Group,
     Look,
@@ -57,11 +57,10 @@ _PLAIN = TextMeasure()
 
 
 class _Fonts(NamedTuple):
-    """What a look's letters are measured and drawn in; no fonts where the one it names is not there."""
+    """What a look's letters are measured and drawn in; there: whether the one it names is."""
 
     measure: TextMeasure
-    plain: Font | None
-    bold: Font | None
+    there: bool = True
 
 
 class Placed(Struct, dict=True):
@@ -117,8 +116,9 @@ def drawn_widget(
     scale = screen_scale(bound.project, screen)
     away = None
     if rect is None:
-        rect, away = _rect_at(bound.project, widget, state, screen)
-    area = ((-rect.x) / scale, (-rect.y) / scale, screen.size[0] / scale, screen.size[1] / scale)
+        rect, away = _rect_at(bound, widget, state, screen)
+    plain = mirrored_rect(rect, screen.size[0]) if _is_mirrored(bound) else rect
+    area = ((-plain.x) / scale, (-plain.y) / scale, screen.size[0] / scale, screen.size[1] / scale)
     inner = widget_shapes(widget, state, clock, bound, area, hot)
     shapes = inner.shapes
     if away is not None:
@@ -131,7 +131,7 @@ def drawn_widget(
 
 def moved_widget(last: Placed, widget: BoundWidget, bound: Bound, screen: Screen) -> Placed:
     """A widget that is drawn as it was last, elsewhere on the same screen; it follows nothing."""
-    rect, _ = _rect_at(bound.project, widget, {}, screen)
+    rect, _ = _rect_at(bound, widget, {}, screen)
     dx, dy = rect.x - last.rect.x, rect.y - last.rect.y
     made = Placed(last.ident, rect, replace(last.group, dx=last.group.dx + dx, dy=last.group.dy + dy))
     reach = last.reach
@@ -139,17 +139,26 @@ def moved_widget(last: Placed, widget: BoundWidget, bound: Bound, screen: Screen
     return made
 
 
+def _is_mirrored(bound: Bound) -> bool:
+    return bound.language is not None and bound.language.mirrored
+
+
 def _rect_at(
-    project: Project, widget: BoundWidget, state: State, screen: Screen
+    bound: Bound, widget: BoundWidget, state: State, screen: Screen
 ) -> tuple[Rect, tuple[float, float] | None]:
-    """A widget's box now, in pixels; and the thing it hangs on where it was kept from being there and is to say so."""
+    """A widget's box now, in pixels; and the thing it hangs on where it was kept from being there and is to say so.
+
+    What follows a thing of the game is where that is, whichever way round the HUD stands.
+    """
+    project = bound.project
     place = widget.widget.place
     step = (place.step[0] * widget.slot, place.step[1] * widget.slot)
     x, y = state.get("follow_x"), state.get("follow_y")
     if place.follow is None or not isinstance(x, float) or not isinstance(y, float):
         shift = _shift(project, widget.widget)
         moved = (shift[0] + step[0], shift[1] + step[1])
-        return placed(place, safe_area(screen), screen_scale(project, screen), moved), None
+        rect = placed(place, safe_area(screen), screen_scale(project, screen), moved)
+        return (mirrored_rect(rect, screen.size[0]) if _is_mirrored(bound) else rect), None
     fit, scale = screen_fit(project, screen), screen_scale(project, screen)
     rect = following(place, (x * fit + step[0] * scale, y * fit + step[1] * scale), scale)
     if not place.follow.hold:
@@ -197,6 +206,8 @@ def widget_shapes(
     except Exception:  # whatever a kind makes of values nobody thought of, the rest of the HUD is to be seen
         log.exception("%s could not be drawn", widget.widget.id)
         shapes = (Box(0, 0, drawing.width, drawing.height, "#3a1014c0", 0, "#ff6b78", 2),)
+    if _is_mirrored(bound):
+        shapes = mirrored(shapes, drawing.width)
     if widget.has_icons:
         shapes = tuple(part for shape in shapes for part in _iconed(shape, measure, folder))
     if look.outline or look.shadow or fonts is not None:
@@ -218,7 +229,8 @@ def _drawing(
 ) -> tuple[Drawing, _Fonts | None]:
     """What a widget is drawn from, and the fonts its look names."""
     look = widget.looks.get(str(state["band"] or ""), widget.looks[""])
-    fonts = _fonts(look.font, look.figures == "even", bound.folder)
+    spare = bound.language.font if bound.language is not None else ""
+    fonts = _fonts(look.font, look.figures == "even", bound.folder, spare)
     measure = _PLAIN if fonts is None else fonts.measure
     options, placeholder = widget.options, bound.project.placeholder
     drawn = (state, *widget.widget.place.size, options, look, measure, placeholder, clock, bound.folder, screen, hot)
@@ -252,14 +264,16 @@ def widget_small(
     return in_motion(small, widget.widget, state, Rect(0, 0, width, height), (width, height)) if moving else small
 
 
-def _fonts(name: str, even: bool, folder: Path) -> _Fonts | None:
-    """The fonts a look names; None for those that come along, which need no telling."""
-    if not name and even:
+def _fonts(name: str, even: bool, folder: Path, spare: str) -> _Fonts | None:
+    """The fonts a look names, and a language's; None for those that come along, which need no telling."""
+    if not name and even and not spare:
         return None
     plain, bold = (typeface(name, folder, bold=heavy, even=even) for heavy in (False, True))
     if plain is None or bold is None:
-        return _Fonts(_PLAIN, None, None)
-    return _Fonts(_measure(plain, bold), plain, bold)
+        return _Fonts(_PLAIN, there=False)
+    more = [typeface(spare, folder, bold=heavy, even=even) for heavy in (False, True)] if spare else []
+    found = tuple(font for font in more if font is not None)
+    return _Fonts(_measure(plain, bold, (found[0], found[1]) if len(found) == 2 else None))
 
 
 _measure = functools.lru_cache(maxsize=64)(TextMeasure)
@@ -282,11 +296,11 @@ def _lettered(shape: Shape, look: Look, fonts: _Fonts | None) -> tuple[Shape, ..
     if not isinstance(shape, TextRun):
         return (shape,)
     if fonts is not None:
-        font = fonts.bold if shape.bold else fonts.plain
-        if font is None and shape.text:
+        if not fonts.there and shape.text:
             reach = bounds((shape,))
             return Box(*reach, "#3a1014c0", 0, "#ff6b78", 2), shape
-        shape = replace(shape, font=font)
+        if fonts.there:
+            shape = replace(shape, font=fonts.measure.font(shape.text, shape.bold))
     edge = look.outline_width if look.outline else 0.0
     run = replace(shape, edge=look.outline, edge_width=edge) if edge else shape
     if not look.shadow:

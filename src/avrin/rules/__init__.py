@@ -12,6 +12,7 @@ from avrin.rules.alike import (
 from avrin.rules.check import BUILT_IN, Events, Scope
 from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function
+from avrin.rules.language import Language, Said, locale_of
 from avrin.rules.operators import AND, ORDER
 from avrin.rules.parse import parse
 from avrin.rules.parts import Written, part_at, word_before
@@ -34,10 +35,12 @@ __all__ = [
     "Events",
     "Function",
     "Graph",
+    "Language",
     "Op",
     "Params",
     "RuleError",
     "Running",
+    "Said",
     "Scan",
     "Scope",
     "Step",
@@ -48,6 +51,7 @@ __all__ = [
     "event_renamed_in",
     "event_renamed_in_template",
     "icon_pieces",
+    "locale_of",
     "marked_part",
     "marked_part_in_template",
     "named_parts",

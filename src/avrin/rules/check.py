@@ -9,11 +9,14 @@ from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from typing import Any
 
+from msgspec.structs import replace
+
 from avrin.model import MOMENT_WORDS, AvrinError, nearest
 from avrin.rules import nodes as n
 from avrin.rules import operators as op
 from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function, Param
+from avrin.rules.language import PLURAL, Language
 from avrin.rules.parse import parse
 from avrin.rules.patterns import pattern
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step
@@ -59,6 +62,7 @@ class Scope:
     variables: kind by name. derived: rule by name. A derived value's rule is checked when it is first used.
     events: the kinds of each event's arguments by their names, by the event's name.
     aliases: names that stand for columns of other names, and go before all other names.
+    language: in which texts are written; None for the project's own.
     """
 
     def __init__(
@@ -70,8 +74,10 @@ class Scope:
         graph: Graph | None = None,
         placeholder: str = "—",
         aliases: Mapping[str, tuple[str, ColumnKind]] | None = None,
+        language: Language | None = None,
     ) -> None:
         self.graph = graph or Graph()
+        self.language = language
         self.placeholder = placeholder
         self._variables = variables
         self._derived = dict(derived or {})
@@ -97,13 +103,16 @@ class Scope:
     def knowing(self, more: Mapping[str, ColumnKind]) -> Scope:
         """The same scope with further variables, whose names give way to those known already."""
         kinds = {**more, **self._variables}
-        return Scope(kinds, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder)
+        return Scope(
+            kinds, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
+            language=self.language,
+        )  # fmt: skip
 
     def calling(self, names: Mapping[str, tuple[str, ColumnKind]]) -> Scope:
         """The same scope in which some names stand for columns of other names, and go before all known ones."""
         return Scope(
             self._variables, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
-            aliases=names,
+            aliases=names, language=self.language,
         )  # fmt: skip
 
     def derived(self, name: str) -> Step:
@@ -143,7 +152,21 @@ class Scope:
             self._slot = before
 
     def template(self, text: str) -> Step:
-        """The step of a template. Raises RuleError with the place in the whole text."""
+        """The step of a template, in the scope's language. Raises RuleError with the place in the whole text."""
+        if self.language is None or not text:
+            return self._template(text)
+        written = self._template(text)  # what is wrong with the text itself is told of it
+        said = self.language.forms(text)
+        try:
+            forms = [self._template(f"{self.language.opens}{form}") for form in said.forms]
+            if len(forms) == 1:
+                return forms[0]
+            return self.graph.add(PLURAL, (self.rule(said.count, "number"), *forms), "text", (self.language.plural,))
+        except RuleError:  # what a catalogue says is looked at before; it never keeps a text from being there
+            return written
+
+    def _template(self, text: str) -> Step:
+        language = self.language.code if self.language is not None else ""
         parts: list[Part] = []
         for piece in split_template(text):
             if piece.rule is None:
@@ -160,7 +183,7 @@ class Scope:
                     advice="Leave the pattern out",
                     sort="type",
                 )
-            parts.append(Part(step, piece.pattern))
+            parts.append(Part(step, replace(piece.pattern, language=language) if language else piece.pattern))
         return template_step(self.graph, parts, placeholder=self.placeholder)
 
     # -- one method a kind of node ----------------------------------------------------------------------------------

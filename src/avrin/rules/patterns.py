@@ -19,6 +19,7 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from avrin.model import AvrinError, code_stamp
+from avrin.rules.language import locale_of, signs
 from avrin.trace import FloatArray, Kept
 
 if TYPE_CHECKING:  # a slow library, which most numbers need not be asked of
@@ -36,12 +37,14 @@ class Pattern(Struct, frozen=True):
     """A pattern. source: as written, "" for none. decimals: shown digits after the point (of seconds in a duration).
 
     kind: "plain" (no pattern: at most `decimals`, no trailing zeros), "number" (LDML) or "duration".
+    language: whose signs it is written with, "" for English.
     """
 
     source: str
     kind: str
     decimals: int
     rounding: str = "near"
+    language: str = ""
 
     def keys(self, values: FloatArray) -> FloatArray:
         """Values rounded to whole units of the last digit, NaN where missing; shape as given."""
@@ -72,6 +75,12 @@ class Pattern(Struct, frozen=True):
 
     def written(self, key: float) -> str:
         """The text of one key. Infinite values, which no pattern has a place for, are written ∞."""
+        if self.language and self.kind == "number" and np.isfinite(key):
+            return self._by_the_library(int(key), locale_of(self.language) or _english())
+        text = self._written(key)
+        return text.translate(signs(self.language)) if self.language else text
+
+    def _written(self, key: float) -> str:
         if not np.isfinite(key):
             return "∞" if key > 0 else "-∞"
         units = int(key)
@@ -79,20 +88,23 @@ class Pattern(Struct, frozen=True):
             return _simple(units, self.decimals, "," if simple[1] else "")
         if self.kind == "duration":
             return _duration(self.source, units, self.decimals)
-        exact = Decimal(units).scaleb(-self.decimals, ALL_DIGITS)
         if self.kind == "plain":
-            text = f"{exact:f}"
+            text = f"{Decimal(units).scaleb(-self.decimals, ALL_DIGITS):f}"
             return text.rstrip("0").rstrip(".") if "." in text else text
-        name = f"{self.source}\n{exact}"
+        return self._by_the_library(units, _english())
+
+    def _by_the_library(self, units: int, locale: Locale) -> str:
+        exact = Decimal(units).scaleb(-self.decimals, ALL_DIGITS)
+        name = f"{self.source}\n{exact}\n{self.language}"
         if (known := _texts().get(name)) is not None:
             return known
         with localcontext(ALL_DIGITS):
-            return _texts().put(name, str(_ldml(self.source).apply(exact, _english(), decimal_quantization=True)))
+            return _texts().put(name, str(_ldml(self.source).apply(exact, locale, decimal_quantization=True)))
 
     def all_written(self, keys: Sequence[float]) -> list[str]:
         """The texts of many keys."""
         simple = SIMPLE.fullmatch(self.source)
-        if simple is None:
+        if simple is None or self.language:
             return [self.written(key) for key in keys]
         comma, decimals, isfinite = "," if simple[1] else "", self.decimals, math.isfinite
         return [_simple(int(key), decimals, comma) if isfinite(key) else self.written(key) for key in keys]
@@ -145,7 +157,7 @@ def _english() -> Locale:
 @functools.cache
 def _texts() -> Kept[str]:
     """Numbers as texts, written by the library once."""
-    return Kept("numbers", code_stamp("rules/patterns.py"), str)
+    return Kept("numbers", code_stamp("rules/patterns.py", "rules/language.py"), str)
 
 
 @functools.cache

@@ -2,6 +2,7 @@
 
 from avrin.screens.axes import AXES, FULL, Axis, Cell, Grid, grid, usual_cell
 from avrin.screens.sheet import CellSheet, cell_shapes, cells_laid_out, screens_sheet
+from avrin.screens.spoken import Spoken
 
 __all__ = [
     "AXES",
@@ -10,6 +11,7 @@ __all__ = [
     "Cell",
     "CellSheet",
     "Grid",
+    "Spoken",
     "cell_shapes",
     "cells_laid_out",
     "grid",

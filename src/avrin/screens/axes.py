@@ -1,14 +1,16 @@
-"""What a HUD can be looked at along: screens, plates, eyes, sizes. A new axis is one entry here."""
+"""What a HUD can be looked at along: screens, plates, languages, eyes, sizes. A new axis is one entry here."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
+from pathlib import Path
 
 from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.model import AvrinError, Plate, Project, Screen, nearest
 from avrin.render import EYES
+from avrin.texts import OWN, language_codes, said_language
 
 __all__ = ["AXES", "FULL", "Axis", "Cell", "Grid", "grid", "usual_cell"]
 
@@ -17,19 +19,27 @@ FULL = next(iter(EYES))
 
 
 class Cell(Struct, frozen=True):
-    """One way to look at a HUD. plate: None for a plain ground. eyes: one of `avrin.render.EYES`."""
+    """One way to look at a HUD. plate: None for a plain ground. eyes: one of `avrin.render.EYES`.
+
+    language: one of `avrin.texts.language_codes`.
+    """
 
     screen: Screen
     plate: Plate | None = None
     eyes: str = FULL
+    language: str = OWN
 
 
 class Axis(Struct, frozen=True):
-    """One direction. values: of a project, each by its name: what makes another cell of one. said: a cell's own, in words."""
+    """One direction. values: of a project in its folder, each by its name: what makes another cell of one.
+
+    said: a cell's own, in words. title: what a value is called on a sheet.
+    """
 
     name: str
-    values: Callable[[Project], dict[str, Callable[[Cell], Cell]]]
+    values: Callable[[Project, Path], dict[str, Callable[[Cell], Cell]]]
     said: Callable[[Cell], str]
+    title: Callable[[str], str] = str
 
 
 class Grid(Struct, frozen=True):
@@ -45,7 +55,7 @@ def screens_of(project: Project) -> tuple[Screen, ...]:
     return project.screens or (Screen(name="reference", size=project.reference),)
 
 
-def _screens(project: Project) -> dict[str, Callable[[Cell], Cell]]:
+def _screens(project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell]]:
     def on(screen: Screen) -> Callable[[Cell], Cell]:
         return lambda cell: replace(cell, screen=replace(screen, scale=_scaled(screen, cell)))
 
@@ -57,25 +67,32 @@ def _scaled(screen: Screen, cell: Cell) -> float:
     return cell.screen.scale if cell.screen.scale != 1.0 else screen.scale
 
 
-def _plates(project: Project) -> dict[str, Callable[[Cell], Cell]]:
+def _plates(project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell]]:
     def over(plate: Plate | None) -> Callable[[Cell], Cell]:
         return lambda cell: replace(cell, plate=plate)
 
     return {plate.name: over(plate) for plate in project.plates} or {NO_PLATE: over(None)}
 
 
-def _eyes(_project: Project) -> dict[str, Callable[[Cell], Cell]]:
+def _eyes(_project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell]]:
     def by(eyes: str) -> Callable[[Cell], Cell]:
         return lambda cell: replace(cell, eyes=eyes)
 
     return {eyes: by(eyes) for eyes in EYES}
 
 
-def _sizes(_project: Project) -> dict[str, Callable[[Cell], Cell]]:
+def _sizes(_project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell]]:
     def at(size: float) -> Callable[[Cell], Cell]:
         return lambda cell: replace(cell, screen=replace(cell.screen, scale=size))
 
     return {f"{size:.0%}": at(size) for size in SIZES}
+
+
+def _languages(project: Project, folder: Path) -> dict[str, Callable[[Cell], Cell]]:
+    def speaking(code: str) -> Callable[[Cell], Cell]:
+        return lambda cell: replace(cell, language=code)
+
+    return {code: speaking(code) for code in language_codes(project, folder)}
 
 
 NO_PLATE = "no plate"
@@ -84,6 +101,7 @@ AXES: dict[str, Axis] = {
     for axis in (
         Axis("screens", _screens, lambda cell: cell.screen.name),
         Axis("plates", _plates, lambda cell: cell.plate.name if cell.plate is not None else NO_PLATE),
+        Axis("languages", _languages, lambda cell: cell.language, said_language),
         Axis("eyes", _eyes, lambda cell: cell.eyes),
         Axis("sizes", _sizes, lambda cell: f"{cell.screen.scale:.0%}"),
     )
@@ -95,9 +113,9 @@ def usual_cell(project: Project) -> Cell:
     return Cell(screens_of(project)[0], project.plates[0] if project.plates else None)
 
 
-def grid(project: Project, rows: str, columns: str, rest: Cell) -> Grid:
+def grid(project: Project, rows: str, columns: str, rest: Cell, folder: Path) -> Grid:
     """All combinations along two axes, "" for none; what they leave open is as in `rest`. Raises AvrinError."""
-    down, across = (_along(project, name) for name in (rows, columns))
+    down, across = (_along(project, folder, name) for name in (rows, columns))
     if rows and rows == columns:
         raise AvrinError(f"rows and columns are both {rows}", advice=f"There are {', '.join(AXES)}")
     # A screen brings its own size, so that is set before any other.
@@ -112,10 +130,14 @@ def grid(project: Project, rows: str, columns: str, rest: Cell) -> Grid:
                 cell = change(cell) if change is not None else cell
             line.append(cell)
         cells.append(tuple(line))
-    return Grid(tuple(down), tuple(across), tuple(cells))
+    return Grid(_titles(rows, down), _titles(columns, across), tuple(cells))
 
 
-def _along(project: Project, name: str) -> dict[str, Callable[[Cell], Cell]]:
+def _titles(name: str, values: Iterable[str]) -> tuple[str, ...]:
+    return tuple(AXES[name].title(value) if name else value for value in values)
+
+
+def _along(project: Project, folder: Path, name: str) -> dict[str, Callable[[Cell], Cell]]:
     if not name:
         return {"": lambda cell: cell}
     if name not in AXES:
@@ -124,4 +146,4 @@ def _along(project: Project, name: str) -> dict[str, Callable[[Cell], Cell]]:
             f"there is no axis '{name}'" + (f": did you mean '{close}'?" if close else ""),
             advice="" if close else f"There are {', '.join(AXES)}",
         )
-    return AXES[name].values(project)
+    return AXES[name].values(project, folder)

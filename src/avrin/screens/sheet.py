@@ -9,6 +9,7 @@ from msgspec import Struct
 from avrin.model import AvrinError
 from avrin.render import Rect, TextMeasure, frame_shapes
 from avrin.screens.axes import FULL, Cell, Grid
+from avrin.screens.spoken import Spoken
 from avrin.widgets import Box, Clip, Group, Shape, TextRun, Tracks
 
 __all__ = ["CellSheet", "cell_shapes", "cells_laid_out", "screens_sheet"]
@@ -20,12 +21,16 @@ _MEASURE = TextMeasure()
 
 
 class CellSheet(Struct, frozen=True):
-    """Where each cell of a grid lies, row by row; heads of columns and rows stand before them. size: of all of it."""
+    """Where each cell of a grid lies, row by row; heads of columns and rows stand before them. size: of all of it.
+
+    flows: there is one axis alone, whose cells stand in as many rows as makes them largest, each under its own name.
+    """
 
     boxes: tuple[tuple[Rect, ...], ...]
     size: tuple[float, float]
     left: float
     top: float
+    flows: bool = False
 
 
 def cells_laid_out(grid: Grid, width: float, height: float | None = None, below: float = 0.0) -> CellSheet:
@@ -33,6 +38,8 @@ def cells_laid_out(grid: Grid, width: float, height: float | None = None, below:
 
     A column is as wide as all others, a row as high as its highest cell; a screen keeps its shape.
     """
+    if height is not None and 1 in (len(grid.rows), len(grid.columns)) and len(grid.rows) != len(grid.columns):
+        return _flowing(grid, width, height, below)
     left = EDGE + (SIDE if any(grid.rows) else 0.0)
     top = EDGE + (HEAD if any(grid.columns) else 0.0)
     across = max(1, len(grid.columns))
@@ -50,8 +57,35 @@ def cells_laid_out(grid: Grid, width: float, height: float | None = None, below:
     return CellSheet(tuple(boxes), (math.ceil(max(width, right)), math.ceil(y - GAP + EDGE)), left, top)
 
 
-def screens_sheet(tracks: Tracks, frame: int, grid: Grid, width: float) -> tuple[list[Shape], float]:
-    """All cells at a frame under their names, and how high that is. Raises AvrinError where a plate is not there."""
+def _flowing(grid: Grid, width: float, height: float, below: float) -> CellSheet:
+    """The cells of one axis in rows, in the number of columns that makes them largest."""
+    cells = [cell for line in grid.cells for cell in line]
+    shapes = [cell.screen.size[1] / cell.screen.size[0] for cell in cells]
+
+    def wide(across: int) -> float:
+        lines = [max(shapes[at : at + across]) for at in range(0, len(shapes), across)]
+        tall = (height - 2 * EDGE - (HEAD + GAP + below) * len(lines)) / sum(lines)
+        return min((width - 2 * EDGE - GAP * (across - 1)) / across, tall)
+
+    across = max(range(1, len(cells) + 1), key=wide)
+    size = max(LEAST, wide(across))
+    boxes, y = [], EDGE
+    for at in range(0, len(cells), across):
+        line = shapes[at : at + across]
+        boxes += [Rect(EDGE + i * (size + GAP), y + HEAD, size, size * shape) for i, shape in enumerate(line)]
+        y += HEAD + size * max(line) + below + GAP
+    rows = [tuple(boxes)] if len(grid.rows) == 1 else [(box,) for box in boxes]
+    right = 2 * EDGE + across * (size + GAP) - GAP
+    return CellSheet(
+        tuple(rows), (math.ceil(max(width, right)), math.ceil(y - GAP + EDGE)), EDGE, EDGE + HEAD, flows=True
+    )
+
+
+def screens_sheet(spoken: Spoken, frame: int, grid: Grid, width: float) -> tuple[list[Shape], float]:
+    """All cells at a frame under their names, and how high that is.
+
+    Raises AvrinError where a plate or a catalogue is not there.
+    """
     laid = cells_laid_out(grid, width)
     shapes: list[Shape] = [Box(0, 0, laid.size[0], laid.size[1], DESK)]
     for name, box in zip(grid.columns, laid.boxes[0], strict=True):
@@ -59,7 +93,9 @@ def screens_sheet(tracks: Tracks, frame: int, grid: Grid, width: float) -> tuple
     for row, (name, line) in enumerate(zip(grid.rows, laid.boxes, strict=True)):
         shapes.append(TextRun(EDGE, line[0].y + 16, _short(name, SIDE - 10), 13, INK, bold=True))
         for column, box in enumerate(line):
-            shapes.append(cell_shapes(tracks, frame, grid.cells[row][column], box))
+            shapes.append(
+                cell_shapes(spoken.tracks(grid.cells[row][column].language), frame, grid.cells[row][column], box)
+            )
     return shapes, laid.size[1]
 
 

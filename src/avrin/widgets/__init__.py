@@ -27,6 +27,7 @@ from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, KeyName, Look, Sides, Typeface, field_names, seconds
 from avrin.widgets.offers import free_id, names_it, offers, offers_of_all, placed_at, ranked
 from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
+from avrin.widgets.plain_words import words_in
 from avrin.widgets.registry import KINDS
 from avrin.widgets.samples import sample_project, sample_widget
 from avrin.widgets.schema import project_schema
@@ -137,4 +138,5 @@ __all__ = [
     "with_rule",
     "with_variable",
     "without_derived",
+    "words_in",
 ]

@@ -14,7 +14,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from avrin.model import Action, AvrinError, Band, Group, Project, Roster, VariableType, Widget, nearest
-from avrin.rules import AND, ICON_MARK, Events, Graph, Scope, Step
+from avrin.rules import AND, ICON_MARK, Events, Graph, Language, Scope, Step
 from avrin.rules.functions import FUNCTIONS
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind
@@ -23,6 +23,7 @@ from avrin.widgets.bands import band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
 from avrin.widgets.look import Look, convert, field_names, looks
 from avrin.widgets.places import RulePlace, said
+from avrin.widgets.plain_words import with_words
 from avrin.widgets.registry import KINDS
 
 __all__ = ["Bound", "BoundWidget", "UnfedError", "bind"]
@@ -82,7 +83,7 @@ class Bound(Struct, frozen=True):
 
     plates: when each is shown, by its name, of those that say so.
     actions: what each sets, by its label: a variable's name and the step of its new value. folder: where assets lie.
-    seen: the recording's events that were known when it was checked.
+    seen: the recording's events that were known when it was checked. language: in which its texts are; None for its own.
     """
 
     project: Project
@@ -95,6 +96,7 @@ class Bound(Struct, frozen=True):
     warnings: Mapping[RulePlace, str] = field(default_factory=dict)
     folder: Path = Path()
     seen: Events = field(default_factory=dict)
+    language: Language | None = None
 
     def fault(self, ident: str) -> AvrinError | None:
         """What keeps a widget from showing what it should; None where nothing does. A look that is wrong in part does not."""
@@ -111,19 +113,26 @@ class Bound(Struct, frozen=True):
             raise error.within(*said(place))
 
 
-def bind(project: Project, earlier: Bound | None = None, seen: Events | None = None, folder: Path = Path()) -> Bound:
+def bind(
+    project: Project,
+    earlier: Bound | None = None,
+    seen: Events | None = None,
+    folder: Path = Path(),
+    language: Language | None = None,
+) -> Bound:
     """Check all rules of a project and make its widgets' steps.
 
     earlier: the same project a moment ago: steps that did not change are the same objects again, and so are widgets,
     as long as nothing changed that all rules stand on.
     seen: events of a recording, which rules may name as well as the declared ones. folder: where assets lie.
+    language: in which texts are written; None for the project's own.
     """
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
     declared = {e.name: {arg: KIND_OF[type_] for arg, type_ in e.args.items()} for e in project.events}
     events = {name: {**(seen or {}).get(name, {}), **declared.get(name, {})} for name in {**(seen or {}), **declared}}
     graph = earlier.graph if earlier is not None else None
-    scope = Scope(kinds, derived, events=events, graph=graph, placeholder=project.placeholder)
+    scope = Scope(kinds, derived, events=events, graph=graph, placeholder=project.placeholder, language=language)
     # A rule can name any variable, value or event: as soon as one of these is another, no widget is known any more.
     same = earlier is not None and _foundation(earlier) == (
         kinds,
@@ -133,6 +142,7 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
         project.device,
         project.groups,
         project.styles,
+        language,
     )
     binder = _Binder(project, scope, earlier if same else None)
     if project.device:
@@ -143,7 +153,17 @@ def bind(project: Project, earlier: Bound | None = None, seen: Events | None = N
     actions = {action.label: binder.action(action, kinds) for action in project.actions}
     plates = {p.name: binder.rule(RulePlace("plate", p.name, "when"), p.when, "flag") for p in project.plates if p.when}
     return Bound(
-        project, scope.graph, scope, widgets, actions, plates, binder.errors, binder.warnings, folder, seen or {}
+        project,
+        scope.graph,
+        scope,
+        widgets,
+        actions,
+        plates,
+        binder.errors,
+        binder.warnings,
+        folder,
+        seen or {},
+        language,
     )
 
 
@@ -152,7 +172,16 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
     project = bound.project
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
-    return kinds, derived, bound.scope.events, project.placeholder, project.device, project.groups, project.styles
+    return (
+        kinds,
+        derived,
+        bound.scope.events,
+        project.placeholder,
+        project.device,
+        project.groups,
+        project.styles,
+        bound.language,
+    )
 
 
 def _but_placed(one: Widget, other: Widget) -> bool:
@@ -215,6 +244,7 @@ class _Binder:
     def __init__(self, project: Project, scope: Scope, earlier: Bound | None) -> None:
         self.project = project
         self.scope = scope
+        self.language = scope.language
         self.earlier = earlier
         self.errors: dict[RulePlace, AvrinError] = {}
         self.warnings: dict[RulePlace, str] = {}
@@ -303,7 +333,8 @@ class _Binder:
         with self.scope.writing(placeholder):
             inputs = self.inputs(widget, kind)
             compiler = _Compiler(self, widget, kind)
-            wiring = Wiring(widget.id, graph, inputs, options, placeholder, compiler)
+            code = self.language.code if self.language is not None else ""
+            wiring = Wiring(widget.id, graph, inputs, options, placeholder, compiler, code)
             wired = self._wired(widget, kind, wiring)
         visible = settled(graph, inputs["visible"])
         if widget.missing.hide:
@@ -398,6 +429,8 @@ class _Binder:
         """A widget's options, and its look in each band."""
         options: Any
         options, wrong = convert(widget.options, kind.options, ("options",))
+        if self.language is not None:
+            options = with_words(options, self.language.words)
         style = self.project.styles.get(widget.style, {})
         if widget.style and widget.style not in self.project.styles:
             close = nearest(widget.style, self.project.styles)

@@ -5,8 +5,6 @@ from typing import Annotated
 from msgspec import Meta, Struct
 
 from avrin.model import Band, Place, Project, Widget
-from avrin.rules.patterns import pattern
-from avrin.rules.template import Part, template_step
 from avrin.widgets.glyph_sheet import GlyphSheet, written
 from avrin.widgets.hints import is_reading, is_score
 from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
@@ -43,7 +41,7 @@ class CounterLook(Look, frozen=True, kw_only=True):
 def wire(w: Wiring) -> Wired:
     """Track: shown (the number, rolling) and text."""
     shown = roll(w.graph, w["value"], w.options.roll)
-    text = template_step(w.graph, [Part(shown, pattern(w.options.pattern))], placeholder=w.placeholder)
+    text = w.written(shown, w.options.pattern)
     return Wired(
         {"shown": shown, "text": text}, w["value"], {"caption": w.get("caption") or w.graph.constant("", "text")}
     )

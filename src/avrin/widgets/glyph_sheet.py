@@ -6,7 +6,7 @@ from typing import Annotated
 from msgspec import Meta, Struct
 
 from avrin.widgets.art import Asset, art, found
-from avrin.widgets.shapes import Align, Box, Picture, Shape
+from avrin.widgets.shapes import Align, Box, Group, Picture, Shape
 from avrin.widgets.shapes import Path as Lines
 
 __all__ = ["GlyphSheet", "written"]
@@ -47,7 +47,7 @@ def written(
             drawn.append(Picture(*at, str(path), tint, part))
         elif character != " ":
             drawn += _unknown(*at)
-    return tuple(drawn)
+    return (Group(tuple(drawn), whole=True),)
 
 
 def _unknown(x: float, y: float, width: float, height: float) -> tuple[Shape, ...]:

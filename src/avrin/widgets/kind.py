@@ -11,9 +11,12 @@ from pathlib import Path
 from typing import Any, Literal, Protocol
 
 from msgspec import Struct, field
+from msgspec.structs import replace
 
 from avrin.model import Anchor, Band, Project, Roster, VariableType
 from avrin.rules import Events, Graph, Step
+from avrin.rules.patterns import pattern
+from avrin.rules.template import Part, template_step
 from avrin.trace import ColumnKind, Value
 from avrin.widgets.look import Look
 from avrin.widgets.shapes import Measure, Shape
@@ -135,7 +138,10 @@ class Compiler(Protocol):
 
 
 class Wiring(Struct, frozen=True):
-    """What a kind makes its track from. inputs: a step for each input that has a rule or a default."""
+    """What a kind makes its track from. inputs: a step for each input that has a rule or a default.
+
+    language: with whose signs numbers are written, "" for English.
+    """
 
     ident: str
     graph: Graph
@@ -143,6 +149,12 @@ class Wiring(Struct, frozen=True):
     options: Any
     placeholder: str
     compile: Compiler
+    language: str = ""
+
+    def written(self, number: Step, shape: str) -> Step:
+        """A number as a text, by a pattern. Raises AvrinError where that is none."""
+        part = Part(number, replace(pattern(shape), language=self.language))
+        return template_step(self.graph, [part], placeholder=self.placeholder)
 
     def get(self, name: str) -> Step | None:
         """The input's step, None where it is empty."""

@@ -122,8 +122,8 @@ class Clip(Struct, frozen=True, tag=True):
 class Group(Struct, frozen=True, tag=True):
     """Shapes moved, then scaled; drawn together at an opacity of 0–1. name: the widget's id, or "".
 
-    eyes: by which it is looked at, one of `avrin.render.colour.EYES`; "" for full colour. Such a group has a clip, and
-    covers it.
+    whole: it keeps its order where the HUD stands the other way round. eyes: by which it is looked at, one of
+    `avrin.render.colour.EYES`; "" for full colour. Such a group has a clip, and covers it.
     """
 
     shapes: tuple[Shape, ...]
@@ -134,6 +134,7 @@ class Group(Struct, frozen=True, tag=True):
     clip: Clip | None = None
     name: str = ""
     eyes: str = ""
+    whole: bool = False
 
 
 Shape = Box | Path | TextRun | Picture | NineSlice | Group

@@ -15,6 +15,7 @@ from avrin.trace import KIND_OF, TRUE, Array
 from avrin.widgets.hints import likely, plain_title
 from avrin.widgets.kind import Addition, Drawing, Grip, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
+from avrin.widgets.plain_words import Words
 from avrin.widgets.shapes import Box, Shape, TextRun
 from avrin.widgets.subject import Offer, Subject
 
@@ -30,7 +31,7 @@ RULES = ("sort_by", "mark")  # options that are a rule each
 class TableColumn(Struct, frozen=True, kw_only=True):
     """One column. text: a text with values, in which `slot` is the row's slot. width: reference pixels, 0 for its share."""
 
-    title: str = ""
+    title: Words = ""
     text: str = ""
     width: Size = 0.0
 
@@ -48,7 +49,7 @@ class Options(Struct, frozen=True, kw_only=True):
     sort_by: str = ""
     falling: bool = True
     most: Annotated[int, Meta(ge=0, le=256)] = 0
-    empty: str = ""
+    empty: Words = ""
     mark: str = ""
 
 

@@ -6,8 +6,6 @@ from msgspec import Struct
 
 from avrin.model import Band, Place, Project, Widget
 from avrin.rules.operators import MAX
-from avrin.rules.patterns import pattern
-from avrin.rules.template import Part, template_step
 from avrin.widgets.counter import CounterLook, figures
 from avrin.widgets.glyph_sheet import GlyphSheet
 from avrin.widgets.hints import is_vital
@@ -35,7 +33,7 @@ def wire(w: Wiring) -> Wired:
     if shape and not shape.rstrip().endswith((", up", ", down", ", near", ",up", ",down", ",near")):
         shape += ", up" if w.options.way == "down" else ", down"
     seconds = w.graph.add(MAX, (w["value"], w.graph.constant(0, "number")), "number")
-    text = template_step(w.graph, [Part(seconds, pattern(shape))], placeholder=w.placeholder)
+    text = w.written(seconds, shape)
     caption = w.get("caption") or w.graph.constant("", "text")
     return Wired({"seconds": seconds, "text": text}, w["value"], {"caption": caption})
 

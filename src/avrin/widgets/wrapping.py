@@ -2,9 +2,19 @@
 
 from __future__ import annotations
 
+import functools
+import re
 from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from budoux import Parser
 
 __all__ = ["wrapped"]
+
+_THAI = re.compile("[\u0e00-\u0e7f]{2,}")
+_CHINESE = re.compile("[\u3040-\u30ff\u3400-\u9fff]{2,}")
+_KANA = re.compile("[\u3040-\u30ff]")
 
 LINE_END = "\\n"  # as it is written in a text: a backslash and an n
 
@@ -12,25 +22,52 @@ LINE_END = "\\n"  # as it is written in a text: a backslash and an n
 def wrapped(text: str, width: float, most: int, measure: Callable[[str], float]) -> list[str]:
     """The lines of a text in a box of a width, `most` at most; measure: a line's width in the same unit.
 
-    A word is never broken. What is left for the last line stands in it whole, beyond the box, so that it is seen and found.
+    A word is never broken; where a language has no spaces, a library knows its words. What is left for the last line
+    stands in it whole, beyond the box, so that it is seen and found.
     """
     if most == 1:
         return [text]
     lines: list[str] = []
     parts = text.replace("\n", LINE_END).split(LINE_END)
     for number, part in enumerate(parts):
-        words = part.split(" ")
+        words = _words(part)
         line = words[0]
         for at, word in enumerate(words[1:], start=1):
             if len(lines) == most - 1:  # the last one takes the rest
-                rest = " ".join([line, *words[at:], *parts[number + 1 :]])
+                rest = " ".join(["".join([line, *words[at:]]), *parts[number + 1 :]])
                 return [*lines, rest]
-            if measure(f"{line} {word}") <= width:
-                line = f"{line} {word}"
+            if measure(line + word) <= width:
+                line += word
             else:
                 lines.append(line)
-                line = word
+                line = word.removeprefix(" ")
         if len(lines) == most - 1:
             return [*lines, " ".join([line, *parts[number + 1 :]])]
         lines.append(line)
     return lines
+
+
+def _words(text: str) -> list[str]:
+    """What a line may be broken before, each with the space before it."""
+    words: list[str] = []
+    for number, word in enumerate(text.split(" ")):
+        first, *rest = _phrases(word)
+        words += [f" {first}" if number else first, *rest]
+    return words
+
+
+def _phrases(word: str) -> list[str]:
+    """The phrases of what stands between two spaces: of a language that writes none between words, else itself."""
+    if _THAI.search(word):
+        return _parser("thai").parse(word) or [word]
+    if _CHINESE.search(word):
+        return _parser("japanese" if _KANA.search(word) else "simplified_chinese").parse(word) or [word]
+    return [word]
+
+
+@functools.cache
+def _parser(language: str) -> Parser:
+    import budoux
+
+    parser: Parser = getattr(budoux, f"load_default_{language}_parser")()
+    return parser

@@ -164,7 +164,7 @@ class PictureView(Ringed, Assisted, QWidget):
         touch = "held" if self._held else "hover" if self.session.hand.live is not None else ""
         hot = {self._held or self._hover: touch} if touch else {}
         session = self.session
-        return self._stage.show(session.tracks, session.frame, session.screen, hot, session.looking.hidden)
+        return self._stage.show(session.spoken_tracks, session.frame, session.screen, hot, session.looking.hidden)
 
     def _frame_changed(self) -> None:
         """Repaint what looks otherwise than a frame ago; all of it where marks may have to follow."""
@@ -386,7 +386,7 @@ class PictureView(Ringed, Assisted, QWidget):
             painter.drawPixmap(0, 0, self._ground if known and self._ground is not None else self._painted_ground(area))
             session = self.session
             painter.scale(area.width() / session.screen.size[0], area.width() / session.screen.size[0])
-            draw_shapes(painter, [item.group for item in scene(session.tracks, session.frame, session.screen)])
+            draw_shapes(painter, [item.group for item in scene(session.spoken_tracks, session.frame, session.screen)])
         return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
     def _paint_beginning(self, painter: QPainter, area: QRectF) -> None:

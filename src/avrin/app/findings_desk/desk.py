@@ -17,6 +17,7 @@ from avrin.app.findings_desk.moment import LanePart, MomentPicture
 from avrin.app.session.session import Session
 from avrin.audit import CHECKS, SEVERITIES, Finding
 from avrin.render.values import clock
+from avrin.texts import OWN
 from avrin.widgets import Tracks
 
 __all__ = ["FindingsDesk"]
@@ -167,6 +168,7 @@ class FindingsDesk(QWidget):
             at = float(tracks.trace.axis[min(finding.start, len(tracks.trace) - 1)])
             parts.append(f"{clock(at)} in {finding.trace or tracks.trace.name}")
         parts += [f"on {finding.screen}" if finding.screen else "", f"over {finding.plate}" if finding.plate else ""]
+        parts.append(f"in {finding.language}" if finding.language else "")
         quiet = self.session.checking.quiet.get(finding)
         parts.append(f"hushed: {quiet}" if quiet is not None else "")
         return "   ·   ".join(part for part in parts if part)
@@ -224,6 +226,7 @@ class FindingsDesk(QWidget):
         plate = next((one for one in session.project.plates if one.name == finding.plate), None)
         if plate is not None:
             session.show_over(plate)
+        session.show_in(finding.language or OWN)
         if finding.widget:
             session.select_widget(finding.widget)
         elif finding.variable:

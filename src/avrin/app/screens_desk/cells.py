@@ -17,9 +17,9 @@ from avrin.app.painting.eyes import seen
 from avrin.app.painting.paint import draw
 from avrin.app.session.session import Session
 from avrin.audit import Finding
-from avrin.model import AvrinError, Screen
+from avrin.model import AvrinError
 from avrin.render import UNDER, ground_shapes, scene
-from avrin.screens import FULL, Cell, CellSheet, Grid, cells_laid_out
+from avrin.screens import FULL, Cell, CellSheet, Grid, Spoken, cells_laid_out
 
 __all__ = ["Cells"]
 
@@ -28,9 +28,13 @@ AFTER = 60  # milliseconds between two looks at what a hand scrubs
 
 
 class Cells(Assisted, Stepped, QWidget):
-    """Repainted while it plays or is scrubbed. pressed: one was chosen."""
+    """Repainted while it plays or is scrubbed. pressed: one was chosen. spoken_to: the other button, on a widget in one.
+
+    stamp: counted up where texts became others.
+    """
 
     pressed = Signal(object)  # a Cell
+    spoken_to = Signal(object, str)  # a Cell, the widget's id
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -41,10 +45,12 @@ class Cells(Assisted, Stepped, QWidget):
         self._over: tuple[int, int] | None = None
         self._huds: dict[tuple[object, ...], QImage] = {}  # of the present frame
         self._huds_of: object = None
+        self.stamp = 0
         self._huds_at = 1.0
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("The HUD on every screen")
+        self._spoken: Spoken | None = None
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.update)
@@ -57,6 +63,12 @@ class Cells(Assisted, Stepped, QWidget):
         """Other cells, or other findings about them."""
         self.grid, self.findings = grid, findings
         self.update()
+
+    def spoken(self) -> Spoken:
+        """The recording's tracks in all languages."""
+        if self._spoken is None or not self._spoken.holds(self.session.tracks):
+            self._spoken = Spoken(self.session.tracks)
+        return self._spoken
 
     def _scrubbed(self) -> None:
         if self.isVisible() and not self._later.isActive():
@@ -85,11 +97,12 @@ class Cells(Assisted, Stepped, QWidget):
         return None
 
     def found_in(self, cell: Cell) -> list[Finding]:
-        """What was found about a cell's screen or plate alone."""
+        """What was found about a cell's screen, plate or language alone."""
         plate = cell.plate.name if cell.plate is not None else ""
         return [
             one for one in self.findings
-            if (one.screen or one.plate) and one.screen in ("", cell.screen.name) and one.plate in ("", plate)
+            if (one.screen or one.plate or one.language) and one.screen in ("", cell.screen.name)
+            and one.plate in ("", plate) and one.language in ("", cell.language)
         ]  # fmt: skip
 
     # -- painting -----------------------------------------------------------------------------------------------------
@@ -102,11 +115,9 @@ class Cells(Assisted, Stepped, QWidget):
             return
         painter.setFont(font("text", True))
         painter.setPen(t.ink)
-        for name, box in zip(grid.columns, laid.boxes[0], strict=True):
-            self._word(painter, name, QRectF(box.x, laid.top - 24, box.width, 18))
-        for name, line in zip(grid.rows, laid.boxes, strict=True):
-            self._word(painter, name, QRectF(20, line[0].y, laid.left - 30, 18))
-        now = (self.session.tracks, self.session.frame)
+        for name, area in self._names(grid, laid):
+            self._word(painter, name, area)
+        now = (self.session.tracks, self.session.frame, self.stamp)
         if now != self._huds_of or self._huds_at != self.devicePixelRatioF():
             self._huds, self._huds_of, self._huds_at = {}, now, self.devicePixelRatioF()
         for row, line in enumerate(laid.boxes):
@@ -121,6 +132,21 @@ class Cells(Assisted, Stepped, QWidget):
         if self.stands_on is not None:
             row, column = divmod(self.stands_on, len(grid.columns))
             ring(painter, self.rect_of(row, column).adjusted(-3, -3, 3, 3))
+
+    @staticmethod
+    def _names(grid: Grid, laid: CellSheet) -> list[tuple[str, QRectF]]:
+        """What stands over columns, beside rows, or over each cell, and where."""
+        if laid.flows:
+            names = grid.rows if len(grid.columns) == 1 else grid.columns
+            boxes = [box for line in laid.boxes for box in line]
+            return [(name, QRectF(box.x, box.y - 22, box.width, 18)) for name, box in zip(names, boxes, strict=True)]
+        over = [
+            (name, QRectF(box.x, laid.top - 24, box.width, 18))
+            for name, box in zip(grid.columns, laid.boxes[0], strict=True)
+        ]
+        return over + [
+            (name, QRectF(20, line[0].y, laid.left - 30, 18)) for name, line in zip(grid.rows, laid.boxes, strict=True)
+        ]
 
     def _paint_cell(self, painter: QPainter, cell: Cell, box: QRect) -> None:
         """The HUD of a screen is painted once, and laid over each plate; then other eyes look at both."""
@@ -139,15 +165,16 @@ class Cells(Assisted, Stepped, QWidget):
             apart.scale(zoom, zoom)
             draw(apart, ground)
             apart.restore()
-            apart.drawImage(0, 0, self._hud(cell.screen, box, zoom, ratio))
+            apart.drawImage(0, 0, self._hud(cell, box, zoom, ratio))
         if cell.eyes != FULL:
             image = seen(image, cell.eyes)
             image.setDevicePixelRatio(ratio)
         painter.drawImage(box.topLeft(), image)
 
-    def _hud(self, screen: Screen, box: QRect, zoom: float, ratio: float) -> QImage:
+    def _hud(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
         """The widgets on a screen, in the size of its cells."""
-        key = (screen.size, screen.safe, screen.scale, box.width(), box.height())
+        screen = cell.screen
+        key = (cell.language, screen.size, screen.safe, screen.scale, box.width(), box.height())
         known = self._huds.get(key)
         if known is None:
             known = self._huds[key] = QImage(box.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
@@ -155,7 +182,8 @@ class Cells(Assisted, Stepped, QWidget):
             known.fill(Qt.GlobalColor.transparent)
             with painting(known) as apart:
                 apart.scale(zoom, zoom)
-                draw(apart, [placed.group for placed in scene(self.session.tracks, self.session.frame, screen)])
+                tracks = self.spoken().tracks_or_own(cell.language)
+                draw(apart, [placed.group for placed in scene(tracks, self.session.frame, screen)])
         return known
 
     def _told(self, painter: QPainter, cell: Cell, box: QRectF) -> None:
@@ -208,8 +236,22 @@ class Cells(Assisted, Stepped, QWidget):
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         at = self._at(event.position())
-        if at is not None and self.grid is not None and event.button() == Qt.MouseButton.LeftButton:
+        if at is None or self.grid is None:
+            return
+        if event.button() == Qt.MouseButton.LeftButton:
             self.press_part(at[0] * len(self.grid.columns) + at[1])
+        elif event.button() == Qt.MouseButton.RightButton:
+            self.spoken_to.emit(self.grid.cells[at[0]][at[1]], self._widget_at(at, event.position()))
+
+    def _widget_at(self, at: tuple[int, int], point: QPointF) -> str:
+        """The id of the widget that is seen at a point of a cell, "" where none is."""
+        assert self.grid is not None
+        cell, box = self.grid.cells[at[0]][at[1]], self.rect_of(*at)
+        zoom = box.width() / cell.screen.size[0]
+        x, y = (point.x() - box.x()) / zoom, (point.y() - box.y()) / zoom
+        found = scene(self.spoken().tracks_or_own(cell.language), self.session.frame, cell.screen)
+        speaks = [one for one in found if one.reach.contains(x, y)]
+        return min(speaks, key=lambda one: one.reach.width * one.reach.height).ident if speaks else ""
 
     def assisted_parts(self) -> list[Part]:
         """Each cell by its row and column, with what is wrong there; a press goes to it."""

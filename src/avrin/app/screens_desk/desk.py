@@ -15,10 +15,12 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.painting.export import painted, painted_page
 from avrin.app.screens_desk.cells import Cells
+from avrin.app.screens_desk.texts_edit import TextsEdit
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, write
 from avrin.render import save_picture
 from avrin.screens import AXES, Cell, grid, screens_sheet, usual_cell
+from avrin.texts import MADE_UP, OWN, language_codes, said_language
 
 __all__ = ["ScreensDesk"]
 
@@ -40,6 +42,7 @@ class ScreensDesk(QWidget):
         self.rest = usual_cell(session.project)
         self.cells = Cells(session)
         self.cells.pressed.connect(self._open)
+        self.cells.spoken_to.connect(self._translate)
         self.choices: dict[str, Choice] = {}
         self._build()
         for told in (session.project_changed, session.trace_changed, session.checking.changed):
@@ -66,10 +69,14 @@ class ScreensDesk(QWidget):
         self._rest = QHBoxLayout()
         self._rest.setSpacing(4)
         first.addLayout(self._rest)
+        self.texts_link = Link("texts", self._texts_menu, menu=True)
+        first.addWidget(self.texts_link)
         self.save_link = Link("save as", self._save_menu, menu=True, bold=True)
         first.addWidget(self.save_link)
         whole.addWidget(self._head)
         whole.addWidget(self.cells, 1)
+        self.texts = TextsEdit(self.session, self)
+        self.texts.written.connect(self._written)
 
     @property
     def busy(self) -> bool:
@@ -92,7 +99,7 @@ class ScreensDesk(QWidget):
         for name, axis in AXES.items():
             if name in self.axes.values():
                 continue
-            values = axis.values(project)
+            values = axis.values(project, self.session.folder)
             choice = Choice(name, list(values))
             said = axis.said(self.rest)
             if said not in values:  # it was renamed, or is gone
@@ -103,28 +110,56 @@ class ScreensDesk(QWidget):
             self.choices[name] = choice
             self._rest.addWidget(choice)
         self.cells.show_grid(
-            grid(project, self.axes["rows"], self.axes["columns"], self.rest), self.session.checking.findings
+            grid(project, self.axes["rows"], self.axes["columns"], self.rest, self.session.folder),
+            self.session.checking.findings,
         )
+
+    def lay_along(self, rows: str, columns: str) -> None:
+        """Choose what runs down and what across: two different axes, or "" for nothing."""
+        self.axes = {"rows": rows, "columns": columns}
+        self.refresh()
 
     def _along(self, which: str, name: object) -> None:
         """Another axis in a direction; the one that was there goes the other way where both would be one."""
         other = "columns" if which == "rows" else "rows"
         chosen = "" if name == NONE else str(name)
-        if chosen and chosen == self.axes[other]:
-            self.axes[other] = self.axes[which]
-        self.axes[which] = chosen
-        self.refresh()
+        across = self.axes[which] if chosen and chosen == self.axes[other] else self.axes[other]
+        self.lay_along(*((chosen, across) if which == "rows" else (across, chosen)))
 
     def _rest_is(self, name: str, value: object) -> None:
-        self.rest = AXES[name].values(self.session.project)[str(value)](self.rest)
+        self.rest = AXES[name].values(self.session.project, self.session.folder)[str(value)](self.rest)
         self.refresh()
 
     def _open(self, cell: Cell) -> None:
-        """Look at a cell on the Bind desk: its screen, at its size, over its plate."""
+        """Look at a cell on the Bind desk: its screen, at its size, over its plate, in its language."""
         session = self.session
         session.show_on(cell.screen)
         session.show_over(cell.plate)
+        session.show_in(cell.language)
         self.wants_desk.emit("Bind")
+
+    # -- what it says -------------------------------------------------------------------------------------------------
+
+    def _texts_menu(self) -> None:
+        session, menu = self.session, new_menu(self)
+        for code in language_codes(session.project, session.folder):
+            if code != OWN and code not in MADE_UP:
+                menu.addAction(f"{said_language(code)}\t{code}", partial(self.texts.open_under, self.texts_link, code))
+        menu.addSeparator()
+        menu.addAction("A new language …", partial(self.texts.open_under, self.texts_link, ""))
+        menu.popup(self.texts_link.mapToGlobal(QPoint(0, self.texts_link.height() + 2)))
+
+    def _translate(self, cell: Cell, widget: str) -> None:
+        """A widget was pressed that speaks a language: its texts are written."""
+        if cell.language != OWN and cell.language not in MADE_UP:
+            self.texts.open_under(self.texts_link, cell.language, widget)
+
+    def _written(self) -> None:
+        """A catalogue is another one: what it says is seen at once, and looked through."""
+        self.session.checking.look_again()
+        self.session.view_changed.emit()
+        self.cells.stamp += 1
+        self.refresh()
 
     # -- keeping ------------------------------------------------------------------------------------------------------
 
@@ -145,7 +180,7 @@ class ScreensDesk(QWidget):
     def save(self, path: Path) -> None:
         """Write the sheet as it is at the playhead. Raises AvrinError."""
         assert self.cells.grid is not None
-        shapes, height = screens_sheet(self.session.tracks, self.session.frame, self.cells.grid, WIDE)
+        shapes, height = screens_sheet(self.cells.spoken(), self.session.frame, self.cells.grid, WIDE)
         if path.suffix.lower() == ".pdf":
             write(path, painted_page(shapes, WIDE, round(height)))
         else:

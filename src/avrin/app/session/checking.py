@@ -72,6 +72,10 @@ class Checking(QObject):
         """Whether something newer is being worked out."""
         return self._timer.isActive() or self._jobs.busy
 
+    def look_again(self) -> None:
+        """Something beside the project became another: its texts in a language."""
+        self._outdated()
+
     @property
     def has_looked(self) -> bool:
         """Whether anything of this project was ever looked at: until then nothing is known, not even that all is well."""

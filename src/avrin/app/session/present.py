@@ -17,6 +17,8 @@ from PySide6.QtCore import QObject, Signal
 from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
 from avrin.arrange import only_moved
 from avrin.model import History, Plate, Project, Recording, Screen, Variable, Widget
+from avrin.screens import Spoken
+from avrin.texts import OWN
 from avrin.trace import Array, Column, Trace, Value, guess, pinned
 from avrin.widgets import (
     KINDS,
@@ -73,6 +75,7 @@ class Present(QObject):
         self.untouched = False  # whether nothing was done since the project was opened
         self.just_moved = False  # whether the latest edit changed nothing but where widgets lie
         self._read = 0.0  # when figures were last told
+        self._spoken: Spoken | None = None
         self._moments: tuple[tuple[Tracks, Trace, Selection], Array] | None = None
         for told in (self.project_changed, self.trace_changed, self.frame_changed, self.selection_changed,
                      self.view_changed, self.playing_changed):  # fmt: skip
@@ -416,8 +419,25 @@ class Present(QObject):
 
     def show_over(self, plate: Plate | None) -> None:
         """Put another picture behind the HUD."""
-        self._replace(view=View(self.screen, plate))
+        self._replace(view=replace(self.now.view, plate=plate, follows=False))
         self.view_changed.emit()
+
+    def show_in(self, language: str) -> None:
+        """Preview in a language, by its code."""
+        self._replace(view=replace(self.now.view, language=language))
+        self.view_changed.emit()
+
+    @property
+    def spoken_tracks(self) -> Tracks:
+        """The recording's tracks in the language that is looked at; in the project's own where that cannot be.
+
+        Where things lie stays as in the project, so that hands hold what they see.
+        """
+        if self.now.view.language == OWN:
+            return self.tracks
+        if self._spoken is None or not self._spoken.holds(self.tracks):
+            self._spoken = Spoken(self.tracks, mirror=False)
+        return self._spoken.tracks_or_own(self.now.view.language)
 
     def show_over_recorded(self) -> None:
         """Put that behind the HUD which the recording says."""

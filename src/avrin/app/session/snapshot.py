@@ -14,6 +14,7 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from avrin.model import Plate, Project, Recording, Screen, inside
+from avrin.texts import OWN
 from avrin.trace import KIND_OF, ColumnKind, Trace, Value
 from avrin.widgets import Bound, Tracks, bind
 
@@ -43,7 +44,7 @@ class Selection(Struct, frozen=True):
 
 
 class View(Struct, frozen=True):
-    """What the HUD is previewed on. plate: the picture behind it, None for a plain ground.
+    """What the HUD is previewed on. plate: the picture behind it, None for a plain ground. language: of its texts.
 
     follows: the recording chooses the plate where it can; then `plate` is for where it does not.
     """
@@ -51,6 +52,7 @@ class View(Struct, frozen=True):
     screen: Screen = DESK
     plate: Plate | None = None
     follows: bool = False
+    language: str = OWN
 
 
 class Reading(Struct, frozen=True):

@@ -25,6 +25,7 @@ from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
 from avrin.model import AvrinError, Recording
+from avrin.texts import OWN, language_codes, said_language
 
 __all__ = ["Header"]
 
@@ -51,6 +52,8 @@ class Header(QWidget):
         self.trace = Link("", self.pick_trace, menu=True)
         self.screen_link = Link("", self.pick_screen, menu=True)
         self.plate = Link("", self.pick_plate, menu=True)
+        self.language = Link("", self.pick_language, menu=True)
+        self.language.hide()
         row.addWidget(self.title)
         row.addSpacerItem(_yielding(24))
         self.tabs = {desk.name: _Tab(desk.name, partial(self.desk_wanted.emit, desk.name)) for desk in DESKS}
@@ -59,7 +62,7 @@ class Header(QWidget):
             row.addSpacerItem(_yielding(6))
         row.addStretch(1)
         self.run = Link("", self.pick_run, menu=True)
-        for link in (self.trace, self.run, self.screen_link, self.plate):
+        for link in (self.trace, self.run, self.screen_link, self.language, self.plate):
             row.addWidget(link)
         for signal in (session.trace_changed, session.view_changed, session.state_changed):
             signal.connect(self.refresh)
@@ -87,6 +90,9 @@ class Header(QWidget):
         width, height = session.screen.size
         self.screen_link.set_text(f"{width} × {height}")
         self.plate.set_text(f"plate: {session.plate.name}" if session.plate else "no plate")
+        speaks = session.now.view.language
+        self.language.setVisible(speaks != OWN)
+        self.language.set_text(speaks)
         self._refresh_run()
         self.title.refresh()
 
@@ -164,9 +170,24 @@ class Header(QWidget):
         for name, (size, safe) in SIZES.items():
             sizes.addAction(f"{name}\t{size[0]} × {size[1]}", partial(self._add_screen, name, size, safe))
         menu.addMenu(sizes)
+        menu.addMenu(self._languages(menu))
         if session.project.screens:
             menu.addAction("Its name, size, edge …", lambda: self.screen_edit_wanted.emit(self.screen_link))
         self._pop(menu, self.screen_link)
+
+    def pick_language(self) -> None:
+        """Choose the language the HUD speaks."""
+        self._pop(self._languages(self), self.language)
+
+    def _languages(self, parent: QWidget) -> QMenu:
+        session, menu = self.session, new_menu(parent)
+        menu.setTitle("Language")
+        group = QActionGroup(menu)
+        for code in language_codes(session.project, session.folder):
+            name = said_language(code)
+            text = name if code in (name, OWN) else f"{name}\t{code}"
+            self._choice(menu, group, text, code == session.now.view.language, partial(session.show_in, code))
+        return menu
 
     def _add_screen(self, name: str, size: tuple[int, int], safe: float) -> None:
         from avrin.arrange import screen_added

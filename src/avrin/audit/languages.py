@@ -1,0 +1,170 @@
+"""What a HUD says in other languages: texts nobody translated, translations that fit no more, and those that outgrow a box."""
+
+from __future__ import annotations
+
+import functools
+from collections.abc import Iterator
+
+from avrin.audit.case import Case
+from avrin.audit.finding import Check, Finding
+from avrin.audit.fitting import beyond, larger
+from avrin.model import AvrinError
+from avrin.render import Extent, extent
+from avrin.texts import (
+    MADE_UP,
+    OWN,
+    Fault,
+    Message,
+    Translation,
+    catalogue_stamp,
+    in_language,
+    language_codes,
+    translation,
+)
+from avrin.widgets import Bound, BoundWidget, Tracks
+
+__all__ = ["CHECKS"]
+
+SHOWN = 40  # characters of a text that are told
+
+
+def _codes(case: Case) -> list[str]:
+    """The languages that somebody writes: the project's own has no catalogue, and the made-up ones have no mistakes."""
+    return [code for code in language_codes(case.project, case.bound.folder) if code != OWN and code not in MADE_UP]
+
+
+def _read(case: Case) -> Iterator[tuple[str, Translation | AvrinError]]:
+    for code in _codes(case):
+        try:
+            yield code, translation(case.bound, code)
+        except AvrinError as error:
+            yield code, error
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= SHOWN else f"{text[: SHOWN - 1]}…"
+
+
+def _widget(fault: Fault) -> str:
+    return fault.message.places[0].widget if fault.message is not None and fault.message.places else ""
+
+
+def _title(case: Case, fault: Fault) -> str:
+    return case.bound.widgets[_widget(fault)].widget.title
+
+
+def _unreadable(case: Case) -> Iterator[Finding]:
+    for code, read in _read(case):
+        if isinstance(read, AvrinError):
+            yield Finding(
+                "", f"{code} cannot be read", f"The catalogue of {code} {read.problem}", read.advice, about=code,
+                language=code,
+            )  # fmt: skip
+
+
+def _faults(case: Case, *sorts: str) -> Iterator[tuple[str, Fault]]:
+    for code, read in _read(case):
+        if not isinstance(read, AvrinError):
+            yield from ((code, fault) for fault in read.faults if fault.sort in sorts)
+
+
+def _untranslated(case: Case) -> Iterator[Finding]:
+    for code, fault in _faults(case, "untranslated"):
+        yield Finding(
+            _widget(fault), f"not in {code}",
+            f"{_title(case, fault)} says “{_short(fault.text)}”, which has no translation in {code}",
+            "Translate it on the Screens desk, or in the catalogue", about=f"{code}: {fault.text}", language=code,
+        )  # fmt: skip
+
+
+def _stale(case: Case) -> Iterator[Finding]:
+    for code, fault in _faults(case, "unsure"):
+        yield Finding(
+            _widget(fault), f"changed since it was in {code}",
+            f"{_title(case, fault)} says “{_short(fault.text)}”, which changed since it was translated into {code}",
+            "Look at its translation, and take the mark `fuzzy` away", about=f"{code}: {fault.text}", language=code,
+        )  # fmt: skip
+    gone: dict[str, list[str]] = {}
+    for code, fault in _faults(case, "gone"):
+        gone.setdefault(code, []).append(fault.text)
+    for code, texts in gone.items():  # a catalogue of another game has thousands
+        more = f" and {len(texts) - 1} more" if len(texts) > 1 else ""
+        yield Finding(
+            "", f"{len(texts)} gone, but still in {code}",
+            f"The catalogue of {code} has “{_short(texts[0])}”{more}, which the project does not say",
+            f"Run `avrin texts update P {code}`", about=code, language=code,
+        )  # fmt: skip
+
+
+def _mismatched(case: Case) -> Iterator[Finding]:
+    for code, fault in _faults(case, "mismatch"):
+        yield Finding(
+            _widget(fault), f"cannot be said in {code}",
+            f"{_title(case, fault)} says “{_short(fault.text)}”, whose translation cannot be used: {fault.why}",
+            "Write the values as the text has them", about=f"{code}: {fault.text}", language=code,
+        )  # fmt: skip
+
+
+def _outgrows(case: Case) -> Iterator[Finding]:
+    for code, read in _read(case):
+        if isinstance(read, AvrinError):
+            continue
+        spoken = _InLanguage(case, code)
+        ours = dict.fromkeys(place.widget for one in _said(read) for place in one.places)
+        for ident in ours:
+            if ident in case.bound.widgets and ident not in case.faulty:
+                yield from spoken.outgrown(case.bound.widgets[ident])
+
+
+def _said(read: Translation) -> list[Message]:
+    return [one for one in read.messages if one.text in read.language.said]
+
+
+class _InLanguage:
+    """A case's recordings in a language, made only where something of it is not known yet."""
+
+    def __init__(self, case: Case, code: str) -> None:
+        self.case = case
+        self.code = code
+        self.stamp = catalogue_stamp(case.bound.folder, code)
+
+    @functools.cached_property
+    def bound(self) -> Bound:
+        return in_language(self.case.bound, self.code)
+
+    @functools.cache  # noqa: B019  (it lives as long as one look at a project)
+    def tracks(self, number: int) -> Tracks:
+        own = self.case.tracks[number]
+        return Tracks(self.bound, own.trace, own)
+
+    def outgrown(self, widget: BoundWidget) -> Iterator[Finding]:
+        """What of a widget does not fit in the language, and does in the project's own."""
+        for number, own in enumerate(self.case.tracks):
+            for copy in widget.each():
+                known = self.case.extent(own, copy)
+                if known is not None and beyond(copy, known):
+                    return  # told of it in any language
+                key = ("extent in", self.code, self.stamp, number)
+                got = self.case.memory.get(copy, key, functools.partial(self._extent, copy, number))
+                if got is not None and (by := beyond(copy, got)):
+                    wide, high = copy.widget.place.size
+                    yield Finding(
+                        copy.widget.id, f"outgrows its box by {by:.0f} in {self.code}",
+                        f"{copy.widget.title} reaches {by:.0f} pixels beyond its box of {wide:.0f} × {high:.0f} in {self.code}",
+                        "Make its box larger, or say it in fewer letters", about=self.code, trace=own.trace.name,
+                        start=got.frame, end=got.frame + 1, language=self.code, fix=larger(copy, got.most),
+                    )  # fmt: skip
+                    return
+
+    def _extent(self, widget: BoundWidget, number: int) -> Extent | None:
+        there = self.bound.widgets[widget.widget.id].each()[widget.slot]
+        return extent(self.tracks(number), there)
+
+
+CHECKS = (
+    Check("broken-catalogue", "error", "A catalogue of translations cannot be read.", project=_unreadable),
+    Check("mismatched-text", "error", "A translation has a value that its text does not.", project=_mismatched),
+    Check("outgrows-in", "warning", "A text outgrows its box in another language.", project=_outgrows),
+    Check("untranslated", "hint", "A text has no translation in a language that has a catalogue.", project=_untranslated),
+    Check("stale-text", "hint", "A translation was made for a text that changed, or is not there any more.", project=_stale),
+)  # fmt: skip

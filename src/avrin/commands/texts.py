@@ -1,0 +1,108 @@
+"""`avrin texts`: what a HUD says, as gettext's catalogues: taken out, brought up to date, looked through."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from avrin.commands.shared import loaded, recordings
+from avrin.model import AvrinError, write
+
+if TYPE_CHECKING:
+    from avrin.widgets import Bound, Tracks
+
+__all__ = ["add_texts"]
+
+
+def add_texts(command: Callable[..., Any]) -> None:
+    """Its own commands. command: makes one of a name, its help and what it runs."""
+    extract = command("extract", "Write all texts into a template, and what is new into all catalogues.", _extract)
+    update = command("update", "Bring catalogues up to date, or make them.", _update)
+    check = command("check", "Look for what is wrong with catalogues; the exit status is 1 where something is.", _check)
+    for one in (extract, update, check):
+        one.add_argument("project", type=Path, metavar="P")
+    for one in (update, check):
+        one.add_argument(
+            "languages", nargs="*", metavar="LANG", help="such as de or pt_BR; all that are there if unsaid"
+        )
+
+
+def _bound(path: Path) -> Bound:
+    from avrin.widgets import bind
+
+    return bind(loaded(path), folder=path.absolute().parent)
+
+
+def _tracks(bound: Bound, path: Path) -> list[Tracks]:
+    """The project over its recordings; one that is not there says nothing of how long texts become."""
+    from avrin.trace import open_listed
+    from avrin.widgets import Tracks
+
+    found, project = [], bound.project
+    for file, listed, name in recordings(project, path, None):
+        try:
+            found.append(Tracks(bound, open_listed(file, project.all_variables(), listed, name)))
+        except AvrinError as error:
+            print(f"avrin: {error}", file=sys.stderr)
+    return found
+
+
+def _extract(arguments: argparse.Namespace) -> int:
+    from avrin.texts import FOLDER, codes_in, kept_po, template, updated
+
+    path: Path = arguments.project
+    bound = _bound(path)
+    made = template(bound, _tracks(bound, path))
+    files = updated(bound, made, codes_in(bound.folder))  # all are read before one is written
+    _keep({bound.folder / FOLDER / f"{path.stem}.pot": kept_po(made), **files})
+    return 0
+
+
+def _update(arguments: argparse.Namespace) -> int:
+    from avrin.texts import codes_in, template, updated
+
+    path: Path = arguments.project
+    bound = _bound(path)
+    codes = arguments.languages or codes_in(bound.folder)
+    if not codes:
+        raise AvrinError("there is no catalogue yet", advice=f"Write `avrin texts update {path} de` for a German one")
+    _keep(updated(bound, template(bound, _tracks(bound, path)), codes))
+    return 0
+
+
+def _keep(files: dict[Path, bytes]) -> None:
+    """Write what is another one than is there, but for the time it was made."""
+    for path, data in files.items():
+        if not path.exists() or _timeless(path.read_bytes()) != _timeless(data):
+            try:
+                path.parent.mkdir(exist_ok=True)
+            except OSError as error:
+                raise AvrinError(
+                    f"cannot be made ({(error.strerror or str(error)).lower()})", place=(str(path.parent),),
+                    advice="Choose a folder you can write to",
+                ) from None  # fmt: skip
+            write(path, data)
+            print(path)
+
+
+def _timeless(data: bytes) -> list[bytes]:
+    return [line for line in data.splitlines() if not line.startswith((b'"POT-Creation-Date:', b'"PO-Revision-Date:'))]
+
+
+def _check(arguments: argparse.Namespace) -> int:
+    from avrin.texts import MADE_UP, OWN, language_codes, translation
+
+    path: Path = arguments.project
+    bound = _bound(path)
+    there = [code for code in language_codes(bound.project, bound.folder) if code != OWN and code not in MADE_UP]
+    wrong = 0
+    for code in arguments.languages or there:
+        read = translation(bound, code)
+        print(f"{code}: {len(read.language.said)} of {len(read.messages)} texts")
+        for fault in read.faults:
+            print(f"  {fault.sort}: {fault.text}: {fault.why}")
+        wrong += len(read.faults)
+    return int(wrong > 0)

@@ -1,0 +1,87 @@
+"""How a HUD is looked at, as the command line says it: on which screen, over which plate, by whose eyes, in which language."""
+
+from __future__ import annotations
+
+import argparse
+from typing import TYPE_CHECKING
+
+from avrin.model import AvrinError, nearest
+
+if TYPE_CHECKING:
+    from avrin.model import Plate, Project, Screen
+
+__all__ = ["add_viewing", "chosen_eyes", "chosen_plate", "chosen_screen"]
+
+
+def add_viewing(parser: argparse.ArgumentParser, screen: str, plate: str) -> None:
+    """The arguments. screen, plate: what stands for one that is unsaid."""
+    parser.add_argument("--screen", metavar="WxH", help=f"a size in pixels, or a screen's name; {screen}")
+    parser.add_argument("--plate", metavar="NAME", help=f"a plate's name; {plate}")
+    parser.add_argument("--eyes", default="", metavar="NAME", help="by whose eyes it is seen; in full colour if unsaid")
+    parser.add_argument(
+        "--scale", type=float, default=0.0, metavar="N", help="the player's own size, 0.25 to 4; the screen's if unsaid"
+    )
+    parser.add_argument(
+        "--language", default="", metavar="L", help="a language by its catalogue; the project's own if unsaid"
+    )
+
+
+def chosen_screen(project: Project, arguments: argparse.Namespace) -> Screen:
+    """The screen, at the size that is asked for. Raises AvrinError."""
+    from msgspec.structs import replace
+
+    screen = _screen(project, arguments.screen)
+    if not arguments.scale:
+        return screen
+    if not 0.25 <= arguments.scale <= 4:
+        raise AvrinError(f"--scale {arguments.scale:g} is no size a player can set", advice="Write 0.25 to 4")
+    return replace(screen, scale=arguments.scale)
+
+
+def _screen(project: Project, wanted: str | None) -> Screen:
+    """A size, or a screen's name; the first where none is said."""
+    from avrin.model import Screen
+
+    if wanted is None:
+        width, height = project.reference
+        return project.screens[0] if project.screens else Screen(name="reference", size=(width, height))
+    named = {screen.name: screen for screen in project.screens}
+    if wanted in named:
+        return named[wanted]
+    parts = wanted.lower().split("x")
+    if len(parts) == 2 and all(part.isdecimal() and 16 <= int(part) <= 16_384 for part in parts):
+        return Screen(name=wanted, size=(int(parts[0]), int(parts[1])))
+    close = nearest(wanted, named)
+    raise AvrinError(
+        f"--screen '{wanted}' is neither a size nor a screen of the project"
+        + (f": did you mean '{close}'?" if close else ""),
+        advice="" if close else "Write for example 1920x1080; sides are 16 to 16384 pixels",
+    )
+
+
+def chosen_plate(project: Project, wanted: str | None) -> Plate | None:
+    """A plate by its name. Raises AvrinError."""
+    if wanted is None:
+        return None
+    named = {plate.name: plate for plate in project.plates}
+    if wanted not in named:
+        close = nearest(wanted, named)
+        hint = f"There are {', '.join(named)}" if named else "The project has none"
+        raise AvrinError(
+            f"there is no plate '{wanted}'" + (f": did you mean '{close}'?" if close else ""),
+            advice="" if close else hint,
+        )
+    return named[wanted]
+
+
+def chosen_eyes(wanted: str) -> str:
+    """By whose eyes, as `avrin.render.EYES` names them; "" for full colour. Raises AvrinError."""
+    from avrin.render import EYES
+
+    if wanted and wanted not in EYES:
+        close = nearest(wanted, EYES)
+        raise AvrinError(
+            f"there are no eyes '{wanted}'" + (f": did you mean '{close}'?" if close else ""),
+            advice="" if close else f"There are {', '.join(EYES)}",
+        )
+    return wanted

@@ -1,0 +1,43 @@
+"""What a HUD says, in every language: its texts, their catalogues, and what is wrong with those. Knows no Qt."""
+
+from avrin.texts.catalogue import FOLDER, catalogue_path, catalogue_stamp, codes_in, kept_po, read_po
+from avrin.texts.extracting import template, updated, with_translation
+from avrin.texts.languages import (
+    OWN,
+    Fault,
+    Translation,
+    forms,
+    in_language,
+    language_codes,
+    said_language,
+    translation,
+    why_not,
+)
+from avrin.texts.made_up import MADE_UP, MIRRORED, STRETCHED
+from avrin.texts.messages import Message, messages
+
+__all__ = [
+    "FOLDER",
+    "MADE_UP",
+    "MIRRORED",
+    "OWN",
+    "STRETCHED",
+    "Fault",
+    "Message",
+    "Translation",
+    "catalogue_path",
+    "catalogue_stamp",
+    "codes_in",
+    "forms",
+    "in_language",
+    "kept_po",
+    "language_codes",
+    "messages",
+    "read_po",
+    "said_language",
+    "template",
+    "translation",
+    "updated",
+    "why_not",
+    "with_translation",
+]

@@ -1,0 +1,165 @@
+"""Catalogues of translations, `texts/LANG.po`: gettext's own format, read and written by a library."""
+
+from __future__ import annotations
+
+import functools
+import io
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from msgspec import Struct
+
+from avrin.model import AvrinError, read_whole
+from avrin.rules import locale_of
+
+if TYPE_CHECKING:
+    from babel.messages import Catalog
+
+__all__ = [
+    "FOLDER",
+    "Entry",
+    "Texts",
+    "catalogue_path",
+    "catalogue_stamp",
+    "codes_in",
+    "kept_po",
+    "plural_forms",
+    "read_po",
+    "read_texts",
+]
+
+FOLDER = "texts"
+MOST_BYTES = 64 * 2**20
+END = ".po"
+
+
+class Entry(Struct, frozen=True):
+    """What a catalogue says of a text: its forms, empty ones where nothing was written. unsure: marked to be looked at."""
+
+    forms: tuple[str, ...]
+    unsure: bool = False
+
+
+class Texts(Struct, frozen=True):
+    """A catalogue. entries: by the text with one of what is counted. gone: texts the project said once.
+
+    plural: the expression over n that chooses a form; plurals: how many there are.
+    """
+
+    code: str
+    entries: dict[str, Entry]
+    gone: tuple[str, ...]
+    plural: str
+    plurals: int
+
+
+def codes_in(folder: Path) -> list[str]:
+    """The languages that have a catalogue in a project's folder, in order of their names."""
+    try:
+        return sorted(path.stem for path in (folder / FOLDER).glob(f"*{END}") if path.is_file())
+    except OSError:
+        return []
+
+
+def catalogue_path(folder: Path, code: str) -> Path:
+    """Where a language's catalogue lies. Raises AvrinError for what no file can be called."""
+    if not code or not all(letter.isalnum() or letter in "-_" for letter in code):
+        raise AvrinError(f"'{code}' is no language", advice="Write it as catalogues are named: de, pt_BR, zh_Hant")
+    return folder / FOLDER / f"{code}{END}"
+
+
+def catalogue_stamp(folder: Path, code: str) -> tuple[int, int] | None:
+    """What changes with a language's catalogue; None where there is none."""
+    try:
+        known = catalogue_path(folder, code).stat()
+    except (OSError, AvrinError):
+        return None
+    return known.st_mtime_ns, known.st_size
+
+
+def read_po(path: Path) -> Catalog:
+    """A catalogue as the library has it. Raises AvrinError where it is none or cannot be read."""
+    data = read_whole(path, MOST_BYTES)
+    from babel.messages.pofile import PoFileError
+    from babel.messages.pofile import read_po as read
+
+    known = locale_of(path.stem)
+    try:
+        data.decode("utf-8")
+    except UnicodeDecodeError as error:
+        line = data.count(b"\n", 0, error.start) + 1
+        raise AvrinError(
+            f"line {line} is not UTF-8", place=(str(path),), advice="Save the catalogue as UTF-8 and say so in its head"
+        ) from None
+    try:
+        # The head's charset is what other programs would read it by; ours is UTF-8 whatever it says.
+        return read(io.StringIO(data.decode("utf-8-sig")), locale=known, abort_invalid=True)
+    except PoFileError as error:
+        raise AvrinError(
+            f"line {error.lineno}: is no catalogue ({error.args[0]})", place=(str(path),),
+            advice="Mend the line, or make the catalogue anew with `avrin texts update`",
+        ) from None  # fmt: skip
+    except (ValueError, TypeError, AttributeError, IndexError, LookupError) as error:
+        raise AvrinError(
+            f"is no catalogue ({error})", place=(str(path),), advice="Make it anew with `avrin texts update`"
+        ) from None
+
+
+def read_texts(folder: Path, code: str) -> Texts:
+    """What a project's catalogue says. Raises AvrinError where it cannot be read, or its plural makes no sense."""
+    path = catalogue_path(folder, code)
+    try:
+        known = path.stat()
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise AvrinError(
+            f"cannot be read ({reason})", place=(str(path),), advice=f"Make it with `avrin texts update P {code}`"
+        ) from None
+    return _read_texts(path, known.st_mtime_ns, known.st_size)
+
+
+@functools.lru_cache(maxsize=64)
+def _read_texts(path: Path, _changed: int, _size: int) -> Texts:
+    from gettext import c2py
+
+    catalogue = read_po(path)
+    plural = str(catalogue.plural_expr or "0")
+    try:
+        chooser = c2py(plural)
+        highest = max(chooser(n) for n in range(200))
+    except (ValueError, RecursionError, ArithmeticError):
+        raise AvrinError(
+            f"its plural forms make no sense: {plural}", place=(str(path),), advice="Mend Plural-Forms in its head"
+        ) from None
+    if highest >= int(catalogue.num_plurals):
+        raise AvrinError(
+            f"its plural forms are {catalogue.num_plurals}, but its rule chooses one numbered {highest}",
+            place=(str(path),), advice="Mend Plural-Forms in its head",
+        )  # fmt: skip
+    entries: dict[str, Entry] = {}
+    for message in catalogue:
+        name = message.id[0] if isinstance(message.id, tuple | list) else message.id
+        if name:
+            said = message.string if isinstance(message.string, tuple | list) else (message.string,)
+            entries[str(name)] = Entry(tuple(str(form or "") for form in said), bool(message.fuzzy))
+    gone = tuple(str(key[0] if isinstance(key, tuple) else key) for key in catalogue.obsolete)
+    return Texts(path.stem, entries, gone, plural, int(catalogue.num_plurals))
+
+
+def plural_forms(code: str) -> int:
+    """How many forms of a plural a language has, as the library knows it."""
+    from babel.messages.plurals import get_plural
+
+    known = locale_of(code)
+    return int(get_plural(known)[0]) if known is not None else 2
+
+
+def kept_po(catalogue: Catalog) -> bytes:
+    """A catalogue as it is written to a file."""
+    from babel.messages.pofile import write_po
+
+    for message in catalogue:
+        message.flags.discard("python-brace-format")  # the library takes our values for another language's
+    out = io.BytesIO()
+    write_po(out, catalogue, width=100, sort_output=False)
+    return out.getvalue()

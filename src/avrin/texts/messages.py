@@ -1,0 +1,142 @@
+"""What a HUD says, text by text: what translators are given, and what may stand in a translation."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from avrin.rules import RuleError, parse, split_template
+from avrin.rules.nodes import Call, Node, Text
+from avrin.widgets import Bound, RulePlace, is_template, rule_at, rule_places, words_in
+
+__all__ = ["Message", "fields", "literal", "messages", "rewritten"]
+
+
+class Message(Struct, frozen=True):
+    """A text of the project. text: as the project has it, and as it is looked up.
+
+    single, many: as catalogues have it, with one and with several of what is counted; many is "" where nothing is.
+    count: the rule of the number that is counted, "" where there is none. places: where it stands.
+    """
+
+    text: str
+    single: str
+    many: str = ""
+    count: str = ""
+    places: tuple[RulePlace, ...] = ()
+
+
+def messages(bound: Bound) -> list[Message]:
+    """All texts of a project that say something in words, in its order, each once."""
+    found: dict[str, Message] = {}
+    for place, text, plain in _texts(bound):
+        known = found.get(text)
+        if known is not None:
+            found[text] = replace(known, places=(*known.places, place))
+        elif (made := _message(text, plain=plain)) is not None:
+            found[text] = replace(made, places=(place,))
+    return list(found.values())
+
+
+def _texts(bound: Bound) -> Iterator[tuple[RulePlace, str, bool]]:
+    """Every text with its place, and whether it is shown as it stands."""
+    project = bound.project
+    spoken = [
+        (place, rule_at(project, place))
+        for place in rule_places(project)
+        if place.widget and is_template(project, place)
+    ]
+    plain = [
+        (RulePlace("widget", ident, "options", path), words)
+        for ident, widget in bound.widgets.items()
+        for path, words in words_in(widget.options)
+    ]
+    order = {widget.id: number for number, widget in enumerate(project.widgets)}
+    both = [(place, text, False) for place, text in spoken] + [(place, text, True) for place, text in plain]
+    yield from sorted(both, key=lambda one: order[one[0].widget])
+
+
+def _message(text: str, *, plain: bool) -> Message | None:
+    if plain:
+        return Message(text, text) if _says(text) else None
+    try:
+        pieces = split_template(text)
+    except RuleError:
+        return None  # told where it stands
+    if not any(piece.rule is None and _says(piece.text) for piece in pieces):
+        plural = any(piece.rule is not None and _plural(piece.rule) is not None for piece in pieces)
+        if not plural:
+            return None
+    counts = [found for piece in pieces if piece.rule is not None and (found := _plural(piece.rule)) is not None]
+    if not counts or any(count != counts[0][0] for count, _, _ in counts):
+        return Message(text, text, "", _first_number(text))
+    single = rewritten(text, lambda rule, whole: literal(said[1]) if (said := _plural(rule)) is not None else whole)
+    many = rewritten(text, lambda rule, whole: literal(said[2]) if (said := _plural(rule)) is not None else whole)
+    return Message(text, single, many, counts[0][0])
+
+
+def _says(text: str) -> bool:
+    """Whether there are words in a text, icons aside."""
+    return any(letter.isalpha() for letter in re.sub(r"\{@[^{}\s]+\}", "", text))
+
+
+def _plural(rule: str) -> tuple[str, str, str] | None:
+    """What a value counts, and its two words, where it is `plural(n, "one", "many")` and nothing else."""
+    try:
+        node = parse(rule)
+    except RuleError:
+        return None
+    match node:
+        case Call(function="plural", arguments=[count, Text(value=one), Text(value=many)]):
+            return _written(rule, count), one, many
+    return None
+
+
+def _written(rule: str, node: Node) -> str:
+    return rule[node.span[0] : node.span[1]].strip()
+
+
+def _first_number(text: str) -> str:
+    """The value a plural goes by: the first with a pattern, which only numbers have, else the first."""
+    pieces = [piece for piece in split_template(text) if piece.rule is not None]
+    first = next((piece for piece in pieces if piece.pattern.source), pieces[0] if pieces else None)
+    return (first.rule or "").strip() if first is not None else ""
+
+
+def literal(text: str) -> str:
+    """A text as it stands in a template."""
+    return text.replace("{", "{{").replace("}", "}}")
+
+
+def rewritten(
+    text: str, value: Callable[[str, str], str], plain: Callable[[str], str] = lambda stretch: stretch
+) -> str:
+    """A template in which each value, and each stretch between them, is another.
+
+    value: gets a value's rule and all of it as it is written, braces and pattern included. plain: gets a stretch as it is
+    written. Raises RuleError where the text is no template.
+    """
+    made, at = [], 0
+    for piece in split_template(text):
+        if piece.rule is None:
+            continue
+        opened, closed = piece.at - 1, text.index("}", piece.at + len(piece.rule))
+        made += [plain(text[at:opened]), value(piece.rule, text[opened : closed + 1])]
+        at = closed + 1
+    return "".join([*made, plain(text[at:])])
+
+
+# Words in a rule may be others in another language, but for those that something is compared with.
+_WORDS = re.compile(r'([=!]=\s*)"(?:\\.|[^"\\])*"|"(?:\\.|[^"\\])*"(?!\s*[=!]=)')
+
+
+def fields(text: str) -> set[str]:
+    """What the values of a template are, their patterns and their words aside. Raises RuleError where it is none."""
+    return {
+        " ".join(_WORDS.sub(lambda found: found[0] if found[1] else '""', piece.rule).split())
+        for piece in split_template(text)
+        if piece.rule is not None
+    }
