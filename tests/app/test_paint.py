@@ -128,9 +128,10 @@ def test_figures_of_a_sheet_and_a_mark_for_what_it_lacks(tmp_path: Path) -> None
     bound = bind(replace(base, reference=(200, 100)), folder=tmp_path)
     bound.raise_first()
     (placed,) = scene(over(bound, {"hull": [31.5]}), 0, Screen(name="s", size=(200, 100)))
-    cells = [s.part for s in placed.group.shapes if isinstance(s, Picture)]
+    (figures,) = [s for s in placed.group.shapes if isinstance(s, Group)]
+    cells = [s.part for s in figures.shapes if isinstance(s, Picture)]
     assert cells == [(24, 0, 8, 12), (8, 0, 8, 12), (40, 0, 8, 12)]
-    assert len([s for s in placed.group.shapes if isinstance(s, Lines)]) == 1  # the point is no character of the sheet
+    assert len([s for s in figures.shapes if isinstance(s, Lines)]) == 1  # the point is no character of the sheet
 
 
 def test_a_cell_beyond_its_sheet_is_marked_by_both_painters(tmp_path: Path) -> None:

@@ -32,7 +32,7 @@ class Spoken:
         if known is None or known[0] != stamp:
             known = self._known[code] = (stamp, self._made(code))
         if isinstance(known[1], AvrinError):
-            raise known[1]
+            raise known[1].within()  # a raised one holds on to whoever asked, painters too
         return known[1]
 
     def tracks_or_own(self, code: str) -> Tracks:
@@ -46,5 +46,5 @@ class Spoken:
         try:
             bound = in_language(self.own.bound, code, mirror=self._mirror)
         except AvrinError as error:
-            return error
+            return error.within()
         return Tracks(bound, self.own.trace, self.own)
