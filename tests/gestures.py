@@ -6,10 +6,10 @@ import json
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, Qt
-from PySide6.QtGui import QGuiApplication, QMouseEvent
+from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRectF, Qt, QUrl
+from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QWidget
+from PySide6.QtWidgets import QApplication, QMenu, QWidget
 
 __all__ = ["ALT", "CTRL", "LEFT", "PLAIN", "SHIFT", "Hand", "Key"]
 
@@ -54,6 +54,24 @@ class Hand:
         """Of a widget, drawn or not, in the picture's pixels."""
         found: QRectF = self.picture.box_of(ident)  # type: ignore[attr-defined]
         return found
+
+    def drop(self, *files: Path) -> None:
+        """Files from elsewhere, onto the picture."""
+        data = QMimeData()
+        data.setUrls([QUrl.fromLocalFile(str(file)) for file in files])
+        copy, where = Qt.DropAction.CopyAction, QPoint(300, 300)
+        QApplication.sendEvent(self.window, QDragEnterEvent(where, copy, data, LEFT, PLAIN))
+        QApplication.sendEvent(self.window, QDropEvent(QPointF(where), copy, data, LEFT, PLAIN))
+        QApplication.processEvents()
+
+    def menu(self, begins: str) -> None:
+        """Choose what begins so in the menu that is open."""
+        QApplication.processEvents()
+        found = QApplication.activePopupWidget()
+        assert isinstance(found, QMenu)
+        next(one for one in found.actions() if one.text().startswith(begins)).trigger()
+        found.close()
+        QApplication.processEvents()
 
     def press(self, at: QPoint, keys: Qt.KeyboardModifier = PLAIN) -> None:
         QTest.mouseClick(self.picture, LEFT, keys, at)

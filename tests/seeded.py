@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -41,14 +42,14 @@ class Seed(Struct, frozen=True):
     events: tuple[Event, ...] = ()
     step: float = 1.0
     project: dict[str, Any] = field(default_factory=dict)
-    files: dict[str, str] = field(default_factory=dict)
+    files: dict[str, str | bytes] = field(default_factory=dict)
 
 
 def inspected(seed: Seed, folder: Path, project: Project | None = None) -> tuple[Project, list[Finding]]:
     """The project of a seed (or what became of it) and all that is found."""
     for name, content in seed.files.items():
         (folder / name).parent.mkdir(exist_ok=True)
-        (folder / name).write_text(content, encoding="utf-8")
+        (folder / name).write_bytes(content if isinstance(content, bytes) else content.encode())
     columns = {"hull": FALLING, "scrap": RISING, **seed.columns}
     frames = len(next(iter(columns.values())))
     more: dict[str, Any] = {"screens": (ONE,), "rosters": (CREW,), "variables": VARIABLES, **seed.project}
@@ -115,6 +116,16 @@ def catalogue(**said: str) -> str:
     head = 'msgid ""\nmsgstr ""\n"Content-Type: text/plain; charset=utf-8\\n"\n'
     entries = (f'\nmsgid "{text}"\nmsgstr "{translation}"\n' for text, translation in said.items())
     return "".join([head, '"Plural-Forms: nplurals=2; plural=(n != 1);\\n"\n', *entries])
+
+
+# Four by two black pixels.
+BLACK = base64.b64decode("iVBORw0KGgoAAAANSUhEUgAAAAQAAAACCAAAAABawyK/AAAAC0lEQVR42mNggAEAAAoAAewkA7kAAAAASUVORK5CYII=")
+SHOTS: dict[str, str | bytes] = {f"shots/s_{number}.png": BLACK for number in range(1, 5)}
+
+
+def filmed(offset: float) -> Plate:
+    """A film of four seconds, so many seconds of it at the recording's beginning."""
+    return Plate(name="filmed", film="shots/s_#.png", rate=1.0, offset=offset)
 
 
 SEEDS: dict[str, tuple[Seed, Seed]] = {
@@ -229,6 +240,10 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
             files={"texts/de.po": catalogue(Lost="Verloren").replace('\nmsgid "L', '\n#, fuzzy\nmsgid "L')},
         ),
         Seed([label("Lost")], files={"texts/de.po": catalogue(Lost="Verloren")}),
+    ),
+    "film-out-of-step": (
+        Seed([label("Lost")], project={"plates": (filmed(-200.0),)}, files=SHOTS),
+        Seed([label("Lost")], project={"plates": (filmed(-2.0),)}, files=SHOTS),
     ),
     "asset-missing": (
         Seed([widget("picture", {}, options={"asset": "art/gone.png"})]),

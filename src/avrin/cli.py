@@ -22,6 +22,7 @@ from avrin.commands.screens import add_screens
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
 from avrin.commands.texts import add_texts
 from avrin.commands.trace import add_trace_commands
+from avrin.footage import footage_files
 from avrin.logs import begin_logging, log_file, told_fault
 from avrin.model import AvrinError, load, protecting
 from avrin.trace.copying import beside
@@ -75,7 +76,8 @@ def _read_by(arguments: argparse.Namespace) -> list[Path]:
             except AvrinError:
                 continue  # told when it is read
             listed = [path.parent / recording.path for recording in project.traces]
-            found += [*listed, *map(beside, listed), *(path.parent / plate.picture for plate in project.plates)]
+            pictures = [path.parent / (plate.film or plate.picture) for plate in project.plates]
+            found += [*listed, *map(beside, listed), *(file for one in pictures for file in footage_files(one))]
     return found
 
 

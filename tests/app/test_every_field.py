@@ -16,6 +16,7 @@ from PySide6.QtCore import QPoint
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
+from films import pictures
 from gestures import CTRL, LEFT, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
 
@@ -288,6 +289,26 @@ def plate_fields(hand: Hand) -> dict[str, Any]:
     return found
 
 
+def film_plate_fields(hand: Hand) -> dict[str, Any]:
+    """All of a plate: those of a picture, then those of a film beside it."""
+    picture = plate_fields(hand)
+    hand.window.plate_edit.close_it()
+    hand.drop(*pictures(hand.folder.parent.parent / "shots", range(9)))
+    hand.menu("A film")
+    hand.window.plate_edit.open_under(hand.window.header.plate)
+    edit = hand.window.plate_edit
+    hand.type_into(edit.offset, "2,5")
+    hand.type_into(edit.rate, "12")
+    film = hand.file()["plates"][-1]
+    assert (film["offset"], film["rate"], film["trace"]) == (2.5, 12, "traces/leaky-dive.csv")
+    edit.recording.setFocus()
+    QTest.keyClick(edit.recording, Key.Key_Up)
+    QApplication.processEvents()
+    assert "trace" not in hand.file()["plates"][-1]
+    edit.close_it()
+    return {**picture, **film}
+
+
 def zone_fields(hand: Hand) -> dict[str, Any]:
     plate_fields(hand)
     hand.type_into(hand.window.plate_edit.zone, "the cabin")
@@ -388,7 +409,7 @@ def pop_fields(hand: Hand) -> dict[str, Any]:
 GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Project": project_fields, "Variable": variable_fields, "Roster": roster_fields, "EventKind": event_fields,
     "Derived": derived_fields, "Group": group_fields, "Widget": widget_fields, "Place": place_fields,
-    "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": plate_fields,
+    "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": film_plate_fields,
     "Screen": screen_fields, "Locale": language_fields, "Recording": recording_fields, "Action": action_fields,
     "Change": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields,
 }  # fmt: skip

@@ -6,12 +6,12 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent, QImage
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMenu
 
-from gestures import CTRL, LEFT, PLAIN, Hand, Key
+from gestures import CTRL, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
 
 
@@ -40,22 +40,14 @@ def picture(folder: Path, name: str) -> Path:
     return folder / name
 
 
-def drop(hand: Hand, *files: Path) -> None:
-    data = QMimeData()
-    data.setUrls([QUrl.fromLocalFile(str(file)) for file in files])
-    copy, where = Qt.DropAction.CopyAction, QPoint(300, 300)
-    QApplication.sendEvent(hand.window, QDragEnterEvent(where, copy, data, LEFT, PLAIN))
-    QApplication.sendEvent(hand.window, QDropEvent(QPointF(where), copy, data, LEFT, PLAIN))
-
-
 def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, tmp_path: Path) -> None:
     reef = picture(tmp_path, "my reef.png")
-    drop(hand, reef)
-    act(menu(), "A plate")
+    hand.drop(reef)
+    hand.menu("A plate")
     assert hand.file()["plates"][-1] == {"name": "my reef", "picture": "art/my reef.png"}
     assert hand.window.session.plate.name == "my reef"
-    drop(hand, reef)
-    act(menu(), "A picture in the HUD")
+    hand.drop(reef)
+    hand.menu("A picture in the HUD")
     made = hand.file()["widgets"][-1]
     assert (made["kind"], made["options"]) == ("picture", {"asset": "art/my reef.png"})
     hand.key(Key.Key_Z, CTRL)
@@ -65,15 +57,15 @@ def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, 
 
 
 def test_many_pictures_at_once_and_what_is_none(hand: Hand, tmp_path: Path) -> None:
-    drop(hand, *(picture(tmp_path, f"p{number}.png") for number in range(20)))
-    act(menu(), "20 plates")
+    hand.drop(*(picture(tmp_path, f"p{number}.png") for number in range(20)))
+    hand.menu("20 plates")
     assert len(hand.file()["plates"]) == len(hand.before["plates"]) + 20
     hand.key(Key.Key_Z, CTRL)
     assert hand.file() == hand.before, "one undo step"
-    film = tmp_path / "dive.mp4"
-    film.write_bytes(b"no film")
-    for other in (film, tmp_path):
-        drop(hand, other)
+    sound = tmp_path / "dive.wav"
+    sound.write_bytes(b"no picture")
+    for other in (sound, tmp_path):
+        hand.drop(other)
         assert hand.window.message.text()
     assert hand.file() == hand.before
 
@@ -91,7 +83,7 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
         return [zone["box"] if isinstance(zone, dict) else zone for zone in found()]
 
     header.pick_plate()
-    act(menu(), "Its name, zones")
+    hand.menu("Its name, zones")
     assert hand.window.plate_edit.isVisible()
     hand.drag(QPoint(80, 330), QPoint(100, 50))
     drawn = zones()[-1]
@@ -120,7 +112,7 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
 
 def test_a_plate_is_called_otherwise_and_removed(hand: Hand) -> None:
     hand.window.header.pick_plate()
-    act(menu(), "Its name, zones")
+    hand.menu("Its name, zones")
     edit = hand.window.plate_edit
     hand.type_into(edit.name, "the wreck")
     assert hand.file()["plates"][0]["name"] == "the wreck"
@@ -145,7 +137,7 @@ def test_screens_are_added_sized_and_removed(hand: Hand) -> None:
     assert hand.file()["screens"][-1] == {"name": "phone", "size": [2400, 1080], "safe": 0.05}
     assert header.screen_link.text() == "2400 × 1080"
     header.pick_screen()
-    act(menu(), "Its name, size")
+    hand.menu("Its name, size")
     edit = hand.window.screen_edit
     hand.type_into(edit.wide, "2340")
     hand.type_into(edit.safe, "3")
@@ -168,7 +160,7 @@ def test_the_recording_chooses_the_plate_where_its_rule_is_true(hand: Hand) -> N
     hand.pressed("done")
     session.show_over(session.project.plates[0])
     header.pick_plate()
-    act(menu(), "as the recording says")
+    hand.menu("as the recording says")
     deep = next(frame for frame in range(len(session.trace)) if (session.trace.columns["depth"][frame] or 0) > 20)
     for frame, name in ((0, first), (deep, second), (deep - 1, first)):
         session.go_to(frame)

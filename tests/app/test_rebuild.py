@@ -12,8 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt, QUrl
-from PySide6.QtGui import QDragEnterEvent, QDropEvent
+from PySide6.QtCore import QPoint
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QMenu, QWidget
 
@@ -30,23 +29,6 @@ class Builder(Hand):
         super().__init__(window)
         self.groups: set[str] = set()  # that are there
         self.groups_wanted: dict[str, dict[str, Any]] = {}
-
-    def menu(self, begins: str) -> None:
-        """Choose what begins so in the menu that is open."""
-        QApplication.processEvents()
-        found = QApplication.activePopupWidget()
-        assert isinstance(found, QMenu)
-        next(one for one in found.actions() if one.text().startswith(begins)).trigger()
-        found.close()
-        self.wake()
-
-    def drop(self, *files: Path) -> None:
-        data = QMimeData()
-        data.setUrls([QUrl.fromLocalFile(str(file)) for file in files])
-        copy, where = Qt.DropAction.CopyAction, QPoint(300, 300)
-        QApplication.sendEvent(self.window, QDragEnterEvent(where, copy, data, LEFT, PLAIN))
-        QApplication.sendEvent(self.window, QDropEvent(QPointF(where), copy, data, LEFT, PLAIN))
-        QApplication.processEvents()
 
     def into(self, field: QWidget, value: Any) -> None:
         """Whatever a field takes: a word of several, or what is written."""
@@ -263,12 +245,16 @@ class Builder(Hand):
 
     def plate(self, wanted: dict[str, Any]) -> None:
         """A picture that is dropped; its zones drawn, and put exactly by their numbers."""
-        self.drop(self.folder.parent / wanted["picture"])
-        self.menu("A plate")
+        self.drop(self.folder.parent / (wanted.get("film") or wanted["picture"]))
+        if "picture" in wanted:
+            self.menu("A plate")
         edit = self.window.plate_edit
         self.window.header.pick_plate()
-        self.menu("Its name, zones")
+        self.menu("Its name, ")
         self.into(edit.name, wanted["name"])
+        if "film" in wanted:
+            self.into(edit.offset, wanted["offset"])
+            self.into(edit.recording, Path(wanted["trace"]).stem)
         for number, zone in enumerate(wanted.get("keep_clear", ())):
             self.drag(QPoint(60, 330 + 10 * number), QPoint(80, 50))
             for field, side in zip(edit.box, zone, strict=True):
@@ -317,7 +303,7 @@ class Builder(Hand):
 def bare(demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: Any) -> Iterator[Builder]:
     """Recordings and pictures alone, from an empty home; the first recording is open."""
     game = tmp_path / "game"
-    for name in ("traces", "plates"):
+    for name in ("traces", "plates", "films"):
         shutil.copytree(demo.parent / name, game / name)
     with opened_over(
         game / "traces" / "leaky-dive.csv", tmp_path / "home", monkeypatch, qtbot, game / demo.name

@@ -47,7 +47,7 @@ def test_the_project_is_whole_and_without_fault(demo: Path) -> None:
     assert warnings == []
     assert not bound.warnings
     assert len(project.widgets) >= 6
-    for name in (*(p.picture for p in project.plates), *(r.path for r in project.traces)):
+    for name in (*(p.film or p.picture for p in project.plates), *(r.path for r in project.traces)):
         assert (demo.parent / name).is_file()
 
 

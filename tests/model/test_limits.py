@@ -15,7 +15,6 @@ from avrin.model import (
     Project,
     Recording,
     Widget,
-    assets,
     check_name,
     dumps,
     folder_for,
@@ -103,19 +102,19 @@ def test_a_project_is_laid_out_by_depth_with_what_fits_on_one_line() -> None:
     assert lines[-2:] == [" ]", "}"]
 
 
-def test_files_that_are_too_large_say_how_large_they_may_be(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+def test_files_that_are_too_large_say_how_large_they_may_be(tmp_path: Path) -> None:
     path = tmp_path / "a.png"
     path.write_bytes(b"x" * (3 * 2**20 + 1))
     with pytest.raises(AvrinError, match="is larger than 3 MiB"):
         read_whole(path, 3 * 2**20)
-    monkeypatch.setattr(assets, "MOST", 3 * 2**20)
+    small = PICTURE._replace(most=3 * 2**20)
     (tmp_path / "project").mkdir()
     with pytest.raises(AvrinError, match=r"the file a\.png is larger than 3 MiB"):
-        take_in(path, tmp_path / "project", PICTURE)
+        take_in(path, tmp_path / "project", small)
     with pytest.raises(AvrinError, match="is no font Avrin draws"):
         take_in(path, tmp_path / "project", FONT)
     path.write_bytes(b"x" * (3 * 2**20))
-    assert take_in(path, tmp_path / "project", PICTURE) == "art/a.png"
+    assert take_in(path, tmp_path / "project", small) == "art/a.png"
 
 
 def test_why_the_system_refuses_is_told_in_its_words(tmp_path: Path) -> None:

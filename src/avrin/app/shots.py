@@ -169,17 +169,10 @@ def _mistake(window: Window) -> None:
     QTest.keyClicks(edit, "hull + hul_bonus")
 
 
-def _dragging(window: Window) -> None:
-    """A variable on its way onto the picture."""
-    window.session.go_to_seconds(118)
-    window.session.select_widget("")
-    _drag(window, "air", QPointF(0.5, 0.3), let_go=False)
-
-
 def _dropped(window: Window) -> None:
-    """The same variable, dropped: a complete bar."""
+    """A variable dropped onto the picture: a complete bar."""
     window.session.go_to_seconds(118)
-    _drag(window, "air", QPointF(0.5, 0.3), let_go=True)
+    _drag(window, "air", QPointF(0.5, 0.3))
 
 
 def _held(window: Window) -> None:
@@ -215,7 +208,7 @@ def _events(window: Window) -> None:
     window.desk.lanes.verticalScrollBar().setValue(window.desk.lanes.verticalScrollBar().maximum())
 
 
-def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
+def _drag(window: Window, name: str, share: QPointF) -> None:
     """Drag a variable's lane head to a point of the picture, given as shares of its sides."""
     lanes, hud = window.desk.lanes, window.desk.hud
     lanes.reveal(name)
@@ -231,8 +224,7 @@ def _drag(window: Window, name: str, share: QPointF, *, let_go: bool) -> None:
     QTest.mousePress(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
     for i in range(1, 6):
         QTest.mouseMove(view, start + (goal - start) * i / 5)
-    if let_go:
-        QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, goal)
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, goal)
 
 
 def _several(window: Window) -> None:
@@ -265,6 +257,18 @@ def _zones(window: Window) -> None:
     area = window.desk.hud.picture_rect()
     inside = QPointF(area.x() + area.width() * 0.55, area.y() + area.height() * 0.6).toPoint()
     QTest.mouseClick(window.desk.hud, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, inside)
+
+
+def _film(window: Window) -> None:
+    """A film of the game behind the HUD, against what was recorded."""
+    session = window.session
+    session.go_to_seconds(93.9)
+    session.show_over(next(plate for plate in session.project.plates if plate.film))
+    window.header.plate_edit_wanted.emit(window.header.plate)
+    window.repaint()
+    while session.reel.busy or window.plate_edit.film.busy:
+        time.sleep(0.01)
+        application().processEvents()
 
 
 def _commands(window: Window) -> None:
@@ -326,7 +330,6 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "bind": _bind,
     "bind-cells": _cells,
     "bind-mistake": _mistake,
-    "bind-dragging": _dragging,
     "bind-dropped": _dropped,
     "asked": _asked,
     "bind-held": _held,
@@ -335,6 +338,7 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "bind-several": _several,
     "bind-bands": _bands,
     "zones": _zones,
+    "film": _film,
     "commands": _commands,
     "ladder": _ladder,
     "screens": _screens,

@@ -21,6 +21,10 @@ from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
 from avrin.arrange.scenery import (
     SIZES,
+    film_added,
+    film_of_recording,
+    film_paced,
+    film_timed,
     plate_added,
     plate_called,
     plate_removed,
@@ -52,6 +56,10 @@ __all__ = [
     "conditioned",
     "copied",
     "duplicated",
+    "film_added",
+    "film_of_recording",
+    "film_paced",
+    "film_timed",
     "group_changed",
     "group_holds",
     "group_renamed",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from pathlib import PurePosixPath
 
@@ -11,6 +12,10 @@ from avrin.model import AvrinError, Plate, Project, Screen, Zone
 
 __all__ = [
     "SIZES",
+    "film_added",
+    "film_of_recording",
+    "film_paced",
+    "film_timed",
     "plate_added",
     "plate_called",
     "plate_removed",
@@ -23,6 +28,7 @@ __all__ = [
 ]
 
 LONGEST = 60
+FURTHEST = 1_000_000.0  # seconds between a film's beginning and a recording's
 LARGEST = 16_384
 # Sizes people play at, in pixels, and what they are called; the far screen has an edge that may not be seen.
 SIZES: dict[str, tuple[tuple[int, int], float]] = {
@@ -39,6 +45,32 @@ def plate_added(project: Project, picture: str) -> tuple[Project, str]:
     stem = PurePosixPath(picture).stem[:LONGEST] or "plate"
     name = _free(stem, [plate.name for plate in project.plates])
     return replace(project, plates=(*project.plates, Plate(name=name, picture=picture))), name
+
+
+def film_added(project: Project, film: str, trace: str = "") -> tuple[Project, str]:
+    """The project with a film as one more plate, called after its file; and its name. trace: the key of its recording."""
+    stem = re.sub(r"[#_.\- ]+$", "", PurePosixPath(film).stem)[:LONGEST] or "film"
+    name = _free(stem, [plate.name for plate in project.plates])
+    return replace(project, plates=(*project.plates, Plate(name=name, film=film, trace=trace))), name
+
+
+def film_timed(project: Project, name: str, offset: float) -> Project:
+    """The project in which a plate's film shows another of its seconds at the recording's beginning. Raises AvrinError."""
+    if not abs(offset) <= FURTHEST:
+        raise AvrinError(f"{offset:g} s is no second of a film", advice=f"Write up to {FURTHEST:,.0f}, or below 0")
+    return _with_plate(project, name, lambda plate: replace(plate, offset=offset))
+
+
+def film_paced(project: Project, name: str, rate: float) -> Project:
+    """The project in which numbered pictures follow one another at another rate, 0 for thirty a second. Raises AvrinError."""
+    if not 0 <= rate <= 1000:
+        raise AvrinError(f"{rate:g} pictures a second are none that are shown", advice="Write 1 to 1000")
+    return _with_plate(project, name, lambda plate: replace(plate, rate=rate))
+
+
+def film_of_recording(project: Project, name: str, trace: str) -> Project:
+    """The project in which a plate's film was made with another recording, "" for any."""
+    return _with_plate(project, name, lambda plate: replace(plate, trace=trace))
 
 
 def plate_called(project: Project, name: str, new: str) -> Project:

@@ -3,6 +3,7 @@
 from avrin.audit import (
     bindings,
     copies,
+    films,
     fitting,
     languages,
     looks,
@@ -37,6 +38,6 @@ __all__ = [
 ]
 
 FAMILIES = (
-    rules, bindings, ranges, numbers, thresholds, restarts, fitting, screens, languages, showing, copies, looks,
+    rules, bindings, ranges, numbers, thresholds, restarts, fitting, screens, films, languages, showing, copies, looks,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from functools import partial
+from pathlib import Path
 
 from msgspec import Struct
 
 from avrin.audit.case import Case
+from avrin.footage import film_second, footage_seconds, still_file
 from avrin.model import AvrinError, Plate, Screen, inside
 from avrin.render import Placed, Rect, bounds
 from avrin.render.colour import over, parsed
 from avrin.render.pixels import pixels
 from avrin.trace import FloatArray
-from avrin.widgets import Bound, Box, Group, Shape, TextRun, Tracks
+from avrin.widgets import Box, Group, Shape, TextRun, Tracks
 
 __all__ = ["Fill", "Lettering", "backdrop", "fills", "lettering", "texts"]
 
@@ -134,14 +136,16 @@ def _holds(fill: Rect, rect: Rect) -> bool:
     return across > 0 and along > 0 and across * along > 0.6 * rect.width * rect.height
 
 
-def backdrop(bound: Bound, text: Lettering, plate: Plate | None, screen: Screen) -> FloatArray | None:
+def backdrop(tracks: Tracks, text: Lettering, plate: Plate | None, screen: Screen) -> FloatArray | None:
     """The colour behind a text: the plate's there, on the whole, under what is drawn between; None if nobody knows.
 
+    Of a film it is what that shows close before the text's moment; nobody knows while it does not run.
     Returns: gamma-encoded sRGB, 0–1, shape (3,).
     """
     colour: FloatArray | None = None
     if plate is not None:
-        colour = _plate_colour(bound, plate, text.rect, screen)
+        source = _plate_picture(tracks, plate, text.frame)
+        colour = _plate_colour(source, text.rect, screen) if source is not None else None
     for fill in text.under:
         front, alpha = parsed(fill.colour)[0], fill.alpha
         if alpha >= 1:
@@ -151,12 +155,23 @@ def backdrop(bound: Bound, text: Lettering, plate: Plate | None, screen: Screen)
     return colour
 
 
-def _plate_colour(bound: Bound, plate: Plate, rect: Rect, screen: Screen) -> FloatArray | None:
-    """The plate's mean colour in a rectangle of the screen, over which it is stretched."""
+def _plate_picture(tracks: Tracks, plate: Plate, frame: int) -> Path | None:
+    """The picture file that a plate shows at a frame."""
+    bound, seconds = tracks.bound, float(tracks.trace.axis[frame])
     try:
-        source = inside(bound.folder, plate.picture)
+        path = inside(bound.folder, plate.film or plate.picture)
+        if not plate.film:
+            return path
+        second = film_second(bound.project, plate, tracks.trace.name, seconds)
+        if second is None or not 0 <= second <= footage_seconds(path, plate.rate):
+            return None
+        return still_file(path, second, plate.rate, wide=SMALL, exact=False)
     except AvrinError:
         return None
+
+
+def _plate_colour(source: Path, rect: Rect, screen: Screen) -> FloatArray | None:
+    """A picture's mean colour in a rectangle of the screen, over which it is stretched."""
     zoom = SMALL / max(screen.size)
     image = pixels(str(source), max(1, round(screen.size[0] * zoom)), max(1, round(screen.size[1] * zoom)))
     if image is None:

@@ -15,6 +15,7 @@ from avrin.audit.case import Case, below
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_widget
 from avrin.audit.layers import Lettering, backdrop, lettering
+from avrin.footage import refusal_of
 from avrin.model import AvrinError, Widget, inside
 from avrin.render import TextMeasure, minutes_of_arc, refusal, screen_scale, typeface
 from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
@@ -143,7 +144,7 @@ def _low_contrast(case: Case) -> Iterator[Finding]:
             continue  # letters without a colour of their own are not there
         need = FAINT_LARGE if one.size >= (LARGE_BOLD if one.bold else LARGE) else FAINT
         for plate in plates:
-            behind = backdrop(case.bound, one, plate, screen)
+            behind = backdrop(tracks, one, plate, screen)
             if behind is None:
                 continue
             front = np.array([over(*parsed(colour), behind) for colour in (one.edge or one.fill, one.fill)])
@@ -199,14 +200,16 @@ def _refused(path: Path | None) -> str:
 
 def _asset_missing(case: Case) -> Iterator[Finding]:
     for plate in case.project.plates:
+        named, sort = plate.film or plate.picture, "film" if plate.film else "picture"
         try:
-            why = _refused(inside(case.bound.folder, plate.picture))
+            path = inside(case.bound.folder, named)
+            why = refusal_of(path, plate.rate) if plate.film else _refused(path)
         except AvrinError:
             why = "lies outside the project's folder"
         if why:
             yield Finding(
-                "", f"no {plate.picture}", f"The plate {plate.name} has no picture: {plate.picture} {why}",
-                "Put the file there, or take the plate out", about=plate.picture, plate=plate.name,
+                "", f"no {named}", f"The plate {plate.name} has no {sort}: {named} {why}",
+                "Put the file there, or take the plate out", about=named, plate=plate.name,
             )  # fmt: skip
     in_texts = in_texts_of(case.project)
     for ident, widget in case.bound.widgets.items():

@@ -1,4 +1,4 @@
-"""Lay the demo out as a project folder of the user's own: the project, its plates, its traces, its texts in other languages."""
+"""Lay the demo out as a project folder of the user's own: the project, its plates, film and traces, its texts in languages."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ __all__ = ["demo_folder", "install_demo"]
 
 HERE = Path(__file__).parent
 STAMP = ".made"
+FILMED = "leaky-dive"
 TEXTS = ("de", "ar", "th")
 PROJECTS = ("brinehook.avrin", "brinehook-troubled.avrin")
 
@@ -34,17 +35,18 @@ def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
     shipped = [(HERE / name).read_bytes() for name in PROJECTS]
     stamp = folder / STAMP
     spoken = {f"{code}.po": (HERE / "texts" / f"{code}.po").read_bytes() for code in TEXTS}
-    code = b"".join((HERE / name).read_bytes() for name in ("game.py", "plates.py"))
+    code = b"".join((HERE / name).read_bytes() for name in ("game.py", "plates.py", "film.py"))
     wanted = " ".join(_digest(part) for part in (*shipped, *spoken.values(), code))
     try:
         made = stamp.read_text() if stamp.exists() else ""
         if made == wanted and all(project.exists() for project in projects):
             return projects[troubled]
+        from avrin.demo.film import film_of
         from avrin.demo.game import DIVES, record
         from avrin.demo.plates import PLATES
         from avrin.trace import save_trace
 
-        for name in ("plates", "traces", "texts"):
+        for name in ("plates", "films", "traces", "texts"):
             (folder / name).mkdir(parents=True, exist_ok=True)
         for project, data in zip(projects, shipped, strict=True):
             if not project.exists() or _digest(project.read_bytes()) in made.split(" "):
@@ -56,7 +58,10 @@ def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
         for name, paint in PLATES.items():
             (folder / "plates" / f"{name}.svg").write_text(paint(), encoding="utf-8")
         for dive in DIVES:
-            save_trace(record(dive), folder / "traces" / f"{dive.name}.csv")
+            trace = record(dive)
+            save_trace(trace, folder / "traces" / f"{dive.name}.csv")
+            if dive.name == FILMED:
+                film_of(trace, folder / "films" / "dive.mp4")
         stamp.write_text(wanted)
     except OSError as error:
         raise AvrinError(

@@ -6,7 +6,7 @@ import math
 import random
 from collections.abc import Callable
 
-__all__ = ["PLATES"]
+__all__ = ["PLATES", "boat", "far_sea", "near_ground"]
 
 WIDTH, HEIGHT = 1920, 1080
 
@@ -193,6 +193,37 @@ def _trench() -> str:
         + _ridge(dice, 990, 60, "#060916")
     )
     return _svg(_sea("#24386e", "#1a2752", "#111a38", "#0a1024") + glow + lamp, body)
+
+
+# -- the layers of the film --------------------------------------------------------------------------------------------
+
+
+def far_sea() -> str:
+    """Water, light and far rocks, from the surface to the ground."""
+    dice = random.Random(31)
+    rays, shafts = _rays(dice, "#d7f3ee", 9)
+    body = (
+        _water() + shafts + _shoal(dice, 420, 330, "#bfe2df", 30) + _shoal(dice, 1250, 560, "#bfe2df", 26)
+        + _ridge(dice, 760, 80, "#1c5563", 0.65) + _ridge(dice, 900, 60, "#164a58", 0.8)
+    )  # fmt: skip
+    return _svg(_sea("#58aab0", "#2f7c86", "#1d5a6b", "#113c4b", "#0b2733") + rays, body)
+
+
+def near_ground() -> str:
+    """What the boat swims past: rocks, fronds, specks; nothing where there is water."""
+    dice = random.Random(47)
+    body = (
+        _motes(dice, "#dff5f2", 120, 40, 900)
+        + "".join(_kelp(dice, x, 1080, dice.uniform(160, 380), "#0f3138") for x in range(70, 1900, 130))
+        + _ridge(dice, 960, 90, "#0a222b")
+    )
+    return _svg("", body)
+
+
+def boat() -> str:
+    """The boat alone, its lamp to the right, in a picture of 1300 by 550."""
+    defs, body = _boat(375, 275, 1.3, "#fff2cf")
+    return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1300 550">\n<defs>\n{defs}</defs>\n{body}</svg>\n'
 
 
 PLATES: dict[str, Callable[[], str]] = {"shelf": _shelf, "wreck": _wreck, "trench": _trench}

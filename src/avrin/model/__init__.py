@@ -1,6 +1,6 @@
 """What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
 
-from avrin.model.assets import FONT, PICTURE, FileSort, take_in
+from avrin.model.assets import FILM, FONT, PICTURE, FileSort, take_in
 from avrin.model.cached import code_stamp, keep, kept
 from avrin.model.differing import differing
 from avrin.model.drafts import Draft, drafts, forget_draft, keep_draft, load_draft, new_draft, told_draft
@@ -45,6 +45,7 @@ from avrin.model.whole import clear_leftovers, protecting, whole_file, write_who
 from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
 
 __all__ = [
+    "FILM",
     "FONT",
     "FORMAT",
     "JOINING_WORDS",

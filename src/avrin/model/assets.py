@@ -11,21 +11,30 @@ from avrin.model.errors import AvrinError
 from avrin.model.reading import plain_file
 from avrin.model.whole import whole_file
 
-__all__ = ["FONT", "PICTURE", "FileSort", "take_in"]
+__all__ = ["FILM", "FONT", "PICTURE", "FileSort", "take_in"]
 
 
 class FileSort(NamedTuple):
-    """A sort of file that Avrin draws with. ends: of its name, in small letters. folder: for it, in the project's."""
+    """A sort of file that Avrin draws with. ends: of its name, in small letters. folder: for it, in the project's.
+
+    most: bytes of one that is taken in.
+    """
 
     name: str
     ends: tuple[str, ...]
     folder: str
     advice: str
+    most: int = 64 * 2**20
 
 
-MOST = 64 * 2**20  # bytes of a file that is taken in
 PICTURE = FileSort("picture", (".png", ".svg"), "art", "Choose a PNG or an SVG file")
 FONT = FileSort("font", (".ttf", ".otf", ".ttc"), "fonts", "Choose a TrueType or an OpenType file")
+
+
+FILM = FileSort(
+    "film", (".mp4", ".mkv", ".webm", ".mov", ".avi", ".m4v", ".ogv", ".mpg", ".gif"), "films",
+    "Choose a film, such as an .mp4", 8 * 2**30,
+)  # fmt: skip
 
 
 def take_in(source: Path, folder: Path, sort: FileSort = PICTURE) -> str:
@@ -38,8 +47,8 @@ def take_in(source: Path, folder: Path, sort: FileSort = PICTURE) -> str:
         raise AvrinError(f"the file {source.name} is no {sort.name} Avrin draws", advice=sort.advice)
     try:
         source = source.resolve(strict=True)
-        if plain_file(source) > MOST:
-            raise AvrinError(f"the file {source.name} is larger than {MOST // 2**20} MiB", advice=sort.advice)
+        if plain_file(source) > sort.most:
+            raise AvrinError(f"the file {source.name} is larger than {sort.most // 2**20:,} MiB", advice=sort.advice)
         if source.is_relative_to(folder.resolve()):
             return source.relative_to(folder.resolve()).as_posix()
         (folder / sort.folder).mkdir(exist_ok=True)

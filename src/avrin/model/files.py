@@ -290,7 +290,17 @@ def _check(project: Project) -> None:
                 f"{both} are called '{clash[0]}'", place=(f"trace '{recording.key}'", "names"),
                 advice="Call one of them something else",
             )  # fmt: skip
-    for what, path in [*(("plate", p.picture) for p in project.plates), *(("trace", t.path) for t in project.traces)]:
+    _check_paths(project)
+
+
+def _check_paths(project: Project) -> None:
+    """Pictures, films and recordings lie in the project's folder, and a plate is one of the first two."""
+    for plate in project.plates:
+        if bool(plate.picture) == bool(plate.film):
+            said = "both a picture and a film" if plate.film else "neither a picture nor a film"
+            raise AvrinError(f"has {said}", place=(f"plate '{plate.name}'",), advice="Name one of them")
+    behind = [("plate", plate.film or plate.picture) for plate in project.plates]
+    for what, path in [*behind, *(("trace", t.path) for t in project.traces)]:
         try:
             inside(Path("/project"), path)
         except AvrinError as error:

@@ -228,13 +228,20 @@ class Zone(Record, frozen=True, kw_only=True):
 
 
 class Plate(Record, frozen=True, kw_only=True):
-    """A picture of the game behind the HUD. keep_clear: what of it nothing is to cover.
+    """A picture of the game behind the HUD, or a film of it. keep_clear: what of it nothing is to cover.
 
     when: a rule; where the recording chooses the plate, the first one whose rule is true is shown. "" for never by itself.
+    film: of the game without its HUD, instead of a picture; numbered pictures have `#` for each digit of their number.
+    trace: the recording it was made with, as `Recording.key` has it; over others it stands still. "" for any.
+    offset: the film's second at the recording's beginning. rate: numbered pictures a second; 0 for thirty.
     """
 
     name: str
-    picture: str
+    picture: str = ""
+    film: str = ""
+    trace: str = ""
+    offset: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
+    rate: Annotated[float, Meta(ge=0, le=1000)] = 0.0
     keep_clear: tuple[Zone, ...] = ()
     when: str = ""
 
@@ -357,6 +364,12 @@ class Project(Record, frozen=True, kw_only=True):
     def recording(self, key: str) -> Recording | None:
         """The recording of that key, if the project lists it."""
         return next((r for r in self.traces if r.key == key), None)
+
+    def with_traces(self, traces: tuple[Recording, ...]) -> Self:
+        """The same project whose recordings, one for one, are listed otherwise; their films go along."""
+        keys = {one.key: other.key for one, other in zip(self.traces, traces, strict=True)}
+        plates = tuple(replace(plate, trace=keys.get(plate.trace, plate.trace)) for plate in self.plates)
+        return replace(self, traces=traces, plates=plates)
 
     def called(self, key: str) -> str:
         """What tells the recording of that key from the project's others; its file's name where it is none of them."""

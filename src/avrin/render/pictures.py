@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
+from avrin.footage import film_second, still_file
 from avrin.model import AvrinError, Plate, Screen, inside, write
 from avrin.render.scene import scene
 from avrin.render.svg import svg
@@ -21,17 +22,26 @@ Paint = Callable[[Sequence[Shape], int, int], bytes]  # shapes, width and height
 def frame_shapes(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None, folder: Path) -> list[Shape]:
     """Everything a screen shows at a frame: the plate, or a plain ground, then the widgets.
 
-    folder: where the plate's picture lies. Raises AvrinError when it is not there.
+    folder: where the plate's picture or film lies. Raises AvrinError when it is not there.
     """
-    return [*ground_shapes(screen, plate, folder), *(placed.group for placed in scene(tracks, frame, screen))]
+    second = 0.0
+    if plate is not None and plate.film and len(tracks.trace):
+        seconds = float(tracks.trace.axis[frame])
+        second = film_second(tracks.bound.project, plate, tracks.trace.name, seconds) or 0.0
+    ground = ground_shapes(screen, plate, folder, second)
+    return [*ground, *(placed.group for placed in scene(tracks, frame, screen))]
 
 
-def ground_shapes(screen: Screen, plate: Plate | None, folder: Path) -> list[Shape]:
-    """What lies under the widgets: the plate, or a plain ground. Raises AvrinError when its picture is not there."""
+def ground_shapes(screen: Screen, plate: Plate | None, folder: Path, second: float = 0.0) -> list[Shape]:
+    """What lies under the widgets: the plate, or a plain ground. second: of the plate's film.
+
+    Raises AvrinError when its picture or film is not there.
+    """
     width, height = screen.size
     ground: list[Shape] = [Box(0, 0, width, height, UNDER)]
     if plate is not None:
-        source = inside(folder, plate.picture)
+        path = inside(folder, plate.film or plate.picture)
+        source = still_file(path, second, plate.rate) if plate.film else path
         if not source.is_file():
             raise AvrinError(
                 f"there is no file '{plate.picture}'", place=(f"plate '{plate.name}'",), advice="Copy it there"

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Iterable
+from pathlib import Path, PurePosixPath
 from typing import Annotated, get_args, get_origin
 
 import msgspec
 from msgspec import Struct
 from msgspec.structs import FieldInfo
 
-from avrin.model import Project
+from avrin.footage import footage_files
+from avrin.model import AvrinError, Plate, Project, inside
 from avrin.rules import ICON_MARK, icon_pieces
 from avrin.widgets.art import Asset, icon_name
 from avrin.widgets.binding import Bound, BoundWidget
@@ -26,7 +28,19 @@ def files_used(bound: Bound) -> list[str]:
     texts = in_texts_of(bound.project)
     named = [one for ident, widget in bound.widgets.items() for one in (*drawn_with(widget), *texts.get(ident, ()))]
     files = [value for sort, value in named if sort == "font" or icon_name(value) is None]
-    return list(dict.fromkeys([*(plate.picture for plate in bound.project.plates), *files]))
+    behind = [name for plate in bound.project.plates for name in _files_of(plate, bound.folder)]
+    return list(dict.fromkeys([*behind, *files]))
+
+
+def _files_of(plate: Plate, folder: Path) -> list[str]:
+    """Of a plate: its picture, its film, or all pictures of that."""
+    try:
+        film = inside(folder, plate.film) if plate.film else None
+    except AvrinError:
+        return []  # told by the checks
+    own = [one.relative_to(film.parent).as_posix() for one in footage_files(film)] if film is not None else []
+    there = PurePosixPath(plate.film).parent
+    return [*filter(None, [plate.picture]), *((there / name).as_posix() for name in own)]
 
 
 def drawn_with(widget: BoundWidget) -> list[tuple[str, str]]:

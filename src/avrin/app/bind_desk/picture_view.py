@@ -59,6 +59,8 @@ class PictureView(Ringed, Assisted, QWidget):
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
         self._screen = session.screen
+        self._still_said = ""
+        self._film_of: QImage | None = None  # the picture of the plate's film that is drawn
         self._whole: QImage | None = None  # the plate at the screen's own size, for a closer look
         self._stage = Stage()
         self._layers = Layers()
@@ -80,6 +82,7 @@ class PictureView(Ringed, Assisted, QWidget):
         session.trace_changed.connect(self.update)
         session.connect_selection(self.update)
         session.view_changed.connect(self._new_view)
+        session.reel.shown.connect(self._film_goes_on)
         session.extents.changed.connect(self.update)
         session.looking.changed.connect(self.update)
 
@@ -154,6 +157,16 @@ class PictureView(Ringed, Assisted, QWidget):
             self.closer.fit()
         self._new_ground()
 
+    def _film_goes_on(self) -> None:
+        """Another picture of the plate's film can be had, or another one is due."""
+        session, plate = self.session, self.session.plate
+        if plate is not None and plate.film and self.isVisible():
+            found = session.reel.picture(plate, session.trace, session.frame)
+            if found is not self._film_of or self._still != self._still_said:
+                self._still_said = self._still
+                self._whole = None
+                self._new_ground()
+
     def _new_ground(self) -> None:
         self._ground = None
         self._reaches.clear()
@@ -168,6 +181,7 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def _frame_changed(self) -> None:
         """Repaint what looks otherwise than a frame ago; all of it where marks may have to follow."""
+        self._film_goes_on()
         changed = self._show()
         marked = {*self.session.selected.widgets, self._hover, self._target}
         if (
@@ -428,10 +442,18 @@ class PictureView(Ringed, Assisted, QWidget):
         return ground
 
     def _paint_plate(self, painter: QPainter, size: QSize) -> None:
-        plate = self.session.plate
+        session, plate = self.session, self.session.plate
         assert plate is not None
+        if plate.film:
+            self._film_of = session.reel.picture(plate, session.trace, session.frame)
+            if self._film_of is not None:
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+                painter.drawImage(QRectF(0, 0, size.width(), size.height()), self._film_of)
+                return
+            if not session.reel.refusal(plate):
+                return  # it is on its way
         try:
-            image = load_picture(str(inside(self.session.folder, plate.picture)), size)
+            image = load_picture(str(inside(session.folder, plate.picture)), size)
         except AvrinError:
             image = load_picture("", size)
         if image.isNull():
@@ -440,7 +462,7 @@ class PictureView(Ringed, Assisted, QWidget):
             painter.drawText(
                 QRectF(0, 0, size.width(), size.height()),
                 Qt.AlignmentFlag.AlignCenter,
-                f"The plate's picture cannot be read: {plate.picture}",
+                f"The plate's {'film' if plate.film else 'picture'} cannot be read: {plate.film or plate.picture}",
             )
         else:
             painter.drawImage(0, 0, image)
@@ -492,6 +514,8 @@ class PictureView(Ringed, Assisted, QWidget):
             return
         if self._away_rect is not None:
             marks.note(painter, self._away, self._away_rect)
+        elif self._still:
+            marks.note(painter, self._still, marks.note_box(self._still, self.seen_rect()))
         if len(self.session.selected.widgets) > 1:
             for ident in self.session.arranging.chosen:
                 marks.frame(painter, self.box_of(ident), ident in self._shown(), pulled=False)
@@ -555,6 +579,14 @@ class PictureView(Ringed, Assisted, QWidget):
             return None
         said = self._place_said(self.session.project.widget(chosen[0]), chosen[0] in self._shown())
         return marks.tag_box(said, self.box_of(chosen[0]), self.seen_rect())
+
+    @property
+    def _still(self) -> str:
+        """Why the film behind the HUD does not run, "" where it does."""
+        session, plate = self.session, self.session.plate
+        if plate is None or not plate.film:
+            return ""
+        return session.reel.stands_still(plate, session.trace, session.frame)
 
     @property
     def _away(self) -> str:

@@ -18,7 +18,7 @@ from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
 from avrin.audit import Finding
 from avrin.model import AvrinError, Screen, Zone
-from avrin.render import Rect, frame_shapes, scene, widget_rect
+from avrin.render import Rect, ground_shapes, scene, widget_rect
 from avrin.render.values import clock, said
 from avrin.trace import Pyramid
 from avrin.widgets import Tracks, changes
@@ -44,6 +44,7 @@ class MomentPicture(Assisted, QWidget):
         self.setSizePolicy(policy)
         self.setMinimumSize(240, 135)
         self.setAccessibleName("picture of the moment")
+        session.reel.shown.connect(self.update)
 
     def show_finding(self, finding: Finding | None, tracks: Tracks | None) -> None:
         """Show another one. tracks: of the recording it lies in."""
@@ -79,11 +80,15 @@ class MomentPicture(Assisted, QWidget):
         plate = plates.get(self._finding.plate, self.session.plate)
         painter.save()
         painter.scale(scale, scale)
+        film = self.session.reel.picture(plate, tracks.trace, frame) if plate is not None and plate.film else None
         try:
-            shapes = frame_shapes(tracks, frame, screen, plate, tracks.bound.folder)
+            ground = ground_shapes(screen, None if plate is None or plate.film else plate, tracks.bound.folder)
         except AvrinError:
-            shapes = frame_shapes(tracks, frame, screen, None, tracks.bound.folder)
-        draw(painter, shapes)
+            ground = ground_shapes(screen, None, tracks.bound.folder)
+        draw(painter, ground)
+        if film is not None:
+            painter.drawImage(QRectF(0, 0, *screen.size), film)
+        draw(painter, [placed.group for placed in scene(tracks, frame, screen)])
         if plate is not None and self._finding.code == "keep-clear":
             self._paint_zones(painter, plate.keep_clear, screen)
         painter.restore()

@@ -56,6 +56,7 @@ class Cells(Assisted, Stepped, QWidget):
         self._later.timeout.connect(self.update)
         session.frame_changed.connect(self._scrubbed)
         session.values_changed.connect(self._scrubbed)
+        session.reel.shown.connect(self._scrubbed)
 
     assisted_role = Role.List
 
@@ -155,21 +156,29 @@ class Cells(Assisted, Stepped, QWidget):
         image.fill(QColor(UNDER))  # rounding leaves a line that no plate covers
         image.setDevicePixelRatio(ratio)
         zoom = box.width() / cell.screen.size[0]
-        folder = self.session.bound.folder
-        try:
-            ground = ground_shapes(cell.screen, cell.plate, folder)
-        except AvrinError:  # told by the checks
-            ground = ground_shapes(cell.screen, None, folder)
         with painting(image) as apart:
             apart.save()
             apart.scale(zoom, zoom)
-            draw(apart, ground)
+            self._paint_ground(apart, cell)
             apart.restore()
             apart.drawImage(0, 0, self._hud(cell, box, zoom, ratio))
         if cell.eyes != FULL:
             image = seen(image, cell.eyes)
             image.setDevicePixelRatio(ratio)
         painter.drawImage(box.topLeft(), image)
+
+    def _paint_ground(self, painter: QPainter, cell: Cell) -> None:
+        session, plate = self.session, cell.plate
+        if plate is not None and plate.film:
+            film = session.reel.picture(plate, session.trace, session.frame)
+            if film is not None:
+                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+                painter.drawImage(QRectF(0, 0, *cell.screen.size), film)
+            return
+        try:
+            draw(painter, ground_shapes(cell.screen, plate, session.bound.folder))
+        except AvrinError:  # told by the checks
+            draw(painter, ground_shapes(cell.screen, None, session.bound.folder))
 
     def _hud(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
         """The widgets on a screen, in the size of its cells."""

@@ -273,7 +273,7 @@ class Files(QObject):
             replace(one, path=moved.get(one.path, one.path)) if moved.get(one.path) in taken else one
             for one in session.project.traces
         )
-        return replace(session.project, traces=traces), copies
+        return session.project.with_traces(traces), copies
 
     def _take_along(self, before: Path, folder: Path, copies: list[tuple[Path, Path]]) -> list[str]:
         """Plates, pictures and fonts that go along to another folder; returns what cannot, as something else lies there."""

@@ -10,6 +10,7 @@ from avrin.app.session.files import Files
 from avrin.app.session.jobs import Jobs
 from avrin.app.session.looking import Looking
 from avrin.app.session.present import Present
+from avrin.app.session.reel import Reel
 from avrin.app.session.suggesting import Suggesting
 from avrin.app.session.traces import Traces
 from avrin.model import AvrinError
@@ -23,7 +24,7 @@ class Session(Present):
 
     hand: pins and drives. arranging: of the chosen widgets. looking: what is hidden while editing, how lanes lie.
     files: of its project. traces: its recordings.
-    extents, checking, suggesting: what is worked out in the background.
+    extents, checking, suggesting: what is worked out in the background. reel: films behind the HUD.
     """
 
     def __init__(self) -> None:
@@ -37,6 +38,7 @@ class Session(Present):
         self.extents = Extents(self)
         self.checking = Checking(self)
         self.suggesting = Suggesting(self)
+        self.reel = Reel(self)
 
     def evaluate_later(self, bound: Bound) -> None:
         """In the background; the window goes on with what it has, and the newest edit wins."""
@@ -69,6 +71,7 @@ class Session(Present):
             or self.extents.busy
             or self.checking.busy
             or self.suggesting.busy
+            or self.reel.busy
         )
 
     def settle(self) -> None:
@@ -76,6 +79,7 @@ class Session(Present):
         self.files.jobs.settle()
         self.traces.jobs.settle()
         self._evaluating.settle()
+        self.reel.settle()
 
     def close(self) -> None:
         """Nobody looks any more: unsaved edits are kept, and work in the background ends."""

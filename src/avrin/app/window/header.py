@@ -210,31 +210,44 @@ class Header(QWidget):
         if any(plate.when for plate in session.project.plates):
             self._choice(menu, group, "as the recording says", session.now.view.follows, session.show_over_recorded)
         menu.addSeparator()
-        menu.addAction("A picture as one more plate …", self._ask_plate)
+        menu.addAction("A picture or a film as one more plate …", self._ask_plate)
         if session.plate is not None:
-            menu.addAction("Its name, zones to keep clear …", lambda: self.plate_edit_wanted.emit(self.plate))
+            said = (
+                "Its name, its moment, zones to keep clear …"
+                if session.plate.film
+                else "Its name, zones to keep clear …"
+            )
+            menu.addAction(said, lambda: self.plate_edit_wanted.emit(self.plate))
         self._pop(menu, self.plate)
 
     def _ask_plate(self) -> None:
-        from avrin.model import PICTURE
+        from avrin.model import FILM, PICTURE
 
-        sorts = f"Pictures ({' '.join(f'*{end}' for end in PICTURE.ends)})"
-        chosen = ask_file(self, "A picture of the game", self.session.folder, sorts)
+        ends = (*PICTURE.ends, *FILM.ends)
+        sorts = f"Pictures and films ({' '.join(f'*{end}' for end in ends)})"
+        chosen = ask_file(self, "A picture or a film of the game", self.session.folder, sorts)
         if chosen is not None:
             self.add_plates([chosen])
 
-    def add_plates(self, pictures: Sequence[Path]) -> None:
-        """Pictures become plates; the last one is shown."""
-        from avrin.arrange import plate_added
-        from avrin.model import take_in
+    def add_plates(self, files: Sequence[Path], *, as_film: bool = False) -> None:
+        """Pictures and films become plates; the last one is shown. as_film: they are numbered, and one film."""
+        from avrin.arrange import film_added, plate_added
+        from avrin.footage import open_footage, take_in_numbered
+        from avrin.model import FILM, take_in
 
         session, project = self.session, self.session.project
         if session.path is None:
             session.said.emit("Pictures are kept beside the project, which has no file yet.  Save it first", True)
             return
         try:
-            for picture in pictures:
-                project, _ = plate_added(project, take_in(picture, session.folder))
+            if as_film:
+                project, _ = film_added(project, take_in_numbered(files, session.folder), session.trace_name)
+            for file in () if as_film else files:
+                if file.suffix.lower() in FILM.ends:
+                    open_footage(file).close()  # before it is copied
+                    project, _ = film_added(project, take_in(file, session.folder, FILM), session.trace_name)
+                else:
+                    project, _ = plate_added(project, take_in(file, session.folder))
         except AvrinError as error:
             session.said.emit(str(error), True)
             return

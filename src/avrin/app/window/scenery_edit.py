@@ -10,16 +10,30 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.bind_desk.zones import Zones
+from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, pixels
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.arrange import plate_called, plate_removed, screen_called, screen_removed, screen_seen, screen_sized
-from avrin.model import AvrinError, Project
+from avrin.app.window.film_strip import FilmStrip
+from avrin.arrange import (
+    film_of_recording,
+    film_paced,
+    film_timed,
+    plate_called,
+    plate_removed,
+    screen_called,
+    screen_removed,
+    screen_seen,
+    screen_sized,
+)
+from avrin.model import AvrinError, Plate, Project
 from avrin.widgets import RulePlace
 
 __all__ = ["PlateEdit", "ScreenEdit"]
+
+ANY = "any recording"
 
 
 class _Edit(Popup):
@@ -35,12 +49,13 @@ class _Edit(Popup):
         session.view_changed.connect(self.show_it)
         session.project_changed.connect(self.show_it)
 
-    def line(self, said: str, *parts: QWidget) -> None:
-        """A line of the popup."""
-        at = self.grid.rowCount()
-        self.grid.addWidget(inked(said, size="small"), at, 0)
+    def line(self, said: str, *parts: QWidget) -> list[QWidget]:
+        """A line of the popup; returns all that stands in it."""
+        at, name = self.grid.rowCount(), inked(said, size="small")
+        self.grid.addWidget(name, at, 0)
         for column, part in enumerate(parts, start=1):
             self.grid.addWidget(part, at, column, Qt.AlignmentFlag.AlignLeft)
+        return [name, *parts]
 
     def show_it(self) -> None:
         """Show what holds now."""
@@ -96,8 +111,23 @@ class PlateEdit(_Edit):
         self.when.setToolTip('A rule, such as map == "reef": then the recording chooses the plate')
         self.when.taken.connect(self._shown)
         self.when.left.connect(self.setFocus)
+        self.film = FilmStrip(session)
+        self.recording = Choice("recording of the film", [ANY])
+        self.recording.taken.connect(self._made_with)
+        self.offset = Field("second of the film at the recording's beginning", 70)
+        self.offset.taken.connect(partial(self._filmed, self.offset, film_timed, "beginning of the film"))
+        self.rate = Field("pictures a second", 60)
+        self.rate.setPlaceholderText("30")
+        self.rate.taken.connect(partial(self._filmed, self.rate, film_paced, "pace of"))
+        for field in (self.offset, self.rate):
+            field.left.connect(self.film.setFocus)
+        self._moment = QWidget()
+        self._moment.setLayout(row(self.offset, "s of it at the beginning of", self.recording, None))
         self.line("called", self.name)
         self.line("shown while", self.when)
+        self._film_lines = [
+            *self.line("the film", self.film), *self.line("", self._moment), *self.line("pictures a second", self.rate)
+        ]  # fmt: skip
         self.line("kept clear", self._zones)
         self.line("", self.zone)
         self.line("", numbers)
@@ -123,10 +153,48 @@ class PlateEdit(_Edit):
         self.name.show_text(plate.name)
         self.when.show_text(plate.when)
         self.when.mark(RulePlace("plate", plate.name, "when") in self.session.bound.errors)
+        self._show_film(plate)
         count = len(plate.keep_clear)
         zones = f"{count} zone{'s' if count != 1 else ''}" if count else "nothing yet"
         self._zones.setText(f"{zones}: drag in the picture to draw one,\npress one to move it, Delete takes it away")
         self._chosen()
+
+    def _show_film(self, plate: Plate) -> None:
+        numbered = "#" in plate.film
+        for part in self._film_lines:
+            part.setVisible(bool(plate.film))
+        for part in self._film_lines[-2:]:
+            part.setVisible(numbered)
+        if not plate.film:
+            return
+        keys = {one.key: self.session.project.called(one.key) for one in self.session.project.traces}
+        self._keys = {ANY: "", **{name: key for key, name in keys.items()}}
+        if plate.trace and plate.trace not in keys:
+            self._keys[f"{plate.trace}, which is gone"] = plate.trace
+        self.recording.offer(list(self._keys))
+        self.recording.show_value(next(name for name, key in self._keys.items() if key == plate.trace))
+        self.offset.show_text(f"{plate.offset:g}")
+        self.rate.show_text(f"{plate.rate:g}" if plate.rate else "")
+        self.film.setEnabled(self.film.belongs)
+        self.film.update()
+
+    def _made_with(self, name: object) -> None:
+        session = self.session
+        session.seal()
+        made = film_of_recording(session.project, self._name, self._keys[str(name)])
+        session.edit(made, f"recording of the film {self._name}")
+
+    def _filmed(self, field: Field, change: Callable[[Project, str, float], Project], what: str, text: str) -> None:
+        """A number of the film was typed."""
+
+        def made() -> Project:
+            try:
+                number = float(text.replace(",", ".").removesuffix("s") or 0)
+            except ValueError:
+                raise AvrinError(f"'{text}' is not a number", advice="Write for example -12.5") from None
+            return change(self.session.project, self._name, number)
+
+        self.taken(field, made, f"{what} {self._name}")
 
     def _chosen(self) -> None:
         """The zone that was pressed can be called something."""

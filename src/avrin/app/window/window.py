@@ -400,9 +400,15 @@ class Window(QMainWindow):
         if projects:
             self.open(projects[0])
             return
-        from avrin.model import PICTURE
+        from avrin.footage import numbered_name
+        from avrin.model import FILM, PICTURE
 
+        films = [path for path in paths if path.suffix.lower() in FILM.ends]
         pictures = [path for path in paths if path.suffix.lower() in PICTURE.ends]
+        numbered = numbered_name(paths) is not None and not pictures
+        if self._filled and not self.on_first_page and (numbered or (films and len(films) == len(paths))):
+            self.header.add_plates(paths, as_film=numbered)
+            return
         if self._filled and not self.on_first_page and pictures and len(pictures) == len(paths):
             self._ask_what_for(pictures)
             return
@@ -415,8 +421,14 @@ class Window(QMainWindow):
     def _ask_what_for(self, pictures: Sequence[Path]) -> None:
         """Pictures were dropped: plates, or widgets? Asked where the pointer is."""
         from avrin.app.controls.menu import new_menu
+        from avrin.footage import numbered_name
 
         menu, one = new_menu(self), len(pictures) == 1
+        if numbered_name(pictures) is not None:
+            menu.addAction(
+                f"A film of {len(pictures)} pictures behind the HUD",
+                partial(self.header.add_plates, pictures, as_film=True),
+            )
         menu.addAction(
             "A plate behind the HUD" if one else f"{len(pictures)} plates", partial(self.header.add_plates, pictures)
         )

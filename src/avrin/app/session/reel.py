@@ -1,0 +1,247 @@
+"""Films behind the HUD, decoded on a thread of their own: the nearest picture at once, the true one as soon as it is there.
+
+The newest wish wins; while it plays the next pictures are decoded ahead. A film whose key pictures lie far apart is copied in
+the background into one that is quickly looked through, and read from there as soon as that is done.
+"""
+
+from __future__ import annotations
+
+import contextlib
+import logging
+import os
+import threading
+import time
+from collections import OrderedDict
+from pathlib import Path
+
+import numpy as np
+from msgspec import Struct
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtGui import QImage
+
+from avrin.app.session.present import Present
+from avrin.footage import WIDE, Footage, Still, film_second, open_footage, quick_copy
+from avrin.model import AvrinError, Plate, inside
+from avrin.render.values import clock
+from avrin.trace import Trace
+
+__all__ = ["Reel"]
+
+log = logging.getLogger(__name__)
+ROOM = 192 * 2**20  # bytes of pictures that are remembered
+AHEAD = 4  # pictures decoded ahead while it plays
+PAUSE = 0.02  # seconds between two looks whether somebody still plays
+
+
+class _Key(Struct, frozen=True):
+    """A film as it was: its file, and what tells whether it is still the same."""
+
+    path: Path
+    rate: float
+    mark: tuple[int, int]
+
+
+class Reel(QObject):
+    """shown: another picture can be had. failed: a film cannot be shown, in a line."""
+
+    shown = Signal()
+    failed = Signal(str)
+
+    def __init__(self, present: Present) -> None:
+        super().__init__(present)
+        self._present = present
+        self._lock = threading.Condition()
+        self._wishes: dict[_Key, float] = {}
+        self._known: OrderedDict[tuple[_Key, float], tuple[float, QImage]] = (
+            OrderedDict()
+        )  # by second; until when; as it is
+        self._latest: dict[_Key, QImage] = {}
+        self._refused: dict[_Key, str] = {}
+        self._quick: dict[_Key, Path] = {}
+        self._paces: dict[_Key, tuple[float, float]] = {}
+        self._bytes = 0
+        self._closed = False
+        self._working = self._at_work = False
+        self._copying: set[_Key] = set()
+        self.failed.connect(lambda said: present.said.emit(said, True))
+        present.closing.connect(self._close)
+
+    @property
+    def busy(self) -> bool:
+        """Whether a picture is wished for that is not there yet."""
+        with self._lock:
+            return bool(self._wishes) or self._at_work
+
+    def picture(self, plate: Plate, trace: Trace, frame: int) -> QImage | None:
+        """What a plate's film shows at a frame of a recording, as near to it as could be had so far.
+
+        None where nothing is there yet, or cannot be (`refusal`).
+        """
+        key = self._key(plate)
+        if key is None:
+            return None
+        axis = trace.axis
+        second = film_second(self._present.project, plate, trace.name, float(axis[frame]) if len(axis) else 0.0) or 0.0
+        second = max(0.0, second)
+        with self._lock:
+            known = self._at(key, second)
+            if known is not None:
+                return known
+            if key not in self._refused:
+                self._wishes[key] = second
+                if not self._working:
+                    self._working = True
+                    threading.Thread(target=self._work, name="films", daemon=True).start()
+                self._lock.notify()
+            return self._latest.get(key)
+
+    def refusal(self, plate: Plate) -> str:
+        """Why its film cannot be shown, "" where it can or that is not known yet."""
+        key = self._key(plate)
+        if key is None:
+            return f"there is no {plate.film}"
+        with self._lock:
+            return self._refused.get(key, "")
+
+    def pace(self, plate: Plate) -> tuple[float, float]:
+        """How many pictures a second its film has, and how many seconds it runs; 0 while that is not known."""
+        key = self._key(plate)
+        with self._lock:
+            return self._paces.get(key, (0.0, 0.0)) if key is not None else (0.0, 0.0)
+
+    def stands_still(self, plate: Plate, trace: Trace, frame: int) -> str:
+        """Why a plate's film does not run at a frame of a recording, "" where it does, or nobody knows yet."""
+        (_, runs), project = self.pace(plate), self._present.project
+        seconds = float(trace.axis[frame]) if len(trace) else 0.0
+        second = film_second(project, plate, trace.name, seconds)
+        if second is None:
+            return f"the film is of {project.called(plate.trace)}"
+        if not runs or 0 <= second <= runs:
+            return ""
+        begins = seconds - second
+        return f"the film runs from {clock(begins, hundredths=False)} to {clock(begins + runs, hundredths=False)}"
+
+    def settle(self) -> None:
+        """Wait until all that is wished for is there."""
+        while self.busy:
+            time.sleep(0.002)
+
+    def _key(self, plate: Plate) -> _Key | None:
+        try:
+            path = inside(self._present.bound.folder, plate.film)
+            told = path.parent.stat() if "#" in path.name else path.stat()
+        except (AvrinError, OSError):
+            return None
+        return _Key(path, plate.rate, (told.st_size, told.st_mtime_ns))
+
+    def _at(self, key: _Key, second: float) -> QImage | None:
+        """A remembered picture that is shown at a second."""
+        for known, (until, image) in self._known.items():
+            if known[0] == key and known[1] <= second + 1e-5 and second < until - 1e-7:
+                self._known.move_to_end(known)
+                self._latest[key] = image
+                return image
+        return None
+
+    def _close(self) -> None:
+        with self._lock:
+            self._closed = True
+            self._lock.notify()
+
+    # -- on the other thread ------------------------------------------------------------------------------------------
+
+    def _work(self) -> None:
+        films: dict[_Key, tuple[Path, Footage]] = {}
+        while True:
+            with self._lock:
+                self._at_work = False
+                while not self._wishes and not self._closed:
+                    self._lock.wait()
+                if self._closed:
+                    break
+                key, second = self._wishes.popitem()
+                self._at_work = True
+            try:
+                self._fulfil(self._opened(films, key), key, second)
+            except AvrinError as error:
+                log.warning("%s: %s", key.path.name, error.problem)
+                with self._lock:
+                    self._refused[key] = error.problem
+                self._tell(str(error.within("the plate's film")))
+            except Exception:
+                log.exception("a fault while a film was decoded")
+                with self._lock:
+                    self._refused[key] = "cannot be decoded"
+                self._tell(f"the film {key.path.name} cannot be decoded. Save it anew, as an .mp4")
+        for _, film in films.values():
+            film.close()
+
+    def _opened(self, films: dict[_Key, tuple[Path, Footage]], key: _Key) -> Footage:
+        """The film, or its quick copy where that is there."""
+        with self._lock:
+            path = self._quick.get(key, key.path)
+        if key not in films or films[key][0] != path:
+            if key in films:
+                films.pop(key)[1].close()
+            films[key] = (path, open_footage(path, key.rate))
+            self._paces[key] = films[key][1].rate, films[key][1].seconds
+        if key not in self._copying and "#" not in key.path.name:
+            self._copying.add(key)
+            threading.Thread(target=self._copy, args=(key,), name="copy of a film", daemon=True).start()
+        return films[key][1]
+
+    def _copy(self, key: _Key) -> None:
+        with contextlib.suppress(OSError):
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 15)  # of this thread and those it begins
+
+        def wanted() -> bool:
+            while self._present.playing and not self._closed:
+                time.sleep(PAUSE)
+            time.sleep(0)
+            return not self._closed
+
+        try:
+            copy = quick_copy(key.path, wanted)
+        except AvrinError:
+            return  # told by who shows it
+        except Exception:
+            log.exception("a fault while a film was copied")
+            return
+        with self._lock:
+            self._quick[key] = copy
+
+    def _fulfil(self, film: Footage, key: _Key, second: float) -> None:
+        if not film.reaches(second):
+            self._take(key, film.near(second, WIDE))
+        still = film.at(second, WIDE)
+        self._take(key, still)
+        for _ in range(AHEAD if self._present.playing else 0):
+            if self._wishes or not np.isfinite(still.until):
+                return
+            still = film.at(still.until, WIDE)
+            self._take(key, still, tell=False)
+
+    def _take(self, key: _Key, still: Still, *, tell: bool = True) -> None:
+        height, width = still.pixels.shape[:2]
+        data = np.ascontiguousarray(still.pixels)
+        image = QImage(data.data, width, height, 3 * width, QImage.Format.Format_RGB888)
+        image = image.convertToFormat(QImage.Format.Format_RGB32)
+        with self._lock:
+            if tell:
+                self._latest[key] = image
+            before = self._known.pop((key, still.second), None)
+            self._bytes += image.sizeInBytes() - (before[1].sizeInBytes() if before is not None else 0)
+            self._known[key, still.second] = (still.until, image)
+            while self._bytes > ROOM and len(self._known) > 1:
+                _, (_, gone) = self._known.popitem(last=False)
+                self._bytes -= gone.sizeInBytes()
+        if tell:
+            self._tell("")
+
+    def _tell(self, said: str) -> None:
+        try:
+            if said:
+                self.failed.emit(said)
+            self.shown.emit()
+        except RuntimeError:  # the window closed meanwhile
+            self._closed = True

@@ -1,0 +1,231 @@
+"""A film's pictures along the recording's time: dragged until what is seen in it lies under the mark of when it was recorded."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PySide6.QtWidgets import QWidget
+
+from avrin.app.controls.assistive import Assisted, Role
+from avrin.app.controls.by_keys import ring
+from avrin.app.controls.theme import font, theme
+from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.session import Session
+from avrin.arrange import film_timed
+from avrin.footage import film_second, open_footage
+from avrin.model import AvrinError, Plate, inside
+
+__all__ = ["FilmStrip"]
+
+WIDE, MARKS, PICTURES, FOOT = 430, 34, 46, 20
+THUMB = 78.0  # pixels between two pictures of the film
+CATCH = 6.0  # pixels within which what is dragged holds to a mark
+NEAREST, FURTHEST = 20.0, 640.0  # pixels a second
+Pictures = dict[float, QImage]
+
+
+class FilmStrip(Assisted, QWidget):
+    """The film of the plate that is looked at, around the playhead, under what was recorded then.
+
+    What a press takes hold of is moved to where it is let go; near a mark it holds to it. The arrows move the film by a picture.
+    """
+
+    assisted_role = Role.Slider
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setFixedSize(WIDE, MARKS + PICTURES + FOOT)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.setAccessibleName("film against the recording")
+        self.setToolTip(
+            "Drag what is seen under the mark of when it happened; arrows by a picture, the wheel goes closer"
+        )
+        self.scale = 80.0  # pixels a second
+        self.holds: float | None = None  # the recording's second that the film is held to
+        self._grabbed: float | None = None  # the film's second under the hand
+        self._pictures: Pictures = {}
+        self._of: object = None
+        self._painting = Jobs(self, session, "file")
+        session.frame_changed.connect(self.update)
+        session.trace_changed.connect(self.update)
+
+    def assisted_value(self) -> str:
+        """The film's second at the playhead."""
+        return f"{self.film_at(self.here):.2f} s of the film"
+
+    @property
+    def busy(self) -> bool:
+        """Whether pictures of the film are still to come."""
+        return self._painting.busy
+
+    # -- where things lie ---------------------------------------------------------------------------------------------
+
+    @property
+    def plate(self) -> Plate:
+        """The plate that is looked at, which has a film."""
+        assert self.session.plate is not None
+        return self.session.plate
+
+    @property
+    def here(self) -> float:
+        """The playhead's second."""
+        return self.session.seconds
+
+    def film_at(self, seconds: float) -> float:
+        """The film's second at one of the recording."""
+        return seconds + self.plate.offset
+
+    def x_of(self, seconds: float) -> float:
+        """Where a second of the recording stands."""
+        return self.width() / 2 + (seconds - self.here) * self.scale
+
+    def seconds_at(self, x: float) -> float:
+        """The recording's second at a place."""
+        return self.here + (x - self.width() / 2) / self.scale
+
+    def marks(self) -> list[tuple[float, str]]:
+        """When something was recorded that can be seen in a film, and what: events, beginnings, changes of what is chosen."""
+        trace, axis = self.session.trace, self.session.trace.axis
+        if not len(trace):
+            return []
+        frames, events = trace.events_by_frame
+        found = [(float(axis[frame]), event.name) for frame, event in zip(frames.tolist(), events, strict=True)]
+        found += [(float(axis[start]), f"run {number}") for number, start, _ in trace.runs()]
+        told = {round(second, 3) for second, _ in found}
+        found += [(at, "") for at in axis[self.session.moments()].tolist() if round(at, 3) not in told]
+        return found
+
+    def _seen(self) -> list[tuple[float, str]]:
+        left, right = self.seconds_at(0), self.seconds_at(self.width())
+        return [(second, name) for second, name in self.marks() if left <= second <= right]
+
+    # -- painting -----------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if self.session.plate is None or not self.session.plate.film:
+            return
+        t, painter = theme(), QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        strip = QRectF(0, MARKS, self.width(), PICTURES)
+        painter.fillRect(strip, QColor("#142027"))
+        self._paint_film(painter, strip)
+        painter.setFont(font("small"))
+        free = 0.0
+        for second, name in sorted(self._seen()):
+            x = self.x_of(second)
+            held = self.holds is not None and abs(second - self.holds) < 1e-6
+            painter.setPen(QPen(t.accent if held else t.second if name else t.line, 2 if held else 1))
+            painter.drawLine(QPointF(x, 16 if name else MARKS - 8), QPointF(x, MARKS + (PICTURES if held else 0)))
+            wide = painter.fontMetrics().horizontalAdvance(name)
+            if name and x + 3 >= free:
+                painter.drawText(QPointF(x + 3, 13), name)
+                free = x + wide + 12
+        middle = self.width() / 2
+        painter.setPen(QPen(t.accent, 1.5))
+        painter.drawLine(QPointF(middle, 16), QPointF(middle, MARKS + PICTURES))
+        painter.setPen(t.second)
+        said = f"film {self.film_at(self.here):.2f} s   at   {self.here:.2f} s of the recording"
+        foot = QRectF(0, MARKS + PICTURES, self.width(), FOOT)
+        painter.drawText(foot, Qt.AlignmentFlag.AlignCenter, said)
+        if self.hasFocus():
+            ring(painter, QRectF(self.rect()))
+
+    def _paint_film(self, painter: QPainter, strip: QRectF) -> None:
+        """Pictures at even steps of the film, each where it begins."""
+        step = THUMB / self.scale
+        first = int(self.film_at(self.seconds_at(0)) / step) - 1
+        wanted = [number * step for number in range(max(0, first), first + int(self.width() / THUMB) + 4)]
+        self._wish(wanted, step)
+        for second in wanted:
+            picture = self._pictures.get(round(second, 4))
+            x = self.x_of(second - self.plate.offset)
+            if picture is not None:
+                painter.drawImage(QRectF(x, strip.y(), THUMB, strip.height()), picture)
+            painter.setPen(QPen(QColor(255, 255, 255, 70), 1))
+            painter.drawLine(QPointF(x, strip.y()), QPointF(x, strip.bottom()))
+
+    def _wish(self, wanted: list[float], step: float) -> None:
+        """Have pictures of the film at these seconds decoded in the background."""
+        plate, folder = self.plate, self.session.bound.folder
+        if self._of != (folder, plate.film, plate.rate, step):
+            self._of = (folder, plate.film, plate.rate, step)
+            self._pictures = {}
+            self._painting.forget()
+        if self._painting.busy or all(round(second, 4) in self._pictures for second in wanted):
+            return
+
+        def work(started: Started) -> Pictures:
+            film = open_footage(inside(folder, plate.film), plate.rate)
+            made: Pictures = {}
+            for second in wanted:
+                if not started.wanted():
+                    break
+                if second > film.seconds:
+                    made[round(second, 4)] = QImage()
+                    continue
+                still = film.at(second, round(2 * THUMB))
+                high, wide = still.pixels.shape[:2]
+                picture = QImage(still.pixels.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888)
+                made[round(second, 4)] = picture.convertToFormat(QImage.Format.Format_RGB32)
+            film.close()
+            return made
+
+        def done(made: Pictures, _snapshot: object) -> None:
+            self._pictures.update(made)
+            self.update()
+
+        self._painting.ask(work, done)
+
+    # -- hands --------------------------------------------------------------------------------------------------------
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if event.button() == Qt.MouseButton.LeftButton:
+            self._grabbed = self.film_at(self.seconds_at(event.position().x()))
+            self.session.seal()
+            self.setCursor(Qt.CursorShape.ClosedHandCursor)
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._grabbed is None:
+            return
+        x = event.position().x()
+        near = min((second for second, _ in self._seen()), key=lambda second: abs(self.x_of(second) - x), default=None)
+        self.holds = near if near is not None and abs(self.x_of(near) - x) <= CATCH else None
+        goal = self.holds if self.holds is not None else self.seconds_at(x)
+        self._put(self._grabbed - goal)
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        self._grabbed = self.holds = None
+        self.session.seal()
+        self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.update()
+
+    def wheelEvent(self, event: QWheelEvent) -> None:
+        self.scale = min(FURTHEST, max(NEAREST, self.scale * 2 ** (1 if event.angleDelta().y() > 0 else -1)))
+        event.accept()
+        self.update()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        way = {Qt.Key.Key_Left: 1, Qt.Key.Key_Right: -1}.get(Qt.Key(event.key()))
+        if way is None:
+            super().keyPressEvent(event)
+            return
+        picture = 1 / (self.session.reel.pace(self.plate)[0] or 30)
+        wide = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
+        self._put(self.plate.offset + way * (1.0 if wide else picture))
+
+    def _put(self, offset: float) -> None:
+        plate = self.plate
+        try:
+            made = film_timed(self.session.project, plate.name, round(offset, 4))
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+            return
+        self.session.edit(made, f"beginning of the film {plate.name}", f"film {plate.name}")
+        self.update()
+
+    @property
+    def belongs(self) -> bool:
+        """Whether the film was made with the recording that is looked at."""
+        return film_second(self.session.project, self.plate, self.session.trace.name, 0.0) is not None

@@ -1,0 +1,49 @@
+"""Films behind the HUD that never run while a recording does: of a recording that is gone, or set to another time."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from avrin.audit.case import Case
+from avrin.audit.finding import Check, Finding
+from avrin.footage import film_second, footage_seconds
+from avrin.model import AvrinError, inside
+from avrin.render.values import clock
+
+__all__ = ["CHECKS"]
+
+
+def _out_of_step(case: Case) -> Iterator[Finding]:
+    for plate in case.project.plates:
+        if not plate.film:
+            continue
+        if plate.trace and case.project.recording(plate.trace) is None:
+            yield Finding(
+                "", f"{plate.name} has no recording", f"The film of {plate.name} was made with {plate.trace},"
+                " which the project does not list", "Say which recording it was made with", about=plate.trace,
+                plate=plate.name,
+            )  # fmt: skip
+            continue
+        try:
+            seconds = footage_seconds(inside(case.bound.folder, plate.film), plate.rate)
+        except AvrinError:
+            continue  # told as missing
+        for tracks in case.tracks:
+            begins = film_second(case.project, plate, tracks.trace.name, 0.0)
+            if begins is None or (begins < seconds and begins + tracks.trace.length > 0):
+                continue
+            where = f"from {_said(-begins)} to {_said(seconds - begins)}" if begins < 0 else "out before it begins"
+            yield Finding(
+                "", f"{plate.name} never runs", f"The film of {plate.name} runs {where}, and {tracks.trace.name} lasts"
+                f" {_said(tracks.trace.length)}: nothing of it is seen", "Drag it to where it belongs",
+                about=plate.film, trace=tracks.trace.name, plate=plate.name,
+            )  # fmt: skip
+
+
+def _said(seconds: float) -> str:
+    return clock(seconds, hundredths=False)
+
+
+CHECKS = (
+    Check("film-out-of-step", "warning", "A plate's film never runs while its recording does.", project=_out_of_step),
+)  # fmt: skip

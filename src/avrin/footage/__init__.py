@@ -1,0 +1,23 @@
+"""Films of the game, and numbered pictures, read for what they show at a second."""
+
+from avrin.footage.copying import WIDE, quick_copy
+from avrin.footage.film import Footage, Still
+from avrin.footage.numbered import numbered_name, take_in_numbered
+from avrin.footage.opening import footage_files, open_footage, refusal_of
+from avrin.footage.stills import footage_seconds, still_file
+from avrin.footage.timing import film_second
+
+__all__ = [
+    "WIDE",
+    "Footage",
+    "Still",
+    "film_second",
+    "footage_files",
+    "footage_seconds",
+    "numbered_name",
+    "open_footage",
+    "quick_copy",
+    "refusal_of",
+    "still_file",
+    "take_in_numbered",
+]

@@ -1,0 +1,102 @@
+"""Copies of films with short ways between key pictures, so that any moment of them is reached in a blink.
+
+They lie in the user's cache, named by what they are copies of, and are made in the background. What happens to them costs time
+and nothing else: one that cannot be read is made anew.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+from collections.abc import Callable
+from fractions import Fraction
+from pathlib import Path
+from typing import Any, BinaryIO
+
+from avrin.footage.film import Film
+from avrin.model import AvrinError, cache_folder, keep, kept, whole_file
+
+__all__ = ["WIDE", "quick_copy"]
+
+log = logging.getLogger(__name__)
+WIDE = 1280  # pixels: a copy is to be looked at, not to be kept
+NEAR = 0.5  # seconds between key pictures within which a film needs no copy
+EVERY = 8  # pictures between key pictures of a copy
+MOST = 4 * 2**30  # bytes of all copies: the oldest go
+
+
+def _quick_file(path: Path) -> Path:
+    """Where a film's copy lies, or would."""
+    told = path.stat()
+    name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {WIDE} {EVERY}"
+    return cache_folder() / "films" / f"{hashlib.blake2b(name.encode(), digest_size=16).hexdigest()}.mp4"
+
+
+def quick_copy(path: Path, wanted: Callable[[], bool] = lambda: True) -> Path:
+    """The film with short ways between key pictures: itself where it is so, else its copy, made where there is none yet.
+
+    wanted: asked again and again; False stops it. Raises AvrinError where the film cannot be read or was not wanted any more;
+    where a copy cannot be kept the film itself stands.
+    """
+    film = Film(path)
+    try:
+        if film.keys() <= NEAR and film.size[0] <= 2 * WIDE:
+            return path
+        copy = _quick_file(path)
+        if kept(copy.with_suffix(".seal")) == _digest(copy):
+            return copy
+        copy.parent.mkdir(parents=True, exist_ok=True)
+        _make_room(copy.parent)
+        with whole_file(copy, lasting=False) as file:
+            _write(film, file, wanted)
+        keep(copy.with_suffix(".seal"), _digest(copy))
+    except OSError as error:
+        log.warning("no quick copy of %s was kept: %s", path.name, error)
+        return path
+    finally:
+        film.close()
+    return copy
+
+
+def _write(film: Film, file: BinaryIO, wanted: Callable[[], bool]) -> None:
+    import av
+
+    wide = min(film.size[0], WIDE) // 2 * 2
+    high = max(2, round(film.size[1] * wide / film.size[0]) // 2 * 2)
+    tick = Fraction(1, 60_000)
+    with av.open(file, mode="w", format="mp4") as out:
+        sort = "libx264" if "libx264" in av.codecs_available else "mpeg4"
+        stream: Any = out.add_stream(sort, rate=Fraction(film.rate).limit_denominator(1001))
+        stream.width, stream.height, stream.pix_fmt = wide, high, "yuv420p"
+        stream.gop_size, stream.max_b_frames = EVERY, 0
+        stream.codec_context.time_base = tick
+        if sort == "libx264":
+            stream.options = {"preset": "ultrafast", "crf": "22"}
+        last = -1
+        for frame, second in film.pictures():
+            if not wanted():
+                raise AvrinError("nobody waits for the copy any more")
+            made = frame.reformat(width=wide, height=high, format="yuv420p")
+            made.pts, made.time_base, made.pict_type = max(last + 1, int(second / tick + Fraction(1, 100))), tick, 0
+            last = made.pts
+            out.mux(stream.encode(made))
+        out.mux(stream.encode(None))
+
+
+def _digest(copy: Path) -> bytes:
+    """Of all that a copy holds: one that was cut, spoilt or put in its place is none. Nothing where there is no copy."""
+    if not copy.is_file():
+        return b""
+    with copy.open("rb") as file:
+        return hashlib.file_digest(file, "sha256").digest()
+
+
+def _make_room(folder: Path) -> None:
+    """Take the oldest copies away where all of them are too large."""
+    copies = sorted((one.stat().st_mtime, one.stat().st_size, one) for one in folder.glob("*.mp4"))
+    whole = sum(size for _, size, _ in copies)
+    for _, size, one in copies:
+        if whole <= MOST:
+            return
+        one.unlink(missing_ok=True)
+        whole -= size

@@ -1,0 +1,34 @@
+"""What a plate's film is read by: a film's file, or numbered pictures."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from avrin.footage.film import Film, Footage
+from avrin.footage.numbered import Numbered, files_of
+from avrin.model import AvrinError
+
+__all__ = ["footage_files", "open_footage", "refusal_of"]
+
+
+def open_footage(path: Path, rate: float = 0.0) -> Footage:
+    """A film, or numbered pictures where the name has `#` for digits. rate: of those, 0 for the usual. Raises AvrinError."""
+    if "#" in path.name:
+        return Numbered(path, rate)
+    if not path.is_file():
+        raise AvrinError("there is no such film", place=(path.name,), advice="Copy it there")
+    return Film(path)
+
+
+def refusal_of(path: Path, rate: float = 0.0) -> str:
+    """Why a film cannot be shown, as what is said of it; "" where it can."""
+    try:
+        open_footage(path, rate).close()
+    except AvrinError as error:
+        return error.problem
+    return ""
+
+
+def footage_files(path: Path) -> list[Path]:
+    """The files that a film is kept in."""
+    return list(files_of(path).values()) if "#" in path.name else [path]

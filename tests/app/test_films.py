@@ -1,0 +1,199 @@
+"""Films behind the HUD in the real window: in step with the playhead, dragged to a mark, dropped, refused in a line."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from avrin.app.window.window import Window
+from films import film, number_of, pictures
+from gestures import CTRL, LEFT, PLAIN, Hand, Key
+from window_fixtures import qapp, window  # noqa: F401
+
+
+@pytest.fixture
+def hand(window: Window) -> Hand:
+    return Hand(window)
+
+
+def until(holds: Callable[[], bool], seconds: float = 10.0) -> None:
+    """Let the window live until something holds; threads of the background get their turn."""
+    end = time.monotonic() + seconds
+    while not holds():
+        assert time.monotonic() < end, "it never came"
+        QApplication.processEvents()
+        time.sleep(0.002)
+
+
+def rests(window: Window) -> None:
+    """Until every picture that is wished for is there."""
+    QApplication.processEvents()
+    until(lambda: not window.session.reel.busy)
+    QApplication.processEvents()
+
+
+def shown(window: Window) -> int:
+    """Which picture of the film lies under the HUD now."""
+    rests(window)
+    assert window.session.plate is not None
+    found = window.session.reel.picture(window.session.plate, window.session.trace, window.session.frame)
+    assert found is not None
+    return number_in(found)
+
+
+def number_in(image: QImage) -> int:
+    plain = image.convertToFormat(QImage.Format.Format_RGB888)
+    rows = np.frombuffer(plain.constBits(), np.uint8).reshape(plain.height(), plain.bytesPerLine())
+    return number_of(rows[:, : plain.width() * 3].reshape(plain.height(), plain.width(), 3))
+
+
+@pytest.fixture
+def filmed(hand: Hand, tmp_path: Path) -> Hand:
+    """A film of ten seconds at thirty pictures a second, dropped onto the picture."""
+    hand.drop(film(tmp_path / "my dive.mp4", [number / 30 for number in range(300)], keys=1000))
+    rests(hand.window)
+    return hand
+
+
+def test_a_dropped_film_becomes_a_plate_of_the_recording_that_is_looked_at(filmed: Hand) -> None:
+    assert filmed.file()["plates"][-1] == {
+        "name": "my dive", "film": "films/my dive.mp4", "trace": "traces/leaky-dive.csv",
+    }  # fmt: skip
+    assert (filmed.folder.parent / "films/my dive.mp4").exists()
+    assert filmed.window.header.plate.text() == "plate: my dive"
+    filmed.key(Key.Key_Z, CTRL)
+    assert filmed.file() == filmed.before
+
+
+def test_the_film_is_in_step_wherever_the_playhead_goes(filmed: Hand) -> None:
+    session = filmed.window.session
+    for second, number in ((0.0, 0), (3.26, 97), (9.99, 299), (0.51, 15), (7.0, 210), (200.0, 299)):
+        session.go_to_seconds(second)
+        assert shown(filmed.window) == number
+    assert "the film runs from 0:00 to 0:10" in filmed.window.desk.hud._still
+    session.traces.show("traces/calm-dive.csv")
+    session.go_to_seconds(4.0)
+    assert shown(filmed.window) == 0, "it stands still over another recording"
+    assert filmed.window.desk.hud._still == "the film is of leaky-dive"
+
+
+def test_what_is_painted_is_the_films_picture(filmed: Hand) -> None:
+    session, hud = filmed.window.session, filmed.window.desk.hud
+    session.looking.hide([widget.id for widget in session.project.widgets])
+    for second, number in ((3.26, 97), (7.0, 210)):
+        session.go_to_seconds(second)
+        rests(filmed.window)
+        assert number_in(hud.grab(hud.picture_rect().toRect()).toImage()) == number
+
+
+def test_while_it_plays_the_film_goes_along(filmed: Hand) -> None:
+    session = filmed.window.session
+    session.go_to_seconds(1.0)
+    rests(filmed.window)
+    filmed.key(Key.Key_Space)
+    until(lambda: session.seconds > 1.6)
+    late = session.seconds
+    picture = session.reel.picture(session.plate, session.trace, session.frame)
+    filmed.key(Key.Key_Space)
+    assert picture is not None
+    assert abs(number_in(picture) / 30 - late) < 0.25
+
+
+def test_the_film_is_dragged_until_what_is_seen_lies_under_its_mark(filmed: Hand) -> None:
+    window = filmed.window
+    session = window.session
+    mark = next(
+        float(session.trace.axis[frame]) for frame, event in zip(*_events(session), strict=True) if event == "rock"
+    )
+    session.go_to_seconds(mark)
+    window.header.plate_edit_wanted.emit(window.header.plate)
+    QApplication.processEvents()
+    strip = window.plate_edit.film
+    middle, row = strip.width() // 2, 55
+    there = strip.film_at(strip.seconds_at(middle - 120))
+    QTest.mousePress(strip, LEFT, PLAIN, QPoint(middle - 120, row))
+    QTest.mouseMove(strip, QPoint(middle - 40, row))
+    assert strip.holds is None
+    QTest.mouseMove(strip, QPoint(middle + 4, row))
+    assert strip.holds == pytest.approx(mark)
+    QTest.mouseRelease(strip, LEFT, PLAIN, QPoint(middle + 4, row))
+    assert strip.film_at(mark) == pytest.approx(there, abs=1e-3)
+    assert filmed.file()["plates"][-1]["offset"] == pytest.approx(there - mark, abs=1e-3)
+    strip.setFocus()
+    QTest.keyClick(strip, Qt.Key.Key_Right)
+    assert strip.film_at(mark) == pytest.approx(there - 1 / 30, abs=1e-3)
+    QTest.keyClick(strip, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    assert strip.film_at(mark) == pytest.approx(there - 1 / 30 + 1, abs=1e-3)
+    window.plate_edit.close_it()
+    filmed.key(Key.Key_Z, CTRL)
+    filmed.key(Key.Key_Z, CTRL)
+    assert "offset" not in filmed.file()["plates"][-1]
+
+
+def _events(session: Any) -> tuple[list[int], list[str]]:
+    frames, events = session.trace.events_by_frame
+    return frames.tolist(), [event.name for event in events]
+
+
+def test_the_strip_shows_the_film(filmed: Hand) -> None:
+    window = filmed.window
+    window.session.go_to_seconds(3.0)
+    window.header.plate_edit_wanted.emit(window.header.plate)
+    strip = window.plate_edit.film
+    QApplication.processEvents()
+    until(lambda: bool(strip._pictures) and not strip.busy)
+    seconds = {second: number_in(picture) / 30 for second, picture in strip._pictures.items() if second < 9.9}
+    assert len(seconds) >= 5
+    assert all(abs(second - found) < 0.05 for second, found in seconds.items())
+
+
+def test_numbered_pictures_are_one_film_and_run_as_fast_as_is_said(hand: Hand, tmp_path: Path) -> None:
+    hand.drop(*pictures(tmp_path / "shots", range(40, 60)))
+    hand.menu("A film of 20 pictures")
+    plate = hand.file()["plates"][-1]
+    assert (plate["name"], plate["film"]) == ("shot", "films/shot/shot_####.png")
+    hand.window.session.go_to_seconds(0.5)
+    assert shown(hand.window) == 55
+    hand.window.header.plate_edit_wanted.emit(hand.window.header.plate)
+    hand.type_into(hand.window.plate_edit.rate, "10")
+    assert hand.file()["plates"][-1]["rate"] == 10
+    assert shown(hand.window) == 45
+
+
+def test_a_film_that_is_none_is_told_in_a_line_and_nothing_is_added(hand: Hand, tmp_path: Path) -> None:
+    bad = tmp_path / "bad.mp4"
+    bad.write_bytes(b"no film at all")
+    hand.drop(bad)
+    assert "bad.mp4: cannot be read as a film" in hand.window.message.text()
+    assert hand.file() == hand.before
+
+
+def test_a_film_that_goes_bad_is_told_once_and_looked_at_again_when_it_is_another(filmed: Hand, tmp_path: Path) -> None:
+    window, path = filmed.window, filmed.folder.parent / "films/my dive.mp4"
+    path.write_bytes(b"gone wrong")
+    window.session.go_to_seconds(2.0)
+    rests(window)
+    assert "cannot be read as a film" in window.message.text()
+    assert window.session.reel.refusal(window.session.plate)
+    assert not window.desk.hud.grab().toImage().isNull()
+    film(tmp_path / "other.mp4", [number / 30 for number in range(100, 200)]).replace(path)
+    window.session.go_to_seconds(1.0)
+    assert shown(window) == 30
+
+
+def test_films_and_numbered_pictures_go_along_when_the_project_is_saved_elsewhere(filmed: Hand, tmp_path: Path) -> None:
+    filmed.drop(*pictures(tmp_path / "shots", range(9), "shot_{:04d}.jpg"))
+    target = tmp_path / "elsewhere" / "other.avrin"
+    target.parent.mkdir()
+    filmed.window.session.files.save(target)
+    assert (target.parent / "films/my dive.mp4").exists()
+    assert len(list((target.parent / "films/shot").iterdir())) == 9
