@@ -312,6 +312,8 @@ def film_plate_fields(hand: Hand) -> dict[str, Any]:
 def zone_fields(hand: Hand) -> dict[str, Any]:
     plate_fields(hand)
     hand.type_into(hand.window.plate_edit.zone, "the cabin")
+    for axis, rule in (("x", "960 + depth"), ("y", "depth * 8")):
+        hand.type_into(hand.window.plate_edit.follows[axis], rule)
     found: dict[str, Any] = item(hand, "plates", 0)["keep_clear"][-1]
     assert found["name"] == "the cabin"
     return found

@@ -110,6 +110,38 @@ def test_zones_are_drawn_moved_sized_and_taken_away_in_the_picture(hand: Hand) -
     assert hand.window.session.selected.widget == "scrap", "widgets are picked again"
 
 
+def test_a_zone_follows_a_thing_and_stays_where_it_is_let_go(hand: Hand) -> None:
+    window, session = hand.window, hand.window.session
+    window.plate_edit.open_under(window.header.plate)
+    hand.drag(QPoint(80, 330), QPoint(100, 50))
+    drawn = hand.file()["plates"][0]["keep_clear"][-1]
+    edit = window.plate_edit
+    hand.type_into(edit.follows["y"], "depth * 10")
+    box = hand.file()["plates"][0]["keep_clear"][-1]["box"]
+    assert box == [drawn[0], -drawn[3] / 2, *drawn[2:]], "about the middle of what it follows"
+
+    def middle() -> float:
+        rects = edit._drawn.rects(hand.picture.picture_rect())  # type: ignore[attr-defined]
+        area = hand.picture.picture_rect()  # type: ignore[attr-defined]
+        return float((rects[-1].center().y() - area.y()) / area.height() * 1080)
+
+    for second in (10.0, 20.0, 45.0):
+        session.go_to_seconds(second)
+        QApplication.processEvents()
+        assert middle() == pytest.approx(10 * session.trace.columns["depth"].data[session.frame], abs=0.5)
+    rects = edit._drawn.rects(hand.picture.picture_rect())  # type: ignore[attr-defined]
+    hand.drag(rects[-1].center().toPoint(), QPoint(0, 20))
+    zoom = hand.picture.picture_rect().height() / 1080  # type: ignore[attr-defined]
+    assert hand.file()["plates"][0]["keep_clear"][-1]["box"][1] == pytest.approx(box[1] + 20 / zoom, abs=1)
+    hand.type_into(edit.follows["y"], "dephth")
+    assert "did you mean `depth`" in window.message.text()
+    hand.type_into(edit.follows["y"], "depth * 10")
+    there = middle()
+    hand.type_into(edit.follows["y"], "")
+    assert middle() == pytest.approx(there, abs=1), "it stays where it was"
+    edit.close_it()
+
+
 def test_a_plate_is_called_otherwise_and_removed(hand: Hand) -> None:
     hand.window.header.pick_plate()
     hand.menu("Its name, zones")

@@ -49,7 +49,10 @@ def choose(desk: ScreensDesk, name: str, value: str) -> None:
 def test_all_screens_over_all_plates_stand_there_and_follow_the_playhead(desk: ScreensDesk) -> None:
     grid = desk.cells.grid
     assert grid is not None
-    assert (grid.rows, grid.columns) == (("shelf", "wreck", "trench"), ("desk", "handheld", "wide", "living room"))
+    assert (grid.rows, grid.columns) == (
+        ("shelf", "wreck", "trench", "dive"),
+        ("desk", "handheld", "wide", "living room"),
+    )
     before = desk.cells.grab().toImage()
     desk.session.go_to_seconds(152)
     after = desk.cells.grab().toImage()

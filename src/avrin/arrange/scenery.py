@@ -80,13 +80,13 @@ def plate_called(project: Project, name: str, new: str) -> Project:
 
 
 def zones_set(project: Project, name: str, zones: Sequence[Zone]) -> Project:
-    """The project in which a plate keeps other zones clear, cut at the screen's edges; slivers are none."""
+    """The project in which a plate keeps other zones clear, cut at the screen's edges where they stay; slivers are none."""
     width, height = project.reference
     kept = []
     for zone in zones:
         x, y, wide, high = zone.box
-        left, top = min(max(x, 0.0), width), min(max(y, 0.0), height)
-        right, bottom = min(max(x + wide, 0.0), width), min(max(y + high, 0.0), height)
+        left, right = (x, x + wide) if zone.x else (min(max(x, 0.0), width), min(max(x + wide, 0.0), width))
+        top, bottom = (y, y + high) if zone.y else (min(max(y, 0.0), height), min(max(y + high, 0.0), height))
         if right - left >= 4 and bottom - top >= 4:
             kept.append(replace(zone, box=(left, top, right - left, bottom - top)))
     return _with_plate(project, name, lambda plate: replace(plate, keep_clear=tuple(kept)))

@@ -14,6 +14,7 @@ from avrin.audit import (
     screens,
     showing,
     thresholds,
+    zones,
 )
 from avrin.audit.case import Case
 from avrin.audit.causes import with_rest
@@ -38,6 +39,6 @@ __all__ = [
 ]
 
 FAMILIES = (
-    rules, bindings, ranges, numbers, thresholds, restarts, fitting, screens, films, languages, showing, copies, looks,
+    rules, bindings, ranges, numbers, thresholds, restarts, fitting, screens, zones, films, languages, showing, copies, looks,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

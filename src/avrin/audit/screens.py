@@ -1,4 +1,4 @@
-"""Where widgets lie on every screen: off it, in its unsafe edge, over what must be kept clear, over one another."""
+"""Where widgets lie on every screen: off it, in its unsafe edge, over one another."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ import numpy as np
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding
 from avrin.audit.layers import fills, texts
-from avrin.model import Plate, Screen
+from avrin.model import Screen
 from avrin.render import Extent, Rect, safe_area, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Tracks
 
@@ -103,46 +103,6 @@ def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 screen=screen.name,
             )  # fmt: skip
             return
-
-
-def _keep_clear(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    if _dims(widget) or widget.kind.may_cover:
-        return
-    wide, high = case.project.reference
-    for screen in case.screens:
-        reach = _reach(case, widget, screen) if any(plate.keep_clear for plate in case.project.plates) else None
-        if reach is None:
-            continue
-        rect, tracks, got = reach
-        across, along = screen.size[0] / wide, screen.size[1] / high
-        for plate in case.project.plates:
-            seen = _first_over(case, widget, plate, (tracks, got.frame))
-            if seen is None:
-                continue
-            there, frame = seen
-            for kept in plate.keep_clear:
-                x, y, width, height = kept.box
-                zone = Rect(x * across, y * along, width * across, height * along)
-                if _shared(rect, zone) > SLACK:
-                    what = kept.name or "what is to be kept clear"
-                    yield Finding(
-                        widget.widget.id, f"over {kept.name or 'what'} {plate.name} keeps clear",
-                        f"{widget.widget.title} covers {what} on {plate.name}, on {screen.name}",
-                        "Move it aside", about=plate.name, trace=there.trace.name, start=frame, end=frame + 1,
-                        screen=screen.name, plate=plate.name,
-                    )  # fmt: skip
-                    return
-
-
-def _first_over(case: Case, widget: BoundWidget, plate: Plate, at: tuple[Tracks, int]) -> tuple[Tracks, int] | None:
-    """When a widget is first seen over a plate that recordings choose, None if never; `at` for one that may be there any time."""
-    if plate.name not in case.bound.plates:
-        return at
-    found = case.firsts(widget, plate)
-    if not found:
-        return None
-    number, frame = min(found.values())
-    return case.tracks[number], frame
 
 
 def _shared(one: Rect, other: Rect) -> float:
@@ -263,7 +223,6 @@ def _hidden(case: Case, tracks: Tracks, below: BoundWidget, above: BoundWidget, 
 CHECKS = (
     Check("off-screen", "error", "A widget is cut off by a screen's edge, or wholly beyond it.", widget=_off_screen),
     Check("unsafe-edge", "warning", "A widget reaches into a screen's unsafe edge.", widget=_unsafe_edge),
-    Check("keep-clear", "warning", "A widget covers what a plate keeps clear.", widget=_keep_clear),
     Check("overlaps", "warning", "Two texts are drawn on top of each other.", project=_overlaps),
     Check("covered", "warning", "A widget lies under another whenever it shows.", project=_covered),
 )  # fmt: skip

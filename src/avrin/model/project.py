@@ -221,10 +221,16 @@ class Widget(Record, frozen=True, kw_only=True):
 
 
 class Zone(Record, frozen=True, kw_only=True):
-    """What the HUD is to keep clear: a box (x, y, width, height) in reference pixels. name: what lies there, "" unsaid."""
+    """What the HUD is to keep clear: a box (x, y, width, height) in reference pixels. name: what lies there, "" unsaid.
+
+    x, y: rules, in reference pixels from the screen's corner, of a moving thing that it follows; then the box's x, y are from
+    there. "" along an axis where it stays.
+    """
 
     box: tuple[float, float, float, float]
     name: Annotated[str, Meta(max_length=60)] = ""
+    x: str = ""
+    y: str = ""
 
 
 class Plate(Record, frozen=True, kw_only=True):

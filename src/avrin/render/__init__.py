@@ -15,6 +15,7 @@ from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, wid
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
 from avrin.render.svg import svg
+from avrin.render.zones import reach_rects, touching, zone_rect, zone_rects
 
 __all__ = [
     "EYES",
@@ -53,6 +54,7 @@ __all__ = [
     "picture_seen_by",
     "picture_size",
     "placed",
+    "reach_rects",
     "refusal",
     "safe_area",
     "save_picture",
@@ -61,9 +63,12 @@ __all__ = [
     "screen_scale",
     "shape",
     "svg",
+    "touching",
     "typeface",
     "usual_characters",
     "widget_rect",
     "widget_shapes",
     "widget_small",
+    "zone_rect",
+    "zone_rects",
 ]

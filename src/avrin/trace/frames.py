@@ -150,6 +150,15 @@ class Trace(Struct, frozen=True, dict=True):
         return axis
 
     @cached_property
+    def lasting(self) -> FloatArray:
+        """Seconds that each frame lasts, shape (T,): until the next of its run; a run's last one as long as the one before it."""
+        made = np.zeros(len(self))
+        made[:-1] = np.diff(self.t)
+        for _, start, end in self.runs():
+            made[end - 1] = made[end - 2] if end - start > 1 else 0.0
+        return made
+
+    @cached_property
     def frame_time(self) -> float:
         """The usual time between two frames in seconds: the median step; 1/60 when there is none."""
         steps = np.diff(self.t)

@@ -13,7 +13,7 @@ from typing import Any
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.model import Action, AvrinError, Band, Group, Project, Roster, VariableType, Widget, nearest
+from avrin.model import Action, AvrinError, Band, Group, Plate, Project, Roster, VariableType, Widget, nearest
 from avrin.rules import AND, ICON_MARK, Events, Graph, Language, Scope, Step
 from avrin.rules.functions import FUNCTIONS
 from avrin.rules.operators import ARITHMETIC
@@ -81,7 +81,8 @@ class BoundWidget(Struct, frozen=True):
 class Bound(Struct, frozen=True):
     """A checked project. errors and warnings: by place, in the order of the file.
 
-    plates: when each is shown, by its name, of those that say so.
+    plates: when each is shown, by its name, of those that say so. zones: of every plate by its name, for each of its zones
+    where that is, across and down, None along an axis where it stays.
     actions: what each sets, by its label: a variable's name and the step of its new value. folder: where assets lie.
     seen: the recording's events that were known when it was checked. language: in which its texts are; None for its own.
     """
@@ -92,6 +93,7 @@ class Bound(Struct, frozen=True):
     widgets: Mapping[str, BoundWidget]
     actions: Mapping[str, tuple[tuple[str, Step], ...]] = field(default_factory=dict)
     plates: Mapping[str, Step] = field(default_factory=dict)
+    zones: Mapping[str, tuple[tuple[Step | None, Step | None], ...]] = field(default_factory=dict)
     errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
     warnings: Mapping[RulePlace, str] = field(default_factory=dict)
     folder: Path = Path()
@@ -152,6 +154,7 @@ def bind(
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
     actions = {action.label: binder.action(action, kinds) for action in project.actions}
     plates = {p.name: binder.rule(RulePlace("plate", p.name, "when"), p.when, "flag") for p in project.plates if p.when}
+    zones = {plate.name: binder.zones(plate) for plate in project.plates}
     return Bound(
         project,
         scope.graph,
@@ -159,6 +162,7 @@ def bind(
         widgets,
         actions,
         plates,
+        zones,
         binder.errors,
         binder.warnings,
         folder,
@@ -263,6 +267,16 @@ class _Binder:
     def rule(self, place: RulePlace, text: str, kind: ColumnKind) -> Step:
         """A rule of one kind."""
         return self.attempt(place, lambda: self.scope.rule(text, kind), kind)
+
+    def zones(self, plate: Plate) -> tuple[tuple[Step | None, Step | None], ...]:
+        """Where each zone of a plate is."""
+
+        def along(number: int, axis: str, text: str) -> Step | None:
+            return (
+                self.rule(RulePlace("plate", plate.name, "zones", str(number), axis), text, "number") if text else None
+            )
+
+        return tuple((along(i, "x", zone.x), along(i, "y", zone.y)) for i, zone in enumerate(plate.keep_clear))
 
     def widget(self, widget: Widget) -> BoundWidget | None:
         """One widget; None for an unknown kind."""

@@ -8,7 +8,7 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Derived, Follow, Json, Pop, Project, Widget
+from avrin.model import Derived, Follow, Json, Plate, Pop, Project, Widget
 from avrin.widgets.registry import KINDS
 
 __all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
@@ -33,6 +33,7 @@ class RulePlace(Struct, frozen=True):
     | widget | kind, repeat, style | | |
     | group | visible, opacity | | |
     | plate | when | | |
+    | plate | zones | the number of the zone, from 0 | x, y |
     | action | does | the number of the change, from 0 | set: what it changes |
     """
 
@@ -66,6 +67,8 @@ def said(place: RulePlace) -> tuple[str, ...]:
     match place.part:
         case "does":
             return first, f"change {int(place.name) + 1}"
+        case "zones":
+            return first, f"zone {int(place.name) + 1}", place.field
         case "inputs":
             return first, f"input '{place.name}'"
         case "bands":
@@ -92,7 +95,7 @@ def rule_at(project: Project, place: RulePlace) -> str:
         case RulePlace("group", ident, part):
             return next((str(getattr(g, part)) for g in project.groups if g.id == ident), "")
         case RulePlace("plate", name):
-            return next((plate.when for plate in project.plates if plate.name == name), "")
+            return next((_rule_of_plate(plate, place) for plate in project.plates if plate.name == name), "")
         case RulePlace("action", label, "does", number):
             does = next((a.does for a in project.actions if a.label == label), ())
             return does[int(number)].to if int(number) < len(does) else ""
@@ -115,6 +118,23 @@ def _rule_of(widget: Widget, place: RulePlace) -> str:
     raise KeyError(place)
 
 
+def _rule_of_plate(plate: Plate, place: RulePlace) -> str:
+    if place.part != "zones":
+        return plate.when
+    number = int(place.name)
+    return str(getattr(plate.keep_clear[number], place.field)) if number < len(plate.keep_clear) else ""
+
+
+def _with_rule_of_plate(plate: Plate, place: RulePlace, text: str) -> Plate:
+    if place.part != "zones":
+        return replace(plate, when=text)
+    zones = (
+        replace(zone, **{place.field: text}) if i == int(place.name) else zone
+        for i, zone in enumerate(plate.keep_clear)
+    )
+    return replace(plate, keep_clear=tuple(zones))
+
+
 def with_rule(project: Project, place: RulePlace, text: str) -> Project:
     """The project with another rule at a place. Raises KeyError at a place no project has."""
     match place:
@@ -131,9 +151,8 @@ def with_rule(project: Project, place: RulePlace, text: str) -> Project:
             groups = tuple(replace(g, **{part: text}) if g.id == ident else g for g in project.groups)
             return replace(project, groups=groups)
         case RulePlace("plate", name):
-            return replace(
-                project, plates=tuple(replace(p, when=text) if p.name == name else p for p in project.plates)
-            )
+            plates = (_with_rule_of_plate(p, place, text) if p.name == name else p for p in project.plates)
+            return replace(project, plates=tuple(plates))
         case RulePlace("action", label, "does", number):
             actions = []
             for action in project.actions:
@@ -195,7 +214,13 @@ def rule_places(project: Project) -> Iterator[RulePlace]:
     yield from (RulePlace("derived", derived.name) for derived in project.derived)
     for group in project.groups:
         yield from (RulePlace("group", group.id, part) for part in ("visible", "opacity") if getattr(group, part))
-    yield from (RulePlace("plate", plate.name, "when") for plate in project.plates if plate.when)
+    for plate in project.plates:
+        if plate.when:
+            yield RulePlace("plate", plate.name, "when")
+        for number, zone in enumerate(plate.keep_clear):
+            yield from (
+                RulePlace("plate", plate.name, "zones", str(number), axis) for axis in "xy" if getattr(zone, axis)
+            )
     for widget in project.widgets:
         yield from (RulePlace("widget", widget.id, "inputs", name) for name in widget.inputs)
         for band in widget.bands:

@@ -91,6 +91,7 @@ class Tracks:
         if only is None:
             named = (d.name for d in bound.project.derived)
             steps += bound.plates.values()
+            steps += [step for zones in bound.zones.values() for both in zones for step in both if step is not None]
             steps += [bound.scope.derived(name) for name in named if RulePlace("derived", name) not in bound.errors]
         wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
         # A template is written late; what it is written from is needed now.

@@ -186,6 +186,7 @@ class PictureView(Ringed, Assisted, QWidget):
         marked = {*self.session.selected.widgets, self._hover, self._target}
         if (
             changed is None
+            or self._zones is not None
             or self._coming is not None
             or self._follows
             or any(self._strays(i, marked) for i in changed)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 from msgspec.structs import replace
@@ -13,6 +14,8 @@ from avrin.app.painting.marks import handles
 from avrin.app.session.session import Session
 from avrin.arrange import zones_set
 from avrin.model import Zone
+from avrin.render import screen_fit, zone_rect
+from avrin.widgets import RulePlace
 
 __all__ = ["Zones"]
 
@@ -64,29 +67,39 @@ class Zones:
             self._put(self.chosen, replace(self.zone, name=" ".join(name.split())[:LONGEST]))
 
     def rects(self, area: QRectF) -> list[QRectF]:
-        """Where they lie in a picture's area."""
-        width, height = self.session.project.reference
-        across, along = area.width() / width, area.height() / height
-        return [
-            QRectF(area.x() + x * across, area.y() + y * along, w * across, h * along)
-            for x, y, w, h in (zone.box for zone in self.zones)
-        ]
+        """Where they lie in a picture's area at the playhead; an empty one while what a zone follows is nowhere."""
+        session, plate = self.session, self.session.plate
+        known = session.tracks.bound.zones.get(plate.name, ()) if plate is not None else ()
+        if plate is None or len(known) != len(plate.keep_clear):  # what was just drawn is not bound yet
+            return [QRectF()] * len(self.zones)
+        zoom, found = area.width() / session.screen.size[0], []
+        for number in range(len(known)):
+            x, y, wide, high = zone_rect(session.tracks, plate, number, session.screen, session.frame)
+            there = QRectF(area.x() + x * zoom, area.y() + y * zoom, wide * zoom, high * zoom)
+            found.append(there if not math.isnan(x + y) else QRectF())
+        return found
 
     def _reference(self, point: QPointF, area: QRectF) -> QPointF:
-        width, height = self.session.project.reference
-        return QPointF((point.x() - area.x()) / area.width() * width, (point.y() - area.y()) / area.height() * height)
+        """A point of the picture in the reference pixels of the plate, of the chosen zone's own where it follows a thing."""
+        screen, project = self.session.screen, self.session.project
+        zoom, zone = area.width() / screen.size[0], self.zone
+        scale = [screen.size[axis] / project.reference[axis] for axis in (0, 1)]
+        for axis, rule in enumerate((zone.x, zone.y) if zone is not None else ()):
+            scale[axis] = screen_fit(project, screen) if rule else scale[axis]
+        return QPointF((point.x() - area.x()) / zoom / scale[0], (point.y() - area.y()) / zoom / scale[1])
 
     def press(self, point: QPointF, area: QRectF) -> None:
         """Take hold of a zone, or begin one."""
         self.session.seal()
-        self._from, self._was, self._sizes = self._reference(point, area), None, False
+        self._was, self._sizes = None, False
         rects = self.rects(area)
         if self.chosen is not None and self.chosen < len(rects) and _corner(rects[self.chosen]).contains(point):
             self._was, self._sizes = self.zones[self.chosen].box, True
-            return
-        self.chosen = next((i for i, rect in reversed([*enumerate(rects)]) if rect.contains(point)), None)
-        if self.chosen is not None:
-            self._was = self.zones[self.chosen].box
+        else:
+            self.chosen = next((i for i, rect in reversed([*enumerate(rects)]) if rect.contains(point)), None)
+            if self.chosen is not None:
+                self._was = self.zones[self.chosen].box
+        self._from = self._reference(point, area)
 
     def drag(self, point: QPointF, area: QRectF) -> None:
         """Draw it, move it, or size it."""
@@ -115,6 +128,26 @@ class Zones:
         self.session.seal()
         self._move(box)
 
+    def follow(self, axis: str, rule: str) -> None:
+        """Let the chosen one follow a thing along an axis, about its middle; "" lets it stay where it is now."""
+        session, zone, plate = self.session, self.zone, self.session.plate
+        if zone is None or self.chosen is None or plate is None:
+            return
+        at = "xy".index(axis)
+        before, rule = getattr(zone, axis), rule.strip()
+        place = RulePlace("plate", plate.name, "zones", str(self.chosen), axis)
+        now = zone_rect(session.tracks, plate, self.chosen, session.screen, session.frame)[at]
+        stretch = session.screen.size[at] / session.project.reference[at]
+        session.seal()
+        session.set_rule(place, rule)
+        if bool(before) != bool(rule) and self.zone is not None:
+            box = list(self.zone.box)
+            box[at] = -box[at + 2] / 2 if rule else 0.0 if math.isnan(now) else round(now / stretch)
+            self._put(self.chosen, replace(self.zone, box=(box[0], box[1], box[2], box[3])), f"rule {place}")
+        error = session.bound.errors.get(place)
+        if error is not None:
+            session.said.emit(str(error), True)
+
     def _move(self, box: Box) -> None:
         if self.zone is not None and self.chosen is not None:
             self._put(self.chosen, replace(self.zone, box=box))
@@ -142,19 +175,21 @@ class Zones:
             self._move((x + step[0] * by, y + step[1] * by, w, h))
         return True
 
-    def _put(self, number: int, zone: Zone | None) -> None:
-        """Another zone of that number, or none any more."""
+    def _put(self, number: int, zone: Zone | None, merge: str = "") -> None:
+        """Another zone of that number, or none any more. merge: what it is one step with; all of the plate's, unless said."""
         plate = self.session.plate
         assert plate is not None  # they are edited while one is shown
         zones = self.zones
         zones[number : number + 1] = [zone] if zone is not None else []
         made = zones_set(self.session.project, plate.name, zones)
-        self.session.edit(made, f"zones of {plate.name}", f"zones {plate.name}")
+        self.session.edit(made, f"zones of {plate.name}", merge or f"zones {plate.name}")
 
     def paint(self, painter: QPainter, area: QRectF) -> None:
         """All of them with their names, the chosen one with its corner."""
         painter.setFont(font("small", True))
         for number, (rect, zone) in enumerate(zip(self.rects(area), self.zones, strict=True)):
+            if rect.isEmpty():
+                continue
             painter.setPen(QPen(INK, 2 if number == self.chosen else 1.2, Qt.PenStyle.DashLine))
             painter.setBrush(QColor(255, 179, 138, 60 if number == self.chosen else 34))
             painter.drawRect(rect)

@@ -17,8 +17,8 @@ from avrin.app.painting.paint import draw
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
 from avrin.audit import Finding
-from avrin.model import AvrinError, Screen, Zone
-from avrin.render import Rect, ground_shapes, scene, widget_rect
+from avrin.model import AvrinError, Plate, Screen
+from avrin.render import Rect, ground_shapes, scene, widget_rect, zone_rect
 from avrin.render.values import clock, said
 from avrin.trace import Pyramid
 from avrin.widgets import Tracks, changes
@@ -90,17 +90,16 @@ class MomentPicture(Assisted, QWidget):
             painter.drawImage(QRectF(0, 0, *screen.size), film)
         draw(painter, [placed.group for placed in scene(tracks, frame, screen)])
         if plate is not None and self._finding.code == "keep-clear":
-            self._paint_zones(painter, plate.keep_clear, screen)
+            self._paint_zones(painter, plate, tracks, frame, screen)
         painter.restore()
         self._paint_mark(painter, tracks, frame, screen, scale)
 
-    def _paint_zones(self, painter: QPainter, zones: tuple[Zone, ...], screen: Screen) -> None:
-        width, height = self.session.project.reference
-        across, along = screen.size[0] / width, screen.size[1] / height
+    @staticmethod
+    def _paint_zones(painter: QPainter, plate: Plate, tracks: Tracks, frame: int, screen: Screen) -> None:
         painter.setPen(QPen(QColor("#ff6b78"), 3, Qt.PenStyle.DashLine))
         painter.setBrush(QColor(255, 107, 120, 40))
-        for x, y, w, h in (zone.box for zone in zones):
-            painter.drawRect(QRectF(x * across, y * along, w * across, h * along))
+        for number in range(len(tracks.bound.zones.get(plate.name, ()))):
+            painter.drawRect(QRectF(*zone_rect(tracks, plate, number, screen, frame)))
 
     def _paint_mark(self, painter: QPainter, tracks: Tracks, frame: int, screen: Screen, scale: float) -> None:
         """A frame around the widgets it is about: where they are drawn, or where they would be."""

@@ -119,9 +119,10 @@ class FilmStrip(Assisted, QWidget):
             painter.setPen(QPen(t.accent if held else t.second if name else t.line, 2 if held else 1))
             painter.drawLine(QPointF(x, 16 if name else MARKS - 8), QPointF(x, MARKS + (PICTURES if held else 0)))
             wide = painter.fontMetrics().horizontalAdvance(name)
-            if name and x + 3 >= free:
-                painter.drawText(QPointF(x + 3, 13), name)
-                free = x + wide + 12
+            left = min(x + 3, self.width() - wide)
+            if name and left >= free:
+                painter.drawText(QPointF(left, 13), name)
+                free = left + wide + 9
         middle = self.width() / 2
         painter.setPen(QPen(t.accent, 1.5))
         painter.drawLine(QPointF(middle, 16), QPointF(middle, MARKS + PICTURES))

@@ -63,13 +63,20 @@ class _Edit(Popup):
     def open_under(self, link: QWidget) -> None:
         """Edit what is looked at."""
         self.show_it()
-        self.adjustSize()
         parent = self.parentWidget()
         assert parent is not None
-        corner = link.mapTo(parent, QPoint(link.width() - self.width(), link.height() + 4))
-        self.move(max(8, min(corner.x(), parent.width() - self.width() - 8)), corner.y())
+        self.adjustSize()
+        self.move(link.mapTo(parent, QPoint(link.width() - self.width(), link.height() + 4)))
+        self.fit()
         self.show()
         self.raise_()
+
+    def fit(self) -> None:
+        """As large as what stands in it, and within the window."""
+        parent = self.parentWidget()
+        assert parent is not None
+        self.adjustSize()
+        self.move(max(8, min(self.x(), parent.width() - self.width() - 8)), self.y())
 
     def taken(self, field: Field, made: Callable[[], Project], what: str) -> bool:
         """Make an edit; a field whose words cannot be used is marked."""
@@ -103,6 +110,15 @@ class PlateEdit(_Edit):
         for at, field in enumerate(self.box):
             field.taken.connect(partial(self._boxed, at))
             field.left.connect(self._hud.setFocus)
+        self.follows = {axis: Field(f"{axis} of what the zone follows", 104) for axis in "xy"}
+        for axis, field in self.follows.items():
+            field.setPlaceholderText("stays")
+            field.setToolTip(f"A rule, such as boat_{axis}, in reference pixels: the zone goes along with it")
+            field.taken.connect(partial(self._drawn.follow, axis))
+            field.left.connect(self._hud.setFocus)
+        moves = QWidget()
+        moves.setLayout(row("follows", self.follows["x"], "and", self.follows["y"], None))
+        self._moves = moves
         numbers = QWidget()
         numbers.setLayout(row(self.box[0], self.box[1], "wide, high", self.box[2], self.box[3], None))
         self._numbers = numbers
@@ -131,6 +147,7 @@ class PlateEdit(_Edit):
         self.line("kept clear", self._zones)
         self.line("", self.zone)
         self.line("", numbers)
+        self.line("", moves)
         self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
     def open_under(self, link: QWidget) -> None:
@@ -199,13 +216,17 @@ class PlateEdit(_Edit):
     def _chosen(self) -> None:
         """The zone that was pressed can be called something."""
         zone = self._drawn.zone
-        for part in (self.zone, self._numbers):
+        for part in (self.zone, self._numbers, self._moves):
             part.setVisible(zone is not None)
         if zone is not None:
             self.zone.show_text(zone.name)
+            for axis, rule in self.follows.items():
+                rule.show_text(getattr(zone, axis))
+                place = RulePlace("plate", self._name, "zones", str(self._drawn.chosen), axis)
+                rule.mark(place in self.session.bound.errors)
             for field, number in zip(self.box, zone.box, strict=True):
                 field.show_text(f"{number:g}")
-        self.adjustSize()
+        self.fit()
 
     def _boxed(self, at: int, text: str) -> None:
         """One of the chosen zone's four numbers was typed."""

@@ -1,0 +1,100 @@
+"""Where zones lie over a recording, and when the HUD covers them: over all frames at once."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from avrin.model import Plate, Screen
+from avrin.render.layout import Rect, anchor_point, safe_area, screen_fit, screen_scale
+from avrin.render.scene import widget_rect
+from avrin.rules import Step
+from avrin.trace import Array, FloatArray
+from avrin.widgets import Bound, BoundWidget, Tracks
+
+__all__ = ["reach_rects", "touching", "zone_rect", "zone_rects"]
+
+
+def zone_rects(tracks: Tracks, plate: Plate, number: int, screen: Screen) -> FloatArray:
+    """A zone's box on a screen at each frame: left, top, width, height in pixels, NaN while nobody knows where.
+
+    Where nothing moves it the plate is stretched over the screen, and the zone with it. What follows a thing of the game is
+    as large, and as far from the thing, as the HUD's fit makes it; the player's own size changes nothing of the game.
+    Returns: shape (frames, 4), or (1, 4) for one that stays.
+    """
+    rules = _steps(tracks.bound, plate, number)
+    if not any(rules):
+        return np.array([zone_rect(tracks, plate, number, screen, 0)])
+    zone, fit = plate.keep_clear[number], screen_fit(tracks.bound.project, screen)
+    stretch = [screen.size[i] / tracks.bound.project.reference[i] for i in (0, 1)]
+    made = np.empty((len(tracks.trace), 4))
+    for axis, rule in enumerate(rules):
+        low, size = zone.box[axis], zone.box[axis + 2]
+        if rule is None:
+            made[:, axis], made[:, axis + 2] = low * stretch[axis], size * stretch[axis]
+        else:
+            made[:, axis], made[:, axis + 2] = (tracks.column(rule).data + low) * fit, size * fit
+    made[np.isnan(made).any(axis=1)] = np.nan
+    return made
+
+
+def zone_rect(
+    tracks: Tracks, plate: Plate, number: int, screen: Screen, frame: int
+) -> tuple[float, float, float, float]:
+    """The same at one frame."""
+    zone, fit = plate.keep_clear[number], screen_fit(tracks.bound.project, screen)
+    found = [0.0] * 4
+    for axis, rule in enumerate(_steps(tracks.bound, plate, number)):
+        low, size = zone.box[axis], zone.box[axis + 2]
+        if rule is None:
+            stretch = screen.size[axis] / tracks.bound.project.reference[axis]
+            found[axis], found[axis + 2] = low * stretch, size * stretch
+        else:
+            value = tracks.value(rule, frame)
+            there = value if isinstance(value, float) else float("nan")
+            found[axis], found[axis + 2] = (there + low) * fit, size * fit
+    left, top, width, height = found
+    return left, top, width, height
+
+
+def _steps(bound: Bound, plate: Plate, number: int) -> tuple[Step | None, Step | None]:
+    return bound.zones[plate.name][number]
+
+
+def reach_rects(tracks: Tracks, widget: BoundWidget, screen: Screen, most: Rect) -> FloatArray:
+    """How far a widget reaches on a screen at each frame, in pixels, NaN while what it follows is nowhere.
+
+    most: how far it reaches at most, in reference pixels from its box's corner.
+    Returns: shape (frames, 4), or (1, 4) for one that stays.
+    """
+    project, place = tracks.bound.project, widget.widget.place
+    fit, scale = screen_fit(project, screen), screen_scale(project, screen)
+    step = [place.step[axis] * widget.slot * scale for axis in (0, 1)]
+    if place.follow is None:
+        box = widget_rect(project, widget.widget, screen)
+        corner = [np.array([box.x + step[0]]), np.array([box.y + step[1]])]
+    else:
+        pivot = anchor_point(place.pivot)
+        safe = safe_area(screen)
+        corner = []
+        for axis, name in enumerate(("follow_x", "follow_y")):
+            there = tracks.column(widget.drawn[name]).data * fit + step[axis]
+            low = there + scale * (place.offset[axis] - pivot[axis] * place.size[axis])
+            if place.follow.hold:
+                first, room = (safe.x, safe.width) if axis == 0 else (safe.y, safe.height)
+                low = np.maximum(first, np.minimum(low, first + room - place.size[axis] * scale))
+            corner.append(low)
+    made = np.empty((len(corner[0]), 4))
+    made[:, 0], made[:, 1] = corner[0] + most.x * scale, corner[1] + most.y * scale
+    made[:, 2], made[:, 3] = most.width * scale, most.height * scale
+    return made
+
+
+def touching(one: FloatArray, other: FloatArray, slack: float) -> Array:
+    """Where two boxes share more than some square pixels, at each frame; never where either is nowhere.
+
+    one, other: shape (frames, 4) or (1, 4). Returns: flags, shape (frames,) or (1,).
+    """
+    near, far = np.maximum(one[:, :2], other[:, :2]), np.minimum(one[:, :2] + one[:, 2:], other[:, :2] + other[:, 2:])
+    sides = far - near
+    found: Array = (sides > 0).all(axis=1) & (sides.prod(axis=1) > slack)
+    return found
