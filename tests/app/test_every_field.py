@@ -328,7 +328,26 @@ def screen_fields(hand: Hand) -> dict[str, Any]:
         hand.type_into(edit.seen[what], text)
     found = item(hand, "screens", 0)
     seen = {"scale": 1.25, "inches": 50, "metres": 2.5}
+    views = [region_fields(hand), {"name": "right", "box": [0.5, 0, 0.5, 1], "slot": 1}]
+    found = item(hand, "screens", 0)
+    assert found.pop("views") == views
     assert found == {"name": "tv", "size": [1280, 720], "safe": 0.04, **seen}
+    return {**found, "views": views}
+
+
+def region_fields(hand: Hand) -> dict[str, Any]:
+    """A part of a split screen."""
+    edit = hand.window.screen_edit
+    if not edit.isVisible():
+        edit.open_under(hand.window.header.screen_link)
+    edit.split.setFocus()
+    QTest.keyClick(edit.split, Key.Key_Down)
+    QApplication.processEvents()
+    first = edit.views[0].fields
+    for what, text in (("name", "mine"), ("slot", "3"), ("box", "0, 0, 40, 100 %")):
+        hand.type_into(first[what], text)
+    found: dict[str, Any] = item(hand, "screens", 0)["views"][0]
+    assert found == {"name": "mine", "slot": 3, "box": [0, 0, 0.4, 1]}
     return found
 
 
@@ -413,7 +432,7 @@ GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Derived": derived_fields, "Group": group_fields, "Widget": widget_fields, "Place": place_fields,
     "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": film_plate_fields,
     "Screen": screen_fields, "Locale": language_fields, "Recording": recording_fields, "Action": action_fields,
-    "Change": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields,
+    "Change": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields, "Region": region_fields,
 }  # fmt: skip
 ELSEWHERE = {
     ("Project", "hush"): "said on the Findings desk, with a reason: test_findings_desk",

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
@@ -200,3 +201,37 @@ def test_the_recording_chooses_the_plate_where_its_rule_is_true(hand: Hand) -> N
     hand.type_into(hand.window.plate_edit.when, "dept > 20")
     assert hand.file()["plates"][0].get("when") == "dept > 20", "of the one that is shown now"
     assert "did you mean" in hand.window.message.text() or session.bound.errors
+
+
+def test_a_split_screen_shows_one_players_part_at_a_time_and_all_on_the_sheet(hand: Hand) -> None:
+    """What one player reads is another one's value: the card, the picture and the lanes follow whose part is looked at."""
+    window, session = hand.window, hand.window.session
+    session.go_to_seconds(60.0)
+    edit = window.screen_edit
+    edit.open_under(window.header.screen_link)
+    edit.split.setFocus()
+    QTest.keyClick(edit.split, Key.Key_Down)
+    QApplication.processEvents()
+    edit.close_it()
+    assert window.header.screen_link.text() == "desk, left"
+    label = session.project.widget("depth")
+    session.set_widget(replace(label, inputs={"text": "{crew[slot].name}"}), "whose")
+    assert not session.bound.errors
+    assert session.tracks.state(session.bound.widgets["depth"], session.frame)["text"] == "Ona"
+    window.header.pick_screen()
+    hand.menu("desk, right")
+    assert session.screen.size == (960, 1080)
+    assert session.tracks.state(session.bound.widgets["depth"], session.frame)["text"] == "Teo"
+    edit.open_under(window.header.screen_link)
+    hand.type_into(edit.views[1].fields["name"], "guest")
+    assert window.header.screen_link.text() == "desk, guest", "it goes along with its new name"
+    hand.type_into(edit.views[1].fields["box"], "60, 0, 50, 100")
+    assert "reaches out of the screen" in window.message.text()
+    edit.split.setFocus()
+    QTest.keyClick(edit.split, Key.Key_Up)
+    QApplication.processEvents()
+    edit.close_it()
+    assert "views" not in hand.file()["screens"][0]
+    assert window.header.screen_link.text() == "1920 × 1080"
+    (error,) = session.bound.errors.values()
+    assert "split screen" in error.problem

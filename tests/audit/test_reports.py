@@ -11,7 +11,8 @@ from msgspec.structs import replace
 from sarif_pydantic import Sarif
 
 from avrin.audit import CHECKS, Finding, Inspector, Severity
-from avrin.audit.batch import Source, inspect_all, merged
+from avrin.audit.batch import Source, inspect_all
+from avrin.audit.merging import merged
 from avrin.audit.reports import REPORTS, Report
 from avrin.cli import main
 from avrin.model import load, save

@@ -21,6 +21,7 @@ from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
 from avrin.arrange.scenery import (
     SIZES,
+    SPLITS,
     film_added,
     film_of_recording,
     film_paced,
@@ -33,6 +34,9 @@ from avrin.arrange.scenery import (
     screen_removed,
     screen_seen,
     screen_sized,
+    screen_split,
+    split_of,
+    view_changed,
     zones_set,
 )
 from avrin.arrange.styles import restyled, style_made, style_removed
@@ -40,6 +44,7 @@ from avrin.arrange.styles import restyled, style_made, style_removed
 __all__ = [
     "BY_BAND",
     "SIZES",
+    "SPLITS",
     "STEPS",
     "WAYS",
     "Step",
@@ -86,11 +91,14 @@ __all__ = [
     "screen_removed",
     "screen_seen",
     "screen_sized",
+    "screen_split",
     "split",
+    "split_of",
     "spread",
     "style_made",
     "style_removed",
     "titled",
     "ungrouped",
+    "view_changed",
     "zones_set",
 ]

@@ -8,10 +8,11 @@ from pathlib import PurePosixPath
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Plate, Project, Screen, Zone
+from avrin.model import AvrinError, Plate, Project, Region, Screen, Zone
 
 __all__ = [
     "SIZES",
+    "SPLITS",
     "film_added",
     "film_of_recording",
     "film_paced",
@@ -24,12 +25,16 @@ __all__ = [
     "screen_removed",
     "screen_seen",
     "screen_sized",
+    "screen_split",
+    "split_of",
+    "view_changed",
     "zones_set",
 ]
 
 LONGEST = 60
 FURTHEST = 1_000_000.0  # seconds between a film's beginning and a recording's
 LARGEST = 16_384
+MOST_SLOT = 255
 # Sizes people play at, in pixels, and what they are called; the far screen has an edge that may not be seen.
 SIZES: dict[str, tuple[tuple[int, int], float]] = {
     "desk": ((1920, 1080), 0.0), "large desk": ((2560, 1440), 0.0), "laptop": ((1366, 768), 0.0),
@@ -139,6 +144,47 @@ def screen_seen(project: Project, name: str, what: str, number: float) -> Projec
     if not least <= number <= most:
         raise AvrinError(f"{number:g} is no {said.partition(' ')[2]}", advice=f"Write {least:g} to {most:g}")
     screens = (replace(one, **{what: number}) if one.name == name else one for one in project.screens)
+    return replace(project, screens=tuple(screens))
+
+
+SPLITS: dict[str, tuple[tuple[str, Box], ...]] = {
+    "one": (),
+    "side by side": (("left", (0, 0, 0.5, 1)), ("right", (0.5, 0, 0.5, 1))),
+    "above each other": (("upper", (0, 0, 1, 0.5)), ("lower", (0, 0.5, 1, 0.5))),
+    "in four": (
+        ("upper left", (0, 0, 0.5, 0.5)), ("upper right", (0.5, 0, 0.5, 0.5)),
+        ("lower left", (0, 0.5, 0.5, 0.5)), ("lower right", (0.5, 0.5, 0.5, 0.5)),
+    ),
+}  # fmt: skip
+
+
+def screen_split(project: Project, name: str, how: str) -> Project:
+    """The project in which a screen is split for players, the first of whom has slot 0. how: a word of `SPLITS`."""
+    views = tuple(Region(name=part, box=box, slot=slot) for slot, (part, box) in enumerate(SPLITS[how]))
+    screens = (replace(one, views=views) if one.name == name else one for one in project.screens)
+    return replace(project, screens=tuple(screens))
+
+
+def split_of(screen: Screen) -> str:
+    """How a screen is split, as `SPLITS` says it; "otherwise" where that does not."""
+    boxes = [view.box for view in screen.views]
+    return next((how for how, parts in SPLITS.items() if [box for _, box in parts] == boxes), "otherwise")
+
+
+def view_changed(project: Project, of: str, number: int, /, **changes: object) -> Project:
+    """The project in which a screen's part has another `name`, `slot` or `box`. Raises AvrinError for one that cannot be."""
+    screen = next(one for one in project.screens if one.name == of)
+    views = [replace(view, **changes) if i == number else view for i, view in enumerate(screen.views)]
+    changed = views[number]
+    _checked(changed.name, [view.name for i, view in enumerate(views) if i != number], "part")
+    x, y, wide, high = changed.box
+    if min(x, y) < 0 or min(wide, high) <= 0 or x + wide > 1 + 1e-9 or y + high > 1 + 1e-9:
+        raise AvrinError(
+            "that reaches out of the screen", advice="Write left, top, width and height in percent, as 0, 0, 50, 100"
+        )
+    if not 0 <= changed.slot <= MOST_SLOT:
+        raise AvrinError(f"there is no slot {changed.slot}", advice=f"Write 0 to {MOST_SLOT}")
+    screens = (replace(one, views=tuple(views)) if one.name == of else one for one in project.screens)
     return replace(project, screens=tuple(screens))
 
 

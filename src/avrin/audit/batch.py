@@ -11,14 +11,15 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.audit.causes import caused
-from avrin.audit.finding import SEVERITIES, Check, Finding
+from avrin.audit.finding import Check, Finding
 from avrin.audit.inspector import Inspector
+from avrin.audit.merging import merged
 from avrin.model import Project, Recording, load
 from avrin.rules import Events
 from avrin.trace import ColumnKind, Trace, events_of, open_listed
 from avrin.widgets import Tracks, bind
 
-__all__ = ["Batch", "Source", "inspect_all", "merged"]
+__all__ = ["Batch", "Source", "inspect_all"]
 
 AT_ONCE = 4  # recordings that one process looks at together
 
@@ -105,19 +106,3 @@ def _inspected(batch: Batch) -> list[Finding]:
     bound = bind(project, seen=batch.seen, folder=batch.project.absolute().parent)
     found = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces])
     return [replace(finding, fix=None) for finding in found]
-
-
-def merged(checks: Sequence[Check], parts: Sequence[Sequence[Finding]]) -> list[Finding]:
-    """What one look at all recordings would have found, from looks at some of them each, in their order."""
-    found: list[Finding] = []
-    for check in checks:
-        mine = [[finding for finding in part if finding.code == check.code] for part in parts]
-        if check.many:
-            found += dict.fromkeys(finding for part in mine for finding in part)
-            continue
-        keys = dict.fromkeys(finding.key for part in mine for finding in part)
-        for key in keys:
-            same = [finding for part in mine for finding in part if finding.key == key]
-            if not check.everywhere or len(same) == len(parts):
-                found.append(max(same, key=lambda finding: finding.weight))
-    return sorted(found, key=lambda finding: SEVERITIES.index(finding.severity))

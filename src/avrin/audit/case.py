@@ -9,7 +9,7 @@ from typing import Any, TypeVar
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import Plate, Project, Screen
+from avrin.model import Plate, Project, Screen, ScreenPart
 from avrin.render import Extent, Placed, drawn_widget, extent, is_drawn
 from avrin.rules import TEMPLATE, Scope, Step
 from avrin.rules.patterns import Pattern
@@ -73,11 +73,15 @@ class Memory:
 class Case:
     """A checked project over recordings. tracks: one for each recording, of the same bound project.
 
-    memory: of earlier looks at the same recordings, screens and declarations.
+    memory: of earlier looks at the same recordings, screens and declarations. further: it is bound as a further player of a
+    split screen sees it, and all else was looked at before.
     """
 
-    def __init__(self, bound: Bound, tracks: tuple[Tracks, ...], memory: Memory | None = None) -> None:
+    def __init__(
+        self, bound: Bound, tracks: tuple[Tracks, ...], memory: Memory | None = None, *, further: bool = False
+    ) -> None:
         self.bound = bound
+        self.further = further
         self.tracks = tracks
         self.memory = memory or Memory()
         self._values: dict[tuple[int, Step], Column] = {}
@@ -100,8 +104,15 @@ class Case:
 
     @functools.cached_property
     def screens(self) -> tuple[Screen, ...]:
-        """The project's screens; its reference size where it has none."""
-        return self.project.screens or (Screen(name="reference", size=self.project.reference),)
+        """What its HUD fills: screens that are one, unless it is bound as a further player sees it, and that player's parts.
+
+        The reference size where the project has no screens.
+        """
+        found = [
+            one for one in self.project.whole_screens
+            if (one.slot == self.bound.slot if isinstance(one, ScreenPart) else not self.further)
+        ]  # fmt: skip
+        return tuple(found) or (Screen(name="reference", size=self.project.reference),)
 
     @functools.cached_property
     def users(self) -> dict[str, list[str]]:

@@ -9,8 +9,9 @@ from msgspec.structs import replace
 from avrin.audit.case import Case, Memory
 from avrin.audit.causes import caused
 from avrin.audit.finding import SEVERITIES, Check, Finding
+from avrin.audit.merging import merged
 from avrin.trace import Trace
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.widgets import Bound, BoundWidget, Tracks, bind
 
 __all__ = ["Inspector"]
 
@@ -26,6 +27,7 @@ class Inspector:
         self._memory = Memory()
         self._under: tuple[object, ...] = ()
         self._traces: list[Trace] = []
+        self._further: dict[int, Inspector] = {}  # as further players of split screens see it, by slot
 
     def inspect(
         self, bound: Bound, tracks: Sequence[Tracks], breathe: Callable[[], None] = lambda: None
@@ -33,6 +35,25 @@ class Inspector:
         """All findings, errors first, then in the order of checks and widgets; hushed ones too.
 
         breathe: called every few milliseconds; it may wait, or raise to give the work up.
+        """
+        found = self.inspect_as_bound(bound, tracks, breathe)
+        slots = [slot for slot in bound.project.slots if slot != bound.slot]
+        self._further = {slot: self._further.get(slot) or Inspector(self._checks) for slot in slots}
+        if not slots:
+            return caused(self._checks, sorted(found, key=lambda one: SEVERITIES.index(one.severity)), bound)
+        parts = [found]
+        for slot, inspector in self._further.items():
+            other = bind(bound.project, bound, bound.seen, bound.folder, slot=slot)
+            seen = [Tracks(other, one.trace, one) for one in tracks]
+            parts.append(_as_seen_by(slot, inspector.inspect_as_bound(other, seen, breathe, further=True), found))
+        return caused(self._checks, merged(self._checks, parts), bound)
+
+    def inspect_as_bound(
+        self, bound: Bound, tracks: Sequence[Tracks], breathe: Callable[[], None], *, further: bool = False
+    ) -> list[Finding]:
+        """All findings as the player sees the HUD that it is bound for, in the order of checks and widgets, without their causes.
+
+        further: what is alike for all players was looked at before.
         """
         self._memory.breathe = breathe
         under = _under(bound)
@@ -43,7 +64,7 @@ class Inspector:
         if under != self._under:
             self._memory.clear()
         self._traces, self._under = traces, under
-        case = Case(bound, tuple(tracks), self._memory)
+        case = Case(bound, tuple(tracks), self._memory, further=further)
         found: list[Finding] = []
         for check in self._checks:
             if check.project is not None:
@@ -56,7 +77,7 @@ class Inspector:
                         found += self._of_widget(check, case, ident, widget, under)
         self._known = {key: known for key, known in self._known.items() if key[1] in bound.widgets}
         self._memory.keep(bound.widgets.values())
-        return caused(self._checks, sorted(found, key=lambda finding: SEVERITIES.index(finding.severity)), bound)
+        return found
 
     def _of_widget(
         self, check: Check, case: Case, ident: str, widget: BoundWidget, under: tuple[object, ...]
@@ -67,6 +88,15 @@ class Inspector:
             found = tuple(_signed(check, finding) for finding in _of_copies(check, case, widget))
             known = self._known[key] = (widget, under, found)
         return known[2]
+
+
+def _as_seen_by(slot: int, found: list[Finding], before: list[Finding]) -> list[Finding]:
+    """Findings that say whose part of a split screen they are of, where no screen says so and nobody else has them."""
+    known = {finding.key for finding in before}
+    return [
+        one if one.screen or one.key in known else replace(one, why=f"{one.why}, as slot {slot} sees it")
+        for one in found
+    ]
 
 
 def _under(bound: Bound) -> tuple[object, ...]:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from avrin.commands.shared import add_trace, checked, loaded, opened, painted, progress
 from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
-from avrin.model import AvrinError
+from avrin.model import AvrinError, ScreenPart
 
 if TYPE_CHECKING:
     from avrin.trace import Trace
@@ -45,12 +45,13 @@ def _frame(arguments: argparse.Namespace) -> int:
     bound = checked(project, arguments.project, [trace])
     screen, eyes = chosen_screen(project, arguments), chosen_eyes(arguments.eyes)
     plate = chosen_plate(project, arguments.plate)
-    tracks = Spoken(Tracks(bound, trace)).tracks(arguments.language or OWN)
+    spoken, language = Spoken(Tracks(bound, trace)), arguments.language or OWN
+    tracks = spoken.tracks(language, screen.slot if isinstance(screen, ScreenPart) else None)
     frames = _frames(arguments, tracks)
     outs = _names(arguments.out, frames, trace)
     for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
         shown = plate if arguments.plate is not None else tracks.plate(frame)
-        shapes = frame_shapes(tracks, frame, screen, shown, arguments.project.parent)
+        shapes = frame_shapes(tracks, frame, screen, shown, arguments.project.parent, spoken.seen_by(language))
         if eyes:
             shapes = [Group(tuple(shapes), clip=Clip(0, 0, *screen.size), eyes=eyes)]
         save_picture(shapes, *screen.size, out, painted)

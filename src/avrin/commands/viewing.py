@@ -15,7 +15,9 @@ __all__ = ["add_viewing", "chosen_eyes", "chosen_plate", "chosen_screen"]
 
 def add_viewing(parser: argparse.ArgumentParser, screen: str, plate: str) -> None:
     """The arguments. screen, plate: what stands for one that is unsaid."""
-    parser.add_argument("--screen", metavar="WxH", help=f"a size in pixels, or a screen's name; {screen}")
+    parser.add_argument(
+        "--screen", metavar="WxH", help=f"a size in pixels, or the name of a screen, or of a part of one; {screen}"
+    )
     parser.add_argument("--plate", metavar="NAME", help=f"a plate's name; {plate}")
     parser.add_argument("--eyes", default="", metavar="NAME", help="by whose eyes it is seen; in full colour if unsaid")
     parser.add_argument(
@@ -45,7 +47,7 @@ def _screen(project: Project, wanted: str | None) -> Screen:
     if wanted is None:
         width, height = project.reference
         return project.screens[0] if project.screens else Screen(name="reference", size=(width, height))
-    named = {screen.name: screen for screen in project.screens}
+    named = {one.name: one for screen in project.screens for one in (screen, *screen.parts)}
     if wanted in named:
         return named[wanted]
     parts = wanted.lower().split("x")

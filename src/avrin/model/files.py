@@ -291,6 +291,7 @@ def _check(project: Project) -> None:
                 advice="Call one of them something else",
             )  # fmt: skip
     _check_paths(project)
+    _check_views(project)
 
 
 def _check_paths(project: Project) -> None:
@@ -305,6 +306,22 @@ def _check_paths(project: Project) -> None:
             inside(Path("/project"), path)
         except AvrinError as error:
             raise error.within(what) from None
+
+
+def _check_views(project: Project) -> None:
+    """Parts of a split screen are told apart, and lie on it."""
+    for screen in project.screens:
+        place = (f"screen '{screen.name}'", "views")
+        twice = next((name for name, times in Counter(view.name for view in screen.views).items() if times > 1), None)
+        if twice is not None:
+            raise AvrinError(f"'{twice}' stands there twice", place=place, advice="Rename one of them")
+        for view in screen.views:
+            x, y, wide, high = view.box
+            if min(wide, high) <= 0 or x + wide > 1 + 1e-9 or y + high > 1 + 1e-9:
+                raise AvrinError(
+                    f"'{view.name}' reaches out of the screen", place=place,
+                    advice="Its box is x, y, width and height, in shares of the screen: [0, 0, 0.5, 1] is the left half",
+                )  # fmt: skip
 
 
 START_OF: dict[str, str] = {"int": "number", "float": "number", "bool": "yes or no", "text": "text"}

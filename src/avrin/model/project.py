@@ -5,6 +5,7 @@ the order the file writes them. Keys this version does not know wait in `extra` 
 What only a widget kind knows (its inputs, options and look) is checked by `avrin.widgets`.
 """
 
+import math
 from typing import Annotated, Any, Literal, Self
 
 from msgspec import Meta, Struct, field
@@ -32,8 +33,10 @@ __all__ = [
     "Project",
     "Record",
     "Recording",
+    "Region",
     "Roster",
     "Screen",
+    "ScreenPart",
     "Variable",
     "VariableType",
     "WhileMissing",
@@ -58,6 +61,7 @@ Identifier = Annotated[str, Meta(pattern=r"^[\w-]+$", max_length=80)]
 Positive = Annotated[float, Meta(gt=0, le=100_000)]
 Pixels = Annotated[int, Meta(ge=1, le=16_384)]
 Fraction = Annotated[float, Meta(ge=0, le=0.5)]
+Share = Annotated[float, Meta(ge=0, le=1)]
 Offset = Annotated[float, Meta(ge=-100_000, le=100_000)]
 
 
@@ -252,9 +256,21 @@ class Plate(Record, frozen=True, kw_only=True):
     when: str = ""
 
 
+class Region(Record, frozen=True, kw_only=True):
+    """One player's part of a split screen. box: x, y, width and height in shares of the screen, 0–1.
+
+    slot: whose it is; all rules know it as `slot` where the HUD is drawn in this part.
+    """
+
+    name: Annotated[str, Meta(min_length=1, max_length=60)]
+    box: tuple[Share, Share, Share, Share]
+    slot: Annotated[int, Meta(ge=0, le=255)] = 0
+
+
 class Screen(Record, frozen=True, kw_only=True):
     """A size to preview at, in pixels. safe: the share of each side that is kept free.
 
+    views: its parts where it is split, the HUD is drawn in each; none for a screen that is one.
     scale: by how much the player lets the HUD be larger than its fit, about each widget's anchor.
     inches: the screen's diagonal; metres: how far away it is looked at; 0 where nobody says.
     """
@@ -265,6 +281,34 @@ class Screen(Record, frozen=True, kw_only=True):
     scale: Annotated[float, Meta(ge=0.25, le=4)] = 1.0
     inches: Annotated[float, Meta(ge=0, le=1000)] = 0.0
     metres: Annotated[float, Meta(ge=0, le=100)] = 0.0
+    views: Annotated[tuple[Region, ...], Meta(max_length=4)] = ()
+
+    @property
+    def parts(self) -> "tuple[ScreenPart, ...]":
+        """Its parts as screens of their own; none for a screen that is one."""
+        found = []
+        for view in self.views:
+            x, y, wide, high = (share * self.size[i % 2] for i, share in enumerate(view.box))
+            size = (max(1, round(wide)), max(1, round(high)))
+            inches = self.inches * math.hypot(*size) / math.hypot(*self.size)
+            found.append(
+                ScreenPart(
+                    name=f"{self.name}, {view.name}", size=size, safe=self.safe, scale=self.scale, inches=inches,
+                    metres=self.metres, of=self.name, slot=view.slot, corner=(round(x), round(y)),
+                )
+            )  # fmt: skip
+        return tuple(found)
+
+
+class ScreenPart(Screen, frozen=True, kw_only=True):
+    """One part of a split screen, as a screen of its own; in no file. of: that screen's name.
+
+    corner: its upper left one on that screen, in pixels.
+    """
+
+    of: str = ""
+    slot: int = 0
+    corner: tuple[int, int] = (0, 0)
 
 
 class Locale(Record, frozen=True, kw_only=True):
@@ -366,6 +410,16 @@ class Project(Record, frozen=True, kw_only=True):
         if any(widget.id == changed.id for widget in self.widgets):
             return replace(self, widgets=tuple(changed if w.id == changed.id else w for w in self.widgets))
         return replace(self, widgets=(*self.widgets, changed))
+
+    @property
+    def slots(self) -> tuple[int, ...]:
+        """Whose parts of split screens there are, in order; none where no screen is split."""
+        return tuple(sorted({view.slot for screen in self.screens for view in screen.views}))
+
+    @property
+    def whole_screens(self) -> tuple[Screen, ...]:
+        """What a HUD fills: every screen that is one, and every part of those that are split."""
+        return tuple(one for screen in self.screens for one in (screen.parts or (screen,)))
 
     def recording(self, key: str) -> Recording | None:
         """The recording of that key, if the project lists it."""

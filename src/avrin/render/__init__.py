@@ -8,9 +8,19 @@ from avrin.render.directions import FROM_RIGHT
 from avrin.render.extent import Extent, extent
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_of, shape, typeface
 from avrin.render.installed import families
-from avrin.render.layout import Rect, anchor_point, minutes_of_arc, placed, safe_area, screen_fit, screen_scale
+from avrin.render.layout import (
+    Rect,
+    anchor_point,
+    minutes_of_arc,
+    part_at,
+    placed,
+    plate_rect,
+    safe_area,
+    screen_fit,
+    screen_scale,
+)
 from avrin.render.passages import in_motion
-from avrin.render.pictures import UNDER, Paint, frame_shapes, ground_shapes, save_picture
+from avrin.render.pictures import UNDER, Paint, SeenBy, frame_shapes, ground_shapes, hud_shapes, save_picture
 from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
@@ -31,6 +41,7 @@ __all__ = [
     "Placed",
     "Rect",
     "Run",
+    "SeenBy",
     "Stage",
     "TextMeasure",
     "anchor_point",
@@ -45,15 +56,18 @@ __all__ = [
     "frame_shapes",
     "grips",
     "ground_shapes",
+    "hud_shapes",
     "in_motion",
     "ink_of",
     "is_drawn",
     "is_within",
     "minutes_of_arc",
     "nine_parts",
+    "part_at",
     "picture_seen_by",
     "picture_size",
     "placed",
+    "plate_rect",
     "reach_rects",
     "refusal",
     "safe_area",

@@ -7,33 +7,53 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from avrin.footage import film_second, still_file
-from avrin.model import AvrinError, Plate, Screen, inside, write
+from avrin.model import AvrinError, Plate, Project, Screen, ScreenPart, inside, write
+from avrin.render.layout import plate_rect
 from avrin.render.scene import scene
 from avrin.render.svg import svg
-from avrin.widgets import Box, Picture, Shape, Tracks
+from avrin.widgets import Box, Clip, Group, Picture, Shape, Tracks
 
-__all__ = ["UNDER", "Paint", "frame_shapes", "ground_shapes", "save_picture"]
+__all__ = ["UNDER", "Paint", "SeenBy", "frame_shapes", "ground_shapes", "hud_shapes", "save_picture"]
 
 TALLEST = 16_384  # pixels of a picture that are painted in one piece
 UNDER = "#142027"  # under the HUD where there is no plate
+SeenBy = Callable[[int], Tracks]
 Paint = Callable[[Sequence[Shape], int, int], bytes]  # shapes, width and height in pixels -> the PNG's bytes
 
 
-def frame_shapes(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None, folder: Path) -> list[Shape]:
+def frame_shapes(
+    tracks: Tracks, frame: int, screen: Screen, plate: Plate | None, folder: Path, seen_by: SeenBy | None = None
+) -> list[Shape]:
     """Everything a screen shows at a frame: the plate, or a plain ground, then the widgets.
 
-    folder: where the plate's picture or film lies. Raises AvrinError when it is not there.
+    folder: where the plate's picture or film lies. seen_by: as of `hud_shapes`. Raises AvrinError when it is not there.
     """
     second = 0.0
     if plate is not None and plate.film and len(tracks.trace):
         seconds = float(tracks.trace.axis[frame])
         second = film_second(tracks.bound.project, plate, tracks.trace.name, seconds) or 0.0
-    ground = ground_shapes(screen, plate, folder, second)
-    return [*ground, *(placed.group for placed in scene(tracks, frame, screen))]
+    ground = ground_shapes(tracks.bound.project, screen, plate, folder, second)
+    return [*ground, *hud_shapes(tracks, frame, screen, seen_by)]
 
 
-def ground_shapes(screen: Screen, plate: Plate | None, folder: Path, second: float = 0.0) -> list[Shape]:
-    """What lies under the widgets: the plate, or a plain ground. second: of the plate's film.
+def hud_shapes(tracks: Tracks, frame: int, screen: Screen, seen_by: SeenBy | None = None) -> list[Shape]:
+    """The widgets on a screen at a frame, on a split one those of each part.
+
+    seen_by: the tracks of whose part it is, by slot; where that is not given everybody has the same.
+    """
+    if not screen.parts:
+        return [placed.group for placed in scene(tracks, frame, screen)]
+    made: list[Shape] = []
+    for part in screen.parts:
+        placed = scene(seen_by(part.slot) if seen_by is not None else tracks, frame, part)
+        made.append(Group(tuple(one.group for one in placed), *part.corner, clip=Clip(0, 0, *part.size)))
+    return made
+
+
+def ground_shapes(
+    project: Project, screen: Screen, plate: Plate | None, folder: Path, second: float = 0.0
+) -> list[Shape]:
+    """What lies under the widgets: the plate, in each part of a split screen, or a plain ground. second: of the plate's film.
 
     Raises AvrinError when its picture or film is not there.
     """
@@ -46,7 +66,12 @@ def ground_shapes(screen: Screen, plate: Plate | None, folder: Path, second: flo
             raise AvrinError(
                 f"there is no file '{plate.picture}'", place=(f"plate '{plate.name}'",), advice="Copy it there"
             )
-        ground.append(Picture(0, 0, width, height, str(source)))
+        for part in screen.parts or (screen,):
+            picture = Picture(*plate_rect(part, project.reference), str(source))
+            if isinstance(part, ScreenPart):
+                ground.append(Group((picture,), *part.corner, clip=Clip(0, 0, *part.size)))
+            else:
+                ground.append(picture)
     return ground
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from avrin.model import Plate, Screen
-from avrin.render.layout import Rect, anchor_point, safe_area, screen_fit, screen_scale
+from avrin.render.layout import Rect, anchor_point, plate_rect, safe_area, screen_fit, screen_scale
 from avrin.render.scene import widget_rect
 from avrin.rules import Step
 from avrin.trace import Array, FloatArray
@@ -24,13 +24,14 @@ def zone_rects(tracks: Tracks, plate: Plate, number: int, screen: Screen) -> Flo
     rules = _steps(tracks.bound, plate, number)
     if not any(rules):
         return np.array([zone_rect(tracks, plate, number, screen, 0)])
-    zone, fit = plate.keep_clear[number], screen_fit(tracks.bound.project, screen)
-    stretch = [screen.size[i] / tracks.bound.project.reference[i] for i in (0, 1)]
+    project = tracks.bound.project
+    zone, fit, under = plate.keep_clear[number], screen_fit(project, screen), plate_rect(screen, project.reference)
+    stretch = [under.width / project.reference[0], under.height / project.reference[1]]
     made = np.empty((len(tracks.trace), 4))
     for axis, rule in enumerate(rules):
         low, size = zone.box[axis], zone.box[axis + 2]
         if rule is None:
-            made[:, axis], made[:, axis + 2] = low * stretch[axis], size * stretch[axis]
+            made[:, axis], made[:, axis + 2] = under[axis] + low * stretch[axis], size * stretch[axis]
         else:
             made[:, axis], made[:, axis + 2] = (tracks.column(rule).data + low) * fit, size * fit
     made[np.isnan(made).any(axis=1)] = np.nan
@@ -41,13 +42,14 @@ def zone_rect(
     tracks: Tracks, plate: Plate, number: int, screen: Screen, frame: int
 ) -> tuple[float, float, float, float]:
     """The same at one frame."""
-    zone, fit = plate.keep_clear[number], screen_fit(tracks.bound.project, screen)
+    project = tracks.bound.project
+    zone, fit, under = plate.keep_clear[number], screen_fit(project, screen), plate_rect(screen, project.reference)
     found = [0.0] * 4
     for axis, rule in enumerate(_steps(tracks.bound, plate, number)):
         low, size = zone.box[axis], zone.box[axis + 2]
         if rule is None:
-            stretch = screen.size[axis] / tracks.bound.project.reference[axis]
-            found[axis], found[axis + 2] = low * stretch, size * stretch
+            stretch = under[axis + 2] / project.reference[axis]
+            found[axis], found[axis + 2] = under[axis] + low * stretch, size * stretch
         else:
             value = tracks.value(rule, frame)
             there = value if isinstance(value, float) else float("nan")

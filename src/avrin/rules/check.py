@@ -63,6 +63,7 @@ class Scope:
     events: the kinds of each event's arguments by their names, by the event's name.
     aliases: names that stand for columns of other names, and go before all other names.
     language: in which texts are written; None for the project's own.
+    slot: whose part of a split screen it is, of all rules that are in no repeated widget; None where no screen is split.
     """
 
     def __init__(
@@ -75,6 +76,7 @@ class Scope:
         placeholder: str = "—",
         aliases: Mapping[str, tuple[str, ColumnKind]] | None = None,
         language: Language | None = None,
+        slot: int | None = None,
     ) -> None:
         self.graph = graph or Graph()
         self.language = language
@@ -83,6 +85,7 @@ class Scope:
         self._derived = dict(derived or {})
         self.events: Events = dict(events or {})
         self._slot: int | None = None
+        self._view = slot
         self._aliases = dict(aliases or {})
         self._known: dict[str, Step | RuleError] = {}
         self._open: list[str] = []
@@ -105,14 +108,14 @@ class Scope:
         kinds = {**more, **self._variables}
         return Scope(
             kinds, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
-            language=self.language,
+            language=self.language, slot=self._view,
         )  # fmt: skip
 
     def calling(self, names: Mapping[str, tuple[str, ColumnKind]]) -> Scope:
         """The same scope in which some names stand for columns of other names, and go before all known ones."""
         return Scope(
             self._variables, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
-            aliases=names, language=self.language,
+            aliases=names, language=self.language, slot=self._view,
         )  # fmt: skip
 
     def derived(self, name: str) -> Step:
@@ -245,10 +248,11 @@ class Scope:
 
     def _name(self, node: n.Name) -> Step:
         name = node.name
-        if self._slot is not None:
+        slot = self._slot if self._slot is not None else self._view
+        if slot is not None:
             if name == "slot":
-                return self.graph.constant(float(self._slot), "number")
-            name = name.replace("[slot]", f"[{self._slot}]")
+                return self.graph.constant(float(slot), "number")
+            name = name.replace("[slot]", f"[{slot}]")
         if name in self._aliases:
             return self.graph.column(*self._aliases[name])
         if name in self._variables:
@@ -270,7 +274,7 @@ class Scope:
             return self.graph.add(BUILT_IN[name][0], (), "number")
         if name == "slot" or "[slot]" in name:
             raise RuleError(
-                "`slot` means something only in a widget repeated over a roster",
+                "`slot` means something only in a widget repeated over a roster, and on a split screen",
                 node.span,
                 advice="Write the slot's number",
             )

@@ -10,7 +10,7 @@ from avrin.model import AvrinError
 from avrin.render import Rect, TextMeasure, frame_shapes
 from avrin.screens.axes import FULL, Cell, Grid
 from avrin.screens.spoken import Spoken
-from avrin.widgets import Box, Clip, Group, Shape, TextRun, Tracks
+from avrin.widgets import Box, Clip, Group, Shape, TextRun
 
 __all__ = ["CellSheet", "cell_shapes", "cells_laid_out", "screens_sheet"]
 
@@ -93,21 +93,21 @@ def screens_sheet(spoken: Spoken, frame: int, grid: Grid, width: float) -> tuple
     for row, (name, line) in enumerate(zip(grid.rows, laid.boxes, strict=True)):
         shapes.append(TextRun(EDGE, line[0].y + 16, _short(name, SIDE - 10), 13, INK, bold=True))
         for column, box in enumerate(line):
-            shapes.append(
-                cell_shapes(spoken.tracks(grid.cells[row][column].language), frame, grid.cells[row][column], box)
-            )
+            shapes.append(cell_shapes(spoken, frame, grid.cells[row][column], box))
     return shapes, laid.size[1]
 
 
-def cell_shapes(tracks: Tracks, frame: int, cell: Cell, box: Rect) -> Group:
-    """One cell in its box. Raises AvrinError where its plate is not there."""
+def cell_shapes(spoken: Spoken, frame: int, cell: Cell, box: Rect) -> Group:
+    """One cell in its box. Raises AvrinError where its plate or its language is not there."""
     width, height = cell.screen.size
+    tracks = spoken.tracks(cell.language)
+    seen_by, folder = spoken.seen_by(cell.language), tracks.bound.folder
     try:
-        shapes = frame_shapes(tracks, frame, cell.screen, cell.plate, tracks.bound.folder)
+        shapes = frame_shapes(tracks, frame, cell.screen, cell.plate, folder, seen_by)
     except AvrinError:
         if cell.plate is None:
             raise
-        shapes = frame_shapes(tracks, frame, cell.screen, None, tracks.bound.folder)
+        shapes = frame_shapes(tracks, frame, cell.screen, None, folder, seen_by)
     eyes = cell.eyes if cell.eyes != FULL else ""
     return Group(tuple(shapes), box.x, box.y, box.width / width, clip=Clip(0, 0, width, height), eyes=eyes)
 

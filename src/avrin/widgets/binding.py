@@ -85,6 +85,7 @@ class Bound(Struct, frozen=True):
     where that is, across and down, None along an axis where it stays.
     actions: what each sets, by its label: a variable's name and the step of its new value. folder: where assets lie.
     seen: the recording's events that were known when it was checked. language: in which its texts are; None for its own.
+    slot: whose part of a split screen it is bound for; None where no screen is split.
     """
 
     project: Project
@@ -99,6 +100,7 @@ class Bound(Struct, frozen=True):
     folder: Path = Path()
     seen: Events = field(default_factory=dict)
     language: Language | None = None
+    slot: int | None = None
 
     def fault(self, ident: str) -> AvrinError | None:
         """What keeps a widget from showing what it should; None where nothing does. A look that is wrong in part does not."""
@@ -121,6 +123,7 @@ def bind(
     seen: Events | None = None,
     folder: Path = Path(),
     language: Language | None = None,
+    slot: int | None = None,
 ) -> Bound:
     """Check all rules of a project and make its widgets' steps.
 
@@ -128,13 +131,20 @@ def bind(
     as long as nothing changed that all rules stand on.
     seen: events of a recording, which rules may name as well as the declared ones. folder: where assets lie.
     language: in which texts are written; None for the project's own.
+    slot: whose part of a split screen, if any is; unless said that of `earlier`, or else the first there is.
     """
+    if slot is None and earlier is not None:
+        slot = earlier.slot
+    if slot not in project.slots:
+        slot = min(project.slots, default=None)
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
     declared = {e.name: {arg: KIND_OF[type_] for arg, type_ in e.args.items()} for e in project.events}
     events = {name: {**(seen or {}).get(name, {}), **declared.get(name, {})} for name in {**(seen or {}), **declared}}
     graph = earlier.graph if earlier is not None else None
-    scope = Scope(kinds, derived, events=events, graph=graph, placeholder=project.placeholder, language=language)
+    scope = Scope(
+        kinds, derived, events=events, graph=graph, placeholder=project.placeholder, language=language, slot=slot
+    )
     # A rule can name any variable, value or event: as soon as one of these is another, no widget is known any more.
     same = earlier is not None and _foundation(earlier) == (
         kinds,
@@ -145,6 +155,7 @@ def bind(
         project.groups,
         project.styles,
         language,
+        slot,
     )
     binder = _Binder(project, scope, earlier if same else None)
     if project.device:
@@ -168,6 +179,7 @@ def bind(
         folder,
         seen or {},
         language,
+        slot,
     )
 
 
@@ -185,6 +197,7 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
         project.groups,
         project.styles,
         bound.language,
+        bound.slot,
     )
 
 

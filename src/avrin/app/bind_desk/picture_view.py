@@ -30,11 +30,12 @@ from avrin.app.controls.by_keys import Ringed, ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
 from avrin.app.painting.apart import painting
+from avrin.app.painting.film import draw_film
 from avrin.app.painting.layers import Layers
 from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Widget, inside
-from avrin.render import Placed, Rect, Stage, drawn_widget, safe_area, scene, screen_scale, widget_rect
+from avrin.render import Placed, Rect, Stage, drawn_widget, plate_rect, safe_area, scene, screen_scale, widget_rect
 from avrin.widgets import BoundWidget, Group, Tracks
 
 if TYPE_CHECKING:
@@ -448,13 +449,15 @@ class PictureView(Ringed, Assisted, QWidget):
         if plate.film:
             self._film_of = session.reel.picture(plate, session.trace, session.frame)
             if self._film_of is not None:
-                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-                painter.drawImage(QRectF(0, 0, size.width(), size.height()), self._film_of)
+                painter.scale(size.width() / session.screen.size[0], size.height() / session.screen.size[1])
+                draw_film(painter, self._film_of, session.screen, session.project.reference)
                 return
             if not session.reel.refusal(plate):
                 return  # it is on its way
+        under, zoom = plate_rect(session.screen, session.project.reference), size.width() / session.screen.size[0]
+        there = QRectF(under.x * zoom, under.y * zoom, under.width * zoom, under.height * zoom).toRect()
         try:
-            image = load_picture(str(inside(session.folder, plate.picture)), size)
+            image = load_picture(str(inside(session.folder, plate.picture)), there.size())
         except AvrinError:
             image = load_picture("", size)
         if image.isNull():
@@ -466,7 +469,7 @@ class PictureView(Ringed, Assisted, QWidget):
                 f"The plate's {'film' if plate.film else 'picture'} cannot be read: {plate.film or plate.picture}",
             )
         else:
-            painter.drawImage(0, 0, image)
+            painter.drawImage(there.topLeft(), image)
 
     def _paint_faults(self, painter: QPainter) -> None:
         """A widget that cannot show what it should is there all the same, and says why."""

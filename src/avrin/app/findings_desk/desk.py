@@ -220,7 +220,7 @@ class FindingsDesk(QWidget):
         session = self.session
         if not session.look_at(finding.trace):
             return
-        screen = next((one for one in session.project.screens if one.name == finding.screen), None)
+        screen = next((one for one in session.project.whole_screens if one.name == finding.screen), None)
         if screen is not None:
             session.show_on(screen)
         plate = next((one for one in session.project.plates if one.name == finding.plate), None)

@@ -13,13 +13,16 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
 from avrin.app.painting.curve import Span, curve_image, ranges
+from avrin.app.painting.film import draw_film
 from avrin.app.painting.paint import draw
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
 from avrin.audit import Finding
-from avrin.model import AvrinError, Plate, Screen
+from avrin.model import AvrinError, Plate, Screen, ScreenPart
 from avrin.render import Rect, ground_shapes, scene, widget_rect, zone_rect
 from avrin.render.values import clock, said
+from avrin.screens import Spoken
+from avrin.texts import OWN
 from avrin.trace import Pyramid
 from avrin.widgets import Tracks, changes
 
@@ -39,6 +42,7 @@ class MomentPicture(Assisted, QWidget):
         self.session = session
         self._finding: Finding | None = None
         self._tracks: Tracks | None = None
+        self._spoken: Spoken | None = None
         policy = QSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Preferred)
         policy.setHeightForWidth(True)
         self.setSizePolicy(policy)
@@ -63,8 +67,14 @@ class MomentPicture(Assisted, QWidget):
 
     def _screen(self) -> Screen:
         assert self._finding is not None
-        named = {screen.name: screen for screen in self.session.project.screens}
+        named = {screen.name: screen for screen in self.session.project.whole_screens}
         return named.get(self._finding.screen, self.session.screen)
+
+    def _as_seen(self, tracks: Tracks, slot: int) -> Tracks:
+        """As the player of a part of a split screen sees it."""
+        if self._spoken is None or not self._spoken.holds(tracks):
+            self._spoken = Spoken(tracks)
+        return self._spoken.tracks_or_own(OWN, slot)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self._finding is None or self._tracks is None:
@@ -72,6 +82,8 @@ class MomentPicture(Assisted, QWidget):
         painter = QPainter(self)
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         screen, tracks = self._screen(), self._tracks
+        if isinstance(screen, ScreenPart):
+            tracks = self._as_seen(tracks, screen.slot)
         scale = min(self.width() / screen.size[0], self.height() / screen.size[1])
         wide, high = screen.size[0] * scale, screen.size[1] * scale
         painter.setClipRect(QRectF(0, 0, wide, high))
@@ -82,12 +94,13 @@ class MomentPicture(Assisted, QWidget):
         painter.scale(scale, scale)
         film = self.session.reel.picture(plate, tracks.trace, frame) if plate is not None and plate.film else None
         try:
-            ground = ground_shapes(screen, None if plate is None or plate.film else plate, tracks.bound.folder)
+            still = None if plate is None or plate.film else plate
+            ground = ground_shapes(tracks.bound.project, screen, still, tracks.bound.folder)
         except AvrinError:
-            ground = ground_shapes(screen, None, tracks.bound.folder)
+            ground = ground_shapes(tracks.bound.project, screen, None, tracks.bound.folder)
         draw(painter, ground)
         if film is not None:
-            painter.drawImage(QRectF(0, 0, *screen.size), film)
+            draw_film(painter, film, screen, tracks.bound.project.reference)
         draw(painter, [placed.group for placed in scene(tracks, frame, screen)])
         if plate is not None and self._finding.code == "keep-clear":
             self._paint_zones(painter, plate, tracks, frame, screen)
@@ -144,6 +157,7 @@ class LanePart(Assisted, QWidget):
         self.session = session
         self._finding: Finding | None = None
         self._tracks: Tracks | None = None
+        self._spoken: Spoken | None = None
         self.setFixedHeight(LANE_TALL)
         self.setAccessibleName("lane around the moment")
 
@@ -152,6 +166,12 @@ class LanePart(Assisted, QWidget):
         self._finding, self._tracks = finding, tracks
         self.setVisible(finding is not None and tracks is not None and len(tracks.trace) > 1)
         self.update()
+
+    def _as_seen(self, tracks: Tracks, slot: int) -> Tracks:
+        """As the player of a part of a split screen sees it."""
+        if self._spoken is None or not self._spoken.holds(tracks):
+            self._spoken = Spoken(tracks)
+        return self._spoken.tracks_or_own(OWN, slot)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         finding, tracks = self._finding, self._tracks

@@ -14,11 +14,12 @@ from avrin.app.controls.by_keys import Stepped, ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.apart import painting
 from avrin.app.painting.eyes import seen
+from avrin.app.painting.film import draw_film
 from avrin.app.painting.paint import draw
 from avrin.app.session.session import Session
 from avrin.audit import Finding
-from avrin.model import AvrinError
-from avrin.render import UNDER, ground_shapes, scene
+from avrin.model import AvrinError, ScreenPart
+from avrin.render import UNDER, ground_shapes, hud_shapes, part_at, scene
 from avrin.screens import FULL, Cell, CellSheet, Grid, Spoken, cells_laid_out
 
 __all__ = ["Cells"]
@@ -100,9 +101,10 @@ class Cells(Assisted, Stepped, QWidget):
     def found_in(self, cell: Cell) -> list[Finding]:
         """What was found about a cell's screen, plate or language alone."""
         plate = cell.plate.name if cell.plate is not None else ""
+        screens = {"", cell.screen.name, *(part.name for part in cell.screen.parts)}
         return [
             one for one in self.findings
-            if (one.screen or one.plate or one.language) and one.screen in ("", cell.screen.name)
+            if (one.screen or one.plate or one.language) and one.screen in screens
             and one.plate in ("", plate) and one.language in ("", cell.language)
         ]  # fmt: skip
 
@@ -172,18 +174,18 @@ class Cells(Assisted, Stepped, QWidget):
         if plate is not None and plate.film:
             film = session.reel.picture(plate, session.trace, session.frame)
             if film is not None:
-                painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-                painter.drawImage(QRectF(0, 0, *cell.screen.size), film)
+                draw_film(painter, film, cell.screen, session.project.reference)
             return
         try:
-            draw(painter, ground_shapes(cell.screen, plate, session.bound.folder))
+            draw(painter, ground_shapes(session.project, cell.screen, plate, session.bound.folder))
         except AvrinError:  # told by the checks
-            draw(painter, ground_shapes(cell.screen, None, session.bound.folder))
+            draw(painter, ground_shapes(session.project, cell.screen, None, session.bound.folder))
 
     def _hud(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
         """The widgets on a screen, in the size of its cells."""
         screen = cell.screen
-        key = (cell.language, screen.size, screen.safe, screen.scale, box.width(), box.height())
+        views = tuple((view.box, view.slot) for view in screen.views)
+        key = (cell.language, screen.size, screen.safe, screen.scale, views, box.width(), box.height())
         known = self._huds.get(key)
         if known is None:
             known = self._huds[key] = QImage(box.size() * ratio, QImage.Format.Format_ARGB32_Premultiplied)
@@ -191,8 +193,9 @@ class Cells(Assisted, Stepped, QWidget):
             known.fill(Qt.GlobalColor.transparent)
             with painting(known) as apart:
                 apart.scale(zoom, zoom)
-                tracks = self.spoken().tracks_or_own(cell.language)
-                draw(apart, [placed.group for placed in scene(tracks, self.session.frame, screen)])
+                spoken = self.spoken()
+                tracks, seen_by = spoken.tracks_or_own(cell.language), spoken.seen_by(cell.language)
+                draw(apart, hud_shapes(tracks, self.session.frame, screen, seen_by))
         return known
 
     def _told(self, painter: QPainter, cell: Cell, box: QRectF) -> None:
@@ -258,7 +261,10 @@ class Cells(Assisted, Stepped, QWidget):
         cell, box = self.grid.cells[at[0]][at[1]], self.rect_of(*at)
         zoom = box.width() / cell.screen.size[0]
         x, y = (point.x() - box.x()) / zoom, (point.y() - box.y()) / zoom
-        found = scene(self.spoken().tracks_or_own(cell.language), self.session.frame, cell.screen)
+        part = part_at(cell.screen, x, y)
+        x, y = (x - part.corner[0], y - part.corner[1]) if isinstance(part, ScreenPart) else (x, y)
+        slot = part.slot if isinstance(part, ScreenPart) else None
+        found = scene(self.spoken().tracks_or_own(cell.language, slot), self.session.frame, part)
         speaks = [one for one in found if one.reach.contains(x, y)]
         return min(speaks, key=lambda one: one.reach.width * one.reach.height).ident if speaks else ""
 

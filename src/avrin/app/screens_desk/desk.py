@@ -133,7 +133,7 @@ class ScreensDesk(QWidget):
     def _open(self, cell: Cell) -> None:
         """Look at a cell on the Bind desk: its screen, at its size, over its plate, in its language."""
         session = self.session
-        session.show_on(cell.screen)
+        session.show_on(next(iter(cell.screen.parts), cell.screen))
         session.show_over(cell.plate)
         session.show_in(cell.language)
         self.wants_desk.emit("Bind")

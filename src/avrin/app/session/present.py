@@ -16,7 +16,7 @@ from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
 from avrin.arrange import only_moved
-from avrin.model import History, Plate, Project, Recording, Screen, Variable, Widget
+from avrin.model import History, Plate, Project, Recording, Screen, ScreenPart, Variable, Widget
 from avrin.screens import Spoken
 from avrin.texts import OWN
 from avrin.trace import Array, Column, Trace, Value, guess, pinned
@@ -290,13 +290,17 @@ class Present(QObject):
         """The project is another one: bind it and evaluate what is new."""
         self.just_moved = only_moved(self.project, self.history.project)
         self._replace(project=self.history.project)
+        self._evaluate()
+        self.state_changed.emit()
+        self.edited.emit()
+
+    def _evaluate(self) -> None:
+        """Bind what is there now, and evaluate what is new; in the background where that takes long."""
         bound = self._bound_for(self.trace)
         if new_steps(bound, self.tracks) * len(self.trace) <= AT_ONCE:
             self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
         else:
             self.evaluate_later(bound)
-        self.state_changed.emit()
-        self.edited.emit()
 
     def evaluate_later(self, bound: Bound) -> None:
         """Evaluate what takes long. A session does it in the background; here it is done at once."""
@@ -310,22 +314,26 @@ class Present(QObject):
 
     def _view_follows(self) -> None:
         """What is looked at is in the project as it is now: the one of that name, or else the first."""
-        plates, screens = self.project.plates, self.project.screens
+        plates, screens = self.project.plates, self.project.whole_screens
         shown = self.now.view.plate
         if shown is not None and shown not in plates:
             other = next((one for one in plates if one.name == shown.name), plates[0] if plates else None)
             self._replace(view=replace(self.now.view, plate=other))
             self.view_changed.emit()
         if self.screen not in screens and (screens or self.screen != DESK):
-            first = screens[0] if screens else DESK
-            self.show_on(next((one for one in screens if one.name == self.screen.name), first))
+            self.show_on(next(iter(sorted(screens, key=self._unlike)), DESK))
+
+    def _unlike(self, screen: Screen) -> tuple[bool, ...]:
+        """By how much a screen is another one than what is looked at: another name, another split screen, another player."""
+        (of, slot), (other, whose) = _whose(self.screen), _whose(screen)
+        return screen.name != self.screen.name, other != of, whose != slot
 
     def _bound_for(self, trace: Trace) -> Bound:
         """The project as it is now, checked over the events of a recording; the one there is where that is still true."""
         events, known = trace.event_kinds, self.bound
-        if known.project is self.project and known.folder == self.folder and known.seen == events:
-            return known
-        return bind(self.project, known, events, self.folder)
+        slot = self.screen.slot if isinstance(self.screen, ScreenPart) else known.slot
+        same = known.project is self.project and known.folder == self.folder and known.slot == slot
+        return known if same and known.seen == events else bind(self.project, known, events, self.folder, slot=slot)
 
     # -- looking ----------------------------------------------------------------------------------------------------
 
@@ -413,8 +421,10 @@ class Present(QObject):
         self.playing_changed.emit()
 
     def show_on(self, screen: Screen) -> None:
-        """Preview at another size."""
+        """Preview on another screen, or on one part of a split one, as its player sees it."""
         self._replace(view=replace(self.now.view, screen=screen))
+        if isinstance(screen, ScreenPart) and screen.slot != self.bound.slot:
+            self._evaluate()
         self.view_changed.emit()
 
     def show_over(self, plate: Plate | None) -> None:
@@ -472,12 +482,13 @@ class Present(QObject):
         fed = [w for w in project.widgets if w.kind in KINDS and any(i.needed for i in KINDS[w.kind].inputs)]
         first = next(iter([*fed, *project.widgets]), None)
         view = View(
-            project.screens[0] if project.screens else DESK, project.plates[0] if project.plates else None,
+            project.whole_screens[0] if project.screens else DESK, project.plates[0] if project.plates else None,
             follows=any(plate.when for plate in project.plates),
         )  # fmt: skip
         trace, self.latest = trace or nothing_recorded(), name
         folder = path.parent if path is not None else Path.cwd()
-        bound = bind(project, seen=trace.event_kinds, folder=folder)  # in a graph of its own
+        slot = view.screen.slot if isinstance(view.screen, ScreenPart) else None
+        bound = bind(project, seen=trace.event_kinds, folder=folder, slot=slot)  # in a graph of its own
         self._replace(
             path=path, elsewhere=elsewhere or {},
             project=project, bound=bound, recordings={}, recorded=trace, trace=trace, trace_name=name,
@@ -574,3 +585,8 @@ def sources(widget: BoundWidget) -> list[str]:
         names.update(dict.fromkeys(step.sources()))
     ordered = [name for step in widget.inputs.values() for name in step.sources()]
     return list(dict.fromkeys([*ordered, *names]))
+
+
+def _whose(screen: Screen) -> tuple[str, int]:
+    """The screen that it is, or is a part of, and whose part."""
+    return (screen.of, screen.slot) if isinstance(screen, ScreenPart) else (screen.name, 0)

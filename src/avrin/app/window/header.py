@@ -24,7 +24,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
-from avrin.model import AvrinError, Recording
+from avrin.model import AvrinError, Recording, ScreenPart
 from avrin.texts import OWN, language_codes, said_language
 
 __all__ = ["Header"]
@@ -88,7 +88,9 @@ class Header(QWidget):
         listed = session.project.recording(session.trace_name)
         self.trace.set_text((listed.name if listed is not None else "") or session.trace.name or "no recording")
         width, height = session.screen.size
-        self.screen_link.set_text(f"{width} × {height}")
+        self.screen_link.set_text(
+            session.screen.name if isinstance(session.screen, ScreenPart) else f"{width} × {height}"
+        )
         self.plate.set_text(f"plate: {session.plate.name}" if session.plate else "no plate")
         speaks = session.now.view.language
         self.language.setVisible(speaks != OWN)
@@ -158,7 +160,7 @@ class Header(QWidget):
         session = self.session
         menu = new_menu(self)
         group = QActionGroup(menu)
-        for screen in session.project.screens or (session.screen,):
+        for screen in session.project.whole_screens or (session.screen,):
             width, height = screen.size
             text = f"{screen.name}   {width} × {height}" + (f"   safe {screen.safe:.0%}" if screen.safe else "")
             self._choice(menu, group, text, screen == session.screen, partial(session.show_on, screen))
@@ -196,7 +198,7 @@ class Header(QWidget):
         project, made = screen_added(session.project, name, size, safe)
         session.seal()
         session.edit(project, f"screen {made}")
-        session.show_on(project.screens[-1])
+        session.show_on(session.project.whole_screens[-1])
 
     def pick_plate(self) -> None:
         """Choose the picture behind the HUD."""

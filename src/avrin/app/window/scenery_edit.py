@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import partial
 
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.bind_desk.picture import HudView
@@ -18,6 +18,7 @@ from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.app.window.film_strip import FilmStrip
 from avrin.arrange import (
+    SPLITS,
     film_of_recording,
     film_paced,
     film_timed,
@@ -27,13 +28,17 @@ from avrin.arrange import (
     screen_removed,
     screen_seen,
     screen_sized,
+    screen_split,
+    split_of,
+    view_changed,
 )
-from avrin.model import AvrinError, Plate, Project
+from avrin.model import AvrinError, Plate, Project, Region, Screen, ScreenPart
 from avrin.widgets import RulePlace
 
 __all__ = ["PlateEdit", "ScreenEdit"]
 
 ANY = "any recording"
+MOST_VIEWS = 4  # parts of a screen that have a line
 
 
 class _Edit(Popup):
@@ -268,6 +273,47 @@ class PlateEdit(_Edit):
         session.said.emit(f"Removed plate {name}; its picture stays in the folder.  Ctrl+Z brings it back", False)
 
 
+class _ViewLine(QWidget):
+    """A part of a split screen: its name, its player's slot, where it lies in percent. said: what was typed, by what it is of."""
+
+    said = Signal(int, str, str)
+    left = Signal()
+
+    def __init__(self, number: int) -> None:
+        super().__init__()
+        self.fields = {
+            "name": Field(f"name of part {number + 1}", 104), "slot": Field(f"slot of part {number + 1}", 40),
+            "box": Field(f"left, top, width and height of part {number + 1}, percent", 118),
+        }  # fmt: skip
+        for what, field in self.fields.items():
+            field.taken.connect(partial(self.said.emit, number, what))
+            field.left.connect(self.left)
+        self.setLayout(row(self.fields["name"], "slot", self.fields["slot"], "at", self.fields["box"], "%", None))
+
+    def show_view(self, view: Region) -> None:
+        """Show what holds now."""
+        self.fields["name"].show_text(view.name)
+        self.fields["slot"].show_text(str(view.slot))
+        self.fields["box"].show_text(", ".join(f"{share * 100:g}" for share in view.box))
+
+
+def _as_view(what: str, text: str) -> object:
+    """What was typed of a part as the project has it. Raises AvrinError."""
+    if what == "name":
+        return " ".join(text.split())
+    if what == "slot":
+        return _whole(text)
+    try:
+        shares = [float(word) / 100 for word in text.replace("%", "").split(",")]
+    except ValueError:
+        shares = []
+    if len(shares) != 4:
+        raise AvrinError(
+            f"'{text}' is no place on a screen", advice="Write left, top, width and height, as 0, 0, 50, 100"
+        )
+    return tuple(shares)
+
+
 class ScreenEdit(_Edit):
     """Each field is an edit of its own."""
 
@@ -294,10 +340,18 @@ class ScreenEdit(_Edit):
         self.line("player's size, %", self.seen["scale"])
         self.line("inches across corners", self.seen["inches"])
         self.line("metres away", self.seen["metres"])
+        self.split = Choice("how the screen is split", [*SPLITS])
+        self.split.taken.connect(self._split)
+        self.line("for players", self.split)
+        self.views = [_ViewLine(number) for number in range(MOST_VIEWS)]
+        self._view_lines = [self.line("", view) for view in self.views]
+        for view in self.views:
+            view.said.connect(self._view_said)
+            view.left.connect(self.setFocus)
         self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
     def show_it(self) -> None:
-        screen = self.session.screen
+        screen = self.edited
         self.name.show_text(screen.name)
         self.wide.show_text(str(screen.size[0]))
         self.high.show_text(str(screen.size[1]))
@@ -306,16 +360,49 @@ class ScreenEdit(_Edit):
         for what in ("inches", "metres"):
             number = getattr(screen, what)
             self.seen[what].show_text(f"{number:g}" if number else "")
+        how = split_of(screen)
+        self.split.offer([*SPLITS, *([how] if how not in SPLITS else [])])
+        self.split.show_value(how)
+        for number, (view, parts) in enumerate(zip(self.views, self._view_lines, strict=True)):
+            there = number < len(screen.views)
+            for part in parts:
+                part.setVisible(there)
+            if there:
+                view.show_view(screen.views[number])
+        self.fit()
+
+    @property
+    def edited(self) -> Screen:
+        """The screen that is looked at, or that a part of is."""
+        shown = self.session.screen
+        name = shown.of if isinstance(shown, ScreenPart) else shown.name
+        return next((one for one in self.session.project.screens if one.name == name), shown)
+
+    def _split(self, how: object) -> None:
+        session, name = self.session, self.edited.name
+        if str(how) in SPLITS:
+            session.seal()
+            session.edit(screen_split(session.project, name, str(how)), f"split of screen {name}")
+
+    def _view_said(self, number: int, what: str, text: str) -> None:
+        """A part's name, slot or place was typed."""
+        session, name = self.session, self.edited.name
+
+        def made() -> Project:
+            return view_changed(session.project, name, number, **{what: _as_view(what, text)})
+
+        self.taken(self.views[number].fields[what], made, f"{what} of a part of {name}")
 
     def _called(self, text: str) -> None:
         session = self.session
-        at = [one.name for one in session.project.screens].index(session.screen.name)
-        name = session.screen.name
+        name = self.edited.name
+        at = [one.name for one in session.project.screens].index(name)
         if self.taken(self.name, lambda: screen_called(session.project, name, text), f"name of screen {name}"):
-            session.show_on(session.project.screens[at])
+            renamed = session.project.screens[at]
+            session.show_on(next(iter(renamed.parts), renamed))
 
     def _sized(self, field: Field) -> None:
-        session, name = self.session, self.session.screen.name
+        session, name = self.session, self.edited.name
 
         def made() -> Project:
             return screen_sized(session.project, name, (_whole(self.wide.text()), _whole(self.high.text())))
@@ -323,7 +410,7 @@ class ScreenEdit(_Edit):
         self.taken(field, made, f"size of screen {name}")
 
     def _edged(self, text: str) -> None:
-        session, name = self.session, self.session.screen.name
+        session, name = self.session, self.edited.name
 
         def made() -> Project:
             try:
@@ -335,7 +422,7 @@ class ScreenEdit(_Edit):
         self.taken(self.safe, made, f"edge of screen {name}")
 
     def _looked_at(self, what: str, text: str) -> None:
-        session, name = self.session, self.session.screen.name
+        session, name = self.session, self.edited.name
 
         def made() -> Project:
             try:
@@ -347,7 +434,7 @@ class ScreenEdit(_Edit):
         self.taken(self.seen[what], made, f"{what} of screen {name}")
 
     def _remove(self) -> None:
-        session, name = self.session, self.session.screen.name
+        session, name = self.session, self.edited.name
         self.close_it()
         session.edit(screen_removed(session.project, name), f"removal of screen {name}")
         session.said.emit(f"Removed screen {name}.  Ctrl+Z brings it back", False)
