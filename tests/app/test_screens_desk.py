@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import pytest
+from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit
@@ -12,9 +13,9 @@ from PySide6.QtWidgets import QApplication, QLineEdit
 from avrin.app.controls.choice import Choice
 from avrin.app.screens_desk import ScreensDesk
 from avrin.app.window.window import Window
-from avrin.model import Locale
+from avrin.model import Locale, Place
 from avrin.render import EYES
-from avrin.screens import Cell, usual_cell
+from avrin.screens import DISTANCE, Cell, usual_cell
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -67,7 +68,7 @@ def test_axes_are_chosen_and_change_places_where_both_would_be_one(desk: Screens
     choose(desk, "columns", "eyes")
     grid = desk.cells.grid
     assert grid is not None
-    assert grid.columns == tuple(EYES)
+    assert grid.columns == (*EYES, DISTANCE)
     choose(desk, "plates", "trench")
     assert {cell.plate.name for line in grid_of(desk) for cell in line if cell.plate is not None} == {"trench"}
     choose(desk, "sizes", "150%")
@@ -204,3 +205,46 @@ def test_a_cell_is_looked_at_in_its_language_with_things_where_hands_hold_them(
     QApplication.processEvents()
     assert {one.ident: one.rect for one in hud.placed} == there
     assert not carried.header.language.isVisible()
+
+
+def test_walking_the_findings_walks_the_cells(carried: Window, desk: ScreensDesk) -> None:
+    """Each is shown at its moment, in a cell that has it, with its widget framed; the project's own are nowhere else."""
+    session = desk.session
+    low = replace(
+        session.project.widget("depth"), place=Place(anchor="bottom-left", offset=(20.0, 20.0), size=(300.0, 40.0))
+    )
+    over = replace(session.project.widget("tide"), place=Place(anchor="center", pivot="center", size=(300.0, 80.0)))
+    session.set_widget(low, "off it")
+    session.set_widget(over, "over the boat")
+    session.checking.settle()
+    QApplication.processEvents()
+    wanted = [one for one in session.checking.findings if one.screen or one.plate or one.language]
+    assert {"off-screen", "keep-clear"} <= {one.code for one in wanted}
+    assert desk.walk_link.text().startswith(f"walk {len(wanted)} findings")
+    choose(desk, "rows", "nothing")
+    seen = []
+    for _ in wanted:
+        QTest.keyClick(carried, Qt.Key.Key_F8)
+        QApplication.processEvents()
+        told = desk.cells.told
+        assert told is not None
+        seen.append(told)
+        cell = [one for line in grid_of(desk) for one in line][desk.cells.at]
+        assert told in desk.cells.found_in(cell)
+        assert told.start is None or session.frame == told.start
+        assert carried.message.text().startswith(told.why)
+    assert seen == wanted
+    assert isinstance(carried.desks.currentWidget(), ScreensDesk)
+    QTest.keyClick(carried, Qt.Key.Key_F8, Qt.KeyboardModifier.ShiftModifier)
+    assert desk.cells.told == wanted[-2]
+    with_frame = desk.cells.grab().toImage()
+    desk.cells.told = None
+    assert desk.cells.grab().toImage() != with_frame
+
+
+def test_what_can_be_read_from_the_sofa_is_seen_on_the_sheet(desk: ScreensDesk) -> None:
+    before = desk.cells.grab().toImage()
+    choose(desk, "eyes", "its distance")
+    image = desk.cells.grab().toImage()
+    assert image != before
+    assert desk.rest.eyes == "its distance"

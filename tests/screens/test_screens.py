@@ -13,7 +13,7 @@ from avrin.cli import main
 from avrin.model import AvrinError, Follow, Place, Plate, Project, Screen, Widget, load
 from avrin.render import EYES, Rect, minutes_of_arc, picture_seen_by, scene
 from avrin.render.colour import seen_by
-from avrin.screens import AXES, Spoken, cells_laid_out, grid, screens_sheet, usual_cell
+from avrin.screens import AXES, DISTANCE, Spoken, cells_laid_out, grid, screens_sheet, usual_cell
 from avrin.trace import Trace, open_trace
 from avrin.widgets import Group, Tracks, bind
 
@@ -33,7 +33,7 @@ def test_cells_are_all_combinations_of_two_axes_and_the_rest_is_as_said() -> Non
         [("desk", "reef", "own", "full colour", "100%"), ("sofa", "reef", "own", "full colour", "150%")],
         [("desk", "cave", "own", "full colour", "100%"), ("sofa", "cave", "own", "full colour", "150%")],
     ]
-    assert [line[0][3] for line in said(TWO, "eyes", "")] == list(EYES)
+    assert [line[0][3] for line in said(TWO, "eyes", "")] == [*EYES, DISTANCE]
     assert said(TWO, "", "") == [[("desk", "reef", "own", "full colour", "100%")]]
 
 
@@ -134,8 +134,8 @@ def test_every_cell_of_the_sample_is_its_frame(demo: Path) -> None:
     cells = grid(project, "eyes", "screens", usual_cell(project), Path())
     shapes, height = screens_sheet(Spoken(tracks), trace.frame_at(118), cells, 1600)
     groups = [shape for shape in shapes if isinstance(shape, Group)]
-    assert len(groups) == 5 * 4
-    assert [group.eyes for group in groups[::4]] == ["", *list(EYES)[1:]]
+    assert len(groups) == 6 * 4
+    assert [group.eyes for group in groups[::4]] == ["", *list(EYES)[1:], ""]
     assert height == int(height)
 
 

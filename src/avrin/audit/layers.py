@@ -11,13 +11,13 @@ from msgspec import Struct
 from avrin.audit.case import Case
 from avrin.footage import film_second, footage_seconds, still_file
 from avrin.model import AvrinError, Plate, Screen, inside
-from avrin.render import Placed, Rect, bounds
+from avrin.render import Placed, Rect, leaves, texts
 from avrin.render.colour import over, parsed
 from avrin.render.pixels import pixels
 from avrin.trace import FloatArray
-from avrin.widgets import Box, Group, Shape, TextRun, Tracks
+from avrin.widgets import Box, Tracks
 
-__all__ = ["Fill", "Lettering", "backdrop", "fills", "lettering", "texts"]
+__all__ = ["Fill", "Lettering", "backdrop", "fills", "lettering"]
 
 SMALL = 480  # pixels of the longer side at which a plate is looked at: texts are not judged by single pixels of it
 
@@ -47,42 +47,11 @@ class Lettering(Struct, frozen=True):
     under: tuple[Fill, ...]
 
 
-def texts(placed: Placed) -> Iterator[tuple[TextRun, Rect]]:
-    """A widget's texts without their shadows, each with what it covers on the screen, in pixels."""
-    found = [
-        (shape, rect)
-        for shape, rect, _ in _leaves((placed.group,), 0.0, 0.0, 1.0, 1.0)
-        if isinstance(shape, TextRun) and shape.text.strip()
-    ]
-    for i, (run, rect) in enumerate(found):
-        over = found[i + 1] if i + 1 < len(found) else None
-        if over is None or not _is_shadow(run, rect, *over):
-            yield run, rect
-
-
-def _is_shadow(run: TextRun, rect: Rect, over: TextRun, there: Rect) -> bool:
-    """Whether a text is the shadow of the one drawn right after it: the same, and beneath most of it."""
-    same = (run.text, run.size, run.bold) == (over.text, over.size, over.bold)
-    return same and abs(rect.x - there.x) < rect.height / 2 and abs(rect.y - there.y) < rect.height / 2
-
-
 def fills(placed: Placed) -> Iterator[Fill]:
     """A widget's filled rectangles on the screen, in drawing order."""
-    for shape, rect, opacity in _leaves((placed.group,), 0.0, 0.0, 1.0, 1.0):
+    for shape, rect, opacity in leaves((placed.group,), 0.0, 0.0, 1.0, 1.0):
         if isinstance(shape, Box) and shape.fill:
             yield Fill(rect, shape.fill[:7], parsed(shape.fill)[1] * opacity)
-
-
-def _leaves(
-    shapes: tuple[Shape, ...], x: float, y: float, scale: float, opacity: float
-) -> Iterator[tuple[Shape, Rect, float]]:
-    for shape in shapes:
-        if isinstance(shape, Group):
-            inner = (x + shape.dx * scale, y + shape.dy * scale, scale * shape.scale, opacity * shape.opacity)
-            yield from _leaves(shape.shapes, *inner)
-        else:
-            own = bounds((shape,))
-            yield shape, Rect(x + own.x * scale, y + own.y * scale, own.width * scale, own.height * scale), opacity
 
 
 def lettering(case: Case, screen: Screen) -> Iterator[tuple[Tracks, Lettering, Sequence[Plate | None]]]:

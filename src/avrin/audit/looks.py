@@ -9,10 +9,10 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
-from msgspec.structs import replace
+from msgspec.structs import fields, replace
 
 from avrin.audit.case import Case, below
-from avrin.audit.finding import Check, Finding
+from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_widget
 from avrin.audit.layers import Lettering, backdrop, lettering
 from avrin.footage import refusal_of
@@ -185,9 +185,20 @@ def _too_small(case: Case) -> Iterator[Finding]:
                 f"{title} writes letters {angle:.1f} minutes of arc high, seen from {screen.metres:g} m on {screen.name};"
                 f" {case.project.legible:g} can be read",
                 f"Write it {needed} pixels high or larger", about="text_size", trace=tracks.trace.name,
-                start=one.frame, end=one.frame + 1, screen=screen.name,
+                start=one.frame, end=one.frame + 1, screen=screen.name, fix=_larger(case.bound.widgets[one.widget], one, needed),
             )  # fmt: skip
     yield from (finding for _, finding in least.values())
+
+
+def _larger(widget: BoundWidget, one: Lettering, needed: int) -> Fix | None:
+    """A press that writes a text larger: where one size of the widget's look is what it is written in."""
+    sizes = [field.name for field in fields(type(widget.looks[""])) if "size" in field.name]
+    names = [name for name in sizes if any(getattr(look, name) == one.size for look in widget.looks.values())]
+    if len(names) != 1:
+        return None
+    return fix_widget(
+        f"write it {needed} pixels high", one.widget, lambda w: replace(w, look={**w.look, names[0]: needed})
+    )
 
 
 # -- assets ------------------------------------------------------------------------------------------------------------

@@ -9,9 +9,9 @@ import numpy as np
 
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding
-from avrin.audit.layers import fills, texts
+from avrin.audit.layers import fills
 from avrin.model import Screen
-from avrin.render import Extent, Rect, safe_area, screen_scale, widget_rect
+from avrin.render import Extent, Rect, safe_area, screen_scale, texts, widget_rect
 from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["CHECKS"]

@@ -35,10 +35,10 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
 
 
 def _frame(arguments: argparse.Namespace) -> int:
-    from avrin.render import frame_shapes, save_picture
-    from avrin.screens import Spoken
+    from avrin.render import Rect, save_picture
+    from avrin.screens import FULL, Cell, Spoken, cell_shapes
     from avrin.texts import OWN
-    from avrin.widgets import Clip, Group, Tracks
+    from avrin.widgets import Tracks
 
     project = loaded(arguments.project)
     trace = opened(arguments, project)
@@ -51,10 +51,8 @@ def _frame(arguments: argparse.Namespace) -> int:
     outs = _names(arguments.out, frames, trace)
     for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
         shown = plate if arguments.plate is not None else tracks.plate(frame)
-        shapes = frame_shapes(tracks, frame, screen, shown, arguments.project.parent, spoken.seen_by(language))
-        if eyes:
-            shapes = [Group(tuple(shapes), clip=Clip(0, 0, *screen.size), eyes=eyes)]
-        save_picture(shapes, *screen.size, out, painted)
+        cell = cell_shapes(spoken, frame, Cell(screen, shown, eyes or FULL, language), Rect(0, 0, *screen.size))
+        save_picture([cell], *screen.size, out, painted)
         progress(done, len(frames))
     return 0
 

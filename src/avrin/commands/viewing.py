@@ -77,13 +77,15 @@ def chosen_plate(project: Project, wanted: str | None) -> Plate | None:
 
 
 def chosen_eyes(wanted: str) -> str:
-    """By whose eyes, as `avrin.render.EYES` names them; "" for full colour. Raises AvrinError."""
+    """By whose eyes, as the axis of them has it; "" for full colour. Raises AvrinError."""
     from avrin.render import EYES
+    from avrin.screens import DISTANCE
 
-    if wanted and wanted not in EYES:
-        close = nearest(wanted, EYES)
+    known = (*EYES, DISTANCE)
+    if wanted and wanted not in known:
+        close = nearest(wanted, known)
         raise AvrinError(
             f"there are no eyes '{wanted}'" + (f": did you mean '{close}'?" if close else ""),
-            advice="" if close else f"There are {', '.join(EYES)}",
+            advice="" if close else f"There are {', '.join(known)}",
         )
     return wanted

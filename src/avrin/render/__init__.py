@@ -19,6 +19,7 @@ from avrin.render.layout import (
     screen_fit,
     screen_scale,
 )
+from avrin.render.letters import leaves, texts
 from avrin.render.passages import in_motion
 from avrin.render.pictures import UNDER, Paint, SeenBy, frame_shapes, ground_shapes, hud_shapes, save_picture
 from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes, widget_small
@@ -61,6 +62,7 @@ __all__ = [
     "ink_of",
     "is_drawn",
     "is_within",
+    "leaves",
     "minutes_of_arc",
     "nine_parts",
     "part_at",
@@ -77,6 +79,7 @@ __all__ = [
     "screen_scale",
     "shape",
     "svg",
+    "texts",
     "touching",
     "typeface",
     "usual_characters",

@@ -130,13 +130,13 @@ class Scope:
             try:
                 found = self.rule(self._derived[name])
             except RuleError as error:
-                found = error  # kept like a step: each rule that names it says so, and it is compiled once
+                found = error.within()  # kept like a step: each rule that names it says so, and it is compiled once
             finally:
                 self._open.pop()
                 self._slot = slot
             self._known[name] = found
         if isinstance(found, RuleError):
-            raise found
+            raise found.within()
         return found
 
     def rule(self, text: str, wanted: ColumnKind | None = None) -> Step:

@@ -1,11 +1,14 @@
 """The HUD on every screen, over every plate, by every eye and at every size at once. Knows no Qt."""
 
 from avrin.screens.axes import AXES, FULL, Axis, Cell, Grid, grid, usual_cell
-from avrin.screens.sheet import CellSheet, cell_shapes, cells_laid_out, screens_sheet
+from avrin.screens.distance import DISTANCE, distance_shapes
+from avrin.screens.sheet import FIGURES, CellSheet, cell_shapes, cells_laid_out, screens_sheet
 from avrin.screens.spoken import Spoken
 
 __all__ = [
     "AXES",
+    "DISTANCE",
+    "FIGURES",
     "FULL",
     "Axis",
     "Cell",
@@ -14,6 +17,7 @@ __all__ = [
     "Spoken",
     "cell_shapes",
     "cells_laid_out",
+    "distance_shapes",
     "grid",
     "screens_sheet",
     "usual_cell",

@@ -10,6 +10,7 @@ from msgspec.structs import replace
 
 from avrin.model import AvrinError, Plate, Project, Screen, nearest
 from avrin.render import EYES
+from avrin.screens.distance import DISTANCE
 from avrin.texts import OWN, language_codes, said_language
 
 __all__ = ["AXES", "FULL", "Axis", "Cell", "Grid", "grid", "usual_cell"]
@@ -19,7 +20,7 @@ FULL = next(iter(EYES))
 
 
 class Cell(Struct, frozen=True):
-    """One way to look at a HUD. plate: None for a plain ground. eyes: one of `avrin.render.EYES`.
+    """One way to look at a HUD. plate: None for a plain ground. eyes: one of `avrin.render.EYES`, or `DISTANCE`.
 
     language: one of `avrin.texts.language_codes`.
     """
@@ -78,7 +79,7 @@ def _eyes(_project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell]]
     def by(eyes: str) -> Callable[[Cell], Cell]:
         return lambda cell: replace(cell, eyes=eyes)
 
-    return {eyes: by(eyes) for eyes in EYES}
+    return {eyes: by(eyes) for eyes in (*EYES, DISTANCE)}
 
 
 def _sizes(_project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell]]:

@@ -5,10 +5,12 @@ from __future__ import annotations
 import math
 
 from msgspec import Struct
+from msgspec.structs import replace
 
-from avrin.model import AvrinError
+from avrin.model import AvrinError, ScreenPart
 from avrin.render import Rect, TextMeasure, frame_shapes
 from avrin.screens.axes import FULL, Cell, Grid
+from avrin.screens.distance import DISTANCE, distance_shapes
 from avrin.screens.spoken import Spoken
 from avrin.widgets import Box, Clip, Group, Shape, TextRun
 
@@ -16,6 +18,7 @@ __all__ = ["CellSheet", "cell_shapes", "cells_laid_out", "screens_sheet"]
 
 EDGE, GAP, HEAD, SIDE = 20.0, 14.0, 24.0, 104.0
 INK, SECOND, DESK, LINE = "#24211d", "#5f5a50", "#f4f1ea", "#d9d2c4"
+FIGURES = 9.5  # pixels of the sheet: of what is said of a text's distance
 LEAST = 120.0  # pixels of a cell's width: what is smaller cannot be judged
 _MEASURE = TextMeasure()
 
@@ -93,22 +96,25 @@ def screens_sheet(spoken: Spoken, frame: int, grid: Grid, width: float) -> tuple
     for row, (name, line) in enumerate(zip(grid.rows, laid.boxes, strict=True)):
         shapes.append(TextRun(EDGE, line[0].y + 16, _short(name, SIDE - 10), 13, INK, bold=True))
         for column, box in enumerate(line):
-            shapes.append(cell_shapes(spoken, frame, grid.cells[row][column], box))
+            cell = grid.cells[row][column]
+            try:
+                shapes.append(cell_shapes(spoken, frame, cell, box))
+            except AvrinError:
+                if cell.plate is None:
+                    raise
+                shapes.append(cell_shapes(spoken, frame, replace(cell, plate=None), box))
     return shapes, laid.size[1]
 
 
 def cell_shapes(spoken: Spoken, frame: int, cell: Cell, box: Rect) -> Group:
     """One cell in its box. Raises AvrinError where its plate or its language is not there."""
-    width, height = cell.screen.size
-    tracks = spoken.tracks(cell.language)
-    seen_by, folder = spoken.seen_by(cell.language), tracks.bound.folder
-    try:
-        shapes = frame_shapes(tracks, frame, cell.screen, cell.plate, folder, seen_by)
-    except AvrinError:
-        if cell.plate is None:
-            raise
-        shapes = frame_shapes(tracks, frame, cell.screen, None, folder, seen_by)
-    eyes = cell.eyes if cell.eyes != FULL else ""
+    screen, (width, height) = cell.screen, cell.screen.size
+    tracks = spoken.tracks(cell.language, screen.slot if isinstance(screen, ScreenPart) else None)
+    seen_by = spoken.seen_by(cell.language)
+    shapes = frame_shapes(tracks, frame, screen, cell.plate, tracks.bound.folder, seen_by)
+    if cell.eyes == DISTANCE:
+        shapes += distance_shapes(tracks, frame, screen, FIGURES * width / box.width, seen_by)
+    eyes = cell.eyes if cell.eyes not in (FULL, DISTANCE) else ""
     return Group(tuple(shapes), box.x, box.y, box.width / width, clip=Clip(0, 0, width, height), eyes=eyes)
 
 

@@ -274,7 +274,8 @@ class _Binder:
         try:
             return make()
         except AvrinError as error:
-            self.errors.setdefault(place, error)  # copies repeat one mistake: the first tells it
+            # Copies repeat one mistake: the first tells it. A raised error holds on to whoever asked: it is kept anew.
+            self.errors.setdefault(place, error.within())
             return self.scope.graph.constant(None, kind)
 
     def rule(self, place: RulePlace, text: str, kind: ColumnKind) -> Step:
@@ -441,7 +442,7 @@ class _Binder:
             return kind.wire(wiring)
         except AvrinError as error:
             # It is drawn with the options nobody chose, so that the rest of the HUD can still be looked at.
-            self.errors[RulePlace("widget", widget.id, "options")] = error
+            self.errors[RulePlace("widget", widget.id, "options")] = error.within()
             return kind.wire(replace(wiring, options=kind.options()))
 
     def _enclosing(self, ident: str) -> list[Group]:
@@ -466,7 +467,7 @@ class _Binder:
             )
         found, more = looks(widget, kind.look, style)
         for error in (*wrong, *more):
-            self.errors[RulePlace("widget", widget.id, error.place[0], ".".join(error.place[1:]))] = error
+            self.errors[RulePlace("widget", widget.id, error.place[0], ".".join(error.place[1:]))] = error.within()
         for what, raw, known in (("options", widget.options, kind.options), ("look", widget.look, kind.look)):
             names = field_names(known) | ({"bands"} if what == "look" else set())
             for name in (name for name in raw if name not in names):

@@ -12,6 +12,7 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.by_keys import Stepped, ring
 from avrin.app.controls.theme import font, theme
+from avrin.app.painting import marks
 from avrin.app.painting.apart import painting
 from avrin.app.painting.eyes import seen
 from avrin.app.painting.film import draw_film
@@ -20,7 +21,8 @@ from avrin.app.session.session import Session
 from avrin.audit import Finding
 from avrin.model import AvrinError, ScreenPart
 from avrin.render import UNDER, ground_shapes, hud_shapes, part_at, scene
-from avrin.screens import FULL, Cell, CellSheet, Grid, Spoken, cells_laid_out
+from avrin.screens import DISTANCE, FIGURES, FULL, Cell, CellSheet, Grid, Spoken, cells_laid_out, distance_shapes
+from avrin.widgets import Shape
 
 __all__ = ["Cells"]
 
@@ -51,6 +53,7 @@ class Cells(Assisted, Stepped, QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("The HUD on every screen")
+        self.told: Finding | None = None  # the finding that was walked to
         self._spoken: Spoken | None = None
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -64,6 +67,15 @@ class Cells(Assisted, Stepped, QWidget):
     def show_grid(self, grid: Grid, findings: Sequence[Finding]) -> None:
         """Other cells, or other findings about them."""
         self.grid, self.findings = grid, findings
+        self.update()
+
+    def stand_on(self, finding: Finding) -> None:
+        """Show a finding in the first cell that has it."""
+        assert self.grid is not None
+        self.told = finding
+        cells = [cell for line in self.grid.cells for cell in line]
+        self.at = next((i for i, cell in enumerate(cells) if finding in self.found_in(cell)), self.at)
+        self.setFocus(Qt.FocusReason.OtherFocusReason)
         self.update()
 
     def spoken(self) -> Spoken:
@@ -128,6 +140,8 @@ class Cells(Assisted, Stepped, QWidget):
                 cell = grid.cells[row][column]
                 self._paint_cell(painter, cell, QRectF(*box).toAlignedRect())
                 self._told(painter, cell, QRectF(*box))
+                if self.told is not None and self.told in self.found_in(cell):
+                    self._frame_told(painter, cell, QRectF(*box), self.told)
                 if (row, column) == self._over:
                     painter.setPen(QPen(t.accent, 2))
                     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -164,10 +178,18 @@ class Cells(Assisted, Stepped, QWidget):
             self._paint_ground(apart, cell)
             apart.restore()
             apart.drawImage(0, 0, self._hud(cell, box, zoom, ratio))
-        if cell.eyes != FULL:
+            if cell.eyes == DISTANCE:
+                apart.scale(zoom, zoom)
+                draw(apart, self._distances(cell, FIGURES / zoom))
+        if cell.eyes not in (FULL, DISTANCE):
             image = seen(image, cell.eyes)
             image.setDevicePixelRatio(ratio)
         painter.drawImage(box.topLeft(), image)
+
+    def _distances(self, cell: Cell, letters: float) -> list[Shape]:
+        spoken = self.spoken()
+        tracks, seen_by = spoken.tracks_or_own(cell.language), spoken.seen_by(cell.language)
+        return distance_shapes(tracks, self.session.frame, cell.screen, letters, seen_by)
 
     def _paint_ground(self, painter: QPainter, cell: Cell) -> None:
         session, plate = self.session, cell.plate
@@ -198,6 +220,22 @@ class Cells(Assisted, Stepped, QWidget):
                 draw(apart, hud_shapes(tracks, self.session.frame, screen, seen_by))
         return known
 
+    def _frame_told(self, painter: QPainter, cell: Cell, box: QRectF, finding: Finding) -> None:
+        """A frame around the widget that a finding is about, in each part of a split screen that it is about."""
+        zoom, spoken = box.width() / cell.screen.size[0], self.spoken()
+        for part in cell.screen.parts or (cell.screen,):
+            x, y = part.corner if isinstance(part, ScreenPart) else (0, 0)
+            slot = part.slot if isinstance(part, ScreenPart) else None
+            if finding.screen not in ("", part.name):
+                continue
+            for placed in scene(spoken.tracks_or_own(cell.language, slot), self.session.frame, part):
+                if placed.ident == finding.widget:
+                    left, top, wide, high = placed.reach if placed.reach.width > 0 else placed.rect
+                    there = QRectF((left + x) * zoom, (top + y) * zoom, wide * zoom, high * zoom).translated(
+                        box.topLeft()
+                    )
+                    marks.outline(painter, there.intersected(box), QColor("#ff6b78"), 2.0)
+
     def _told(self, painter: QPainter, cell: Cell, box: QRectF) -> None:
         """What is wrong in a cell, in words, under it."""
         found = self.found_in(cell)
@@ -208,10 +246,17 @@ class Cells(Assisted, Stepped, QWidget):
         painter.setFont(font("small"))
         painter.setPen(t.critical if found[0].severity == "error" else t.ink)
         self._word(
-            painter, f"{found[0].widget}: {found[0].short}{more}", QRectF(box.x(), box.bottom() + 3, box.width(), 14)
+            painter,
+            f"{self._called(found[0])}{found[0].short}{more}",
+            QRectF(box.x(), box.bottom() + 3, box.width(), 14),
         )
         painter.setFont(font("text", True))
         painter.setPen(t.ink)
+
+    def _called(self, finding: Finding) -> str:
+        """The widget it is about, as it is called, before what is said of it."""
+        named = {widget.id: widget.title for widget in self.session.project.widgets}
+        return f"{named[finding.widget]}: " if finding.widget in named else ""
 
     @staticmethod
     def _word(painter: QPainter, text: str, box: QRectF) -> None:

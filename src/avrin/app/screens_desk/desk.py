@@ -17,6 +17,7 @@ from avrin.app.painting.export import painted, painted_page
 from avrin.app.screens_desk.cells import Cells
 from avrin.app.screens_desk.texts_edit import TextsEdit
 from avrin.app.session.session import Session
+from avrin.audit import Finding
 from avrin.model import AvrinError, write
 from avrin.render import save_picture
 from avrin.screens import AXES, Cell, grid, screens_sheet, usual_cell
@@ -60,6 +61,8 @@ class ScreensDesk(QWidget):
         first.setContentsMargins(EDGE, 12, EDGE - 7, 4)
         first.setSpacing(4)
         first.addWidget(inked("Every screen at once", "ink", "title", bold=True))
+        self.walk_link = Link("", lambda: self.walk(1))
+        first.addWidget(self.walk_link)
         first.addStretch(1)
         for which in ("rows", "columns"):
             choice = self.choices[which] = Choice(which, [*AXES, NONE])
@@ -109,6 +112,9 @@ class ScreensDesk(QWidget):
             choice.taken.connect(partial(self._rest_is, name))
             self.choices[name] = choice
             self._rest.addWidget(choice)
+        count = len(self._about_cells())
+        self.walk_link.set_text(f"walk {count} finding{'s' if count > 1 else ''}   F8")
+        self.walk_link.setVisible(bool(count))
         self.cells.show_grid(
             grid(project, self.axes["rows"], self.axes["columns"], self.rest, self.session.folder),
             self.session.checking.findings,
@@ -137,6 +143,43 @@ class ScreensDesk(QWidget):
         session.show_over(cell.plate)
         session.show_in(cell.language)
         self.wants_desk.emit("Bind")
+
+    def walk(self, by: int) -> bool:
+        """To the next (previous) finding about a cell, at its moment; False where there is none."""
+        session = self.session
+        every = self._about_cells()
+        if not every:
+            return False
+        now = self.cells.told
+        at = next((i for i, one in enumerate(every) if now is not None and one.key == now.key), -1 if by > 0 else 0)
+        found = every[(at + by) % len(every)]
+        if not session.look_at(found.trace):
+            return True
+        if found.start is not None:
+            session.go_to(found.start)
+        self._reveal(found)
+        session.said.emit(f"{found.why}.  {found.advice}", False)
+        return True
+
+    def _about_cells(self) -> list[Finding]:
+        return [one for one in self.session.checking.findings if one.screen or one.plate or one.language]
+
+    def _reveal(self, finding: Finding) -> None:
+        """Let the cell that a finding is about be among those that are seen, and stand on it."""
+        project, folder = self.session.project, self.session.folder
+        whole = next(
+            (one for one in project.screens if finding.screen in (one.name, *(part.name for part in one.parts))), None
+        )
+        for name, value in (
+            ("screens", whole.name if whole else ""),
+            ("plates", finding.plate),
+            ("languages", finding.language),
+        ):
+            change = AXES[name].values(project, folder).get(value)
+            if change is not None and name not in self.axes.values():
+                self.rest = change(self.rest)
+        self.refresh()
+        self.cells.stand_on(finding)
 
     # -- what it says -------------------------------------------------------------------------------------------------
 

@@ -292,7 +292,11 @@ class Window(QMainWindow):
     def walk(self, by: int) -> None:
         """To the next finding, or the one before."""
         from avrin.app.findings_desk.desk import FindingsDesk
+        from avrin.app.screens_desk import ScreensDesk
 
+        shown = self.desks.currentWidget()
+        if isinstance(shown, ScreensDesk) and shown.walk(by):
+            return
         seen = isinstance(self.desks.currentWidget(), FindingsDesk)
         self.show_desk("Findings")
         desk = self.desks.currentWidget()

@@ -1,0 +1,74 @@
+"""What can be read from where a screen is looked at: every text with its height in minutes of arc, what is lost covered."""
+
+from __future__ import annotations
+
+from avrin.model import Project, Screen, ScreenPart
+from avrin.render import Rect, SeenBy, TextMeasure, minutes_of_arc, scene, screen_scale, texts
+from avrin.widgets import Box, Group, Shape, TextRun, Tracks
+
+__all__ = ["DISTANCE", "distance_shapes"]
+
+DISTANCE = "its distance"  # beside the eyes that lack a colour
+GROUND, PLAIN, LOST = "#0b161cd9", "#eef6f3", "#ff8a93"
+_MEASURE = TextMeasure()
+
+
+def distance_shapes(tracks: Tracks, frame: int, screen: Screen, letters: float, seen_by: SeenBy) -> list[Shape]:
+    """What is laid over a HUD, in the screen's pixels. letters: how large figures are to be.
+
+    A text whose capitals are lower than the project's limit is covered, as nobody could read it; each says how high they are.
+    Where a screen does not say its inches and metres nobody can tell, and that is said.
+    """
+    project = tracks.bound.project
+    if not screen.inches or not screen.metres:
+        return [_told("no inches or metres said", screen.size[0] / 2, screen.size[1] / 2, letters)]
+    made: list[Shape] = []
+    for part in screen.parts or (screen,):
+        inside = isinstance(part, ScreenPart) and part is not screen
+        seen = seen_by(part.slot) if isinstance(part, ScreenPart) else tracks
+        found = [one for placed in scene(seen, frame, part) for one in texts(placed)]
+        shapes = _said(project, part, found, letters)
+        made += [Group(tuple(shapes), *part.corner)] if inside and isinstance(part, ScreenPart) else shapes
+    return made
+
+
+def _said(project: Project, screen: Screen, found: list[tuple[TextRun, Rect]], letters: float) -> list[Shape]:
+    """What is laid over texts: what is lost is covered by its figure, what can be read has it beside it where there is room."""
+    made: list[Shape] = []
+    taken = [rect for _, rect in found]
+    for run, rect in found:
+        high = _MEASURE.cap_height(run.size, run.bold) * screen_scale(project, screen)
+        angle = minutes_of_arc(high, screen)
+        assert angle is not None  # the screen says how it is looked at
+        words = f"{angle:.0f}'"
+        if angle < project.legible:
+            made.append(Box(rect.x - 2, rect.y - 1, rect.width + 4, rect.height + 2, GROUND, 3))
+            size = min(letters, rect.height)
+            made.append(TextRun(*_middle(rect, size), words, size, LOST, bold=True, align="center"))
+            continue
+        wide, tall = _MEASURE.width(words, letters, True) + letters * 0.6, letters * 1.4
+        for x in (rect.x + rect.width + letters * 0.3, rect.x - wide - letters * 0.3):
+            room = Rect(x, rect.center[1] - tall / 2, wide, tall)
+            if x >= 0 and x + wide <= screen.size[0] and not any(_meet(room, other) for other in taken):
+                made.append(_told(words, room.center[0], room.center[1], letters))
+                taken.append(room)
+                break
+    return made
+
+
+def _meet(one: Rect, other: Rect) -> bool:
+    across = min(one.x + one.width, other.x + other.width) - max(one.x, other.x)
+    along = min(one.y + one.height, other.y + other.height) - max(one.y, other.y)
+    return across > 0 and along > 0
+
+
+def _middle(rect: Rect, size: float) -> tuple[float, float]:
+    """Where a line of figures stands in the middle of a box."""
+    return rect.center[0], rect.center[1] + size * 0.36
+
+
+def _told(text: str, x: float, y: float, letters: float) -> Group:
+    """Words on a ground of their own, about a point."""
+    wide = _MEASURE.width(text, letters, True) + letters * 0.6
+    ground = Box(x - wide / 2, y - letters * 0.7, wide, letters * 1.4, GROUND, letters * 0.3)
+    return Group((ground, TextRun(x, y + letters * 0.36, text, letters, PLAIN, bold=True, align="center")))

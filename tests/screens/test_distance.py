@@ -1,0 +1,117 @@
+"""From where a screen is looked at: how high letters are seen to be, by hand; what nobody could read is covered."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+import pytest
+from msgspec.structs import replace
+
+from avrin.audit import CHECKS, Inspector
+from avrin.cli import main
+from avrin.model import Place, Project, Recording, Region, Screen, Widget, save
+from avrin.render import TextMeasure
+from avrin.screens import DISTANCE, Spoken, distance_shapes
+from avrin.trace import Trace, save_trace
+from avrin.widgets import Box, Group, Shape, TextRun, Tracks, bind
+
+# A metre wide and 0.5625 m high, 1,000 pixels across: a pixel is a millimetre. Its diagonal in inches:
+ACROSS = math.hypot(1.0, 0.5625) / 0.0254
+SOFA = Screen(name="sofa", size=(1000, 563), inches=ACROSS, metres=3.0)
+
+
+def shown(*sizes: float, screen: Screen = SOFA, legible: float = 16.0) -> list[Shape]:
+    over = tracks(*sizes, screen=screen, legible=legible)
+    return distance_shapes(over, 0, screen, 10.0, Spoken(over).seen_by("own"))
+
+
+def tracks(*sizes: float, screen: Screen = SOFA, legible: float = 16.0) -> Tracks:
+    widgets = tuple(
+        Widget(
+            id=f"w{at}", kind="label", inputs={"text": f"Text {at}"}, look={"text_size": size},
+            place=Place(offset=(40.0, 60.0 * at), size=(300.0, 50.0)),
+        )
+        for at, size in enumerate(sizes)
+    )  # fmt: skip
+    project = Project(widgets=widgets, reference=(1000, 563), screens=(screen,), legible=legible)
+    return Tracks(bind(project), Trace.make("t", [0.0, 1.0], {}))
+
+
+def words(shapes: list[Shape]) -> list[str]:
+    said = []
+    for shape in shapes:
+        said += (
+            words([*shape.shapes]) if isinstance(shape, Group) else [shape.text] if isinstance(shape, TextRun) else []
+        )
+    return said
+
+
+def test_each_text_says_how_high_its_capitals_are_seen_to_be() -> None:
+    """A capital of h mm, 3 m away, is 2·atan(h / 6000) high."""
+    cap = TextMeasure().cap_height(1.0)
+    angles = [math.degrees(2 * math.atan(size * cap / 6000)) * 60 for size in (20.0, 30.0)]
+    assert [f"{angle:.0f}'" for angle in angles] == words(shown(20.0, 30.0))
+    nearer = replace(SOFA, metres=1.5)
+    assert words(shown(20.0, screen=nearer)) == [f"{math.degrees(2 * math.atan(20 * cap / 3000)) * 60:.0f}'"]
+
+
+def test_what_is_below_the_limit_is_covered_and_what_is_at_it_is_not() -> None:
+    cap = TextMeasure().cap_height(1.0)
+    limit = math.tan(math.radians(16 / 60) / 2) * 6000 / cap  # pixels an em
+    assert [isinstance(one, Box) for one in shown(limit * 1.001)] == [False]
+    assert [isinstance(one, Box) for one in shown(limit * 0.999)] == [True, False]
+    assert [isinstance(one, Box) for one in shown(limit * 0.999, legible=12.0)] == [False]
+
+
+def test_a_screen_that_does_not_say_how_it_is_looked_at_says_that() -> None:
+    assert words(shown(20.0, screen=replace(SOFA, metres=0.0))) == ["no inches or metres said"]
+
+
+def test_each_part_of_a_split_screen_is_looked_at_on_its_own() -> None:
+    halves = (Region(name="a", box=(0, 0, 0.5, 1), slot=0), Region(name="b", box=(0.5, 0, 0.5, 1), slot=1))
+    split = replace(SOFA, views=halves)
+    groups = [one for one in shown(20.0, screen=split) if isinstance(one, Group)]
+    assert [(one.dx, one.dy) for one in groups] == [(0, 0), (500, 0)]
+    assert words([*groups]) == words(shown(20.0)) * 2
+
+
+def test_the_mend_writes_it_large_enough_to_be_read() -> None:
+    over = tracks(14.0)
+    (one,) = [one for one in Inspector(CHECKS).inspect(over.bound, [over]) if one.code == "too-small"]
+    assert one.fix is not None
+    mended = one.fix.apply(over.bound.project)
+    again = Tracks(bind(mended), over.trace)
+    assert not [one for one in Inspector(CHECKS).inspect(again.bound, [again]) if one.code == "too-small"]
+    assert mended.widgets[0].look["text_size"] == int(one.fix.label.split()[2])
+
+
+def test_the_commands_draw_it(tmp_path: Path) -> None:
+    over = tracks(14.0)
+    save(replace(over.bound.project, traces=(Recording(path="t.csv"),)), tmp_path / "p.avrin")
+    save_trace(over.trace, tmp_path / "t.csv")
+    said = [str(tmp_path / "p.avrin"), "--trace", str(tmp_path / "t.csv"), "--at", "0", "--eyes", DISTANCE]
+    for command in ("frame", "screens"):
+        out = tmp_path / f"{command}.svg"
+        assert main([command, *said, "--out", str(out)]) == 0
+        plain = tmp_path / f"{command}-plain.svg"
+        assert main([command, *said[:-2], "--out", str(plain)]) == 0
+        assert len(out.read_text()) > len(plain.read_text())
+
+
+def test_eyes_nobody_has_are_told_with_those_there_are(tmp_path: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    over = tracks(14.0)
+    save(over.bound.project, tmp_path / "p.avrin")
+    save_trace(over.trace, tmp_path / "t.csv")
+    said = [
+        "frame",
+        str(tmp_path / "p.avrin"),
+        "--trace",
+        str(tmp_path / "t.csv"),
+        "--at",
+        "0",
+        "--out",
+        str(tmp_path / "o.svg"),
+    ]
+    assert main([*said, "--eyes", "its distanse"]) == 2
+    assert "did you mean 'its distance'?" in capsys.readouterr().err
