@@ -13,6 +13,7 @@ import growth
 import hud
 import keeping
 import rules
+import sheet
 import starting
 import traces
 import window
@@ -23,6 +24,7 @@ KNOWN = {
     "window": window.run,
     "hud": hud.run,
     "checks": checks.run,
+    "sheet": sheet.run,
     "growth": growth.run,
     "starting": starting.run,
     "keeping": keeping.run,

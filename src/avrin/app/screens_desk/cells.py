@@ -19,7 +19,7 @@ from avrin.app.painting.film import draw_film
 from avrin.app.painting.paint import draw
 from avrin.app.session.session import Session
 from avrin.audit import Finding
-from avrin.model import AvrinError, ScreenPart
+from avrin.model import AvrinError, Plate, ScreenPart
 from avrin.render import UNDER, ground_shapes, hud_shapes, part_at, scene
 from avrin.screens import DISTANCE, FIGURES, FULL, Cell, CellSheet, Grid, Spoken, cells_laid_out, distance_shapes
 from avrin.widgets import Shape
@@ -48,6 +48,7 @@ class Cells(Assisted, Stepped, QWidget):
         self._over: tuple[int, int] | None = None
         self._huds: dict[tuple[object, ...], QImage] = {}  # of the present frame
         self._huds_of: object = None
+        self._grounds: dict[tuple[object, ...], QImage] = {}
         self.stamp = 0
         self._huds_at = 1.0
         self.setMouseTracking(True)
@@ -67,6 +68,7 @@ class Cells(Assisted, Stepped, QWidget):
     def show_grid(self, grid: Grid, findings: Sequence[Finding]) -> None:
         """Other cells, or other findings about them."""
         self.grid, self.findings = grid, findings
+        self._grounds.clear()
         self.update()
 
     def stand_on(self, finding: Finding) -> None:
@@ -167,16 +169,9 @@ class Cells(Assisted, Stepped, QWidget):
 
     def _paint_cell(self, painter: QPainter, cell: Cell, box: QRect) -> None:
         """The HUD of a screen is painted once, and laid over each plate; then other eyes look at both."""
-        ratio = self.devicePixelRatioF()
-        image = QImage(box.size() * ratio, QImage.Format.Format_RGB32)
-        image.fill(QColor(UNDER))  # rounding leaves a line that no plate covers
-        image.setDevicePixelRatio(ratio)
-        zoom = box.width() / cell.screen.size[0]
+        ratio, zoom = self.devicePixelRatioF(), box.width() / cell.screen.size[0]
+        image = self._ground(cell, box, zoom, ratio).copy()
         with painting(image) as apart:
-            apart.save()
-            apart.scale(zoom, zoom)
-            self._paint_ground(apart, cell)
-            apart.restore()
             apart.drawImage(0, 0, self._hud(cell, box, zoom, ratio))
             if cell.eyes == DISTANCE:
                 apart.scale(zoom, zoom)
@@ -191,17 +186,29 @@ class Cells(Assisted, Stepped, QWidget):
         tracks, seen_by = spoken.tracks_or_own(cell.language), spoken.seen_by(cell.language)
         return distance_shapes(tracks, self.session.frame, cell.screen, letters, seen_by)
 
-    def _paint_ground(self, painter: QPainter, cell: Cell) -> None:
+    def _ground(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
+        """What lies under the widgets of a cell; a plate is painted once, a film anew for each of its pictures."""
         session, plate = self.session, cell.plate
-        if plate is not None and plate.film:
-            film = session.reel.picture(plate, session.trace, session.frame)
+        film = session.reel.picture(plate, session.trace, session.frame) if plate is not None and plate.film else None
+        key = (cell.screen.name, plate.name if plate is not None else "", box.width(), box.height(), ratio)
+        known = self._grounds.get(key) if film is None else None
+        if known is not None:
+            return known
+        image = QImage(box.size() * ratio, QImage.Format.Format_RGB32)
+        image.fill(QColor(UNDER))  # rounding leaves a line that no plate covers
+        image.setDevicePixelRatio(ratio)
+        with painting(image) as painter:
+            painter.scale(zoom, zoom)
             if film is not None:
                 draw_film(painter, film, cell.screen, session.project.reference)
-            return
-        try:
-            draw(painter, ground_shapes(session.project, cell.screen, plate, session.bound.folder))
-        except AvrinError:  # told by the checks
-            draw(painter, ground_shapes(session.project, cell.screen, None, session.bound.folder))
+                return image
+            try:
+                draw(painter, ground_shapes(session.project, cell.screen, _still(plate), session.bound.folder))
+            except AvrinError:  # told by the checks
+                draw(painter, ground_shapes(session.project, cell.screen, None, session.bound.folder))
+        if plate is None or not plate.film:
+            self._grounds[key] = image
+        return image
 
     def _hud(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
         """The widgets on a screen, in the size of its cells."""
@@ -326,3 +333,8 @@ class Cells(Assisted, Stepped, QWidget):
             )
             for row in range(len(self.grid.rows)) for column in range(count)
         ]  # fmt: skip
+
+
+def _still(plate: Plate | None) -> Plate | None:
+    """A plate that stands still; none while a film is on its way."""
+    return plate if plate is not None and not plate.film else None

@@ -109,6 +109,19 @@ class Reel(QObject):
         with self._lock:
             return self._paces.get(key, (0.0, 0.0)) if key is not None else (0.0, 0.0)
 
+    def is_quick(self, plate: Plate) -> bool:
+        """Whether its film is read from what is quickly looked through."""
+        key = self._key(plate)
+        with self._lock:
+            return key in self._quick
+
+    def shown_second(self, plate: Plate) -> float | None:
+        """The film's second at which the picture began that was found last, None before there was one."""
+        key = self._key(plate)
+        with self._lock:
+            latest = self._latest.get(key) if key is not None else None
+            return next((known[1] for known, (_, image) in self._known.items() if image is latest), None)
+
     def stands_still(self, plate: Plate, trace: Trace, frame: int) -> str:
         """Why a plate's film does not run at a frame of a recording, "" where it does, or nobody knows yet."""
         (_, runs), project = self.pace(plate), self._present.project

@@ -1,0 +1,100 @@
+"""All screens, sizes, plates and languages at once find what looking at each alone finds: nothing is left out, nothing added."""
+
+from __future__ import annotations
+
+from itertools import product
+from pathlib import Path
+
+import pytest
+from msgspec.structs import replace
+
+from avrin.audit import CHECKS, Finding, Inspector
+from avrin.model import Place, Plate, Project, Screen, Variable, Widget, Zone
+from avrin.trace import Column, Trace
+from avrin.widgets import Tracks, bind
+from seeded import PALE, catalogue
+
+SCREENS = tuple(
+    Screen(name=f"{wide} at {scale:g}", size=(wide, high), scale=scale, safe=0.04, inches=24, metres=metres)
+    for (wide, high, metres), scale in product(
+        ((1920, 1080, 0.6), (1280, 800, 1.9), (900, 1080, 0.6)), (0.75, 1.0, 1.5)
+    )
+)
+PLATES = (
+    Plate(name="fog", picture="fog.svg", keep_clear=(Zone(box=(700, 300, 400, 300), name="the boat"),)),
+    Plate(name="night", picture="night.svg"),
+)
+SAID = {
+    "de": "Tiefe unter der Oberfläche {depth | 0} m",
+    "fr": "Prof. {depth | 0} m",
+    "fi": "Syvyys pinnan alla {depth | 0} m",
+}
+TEXTS = "Depth {depth | 0} m"
+ABOUT = {
+    "off-screen": "screen", "unsafe-edge": "screen", "too-small": "screen", "overlaps": "screen", "keep-clear": "plate",
+    "low-contrast": "plate", "outgrows-in": "language", "untranslated": "language",
+}  # fmt: skip
+
+
+def label(ident: str, text: str, **place: object) -> Widget:
+    return Widget(id=ident, kind="label", inputs={"text": text}, place=Place(**place), look={"text": "#ffffff"})  # type: ignore[arg-type]
+
+
+PROJECT = Project(
+    variables=(Variable(name="depth", type="float"),), screens=SCREENS, plates=PLATES,
+    widgets=(
+        label("depth", TEXTS, offset=(20.0, 20.0), size=(230.0, 40.0)),
+        label("far", TEXTS, offset=(1500.0, 900.0), size=(400.0, 40.0)),
+        label("over", TEXTS, anchor="center", pivot="center", size=(300.0, 60.0)),
+        label("beside", TEXTS, offset=(60.0, 30.0), size=(230.0, 40.0)),
+    ),
+)  # fmt: skip
+
+
+def found(folder: Path, project: Project) -> list[Finding]:
+    trace = Trace.make(
+        "t", [float(i) for i in range(30)], {"depth": Column.of([float(i * 7 % 100) for i in range(30)])}
+    )
+    bound = bind(project, folder=folder)
+    return Inspector(CHECKS).inspect(bound, [Tracks(bound, trace)])
+
+
+@pytest.fixture
+def folder(tmp_path: Path) -> Path:
+    (tmp_path / "texts").mkdir()
+    (tmp_path / "fog.svg").write_text(PALE)
+    (tmp_path / "night.svg").write_text(PALE.replace("#e8efe9", "#000000"))
+    for code, said in SAID.items():
+        (tmp_path / f"texts/{code}.po").write_text(catalogue(**{TEXTS: said}))
+    return tmp_path
+
+
+def test_all_at_once_is_what_one_by_one_finds(folder: Path, tmp_path_factory: pytest.TempPathFactory) -> None:
+    whole = {(one.code, one.widget) for one in found(folder, PROJECT) if one.code in ABOUT}
+    assert {code for code, _ in whole} >= {
+        "off-screen",
+        "unsafe-edge",
+        "too-small",
+        "keep-clear",
+        "low-contrast",
+        "outgrows-in",
+    }
+    alone: set[tuple[str, str]] = set()
+    for screen, plate, code in product(SCREENS, PLATES, SAID):
+        other = tmp_path_factory.mktemp("one")
+        (other / "texts").mkdir()
+        for name in (plate.picture, f"texts/{code}.po"):
+            (other / name).write_bytes((folder / name).read_bytes())
+        alone |= {
+            (one.code, one.widget) for one in found(other, replace(PROJECT, screens=(screen,), plates=(plate,)))
+            if one.code in ABOUT
+        }  # fmt: skip
+    # What two texts on top of each other are told of is told of the later one of the two, on whichever screen comes first.
+    assert whole == alone
+
+
+def test_each_language_and_each_plate_is_told_on_its_own(folder: Path) -> None:
+    told = found(folder, PROJECT)
+    assert {one.language for one in told if one.code == "outgrows-in"} == {"de", "fi"}
+    assert {one.plate for one in told if one.code == "keep-clear"} == {"fog"}
+    assert {one.plate for one in told if one.code == "low-contrast"} == {"fog"}
