@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from avrin.audit import Finding
-from avrin.model import Follow, Place, Plate, Recording, Screen, Variable, Zone
+from avrin.model import Follow, Place, Plate, Recording, Roster, Screen, Variable, Zone
 from avrin.render import Rect, reach_rects, scene, touching, zone_rect, zone_rects
 from avrin.trace import Column, Trace
 from avrin.widgets import Tracks, bind
@@ -159,3 +159,56 @@ def test_boxes_touch_where_they_share_more_than_the_slack() -> None:
         ]
     )
     assert touching(one, other, 1.0).tolist() == [False, True, True, False, False]
+
+
+@pytest.mark.parametrize(("frames", "told"), [(2, False), (3, True)])
+def test_a_quarter_of_a_second_is_the_least_that_is_told(frames: int, told: bool) -> None:
+    passing = [*[700.0] * frames, *[1700.0] * (12 - frames)]
+    assert bool(seen_for(0.1, passing)) is told
+
+
+def seen_for(step: float, thing: list[Any]) -> list[Finding]:
+    zone = Zone(box=(-5, 100, 10, 10), x="thing")
+    seed = Seed(
+        [widget("panel", {}, place=at(600, 100))], {"thing": thing}, step=step,
+        project={"plates": (replace(FOG, keep_clear=(zone,)),), "variables": (*VARIABLES, *_declared())},
+        files={"fog.svg": PALE},
+    )  # fmt: skip
+    with tempfile.TemporaryDirectory() as folder:
+        return [one for one in inspected(seed, Path(folder))[1] if one.code == "keep-clear"]
+
+
+def test_what_lasts_longer_than_a_minute_is_told_in_minutes() -> None:
+    assert " for 40.0 s," in seen_for(10.0, [*[700.0] * 4, *[1700.0] * 8])[0].why
+    assert " for 1:20," in seen_for(10.0, [*[700.0] * 8, *[1700.0] * 4])[0].why
+    assert " for 1:00," in seen_for(10.0, [*[700.0] * 6, *[1700.0] * 6])[0].why
+
+
+def test_of_several_zones_the_one_covered_longest_is_told_and_how_many_more() -> None:
+    boat, rest = Zone(box=(-50, 100, 100, 60), x="thing", name="the boat"), Zone(box=(600, 100, 50, 50))
+    (one,) = found(boat, rest, place=at(600, 100))
+    assert one.why == "W covers what is to be kept clear on fog whenever it shows, on desk, and 1 more zone"
+    assert one.short == "over what fog keeps clear"
+    (two,) = found(boat, replace(boat, box=(-5, 100, 10, 10)), replace(boat, box=(-4, 100, 8, 8)), place=at(600, 100))
+    assert two.why.endswith("on desk, and 2 more zones")
+    assert two.short == "over the boat fog keeps clear"
+    assert two.why.startswith("W covers the boat on fog for 4.0 s"), "of two that are covered as long the first"
+
+
+def test_a_film_that_is_not_there_may_be_there_at_any_time() -> None:
+    gone = Plate(name="gone", film="films/gone.mp4")
+    (one,) = found(Zone(box=(600, 100, 100, 100)), place=at(600, 100), plate=gone)
+    assert (one.plate, one.start) == ("gone", 0)
+
+
+def test_copies_of_a_repeated_widget_lie_a_step_apart() -> None:
+    made = replace(project("panel", {}, size=(10, 10)), reference=(1920, 1080), variables=_declared())
+    place = Place(offset=(100.0, 50.0), size=(40.0, 40.0), step=(60.0, 7.0))
+    crew = Roster(name="crew", slots=3, fields=(Variable(name="air", type="float"),))
+    made = replace(made, widgets=(replace(made.widgets[0], place=place, repeat="crew"),), rosters=(crew,))
+    screen = Screen(name="s", size=(3840, 2160))
+    tracks = Tracks(bind(made), Trace.make("t", [0.0], {}))
+    copies = tracks.bound.widgets["w"].each()
+    assert [reach_rects(tracks, copy, screen, Rect(0, 0, 40, 40))[0].tolist() for copy in copies] == [
+        [200, 100, 80, 80], [320, 114, 80, 80], [440, 128, 80, 80],
+    ]  # fmt: skip

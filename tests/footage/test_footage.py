@@ -63,6 +63,20 @@ def test_the_picture_that_has_begun_is_shown(
     assert footage.at(second, 60).pixels.shape == (34, 60, 3)
 
 
+def test_a_picture_is_there_from_its_very_beginning_on(films: dict[str, tuple[Footage, list[float]]]) -> None:
+    for name in ("mp4", "uneven", "copy"):
+        footage, times = films[name]
+        for number, begins in enumerate(times):
+            assert number_of(footage.at(begins + 1e-9).pixels) == number
+            assert number_of(footage.at(begins - 2e-4).pixels) == max(0, number - 1)
+
+
+def test_a_film_that_begins_late_begins_at_its_first_picture(tmp_path: Path) -> None:
+    footage = open_footage(film(tmp_path / "late.mkv", [number / 30 for number in range(60, 150)]))
+    assert [number_of(footage.at(second).pixels) for second in (0.0, 0.05, 1.01, 2.0, 9.0)] == [0, 1, 30, 60, 89]
+    assert footage.seconds == pytest.approx(3.0, abs=0.05)
+
+
 @given(st.floats(0, 6))
 def test_a_key_picture_close_before_is_had_at_once(
     films: dict[str, tuple[Footage, list[float]]], second: float

@@ -117,7 +117,7 @@ class Film:
             self._file.close()
             raise
         self._first = self._next.pts
-        self.seconds = max(whole, self._length(whole))
+        self.seconds = self._length(whole) or whole
 
     def at(self, second: float, wide: int = 0) -> Still:
         """As `Footage.at`. Raises AvrinError."""
@@ -210,7 +210,7 @@ class Film:
         return None
 
     def _length(self, told: float) -> float:
-        """When its last picture ends, looked for from close before the end that it tells: that may be too early a one."""
+        """When its last picture ends, looked for from close before the end that it tells, which may be another; 0 for nobody knows."""
         last = 0.0
         with contextlib.suppress(*self._broken):
             self._file.seek(self._goal(max(0.0, told - 1)), stream=self._stream, backward=True)
