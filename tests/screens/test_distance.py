@@ -6,12 +6,14 @@ import math
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Inspector
 from avrin.cli import main
 from avrin.model import Place, Project, Recording, Region, Screen, Widget, save
-from avrin.render import TextMeasure
+from avrin.render import Rect, TextMeasure, scene, texts
 from avrin.screens import DISTANCE, Spoken, distance_shapes
 from avrin.trace import Trace, save_trace
 from avrin.widgets import Box, Group, Shape, TextRun, Tracks, bind
@@ -115,3 +117,63 @@ def test_eyes_nobody_has_are_told_with_those_there_are(tmp_path: Path, capsys: p
     ]
     assert main([*said, "--eyes", "its distanse"]) == 2
     assert "did you mean 'its distance'?" in capsys.readouterr().err
+
+
+def _boxes(shapes: list[Shape], x: float = 0.0, y: float = 0.0) -> list[Rect]:
+    """Grounds of figures and covers, in the screen's pixels."""
+    found = []
+    for shape in shapes:
+        if isinstance(shape, Group):
+            found += _boxes([*shape.shapes], x + shape.dx, y + shape.dy)
+        elif isinstance(shape, Box):
+            found.append(Rect(x + shape.x, y + shape.y, shape.width, shape.height))
+    return found
+
+
+PLACES = st.tuples(st.floats(0, 900), st.integers(0, 8), st.floats(8, 60))
+
+
+@given(st.lists(PLACES, min_size=1, max_size=6, unique_by=lambda one: one[1]))
+def test_figures_stand_beside_their_text_at_its_height_and_on_no_other(places: list[tuple[float, int, float]]) -> None:
+    widgets = tuple(
+        Widget(
+            id=f"w{at}", kind="label", inputs={"text": f"Text {at}"}, look={"text_size": size},
+            place=Place(offset=(x, 62.0 * row), size=(300.0, 60.0)),
+        )
+        for at, (x, row, size) in enumerate(places)
+    )  # fmt: skip
+    project = Project(widgets=widgets, reference=(1000, 563), screens=(SOFA,))
+    over = Tracks(bind(project), Trace.make("t", [0.0], {}))
+    found = {one.ident: rect for one in scene(over, 0, SOFA) for _, rect in texts(one)}
+    boxes = _boxes(distance_shapes(over, 0, SOFA, 10.0, Spoken(over).seen_by("own")))
+    covers = [box for box in boxes if any(_holds(box, rect) for rect in found.values())]
+    for box in boxes:
+        if box in covers:
+            continue
+        assert box.x >= 0
+        assert box.x + box.width <= 1000
+        beside = [rect for rect in found.values() if abs(rect.center[1] - box.center[1]) < 1e-6]
+        assert any(
+            abs(box.x - rect.x - rect.width - 3) < 1e-6 or abs(rect.x - box.x - box.width - 3) < 1e-6 for rect in beside
+        )
+        assert not any(_shared(box, rect) for rect in found.values())
+
+
+def _holds(one: Rect, other: Rect) -> bool:
+    right, bottom = other.x + other.width, other.y + other.height
+    return one.x <= other.x and one.y <= other.y and one.x + one.width >= right and one.y + one.height >= bottom
+
+
+def _shared(one: Rect, other: Rect) -> bool:
+    across = min(one.x + one.width, other.x + other.width) - max(one.x, other.x)
+    along = min(one.y + one.height, other.y + other.height) - max(one.y, other.y)
+    return across > 1e-6 and along > 1e-6
+
+
+def test_where_there_is_room_at_a_side_a_figure_stands_there() -> None:
+    assert len(_boxes(shown(30.0))) == 1
+    (left,) = _boxes(shown(30.0))
+    (text,) = [rect for one in scene(tracks(30.0), 0, SOFA) for _, rect in texts(one)]
+    assert left.x == pytest.approx(text.x + text.width + 3)
+    (lost,) = [rect for one in scene(tracks(8.0), 0, SOFA) for _, rect in texts(one)]
+    assert _holds(_boxes(shown(8.0))[0], lost)

@@ -210,7 +210,7 @@ class Film:
         return None
 
     def _length(self, told: float) -> float:
-        """When its last picture ends, looked for from close before the end that it tells, which may be another; 0 for nobody knows."""
+        """When its last picture ends, looked for from close before the end that it tells; 0 where nobody knows."""
         last = 0.0
         with contextlib.suppress(*self._broken):
             self._file.seek(self._goal(max(0.0, told - 1)), stream=self._stream, backward=True)
