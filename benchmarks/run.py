@@ -16,6 +16,7 @@ import rules
 import sheet
 import starting
 import traces
+import tuning
 import window
 
 KNOWN = {
@@ -25,6 +26,7 @@ KNOWN = {
     "hud": hud.run,
     "checks": checks.run,
     "sheet": sheet.run,
+    "tuning": tuning.run,
     "growth": growth.run,
     "starting": starting.run,
     "keeping": keeping.run,

@@ -22,6 +22,7 @@ from avrin.commands.screens import add_screens
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
 from avrin.commands.texts import add_texts
 from avrin.commands.trace import add_trace_commands
+from avrin.commands.tune import add_tune
 from avrin.footage import footage_files
 from avrin.logs import begin_logging, log_file, told_fault
 from avrin.model import AvrinError, load, protecting
@@ -143,6 +144,7 @@ def _parser() -> argparse.ArgumentParser:
     add_check(command("check", "Look for what is wrong; the exit status is 1 where something is."))
     add_ladder(command("ladder", "Every widget just below, at and just above every threshold."))
     add_screens(command("screens", "The HUD on every screen, over every plate, in every language, on one sheet."))
+    add_tune(command("tune", "What a warning would have done at each limit, over all recordings."))
     texts = command("texts", "What the HUD says, for translators and from them.")
     spoken = texts.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
     add_texts(functools.partial(command, to=spoken))

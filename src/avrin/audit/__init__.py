@@ -2,6 +2,7 @@
 
 from avrin.audit import (
     bindings,
+    chattering,
     copies,
     films,
     fitting,
@@ -39,6 +40,7 @@ __all__ = [
 ]
 
 FAMILIES = (
-    rules, bindings, ranges, numbers, thresholds, restarts, fitting, screens, zones, films, languages, showing, copies, looks,
+    rules, bindings, ranges, numbers, thresholds, chattering, restarts, fitting, screens, zones, films, languages, showing,
+    copies, looks,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -1,0 +1,74 @@
+"""`avrin tune`: what a warning would have done at each limit, as a table."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import io
+import math
+from pathlib import Path
+
+from avrin.commands.shared import checked, loaded, recordings
+from avrin.model import AvrinError
+
+__all__ = ["add_tune"]
+
+
+def add_tune(parser: argparse.ArgumentParser) -> None:
+    """The command's arguments."""
+    parser.set_defaults(run=_tune)
+    parser.add_argument("project", type=Path, metavar="P")
+    parser.add_argument("--widget", required=True, metavar="ID", help="ID, or ID[slot] of a repeated one")
+    parser.add_argument("--band", required=True, metavar="NAME", help="the band whose limit is put at each value")
+    parser.add_argument("--before", required=True, metavar="RULE", help="what it warns of: a condition, or restart")
+    parser.add_argument("--trace", type=Path, action="append", metavar="T",
+                        help="a recording; may be said again; the project's own if unsaid")  # fmt: skip
+    parser.add_argument(
+        "--values", metavar="LO:HI:STEP", help="limits to try, HI too; fifty over the recorded if unsaid"
+    )
+    for name, unsaid, what in (
+        ("lead", 3.0, "ahead by so much is in time"), ("within", 10.0, "after an alarm's end an outcome still is its own"),
+        ("again", 2.0, "what begins sooner is the same one, come again"),
+    ):  # fmt: skip
+        parser.add_argument(f"--{name}", type=float, default=unsaid, metavar="S", help=f"seconds: {what} ({unsaid:g})")
+    parser.add_argument("--out", type=Path, required=True, metavar="F", help="a .csv file")
+
+
+def _tune(arguments: argparse.Namespace) -> int:
+    from avrin.model import write
+    from avrin.trace import open_listed
+    from avrin.tuning import COLUMNS, Terms, asked, curves, signals, stepped, usual_values
+    from avrin.widgets import Tracks
+
+    if arguments.out.suffix.lower() != ".csv":
+        raise AvrinError(f"--out '{arguments.out.name}' is no table", advice="It ends in .csv")
+    for name in ("lead", "within", "again"):
+        if not 0 <= getattr(arguments, name) < math.inf:
+            raise AvrinError(f"--{name} {getattr(arguments, name):g} is no number of seconds", advice="Write 0 or more")
+    project = loaded(arguments.project)
+    listed = recordings(project, arguments.project, arguments.trace)
+    if not listed:
+        raise AvrinError(
+            "the project has no recordings", place=(arguments.project.name,), advice="Name one with --trace"
+        )
+    declared = project.all_variables()
+    traces = [open_listed(file, declared, one, name) for file, one, name in listed]
+    bound = checked(project, arguments.project, traces)
+    every = [Tracks(bound, trace) for trace in traces]
+    question = asked(every[0], arguments.widget, arguments.band, arguments.before)
+    found = signals(every, question)
+    values = stepped(arguments.values) if arguments.values is not None else usual_values(found, question)
+    told = curves(found, question, values, Terms(arguments.lead, arguments.within, arguments.again))
+    table = io.StringIO()
+    writer = csv.writer(table, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    columns = [getattr(told, name).tolist() for name in COLUMNS]
+    for row in zip(*columns, strict=True):
+        writer.writerow("" if isinstance(one, float) and math.isnan(one) else _plain(one) for one in row)
+    write(arguments.out, table.getvalue().encode())
+    return 0
+
+
+def _plain(number: float) -> str:
+    """The shortest form that reads back the same."""
+    return repr(int(number)) if float(number).is_integer() and abs(number) < 2**53 else repr(number)

@@ -1,0 +1,24 @@
+"""Where a warning should begin: what it would have done at each limit, over all recordings, no frame and no value left out."""
+
+from avrin.tuning.alarms import Alarms, alarms
+from avrin.tuning.curves import COLUMNS, Curves, Outcome, Terms, curves, outcomes_at
+from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
+from avrin.tuning.values import stepped, usual_values
+
+__all__ = [
+    "COLUMNS",
+    "RESTART",
+    "Alarms",
+    "Curves",
+    "Outcome",
+    "Question",
+    "Signal",
+    "Terms",
+    "alarms",
+    "asked",
+    "curves",
+    "outcomes_at",
+    "signals",
+    "stepped",
+    "usual_values",
+]

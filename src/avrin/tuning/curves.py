@@ -1,0 +1,173 @@
+"""What a warning would have done at each limit: how many outcomes it told of in time, and how often it cried for nothing.
+
+A run is one attempt; times within a billionth of a second are equal.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from avrin.trace import FloatArray
+from avrin.tuning.alarms import Alarms, alarms
+from avrin.tuning.signals import Question, Signal
+
+__all__ = ["COLUMNS", "Curves", "Outcome", "Terms", "curves", "outcomes_at"]
+
+EQUAL = 1e-9  # seconds
+Counts = NDArray[np.int64]
+
+
+class Terms(Struct, frozen=True):
+    """What counts, in seconds. lead: ahead by so much is in time. within: after an alarm's end an outcome still belongs to it.
+
+    again: what begins sooner after an alarm's end is the same one, come again.
+    """
+
+    lead: float = 3.0
+    within: float = 10.0
+    again: float = 2.0
+
+
+class Curves(Struct, frozen=True, eq=False):
+    """By value, each of shape (values,). Medians and tenths of leads are NaN where no outcome was told of."""
+
+    value: FloatArray
+    outcomes: Counts
+    warned: Counts
+    late: Counts
+    missed: Counts
+    lead_median: FloatArray
+    lead_p10: FloatArray
+    alarms: Counts
+    false: Counts
+    again: Counts
+    share_on: FloatArray
+
+
+COLUMNS: tuple[str, ...] = Curves.__struct_fields__
+
+
+class Outcome(Struct, frozen=True):
+    """One outcome at one value. lead: seconds that it was told of ahead, None where it was missed. begins: its alarm's frame."""
+
+    recording: int
+    slot: int
+    frame: int
+    lead: float | None
+    begins: int | None
+
+
+def curves(found: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Curves:
+    """All values, of shape (values,), over all recordings at once."""
+    terms, count = terms or Terms(), len(values)
+    sums = {name: np.zeros(count, np.int64) for name in ("alarms", "false", "again", "on")}
+    every: list[FloatArray] = []
+    frames = 0
+    for signal in found:
+        told = _alarms(signal, question, values)
+        sums["alarms"] += np.bincount(told.value, minlength=count)
+        sums["false"] += np.bincount(told.value[_false(signal, told, terms)], minlength=count)
+        sums["again"] += np.bincount(told.value[_again(signal, told, terms)], minlength=count)
+        sums["on"] += told.on
+        frames += len(signal.level)
+        every.append(_leads(signal, told, count)[0])
+    leads = np.concatenate(every, axis=1) if every else np.zeros((count, 0))
+    missed = np.isnan(leads)
+    warned = (leads >= terms.lead - EQUAL).sum(axis=1)
+    middle, tenth = (_of_those_there(leads, share) for share in (50, 10))
+    return Curves(
+        values, np.full(count, leads.shape[1]), warned, (~missed).sum(axis=1) - warned, missed.sum(axis=1), middle, tenth,
+        sums["alarms"], sums["false"], sums["again"], sums["on"] / frames if frames else np.zeros(count),
+    )  # fmt: skip
+
+
+def outcomes_at(found: Sequence[Signal], question: Question, value: float) -> list[Outcome]:
+    """Every outcome at one value, the worst first: missed ones, then those told of latest."""
+    told = []
+    for signal in found:
+        leads, begins = _leads(signal, _alarms(signal, question, np.array([value])), 1)
+        for frame, lead, first in zip(signal.outcomes.tolist(), leads[0].tolist(), begins[0].tolist(), strict=True):
+            missed = np.isnan(lead)
+            told.append(
+                Outcome(signal.recording, signal.slot, frame, None if missed else lead, None if missed else first)
+            )
+    return sorted(told, key=lambda one: -1.0 if one.lead is None else one.lead)
+
+
+def _alarms(signal: Signal, question: Question, values: FloatArray) -> Alarms:
+    return alarms(signal, values, below=question.below, sticky=question.sticky, gap=question.gap)
+
+
+def _ends(signal: Signal, told: Alarms) -> FloatArray:
+    """The time of the first frame after each alarm, of its run's last frame where it lasts so long."""
+    after = np.minimum(told.last + 1, signal.runs[told.run, 1] - 1) if len(told.first) else told.last
+    ends: FloatArray = signal.t[after]
+    return ends
+
+
+def _false(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
+    """Alarms without an outcome from their beginning to `within` after their end, whose run goes on so long."""
+    if not len(told.first):
+        return np.zeros(0, bool)
+    begins, until = signal.t[told.first], _ends(signal, told) + terms.within
+    goes_on = signal.t[signal.runs[told.run, 1] - 1] >= until - EQUAL
+    answered = np.zeros(len(told.first), bool)
+    runs = np.searchsorted(signal.runs[:, 0], signal.outcomes, "right") - 1
+    for run in np.unique(runs).tolist():
+        times, mine = signal.t[signal.outcomes[runs == run]], told.run == run
+        at = np.searchsorted(times, begins[mine] - EQUAL)
+        there = at < len(times)
+        answered[mine] = there & (times[np.minimum(at, len(times) - 1)] <= until[mine] + EQUAL)
+    found: NDArray[np.bool_] = goes_on & ~answered
+    return found
+
+
+def _again(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
+    """Alarms that begin sooner than `again` after the end of the one before them in their run."""
+    found = np.zeros(len(told.first), bool)
+    if len(found) > 1:
+        same = (told.value[1:] == told.value[:-1]) & (told.run[1:] == told.run[:-1])
+        found[1:] = same & (signal.t[told.first[1:]] - _ends(signal, told)[:-1] < terms.again - EQUAL)
+    return found
+
+
+def _leads(signal: Signal, told: Alarms, count: int) -> tuple[FloatArray, Counts]:
+    """Seconds that each outcome was told of ahead, NaN where it was missed, and the frame its alarm begins on, -1 there.
+
+    Returns: both of shape (values, outcomes).
+    """
+    frames = signal.outcomes
+    leads, begins = np.full((count, len(frames)), np.nan), np.full((count, len(frames)), -1)
+    if not len(frames) or not len(told.first):
+        return leads, begins
+    runs = np.searchsorted(signal.runs[:, 0], frames, "right") - 1
+    # Alarms lie by value, then by frame: one search for all values at once.
+    long = len(signal.level) + 1
+    keys = told.value * long + told.first
+    for column, (frame, run) in enumerate(zip(frames.tolist(), runs.tolist(), strict=True)):
+        at = np.searchsorted(keys, np.arange(count) * long + frame, "right") - 1
+        there = np.maximum(at, 0)
+        mine = (at >= 0) & (told.value[there] == np.arange(count)) & (told.run[there] == run)
+        told_of = mine & (told.last[there] >= frame - 1)  # on at the frame before, or begun on this very one
+        leads[told_of, column] = signal.t[frame] - signal.t[told.first[there[told_of]]]
+        begins[told_of, column] = told.first[there[told_of]]
+    return leads, begins
+
+
+def _of_those_there(leads: FloatArray, share: float) -> FloatArray:
+    """A percentile of each row's numbers, linear between two, NaN where a row has none."""
+    ordered = np.sort(leads, axis=1)  # missing last
+    counts = (~np.isnan(leads)).sum(axis=1)
+    if not leads.shape[1]:
+        return np.full(len(leads), np.nan)
+    place = np.maximum(counts - 1, 0) * (share / 100)
+    low = np.floor(place).astype(np.int64)
+    high = np.minimum(low + 1, np.maximum(counts - 1, 0))
+    rows = np.arange(len(leads))
+    below, above = ordered[rows, low], ordered[rows, high]
+    found: FloatArray = below + (above - below) * (place - low)
+    return found

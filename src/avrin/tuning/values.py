@@ -1,0 +1,71 @@
+"""Which limits are tried: those that somebody asks for, or some over what the level was recorded as."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from decimal import Decimal, InvalidOperation
+
+import numpy as np
+
+from avrin.model import AvrinError
+from avrin.trace import FloatArray
+from avrin.tuning.signals import Question, Signal
+
+__all__ = ["MOST", "stepped", "usual_values"]
+
+MOST = 100_000  # values
+USUAL = 50
+SHARES = (1, 99)  # percentiles of the level between which the usual values lie
+
+
+def stepped(said: str) -> FloatArray:
+    """`LO:HI:STEP`, HI included, in decimal steps; a percent sign makes a share; of shape (values,). Raises AvrinError."""
+    parts = said.split(":")
+    advice = "Write --values LO:HI:STEP, as 5%:50%:1% or 10:60:2.5"
+    if len(parts) != 3:
+        raise AvrinError(f"--values '{said}' is no range", advice=advice)
+    low, high, step = (_decimal(part, said, advice) for part in parts)
+    if step <= 0 or low > high:
+        why = "its step is not above 0" if step <= 0 else "it ends before it begins"
+        raise AvrinError(f"--values '{said}' has no values: {why}", advice=advice)
+    count = int((high - low) / step) + 1
+    if count > MOST:
+        raise AvrinError(f"--values '{said}' are {count:,} values", advice=f"Up to {MOST:,} can be tried")
+    found = [low + step * number for number in range(count)]
+    if found[-1] != high:
+        found.append(high)
+    return np.array([float(value) for value in found])
+
+
+def _decimal(word: str, said: str, advice: str) -> Decimal:
+    plain = word.strip()
+    try:
+        number = Decimal(plain.removesuffix("%"))
+    except InvalidOperation:
+        raise AvrinError(f"--values '{said}': '{word}' is not a number", advice=advice) from None
+    if not number.is_finite() or abs(number) > Decimal("1e15"):
+        raise AvrinError(f"--values '{said}': '{word}' is no limit", advice=advice)
+    return number / 100 if plain.endswith("%") else number
+
+
+def usual_values(found: Sequence[Signal], question: Question) -> FloatArray:
+    """Fifty over what the level was recorded as, to two digits, and the present limit; shape (values,).
+
+    Raises AvrinError where it was missing all the time.
+    """
+    levels = np.concatenate([signal.level[~np.isnan(signal.level)] for signal in found]) if found else np.zeros(0)
+    if not len(levels):
+        raise AvrinError(
+            f"the level of {question.widget.widget.id} is missing in all recordings", advice="Say --values"
+        )
+    low, high = np.percentile(levels, SHARES)
+    tried = {_rounded(value) for value in np.linspace(low, high, USUAL).tolist()}
+    if question.limit is not None:
+        tried.add(question.limit)
+    return np.array(sorted(tried))
+
+
+def _rounded(value: float) -> float:
+    """To two significant digits."""
+    return float(f"{value:.2g}") if math.isfinite(value) else value

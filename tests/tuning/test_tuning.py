@@ -1,0 +1,245 @@
+"""What a warning would have done: exactly what the words of it say, at every value, over every frame."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+import numpy as np
+import pytest
+from by_hand import Recorded, told
+from hypothesis import given
+from hypothesis import strategies as st
+
+from avrin.model import AvrinError, Band, Project, Roster, Variable, Widget
+from avrin.trace import Column, Trace
+from avrin.tuning import RESTART, Curves, Terms, asked, curves, outcomes_at, signals, stepped, usual_values
+from avrin.widgets import Tracks, bind
+
+NUMBERS = ("outcomes", "warned", "late", "missed", "alarms", "false", "again", "lead_median", "lead_p10", "share_on")
+
+
+def bar(band: Band, ident: str = "hull") -> Widget:
+    return Widget(id=ident, kind="bar", inputs={"value": "hull", "full": "100"}, bands=(band,))
+
+
+def project(band: Band) -> Project:
+    variables = (Variable(name="hull", type="float"), Variable(name="lost", type="bool"))
+    return Project(variables=variables, widgets=(bar(band),))
+
+
+def over(band: Band, recordings: list[Recorded]) -> list[Tracks]:
+    bound = bind(project(band))
+    bound.raise_first()
+    return [
+        Tracks(
+            bound,
+            Trace.make(
+                f"r{i}", list(one.t), {"hull": Column.of([*one.level]), "lost": Column.of([*one.lost])}, list(one.run)
+            ),
+        )
+        for i, one in enumerate(recordings)
+    ]
+
+
+def rows(found: Curves) -> list[dict[str, float | None]]:
+    made = []
+    for at in range(len(found.value)):
+        row = {name: float(getattr(found, name)[at]) for name in NUMBERS}
+        made.append({name: None if math.isnan(value) else value for name, value in row.items()})
+    return made
+
+
+def recording(t: list[float], level: list[float | None], lost: str = "", run: list[int] | None = None) -> Recorded:
+    return Recorded(t, run or [1] * len(t), level, [mark == "#" for mark in lost.ljust(len(t), ".")])
+
+
+# Six seconds to a loss, with a dip before that is over soon: by hand.
+DIVE = recording(
+    [0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 6.0, 7.0, 8.0, 9.0, 30.0],
+    [100, 40, 60, 45, 35, 30, 20, 10, 0, 0, 100],
+    "........##.",
+)
+
+
+def test_one_recording_by_hand() -> None:
+    """Below 50: on at 1, off at 2, on from 3 to 9. Below 33: on from 5 on. The loss is at 8."""
+    every = over(Band(name="low", below="50%"), [DIVE])
+    question = asked(every[0], "hull", "low", "lost")
+    found = curves(signals(every, question), question, np.array([0.05, 0.33, 0.5]), Terms(lead=4))
+    assert found.outcomes.tolist() == [1, 1, 1]
+    assert (found.warned.tolist(), found.late.tolist(), found.missed.tolist()) == ([0, 0, 1], [1, 1, 0], [0, 0, 0])
+    assert found.lead_median.tolist() == [0.0, 3.0, 5.0]
+    assert found.alarms.tolist() == [1, 1, 2]
+    assert found.again.tolist() == [0, 0, 1], "it ended at 2 and began at 3"
+    assert found.false.tolist() == [0, 0, 0], "the first one is followed by the loss within ten seconds of its end"
+    assert found.share_on.tolist() == [2 / 11, 5 / 11, 8 / 11]
+    short = curves(signals(every, question), question, np.array([0.5]), Terms(within=5.0))
+    assert short.false.tolist() == [1]
+
+
+def test_a_sticky_band_goes_on_until_the_level_is_back() -> None:
+    every = over(Band(name="low", below="50%", back="62%"), [DIVE])
+    question = asked(every[0], "hull", "low", "lost")
+    found = curves(signals(every, question), question, np.array([0.5, 0.48]))
+    assert question.gap == pytest.approx(0.12)
+    assert found.alarms.tolist() == [1, 2], "its `back` moves along: at 48 % it is left at 60 %"
+    assert found.lead_median.tolist() == [7.0, 5.0]
+
+
+def test_the_worst_outcomes_come_first() -> None:
+    every = over(Band(name="low", below="50%"), [DIVE, recording([0.0, 1.0, 2.0], [100, 90, 80], "..#"), DIVE])
+    question = asked(every[0], "hull", "low", "lost")
+    worst = outcomes_at(signals(every, question), question, 0.5)
+    assert [(one.recording, one.frame, one.lead, one.begins) for one in worst] == [
+        (1, 2, None, None), (0, 8, 5.0, 3), (2, 8, 5.0, 3),
+    ]  # fmt: skip
+
+
+def test_a_loss_that_is_only_seen_as_a_new_beginning() -> None:
+    one = recording([0.0, 1.0, 2.0, 0.0, 1.0], [100, 40, 20, 100, 10], run=[1, 1, 1, 2, 2])
+    every = over(Band(name="low", below="50%"), [one])
+    question = asked(every[0], "hull", "low", RESTART)
+    found = curves(signals(every, question), question, np.array([0.5]), Terms(lead=1))
+    assert (found.outcomes.tolist(), found.warned.tolist(), found.lead_median.tolist()) == ([1], [1], [1.0])
+
+
+LEVELS = st.none() | st.sampled_from([0.0, 10.0, 20.0, 30.0, 35.0, 40.0, 50.0, 60.0]) | st.floats(-20, 120)
+
+
+@st.composite
+def recorded(draw: st.DrawFn) -> Recorded:
+    frames = draw(st.integers(1, 24))
+    steps = draw(st.lists(st.sampled_from([0.25, 0.5, 1.0, 2.0, 3.0, 10.0]), min_size=frames, max_size=frames))
+    run = np.cumsum(draw(st.lists(st.sampled_from([0, 0, 0, 0, 1]), min_size=frames, max_size=frames))) + 1
+    t = np.cumsum(steps).tolist()
+    level = draw(st.lists(LEVELS, min_size=frames, max_size=frames))
+    lost = draw(st.lists(st.booleans(), min_size=frames, max_size=frames))
+    return Recorded(t, run.tolist(), level, lost)
+
+
+@given(
+    st.lists(recorded(), min_size=1, max_size=3), st.lists(st.floats(-0.3, 1.3), min_size=1, max_size=6),
+    st.booleans(), st.none() | st.sampled_from([0.0, 0.05, 0.2, -0.1]), st.booleans(),
+    st.sampled_from([0.0, 1.0, 3.0]), st.sampled_from([0.0, 2.0, 10.0]), st.sampled_from([0.0, 1.0, 2.5]),
+)  # fmt: skip
+def test_all_values_at_once_are_what_each_frame_says(
+    recordings: list[Recorded], values: list[float], below: bool, gap: float | None, restart: bool, lead: float,
+    within: float, again: float,
+) -> None:  # fmt: skip
+    limit: dict[str, Any] = {"below" if below else "above": "40%"}
+    back: dict[str, Any] = {} if gap is None else {"back": f"{40 + 100 * (gap if below else -gap):g}%"}
+    every = over(Band(name="low", **limit, **back), recordings)
+    question = asked(every[0], "hull", "low", RESTART if restart else "lost")
+    found = curves(signals(every, question), question, np.array(values), Terms(lead, within, again))
+    plain = [replace_level(one) for one in recordings]
+    for value, row in zip(values, rows(found), strict=True):
+        wanted = told(
+            plain, value, below=below, gap=question.gap if gap is not None else None, restart=restart, lead=lead,
+            within=within, again=again,
+        )  # fmt: skip
+        assert {name: row[name] for name in NUMBERS} == pytest.approx(wanted, nan_ok=True)
+
+
+def replace_level(one: Recorded) -> Recorded:
+    """The level as a bar compares it: a share of its full."""
+    return one._replace(level=[None if value is None else value / 100 for value in one.level])
+
+
+@given(st.lists(recorded(), min_size=1, max_size=2), st.lists(st.floats(0, 1), min_size=1, max_size=4))
+def test_a_limit_that_is_a_rule_is_replaced_and_its_back_stays(recordings: list[Recorded], values: list[float]) -> None:
+    """With `back` at 70 % whatever the limit: as a gap of its own at every value."""
+    every = over(Band(name="low", below="hull / 1000", back="70%"), recordings)
+    question = asked(every[0], "hull", "low", "lost")
+    assert question.gap is None
+    found = curves(signals(every, question), question, np.array(values))
+    for value, row in zip(values, rows(found), strict=True):
+        wanted = told(
+            [replace_level(one) for one in recordings], value, below=True, gap=0.7 - value, restart=False, lead=3.0,
+            within=10.0, again=2.0,
+        )  # fmt: skip
+        close = any(v is not None and abs(v - 0.7) < 1e-9 for one in recordings for v in replace_level(one).level)
+        if not close:
+            assert {name: row[name] for name in NUMBERS} == pytest.approx(wanted, nan_ok=True)
+
+
+def test_slots_are_told_together_or_alone() -> None:
+    crew = Roster(name="crew", slots=2, fields=(Variable(name="air", type="float"), Variable(name="out", type="bool")))
+    band = Band(name="low", below="50%")
+    widget = Widget(
+        id="air", kind="bar", repeat="crew", inputs={"value": "crew[slot].air", "full": "10"}, bands=(band,)
+    )
+    bound = bind(Project(rosters=(crew,), widgets=(widget,)))
+    columns = {"crew[0].air": [9.0, 4.0, 3.0, 0.0], "crew[1].air": [9.0, 9.0, 4.0, 0.0]}
+    known = {name: Column.of([*values]) for name, values in columns.items()}
+    known |= {f"crew[{slot}].out": Column.of([False, False, False, True]) for slot in (0, 1)}
+    tracks = [Tracks(bound, Trace.make("t", [0.0, 1.0, 2.0, 3.0], known))]
+    for ident, outcomes, leads in (("air", 2, 1.5), ("air[0]", 1, 2.0), ("air[1]", 1, 1.0)):
+        question = asked(tracks[0], ident, "low", "crew[slot].out")
+        found = curves(signals(tracks, question), question, np.array([0.5]))
+        assert (found.outcomes.tolist(), found.lead_median.tolist()) == ([outcomes], [leads])
+
+
+# -- values, and what cannot be asked ----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("said", "values"),
+    [
+        ("0:1:0.25", [0, 0.25, 0.5, 0.75, 1]), ("10%:30%:10%", [0.1, 0.2, 0.3]), ("0.1:0.3:0.1", [0.1, 0.2, 0.3]),
+        ("1:2:0.4", [1, 1.4, 1.8, 2]), ("-5:-5:1", [-5]), ("5:6:9", [5, 6]),
+    ],
+)  # fmt: skip
+def test_values_are_stepped_in_decimals_with_the_last_one(said: str, values: list[float]) -> None:
+    assert stepped(said).tolist() == values
+
+
+@pytest.mark.parametrize(
+    ("said", "why"),
+    [
+        ("5", "is no range"), ("5:1:1", "it ends before it begins"), ("1:5:0", "its step is not above 0"),
+        ("1:5:-1", "its step is not above 0"), ("0:1:1e-9", "1,000,000,001 values"), ("a:1:1", "'a' is not a number"),
+        ("nan:1:1", "'nan' is no limit"), ("0:inf:1", "'inf' is no limit"),
+    ],
+)  # fmt: skip
+def test_ranges_that_are_none_are_told(said: str, why: str) -> None:
+    with pytest.raises(AvrinError, match=why):
+        stepped(said)
+
+
+def test_unsaid_the_values_lie_over_what_was_recorded_and_have_the_present_limit() -> None:
+    every = over(
+        Band(name="low", below="37%"), [recording([float(i) for i in range(101)], [float(i) for i in range(101)])]
+    )
+    question = asked(every[0], "hull", "low", "lost")
+    values = usual_values(signals(every, question), question)
+    assert (values[0], values[-1]) == (0.01, 0.99)
+    assert 0.37 in values.tolist()
+    assert len(values) in (50, 51)
+
+
+@pytest.mark.parametrize(
+    ("ident", "band", "before", "why"),
+    [
+        ("hulk", "low", "lost", "did you mean 'hull'"), ("hull", "lo", "lost", "did you mean 'low'"),
+        ("hull[0]", "low", "lost", "there is no slot 'hull\\[0\\]'"), ("hull", "low", "lots", "no variable `lots`"),
+        ("hull", "low", "hull", "expected a condition"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_asked_is_told(ident: str, band: str, before: str, why: str) -> None:
+    every = over(Band(name="low", below="50%"), [DIVE])
+    with pytest.raises(AvrinError, match=why):
+        asked(every[0], ident, band, before)
+
+
+def test_a_condition_has_no_limit_and_a_level_that_never_was_no_values() -> None:
+    every = over(Band(name="low", when="hull < 5"), [DIVE])
+    with pytest.raises(AvrinError, match="has a condition, and no limit"):
+        asked(every[0], "hull", "low", "lost")
+    nothing = over(Band(name="low", below="50%"), [recording([0.0, 1.0], [None, None])])
+    question = asked(nothing[0], "hull", "low", "lost")
+    with pytest.raises(AvrinError, match="is missing in all recordings"):
+        usual_values(signals(nothing, question), question)
+    found = curves(signals(nothing, question), question, np.array([0.5]))
+    assert (found.alarms.tolist(), found.outcomes.tolist(), found.share_on.tolist()) == ([0], [0], [0.0])
+    assert math.isnan(found.lead_median[0])
