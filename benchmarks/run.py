@@ -9,6 +9,7 @@ from __future__ import annotations
 import sys
 
 import checks
+import comparing
 import growth
 import hud
 import keeping
@@ -27,6 +28,7 @@ KNOWN = {
     "checks": checks.run,
     "sheet": sheet.run,
     "tuning": tuning.run,
+    "comparing": comparing.run,
     "growth": growth.run,
     "starting": starting.run,
     "keeping": keeping.run,

@@ -15,6 +15,7 @@ from typing import Any, NoReturn
 
 from avrin import __version__
 from avrin.commands.check import add_check
+from avrin.commands.diff import add_diff
 from avrin.commands.frame import add_frame
 from avrin.commands.ladder import add_ladder
 from avrin.commands.new import add_new
@@ -144,6 +145,11 @@ def _parser() -> argparse.ArgumentParser:
     add_check(command("check", "Look for what is wrong; the exit status is 1 where something is."))
     add_ladder(command("ladder", "Every widget just below, at and just above every threshold."))
     add_screens(command("screens", "The HUD on every screen, over every plate, in every language, on one sheet."))
+    add_diff(
+        command(
+            "diff", "What a change changed, in the file and over recordings; the exit status is 1 where something did."
+        )
+    )
     add_tune(command("tune", "What a warning would have done at each limit, over all recordings."))
     texts = command("texts", "What the HUD says, for translators and from them.")
     spoken = texts.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)

@@ -1,0 +1,75 @@
+"""The page of differences: each entry, and where the HUD shows something else a picture of it before and after."""
+
+from __future__ import annotations
+
+from base64 import b64encode
+from collections.abc import Callable
+from html import escape
+
+from avrin.comparing.entries import Entries
+from avrin.comparing.reports import Difference
+from avrin.comparing.stretches import Stretch
+from avrin.render.values import clock, said
+
+__all__ = ["Pair", "page"]
+
+Pair = Callable[[Stretch], tuple[str, str]]  # the HUD before and after at a stretch's first frame, as SVG
+MOST = 24  # pairs of pictures
+CSS = """
+body { font: 15px/1.5 "Fira Sans", system-ui, sans-serif; color: #24211d; background: #f4f1ea; }
+body { margin: 2rem auto; max-width: 1240px; padding: 0 1rem; }
+h1 { font-size: 22px; } h2 { font-size: 17px; margin: 2rem 0 .5rem; } p, li { color: #5f5a50; } li b, td b { color: #24211d; }
+ul { padding-left: 1.1rem; } .pair { display: grid; grid-template-columns: 1fr 1fr; gap: 14px; }
+figure { margin: 0; } figure img { width: 100%; height: auto; display: block; border-radius: 4px; }
+figcaption { font-size: 13px; color: #5f5a50; padding: 3px 0 14px; }
+table { border-collapse: collapse; font-variant-numeric: tabular-nums; } td { padding: 2px 18px 2px 0; }
+"""
+
+
+def page(difference: Difference, pair: Pair) -> str:
+    """One self-contained page. pair: draws the pictures."""
+    body = f"<h1>{escape(difference.title)}</h1>\n{_entries(difference.entries)}{_shown(difference, pair)}"
+    return (
+        f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(difference.title)}</title>'
+        f"<style>{CSS}</style></head>\n<body>\n{body}</body></html>\n"
+    )
+
+
+def _entries(found: Entries) -> str:
+    if not found:
+        return "<p>The files say the same.</p>\n"
+    lines = [escape(entry) for entry in found.project]
+    lines += [f"<b>{escape(ident)}</b> is new" for ident in found.added]
+    lines += [f"<b>{escape(ident)}</b> is gone" for ident in found.removed]
+    lines += [f"<b>{escape(one.widget)}</b>: {escape(', '.join(one.what))}" for one in found.changed]
+    return "<h2>In the file</h2>\n<ul>\n" + "".join(f"<li>{line}</li>\n" for line in lines) + "</ul>\n"
+
+
+def _shown(difference: Difference, pair: Pair) -> str:
+    """The first moment of each column of each widget as a pair, every stretch in a table under it."""
+    if not difference.stretches:
+        return "<p>Over the recordings nothing is shown otherwise.</p>\n"
+    by_column: dict[tuple[str, str], list[Stretch]] = {}
+    for one in difference.stretches:
+        by_column.setdefault((one.widget, one.column), []).append(one)
+    parts = []
+    for number, ((widget, column), rows) in enumerate(by_column.items()):
+        parts.append(f"<h2>{escape(widget)}, {escape(column)}</h2>\n")
+        if number < MOST:
+            before, after = pair(rows[0])
+            at = f"{clock(rows[0].first)} in {rows[0].trace}"
+            sides = _side(before, f"before: {said(rows[0].old)}, at {at}") + _side(after, f"after: {said(rows[0].new)}")
+            parts.append(f'<div class="pair">{sides}</div>\n')
+        lines = [
+            f"<tr><td>{escape(one.trace)}</td><td>{clock(one.first)} – {clock(one.last)}</td><td>{one.frames:,} frames</td>"
+            f"<td>{escape(said(one.old))} → <b>{escape(said(one.new))}</b></td></tr>\n"
+            for one in rows
+        ]
+        parts.append(f"<table>\n{''.join(lines)}</table>\n")
+    return "".join(parts)
+
+
+def _side(picture: str, words: str) -> str:
+    """A picture with its words. As a picture of its own: names within one drawing are not taken for those of another."""
+    data, told = b64encode(picture.encode()).decode(), escape(words)
+    return f'<figure><img alt="{told}" src="data:image/svg+xml;base64,{data}"><figcaption>{told}</figcaption></figure>'

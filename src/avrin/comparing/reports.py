@@ -1,0 +1,104 @@
+"""Differences as texts that people, programs and build servers read: plain, JSON and JUnit XML."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import msgspec
+from msgspec import Struct
+
+from avrin.comparing.entries import Entries
+from avrin.comparing.stretches import Stretch
+from avrin.render.values import clock, said
+
+__all__ = ["DIFFS", "FORMAT", "Difference"]
+
+FORMAT = "avrin-diff/1"
+MOST = 8  # stretches of a column that are told as text, the rest counted
+
+
+class Difference(Struct, frozen=True):
+    """Two projects over recordings. title: of what is compared. entries: of the files; stretches: of what is shown."""
+
+    title: str
+    entries: Entries
+    stretches: Sequence[Stretch]
+
+    def __bool__(self) -> bool:
+        return bool(self.entries) or bool(self.stretches)
+
+
+def text(difference: Difference) -> str:
+    """Plain lines."""
+    found = difference.entries
+    lines = [f"project   {entry}" for entry in found.project]
+    lines += [f"added     {ident}" for ident in found.added]
+    lines += [f"removed   {ident}" for ident in found.removed]
+    lines += [f"changed   {one.widget}: {', '.join(one.what)}" for one in found.changed]
+    by_column: dict[tuple[str, str, str], list[Stretch]] = {}
+    for one in difference.stretches:
+        by_column.setdefault((one.trace, one.widget, one.column), []).append(one)
+    for (trace, widget, column), rows in by_column.items():
+        frames = sum(one.frames for one in rows)
+        on = f"{_many(frames, 'frame')} of {trace}, {_many(len(rows), 'stretch', 'es')}"
+        lines.append(f"shows     {widget}.{column} otherwise on {on}")
+        lines += [
+            f"          {clock(one.first)} to {clock(one.last)}: {said(one.old)} → {said(one.new)}"
+            for one in rows[:MOST]
+        ]
+        if len(rows) > MOST:
+            lines.append(f"          and {len(rows) - MOST} more")
+    return "\n".join(lines or ["no difference"]) + "\n"
+
+
+def _many(count: int, what: str, ending: str = "s") -> str:
+    return f"{count:,} {what}{ending if count != 1 else ''}"
+
+
+def as_json(difference: Difference) -> str:
+    """One object, as `docs/comparing.md` has it."""
+    found = difference.entries
+    stretches: Any = [
+        {
+            "trace": one.trace, "widget": one.widget, "column": one.column, "run": one.run, "from": one.first, "to": one.last,
+            "frames": one.frames, "old": one.old, "new": one.new,
+        }
+        for one in difference.stretches
+    ]  # fmt: skip
+    made = {
+        "format": FORMAT, "project": found.project,
+        "widgets": {"added": found.added, "removed": found.removed, "changed": found.changed}, "stretches": stretches,
+    }  # fmt: skip
+    return msgspec.json.format(msgspec.json.encode(made), indent=1).decode() + "\n"
+
+
+def junit(difference: Difference) -> str:
+    """JUnit XML: a case a widget and one for the rest; it fails where something differs."""
+    import junitparser as ju
+
+    suite = ju.TestSuite(difference.title)
+    found = difference.entries
+    cases: dict[str, list[str]] = {"project": list(found.project)}
+    for ident in found.added:
+        cases.setdefault(ident, []).append("is new")
+    for ident in found.removed:
+        cases.setdefault(ident, []).append("is gone")
+    for one in found.changed:
+        cases.setdefault(one.widget, []).extend(one.what)
+    for row in difference.stretches:
+        told = f"{row.column} in {row.trace} from {row.first:g} s to {row.last:g} s: {said(row.old)} → {said(row.new)}"
+        cases.setdefault(row.widget.partition("[")[0], []).append(told)
+    for name, lines in cases.items():
+        case = ju.TestCase(name, f"avrin.{difference.title}")
+        if lines:
+            case.result = [ju.Failure("\n".join(lines), "different")]
+        suite.add_testcase(case)
+    suites = ju.JUnitXml(difference.title)
+    suites.add_testsuite(suite)
+    suites.update_statistics()  # type: ignore[no-untyped-call]
+    made = suites.tostring()  # type: ignore[no-untyped-call]
+    return made.decode() if isinstance(made, bytes) else str(made)
+
+
+DIFFS: dict[str, Callable[[Difference], str]] = {"text": text, "json": as_json, "junit": junit}

@@ -1,0 +1,101 @@
+"""Where two projects show something else: rows of frames on which a column of their tracks differs. No frame is left out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import numpy as np
+from msgspec import Struct
+
+from avrin.model import Project
+from avrin.trace import Array, Column, Trace, Value, events_of
+from avrin.widgets import Bound, BoundWidget, Tracks, bind
+
+__all__ = ["Stretch", "both_bound", "stretches"]
+
+
+class Stretch(Struct, frozen=True):
+    """A longest row of consecutive frames of one run on which a column differs.
+
+    widget: as tracks name it, `ID[slot]` where one is repeated. first, last: times of its first and last frame, in seconds.
+    start: its first frame. old, new: the values there.
+    """
+
+    trace: str
+    widget: str
+    column: str
+    run: int
+    first: float
+    last: float
+    frames: int
+    old: Value
+    new: Value
+    start: int
+
+
+def both_bound(old: Project, new: Project, traces: list[Trace], folders: tuple[Path, Path]) -> tuple[Bound, Bound]:
+    """Both projects bound on one graph, so that rules alike are one step. folders: where each one's assets lie."""
+    seen = events_of(traces)
+    before = bind(old, seen=seen, folder=folders[0])
+    return before, bind(new, before, seen, folders[1])
+
+
+def stretches(old: Tracks, new: Tracks) -> Iterator[Stretch]:
+    """Of one recording, by widget as in the new project, by column as in its track, by time.
+
+    Both must be over the same recording and of one graph: what is one step in both is looked at no further.
+    """
+    trace = new.trace
+    for ident, widget in new.bound.widgets.items():
+        other = old.bound.widgets.get(ident)
+        if other is None:
+            continue
+        copies = {one.slot: one for one in other.each()} if _is_repeated(other) == _is_repeated(widget) else {}
+        for copy in widget.each():
+            if copy.slot in copies:
+                named = f"{ident}[{copy.slot}]" if _is_repeated(widget) else ident
+                yield from _of_widget(trace, named, (old, copies[copy.slot]), (new, copy))
+
+
+def _is_repeated(widget: BoundWidget) -> bool:
+    return bool(widget.widget.repeat)
+
+
+def _of_widget(
+    trace: Trace, named: str, old: tuple[Tracks, BoundWidget], new: tuple[Tracks, BoundWidget]
+) -> Iterator[Stretch]:
+    (there, before), (here, after) = old, new
+    for name, step in after.columns.items():
+        if name not in before.columns or before.columns[name] is step:
+            continue
+        one, other = there.column(before.columns[name]), here.column(step)
+        for start, end in _rows(trace, _differs(one, other)):
+            yield Stretch(
+                trace.name, named, name, int(trace.run[start]), float(trace.t[start]), float(trace.t[end - 1]), end - start,
+                one[start], other[start], start,
+            )  # fmt: skip
+
+
+def _differs(one: Column, other: Column) -> Array:
+    """Missing equals missing, numbers are compared as they are, texts by their letters. Flags, shape (T,)."""
+    found: Array
+    if one.kind != other.kind:
+        found = ~(one.is_missing() & other.is_missing())
+    elif one.kind == "number":
+        found = (one.data != other.data) & ~(np.isnan(one.data) & np.isnan(other.data))
+    else:  # of one graph, so that a text has one code in both
+        found = one.data != other.data
+    return found
+
+
+def _rows(trace: Trace, differs: Array) -> list[tuple[int, int]]:
+    """First frame, and the one after the last, of each row within a run. differs: flags, shape (T,)."""
+    if not differs.any():
+        return []
+    begins, ends = differs.copy(), differs.copy()
+    starts = np.zeros(len(differs), bool)
+    starts[trace.run_starts] = True
+    begins[1:] &= ~differs[:-1] | starts[1:]
+    ends[:-1] &= ~differs[1:] | starts[1:]
+    return list(zip(np.flatnonzero(begins).tolist(), (np.flatnonzero(ends) + 1).tolist(), strict=True))
