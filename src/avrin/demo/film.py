@@ -25,10 +25,10 @@ __all__ = ["BEGINS", "film_of"]
 
 BEGINS, LASTS = 90.0, 24.0  # seconds of the recording
 RATE = 16
-WIDE, HIGH = 960, 540
-FAR, NEAR = (1560, 860), (2400, 1340)  # pixels of the layers, which move past at their own speeds
+WIDE, HIGH = 720, 404
+FAR, NEAR = (1170, 644), (1800, 1004)  # pixels of the layers, which move past at their own speeds
 DEEPEST = 50.0
-SWIMS = 40.0  # pixels of the near layer a second
+SWIMS = 30.0  # pixels of the near layer a second
 SHAKEN = 0.5  # seconds
 
 
@@ -38,7 +38,7 @@ def film_of(trace: Trace, path: Path) -> None:
 
     far, near = (_painted(paint(), size).convert(mode) for paint, size, mode in
                  ((far_sea, FAR, "RGB"), (near_ground, NEAR, "RGBA")))  # fmt: skip
-    vessel = _painted(boat(), (520, 220))
+    vessel = _painted(boat(), (390, 166))
     bubble = _bubble()
     begun = path.with_suffix(".part.mp4")
     with av.open(str(begun), mode="w") as out:
@@ -60,8 +60,8 @@ def _pictures(
 ) -> Iterator[Image.Image]:
     from PIL.Image import Resampling
 
-    bubbles = {size: bubble.resize((size, size)) for size in range(5, 15)}
-    tilts = {by: vessel.rotate(by, Resampling.BILINEAR, center=(150, 110)) for by in range(-9, 10)}
+    bubbles = {size: bubble.resize((size, size)) for size in range(4, 11)}
+    tilts = {by: vessel.rotate(by, Resampling.BILINEAR, center=(112, 83)) for by in range(-9, 10)}
     dice = random.Random(4)
     hits = np.array([event.t for event in trace.events if event.name == "rock"])
     depth, leak = trace.columns["depth"].data, trace.columns["leak"].data
@@ -73,16 +73,16 @@ def _pictures(
         climbs = float(depth[min(frame + 6, len(depth) - 1)] - depth[frame])
         across = SWIMS * number / RATE
         since = np.min(np.where(second >= hits, second - hits, np.inf), initial=np.inf)
-        shaken = 9 * math.exp(-since / SHAKEN * 3) * math.sin(since * 70) if since < SHAKEN else 0.0
+        shaken = 7 * math.exp(-since / SHAKEN * 3) * math.sin(since * 70) if since < SHAKEN else 0.0
         picture = far.crop(_view(across * 0.4, down, FAR, shaken * 0.4))
         ground = near.crop(_view(across, down, NEAR, shaken))
         picture.paste(ground, (0, 0), ground)
-        x, y = 395.0, 250 + 7 * math.sin(second * 1.3) - shaken
+        x, y = 296.0, 187 + 5 * math.sin(second * 1.3) - shaken
         if leak[frame] == TRUE and number % 2 == 0:
-            rising.append((x + dice.uniform(-90, -40), y + dice.uniform(-6, 18), dice.randrange(5, 15)))
-        rising = [(a - 2.6 + dice.uniform(-1, 1), b - 3.4, size) for a, b, size in rising if b > -20]
+            rising.append((x + dice.uniform(-68, -30), y + dice.uniform(-5, 14), dice.randrange(4, 11)))
+        rising = [(a - 2.4 + dice.uniform(-0.8, 0.8), b - 3.1, size) for a, b, size in rising if b > -20]
         tilted = tilts[round(max(-9.0, min(9.0, -climbs * 9)))]
-        picture.paste(tilted, (round(x - 150), round(y - 110)), tilted)
+        picture.paste(tilted, (round(x - 112), round(y - 83)), tilted)
         for a, b, size in rising:
             picture.paste(bubbles[size], (round(a), round(b)), bubbles[size])
         yield picture
