@@ -351,6 +351,22 @@ def region_fields(hand: Hand) -> dict[str, Any]:
     return found
 
 
+def outcome_fields(hand: Hand) -> dict[str, Any]:
+    from avrin.app.ladder_desk import LadderDesk
+
+    hand.window.show_desk("Ladder")
+    desk = hand.window.desks.currentWidget()
+    assert isinstance(desk, LadderDesk)
+    QTest.mouseClick(desk.face_links["warning"], LEFT)
+    desk.warning.outcomes.taken.emit("another …")
+    hand.type_into(desk.warning.rule, "air <= 0")
+    hand.type_into(desk.warning.called, "drowned")
+    desk.settle()
+    found = item(hand, "outcomes")
+    assert found == {"name": "drowned", "rule": "air <= 0"}
+    return found
+
+
 def language_fields(hand: Hand) -> dict[str, Any]:
     from avrin.app.screens_desk import ScreensDesk
 
@@ -433,6 +449,7 @@ GESTURES: dict[str, Callable[[Hand], dict[str, Any]]] = {
     "Follow": follow_fields, "Band": band_fields, "WhileMissing": hidden_while_missing, "Plate": film_plate_fields,
     "Screen": screen_fields, "Locale": language_fields, "Recording": recording_fields, "Action": action_fields,
     "Change": change_fields, "Passage": passage_fields, "Pop": pop_fields, "Zone": zone_fields, "Region": region_fields,
+    "Outcome": outcome_fields,
 }  # fmt: skip
 ELSEWHERE = {
     ("Project", "hush"): "said on the Findings desk, with a reason: test_findings_desk",

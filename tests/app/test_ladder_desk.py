@@ -140,7 +140,7 @@ def test_what_is_shown_can_be_kept(desk: LadderDesk, end: str, tmp_path: Path) -
 def test_the_other_face_can_be_kept_too(desk: LadderDesk, end: str, tmp_path: Path) -> None:
     ladder, states = tmp_path / f"ladder{end}", tmp_path / f"states{end}"
     desk.save(ladder)
-    QTest.mouseClick(desk.face_link, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(desk.face_links["states by recording"], Qt.MouseButton.LeftButton)
     desk.save(states)
     assert states.read_bytes() != ladder.read_bytes()
     if end == ".csv":
@@ -157,13 +157,13 @@ def test_a_sheet_too_high_for_a_picture_says_so_and_leaves_no_file(desk: LadderD
 
 
 def test_the_other_face_tells_which_recordings_showed_each_state(desk: LadderDesk) -> None:
-    QTest.mouseClick(desk.face_link, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(desk.face_links["states by recording"], Qt.MouseButton.LeftButton)
     desk.settle()
     assert desk.states.isVisible()
     critical = desk.states.covered["hull_bar"]["critical"]
     assert [(stay.trace, stay.times) for stay in critical] == [("leaky-dive", 2), ("calm-dive", 0), ("rich-haul", 0)]
     assert desk.states.grab().toImage().height() > 600
-    QTest.mouseClick(desk.face_link, Qt.MouseButton.LeftButton)
+    QTest.mouseClick(desk.face_links["every threshold"], Qt.MouseButton.LeftButton)
     assert desk.rows.isVisible()
 
 

@@ -261,6 +261,17 @@ class Builder(Hand):
                 self.into(field, side)
         edit.close_it()
 
+    def outcome(self, wanted: dict[str, Any]) -> None:
+        """What the HUD warns of, said where it is asked."""
+        self.window.show_desk("Ladder")
+        desk: Any = self.window.desks.currentWidget()
+        QTest.mouseClick(desk.face_links["warning"], LEFT)
+        QApplication.processEvents()
+        self.into(desk.warning.rule, wanted["rule"])
+        self.into(desk.warning.called, wanted["name"])
+        desk.settle()
+        self.window.show_desk("Bind")
+
     def language(self, wanted: dict[str, Any]) -> None:
         self.window.show_desk("Screens")
         desk: Any = self.window.desks.currentWidget()
@@ -344,6 +355,8 @@ def test_the_sample_is_built_again_by_mouse_and_keys(bare: Builder, demo: Path) 
         bare.screen(screen)
     for language in wanted["languages"]:
         bare.language(language)
+    for outcome in wanted["outcomes"]:
+        bare.outcome(outcome)
     bare.wake()
     bare.key(Key.Key_I, CTRL)
     bare.into(bare.window.project_edit.title, wanted["title"])

@@ -21,6 +21,7 @@ from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.popup import Popup
 from avrin.app.controls.theme import font
 from avrin.app.findings_desk import FindingsDesk
+from avrin.app.ladder_desk import LadderDesk
 from avrin.app.main import application, make_window, quiet_toolkit
 from avrin.app.painting.apart import painting
 from avrin.app.screens_desk import ScreensDesk
@@ -271,18 +272,23 @@ def _film(window: Window) -> None:
         application().processEvents()
 
 
-def _commands(window: Window) -> None:
-    """A command found by typing."""
-    window.session.go_to_seconds(118)
-    window.session.select_widgets("hull_bar", "air_bar", "spare_cells")
-    QTest.keyClick(window.desk.hud, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier)
-    QTest.keyClicks(window.finder.field, "line")
-
-
 def _ladder(window: Window) -> None:
     """Every widget around its thresholds, over all recordings."""
     window.session.go_to_seconds(118)
     window.show_desk("Ladder")
+
+
+def _warning(window: Window) -> None:
+    """Where a warning should begin: another limit asked about."""
+    window.session.go_to_seconds(118)
+    window.show_desk("Ladder")
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, LadderDesk)
+    desk.show_face(2)
+    desk.warning.ask_about("hull_bar", "low")
+    desk.settle()
+    settle(application(), window)
+    desk.warning.ask_at(0.09)
 
 
 def _screens(window: Window) -> None:
@@ -339,8 +345,8 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "bind-bands": _bands,
     "zones": _zones,
     "film": _film,
-    "commands": _commands,
     "ladder": _ladder,
+    "warning": _warning,
     "screens": _screens,
     "languages": _languages,
     "findings": _findings,

@@ -18,6 +18,7 @@ from avrin.arrange.groups import group_changed, group_holds, group_renamed
 from avrin.arrange.identity import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
 from avrin.arrange.languages import language_added, language_removed, language_written
 from avrin.arrange.order import STEPS, Step, ordered
+from avrin.arrange.outcomes import outcome_added, outcome_called, outcome_removed
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
 from avrin.arrange.scenery import (
     SIZES,
@@ -78,6 +79,9 @@ __all__ = [
     "moved",
     "only_moved",
     "ordered",
+    "outcome_added",
+    "outcome_called",
+    "outcome_removed",
     "pasted",
     "plate_added",
     "plate_called",

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import csv
-import io
 import math
 from pathlib import Path
 
@@ -20,7 +18,12 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--widget", required=True, metavar="ID", help="ID, or ID[slot] of a repeated one")
     parser.add_argument("--band", required=True, metavar="NAME", help="the band whose limit is put at each value")
-    parser.add_argument("--before", required=True, metavar="RULE", help="what it warns of: a condition, or restart")
+    parser.add_argument(
+        "--before",
+        required=True,
+        metavar="RULE",
+        help="what it warns of: a condition, the name of one of the project's outcomes, or restart",
+    )
     parser.add_argument("--trace", type=Path, action="append", metavar="T",
                         help="a recording; may be said again; the project's own if unsaid")  # fmt: skip
     parser.add_argument(
@@ -37,7 +40,7 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
 def _tune(arguments: argparse.Namespace) -> int:
     from avrin.model import write
     from avrin.trace import open_listed
-    from avrin.tuning import COLUMNS, Terms, asked, curves, signals, stepped, usual_values
+    from avrin.tuning import Terms, asked, curves, signals, stepped, table, usual_values
     from avrin.widgets import Tracks
 
     if arguments.out.suffix.lower() != ".csv":
@@ -59,16 +62,5 @@ def _tune(arguments: argparse.Namespace) -> int:
     found = signals(every, question)
     values = stepped(arguments.values) if arguments.values is not None else usual_values(found, question)
     told = curves(found, question, values, Terms(arguments.lead, arguments.within, arguments.again))
-    table = io.StringIO()
-    writer = csv.writer(table, lineterminator="\n")
-    writer.writerow(COLUMNS)
-    columns = [getattr(told, name).tolist() for name in COLUMNS]
-    for row in zip(*columns, strict=True):
-        writer.writerow("" if isinstance(one, float) and math.isnan(one) else _plain(one) for one in row)
-    write(arguments.out, table.getvalue().encode())
+    write(arguments.out, table(told).encode())
     return 0
-
-
-def _plain(number: float) -> str:
-    """The shortest form that reads back the same."""
-    return repr(int(number)) if float(number).is_integer() and abs(number) < 2**53 else repr(number)

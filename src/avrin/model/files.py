@@ -278,6 +278,7 @@ def _check(project: Project) -> None:
         ("event", [e.name for e in project.events]),
         ("trace", [t.key for t in project.traces]),
         ("action", [a.label for a in project.actions]),
+        ("outcome", [one.name for one in project.outcomes]),
     ):
         twice = next((ident for ident, times in Counter(idents).items() if times > 1), None)
         if twice is not None:

@@ -26,6 +26,7 @@ __all__ = [
     "Group",
     "Json",
     "Locale",
+    "Outcome",
     "Passage",
     "Place",
     "Plate",
@@ -370,6 +371,13 @@ class Action(Record, frozen=True, kw_only=True):
     does: tuple[Change, ...] = ()
 
 
+class Outcome(Record, frozen=True, kw_only=True):
+    """Something that a HUD warns of, such as a loss: it comes about whenever a rule turns true."""
+
+    name: Identifier
+    rule: str
+
+
 class Project(Record, frozen=True, kw_only=True):
     """The whole file. reference: the size, in pixels, that places and looks are meant for.
 
@@ -396,6 +404,7 @@ class Project(Record, frozen=True, kw_only=True):
     languages: tuple[Locale, ...] = ()
     traces: tuple[Recording, ...] = ()
     actions: tuple[Action, ...] = ()
+    outcomes: tuple[Outcome, ...] = ()
     hush: tuple[dict[str, Any], ...] = ()
 
     def widget(self, ident: str) -> Widget:

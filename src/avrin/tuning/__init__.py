@@ -3,6 +3,7 @@
 from avrin.tuning.alarms import Alarms, alarms
 from avrin.tuning.curves import COLUMNS, Curves, Outcome, Terms, curves, outcomes_at
 from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
+from avrin.tuning.table import table
 from avrin.tuning.values import stepped, usual_values
 
 __all__ = [
@@ -20,5 +21,6 @@ __all__ = [
     "outcomes_at",
     "signals",
     "stepped",
+    "table",
     "usual_values",
 ]

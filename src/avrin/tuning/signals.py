@@ -57,7 +57,10 @@ class Signal(Struct, frozen=True, eq=False):
 
 
 def asked(tracks: Tracks, ident: str, band: str, before: str) -> Question:
-    """A question in words, checked: `ID`, or `ID[slot]` of a repeated widget; a rule, or `restart`. Raises AvrinError."""
+    """A question in words, checked: `ID`, or `ID[slot]` of a repeated widget; a rule, an outcome's name, or `restart`.
+
+    Raises AvrinError.
+    """
     bound = tracks.bound
     name, _, rest = ident.partition("[")
     widget = bound.widgets.get(name)
@@ -103,6 +106,7 @@ def _outcome(tracks: Tracks, rule: str, slot: int | None) -> Step | None:
     """The step that is true on each frame on which a rule turns true. Raises AvrinError where it is none."""
     if rule == RESTART:
         return None
+    rule = next((one.rule for one in tracks.bound.project.outcomes if one.name == rule), rule)
     scope = tracks.bound.scope.knowing({})
     if slot is None:
         return scope.rule(f"rose({rule})", "flag")

@@ -163,6 +163,8 @@ def bind(
     for name in derived:
         binder.attempt(RulePlace("derived", name), functools.partial(scope.derived, name), "number")
     widgets = {w.id: bound for w in project.widgets if (bound := binder.widget(w)) is not None}
+    for one in project.outcomes:
+        binder.rule(RulePlace("outcome", one.name), one.rule, "flag")
     actions = {action.label: binder.action(action, kinds) for action in project.actions}
     plates = {p.name: binder.rule(RulePlace("plate", p.name, "when"), p.when, "flag") for p in project.plates if p.when}
     zones = {plate.name: binder.zones(plate) for plate in project.plates}

@@ -17,7 +17,8 @@ __all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short"
 class RulePlace(Struct, frozen=True):
     """Where in a project a rule stands, or what is wrong with it.
 
-    owner: a derived value's or a plate's name, a widget's or a group's id, an action's label, of the project what it says.
+    owner: a derived value's, a plate's or an outcome's name, a widget's or a group's id, an action's label, of the project what
+    it says.
     part: of the owner, "" for a
     derived value and for a fault of the whole. name: within the part. field: within the name.
 
@@ -34,10 +35,11 @@ class RulePlace(Struct, frozen=True):
     | group | visible, opacity | | |
     | plate | when | | |
     | plate | zones | the number of the zone, from 0 | x, y |
+    | outcome | | | |
     | action | does | the number of the change, from 0 | set: what it changes |
     """
 
-    what: Literal["project", "derived", "widget", "group", "plate", "action"]
+    what: Literal["project", "derived", "widget", "group", "plate", "action", "outcome"]
     owner: str
     part: str = ""
     name: str = ""
@@ -88,6 +90,8 @@ def rule_at(project: Project, place: RulePlace) -> str:
     match place:
         case RulePlace("project", "device"):
             return project.device
+        case RulePlace("outcome", name):
+            return next((one.rule for one in project.outcomes if one.name == name), "")
         case RulePlace("derived", name):
             return next((d.rule for d in project.derived if d.name == name), "")
         case RulePlace("widget", ident):
@@ -140,6 +144,9 @@ def with_rule(project: Project, place: RulePlace, text: str) -> Project:
     match place:
         case RulePlace("project", "device"):
             return replace(project, device=text)
+        case RulePlace("outcome", name):
+            outcomes = (replace(one, rule=text) if one.name == name else one for one in project.outcomes)
+            return replace(project, outcomes=tuple(outcomes))
         case RulePlace("derived", name):
             changed = [replace(d, rule=text) if d.name == name else d for d in project.derived]
             if all(d.name != name for d in project.derived):
@@ -233,6 +240,7 @@ def rule_places(project: Project) -> Iterator[RulePlace]:
         kind = KINDS.get(widget.kind)
         if kind is not None:
             yield from (RulePlace("widget", widget.id, "options", rule.path) for rule in kind.rules(widget.options))
+    yield from (RulePlace("outcome", one.name) for one in project.outcomes)
     for action in project.actions:
         yield from (RulePlace("action", action.label, "does", str(i)) for i in range(len(action.does)))
 

@@ -18,6 +18,7 @@ from avrin.app.controls.scroller import ThinLine, scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.ladder_rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
+from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.painting.export import painted
 from avrin.app.session.jobs import Jobs, Turns
 from avrin.app.session.session import Session
@@ -41,7 +42,7 @@ from avrin.ladder import (
 from avrin.model import AvrinError, write
 from avrin.render import save_picture
 from avrin.render.values import clock, said
-from avrin.trace import Value
+from avrin.trace import Trace, Value
 from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks
 
 __all__ = ["LadderDesk"]
@@ -51,6 +52,8 @@ TURN = 12  # milliseconds of work between two looks at events
 WIDE = 1280
 NOTHING = "Nothing is driven by a variable yet. Drag one onto the picture on the Bind desk (Ctrl+1)."
 EVERYWHERE, HERE = "in all recordings", "in this recording"
+FACES = ("every threshold", "states by recording", "warning")
+WARNS = "Where should a warning begin?"
 STATES = "Every state of every widget, and which recordings showed it"
 TITLE = "Every widget, just below, at and just above every threshold"
 
@@ -97,13 +100,13 @@ class LadderDesk(QWidget):
         lines.setSpacing(2)
         first = QHBoxLayout()
         self.title = inked("", "ink", "title", bold=True)
-        self.face_link = Word("", self._other_face, bold=True)
+        self.face_links = {name: Word(name, partial(self.show_face, at)) for at, name in enumerate(FACES)}
         self.where_link = Word("", self._where_menu, menu=True, bold=True)
         self.never_link = Word("", self._never, bold=True)
         self.save_link = Word("save as", self._save_menu, menu=True, bold=True)
         first.addWidget(self.title)
         first.addStretch(1)
-        for part in (self.face_link, self.where_link, self.never_link, self.save_link):
+        for part in (*self.face_links.values(), self.where_link, self.never_link, self.save_link):
             first.addWidget(part)
         self.held = inked(size="small")
         lines.addLayout(first)
@@ -114,8 +117,10 @@ class LadderDesk(QWidget):
         self.faces = QStackedWidget()
         self.faces.addWidget(scrolled(self.rows))
         self.faces.addWidget(scrolled(self.states))
+        self.warning = WarningFace(self.session, self._searched)
+        self.faces.addWidget(self.warning)
         whole.addWidget(self.faces, 1)
-        bottom = QWidget()
+        self._bottom = bottom = QWidget()
         bottom.setAutoFillBackground(True)
         bottom.setBackgroundRole(QPalette.ColorRole.Base)
         row = QHBoxLayout(bottom)
@@ -149,12 +154,12 @@ class LadderDesk(QWidget):
         self._crossed.clear()
         self._arriving.clear()
         self.faces.setCurrentIndex(0)
+        self.warning.begin_anew()
         self._words()
 
     def begin(self) -> None:
         """Work all rows out anew, a little at a time."""
-        if self.faces.currentIndex() == 1:
-            self._cover()
+        self._work()
         self._climbing.ask(self._rows, self._show)
         self._words()
 
@@ -190,11 +195,12 @@ class LadderDesk(QWidget):
         self.begin()
         self._climbing.settle()
         self._covering.settle()
+        self.warning.settle()
 
     @property
     def busy(self) -> bool:
         """Whether what is shown is still being worked out."""
-        return self._rest.isActive() or self._climbing.busy or self._covering.busy
+        return self._rest.isActive() or self._climbing.busy or self._covering.busy or self.warning.busy
 
     def _show(self, found: list[Row], now: Snapshot) -> None:
         self._found, self._bound = found, now.tracks.bound
@@ -209,10 +215,13 @@ class LadderDesk(QWidget):
     def _words(self) -> None:
         session = self.session
         self.where_link.set_text(EVERYWHERE if self.everywhere else HERE)
-        states = self.faces.currentIndex() == 1
-        self.title.setText(STATES if states else TITLE)
-        self.face_link.set_text("the ladder" if states else "states by recording")
-        self.never_link.setVisible(not states)
+        face = self.faces.currentIndex()
+        states = face > 0
+        self.title.setText((TITLE, STATES, WARNS)[face])
+        for at, link in enumerate(self.face_links.values()):
+            link.set_chosen(at == face)
+        self.never_link.setVisible(face == 0)
+        self._bottom.setVisible(face < 2)
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
         busy = "   ·   working it out …" if self._climbing.busy else ""
         over = f"over {len(session.checking.traces()) if self.everywhere else 1} of the project's recordings"
@@ -229,12 +238,18 @@ class LadderDesk(QWidget):
         )  # fmt: skip
         self.make_link.setVisible(never > beyond)
 
-    def _other_face(self) -> None:
-        """Between the ladder and the states over the recordings."""
-        self.faces.setCurrentIndex(1 - self.faces.currentIndex())
+    def show_face(self, number: int) -> None:
+        """The ladder, the states over the recordings, or where a warning should begin."""
+        self.faces.setCurrentIndex(number)
+        self._work()
+        self._words()
+
+    def _work(self) -> None:
+        """What the face that is shown needs besides the ladder."""
         if self.faces.currentIndex() == 1:
             self._cover()
-        self._words()
+        elif self.faces.currentIndex() == 2:
+            self.warning.begin()
 
     def _cover(self) -> None:
         """Look in the background which states the recordings showed."""
@@ -244,6 +259,9 @@ class LadderDesk(QWidget):
             lambda _: {ident: coverage(tracks, widget) for ident, widget in _ordered(bound)},
             lambda found, _: self.states.show_covered(found, bound),
         )
+
+    def _searched(self) -> list[Trace]:
+        return self.session.checking.traces() if self.everywhere else [self.session.trace]
 
     def _seen(self) -> list[Tracks]:
         """The recordings that are searched."""
@@ -315,12 +333,8 @@ class LadderDesk(QWidget):
 
     def _save_menu(self) -> None:
         menu = new_menu(self)
-        for text, end in (
-            ("A picture …", ".png"),
-            ("A drawing …", ".svg"),
-            ("A table …", ".csv"),
-            ("A page …", ".html"),
-        ):
+        kinds = (("A picture …", ".png"), ("A table …", ".csv"), ("A drawing …", ".svg"), ("A page …", ".html"))
+        for text, end in kinds[:2] if self.faces.currentIndex() == 2 else kinds:
             menu.addAction(text, partial(self._ask, end))
         menu.popup(self.save_link.mapToGlobal(QPoint(0, self.save_link.height() + 2)))
 
@@ -334,6 +348,9 @@ class LadderDesk(QWidget):
 
     def save(self, path: Path) -> None:
         """Write the face that is shown, as the file's name ends. Raises AvrinError."""
+        if self.faces.currentIndex() == 2:
+            self.warning.save(path)
+            return
         rows, bound = self.rows.rows, self._bound
         states = self.faces.currentIndex() == 1
         covered = {ident: coverage(self._seen(), widget) for ident, widget in _ordered(bound)}

@@ -1,0 +1,92 @@
+"""Every outcome at a limit, the worst first: how long ahead it was told of; a press goes to where the warning began."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+
+from PySide6.QtCore import QRectF, Qt, Signal
+from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.controls.assistive import Assisted, Part, Role
+from avrin.app.controls.by_keys import Stepped, ring
+from avrin.app.controls.theme import font, theme
+from avrin.tuning import Outcome
+
+__all__ = ["OutcomeRows"]
+
+TALL = 40
+
+
+class OutcomeRows(Assisted, Stepped, QWidget):
+    """pressed: one was chosen, by its number."""
+
+    assisted_role = Role.List
+    pressed = Signal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.outcomes: Sequence[Outcome] = ()
+        self._names: Sequence[str] = ()
+        self._enough = 3.0
+        self.setFixedWidth(320)
+        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setAccessibleName("outcomes, worst first")
+
+    def show_outcomes(self, outcomes: Sequence[Outcome], names: Sequence[str], enough: float) -> None:
+        """Show these. names: where each came about; enough: seconds ahead that are in time."""
+        self.outcomes, self._names, self._enough = outcomes, names, enough
+        self.setFixedHeight(max(1, len(outcomes)) * TALL)
+        self.update()
+
+    def said(self, one: Outcome) -> str:
+        """How far ahead it was told of."""
+        return "not warned" if one.lead is None else f"{one.lead:.1f} s ahead"
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t, painter = theme(), QPainter(self)
+        longest = max((one.lead or 0.0 for one in self.outcomes), default=0.0) or 1.0
+        for number, one in enumerate(self.outcomes):
+            y = number * TALL
+            colour = t.critical if one.lead is None else t.low if one.lead < self._enough - 1e-9 else t.accent
+            painter.setFont(font("text"))
+            painter.setPen(t.ink)
+            name = painter.fontMetrics().elidedText(
+                self._names[number], Qt.TextElideMode.ElideMiddle, self.width() - 12
+            )
+            painter.drawText(QRectF(4, y + 2, self.width() - 8, 18), name)
+            painter.setFont(font("small", True))
+            painter.setPen(colour)
+            painter.drawText(QRectF(4, y + 19, 92, 16), self.said(one))
+            wide = max(2.0, (one.lead or 0.0) / longest * (self.width() - 112))
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(colour)
+            painter.drawRoundedRect(QRectF(100, y + 23, wide, 7), 2, 2)
+        if self.stands_on is not None:
+            ring(painter, QRectF(0, self.stands_on * TALL, self.width(), TALL))
+
+    def parts(self) -> int:
+        return len(self.outcomes)
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        number = int(event.position().y() // TALL)
+        if 0 <= number < len(self.outcomes):
+            self.pressed.emit(number)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.stands_on is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.pressed.emit(self.stands_on)
+        else:
+            super().keyPressEvent(event)
+
+    def assisted_parts(self) -> list[Part]:
+        """Each outcome, with how far ahead it was told of; a press goes there."""
+        return [
+            Part(
+                self._names[number], QRectF(0, number * TALL, self.width(), TALL), value=self.said(one),
+                press=partial(self.pressed.emit, number),
+            )
+            for number, one in enumerate(self.outcomes)
+        ]  # fmt: skip

@@ -1,0 +1,381 @@
+"""Where should a warning begin? Its curves over all recordings, the answer in a sentence, and every outcome, worst first."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+import numpy as np
+from msgspec import Struct
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.popup import row
+from avrin.app.controls.scroller import scrolled
+from avrin.app.controls.theme import EDGE
+from avrin.app.ladder_desk.outcome_rows import OutcomeRows
+from avrin.app.ladder_desk.warning_chart import WarningChart, level_said
+from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.session import Session
+from avrin.arrange import outcome_added, outcome_called, outcome_removed
+from avrin.model import AvrinError, Project, write
+from avrin.render.values import clock
+from avrin.trace import Trace
+from avrin.tuning import (
+    RESTART,
+    Curves,
+    Question,
+    Signal,
+    Terms,
+    asked,
+    curves,
+    outcomes_at,
+    signals,
+    table,
+    usual_values,
+)
+from avrin.widgets import RulePlace, Tracks, with_rule
+
+__all__ = ["WarningFace"]
+
+FIRST = "*"  # whichever the project says first
+WISHED = {"warned": "90", "false": "1"}  # percent of outcomes, and false alarms in ten minutes, unless said
+ANEW, ANOTHER = "beginning anew", "another …"
+NO_BAND = "No band has a limit yet. Give one a limit on the Bind desk (Ctrl+1)."
+NO_OUTCOME = "Say what it warns of: a condition such as  hull <= 0"
+
+
+class _Found(Struct, frozen=True):
+    """What was worked out for a question."""
+
+    question: Question
+    signals: list[Signal]
+    curves: Curves
+    traces: list[Trace]
+
+
+class WarningFace(QWidget):
+    """seen: the recordings that are looked at."""
+
+    def __init__(self, session: Session, seen: Callable[[], list[Trace]]) -> None:
+        super().__init__()
+        self.session, self._seen = session, seen
+        self.band = ("", "")  # a widget's id, and its band
+        self.outcome = FIRST  # the name of what it warns of, or `restart`; "" for one that is yet to be said
+        self.terms = Terms()
+        self._found: _Found | None = None
+        self._bands: dict[str, tuple[str, str]] = {}
+        self.wishes: dict[str, Field] = {}
+        self._work = Jobs(self, session, "tracks", "recordings")
+        self._build()
+
+    def _build(self) -> None:
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(EDGE, 10, EDGE, 6)
+        whole.setSpacing(6)
+        self.bands = Choice("band", [""])
+        self.bands.taken.connect(self._band_is)
+        self.outcomes = Choice("what it warns of", [ANOTHER])
+        self.outcomes.taken.connect(self._outcome_is)
+        self.rule = Field("condition of what it warns of", 230)
+        self.rule.setPlaceholderText("hull <= 0")
+        self.rule.taken.connect(self._ruled)
+        self.called = Field("name of what it warns of", 90)
+        self.called.taken.connect(self._called)
+        self.remove = Link("remove it", self._removed)
+        self.seconds = {
+            name: Field(f"seconds {what}", 44) for name, what in (("lead", "ahead"), ("within", "without it"))
+        }
+        for name, field in self.seconds.items():
+            field.taken.connect(partial(self._seconds_are, name))
+        about = ("it warns of", self.outcomes, self.called, self.rule, self.remove, None)
+        whole.addLayout(row("where should", self.bands, "begin?", *about))
+        whole.addLayout(
+            row("in time is", self.seconds["lead"], "s ahead,   false is", self.seconds["within"], "s without,   wished are",
+                self._wish("warned", "percent warned"), "% warned and at most",
+                self._wish("false", "false alarms in ten minutes"), "false in 10 minutes", None)
+        )  # fmt: skip
+        self.sentence = inked("", "ink", "large")
+        self.take = Link("", self.take_over, bold=True)
+        said = QHBoxLayout()
+        said.addWidget(self.sentence)
+        said.addWidget(self.take)
+        said.addStretch(1)
+        whole.addLayout(said)
+        self.chart = WarningChart()
+        self.chart.moved.connect(self._at)
+        self.rows = OutcomeRows()
+        self.rows.pressed.connect(self._go)
+        under = QHBoxLayout()
+        under.addWidget(self.chart, 1)
+        beside = scrolled(self.rows)
+        beside.setFixedWidth(340)
+        under.addWidget(beside)
+        whole.addLayout(under, 1)
+
+    def _wish(self, name: str, what: str) -> Field:
+        field = Field(what, 40)
+        field.show_text(WISHED[name])
+        field.taken.connect(lambda _text: self._shade())
+        self.wishes[name] = field
+        return field
+
+    def begin_anew(self) -> None:
+        """As it is when it is first gone to."""
+        self.band, self.outcome, self.terms, self._found = ("", ""), FIRST, Terms(), None
+        for name, unsaid in WISHED.items():
+            self.wishes[name].show_text(unsaid)
+
+    def ask_about(self, ident: str, band: str) -> None:
+        """Another band of a widget."""
+        self.band = (ident, band)
+        self.begin()
+
+    def ask_at(self, value: float) -> None:
+        """What would be at a limit."""
+        self.chart.ask_at(value)
+
+    # -- what is asked ------------------------------------------------------------------------------------------------
+
+    def begin(self) -> None:
+        """Work it out anew, in the background."""
+        bound = self.session.tracks.bound
+        bands = {
+            f"{bound.widgets[ident].widget.title}: {band.name}": (ident, band.name)
+            for ident in bound.widgets if bound.widgets[ident].level is not None
+            for band in bound.widgets[ident].widget.bands if not band.when
+        }  # fmt: skip
+        self._bands = bands
+        if self.band not in bands.values():
+            self.band = next(iter(bands.values()), ("", ""))
+        self.bands.offer(list(bands) or [""])
+        self.bands.show_value(next((said for said, band in bands.items() if band == self.band), ""))
+        names = [one.name for one in self.session.project.outcomes]
+        if self.outcome not in (*names, RESTART, ""):
+            self.outcome = names[0] if names else ""
+        self.outcomes.offer([*names, ANEW, ANOTHER])
+        self.outcomes.show_value(ANEW if self.outcome == RESTART else self.outcome or ANOTHER)
+        self._fields()
+        if not bands or not self.outcome:
+            self._show_nothing(NO_OUTCOME if bands else NO_BAND)
+            return
+        self._ask()
+
+    def _fields(self) -> None:
+        project, own = self.session.project, self.outcome not in ("", RESTART)
+        self.rule.setVisible(self.outcome != RESTART)
+        self.rule.show_text(next((one.rule for one in project.outcomes if one.name == self.outcome), ""))
+        self.rule.mark(RulePlace("outcome", self.outcome) in self.session.bound.errors)
+        self.called.setVisible(own)
+        self.called.show_text(self.outcome if own else "")
+        self.remove.setVisible(own)
+        for name, field in self.seconds.items():
+            field.show_text(f"{getattr(self.terms, name):g}")
+
+    def _ask(self) -> None:
+        traces, (ident, band), outcome, terms = self._seen(), self.band, self.outcome, self.terms
+        bound = self.session.tracks.bound
+
+        def work(_started: Started) -> _Found | str:
+            try:
+                every = [Tracks(bound, trace, only=[bound.widgets[ident]]) for trace in traces]
+                question = asked(every[0], ident, band, outcome)
+                found = signals(every, question)
+                told = curves(found, question, usual_values(found, question), terms)
+            except AvrinError as error:
+                return str(error)
+            return _Found(question, found, told, traces)
+
+        self._work.ask(work, lambda found, _: self._show(found))
+
+    @property
+    def busy(self) -> bool:
+        """Whether it is still being worked out."""
+        return self._work.busy
+
+    def settle(self) -> None:
+        """Know it now, for who must not look before."""
+        self._work.settle()
+
+    # -- what is shown ------------------------------------------------------------------------------------------------
+
+    def _show_nothing(self, why: str) -> None:
+        self._found = None
+        self.sentence.setText(why)
+        self.take.hide()
+        self.chart.show_curves(None, None, share=False)
+        self.rows.show_outcomes((), (), self.terms.lead)
+
+    def _show(self, found: _Found | str) -> None:
+        if isinstance(found, str):
+            self._show_nothing(found)
+            return
+        before, self._found = self._found, found
+        question = found.question
+        share = (question.band.below or question.band.above).strip().endswith("%")
+        kept = before is not None and (before.question.widget.widget.id, before.question.band.name) == self.band
+        at = (
+            self.chart.at if kept and before is not None and before.question.limit == question.limit else question.limit
+        )
+        self.chart.at = at if at is not None else float(found.curves.value[len(found.curves.value) // 2])
+        self.chart.show_curves(found.curves, question.limit, share=share)
+        self._shade()
+        self._at(self.chart.at)
+
+    def _shade(self) -> None:
+        """The limits that fulfil the wish."""
+        if self._found is None:
+            return
+        try:
+            warned, false = (
+                float(self.wishes[name].text().replace(",", ".").removesuffix("%")) for name in ("warned", "false")
+            )
+        except ValueError:
+            self.session.said.emit("A wish is two numbers, such as 90 and 1", True)
+            return
+        told = self._found.curves
+        tens = self._minutes() / 10
+        good = (
+            (told.warned >= told.outcomes * warned / 100 - 1e-9)
+            & (told.false <= false * tens + 1e-9)
+            & (told.outcomes > 0)
+        )
+        self.chart.wished = good
+        self.chart.update()
+
+    def _minutes(self) -> float:
+        assert self._found is not None
+        whole: dict[int, float] = {
+            one.recording: float(one.t[-1] - one.t[0]) for one in self._found.signals if len(one.t)
+        }
+        return sum(whole.values()) / 60
+
+    def _at(self, value: float) -> None:
+        """What would be at one limit, in a sentence and one by one."""
+        found = self._found
+        if found is None:
+            return
+        told = curves(found.signals, found.question, np.array([value]), self.terms)
+        outcomes, warned, late, missed = (
+            int(getattr(told, name)[0]) for name in ("outcomes", "warned", "late", "missed")
+        )
+        said = level_said(value, share=self.chart.share)
+        more = "".join(f", {count} {what}" for count, what in ((late, "late"), (missed, "not at all")) if count)
+        again = int(told.again[0])
+        self.sentence.setText(
+            f"At {said} {warned} of {outcomes} are warned {self.terms.lead:g} s ahead{more}; "
+            f"{_many(int(told.false[0]), 'false alarm')} in {self._minutes():.0f} minutes"
+            + (f"; {_many(again, 'time')} it comes again at once." if again else ".")
+        )
+        self.take.setVisible(found.question.limit is not None and value != found.question.limit)
+        self.take.set_text(f"take {said}")
+        each = outcomes_at(found.signals, found.question, value)
+        names = [
+            f"{found.traces[one.recording].name}{f', slot {one.slot}' if len(found.question.copies) > 1 else ''} at "
+            f"{clock(float(found.traces[one.recording].axis[one.frame]))}" for one in each
+        ]  # fmt: skip
+        self.rows.show_outcomes(each, names, self.terms.lead)
+
+    def save(self, path: Path) -> None:
+        """Write the curves as a table, or what is seen as a picture. Raises AvrinError."""
+        if self._found is None:
+            raise AvrinError("there are no curves yet", advice="Say what the band warns of")
+        if path.suffix == ".csv":
+            write(path, table(self._found.curves).encode())
+        elif not self.grab().save(str(path)):
+            raise AvrinError("cannot be written", place=(str(path),), advice="Choose another folder")
+
+    # -- hands --------------------------------------------------------------------------------------------------------
+
+    def _go(self, number: int) -> None:
+        """To where the warning of an outcome began, or to the outcome where it was not warned of."""
+        found, session = self._found, self.session
+        if found is None:
+            return
+        one = self.rows.outcomes[number]
+        session.select_widget(self.band[0])
+        if not session.look_at(found.traces[one.recording].name):
+            return
+        session.go_to(one.frame if one.begins is None else one.begins)
+        session.said.emit(
+            f"{self.rows.said(one)}: {clock(session.seconds)} of {session.trace.name}.  Ctrl+1 shows it", False
+        )
+
+    def take_over(self) -> None:
+        """The band begins at the limit that is asked about; its `back` moves along. One undo step."""
+        found, value = self._found, self.chart.at
+        if found is None or value is None:
+            return
+        (ident, name), question = self.band, found.question
+        place = RulePlace("widget", ident, "bands", name, "below" if question.below else "above")
+        text = level_said(value, share=self.chart.share)
+        project = with_rule(self.session.project, place, text)
+        if question.gap is not None:
+            back = level_said(value + question.gap, share=question.band.back.strip().endswith("%"))
+            project = with_rule(project, RulePlace("widget", ident, "bands", name, "back"), back)
+        self.session.seal()
+        self.session.edit(project, f"{name} of {ident} begins at {text}")
+
+    def _band_is(self, said: object) -> None:
+        self.band = self._bands.get(str(said), self.band)
+        self.begin()
+
+    def _outcome_is(self, said: object) -> None:
+        self.outcome = {ANEW: RESTART, ANOTHER: ""}.get(str(said), str(said))
+        self.begin()
+        if not self.outcome:
+            self.rule.setFocus()
+
+    def _ruled(self, text: str) -> None:
+        """What it warns of was said: of the one that is chosen, or of another one."""
+        session = self.session
+        session.seal()
+        if self.outcome:
+            session.set_rule(RulePlace("outcome", self.outcome), text.strip())
+        elif text.strip():
+            project, self.outcome = outcome_added(session.project, text.strip())
+            session.edit(project, f"outcome {self.outcome}")
+        error = session.bound.errors.get(RulePlace("outcome", self.outcome))
+        if error is not None:
+            session.said.emit(str(error), True)
+        self.begin()
+
+    def _called(self, text: str) -> None:
+        session, before = self.session, self.outcome
+        try:
+            project: Project = outcome_called(session.project, before, text)
+        except AvrinError as error:
+            self.called.mark(True)
+            session.said.emit(str(error), True)
+            return
+        self.outcome = text.strip()
+        session.seal()
+        session.edit(project, f"name of outcome {before}")
+        self.begin()
+
+    def _removed(self) -> None:
+        session, gone = self.session, self.outcome
+        self.outcome = FIRST
+        session.seal()
+        session.edit(outcome_removed(session.project, gone), f"removal of outcome {gone}")
+        self.begin()
+
+    def _seconds_are(self, name: str, text: str) -> None:
+        try:
+            number = float(text.replace(",", ".").removesuffix("s"))
+            if not 0 <= number < 1e6:
+                raise ValueError
+        except ValueError:
+            self.seconds[name].mark(True)
+            self.session.said.emit(f"'{text}' is no number of seconds", True)
+            return
+        self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
+        self.begin()
+
+
+def _many(count: int, what: str) -> str:
+    return f"{count} {what}{'s' if count != 1 else ''}"

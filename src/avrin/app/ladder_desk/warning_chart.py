@@ -1,0 +1,195 @@
+"""The curves of a warning: what each limit would have done, and the limit that is asked about, to be dragged."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.controls.assistive import Assisted, Role
+from avrin.app.controls.by_keys import ring
+from avrin.app.controls.keys import ARROWS, KeepsKeys
+from avrin.app.controls.theme import font, theme
+from avrin.tuning import Curves
+
+__all__ = ["WarningChart", "level_said"]
+
+LEFT, RIGHT, TOP, BOTTOM = 52, 74, 30, 30
+REACH = 9.0  # pixels about the line within which a press takes hold of it
+LINES = (("warned", "accent", Qt.PenStyle.SolidLine), ("false", "low", Qt.PenStyle.DashLine),
+         ("again", "second", Qt.PenStyle.DotLine), ("missed", "critical", Qt.PenStyle.SolidLine))  # fmt: skip
+
+
+def level_said(value: float, *, share: bool) -> str:
+    """A limit as people write it."""
+    return f"{value * 100:.3g}%" if share else f"{value:.3g}"
+
+
+class WarningChart(KeepsKeys, Assisted, QWidget):
+    """at: the limit that is asked about. moved: it was dragged, or moved by an arrow."""
+
+    assisted_role = Role.Slider
+    kept_keys = ARROWS
+    moved = Signal(float)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.curves: Curves | None = None
+        self.at: float | None = None
+        self.now: float | None = None  # the limit that the band has
+        self.share = False
+        self.wished = np.zeros(0, bool)  # values that fulfil the wish
+        self._held = False
+        self.setMinimumSize(360, 220)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("limit of the band")
+
+    def sizeHint(self) -> QSize:
+        return QSize(860, 360)
+
+    def assisted_value(self) -> str:
+        """The limit that is asked about."""
+        return level_said(self.at, share=self.share) if self.at is not None else ""
+
+    def show_curves(self, curves: Curves | None, now: float | None, *, share: bool) -> None:
+        """Show what was worked out. now: the limit that the band has; share: it is written in percent."""
+        self.curves, self.now, self.share = curves, now, share
+        self.update()
+
+    def _area(self) -> QRectF:
+        return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
+
+    def x_of(self, value: float) -> float:
+        """Where a limit stands."""
+        assert self.curves is not None
+        low, high = self.curves.value[0], self.curves.value[-1]
+        area = self._area()
+        return float(area.x() + (value - low) / ((high - low) or 1.0) * area.width())
+
+    def _value_at(self, x: float) -> float:
+        """The limit at a place, to a hundredth of what is shown."""
+        assert self.curves is not None
+        low, high = float(self.curves.value[0]), float(self.curves.value[-1])
+        area = self._area()
+        value = low + min(1.0, max(0.0, (x - area.x()) / area.width())) * (high - low)
+        grain = 10.0 ** math.floor(math.log10(((high - low) or 1.0) / 100) + 1e-9)
+        return min(high, max(low, round(round(value / grain) * grain, 12)))
+
+    # -- painting -----------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        if self.curves is None or len(self.curves.value) < 2:
+            return
+        t, painter, area = theme(), QPainter(self), self._area()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        most = max(1, *(int(getattr(self.curves, name).max()) for name, _, _ in LINES))
+        self._paint_wish(painter, area)
+        painter.setFont(font("small"))
+        for count in _round_steps(0, most, 5, whole=True):
+            y = area.bottom() - count / most * area.height()
+            painter.setPen(QPen(t.line, 1))
+            painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
+            painter.setPen(t.second)
+            right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(QRectF(0, y - 9, LEFT - 10, 18), right, f"{count:g}")
+        painter.setPen(t.second)
+        low, high = float(self.curves.value[0]), float(self.curves.value[-1])
+        for value in _round_steps(low, high, 7):
+            there = QRectF(self.x_of(value) - 40, area.bottom() + 6, 80, 18)
+            painter.drawText(there, Qt.AlignmentFlag.AlignHCenter, level_said(value, share=self.share))
+        ends: list[tuple[float, str, QColor]] = []
+        for name, colour, style in LINES:
+            counts = getattr(self.curves, name)
+            points = [
+                QPointF(self.x_of(float(value)), area.bottom() - float(count) / most * area.height())
+                for value, count in zip(self.curves.value, counts, strict=True)
+            ]
+            ink: QColor = getattr(t, colour)
+            painter.setPen(QPen(ink, 1.8, style))
+            painter.drawPolyline(QPolygonF(points))
+            ends.append((points[-1].y(), name, ink))
+        self._paint_names(painter, area, ends)
+        self._paint_limit(painter, area)
+        if self.hasFocus():
+            ring(painter, QRectF(self.rect()))
+
+    def _paint_wish(self, painter: QPainter, area: QRectF) -> None:
+        """Shade the limits that fulfil what is wished."""
+        assert self.curves is not None
+        if len(self.wished) != len(self.curves.value):
+            return
+        ends = np.flatnonzero(np.diff(self.wished.astype(np.int8), prepend=0, append=0))
+        for first, after in zip(ends[0::2].tolist(), ends[1::2].tolist(), strict=True):
+            left, right = self.x_of(float(self.curves.value[first])), self.x_of(float(self.curves.value[after - 1]))
+            painter.fillRect(QRectF(left - 2, area.top(), right - left + 4, area.height()), theme().soft)
+
+    @staticmethod
+    def _paint_names(painter: QPainter, area: QRectF, ends: list[tuple[float, str, QColor]]) -> None:
+        """What each line is, at its end; none on another."""
+        painter.setFont(font("small", True))
+        least = area.bottom() - (len(ends) - 1) * 15  # so that the last one is still seen
+        free = -1e9
+        for number, (y, name, ink) in enumerate(sorted(ends, key=lambda one: one[0])):
+            free = max(min(y, least + number * 15), free + 15)
+            painter.setPen(ink)
+            painter.drawText(QPointF(area.right() + 8, free + 4), name)
+
+    def _paint_limit(self, painter: QPainter, area: QRectF) -> None:
+        t = theme()
+        for value, colour, width in ((self.now, t.third, 1.0), (self.at, t.ink, 1.6)):
+            if value is None:
+                continue
+            painter.setPen(QPen(colour, width))
+            painter.drawLine(QPointF(self.x_of(value), area.top() - 8), QPointF(self.x_of(value), area.bottom()))
+        if self.at is not None:
+            x = self.x_of(self.at)
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(t.ink)
+            painter.drawEllipse(QPointF(x, area.top() - 12), 5.5, 5.5)
+            painter.setPen(t.ink)
+            painter.setFont(font("small", True))
+            words = ("now " if self.at == self.now else "") + level_said(self.at, share=self.share)
+            painter.drawText(QPointF(x + 11, area.top() - 8), words)
+
+    # -- hands --------------------------------------------------------------------------------------------------------
+
+    def ask_at(self, value: float) -> None:
+        """Put the limit that is asked about somewhere."""
+        if value != self.at:
+            self.at = value
+            self.moved.emit(value)
+            self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        if self.curves is not None and self._area().adjusted(-REACH, -TOP, REACH, 0).contains(event.position()):
+            self._held = True
+            self.ask_at(self._value_at(event.position().x()))
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        if self._held:
+            self.ask_at(self._value_at(event.position().x()))
+
+    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
+        self._held = False
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        step = {Qt.Key.Key_Left: -1, Qt.Key.Key_Right: 1}.get(Qt.Key(event.key()))
+        if step is None or self.curves is None or self.at is None:
+            super().keyPressEvent(event)
+            return
+        wide = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
+        self.ask_at(self._value_at(self.x_of(self.at) + step * wide * self._area().width() / 100))
+
+
+def _round_steps(low: float, high: float, most: int, *, whole: bool = False) -> list[float]:
+    """Round numbers from one to another, about so many: steps of 1, 2 or 5 times a power of ten."""
+    span = (high - low) or 1.0
+    grain = 10.0 ** math.floor(math.log10(span / most))
+    step = next(step for step in (grain, 2 * grain, 5 * grain, 10 * grain) if span / step <= most)
+    step = max(1.0, step) if whole else step
+    first = math.ceil(low / step - 1e-9)
+    return [round(number * step, 12) for number in range(first, math.floor(high / step + 1e-9) + 1)]

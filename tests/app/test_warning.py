@@ -1,0 +1,157 @@
+"""Where should a warning begin? Asked, dragged, read, walked and taken over in the real window."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication, QLineEdit
+
+from avrin.app.ladder_desk import LadderDesk
+from avrin.app.ladder_desk.warning import WarningFace
+from avrin.app.window.window import Window
+from avrin.model import AvrinError
+from window_fixtures import carried, one_window, qapp  # noqa: F401
+
+LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+
+
+@pytest.fixture
+def face(carried: Window) -> WarningFace:
+    carried.activateWindow()
+    QTest.keyClick(carried, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
+    QApplication.processEvents()
+    desk = carried.desks.currentWidget()
+    assert isinstance(desk, LadderDesk)
+    QTest.mouseClick(desk.face_links["warning"], LEFT)
+    found = desk.warning
+    found.begin_anew()
+    found.ask_about("hull_bar", "low")
+    rests(found)
+    return found
+
+
+def rests(face: WarningFace) -> None:
+    face.settle()
+    QApplication.processEvents()
+
+
+def rewrite(field: QLineEdit, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    QApplication.processEvents()
+
+
+def test_the_answer_is_a_sentence_and_every_outcome_worst_first(face: WarningFace) -> None:
+    assert face.isVisible()
+    assert face.bands.currentText() == "Hull bar: low"
+    assert face.sentence.text().startswith("At 25% 2 of 2 are warned 3 s ahead; 0 false alarms in 12 minutes")
+    assert not face.take.isVisible(), "it is where the band begins now"
+    leads = [one.lead for one in face.rows.outcomes]
+    assert leads == sorted(leads, key=lambda lead: lead or 0)
+    assert len(leads) == 2
+
+
+def test_the_limit_is_dragged_and_what_would_be_is_said_at_once(face: WarningFace) -> None:
+    chart = face.chart
+    there = QPoint(round(chart.x_of(0.08)), 120)
+    QTest.mousePress(chart, LEFT, PLAIN, QPoint(round(chart.x_of(0.25)), 120))
+    QTest.mouseMove(chart, there)
+    QTest.mouseRelease(chart, LEFT, PLAIN, there)
+    assert chart.at == pytest.approx(0.08, abs=0.01)
+    assert face.take.isVisible()
+    assert face.sentence.text().startswith(
+        f"At {face.take.text().removeprefix('take ')} 1 of 2 are warned 3 s ahead, 1 late"
+    )
+    before = chart.at
+    chart.setFocus()
+    QTest.keyClick(chart, Qt.Key.Key_Left)
+    assert chart.at is not None
+    assert before is not None
+    assert chart.at < before
+
+
+def test_it_is_taken_over_with_its_back_and_undone_with_one_step(face: WarningFace) -> None:
+    session = face.session
+    old = session.project.widget("hull_bar").bands
+    face.ask_at(0.4)
+    QTest.mouseClick(face.take, LEFT)
+    rests(face)
+    low = next(one for one in session.project.widget("hull_bar").bands if one.name == "low")
+    assert (low.below, low.back) == ("40%", "45%")
+    face.begin()
+    rests(face)
+    assert face.chart.now == pytest.approx(0.4)
+    session.undo()
+    assert session.project.widget("hull_bar").bands == old
+
+
+def test_a_press_on_an_outcome_goes_to_where_its_warning_began(carried: Window, face: WarningFace) -> None:
+    first = face.rows.outcomes[0]
+    QTest.mouseClick(face.rows, LEFT, PLAIN, QPoint(30, 20))
+    assert face.session.trace.name == "leaky-dive"
+    assert face.session.frame == first.begins
+    assert face.session.selected.widget == "hull_bar"
+    assert "s ahead" in carried.message.text()
+
+
+def test_what_it_warns_of_is_said_named_and_taken_away(carried: Window, face: WarningFace) -> None:
+    session = face.session
+    face.outcomes.taken.emit("another …")
+    QApplication.processEvents()
+    assert "Say what it warns of" in face.sentence.text()
+    rewrite(face.rule, "hull < 40")
+    rests(face)
+    assert [(one.name, one.rule) for one in session.project.outcomes] == [
+        ("lost", 'phase == "lost"'),
+        ("lost_2", "hull < 40"),
+    ]
+    assert "are warned" in face.sentence.text()
+    rewrite(face.called, "nearly lost")
+    assert "is no name" in carried.message.text()
+    rewrite(face.called, "nearly")
+    assert session.project.outcomes[1].name == "nearly"
+    rewrite(face.rule, "hul < 40")
+    assert "did you mean `hull`" in carried.message.text()
+    QTest.mouseClick(face.remove, LEFT)
+    assert [one.name for one in session.project.outcomes] == ["lost"]
+    face.outcomes.taken.emit("beginning anew")
+    rests(face)
+    assert " of 3 are warned" in face.sentence.text()
+    assert not face.rule.isVisible()
+
+
+def test_seconds_and_wishes_are_numbers(carried: Window, face: WarningFace) -> None:
+    rewrite(face.seconds["lead"], "30")
+    rests(face)
+    assert face.terms.lead == 30
+    assert "are warned 30 s ahead" in face.sentence.text()
+    rewrite(face.seconds["lead"], "soon")
+    assert "is no number of seconds" in carried.message.text()
+    rewrite(face.seconds["lead"], "3")
+    rests(face)
+    assert face.chart.wished.any()
+    rewrite(face.wishes["false"], "0")
+    found = face._found
+    assert found is not None
+    assert np.array_equal(face.chart.wished, (found.curves.warned == 2) & (found.curves.false == 0))
+    rewrite(face.wishes["warned"], "many")
+    assert "A wish is two numbers" in carried.message.text()
+
+
+def test_the_curves_are_kept_as_a_table_or_a_picture(carried: Window, face: WarningFace, tmp_path: Path) -> None:
+    desk = carried.desks.currentWidget()
+    assert isinstance(desk, LadderDesk)
+    desk.save(tmp_path / "curves.csv")
+    assert (tmp_path / "curves.csv").read_text().startswith("value,outcomes,warned,late,missed")
+    desk.save(tmp_path / "curves.png")
+    assert (tmp_path / "curves.png").stat().st_size > 5000
+    face.outcomes.taken.emit("another …")
+    QApplication.processEvents()
+    with pytest.raises(AvrinError, match="there are no curves yet"):
+        desk.save(tmp_path / "other.csv")
