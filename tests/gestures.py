@@ -9,9 +9,9 @@ from typing import Any
 from PySide6.QtCore import QEvent, QMimeData, QPoint, QPointF, QRectF, Qt, QUrl
 from PySide6.QtGui import QDragEnterEvent, QDropEvent, QGuiApplication, QMouseEvent
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMenu, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QMenu, QWidget
 
-__all__ = ["ALT", "CTRL", "LEFT", "PLAIN", "SHIFT", "Hand", "Key"]
+__all__ = ["ALT", "CTRL", "LEFT", "PLAIN", "SHIFT", "Hand", "Key", "rewrite"]
 
 LEFT = Qt.MouseButton.LeftButton
 PLAIN, SHIFT, CTRL, ALT = (
@@ -129,3 +129,12 @@ class Hand:
         except StopIteration:
             return False
         return True
+
+
+def rewrite(field: QLineEdit, text: str) -> None:
+    """Write something else into a field, and take it with Enter."""
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    QApplication.processEvents()

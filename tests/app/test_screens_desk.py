@@ -8,7 +8,7 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QApplication
 
 from avrin.app.controls.choice import Choice
 from avrin.app.screens_desk import ScreensDesk
@@ -16,6 +16,7 @@ from avrin.app.window.window import Window
 from avrin.model import Locale, Place
 from avrin.render import EYES
 from avrin.screens import DISTANCE, Cell, usual_cell
+from gestures import rewrite
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -160,14 +161,6 @@ def test_a_translation_is_written_in_place_and_seen_at_once(desk: ScreensDesk) -
     QApplication.processEvents()
     assert desk.cells.grab(cell.toAlignedRect()).toImage() != german
     file.write_bytes(before)
-
-
-def rewrite(field: QLineEdit, text: str) -> None:
-    field.setFocus()
-    field.selectAll()
-    QTest.keyClicks(field, text)
-    QTest.keyClick(field, Qt.Key.Key_Return)
-    QApplication.processEvents()
 
 
 def test_a_new_language_is_begun_told_how_it_is_written_and_undone(desk: ScreensDesk) -> None:

@@ -8,12 +8,13 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QPoint, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QLineEdit
+from PySide6.QtWidgets import QApplication
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.window.window import Window
 from avrin.model import AvrinError
+from gestures import rewrite
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
@@ -36,14 +37,6 @@ def face(carried: Window) -> WarningFace:
 
 def rests(face: WarningFace) -> None:
     face.settle()
-    QApplication.processEvents()
-
-
-def rewrite(field: QLineEdit, text: str) -> None:
-    field.setFocus()
-    field.selectAll()
-    QTest.keyClicks(field, text)
-    QTest.keyClick(field, Qt.Key.Key_Return)
     QApplication.processEvents()
 
 

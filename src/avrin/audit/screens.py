@@ -72,7 +72,7 @@ def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             continue
         rect, tracks, got = reach
         whole = Rect(0, 0, *screen.size)
-        gone = _shared(rect, whole) <= 0
+        gone = rect.shared(whole) <= 0
         if (by := _beyond(rect, whole)) and (gone or not widget.kind.may_bleed):
             word = "wholly off the screen" if gone else f"{by:.0f} pixels off the screen"
             yield Finding(
@@ -103,13 +103,6 @@ def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 screen=screen.name,
             )  # fmt: skip
             return
-
-
-def _shared(one: Rect, other: Rect) -> float:
-    """The area two rectangles share, in square pixels."""
-    across = min(one.x + one.width, other.x + other.width) - max(one.x, other.x)
-    along = min(one.y + one.height, other.y + other.height) - max(one.y, other.y)
-    return across * along if across > 0 and along > 0 else 0.0
 
 
 # -- one over another --------------------------------------------------------------------------------------------------
@@ -184,7 +177,7 @@ def _collide(case: Case, tracks: Tracks, first: BoundWidget, second: BoundWidget
     if one is None or two is None:
         return False
     return any(
-        _shared(a, b) > TOUCHING * min(a.width * a.height, b.width * b.height)
+        a.shared(b) > TOUCHING * min(a.width * a.height, b.width * b.height)
         for _, a in texts(one) for _, b in texts(two)
     )  # fmt: skip
 

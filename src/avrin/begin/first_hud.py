@@ -98,7 +98,7 @@ def _fits(project: Project, widget: Widget, screen: Screen) -> bool:
         one for one in project.widgets
         if one.kind in KINDS and not KINDS[one.kind].may_cover and one.place.follow is None
     )  # fmt: skip
-    return inside and not any(_overlap(mine, _whole(project, one, screen)) for one in others)
+    return inside and not any(mine.shared(_whole(project, one, screen)) for one in others)
 
 
 def _whole(project: Project, widget: Widget, screen: Screen) -> Rect:
@@ -111,10 +111,3 @@ def _whole(project: Project, widget: Widget, screen: Screen) -> Rect:
     dx, dy = ((slots - 1) * scale * step for step in widget.place.step)
     x, y = min(first.x, first.x + dx), min(first.y, first.y + dy)
     return Rect(x, y, first.width + abs(dx), first.height + abs(dy))
-
-
-def _overlap(one: Rect, other: Rect) -> bool:
-    return (
-        one.x < other.x + other.width and other.x < one.x + one.width
-        and one.y < other.y + other.height and other.y < one.y + one.height
-    )  # fmt: skip

@@ -39,6 +39,12 @@ class Rect(NamedTuple):
         """Whether a point lies in it, edges included."""
         return self.x <= x <= self.x + self.width and self.y <= y <= self.y + self.height
 
+    def shared(self, other: Rect) -> float:
+        """The area that it shares with another one, in square pixels; 0 where they only touch."""
+        across = min(self.x + self.width, other.x + other.width) - max(self.x, other.x)
+        along = min(self.y + self.height, other.y + other.height) - max(self.y, other.y)
+        return across * along if across > 0 and along > 0 else 0.0
+
 
 def anchor_point(anchor: Anchor) -> tuple[float, float]:
     """An anchor's word as shares of width and height: `top-left` is (0, 0), `center` (0.5, 0.5)."""

@@ -49,17 +49,11 @@ def _said(project: Project, screen: Screen, found: list[tuple[TextRun, Rect]], l
         wide, tall = _MEASURE.width(words, letters, True) + letters * 0.6, letters * 1.4
         for x in (rect.x + rect.width + letters * 0.3, rect.x - wide - letters * 0.3):
             room = Rect(x, rect.center[1] - tall / 2, wide, tall)
-            if x >= 0 and x + wide <= screen.size[0] and not any(_meet(room, other) for other in taken):
+            if x >= 0 and x + wide <= screen.size[0] and not any(room.shared(other) for other in taken):
                 made.append(_told(words, room.center[0], room.center[1], letters))
                 taken.append(room)
                 break
     return made
-
-
-def _meet(one: Rect, other: Rect) -> bool:
-    across = min(one.x + one.width, other.x + other.width) - max(one.x, other.x)
-    along = min(one.y + one.height, other.y + other.height) - max(one.y, other.y)
-    return across > 0 and along > 0
 
 
 def _middle(rect: Rect, size: float) -> tuple[float, float]:
