@@ -12,6 +12,7 @@ from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
 from avrin.app.main import application, make_window
+from avrin.app.session.extents import Extents
 from avrin.app.window import window as window_module
 from avrin.app.window.opening import opening
 from avrin.app.window.window import Window
@@ -69,6 +70,22 @@ def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, project: Path) -> 
     qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
     qtbot.wait(150)
     assert opening(project, window) is None
+
+
+def test_a_picture_is_not_kept_while_something_in_it_is_on_its_way(
+    qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    QSettings().clear()
+    monkeypatch.setattr(window_module, "AT_REST", 60)
+    monkeypatch.setattr(Extents, "busy", True)
+    window = make_window(project)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)
+    qtbot.wait(200)
+    assert opening(project, window) is None
+    monkeypatch.setattr(Extents, "busy", False)
+    qtbot.waitUntil(lambda: opening(project, window) is not None, timeout=60_000)
 
 
 def test_a_picture_is_not_shown_once_the_project_would_open_differently(opened: Open, project: Path) -> None:

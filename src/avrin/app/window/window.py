@@ -252,7 +252,7 @@ class Window(QMainWindow):
 
     def _keep_opening(self) -> None:
         session = self.session
-        if session.checking.busy:  # what it finds is counted at the window's edge
+        if self.busy and self.isVisible():  # what is on its way belongs to the picture: ladder, film, what was found
             QTimer.singleShot(AT_REST, self._keep_opening)
         elif session.path is not None and session.untouched and not self.message.isVisible():
             keep_opening(session.path, self, self.grab().toImage())
