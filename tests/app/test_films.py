@@ -100,12 +100,14 @@ def test_while_it_plays_the_film_goes_along(filmed: Hand) -> None:
     session.go_to_seconds(1.0)
     rests(filmed.window)
     filmed.key(Key.Key_Space)
-    until(lambda: session.seconds > 1.6)
-    late = session.seconds
-    picture = session.reel.picture(session.plate, session.trace, session.frame)
+
+    def in_step() -> bool:
+        picture = session.reel.picture(session.plate, session.trace, session.frame)
+        return session.seconds > 1.6 and picture is not None and abs(number_in(picture) / 30 - session.seconds) < 0.25
+
+    until(in_step)  # on a busy machine it is behind for a moment, and catches up
+    assert session.playing
     filmed.key(Key.Key_Space)
-    assert picture is not None
-    assert abs(number_in(picture) / 30 - late) < 0.25
 
 
 def test_the_film_is_dragged_until_what_is_seen_lies_under_its_mark(filmed: Hand) -> None:
