@@ -7,6 +7,7 @@ from avrin.audit import (
     films,
     fitting,
     languages,
+    legible,
     looks,
     numbers,
     ranges,
@@ -41,6 +42,6 @@ __all__ = [
 
 FAMILIES = (
     rules, bindings, ranges, numbers, thresholds, chattering, restarts, fitting, screens, zones, films, languages, showing,
-    copies, looks,
+    copies, looks, legible,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -10,11 +10,22 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.model import Plate, Project, Screen, ScreenPart
-from avrin.render import Extent, Placed, drawn_widget, extent, is_drawn
+from avrin.render import (
+    Appearances,
+    Extent,
+    Placed,
+    Rect,
+    appearances,
+    bodies,
+    drawn_widget,
+    extent,
+    is_drawn,
+    widget_shapes,
+)
 from avrin.rules import TEMPLATE, Scope, Step
 from avrin.rules.patterns import Pattern
-from avrin.trace import TRUE, Array, Column, present
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.trace import TRUE, Array, Column
+from avrin.widgets import Bound, BoundWidget, TextRun, Tracks
 
 __all__ = ["Case", "Memory", "Shown", "below", "direct_source", "stretches"]
 
@@ -38,32 +49,32 @@ class Memory:
 
     def __init__(self) -> None:
         self.breathe: Callable[[], None] = lambda: None
-        self._known: dict[tuple[Hashable, ...], tuple[BoundWidget, Any]] = {}
+        self._known: dict[tuple[tuple[int, ...], tuple[Hashable, ...]], tuple[tuple[BoundWidget, ...], Any]] = {}
 
     def get(self, widget: BoundWidget, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
         """What `make` gave when this widget was first asked for under this key."""
-        whole = (id(widget), *key)
-        known = self._known.get(whole)
-        if known is None or known[0] is not widget:
-            self.breathe()
-            known = self._known[whole] = (widget, make())
-        found: T = known[1]
-        return found
+        return self.of((widget,), key, make)
 
     def pair(self, first: BoundWidget, second: BoundWidget, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
         """The same of two widgets."""
-        known: tuple[BoundWidget, T] = self.get(
-            first, ("with", second.widget.id, second.slot, *key), lambda: (second, make())
-        )
-        if known[0] is not second:
-            known = (second, make())
-            self._known[id(first), "with", second.widget.id, second.slot, *key] = (first, known)
-        return known[1]
+        return self.of((first, second), key, make)
+
+    def of(self, widgets: tuple[BoundWidget, ...], key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
+        """The same of several widgets."""
+        whole = (tuple(map(id, widgets)), key)
+        if whole not in self._known:
+            self.breathe()
+            self._known[whole] = (
+                widgets,
+                make(),
+            )  # with the widgets themselves: none of them is another one's successor
+        found: T = self._known[whole][1]
+        return found
 
     def keep(self, widgets: Iterable[BoundWidget]) -> None:
         """Forget all widgets but these and their copies."""
         those = {id(copy) for widget in widgets for copy in widget.each()}
-        self._known = {key: known for key, known in self._known.items() if key[0] in those}
+        self._known = {key: known for key, known in self._known.items() if those.issuperset(key[0])}
 
     def clear(self) -> None:
         """Forget everything."""
@@ -74,14 +85,21 @@ class Case:
     """A checked project over recordings. tracks: one for each recording, of the same bound project.
 
     memory: of earlier looks at the same recordings, screens and declarations. further: it is bound as a further player of a
-    split screen sees it, and all else was looked at before.
+    split screen sees it, and all else was looked at before. thorough: a film that nobody looked through yet is decoded for it.
     """
 
     def __init__(
-        self, bound: Bound, tracks: tuple[Tracks, ...], memory: Memory | None = None, *, further: bool = False
+        self,
+        bound: Bound,
+        tracks: tuple[Tracks, ...],
+        memory: Memory | None = None,
+        *,
+        further: bool = False,
+        thorough: bool = True,
     ) -> None:
         self.bound = bound
         self.further = further
+        self.thorough = thorough
         self.tracks = tracks
         self.memory = memory or Memory()
         self._values: dict[tuple[int, Step], Column] = {}
@@ -147,7 +165,9 @@ class Case:
 
     def extent(self, tracks: Tracks, widget: BoundWidget) -> Extent | None:
         """The widget's largest extent over one recording."""
-        return self.memory.get(widget, ("extent", self.number(tracks)), lambda: extent(tracks, widget))
+        return self.memory.get(
+            widget, ("extent", self.number(tracks)), lambda: extent(tracks, widget, self.appearances(tracks, widget))
+        )
 
     def placed(self, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> Placed | None:
         """A widget as it is drawn on a screen at a frame, None where it is not to be seen."""
@@ -178,31 +198,29 @@ class Case:
             left &= ~true
         raise AssertionError(plate.name)
 
-    def firsts(self, widget: BoundWidget, plate: Plate | None = None) -> dict[str, tuple[int, int]]:
-        """For each band that a widget is seen in, "" for none: the first recording that shows it, and its first frame.
+    def plate_key(self, plate: Plate | None) -> tuple[Hashable, ...]:
+        """What is remembered of a plate goes by this, while the project's plates are what they are."""
+        return plate and (plate.name, plate.picture, plate.film), *self.bound.plates.items()
 
-        plate: only while the recording chooses it.
-        """
+    def appearances(self, tracks: Tracks, widget: BoundWidget) -> Appearances:
+        """What a widget looks like over one recording."""
+        return self.memory.get(widget, ("appearances", self.number(tracks)), lambda: appearances(tracks, widget))
 
-        def look() -> dict[str, tuple[int, int]]:
-            found: dict[str, tuple[int, int]] = {}
-            for number, tracks in enumerate(self.tracks):
-                mask = self.chosen(tracks, plate) if plate is not None else None
-                seen = self.visible(tracks, widget)
-                visible = seen if mask is None else seen & mask
-                column = self.column(tracks, widget.columns["band"])
-                for code in present(column.data[visible]):
-                    if column.words[code] not in found:
-                        at = int(np.argmax(visible & (column.data == code)))
-                        found[column.words[code]] = (number, at)
-            return found
+    def lettered(self, tracks: Tracks, widget: BoundWidget, frame: int) -> tuple[Rect, ...]:
+        """The room of each of a widget's texts at a frame, in reference pixels from its corner."""
+        return tuple(rect for _, rect in self.texts(tracks, widget, frame))
 
-        key = (
-            ("firsts",)
-            if plate is None
-            else ("firsts", plate.name, *((one.name, one.when) for one in self.project.plates))
+    def texts(self, tracks: Tracks, widget: BoundWidget, frame: int) -> tuple[tuple[TextRun, Rect], ...]:
+        """A widget's texts as at a frame, but for which figures they have; each with its room, as `lettered` gives it."""
+        known: dict[int, tuple[tuple[TextRun, Rect], ...]] = self.memory.get(
+            widget, ("texts", self.number(tracks)), dict
         )
-        return self.memory.get(widget, key, look)
+        code = self.appearances(tracks, widget).at(frame)
+        if code not in known:
+            self.memory.breathe()
+            group = widget_shapes(widget, tracks.state_apart(widget, frame), float(tracks.trace.t[frame]), self.bound)
+            known[code] = tuple(bodies(group.shapes))
+        return known[code]
 
     def number(self, tracks: Tracks) -> int:
         """Which of the recordings: two may have one name."""

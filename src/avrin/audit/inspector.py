@@ -30,13 +30,19 @@ class Inspector:
         self._further: dict[int, Inspector] = {}  # as further players of split screens see it, by slot
 
     def inspect(
-        self, bound: Bound, tracks: Sequence[Tracks], breathe: Callable[[], None] = lambda: None
+        self,
+        bound: Bound,
+        tracks: Sequence[Tracks],
+        breathe: Callable[[], None] = lambda: None,
+        *,
+        thorough: bool = True,
     ) -> list[Finding]:
         """All findings, errors first, then in the order of checks and widgets; hushed ones too.
 
-        breathe: called every few milliseconds; it may wait, or raise to give the work up.
+        breathe: called every few milliseconds; it may wait, or raise to give the work up. thorough: a film that nobody looked
+        through yet is decoded for it, which may take minutes.
         """
-        found = self.inspect_as_bound(bound, tracks, breathe)
+        found = self.inspect_as_bound(bound, tracks, breathe, thorough=thorough)
         slots = [slot for slot in bound.project.slots if slot != bound.slot]
         self._further = {slot: self._further.get(slot) or Inspector(self._checks) for slot in slots}
         if not slots:
@@ -45,11 +51,21 @@ class Inspector:
         for slot, inspector in self._further.items():
             other = bind(bound.project, bound, bound.seen, bound.folder, slot=slot)
             seen = [Tracks(other, one.trace, one) for one in tracks]
-            parts.append(_as_seen_by(slot, inspector.inspect_as_bound(other, seen, breathe, further=True), found))
+            parts.append(
+                _as_seen_by(
+                    slot, inspector.inspect_as_bound(other, seen, breathe, further=True, thorough=thorough), found
+                )
+            )
         return caused(self._checks, merged(self._checks, parts), bound)
 
     def inspect_as_bound(
-        self, bound: Bound, tracks: Sequence[Tracks], breathe: Callable[[], None], *, further: bool = False
+        self,
+        bound: Bound,
+        tracks: Sequence[Tracks],
+        breathe: Callable[[], None],
+        *,
+        further: bool = False,
+        thorough: bool = True,
     ) -> list[Finding]:
         """All findings as the player sees the HUD that it is bound for, in the order of checks and widgets, without their causes.
 
@@ -64,7 +80,7 @@ class Inspector:
         if under != self._under:
             self._memory.clear()
         self._traces, self._under = traces, under
-        case = Case(bound, tuple(tracks), self._memory, further=further)
+        case = Case(bound, tuple(tracks), self._memory, further=further, thorough=thorough)
         found: list[Finding] = []
         for check in self._checks:
             if check.project is not None:

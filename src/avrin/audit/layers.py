@@ -1,25 +1,23 @@
-"""Texts on the screen with what lies behind them: the plate, and what is drawn between it and them."""
+"""Texts on the screen with what is drawn between them and the plate: every way in which they ever stand there."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from functools import partial
-from pathlib import Path
 
+import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 
 from avrin.audit.case import Case
-from avrin.footage import film_second, footage_seconds, still_file
-from avrin.model import AvrinError, Plate, Screen, inside
-from avrin.render import Placed, Rect, leaves, texts
-from avrin.render.colour import over, parsed
-from avrin.render.pixels import pixels
-from avrin.trace import FloatArray
-from avrin.widgets import Box, Tracks
+from avrin.audit.reaches import SLACK, dims, touching_pairs
+from avrin.model import Plate, Screen
+from avrin.render import Alike, Appearances, Placed, Rect, alike, bodies, leaves, reach_rects, touching, widget_shapes
+from avrin.render.colour import parsed
+from avrin.trace import Array
+from avrin.widgets import BoundWidget, Box, Shape, TextRun, Tracks
 
-__all__ = ["Fill", "Lettering", "backdrop", "fills", "lettering"]
-
-SMALL = 480  # pixels of the longer side at which a plate is looked at: texts are not judged by single pixels of it
+__all__ = ["Below", "Fill", "Lettering", "below", "copies", "fills", "lettering"]
 
 
 class Fill(Struct, frozen=True):
@@ -30,14 +28,13 @@ class Fill(Struct, frozen=True):
     alpha: float
 
 
-class Lettering(Struct, frozen=True):
-    """A text as it stands on the screen. rect: in pixels. size: reference pixels an em.
+class Lettering(Struct, frozen=True, eq=False):
+    """A text as it stands on the screen. rect: the room of its line, in pixels. size: reference pixels an em.
 
-    fill, edge: with their alpha; edge "" for none. under: fills behind it, lowest first.
+    fill, edge: with their alpha; edge "" for none. under: fills behind it, lowest first. frames: at which it stands there so,
+    shape (n,): all of them where what lies behind it may be another at each, else some, the first among them.
     """
 
-    widget: str
-    frame: int
     text: str
     rect: Rect
     size: float
@@ -45,109 +42,182 @@ class Lettering(Struct, frozen=True):
     fill: str
     edge: str
     under: tuple[Fill, ...]
+    frames: Array
+
+    @property
+    def frame(self) -> int:
+        """The first frame at which it stands there so."""
+        return int(self.frames[0])
+
+
+Pieces = tuple[tuple[tuple[TextRun, Rect], ...], tuple[Fill, ...]]  # a widget's texts with their room, and its fills
+
+
+class Below(Struct, frozen=True, eq=False):
+    """A widget that is drawn before another one, where that may lie over it.
+
+    shared: where one of them moves, the square pixels that they share at each frame, shape (frames,).
+    """
+
+    widget: BoundWidget
+    shared: Array | None = None
+
+
+def copies(case: Case) -> list[BoundWidget]:
+    """All widgets and their copies in drawing order."""
+    return [copy for widget in case.bound.widgets.values() for copy in widget.each()]
 
 
 def fills(placed: Placed) -> Iterator[Fill]:
     """A widget's filled rectangles on the screen, in drawing order."""
-    for shape, rect, opacity in leaves((placed.group,), 0.0, 0.0, 1.0, 1.0):
+    return _fills((placed.group,))
+
+
+def _fills(shapes: tuple[Shape, ...]) -> Iterator[Fill]:
+    for shape, rect, opacity in leaves(shapes, 0.0, 0.0, 1.0, 1.0):
         if isinstance(shape, Box) and shape.fill:
             yield Fill(rect, shape.fill[:7], parsed(shape.fill)[1] * opacity)
 
 
-def lettering(case: Case, screen: Screen) -> Iterator[tuple[Tracks, Lettering, Sequence[Plate | None]]]:
-    """Texts of every widget in each of its bands, the first time one of the recordings shows it there.
-
-    With each the plates it may then stand over: all without a rule, or the one that the recording chooses.
-    """
-    ruled = [plate for plate in case.project.plates if plate.name in case.bound.plates]
-    others = [plate for plate in case.project.plates if plate not in ruled]
-    if others or not ruled:
-        yield from ((tracks, one, others or (None,)) for tracks, one in _first_texts(case, screen, None))
-    for plate in ruled:
-        yield from ((tracks, one, (plate,)) for tracks, one in _first_texts(case, screen, plate))
-
-
-def _first_texts(case: Case, screen: Screen, plate: Plate | None) -> Iterator[tuple[Tracks, Lettering]]:
-    frames: dict[tuple[int, int], set[str]] = {}
-    for ident, widget in case.bound.widgets.items():
-        for place in case.firsts(widget, plate).values():
-            frames.setdefault(place, set()).add(ident)
-    for number, frame in sorted(frames):
-        tracks = case.tracks[number]
-        yield from ((tracks, one) for one in _at(case, tracks, frame, screen, frames[number, frame]))
+def below(case: Case, tracks: Tracks, screen: Screen) -> dict[int, list[Below]]:
+    """What each widget may lie over on a screen in a recording, by the widget's identity, in drawing order."""
+    every = copies(case)
+    still = {(id(first), id(second)) for first, second in touching_pairs(case, screen, every)}
+    found: dict[int, list[Below]] = {}
+    for number, widget in enumerate(every):
+        mine = found[id(widget)] = []
+        for other in every[:number]:
+            if dims(other) or (id(other), id(widget)) in still:
+                mine.append(Below(other))
+            elif other.widget.place.follow is not None or widget.widget.place.follow is not None:
+                key = ("shared", case.number(tracks), screen.name, screen.size)
+                shared = case.memory.pair(other, widget, key, partial(_shared, case, tracks, other, widget, screen))
+                if shared is not None:
+                    mine.append(Below(other, shared))
+    return found
 
 
-def _at(case: Case, tracks: Tracks, frame: int, screen: Screen, wanted: set[str]) -> Iterator[Lettering]:
-    behind: list[Fill] = []
-    for ident, whole in case.bound.widgets.items():
-        for widget in whole.each():
-            placed = case.placed(tracks, widget, frame, screen)
-            if placed is None:
-                continue
-            own = case.memory.get(
-                widget, ("fills", case.number(tracks), frame, screen.name, screen.size), partial(_fills_of, placed)
-            )
-            if ident in wanted:
-                for run, rect in texts(placed):
-                    under = tuple(fill for fill in (*behind, *own) if _holds(fill.rect, rect))
-                    yield Lettering(ident, frame, run.text, rect, run.size, run.bold, run.fill, run.edge, under)
-            behind += own
-
-
-def _fills_of(placed: Placed) -> tuple[Fill, ...]:
-    return tuple(fills(placed))
-
-
-def _holds(fill: Rect, rect: Rect) -> bool:
-    """Whether a fill lies under most of a rectangle."""
-    across = min(fill.x + fill.width, rect.x + rect.width) - max(fill.x, rect.x)
-    along = min(fill.y + fill.height, rect.y + rect.height) - max(fill.y, rect.y)
-    return across > 0 and along > 0 and across * along > 0.6 * rect.width * rect.height
-
-
-def backdrop(tracks: Tracks, text: Lettering, plate: Plate | None, screen: Screen) -> FloatArray | None:
-    """The colour behind a text: the plate's there, on the whole, under what is drawn between; None if nobody knows.
-
-    Of a film it is what that shows close before the text's moment; nobody knows while it does not run.
-    Returns: gamma-encoded sRGB, 0–1, shape (3,).
-    """
-    colour: FloatArray | None = None
-    if plate is not None:
-        source = _plate_picture(tracks, plate, text.frame)
-        colour = _plate_colour(source, text.rect, screen) if source is not None else None
-    for fill in text.under:
-        front, alpha = parsed(fill.colour)[0], fill.alpha
-        if alpha >= 1:
-            colour = front
-        elif colour is not None:
-            colour = over(front, alpha, colour)
-    return colour
-
-
-def _plate_picture(tracks: Tracks, plate: Plate, frame: int) -> Path | None:
-    """The picture file that a plate shows at a frame."""
-    bound, seconds = tracks.bound, float(tracks.trace.axis[frame])
-    try:
-        path = inside(bound.folder, plate.film or plate.picture)
-        if not plate.film:
-            return path
-        second = film_second(bound.project, plate, tracks.trace.name, seconds)
-        if second is None or not 0 <= second <= footage_seconds(path, plate.rate):
-            return None
-        return still_file(path, second, plate.rate, wide=SMALL, exact=False)
-    except AvrinError:
+def _shared(case: Case, tracks: Tracks, one: BoundWidget, two: BoundWidget, screen: Screen) -> Array | None:
+    """The square pixels that the furthest reaches of two widgets share at each frame; None where they never do."""
+    extents = [case.extent(tracks, widget) for widget in (one, two)]
+    if extents[0] is None or extents[1] is None:
         return None
-
-
-def _plate_colour(source: Path, rect: Rect, screen: Screen) -> FloatArray | None:
-    """A picture's mean colour in a rectangle of the screen, over which it is stretched."""
-    zoom = SMALL / max(screen.size)
-    image = pixels(str(source), max(1, round(screen.size[0] * zoom)), max(1, round(screen.size[1] * zoom)))
-    if image is None:
+    first, second = (
+        reach_rects(tracks, widget, screen, extent.most)
+        for widget, extent in zip((one, two), extents, strict=True) if extent is not None
+    )  # fmt: skip
+    if not touching(first, second, SLACK).any():
         return None
-    height, width = image.shape[:2]
-    left, top = (max(0, int(at * zoom)) for at in (rect.x, rect.y))
-    right, bottom = int((rect.x + rect.width) * zoom) + 1, int((rect.y + rect.height) * zoom) + 1
-    part = image[min(top, height - 1) : max(bottom, top + 1), min(left, width - 1) : max(right, left + 1)]
-    mean: FloatArray = part.reshape(-1, 3).mean(axis=0)
-    return mean
+    near, far = (
+        np.maximum(first[:, :2], second[:, :2]),
+        np.minimum(first[:, :2] + first[:, 2:], second[:, :2] + second[:, 2:]),
+    )
+    return np.broadcast_to(np.maximum(np.nan_to_num(far - near), 0.0).prod(axis=1), len(tracks.trace))
+
+
+def lettering(
+    case: Case, tracks: Tracks, widget: BoundWidget, screen: Screen, under: list[Below], plate: Plate | None = None
+) -> tuple[Lettering, ...]:
+    """Every way in which a widget's texts stand on a screen in a recording. under: what it may lie over there.
+
+    plate: only while the recording chooses it.
+    """
+    key = ("lettering", case.number(tracks), screen.name, screen.size, *case.plate_key(plate))
+    found = partial(_lettered, case, tracks, widget, screen, under, plate)
+    return case.memory.of((widget, *(one.widget for one in under)), key, found)
+
+
+def _lettered(
+    case: Case, tracks: Tracks, widget: BoundWidget, screen: Screen, under: list[Below], plate: Plate | None
+) -> tuple[Lettering, ...]:
+    every = (widget, *(one.widget for one in under))
+    moving = [one.shared for one in under if one.shared is not None]
+
+    def parted() -> list[Alike]:
+        chosen = case.chosen(tracks, plate) if plate is not None else None
+        where = np.ones(len(tracks.trace), bool) if chosen is None else chosen
+        own, *beside = (case.appearances(tracks, one) for one in every)
+        return alike([own], where, [*beside, *(Appearances.of(shared > SLACK) for shared in moving)], moving)
+
+    key = ("alike", case.number(tracks), *((screen.name, screen.size) if moving else ()), *case.plate_key(plate))
+    changes = widget.widget.place.follow is not None or any(
+        one.film for one in case.project.plates
+    )  # what is behind it
+    found: dict[tuple[object, ...], list[Lettering]] = {}
+    for group in case.memory.of(every, key, parted):
+        case.memory.breathe()
+        first = int(group.frames[0])
+        if not case.lettered(tracks, widget, first):
+            continue
+        for frame in group.ends:
+            frames = group.frames if changes and frame == first else np.array([frame])
+            for one in _at(case, tracks, widget, screen, under, frame, frames):
+                name = (one.rect, one.size, one.bold, one.fill, one.edge, one.under)
+                found.setdefault(name, []).append(one)
+    return tuple(_at_once(several, len(tracks.trace)) for several in found.values())
+
+
+def _at_once(several: list[Lettering], length: int) -> Lettering:
+    """What stands there alike at several frames, put together."""
+    if len(several) == 1:
+        return several[0]
+    there = np.zeros(length, bool)
+    for one in several:
+        there[one.frames] = True
+    return replace(min(several, key=lambda one: one.frame), frames=np.flatnonzero(there))
+
+
+def _at(
+    case: Case, tracks: Tracks, widget: BoundWidget, screen: Screen, under: list[Below], frame: int, frames: Array
+) -> Iterator[Lettering]:
+    texts, own = _pieces(case, tracks, widget, frame)
+    corner = _corner(case, tracks, widget, frame, screen)
+    behind = [fill for one in under for fill in _fills_of(case, tracks, one.widget, frame, screen)]
+    behind += [_moved_fill(fill, corner) for fill in own]
+    for run, body in texts:
+        rect = _moved(body, corner)
+        least = 0.6 * rect.width * rect.height
+        beneath = tuple(fill for fill in behind if fill.rect.shared(rect) > least)
+        yield Lettering(run.text, rect, run.size, run.bold, run.fill, run.edge, beneath, frames)
+
+
+Corner = tuple[float, float, float]  # of a widget on a screen, in pixels, and how many of them are a reference pixel
+
+
+def _corner(case: Case, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> Corner:
+    key = ("corners", case.number(tracks), screen.name, screen.size)
+    boxes = case.memory.get(widget, key, lambda: reach_rects(tracks, widget, screen, Rect(0.0, 0.0, 1.0, 1.0)))
+    x, y, scale, _ = boxes[frame if len(boxes) > 1 else 0].tolist()
+    return x, y, scale
+
+
+def _pieces(case: Case, tracks: Tracks, widget: BoundWidget, frame: int) -> Pieces:
+    """A widget's texts with their room, and its fills, in reference pixels from its corner; nothing where it is not seen."""
+
+    def draw() -> Pieces:
+        if case.appearances(tracks, widget).at(frame) < 0:
+            return (), ()
+        state, clock = tracks.state_apart(widget, frame), float(tracks.trace.t[frame])
+        group = widget_shapes(widget, state, clock, case.bound, still=True)
+        return tuple(bodies((group,))), tuple(_fills((group,)))
+
+    return case.memory.get(widget, ("pieces", case.number(tracks), frame), draw)
+
+
+def _fills_of(case: Case, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> list[Fill]:
+    """What a widget fills of a screen at a frame, in pixels."""
+    if dims(widget):  # as large as the screen
+        placed = case.placed(tracks, widget, frame, screen)
+        return list(fills(placed)) if placed is not None else []
+    _, found = _pieces(case, tracks, widget, frame)
+    corner = _corner(case, tracks, widget, frame, screen) if found else (0.0, 0.0, 1.0)
+    return [_moved_fill(fill, corner) for fill in found]
+
+
+def _moved(rect: Rect, corner: Corner) -> Rect:
+    x, y, scale = corner
+    return Rect(x + rect.x * scale, y + rect.y * scale, rect.width * scale, rect.height * scale)
+
+
+def _moved_fill(fill: Fill, corner: Corner) -> Fill:
+    return Fill(_moved(fill.rect, corner), fill.colour, fill.alpha)

@@ -2,29 +2,25 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from functools import partial
 from pathlib import Path
 from typing import Any
 
-import numpy as np
-from msgspec.structs import fields, replace
+from msgspec.structs import replace
 
 from avrin.audit.case import Case, below
-from avrin.audit.finding import Check, Finding, Fix
+from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_widget
-from avrin.audit.layers import Lettering, backdrop, lettering
 from avrin.footage import refusal_of
 from avrin.model import AvrinError, Widget, inside
-from avrin.render import TextMeasure, minutes_of_arc, refusal, screen_scale, typeface
-from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
+from avrin.render import refusal, typeface
+from avrin.render.colour import VISIONS, apart, parsed, seen_by
 from avrin.rules import Step
 from avrin.widgets import (
     ICONS,
     BoundWidget,
     Look,
-    Tracks,
     drawn_with,
     in_texts_of,
     seconds,
@@ -33,12 +29,8 @@ from avrin.widgets.art import found
 
 __all__ = ["CHECKS"]
 
-MEASURE = TextMeasure()
 ALIKE = 10.0  # distance of two colours below which a glance does not tell them apart
 FASTEST = 1 / 3  # seconds: WCAG 2.2, "three flashes or below threshold"
-LARGE = 24.0  # pixels at 1080 lines from which text counts as large; 18.66 where it is bold (WCAG 2.2)
-LARGE_BOLD = 18.66
-FAINT, FAINT_LARGE = 4.5, 3.0
 
 
 # -- bands -------------------------------------------------------------------------------------------------------------
@@ -132,75 +124,6 @@ def _flashes_fast(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 return
 
 
-# -- contrast ----------------------------------------------------------------------------------------------------------
-
-
-def _low_contrast(case: Case) -> Iterator[Finding]:
-    """Text that is too faint over a plate at the moment it is drawn. Once a widget, over the plate where it is faintest."""
-    worst: dict[str, tuple[float, Finding]] = {}
-    screen = case.screens[0]
-    for tracks, one, plates in lettering(case, screen):
-        if not one.fill:
-            continue  # letters without a colour of their own are not there
-        need = FAINT_LARGE if one.size >= (LARGE_BOLD if one.bold else LARGE) else FAINT
-        for plate in plates:
-            behind = backdrop(tracks, one, plate, screen)
-            if behind is None:
-                continue
-            front = np.array([over(*parsed(colour), behind) for colour in (one.edge or one.fill, one.fill)])
-            ratio = float(np.max(contrast_ratio(front, behind)))
-            if ratio < need and (one.widget not in worst or ratio < worst[one.widget][0]):
-                worst[one.widget] = (ratio, _faint(case, tracks, one, ratio, need, plate.name if plate else ""))
-    yield from (finding for _, finding in worst.values())
-
-
-def _faint(case: Case, tracks: Tracks, one: Lettering, ratio: float, need: float, plate: str) -> Finding:
-    title = case.project.widget(one.widget).title
-    over = f" over {plate}" if plate else ""
-    return Finding(
-        one.widget, f"contrast {ratio:.1f}",
-        f"{title}: “{one.text}” stands out only {ratio:.1f} to 1{over}; its size needs {need:g}",
-        "Give it an outline, a darker plate behind it, or another colour", about="text",
-        trace=tracks.trace.name, start=one.frame, end=one.frame + 1, plate=plate, weight=-ratio,
-        fix=fix_widget("outline it", one.widget, lambda w: replace(w, look={**w.look, "outline": "#0b161c"})),
-    )  # fmt: skip
-
-
-def _too_small(case: Case) -> Iterator[Finding]:
-    """Text that nobody can read from where a screen is looked at. Once a widget, on the screen where it is smallest."""
-    least: dict[str, tuple[float, Finding]] = {}
-    for screen in case.screens:
-        if not screen.inches or not screen.metres:
-            continue
-        scale = screen_scale(case.project, screen)
-        for tracks, one, _ in lettering(case, screen):
-            cap = MEASURE.cap_height(one.size, one.bold)
-            angle = minutes_of_arc(cap * scale, screen)
-            if angle is None or angle >= case.project.legible or angle >= least.get(one.widget, (1e9,))[0]:
-                continue
-            needed = math.ceil(one.size * case.project.legible / angle)
-            title = case.bound.widgets[one.widget].widget.title
-            least[one.widget] = angle, Finding(
-                one.widget, f"{angle:.0f}′ high on {screen.name}",
-                f"{title} writes letters {angle:.1f} minutes of arc high, seen from {screen.metres:g} m on {screen.name};"
-                f" {case.project.legible:g} can be read",
-                f"Write it {needed} pixels high or larger", about="text_size", trace=tracks.trace.name,
-                start=one.frame, end=one.frame + 1, screen=screen.name, fix=_larger(case.bound.widgets[one.widget], one, needed),
-            )  # fmt: skip
-    yield from (finding for _, finding in least.values())
-
-
-def _larger(widget: BoundWidget, one: Lettering, needed: int) -> Fix | None:
-    """A press that writes a text larger: where one size of the widget's look is what it is written in."""
-    sizes = [field.name for field in fields(type(widget.looks[""])) if "size" in field.name]
-    names = [name for name in sizes if any(getattr(look, name) == one.size for look in widget.looks.values())]
-    if len(names) != 1:
-        return None
-    return fix_widget(
-        f"write it {needed} pixels high", one.widget, lambda w: replace(w, look={**w.look, names[0]: needed})
-    )
-
-
 # -- assets ------------------------------------------------------------------------------------------------------------
 
 
@@ -247,8 +170,6 @@ CHECKS = (
     Check("bands-alike", "warning", "Two bands cannot be told apart by colour-blind eyes.", widget=_bands_alike),
     Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),
     Check("flashes-fast", "error", "Something flashes more than three times a second.", widget=_flashes_fast),
-    Check("low-contrast", "warning", "A text stands out too little from a plate.", project=_low_contrast),
-    Check("too-small", "warning", "A text is too small to be read from where a screen is looked at.", project=_too_small),
     Check("asset-missing", "error", "A picture, a font or a plate is not there.", project=_asset_missing,
           follows=(("asset-missing", "words"),)),
 )  # fmt: skip

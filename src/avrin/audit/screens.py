@@ -9,53 +9,16 @@ import numpy as np
 
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding
-from avrin.audit.layers import fills
+from avrin.audit.layers import copies, fills
+from avrin.audit.reaches import SLACK, dims, reach_of, touching_pairs, unlike_screens
 from avrin.model import Screen
-from avrin.render import Extent, Rect, safe_area, screen_scale, texts, widget_rect
+from avrin.render import Alike, Rect, alike, safe_area, screen_scale
 from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["CHECKS"]
 
-SLACK = 1.0  # pixels
 TOUCHING = 0.08  # share of the smaller of two texts from which they are drawn on top of each other
 OPAQUE = 0.85
-LOOKS = 6  # moments at which two widgets are compared
-
-
-Reach = tuple[Rect, Tracks, Extent]
-
-
-def _reach(case: Case, widget: BoundWidget, screen: Screen) -> Reach | None:
-    """The furthest a widget reaches on a screen over all recordings, in pixels, and the one in which it is largest.
-
-    None if it is never seen, or if it follows a thing.
-    """
-    rect, number = case.memory.get(
-        widget, ("reach", screen.name, screen.size), partial(_measured, case, widget, screen)
-    )
-    if rect is None:
-        return None
-    tracks = case.tracks[number]
-    got = case.extent(tracks, widget)
-    assert got is not None
-    return rect, tracks, got
-
-
-def _measured(case: Case, widget: BoundWidget, screen: Screen) -> tuple[Rect | None, int]:
-    """The same, the recording by its number: tracks are made anew with every edit."""
-    if widget.widget.place.follow is not None:
-        return None, 0
-    found = [(number, got) for number, tracks in enumerate(case.tracks) if (got := case.extent(tracks, widget))]
-    if not found:
-        return None, 0
-    box, scale = widget_rect(case.project, widget.widget, screen), screen_scale(case.project, screen)
-    step_x, step_y = widget.widget.place.step
-    x, y = box.x + step_x * widget.slot * scale, box.y + step_y * widget.slot * scale
-    left, top = min(got.most.x for _, got in found), min(got.most.y for _, got in found)
-    right = max(got.most.x + got.most.width for _, got in found)
-    bottom = max(got.most.y + got.most.height for _, got in found)
-    rect = Rect(x + left * scale, y + top * scale, (right - left) * scale, (bottom - top) * scale)
-    return rect, max(found, key=lambda one: one[1].most.width * one[1].most.height)[0]
 
 
 def _beyond(rect: Rect, area: Rect) -> float:
@@ -67,8 +30,8 @@ def _beyond(rect: Rect, area: Rect) -> float:
 
 def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for screen in case.screens:
-        reach = _reach(case, widget, screen)
-        if reach is None or _dims(widget):
+        reach = reach_of(case, widget, screen)
+        if reach is None or dims(widget):
             continue
         rect, tracks, got = reach
         whole = Rect(0, 0, *screen.size)
@@ -84,15 +47,10 @@ def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             return
 
 
-def _dims(widget: BoundWidget) -> bool:
-    """Whether it darkens the whole screen by design."""
-    return bool(getattr(widget.options, "dim", 0.0))
-
-
 def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for screen in case.screens:
-        reach = _reach(case, widget, screen) if screen.safe else None
-        if reach is None or _dims(widget) or widget.kind.may_bleed:
+        reach = reach_of(case, widget, screen) if screen.safe else None
+        if reach is None or dims(widget) or widget.kind.may_bleed:
             continue
         rect, tracks, got = reach
         if (by := _beyond(rect, safe_area(screen))) and not _beyond(rect, Rect(0, 0, *screen.size)):
@@ -108,53 +66,27 @@ def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 # -- one over another --------------------------------------------------------------------------------------------------
 
 
-def _near(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget, Tracks, tuple[int, ...]]]:
-    """Pairs of widgets, the later drawn one second, that may touch on a screen; with frames at which both are to be seen."""
-    each = [copy for widget in case.bound.widgets.values() for copy in widget.each() if not _dims(widget)]
-    found = [(copy, reach) for copy in each if (reach := _reach(case, copy, screen))]
-    if not found:
-        return
-    rects = np.array([reach[0] for _, reach in found])
-    left, top = rects[:, 0], rects[:, 1]
-    right, bottom = left + rects[:, 2], top + rects[:, 3]
-    across = np.minimum(right[:, None], right) - np.maximum(left[:, None], left)
-    along = np.minimum(bottom[:, None], bottom) - np.maximum(top[:, None], top)
-    touching = (across > 0) & (along > 0) & (across * along > SLACK)
-    for i, k in np.argwhere(np.triu(touching, 1)).tolist():
-        first, second = found[i][0], found[k][0]
-        for number, tracks in enumerate(case.tracks):
-            frames = case.memory.pair(
-                first, second, ("together", number), partial(_together, case, first, second, tracks)
-            )
-            if frames:
-                yield first, second, tracks, frames
+def _pairs(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget, Tracks]]:
+    """Pairs of widgets, the later drawn one second, that may touch on a screen, over each recording."""
+    each = [copy for copy in copies(case) if not dims(copy)]
+    for first, second in touching_pairs(case, screen, each):
+        yield from ((first, second, tracks) for tracks in case.tracks)
 
 
-def _together(case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks) -> tuple[int, ...]:
-    """Some frames, evenly taken, at which both are to be seen, and those at which either reaches furthest."""
-    both = case.visible(tracks, first) & case.visible(tracks, second)
-    frames = np.flatnonzero(both)
-    if not len(frames):
-        return ()
-    picked = {*frames[np.linspace(0, len(frames) - 1, LOOKS).astype(int)].tolist()}
-    for widget in (first, second):
-        got = case.extent(tracks, widget)
-        if got is not None and both[got.frame]:
-            picked.add(got.frame)
-    return tuple(sorted(picked))
+def _together(case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks) -> list[Alike]:
+    """The frames at which both are to be seen, parted by what they look like."""
+    return alike([case.appearances(tracks, one) for one in (first, second)], np.ones(len(tracks.trace), bool))
 
 
 def _overlaps(case: Case) -> Iterator[Finding]:
     told: set[tuple[str, str]] = set()
     for screen in case.screens:
-        for first, second, tracks, frames in _near(case, screen):
+        for first, second, tracks in _pairs(case, screen):
             pair = (first.widget.id, second.widget.id)
             if pair in told:
                 continue
             key = ("overlap", case.number(tracks), screen.name, screen.size)
-            frame = case.memory.pair(
-                first, second, key, partial(_collision, case, first, second, tracks, frames, screen)
-            )
+            frame = case.memory.pair(first, second, key, partial(_collision, case, first, second, tracks, screen))
             if frame is not None:
                 told.add(pair)
                 yield Finding(
@@ -165,45 +97,71 @@ def _overlaps(case: Case) -> Iterator[Finding]:
                 )  # fmt: skip
 
 
-def _collision(
-    case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks, frames: tuple[int, ...], screen: Screen
-) -> int | None:
-    """The first of some frames at which texts of two widgets are drawn on top of each other."""
-    return next((frame for frame in frames if _collide(case, tracks, first, second, frame, screen)), None)
+def _collision(case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks, screen: Screen) -> int | None:
+    """The first frame of all at which texts of two widgets are drawn on top of each other."""
+    both = case.memory.pair(
+        first, second, ("texts", case.number(tracks)), partial(_texts_of_both, case, first, second, tracks)
+    )
+    if not both:
+        return None
+    frame = both[0][0]
+    corners = [case.placed(tracks, one, frame, screen) for one in (first, second)]
+    if corners[0] is None or corners[1] is None:
+        return None
+    (x, y, *_), (other_x, other_y, *_) = corners[0].rect, corners[1].rect
+    scale = screen_scale(case.project, screen)
+    aside, below = (other_x - x) / scale, (other_y - y) / scale
+    return next((frame for frame, one, two in both if _collide(one, two, aside, below)), None)
 
 
-def _collide(case: Case, tracks: Tracks, first: BoundWidget, second: BoundWidget, frame: int, screen: Screen) -> bool:
-    one, two = case.placed(tracks, first, frame, screen), case.placed(tracks, second, frame, screen)
-    if one is None or two is None:
-        return False
-    return any(
-        a.shared(b) > TOUCHING * min(a.width * a.height, b.width * b.height)
-        for _, a in texts(one) for _, b in texts(two)
-    )  # fmt: skip
+def _texts_of_both(
+    case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks
+) -> list[tuple[int, tuple[Rect, ...], tuple[Rect, ...]]]:
+    """What texts cover of two widgets at once, in reference pixels from each one's corner, and the first frame at which."""
+    found: dict[tuple[tuple[Rect, ...], tuple[Rect, ...]], int] = {}
+    for group in _together(case, first, second, tracks):
+        frame = int(group.frames[0])
+        one, two = (case.lettered(tracks, widget, frame) for widget in (first, second))
+        if one and two:
+            found.setdefault((one, two), frame)
+    return [(frame, one, two) for (one, two), frame in found.items()]
+
+
+def _collide(one: tuple[Rect, ...], two: tuple[Rect, ...], aside: float, below: float) -> bool:
+    """Whether two texts are on top of each other. aside, below: how far the second ones' corner lies from the first ones'."""
+    moved = [Rect(r.x + aside, r.y + below, r.width, r.height) for r in two]
+    return any(a.shared(b) > TOUCHING * min(a.width * a.height, b.width * b.height) for a in one for b in moved)
 
 
 def _covered(case: Case) -> Iterator[Finding]:
-    screen = case.screens[0]
     told: set[str] = set()
-    for below, above, tracks, frames in _near(case, screen):
-        always = case.memory.pair(
-            below, above, ("always", case.number(tracks)), partial(_always, case, below, above, tracks)
-        )
-        if below.widget.id in told or not always:
-            continue
-        if all(_hidden(case, tracks, below, above, frame, screen) for frame in frames):
-            told.add(below.widget.id)
-            yield Finding(
-                below.widget.id, f"under {above.widget.title}",
-                f"{below.widget.title} lies under {above.widget.title} whenever it shows",
-                f"Put it after {above.widget.title} in the order of drawing, or move one of them", about=above.widget.id,
-                trace=tracks.trace.name, start=frames[0], end=frames[0] + 1, screen=screen.name,
-            )  # fmt: skip
+    for screen in unlike_screens(case):
+        for below, above, tracks in _pairs(case, screen):
+            if below.widget.id in told:
+                continue
+            key = ("covered", case.number(tracks), screen.name, screen.size)
+            frame = case.memory.pair(below, above, key, partial(_always_hidden, case, below, above, tracks, screen))
+            if frame is not None:
+                told.add(below.widget.id)
+                there = f" on {screen.name}" if screen is not case.screens[0] else ""
+                yield Finding(
+                    below.widget.id, f"under {above.widget.title}",
+                    f"{below.widget.title} lies under {above.widget.title} whenever it shows{there}",
+                    f"Put it after {above.widget.title} in the order of drawing, or move one of them", about=above.widget.id,
+                    trace=tracks.trace.name, start=frame, end=frame + 1, screen=screen.name,
+                )  # fmt: skip
 
 
-def _always(case: Case, below: BoundWidget, above: BoundWidget, tracks: Tracks) -> bool:
-    """Whether the one above is to be seen whenever the one below is."""
-    return not (case.visible(tracks, below) & ~case.visible(tracks, above)).any()
+def _always_hidden(case: Case, below: BoundWidget, above: BoundWidget, tracks: Tracks, screen: Screen) -> int | None:
+    """The first frame at which a widget shows, if it lies wholly under another one whenever it does; else None."""
+    shows = case.visible(tracks, below)
+    if not shows.any() or (shows & ~case.visible(tracks, above)).any():
+        return None
+    first = int(np.argmax(shows))
+    if not _hidden(case, tracks, below, above, first, screen):
+        return None
+    every = (frame for group in _together(case, below, above, tracks) for frame in group.ends)
+    return first if all(_hidden(case, tracks, below, above, frame, screen) for frame in every) else None
 
 
 def _hidden(case: Case, tracks: Tracks, below: BoundWidget, above: BoundWidget, frame: int, screen: Screen) -> bool:

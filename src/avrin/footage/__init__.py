@@ -4,14 +4,19 @@ from avrin.footage.copying import WIDE, quick_copy
 from avrin.footage.film import Footage, Still
 from avrin.footage.numbered import numbered_name, take_in_numbered
 from avrin.footage.opening import footage_files, open_footage, refusal_of
+from avrin.footage.shades import CELLS, Shades, are_known, film_shades
 from avrin.footage.stills import footage_seconds, still_file
 from avrin.footage.timing import film_second
 
 __all__ = [
+    "CELLS",
     "WIDE",
     "Footage",
+    "Shades",
     "Still",
+    "are_known",
     "film_second",
+    "film_shades",
     "footage_files",
     "footage_seconds",
     "numbered_name",

@@ -60,6 +60,10 @@ class Footage(Protocol):
         """Whether `at` is as quick as `near`: it is decoded soon from where it stands."""
         ...
 
+    def small(self, wide: int, high: int) -> Iterator[tuple[Pixels, float]]:
+        """All its pictures in order, shrunk to a few pixels by their means, each with its second."""
+        ...
+
     def close(self) -> None:
         """Let go of the file."""
         ...
@@ -150,6 +154,12 @@ class Film:
             frame = self._next
             yield frame, self._second(frame)
             self._next = self._decoded()
+
+    def small(self, wide: int, high: int) -> Iterator[tuple[Pixels, float]]:
+        """As `Footage.small`."""
+        for frame, second in self.pictures():
+            shrunk: Any = frame.reformat(width=wide, height=high, format="rgb24", interpolation="AREA").to_ndarray()
+            yield shrunk, second
 
     def keys(self) -> float:
         """The longest stretch between two key pictures, in seconds; told from the packets, without decoding."""

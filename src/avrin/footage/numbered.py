@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from avrin.footage.film import LARGEST, Still
 from avrin.model import FILM, AvrinError, FileSort, take_in
@@ -112,11 +113,19 @@ class Numbered:
         """As `Footage.reaches`."""
         return True
 
+    def small(self, wide: int, high: int) -> Iterator[tuple[NDArray[np.uint8], float]]:
+        """As `Footage.small`."""
+        from PIL import Image
+
+        for number, file in zip(self._numbers, self._files, strict=True):
+            whole = Image.fromarray(self._read(file, 0)).resize((wide, high), Image.Resampling.BOX)
+            yield np.asarray(whole, np.uint8), (number - self._numbers[0]) / self.rate
+
     def close(self) -> None:
         """As `Footage.close`: nothing is held."""
 
     @staticmethod
-    def _read(path: Path, wide: int) -> np.typing.NDArray[np.uint8]:
+    def _read(path: Path, wide: int) -> NDArray[np.uint8]:
         from PIL import Image
 
         try:

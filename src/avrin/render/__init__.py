@@ -1,5 +1,6 @@
 """Layout, display lists, text and SVG. Knows no Qt."""
 
+from avrin.render.appearances import Alike, Appearances, alike, appearances
 from avrin.render.artwork import artwork, refusal
 from avrin.render.bounds import bounds
 from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
@@ -19,7 +20,7 @@ from avrin.render.layout import (
     screen_fit,
     screen_scale,
 )
-from avrin.render.letters import leaves, texts
+from avrin.render.letters import bodies, leaves, texts
 from avrin.render.passages import in_motion
 from avrin.render.pictures import UNDER, Paint, SeenBy, frame_shapes, ground_shapes, hud_shapes, save_picture
 from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes, widget_small
@@ -35,6 +36,8 @@ __all__ = [
     "SANS",
     "SANS_BOLD",
     "UNDER",
+    "Alike",
+    "Appearances",
     "Cells",
     "Extent",
     "Glyph",
@@ -45,8 +48,11 @@ __all__ = [
     "SeenBy",
     "Stage",
     "TextMeasure",
+    "alike",
     "anchor_point",
+    "appearances",
     "artwork",
+    "bodies",
     "bounds",
     "cells_in",
     "drawn_widget",

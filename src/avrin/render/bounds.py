@@ -11,7 +11,7 @@ from avrin.render.fonts import shape as shaped
 from avrin.render.layout import Rect
 from avrin.widgets import Group, Path, Shape, TextRun
 
-__all__ = ["bounds"]
+__all__ = ["SHIFT", "bounds"]
 
 Edges = tuple[float, float, float, float]  # left, top, right, bottom; plain, for a picture asks many on each frame
 SHIFT = {"left": 0.0, "center": 0.5, "right": 1.0}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 from msgspec import Struct
 
+from avrin.render.appearances import Appearances, appearances
 from avrin.render.bounds import bounds
 from avrin.render.fonts import face, typeface
 from avrin.render.layout import Rect
@@ -15,7 +16,6 @@ from avrin.widgets import BoundWidget, Tracks
 __all__ = ["Extent", "extent"]
 
 WIDEST = 8  # texts of each column that are drawn: those the table of advances finds widest
-MOST_TEXTS = 4000  # of each column that are measured; where there are more, those are, evenly taken
 SLACK = 1.0  # reference pixels by which smoothing and rounding may spill over a box
 
 
@@ -32,8 +32,8 @@ class Extent(Struct, frozen=True):
     grows: bool
 
 
-def extent(tracks: Tracks, widget: BoundWidget) -> Extent | None:
-    """The widget's largest extent over the trace; None where it is never to be seen.
+def extent(tracks: Tracks, widget: BoundWidget, seen: Appearances | None = None) -> Extent | None:
+    """The widget's largest extent over the trace; None where it is never to be seen. seen: its appearances, where they are known.
 
     Not every state is drawn: in each band those with the widest texts and the largest and smallest numbers. Shapes
     reach no further than in one of these, as all kinds grow with a text's width or with a number; but for what letters of
@@ -41,7 +41,7 @@ def extent(tracks: Tracks, widget: BoundWidget) -> Extent | None:
     """
     width, height = widget.widget.place.size
     reaches = []
-    for frame in _telling(tracks, widget):
+    for frame in _telling(tracks, widget, seen if seen is not None else appearances(tracks, widget)):
         state = tracks.state_apart(widget, frame)
         if not is_drawn(widget, state):
             continue
@@ -68,13 +68,18 @@ def extent(tracks: Tracks, widget: BoundWidget) -> Extent | None:
     )
 
 
-def _telling(tracks: Tracks, widget: BoundWidget) -> list[int]:
-    """Frames at which a widget is visible and some column of it is at an end, rising."""
-    visible = tracks.column(widget.columns["visible"]).data > 0
-    bands = tracks.column(widget.columns["band"]).data
+def _telling(tracks: Tracks, widget: BoundWidget, seen: Appearances) -> list[int]:
+    """Frames at which a widget is to be seen and some column of it is at an end, rising.
+
+    Texts are compared over all appearances, of which each is one of what all its frames write.
+    """
     found: set[int] = set()
+    bands = tracks.column(widget.columns["band"]).data
+    visible = seen.codes[np.searchsorted(seen.starts, np.arange(len(bands)), "right") - 1] >= 0
+    _, first = np.unique(seen.codes, return_index=True)
+    each = np.sort(seen.starts[first[seen.codes[first] >= 0]])
     for band in present(bands[visible]):
-        frames = np.flatnonzero(visible & (bands == band))
+        frames, one_of_each = np.flatnonzero(visible & (bands == band)), each[bands[each] == band]
         found.add(int(frames[0]))
         look = widget.looks.get(tracks.bound.graph.words.text(band) or "", widget.looks[""])
         even = look.figures == "even"
@@ -88,9 +93,9 @@ def _telling(tracks: Tracks, widget: BoundWidget) -> list[int]:
             if step.kind == "number":
                 found.update(frames[i] for i in _ends(tracks.column(step).data[frames]))
                 continue
-            texts = tracks.some_texts(step, frames, MOST_TEXTS)
-            widest = np.argsort(-face(font).widths([text for _, text in texts]), kind="stable")[:WIDEST]
-            found.update(texts[i][0] for i in widest.tolist())
+            texts = [str(tracks.value(step, int(frame)) or "") for frame in one_of_each.tolist()]
+            widest = np.argsort(-face(font).widths(texts), kind="stable")[:WIDEST]
+            found.update(one_of_each[widest].tolist())
     return sorted(int(frame) for frame in found)
 
 

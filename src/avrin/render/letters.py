@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from avrin.render.bounds import bounds
+from avrin.render.bounds import SHIFT, bounds
+from avrin.render.fonts import face, font_of
+from avrin.render.fonts import shape as line
 from avrin.render.layout import Rect
 from avrin.render.scene import Placed
 from avrin.widgets import Group, Shape, TextRun
 
-__all__ = ["leaves", "texts"]
+__all__ = ["bodies", "leaves", "texts"]
 
 
 def texts(placed: Placed) -> Iterator[tuple[TextRun, Rect]]:
@@ -25,6 +27,26 @@ def texts(placed: Placed) -> Iterator[tuple[TextRun, Rect]]:
             yield run, rect
 
 
+def bodies(shapes: tuple[Shape, ...], x: float = 0.0, y: float = 0.0, scale: float = 1.0) -> list[tuple[TextRun, Rect]]:
+    """Texts without their shadows, each with the room of its line: as wide as it runs, from its baseline to a capital's top.
+
+    It is the same for all texts of as many figures, whichever they are. x, y, scale: where the shapes' corner lies.
+    """
+    found = [
+        (shape, _body(shape, left, top, unit))
+        for shape, left, top, unit, _ in _drawn(shapes, x, y, scale)
+        if isinstance(shape, TextRun) and shape.text.strip()
+    ]
+    return [one for i, one in enumerate(found) if i + 1 == len(found) or not _is_shadow(one[0], one[1], *found[i + 1])]
+
+
+def _body(run: TextRun, x: float, y: float, scale: float) -> Rect:
+    font = font_of(run)
+    width, cap = line(run.text, run.size, font).width, face(font).cap * run.size
+    left = run.x - width * SHIFT[run.align]
+    return Rect(x + left * scale, y + (run.y - cap) * scale, width * scale, cap * scale)
+
+
 def _is_shadow(run: TextRun, rect: Rect, over: TextRun, there: Rect) -> bool:
     """Whether a text is the shadow of the one drawn right after it: the same, and beneath most of it."""
     same = (run.text, run.size, run.bold) == (over.text, over.size, over.bold)
@@ -35,10 +57,18 @@ def leaves(
     shapes: tuple[Shape, ...], x: float, y: float, scale: float, opacity: float
 ) -> Iterator[tuple[Shape, Rect, float]]:
     """All shapes that are no groups, each with what it covers on the screen, in pixels, and how opaque its groups make it."""
-    for shape in shapes:
-        if isinstance(shape, Group):
-            inner = (x + shape.dx * scale, y + shape.dy * scale, scale * shape.scale, opacity * shape.opacity)
-            yield from leaves(shape.shapes, *inner)
+    for one, left, top, unit, alpha in _drawn(shapes, x, y, scale, opacity):
+        own = bounds((one,))
+        yield one, Rect(left + own.x * unit, top + own.y * unit, own.width * unit, own.height * unit), alpha
+
+
+def _drawn(
+    shapes: tuple[Shape, ...], x: float, y: float, scale: float, opacity: float = 1.0
+) -> Iterator[tuple[Shape, float, float, float, float]]:
+    """All shapes that are no groups, each with where its group's corner lies, its scale and its opacity."""
+    for one in shapes:
+        if isinstance(one, Group):
+            inner = (x + one.dx * scale, y + one.dy * scale, scale * one.scale, opacity * one.opacity)
+            yield from _drawn(one.shapes, *inner)
         else:
-            own = bounds((shape,))
-            yield shape, Rect(x + own.x * scale, y + own.y * scale, own.width * scale, own.height * scale), opacity
+            yield one, x, y, scale, opacity

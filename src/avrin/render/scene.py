@@ -111,7 +111,7 @@ def drawn_widget(
 ) -> Placed:
     """One widget on a screen, whatever its `visible` says. hot: as in `Drawing`. rect: its box, where it does not move.
 
-    still: as it is when it has arrived and nothing pops.
+    still: as it is when it has arrived and nothing pops or flashes.
     """
     scale = screen_scale(bound.project, screen)
     away = None
@@ -119,7 +119,7 @@ def drawn_widget(
         rect, away = _rect_at(bound, widget, state, screen)
     plain = mirrored_rect(rect, screen.size[0]) if _is_mirrored(bound) else rect
     area = ((-plain.x) / scale, (-plain.y) / scale, screen.size[0] / scale, screen.size[1] / scale)
-    inner = widget_shapes(widget, state, clock, bound, area, hot)
+    inner = widget_shapes(widget, state, clock, bound, area, hot, still=still)
     shapes = inner.shapes
     if away is not None:
         shapes = (*shapes, _arrow(rect, away, scale, widget.looks[""].text))
@@ -197,8 +197,10 @@ def widget_shapes(
     bound: Bound,
     screen: tuple[float, float, float, float] | None = None,
     hot: str = "",
+    *,
+    still: bool = False,
 ) -> Group:
-    """One widget's shapes from its own upper left corner, in reference pixels, at its opacity."""
+    """One widget's shapes from its own upper left corner, in reference pixels, at its opacity. still: it does not flash."""
     drawing, fonts = _drawing(widget, state, clock, bound, screen, hot)
     look, measure, folder = drawing.look, drawing.measure, bound.folder
     try:
@@ -214,7 +216,7 @@ def widget_shapes(
         shapes = tuple(part for shape in shapes for part in _lettered(shape, look, fonts))
     opacity = _opacity(state)
     period = seconds(look.flash)
-    if period and clock % period >= period / 2:
+    if period and not still and clock % period >= period / 2:
         opacity *= DIMMED
     return Group(shapes, opacity=opacity, name=widget.widget.id)
 

@@ -12,19 +12,15 @@ from avrin.widgets.tracks import Tracks
 
 __all__ = ["lacking", "unwritten"]
 
-MOST = 400  # different texts of one recording that are looked at
-
 
 def lacking(tracks: Tracks, widget: BoundWidget, column: str, has: Callable[[str], bool]) -> dict[str, int]:
-    """Printable characters of a text column for which `has` is false, each with the first frame found that shows it."""
+    """Printable characters of a text column for which `has` is false, each with the first frame that shows it."""
     frames = np.flatnonzero(tracks.column(widget.columns["visible"]).data > 0)
     step = widget.columns.get(column) or widget.drawn[column]
-    found: dict[str, int] = {}
-    for frame, text in tracks.some_texts(step, frames, MOST):
-        for character in text:
-            if not has(character) and character.isprintable():
-                found.setdefault(character, frame)
-    return found
+    parts = tracks.parts(step, frames)
+    written = set().union(*(text for _, text in parts))
+    wrong = {character for character in written if character.isprintable() and not has(character)}
+    return {character: min(frame for frame, text in parts if character in text) for character in sorted(wrong)}
 
 
 def unwritten(tracks: Tracks, widget: BoundWidget) -> list[str]:

@@ -176,9 +176,34 @@ class Tracks:
             codes = np.broadcast_to(run_once(step, args, self.bound.graph), (len(picked),))
         else:
             codes = self._array(step)[picked]
+        return self._each_once(codes, picked)
+
+    def parts(self, step: Step, frames: Array) -> list[tuple[int, str]]:
+        """What a column's texts are put together from at frames that rise, shape (n,), each with the first that has it.
+
+        Of a template these are its own words and all that each of its values is ever written as.
+        """
+        if not len(frames):
+            return []
+        if step.constant is not None:
+            return [(int(frames[0]), str(self.value(step, 0) or ""))]
+        if step.op is not TEMPLATE:
+            return self._each_once(self._array(step)[frames], frames)
+        shape, kinds, placeholder = step.params
+        found = [(int(frames[0]), part) for part in shape if isinstance(part, str)]
+        patterns = [part for part in shape if not isinstance(part, str)]
+        for value, kind, pattern in zip(step.args, kinds, patterns, strict=True):
+            alone = self.bound.graph.add(TEMPLATE, (value,), "text", ((pattern,), (kind,), placeholder))
+            values = value.constant if value.constant is not None else self._array(value)[frames]
+            codes = np.broadcast_to(run_once(alone, [values], self.bound.graph), (len(frames),))
+            found += self._each_once(codes, frames)
+        return found
+
+    def _each_once(self, codes: Array, frames: Array) -> list[tuple[int, str]]:
+        """Each of some texts, with the first frame that has it."""
         found, first = np.unique(codes, return_index=True)
         words = self.bound.graph.words
-        return [(int(picked[i]), words.text(c) or "") for c, i in zip(found.tolist(), first.tolist(), strict=True)]
+        return [(int(frames[i]), words.text(c) or "") for c, i in zip(found.tolist(), first.tolist(), strict=True)]
 
     def state(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
         """All that a widget's drawing needs at one frame. The same frame's is kept: picture, lanes and card all ask."""

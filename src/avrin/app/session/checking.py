@@ -73,7 +73,7 @@ class Checking(QObject):
         return self._timer.isActive() or self._jobs.busy
 
     def look_again(self) -> None:
-        """Something beside the project became another: its texts in a language."""
+        """Something beside the project became another: its texts in a language, or what is known of a film."""
         self._outdated()
 
     @property
@@ -165,7 +165,7 @@ class Checking(QObject):
             from avrin.audit import CHECKS, Inspector
 
             self._inspector = Inspector(CHECKS)
-        found = self._inspector.inspect(now.tracks.bound, every, started.breathe)
+        found = self._inspector.inspect(now.tracks.bound, every, started.breathe, thorough=False)
         return Checked(tuple(found), read, tracks, left_out, len(now.trace))
 
     def _take(self, checked: Checked, _snapshot: Snapshot) -> None:

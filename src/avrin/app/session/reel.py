@@ -12,6 +12,7 @@ import os
 import threading
 import time
 from collections import OrderedDict
+from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
@@ -20,7 +21,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
 from avrin.app.session.present import Present
-from avrin.footage import WIDE, Footage, Still, film_second, open_footage, quick_copy
+from avrin.footage import WIDE, Footage, Still, are_known, film_second, film_shades, open_footage, quick_copy
 from avrin.model import AvrinError, Plate, inside
 from avrin.render.values import clock
 from avrin.trace import Trace
@@ -42,9 +43,13 @@ class _Key(Struct, frozen=True):
 
 
 class Reel(QObject):
-    """shown: another picture can be had. failed: a film cannot be shown, in a line."""
+    """shown: another picture can be had. failed: a film cannot be shown, in a line.
+
+    looked_through: what all of a film's pictures look like from afar is known now.
+    """
 
     shown = Signal()
+    looked_through = Signal()
     failed = Signal(str)
 
     def __init__(self, present: Present) -> None:
@@ -198,7 +203,7 @@ class Reel(QObject):
                 films.pop(key)[1].close()
             films[key] = (path, open_footage(path, key.rate))
             self._paces[key] = films[key][1].rate, films[key][1].seconds
-        if key not in self._copying and "#" not in key.path.name:
+        if key not in self._copying:
             self._copying.add(key)
             threading.Thread(target=self._copy, args=(key,), name="copy of a film", daemon=True).start()
         return films[key][1]
@@ -214,7 +219,7 @@ class Reel(QObject):
             return not self._closed
 
         try:
-            copy = quick_copy(key.path, wanted)
+            copy = key.path if "#" in key.path.name else quick_copy(key.path, wanted)
         except AvrinError:
             return  # told by who shows it
         except Exception:
@@ -222,6 +227,21 @@ class Reel(QObject):
             return
         with self._lock:
             self._quick[key] = copy
+        self._look_through(copy, key, wanted)
+
+    def _look_through(self, copy: Path, key: _Key, wanted: Callable[[], bool]) -> None:
+        """Let it be known what all its pictures look like from afar, for the checks."""
+
+        def breathe() -> None:
+            if not wanted():
+                raise AvrinError("nobody waits for it any more")
+
+        try:
+            if not are_known(key.path, key.rate):
+                film_shades(key.path, key.rate, breathe, read=copy)
+                self.looked_through.emit()
+        except AvrinError:
+            return
 
     def _fulfil(self, film: Footage, key: _Key, second: float) -> None:
         if not film.reaches(second):

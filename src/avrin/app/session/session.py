@@ -39,6 +39,7 @@ class Session(Present):
         self.checking = Checking(self)
         self.suggesting = Suggesting(self)
         self.reel = Reel(self)
+        self.reel.looked_through.connect(self.checking.look_again)
 
     def evaluate_later(self, bound: Bound) -> None:
         """In the background; the window goes on with what it has, and the newest edit wins."""

@@ -1,0 +1,146 @@
+"""The colours behind a text over all the frames at which it stands there: the plate's, under what is drawn between."""
+
+from __future__ import annotations
+
+import functools
+from pathlib import Path
+
+import numpy as np
+from msgspec import Struct
+
+from avrin.audit.case import Case
+from avrin.audit.layers import Lettering
+from avrin.footage import CELLS, are_known, film_second, film_shades, footage_seconds, still_file
+from avrin.model import AvrinError, Plate, Screen, inside
+from avrin.render import Rect, plate_rect, reach_rects
+from avrin.render.colour import over, parsed
+from avrin.render.pixels import pixels
+from avrin.trace import Array, FloatArray
+from avrin.widgets import BoundWidget, Tracks
+
+__all__ = ["Backdrop", "backdrop", "knows_film"]
+
+SMALL = 480  # pixels of the longer side at which a plate is looked at: texts are not judged by single pixels of it
+
+
+class Backdrop(Struct, frozen=True, eq=False):
+    """frames: shape (n,). colours: behind the text at each, gamma-encoded sRGB, 0–1, shape (n, 3)."""
+
+    frames: Array
+    colours: FloatArray
+
+
+def backdrop(
+    case: Case, tracks: Tracks, widget: BoundWidget, text: Lettering, plate: Plate | None, screen: Screen
+) -> Backdrop | None:
+    """What lies behind a text while it stands so; at one frame where all are alike. None if nobody knows."""
+    found = _of_plate(case, tracks, widget, text, plate, screen) if plate is not None else None
+    frames = found.frames if found is not None else text.frames[:1]
+    colours = found.colours if found is not None else None
+    for fill in text.under:
+        front, alpha = parsed(fill.colour)[0], fill.alpha
+        if alpha >= 1:
+            colours = np.broadcast_to(front, (len(frames), 3))
+        elif colours is not None:
+            colours = over(front, alpha, colours)
+    return None if colours is None else Backdrop(frames, colours)
+
+
+def knows_film(case: Case, plate: Plate) -> bool:
+    """Whether each picture of a plate's film is looked at: else, one close before the text's moment stands for them."""
+    try:
+        return case.thorough or are_known(inside(case.bound.folder, plate.film), plate.rate)
+    except AvrinError:
+        return False
+
+
+def _of_plate(
+    case: Case, tracks: Tracks, widget: BoundWidget, text: Lettering, plate: Plate, screen: Screen
+) -> Backdrop | None:
+    boxes = reach_rects(tracks, widget, screen, Rect(0.0, 0.0, 1.0, 1.0))
+    moves = len(boxes) > 1
+    try:
+        path = inside(case.bound.folder, plate.film or plate.picture)
+        frames = _running(case, tracks, plate, path, text.frames) if plate.film else text.frames
+        if not len(frames):
+            return None
+        if plate.film and knows_film(case, plate):
+            shades = film_shades(path, plate.rate, case.memory.breathe)
+            which = shades.shown(_seconds(case, tracks, plate, frames))
+            if not moves:
+                which, first = np.unique(which, return_index=True)
+                frames = frames[first]
+            return Backdrop(frames, _of_cells(shades.cells, which, _shares(case, screen, text, boxes, frames)))
+        if not moves or plate.film:
+            frames = frames[:1]
+        if plate.film:
+            second = float(_seconds(case, tracks, plate, frames)[0])
+            path = still_file(path, second, plate.rate, wide=SMALL, exact=False)
+    except AvrinError:
+        return None  # told as missing
+    colours = _of_picture(path, screen, _shares(case, screen, text, boxes, frames))
+    return None if colours is None else Backdrop(frames, colours)
+
+
+def _seconds(case: Case, tracks: Tracks, plate: Plate, frames: Array) -> FloatArray:
+    """The film's seconds at frames; NaN over a recording that it is not of."""
+    begins = film_second(case.project, plate, tracks.trace.name, 0.0)
+    return tracks.trace.axis[frames] + (np.nan if begins is None else begins)
+
+
+def _running(case: Case, tracks: Tracks, plate: Plate, path: Path, frames: Array) -> Array:
+    """Those of some frames at which a plate's film runs. Raises AvrinError where there is no film."""
+    seconds = _seconds(case, tracks, plate, frames)
+    return frames[(seconds >= 0) & (seconds <= footage_seconds(path, plate.rate))]
+
+
+def _shares(case: Case, screen: Screen, text: Lettering, boxes: FloatArray, frames: Array) -> FloatArray:
+    """Left, top, right and bottom of a text at frames as shares of the plate, shape (n, 4), or (1, 4) where it stays."""
+    under = plate_rect(screen, case.project.reference)
+    x, y, width, height = text.rect
+    moved = boxes[frames, :2] - boxes[text.frame, :2] if len(boxes) > 1 else np.zeros((1, 2))
+    size = np.array([under.width, under.height])
+    near = (moved + np.array([x - under.x, y - under.y])) / size
+    far = near + np.array([width, height]) / size
+    shares: FloatArray = np.clip(np.hstack([near, far]), 0.0, 1.0)
+    return shares
+
+
+def _parts(shares: FloatArray, wide: int, high: int) -> Array:
+    """The first and last column and row of a grid under shares of it: left, top, right, bottom, the last two not included."""
+    low = np.minimum((shares[:, :2] * (wide, high)).astype(int), (wide - 1, high - 1))
+    return np.hstack([low, np.maximum(np.ceil(shares[:, 2:] * (wide, high)).astype(int), low + 1)])
+
+
+def _of_picture(path: Path, screen: Screen, shares: FloatArray) -> FloatArray | None:
+    """A picture's mean colours under shares of it, shape (n, 3); None where it cannot be read."""
+    zoom = SMALL / max(screen.size)
+    sums = _sums(str(path), *(max(1, round(side * zoom)) for side in screen.size))
+    if sums is None:
+        return None
+    left, top, right, bottom = _parts(shares, sums.shape[1] - 1, sums.shape[0] - 1).T
+    whole = sums[bottom, right] - sums[top, right] - sums[bottom, left] + sums[top, left]
+    found: FloatArray = whole / ((right - left) * (bottom - top))[:, None]
+    return found
+
+
+@functools.lru_cache(maxsize=16)
+def _sums(source: str, width: int, height: int) -> FloatArray | None:
+    """A picture's colours summed from its corner on, shape (height + 1, width + 1, 3): any box's sum is that of four corners."""
+    image = pixels(source, width, height)
+    if image is None:
+        return None
+    sums = np.zeros((height + 1, width + 1, 3))
+    sums[1:, 1:] = image.cumsum(axis=0).cumsum(axis=1)
+    return sums
+
+
+def _of_cells(cells: Array, which: Array, shares: FloatArray) -> FloatArray:
+    """A film's mean colours under shares of some of its pictures, shape (n, 3)."""
+    parts = np.broadcast_to(_parts(shares, *CELLS), (len(which), 4))
+    made = np.empty((len(which), 3))
+    each, of = np.unique(parts, axis=0, return_inverse=True)
+    for number, (left, top, right, bottom) in enumerate(each.tolist()):
+        here = np.flatnonzero(of.reshape(-1) == number)
+        made[here] = cells[which[here], top:bottom, left:right].mean(axis=(1, 2)) / 255
+    return made

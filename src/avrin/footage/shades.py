@@ -1,0 +1,106 @@
+"""What a film's pictures look like from afar: mean colours of a few cells of each, for who asks about all of them at once.
+
+They are found by decoding the film once from end to end, and kept in the user's cache.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import io
+import logging
+from collections.abc import Callable
+from pathlib import Path
+from zipfile import BadZipFile
+
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from avrin.footage.opening import open_footage
+from avrin.model import cache_folder, code_stamp, keep, kept
+
+__all__ = ["CELLS", "Shades", "are_known", "film_shades"]
+
+log = logging.getLogger(__name__)
+CELLS = (48, 27)  # columns and rows
+
+
+class Shades(Struct, frozen=True, eq=False):
+    """A film from afar. seconds: at which each picture begins, rising, shape (pictures,).
+
+    cells: sRGB, uint8, shape (pictures, rows, columns, 3).
+    """
+
+    seconds: NDArray[np.float64]
+    cells: NDArray[np.uint8]
+
+    def shown(self, seconds: NDArray[np.float64]) -> NDArray[np.intp]:
+        """Which picture is shown at each second: the last one that has begun; shape as given."""
+        return np.maximum(0, np.searchsorted(self.seconds, seconds + 1e-5, "right") - 1)
+
+
+def film_shades(
+    path: Path, rate: float = 0.0, breathe: Callable[[], None] = lambda: None, read: Path | None = None
+) -> Shades:
+    """All of a film's pictures from afar. breathe: called before each; it may wait, or raise to give the work up.
+
+    read: a copy of it that is quicker to read. Raises AvrinError where there is no film.
+    """
+    return _of(_file(path, rate), read or path, rate, breathe)
+
+
+def are_known(path: Path, rate: float = 0.0) -> bool:
+    """Whether they were found before."""
+    return _file(path, rate).exists()
+
+
+def _file(path: Path, rate: float) -> Path:
+    try:
+        told = path.parent.stat() if "#" in path.name else path.stat()
+        name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {rate} {CELLS} {code_stamp('footage/shades.py')}"
+    except OSError:
+        name = str(path)
+    return cache_folder() / "films" / f"{hashlib.blake2b(name.encode(), digest_size=16).hexdigest()}.shades"
+
+
+_remembered: dict[Path, Shades] = {}  # the last few
+MOST = 4
+
+
+def _of(file: Path, path: Path, rate: float, breathe: Callable[[], None]) -> Shades:
+    found = _remembered.get(file) or _read(file)
+    if found is None:
+        found = _decoded(path, rate, breathe)
+        data = io.BytesIO()
+        np.savez(data, seconds=found.seconds, cells=found.cells)
+        keep(file, data.getvalue())
+    while len(_remembered) >= MOST and file not in _remembered:
+        del _remembered[next(iter(_remembered))]
+    _remembered[file] = found
+    return found
+
+
+def _read(file: Path) -> Shades | None:
+    data = kept(file)
+    if data is None:
+        return None
+    try:
+        with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
+            return Shades(arrays["seconds"], arrays["cells"])
+    except (OSError, ValueError, KeyError, BadZipFile) as error:
+        log.warning("%s is made anew: %s", file.name, error)
+        return None
+
+
+def _decoded(path: Path, rate: float, breathe: Callable[[], None]) -> Shades:
+    film = open_footage(path, rate)
+    seconds: list[float] = []
+    cells: list[NDArray[np.uint8]] = []
+    try:
+        for picture, second in film.small(*CELLS):
+            breathe()
+            seconds.append(second)
+            cells.append(picture)
+    finally:
+        film.close()
+    return Shades(np.array(seconds), np.array(cells, np.uint8).reshape(-1, CELLS[1], CELLS[0], 3))
