@@ -110,6 +110,20 @@ def test_while_it_plays_the_film_goes_along(filmed: Hand) -> None:
     filmed.key(Key.Key_Space)
 
 
+def test_once_it_was_looked_through_the_checks_judge_each_of_its_pictures(hand: Hand, tmp_path: Path) -> None:
+    session = hand.window.session
+    told: list[int] = []
+    session.reel.looked_through.connect(lambda: told.append(1))
+    hand.drop(film(tmp_path / "my dive.mp4", [number / 30 for number in range(300)], keys=1000))
+    session.checking.settle()
+    until(lambda: bool(told), 60.0)
+    assert session.checking.busy, "it looks again"
+    session.checking.settle()
+    found = [one for one in session.checking.findings if one.code == "low-contrast" and one.plate == "my dive"]
+    assert found
+    assert any(one.start for one in found), "not the first frame, which is over the first key picture"
+
+
 def test_the_film_is_dragged_until_what_is_seen_lies_under_its_mark(filmed: Hand) -> None:
     window = filmed.window
     session = window.session

@@ -12,13 +12,14 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Case, Finding
-from avrin.model import Band, Plate, Project, Screen, Widget
+from avrin.model import Band, Follow, Place, Plate, Project, Screen, Variable, Widget
 from avrin.render import Rect, bodies, drawn_widget, is_drawn, leaves
 from avrin.render.colour import contrast_ratio, over, parsed
 from avrin.render.pixels import pixels
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import KINDS, Box, Tracks, bind
 from avrin.widgets.samples import sample_project, sample_widget
+from films import film, pictures
 
 SCREEN = Screen(name="desk", size=(1920, 1080))
 STRIPED = (
@@ -47,7 +48,7 @@ def traces(draw: st.DrawFn) -> Trace:
 
 
 @st.composite
-def widgets(draw: st.DrawFn, ident: str) -> Widget:
+def widgets(draw: st.DrawFn, ident: str, moving: bool = False) -> Widget:
     kind = KINDS[draw(st.sampled_from(sorted(KINDS)))]
     made = sample_widget(kind, draw(st.sampled_from([kind.tried, kind.pose])))
     x, y = draw(st.tuples(st.integers(-160, 160), st.integers(-60, 60)))
@@ -56,7 +57,8 @@ def widgets(draw: st.DrawFn, ident: str) -> Widget:
     }
     if kind.share and draw(st.booleans()):
         more["bands"] = LOW
-    return replace(made, id=ident, place=replace(made.place, offset=(float(x), float(y))), **more)
+    follow = draw(st.sampled_from([None, Follow(x="960 + hull", y="540")])) if moving else None
+    return replace(made, id=ident, place=replace(made.place, offset=(float(x), float(y)), follow=follow), **more)
 
 
 def drawn(tracks: Tracks, ident: str, frame: int) -> Any:
@@ -105,10 +107,10 @@ def faintest(tracks: Tracks, frame: int, image: np.ndarray[Any, Any]) -> list[fl
             if isinstance(shape, Box) and shape.fill:
                 behind.append((rect, shape.fill[:7], parsed(shape.fill)[1] * opacity))
         for run, rect in bodies((placed.group,)) if ident == "two" else ():
-            if not run.fill:
-                continue
+            if not run.fill or not rect.shared(Rect(0, 0, *SCREEN.size)):
+                continue  # nobody sees it
             zoom = 480 / 1920
-            left, top = int(rect.x * zoom), int(rect.y * zoom)
+            left, top = max(0, int(rect.x * zoom)), max(0, int(rect.y * zoom))
             right, bottom = int(np.ceil((rect.x + rect.width) * zoom)), int(np.ceil((rect.y + rect.height) * zoom))
             colour = image[top:bottom, left:right].reshape(-1, 3).mean(axis=0)
             for fill, name, alpha in behind:
@@ -121,7 +123,7 @@ def faintest(tracks: Tracks, frame: int, image: np.ndarray[Any, Any]) -> list[fl
     return ratios
 
 
-@given(trace=traces(), one=widgets("one"), two=widgets("two"))
+@given(trace=traces(), one=widgets("one", moving=True), two=widgets("two", moving=True))
 def test_what_stands_out_least_is_found_whenever_it_is(
     tmp_path_factory: pytest.TempPathFactory, trace: Trace, one: Widget, two: Widget
 ) -> None:
@@ -155,3 +157,55 @@ def test_the_smallest_text_is_found_whenever_it_is_there(trace: Trace, one: Widg
     if told:
         placed = drawn(tracks, "one", told[0].start or 0)
         assert min(run.size for run, _ in bodies((placed.group,))) == min(sizes)
+
+
+@pytest.mark.parametrize("numbered", [False, True])
+def test_over_a_film_each_of_its_pictures_is_judged(tmp_path: Path, numbered: bool) -> None:
+    (tmp_path / "films").mkdir()
+    if numbered:
+        pictures(tmp_path / "films", range(60), "shot_{:02d}.png")
+        plate = Plate(name="dive", film="films/shot_##.png", rate=30.0, offset=0.3)
+    else:
+        film(tmp_path / "films/dive.mp4", [number / 30 for number in range(60)])
+        plate = Plate(name="dive", film="films/dive.mp4", offset=0.3)
+    trace = Trace.make("t", [i / 20 for i in range(60)], {"hull": Column.of([50.0] * 60)})
+    text = Widget(
+        id="text", kind="label", inputs={"text": "Hull {hull}"}, look={"text": "#d0d0d0"},
+        place=Place(anchor="bottom-left", pivot="bottom-left", offset=(100.0, -100.0), size=(300.0, 60.0)),
+    )  # fmt: skip
+    project = Project(
+        variables=(Variable(name="hull", type="float"),), screens=(SCREEN,), plates=(plate,), widgets=(text,)
+    )
+    (told,), _ = found("low-contrast", project, trace, tmp_path)
+    # As the film is made: its lower half is of one colour in each picture.
+    shown = [min(59, int(round((float(t) + 0.3) * 30, 6))) for t in trace.t if (t + 0.3) * 30 < 60]
+    greys = np.array([[(number * 37) % 200, (number * 11) % 200, (number * 5) % 200] for number in shown]) / 255
+    ratios = contrast_ratio(np.full((1, 3), 0xD0 / 255), greys)
+    assert told.start == int(np.argmin(ratios))
+    assert told.weight == pytest.approx(-float(ratios.min()), abs=0.06)  # a film's colours are coarser than a picture's
+    hurried = list(hasty(project, trace, tmp_path))
+    assert [one.start for one in hurried] == [told.start], "it was looked through, and that is remembered"
+
+
+def hasty(project: Project, trace: Trace, folder: Path) -> list[Finding]:
+    """What is found without decoding a film for it."""
+    bound = bind(project, folder=folder)
+    (check,) = (one for one in CHECKS if one.code == "low-contrast")
+    assert check.project is not None
+    return list(check.project(Case(bound, (Tracks(bound, trace),), thorough=False)))
+
+
+def test_until_a_film_was_looked_through_a_picture_close_before_stands_for_it(tmp_path: Path) -> None:
+    (tmp_path / "films").mkdir()
+    film(tmp_path / "films/dive.mp4", [number / 30 for number in range(60)])
+    project = Project(
+        screens=(SCREEN,), plates=(Plate(name="dive", film="films/dive.mp4"),),
+        widgets=(Widget(id="text", kind="label", inputs={"text": "Hull"}, look={"text": "#606060"}, place=Place(
+            anchor="bottom-left", pivot="bottom-left", offset=(100.0, -100.0), size=(300.0, 60.0))),),
+    )  # fmt: skip
+    trace = Trace.make("t", [i / 20 for i in range(30)], {})
+    (before,) = hasty(project, trace, tmp_path)
+    assert before.start == 0
+    (after,), _ = found("low-contrast", project, trace, tmp_path)
+    assert after.weight > before.weight
+    assert [one.start for one in hasty(project, trace, tmp_path)] == [after.start]

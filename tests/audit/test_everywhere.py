@@ -59,7 +59,8 @@ def found(folder: Path, project: Project) -> list[Finding]:
 @pytest.fixture
 def folder(tmp_path: Path) -> Path:
     (tmp_path / "texts").mkdir()
-    (tmp_path / "fog.svg").write_text(PALE)
+    shaded = '<rect x="96" width="96" height="108" fill="#c8d6ce"/><rect width="30" height="10" fill="#dfe8e2"/></svg>'
+    (tmp_path / "fog.svg").write_text(PALE.replace("</svg>", shaded))
     (tmp_path / "night.svg").write_text(PALE.replace("#e8efe9", "#000000"))
     for code, said in SAID.items():
         (tmp_path / f"texts/{code}.po").write_text(catalogue(**{TEXTS: said}))
@@ -83,8 +84,13 @@ def test_all_at_once_is_finding_by_finding_what_one_by_one_finds(
     assert {key[:2] for key in whole} == {key[:2] for key in alone}
     for key, told in whole.items():
         # Of several screens the first is told, or where it weighs most: in the same words, at the same frame.
-        same = [one for one in alone[key] if one.weight == max(other.weight for other in alone[key])]
-        assert told == same[0]
+        most = max(one.weight for one in alone[key])
+        assert as_alone(told) == as_alone(next(one for one in alone[key] if one.weight > most - 1e-6))
+
+
+def as_alone(finding: Finding) -> Finding:
+    """A finding without the word that it is on another screen than the first."""
+    return replace(finding, why=finding.why.replace(f" on {finding.screen}", ""), weight=round(finding.weight, 6))
 
 
 def test_each_language_and_each_plate_is_told_on_its_own(folder: Path) -> None:

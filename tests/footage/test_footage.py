@@ -11,8 +11,11 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.footage import (
+    CELLS,
     Footage,
+    are_known,
     film_second,
+    film_shades,
     footage_files,
     footage_seconds,
     numbered_name,
@@ -231,3 +234,50 @@ def test_a_film_keeps_step_with_its_own_recording() -> None:
     assert film_second(project, plate, "a", 2.0) == -10.5
     assert film_second(project, plate, "b", 20.0) is None
     assert film_second(project, Plate(name="any", film="films/dive.mp4", offset=1.0), "b", 20.0) == 21.0
+
+
+def test_a_film_from_afar_is_each_of_its_pictures_and_is_decoded_once(tmp_path: Path) -> None:
+    seconds = [0.0, 0.1, 0.5, 0.6]
+    path = film(tmp_path / "dive.mp4", seconds)
+    assert not are_known(path)
+    shades = film_shades(path)
+    assert shades.seconds == pytest.approx(seconds, abs=1e-4)
+    assert shades.cells.shape == (4, CELLS[1], CELLS[0], 3)
+    lower = shades.cells[:, 20:].reshape(4, -1, 3).mean(axis=1)
+    assert lower == pytest.approx(np.array([[n * 37 % 200, n * 11 % 200, n * 5 % 200] for n in range(4)]), abs=6)
+    assert shades.shown(np.array([-1.0, 0.0, 0.09, 0.1, 0.49, 0.5, 9.0])).tolist() == [0, 0, 0, 1, 1, 2, 3]
+    assert are_known(path)
+    forgotten()
+    looked = []
+    again = film_shades(path, breathe=lambda: looked.append(1))
+    assert (again.cells == shades.cells).all()
+    assert not looked
+
+
+def test_a_spoilt_note_of_a_film_from_afar_is_made_anew(tmp_path: Path) -> None:
+    path = film(tmp_path / "dive.mp4", [0.0, 0.1])
+    shades = film_shades(path)
+    forgotten()
+    for note in (cache_folder() / "films").glob("*.shades"):
+        note.write_bytes(note.read_bytes()[:-100])
+    looked = []
+    assert (film_shades(path, breathe=lambda: looked.append(1)).cells == shades.cells).all()
+    assert len(looked) == 2
+
+
+def test_who_no_longer_waits_ends_the_look_and_nothing_half_is_kept(tmp_path: Path) -> None:
+    path = film(tmp_path / "dive.mp4", [0.0, 0.1, 0.2])
+
+    def breathe() -> None:
+        raise AvrinError("nobody waits")
+
+    with pytest.raises(AvrinError, match="nobody waits"):
+        film_shades(path, breathe=breathe)
+    assert not are_known(path)
+
+
+def forgotten() -> None:
+    """As another program would find it."""
+    from avrin.footage import shades
+
+    shades._remembered.clear()

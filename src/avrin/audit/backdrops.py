@@ -11,7 +11,7 @@ from msgspec import Struct
 from avrin.audit.case import Case
 from avrin.audit.layers import Lettering
 from avrin.footage import CELLS, are_known, film_second, film_shades, footage_seconds, still_file
-from avrin.model import AvrinError, Plate, Screen, inside
+from avrin.model import AvrinError, Plate, Screen
 from avrin.render import Rect, plate_rect, reach_rects
 from avrin.render.colour import over, parsed
 from avrin.render.pixels import pixels
@@ -33,9 +33,12 @@ class Backdrop(Struct, frozen=True, eq=False):
 def backdrop(
     case: Case, tracks: Tracks, widget: BoundWidget, text: Lettering, plate: Plate | None, screen: Screen
 ) -> Backdrop | None:
-    """What lies behind a text while it stands so; at one frame where all are alike. None if nobody knows."""
-    found = _of_plate(case, tracks, widget, text, plate, screen) if plate is not None else None
-    frames = found.frames if found is not None else text.frames[:1]
+    """What lies behind a text while it stands so; at one frame where all are alike. None if nobody knows, or nobody sees it."""
+    frames, corners = _where(tracks, widget, text, screen)
+    if not len(frames):
+        return None
+    found = _of_plate(case, tracks, text, plate, screen, frames, corners) if plate is not None else None
+    frames = found.frames if found is not None else frames[:1]
     colours = found.colours if found is not None else None
     for fill in text.under:
         front, alpha = parsed(fill.colour)[0], fill.alpha
@@ -46,39 +49,55 @@ def backdrop(
     return None if colours is None else Backdrop(frames, colours)
 
 
+def _where(tracks: Tracks, widget: BoundWidget, text: Lettering, screen: Screen) -> tuple[Array, FloatArray]:
+    """Frames at which some of a text lies on the screen, and its upper left corner at each, in pixels, shape (n, 2).
+
+    Of one that stays it is one corner for all of them.
+    """
+    boxes = reach_rects(tracks, widget, screen, Rect(0.0, 0.0, 1.0, 1.0))
+    first = np.array([[text.rect.x, text.rect.y]])
+    corners = first if len(boxes) == 1 else first + boxes[text.frames, :2] - boxes[text.frames[:1], :2]
+    size = np.array([text.rect.width, text.rect.height])
+    seen = ((corners < screen.size) & (corners + size > 0)).all(axis=1)
+    if len(boxes) == 1:
+        return text.frames[: len(text.frames) if seen[0] else 0], corners
+    return text.frames[seen], corners[seen]
+
+
 def knows_film(case: Case, plate: Plate) -> bool:
     """Whether each picture of a plate's film is looked at: else, one close before the text's moment stands for them."""
     try:
-        return case.thorough or are_known(inside(case.bound.folder, plate.film), plate.rate)
+        return case.thorough or are_known(case.plate_file(plate), plate.rate)
     except AvrinError:
         return False
 
 
 def _of_plate(
-    case: Case, tracks: Tracks, widget: BoundWidget, text: Lettering, plate: Plate, screen: Screen
+    case: Case, tracks: Tracks, text: Lettering, plate: Plate, screen: Screen, frames: Array, corners: FloatArray
 ) -> Backdrop | None:
-    boxes = reach_rects(tracks, widget, screen, Rect(0.0, 0.0, 1.0, 1.0))
-    moves = len(boxes) > 1
+    moves = len(corners) > 1
+    shares = _shares(case, screen, text, corners)
     try:
-        path = inside(case.bound.folder, plate.film or plate.picture)
-        frames = _running(case, tracks, plate, path, text.frames) if plate.film else text.frames
-        if not len(frames):
-            return None
-        if plate.film and knows_film(case, plate):
-            shades = film_shades(path, plate.rate, case.memory.breathe)
-            which = shades.shown(_seconds(case, tracks, plate, frames))
-            if not moves:
-                which, first = np.unique(which, return_index=True)
-                frames = frames[first]
-            return Backdrop(frames, _of_cells(shades.cells, which, _shares(case, screen, text, boxes, frames)))
-        if not moves or plate.film:
-            frames = frames[:1]
+        path = case.plate_file(plate)
         if plate.film:
-            second = float(_seconds(case, tracks, plate, frames)[0])
+            there = np.isin(frames, _running(case, tracks, plate, path, frames))
+            frames, shares = frames[there], shares[there] if moves else shares
+            if not len(frames):
+                return None
+            if knows_film(case, plate):
+                shades = film_shades(path, plate.rate, case.memory.breathe)
+                which = shades.shown(_seconds(case, tracks, plate, frames))
+                if not moves:
+                    which, first = np.unique(which, return_index=True)
+                    frames = frames[first]
+                return Backdrop(frames, _of_cells(shades.cells, which, shares))
+            second = float(_seconds(case, tracks, plate, frames[:1])[0])
             path = still_file(path, second, plate.rate, wide=SMALL, exact=False)
+        if plate.film or not moves:
+            frames, shares = frames[:1], shares[:1]
     except AvrinError:
         return None  # told as missing
-    colours = _of_picture(path, screen, _shares(case, screen, text, boxes, frames))
+    colours = _of_picture(path, screen, shares)
     return None if colours is None else Backdrop(frames, colours)
 
 
@@ -94,14 +113,11 @@ def _running(case: Case, tracks: Tracks, plate: Plate, path: Path, frames: Array
     return frames[(seconds >= 0) & (seconds <= footage_seconds(path, plate.rate))]
 
 
-def _shares(case: Case, screen: Screen, text: Lettering, boxes: FloatArray, frames: Array) -> FloatArray:
-    """Left, top, right and bottom of a text at frames as shares of the plate, shape (n, 4), or (1, 4) where it stays."""
+def _shares(case: Case, screen: Screen, text: Lettering, corners: FloatArray) -> FloatArray:
+    """Left, top, right and bottom of a text with its corner at each place, as shares of the plate, shape (n, 4)."""
     under = plate_rect(screen, case.project.reference)
-    x, y, width, height = text.rect
-    moved = boxes[frames, :2] - boxes[text.frame, :2] if len(boxes) > 1 else np.zeros((1, 2))
-    size = np.array([under.width, under.height])
-    near = (moved + np.array([x - under.x, y - under.y])) / size
-    far = near + np.array([width, height]) / size
+    near = (corners - np.array([under.x, under.y])) / np.array([under.width, under.height])
+    far = near + np.array([text.rect.width, text.rect.height]) / np.array([under.width, under.height])
     shares: FloatArray = np.clip(np.hstack([near, far]), 0.0, 1.0)
     return shares
 

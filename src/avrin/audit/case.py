@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import functools
 from collections.abc import Callable, Hashable, Iterable, Iterator
+from pathlib import Path
 from typing import Any, TypeVar
 
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import Plate, Project, Screen, ScreenPart
+from avrin.model import Plate, Project, Screen, ScreenPart, inside
 from avrin.render import (
     Appearances,
     Extent,
@@ -103,6 +104,7 @@ class Case:
         self.tracks = tracks
         self.memory = memory or Memory()
         self._values: dict[tuple[int, Step], Column] = {}
+        self._files: dict[str, Path] = {}
         self._numbers = {id(one): number for number, one in enumerate(tracks)}
 
     @property
@@ -197,6 +199,12 @@ class Case:
                 return true
             left &= ~true
         raise AssertionError(plate.name)
+
+    def plate_file(self, plate: Plate) -> Path:
+        """Where a plate's film or picture lies. Raises AvrinError where its name leads out of the project's folder."""
+        if plate.name not in self._files:
+            self._files[plate.name] = inside(self.bound.folder, plate.film or plate.picture)
+        return self._files[plate.name]
 
     def plate_key(self, plate: Plate | None) -> tuple[Hashable, ...]:
         """What is remembered of a plate goes by this, while the project's plates are what they are."""

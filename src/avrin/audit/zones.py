@@ -10,7 +10,7 @@ from msgspec import Struct
 from avrin.audit.case import Case, stretches
 from avrin.audit.finding import Check, Finding
 from avrin.footage import film_second, footage_seconds
-from avrin.model import AvrinError, Plate, Screen, inside
+from avrin.model import AvrinError, Plate, Screen
 from avrin.render import reach_rects, touching, zone_rects
 from avrin.render.values import clock
 from avrin.trace import Array
@@ -82,7 +82,7 @@ def _behind(case: Case, plate: Plate, tracks: Tracks) -> Array:
     if begins is None:
         return np.zeros_like(there)
     try:
-        runs = footage_seconds(inside(case.bound.folder, plate.film), plate.rate)
+        runs = footage_seconds(case.plate_file(plate), plate.rate)
     except AvrinError:
         return there  # told as missing
     second = tracks.trace.axis + begins
