@@ -19,8 +19,8 @@ itself (`docs/make_findings.py`). They run in the background as one edits, and o
 ./avrin check brinehook.avrin --fail-on error                        # exit status 1 only for errors; 2: could not run
 ```
 
-No frame is left out: what is drawn is judged as if each frame of each recording were drawn on each screen. Only while a film behind
-the HUD was not looked through yet, the window judges texts over a picture close before; it looks again as soon as it was.
+No frame is left out: what is drawn is judged as if each frame of each recording were drawn on each screen. Only while a film
+behind the HUD was not looked through yet, the window judges texts over a picture close before; it looks again as soon as it was.
 
 Where one finding follows from another, the cause is told and counted, and what follows stands under it: mended or hushed,
 the cause takes them along.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -14,7 +15,9 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
+from avrin.app.session import plates
 from avrin.app.window.window import Window
+from avrin.model import take_in
 from films import film, number_of, pictures
 from gestures import CTRL, LEFT, PLAIN, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
@@ -108,6 +111,47 @@ def test_while_it_plays_the_film_goes_along(filmed: Hand) -> None:
     until(in_step)  # on a busy machine it is behind for a moment, and catches up
     assert session.playing
     filmed.key(Key.Key_Space)
+
+
+def test_a_large_film_is_copied_while_one_goes_on(hand: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(plates, "AT_ONCE", 1000)
+    session, goes = hand.window.session, threading.Event()
+    monkeypatch.setattr(plates, "take_in", lambda *given, **more: goes.wait(20) and take_in(*given, **more))
+    hand.drop(film(tmp_path / "my dive.mp4", [number / 30 for number in range(30)]))
+    assert "Copying my dive.mp4" in hand.window.message.text()
+    assert len(hand.file()["plates"]) == len(hand.before["plates"]), "it is not there yet"
+    session.select_widget("hull_bar")
+    assert session.files.jobs.busy, "selecting and saving end nothing"
+    goes.set()
+    session.files.jobs.settle()
+    assert session.plate is not None
+    assert session.plate.film == "films/my dive.mp4"
+    assert (session.folder / session.plate.film).exists()
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file() == hand.before
+
+
+def test_a_copy_that_is_stopped_leaves_nothing_behind(
+    hand: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr(plates, "AT_ONCE", 1000)
+    session = hand.window.session
+    waits, goes = threading.Event(), threading.Event()
+
+    def slow(*given: Any, told: Callable[[int], None] = lambda _: None) -> str:
+        waits.set()
+        goes.wait(20)
+        given[-1](1) if callable(given[-1]) else told(1)
+        raise AssertionError("it goes on")
+
+    monkeypatch.setattr(plates, "take_in", slow)
+    hand.drop(film(tmp_path / "my dive.mp4", [0.0, 0.1]))
+    assert waits.wait(20)
+    hand.key(Key.Key_Escape)
+    goes.set()
+    session.files.jobs.settle()
+    assert hand.window.message.text() == "Stopped"
+    assert hand.file() == hand.before
 
 
 def test_once_it_was_looked_through_the_checks_judge_each_of_its_pictures(hand: Hand, tmp_path: Path) -> None:

@@ -52,6 +52,7 @@ ACTS: dict[str, tuple[Callable[[Session], object], set[Part]]] = {
     "an edit": (lambda s: s.set_rule(VALUE, "hull / 2"), {"project", "tracks"}),
     "a value held": (lambda s: s.hand.pin("hull", 9.0), {"pins", "trace", "tracks"}),
     "another recording": (lambda s: s.traces.show("traces/calm-dive.csv"), {"trace", "tracks"}),
+    "saved where it was": (lambda s: s.files.save(), set()),
     "another name": (lambda s: s.files.save(s.folder / "copy.avrin"), {"file"}),
     "another project": (lambda s: s.files.open(other_project(s)), {*PARTS} - {"playhead"}),
 }

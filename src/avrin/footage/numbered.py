@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from bisect import bisect_right
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -49,7 +49,7 @@ def numbered_name(paths: Iterable[Path]) -> Path | None:
     return folder / f"{before}{'#' * digits}{after}"
 
 
-def take_in_numbered(paths: Iterable[Path], folder: Path) -> str:
+def take_in_numbered(paths: Iterable[Path], folder: Path, told: Callable[[int], None] = lambda _: None) -> str:
     """Copy numbered pictures into a project's folder, where they are not there already; returns the name they have together.
 
     Raises AvrinError where they are no film, or cannot be copied.
@@ -68,7 +68,7 @@ def take_in_numbered(paths: Iterable[Path], folder: Path) -> str:
     sort = FileSort("picture", ENDS, f"{FILM.folder}/{own}", "Choose pictures")
     (folder / FILM.folder).mkdir(exist_ok=True)
     for path in several:
-        take_in(path, folder, sort)
+        take_in(path, folder, sort, told)
     return f"{sort.folder}/{name.name}"
 
 

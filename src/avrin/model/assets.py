@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import filecmp
-import shutil
+from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
@@ -12,6 +12,8 @@ from avrin.model.reading import plain_file
 from avrin.model.whole import whole_file
 
 __all__ = ["FILM", "FONT", "PICTURE", "FileSort", "take_in"]
+
+AT_ONCE = 4 * 2**20  # bytes that are copied between two looks at whether anybody still waits
 
 
 class FileSort(NamedTuple):
@@ -37,10 +39,11 @@ FILM = FileSort(
 )  # fmt: skip
 
 
-def take_in(source: Path, folder: Path, sort: FileSort = PICTURE) -> str:
+def take_in(source: Path, folder: Path, sort: FileSort = PICTURE, told: Callable[[int], None] = lambda _: None) -> str:
     """Copy a file into a project's folder, where it is not there already; returns its path from there.
 
-    A file of the same name with another content keeps its name; the new one gets a number.
+    A file of the same name with another content keeps its name; the new one gets a number. told: hears how many bytes were
+    copied, again and again; it may raise to stop, and then nothing is left behind.
     Raises AvrinError when it is none of that sort, or cannot be copied.
     """
     if source.suffix.lower() not in sort.ends:
@@ -57,7 +60,9 @@ def take_in(source: Path, folder: Path, sort: FileSort = PICTURE) -> str:
             goal = folder / sort.folder / (source.stem + (f"-{number}" if number > 1 else "") + source.suffix.lower())
             if not goal.exists():
                 with source.open("rb") as reading, whole_file(goal) as writing:
-                    shutil.copyfileobj(reading, writing)
+                    while part := reading.read(AT_ONCE):
+                        writing.write(part)
+                        told(len(part))
                 break
             if filecmp.cmp(source, goal, shallow=False):
                 break

@@ -566,7 +566,9 @@ class Present(QObject):
     def saved_as(self, path: Path) -> None:
         """The project lies in this file now, as it is."""
         moved = path.parent != self.folder
-        self._replace(path=path, elsewhere={})
+        # Saved where it was it is no other file: what was started with it goes on.
+        now = self.now
+        self._replace(path=now.path if path == now.path else path, elsewhere={} if now.elsewhere else now.elsewhere)
         if moved:  # where assets lie
             bound = self._bound_for(self.now.recorded)
             self.evaluated(bound, Tracks(bound, self.trace, self.tracks))

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from functools import partial
-from pathlib import Path
 
 from PySide6.QtCore import QPoint, QRectF, Qt, Signal
 from PySide6.QtGui import (
@@ -22,6 +21,7 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
+from avrin.app.session.plates import add_plates
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
 from avrin.model import AvrinError, Recording, ScreenPart
@@ -229,33 +229,7 @@ class Header(QWidget):
         sorts = f"Pictures and films ({' '.join(f'*{end}' for end in ends)})"
         chosen = ask_file(self, "A picture or a film of the game", self.session.folder, sorts)
         if chosen is not None:
-            self.add_plates([chosen])
-
-    def add_plates(self, files: Sequence[Path], *, as_film: bool = False) -> None:
-        """Pictures and films become plates; the last one is shown. as_film: they are numbered, and one film."""
-        from avrin.arrange import film_added, plate_added
-        from avrin.footage import open_footage, take_in_numbered
-        from avrin.model import FILM, take_in
-
-        session, project = self.session, self.session.project
-        if session.path is None:
-            session.said.emit("Pictures are kept beside the project, which has no file yet.  Save it first", True)
-            return
-        try:
-            if as_film:
-                project, _ = film_added(project, take_in_numbered(files, session.folder), session.trace_name)
-            for file in () if as_film else files:
-                if file.suffix.lower() in FILM.ends:
-                    open_footage(file).close()  # before it is copied
-                    project, _ = film_added(project, take_in(file, session.folder, FILM), session.trace_name)
-                else:
-                    project, _ = plate_added(project, take_in(file, session.folder))
-        except AvrinError as error:
-            session.said.emit(str(error), True)
-            return
-        session.seal()
-        session.edit(project, f"plate {project.plates[-1].name}")
-        session.show_over(project.plates[-1])
+            add_plates(self.session, [chosen])
 
     def _make(self) -> None:
         try:

@@ -26,6 +26,7 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.controls.asking import ask_files, ask_target, ending_in
+from avrin.app.session.plates import add_plates
 from avrin.app.window.desks import DESKS, Desk, desk_named
 from avrin.app.window.kept_picture import keep_picture
 from avrin.app.window.opening import keep_opening, opening
@@ -411,7 +412,7 @@ class Window(QMainWindow):
         pictures = [path for path in paths if path.suffix.lower() in PICTURE.ends]
         numbered = numbered_name(paths) is not None and not pictures
         if self._filled and not self.on_first_page and (numbered or (films and len(films) == len(paths))):
-            self.header.add_plates(paths, as_film=numbered)
+            add_plates(self.session, paths, as_film=numbered)
             return
         if self._filled and not self.on_first_page and pictures and len(pictures) == len(paths):
             self._ask_what_for(pictures)
@@ -431,10 +432,10 @@ class Window(QMainWindow):
         if numbered_name(pictures) is not None:
             menu.addAction(
                 f"A film of {len(pictures)} pictures behind the HUD",
-                partial(self.header.add_plates, pictures, as_film=True),
+                partial(add_plates, self.session, pictures, as_film=True),
             )
         menu.addAction(
-            "A plate behind the HUD" if one else f"{len(pictures)} plates", partial(self.header.add_plates, pictures)
+            "A plate behind the HUD" if one else f"{len(pictures)} plates", partial(add_plates, self.session, pictures)
         )
         menu.addAction(
             "A picture in the HUD" if one else f"{len(pictures)} pictures in the HUD",

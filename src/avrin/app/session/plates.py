@@ -1,0 +1,79 @@
+"""Pictures and films that become plates: copied into the project's folder, in the background where that takes long."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from avrin.app.session.jobs import Started
+from avrin.model import FILM, AvrinError, take_in
+
+if TYPE_CHECKING:
+    from avrin.app.session.session import Session
+
+__all__ = ["add_plates"]
+
+AT_ONCE = 16_000_000  # bytes that are copied while the window waits
+
+
+def add_plates(session: Session, files: Sequence[Path], *, as_film: bool = False) -> None:
+    """Make plates of files and show the last one; one undo step. as_film: they are numbered pictures, and one film.
+
+    What cannot be taken in is told in a line, and then nothing has changed.
+    """
+    if session.path is None:
+        session.said.emit("Pictures are kept beside the project, which has no file yet.  Save it first", True)
+        return
+    folder = session.folder
+    try:
+        size = sum(file.stat().st_size for file in files if file.exists())
+        if size <= AT_ONCE:
+            _show(session, _copied(files, folder, as_film))
+            return
+    except AvrinError as error:
+        session.said.emit(str(error), True)
+        return
+    title = f"Copying {files[0].name}" if len(files) == 1 else f"Copying {len(files)} files"
+
+    def copy(started: Started) -> list[tuple[str, bool]]:
+        done = 0
+
+        def told(more: int) -> None:
+            nonlocal done
+            started.breathe()
+            done += more
+            session.files.progressed.emit(f"{title}, {done / size:.0%} of {size / 1e6:,.0f} MB …  Esc stops it")
+
+        return _copied(files, folder, as_film, told)
+
+    session.said.emit(f"{title}, {size / 1e6:,.0f} MB …  Esc stops it", False)
+    session.files.jobs.ask(copy, lambda names, _: _show(session, names))
+
+
+def _copied(
+    files: Sequence[Path], folder: Path, as_film: bool, told: Callable[[int], None] = lambda _: None
+) -> list[tuple[str, bool]]:
+    """What the copies are called in the project, and whether each is a film. Raises AvrinError."""
+    from avrin.footage import open_footage, take_in_numbered
+
+    if as_film:
+        return [(take_in_numbered(files, folder, told), True)]
+    found = []
+    for file in files:
+        is_film = file.suffix.lower() in FILM.ends
+        if is_film:
+            open_footage(file).close()  # before it is copied
+        found.append((take_in(file, folder, FILM, told) if is_film else take_in(file, folder, told=told), is_film))
+    return found
+
+
+def _show(session: Session, names: Sequence[tuple[str, bool]]) -> None:
+    from avrin.arrange import film_added, plate_added
+
+    project = session.project
+    for name, is_film in names:
+        project, _ = film_added(project, name, session.trace_name) if is_film else plate_added(project, name)
+    session.seal()
+    session.edit(project, f"plate {project.plates[-1].name}")
+    session.show_over(project.plates[-1])
