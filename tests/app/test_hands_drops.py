@@ -13,7 +13,7 @@ from typing import Any
 
 import pytest
 from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
-from PySide6.QtGui import QMouseEvent
+from PySide6.QtGui import QImage, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu
 from pytestqt.qtbot import QtBot
@@ -155,3 +155,29 @@ def test_bars_above_four_moving_divers_in_three_gestures(divers: Hand) -> None:
     assert len({round(one.rect.x) for one in drawn}) == 4, "each where its diver is"
     saved = json.loads(hand.folder.read_text("utf-8"))
     assert saved["widgets"][-1] == made
+
+
+def test_a_position_dragged_onto_a_zone_lets_it_follow(divers: Hand, tmp_path: Path) -> None:
+    hand, window = divers, divers.window
+    image = QImage(64, 36, QImage.Format.Format_RGB32)
+    image.fill(Qt.GlobalColor.darkCyan)
+    image.save(str(tmp_path / "reef.png"))
+    hand.drop(tmp_path / "reef.png")
+    hand.menu("A plate")
+    window.desk.lanes.reveal("diver[0].x")
+    window.plate_edit.open_under(window.header.plate)
+    hand.drag(QPoint(150, 150), QPoint(100, 50))
+    before = hand.file()["plates"][0]["keep_clear"][-1]
+    carry(hand, "variable", "diver[0].x", QPoint(190, 170))
+    zone = hand.file()["plates"][0]["keep_clear"][-1]
+    _, _, wide, high = before  # a zone without a name is its box alone
+    assert zone == {"box": [-wide / 2, -high / 2, wide, high], "x": "diver[0].x * 1920", "y": "diver[0].y * 1080"}
+    assert window.plate_edit.isVisible(), "and one goes on drawing"
+    assert window.plate_edit.follows["y"].text() == "diver[0].y * 1080"
+    window.desk.lanes.reveal("diver[0].breath")
+    carry(hand, "variable", "diver[0].breath", QPoint(190, 170))
+    assert "Drop a position" in window.message.text()
+    assert "widgets" not in hand.file(), "no widget comes of it while zones are drawn"
+    hand.key(Key.Key_Z, CTRL)
+    assert hand.file()["plates"][0]["keep_clear"][-1] == before
+    window.plate_edit.close_it()

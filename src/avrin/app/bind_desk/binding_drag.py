@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import functools
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPoint, QPointF, Signal
@@ -13,7 +14,21 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model import Project, Variable, Widget
 from avrin.trace import KIND_OF, Trace, guess
-from avrin.widgets import BoundWidget, Dropped, Tracks, bind, dropped, free_id, offers, offers_of_all, placed_at
+from avrin.widgets import (
+    BoundWidget,
+    Dropped,
+    Tracks,
+    bind,
+    dropped,
+    free_id,
+    offers,
+    offers_of_all,
+    placed_at,
+    position_pair,
+)
+
+if TYPE_CHECKING:
+    from avrin.app.bind_desk.zones import Zones
 
 __all__ = ["BindingDrag"]
 
@@ -79,8 +94,8 @@ class BindingDrag(QObject):
         if not self.hud.seen_rect().contains(point):
             self.hud.show_coming(None)
             return
-        target = self.hud.any_at(point)
-        if target or self._coming is None:
+        target = self.hud.any_at(point) if self.hud.zones is None else ""
+        if target or self._coming is None or self.hud.zones is not None:
             self.hud.show_coming(None, target)
             return
         widget, tracks = self._coming
@@ -136,11 +151,23 @@ class BindingDrag(QObject):
         point = QPointF(self.hud.mapFromGlobal(place))
         if not self.hud.seen_rect().contains(point):
             return
+        zones = self.hud.zones
+        if zones is not None:
+            self._to_zone(zones, name, zones.zone_at(point, self.hud.picture_rect()))
+            return
         target = self.hud.any_at(point)
         if target:
             self.choose_input(name, target, place)
         else:
             self.put(name, self.hud.to_reference(point))
+
+    def _to_zone(self, zones: Zones, name: str, number: int | None) -> None:
+        """While zones are drawn a position goes to the one that it lands on, which follows it from then on."""
+        pair = position_pair(name, self.session.project)
+        if number is None or pair is None:
+            self.session.said.emit("Drop a position, as of a boat, onto a zone: it follows it", False)
+        else:
+            zones.take_along(number, *pair)
 
     def put(self, name: str, at: tuple[float, float] | None = None) -> None:
         """Make a widget for a variable and offer the other kinds. at: its middle, in reference pixels; None for where is room."""

@@ -47,6 +47,11 @@ class HudView(PictureView):
         self._swept: tuple[str, ...] = ()  # what was chosen before it
         self._dropper: Callable[[str], None] | None = None  # what takes the colour under the next press
 
+    @property
+    def zones(self) -> Zones | None:
+        """What is drawn of the plate's zones, None while nobody draws any."""
+        return self._zones
+
     def edit_zones(self, zones: Zones | None) -> None:
         """Draw the plate's zones by hand, until told otherwise."""
         self._zones = zones

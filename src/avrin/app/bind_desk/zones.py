@@ -96,7 +96,7 @@ class Zones:
         if self.chosen is not None and self.chosen < len(rects) and _corner(rects[self.chosen]).contains(point):
             self._was, self._sizes = self.zones[self.chosen].box, True
         else:
-            self.chosen = next((i for i, rect in reversed([*enumerate(rects)]) if rect.contains(point)), None)
+            self.chosen = self.zone_at(point, area)
             if self.chosen is not None:
                 self._was = self.zones[self.chosen].box
         self._from = self._reference(point, area)
@@ -147,6 +147,20 @@ class Zones:
         error = session.bound.errors.get(place)
         if error is not None:
             session.said.emit(str(error), True)
+
+    def zone_at(self, point: QPointF, area: QRectF) -> int | None:
+        """The number of the topmost one at a point, None where there is none."""
+        return next((i for i, rect in reversed([*enumerate(self.rects(area))]) if rect.contains(point)), None)
+
+    def take_along(self, number: int, x: str, y: str) -> None:
+        """Let one follow a thing by two rules, about its middle. One undo step."""
+        self.chosen = number
+        zone = self.zones[number]
+        _, _, wide, high = zone.box
+        self.session.seal()
+        self._put(number, replace(zone, x=x, y=y, box=(-wide / 2, -high / 2, wide, high)))
+        self.session.seal()
+        self._tell()
 
     def _move(self, box: Box) -> None:
         if self.zone is not None and self.chosen is not None:
