@@ -117,9 +117,10 @@ class PlateEdit(_Edit):
             field.left.connect(self._hud.setFocus)
         self.follows = {axis: Field(f"{axis} of what the zone follows", 104) for axis in "xy"}
         for axis, field in self.follows.items():
-            field.setToolTip("A rule in reference pixels; or drag a position from its lane onto the zone")
             field.setPlaceholderText("stays")
-            field.setToolTip(f"A rule, such as boat_{axis}, in reference pixels: the zone goes along with it")
+            field.setToolTip(
+                f"A rule, such as boat_{axis}, in reference pixels; or drag a position from its lane onto the zone"
+            )
             field.taken.connect(partial(self._drawn.follow, axis))
             field.left.connect(self._hud.setFocus)
         moves = QWidget()
