@@ -12,7 +12,21 @@ from msgspec import Struct, field
 from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Finding, Inspector
-from avrin.model import Band, Group, Passage, Place, Plate, Project, Recording, Roster, Screen, Variable, Widget, Zone
+from avrin.model import (
+    Band,
+    Group,
+    Outcome,
+    Passage,
+    Place,
+    Plate,
+    Project,
+    Recording,
+    Roster,
+    Screen,
+    Variable,
+    Widget,
+    Zone,
+)
 from avrin.trace import Column, Event, Trace, Value
 from avrin.widgets import Tracks, bind
 
@@ -54,7 +68,7 @@ def inspected(seed: Seed, folder: Path, project: Project | None = None) -> tuple
     frames = len(next(iter(columns.values())))
     more: dict[str, Any] = {"screens": (ONE,), "rosters": (CREW,), "variables": VARIABLES, **seed.project}
     made = project or Project(widgets=tuple(seed.widgets), **more)
-    known = {name: Column.of(values[:frames]) for name, values in columns.items()}
+    known = {name: Column.of((values * frames)[:frames]) for name, values in columns.items()}
     trace = Trace.make("dive", [seed.step * i for i in range(frames)], known, seed.runs, events=seed.events)
     bound = bind(made, seen=trace.event_kinds, folder=folder)
     return made, Inspector(CHECKS).inspect(bound, [Tracks(bound, trace)])
@@ -108,6 +122,10 @@ LOW_OVER = bands(("low", "below", "50"), ("critical", "below", "20"))
 TWO_COLOURS = {"bands": {"low": {"fill": "#4c9a80"}, "critical": {"fill": "#4c9a86"}}}
 PAIR = bands(("low", "below", "50%"), ("critical", "below", "20%"))
 
+LOST: list[Value] = [100.0, 90.0, 70.0, 50.0, 20.0, 4.0, 0.0]
+CALM: list[Value] = [100.0] * 12
+DIP: list[Value] = [*CALM, 55.0]
+OUTCOME = {"outcomes": (Outcome(name="lost", rule="hull <= 0"),)}
 CALLED = (Recording(path="dive.csv", names={"tide_left": "tide"}),)
 
 
@@ -252,6 +270,14 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
     "chatters": (
         Seed([bar(bands=bands(("low", "below", "50%")))], {"hull": [49.0, 51.0] * 6}, step=0.1),
         Seed([bar(bands=(Band(name="low", below="50%", back="55%"),))], {"hull": [49.0, 51.0] * 6}, step=0.1),
+    ),
+    "warns-late": (
+        Seed([bar(bands=bands(("low", "below", "5%")))], {"hull": LOST * 2}, project=OUTCOME),
+        Seed([bar(bands=bands(("low", "below", "60%")))], {"hull": LOST * 2}, project=OUTCOME),
+    ),
+    "cries-wolf": (
+        Seed([bar(bands=bands(("low", "below", "60%")))], {"hull": DIP * 3 + CALM + LOST * 2}, project=OUTCOME),
+        Seed([bar(bands=bands(("low", "below", "52%")))], {"hull": DIP * 3 + CALM + LOST * 2}, project=OUTCOME),
     ),
     "not-reset": (
         Seed(

@@ -16,6 +16,7 @@ from avrin.audit import (
     screens,
     showing,
     thresholds,
+    warnings,
     zones,
 )
 from avrin.audit.case import Case
@@ -41,7 +42,7 @@ __all__ = [
 ]
 
 FAMILIES = (
-    rules, bindings, ranges, numbers, thresholds, chattering, restarts, fitting, screens, zones, films, languages, showing,
-    copies, looks, legible,
+    rules, bindings, ranges, numbers, thresholds, chattering, warnings, restarts, fitting, screens, zones, films, languages,
+    showing, copies, looks, legible,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -61,7 +61,7 @@ class Footage(Protocol):
         ...
 
     def small(self, wide: int, high: int) -> Iterator[tuple[Pixels, float]]:
-        """All its pictures in order, shrunk to a few pixels by their means, each with its second."""
+        """All its pictures in order, shrunk to a few pixels by their means, shape (high, wide, 3), each with its second."""
         ...
 
     def close(self) -> None:
@@ -156,7 +156,7 @@ class Film:
             self._next = self._decoded()
 
     def small(self, wide: int, high: int) -> Iterator[tuple[Pixels, float]]:
-        """As `Footage.small`."""
+        """As `Footage.small`: of shape (high, wide, 3)."""
         for frame, second in self.pictures():
             shrunk: Any = frame.reformat(width=wide, height=high, format="rgb24", interpolation="AREA").to_ndarray()
             yield shrunk, second

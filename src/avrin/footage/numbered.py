@@ -114,7 +114,7 @@ class Numbered:
         return True
 
     def small(self, wide: int, high: int) -> Iterator[tuple[NDArray[np.uint8], float]]:
-        """As `Footage.small`."""
+        """As `Footage.small`: of shape (high, wide, 3)."""
         from PIL import Image
 
         for number, file in zip(self._numbers, self._files, strict=True):

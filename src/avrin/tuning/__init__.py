@@ -1,7 +1,8 @@
 """Where a warning should begin: what it would have done at each limit, over all recordings, no frame and no value left out."""
 
 from avrin.tuning.alarms import Alarms, alarms
-from avrin.tuning.curves import COLUMNS, Curves, Outcome, Terms, curves, outcomes_at
+from avrin.tuning.curves import COLUMNS, Curves, Outcome, Terms, curves, false_at, outcomes_at
+from avrin.tuning.moving import is_share, level_said, with_limit
 from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
 from avrin.tuning.table import table
 from avrin.tuning.values import stepped, usual_values
@@ -18,9 +19,13 @@ __all__ = [
     "alarms",
     "asked",
     "curves",
+    "false_at",
+    "is_share",
+    "level_said",
     "outcomes_at",
     "signals",
     "stepped",
     "table",
     "usual_values",
+    "with_limit",
 ]

@@ -98,6 +98,17 @@ def outcomes_at(found: Sequence[Signal], question: Question, value: float) -> li
     return sorted(told, key=lambda one: -1.0 if one.lead is None else one.lead)
 
 
+def false_at(found: Sequence[Signal], question: Question, value: float, terms: Terms) -> list[tuple[int, int, int]]:
+    """Every false alarm at one value: which recording it lies in, its first frame and the one after its last."""
+    made = []
+    for signal in found:
+        told = _alarms(signal, question, np.array([value]))
+        false = _false(signal, told, terms)
+        each = zip(told.first[false].tolist(), told.last[false].tolist(), strict=True)
+        made += [(signal.recording, first, last + 1) for first, last in each]
+    return made
+
+
 def _alarms(signal: Signal, question: Question, values: FloatArray) -> Alarms:
     return alarms(signal, values, below=question.below, sticky=question.sticky, gap=question.gap)
 

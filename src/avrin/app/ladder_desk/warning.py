@@ -18,7 +18,7 @@ from avrin.app.controls.popup import row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.outcome_rows import OutcomeRows
-from avrin.app.ladder_desk.warning_chart import WarningChart, level_said
+from avrin.app.ladder_desk.warning_chart import WarningChart
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.session import Session
 from avrin.arrange import outcome_added, outcome_called, outcome_removed
@@ -33,12 +33,15 @@ from avrin.tuning import (
     Terms,
     asked,
     curves,
+    is_share,
+    level_said,
     outcomes_at,
     signals,
     table,
     usual_values,
+    with_limit,
 )
-from avrin.widgets import RulePlace, Tracks, with_rule
+from avrin.widgets import RulePlace, Tracks
 
 __all__ = ["WarningFace"]
 
@@ -216,7 +219,7 @@ class WarningFace(QWidget):
             return
         before, self._found = self._found, found
         question = found.question
-        share = (question.band.below or question.band.above).strip().endswith("%")
+        share = is_share(question)
         kept = before is not None and (before.question.widget.widget.id, before.question.band.name) == self.band
         at = (
             self.chart.at if kept and before is not None and before.question.limit == question.limit else question.limit
@@ -310,15 +313,12 @@ class WarningFace(QWidget):
         found, value = self._found, self.chart.at
         if found is None or value is None:
             return
-        (ident, name), question = self.band, found.question
-        place = RulePlace("widget", ident, "bands", name, "below" if question.below else "above")
-        text = level_said(value, share=self.chart.share)
-        project = with_rule(self.session.project, place, text)
-        if question.gap is not None:
-            back = level_said(value + question.gap, share=question.band.back.strip().endswith("%"))
-            project = with_rule(project, RulePlace("widget", ident, "bands", name, "back"), back)
+        ident, name = self.band
         self.session.seal()
-        self.session.edit(project, f"{name} of {ident} begins at {text}")
+        said = level_said(value, share=self.chart.share)
+        self.session.edit(
+            with_limit(self.session.project, found.question, value), f"{name} of {ident} begins at {said}"
+        )
 
     def _band_is(self, said: object) -> None:
         self.band = self._bands.get(str(said), self.band)

@@ -13,19 +13,14 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.by_keys import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
-from avrin.tuning import Curves
+from avrin.tuning import Curves, level_said
 
-__all__ = ["WarningChart", "level_said"]
+__all__ = ["WarningChart"]
 
 LEFT, RIGHT, TOP, BOTTOM = 52, 74, 30, 30
 REACH = 9.0  # pixels about the line within which a press takes hold of it
 LINES = (("warned", "accent", Qt.PenStyle.SolidLine), ("false", "low", Qt.PenStyle.DashLine),
          ("again", "second", Qt.PenStyle.DotLine), ("missed", "critical", Qt.PenStyle.SolidLine))  # fmt: skip
-
-
-def level_said(value: float, *, share: bool) -> str:
-    """A limit as people write it."""
-    return f"{value * 100:.3g}%" if share else f"{value:.3g}"
 
 
 class WarningChart(KeepsKeys, Assisted, QWidget):

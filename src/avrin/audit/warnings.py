@@ -1,0 +1,175 @@
+"""Bands that tell too late of what a project says they are to warn of, or so often for nothing that nobody heeds them."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from functools import partial
+
+import numpy as np
+from msgspec import Struct
+
+from avrin.audit.case import Case
+from avrin.audit.finding import Check, Finding, Fix
+from avrin.model import AvrinError
+from avrin.model import Outcome as Named
+from avrin.trace import Array
+from avrin.tuning import (
+    Curves,
+    Outcome,
+    Question,
+    Signal,
+    Terms,
+    asked,
+    curves,
+    false_at,
+    is_share,
+    level_said,
+    outcomes_at,
+    signals,
+    usual_values,
+    with_limit,
+)
+from avrin.widgets import BoundWidget
+
+__all__ = ["CHECKS"]
+
+TERMS = Terms()
+FEW = 2  # outcomes from which on it can be told
+HALF = 0.5  # of all outcomes: a band that tells of fewer was not meant to warn of them; in time are to be more
+WISHED = 0.9  # of them that a mend lets be warned of, where any limit does
+OFTEN = 3  # false alarms from which on a band cries wolf
+MOST = 200  # outcomes that are told
+
+
+class _Told(Struct, frozen=True, eq=False):
+    """What a band would have told of an outcome at each limit. now: the place of its present limit among them."""
+
+    outcome: Named
+    question: Question
+    signals: list[Signal]
+    curves: Curves
+    now: int
+
+    def count(self, name: str) -> int:
+        """One of the sums at the present limit."""
+        return int(getattr(self.curves, name)[self.now])
+
+
+def _warns_late(case: Case) -> Iterator[Finding]:
+    """For each outcome, where no band tells of at least half in time: of the band that tells of most in time."""
+    for outcome in case.project.outcomes:
+        found = [
+            one
+            for one in _bands(case, outcome)
+            if one.count("warned") + one.count("late") >= HALF * one.count("outcomes")
+        ]
+        best = max(found, key=lambda one: (one.count("warned"), one.count("late")), default=None)
+        if best is not None and best.count("warned") < HALF * best.count("outcomes"):
+            yield _late(case, best)
+
+
+def _late(case: Case, told: _Told) -> Finding:
+    question, name = told.question, told.outcome.name
+    widget, band = question.widget.widget, question.band.name
+    assert question.limit is not None
+    worst = outcomes_at(told.signals, question, question.limit)
+    count, warned = told.count("outcomes"), told.count("warned")
+    found = told.curves
+    most = min(WISHED * count, int(found.warned.max()))
+    wished = (found.warned >= most) & (found.warned > warned)
+    calm = wished & (found.false <= found.warned)  # rather one that does not cry wolf
+    fix = _moved(told, calm if calm.any() else wished, "warn sooner")
+    trace, moments = _moments(case, worst)
+    return Finding(
+        widget.id, f"{band} {count - warned} times too late for {name}",
+        f"{widget.title} is {band} {TERMS.lead:g} s ahead of “{name}” only {warned} times of {count}; where it tells of it at"
+        f" all, it is {float(found.lead_median[told.now]):.1f} s or less half the time",
+        "Let it begin sooner", about=f"{band} {name}", trace=trace, start=moments[0][0], end=moments[0][1],
+        moments=tuple(sorted(moments)), weight=float(count - warned), fix=fix,
+    )  # fmt: skip
+
+
+def _cries_wolf(case: Case) -> Iterator[Finding]:
+    """Each band that tells of an outcome in time, and more often of none."""
+    for outcome in case.project.outcomes:
+        for told in _bands(case, outcome):
+            false, warned = told.count("false"), told.count("warned")
+            if 0 < warned < false and false >= OFTEN:
+                yield _wolf(case, told, false, warned)
+
+
+def _wolf(case: Case, told: _Told, false: int, warned: int) -> Finding:
+    widget, band, name = told.question.widget.widget, told.question.band.name, told.outcome.name
+    assert told.question.limit is not None
+    alarms = false_at(told.signals, told.question, told.question.limit, TERMS)
+    trace, _ = Counter(recording for recording, _, _ in alarms).most_common(1)[0]
+    moments = [(first, end) for recording, first, end in alarms if recording == trace]
+    found = told.curves
+    wished = (found.false <= found.warned) & (found.warned >= warned)
+    fits = wished if wished.any() else (found.false <= found.warned) & (found.warned > HALF * warned)
+    return Finding(
+        widget.id, f"{band} {false} times for nothing",
+        f"{widget.title} is {band} {false} times without “{name}” within {TERMS.within:g} s after, and {warned} times in time"
+        " before it: people learn to ignore it",
+        "Let it begin later, or go back sooner", about=f"{band} {name}", trace=case.tracks[trace].trace.name,
+        start=moments[0][0], end=moments[0][1], moments=tuple(moments[:MOST]), weight=float(false - warned),
+        fix=_moved(told, fits, "cry wolf less"),
+    )  # fmt: skip
+
+
+def _moved(told: _Told, fits: Array, what: str) -> Fix | None:
+    """The nearest limit that fits; None where none does, or where it is a rule."""
+    question, places = told.question, np.flatnonzero(fits)
+    if question.limit is None or not len(places):
+        return None
+    values = told.curves.value[places]
+    value = float(values[np.argmin(np.abs(values - question.limit))])
+    if value == question.limit:
+        return None
+    said = level_said(value, share=is_share(question))
+    return Fix(f"{what}: {question.band.name} at {said}", partial(with_limit, question=question, value=value))
+
+
+def _moments(case: Case, worst: list[Outcome]) -> tuple[str, list[tuple[int, int]]]:
+    """The recording of the worst outcome, and of all in it from its warning on, or just when it came about; the worst first."""
+    here = [one for one in worst if one.recording == worst[0].recording][:MOST]
+    found = [(one.frame if one.begins is None else one.begins, one.frame + 1) for one in here]
+    return case.tracks[worst[0].recording].trace.name, found
+
+
+def _bands(case: Case, outcome: Named) -> Iterator[_Told]:
+    """What each band told of an outcome, whose level hangs on something that the outcome does; the recordings have some."""
+    for ident, widget in case.bound.widgets.items():
+        for band in widget.widget.bands if widget.level is not None and ident not in case.faulty else ():
+            told = _of_band(case, widget, band.name, outcome)
+            if told is not None and told.count("outcomes") >= FEW:
+                yield told
+
+
+def _of_band(case: Case, widget: BoundWidget, band: str, outcome: Named) -> _Told | None:
+    try:
+        question = asked(case.tracks[0], widget.widget.id, band, outcome.name)
+    except (AvrinError, IndexError):
+        return None
+    sources = {name for step in question.before if step is not None for name in step.sources()}
+    if question.limit is None or widget.level is None or sources.isdisjoint(widget.level.sources()):
+        return None
+
+    def look() -> _Told | None:
+        found = signals(case.tracks, question)
+        try:
+            values = usual_values(found, question)
+        except AvrinError:
+            return None  # it was never there
+        now = int(np.flatnonzero(values == question.limit)[0])
+        return _Told(outcome, question, found, curves(found, question, values, TERMS), now)
+
+    return case.memory.get(widget, ("warns", band, outcome.name, question.before), look)
+
+
+CHECKS = (
+    Check("warns-late", "warning", "No band tells of half of what a project warns of three seconds ahead.", project=_warns_late),
+    Check("cries-wolf", "warning", "A band tells more often of nothing than, in time, of what a project warns of.",
+          project=_cries_wolf),
+)  # fmt: skip

@@ -1,0 +1,31 @@
+"""A band's limit put elsewhere in a project, as a person would write it."""
+
+from __future__ import annotations
+
+from avrin.model import Project
+from avrin.tuning.signals import Question
+from avrin.widgets import RulePlace, with_rule
+
+__all__ = ["is_share", "level_said", "with_limit"]
+
+
+def is_share(question: Question) -> bool:
+    """Whether the band's limit is written as a share of full."""
+    return (question.band.below or question.band.above).strip().endswith("%")
+
+
+def level_said(value: float, *, share: bool) -> str:
+    """A limit as people write it, to three digits."""
+    rounded = float(f"{value * 100 if share else value:.3g}")
+    return f"{rounded:.15g}" + ("%" if share else "")
+
+
+def with_limit(project: Project, question: Question, value: float) -> Project:
+    """The project in which a question's band begins at a value; a `back` that is a number moves along."""
+    ident, band = question.widget.widget.id, question.band
+    place = RulePlace("widget", ident, "bands", band.name, "below" if question.below else "above")
+    made = with_rule(project, place, level_said(value, share=is_share(question)))
+    if question.gap is None:
+        return made
+    back = level_said(value + question.gap, share=band.back.strip().endswith("%"))
+    return with_rule(made, RulePlace("widget", ident, "bands", band.name, "back"), back)
