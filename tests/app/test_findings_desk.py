@@ -226,7 +226,7 @@ def test_a_mend_that_does_not_cure_is_not_offered_again_until_it_is_taken_back(
     checks, session = window.session.checking, window.session
     settle(window)
     lasting = replace(checks.findings[0], fix=Fix("rename", lambda project: replace(project, title="other")))
-    monkeypatch.setattr(Inspector, "inspect", lambda *_: [lasting])
+    monkeypatch.setattr(Inspector, "inspect", lambda *_, **__: [lasting])
     session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "BODY")
     settle(window)
     assert [f.fix is None for f in checks.findings] == [False]
