@@ -14,8 +14,9 @@ from hypothesis import strategies as st
 from msgspec.structs import replace
 
 from avrin.cli import main
-from avrin.comparing import Stretch, both_bound, entries, stretches
+from avrin.comparing import Stretch, both_bound, entries, revisions, stretches
 from avrin.model import (
+    AvrinError,
     Band,
     Derived,
     Group,
@@ -278,3 +279,19 @@ def test_what_cannot_be_compared_is_one_line(
     told = capsys.readouterr().err
     assert said in told
     assert told.count("\n") == 1
+
+
+def test_the_commits_that_touched_a_file_are_listed_the_newest_first(folder: Path) -> None:
+    for words in (("init", "-q"), ("add", "old.avrin"), ("commit", "-q", "-m", "First words")):
+        git(folder, *words)
+    (folder / "old.avrin").write_text((folder / "old.avrin").read_text() + "\n")
+    git(folder, "commit", "-q", "-a", "-m", "Second words\n\nand more of them")
+    (folder / "else.txt").write_text("x")
+    git(folder, "add", "else.txt")
+    git(folder, "commit", "-q", "-m", "Something else")
+    found = revisions(folder / "old.avrin")
+    assert [one.said for one in found] == ["Second words", "First words"]
+    assert all(len(one.name) == 40 for one in found)
+    assert found[0].when >= found[1].when > 1_700_000_000
+    with pytest.raises(AvrinError, match="knows no commit"):
+        revisions(folder / "new.avrin")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
@@ -47,3 +48,26 @@ def test_edited_follows_the_saved_state_through_undo() -> None:
     assert history.edited
     history.redo()
     assert not history.edited
+
+
+@given(EDITS, st.data())
+def test_any_step_is_gone_to_and_what_comes_after_it_stays_until_something_else_is_done(
+    edits: list[tuple[str, str]], data: st.DataObject
+) -> None:
+    history = History(Project(title="start"))
+    for title, merge in edits:
+        history.push(Project(title=title), f"to {title}", merge)
+    steps = history.steps
+    assert steps[0][0].title == "start"
+    assert steps[history.at][0] is history.project
+    number = data.draw(st.integers(0, len(steps) - 1))
+    history.go(number)
+    assert history.project is steps[number][0]
+    assert history.at == number
+    assert history.steps == steps
+    assert history.redo_label == (steps[number + 1][1] if number + 1 < len(steps) else "")
+    for wrong in (-1, len(steps)):
+        with pytest.raises(IndexError):
+            history.go(wrong)
+    history.push(Project(title="elsewhere"), "elsewhere")
+    assert len(history.steps) == number + 2

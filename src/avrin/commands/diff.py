@@ -71,14 +71,9 @@ def _pair(stretch: Stretch, old: Tracks, new: Tracks, folders: tuple[Path, Path]
 
 
 def _drawn(tracks: Tracks, frame: int, folder: Path) -> str:
+    from avrin.comparing import side
     from avrin.model import Screen
-    from avrin.render import frame_shapes, svg
 
     project = tracks.bound.project
     screen = next(iter(project.whole_screens), Screen(name="reference", size=project.reference))
-    plate = tracks.plate(frame) or next(iter(project.plates), None)
-    try:
-        shapes = frame_shapes(tracks, frame, screen, plate, folder)
-    except AvrinError:  # a plate that is not there: the HUD can still be compared
-        shapes = frame_shapes(tracks, frame, screen, None, folder)
-    return svg(shapes, *screen.size)
+    return side(tracks, frame, screen, tracks.plate(frame) or next(iter(project.plates), None), folder)

@@ -1,9 +1,9 @@
 """What a change changed: two projects compared entry by entry, and by what they show over recordings, frame by frame."""
 
 from avrin.comparing.entries import Changed, Entries, entries
-from avrin.comparing.page import page
+from avrin.comparing.page import page, side
 from avrin.comparing.reports import DIFFS, Difference
-from avrin.comparing.revisions import project_at
+from avrin.comparing.revisions import Revision, project_at, revisions
 from avrin.comparing.stretches import Stretch, both_bound, stretches
 
 __all__ = [
@@ -11,10 +11,13 @@ __all__ = [
     "Changed",
     "Difference",
     "Entries",
+    "Revision",
     "Stretch",
     "both_bound",
     "entries",
     "page",
     "project_at",
+    "revisions",
+    "side",
     "stretches",
 ]

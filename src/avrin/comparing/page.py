@@ -5,13 +5,17 @@ from __future__ import annotations
 from base64 import b64encode
 from collections.abc import Callable
 from html import escape
+from pathlib import Path
 
 from avrin.comparing.entries import Entries
 from avrin.comparing.reports import Difference
 from avrin.comparing.stretches import Stretch
+from avrin.model import AvrinError, Plate, Screen
+from avrin.render import frame_shapes, svg
 from avrin.render.values import clock, said
+from avrin.widgets import Tracks
 
-__all__ = ["Pair", "page"]
+__all__ = ["Pair", "page", "side"]
 
 Pair = Callable[[Stretch], tuple[str, str]]  # the HUD before and after at a stretch's first frame, as SVG
 MOST = 24  # pairs of pictures
@@ -33,6 +37,15 @@ def page(difference: Difference, pair: Pair) -> str:
         f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(difference.title)}</title>'
         f"<style>{CSS}</style></head>\n<body>\n{body}</body></html>\n"
     )
+
+
+def side(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None, folder: Path) -> str:
+    """One picture of a pair: the HUD at a frame on a screen, over a plate where that is there; as SVG."""
+    try:
+        shapes = frame_shapes(tracks, frame, screen, plate, folder)
+    except AvrinError:  # a plate that is not there: the HUD can still be compared
+        shapes = frame_shapes(tracks, frame, screen, None, folder)
+    return svg(shapes, *screen.size)
 
 
 def _entries(found: Entries) -> str:

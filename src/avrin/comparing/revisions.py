@@ -6,11 +6,14 @@ import shutil
 import subprocess
 from pathlib import Path
 
+from msgspec import Struct
+
 from avrin.model import AvrinError, Project, load, loads
 
-__all__ = ["project_at"]
+__all__ = ["Revision", "project_at", "revisions"]
 
 WAITS = 30  # seconds for git to answer
+MOST = 200  # commits that are listed
 
 
 def project_at(said: str) -> tuple[Project, Path]:
@@ -34,6 +37,25 @@ def project_at(said: str) -> tuple[Project, Path]:
         return loads(data)[0], file
     except AvrinError as error:
         raise error.within(said) from None
+
+
+class Revision(Struct, frozen=True):
+    """A commit that touched a file. name: its whole hash. when: in seconds since 1970. said: the first line of its message."""
+
+    name: str
+    when: float
+    said: str
+
+
+def revisions(file: Path) -> list[Revision]:
+    """The commits that touched a file, the newest first, at most `MOST`. Raises AvrinError where git knows none of it."""
+    told = _git(file, "log", f"-{MOST}", "--format=%H%x00%at%x00%s", "--", str(file.absolute()))
+    lines = [line.split("\0") for line in told.decode("utf-8", "replace").splitlines() if line]
+    if not lines:
+        raise AvrinError(
+            "git knows no commit of it", place=(file.name,), advice="Commit the project, or compare with a file"
+        )
+    return [Revision(name, float(when), said) for name, when, said in lines]
 
 
 def _git(file: Path, *words: str) -> bytes:

@@ -1,5 +1,6 @@
 """Ladders: every widget just below, at and just above each of its edges. Knows no Qt."""
 
+from avrin.ladder.compared import otherwise
 from avrin.ladder.coverage import HIDDEN, Stay, coverage
 from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
 from avrin.ladder.files import page, states_page, table
@@ -33,6 +34,7 @@ __all__ = [
     "finish",
     "made_for",
     "never_shown",
+    "otherwise",
     "page",
     "row_sheet",
     "rungs",

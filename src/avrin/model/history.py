@@ -39,6 +39,23 @@ class History:
         """What redo would do again, or ""."""
         return self._steps[self._at + 1][1] if self._at + 1 < len(self._steps) else ""
 
+    @property
+    def steps(self) -> list[tuple[Project, str]]:
+        """All states there are, the first one first, each with what made it; what was undone comes last."""
+        return list(self._steps)
+
+    @property
+    def at(self) -> int:
+        """The number of the present one."""
+        return self._at
+
+    def go(self, number: int) -> None:
+        """Make a step the present one. Raises IndexError where there is none."""
+        self.seal()
+        if not 0 <= number < len(self._steps):
+            raise IndexError(number)
+        self._at = number
+
     def push(self, project: Project, label: str, merge: str = "") -> None:
         """Make `project` the present state; what had been undone is forgotten."""
         if project == self.project:

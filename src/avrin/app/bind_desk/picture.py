@@ -131,7 +131,9 @@ class HudView(PictureView):
         if self._dropper is not None:
             self._drop_colour(at)
             return True
-        if self._zones is not None:
+        if self.before.is_at(at, self.picture_rect()):
+            self.before.dragged = True
+        elif self._zones is not None:
             self._zones.press(at, self.picture_rect())
         elif button := self._button_at(at):
             self._held = button
@@ -163,10 +165,24 @@ class HudView(PictureView):
         if session.widget is not None:
             self._drag = Drag(point, session.project, session.widget.widget, corner, picks)
 
+    def _wipes(self, at: QPointF) -> bool:
+        """Whether the pointer is about the line between before and now, or has hold of it."""
+        area = self.picture_rect()
+        if self.before.dragged:
+            self.before.drag(at, area)
+            return True
+        free = self._sweep is None and self._drag is None
+        if free and self.before.is_at(at, area):
+            self.setCursor(Qt.CursorShape.SplitHCursor)
+            return True
+        return False
+
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         if self._carried is not None:
             self._pan(event.position() - self._carried)
             self._carried = event.position()
+            return
+        if self._wipes(event.position()):
             return
         if self._sweep is not None:
             self._sweep.setBottomRight(event.position())
@@ -212,6 +228,7 @@ class HudView(PictureView):
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
         self._carried = None
+        self.before.dragged = False
         if self._zones is not None:
             self._zones.release()
         if self._held:

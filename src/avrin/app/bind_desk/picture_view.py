@@ -22,6 +22,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
+from avrin.app.bind_desk.before import GAP, BeforePainter
 from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
 from avrin.app.bind_desk.grips import Grips
 from avrin.app.bind_desk.holding import Drag
@@ -77,6 +78,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self._zones: Zones | None = None  # of the plate, while they are drawn
         self._held = ""  # the button under a press
         self.grips = Grips(session, self.box_of)
+        self.before = BeforePainter(session)
         self._pointer: QPointF | None = None
         session.frame_changed.connect(self._frame_changed)
         session.project_changed.connect(self._project_changed)
@@ -86,6 +88,7 @@ class PictureView(Ringed, Assisted, QWidget):
         session.reel.shown.connect(self._film_goes_on)
         session.extents.changed.connect(self.update)
         session.looking.changed.connect(self.update)
+        session.comparing.changed.connect(self._new_view)
 
     assisted_role = Role.Graphic
 
@@ -105,6 +108,10 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def picture_rect(self) -> QRectF:
         """Where the screen's picture lies in this view: as large as fits, or as it is looked at closely."""
+        if self.before.beside:  # as large as both fit, the one before at its left
+            half = (self.width() - GAP) / 2
+            area = QRectF(*fitted(self.session.screen.size, int(half), self.height()))
+            return area.translated(self.width() - half, (self.height() - area.height()) / 3)
         return self.closer.area(self.session.screen.size, (self.width(), self.height()))
 
     def seen_rect(self) -> QRectF:
@@ -156,6 +163,8 @@ class PictureView(Ringed, Assisted, QWidget):
         if self._screen != self.session.screen:
             self._screen = self.session.screen
             self.closer.fit()
+        if self.before.beside:
+            self.closer.fit()
         self._new_ground()
 
     def _film_goes_on(self) -> None:
@@ -190,6 +199,7 @@ class PictureView(Ringed, Assisted, QWidget):
             or self._zones is not None
             or self._coming is not None
             or self._follows
+            or self.before.shown
             or any(self._strays(i, marked) for i in changed)
         ):
             self.update()
@@ -209,7 +219,7 @@ class PictureView(Ringed, Assisted, QWidget):
         session = self.session
         marked = self._marked
         changed = self._show() if session.just_moved and self.closer.scale is None and self._coming is None else None
-        if changed is None or session.bound.errors:
+        if changed is None or session.bound.errors or self.before.shown:
             self.update()
             return
         region = marked + self._marks_reach()
@@ -273,11 +283,15 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def zoom(self, steps: float, about: QPointF | None = None) -> None:
         """Closer to a point by some steps, or further; by key, to what is chosen, or the middle of what is seen."""
+        if self.before.beside:
+            return  # both are seen whole
         self.closer.zoom(steps, about or self._middle(), self.session.screen.size, (self.width(), self.height()))
         self._new_ground()
 
     def look(self, scale: float) -> None:
         """So many pixels of the view a pixel of the screen."""
+        if self.before.beside:
+            return
         self.closer.look(scale, self._middle(), self.session.screen.size, (self.width(), self.height()))
         self._new_ground()
 
@@ -311,6 +325,7 @@ class PictureView(Ringed, Assisted, QWidget):
             painter.fillRect(self.rect(), theme().desk)
             self._show()
             self._paint_closely(painter, area, self.closer.scale)
+            self.before.paint(painter, area, self.devicePixelRatioF())
             self._paint_faults(painter)
             self._paint_marks(painter, event.region())
             return
@@ -337,6 +352,7 @@ class PictureView(Ringed, Assisted, QWidget):
         if self._coming is not None:
             self._paint_coming(painter)
         painter.restore()
+        self.before.paint(painter, area, self.devicePixelRatioF())
         if not self.session.project.widgets and self._coming is None:
             self._paint_beginning(painter, area)
         self._paint_faults(painter)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
 from PySide6.QtCore import QRectF, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
@@ -43,6 +44,7 @@ class FindingsDesk(QWidget):
         self._build()
         self.setFocusProxy(self.rows)
         session.checking.changed.connect(self.refresh)
+        session.comparing.changed.connect(self.refresh)
         session.project_changed.connect(self.refresh)
         session.trace_changed.connect(self.refresh)
         self.refresh()
@@ -120,7 +122,9 @@ class FindingsDesk(QWidget):
         found, causes = checking.findings, checking.causes
         nothing = "Nothing found" if checking.has_looked else "Looking …"
         count = len(causes)
-        self.title.setText("1 finding" if count == 1 else f"{count} findings" if count else nothing)
+        came, gone = self._since()
+        since = f": {len(came)} came, {len(gone)} went" if self.session.comparing.findings is not None else ""
+        self.title.setText(("1 finding" if count == 1 else f"{count} findings" if count else nothing) + since)
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
         note = f"{checking.left_out} recordings left out" if checking.left_out else ""
@@ -129,7 +133,17 @@ class FindingsDesk(QWidget):
         if checking.busy:
             note = "looking …"
         self.counts.show_counts(causes, note)
-        self.rows.show_found(self.session.project, found, checking.quiet, self.by_kind)
+        self.rows.show_found(self.session.project, found, checking.quiet, self.by_kind, came, gone)
+
+    def _since(self) -> tuple[set[tuple[str, str, str]], list[Finding]]:
+        """Since what the project is compared with: the keys of what is new, and what was found then alone."""
+        checking, before = self.session.checking, self.session.comparing.findings
+        if before is None:
+            return set(), []
+        now = {one.key for one in (*checking.findings, *checking.quiet)}
+        there = {"", *(widget.id for widget in self.session.project.widgets)}
+        gone = [replace(one, fix=None) for key, one in before.items() if key not in now and one.widget in there]
+        return now - before.keys(), gone
 
     def _regroup(self) -> None:
         self.by_kind = not self.by_kind

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping, Sequence
 
 from msgspec import Struct
 from PySide6.QtCore import (
@@ -31,6 +31,7 @@ LEFT = 20
 
 
 Index = QModelIndex | QPersistentModelIndex
+Key = tuple[str, str, str]
 HERE = Qt.ItemDataRole.UserRole  # a line's record
 
 
@@ -38,12 +39,14 @@ class _Row(Struct, frozen=True):
     """A line of the list: a group's heading, or a finding. reason: why it is hushed, "" where it is not.
 
     follows: it follows from the one above. title: of a finding that follows, the widget or the recording it is about.
+    came: it is new since what the project is compared with.
     """
 
     title: str = ""
     finding: Finding | None = None
     reason: str = ""
     follows: bool = False
+    came: bool = False
 
     @property
     def tall(self) -> int:
@@ -100,7 +103,8 @@ class _Rows(QAbstractListModel):
         if role == Qt.ItemDataRole.AccessibleTextRole and row.finding is not None:
             hushed = f", hushed: {row.reason}" if row.reason else ""
             so = "follows from the one before, " if row.follows else ""
-            return f"{so}{row.finding.severity}: {sentence(row.finding.why)}{hushed}"
+            new = "new, " if row.came else ""
+            return f"{so}{new}{row.finding.severity}: {sentence(row.finding.why)}{hushed}"
         return None
 
     def flags(self, index: Index) -> Qt.ItemFlag:
@@ -149,6 +153,8 @@ class _Look(QStyledItemDelegate):
             return
         draw_severity(painter, finding.severity, LEFT + 6, box.y() + 15)
         wide = round(box.right() - LEFT - 32)
+        if row.came:
+            wide -= _tag(painter, "new", box.right() - 10, box.y() + 8)
         at = QRectF(LEFT + 22, box.y() + 5, wide, 20)
         lines = (
             (finding.short.replace("`", ""), font(), t.ink),
@@ -160,6 +166,19 @@ class _Look(QStyledItemDelegate):
             shown = QFontMetrics(of).elidedText(text, Qt.TextElideMode.ElideRight, wide)
             painter.drawText(at, Qt.AlignmentFlag.AlignVCenter, shown)
             at.translate(0, 18)
+
+
+def _tag(painter: QPainter, word: str, right: float, top: float) -> int:
+    """A word on the accent's ground, ending at `right`; returns the pixels that it takes."""
+    t, of = theme(), font("small", True)
+    wide = QFontMetrics(of).horizontalAdvance(word) + 12
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(t.accent)
+    painter.drawRoundedRect(QRectF(right - wide, top, wide, 16), 4, 4)
+    painter.setFont(of)
+    painter.setPen(t.desk)
+    painter.drawText(QRectF(right - wide, top, wide, 16), Qt.AlignmentFlag.AlignCenter, word)
+    return wide + 8
 
 
 class FindingRows(QListView):
@@ -191,14 +210,25 @@ class FindingRows(QListView):
         row: _Row | None = index.data(HERE) if index.isValid() else None
         return row.finding if row is not None else None
 
-    def show_found(self, project: Project, found: list[Finding], quiet: dict[Finding, str], by_kind: bool) -> None:
-        """Fill the list. The chosen finding stays chosen as long as it is there, and then the one that takes its place."""
+    def show_found(
+        self,
+        project: Project,
+        found: list[Finding],
+        quiet: dict[Finding, str],
+        by_kind: bool,
+        came: Collection[Key] = (),
+        gone: Sequence[Finding] = (),
+    ) -> None:
+        """Fill the list. The chosen finding stays chosen as long as it is there, and then the one that takes its place.
+
+        came: keys of those that are new since what the project is compared with. gone: those that were found then alone.
+        """
         rows: list[_Row] = []
         titles = {widget.id: widget.title for widget in project.widgets}
-        rest = {id(cause): those for told in (found, quiet) for cause, those in with_rest(told)}
+        rest = {id(cause): those for told in (found, quiet, gone) for cause, those in with_rest(told)}
 
         def put(cause: Finding, reason: str = "") -> None:
-            rows.append(_Row(finding=cause, reason=reason))
+            rows.append(_Row(finding=cause, reason=reason, came=cause.key in came))
             for one in rest[id(cause)]:
                 where = titles.get(one.widget, "") if one.widget != cause.widget else ""
                 rows.append(_Row(where or (one.trace if one.trace != cause.trace else ""), one, reason, follows=True))
@@ -212,6 +242,11 @@ class FindingRows(QListView):
             for cause, reason in quiet.items():
                 if id(cause) in rest:
                     put(cause, reason or "no reason given")
+        if gone:
+            rows.append(_Row("Gone"))
+            for cause in gone:
+                if id(cause) in rest:
+                    put(cause, f"it is found no more. {sentence(cause.why)}")
         was, self._filling = self.chosen, True
         at = next((i for i, finding in enumerate(self.findings()) if finding is was), 0)
         self._rows.fill(rows)

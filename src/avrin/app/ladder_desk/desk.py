@@ -20,6 +20,7 @@ from avrin.app.ladder_desk.ladder_rows import LadderRows
 from avrin.app.ladder_desk.states import CoverageView
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.painting.export import painted
+from avrin.app.session.comparing import Compared
 from avrin.app.session.jobs import Jobs, Turns
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
@@ -34,6 +35,7 @@ from avrin.ladder import (
     coverage_table,
     drivers,
     never_shown,
+    otherwise,
     page,
     states_page,
     table,
@@ -75,6 +77,7 @@ class LadderDesk(QWidget):
         self._arriving: set[str] = set()
         self._found: list[Row] = []
         self._bound = session.bound  # of what was found
+        self._compared: Compared | None = None
         self._climbing = Turns(self, session, "tracks", "playhead", "recordings", turn=TURN)
         self._covering = Jobs(self, session, "tracks", "recordings")
         self._rest = QTimer(self)
@@ -86,6 +89,7 @@ class LadderDesk(QWidget):
             session.project_changed, session.trace_changed, session.values_changed, session.recordings_changed,
         ):  # fmt: skip
             told.connect(self._outdated)
+        session.comparing.changed.connect(self._another)
         session.begun.connect(self.begin_anew)
         self.setFocusProxy(self.rows)
         self.begin()
@@ -179,7 +183,23 @@ class LadderDesk(QWidget):
                 arriving = ident in self._arriving and not held
                 row = yield from climb_row(tracks, widget, driver, frame, seen, held, arriving=arriving)
                 found.append(row)
+        yield from self._compare(found, bound, frame)
         return found
+
+    def _compare(self, rows: list[Row], bound: Bound, frame: int) -> Generator[None, None, None]:
+        """Which cells looked otherwise in the project that one compares with."""
+        compared = self._compared = self.session.comparing.found
+        self.rows.differ = set()
+        for row in rows if compared is not None else ():
+            assert compared is not None
+            told = otherwise(row, bound, compared.tracks, min(frame, max(0, len(compared.tracks.trace) - 1)))
+            self.rows.differ |= {id(rung) for rung, differs in zip(row.rungs, told, strict=True) if differs}
+            yield
+
+    def _another(self) -> None:
+        """One compares with something else, or no more."""
+        if self.session.comparing.found is not self._compared:
+            self._outdated()
 
     def _crossing(self, widget: BoundWidget, driver: str) -> list[dict[str, Value]]:
         """The ends of the range of the variable that a widget's row is crossed with."""
@@ -226,7 +246,9 @@ class LadderDesk(QWidget):
         busy = "   ·   working it out …" if self._climbing.busy else ""
         over = f"over {len(session.checking.traces()) if self.everywhere else 1} of the project's recordings"
         rest = f"the rest held at {clock(session.seconds)} of {session.trace.name or 'no recording'}"
-        self.held.setText((over if states else rest) + busy)
+        before = session.comparing.before
+        dots = f"   ·   a dot: it looked otherwise {before.called}" if before is not None and face == 0 else ""
+        self.held.setText((over if states else rest) + dots + busy)
         rungs = [rung for row in self._found for rung in row.rungs]
         never = sum(not rung.frames for rung in rungs)
         where = "any recording" if self.everywhere else "this recording"

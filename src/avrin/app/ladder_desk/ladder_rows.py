@@ -43,6 +43,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         super().__init__()
         self.session = session
         self.rows: list[Row] = []
+        self.differ: set[int] = set()  # rungs that looked otherwise before, by identity
         self._otherwise = ""
         self._bound = session.bound
         self._sheets: list[tuple[float, RowSheet]] = []  # each with its upper edge
@@ -58,11 +59,16 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         return [
             Part(
                 f"{row.widget.widget.title}, {row.driver} {said(rung.value)}", QRectF(*rect).translated(0, y),
-                value=self._seen(rung), chosen=self._chosen == (i, k), press=partial(self.cell_pressed.emit, row, rung),
+                value=self._seen(rung) + self._since(rung), chosen=self._chosen == (i, k),
+                press=partial(self.cell_pressed.emit, row, rung),
             )
             for i, (row, (y, sheet)) in enumerate(zip(self.rows, self._sheets, strict=True))
             for k, (rect, rung) in enumerate(sheet.cells)
         ]  # fmt: skip
+
+    def _since(self, rung: Rung) -> str:
+        """What is said besides of one that looked otherwise before."""
+        return ", differs" if id(rung) in self.differ else ""
 
     def show_rows(self, rows: list[Row], bound: Bound, otherwise: str) -> None:
         """Show these, of the project as it was bound then; where there are none, a sentence."""
@@ -97,6 +103,11 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
             painter.save()
             painter.translate(0, y)
             draw_shapes(painter, sheet.shapes)
+            for rect, rung in sheet.cells:
+                if id(rung) in self.differ:
+                    painter.setPen(QPen(theme().desk, 1.5))
+                    painter.setBrush(theme().accent)
+                    painter.drawEllipse(QPointF(rect.x + rect.width - 1, rect.y + 1), 5, 5)
             if self._chosen is not None and self._chosen[0] == i and self.hasFocus():
                 rect = sheet.cells[self._chosen[1]][0]
                 painter.setPen(QPen(theme().ink, 1.2, Qt.PenStyle.DotLine))

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.by_keys import Stepped, ring
-from avrin.app.controls.theme import font, theme
+from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting import marks
 from avrin.app.painting.apart import painting
 from avrin.app.painting.eyes import seen
@@ -59,6 +59,8 @@ class Cells(Assisted, Stepped, QWidget):
         self._later = QTimer(self)
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.update)
+        self._compared: dict[tuple[str, object], tuple[int, bool]] = {}  # by screen and by what is compared
+        session.comparing.changed.connect(self._compare)
         session.frame_changed.connect(self._scrubbed)
         session.values_changed.connect(self._scrubbed)
         session.reel.shown.connect(self._scrubbed)
@@ -85,6 +87,10 @@ class Cells(Assisted, Stepped, QWidget):
         if self._spoken is None or not self._spoken.holds(self.session.tracks):
             self._spoken = Spoken(self.session.tracks)
         return self._spoken
+
+    def _compare(self) -> None:
+        self._compared.clear()
+        self.update()
 
     def _scrubbed(self) -> None:
         if self.isVisible() and not self._later.isActive():
@@ -142,6 +148,9 @@ class Cells(Assisted, Stepped, QWidget):
                 cell = grid.cells[row][column]
                 self._paint_cell(painter, cell, QRectF(*box).toAlignedRect())
                 self._told(painter, cell, QRectF(*box))
+                if self._differs(cell):
+                    wide = measure("differs", "small") + 14
+                    marks.note(painter, "differs", QRectF(box.x + box.width - wide - 6, box.y + 6, wide, 20))
                 if self.told is not None and self.told in self.found_in(cell):
                     self._frame_told(painter, cell, QRectF(*box), self.told)
                 if (row, column) == self._over:
@@ -166,6 +175,19 @@ class Cells(Assisted, Stepped, QWidget):
         return over + [
             (name, QRectF(20, line[0].y, laid.left - 30, 18)) for name, line in zip(grid.rows, laid.boxes, strict=True)
         ]
+
+    def _differs(self, cell: Cell) -> bool:
+        """Whether a cell's HUD is another than that of the project it is compared with; plates and eyes aside."""
+        comparing, session = self.session.comparing, self.session
+        if comparing.found is None or comparing.before is None:
+            return False
+        key = (cell.screen.name, comparing.found)
+        if key not in self._compared or self._compared[key][0] != session.frame:
+            known = (one for one in comparing.before.project.whole_screens if one.name == cell.screen.name)
+            before = scene(comparing.found.tracks, session.frame, next(known, cell.screen))
+            now = scene(session.tracks, session.frame, cell.screen)
+            self._compared[key] = (session.frame, before != now)
+        return self._compared[key][1]
 
     def _paint_cell(self, painter: QPainter, cell: Cell, box: QRect) -> None:
         """The HUD of a screen is painted once, and laid over each plate; then other eyes look at both."""

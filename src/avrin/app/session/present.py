@@ -265,6 +265,14 @@ class Present(QObject):
             self._select_what_was(before)
             self.said.emit(f"Did again: {label}", False)
 
+    def go_to_step(self, number: int) -> None:
+        """Go back, or forward again, to a step of the history."""
+        before = self.project
+        self.history.go(number)
+        self._follow()
+        self._select_what_was(before)
+        self.said.emit(f"As it was after: {self.history.undo_label or 'it was opened'}", False)
+
     def _select_what_was(self, before: Project) -> None:
         """What was chosen may be called otherwise now: it stays chosen by its place in the project."""
         now, chosen = self.project, self.selected

@@ -5,6 +5,7 @@ from __future__ import annotations
 from avrin.app.session.arranging import Arranging
 from avrin.app.session.by_hand import ByHand
 from avrin.app.session.checking import Checking
+from avrin.app.session.comparing import Comparing
 from avrin.app.session.extents import Extents
 from avrin.app.session.files import Files
 from avrin.app.session.jobs import Jobs
@@ -38,6 +39,7 @@ class Session(Present):
         self.extents = Extents(self)
         self.checking = Checking(self)
         self.suggesting = Suggesting(self)
+        self.comparing = Comparing(self)
         self.reel = Reel(self)
         self.reel.looked_through.connect(self.checking.look_again)
 
@@ -72,6 +74,7 @@ class Session(Present):
             or self.extents.busy
             or self.checking.busy
             or self.suggesting.busy
+            or self.comparing.busy
             or self.reel.busy
         )
 
@@ -80,6 +83,7 @@ class Session(Present):
         self.files.jobs.settle()
         self.traces.jobs.settle()
         self._evaluating.settle()
+        self.comparing.settle()
         self.reel.settle()
 
     def close(self) -> None:

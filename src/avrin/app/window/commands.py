@@ -11,6 +11,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 
 from avrin.app.controls.theme import LOOKS, Look, choose_look
+from avrin.app.session.comparing import WAYS
 from avrin.app.window.desks import DESKS
 from avrin.arrange import STEPS, Step, Way
 from avrin.model import AvrinError
@@ -62,6 +63,9 @@ class Host(Protocol):
     def drive(self) -> None: ...
     def escape(self) -> None: ...
     def walk(self, by: int) -> None: ...
+    def walk_moments(self, by: int) -> None: ...
+    def show_history(self) -> None: ...
+    def compare(self) -> None: ...
     def show_desk(self, name: str) -> None: ...
     def is_watched(self) -> bool: ...
     def is_on_time(self) -> bool: ...
@@ -96,6 +100,15 @@ def _edits(host: Host) -> list[Action]:
         Action("Find a command", ("Ctrl+K", "?"), host.find_command, "edit"),
         Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
         Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
+        Action("The history, step by step …", ("Ctrl+Alt+Z",), host.show_history, "edit"),
+        Action("Compare with the project as it was …", ("Ctrl+B",), host.compare, "edit"),
+        Action("Stop comparing", ("Ctrl+Shift+B",), s.comparing.end, "edit", lambda: s.comparing.before is not None),
+        *(Action(f"Compare: {way}", (), partial(s.comparing.show, way), "edit", lambda: s.comparing.before is not None)
+          for way in WAYS),
+        Action("The wipe to the left", ("Ctrl+Alt+Left",), lambda: s.comparing.put_line(s.comparing.line - 0.05), "edit",
+               lambda: s.comparing.before is not None),
+        Action("The wipe to the right", ("Ctrl+Alt+Right",), lambda: s.comparing.put_line(s.comparing.line + 0.05), "edit",
+               lambda: s.comparing.before is not None),
         Action("A first HUD of the six best", ("Ctrl+H",), desk.first_hud, "edit", lambda: bool(s.trace.columns)),
         Action("Find a lane", ("Ctrl+F",), desk.find_lane, "edit"),
         Action(
@@ -171,8 +184,8 @@ def _time(host: Host) -> list[Action]:
         Action("One frame back", ("Left",), lambda: s.go_to(s.frame - 1), "time"),
         Action("One second on", ("Shift+Right",), lambda: s.go_to_seconds(s.seconds + 1), "time"),
         Action("One second back", ("Shift+Left",), lambda: s.go_to_seconds(s.seconds - 1), "time"),
-        Action("Next moment", ("]", "Ctrl+Right"), s.next_moment, "time", where=host.is_on_time),
-        Action("Previous moment", ("[", "Ctrl+Left"), s.previous_moment, "time", where=host.is_on_time),
+        Action("Next moment", ("]", "Ctrl+Right"), partial(host.walk_moments, 1), "time", where=host.is_on_time),
+        Action("Previous moment", ("[", "Ctrl+Left"), partial(host.walk_moments, -1), "time", where=host.is_on_time),
         Action("To the beginning", ("Home",), lambda: s.go_to(0), "time"),
         Action("To the end", ("End",), lambda: s.go_to(len(s.trace) - 1), "time"),
         Action("Faster", (">",), lambda: s.change_speed(1), "time", where=host.is_on_time),

@@ -38,8 +38,10 @@ if TYPE_CHECKING:
     from avrin.app.session.session import Session
     from avrin.app.window.command_finder import CommandFinder
     from avrin.app.window.commands import Action
+    from avrin.app.window.comparing_bar import ComparingBar
     from avrin.app.window.first_page import FirstPage
     from avrin.app.window.header import Header
+    from avrin.app.window.history_strip import HistoryPopup
     from avrin.app.window.message import Message
     from avrin.app.window.project_edit import ProjectEdit
     from avrin.app.window.recording_edit import TraceEdit
@@ -63,6 +65,7 @@ class Window(QMainWindow):
     desk: BindDesk
     header: Header
     message: Message
+    comparing: ComparingBar
 
     def __init__(self) -> None:
         super().__init__()
@@ -152,6 +155,7 @@ class Window(QMainWindow):
         from avrin.app.controls.assistive import assist
         from avrin.app.session.player import Player
         from avrin.app.window.commands import commands
+        from avrin.app.window.comparing_bar import ComparingBar
         from avrin.app.window.header import Header
         from avrin.app.window.message import Message
         from avrin.app.window.notices import Notices
@@ -169,9 +173,9 @@ class Window(QMainWindow):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.notices = Notices()
-        column.addWidget(self.header)
-        column.addWidget(self.notices)
+        self.notices, self.comparing = Notices(), ComparingBar(session)
+        for line in (self.header, self.notices, self.comparing):
+            column.addWidget(line)
         column.addWidget(self.desks, 1)
         self._pages = QStackedWidget()
         self._pages.addWidget(body)
@@ -188,18 +192,22 @@ class Window(QMainWindow):
         self.desk.footer.recording_wanted.connect(self.add_trace)
         self.desk.card.clock_wanted.connect(self.edit_recording)
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
+        self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))
         session.said.connect(self.message.say)
         session.files.keeping.asked.connect(self.notices.ask)
         session.files.keeping.answered.connect(self.notices.withdraw)
         session.state_changed.connect(self._title)
         self.actions_table = commands(self)
+        self._make_shortcuts()
+        self._title()
+        self._filled = True
+        self._picture = None
+
+    def _make_shortcuts(self) -> None:
         for action in self.actions_table:
             for key in action.keys:
                 shortcut = QShortcut(QKeySequence(key), self)
                 shortcut.activated.connect(partial(_run, action, self))
-        self._title()
-        self._filled = True
-        self._picture = None
 
     def edit_recording(self) -> None:
         """Edit what is said of the present recording."""
@@ -236,6 +244,33 @@ class Window(QMainWindow):
         from avrin.app.window.recording_edit import TraceEdit
 
         return TraceEdit(self.session, self)
+
+    @cached_property
+    def history(self) -> HistoryPopup:
+        """The history as one can see it; made when it is first wanted."""
+        from avrin.app.window.history_strip import HistoryPopup
+
+        made = HistoryPopup(self.session, self)
+        made.compared.connect(self.comparing.with_step)
+        return made
+
+    def show_history(self) -> None:
+        """All steps, to go back to one."""
+        self.history.open_it()
+
+    def compare(self) -> None:
+        """With what the project is to be compared."""
+        self.comparing.choose()
+
+    def walk_moments(self, by: int) -> None:
+        """To the next moment, or the one before; while one compares, to the next at which something else is shown."""
+        session = self.session
+        if session.comparing.before is not None:
+            session.comparing.walk(by)
+        elif by > 0:
+            session.next_moment()
+        else:
+            session.previous_moment()
 
     def settle(self) -> None:
         """Lay out the splits as they were left, and keep a picture for the next start once all is at rest."""
@@ -274,6 +309,7 @@ class Window(QMainWindow):
         desk = self._desk(name)
         self.desks.setCurrentWidget(desk)
         self.header.show_desk(name)
+        self.comparing.show_ways(name == DESKS[0].name)
         desk.setFocus()
 
     def _desk(self, name: str) -> QWidget:

@@ -15,6 +15,7 @@ from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.apart import painting
 from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
+from avrin.app.session.comparing import Compared
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
@@ -27,6 +28,7 @@ __all__ = ["BodyPainter", "thresholds"]
 
 PAD = 5.0  # pixels above and below what a lane shows
 MOST_PICTURES = 120  # of lanes, some 200 KB each
+BEFORE = 11.0  # pixels that a widget as it was takes under it
 MOST_STRETCHES = 4000  # more are narrower than a pixel
 
 
@@ -122,6 +124,7 @@ class BodyPainter:
         if lane.sort == "widget":
             widget = session.bound.widgets[lane.name]
             arrays.append(widget.widget)
+            arrays.append(session.comparing.found)
             arrays += [session.tracks.column(widget.columns[name]).data for name in ("visible", "band")]
             if widget.level is not None and widget.level.constant is None:
                 arrays.append(session.tracks.column(widget.level).data)
@@ -303,6 +306,11 @@ class BodyPainter:
         if fault is not None:
             self._fault(painter, fault, area)
             return
+        found = self.session.comparing.found
+        if found is not None and lane.name in found.widgets:
+            strip = QRectF(area.left(), area.bottom() - BEFORE, area.width(), BEFORE)
+            self._before(painter, lane.name, strip, found)
+            area = area.adjusted(0, 0, 0, -BEFORE - 3)
         axis = self.session.trace.axis
         end_of_trace = self.session.trace.length + self.session.trace.frame_time
         for part in stretches(self.session.tracks, widget)[:MOST_STRETCHES]:
@@ -326,6 +334,25 @@ class BodyPainter:
             if not math.isnan(ends[0]) and ends[1] > ends[0]:
                 image = curve_image(low, high, ends, round(area.height()), QColor(255, 255, 255, 190))
                 painter.drawImage(area.topLeft(), image)
+
+    def _before(self, painter: QPainter, ident: str, strip: QRectF, found: Compared) -> None:
+        """The same widget as it was, under it; where something else is shown, it is underlined."""
+        axis, trace = self.session.trace.axis, self.session.trace
+        end_of_trace = trace.length + trace.frame_time
+        before = found.tracks.bound.widgets[ident]
+        for part in stretches(found.tracks, before)[:MOST_STRETCHES]:
+            left = self.scale.x(float(axis[part.start]))
+            right = self.scale.x(float(axis[part.end]) if part.end < len(axis) else end_of_trace)
+            if right >= strip.left() and left <= strip.right():
+                fill_stretch(painter, QRectF(left, strip.top(), max(1.0, right - left - 1), strip.height() - 3),
+                             band_colour(before, part.name), part.name)  # fmt: skip
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(theme().accent)
+        for one in found.widgets[ident][:MOST_STRETCHES]:
+            left, last = self.scale.x(float(axis[one.start])), min(one.start + one.frames, len(axis) - 1)
+            right = self.scale.x(float(axis[last]))
+            if right >= strip.left() and left <= strip.right():
+                painter.drawRect(QRectF(left, strip.bottom() - 2, max(2.0, right - left), 2))
 
     def _fault(self, painter: QPainter, fault: AvrinError, area: QRectF) -> None:
         """A widget that cannot show what it should is in no band, whatever its rules come to."""

@@ -94,6 +94,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         session.frame_changed.connect(self._moved)
         session.values_changed.connect(self._told)
         session.checking.changed.connect(self._checked)
+        session.comparing.changed.connect(self.repaint_all)
         session.suggesting.changed.connect(self.rebuild)
         session.looking.changed.connect(self._looked_at)
         self._order = session.looking.own.order

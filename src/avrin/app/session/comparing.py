@@ -1,0 +1,182 @@
+"""The project as it was, laid beside the project as it is: which entries differ, and where the HUD shows something else."""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from collections.abc import Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Literal, get_args
+
+from msgspec import Struct, field
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.present import Present
+from avrin.model import AvrinError, Project, Screen
+from avrin.widgets import Bound, Tracks, bind
+
+if TYPE_CHECKING:  # loaded when somebody compares
+    from avrin.audit import Finding
+    from avrin.comparing import Entries, Stretch
+
+__all__ = ["WAYS", "Before", "Compared", "Comparing", "Way"]
+
+Way = Literal["side by side", "wipe", "only what differs"]
+WAYS: tuple[Way, ...] = get_args(Way)
+REST = 80  # milliseconds after an edit
+
+
+class Before(Struct, frozen=True, eq=False):
+    """What is compared with: what it is called, the project as it was, and the folder in which its pictures lie."""
+
+    called: str
+    project: Project
+    folder: Path
+
+
+class Compared(Struct, frozen=True, eq=False):
+    """What differs over the recording that is looked at. tracks: of the project as it was. stretches: in the order of time.
+
+    widgets: the stretches of each widget that shows something else, by id.
+    """
+
+    tracks: Tracks
+    entries: Entries
+    stretches: tuple[Stretch, ...]
+    widgets: Mapping[str, tuple[Stretch, ...]] = field(default_factory=dict)
+
+
+class Comparing(QObject):
+    """before: what is compared with, None while nobody compares. found: what differs, None until that is known.
+
+    way: how the picture shows both. line: where the wipe stands, as a share of the picture. findings: of the project as it was,
+    by key, None until they are known.
+    """
+
+    changed = Signal()
+
+    def __init__(self, present: Present) -> None:
+        super().__init__(present)
+        self._present = present
+        self.before: Before | None = None
+        self.found: Compared | None = None
+        self.findings: dict[tuple[str, str, str], Finding] | None = None
+        self.way: Way = "side by side"
+        self.line = 0.5
+        self._bound: Bound | None = None
+        self._jobs = Jobs(self, present, "file", "project", "trace", "tracks")
+        self._looks = Jobs(self, present, "file", "recordings")
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self._ask)
+        for told in (present.project_changed, present.trace_changed):
+            told.connect(self._outdated)
+        present.begun.connect(self.end)
+
+    @property
+    def busy(self) -> bool:
+        """Whether what differs is still being found."""
+        return self._timer.isActive() or self._jobs.busy or self._looks.busy
+
+    def begin(self, before: Before) -> None:
+        """Compare with a project as it was."""
+        self.before, self.found, self.findings, self._bound = before, None, None, None
+        self._ask()
+        self.changed.emit()
+
+    def end(self) -> None:
+        """Nobody compares any more."""
+        self._timer.stop()
+        self._jobs.forget()
+        self._looks.forget()
+        was, self.before, self.found, self.findings, self._bound = self.before, None, None, None, None
+        if was is not None:
+            self.changed.emit()
+
+    def show(self, way: Way) -> None:
+        """Show both in another way."""
+        self.way = way
+        self.changed.emit()
+
+    def put_line(self, share: float) -> None:
+        """Put the wipe somewhere, 0–1 of the picture's width."""
+        self.line = min(1.0, max(0.0, share))
+        self.changed.emit()
+
+    def screen(self) -> Screen:
+        """The screen that is looked at, as the project before had it; as it is where that had none of the name."""
+        now = self._present.screen
+        known = self.before.project.screens if self.before is not None else ()
+        return next((one for one in known if one.name == now.name), now)
+
+    def walk(self, by: int) -> None:
+        """To the next frame at which the HUD begins to show something else, or the one before; round at the ends."""
+        present, found = self._present, self.found
+        starts = sorted({one.start for one in found.stretches}) if found is not None else []
+        if not starts:
+            present.said.emit("Nothing is shown otherwise in this recording", False)
+            return
+        at = bisect_right(starts, present.frame) if by > 0 else bisect_left(starts, present.frame) - 1
+        present.go_to(starts[at % len(starts)])
+
+    def settle(self) -> None:
+        """Know it now, for who must not look before."""
+        if self.before is not None:
+            self._timer.stop()
+            self._ask()
+            self._jobs.settle()
+            self._looks.settle()
+
+    def _outdated(self) -> None:
+        if self.before is not None:
+            self._timer.start(REST)
+
+    def _ask(self) -> None:
+        """Find it for the project and the recording as they are now."""
+        before, present = self.before, self._present
+        if before is None:
+            return
+        now = present.tracks
+        if self._bound is None or self._bound.graph is not now.bound.graph:
+            try:
+                self._bound = bind(before.project, now.bound, present.trace.event_kinds, before.folder)
+            except AvrinError as error:
+                present.said.emit(f"{before.called} cannot be compared: {error}", True)
+                self.end()
+                return
+        bound = self._bound
+        self._jobs.ask(lambda _: _compared(before.project, bound, now), self._take)
+        if self.findings is None:
+            self._looks.ask(lambda started: _found(before, started), self._take_findings)
+
+    def _take(self, found: Compared, _: object) -> None:
+        self.found = found
+        self.changed.emit()
+
+    def _take_findings(self, found: dict[tuple[str, str, str], Finding], _: object) -> None:
+        self.findings = found
+        self.changed.emit()
+
+
+def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
+    from avrin.comparing import entries, stretches
+
+    tracks = Tracks(bound, now.trace, now)
+    found = sorted(stretches(tracks, now), key=lambda one: one.start)
+    by_widget: dict[str, list[Stretch]] = {}
+    for one in found:
+        by_widget.setdefault(one.widget.partition("[")[0], []).append(one)
+    told = {ident: tuple(each) for ident, each in by_widget.items()}
+    return Compared(tracks, entries(old, now.bound.project), tuple(found), told)
+
+
+def _found(before: Before, started: Started) -> dict[tuple[str, str, str], Finding]:
+    """What the checks say of the project as it was, over the recordings that were read."""
+    from avrin.audit import CHECKS, Inspector
+
+    now = started.snapshot
+    read = [one.trace for one in now.recordings.values() if one.trace is not None]
+    traces = [now.trace, *(one for one in read if one.name != now.trace.name)] if now.trace.columns else read
+    bound = bind(before.project, seen=now.tracks.bound.seen, folder=before.folder)
+    over = [Tracks(bound, trace) for trace in traces]
+    return {one.key: one for one in Inspector(CHECKS).inspect(bound, over, started.breathe, thorough=False)}

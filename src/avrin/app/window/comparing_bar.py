@@ -1,0 +1,217 @@
+"""The line under the head line while one compares: with what, how both are shown, what differs, from one moment to the next."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint, QRectF, Signal
+from PySide6.QtGui import QPainter, QPaintEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+
+from avrin.app.controls.asking import ask_file, ask_target
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.menu import new_menu
+from avrin.app.controls.theme import theme
+from avrin.app.session.comparing import WAYS, Before
+from avrin.app.session.session import Session
+from avrin.model import AvrinError, load, write
+
+if TYPE_CHECKING:
+    from avrin.comparing import Entries, Revision, Stretch
+    from avrin.widgets import Tracks
+
+__all__ = ["ComparingBar"]
+
+MARGIN = 20
+LONGEST = 60  # letters of a commit's message in the menu
+
+
+class ComparingBar(QWidget):
+    """There while one compares. history_wanted: a step of the history is to be chosen."""
+
+    history_wanted = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setAccessibleName("comparing")
+        self.source = Link("", self.choose, menu=True, bold=True)
+        self.ways = {way: Link(way, partial(session.comparing.show, way)) for way in WAYS}
+        self.told: QLabel = inked("", "second")
+        self.before_link = Link("‹", partial(session.comparing.walk, -1), bold=True)
+        self.after_link = Link("›", partial(session.comparing.walk, 1), bold=True)
+        self.before_link.setToolTip("To the moment before at which something else is shown  [")
+        self.after_link.setToolTip("To the next moment at which something else is shown  ]")
+        self.page = Link("keep as a page …", self.ask_page)
+        self.close_link = Link("stop", session.comparing.end)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(MARGIN, 4, MARGIN - 7, 4)
+        row.setSpacing(4)
+        row.addWidget(inked("before:", "second"))
+        row.addWidget(self.source)
+        row.addSpacing(14)
+        for link in self.ways.values():
+            row.addWidget(link)
+        row.addSpacing(14)
+        row.addWidget(self.before_link)
+        row.addWidget(self.after_link)
+        row.addWidget(self.told, 1)
+        row.addWidget(self.page)
+        row.addWidget(self.close_link)
+        session.comparing.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Say what is compared, and what differs."""
+        comparing = self.session.comparing
+        self.setVisible(comparing.before is not None)
+        if comparing.before is None:
+            return
+        self.source.set_text(comparing.before.called)
+        for way, link in self.ways.items():
+            link.set_chosen(way == comparing.way)
+        found = comparing.found
+        if found is None:
+            self.told.setText("comparing …")
+            return
+        moments = len({one.start for one in found.stretches})
+        said = _entries_said(found.entries)
+        self.told.setText(f"{said};  something else is shown at {moments:,} moment{'s' * (moments != 1)}" if moments else
+                          f"{said};  in this recording nothing is shown otherwise")  # fmt: skip
+        self.told.setToolTip(_entries_told(found.entries))
+
+    def show_ways(self, shown: bool) -> None:
+        """The ways to show both are the picture's: other desks mark what differs."""
+        for link in self.ways.values():
+            link.setVisible(shown)
+
+    # -- what is compared with ----------------------------------------------------------------------------------------
+
+    def choose(self) -> None:
+        """With what: as saved, a step of the history, a commit, another file."""
+        session = self.session
+        menu = new_menu(self)
+        if session.path is not None:
+            menu.addAction("as it was saved", self.with_saved)
+        menu.addAction("a step of the history …", self.history_wanted.emit)
+        for revision in self._revisions():
+            menu.addAction(_revision_said(revision), partial(self._with_revision, revision))
+        menu.addAction("another file …", self.ask_file)
+        below = self.source.mapToGlobal(self.source.rect().bottomLeft())
+        menu.popup(below if self.isVisible() else self.window().mapToGlobal(QPoint(MARGIN, 44)))
+
+    def _revisions(self) -> list[Revision]:
+        """The commits that touched the project's file; none where git knows none."""
+        from avrin.comparing import revisions
+
+        if self.session.path is None:
+            return []
+        try:
+            return revisions(self.session.path)[:12]
+        except AvrinError:
+            return []
+
+    def with_saved(self) -> None:
+        """The project as it lies in its file."""
+        session = self.session
+        session.comparing.begin(Before("as saved", session.history.saved, session.folder))
+
+    def with_step(self, number: int) -> None:
+        """A step of the history."""
+        session = self.session
+        project, label = session.history.steps[number]
+        session.comparing.begin(Before(f"after {label}" if label else "as opened", project, session.folder))
+
+    def _with_revision(self, revision: Revision) -> None:
+        from avrin.comparing import project_at
+
+        path = self.session.path
+        assert path is not None  # it is a commit of that file
+        try:
+            project, _ = project_at(f"{path}@{revision.name}")
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+            return
+        self.session.comparing.begin(Before(revision.said[:LONGEST], project, self.session.folder))
+
+    def ask_file(self) -> None:
+        """Another project's file."""
+        chosen = ask_file(self, "A project to compare with", self.session.folder, "Projects (*.avrin)")
+        if chosen is not None:
+            self.with_file(chosen)
+
+    def with_file(self, path: Path) -> None:
+        """Another project's file."""
+        try:
+            project, _ = load(path)
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+            return
+        self.session.comparing.begin(Before(path.name, project, path.absolute().parent))
+
+    # -- what is kept -------------------------------------------------------------------------------------------------
+
+    def ask_page(self) -> None:
+        """Where the page of differences is to lie."""
+        chosen = ask_target(self, "The page of differences", self.session.folder / "differences.html", "Pages (*.html)")
+        if chosen is None:
+            return
+        try:
+            self.save(chosen)
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+
+    def save(self, path: Path) -> None:
+        """Write what differs over the recording that is looked at as a page. Raises AvrinError."""
+        from avrin.comparing import Difference, page
+
+        comparing, session = self.session.comparing, self.session
+        before, found = comparing.before, comparing.found
+        if before is None or found is None:
+            raise AvrinError("it is not known yet what differs", advice="Try it in a moment")
+        title = f"{session.project.title}: {before.called} and now, over {session.trace.name}"
+        told = Difference(title, found.entries, list(found.stretches))
+        write(path, page(told, partial(self._pair, found.tracks, before.folder)).encode())
+        session.said.emit(f"Kept as {path.name}", False)
+
+    def _pair(self, tracks: Tracks, folder: Path, stretch: Stretch) -> tuple[str, str]:
+        from avrin.comparing import side
+
+        session, screen = self.session, self.session.comparing.screen()
+        named = session.plate.name if session.plate is not None else ""
+        plate = next((one for one in tracks.bound.project.plates if one.name == named), None)
+        return (
+            side(tracks, stretch.start, screen, plate, folder),
+            side(session.tracks, stretch.start, session.screen, session.plate, session.folder),
+        )
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        t = theme()
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), t.soft)
+        painter.fillRect(QRectF(0, 0, 4, self.height()), t.accent)
+        painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), t.line)
+
+
+def _entries_said(found: Entries) -> str:
+    count = len(found.project) + len(found.added) + len(found.removed) + len(found.changed)
+    return f"{count} thing{'s' * (count != 1)} changed in the file" if count else "the file says the same"
+
+
+def _entries_told(found: Entries) -> str:
+    """All entries, a line each."""
+    lines = [
+        *found.project,
+        *(f"{ident} is new" for ident in found.added),
+        *(f"{ident} is gone" for ident in found.removed),
+    ]
+    return "\n".join([*lines, *(f"{one.widget}: {', '.join(one.what)}" for one in found.changed)])
+
+
+def _revision_said(revision: Revision) -> str:
+    when = datetime.fromtimestamp(revision.when)
+    return f"{revision.said[:LONGEST]}\t{when:%d %b %Y, %H:%M}".replace("&", "&&")
