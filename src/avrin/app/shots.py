@@ -12,22 +12,20 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
-from PySide6.QtGui import QColor, QFont, QImage
+from PySide6.QtCore import QEvent, QPoint, QPointF, QSettings, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QWidget
 
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.popup import Popup
-from avrin.app.controls.theme import font
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.main import application, make_window, quiet_toolkit
-from avrin.app.painting.apart import painting
 from avrin.app.screens_desk import ScreensDesk
 from avrin.app.window.window import SIZE, Window
 from avrin.demo import install_demo, record_elsewhere
 from avrin.model import AvrinError, content_of, folder_for, save
+from avrin.widgets import RulePlace
 
 __all__ = ["VIEWS", "begin_anew", "settle", "take_shots"]
 
@@ -85,6 +83,7 @@ def begin_anew(window: Window) -> None:
     if session.path is not None and content_of(session.path) != session.files.keeping.seen:
         save(session.history.saved, session.path)
         session.files.keeping.look()
+    session.comparing.end()
     session.hand.stop()
     session.hand.let_go()
     while session.history.undo_label:
@@ -117,32 +116,15 @@ def _bind(window: Window) -> None:
     window.session.go_to_seconds(118)
 
 
-def _cells(window: Window) -> None:
-    """The cells of a glyph sheet, found in its picture."""
+def _before(window: Window) -> None:
+    """A rule was changed: the HUD as saved is wiped over the HUD as it is, at the first moment that differs much."""
     session = window.session
-    session.go_to_seconds(118)
-    sheet = QImage(5 * 20, 3 * 28, QImage.Format.Format_ARGB32_Premultiplied)
-    sheet.fill(Qt.GlobalColor.transparent)
-    letters = QFont(font("title", True))
-    letters.setPixelSize(22)
-    with painting(sheet) as painter:
-        painter.setFont(letters)
-        painter.setPen(QColor("#ffe9a8"))
-        for number, character in enumerate("0123456789:.,+-"):
-            row, column = divmod(number, 5)
-            painter.drawText(QRectF(20 * column, 28 * row, 20, 28), Qt.AlignmentFlag.AlignCenter, character)
-    folder = session.folder / "art"
-    folder.mkdir(exist_ok=True)
-    sheet.save(str(folder / "figures.png"))
-    session.select_widget("scrap")
-    widget = session.project.widget("scrap")
-    face = {"picture": "art/figures.png", "cell": [16, 16], "characters": "0"}
-    session.set_widget(replace(widget, options={**widget.options, "face": face}), "face of the scrap")
-    edit = window.desk.sheet_edit
-    edit.open_for("scrap")
-    edit.find_cells()
-    QTest.mouseClick(edit.cells, Qt.MouseButton.LeftButton, pos=edit.cells.rect_of(12).center().toPoint())
-    window.message.hide()
+    session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull * 0.6")
+    session.go_to_seconds(60)
+    window.comparing.with_saved()
+    session.comparing.settle()
+    session.comparing.show("wipe")
+    session.comparing.put_line(0.2)
 
 
 def _asked(window: Window) -> None:
@@ -334,7 +316,7 @@ def _begin(window: Window) -> None:
 
 VIEWS: dict[str, Callable[[Window], None]] = {
     "bind": _bind,
-    "bind-cells": _cells,
+    "before": _before,
     "bind-mistake": _mistake,
     "bind-dropped": _dropped,
     "asked": _asked,
