@@ -148,3 +148,43 @@ def test_the_curves_are_kept_as_a_table_or_a_picture(carried: Window, face: Warn
     QApplication.processEvents()
     with pytest.raises(AvrinError, match="there are no curves yet"):
         desk.save(tmp_path / "other.csv")
+
+
+def test_limit_and_back_are_chosen_together_on_a_map_and_taken_over(face: WarningFace) -> None:
+    session = face.session
+    QTest.mouseClick(face.views[1], LEFT)
+    assert face.map.isVisible()
+    found = face.map.found
+    assert found is not None
+    QTest.mouseClick(face.map, LEFT, PLAIN, face.map.cell(len(found.values) // 2, 0).center().toPoint())
+    assert ", back at once" in face.sentence.text()
+    face.map.setFocus()
+    QTest.keyClick(face.map, Qt.Key.Key_Up)
+    assert face.map.at == (len(found.values) // 2, 1)
+    value, gap = float(found.values[len(found.values) // 2]), float(found.gaps[1])
+    low = f"{float(f'{value * 100:.3g}'):g}%"
+    assert face.sentence.text().startswith(f"At {low}, back at ")
+    count = int(found.warned[1, len(found.values) // 2])
+    assert f" {count} of {found.outcomes} are warned" in face.sentence.text()
+    QTest.mouseClick(face.take, LEFT)
+    rests(face)
+    band = next(one for one in session.project.widget("hull_bar").bands if one.name == "low")
+    assert band.below == low
+    assert band.back == f"{float(f'{(value + gap) * 100:.3g}'):g}%"
+    session.undo()
+
+
+def test_a_wish_is_told_of_each_recording_too(face: WarningFace) -> None:
+    face.outcomes.taken.emit("another …")
+    QApplication.processEvents()
+    rewrite(face.rule, "air < 20")
+    rests(face)
+    found = face._found
+    assert found is not None
+    assert [name for name, _ in face.chart.each] == [found.traces[number].name for number in found.each]
+    assert len(face.chart.each) > 1
+    for (_, good), told in zip(face.chart.each, found.each.values(), strict=True):
+        assert good.shape == told.value.shape
+        assert not good[told.warned < 0.9 * told.outcomes - 1e-6].any()
+    QTest.mouseClick(face.remove, LEFT)
+    rests(face)

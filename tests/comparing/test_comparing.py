@@ -295,3 +295,14 @@ def test_the_commits_that_touched_a_file_are_listed_the_newest_first(folder: Pat
     assert found[0].when >= found[1].when > 1_700_000_000
     with pytest.raises(AvrinError, match="knows no commit"):
         revisions(folder / "new.avrin")
+
+
+def test_one_project_alone_is_lines_that_say_where_they_lie(folder: Path, capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["diff", str(folder / "new.avrin")]) == 0
+    lines = capsys.readouterr().out.splitlines()
+    assert "widgets bar bands low below: 70%" in lines
+    assert "widgets bar inputs value: hull" in lines
+    assert not [line for line in lines if not line.split(":")[0].strip()]
+    assert main(["diff", str(folder / "old.avrin"), "--out", str(folder / "old.txt")]) == 0
+    changed = set(lines) ^ set((folder / "old.txt").read_text().splitlines())
+    assert {line.split(":")[0] for line in changed} >= {"widgets bar bands low below"}

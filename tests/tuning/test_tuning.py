@@ -13,7 +13,21 @@ from hypothesis import strategies as st
 
 from avrin.model import AvrinError, Band, Project, Roster, Variable, Widget
 from avrin.trace import Column, Trace
-from avrin.tuning import RESTART, Curves, Terms, asked, curves, outcomes_at, signals, stepped, usual_values
+from avrin.tuning import (
+    RESTART,
+    Curves,
+    Terms,
+    asked,
+    back_map,
+    curves,
+    outcomes_at,
+    signals,
+    stepped,
+    usual_gaps,
+    usual_values,
+    with_gap,
+    with_limit,
+)
 from avrin.widgets import Tracks, bind
 
 NUMBERS = ("outcomes", "warned", "late", "missed", "alarms", "false", "again", "lead_median", "lead_p10", "share_on")
@@ -243,3 +257,53 @@ def test_a_condition_has_no_limit_and_a_level_that_never_was_no_values() -> None
     found = curves(signals(nothing, question), question, np.array([0.5]))
     assert (found.alarms.tolist(), found.outcomes.tolist(), found.share_on.tolist()) == ([0], [0], [0.0])
     assert math.isnan(found.lead_median[0])
+
+
+@given(
+    st.lists(recorded(), min_size=1, max_size=2), st.lists(st.sampled_from([0.1, 0.3, 0.4, 0.8]), min_size=1, max_size=3),
+    st.lists(st.sampled_from([0.0, 0.05, 0.2, 0.5]), min_size=1, max_size=3), st.booleans(),
+)  # fmt: skip
+def test_each_pair_of_a_limit_and_a_back_is_what_a_band_written_so_tells(
+    recordings: list[Recorded], values: list[float], gaps: list[float], below: bool
+) -> None:
+    limit: dict[str, Any] = {"below" if below else "above": "40%"}
+    every = over(Band(name="low", **limit), recordings)
+    question = asked(every[0], "hull", "low", "lost")
+    found = back_map(signals(every, question), question, np.array(values), np.array(gaps))
+    for row, gap in enumerate(gaps):
+        for column, value in enumerate(values):
+            back: dict[str, Any] = {"back": f"{100 * (value + (gap if below else -gap)):.10g}%"} if gap else {}
+            written: dict[str, Any] = {"below" if below else "above": f"{100 * value:.10g}%"}
+            alone = over(Band(name="low", **written, **back), recordings)
+            other = asked(alone[0], "hull", "low", "lost")
+            assert other.limit is not None
+            (told_alone,) = rows(curves(signals(alone, other), other, np.array([other.limit])))
+            for name in ("warned", "false", "again"):
+                assert getattr(found, name)[row, column] == told_alone[name]
+            assert found.outcomes == told_alone["outcomes"]
+
+
+def test_distances_that_are_tried_begin_with_none_and_have_the_present_one() -> None:
+    every = over(Band(name="low", below="40%", back="47%"), [DIVE])
+    question = asked(every[0], "hull", "low", "lost")
+    found = usual_gaps(signals(every, question), question)
+    assert found[0] == 0
+    assert 0.07 in found
+    assert (np.diff(found) > 0).all()
+    assert found[-1] <= 0.3
+
+
+@pytest.mark.parametrize(
+    ("band", "gap", "value", "written"),
+    [
+        (Band(name="low", below="40%"), 0.1, 0.3, ("30%", "40%")),
+        (Band(name="low", below="40%", back="45%"), 0.0, 0.3, ("30%", "")),
+        (Band(name="low", below="40%", back="45%"), 0.05, 0.3, ("30%", "35%")),
+        (Band(name="low", below="0.4", back="0.5"), 0.2, 0.123456, ("0.123", "0.323")),
+    ],
+)
+def test_a_pair_is_written_as_people_write_it(band: Band, gap: float, value: float, written: tuple[str, str]) -> None:
+    every = over(band, [DIVE])
+    question = with_gap(asked(every[0], "hull", "low", "lost"), gap)
+    (made,) = with_limit(project(band), question, value).widget("hull").bands
+    assert (made.below, made.back) == written

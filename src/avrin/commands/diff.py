@@ -21,7 +21,7 @@ def add_diff(parser: argparse.ArgumentParser) -> None:
     """The command's arguments."""
     parser.set_defaults(run=_diff)
     parser.add_argument("old", metavar="OLD", help="a project, or FILE@REVISION of a git repository")
-    parser.add_argument("new", metavar="NEW", help="likewise")
+    parser.add_argument("new", metavar="NEW", nargs="?", help="likewise; unsaid, OLD is told alone, a line an entry")
     parser.add_argument("--trace", type=Path, action="append", metavar="T",
                         help="a recording; may be said again; NEW's own if unsaid")  # fmt: skip
     parser.add_argument(
@@ -36,6 +36,8 @@ def _diff(arguments: argparse.Namespace) -> int:
     from avrin.trace import open_listed
     from avrin.widgets import Tracks as Over
 
+    if arguments.new is None:
+        return _alone(arguments)
     (old, old_file), (new, new_file) = project_at(arguments.old), project_at(arguments.new)
     listed = recordings(new, new_file, arguments.trace)
     declared = {**old.all_variables(), **new.all_variables()}
@@ -63,6 +65,19 @@ def _diff(arguments: argparse.Namespace) -> int:
     else:
         sys.stdout.write(told)
     return int(bool(difference))
+
+
+def _alone(arguments: argparse.Namespace) -> int:
+    """One project as lines that line by line tools compare."""
+    from avrin.comparing import flat, project_at
+    from avrin.model import write
+
+    told = flat(project_at(arguments.old)[0]).encode()
+    if arguments.out is not None:
+        write(arguments.out, told)
+    else:
+        sys.stdout.write(told.decode())
+    return 0
 
 
 def _pair(stretch: Stretch, old: Tracks, new: Tracks, folders: tuple[Path, Path]) -> tuple[str, str]:

@@ -1,6 +1,7 @@
 """What a change changed: two projects compared entry by entry, and by what they show over recordings, frame by frame."""
 
 from avrin.comparing.entries import Changed, Entries, entries
+from avrin.comparing.flat import flat
 from avrin.comparing.page import page, side
 from avrin.comparing.reports import DIFFS, Difference
 from avrin.comparing.revisions import Revision, project_at, revisions
@@ -15,6 +16,7 @@ __all__ = [
     "Stretch",
     "both_bound",
     "entries",
+    "flat",
     "page",
     "project_at",
     "revisions",

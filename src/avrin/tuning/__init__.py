@@ -1,6 +1,7 @@
 """Where a warning should begin: what it would have done at each limit, over all recordings, no frame and no value left out."""
 
 from avrin.tuning.alarms import Alarms, alarms
+from avrin.tuning.backs import BackMap, back_map, usual_gaps, with_gap
 from avrin.tuning.curves import COLUMNS, Curves, Outcome, Terms, curves, false_at, outcomes_at
 from avrin.tuning.moving import is_share, level_said, with_limit
 from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
@@ -11,6 +12,7 @@ __all__ = [
     "COLUMNS",
     "RESTART",
     "Alarms",
+    "BackMap",
     "Curves",
     "Outcome",
     "Question",
@@ -18,6 +20,7 @@ __all__ = [
     "Terms",
     "alarms",
     "asked",
+    "back_map",
     "curves",
     "false_at",
     "is_share",
@@ -26,6 +29,8 @@ __all__ = [
     "signals",
     "stepped",
     "table",
+    "usual_gaps",
     "usual_values",
+    "with_gap",
     "with_limit",
 ]

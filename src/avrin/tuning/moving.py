@@ -21,11 +21,17 @@ def level_said(value: float, *, share: bool) -> str:
 
 
 def with_limit(project: Project, question: Question, value: float) -> Project:
-    """The project in which a question's band begins at a value; a `back` that is a number moves along."""
+    """The project in which a question's band begins at a value; a `back` that is a number moves along.
+
+    Where the question is of a band that does not go back otherwise it has no `back`.
+    """
     ident, band = question.widget.widget.id, question.band
     place = RulePlace("widget", ident, "bands", band.name, "below" if question.below else "above")
     made = with_rule(project, place, level_said(value, share=is_share(question)))
+    if not question.sticky and band.back:
+        return with_rule(made, RulePlace("widget", ident, "bands", band.name, "back"), "")
     if question.gap is None:
         return made
-    back = level_said(value + question.gap, share=band.back.strip().endswith("%"))
+    percent = band.back.strip().endswith("%") if band.back else is_share(question)
+    back = level_said(value + question.gap, share=percent)
     return with_rule(made, RulePlace("widget", ident, "bands", band.name, "back"), back)

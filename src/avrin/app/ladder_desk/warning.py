@@ -8,7 +8,8 @@ from pathlib import Path
 
 import numpy as np
 from msgspec import Struct
-from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from numpy.typing import NDArray
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
@@ -17,6 +18,7 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.controls.theme import EDGE
+from avrin.app.ladder_desk.back_map import BackMapView
 from avrin.app.ladder_desk.outcome_rows import OutcomeRows
 from avrin.app.ladder_desk.warning_chart import WarningChart
 from avrin.app.session.jobs import Jobs, Started
@@ -27,18 +29,22 @@ from avrin.render.values import clock
 from avrin.trace import Trace
 from avrin.tuning import (
     RESTART,
+    BackMap,
     Curves,
     Question,
     Signal,
     Terms,
     asked,
+    back_map,
     curves,
     is_share,
     level_said,
     outcomes_at,
     signals,
     table,
+    usual_gaps,
     usual_values,
+    with_gap,
     with_limit,
 )
 from avrin.widgets import RulePlace, Tracks
@@ -59,6 +65,8 @@ class _Found(Struct, frozen=True):
     signals: list[Signal]
     curves: Curves
     traces: list[Trace]
+    map: BackMap | None  # where its limit is a number
+    each: dict[int, Curves]  # of each recording that has an outcome, by its number
 
 
 class WarningFace(QWidget):
@@ -71,6 +79,7 @@ class WarningFace(QWidget):
         self.outcome = FIRST  # the name of what it warns of, or `restart`; "" for one that is yet to be said
         self.terms = Terms()
         self._found: _Found | None = None
+        self._asked: tuple[float, Question] | None = None  # a limit, and of which band it is
         self._bands: dict[str, tuple[str, str]] = {}
         self.wishes: dict[str, Field] = {}
         self._work = Jobs(self, session, "tracks", "recordings")
@@ -108,13 +117,23 @@ class WarningFace(QWidget):
         said.addWidget(self.sentence)
         said.addWidget(self.take)
         said.addStretch(1)
+        self.views = [
+            Link(name, partial(self.show_chart, at)) for at, name in enumerate(("its limit", "and where it goes back"))
+        ]
+        for link in self.views:
+            said.addWidget(link)
         whole.addLayout(said)
         self.chart = WarningChart()
         self.chart.moved.connect(self._at)
+        self.map = BackMapView()
+        self.map.moved.connect(self._pair)
+        self.charts = QStackedWidget()
+        self.charts.addWidget(self.chart)
+        self.charts.addWidget(self.map)
         self.rows = OutcomeRows()
         self.rows.pressed.connect(self._go)
         under = QHBoxLayout()
-        under.addWidget(self.chart, 1)
+        under.addWidget(self.charts, 1)
         beside = scrolled(self.rows)
         beside.setFixedWidth(340)
         under.addWidget(beside)
@@ -188,10 +207,18 @@ class WarningFace(QWidget):
                 every = [Tracks(bound, trace, only=[bound.widgets[ident]]) for trace in traces]
                 question = asked(every[0], ident, band, outcome)
                 found = signals(every, question)
-                told = curves(found, question, usual_values(found, question), terms)
+                values = usual_values(found, question)
+                told = curves(found, question, values, terms)
+                is_number = question.limit is not None
+                sticky = back_map(found, question, values, usual_gaps(found, question), terms) if is_number else None
             except AvrinError as error:
                 return str(error)
-            return _Found(question, found, told, traces)
+            parts = {one.recording: [other for other in found if other.recording == one.recording] for one in found}
+            each = {
+                number: curves(part, question, values, terms) for number, part in parts.items()
+                if any(len(one.outcomes) for one in part)
+            }  # fmt: skip
+            return _Found(question, found, told, traces, sticky, each)
 
         self._work.ask(work, lambda found, _: self._show(found))
 
@@ -226,8 +253,29 @@ class WarningFace(QWidget):
         )
         self.chart.at = at if at is not None else float(found.curves.value[len(found.curves.value) // 2])
         self.chart.show_curves(found.curves, question.limit, share=share)
+        gap = abs(question.gap) if question.gap is not None else 0.0
+        self.map.show_map(found.map, (question.limit, gap) if question.limit is not None else None, share=share)
+        self.show_chart(self.charts.currentIndex() if found.map is not None else 0)
         self._shade()
         self._at(self.chart.at)
+
+    def show_chart(self, number: int) -> None:
+        """The curves of the limit, or the map of the limit and where the band goes back."""
+        self.charts.setCurrentIndex(number)
+        for at, link in enumerate(self.views):
+            link.set_chosen(at == number)
+        self.views[1].setVisible(self._found is not None and self._found.map is not None)
+        if self._found is not None and self.chart.at is not None:
+            self._at(self.chart.at) if number == 0 else self._ask_map()
+
+    def _ask_map(self) -> None:
+        if self.map.at is not None:
+            self.map.ask_at(*self.map.at)
+
+    def _pair(self, value: float, gap: float) -> None:
+        """What would be at a limit, and with its `back` so far beyond."""
+        if self._found is not None:
+            self._tell(value, with_gap(self._found.question, gap))
 
     def _shade(self) -> None:
         """The limits that fulfil the wish."""
@@ -240,33 +288,43 @@ class WarningFace(QWidget):
         except ValueError:
             self.session.said.emit("A wish is two numbers, such as 90 and 1", True)
             return
-        told = self._found.curves
-        tens = self._minutes() / 10
-        good = (
-            (told.warned >= told.outcomes * warned / 100 - 1e-9)
-            & (told.false <= false * tens + 1e-9)
-            & (told.outcomes > 0)
-        )
-        self.chart.wished = good
+        told, each = self._found.curves, self._found.each
+        self.chart.wished = _fulfils(told, warned, false * self._minutes() / 10)
+        self.chart.each = [
+            (self._found.traces[number].name, _fulfils(one, warned, false * self._minutes(number) / 10))
+            for number, one in each.items() if len(each) > 1
+        ]  # fmt: skip
         self.chart.update()
 
-    def _minutes(self) -> float:
+    def _minutes(self, recording: int | None = None) -> float:
+        """How long the recordings are, or one of them."""
         assert self._found is not None
         whole: dict[int, float] = {
-            one.recording: float(one.t[-1] - one.t[0]) for one in self._found.signals if len(one.t)
+            one.recording: float(one.t[-1] - one.t[0])
+            for one in self._found.signals
+            if len(one.t) and recording in (None, one.recording)
         }
         return sum(whole.values()) / 60
 
     def _at(self, value: float) -> None:
         """What would be at one limit, in a sentence and one by one."""
+        if self._found is not None:
+            self._tell(value, self._found.question)
+
+    def _tell(self, value: float, question: Question) -> None:
+        """What a question's band would have told at a limit."""
         found = self._found
-        if found is None:
-            return
-        told = curves(found.signals, found.question, np.array([value]), self.terms)
+        assert found is not None
+        self._asked = (value, question)
+        told = curves(found.signals, question, np.array([value]), self.terms)
         outcomes, warned, late, missed = (
             int(getattr(told, name)[0]) for name in ("outcomes", "warned", "late", "missed")
         )
         said = level_said(value, share=self.chart.share)
+        otherwise = (question.gap, question.sticky) != (found.question.gap, found.question.sticky)
+        if otherwise:
+            back = value + question.gap if question.gap is not None else value
+            said += f", back at {level_said(back, share=self.chart.share)}" if question.sticky else ", back at once"
         more = "".join(f", {count} {what}" for count, what in ((late, "late"), (missed, "not at all")) if count)
         again = int(told.again[0])
         self.sentence.setText(
@@ -274,9 +332,10 @@ class WarningFace(QWidget):
             f"{_many(int(told.false[0]), 'false alarm')} in {self._minutes():.0f} minutes"
             + (f"; {_many(again, 'time')} it comes again at once." if again else ".")
         )
-        self.take.setVisible(found.question.limit is not None and value != found.question.limit)
+        as_it_is = value == found.question.limit and not otherwise
+        self.take.setVisible(found.question.limit is not None and not as_it_is)
         self.take.set_text(f"take {said}")
-        each = outcomes_at(found.signals, found.question, value)
+        each = outcomes_at(found.signals, question, value)
         names = [
             f"{found.traces[one.recording].name}{f', slot {one.slot}' if len(found.question.copies) > 1 else ''} at "
             f"{clock(float(found.traces[one.recording].axis[one.frame]))}" for one in each
@@ -310,15 +369,13 @@ class WarningFace(QWidget):
 
     def take_over(self) -> None:
         """The band begins at the limit that is asked about; its `back` moves along. One undo step."""
-        found, value = self._found, self.chart.at
-        if found is None or value is None:
+        if self._found is None or self._asked is None:
             return
+        value, question = self._asked
         ident, name = self.band
         self.session.seal()
         said = level_said(value, share=self.chart.share)
-        self.session.edit(
-            with_limit(self.session.project, found.question, value), f"{name} of {ident} begins at {said}"
-        )
+        self.session.edit(with_limit(self.session.project, question, value), f"{name} of {ident} begins at {said}")
 
     def _band_is(self, said: object) -> None:
         self.band = self._bands.get(str(said), self.band)
@@ -375,6 +432,14 @@ class WarningFace(QWidget):
             return
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()
+
+
+def _fulfils(told: Curves, warned: float, false: float) -> NDArray[np.bool_]:
+    """Which values fulfil a wish: so many percent warned, so many false alarms at most. Shape (values,)."""
+    good: NDArray[np.bool_] = (
+        (told.warned >= told.outcomes * warned / 100 - 1e-9) & (told.false <= false + 1e-9) & (told.outcomes > 0)
+    )
+    return good
 
 
 def _many(count: int, what: str) -> str:

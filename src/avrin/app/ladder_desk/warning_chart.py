@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -18,6 +19,8 @@ from avrin.tuning import Curves, level_said
 __all__ = ["WarningChart"]
 
 LEFT, RIGHT, TOP, BOTTOM = 52, 74, 30, 30
+EACH, MOST_EACH = 8, 12  # pixels of a recording's line, and how many are shown
+Flags = NDArray[np.bool_]
 REACH = 9.0  # pixels about the line within which a press takes hold of it
 LINES = (("warned", "accent", Qt.PenStyle.SolidLine), ("false", "low", Qt.PenStyle.DashLine),
          ("again", "second", Qt.PenStyle.DotLine), ("missed", "critical", Qt.PenStyle.SolidLine))  # fmt: skip
@@ -37,6 +40,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         self.now: float | None = None  # the limit that the band has
         self.share = False
         self.wished = np.zeros(0, bool)  # values that fulfil the wish
+        self.each: list[tuple[str, Flags]] = []  # the same of each recording, by its name
         self._held = False
         self.setMinimumSize(360, 220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -56,7 +60,8 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         self.update()
 
     def _area(self) -> QRectF:
-        return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
+        below = BOTTOM + EACH * min(MOST_EACH, len(self.each))
+        return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - below)
 
     def x_of(self, value: float) -> float:
         """Where a limit stands."""
@@ -108,6 +113,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
             painter.drawPolyline(QPolygonF(points))
             ends.append((points[-1].y(), name, ink))
         self._paint_names(painter, area, ends)
+        self._paint_each(painter, area)
         self._paint_limit(painter, area)
         if self.hasFocus():
             ring(painter, QRectF(self.rect()))
@@ -117,10 +123,30 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         assert self.curves is not None
         if len(self.wished) != len(self.curves.value):
             return
-        ends = np.flatnonzero(np.diff(self.wished.astype(np.int8), prepend=0, append=0))
-        for first, after in zip(ends[0::2].tolist(), ends[1::2].tolist(), strict=True):
-            left, right = self.x_of(float(self.curves.value[first])), self.x_of(float(self.curves.value[after - 1]))
-            painter.fillRect(QRectF(left - 2, area.top(), right - left + 4, area.height()), theme().soft)
+        for left, right in self._wide(self.wished):
+            painter.fillRect(QRectF(left, area.top(), right - left, area.height()), theme().soft)
+
+    def _paint_each(self, painter: QPainter, area: QRectF) -> None:
+        """Under the limits a line a recording: where the wish is fulfilled in it alone."""
+        t = theme()
+        for number, (_, good) in enumerate(self.each[:MOST_EACH]):
+            y = area.bottom() + 26 + number * EACH
+            painter.fillRect(QRectF(area.left(), y, area.width(), EACH - 2), t.gutter)
+            for left, right in self._wide(good):
+                painter.fillRect(QRectF(left, y, right - left, EACH - 2), t.accent)
+        if self.each:
+            painter.setFont(font("small"))
+            painter.setPen(t.second)
+            painter.drawText(QPointF(area.right() + 8, area.bottom() + 34), "in each")
+
+    def _wide(self, good: Flags) -> list[tuple[float, float]]:
+        """From where to where values are good, in pixels. good: shape (values,)."""
+        assert self.curves is not None
+        ends = np.flatnonzero(np.diff(good.astype(np.int8), prepend=0, append=0))
+        return [
+            (self.x_of(float(self.curves.value[first])) - 2, self.x_of(float(self.curves.value[after - 1])) + 2)
+            for first, after in zip(ends[0::2].tolist(), ends[1::2].tolist(), strict=True)
+        ]
 
     @staticmethod
     def _paint_names(painter: QPainter, area: QRectF, ends: list[tuple[float, str, QColor]]) -> None:

@@ -1,0 +1,158 @@
+"""How sticky should a warning be? Each limit with each distance of its `back`: what it warns of, and how often it comes again."""
+
+from __future__ import annotations
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from avrin.app.controls.assistive import Assisted, Role
+from avrin.app.controls.by_keys import ring
+from avrin.app.controls.keys import ARROWS, KeepsKeys
+from avrin.app.controls.theme import font, theme
+from avrin.tuning import BackMap, level_said
+
+__all__ = ["BackMapView"]
+
+LEFT, RIGHT, TOP, BOTTOM = 96, 24, 26, 44
+
+
+class BackMapView(KeepsKeys, Assisted, QWidget):
+    """Limits across, distances up: fuller where more are warned of in time, with a larger disc where it comes again more often.
+
+    at: the column and the row of the pair that is asked about. moved: another pair is.
+    """
+
+    assisted_role = Role.Slider
+    kept_keys = ARROWS
+    moved = Signal(float, float)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.found: BackMap | None = None
+        self.at: tuple[int, int] | None = None
+        self.now: tuple[float, float] | None = None  # the limit and the distance that the band has
+        self.share = False
+        self.setMinimumSize(360, 220)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName("limit of the band, and where it goes back")
+
+    def sizeHint(self) -> QSize:
+        return QSize(860, 360)
+
+    def assisted_value(self) -> str:
+        """The pair that is asked about."""
+        if self.found is None or self.at is None:
+            return ""
+        column, row = self.at
+        return f"{self._said(self.found.values[column])}, back {self._said(self.found.gaps[row])} beyond"
+
+    def show_map(self, found: BackMap | None, now: tuple[float, float] | None, *, share: bool) -> None:
+        """Show what was worked out."""
+        self.found, self.now, self.share = found, now, share
+        if found is not None and now is not None:
+            self.at = (_nearest(found.values.tolist(), now[0]), _nearest(found.gaps.tolist(), now[1]))
+        self.update()
+
+    def _said(self, value: float) -> str:
+        return level_said(float(value), share=self.share)
+
+    def _area(self) -> QRectF:
+        return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
+
+    def cell(self, column: int, row: int) -> QRectF:
+        """Where a pair stands; the least distance lies lowest."""
+        assert self.found is not None
+        area = self._area()
+        wide, high = area.width() / len(self.found.values), area.height() / len(self.found.gaps)
+        return QRectF(area.left() + column * wide, area.bottom() - (row + 1) * high, wide, high)
+
+    # -- painting -----------------------------------------------------------------------------------------------------
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        found = self.found
+        if found is None or not len(found.values):
+            return
+        t, painter, area = theme(), QPainter(self), self._area()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        most = max(1, int(found.again.max()))
+        for row in range(len(found.gaps)):
+            for column in range(len(found.values)):
+                box = self.cell(column, row).adjusted(0.5, 0.5, -0.5, -0.5)
+                full = QColor(t.accent)
+                full.setAlphaF(0.06 + 0.84 * found.warned[row, column] / max(1, found.outcomes))
+                painter.fillRect(box, full)
+                again = int(found.again[row, column])
+                if again:
+                    size = min(box.width(), box.height()) * (0.16 + 0.34 * (again / most) ** 0.5)
+                    painter.setPen(Qt.PenStyle.NoPen)
+                    painter.setBrush(t.low)
+                    painter.drawEllipse(box.center(), size, size)
+        self._paint_words(painter, area)
+        for pair, colour, wide in ((self._now_at(), t.third, 1.5), (self.at, t.ink, 2.0)):
+            if pair is not None:
+                painter.setPen(QPen(colour, wide))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                painter.drawRect(self.cell(*pair).adjusted(-0.5, -0.5, 0.5, 0.5))
+        if self.hasFocus():
+            ring(painter, QRectF(self.rect()))
+
+    def _now_at(self) -> tuple[int, int] | None:
+        if self.found is None or self.now is None:
+            return None
+        return _nearest(self.found.values.tolist(), self.now[0]), _nearest(self.found.gaps.tolist(), self.now[1])
+
+    def _paint_words(self, painter: QPainter, area: QRectF) -> None:
+        t, found = theme(), self.found
+        assert found is not None
+        painter.setFont(font("small"))
+        painter.setPen(t.second)
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for row, gap in enumerate(found.gaps.tolist()):
+            box = self.cell(0, row)
+            painter.drawText(QRectF(0, box.y(), LEFT - 10, box.height()), right, self._said(gap) if gap else "at once")
+        count, free = len(found.values), -1e9
+        for column in range(count):
+            box, said = self.cell(column, 0), self._said(found.values[column])
+            if box.center().x() - 28 >= free:
+                there = QRectF(box.center().x() - 40, area.bottom() + 4, 80, 16)
+                painter.drawText(there, Qt.AlignmentFlag.AlignHCenter, said)
+                free = box.center().x() + 34
+        painter.setFont(font("small", True))
+        painter.drawText(QPointF(8, TOP - 9), "goes back beyond the limit by")
+        words = "fuller: more are warned of in time    larger disc: it comes again at once more often"
+        painter.drawText(QRectF(area.left(), area.bottom() + 22, area.width(), 18), Qt.AlignmentFlag.AlignRight, words)
+
+    # -- hands --------------------------------------------------------------------------------------------------------
+
+    def ask_at(self, column: int, row: int) -> None:
+        """Another pair."""
+        assert self.found is not None
+        self.at = (max(0, min(column, len(self.found.values) - 1)), max(0, min(row, len(self.found.gaps) - 1)))
+        self.moved.emit(float(self.found.values[self.at[0]]), float(self.found.gaps[self.at[1]]))
+        self.update()
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed(event.position())
+
+    def mouseMoveEvent(self, event: QMouseEvent) -> None:
+        self._pressed(event.position())
+
+    def _pressed(self, point: QPointF) -> None:
+        area = self._area()
+        if self.found is not None and area.contains(point):
+            wide, high = area.width() / len(self.found.values), area.height() / len(self.found.gaps)
+            self.ask_at(int((point.x() - area.left()) / wide), int((area.bottom() - point.y()) / high))
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        steps = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1)}
+        step = steps.get(Qt.Key(event.key()))
+        if step is None or self.at is None or self.found is None:
+            super().keyPressEvent(event)
+            return
+        self.ask_at(self.at[0] + step[0], self.at[1] + step[1])
+
+
+def _nearest(values: list[float], value: float) -> int:
+    return min(range(len(values)), key=lambda number: abs(values[number] - value))

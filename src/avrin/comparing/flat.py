@@ -1,0 +1,30 @@
+"""A project as lines that stand by themselves, each with where it lies: so that line by line tools tell what changed where."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+import msgspec
+
+from avrin.model import Json, Project, dumps
+
+__all__ = ["flat"]
+
+NAMED = ("id", "name", "label", "path")  # what an entry of a list is called by
+
+
+def flat(project: Project) -> str:
+    """A line an entry, `widgets hull_bar inputs value: hull`, in the file's order; entries of lists by their names."""
+    return "".join(f"{' '.join(where)}: {said}\n" for where, said in _lines(msgspec.json.decode(dumps(project)), ()))
+
+
+def _lines(value: Json, where: tuple[str, ...]) -> Iterator[tuple[tuple[str, ...], str]]:
+    if isinstance(value, Mapping) and value:
+        for name, inner in value.items():
+            yield from _lines(inner, (*where, str(name)))
+    elif isinstance(value, list) and any(isinstance(one, Mapping) for one in value):
+        for number, one in enumerate(value):
+            named = [str(one[name]) for name in NAMED if name in one] if isinstance(one, Mapping) else []
+            yield from _lines(one, (*where, *(named[:1] or [str(number)])))
+    else:
+        yield where, value if isinstance(value, str) else msgspec.json.encode(value).decode()
