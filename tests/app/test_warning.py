@@ -188,3 +188,23 @@ def test_a_wish_is_told_of_each_recording_too(face: WarningFace) -> None:
         assert not good[told.warned < 0.9 * told.outcomes - 1e-6].any()
     QTest.mouseClick(face.remove, LEFT)
     rests(face)
+
+
+def test_a_prompt_is_told_each_time_it_was_needed_and_gone_to(carried: Window, face: WarningFace) -> None:
+    said = next(name for name, band in face._bands.items() if band == ("leak_warning", ""))
+    face.bands.taken.emit(said)
+    rests(face)
+    assert face.lessons.isVisible()
+    assert not face.outcomes.isVisible()
+    assert face.sentence.text().startswith("Needed ")
+    first = next(number for number, one in enumerate(face.lessons.lessons) if one.shown is not None)
+    QTest.mouseClick(face.lessons, LEFT, PLAIN, QPoint(300, 26 + 26 * first + 13))
+    one = face.lessons.lessons[first]
+    assert face.session.frame == one.shown
+    assert face.session.selected.widget == "leak_warning"
+    assert face.lessons.said(one) in carried.message.text() or "shown" in carried.message.text()
+    face.ask_about("hull_bar", "low")
+    rests(face)
+    assert face.outcomes.isVisible()
+    assert face.chart.isVisible()
+    assert "are warned" in face.sentence.text()

@@ -1,4 +1,4 @@
-"""`avrin tune`: what a warning would have done at each limit, as a table."""
+"""`avrin tune`: what a warning would have done at each limit, or how a prompt was needed, shown and obeyed, as a table."""
 
 from __future__ import annotations
 
@@ -17,10 +17,11 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
     parser.set_defaults(run=_tune)
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--widget", required=True, metavar="ID", help="ID, or ID[slot] of a repeated one")
-    parser.add_argument("--band", required=True, metavar="NAME", help="the band whose limit is put at each value")
+    parser.add_argument(
+        "--band", metavar="NAME", help="the band whose limit is put at each value; unsaid of a prompt alone"
+    )
     parser.add_argument(
         "--before",
-        required=True,
         metavar="RULE",
         help="what it warns of: a condition, the name of one of the project's outcomes, or restart",
     )
@@ -40,7 +41,7 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
 def _tune(arguments: argparse.Namespace) -> int:
     from avrin.model import write
     from avrin.trace import open_listed
-    from avrin.tuning import Terms, asked, curves, signals, stepped, table, usual_values
+    from avrin.tuning import Terms, asked, curves, lesson_table, lessons, signals, stepped, table, usual_values
     from avrin.widgets import Tracks
 
     if arguments.out.suffix.lower() != ".csv":
@@ -58,6 +59,11 @@ def _tune(arguments: argparse.Namespace) -> int:
     traces = [open_listed(file, declared, one, name) for file, one, name in listed]
     bound = checked(project, arguments.project, traces)
     every = [Tracks(bound, trace) for trace in traces]
+    if arguments.band is None and arguments.before is None:
+        write(arguments.out, lesson_table(lessons(every, arguments.widget), every).encode())
+        return 0
+    if arguments.band is None or arguments.before is None:
+        raise AvrinError("--band and --before go together", advice="Say both, or neither of a prompt")
     question = asked(every[0], arguments.widget, arguments.band, arguments.before)
     found = signals(every, question)
     values = stepped(arguments.values) if arguments.values is not None else usual_values(found, question)

@@ -3,6 +3,7 @@
 from avrin.tuning.alarms import Alarms, alarms
 from avrin.tuning.backs import BackMap, back_map, usual_gaps, with_gap
 from avrin.tuning.curves import COLUMNS, Curves, Outcome, Terms, curves, false_at, outcomes_at
+from avrin.tuning.lessons import Lesson, is_lesson, lesson_table, lessons
 from avrin.tuning.moving import is_share, level_said, with_limit
 from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
 from avrin.tuning.table import table
@@ -14,6 +15,7 @@ __all__ = [
     "Alarms",
     "BackMap",
     "Curves",
+    "Lesson",
     "Outcome",
     "Question",
     "Signal",
@@ -23,7 +25,10 @@ __all__ = [
     "back_map",
     "curves",
     "false_at",
+    "is_lesson",
     "is_share",
+    "lesson_table",
+    "lessons",
     "level_said",
     "outcomes_at",
     "signals",

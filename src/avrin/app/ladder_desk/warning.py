@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
@@ -19,6 +19,7 @@ from avrin.app.controls.popup import row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.back_map import BackMapView
+from avrin.app.ladder_desk.lesson_chart import LessonChart
 from avrin.app.ladder_desk.outcome_rows import OutcomeRows
 from avrin.app.ladder_desk.warning_chart import WarningChart
 from avrin.app.session.jobs import Jobs, Started
@@ -31,13 +32,16 @@ from avrin.tuning import (
     RESTART,
     BackMap,
     Curves,
+    Lesson,
     Question,
     Signal,
     Terms,
     asked,
     back_map,
     curves,
+    is_lesson,
     is_share,
+    lessons,
     level_said,
     outcomes_at,
     signals,
@@ -78,6 +82,7 @@ class WarningFace(QWidget):
         self.band = ("", "")  # a widget's id, and its band
         self.outcome = FIRST  # the name of what it warns of, or `restart`; "" for one that is yet to be said
         self.terms = Terms()
+        self._of_prompt = False  # what is asked about is a prompt, which has no limit
         self._found: _Found | None = None
         self._asked: tuple[float, Question] | None = None  # a limit, and of which band it is
         self._bands: dict[str, tuple[str, str]] = {}
@@ -104,13 +109,16 @@ class WarningFace(QWidget):
         }
         for name, field in self.seconds.items():
             field.taken.connect(partial(self._seconds_are, name))
-        about = ("it warns of", self.outcomes, self.called, self.rule, self.remove, None)
-        whole.addLayout(row("where should", self.bands, "begin?", *about))
-        whole.addLayout(
+        warns, terms = inked("it warns of", size="small"), QWidget()
+        where, begins = inked("where should", size="small"), inked("begin?", size="small")
+        about = (warns, self.outcomes, self.called, self.rule, self.remove, None)
+        whole.addLayout(row(where, self.bands, begins, *about))
+        terms.setLayout(
             row("in time is", self.seconds["lead"], "s ahead,   false is", self.seconds["within"], "s without,   wished are",
                 self._wish("warned", "percent warned"), "% warned and at most",
                 self._wish("false", "false alarms in ten minutes"), "false in 10 minutes", None)
         )  # fmt: skip
+        whole.addWidget(terms)
         self.sentence = inked("", "ink", "large")
         self.take = Link("", self.take_over, bold=True)
         said = QHBoxLayout()
@@ -130,6 +138,9 @@ class WarningFace(QWidget):
         self.charts = QStackedWidget()
         self.charts.addWidget(self.chart)
         self.charts.addWidget(self.map)
+        self.lessons = LessonChart()
+        self.lessons.pressed.connect(self._go_to_lesson)
+        self.charts.addWidget(scrolled(self.lessons))
         self.rows = OutcomeRows()
         self.rows.pressed.connect(self._go)
         under = QHBoxLayout()
@@ -137,6 +148,7 @@ class WarningFace(QWidget):
         beside = scrolled(self.rows)
         beside.setFixedWidth(340)
         under.addWidget(beside)
+        self._about = (where, begins, warns, self.outcomes, terms, beside, *self.views)  # what is asked of bands alone
         whole.addLayout(under, 1)
 
     def _wish(self, name: str, what: str) -> Field:
@@ -171,9 +183,16 @@ class WarningFace(QWidget):
             for ident in bound.widgets if bound.widgets[ident].level is not None
             for band in bound.widgets[ident].widget.bands if not band.when
         }  # fmt: skip
+        prompts = {
+            f"{one.widget.title}: when it is needed": (ident, "")
+            for ident, one in bound.widgets.items() if is_lesson(one)
+        }  # fmt: skip
+        bands |= prompts
         self._bands = bands
+        self._of_prompt = self.band in prompts.values()
         if self.band not in bands.values():
             self.band = next(iter(bands.values()), ("", ""))
+            self._of_prompt = self.band in prompts.values()
         self.bands.offer(list(bands) or [""])
         self.bands.show_value(next((said for said, band in bands.items() if band == self.band), ""))
         names = [one.name for one in self.session.project.outcomes]
@@ -182,14 +201,19 @@ class WarningFace(QWidget):
         self.outcomes.offer([*names, ANEW, ANOTHER])
         self.outcomes.show_value(ANEW if self.outcome == RESTART else self.outcome or ANOTHER)
         self._fields()
+        if self._of_prompt:
+            self._ask_lessons()
+            return
         if not bands or not self.outcome:
             self._show_nothing(NO_OUTCOME if bands else NO_BAND)
             return
         self._ask()
 
     def _fields(self) -> None:
-        project, own = self.session.project, self.outcome not in ("", RESTART)
-        self.rule.setVisible(self.outcome != RESTART)
+        project, own = self.session.project, self.outcome not in ("", RESTART) and not self._of_prompt
+        for part in self._about:
+            part.setVisible(not self._of_prompt)
+        self.rule.setVisible(self.outcome != RESTART and not self._of_prompt)
         self.rule.show_text(next((one.rule for one in project.outcomes if one.name == self.outcome), ""))
         self.rule.mark(RulePlace("outcome", self.outcome) in self.session.bound.errors)
         self.called.setVisible(own)
@@ -197,6 +221,40 @@ class WarningFace(QWidget):
         self.remove.setVisible(own)
         for name, field in self.seconds.items():
             field.show_text(f"{getattr(self.terms, name):g}")
+
+    def _ask_lessons(self) -> None:
+        """Each time that a prompt was needed or shown."""
+        traces, (ident, _), bound = self._seen(), self.band, self.session.tracks.bound
+
+        def work(_started: Started) -> tuple[list[Lesson], list[Trace]] | str:
+            try:
+                every = [Tracks(bound, trace, only=[bound.widgets[ident]]) for trace in traces]
+                return lessons(every, ident), traces
+            except AvrinError as error:
+                return str(error)
+
+        self._work.ask(work, lambda found, _: self._show_lessons(found))
+
+    def _show_lessons(self, found: tuple[list[Lesson], list[Trace]] | str) -> None:
+        if isinstance(found, str):
+            self._show_nothing(found)
+            return
+        told, traces = found
+        self._found = self._asked = None
+        self.take.hide()
+        self.lessons.show_lessons(told, traces)
+        self.charts.setCurrentIndex(2)
+        self.sentence.setText(_lessons_said(told))
+
+    def _go_to_lesson(self, number: int) -> None:
+        """To where a prompt was shown, or where it was needed and not shown."""
+        one, session = self.lessons.lessons[number], self.session
+        session.select_widget(self.band[0])
+        if session.look_at(self._seen()[one.recording].name):
+            session.go_to(one.shown if one.shown is not None else one.needed or 0)
+            session.said.emit(
+                f"{self.lessons.said(one)}: {clock(session.seconds)} of {session.trace.name}.  Ctrl+1 shows it", False
+            )
 
     def _ask(self) -> None:
         traces, (ident, band), outcome, terms = self._seen(), self.band, self.outcome, self.terms
@@ -255,7 +313,7 @@ class WarningFace(QWidget):
         self.chart.show_curves(found.curves, question.limit, share=share)
         gap = abs(question.gap) if question.gap is not None else 0.0
         self.map.show_map(found.map, (question.limit, gap) if question.limit is not None else None, share=share)
-        self.show_chart(self.charts.currentIndex() if found.map is not None else 0)
+        self.show_chart(1 if self.charts.currentIndex() == 1 and found.map is not None else 0)
         self._shade()
         self._at(self.chart.at)
 
@@ -432,6 +490,27 @@ class WarningFace(QWidget):
             return
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()
+
+
+def _lessons_said(told: Sequence[Lesson]) -> str:
+    """Prompts over recordings in a sentence."""
+    needed, shown = sum(one.needed is not None for one in told), [one for one in told if one.shown is not None]
+    if not told:
+        return "It was never needed, and never shown."
+    waits = [one.waited for one in shown if one.waited is not None]
+    obeyed = [one.obeyed for one in shown if one.obeyed is not None]
+    late, needless = sum(one.after_learnt for one in shown), sum(one.needless for one in shown)
+    missed = sum(one.shown is None for one in told)
+    parts = [f"Needed {_many(needed, 'time')}, shown {_many(len(shown), 'time')}"]
+    parts += [f"{float(np.median(waits)):.1f} s after it was needed"] if waits else []
+    parts += [f"{missed} not at all"] if missed else []
+    parts += [f"{late} after it was learnt"] if late else []
+    parts += [f"{needless:.1f} s while it was not needed"] if needless > 0.05 else []
+    if obeyed:
+        parts.append(f"obeyed {float(np.median(obeyed)):.1f} s after it is shown")
+    elif any(one.teaches for one in shown):
+        parts.append("never obeyed")
+    return ", ".join(parts) + "."
 
 
 def _fulfils(told: Curves, warned: float, false: float) -> NDArray[np.bool_]:

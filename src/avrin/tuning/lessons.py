@@ -1,0 +1,118 @@
+"""Prompts over recordings: whether one was there when it was needed, stayed away from who knows, and when it was obeyed.
+
+It is *needed* while `when` is true, *learnt* from the first frame of a run on which `until` is true, and *obeyed* after the time
+from when it is shown to `until`.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Sequence
+
+import numpy as np
+from msgspec import Struct
+
+from avrin.model import AvrinError
+from avrin.trace import TRUE, Array
+from avrin.widgets import BoundWidget, Tracks
+
+__all__ = ["Lesson", "is_lesson", "lesson_table", "lessons"]
+
+COLUMNS = ("trace", "run", "needed", "shown", "gone", "waited", "needless", "after_learnt", "obeyed")
+
+
+class Lesson(Struct, frozen=True):
+    """A time that a prompt was needed, shown, or both. Frames are of the recording's, None where it was not.
+
+    recording: which of all. slot: of a repeated prompt. needed: on which `when` rose. shown, gone: the first frame on which it
+    is seen, and the one after the last. waited: seconds from needed to shown. needless: seconds it was seen while not needed.
+    after_learnt: it began to be shown to somebody who knew. obeyed: seconds from shown to `until`, None where that never came
+    in the run, or had come before. teaches: its `until` may come at all.
+    """
+
+    recording: int
+    slot: int
+    run: int
+    needed: int | None
+    shown: int | None
+    gone: int | None = None
+    waited: float | None = None
+    needless: float = 0.0
+    after_learnt: bool = False
+    obeyed: float | None = None
+    teaches: bool = True
+
+
+def is_lesson(widget: BoundWidget) -> bool:
+    """Whether a widget asks for something until it is done."""
+    return "when" in widget.inputs and "until" in widget.inputs
+
+
+def lessons(every: Sequence[Tracks], ident: str) -> list[Lesson]:
+    """Every time that a prompt was needed or shown, over all recordings, in their order. Raises AvrinError where it is none."""
+    found = []
+    for number, tracks in enumerate(every):
+        widget = tracks.bound.widgets.get(ident)
+        if widget is None or not is_lesson(widget):
+            raise AvrinError(
+                f"'{ident}' asks for nothing", advice="Name a prompt, or say --band and --before of another widget"
+            )
+        for copy in widget.each():
+            found += _of(number, tracks, copy)
+    return found
+
+
+def _of(number: int, tracks: Tracks, widget: BoundWidget) -> list[Lesson]:
+    trace = tracks.trace
+    when, until = (_flags(tracks, widget, name) for name in ("when", "until"))
+    seen: Array = tracks.column(widget.columns["visible"]).data > 0
+    lasting, teaches = trace.lasting, widget.inputs["until"].constant is None
+    found: list[Lesson] = []
+    for run, first, end in trace.runs():
+        known = np.flatnonzero(until[first:end]) + first
+        learnt = int(known[0]) if len(known) else end
+        needs, showings = _rows(when, first, end), _rows(seen, first, end)
+        answered: set[int] = set()
+        for start, stop in showings:
+            need = next((one for one in needs if one[0] <= start < one[1] and one[0] not in answered), None)
+            if need is not None:
+                answered.add(need[0])
+            after = known[known >= start] if learnt >= start else known[:0]
+            found.append(Lesson(
+                number, widget.slot, run, need[0] if need is not None else None, start, stop,
+                float(trace.t[start] - trace.t[need[0]]) if need is not None else None,
+                float(lasting[start:stop][~when[start:stop]].sum()), learnt < start,
+                float(trace.t[after[0]] - trace.t[start]) if len(after) else None, teaches,
+            ))  # fmt: skip
+        missed = [start for start, _ in needs if start not in answered]
+        found += [Lesson(number, widget.slot, run, start, None, teaches=teaches) for start in missed]
+    return sorted(found, key=lambda one: one.needed if one.needed is not None else one.shown or 0)
+
+
+def _flags(tracks: Tracks, widget: BoundWidget, name: str) -> Array:
+    """Where an input's condition is true, shape (frames,); missing counts as no."""
+    return np.asarray(tracks.column(widget.inputs[name]).data == TRUE)
+
+
+def _rows(mask: Array, first: int, end: int) -> list[tuple[int, int]]:
+    """First frame and the one after the last of each row of true flags, shape (frames,), within a run."""
+    edges = np.flatnonzero(np.diff(mask[first:end].astype(np.int8), prepend=0, append=0)) + first
+    return list(zip(edges[0::2].tolist(), edges[1::2].tolist(), strict=True))
+
+
+def lesson_table(found: Sequence[Lesson], every: Sequence[Tracks]) -> str:
+    """CSV, a line each; times in seconds from the recording's beginning; a cell is empty where there is nothing to tell."""
+    file = io.StringIO()
+    writer = csv.writer(file, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    for one in found:
+        trace = every[one.recording].trace
+        at = [
+            "" if frame is None else f"{float(trace.axis[min(frame, len(trace) - 1)]):.6g}"
+            for frame in (one.needed, one.shown, one.gone)
+        ]
+        rest = ["" if number is None else f"{number:.6g}" for number in (one.waited, one.needless, one.obeyed)]
+        after = ("yes" if one.after_learnt else "no") if one.shown is not None else ""
+        writer.writerow([trace.name, one.run, *at, rest[0], rest[1] if one.shown is not None else "", after, rest[2]])
+    return file.getvalue()
