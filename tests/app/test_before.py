@@ -114,6 +114,9 @@ def test_side_by_side_both_are_whole_and_the_one_now_is_worked_in(compared: Hand
     image = seen(compared)
     box = picture.box_of("hull_bar")  # type: ignore[attr-defined]
     y, gap = round(box.top() + box.height() * 0.72), area.width() + 10
+    assert image.pixelColor(round(area.center().x()), 1) == image.pixelColor(2, image.height() - 2), (
+        "all about it is the desk"
+    )
     now = [image.pixelColor(round(box.left() + box.width() * n / 40), y).name() for n in range(2, 39)]
     before = [image.pixelColor(round(box.left() - gap + box.width() * n / 40), y).name() for n in range(2, 39)]
     assert now != before

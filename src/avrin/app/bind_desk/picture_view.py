@@ -336,6 +336,7 @@ class PictureView(Ringed, Assisted, QWidget):
             QRectF(0, 0, left, self.height()),
             QRectF(area.right(), 0, right, self.height()),
             QRectF(left, area.bottom(), area.width(), bottom),
+            QRectF(left, 0, area.width(), area.top()),
         ):
             painter.fillRect(beside, theme().desk)
         painter.drawPixmap(area.topLeft(), self._ground)
