@@ -93,6 +93,26 @@ def test_a_press_on_an_outcome_goes_to_where_its_warning_began(carried: Window, 
     assert "s ahead" in carried.message.text()
 
 
+def test_beside_each_outcome_stands_the_hud_and_under_the_curves_the_way_to_one(face: WarningFace) -> None:
+    assert set(face.rows.pictures) == {0, 1}
+    assert face.rows.pictures[0] != face.rows.pictures[1]
+    way, signal = face.way, face._found.signals[0]  # type: ignore[union-attr]
+    assert way.isVisible()
+    for number in (0, 1):
+        QTest.mouseClick(face.rows, LEFT, PLAIN, QPoint(120, 20 + 54 * number))
+        one = face.rows.outcomes[number]
+        start, stop = way.span()
+        assert start <= (one.begins or 0) < one.frame < stop, "from before the warning to behind the outcome"
+        assert signal.t[start] <= signal.t[one.frame] - 29
+        first, end = next((a, b) for a, b in signal.runs.tolist() if a <= one.frame < b)
+        assert first <= start
+        assert stop <= end, "and of its run alone"
+    assert face.rows.chosen == 1
+    face.outcomes.taken.emit("another …")
+    QApplication.processEvents()
+    assert not way.isVisible()
+
+
 def test_what_it_warns_of_is_said_named_and_taken_away(carried: Window, face: WarningFace) -> None:
     session = face.session
     face.outcomes.taken.emit("another …")

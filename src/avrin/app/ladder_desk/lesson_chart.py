@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -16,7 +17,7 @@ from avrin.render.values import clock
 from avrin.trace import Trace
 from avrin.tuning import Lesson
 
-__all__ = ["LessonChart"]
+__all__ = ["LessonChart", "lessons_said"]
 
 TALL, LEFT, RIGHT, TOP = 26, 170, 190, 26
 
@@ -135,3 +136,28 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
                  QRectF(12, TOP + TALL * number, self.width() - 18, TALL))
             for number, one in enumerate(self.lessons)
         ]  # fmt: skip
+
+
+def lessons_said(told: Sequence[Lesson]) -> str:
+    """Prompts over recordings in a sentence."""
+    needed, shown = sum(one.needed is not None for one in told), [one for one in told if one.shown is not None]
+    if not told:
+        return "It was never needed, and never shown."
+    waits = [one.waited for one in shown if one.waited is not None]
+    obeyed = [one.obeyed for one in shown if one.obeyed is not None]
+    late, needless = sum(one.after_learnt for one in shown), sum(one.needless for one in shown)
+    missed = sum(one.shown is None for one in told)
+    parts = [f"Needed {_times(needed)}, shown {_times(len(shown))}"]
+    parts += [f"{float(np.median(waits)):.1f} s after it was needed"] if waits else []
+    parts += [f"{missed} not at all"] if missed else []
+    parts += [f"{late} after it was learnt"] if late else []
+    parts += [f"{needless:.1f} s while it was not needed"] if needless > 0.05 else []
+    if obeyed:
+        parts.append(f"obeyed {float(np.median(obeyed)):.1f} s after it is shown")
+    elif any(one.teaches for one in shown):
+        parts.append("never obeyed")
+    return ", ".join(parts) + "."
+
+
+def _times(count: int) -> str:
+    return f"{count} time{'s' * (count != 1)}"

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from functools import partial
 
-from PySide6.QtCore import QRectF, Qt, Signal
-from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent
+from PySide6.QtCore import QPointF, QRectF, Qt, Signal
+from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
@@ -14,9 +14,11 @@ from avrin.app.controls.by_keys import Stepped, ring
 from avrin.app.controls.theme import font, theme
 from avrin.tuning import Outcome
 
-__all__ = ["OutcomeRows"]
+__all__ = ["PICTURE", "OutcomeRows"]
 
-TALL = 40
+TALL = 54
+PICTURE = (84, 47)  # pixels of the HUD beside each
+LEFT = PICTURE[0] + 12
 
 
 class OutcomeRows(Assisted, Stepped, QWidget):
@@ -30,6 +32,8 @@ class OutcomeRows(Assisted, Stepped, QWidget):
         self.outcomes: Sequence[Outcome] = ()
         self._names: Sequence[str] = ()
         self._enough = 3.0
+        self.pictures: dict[int, QImage] = {}  # the HUD as the warning began, by the outcome's number
+        self.chosen = 0  # whose way is shown
         self.setFixedWidth(320)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -38,6 +42,7 @@ class OutcomeRows(Assisted, Stepped, QWidget):
     def show_outcomes(self, outcomes: Sequence[Outcome], names: Sequence[str], enough: float) -> None:
         """Show these. names: where each came about; enough: seconds ahead that are in time."""
         self.outcomes, self._names, self._enough = outcomes, names, enough
+        self.pictures, self.chosen = {}, 0
         self.setFixedHeight(max(1, len(outcomes)) * TALL)
         self.update()
 
@@ -51,19 +56,25 @@ class OutcomeRows(Assisted, Stepped, QWidget):
         for number, one in enumerate(self.outcomes):
             y = number * TALL
             colour = t.critical if one.lead is None else t.low if one.lead < self._enough - 1e-9 else t.accent
+            if number == self.chosen:
+                painter.fillRect(QRectF(0, y, self.width(), TALL - 1), t.soft)
+            if number in self.pictures:
+                painter.drawImage(QPointF(4, y + 3), self.pictures[number])
+            else:
+                painter.fillRect(QRectF(4, y + 3, *PICTURE), t.gutter)
             painter.setFont(font("text"))
             painter.setPen(t.ink)
             name = painter.fontMetrics().elidedText(
-                self._names[number], Qt.TextElideMode.ElideMiddle, self.width() - 12
+                self._names[number], Qt.TextElideMode.ElideMiddle, self.width() - LEFT - 8
             )
-            painter.drawText(QRectF(4, y + 2, self.width() - 8, 18), name)
+            painter.drawText(QRectF(LEFT, y + 6, self.width() - LEFT, 18), name)
             painter.setFont(font("small", True))
             painter.setPen(colour)
-            painter.drawText(QRectF(4, y + 19, 92, 16), self.said(one))
-            wide = max(2.0, (one.lead or 0.0) / longest * (self.width() - 112))
+            painter.drawText(QRectF(LEFT, y + 25, 92, 16), self.said(one))
+            wide = max(2.0, (one.lead or 0.0) / longest * (self.width() - LEFT - 104))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour)
-            painter.drawRoundedRect(QRectF(100, y + 23, wide, 7), 2, 2)
+            painter.drawRoundedRect(QRectF(LEFT + 92, y + 30, wide, 7), 2, 2)
         if self.stands_on is not None:
             ring(painter, QRectF(0, self.stands_on * TALL, self.width(), TALL))
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Generator
 from functools import partial
 from pathlib import Path
 
@@ -19,11 +19,14 @@ from avrin.app.controls.popup import row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.back_map import BackMapView
-from avrin.app.ladder_desk.lesson_chart import LessonChart
-from avrin.app.ladder_desk.outcome_rows import OutcomeRows
+from avrin.app.ladder_desk.hud_part import hud_part
+from avrin.app.ladder_desk.lesson_chart import LessonChart, lessons_said
+from avrin.app.ladder_desk.level_lane import LevelLane
+from avrin.app.ladder_desk.outcome_rows import PICTURE, OutcomeRows
 from avrin.app.ladder_desk.warning_chart import WarningChart
-from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.jobs import Jobs, Started, Turns
 from avrin.app.session.session import Session
+from avrin.app.session.snapshot import Snapshot
 from avrin.arrange import outcome_added, outcome_called, outcome_removed
 from avrin.model import AvrinError, Project, write
 from avrin.render.values import clock
@@ -55,6 +58,7 @@ from avrin.widgets import RulePlace, Tracks
 
 __all__ = ["WarningFace"]
 
+MOST_PICTURES = 60  # beside outcomes, the worst
 FIRST = "*"  # whichever the project says first
 WISHED = {"warned": "90", "false": "1"}  # percent of outcomes, and false alarms in ten minutes, unless said
 ANEW, ANOTHER = "beginning anew", "another …"
@@ -131,6 +135,22 @@ class WarningFace(QWidget):
         for link in self.views:
             said.addWidget(link)
         whole.addLayout(said)
+        whole.addLayout(self._charts(), 1)
+        self._about = (
+            where,
+            begins,
+            warns,
+            self.outcomes,
+            terms,
+            self._beside,
+            *self.views,
+        )  # what is asked of bands alone
+        self.way = LevelLane()
+        whole.addWidget(self.way)
+        self._painting = Turns(self, self.session, "tracks", "recordings")
+
+    def _charts(self) -> QHBoxLayout:
+        """What is answered, drawn; and beside it every outcome."""
         self.chart = WarningChart()
         self.chart.moved.connect(self._at)
         self.map = BackMapView()
@@ -145,11 +165,10 @@ class WarningFace(QWidget):
         self.rows.pressed.connect(self._go)
         under = QHBoxLayout()
         under.addWidget(self.charts, 1)
-        beside = scrolled(self.rows)
-        beside.setFixedWidth(340)
-        under.addWidget(beside)
-        self._about = (where, begins, warns, self.outcomes, terms, beside, *self.views)  # what is asked of bands alone
-        whole.addLayout(under, 1)
+        self._beside = scrolled(self.rows)
+        self._beside.setFixedWidth(340)
+        under.addWidget(self._beside)
+        return under
 
     def _wish(self, name: str, what: str) -> Field:
         field = Field(what, 40)
@@ -242,9 +261,10 @@ class WarningFace(QWidget):
         told, traces = found
         self._found = self._asked = None
         self.take.hide()
+        self.way.show_outcome(None, share=False)
         self.lessons.show_lessons(told, traces)
         self.charts.setCurrentIndex(2)
-        self.sentence.setText(_lessons_said(told))
+        self.sentence.setText(lessons_said(told))
 
     def _go_to_lesson(self, number: int) -> None:
         """To where a prompt was shown, or where it was needed and not shown."""
@@ -283,11 +303,12 @@ class WarningFace(QWidget):
     @property
     def busy(self) -> bool:
         """Whether it is still being worked out."""
-        return self._work.busy
+        return self._work.busy or self._painting.busy
 
     def settle(self) -> None:
         """Know it now, for who must not look before."""
         self._work.settle()
+        self._painting.settle()
 
     # -- what is shown ------------------------------------------------------------------------------------------------
 
@@ -297,6 +318,7 @@ class WarningFace(QWidget):
         self.take.hide()
         self.chart.show_curves(None, None, share=False)
         self.rows.show_outcomes((), (), self.terms.lead)
+        self.way.show_outcome(None, share=False)
 
     def _show(self, found: _Found | str) -> None:
         if isinstance(found, str):
@@ -399,6 +421,8 @@ class WarningFace(QWidget):
             f"{clock(float(found.traces[one.recording].axis[one.frame]))}" for one in each
         ]  # fmt: skip
         self.rows.show_outcomes(each, names, self.terms.lead)
+        self._painting.ask(self._pictures, lambda _, __: None)
+        self._show_way(0)
 
     def save(self, path: Path) -> None:
         """Write the curves as a table, or what is seen as a picture. Raises AvrinError."""
@@ -409,6 +433,31 @@ class WarningFace(QWidget):
         elif not self.grab().save(str(path)):
             raise AvrinError("cannot be written", place=(str(path),), advice="Choose another folder")
 
+    def _show_way(self, number: int) -> None:
+        """The way to an outcome, under the curves."""
+        found, self.rows.chosen = self._found, number
+        self.rows.update()
+        if found is None or self._asked is None or number >= len(self.rows.outcomes):
+            self.way.show_outcome(None, share=False)
+            return
+        one, (value, question) = self.rows.outcomes[number], self._asked
+        signal = next(s for s in found.signals if (s.recording, s.slot) == (one.recording, one.slot))
+        self.way.show_outcome((one, signal, question, value, found.traces[one.recording]), share=self.chart.share)
+
+    def _pictures(self, _now: Snapshot) -> Generator[None, None, None]:
+        """The widget and what is about it as each warning began, or as the outcome came about unwarned."""
+        found, outcomes = self._found, self.rows.outcomes
+        for number, one in enumerate(outcomes[:MOST_PICTURES] if found is not None else ()):
+            assert found is not None
+            tracks = self.session.checking.tracks_of(found.traces[one.recording].name)
+            if tracks is not None and self.band[0] in tracks.bound.widgets:
+                frame = min(one.frame if one.begins is None else one.begins, len(tracks.trace) - 1)
+                self.rows.pictures[number] = hud_part(
+                    tracks, frame, self.session.screen, self.band[0], PICTURE, self.devicePixelRatioF()
+                )
+                self.rows.update()
+            yield
+
     # -- hands --------------------------------------------------------------------------------------------------------
 
     def _go(self, number: int) -> None:
@@ -417,6 +466,7 @@ class WarningFace(QWidget):
         if found is None:
             return
         one = self.rows.outcomes[number]
+        self._show_way(number)
         session.select_widget(self.band[0])
         if not session.look_at(found.traces[one.recording].name):
             return
@@ -490,27 +540,6 @@ class WarningFace(QWidget):
             return
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()
-
-
-def _lessons_said(told: Sequence[Lesson]) -> str:
-    """Prompts over recordings in a sentence."""
-    needed, shown = sum(one.needed is not None for one in told), [one for one in told if one.shown is not None]
-    if not told:
-        return "It was never needed, and never shown."
-    waits = [one.waited for one in shown if one.waited is not None]
-    obeyed = [one.obeyed for one in shown if one.obeyed is not None]
-    late, needless = sum(one.after_learnt for one in shown), sum(one.needless for one in shown)
-    missed = sum(one.shown is None for one in told)
-    parts = [f"Needed {_many(needed, 'time')}, shown {_many(len(shown), 'time')}"]
-    parts += [f"{float(np.median(waits)):.1f} s after it was needed"] if waits else []
-    parts += [f"{missed} not at all"] if missed else []
-    parts += [f"{late} after it was learnt"] if late else []
-    parts += [f"{needless:.1f} s while it was not needed"] if needless > 0.05 else []
-    if obeyed:
-        parts.append(f"obeyed {float(np.median(obeyed)):.1f} s after it is shown")
-    elif any(one.teaches for one in shown):
-        parts.append("never obeyed")
-    return ", ".join(parts) + "."
 
 
 def _fulfils(told: Curves, warned: float, false: float) -> NDArray[np.bool_]:
