@@ -299,3 +299,12 @@ def test_another_project_ends_it(compared: Hand, tmp_path: Path) -> None:
     window.session.files.open(tmp_path / "again" / compared.folder.name)
     assert window.session.comparing.before is None
     assert not window.comparing.isVisible()
+
+
+def test_findings_of_before_are_looked_for_again_when_more_recordings_were_read(compared: Hand) -> None:
+    session = compared.window.session
+    session.comparing.findings = None
+    session.recordings_changed.emit()
+    assert session.comparing.busy
+    session.comparing.settle()
+    assert session.comparing.findings is not None

@@ -202,9 +202,10 @@ class Case:
 
     def plate_file(self, plate: Plate) -> Path:
         """Where a plate's film or picture lies. Raises AvrinError where its name leads out of the project's folder."""
-        if plate.name not in self._files:
-            self._files[plate.name] = inside(self.bound.folder, plate.film or plate.picture)
-        return self._files[plate.name]
+        name = plate.film or plate.picture
+        if name not in self._files:
+            self._files[name] = inside(self.bound.folder, name)
+        return self._files[name]
 
     def plate_key(self, plate: Plate | None) -> tuple[Hashable, ...]:
         """What is remembered of a plate goes by this, while the project's plates are what they are."""

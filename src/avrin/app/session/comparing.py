@@ -69,7 +69,8 @@ class Comparing(QObject):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._ask)
-        for told in (present.project_changed, present.trace_changed):
+        # Recordings that were read meanwhile are ones that what was found then is looked for in, too.
+        for told in (present.project_changed, present.trace_changed, present.recordings_changed):
             told.connect(self._outdated)
         present.begun.connect(self.end)
 
