@@ -82,18 +82,24 @@ def _fills(shapes: tuple[Shape, ...]) -> Iterator[Fill]:
 def below(case: Case, tracks: Tracks, screen: Screen) -> dict[int, list[Below]]:
     """What each widget may lie over on a screen in a recording, by the widget's identity, in drawing order."""
     every = copies(case)
-    still = {(id(first), id(second)) for first, second in touching_pairs(case, screen, every)}
+    place = {id(widget): number for number, widget in enumerate(every)}
+    over: list[set[int]] = [set() for _ in every]
+    for first, second in touching_pairs(case, screen, every):
+        over[place[id(second)]].add(place[id(first)])
+    dark = [number for number, widget in enumerate(every) if dims(widget)]
+    moving = [number for number, widget in enumerate(every) if widget.widget.place.follow is not None]
     found: dict[int, list[Below]] = {}
     for number, widget in enumerate(every):
-        mine = found[id(widget)] = []
-        for other in every[:number]:
-            if dims(other) or (id(other), id(widget)) in still:
-                mine.append(Below(other))
-            elif other.widget.place.follow is not None or widget.widget.place.follow is not None:
+        others = over[number].union(one for one in dark if one < number)
+        shared: dict[int, Array] = {}
+        for other in range(number) if widget.widget.place.follow is not None else moving:
+            if other < number and other not in others:
                 key = ("shared", case.number(tracks), screen.name, screen.size)
-                shared = case.memory.pair(other, widget, key, partial(_shared, case, tracks, other, widget, screen))
-                if shared is not None:
-                    mine.append(Below(other, shared))
+                look = partial(_shared, case, tracks, every[other], widget, screen)
+                area = case.memory.pair(every[other], widget, key, look)
+                if area is not None:
+                    shared[other] = area
+        found[id(widget)] = [Below(every[one], shared.get(one)) for one in sorted(others.union(shared))]
     return found
 
 

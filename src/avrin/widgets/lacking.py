@@ -12,12 +12,15 @@ from avrin.widgets.tracks import Tracks
 
 __all__ = ["lacking", "unwritten"]
 
+# What numbers are written with, besides words of their patterns, which all of them have.
+FIGURES = "0123456789.,:-−+%∞ "
+
 
 def lacking(tracks: Tracks, widget: BoundWidget, column: str, has: Callable[[str], bool]) -> dict[str, int]:
     """Printable characters of a text column for which `has` is false, each with the first frame that shows it."""
     frames = np.flatnonzero(tracks.column(widget.columns["visible"]).data > 0)
     step = widget.columns.get(column) or widget.drawn[column]
-    parts = tracks.parts(step, frames)
+    parts = tracks.parts(step, frames, ends=all(map(has, FIGURES)))
     written = set().union(*(text for _, text in parts))
     wrong = {character for character in written if character.isprintable() and not has(character)}
     return {character: min(frame for frame, text in parts if character in text) for character in sorted(wrong)}

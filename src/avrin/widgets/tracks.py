@@ -178,10 +178,11 @@ class Tracks:
             codes = self._array(step)[picked]
         return self._each_once(codes, picked)
 
-    def parts(self, step: Step, frames: Array) -> list[tuple[int, str]]:
+    def parts(self, step: Step, frames: Array, *, ends: bool = False) -> list[tuple[int, str]]:
         """What a column's texts are put together from at frames that rise, shape (n,), each with the first that has it.
 
-        Of a template these are its own words and all that each of its values is ever written as.
+        Of a template these are its own words and all that each of its values is ever written as. ends: of numbers what the least
+        and the greatest are written as, and what stands for a missing one, stand for all of them.
         """
         if not len(frames):
             return []
@@ -195,8 +196,9 @@ class Tracks:
         for value, kind, pattern in zip(step.args, kinds, patterns, strict=True):
             alone = self.bound.graph.add(TEMPLATE, (value,), "text", ((pattern,), (kind,), placeholder))
             values = value.constant if value.constant is not None else self._array(value)[frames]
-            codes = np.broadcast_to(run_once(alone, [values], self.bound.graph), (len(frames),))
-            found += self._each_once(codes, frames)
+            at = _ends(values) if ends and kind == "number" else np.arange(len(values))
+            codes = run_once(alone, [values[at]], self.bound.graph)
+            found += self._each_once(codes, frames[at])
         return found
 
     def _each_once(self, codes: Array, frames: Array) -> list[tuple[int, str]]:
@@ -278,3 +280,11 @@ def track(bound: Bound, trace: Trace) -> Trace:
             named = f"{ident}[{one.slot}]" if widget.widget.repeat else ident
             columns.update((f"{named}.{name}", tracks.column(step)) for name, step in one.columns.items())
     return Trace(trace.name, trace.t, trace.run, columns)
+
+
+def _ends(values: Array) -> Array:
+    """Where numbers of shape (n,) are least, greatest and missing first, rising."""
+    missing = np.isnan(values)
+    known = np.flatnonzero(~missing)
+    found = [known[np.argmin(values[known])], known[np.argmax(values[known])]] if len(known) else []
+    return np.unique([*found, *np.flatnonzero(missing)[:1]]).astype(np.intp)
