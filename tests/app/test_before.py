@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QPoint
 from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QApplication, QMenu
+from PySide6.QtWidgets import QApplication
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.screens_desk import ScreensDesk
@@ -36,19 +36,10 @@ def compared(hand: Hand) -> Hand:
     session.set_rule(VALUE, "hull * 0.5")
     session.go_to_seconds(118)
     hand.key(Key.Key_B, CTRL)
-    choose("as it was saved")
+    hand.menu("as it was saved")
     session.settle()
     QApplication.processEvents()
     return hand
-
-
-def choose(begins: str) -> None:
-    QApplication.processEvents()
-    found = QApplication.activePopupWidget()
-    assert isinstance(found, QMenu)
-    next(one for one in found.actions() if one.text().startswith(begins)).trigger()
-    found.close()
-    QApplication.processEvents()
 
 
 def seen(hand: Hand) -> QImage:
@@ -230,7 +221,7 @@ def test_a_step_of_the_history_is_seen_gone_back_to_and_compared_with(hand: Hand
     hand.key(Key.Key_Z, CTRL | SHIFT)
     assert session.project.widget("hull_bar").inputs["value"] == "hull * 0.8", "and forward again"
     hand.key(Key.Key_B, CTRL)
-    choose("a step of the history")
+    hand.menu("a step of the history")
     QTest.keyClick(strip, Key.Key_Home)
     QTest.keyClick(strip, Key.Key_Return)
     session.settle()
@@ -264,7 +255,7 @@ def test_commits_of_the_file_are_listed_and_compared_with(hand: Hand) -> None:
         "The hull counts half && more",
         "The hull is whole",
     ]
-    choose("The hull is whole")
+    hand.menu("The hull is whole")
     session.settle()
     assert window.comparing.source.text() == "The hull is whole"
     assert set(session.comparing.found.widgets) == {"hull_bar"}

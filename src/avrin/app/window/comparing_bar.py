@@ -7,17 +7,16 @@ from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QPoint, QRectF, Signal
-from PySide6.QtGui import QPainter, QPaintEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QWidget
+from PySide6.QtCore import QPoint, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel
 
 from avrin.app.controls.asking import ask_file, ask_target
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
-from avrin.app.controls.theme import theme
 from avrin.app.session.comparing import WAYS, Before
 from avrin.app.session.session import Session
+from avrin.app.window.soft_line import SoftLine
 from avrin.model import AvrinError, load, write
 
 if TYPE_CHECKING:
@@ -30,7 +29,7 @@ MARGIN = 20
 LONGEST = 60  # letters of a commit's message in the menu
 
 
-class ComparingBar(QWidget):
+class ComparingBar(SoftLine):
     """There while one compares. history_wanted: a step of the history is to be chosen."""
 
     history_wanted = Signal()
@@ -188,13 +187,6 @@ class ComparingBar(QWidget):
             side(tracks, stretch.start, screen, plate, folder),
             side(session.tracks, stretch.start, session.screen, session.plate, session.folder),
         )
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), t.soft)
-        painter.fillRect(QRectF(0, 0, 4, self.height()), t.accent)
-        painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), t.line)
 
 
 def _entries_said(found: Entries) -> str:

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from functools import partial
 
-from PySide6.QtCore import QRectF, Qt
-from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent, QPainter, QPaintEvent
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
-from avrin.app.controls.theme import theme
 from avrin.app.session.keeping import Ask
+from avrin.app.window.soft_line import SoftLine
 
 __all__ = ["Notices"]
 
@@ -48,7 +48,7 @@ class Notices(QWidget):
         self.setVisible(bool(self.lines))
 
 
-class _Line(QWidget):
+class _Line(SoftLine):
     """One question: what is the case, and what can be done."""
 
     def __init__(self, ask: Ask, understood: partial[None]) -> None:
@@ -63,10 +63,3 @@ class _Line(QWidget):
         row.addSpacing(12)
         for word, does in ask.choices or (("understood", understood),):
             row.addWidget(Link(word, does, bold=True))
-
-    def paintEvent(self, _event: QPaintEvent) -> None:
-        t = theme()
-        painter = QPainter(self)
-        painter.fillRect(self.rect(), t.soft)
-        painter.fillRect(QRectF(0, 0, 4, self.height()), t.accent)
-        painter.fillRect(QRectF(0, self.height() - 1, self.width(), 1), t.line)
