@@ -110,8 +110,8 @@ def faintest(tracks: Tracks, frame: int, image: np.ndarray[Any, Any]) -> list[fl
             if not run.fill or not rect.shared(Rect(0, 0, *SCREEN.size)):
                 continue  # nobody sees it
             zoom = 480 / 1920
-            left, top = max(0, int(rect.x * zoom)), max(0, int(rect.y * zoom))
-            right, bottom = int(np.ceil((rect.x + rect.width) * zoom)), int(np.ceil((rect.y + rect.height) * zoom))
+            left, top = max(0, int(rect.x * zoom + 1e-6)), max(0, int(rect.y * zoom + 1e-6))
+            right, bottom = (int(np.ceil(edge * zoom - 1e-6)) for edge in (rect.x + rect.width, rect.y + rect.height))
             colour = image[top:bottom, left:right].reshape(-1, 3).mean(axis=0)
             for fill, name, alpha in behind:
                 if fill.shared(rect) > 0.6 * rect.width * rect.height:

@@ -20,6 +20,7 @@ from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["Backdrop", "backdrop", "knows_film"]
 
+HAIR = 1e-6  # of a pixel: an edge that lies on a line of the grid but for rounding lies on it
 SMALL = 480  # pixels of the longer side at which a plate is looked at: texts are not judged by single pixels of it
 
 
@@ -124,8 +125,8 @@ def _shares(case: Case, screen: Screen, text: Lettering, corners: FloatArray) ->
 
 def _parts(shares: FloatArray, wide: int, high: int) -> Array:
     """The first and last column and row of a grid under shares of it: left, top, right, bottom, the last two not included."""
-    low = np.minimum((shares[:, :2] * (wide, high)).astype(int), (wide - 1, high - 1))
-    return np.hstack([low, np.maximum(np.ceil(shares[:, 2:] * (wide, high)).astype(int), low + 1)])
+    low = np.minimum((shares[:, :2] * (wide, high) + HAIR).astype(int), (wide - 1, high - 1))
+    return np.hstack([low, np.maximum(np.ceil(shares[:, 2:] * (wide, high) - HAIR).astype(int), low + 1)])
 
 
 def _of_picture(path: Path, screen: Screen, shares: FloatArray) -> FloatArray | None:
