@@ -25,7 +25,8 @@ Every kind has the inputs `visible` (default `true`) and `opacity` (default `1`)
 pictures are made from the program itself (`docs/make_widgets.py`).
 
 **Bands** have a name and one of `below`, `above` (compared with the kind's level) or `when` (a condition); `back` makes one
-sticky. The first that matches wins, and its entry in `look.bands` goes over the look. `flash` in a look dims the widget in the
+sticky, `held` lets it begin only when it has lasted so long. The first that matches wins, and its entry in `look.bands` goes
+over the look. `flash` in a look dims the widget in the
 second half of each period of the trace's clock, so a paused picture is always the same.
 
 **Place**: `anchor` and `pivot` (nine words), `offset` and `size` in reference pixels; `follow` (`x`, `y`: rules; `hold`, `arrow`)

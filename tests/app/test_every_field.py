@@ -272,6 +272,10 @@ def band_fields(hand: Hand) -> dict[str, Any]:
     for band in hand.widget("hull_bar")["bands"]:
         said.update(band)
     assert said["when"] == "leak"
+    QTest.mouseClick(hand.window.desk.card.band_lines[0].more, LEFT)
+    hand.menu("Entered when")
+    said["held"] = hand.widget("hull_bar")["bands"][0]["held"]
+    assert said["held"] == "300ms"
     hand.press(hand.at("scrap"))
     hand.command("make it a bar")
     hand.pressed("+ band")

@@ -205,6 +205,9 @@ class Builder(Hand):
             if "back" in band:
                 self.band_menu(band["name"], "Left later")
                 self.rule("bands", band["name"], band["back"], field="back")
+            if "held" in band:
+                self.band_menu(band["name"], "Entered when")
+                self.rule("bands", band["name"], band["held"], field="held")
         for name, look in looks.items():
             self.into(self.named("look of which band"), f"when {name}")
             for part, value in look.items():

@@ -36,8 +36,10 @@ def face(carried: Window) -> WarningFace:
 
 
 def rests(face: WarningFace) -> None:
-    face.settle()
     QApplication.processEvents()
+    while face.busy:
+        face.settle()
+        QApplication.processEvents()
 
 
 def test_the_answer_is_a_sentence_and_every_outcome_worst_first(face: WarningFace) -> None:
@@ -172,7 +174,8 @@ def test_the_curves_are_kept_as_a_table_or_a_picture(carried: Window, face: Warn
 
 def test_limit_and_back_are_chosen_together_on_a_map_and_taken_over(face: WarningFace) -> None:
     session = face.session
-    QTest.mouseClick(face.views[1], LEFT)
+    QTest.mouseClick(face.views["back"], LEFT)
+    rests(face)
     assert face.map.isVisible()
     found = face.map.found
     assert found is not None
@@ -181,7 +184,7 @@ def test_limit_and_back_are_chosen_together_on_a_map_and_taken_over(face: Warnin
     face.map.setFocus()
     QTest.keyClick(face.map, Qt.Key.Key_Up)
     assert face.map.at == (len(found.values) // 2, 1)
-    value, gap = float(found.values[len(found.values) // 2]), float(found.gaps[1])
+    value, gap = float(found.values[len(found.values) // 2]), float(found.others[1])
     low = f"{float(f'{value * 100:.3g}'):g}%"
     assert face.sentence.text().startswith(f"At {low}, back at ")
     count = int(found.warned[1, len(found.values) // 2])
@@ -192,6 +195,35 @@ def test_limit_and_back_are_chosen_together_on_a_map_and_taken_over(face: Warnin
     assert band.below == low
     assert band.back == f"{float(f'{(value + gap) * 100:.3g}'):g}%"
     session.undo()
+    QTest.mouseClick(face.views[""], LEFT)
+
+
+def test_limit_and_wait_are_chosen_together_on_a_map_and_taken_over(face: WarningFace) -> None:
+    session = face.session
+    QTest.mouseClick(face.views["held"], LEFT)
+    rests(face)
+    found = face.map.found
+    assert found is not None
+    assert found.others[:3].tolist() == [0, 0.05, 0.1]
+    middle = len(found.values) // 2
+    QTest.mouseClick(face.map, LEFT, PLAIN, face.map.cell(middle, 6).center().toPoint())
+    low = f"{float(f'{float(found.values[middle]) * 100:.3g}'):g}%"
+    assert face.sentence.text().startswith(f"At {low}, held for 750ms ")
+    assert f" {int(found.warned[6, middle])} of {found.outcomes} are warned" in face.sentence.text()
+    assert face.map.assisted_value() == f"{low}, held for 750ms"
+    assert face.take.text() == f"take {low}, held for 750ms"
+    QTest.mouseClick(face.take, LEFT)
+    rests(face)
+    band = next(one for one in session.project.widget("hull_bar").bands if one.name == "low")
+    assert (band.below, band.held) == (low, "750ms")
+    assert face.map.now is not None
+    assert face.map.now[1] == 0.75, "the map goes on from what was taken"
+    QTest.keyClick(face.map, Qt.Key.Key_Down)
+    assert ", held for 500ms" in face.sentence.text()
+    QTest.mouseClick(face.map, LEFT, PLAIN, face.map.cell(middle, 0).center().toPoint())
+    assert ", at once " in face.sentence.text()
+    session.undo()
+    QTest.mouseClick(face.views[""], LEFT)
 
 
 def test_a_wish_is_told_of_each_recording_too(face: WarningFace) -> None:

@@ -22,7 +22,7 @@ class Recorded(NamedTuple):
 
 def told(
     recordings: Sequence[Recorded], value: float, *, below: bool, gap: float | None, restart: bool,
-    lead: float, within: float, again: float,
+    lead: float, within: float, again: float, held: float = 0.0,
 ) -> dict[str, float | None]:  # fmt: skip
     """One value's row."""
     sums: dict[str, float | None] = dict.fromkeys(
@@ -32,7 +32,7 @@ def told(
     frames = on_frames = 0
     for one in recordings:
         for first, end in _runs(one.run):
-            state = _on(one.level[first:end], value, below=below, gap=gap)
+            state = _on(one.level[first:end], one.t[first:end], value, below=below, gap=gap, held=held)
             t, last = one.t[first:end], end - first - 1
             frames, on_frames = frames + end - first, on_frames + sum(state)
             alarms = _rows(state)
@@ -71,15 +71,19 @@ def _runs(run: Sequence[int]) -> list[tuple[int, int]]:
     return list(zip(starts, [*starts[1:], len(run)], strict=True))
 
 
-def _on(level: Sequence[float | None], value: float, *, below: bool, gap: float | None) -> list[bool]:
-    found, now = [], False
-    for one in level:
+def _on(
+    level: Sequence[float | None], t: Sequence[float], value: float, *, below: bool, gap: float | None, held: float
+) -> list[bool]:
+    found, now, since = [], False, math.inf
+    for one, second in zip(level, t, strict=True):
         inside = one is not None and (one < value if below else one > value)
+        since = min(since, second) if inside else math.inf
+        entered = inside and second - since >= held
         if gap is None:
-            now = inside
+            now = entered
         else:
-            gone = one is not None and (one >= value + gap if below else one <= value + gap)
-            now = True if inside else False if gone else now
+            gone = one is not None and not inside and (one >= value + gap if below else one <= value + gap)
+            now = True if entered else False if gone else now
         found.append(now)
     return found
 

@@ -17,16 +17,20 @@ from avrin.tuning import (
     RESTART,
     Curves,
     Terms,
+    alarms,
     asked,
-    back_map,
     curves,
     outcomes_at,
+    pair_map,
     signals,
     stepped,
     usual_gaps,
     usual_values,
+    usual_waits,
+    wait_said,
     with_gap,
     with_limit,
+    with_wait,
 )
 from avrin.widgets import Tracks, bind
 
@@ -101,6 +105,25 @@ def test_a_sticky_band_goes_on_until_the_level_is_back() -> None:
     assert found.lead_median.tolist() == [7.0, 5.0]
 
 
+def test_a_band_that_must_hold_is_on_when_it_has_lasted() -> None:
+    """Below 50: from 1 to 2, too short; from 3 on, so it is on from 5 on, three seconds ahead."""
+    every = over(Band(name="low", below="50%", held="1.5s"), [DIVE])
+    question = asked(every[0], "hull", "low", "lost")
+    assert question.held == 1.5
+    found = curves(signals(every, question), question, np.array([0.5]))
+    assert (found.alarms.tolist(), found.lead_median.tolist(), found.share_on.tolist()) == ([1], [3.0], [5 / 11])
+    sticky = over(Band(name="low", below="35%", back="62%", held="1s"), [DIVE])
+    question = asked(sticky[0], "hull", "low", "lost")
+    found = curves(signals(sticky, question), question, np.array([0.35]))
+    assert (found.alarms.tolist(), found.lead_median.tolist()) == ([1], [2.0])
+
+
+def test_a_wait_that_is_a_rule_is_told() -> None:
+    every = over(Band(name="low", below="50%", held="hull / 10"), [DIVE])
+    with pytest.raises(AvrinError, match="how long the band 'low' of hull must hold is a rule"):
+        asked(every[0], "hull", "low", "lost")
+
+
 def test_the_worst_outcomes_come_first() -> None:
     every = over(Band(name="low", below="50%"), [DIVE, recording([0.0, 1.0, 2.0], [100, 90, 80], "..#"), DIVE])
     question = asked(every[0], "hull", "low", "lost")
@@ -136,23 +159,48 @@ def recorded(draw: st.DrawFn) -> Recorded:
     st.lists(recorded(), min_size=1, max_size=3), st.lists(st.floats(-0.3, 1.3), min_size=1, max_size=6),
     st.booleans(), st.none() | st.sampled_from([0.0, 0.05, 0.2, -0.1]), st.booleans(),
     st.sampled_from([0.0, 1.0, 3.0]), st.sampled_from([0.0, 2.0, 10.0]), st.sampled_from([0.0, 1.0, 2.5]),
+    st.sampled_from([0.0, 0.25, 0.4, 1.0, 3.0]),
 )  # fmt: skip
 def test_all_values_at_once_are_what_each_frame_says(
     recordings: list[Recorded], values: list[float], below: bool, gap: float | None, restart: bool, lead: float,
-    within: float, again: float,
+    within: float, again: float, held: float,
 ) -> None:  # fmt: skip
     limit: dict[str, Any] = {"below" if below else "above": "40%"}
     back: dict[str, Any] = {} if gap is None else {"back": f"{40 + 100 * (gap if below else -gap):g}%"}
-    every = over(Band(name="low", **limit, **back), recordings)
+    every = over(Band(name="low", **limit, **back, held=f"{held:g}s" if held else ""), recordings)
     question = asked(every[0], "hull", "low", RESTART if restart else "lost")
     found = curves(signals(every, question), question, np.array(values), Terms(lead, within, again))
     plain = [replace_level(one) for one in recordings]
     for value, row in zip(values, rows(found), strict=True):
         wanted = told(
             plain, value, below=below, gap=question.gap if gap is not None else None, restart=restart, lead=lead,
-            within=within, again=again,
+            within=within, again=again, held=held,
         )  # fmt: skip
         assert {name: row[name] for name in NUMBERS} == pytest.approx(wanted, nan_ok=True)
+
+
+@given(
+    st.lists(recorded(), min_size=1, max_size=2), st.floats(0.1, 0.9), st.booleans(),
+    st.none() | st.sampled_from([0.0, 0.1, 0.3]), st.sampled_from([0.2, 0.25, 0.5, 1.0, 2.0]),
+)  # fmt: skip
+def test_a_band_that_waits_is_on_exactly_where_its_track_says(
+    recordings: list[Recorded], value: float, below: bool, gap: float | None, held: float
+) -> None:
+    """Told apart from the words: by the band column of a project that has it written so."""
+    limit: dict[str, Any] = {"below" if below else "above": repr(value)}
+    back: dict[str, Any] = {} if gap is None else {"back": repr(value + (gap if below else -gap))}
+    for tracks in over(Band(name="low", **limit, **back, held=repr(held)), recordings):
+        question = asked(tracks, "hull", "low", "lost")
+        (signal,) = signals([tracks], question)
+        found = alarms(
+            signal, np.array([value]), below=below, sticky=question.sticky, gap=question.gap, held=question.held
+        )
+        on = np.zeros(len(signal.t), bool)
+        for first, last in zip(found.first.tolist(), found.last.tolist(), strict=True):
+            assert not on[first : last + 1].any(), "alarms do not overlap"
+            on[first : last + 1] = True
+        shown = tracks.column(tracks.bound.widgets["hull"].columns["band"])
+        assert on.tolist() == [shown.words[code] == "low" for code in shown.data.tolist()]
 
 
 def replace_level(one: Recorded) -> Recorded:
@@ -260,8 +308,8 @@ def test_a_condition_has_no_limit_and_a_level_that_never_was_no_values() -> None
 
 
 @given(
-    st.lists(recorded(), min_size=1, max_size=2), st.lists(st.sampled_from([0.1, 0.3, 0.4, 0.8]), min_size=1, max_size=3),
-    st.lists(st.sampled_from([0.0, 0.05, 0.2, 0.5]), min_size=1, max_size=3), st.booleans(),
+    st.lists(recorded(), min_size=1, max_size=2), st.lists(st.sampled_from([0.125, 0.25, 0.375, 0.75]), min_size=1, max_size=3),
+    st.lists(st.sampled_from([0.0, 0.0625, 0.25, 0.5]), min_size=1, max_size=3), st.booleans(),
 )  # fmt: skip
 def test_each_pair_of_a_limit_and_a_back_is_what_a_band_written_so_tells(
     recordings: list[Recorded], values: list[float], gaps: list[float], below: bool
@@ -269,7 +317,7 @@ def test_each_pair_of_a_limit_and_a_back_is_what_a_band_written_so_tells(
     limit: dict[str, Any] = {"below" if below else "above": "40%"}
     every = over(Band(name="low", **limit), recordings)
     question = asked(every[0], "hull", "low", "lost")
-    found = back_map(signals(every, question), question, np.array(values), np.array(gaps))
+    found = pair_map(signals(every, question), question, np.array(values), "back", np.array(gaps))
     for row, gap in enumerate(gaps):
         for column, value in enumerate(values):
             back: dict[str, Any] = {"back": f"{100 * (value + (gap if below else -gap)):.10g}%"} if gap else {}
@@ -281,6 +329,53 @@ def test_each_pair_of_a_limit_and_a_back_is_what_a_band_written_so_tells(
             for name in ("warned", "false", "again"):
                 assert getattr(found, name)[row, column] == told_alone[name]
             assert found.outcomes == told_alone["outcomes"]
+
+
+@given(
+    st.lists(recorded(), min_size=1, max_size=2), st.lists(st.sampled_from([0.1, 0.4, 0.8]), min_size=1, max_size=2),
+    st.lists(st.sampled_from([0.0, 0.25, 1.0, 2.0]), min_size=1, max_size=3),
+    st.none() | st.sampled_from([0.1, 0.3]),
+)  # fmt: skip
+def test_each_pair_of_a_limit_and_a_wait_is_what_a_band_written_so_tells(
+    recordings: list[Recorded], values: list[float], waits: list[float], gap: float | None
+) -> None:
+    def band(value: float, held: float) -> Band:
+        back = "" if gap is None else repr(value + gap)
+        return Band(name="low", below=repr(value), back=back, held=repr(held) if held else "")
+
+    every = over(band(0.5, 0.5), recordings)
+    question = asked(every[0], "hull", "low", "lost")
+    found = pair_map(signals(every, question), question, np.array(values), "held", np.array(waits))
+    for row, wait in enumerate(waits):
+        for column, value in enumerate(values):
+            alone = over(band(value, wait), recordings)
+            other = asked(alone[0], "hull", "low", "lost")
+            (told_alone,) = rows(curves(signals(alone, other), other, np.array([value])))
+            for name in ("warned", "false", "again"):
+                assert getattr(found, name)[row, column] == told_alone[name]
+
+
+@pytest.mark.parametrize(
+    ("before", "wait", "written"),
+    [("", 0.3, "300ms"), ("300ms", 0.0, ""), ("0.3", 0.3, "0.3"), ("1s", 1.5, "1.5s"), ("", 0.0, "")],
+)
+def test_a_wait_is_written_as_people_write_it_and_stays_as_it_was_written(
+    before: str, wait: float, written: str
+) -> None:
+    band = Band(name="low", below="40%", back="45%", held=before)
+    every = over(band, [DIVE])
+    question = with_wait(asked(every[0], "hull", "low", "lost"), wait)
+    (made,) = with_limit(project(band), question, 0.3).widget("hull").bands
+    assert (made.below, made.back, made.held) == ("30%", "35%", written)
+    assert (wait_said(0.05), wait_said(2.0)) == ("50ms", "2s")
+
+
+def test_waits_that_are_tried_have_the_present_one() -> None:
+    every = over(Band(name="low", below="40%", held="0.44"), [DIVE])
+    question = asked(every[0], "hull", "low", "lost")
+    found = usual_waits(signals(every, question), question)
+    assert (found[0], 0.44 in found) == (0, True)
+    assert (np.diff(found) > 0).all()
 
 
 def test_distances_that_are_tried_begin_with_none_and_have_the_present_one() -> None:

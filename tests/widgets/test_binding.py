@@ -110,6 +110,7 @@ SET: dict[str, dict[str, object]] = {
 }  # fmt: skip
 BANDS = (Band(name="a", when="hull < 10"), Band(name="b", when="held(hull < 25, 2s)"))
 STICKY = Band(name="c", below="0.25", back="0.3")
+WAITING = Band(name="d", below="0.27", back="0.4", held="1.5s")
 
 
 @pytest.mark.parametrize("kind", KINDS)
@@ -125,7 +126,7 @@ def test_any_chunking_gives_identical_tracks(kind: str, hull: list[float | None]
 
     tried = sample_widget(KINDS[kind], KINDS[kind].tried)
     fed = replace(tried, inputs={**tried.inputs, **FED.get(kind, {})}, options={**tried.options, **SET.get(kind, {})})
-    bound = bind(sample_project(replace(fed, bands=(*BANDS, STICKY)), slots=3))
+    bound = bind(sample_project(replace(fed, bands=(*BANDS, STICKY, WAITING)), slots=3))
     if bound.errors:  # it has no level to be sticky about
         bound = bind(sample_project(replace(fed, bands=BANDS), slots=3))
     bound.raise_first()

@@ -9,6 +9,7 @@ from avrin.arrange.bands import (
     band_removed,
     band_renamed,
     band_sticky,
+    band_waiting,
     conditioned,
     split,
 )
@@ -58,6 +59,7 @@ __all__ = [
     "band_removed",
     "band_renamed",
     "band_sticky",
+    "band_waiting",
     "colours_of",
     "conditioned",
     "copied",

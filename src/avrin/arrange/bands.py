@@ -19,6 +19,7 @@ __all__ = [
     "band_removed",
     "band_renamed",
     "band_sticky",
+    "band_waiting",
     "conditioned",
     "split",
 ]
@@ -73,6 +74,11 @@ def band_put(widget: Widget, name: str, limit: str, back: str | None = None) -> 
 def band_sticky(widget: Widget, name: str, back: str) -> Widget:
     """The widget with a band that is left at a limit of its own; "" for where it begins."""
     return _changed(widget, name, lambda band: replace(band, back=back))
+
+
+def band_waiting(widget: Widget, name: str, held: str) -> Widget:
+    """The widget with a band that is entered when what enters it has lasted so long; "" for at once."""
+    return _changed(widget, name, lambda band: replace(band, held=held))
 
 
 def band_coloured(widget: Widget, name: str, part: str, value: object) -> Widget:

@@ -134,7 +134,7 @@ def _written(question: Question, value: float, *, share: bool) -> tuple[float, s
 def _wavers(signal: Signal, question: Question, gap: float) -> bool:
     """Whether the band's own condition would chatter in a recording with such a gap."""
     assert question.limit is not None
-    told = alarms(signal, np.array([question.limit]), below=question.below, sticky=True, gap=gap)
+    told = alarms(signal, np.array([question.limit]), below=question.below, sticky=True, gap=gap, held=question.held)
     ends = signal.t[np.minimum(told.last + 1, signal.runs[told.run, 1] - 1)] if len(told.first) else np.zeros(0)
     again = np.zeros(len(told.first), bool)
     if len(again) > 1:

@@ -211,7 +211,7 @@ def _shows(case: Case, tracks: Tracks, widget: BoundWidget, band: str) -> bool:
 
 def _limits(case: Case, widget: BoundWidget, band: Band) -> Array | None:
     """A band's limit over all recordings, or alone where it never changes."""
-    step = widget.thresholds.get(band.name, (None, None))[0]
+    step = widget.thresholds[band.name].limit
     if step is None:
         return None
     if step.constant is not None:

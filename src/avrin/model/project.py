@@ -157,6 +157,7 @@ class Band(Record, frozen=True, kw_only=True):
     """A named stretch of a widget's level, by one of `below`, `above` (limits) or `when` (a condition): all rules.
 
     back: the limit at which a band that was entered is left again; "" for the limit itself.
+    held: for how many seconds it must hold without a break before the band is entered, a rule too; "" for at once.
     """
 
     name: Identifier
@@ -164,6 +165,7 @@ class Band(Record, frozen=True, kw_only=True):
     above: str = ""
     when: str = ""
     back: str = ""
+    held: str = ""
 
 
 class WhileMissing(Record, frozen=True, kw_only=True):

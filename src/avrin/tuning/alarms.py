@@ -29,11 +29,13 @@ class Alarms(Struct, frozen=True, eq=False):
     on: Frames
 
 
-def alarms(signal: Signal, values: FloatArray, *, below: bool, sticky: bool, gap: float | None) -> Alarms:
-    """Where a band's own condition holds at each value, its `back` included.
+def alarms(
+    signal: Signal, values: FloatArray, *, below: bool, sticky: bool, gap: float | None, held: float = 0.0
+) -> Alarms:
+    """Where a band's own condition holds at each value, its `back` and its `held` included.
 
     values: shape (values,). below: it is entered below them, else above. gap: of `back` from each, None where the signal has
-    it frame by frame.
+    it frame by frame. held: seconds that it must have been entered for.
     """
     at, level, back, starts = _turning(signal)
     if not len(at):
@@ -41,14 +43,20 @@ def alarms(signal: Signal, values: FloatArray, *, below: bool, sticky: bool, gap
         return Alarms(nothing, nothing, nothing, nothing, np.zeros(len(values), np.int64))
     ends = np.append(at[1:], len(signal.level))  # a frame after the last one that looks the same
     rows = max(1, AT_ONCE // len(at))
-    parts = [
-        _of(values[i : i + rows], i, at, ends, level, back, starts, below=below, sticky=sticky, gap=gap)
-        for i in range(0, len(values), rows)
-    ]
+    parts = []
+    for i in range(0, len(values), rows):
+        limit = values[i : i + rows, None]
+        on = level < limit if below else level > limit  # missing is neither
+        left = _left(limit, level, back, below=below, gap=gap) & ~on if sticky else None
+        if held > 0:
+            value, first, last = _waited(signal.t, on, left, at, ends, starts, held)
+        else:
+            value, first, last = _rows(on if left is None else _latched(on, left | (starts & ~on)), at, ends, starts)
+        parts.append((value + i, first, last))
     value, first, last = (np.concatenate([part[k] for part in parts]) for k in range(3))
-    on = np.bincount(value, last - first + 1, len(values)).astype(np.int64)
+    frames = np.bincount(value, last - first + 1, len(values)).astype(np.int64)
     run = np.searchsorted(signal.runs[:, 0], first, "right") - 1
-    return Alarms(value, first, last, run, on)
+    return Alarms(value, first, last, run, frames)
 
 
 def _turning(signal: Signal) -> tuple[Frames, FloatArray, FloatArray | None, NDArray[np.bool_]]:
@@ -64,24 +72,50 @@ def _turning(signal: Signal) -> tuple[Frames, FloatArray, FloatArray | None, NDA
     return at, level[at], back[at] if back is not None else None, begins[at]
 
 
-def _of(
-    values: FloatArray, number: int, at: Frames, ends: Frames, level: FloatArray, back: FloatArray | None,
-    starts: NDArray[np.bool_], *, below: bool, sticky: bool, gap: float | None,
-) -> tuple[Frames, Frames, Frames]:  # fmt: skip
-    limit = values[:, None]
-    on = level < limit if below else level > limit  # missing is neither
-    if sticky:
-        leave = limit + gap if gap is not None else back
-        assert leave is not None  # what is sticky has either
-        left = level >= leave if below else level <= leave
-        on = _latched(on, (left | starts) & ~on)
+def _left(
+    limit: FloatArray, level: FloatArray, back: FloatArray | None, *, below: bool, gap: float | None
+) -> NDArray[np.bool_]:
+    """Where the level is back at or beyond what leaves the band. limit: shape (values, 1). Returns shape (values, frames)."""
+    leave = limit + gap if gap is not None else back
+    assert leave is not None  # what is sticky has either
+    found: NDArray[np.bool_] = level >= leave if below else level <= leave
+    return found
+
+
+def _rows(on: NDArray[np.bool_], at: Frames, ends: Frames, starts: NDArray[np.bool_]) -> tuple[Frames, Frames, Frames]:
+    """Of each row that is on its value, first and last frame. on: shape (values, frames that are looked at)."""
     # A row begins where it is on and was not, or another run begins; it ends before the next that is off, or another run.
     begins, over = on.copy(), on.copy()
     begins[:, 1:] &= ~on[:, :-1] | starts[1:]
     over[:, :-1] &= ~on[:, 1:] | starts[1:]
     value, first = np.divmod(np.flatnonzero(begins), len(at))  # flat: several times quicker than by rows
     last = np.flatnonzero(over) % len(at)
-    return value + number, at[first], ends[last] - 1
+    return value, at[first], ends[last] - 1
+
+
+def _waited(
+    t: FloatArray, on: NDArray[np.bool_], left: NDArray[np.bool_] | None, at: Frames, ends: Frames,
+    starts: NDArray[np.bool_], held: float,
+) -> tuple[Frames, Frames, Frames]:  # fmt: skip
+    """Likewise, of what must have been on for so many seconds first. left: where it is left again, where it is sticky."""
+    value, first, last = _rows(on, at, ends, starts)
+    came, above = first.copy(), last + 1  # the first frame that is late enough, sought by halves between these two
+    while (came < above).any():
+        middle = (came + above) // 2
+        late = t[np.minimum(middle, last)] - t[first] >= held
+        came, above = np.where(late, came, np.minimum(middle + 1, above)), np.where(late, middle, above)
+    there = came <= last
+    value, came, last = value[there], came[there], last[there]
+    if left is None:
+        return value, came, last
+    # It stays until the next frame on which it is left, or until its run ends; what is entered before that is the same alarm.
+    count = len(at)
+    out = np.flatnonzero(left | starts)
+    column = np.searchsorted(at, came, "right") - 1
+    after = np.searchsorted(out, value * count + column, "right")
+    until = np.minimum(np.append(out, on.size)[after], (value + 1) * count)
+    stays, kept = np.unique(until, return_index=True)
+    return value[kept], came[kept], np.append(at, ends[-1])[stays - value[kept] * count] - 1
 
 
 def _latched(entered: NDArray[np.bool_], left: NDArray[np.bool_]) -> NDArray[np.bool_]:

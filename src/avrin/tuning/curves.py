@@ -110,7 +110,7 @@ def false_at(found: Sequence[Signal], question: Question, value: float, terms: T
 
 
 def _alarms(signal: Signal, question: Question, values: FloatArray) -> Alarms:
-    return alarms(signal, values, below=question.below, sticky=question.sticky, gap=question.gap)
+    return alarms(signal, values, below=question.below, sticky=question.sticky, gap=question.gap, held=question.held)
 
 
 def _ends(signal: Signal, told: Alarms) -> FloatArray:

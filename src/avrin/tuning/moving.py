@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from msgspec.structs import replace
+
 from avrin.model import Project
 from avrin.tuning.signals import Question
 from avrin.widgets import RulePlace, with_rule
 
-__all__ = ["is_share", "level_said", "with_limit"]
+__all__ = ["is_share", "level_said", "wait_said", "with_limit"]
 
 
 def is_share(question: Question) -> bool:
@@ -20,18 +22,25 @@ def level_said(value: float, *, share: bool) -> str:
     return f"{rounded:.15g}" + ("%" if share else "")
 
 
+def wait_said(seconds: float) -> str:
+    """A duration as people write it in a rule."""
+    return f"{seconds * 1000:.6g}ms" if seconds < 1 else f"{seconds:.6g}s"
+
+
 def with_limit(project: Project, question: Question, value: float) -> Project:
     """The project in which a question's band begins at a value; a `back` that is a number moves along.
 
-    Where the question is of a band that does not go back otherwise it has no `back`.
+    Where the question is of a band that does not go back otherwise it has no `back`; `held` is as in the question.
     """
     ident, band = question.widget.widget.id, question.band
     place = RulePlace("widget", ident, "bands", band.name, "below" if question.below else "above")
     made = with_rule(project, place, level_said(value, share=is_share(question)))
+    if question.held != question.written_held:
+        made = with_rule(made, replace(place, field="held"), wait_said(question.held) if question.held > 0 else "")
     if not question.sticky and band.back:
-        return with_rule(made, RulePlace("widget", ident, "bands", band.name, "back"), "")
+        return with_rule(made, replace(place, field="back"), "")
     if question.gap is None:
         return made
     percent = band.back.strip().endswith("%") if band.back else is_share(question)
     back = level_said(value + question.gap, share=percent)
-    return with_rule(made, RulePlace("widget", ident, "bands", band.name, "back"), back)
+    return with_rule(made, replace(place, field="back"), back)

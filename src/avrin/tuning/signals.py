@@ -22,6 +22,7 @@ class Question(Struct, frozen=True):
     """A band of a widget and what it warns of. below: whether it is entered below its limit, else above.
 
     limit, back: where they are numbers, None where they are rules, and `back` where there is none. sticky: whether there is one.
+    held: for how many seconds it must hold before it is on, 0 for at once.
     copies: the widget, or all its slots. before: a condition's step for each of them, None for restarts.
     """
 
@@ -31,8 +32,15 @@ class Question(Struct, frozen=True):
     limit: float | None
     back: float | None
     sticky: bool
+    held: float
     copies: tuple[BoundWidget, ...]
     before: tuple[Step | None, ...]
+
+    @property
+    def written_held(self) -> float:
+        """For how long its band must hold as the project has it."""
+        held = self.widget.thresholds[self.band.name].held
+        return 0.0 if held is None else _number(held) or 0.0
 
     @property
     def gap(self) -> float | None:
@@ -88,9 +96,14 @@ def asked(tracks: Tracks, ident: str, band: str, before: str) -> Question:
     found = known[band]
     if found.when or widget.level is None:
         raise AvrinError(f"the band '{band}' of {name} has a condition, and no limit", advice="Tune one that has")
-    limit, back = widget.thresholds[band]
+    limit, back, held = widget.thresholds[band]
+    wait = 0.0 if held is None else _number(held)
+    if wait is None:
+        raise AvrinError(
+            f"how long the band '{band}' of {name} must hold is a rule", advice="Write a plain duration, such as 300ms"
+        )
     return Question(
-        widget, found, bool(found.below), _number(limit), _number(back), bool(found.back), copies,
+        widget, found, bool(found.below), _number(limit), _number(back), bool(found.back), wait, copies,
         tuple(_outcome(tracks, before, copy.slot if widget.widget.repeat else None) for copy in copies),
     )  # fmt: skip
 
@@ -122,7 +135,7 @@ def signals(every: Sequence[Tracks], question: Question) -> list[Signal]:
         runs = np.array([[start, end] for _, start, end in trace.runs()], np.int64).reshape(-1, 2)
         for copy, before in zip(question.copies, question.before, strict=True):
             assert copy.level is not None
-            back = copy.thresholds[question.band.name][1]
+            back = copy.thresholds[question.band.name].back
             stays = back is not None and question.gap is None
             found.append(
                 Signal(

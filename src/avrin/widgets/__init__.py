@@ -26,7 +26,7 @@ from avrin.widgets.lacking import lacking, unwritten
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, KeyName, Look, Sides, Typeface, field_names, seconds
 from avrin.widgets.offers import free_id, names_it, offers, offers_of_all, placed_at, ranked
-from avrin.widgets.places import RulePlace, is_template, rule_at, rule_places, short, with_rule
+from avrin.widgets.places import BAND_RULES, RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.plain_words import words_in
 from avrin.widgets.registry import KINDS
 from avrin.widgets.samples import sample_project, sample_widget
@@ -50,6 +50,7 @@ from avrin.widgets.tracks import Tracks, changes, new_steps, track
 from avrin.widgets.used import drawn_with, files_used, in_texts_of
 
 __all__ = [
+    "BAND_RULES",
     "CALM",
     "COMMON_INPUTS",
     "CRITICAL",

@@ -19,10 +19,10 @@ from avrin.rules.functions import FUNCTIONS
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind
 from avrin.widgets.arriving import popping, presence
-from avrin.widgets.bands import band_step, matches, settled
+from avrin.widgets.bands import Threshold, band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
 from avrin.widgets.look import Look, convert, field_names, looks
-from avrin.widgets.places import RulePlace, said
+from avrin.widgets.places import BAND_RULES, RulePlace, said
 from avrin.widgets.plain_words import with_words
 from avrin.widgets.registry import KINDS
 
@@ -38,7 +38,7 @@ class BoundWidget(Struct, frozen=True):
 
     columns: track columns in order, "visible" and "band" first, "presence" and "pop" last where it comes, goes or pops in
     time. drawn: all else that drawing needs.
-    thresholds: for each band its limit and the way back, None where it has none. slot: of the roster it is repeated over.
+    thresholds: of each band. slot: of the roster it is repeated over.
     has_icons: whether its texts may have icons in them.
     copies: those of the other slots; a widget that is repeated is the copy of slot 0 itself.
     """
@@ -51,7 +51,7 @@ class BoundWidget(Struct, frozen=True):
     columns: Mapping[str, Step]
     drawn: Mapping[str, Step]
     level: Step | None
-    thresholds: Mapping[str, tuple[Step | None, Step | None]]
+    thresholds: Mapping[str, Threshold]
     slot: int = 0
     has_icons: bool = False
     copies: tuple[BoundWidget, ...] = ()
@@ -382,7 +382,8 @@ class _Binder:
         thresholds, found = {}, []
         for band in widget.bands:
             parts = self._band(widget, band, wired.level)
-            thresholds[band.name] = (parts.get("below") or parts.get("above"), parts.get("back"))
+            limit = parts.get("below") or parts.get("above")
+            thresholds[band.name] = Threshold(limit, parts.get("back"), parts.get("held"))
             found.append((band.name, matches(graph, wired.level, **parts)))
         named = band_step(graph, found)
         # Some columns (a trail, a queue) need to know the band, which needs the level, which the kind made first.
@@ -523,9 +524,7 @@ class _Binder:
                 f"a {widget.kind} has no level to compare", advice="Use `when` with a condition"
             )
             return {}
-        kinds: dict[str, ColumnKind] = {"below": "number", "above": "number", "when": "flag", "back": "number"}
         return {
-            name: self.rule(replace(place, field=name), text, kind)
-            for name, kind in kinds.items()
-            if (text := getattr(band, name))
-        }
+            name: self.rule(replace(place, field=name), text, "flag" if name == "when" else "number")
+            for name in BAND_RULES if (text := getattr(band, name))
+        }  # fmt: skip

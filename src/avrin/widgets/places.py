@@ -8,10 +8,12 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Derived, Follow, Json, Plate, Pop, Project, Widget
+from avrin.model import Band, Derived, Follow, Json, Plate, Pop, Project, Widget
 from avrin.widgets.registry import KINDS
 
-__all__ = ["RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
+__all__ = ["BAND_RULES", "RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
+
+BAND_RULES = tuple(field for field in Band.__struct_fields__ if field != "name")
 
 
 class RulePlace(Struct, frozen=True):
@@ -27,7 +29,7 @@ class RulePlace(Struct, frozen=True):
     | project: device | | | |
     | derived | | | |
     | widget | inputs | the input | |
-    | widget | bands | the band | below, above, when, back |
+    | widget | bands | the band | of `BAND_RULES` |
     | widget | follow | x, y | |
     | widget | pop | when | |
     | widget | options, look | a path such as columns.0.text | |
@@ -231,7 +233,7 @@ def rule_places(project: Project) -> Iterator[RulePlace]:
     for widget in project.widgets:
         yield from (RulePlace("widget", widget.id, "inputs", name) for name in widget.inputs)
         for band in widget.bands:
-            fields = [field for field in ("below", "above", "when", "back") if getattr(band, field)]
+            fields = [field for field in BAND_RULES if getattr(band, field)]
             yield from (RulePlace("widget", widget.id, "bands", band.name, field) for field in fields)
         if widget.place.follow is not None:
             yield from (RulePlace("widget", widget.id, "follow", axis) for axis in ("x", "y"))

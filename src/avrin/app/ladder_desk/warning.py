@@ -18,11 +18,11 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.controls.theme import EDGE
-from avrin.app.ladder_desk.back_map import BackMapView
 from avrin.app.ladder_desk.hud_part import hud_part
 from avrin.app.ladder_desk.lesson_chart import LessonChart, lessons_said
 from avrin.app.ladder_desk.level_lane import LevelLane
 from avrin.app.ladder_desk.outcome_rows import PICTURE, OutcomeRows
+from avrin.app.ladder_desk.pair_map import PairMapView
 from avrin.app.ladder_desk.warning_chart import WarningChart
 from avrin.app.session.jobs import Jobs, Started, Turns
 from avrin.app.session.session import Session
@@ -33,25 +33,25 @@ from avrin.render.values import clock
 from avrin.trace import Trace
 from avrin.tuning import (
     RESTART,
-    BackMap,
+    SECOND_VALUES,
     Curves,
     Lesson,
+    PairMap,
     Question,
     Signal,
     Terms,
     asked,
-    back_map,
     curves,
     is_lesson,
     is_share,
     lessons,
     level_said,
     outcomes_at,
+    pair_map,
     signals,
     table,
-    usual_gaps,
     usual_values,
-    with_gap,
+    wait_said,
     with_limit,
 )
 from avrin.widgets import RulePlace, Tracks
@@ -62,6 +62,7 @@ MOST_PICTURES = 60  # beside outcomes, the worst
 FIRST = "*"  # whichever the project says first
 WISHED = {"warned": "90", "false": "1"}  # percent of outcomes, and false alarms in ten minutes, unless said
 ANEW, ANOTHER = "beginning anew", "another …"
+VIEWS = {"": "its limit", "back": "and where it goes back", "held": "and how long it must hold"}  # with a second value
 NO_BAND = "No band has a limit yet. Give one a limit on the Bind desk (Ctrl+1)."
 NO_OUTCOME = "Say what it warns of: a condition such as  hull <= 0"
 
@@ -73,8 +74,8 @@ class _Found(Struct, frozen=True):
     signals: list[Signal]
     curves: Curves
     traces: list[Trace]
-    map: BackMap | None  # where its limit is a number
     each: dict[int, Curves]  # of each recording that has an outcome, by its number
+    maps: dict[str, PairMap]  # by the second value: those that were looked at
 
 
 class WarningFace(QWidget):
@@ -88,10 +89,12 @@ class WarningFace(QWidget):
         self.terms = Terms()
         self._of_prompt = False  # what is asked about is a prompt, which has no limit
         self._found: _Found | None = None
+        self.second = ""  # what is asked beside the limit, of `SECOND_VALUES`
         self._asked: tuple[float, Question] | None = None  # a limit, and of which band it is
         self._bands: dict[str, tuple[str, str]] = {}
         self.wishes: dict[str, Field] = {}
         self._work = Jobs(self, session, "tracks", "recordings")
+        self._mapping = Jobs(self, session, "tracks", "recordings")
         self._build()
 
     def _build(self) -> None:
@@ -129,10 +132,8 @@ class WarningFace(QWidget):
         said.addWidget(self.sentence)
         said.addWidget(self.take)
         said.addStretch(1)
-        self.views = [
-            Link(name, partial(self.show_chart, at)) for at, name in enumerate(("its limit", "and where it goes back"))
-        ]
-        for link in self.views:
+        self.views = {second: Link(name, partial(self.show_chart, second)) for second, name in VIEWS.items()}
+        for link in self.views.values():
             said.addWidget(link)
         whole.addLayout(said)
         whole.addLayout(self._charts(), 1)
@@ -143,7 +144,7 @@ class WarningFace(QWidget):
             self.outcomes,
             terms,
             self._beside,
-            *self.views,
+            *self.views.values(),
         )  # what is asked of bands alone
         self.way = LevelLane()
         whole.addWidget(self.way)
@@ -153,7 +154,7 @@ class WarningFace(QWidget):
         """What is answered, drawn; and beside it every outcome."""
         self.chart = WarningChart()
         self.chart.moved.connect(self._at)
-        self.map = BackMapView()
+        self.map = PairMapView()
         self.map.moved.connect(self._pair)
         self.charts = QStackedWidget()
         self.charts.addWidget(self.chart)
@@ -180,6 +181,7 @@ class WarningFace(QWidget):
     def begin_anew(self) -> None:
         """As it is when it is first gone to."""
         self.band, self.outcome, self.terms, self._found = ("", ""), FIRST, Terms(), None
+        self.second = ""
         for name, unsaid in WISHED.items():
             self.wishes[name].show_text(unsaid)
 
@@ -287,8 +289,6 @@ class WarningFace(QWidget):
                 found = signals(every, question)
                 values = usual_values(found, question)
                 told = curves(found, question, values, terms)
-                is_number = question.limit is not None
-                sticky = back_map(found, question, values, usual_gaps(found, question), terms) if is_number else None
             except AvrinError as error:
                 return str(error)
             parts = {one.recording: [other for other in found if other.recording == one.recording] for one in found}
@@ -296,18 +296,19 @@ class WarningFace(QWidget):
                 number: curves(part, question, values, terms) for number, part in parts.items()
                 if any(len(one.outcomes) for one in part)
             }  # fmt: skip
-            return _Found(question, found, told, traces, sticky, each)
+            return _Found(question, found, told, traces, each, {})
 
         self._work.ask(work, lambda found, _: self._show(found))
 
     @property
     def busy(self) -> bool:
         """Whether it is still being worked out."""
-        return self._work.busy or self._painting.busy
+        return self._work.busy or self._mapping.busy or self._painting.busy
 
     def settle(self) -> None:
         """Know it now, for who must not look before."""
         self._work.settle()
+        self._mapping.settle()
         self._painting.settle()
 
     # -- what is shown ------------------------------------------------------------------------------------------------
@@ -333,29 +334,51 @@ class WarningFace(QWidget):
         )
         self.chart.at = at if at is not None else float(found.curves.value[len(found.curves.value) // 2])
         self.chart.show_curves(found.curves, question.limit, share=share)
-        gap = abs(question.gap) if question.gap is not None else 0.0
-        self.map.show_map(found.map, (question.limit, gap) if question.limit is not None else None, share=share)
-        self.show_chart(1 if self.charts.currentIndex() == 1 and found.map is not None else 0)
         self._shade()
         self._at(self.chart.at)
+        self.show_chart(self.second if question.limit is not None else "")
 
-    def show_chart(self, number: int) -> None:
-        """The curves of the limit, or the map of the limit and where the band goes back."""
-        self.charts.setCurrentIndex(number)
-        for at, link in enumerate(self.views):
-            link.set_chosen(at == number)
-        self.views[1].setVisible(self._found is not None and self._found.map is not None)
-        if self._found is not None and self.chart.at is not None:
-            self._at(self.chart.at) if number == 0 else self._ask_map()
+    def show_chart(self, second: str) -> None:
+        """The curves of the limit, or the map of the limit and a second value, which is worked out when it is first seen."""
+        self.second, found = second, self._found
+        self.charts.setCurrentIndex(1 if second else 0)
+        for name, link in self.views.items():
+            link.set_chosen(name == second)
+            link.setVisible(not name or (found is not None and found.question.limit is not None))
+        if found is None or self.chart.at is None:
+            return
+        if not second:
+            self._at(self.chart.at)
+            return
+        if second in found.maps:
+            self._show_map(found, second)
+            return
+        self.map.show_map(None, second, None, share=is_share(found.question))
+        question, terms = found.question, self.terms
 
-    def _ask_map(self) -> None:
+        def work(_started: Started) -> PairMap:
+            others = SECOND_VALUES[second].usual(found.signals, question)
+            return pair_map(found.signals, question, found.curves.value, second, others, terms)
+
+        def done(made: PairMap, _now: Snapshot) -> None:
+            found.maps[second] = made
+            if (self._found, self.second) == (found, second):
+                self._show_map(found, second)
+
+        self._mapping.ask(work, done)
+
+    def _show_map(self, found: _Found, second: str) -> None:
+        question = found.question
+        assert question.limit is not None
+        now = (question.limit, SECOND_VALUES[second].now(question))
+        self.map.show_map(found.maps[second], second, now, share=is_share(question))
         if self.map.at is not None:
             self.map.ask_at(*self.map.at)
 
-    def _pair(self, value: float, gap: float) -> None:
-        """What would be at a limit, and with its `back` so far beyond."""
+    def _pair(self, value: float, other: float) -> None:
+        """What would be at a limit, and with a second value."""
         if self._found is not None:
-            self._tell(value, with_gap(self._found.question, gap))
+            self._tell(value, SECOND_VALUES[self.second].made(self._found.question, other))
 
     def _shade(self) -> None:
         """The limits that fulfil the wish."""
@@ -401,10 +424,13 @@ class WarningFace(QWidget):
             int(getattr(told, name)[0]) for name in ("outcomes", "warned", "late", "missed")
         )
         said = level_said(value, share=self.chart.share)
-        otherwise = (question.gap, question.sticky) != (found.question.gap, found.question.sticky)
+        written = found.question
+        otherwise = (question.gap, question.sticky) != (written.gap, written.sticky)
         if otherwise:
             back = value + question.gap if question.gap is not None else value
             said += f", back at {level_said(back, share=self.chart.share)}" if question.sticky else ", back at once"
+        if question.held != written.held:
+            otherwise, said = True, said + (f", held for {wait_said(question.held)}" if question.held else ", at once")
         more = "".join(f", {count} {what}" for count, what in ((late, "late"), (missed, "not at all")) if count)
         again = int(told.again[0])
         self.sentence.setText(

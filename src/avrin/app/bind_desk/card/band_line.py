@@ -14,9 +14,9 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.swatch import Swatch
 from avrin.app.session.session import Session
-from avrin.arrange import band_coloured, band_first, band_part, band_removed, band_renamed, band_sticky
+from avrin.arrange import band_coloured, band_first, band_part, band_removed, band_renamed, band_sticky, band_waiting
 from avrin.model import AvrinError, Band, Widget
-from avrin.widgets import RulePlace
+from avrin.widgets import BAND_RULES, RulePlace
 
 __all__ = ["BandLine"]
 
@@ -44,7 +44,7 @@ class BandLine(QWidget):
         self.name.taken.connect(self._called)
         self.name.left.connect(self.setFocus)
         row.addWidget(self.name)
-        for field in ("below", "above", "when", "back"):
+        for field in BAND_RULES:
             if getattr(band, field):
                 part = RuleRow(session, RulePlace("widget", ident, "bands", band.name, field), field, chips=False)
                 part.layout().setColumnMinimumWidth(2, 0)  # type: ignore[union-attr]
@@ -79,6 +79,10 @@ class BandLine(QWidget):
             menu.addAction("Left where it begins", partial(self._become, "stickiness", band_sticky, ""))
         elif band.below or band.above:
             menu.addAction("Left later than it begins", partial(self._become, "stickiness", band_sticky, _later(band)))
+        if band.held:
+            menu.addAction("Entered at once", partial(self._become, "wait", band_waiting, ""))
+        else:
+            menu.addAction("Entered when it has lasted", partial(self._become, "wait", band_waiting, "300ms"))
         for said, period in FLASHES.items():
             if period != self._look.get("flash"):
                 menu.addAction(said.capitalize(), partial(self._become, "flash", band_coloured, "flash", period))

@@ -84,7 +84,7 @@ class BandStrip(Stepped, Assisted, QWidget):
             return []
         found = []
         for band in widget.widget.bands:
-            limit = widget.thresholds[band.name][0]
+            limit = widget.thresholds[band.name].limit
             if limit is not None and limit.constant is not None and not np.isnan(limit.constant[0]):
                 found.append((band, float(limit.constant[0])))
         return found
@@ -93,7 +93,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         """Sticky bands with plain limits: where they begin, and where they are left again."""
         widget, found = self._widget, []
         for band, limit in self._limits() if widget is not None else ():
-            back = widget.thresholds[band.name][1] if widget is not None else None
+            back = widget.thresholds[band.name].back if widget is not None else None
             if back is not None and back.constant is not None and not np.isnan(back.constant[0]):
                 found.append((band, limit, float(back.constant[0])))
         return found

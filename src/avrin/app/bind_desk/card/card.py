@@ -159,7 +159,9 @@ class Card(QScrollArea):
         inputs = {i.name for i in chosen.kind.all_inputs() if i.name in widget.inputs or i.needed}
         if self._shape and self._shape[0] == widget.id and editing:
             inputs.add(editing)  # a field somebody just emptied stays under the caret
-        bands = tuple((b.name, bool(b.below), bool(b.above), bool(b.when), bool(b.back)) for b in widget.bands)
+        bands = tuple(
+            (b.name, bool(b.below), bool(b.above), bool(b.when), bool(b.back), bool(b.held)) for b in widget.bands
+        )
         rules = tuple(chosen.kind.rules(widget.options))
         return (
             widget.id,

@@ -46,10 +46,10 @@ def thresholds(tracks: Tracks, name: str) -> list[tuple[str, Limit]]:
         if value is None or value.op.name != "column" or value.params != (name,):
             continue
         full, empty = widget.inputs.get("full"), widget.inputs.get("empty")
-        for band, (limit, _back) in widget.thresholds.items():
-            if limit is None:
+        for band, threshold in widget.thresholds.items():
+            if threshold.limit is None:
                 continue
-            at = _limit(tracks, limit)
+            at = _limit(tracks, threshold.limit)
             if full is not None and empty is not None:  # the level is a share of what lies between empty and full
                 low = _limit(tracks, empty)
                 at = low + at * (_limit(tracks, full) - low)

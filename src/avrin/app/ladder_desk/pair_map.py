@@ -1,4 +1,4 @@
-"""How sticky should a warning be? Each limit with each distance of its `back`: what it warns of, and how often it comes again."""
+"""How sticky, or how slow, should a warning be? Each limit with each second value: what it warns of, how often it comes again."""
 
 from __future__ import annotations
 
@@ -10,17 +10,20 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.by_keys import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
-from avrin.tuning import BackMap, level_said
+from avrin.tuning import PairMap, level_said, wait_said
 
-__all__ = ["BackMapView"]
+__all__ = ["PairMapView"]
 
 LEFT, RIGHT, TOP, BOTTOM = 96, 24, 26, 44
+HEADS = {"back": "goes back beyond the limit by", "held": "must hold without a break for"}  # a second value's
+SAID = {"back": "back {} beyond", "held": "held for {}"}
 
 
-class BackMapView(KeepsKeys, Assisted, QWidget):
-    """Limits across, distances up: fuller where more are warned of in time, with a larger disc where it comes again more often.
+class PairMapView(KeepsKeys, Assisted, QWidget):
+    """Limits across, second values up: fuller where more are warned of in time, a larger disc where it comes again more often.
 
     at: the column and the row of the pair that is asked about. moved: another pair is.
+    second: what lies upwards, of `SECOND_VALUES`.
     """
 
     assisted_role = Role.Slider
@@ -29,14 +32,15 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.found: BackMap | None = None
+        self.found: PairMap | None = None
+        self.second = "back"
         self.at: tuple[int, int] | None = None
-        self.now: tuple[float, float] | None = None  # the limit and the distance that the band has
+        self.now: tuple[float, float] | None = None  # the limit and the second value that the band has
         self.share = False
         self.setMinimumSize(360, 220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("limit of the band, and where it goes back")
+        self.setAccessibleName("limit of the band, and a second value")
 
     def sizeHint(self) -> QSize:
         return QSize(860, 360)
@@ -46,17 +50,24 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
         if self.found is None or self.at is None:
             return ""
         column, row = self.at
-        return f"{self._said(self.found.values[column])}, back {self._said(self.found.gaps[row])} beyond"
+        return (
+            f"{self._said(self.found.values[column])}, {SAID[self.second].format(self._other(self.found.others[row]))}"
+        )
 
-    def show_map(self, found: BackMap | None, now: tuple[float, float] | None, *, share: bool) -> None:
+    def show_map(self, found: PairMap | None, second: str, now: tuple[float, float] | None, *, share: bool) -> None:
         """Show what was worked out."""
-        self.found, self.now, self.share = found, now, share
+        self.found, self.second, self.now, self.share = found, second, now, share
         if found is not None and now is not None:
-            self.at = (_nearest(found.values.tolist(), now[0]), _nearest(found.gaps.tolist(), now[1]))
+            self.at = (_nearest(found.values.tolist(), now[0]), _nearest(found.others.tolist(), now[1]))
         self.update()
 
     def _said(self, value: float) -> str:
         return level_said(float(value), share=self.share)
+
+    def _other(self, value: float) -> str:
+        if not value:
+            return "at once"
+        return wait_said(float(value)) if self.second == "held" else self._said(value)
 
     def _area(self) -> QRectF:
         return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
@@ -65,7 +76,7 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
         """Where a pair stands; the least distance lies lowest."""
         assert self.found is not None
         area = self._area()
-        wide, high = area.width() / len(self.found.values), area.height() / len(self.found.gaps)
+        wide, high = area.width() / len(self.found.values), area.height() / len(self.found.others)
         return QRectF(area.left() + column * wide, area.bottom() - (row + 1) * high, wide, high)
 
     # -- painting -----------------------------------------------------------------------------------------------------
@@ -77,7 +88,7 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
         t, painter, area = theme(), QPainter(self), self._area()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         most = max(1, int(found.again.max()))
-        for row in range(len(found.gaps)):
+        for row in range(len(found.others)):
             for column in range(len(found.values)):
                 box = self.cell(column, row).adjusted(0.5, 0.5, -0.5, -0.5)
                 full = QColor(t.accent)
@@ -101,7 +112,7 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
     def _now_at(self) -> tuple[int, int] | None:
         if self.found is None or self.now is None:
             return None
-        return _nearest(self.found.values.tolist(), self.now[0]), _nearest(self.found.gaps.tolist(), self.now[1])
+        return _nearest(self.found.values.tolist(), self.now[0]), _nearest(self.found.others.tolist(), self.now[1])
 
     def _paint_words(self, painter: QPainter, area: QRectF) -> None:
         t, found = theme(), self.found
@@ -109,9 +120,9 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
         painter.setFont(font("small"))
         painter.setPen(t.second)
         right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-        for row, gap in enumerate(found.gaps.tolist()):
+        for row, other in enumerate(found.others.tolist()):
             box = self.cell(0, row)
-            painter.drawText(QRectF(0, box.y(), LEFT - 10, box.height()), right, self._said(gap) if gap else "at once")
+            painter.drawText(QRectF(0, box.y(), LEFT - 10, box.height()), right, self._other(other))
         count, free = len(found.values), -1e9
         for column in range(count):
             box, said = self.cell(column, 0), self._said(found.values[column])
@@ -120,7 +131,7 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
                 painter.drawText(there, Qt.AlignmentFlag.AlignHCenter, said)
                 free = box.center().x() + 34
         painter.setFont(font("small", True))
-        painter.drawText(QPointF(8, TOP - 9), "goes back beyond the limit by")
+        painter.drawText(QPointF(8, TOP - 9), HEADS[self.second])
         words = "fuller: more are warned of in time    larger disc: it comes again at once more often"
         painter.drawText(QRectF(area.left(), area.bottom() + 22, area.width(), 18), Qt.AlignmentFlag.AlignRight, words)
 
@@ -129,8 +140,8 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
     def ask_at(self, column: int, row: int) -> None:
         """Another pair."""
         assert self.found is not None
-        self.at = (max(0, min(column, len(self.found.values) - 1)), max(0, min(row, len(self.found.gaps) - 1)))
-        self.moved.emit(float(self.found.values[self.at[0]]), float(self.found.gaps[self.at[1]]))
+        self.at = (max(0, min(column, len(self.found.values) - 1)), max(0, min(row, len(self.found.others) - 1)))
+        self.moved.emit(float(self.found.values[self.at[0]]), float(self.found.others[self.at[1]]))
         self.update()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -142,7 +153,7 @@ class BackMapView(KeepsKeys, Assisted, QWidget):
     def _pressed(self, point: QPointF) -> None:
         area = self._area()
         if self.found is not None and area.contains(point):
-            wide, high = area.width() / len(self.found.values), area.height() / len(self.found.gaps)
+            wide, high = area.width() / len(self.found.values), area.height() / len(self.found.others)
             self.ask_at(int((point.x() - area.left()) / wide), int((area.bottom() - point.y()) / high))
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

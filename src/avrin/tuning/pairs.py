@@ -1,0 +1,99 @@
+"""A limit and a second value of a band, how far it goes back or how long it must hold: what each pair would have told."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+
+import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
+from numpy.typing import NDArray
+
+from avrin.trace import FloatArray
+from avrin.tuning.curves import Terms, curves
+from avrin.tuning.signals import Question, Signal
+
+__all__ = ["SECOND_VALUES", "PairMap", "SecondValue", "pair_map", "usual_gaps", "usual_waits", "with_gap", "with_wait"]
+
+Counts = NDArray[np.int64]
+STEPS = 12
+FURTHEST = 0.3  # of what the level spans: the furthest that a `back` is tried from its limit
+WAITS = (0.0, 0.05, 0.1, 0.2, 0.3, 0.5, 0.75, 1.0, 1.5, 2.0, 3.0, 5.0)  # seconds
+
+
+class PairMap(Struct, frozen=True, eq=False):
+    """values: limits, shape (values,). others: the second value, 0 for none, rising, shape (others,).
+
+    outcomes: how many there are. warned, false, again: shape (others, values).
+    """
+
+    values: FloatArray
+    others: FloatArray
+    outcomes: int
+    warned: Counts
+    false: Counts
+    again: Counts
+
+
+class SecondValue(Struct, frozen=True):
+    """A second value. made: a question with it. usual: those that are tried. now: the one a question has."""
+
+    made: Callable[[Question, float], Question]
+    usual: Callable[[Sequence[Signal], Question], FloatArray]
+    now: Callable[[Question], float]
+
+
+def with_gap(question: Question, gap: float) -> Question:
+    """The question of a band that goes back so far beyond its limit, 0 for at once. Its limit must be a number."""
+    assert question.limit is not None
+    if not gap:
+        return replace(question, sticky=False, back=None, limit=question.limit)
+    return replace(question, sticky=True, back=question.limit + (gap if question.below else -gap))
+
+
+def with_wait(question: Question, wait: float) -> Question:
+    """The question of a band that must hold for so many seconds before it is on."""
+    return replace(question, held=wait)
+
+
+def usual_gaps(found: Sequence[Signal], question: Question) -> FloatArray:
+    """None, and a dozen up to a third of what the level spans, to two digits, with the present one; rising, shape (gaps,)."""
+    levels = np.concatenate([one.level[~np.isnan(one.level)] for one in found]) if found else np.zeros(0)
+    span = float(np.ptp(np.percentile(levels, (1, 99)))) if len(levels) else 0.0
+    tried = {0.0, *(_rounded(span * FURTHEST * step / STEPS) for step in range(1, STEPS + 1))}
+    if question.gap is not None:
+        tried.add(abs(round(question.gap, 12)))
+    return np.array(sorted(tried))
+
+
+def usual_waits(_found: Sequence[Signal], question: Question) -> FloatArray:
+    """None, and some up to a few seconds, with the present one; rising, shape (waits,)."""
+    return np.array(sorted({*WAITS, max(0.0, question.held)}))
+
+
+SECOND_VALUES: Mapping[str, SecondValue] = {
+    "back": SecondValue(with_gap, usual_gaps, lambda question: abs(question.gap or 0.0)),
+    "held": SecondValue(with_wait, usual_waits, lambda question: max(0.0, question.held)),
+}
+
+
+def pair_map(
+    found: Sequence[Signal],
+    question: Question,
+    values: FloatArray,
+    second: str,
+    others: FloatArray,
+    terms: Terms | None = None,
+) -> PairMap:
+    """Every pair, over all recordings. values: shape (values,). second: of `SECOND_VALUES`. others: shape (others,)."""
+    made = SECOND_VALUES[second].made
+    told = [curves(found, made(question, float(one)), values, terms) for one in others]
+    outcomes = int(told[0].outcomes[0]) if len(values) else 0
+    warned, false, again = (np.array([getattr(one, name) for one in told]) for name in ("warned", "false", "again"))
+    return PairMap(values, others, outcomes, warned, false, again)
+
+
+def _rounded(value: float) -> float:
+    """To two significant digits."""
+    return float(f"{value:.2g}") if math.isfinite(value) else value
