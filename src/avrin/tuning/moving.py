@@ -17,7 +17,12 @@ def is_share(question: Question) -> bool:
 
 
 def level_said(value: float, *, share: bool) -> str:
-    """A limit as people write it, to three digits."""
+    """A limit as people read it, to three digits."""
+    return _written(value, share=share).replace("-", "−")
+
+
+def _written(value: float, *, share: bool) -> str:
+    """Likewise, as a rule has it."""
     rounded = float(f"{value * 100 if share else value:.3g}")
     return f"{rounded:.15g}" + ("%" if share else "")
 
@@ -34,7 +39,7 @@ def with_limit(project: Project, question: Question, value: float) -> Project:
     """
     ident, band = question.widget.widget.id, question.band
     place = RulePlace("widget", ident, "bands", band.name, "below" if question.below else "above")
-    made = with_rule(project, place, level_said(value, share=is_share(question)))
+    made = with_rule(project, place, _written(value, share=is_share(question)))
     if question.held != question.written_held:
         made = with_rule(made, replace(place, field="held"), wait_said(question.held) if question.held > 0 else "")
     if not question.sticky and band.back:
@@ -42,5 +47,5 @@ def with_limit(project: Project, question: Question, value: float) -> Project:
     if question.gap is None:
         return made
     percent = band.back.strip().endswith("%") if band.back else is_share(question)
-    back = level_said(value + question.gap, share=percent)
+    back = _written(value + question.gap, share=percent)
     return with_rule(made, replace(place, field="back"), back)

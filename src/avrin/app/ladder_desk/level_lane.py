@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.theme import font, theme
+from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.render.values import clock
-from avrin.trace import Trace
+from avrin.trace import Pyramid, Trace
 from avrin.tuning import Outcome, Question, Signal, level_said
 
 __all__ = ["LevelLane"]
@@ -78,11 +79,10 @@ class LevelLane(Assisted, QWidget):
         painter.setPen(QPen(t.low, 1.2, Qt.PenStyle.DashLine))
         level_at = at(seconds[0], limit).y()
         painter.drawLine(QPointF(area.left(), level_at), QPointF(area.right(), level_at))
-        painter.setPen(QPen(t.accent, 1.6))
-        for part in np.split(np.arange(len(level)), np.flatnonzero(np.isnan(level))):
-            line = [at(float(seconds[i]), float(level[i])) for i in part.tolist() if not np.isnan(level[i])]
-            if len(line) > 1:
-                painter.drawPolyline(QPolygonF(line))
+        span = Span.of(seconds, float(seconds[0]), float(wide) / area.width(), round(area.width()))
+        ends = (low, high) if high > low else (low - 1.0, high + 1.0)
+        image = curve_image(*ranges(Pyramid(level), span), ends, round(area.height()), t.accent)
+        painter.drawImage(area.topLeft(), image)
         x = at(signal.t[one.frame], low).x()
         painter.setPen(QPen(t.critical, 2))
         painter.drawLine(QPointF(x, area.top() - 8), QPointF(x, area.bottom() + 4))

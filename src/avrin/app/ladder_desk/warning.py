@@ -392,12 +392,11 @@ class WarningFace(QWidget):
             self.session.said.emit("A wish is two numbers, such as 90 and 1", True)
             return
         told, each = self._found.curves, self._found.each
-        self.chart.wished = _fulfils(told, warned, false * self._minutes() / 10)
-        self.chart.each = [
+        of_each = [
             (self._found.traces[number].name, _fulfils(one, warned, false * self._minutes(number) / 10))
             for number, one in each.items() if len(each) > 1
         ]  # fmt: skip
-        self.chart.update()
+        self.chart.show_wish(_fulfils(told, warned, false * self._minutes() / 10), of_each)
 
     def _minutes(self, recording: int | None = None) -> float:
         """How long the recordings are, or one of them."""

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QPolygonF, QResizeEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
@@ -39,8 +40,9 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         self.at: float | None = None
         self.now: float | None = None  # the limit that the band has
         self.share = False
+        self._still: QPixmap | None = None  # all but the limit, until something else is shown
         self.wished = np.zeros(0, bool)  # values that fulfil the wish
-        self.each: list[tuple[str, Flags]] = []  # the same of each recording, by its name
+        self.each: Sequence[tuple[str, Flags]] = ()  # the same of each recording, by its name
         self._held = False
         self.setMinimumSize(360, 220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -56,8 +58,16 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
 
     def show_curves(self, curves: Curves | None, now: float | None, *, share: bool) -> None:
         """Show what was worked out. now: the limit that the band has; share: it is written in percent."""
-        self.curves, self.now, self.share = curves, now, share
+        self.curves, self.now, self.share, self._still = curves, now, share, None
         self.update()
+
+    def show_wish(self, wished: Flags, each: Sequence[tuple[str, Flags]]) -> None:
+        """Show which values fulfil a wish, of all recordings and of each. wished: shape (values,)."""
+        self.wished, self.each, self._still = wished, each, None
+        self.update()
+
+    def resizeEvent(self, _event: QResizeEvent) -> None:
+        self._still = None
 
     def _area(self) -> QRectF:
         below = BOTTOM + EACH * min(MOST_EACH, len(self.each))
@@ -84,7 +94,22 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
     def paintEvent(self, _event: QPaintEvent) -> None:
         if self.curves is None or len(self.curves.value) < 2:
             return
-        t, painter, area = theme(), QPainter(self), self._area()
+        if self._still is None:
+            self._still = QPixmap(self.size() * self.devicePixelRatioF())
+            self._still.setDevicePixelRatio(self.devicePixelRatioF())
+            self._still.fill(Qt.GlobalColor.transparent)
+            self._paint_still(QPainter(self._still))
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.drawPixmap(0, 0, self._still)
+        self._paint_limit(painter, self._area())
+        if self.hasFocus():
+            ring(painter, QRectF(self.rect()))
+
+    def _paint_still(self, painter: QPainter) -> None:
+        """All that stays where it is while the limit is dragged."""
+        assert self.curves is not None
+        t, area = theme(), self._area()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         most = max(1, *(int(getattr(self.curves, name).max()) for name, _, _ in LINES))
         self._paint_wish(painter, area)
@@ -114,9 +139,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
             ends.append((points[-1].y(), name, ink))
         self._paint_names(painter, area, ends)
         self._paint_each(painter, area)
-        self._paint_limit(painter, area)
-        if self.hasFocus():
-            ring(painter, QRectF(self.rect()))
+        painter.end()
 
     def _paint_wish(self, painter: QPainter, area: QRectF) -> None:
         """Shade the limits that fulfil what is wished."""

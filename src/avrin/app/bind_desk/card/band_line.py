@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 
 from PySide6.QtCore import QPoint, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QMenu, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.colour_wish import ColourWish
 from avrin.app.bind_desk.card.rule_row import LABELS, RuleRow
@@ -35,9 +35,13 @@ class BandLine(QWidget):
         self.ident = ident
         self.band = band
         self.rows: list[RuleRow] = []
-        row = QHBoxLayout(self)
-        row.setContentsMargins(LABELS - 4, 0, 0, 0)
-        row.setSpacing(6)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(LABELS - 4, 0, 0, 0)
+        whole.setSpacing(4)
+        row, waits = QHBoxLayout(), QHBoxLayout()
+        for line in (row, waits):
+            line.setSpacing(6)
+            whole.addLayout(line)
         self.swatch = Swatch(f"colour of {band.name}", self._wish, 14)
         row.addWidget(self.swatch)
         self.name = Field(f"name of {band.name}", NAME)
@@ -50,10 +54,13 @@ class BandLine(QWidget):
                 part.layout().setColumnMinimumWidth(2, 0)  # type: ignore[union-attr]
                 part.findChild(QLabel).setFixedWidth(38)  # type: ignore[union-attr]
                 self.rows.append(part)
-                row.addWidget(part, 1)
+                (waits if field == "held" and band.back else row).addWidget(
+                    part, 1
+                )  # three do not fit beside one another
         self.more = Link("…", lambda: self.menu().popup(self.more.mapToGlobal(QPoint(0, self.more.height()))))
         self.more.setAccessibleName(f"more of {band.name}")
         row.addWidget(self.more)
+        waits.setContentsMargins(self.swatch.minimumWidth() + NAME + 12, 0, self.more.sizeHint().width() + 6, 0)
         self.refresh()
 
     @property
