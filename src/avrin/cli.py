@@ -21,6 +21,7 @@ from avrin.commands.ladder import add_ladder
 from avrin.commands.new import add_new
 from avrin.commands.screens import add_screens
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
+from avrin.commands.sweep import add_sweep
 from avrin.commands.texts import add_texts
 from avrin.commands.trace import add_trace_commands
 from avrin.commands.tune import add_tune
@@ -151,6 +152,7 @@ def _parser() -> argparse.ArgumentParser:
         )
     )
     add_tune(command("tune", "What a warning would have done at each limit, over all recordings."))
+    add_sweep(command("sweep", "What thousands of recordings show; the exit status is 1 where one could not be read."))
     texts = command("texts", "What the HUD says, for translators and from them.")
     spoken = texts.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
     add_texts(functools.partial(command, to=spoken))

@@ -15,12 +15,12 @@ from avrin.model import AvrinError
 
 if TYPE_CHECKING:
     from avrin.model import Project, Recording
-    from avrin.trace import Trace
+    from avrin.trace import Clock, Trace
     from avrin.widgets import Bound, Shape
 
 __all__ = [
-    "TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "painted_page", "progress", "recordings",
-    "write_out",
+    "TABLES", "add_clock", "add_many", "add_trace", "checked", "listed_as", "loaded", "opened", "painted", "painted_page",
+    "progress", "recordings", "write_out",
 ]  # fmt: skip
 
 log = logging.getLogger(__name__)
@@ -43,6 +43,32 @@ def add_clock(parser: argparse.ArgumentParser) -> None:
     )
 
 
+def add_many(parser: argparse.ArgumentParser, *, required: bool = False) -> None:
+    """Where many recordings lie, and who works on them."""
+    parser.add_argument("--recordings", action="extend", nargs="+", default=[], metavar="PATH|URL", required=required,
+                        help="files, folders with all in them, and URLs such as s3://BUCKET/FOLDER")  # fmt: skip
+    parser.add_argument("--on", default="", metavar="ADDRESS", help="a Dask scheduler, as tcp://HOST:8786")
+    parser.add_argument(
+        "--jobs", type=int, default=0, metavar="N", help="processes; as many as there are cores if unsaid"
+    )
+
+
+def listed_as(arguments: argparse.Namespace, project: Project) -> dict[str, Recording]:
+    """What is said of recordings by their paths, and of all others under "": what the command line says goes over all."""
+    from avrin.model import Recording, inside
+    from avrin.trace import Clock
+
+    folder = arguments.project.absolute().parent
+    known = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
+    known[""] = Recording(path="recording")
+    clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
+    return {path: one if clock == Clock() else _told_by(one, clock) for path, one in known.items()}
+
+
+def _told_by(listed: Recording, clock: Clock) -> Recording:
+    return replace(listed, time=clock.time, unit=clock.unit, rate=clock.rate, run=clock.run)
+
+
 def opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
     """The recording of the command line, told the time by as it says, or else as the project does."""
     from avrin.model import Recording
@@ -54,7 +80,7 @@ def opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
         ((_, listed, _),) = recordings(project, arguments.project, [path])
     clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
     if clock != Clock():
-        listed = replace(listed, time=clock.time, unit=clock.unit, rate=clock.rate, run=clock.run)
+        listed = _told_by(listed, clock)
     return open_listed(path, project.all_variables() if project else {}, listed)
 
 
@@ -128,11 +154,18 @@ def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
     return by_toolkit(shapes, width, height)
 
 
-def progress(done: int, of: int) -> None:
-    """A bar on the terminal while many things are made; nothing where nobody looks."""
+def progress(done: int, of: int, left: float | None = None) -> None:
+    """A bar on the terminal while many things are made; nothing where nobody looks. left: seconds until all are."""
     if of < 2 or not sys.stderr.isatty():
         return
     wide = 40
     filled = round(wide * done / of)
     end = "\n" if done == of else ""
-    print(f"\r{'█' * filled}{'░' * (wide - filled)} {done} of {of}", end=end, file=sys.stderr, flush=True)
+    rest = "" if left is None or done == of else f", {_minutes(left)} left"
+    line = f"{'█' * filled}{'░' * (wide - filled)} {done} of {of}{rest}"
+    print(f"\r{line:<{wide + 30}}", end=end, file=sys.stderr, flush=True)
+
+
+def _minutes(seconds: float) -> str:
+    minutes = seconds / 60
+    return f"{minutes / 60:.1f} h" if minutes >= 90 else f"{minutes:.0f} min" if minutes >= 1 else "less than a minute"

@@ -1,7 +1,7 @@
 """Ladders: every widget just below, at and just above each of its edges. Knows no Qt."""
 
 from avrin.ladder.compared import otherwise
-from avrin.ladder.coverage import HIDDEN, Stay, coverage
+from avrin.ladder.coverage import HIDDEN, Stay, Stretches, coverage, state_stretches
 from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
 from avrin.ladder.files import page, states_page, table
 from avrin.ladder.making import made_for
@@ -24,6 +24,7 @@ __all__ = [
     "RowWork",
     "Rung",
     "Stay",
+    "Stretches",
     "arriving_states",
     "climb_row",
     "climbing",
@@ -38,6 +39,7 @@ __all__ = [
     "page",
     "row_sheet",
     "rungs",
+    "state_stretches",
     "states_page",
     "table",
     "whole_sheet",

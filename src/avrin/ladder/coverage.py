@@ -6,17 +6,61 @@ from collections.abc import Sequence
 
 import numpy as np
 from msgspec import Struct
+from numpy.typing import NDArray
 
-from avrin.trace import Array
-from avrin.widgets import BoundWidget, Tracks, changes
+from avrin.trace import FloatArray
+from avrin.widgets import BoundWidget, Tracks
 
-__all__ = ["HIDDEN", "Stay", "coverage"]
+__all__ = ["HIDDEN", "Stay", "Stretches", "coverage", "state_stretches"]
 
 HIDDEN = "hidden"
+Frames = NDArray[np.int64]
+_OUT_OF_SIGHT = -2  # as a state's code; a text's code is never below -1
+
+
+class Stretches(Struct, frozen=True, eq=False):
+    """Longest rows of frames of one run on which a widget is in one state, in time. All of shape (stretches,).
+
+    state: numbers of `names`. first, end: its first frame, and the one after its last. run: its number.
+    seconds: how long, by how long each frame lasts.
+    """
+
+    names: tuple[str, ...]
+    state: Frames
+    first: Frames
+    end: Frames
+    run: Frames
+    seconds: FloatArray
+
+
+def state_stretches(tracks: Tracks, widget: BoundWidget) -> Stretches:
+    """Every state a recording shows of a widget, or of one of its copies: the band's name, "" for none, or hidden.
+
+    Names come in the order in which the states do.
+    """
+    trace = tracks.trace
+    band = tracks.column(widget.columns["band"])
+    codes = np.where(tracks.column(widget.columns["visible"]).data > 0, band.data.astype(np.int64), _OUT_OF_SIGHT)
+    new = np.ones(len(codes), bool)
+    new[1:] = codes[1:] != codes[:-1]
+    new[trace.run_starts] = True
+    first = np.flatnonzero(new)
+    if not len(first):
+        nothing = np.zeros(0, np.int64)
+        return Stretches((), nothing, nothing, nothing, nothing, np.zeros(0))
+    known, came, state = np.unique(codes[first], return_index=True, return_inverse=True)
+    order = np.argsort(came)
+    ranks = np.empty(len(order), np.int64)
+    ranks[order] = np.arange(len(order))
+    names = tuple(HIDDEN if known[i] == _OUT_OF_SIGHT else band.words[known[i]] for i in order.tolist())
+    return Stretches(
+        names, ranks[state.reshape(-1)], first, np.append(first[1:], len(codes)), trace.run[first].astype(np.int64),
+        np.add.reduceat(trace.lasting, first),
+    )  # fmt: skip
 
 
 class Stay(Struct, frozen=True):
-    """How one recording showed one state. share: of its frames, 0–1. times: unbroken stretches within runs.
+    """How one recording showed one state. share: of its time, 0–1. times: unbroken stretches within runs.
 
     shortest, longest: of those, in seconds; first: when it came first, seconds on the axis; None where it never did.
     """
@@ -33,37 +77,18 @@ class Stay(Struct, frozen=True):
 def coverage(tracks: Sequence[Tracks], widget: BoundWidget) -> dict[str, list[Stay]]:
     """By state — each band, "" for none, and hidden — what each recording showed of it, in the order given."""
     states = [band.name for band in widget.widget.bands] + ["", HIDDEN]
-    return {state: [_stay(one, widget, state) for one in tracks] for state in states}
+    each = [(one, state_stretches(one, widget)) for one in tracks]
+    return {state: [_stay(one, found, state) for one, found in each] for state in states}
 
 
-def _stay(tracks: Tracks, widget: BoundWidget, state: str) -> Stay:
-    visible = tracks.column(widget.columns["visible"]).data > 0
-    if state == HIDDEN:
-        mask = ~visible
-    else:
-        band = tracks.column(widget.columns["band"])
-        code = band.words.index(state) if state in band.words else -2
-        mask = visible & (band.data == code)
-    lengths, first = _stretches(mask, tracks)
-    return Stay(
-        tracks.trace.name, int(mask.sum()), float(mask.mean()) if len(mask) else 0.0, len(lengths),
-        min(lengths, default=None), max(lengths, default=None), first,
-    )  # fmt: skip
-
-
-def _stretches(mask: Array, tracks: Tracks) -> tuple[list[float], float | None]:
-    """The lengths of all stretches in seconds, cut at restarts, and when the first began."""
+def _stay(tracks: Tracks, found: Stretches, state: str) -> Stay:
     trace = tracks.trace
-    cuts = np.unique(np.concatenate([[0], changes(mask.astype(np.int8)), trace.run_starts, [len(mask)]])).astype(int)
-    lengths, first = [], None
-    for start, end in zip(cuts[:-1].tolist(), cuts[1:].tolist(), strict=True):
-        if not mask[start]:
-            continue
-        until = (
-            trace.axis[end]
-            if end < len(mask) and trace.run[end] == trace.run[start]
-            else trace.axis[end - 1] + trace.frame_time
-        )
-        lengths.append(float(until - trace.axis[start]))
-        first = float(trace.axis[start]) if first is None else first
-    return lengths, first
+    if state not in found.names:
+        return Stay(trace.name, 0, 0.0, 0, None, None, None)
+    mine = found.state == found.names.index(state)
+    seconds, whole, frames = found.seconds[mine], float(trace.lasting.sum()), int((found.end - found.first)[mine].sum())
+    share = float(seconds.sum()) / whole if whole else frames / len(trace)
+    return Stay(
+        trace.name, frames, share, len(seconds), float(seconds.min()), float(seconds.max()),
+        float(trace.axis[found.first[mine][0]]),
+    )  # fmt: skip

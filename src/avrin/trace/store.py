@@ -93,12 +93,14 @@ class _Head(msgspec.Struct, frozen=True):
     name: str  # of the copy's file: one that was put in another's place is not taken for it
 
 
-def open_listed(path: Path, declared: Mapping[str, Variable], listed: Recording, name: str = "") -> Trace:
+def open_listed(
+    path: Path, declared: Mapping[str, Variable], listed: Recording, name: str = "", *, copied: bool = True
+) -> Trace:
     """Read a recording as a project lists it: its time told as is said, under the project's names, begun as is said.
 
     Otherwise as `open_trace`. Raises AvrinError.
     """
-    trace = open_trace(path, declared, Clock.of(listed), name, listed.names)
+    trace = open_trace(path, declared, Clock.of(listed), name, listed.names, copied=copied)
     return begun_with(trace, listed.starts, declared) if listed.starts else trace
 
 
@@ -108,11 +110,14 @@ def open_trace(
     clock: Clock = UNSAID,
     name: str = "",
     names: Mapping[str, str] | None = None,
+    *,
+    copied: bool = True,
 ) -> Trace:
     """Read a trace file, from its columnar copy when there is one.
 
     declared: variables by name, which say what each column is. clock: what is said of its time and runs.
     name: what it is called; by its file where that is not said. names: what columns are called in the project.
+    copied: whether a copy is looked for and left behind; not where thousands are read once each.
     Raises AvrinError with the file's name, row and column.
     """
     form = _format(path)
@@ -123,8 +128,10 @@ def open_trace(
         if declared is not None and new in declared:
             kinds[own] = KIND_OF[declared[new].type]
     try:
-        copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.table)}.bin"
-        if (known := _read_copy(copy, name or path.stem)) is not None:
+        copy = None
+        if copied:
+            copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.table)}.bin"
+        if copy is not None and (known := _read_copy(copy, name or path.stem)) is not None:
             return called(known, names or {})
         if form.table:
             from avrin.trace.log_file import read_beside
@@ -141,6 +148,8 @@ def open_trace(
     except MemoryError:
         raise AvrinError("is too large for this machine's memory", place=(path.name,), advice="Cut it") from None
     trace = replace(trace, name=name or path.stem)
+    if copy is None:
+        return called(trace, names or {})
     _write_copy(copy, trace)
     # From now on the copy's pages are looked at, which the system takes back when it needs them.
     return called(_read_copy(copy, trace.name) or trace, names or {})

@@ -73,6 +73,11 @@ class BoundWidget(Struct, frozen=True):
         named = ((name.partition("press."), step) for name, step in self.drawn.items())
         return tuple((target, step) for (before, found, target), step in named if found and not before)
 
+    @property
+    def called(self) -> str:
+        """Its id, and of a repeated one its slot, as columns of tracks begin."""
+        return f"{self.widget.id}[{self.slot}]" if self.widget.repeat else self.widget.id
+
     def each(self) -> tuple[BoundWidget, ...]:
         """All copies, this one first."""
         return (self, *self.copies)

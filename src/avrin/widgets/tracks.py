@@ -275,10 +275,9 @@ def track(bound: Bound, trace: Trace) -> Trace:
     """The widgets' states at every frame as a trace with columns `ID.name`; `ID[slot].name` where one is repeated."""
     tracks = Tracks(bound, trace)
     columns: dict[str, Column] = {}
-    for ident, widget in bound.widgets.items():
+    for widget in bound.widgets.values():
         for one in widget.each():
-            named = f"{ident}[{one.slot}]" if widget.widget.repeat else ident
-            columns.update((f"{named}.{name}", tracks.column(step)) for name, step in one.columns.items())
+            columns.update((f"{one.called}.{name}", tracks.column(step)) for name, step in one.columns.items())
     return Trace(trace.name, trace.t, trace.run, columns)
 
 

@@ -1,0 +1,53 @@
+"""`avrin sweep`: a project over thousands of recordings, on all processors of this machine, or on a cluster."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from avrin.commands.shared import add_clock, add_many, listed_as, loaded, progress
+from avrin.model import AvrinError
+
+if TYPE_CHECKING:
+    from avrin.sweep import Progress
+
+__all__ = ["add_sweep"]
+
+
+def add_sweep(parser: argparse.ArgumentParser) -> None:
+    """The command's arguments."""
+    parser.set_defaults(run=_sweep)
+    parser.add_argument("project", type=Path, metavar="P")
+    add_many(parser, required=True)
+    add_clock(parser)
+    parser.add_argument("--out", type=Path, required=True, metavar="F", help="a .parquet file for the states")
+    parser.add_argument("--resume", action="store_true", help="only what is new or changed since the last time")
+    parser.add_argument("--no-findings", action="store_true", help="states alone, which is many times as quick")
+    parser.add_argument("--progress", choices=("bar", "lines"), default="bar", help=argparse.SUPPRESS)
+
+
+def _sweep(arguments: argparse.Namespace) -> int:
+    from avrin.spread import usual_jobs
+    from avrin.sweep import Wanted, sweep
+
+    out: Path = arguments.out
+    if out.suffix.lower() != ".parquet":
+        raise AvrinError(f"--out '{out.name}' is no table of states", advice="It ends in .parquet")
+    project = loaded(arguments.project)
+    wanted = Wanted(
+        tuple(arguments.recordings), out, listed_as(arguments, project), arguments.jobs or usual_jobs(), arguments.on,
+        arguments.resume, not arguments.no_findings,
+    )  # fmt: skip
+    told = _line if arguments.progress == "lines" else lambda now: progress(now.done, now.of, now.left)
+    done = sweep(project, arguments.project.absolute().parent, wanted, told)
+    print(
+        f"{done.recordings:,} recordings, {done.anew:,} of them looked at now, {done.faults:,} that could not be read"
+    )
+    return int(bool(done.faults))
+
+
+def _line(now: Progress) -> None:
+    """For a program that looks on."""
+    print(json.dumps({"done": now.done, "of": now.of, "left": now.left}), flush=True)

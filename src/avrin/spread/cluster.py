@@ -1,0 +1,219 @@
+"""Work on a distributed scheduler: one of this machine's own, or any that has an address. Loaded only where it is used."""
+
+from __future__ import annotations
+
+import logging
+import signal
+import time
+import warnings
+from collections.abc import Callable, Iterator, Sequence
+from concurrent.futures import CancelledError
+from types import TracebackType
+from typing import Any, TypeVar
+
+import dask
+
+# Before the library is loaded: it would set up a log of its own on the terminal.
+QUIET = {"distributed": "critical", "tornado": "critical", "asyncio": "critical"}
+dask.config.set({"logging": QUIET, "distributed.scheduler.allowed-failures": 0})
+
+import distributed  # noqa: E402
+from distributed import Client, Future, KilledWorker, LocalCluster, wait  # noqa: E402
+
+from avrin.model import AvrinError  # noqa: E402
+from avrin.spread.bundle import program  # noqa: E402
+from avrin.spread.work import Lost  # noqa: E402
+from avrin.spread.worker import done, same  # noqa: E402
+
+__all__ = ["Cluster"]
+
+log = logging.getLogger(__name__)
+Part = TypeVar("Part")
+PATIENCE = 12.0  # seconds until a scheduler, or somebody to work for it, is given up
+AHEAD = 2  # parts that wait for each who works
+LOOK = 0.5  # seconds after which is looked whether anybody still works
+KEPT = "What is done is kept: go on with --resume"
+ENVIRONMENT = {
+    **dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"), "1"),
+    **{f"DASK_LOGGING__{name.upper()}": level for name, level in QUIET.items()},
+}
+
+
+class Cluster:
+    """A `Crew`. Made by `here` or `at`, and used as a context."""
+
+    def __init__(self, address: str, connect: Callable[[], tuple[Client, LocalCluster | None]]) -> None:
+        self.is_here, self.hands = False, 1
+        self._address, self._connect = address, connect
+        self._client: Client = None
+        self._own: LocalCluster | None = None
+        self._since = 0.0  # when nobody was seen to work any more
+
+    @classmethod
+    def here(cls, jobs: int) -> Cluster:
+        """Processes of this machine, one thread each."""
+
+        def connect() -> tuple[Client, LocalCluster]:
+            own = LocalCluster(
+                n_workers=jobs, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
+                silence_logs=logging.CRITICAL, env=ENVIRONMENT, preload=["avrin.spread.worker"],
+            )  # fmt: skip
+            return Client(own), own
+
+        return cls("", connect)
+
+    @classmethod
+    def at(cls, address: str) -> Cluster:
+        """Whoever works for the scheduler at an address."""
+        return cls(address, lambda: (Client(address, timeout=PATIENCE, name="avrin"), None))
+
+    def __enter__(self) -> Cluster:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            try:
+                with _uninterrupted():
+                    self._client, self._own = self._connect()
+                self._client.wait_for_workers(1, timeout=PATIENCE)
+            except (OSError, TimeoutError, ValueError) as error:
+                self._close()
+                raise self._unanswered(error) from None
+            except Exception as error:
+                self._close()
+                log.info("the scheduler's answer cannot be understood", exc_info=error)
+                raise AvrinError(f"what answers at {self._address} is no scheduler of this version") from None
+            if self._address:
+                self._check_versions()
+        self.hands = max(1, sum(self._client.nthreads().values()))
+        return self
+
+    def __exit__(
+        self, _kind: type[BaseException] | None, _error: BaseException | None, _trace: TracebackType | None
+    ) -> None:
+        self._close()
+
+    def _close(self) -> None:
+        for one in (self._client, self._own):
+            if one is not None:
+                try:
+                    one.close(timeout=3)
+                except Exception as error:
+                    log.info("the cluster did not close", exc_info=error)
+
+    def _unanswered(self, error: Exception) -> AvrinError:
+        log.info("no scheduler", exc_info=error)
+        if self._client is not None:
+            return AvrinError(
+                f"nobody works for the scheduler at {self._address}", advice="Start workers there, or leave out --on"
+            )
+        if isinstance(error, ValueError):
+            return AvrinError(f"'{self._address}' is no address of a scheduler", advice="It is as tcp://HOST:8786")
+        return AvrinError(
+            f"the scheduler at {self._address} does not answer", advice="Check the address, or leave out --on"
+        )
+
+    def _check_versions(self) -> None:
+        """All who work must run what runs here."""
+        there = self._client.get_versions()["scheduler"]["packages"].get("distributed")
+        if there != distributed.__version__:
+            self._close()
+            raise AvrinError(
+                f"the scheduler at {self._address} runs distributed {there}, and here runs {distributed.__version__}",
+                advice="Install the same",
+            )
+        try:
+            told = self._client.run(program)
+        except (ImportError, AttributeError):
+            self._close()
+            raise AvrinError("who works for the scheduler lacks Avrin", advice="Install it there") from None
+        other = {where: one for where, one in told.items() if tuple(one) != program()}
+        if other:
+            self._close()
+            where, (version, _) = next(iter(other.items()))
+            raise AvrinError(
+                f"{where} runs another Avrin ({version}) than here ({program()[0]})", advice="Install the same there"
+            )
+
+    # -- work ---------------------------------------------------------------------------------------------------------
+
+    def each(
+        self, task: Callable[[Any, Part], bytes], given: object, parts: Sequence[Part]
+    ) -> Iterator[tuple[int, bytes | Lost]]:
+        """As of any crew. A part is done anew where who did it is gone; alone, where that happens again."""
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            # Given by a task, not scattered: it is made again where who held it is gone.
+            shared = self._client.submit(same, given, pure=False)
+        suspects: list[int] = []
+        for number, answer in self._all(task, shared, parts, list(range(len(parts))), self.hands * AHEAD):
+            if isinstance(answer, Lost):
+                suspects.append(number)
+            else:
+                yield number, answer
+        for number in suspects:  # who worked beside what ended its process is suspected, too
+            yield from self._all(task, shared, parts, [number], 1)
+
+    def _all(
+        self, task: Callable[[Any, Part], bytes], shared: Future, parts: Sequence[Part], numbers: list[int], most: int
+    ) -> Iterator[tuple[int, bytes | Lost]]:
+        waiting, running = iter(numbers), dict[Future, int]()
+        while True:
+            while len(running) < most and (number := next(waiting, None)) is not None:
+                future = self._client.submit(done, program(), task, shared, parts[number], pure=False)
+                running[future] = number
+            if not running:
+                return
+            for future in self._next(running):
+                yield running.pop(future), self._answer(future)
+
+    def _next(self, running: dict[Future, int]) -> list[Future]:
+        """Those that are done; waited for. Raises AvrinError where nobody works any more."""
+        while True:
+            try:
+                ready = wait(list(running), timeout=LOOK, return_when="FIRST_COMPLETED").done
+            except TimeoutError:
+                ready = set()
+            except (CancelledError, OSError):
+                raise AvrinError("the scheduler went away", advice=KEPT) from None
+            if self._client.status != "running":
+                raise AvrinError("the scheduler went away", advice=KEPT)
+            if ready:
+                return [future for future in running if future in ready]
+            self._see_who_works()
+
+    def _see_who_works(self) -> None:
+        try:
+            found = self._client.nthreads()
+        except (CancelledError, OSError, TimeoutError):
+            raise AvrinError("the scheduler went away", advice=KEPT) from None
+        if found:
+            self.hands, self._since = sum(found.values()), 0.0
+            return
+        self._since = self._since or time.monotonic()
+        if time.monotonic() - self._since > 2 * PATIENCE:
+            raise AvrinError("nobody works for the scheduler any more", advice=KEPT)
+
+    def _answer(self, future: Future) -> bytes | Lost:
+        try:
+            answer: bytes = future.result(timeout=PATIENCE)
+        except KilledWorker:
+            return Lost()
+        except (CancelledError, OSError, TimeoutError):
+            raise AvrinError("the scheduler went away", advice=KEPT) from None
+        finally:
+            future.release()
+        return answer
+
+
+class _uninterrupted:  # noqa: N801  (a context)
+    """Processes begun in it inherit that an interrupt is not for them: who began them ends them."""
+
+    def __enter__(self) -> None:
+        self._before = signal.getsignal(signal.SIGINT)
+        try:
+            signal.signal(signal.SIGINT, signal.SIG_IGN)
+        except ValueError:  # only the main thread may say so
+            self._before = None
+
+    def __exit__(self, *_: object) -> None:
+        if self._before is not None:
+            signal.signal(signal.SIGINT, self._before)

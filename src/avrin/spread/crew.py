@@ -1,0 +1,60 @@
+"""Who works: this process in a plain loop, processes of this machine, or a cluster that a scheduler knows."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import AbstractContextManager
+from importlib.util import find_spec
+from types import TracebackType
+from typing import Any, TypeVar
+
+from avrin.model import AvrinError
+from avrin.spread.work import Crew, Lost
+
+__all__ = ["crew", "usual_jobs"]
+
+Part = TypeVar("Part")
+
+
+def usual_jobs() -> int:
+    """As many as there are processors for us."""
+    return len(os.sched_getaffinity(0))
+
+
+def crew(jobs: int, on: str = "") -> AbstractContextManager[Crew]:
+    """Who works, while the context lasts. jobs: processes of this machine; on: a scheduler's address, instead.
+
+    Raises AvrinError where a scheduler does not answer, or is of another program.
+    """
+    if on:
+        if find_spec("distributed") is None:
+            raise AvrinError("a cluster needs more than is installed", advice="Install avrin[cluster]")
+        from avrin.spread.cluster import Cluster
+
+        return Cluster.at(on)
+    if jobs > 1 and find_spec("distributed") is not None:
+        from avrin.spread.cluster import Cluster
+
+        return Cluster.here(jobs)
+    return _Loop()
+
+
+class _Loop:
+    """One after another, here."""
+
+    hands, is_here = 1, True
+
+    def __enter__(self) -> _Loop:
+        return self
+
+    def __exit__(
+        self, _kind: type[BaseException] | None, _error: BaseException | None, _trace: TracebackType | None
+    ) -> None:
+        pass
+
+    def each(
+        self, task: Callable[[Any, Part], bytes], given: object, parts: Sequence[Part]
+    ) -> Iterator[tuple[int, bytes | Lost]]:
+        for number, part in enumerate(parts):
+            yield number, task(given, part)

@@ -1,0 +1,246 @@
+"""Where many recordings lie: files, folders and URLs, through the columnar library's file systems."""
+
+from __future__ import annotations
+
+import os
+import stat
+import urllib.parse
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path, PurePosixPath
+from tempfile import TemporaryDirectory
+from typing import Any
+
+from msgspec import Struct
+from msgspec.structs import replace
+
+from avrin.model import AvrinError
+from avrin.trace import ENDINGS, beside
+
+__all__ = ["Place", "at_hand", "places", "stamp"]
+
+SECONDS = 5.0  # that a server has to answer a connection, twice
+MOST = 8 << 30  # bytes that are fetched of one recording
+CHUNK = 1 << 20
+
+
+class Place(Struct, frozen=True):
+    """A recording's file. path: local, or its whole URL. name: relative to what was asked for. size: bytes, 0 where unknown.
+
+    why: what is wrong where it is known before it is read, as of a folder nobody may look into.
+    """
+
+    path: str
+    name: str
+    size: int = 0
+    why: str = ""
+
+    @property
+    def is_far(self) -> bool:
+        """Whether it lies behind a URL."""
+        return "://" in self.path
+
+
+def places(wanted: Sequence[str], but: Sequence[Path] = ()) -> list[Place]:
+    """Recordings in files, folders and URLs, in sorted order of their names, each once.
+
+    but: files that are none, such as those about to be written. Raises AvrinError where there is nothing.
+    """
+    known = {file.absolute() for file in but}
+    found: dict[str, Place] = {}
+    taken: set[str] = set()
+    for one in wanted:
+        here = sorted(_far(one) if "://" in one and not one.startswith("file://") else _near(one, known), key=_name)
+        if not here:
+            raise AvrinError(f"there are no recordings in {one}", advice=f"A recording ends in {', '.join(ENDINGS)}")
+        for place in here:
+            if place.path not in taken:
+                taken.add(place.path)
+                name = place.name if place.name not in found else f"{one.rstrip('/')}/{place.name}"
+                found[name] = replace(place, name=name)
+    return sorted(found.values(), key=_name)
+
+
+def _name(place: Place) -> str:
+    return place.name
+
+
+def _is_recording(name: str) -> bool:
+    return PurePosixPath(name).suffix.lower() in ENDINGS and not name.lower().endswith(".events.jsonl")
+
+
+# -- on this machine ---------------------------------------------------------------------------------------------------
+
+
+def _near(wanted: str, but: set[Path]) -> list[Place]:
+    path = Path(urllib.parse.unquote(urllib.parse.urlsplit(wanted).path) if wanted.startswith("file://") else wanted)
+    try:
+        told = path.stat()
+    except (OSError, ValueError) as error:
+        raise AvrinError(f"cannot be read ({_reason(error)})", place=(wanted,), advice="Check the path") from None
+    if not stat.S_ISDIR(told.st_mode):
+        if not _is_recording(path.name):
+            raise AvrinError("is no recording", place=(wanted,), advice=f"A recording ends in {', '.join(ENDINGS)}")
+        if path.absolute() in but:
+            raise AvrinError("is read here, and would be written over", place=(wanted,), advice="Choose another name")
+        return [Place(str(path.absolute()), path.name, told.st_size)]
+    return [one for one in _within(path.absolute()) if Path(one.path) not in but]
+
+
+def _within(folder: Path) -> Iterator[Place]:
+    """All of a folder and of those in it; a folder that links lead to again is looked through once."""
+    waiting, seen = [(str(folder), "")], set[tuple[int, int]]()
+    while waiting:
+        there, name = waiting.pop()
+        try:
+            told = Path(there).stat()
+            if (told.st_dev, told.st_ino) in seen:
+                continue
+            seen.add((told.st_dev, told.st_ino))
+            with os.scandir(there) as entries:
+                for entry in entries:
+                    if entry.is_dir():
+                        waiting.append((entry.path, f"{name}{entry.name}/"))
+                    elif _is_recording(entry.name):
+                        yield Place(entry.path, name + entry.name, _size(entry))
+        except OSError as error:
+            if not name:
+                raise AvrinError(
+                    f"cannot be read ({_reason(error)})", place=(there,), advice="Check the folder"
+                ) from None
+            yield Place(there, name.rstrip("/"), why=f"the folder cannot be read ({_reason(error)})")
+
+
+def _size(entry: os.DirEntry[str]) -> int:
+    try:
+        return entry.stat().st_size
+    except OSError:
+        return 0  # it is gone, or a link to nothing: told when it is read
+
+
+# -- behind a URL ------------------------------------------------------------------------------------------------------
+
+
+def _far(url: str) -> list[Place]:
+    from pyarrow.fs import FileSelector, FileType
+
+    system, root = _system(url)
+    base = url.split("?", 1)
+    query = f"?{base[1]}" if len(base) > 1 else ""
+    try:
+        (told,) = system.get_file_info([root])
+        if told.type == FileType.NotFound:
+            raise AvrinError("there is nothing", place=(_plain(url),), advice="Check the URL")
+        if told.type == FileType.File:
+            if not _is_recording(told.path):
+                raise AvrinError(
+                    "is no recording", place=(_plain(url),), advice=f"A recording ends in {', '.join(ENDINGS)}"
+                )
+            return [Place(url, PurePosixPath(told.path).name, told.size or 0)]
+        inner = system.get_file_info(FileSelector(root, recursive=True))
+    except OSError as error:
+        raise _unanswered(url, error) from None
+    start = root.rstrip("/") + "/"
+    names = [(one.path.removeprefix(start), one.size or 0) for one in inner if one.type == FileType.File]
+    return [
+        Place(f"{base[0].rstrip('/')}/{urllib.parse.quote(name)}{query}", name, size)
+        for name, size in names if _is_recording(name)
+    ]  # fmt: skip
+
+
+def _system(url: str) -> tuple[Any, str]:
+    """The file system of a URL, and the path in it. Raises AvrinError where there is none such."""
+    import pyarrow as pa
+    from pyarrow import fs
+
+    try:
+        parts = urllib.parse.urlsplit(url)
+        if parts.scheme == "s3":
+            said = dict(urllib.parse.parse_qsl(parts.query))
+            known = {"region", "scheme", "endpoint_override"}
+            if set(said) - known:
+                raise AvrinError(
+                    f"'{min(set(said) - known)}' cannot be said in it", place=(_plain(url),),
+                    advice=f"It takes {', '.join(sorted(known))}",
+                )  # fmt: skip
+            keys = {"access_key": parts.username, "secret_key": parts.password} if parts.username else {}
+            host = parts.netloc.rpartition("@")[2]
+            made = fs.S3FileSystem(
+                **said, **{name: urllib.parse.unquote(key or "") for name, key in keys.items()},
+                connect_timeout=SECONDS, request_timeout=4 * SECONDS,
+                retry_strategy=fs.AwsStandardS3RetryStrategy(max_attempts=2),
+            )  # fmt: skip
+            return made, host + urllib.parse.unquote(parts.path)
+        found: tuple[Any, str] = fs.FileSystem.from_uri(url)
+        return found
+    except (OSError, ValueError, pa.ArrowException, TypeError) as error:
+        raise _unanswered(url, error) from None
+
+
+def _plain(url: str) -> str:
+    """A URL without what is secret in it."""
+    parts = urllib.parse.urlsplit(url)
+    return urllib.parse.urlunsplit((parts.scheme, parts.netloc.rpartition("@")[2], parts.path, "", ""))
+
+
+def _unanswered(url: str, error: Exception) -> AvrinError:
+    first = (str(error).splitlines() or [type(error).__name__])[0]
+    return AvrinError(
+        f"cannot be read ({first})", place=(_plain(url),), advice="Check the URL, and whether its server runs"
+    )
+
+
+# -- reading -----------------------------------------------------------------------------------------------------------
+
+
+@contextmanager
+def at_hand(place: Place) -> Iterator[Path]:
+    """A recording's file on this machine, for as long as it is looked at: itself, or a copy with what lies beside it.
+
+    Raises AvrinError where it cannot be had.
+    """
+    if not place.is_far:
+        yield Path(place.path)
+        return
+    system, path = _system(place.path)
+    with TemporaryDirectory(prefix="avrin-") as folder:
+        copy = Path(folder) / PurePosixPath(path).name
+        try:
+            _fetch(system, path, copy)
+            more = str(PurePosixPath(path).with_name(beside(copy).name))
+            if more != path and system.get_file_info([more])[0].is_file:
+                _fetch(system, more, beside(copy))
+        except OSError as error:
+            raise _unanswered(place.path, error) from None
+        yield copy
+
+
+def _fetch(system: Any, path: str, copy: Path) -> None:  # noqa: ANN401  (the library's file systems have no types)
+    with system.open_input_stream(path) as source, copy.open("wb") as file:
+        left = MOST
+        while piece := source.read(min(CHUNK, left + 1)):
+            left -= len(piece)
+            if left < 0:
+                raise AvrinError(f"is larger than {MOST >> 30} GiB", place=(_plain(path),), advice="Cut it")
+            file.write(piece)
+
+
+def stamp(place: Place) -> tuple[int, ...] | None:
+    """What changes whenever a file on this machine is written, with what lies beside it; None of what is far, or is gone."""
+    if place.is_far:
+        return None
+    path = Path(place.path)
+    told: list[int] = []
+    try:
+        for one in (path, beside(path)):
+            if one != path and not one.exists():
+                continue
+            found = one.stat()
+            told += [found.st_ino, found.st_size, found.st_mtime_ns, found.st_ctime_ns]
+    except OSError:
+        return None
+    return tuple(told)
+
+
+def _reason(error: Exception) -> str:
+    return (getattr(error, "strerror", None) or str(error)).lower()

@@ -1,0 +1,32 @@
+"""What it is to work on many parts, whoever does it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from typing import Any, Protocol, TypeVar
+
+from msgspec import Struct
+
+__all__ = ["Crew", "Lost"]
+
+Part = TypeVar("Part")
+
+
+class Lost(Struct, frozen=True):
+    """Stands for the answer of a part whose work ended the process that did it."""
+
+
+class Crew(Protocol):
+    """Does the same with many parts. hands: how many at once. is_here: it works in this very process."""
+
+    hands: int
+    is_here: bool
+
+    def each(
+        self, task: Callable[[Any, Part], bytes], given: object, parts: Sequence[Part]
+    ) -> Iterator[tuple[int, bytes | Lost]]:
+        """What a task says of each part, with the part's number, as they are done.
+
+        task: a function of a module, called with `given` and a part. Raises AvrinError where nobody can work any more.
+        """
+        ...

@@ -1,0 +1,7 @@
+"""A project over thousands of recordings: which states each showed, what is found in each, what could not be read."""
+
+from avrin.sweep.parts import STATES
+from avrin.sweep.results import FAULTS, FINDINGS, outputs
+from avrin.sweep.sweeping import Progress, Summary, Wanted, sweep
+
+__all__ = ["FAULTS", "FINDINGS", "STATES", "Progress", "Summary", "Wanted", "outputs", "sweep"]

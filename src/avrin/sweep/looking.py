@@ -1,0 +1,184 @@
+"""What one recording shows: each widget's states, and what is found in it. Done wherever the work is."""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+from collections.abc import Iterator, Mapping, Sequence
+from pathlib import Path
+
+import msgspec
+import numpy as np
+import pyarrow as pa
+from msgspec import Struct
+from msgspec.structs import replace
+
+from avrin.audit import CHECKS, Inspector, hushed
+from avrin.ladder import Stretches, state_stretches
+from avrin.model import AvrinError, Recording
+from avrin.rules import Events
+from avrin.spread import Bundle, Place, at_hand, stamp, unpacked
+from avrin.sweep.parts import NEVER, STATES, Entry, Found, Part, encoded
+from avrin.trace import ColumnKind, Trace, beside, open_listed
+from avrin.widgets import Bound, Tracks, bind
+
+__all__ = ["Given", "add_events", "content", "happening", "seen_key", "swept"]
+
+log = logging.getLogger(__name__)
+EVERYWHERE = {check.code: check.everywhere for check in CHECKS}
+
+
+class Given(Struct, frozen=True):
+    """What is the same for all. key: of all that answers hang on but the recordings.
+
+    seen: what happens in any of them, where rules name more than is declared. listed: what is said of recordings by their
+    paths, and of all others under "". findings: whether they are looked for. events: whether it is told what happens in each.
+    """
+
+    bundle: Bundle
+    key: str
+    seen: Events
+    listed: Mapping[str, Recording]
+    findings: bool
+    events: bool
+
+
+def happening(given: Given, part: Sequence[Place]) -> bytes:
+    """What happens in recordings; nothing in those that cannot be read. What an argument is now and then otherwise is a text."""
+    found: dict[str, dict[str, ColumnKind]] = {}
+    for place in part:
+        try:
+            with at_hand(place) as path:
+                add_events(found, _opened(given, place, path).event_kinds)
+        except (AvrinError, OSError, MemoryError):
+            continue  # told when it is looked at
+    return msgspec.msgpack.encode(found)
+
+
+def add_events(seen: dict[str, dict[str, ColumnKind]], more: Mapping[str, Mapping[str, ColumnKind]]) -> None:
+    """More that happens; an argument that is now this and now that is a text, in whichever order they come."""
+    for name, args in more.items():
+        known = seen.setdefault(name, {})
+        for arg, kind in args.items():
+            known[arg] = kind if known.get(arg, kind) == kind else "text"
+
+
+def swept(given: Given, part: Sequence[Place]) -> bytes:
+    """All that recordings show, as a part's file. One that cannot be read is told in it, and ends nothing."""
+    entries, tables, findings = [], [], list[Found]()
+    for place in part:
+        entry, table, found = _looked_at(given, place)
+        entries.append(entry)
+        tables.append(table)
+        findings += found
+    return encoded(Part(given.key, seen_key(given.seen), tuple(entries)), pa.concat_tables(tables), findings)
+
+
+def seen_key(seen: Events) -> str:
+    """What changes whenever anything else happens in any recording."""
+    told = sorted((name, sorted(args.items())) for name, args in seen.items())
+    return hashlib.blake2b(repr(told).encode(), digest_size=16).hexdigest()
+
+
+def content(path: Path) -> str:
+    """A digest of a recording's file, and of what lies beside it. Raises OSError."""
+    digest = hashlib.blake2b(digest_size=16)
+    for one in dict.fromkeys((path, beside(path))):
+        if one == path or one.exists():
+            with one.open("rb") as file:
+                digest.update(hashlib.file_digest(file, "blake2b").digest())
+    return digest.hexdigest()
+
+
+def _looked_at(given: Given, place: Place) -> tuple[Entry, pa.Table, list[Found]]:
+    told, nothing = stamp(place), STATES.empty_table()
+    try:
+        if place.why:
+            raise AvrinError(place.why)
+        with at_hand(place) as path:
+            trace = _opened(given, place, path)
+            digest = content(path)
+            if not len(trace):
+                raise AvrinError("has no frames")
+            states, found = _shown(given, place.name, trace)
+        entry = Entry(
+            place.name, digest, told, states.num_rows, len(found), "", trace.event_kinds if given.events else {}
+        )
+        return entry, states, found
+    except AvrinError as error:
+        why = str(error)
+    except MemoryError:
+        told, why = NEVER, "is too large for the memory of who reads it"
+    except OSError as error:
+        told = NEVER
+        why = f"cannot be read ({(error.strerror or str(error)).lower()})"
+    except Exception as error:  # a fault is never the end of a sweep
+        told = NEVER
+        log.exception("a fault while looking at %s", place.name)
+        why = f"a fault inside Avrin: {type(error).__name__}: {(str(error).splitlines() or [''])[0]}"
+    return Entry(place.name, "", told, 0, 0, why, {}), nothing, []
+
+
+def _opened(given: Given, place: Place, path: Path) -> Trace:
+    project, _ = unpacked(given.bundle)
+    listed = given.listed.get(place.path) or given.listed[""]
+    return open_listed(path, project.all_variables(), replace(listed, path=path.name), place.name, copied=False)
+
+
+_bound: dict[tuple[str, str], Bound] = {}  # the latest, in the process that works on it
+
+
+def _of(given: Given) -> Bound:
+    key = given.bundle.digest, seen_key(given.seen)
+    if key not in _bound:
+        project, folder = unpacked(given.bundle)
+        _bound.clear()
+        _bound[key] = bind(project, seen=given.seen, folder=folder)
+    return _bound[key]
+
+
+def _shown(given: Given, name: str, trace: Trace) -> tuple[pa.Table, list[Found]]:
+    bound = _of(given)
+    tracks = Tracks(bound, trace)
+    widgets = [copy for widget in bound.widgets.values() for copy in widget.each()]
+    states = _in_order(name, trace, [(copy.called, state_stretches(tracks, copy)) for copy in widgets])
+    if not given.findings:
+        return states, []
+    found = Inspector(CHECKS).inspect(bound, [tracks])
+    quiet = hushed(bound.project, found)
+    return states, [
+        Found(
+            name, one.code, one.severity, one.widget, one.input, _second(trace, one.start), one.why, one.key,
+            EVERYWHERE[one.code], bool(one.trace),
+        )
+        for one in found if one not in quiet
+    ]  # fmt: skip
+
+
+def _second(trace: Trace, frame: int | None) -> float | None:
+    return None if frame is None else float(trace.axis[min(frame, len(trace) - 1)])
+
+
+def _in_order(name: str, trace: Trace, found: Sequence[tuple[str, Stretches]]) -> pa.Table:
+    """A row a run, widget and state, in that order; states as they first come in the run."""
+    columns: dict[str, list[object]] = {field: [] for field in STATES.names if field != "recording"}
+    for run, _, _ in trace.runs():
+        for widget, one in found:
+            for row in _of_run(one, trace, run):
+                for field, value in zip(columns, (run, widget, *row), strict=True):
+                    columns[field].append(value)
+    rows = len(columns["run"])
+    return pa.table({"recording": pa.array([name] * rows, pa.string()), **columns}, schema=STATES)
+
+
+def _of_run(one: Stretches, trace: Trace, run: int) -> Iterator[tuple[str, int, float, int, float, float]]:
+    low, high = np.searchsorted(one.run, [run, run + 1]).tolist()
+    state, seconds = one.state[low:high], one.seconds[low:high]
+    frames, first = (one.end - one.first)[low:high], one.first[low:high]
+    known, came = np.unique(state, return_index=True)
+    for number, at in sorted(zip(known.tolist(), came.tolist(), strict=True), key=lambda pair: pair[1]):
+        mine = state == number
+        yield (
+            one.names[number], int(frames[mine].sum()), float(seconds[mine].sum()), int(mine.sum()),
+            float(trace.t[first[at]]), float(seconds[mine].max()),
+        )  # fmt: skip

@@ -1,0 +1,237 @@
+"""A sweep: a project over thousands of recordings, part by part, kept as it comes, put together when all of it is there."""
+
+from __future__ import annotations
+
+import hashlib
+import time
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from pathlib import Path
+
+import msgspec
+from msgspec import Struct
+from msgspec.structs import replace
+
+from avrin.model import AvrinError, Project, Recording
+from avrin.spread import Crew, Lost, Place, at_hand, bundled, crew, places, program, stamp
+from avrin.sweep.looking import Given, add_events, content, happening, seen_key, swept
+from avrin.sweep.parts import NEVER, STATES, Entry, Kept, Part, encoded
+from avrin.sweep.results import check_outputs, outputs, put_together
+from avrin.sweep.trying import Trying
+from avrin.trace import ColumnKind
+from avrin.widgets import bind
+
+__all__ = ["Progress", "Summary", "Wanted", "sweep"]
+
+PARTS_EACH = 32  # for each who works, so that all are done at about the same time
+MOST_BYTES = 64 << 20  # of recordings in a part
+MOST_RECORDINGS = 64
+OPENING = 200_000  # bytes that opening a file is worth, however small it is
+TWICE = 2  # times that a recording may end the program before it is left out
+ENDED = "ended the process that read it"
+Happening = dict[str, dict[str, ColumnKind]]
+
+
+class Wanted(Struct, frozen=True):
+    """What is asked for. recordings: files, folders and URLs. out: the table of states; others are named by it.
+
+    listed: what is said of recordings by their paths, and of all others under "". jobs: processes; on: a scheduler's address.
+    """
+
+    recordings: tuple[str, ...]
+    out: Path
+    listed: Mapping[str, Recording]
+    jobs: int = 1
+    on: str = ""
+    resume: bool = False
+    findings: bool = True
+
+
+class Progress(Struct, frozen=True):
+    """done, of: recordings. left: seconds until all are, None while nobody can tell."""
+
+    done: int
+    of: int
+    left: float | None = None
+
+
+class Summary(Struct, frozen=True):
+    """recordings: how many were looked at, faults among them. anew: how many of them just now."""
+
+    recordings: int
+    faults: int
+    anew: int
+
+
+def sweep(project: Project, folder: Path, wanted: Wanted, told: Callable[[Progress], None] = lambda _: None) -> Summary:
+    """Look at all recordings, and write the tables of states, findings and faults.
+
+    folder: where the project's art lies. Raises AvrinError where nothing can be done, and OSError where the disk takes nothing
+    more; what is done till then is kept.
+    """
+    check_outputs(wanted.out)
+    found = places(wanted.recordings, but=(wanted.out, *outputs(wanted.out)))
+    work = _Work(project, folder, wanted, found, told)
+    files = work.done()
+    faults = put_together(found, files, wanted.out)
+    work.kept.clear(but=set(files.values()))
+    return Summary(len(found), faults, work.anew)
+
+
+class _Work:
+    """What is known of each recording, and what is still to be looked at. anew: how many were looked at."""
+
+    def __init__(
+        self, project: Project, folder: Path, wanted: Wanted, found: Sequence[Place], told: Callable[[Progress], None]
+    ) -> None:
+        self.anew = 0
+        self.kept = Kept(wanted.out.with_name(f"{wanted.out.name}.parts"))
+        self._trying = Trying(self.kept.folder)
+        self._wanted, self._found, self._told = wanted, found, told
+        # Rules may name what happens in any recording: only then is that asked for first.
+        asks = bool(bind(project, folder=folder).errors)
+        bundle = bundled(project, folder, sent=bool(wanted.on))
+        said = sorted((path, msgspec.json.encode(one)) for path, one in wanted.listed.items())
+        key = repr((bundle.digest, program(), said, wanted.findings, asks))
+        digest = hashlib.blake2b(key.encode(), digest_size=16).hexdigest()
+        self._given = Given(bundle, digest, {}, wanted.listed, wanted.findings, asks)
+
+    def done(self) -> dict[str, Path]:
+        """The part in which each recording is told, by its name, once all are."""
+        known: dict[str, tuple[Path, str]] = {}
+        seen: Happening = {}
+        if self._wanted.resume:
+            self._take_known(known, seen)
+        else:
+            self._trying.forget()
+            self.kept.clear()
+        unheard = [place for place in self._found if place.name not in known] if self._given.events else []
+        if not unheard:
+            files = _under(known, seen)
+            if len(files) == len(self._found):
+                return files
+        with crew(self._wanted.jobs, self._wanted.on) as who:
+            self._hear(who, unheard, seen)
+            files = _under(known, seen)
+            self._look(who, replace(self._given, seen=seen), files)
+        return files
+
+    def _take_known(self, known: dict[str, tuple[Path, str]], seen: Happening) -> None:
+        """What earlier sweeps of the same project told of recordings that are still the same."""
+        named = {place.name: place for place in self._found}
+        for path, part in self.kept.heads():
+            for entry in part.entries if part.key == self._given.key else ():
+                place = named.get(entry.name)
+                if place is not None and _is_same(place, entry):
+                    known[entry.name] = path, part.seen
+                    add_events(seen, entry.events)
+
+    def _hear(self, who: Crew, unheard: Sequence[Place], seen: Happening) -> None:
+        """What happens in recordings."""
+        for _, answer in who.each(happening, self._given, _in_parts(unheard, who.hands)):
+            if isinstance(answer, bytes):
+                add_events(seen, msgspec.msgpack.decode(answer, type=Happening))
+
+    # -- the rest ------------------------------------------------------------------------------------------------------
+
+    def _look(self, who: Crew, given: Given, files: dict[str, Path]) -> None:
+        """Look at all that are in no part yet."""
+        rest = [place for place in self._found if place.name not in files]
+        clock = _Clock(rest, len(self._found))
+        doubtful = {place for place in rest if place.name in self._trying.times}  # the program ended while it was read
+        hopeless = {place for place in doubtful if self._trying.times[place.name] >= TWICE}
+        for place in hopeless:
+            self._keep(_fault(given, place), files)
+        parts = _in_parts([place for place in rest if place not in doubtful], who.hands)
+        parts += [(place,) for place in rest if place in doubtful - hopeless]
+        lost: list[Place] = []
+        for number, answer in self._watched(who, given, parts):
+            if isinstance(answer, Lost):
+                lost += parts[number]
+                continue
+            self._keep(answer, files)
+            self._told(clock.now(parts[number]))
+        alone = [(place,) for place in lost]
+        for number, answer in self._watched(who, given, alone):
+            self._keep(_fault(given, alone[number][0]) if isinstance(answer, Lost) else answer, files)
+            self._told(clock.now(alone[number]))
+
+    def _watched(
+        self, who: Crew, given: Given, parts: Sequence[tuple[Place, ...]]
+    ) -> Iterator[tuple[int, bytes | Lost]]:
+        """What a crew says of parts. Where it works in this very process, what is looked at is written down first."""
+        if not who.is_here:
+            yield from who.each(swept, given, parts)
+            return
+        for number, part in enumerate(parts):
+            names = [place.name for place in part]
+            self._trying.begin(names)
+            answers = list(who.each(swept, given, [part]))
+            self._trying.end(names)
+            yield from ((number, answer) for _, answer in answers)
+
+    def _keep(self, data: bytes, files: dict[str, Path]) -> None:
+        path, part = self.kept.put(data)
+        files.update((entry.name, path) for entry in part.entries)
+        self.anew += len(part.entries)
+
+
+class _Clock:
+    """When it will be over, by how much of the work is done."""
+
+    def __init__(self, rest: Sequence[Place], of: int) -> None:
+        self._left = float(sum(map(_cost, rest)))
+        self._whole, self._of = self._left, of
+        self._done = of - len(rest)
+        self._began = time.monotonic()
+
+    def now(self, part: Iterable[Place]) -> Progress:
+        """With one more part done."""
+        for place in part:
+            self._left -= _cost(place)
+            self._done += 1
+        past = self._whole - self._left
+        left = (time.monotonic() - self._began) / past * self._left if past else None
+        return Progress(self._done, self._of, left)
+
+
+def _fault(given: Given, place: Place) -> bytes:
+    entry = Entry(place.name, "", NEVER, 0, 0, ENDED, {})
+    return encoded(Part(given.key, seen_key(given.seen), (entry,)), STATES.empty_table(), [])
+
+
+def _under(known: Mapping[str, tuple[Path, str]], seen: Happening) -> dict[str, Path]:
+    """Of what is known, what was found knowing that the same happens."""
+    key = seen_key(seen)
+    return {name: path for name, (path, under) in known.items() if under == key}
+
+
+def _is_same(place: Place, entry: Entry) -> bool:
+    """Whether a recording is what it was."""
+    if not place.is_far and stamp(place) == entry.stamp:
+        return True
+    if entry.fault:
+        return False
+    try:
+        with at_hand(place) as path:
+            return content(path) == entry.digest
+    except (AvrinError, OSError):
+        return False  # told when it is looked at
+
+
+def _cost(place: Place) -> int:
+    return place.size + OPENING
+
+
+def _in_parts(found: Sequence[Place], hands: int) -> list[tuple[Place, ...]]:
+    """Recordings side by side, so that every part is about as much work."""
+    each = min(MOST_BYTES, sum(map(_cost, found)) / (PARTS_EACH * hands))
+    made: list[tuple[Place, ...]] = []
+    part: list[Place] = []
+    cost = 0.0
+    for place in found:
+        if part and (cost + _cost(place) > each or len(part) == MOST_RECORDINGS):
+            made.append(tuple(part))
+            part, cost = [], 0.0
+        part.append(place)
+        cost += _cost(place)
+    return [*made, tuple(part)] if part else made

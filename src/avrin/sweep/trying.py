@@ -1,0 +1,53 @@
+"""Which recordings are looked at just now: kept beside the parts, so that one that ends the program is known to have done so."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Iterable
+from pathlib import Path
+
+import msgspec
+
+from avrin.model import AvrinError, read_whole, write_whole
+
+__all__ = ["Trying"]
+
+log = logging.getLogger(__name__)
+MOST_BYTES = 64 << 20
+
+
+class Trying:
+    """times: how often each recording was being looked at when the program ended, by its name."""
+
+    def __init__(self, folder: Path) -> None:
+        self._file = folder / "trying.json"
+        self.times: dict[str, int] = {}
+        try:
+            if self._file.exists():
+                self.times = msgspec.json.decode(read_whole(self._file, MOST_BYTES), type=dict[str, int])
+        except (AvrinError, OSError, msgspec.MsgspecError) as error:
+            log.info("%s cannot be used: %s", self._file, error)
+
+    def begin(self, names: Iterable[str]) -> None:
+        """These are looked at from now on. Raises OSError."""
+        for name in names:
+            self.times[name] = self.times.get(name, 0) + 1
+        self._keep()
+
+    def end(self, names: Iterable[str]) -> None:
+        """They were, and nothing happened."""
+        for name in names:
+            self.times.pop(name, None)
+        self._keep()
+
+    def forget(self) -> None:
+        """As if nothing had ever ended the program."""
+        self.times.clear()
+        self._keep()
+
+    def _keep(self) -> None:
+        if self.times:
+            self._file.parent.mkdir(parents=True, exist_ok=True)
+            write_whole(self._file, msgspec.json.encode(self.times), lasting=False)
+        else:
+            self._file.unlink(missing_ok=True)
