@@ -16,6 +16,7 @@ import keeping
 import rules
 import sheet
 import starting
+import sweeping
 import traces
 import tuning
 import window
@@ -29,6 +30,7 @@ KNOWN = {
     "sheet": sheet.run,
     "tuning": tuning.run,
     "comparing": comparing.run,
+    "sweep": sweeping.run,
     "growth": growth.run,
     "starting": starting.run,
     "keeping": keeping.run,

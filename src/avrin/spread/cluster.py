@@ -80,7 +80,10 @@ class Cluster:
             except Exception as error:
                 self._close()
                 log.info("the scheduler's answer cannot be understood", exc_info=error)
-                raise AvrinError(f"what answers at {self._address} is no scheduler of this version") from None
+                raise AvrinError(
+                    f"what answers at {self._address} is no scheduler of this version" if self._address else
+                    f"processes could not be begun ({error})", advice="" if self._address else "Say --jobs 1"
+                ) from None  # fmt: skip
             if self._address:
                 self._check_versions()
         self.hands = max(1, sum(self._client.nthreads().values()))

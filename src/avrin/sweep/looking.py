@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import logging
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 
 import msgspec
@@ -82,11 +82,11 @@ def seen_key(seen: Events) -> str:
 
 def content(path: Path) -> str:
     """A digest of a recording's file, and of what lies beside it. Raises OSError."""
-    digest = hashlib.blake2b(digest_size=16)
+    digest = hashlib.sha256()  # the quickest that is strong: processors have it built in
     for one in dict.fromkeys((path, beside(path))):
         if one == path or one.exists():
             with one.open("rb") as file:
-                digest.update(hashlib.file_digest(file, "blake2b").digest())
+                digest.update(hashlib.file_digest(file, "sha256").digest())
     return digest.hexdigest()
 
 
@@ -161,24 +161,25 @@ def _second(trace: Trace, frame: int | None) -> float | None:
 
 def _in_order(name: str, trace: Trace, found: Sequence[tuple[str, Stretches]]) -> pa.Table:
     """A row a run, widget and state, in that order; states as they first come in the run."""
-    columns: dict[str, list[object]] = {field: [] for field in STATES.names if field != "recording"}
-    for run, _, _ in trace.runs():
-        for widget, one in found:
-            for row in _of_run(one, trace, run):
-                for field, value in zip(columns, (run, widget, *row), strict=True):
-                    columns[field].append(value)
-    rows = len(columns["run"])
-    return pa.table({"recording": pa.array([name] * rows, pa.string()), **columns}, schema=STATES)
-
-
-def _of_run(one: Stretches, trace: Trace, run: int) -> Iterator[tuple[str, int, float, int, float, float]]:
-    low, high = np.searchsorted(one.run, [run, run + 1]).tolist()
-    state, seconds = one.state[low:high], one.seconds[low:high]
-    frames, first = (one.end - one.first)[low:high], one.first[low:high]
-    known, came = np.unique(state, return_index=True)
-    for number, at in sorted(zip(known.tolist(), came.tolist(), strict=True), key=lambda pair: pair[1]):
-        mine = state == number
-        yield (
-            one.names[number], int(frames[mine].sum()), float(seconds[mine].sum()), int(mine.sum()),
-            float(trace.t[first[at]]), float(seconds[mine].max()),
-        )  # fmt: skip
+    lengths = [len(one.first) for _, one in found]
+    if not sum(lengths):
+        return STATES.empty_table()
+    run, state, frames, seconds, first = (
+        np.concatenate(part)
+        for part in zip(*((o.run, o.state, o.end - o.first, o.seconds, o.first) for _, o in found), strict=True)
+    )
+    widget, most = np.repeat(np.arange(len(found)), lengths), int(state.max()) + 1
+    # A number for each run, widget and state; its rows, and where its first stretch stands.
+    _, came, of = np.unique((run * len(found) + widget) * most + state, return_index=True, return_inverse=True)
+    longest = np.zeros(len(came))
+    np.maximum.at(longest, of, seconds)
+    order = np.lexsort((came, widget[came], run[came]))
+    came = came[order]
+    each = list(zip(widget[came].tolist(), state[came].tolist(), strict=True))
+    columns: dict[str, object] = {
+        "recording": [name] * len(came), "run": run[came].astype(np.int32), "widget": [found[w][0] for w, _ in each],
+        "state": [found[w][1].names[s] for w, s in each],
+        "frames": np.bincount(of, frames)[order].astype(np.int64), "seconds": np.bincount(of, seconds)[order],
+        "entries": np.bincount(of)[order], "first": trace.t[first[came]], "longest": longest[order],
+    }  # fmt: skip
+    return pa.table(columns, schema=STATES)

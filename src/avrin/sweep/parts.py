@@ -31,8 +31,9 @@ STATES = pa.schema(
 
 
 class Entry(Struct, frozen=True, array_like=True):
-    """A recording in a part. digest: of its content. stamp: what its file was like on the disk; None of what is far, or was not there.
+    """A recording in a part. digest: of its content.
 
+    stamp: what its file was like on the disk; None of what is far, or was not there.
     rows: how many it has of the states; found: of the findings. fault: why it could not be read, "" where it could.
     events: what happens in it.
     """

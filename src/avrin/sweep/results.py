@@ -64,7 +64,7 @@ def put_together(found: Sequence[Place], files: Mapping[str, Path], out: Path) -
                 wrong += 1
     with _written(findings, FINDINGS) as table:
         table.add(_rows(shared.told()))
-        for one in _each(found, files):
+        for one in _each(found, files) if shared.others else ():
             table.add(_rows([each for each in one.findings if _is_its_own(each)]))
     return wrong
 
@@ -108,6 +108,7 @@ class _Shared:
     """Findings that are about the project, each once; of those that must hold everywhere, the ones that do."""
 
     def __init__(self) -> None:
+        self.others = False  # whether there are any that are about a recording
         self._recordings = 0
         self._first: dict[tuple[str, tuple[str, str, str]], Found] = {}
         self._times: Counter[tuple[str, tuple[str, str, str]]] = Counter()
@@ -115,6 +116,7 @@ class _Shared:
     def hear(self, told: _Told) -> None:
         """What is told of one more recording."""
         self._recordings += not told.entry.fault
+        self.others = self.others or any(map(_is_its_own, told.findings))
         mine = {(one.code, one.key): one for one in reversed(told.findings) if not _is_its_own(one)}
         for key, one in reversed(mine.items()):
             self._first.setdefault(key, one)
