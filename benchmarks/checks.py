@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import time
-from pathlib import Path
 
 from msgspec.structs import replace
 
@@ -59,9 +58,10 @@ def findings() -> None:
 def many() -> None:
     """A hundred recordings on one core and on all."""
     from avrin.audit import CHECKS
-    from avrin.audit.batch import Source, inspect_all
+    from avrin.audit.batch import inspect_all
     from avrin.demo import install_demo
-    from avrin.model import load, save
+    from avrin.model import load
+    from avrin.spread import Place, crew, task
     from avrin.trace import Trace, open_trace, save_trace
 
     path = install_demo()
@@ -75,13 +75,13 @@ def many() -> None:
         columns = {name: replace(column, data=column.data[part]) for name, column in trace.columns.items()}
         made = Trace.make(f"{number}", trace.t[part], columns, trace.run[part].tolist())
         save_trace(made, folder / f"{number}.csv")
-        sources.append(Source(folder / f"{number}.csv"))
-        open_trace(sources[-1].path, project.all_variables())  # its columnar copy is there for both sides
-    save(replace(project, traces=()), path.with_name("many.avrin"))
+        sources.append(Place(str(folder / f"{number}.csv"), f"{number}"))
+    given = task(replace(project, traces=()), path.parent, {}, far=False)
     taken = []
     for jobs in (1, len(os.sched_getaffinity(0))):
         start = time.perf_counter()
-        inspect_all(CHECKS, Path(path.with_name("many.avrin")), sources, jobs)
+        with crew(jobs) as who:
+            inspect_all(CHECKS, given, sources, who)
         taken.append(time.perf_counter() - start)
     reached("check over 100 recordings, on one core", taken[0], "s", "")
     reached("  on all cores, that much faster", taken[0] / taken[1], "×", "≥ 1.7×")

@@ -15,6 +15,7 @@ __all__ = ["run"]
 def run() -> None:
     """One rule changed; and every tenth widget moved by a frame, so that much differs."""
     from avrin.comparing import both_bound, entries, stretches
+    from avrin.trace import events_of
     from avrin.widgets import Tracks, bind, with_rule
 
     project, trace = sixty(FRAMES)
@@ -29,7 +30,7 @@ def run() -> None:
             Tracks(bind(side, seen=trace.event_kinds), trace)
         both = time.perf_counter() - start
         start = time.perf_counter()
-        before, after = both_bound(project, new, [trace], (Path(), Path()))
+        before, after = both_bound(project, new, events_of([trace]), (Path(), Path()))
         there = Tracks(before, trace)
         found = list(stretches(there, Tracks(after, trace, there)))
         entries(project, new)

@@ -47,10 +47,10 @@ def run() -> None:
 
 
 def _one(project: Path, folder: Path) -> None:
-    from avrin.model import Recording, load
+    from avrin.model import load
     from avrin.sweep import Wanted, sweep
 
-    wanted = Wanted((str(folder),), FOLDER / "one.parquet", {"": Recording(path="recording")}, findings=False)
+    wanted = Wanted((str(folder),), FOLDER / "one.parquet", {}, findings=False)
     sweep(load(project)[0], project.parent, wanted)
 
 
@@ -130,13 +130,13 @@ def _sweep(project: Path, folder: Path, name: str, *more: str) -> tuple[float, f
 
 def _on_cluster(project: Path, folder: Path, jobs: int) -> float:
     """Seconds from when all who work are there until all is done."""
-    from avrin.model import Recording, load
-    from avrin.spread import bundled, places
+    from avrin.model import load
+    from avrin.spread import places, task
     from avrin.spread.cluster import Cluster
     from avrin.sweep.looking import Given, swept
 
     known, _ = load(project)
-    given = Given(bundled(known, project.parent, sent=False), "", {}, {"": Recording(path="recording")}, False, False)
+    given = Given(task(known, project.parent, {}, far=False), "", False, False)
     found = places([str(folder)])
     with Cluster.here(jobs) as who:
         list(who.each(swept, given, [tuple(found[i : i + 1]) for i in range(2 * jobs)]))  # everything loaded

@@ -75,7 +75,7 @@ def values_at_once() -> None:
         widget = Widget(id="hull", kind="bar", inputs={"value": "hull", "full": "100"}, bands=(band,))
         bound = bind(Project(variables=variables, widgets=(widget,)))
         every = [Tracks(bound, trace) for trace in traces]
-        question = asked(every[0], "hull", "low", "lost")
+        question = asked(every[0].bound, "hull", "low", "lost")
         found, values = signals(every, question), np.linspace(0, 1.2, VALUES)
         start = time.perf_counter()
         told = curves(found, question, values)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from pathlib import Path
 
 import junitparser
@@ -11,11 +12,12 @@ from msgspec.structs import replace
 from sarif_pydantic import Sarif
 
 from avrin.audit import CHECKS, Finding, Inspector, Severity
-from avrin.audit.batch import Source, inspect_all
+from avrin.audit.batch import inspect_all
 from avrin.audit.merging import merged
 from avrin.audit.reports import REPORTS, Report
 from avrin.cli import main
 from avrin.model import load, save
+from avrin.spread import Place, crew, task
 from avrin.trace import Event, Trace, events_of, open_trace, save_trace
 from avrin.widgets import Tracks, bind
 
@@ -88,18 +90,28 @@ def troubled(demo: Path, tmp_path: Path) -> Path:
     return tmp_path / "troubled.avrin"
 
 
+def looked_at(
+    path: Path, files: list[Path], jobs: int, told: Callable[[int, int], None] = lambda _done, _of: None
+) -> list[Finding]:
+    given = task(load(path)[0], path.parent, {}, far=False, copied=True)
+    with crew(jobs) as who:
+        found = inspect_all(CHECKS, given, [Place(str(file), file.stem) for file in files], who, told)
+    assert not found.faults
+    return found.findings
+
+
 def test_several_processes_find_what_one_look_at_all_finds(troubled: Path) -> None:
     files = sorted(troubled.parent.glob("*.csv"))
-    sources = [Source(file) for file in files]
     told: list[tuple[int, int]] = []
-    apart = inspect_all(CHECKS, troubled, sources, 2, lambda done, of: told.append((done, of)))
+    apart = looked_at(troubled, files, 2, lambda done, of: told.append((done, of)))
     project, _ = load(troubled)
     traces = [open_trace(file, project.all_variables()) for file in files]
     seen = events_of(traces)
     bound = bind(project, seen=seen, folder=troubled.parent)
     together = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces])
     assert {(f.key, f.why, f.trace, f.start) for f in apart} == {(f.key, f.why, f.trace, f.start) for f in together}
-    assert told == [(4, 5), (5, 5)]
+    assert told[0] in [(4, 5), (1, 5)]
+    assert told[1:] == [(5, 5)]
     assert "full-is-value" in {f.code for f in apart}
 
 
@@ -132,8 +144,7 @@ def test_what_happens_in_one_recording_alone_is_known_to_rules_over_all(troubled
     save(project.with_widget(replace(bell, inputs={"visible": 'events("gong") > 0'})), troubled)
     last = open_trace(troubled.parent / "4.csv", project.all_variables())
     save_trace(replace(last, events=(Event(1.0, "gong", {}),)), troubled.parent / "4.csv")
-    sources = [Source(file) for file in sorted(troubled.parent.glob("?.csv"))]
+    files = sorted(troubled.parent.glob("?.csv"))
     for jobs in (1, 2):
-        found = inspect_all(CHECKS, troubled, sources, jobs)
-        assert "unknown-name" not in {finding.code for finding in found}
-    assert "unknown-name" in {finding.code for finding in inspect_all(CHECKS, troubled, sources[:4])}
+        assert "unknown-name" not in {finding.code for finding in looked_at(troubled, files, jobs)}
+    assert "unknown-name" in {finding.code for finding in looked_at(troubled, files[:4], 1)}

@@ -30,7 +30,7 @@ from avrin.model import (
     Widget,
     save,
 )
-from avrin.trace import Column, Trace, save_trace
+from avrin.trace import Column, Trace, events_of, save_trace
 from avrin.widgets import Tracks, track
 
 HULL = Variable(name="hull", type="float")
@@ -102,7 +102,7 @@ def test_widgets_come_and_go() -> None:
 
 
 def compared(old: Project, new: Project, trace: Trace) -> list[Stretch]:
-    before, after = both_bound(old, new, [trace], (Path(), Path()))
+    before, after = both_bound(old, new, events_of([trace]), (Path(), Path()))
     there = Tracks(before, trace)
     return list(stretches(there, Tracks(after, trace, there)))
 
@@ -177,7 +177,7 @@ def test_stretches_are_what_each_frame_says(old: Project, new: Project, hull: li
 def test_what_is_alike_in_both_is_not_computed_twice_and_not_looked_at() -> None:
     trace = Trace.make("dive", [0.0, 1.0], {"hull": Column.of([10.0, 90.0])})
     new = replace(BASE, widgets=(BAR, replace(LABEL, inputs={"text": "{hull + 1 | 0}"})))
-    before, after = both_bound(BASE, new, [trace], (Path(), Path()))
+    before, after = both_bound(BASE, new, events_of([trace]), (Path(), Path()))
     there = Tracks(before, trace)
     here = Tracks(after, trace, there)
     assert here.computed == 1, "the sum alone"

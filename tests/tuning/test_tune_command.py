@@ -45,7 +45,7 @@ def test_the_table_is_the_engines(project: Path) -> None:
 
     trace = open_trace(project.parent / "dive.csv", load(project)[0].all_variables())
     every = [Tracks(bind(load(project)[0]), trace)]
-    question = asked(every[0], "hull", "low", "hull <= 0")
+    question = asked(every[0].bound, "hull", "low", "hull <= 0")
     found = curves(signals(every, question), question, stepped("0%:60%:7.5%"), Terms(lead=4.0))
     for at, row in enumerate(rows):
         for name, cell in zip(head, row, strict=True):

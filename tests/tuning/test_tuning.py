@@ -20,6 +20,7 @@ from avrin.tuning import (
     alarms,
     asked,
     curves,
+    levels,
     outcomes_at,
     pair_map,
     signals,
@@ -83,7 +84,7 @@ DIVE = recording(
 def test_one_recording_by_hand() -> None:
     """Below 50: on at 1, off at 2, on from 3 to 9. Below 33: on from 5 on. The loss is at 8."""
     every = over(Band(name="low", below="50%"), [DIVE])
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     found = curves(signals(every, question), question, np.array([0.05, 0.33, 0.5]), Terms(lead=4))
     assert found.outcomes.tolist() == [1, 1, 1]
     assert (found.warned.tolist(), found.late.tolist(), found.missed.tolist()) == ([0, 0, 1], [1, 1, 0], [0, 0, 0])
@@ -98,7 +99,7 @@ def test_one_recording_by_hand() -> None:
 
 def test_a_sticky_band_goes_on_until_the_level_is_back() -> None:
     every = over(Band(name="low", below="50%", back="62%"), [DIVE])
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     found = curves(signals(every, question), question, np.array([0.5, 0.48]))
     assert question.gap == pytest.approx(0.12)
     assert found.alarms.tolist() == [1, 2], "its `back` moves along: at 48 % it is left at 60 %"
@@ -108,12 +109,12 @@ def test_a_sticky_band_goes_on_until_the_level_is_back() -> None:
 def test_a_band_that_must_hold_is_on_when_it_has_lasted() -> None:
     """Below 50: from 1 to 2, too short; from 3 on, so it is on from 5 on, three seconds ahead."""
     every = over(Band(name="low", below="50%", held="1.5s"), [DIVE])
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     assert question.held == 1.5
     found = curves(signals(every, question), question, np.array([0.5]))
     assert (found.alarms.tolist(), found.lead_median.tolist(), found.share_on.tolist()) == ([1], [3.0], [5 / 11])
     sticky = over(Band(name="low", below="35%", back="62%", held="1s"), [DIVE])
-    question = asked(sticky[0], "hull", "low", "lost")
+    question = asked(sticky[0].bound, "hull", "low", "lost")
     found = curves(signals(sticky, question), question, np.array([0.35]))
     assert (found.alarms.tolist(), found.lead_median.tolist()) == ([1], [2.0])
 
@@ -121,12 +122,12 @@ def test_a_band_that_must_hold_is_on_when_it_has_lasted() -> None:
 def test_a_wait_that_is_a_rule_is_told() -> None:
     every = over(Band(name="low", below="50%", held="hull / 10"), [DIVE])
     with pytest.raises(AvrinError, match="how long the band 'low' of hull must hold is a rule"):
-        asked(every[0], "hull", "low", "lost")
+        asked(every[0].bound, "hull", "low", "lost")
 
 
 def test_the_worst_outcomes_come_first() -> None:
     every = over(Band(name="low", below="50%"), [DIVE, recording([0.0, 1.0, 2.0], [100, 90, 80], "..#"), DIVE])
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     worst = outcomes_at(signals(every, question), question, 0.5)
     assert [(one.recording, one.frame, one.lead, one.begins) for one in worst] == [
         (1, 2, None, None), (0, 8, 5.0, 3), (2, 8, 5.0, 3),
@@ -136,7 +137,7 @@ def test_the_worst_outcomes_come_first() -> None:
 def test_a_loss_that_is_only_seen_as_a_new_beginning() -> None:
     one = recording([0.0, 1.0, 2.0, 0.0, 1.0], [100, 40, 20, 100, 10], run=[1, 1, 1, 2, 2])
     every = over(Band(name="low", below="50%"), [one])
-    question = asked(every[0], "hull", "low", RESTART)
+    question = asked(every[0].bound, "hull", "low", RESTART)
     found = curves(signals(every, question), question, np.array([0.5]), Terms(lead=1))
     assert (found.outcomes.tolist(), found.warned.tolist(), found.lead_median.tolist()) == ([1], [1], [1.0])
 
@@ -168,7 +169,7 @@ def test_all_values_at_once_are_what_each_frame_says(
     limit: dict[str, Any] = {"below" if below else "above": "40%"}
     back: dict[str, Any] = {} if gap is None else {"back": f"{40 + 100 * (gap if below else -gap):g}%"}
     every = over(Band(name="low", **limit, **back, held=f"{held:g}s" if held else ""), recordings)
-    question = asked(every[0], "hull", "low", RESTART if restart else "lost")
+    question = asked(every[0].bound, "hull", "low", RESTART if restart else "lost")
     found = curves(signals(every, question), question, np.array(values), Terms(lead, within, again))
     plain = [replace_level(one) for one in recordings]
     for value, row in zip(values, rows(found), strict=True):
@@ -190,7 +191,7 @@ def test_a_band_that_waits_is_on_exactly_where_its_track_says(
     limit: dict[str, Any] = {"below" if below else "above": repr(value)}
     back: dict[str, Any] = {} if gap is None else {"back": repr(value + (gap if below else -gap))}
     for tracks in over(Band(name="low", **limit, **back, held=repr(held)), recordings):
-        question = asked(tracks, "hull", "low", "lost")
+        question = asked(tracks.bound, "hull", "low", "lost")
         (signal,) = signals([tracks], question)
         found = alarms(
             signal, np.array([value]), below=below, sticky=question.sticky, gap=question.gap, held=question.held
@@ -212,7 +213,7 @@ def replace_level(one: Recorded) -> Recorded:
 def test_a_limit_that_is_a_rule_is_replaced_and_its_back_stays(recordings: list[Recorded], values: list[float]) -> None:
     """With `back` at 70 % whatever the limit: as a gap of its own at every value."""
     every = over(Band(name="low", below="hull / 1000", back="70%"), recordings)
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     assert question.gap is None
     found = curves(signals(every, question), question, np.array(values))
     for value, row in zip(values, rows(found), strict=True):
@@ -237,7 +238,7 @@ def test_slots_are_told_together_or_alone() -> None:
     known |= {f"crew[{slot}].out": Column.of([False, False, False, True]) for slot in (0, 1)}
     tracks = [Tracks(bound, Trace.make("t", [0.0, 1.0, 2.0, 3.0], known))]
     for ident, outcomes, leads in (("air", 2, 1.5), ("air[0]", 1, 2.0), ("air[1]", 1, 1.0)):
-        question = asked(tracks[0], ident, "low", "crew[slot].out")
+        question = asked(tracks[0].bound, ident, "low", "crew[slot].out")
         found = curves(signals(tracks, question), question, np.array([0.5]))
         assert (found.outcomes.tolist(), found.lead_median.tolist()) == ([outcomes], [leads])
 
@@ -273,8 +274,8 @@ def test_unsaid_the_values_lie_over_what_was_recorded_and_have_the_present_limit
     every = over(
         Band(name="low", below="37%"), [recording([float(i) for i in range(101)], [float(i) for i in range(101)])]
     )
-    question = asked(every[0], "hull", "low", "lost")
-    values = usual_values(signals(every, question), question)
+    question = asked(every[0].bound, "hull", "low", "lost")
+    values = usual_values(levels(signals(every, question)), question)
     assert (values[0], values[-1]) == (0.01, 0.99)
     assert 0.37 in values.tolist()
     assert len(values) in (50, 51)
@@ -291,17 +292,17 @@ def test_unsaid_the_values_lie_over_what_was_recorded_and_have_the_present_limit
 def test_what_cannot_be_asked_is_told(ident: str, band: str, before: str, why: str) -> None:
     every = over(Band(name="low", below="50%"), [DIVE])
     with pytest.raises(AvrinError, match=why):
-        asked(every[0], ident, band, before)
+        asked(every[0].bound, ident, band, before)
 
 
 def test_a_condition_has_no_limit_and_a_level_that_never_was_no_values() -> None:
     every = over(Band(name="low", when="hull < 5"), [DIVE])
     with pytest.raises(AvrinError, match="has a condition, and no limit"):
-        asked(every[0], "hull", "low", "lost")
+        asked(every[0].bound, "hull", "low", "lost")
     nothing = over(Band(name="low", below="50%"), [recording([0.0, 1.0], [None, None])])
-    question = asked(nothing[0], "hull", "low", "lost")
+    question = asked(nothing[0].bound, "hull", "low", "lost")
     with pytest.raises(AvrinError, match="is missing in all recordings"):
-        usual_values(signals(nothing, question), question)
+        usual_values(levels(signals(nothing, question)), question)
     found = curves(signals(nothing, question), question, np.array([0.5]))
     assert (found.alarms.tolist(), found.outcomes.tolist(), found.share_on.tolist()) == ([0], [0], [0.0])
     assert math.isnan(found.lead_median[0])
@@ -316,14 +317,14 @@ def test_each_pair_of_a_limit_and_a_back_is_what_a_band_written_so_tells(
 ) -> None:
     limit: dict[str, Any] = {"below" if below else "above": "40%"}
     every = over(Band(name="low", **limit), recordings)
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     found = pair_map(signals(every, question), question, np.array(values), "back", np.array(gaps))
     for row, gap in enumerate(gaps):
         for column, value in enumerate(values):
             back: dict[str, Any] = {"back": f"{100 * (value + (gap if below else -gap)):.10g}%"} if gap else {}
             written: dict[str, Any] = {"below" if below else "above": f"{100 * value:.10g}%"}
             alone = over(Band(name="low", **written, **back), recordings)
-            other = asked(alone[0], "hull", "low", "lost")
+            other = asked(alone[0].bound, "hull", "low", "lost")
             assert other.limit is not None
             (told_alone,) = rows(curves(signals(alone, other), other, np.array([other.limit])))
             for name in ("warned", "false", "again"):
@@ -344,12 +345,12 @@ def test_each_pair_of_a_limit_and_a_wait_is_what_a_band_written_so_tells(
         return Band(name="low", below=repr(value), back=back, held=repr(held) if held else "")
 
     every = over(band(0.5, 0.5), recordings)
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     found = pair_map(signals(every, question), question, np.array(values), "held", np.array(waits))
     for row, wait in enumerate(waits):
         for column, value in enumerate(values):
             alone = over(band(value, wait), recordings)
-            other = asked(alone[0], "hull", "low", "lost")
+            other = asked(alone[0].bound, "hull", "low", "lost")
             (told_alone,) = rows(curves(signals(alone, other), other, np.array([value])))
             for name in ("warned", "false", "again"):
                 assert getattr(found, name)[row, column] == told_alone[name]
@@ -364,7 +365,7 @@ def test_a_wait_is_written_as_people_write_it_and_stays_as_it_was_written(
 ) -> None:
     band = Band(name="low", below="40%", back="45%", held=before)
     every = over(band, [DIVE])
-    question = with_wait(asked(every[0], "hull", "low", "lost"), wait)
+    question = with_wait(asked(every[0].bound, "hull", "low", "lost"), wait)
     (made,) = with_limit(project(band), question, 0.3).widget("hull").bands
     assert (made.below, made.back, made.held) == ("30%", "35%", written)
     assert (wait_said(0.05), wait_said(2.0)) == ("50ms", "2s")
@@ -372,7 +373,7 @@ def test_a_wait_is_written_as_people_write_it_and_stays_as_it_was_written(
 
 def test_waits_that_are_tried_have_the_present_one() -> None:
     every = over(Band(name="low", below="40%", held="0.44"), [DIVE])
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     found = usual_waits(signals(every, question), question)
     assert (found[0], 0.44 in found) == (0, True)
     assert (np.diff(found) > 0).all()
@@ -380,7 +381,7 @@ def test_waits_that_are_tried_have_the_present_one() -> None:
 
 def test_distances_that_are_tried_begin_with_none_and_have_the_present_one() -> None:
     every = over(Band(name="low", below="40%", back="47%"), [DIVE])
-    question = asked(every[0], "hull", "low", "lost")
+    question = asked(every[0].bound, "hull", "low", "lost")
     found = usual_gaps(signals(every, question), question)
     assert found[0] == 0
     assert 0.07 in found
@@ -399,6 +400,6 @@ def test_distances_that_are_tried_begin_with_none_and_have_the_present_one() -> 
 )
 def test_a_pair_is_written_as_people_write_it(band: Band, gap: float, value: float, written: tuple[str, str]) -> None:
     every = over(band, [DIVE])
-    question = with_gap(asked(every[0], "hull", "low", "lost"), gap)
+    question = with_gap(asked(every[0].bound, "hull", "low", "lost"), gap)
     (made,) = with_limit(project(band), question, value).widget("hull").bands
     assert (made.below, made.back) == written

@@ -107,7 +107,7 @@ def _sticky(case: Case, widget: BoundWidget, name: str) -> Fix | None:
     band = next(one for one in widget.widget.bands if one.name == name)
     if band.when or widget.level is None or widget.widget.repeat:
         return None
-    question = asked(case.tracks[0], widget.widget.id, name, RESTART)
+    question = asked(case.bound, widget.widget.id, name, RESTART)
     if question.limit is None:
         return None
     found = signals(case.tracks, question)

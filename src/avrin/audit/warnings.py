@@ -25,6 +25,7 @@ from avrin.tuning import (
     false_at,
     is_share,
     level_said,
+    levels,
     outcomes_at,
     signals,
     usual_values,
@@ -149,8 +150,8 @@ def _bands(case: Case, outcome: Named) -> Iterator[_Told]:
 
 def _of_band(case: Case, widget: BoundWidget, band: str, outcome: Named) -> _Told | None:
     try:
-        question = asked(case.tracks[0], widget.widget.id, band, outcome.name)
-    except (AvrinError, IndexError):
+        question = asked(case.bound, widget.widget.id, band, outcome.name)
+    except AvrinError:
         return None
     sources = {name for step in question.before if step is not None for name in step.sources()}
     if question.limit is None or widget.level is None or sources.isdisjoint(widget.level.sources()):
@@ -159,7 +160,7 @@ def _of_band(case: Case, widget: BoundWidget, band: str, outcome: Named) -> _Tol
     def look() -> _Told | None:
         found = signals(case.tracks, question)
         try:
-            values = usual_values(found, question)
+            values = usual_values(levels(found), question)
         except AvrinError:
             return None  # it was never there
         now = int(np.flatnonzero(values == question.limit)[0])

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import argparse
 import functools
-import os
 import sys
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
 
-from avrin.commands.shared import loaded, progress, recordings
-from avrin.model import AvrinError, Project, write
+from avrin.commands.many import Many, add_many
+from avrin.commands.shared import loaded, progress
+from avrin.model import AvrinError, write
 
 __all__ = ["add_check"]
 
@@ -26,34 +25,32 @@ def add_check(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--fail-on", choices=("error", "warning", "hint", "never"), default="warning",
                         help="the least severity for which the exit status is 1 (%(default)s)")  # fmt: skip
     parser.add_argument("--out", type=Path, metavar="F", help="a file; standard output if unsaid")
-    parser.add_argument(
-        "--jobs", type=int, default=0, metavar="N", help="processes; as many as there are cores if unsaid"
-    )
+    add_many(parser)
 
 
 def _check(arguments: argparse.Namespace) -> int:
     from avrin.audit import CHECKS, hushed
-    from avrin.audit.batch import inspect_all
+    from avrin.audit.batch import AT_ONCE, inspect_all
     from avrin.audit.reports import REPORTS, Report
 
     path: Path = arguments.project
     project = loaded(path)
-    sources = _sources(project, path, arguments.trace)
-    jobs = arguments.jobs or len(os.sched_getaffinity(0))
-    found = inspect_all(CHECKS, path, sources, jobs, progress)
-    quiet = hushed(project, found)
-    told = [finding for finding in found if finding not in quiet]
+    work = Many.of(arguments, project, arguments.trace and _files(arguments.trace))
+    with work.crew(least=AT_ONCE, worth=AT_ONCE) as who:
+        found = inspect_all(CHECKS, work.task, work.places, who, progress, faulty=work.faulty)
+    quiet = hushed(project, found.findings)
+    told = [finding for finding in found.findings if finding not in quiet]
     report = Report(
         project.title, path.name, path.read_text(encoding="utf-8").splitlines(), CHECKS, told, quiet,
-        None if arguments.fail_on == "never" else arguments.fail_on, _times(project, sources),
+        None if arguments.fail_on == "never" else arguments.fail_on, _times(work),
     )  # fmt: skip
     _write(REPORTS[arguments.format](report), arguments.out)
-    return int(any(report.fails(finding) for finding in told))
+    work.leave_out(found.faults)
+    return work.status or int(any(report.fails(finding) for finding in told))
 
 
-def _sources(project: Project, path: Path, wanted: list[Path]) -> list[Any]:
-    """The recordings that are asked for, with the time told as the project says. Raises AvrinError where there is none."""
-    from avrin.audit.batch import Source
+def _files(wanted: list[Path]) -> list[Path]:
+    """Recordings, and all in folders. Raises AvrinError where there is none."""
     from avrin.trace import ENDINGS
 
     files: list[Path] = []
@@ -67,7 +64,7 @@ def _sources(project: Project, path: Path, wanted: list[Path]) -> list[Any]:
             files += inner
         else:
             files.append(one)
-    return [Source(*source) for source in recordings(project, path, files if wanted else None)]
+    return files
 
 
 def _is_events(file: Path) -> bool:
@@ -75,19 +72,20 @@ def _is_events(file: Path) -> bool:
     return file.name.endswith(".events.jsonl")
 
 
-def _times(project: Project, sources: list[Any]) -> Callable[[str, int], float | None]:
+def _times(work: Many) -> Callable[[str, int], float | None]:
     """Seconds of a frame, looked up in the recording of a name when first asked."""
-    from avrin.trace import Trace, open_listed
+    from avrin.spread import opened
+    from avrin.trace import Trace
 
-    named = {source.name: source for source in sources}
+    named = {place.name: place for place in work.places}
 
-    @functools.cache
-    def opened(name: str) -> Trace | None:
-        source = named.get(name)
-        return open_listed(source.path, project.all_variables(), source.listed, name) if source is not None else None
+    @functools.lru_cache(maxsize=16)
+    def trace_of(name: str) -> Trace | None:
+        place = named.get(name)
+        return opened(work.task, place) if place is not None else None
 
     def seconds(name: str, frame: int) -> float | None:
-        trace = opened(name)
+        trace = trace_of(name)
         return None if trace is None else round(float(trace.axis[min(frame, len(trace) - 1)]), 3)
 
     return seconds

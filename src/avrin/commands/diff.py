@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import argparse
+import functools
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from avrin.commands.shared import recordings
+from msgspec.structs import replace
+
+from avrin.commands.many import Many, add_many
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
     from avrin.comparing import Stretch
-    from avrin.widgets import Tracks
+    from avrin.spread import Task
+    from avrin.trace import Trace
+    from avrin.widgets import Bound, Tracks
 
 __all__ = ["add_diff"]
 
@@ -27,44 +33,92 @@ def add_diff(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--format", choices=("text", "json", "junit", "html"), default="text", help="how it is told (text)"
     )
+    add_many(parser)
     parser.add_argument("--out", type=Path, metavar="F", help="a file; standard output if unsaid")
 
 
 def _diff(arguments: argparse.Namespace) -> int:
-    from avrin.comparing import DIFFS, Difference, both_bound, entries, page, project_at, stretches
+    from avrin.comparing import DIFFS, Difference, entries, page, project_at
     from avrin.model import write
-    from avrin.trace import open_listed
-    from avrin.widgets import Tracks as Over
+    from avrin.spread import Happening, asks_events, hear, task
 
     if arguments.new is None:
         return _alone(arguments)
     (old, old_file), (new, new_file) = project_at(arguments.old), project_at(arguments.new)
-    listed = recordings(new, new_file, arguments.trace)
-    declared = {**old.all_variables(), **new.all_variables()}
-    traces = [open_listed(file, declared, one, name) for file, one, name in listed]
     folders = (old_file.absolute().parent, new_file.absolute().parent)
-    before, after = both_bound(old, new, traces, folders)
-    for bound, said in ((before, arguments.old), (after, arguments.new)):
-        try:
-            bound.raise_first()
-        except AvrinError as error:
-            raise error.within(str(said)) from None
-    found: list[Stretch] = []
-    tracks: dict[str, tuple[Tracks, Tracks]] = {}
-    for trace in traces:
-        there = Over(before, trace)
-        tracks[trace.name] = there, Over(after, trace, there)
-        found += stretches(*tracks[trace.name])
+    work = Many.of(arguments, new, arguments.trace, new_file)
+    before = task(old, folders[0], {}, far=bool(arguments.on))
+    with work.crew() as who:
+        seen: Happening = {}
+        work = replace(work, task=replace(work.task, more=old.all_variables()))
+        if asks_events(old, folders[0]) or asks_events(new, folders[1]):
+            hear(who, work.task, work.places, seen)
+        work, before = replace(work, task=replace(work.task, seen=seen)), replace(before, seen=seen)
+        for bound, said in zip(_both(before, work.task), (arguments.old, arguments.new), strict=True):
+            try:
+                bound.raise_first()
+            except AvrinError as error:
+                raise error.within(str(said)) from None
+        found = [one for _, told in work.gather(who, _stretches, before) for one in told]
     difference = Difference(f"{arguments.old} and {arguments.new}", entries(old, new), found)
-    if arguments.format == "html":
-        told = page(difference, lambda one: _pair(one, *tracks[one.trace], folders))
-    else:
-        told = DIFFS[arguments.format](difference)
+    told = (
+        page(difference, _pairs(before, work, folders))
+        if arguments.format == "html"
+        else DIFFS[arguments.format](difference)
+    )
     if arguments.out is not None:
         write(arguments.out, told.encode())
     else:
         sys.stdout.write(told)
-    return int(bool(difference))
+    return work.status or int(bool(difference))
+
+
+_bound: dict[tuple[object, ...], tuple[Bound, Bound]] = {}  # the latest, in the process that works
+
+
+def _both(old: Task, new: Task) -> tuple[Bound, Bound]:
+    """Both projects, on one graph."""
+    from avrin.comparing import both_bound
+    from avrin.spread import seen_key, unpacked
+
+    key = (old.bundle.digest, new.bundle.digest, seen_key(new.seen))
+    if key not in _bound:
+        (before, there), (after, here) = unpacked(old.bundle), unpacked(new.bundle)
+        _bound.clear()
+        _bound[key] = both_bound(before, after, new.seen, (there, here))
+    return _bound[key]
+
+
+def _tracks(new: Task, old: Task, trace: Trace) -> tuple[Tracks, Tracks]:
+    from avrin.widgets import Tracks
+
+    before, after = _both(old, new)
+    there = Tracks(before, trace)
+    return there, Tracks(after, trace, there)
+
+
+def _stretches(new: Task, old: Task, trace: Trace) -> list[Stretch]:
+    """What is asked of each recording, wherever the work is done."""
+    from avrin.comparing import stretches
+
+    return list(stretches(*_tracks(new, old, trace)))
+
+
+def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stretch], tuple[str, str]]:
+    """The HUD before and after at a stretch's first frame, each on its first screen over the plate there."""
+    from avrin.spread import opened
+
+    named = {place.name: place for place in work.places}
+
+    @functools.lru_cache(maxsize=4)
+    def tracks(name: str) -> tuple[Tracks, Tracks]:
+        return _tracks(work.task, old, opened(work.task, named[name]))
+
+    def pair(one: Stretch) -> tuple[str, str]:
+        before, after = tracks(one.trace)
+        return _drawn(before, one.start, folders[0]), _drawn(after, one.start, folders[1])
+
+    return pair
 
 
 def _alone(arguments: argparse.Namespace) -> int:
@@ -78,11 +132,6 @@ def _alone(arguments: argparse.Namespace) -> int:
     else:
         sys.stdout.write(told.decode())
     return 0
-
-
-def _pair(stretch: Stretch, old: Tracks, new: Tracks, folders: tuple[Path, Path]) -> tuple[str, str]:
-    """The HUD before and after at a stretch's first frame, each on its first screen over the plate there."""
-    return _drawn(old, stretch.start, folders[0]), _drawn(new, stretch.start, folders[1])
 
 
 def _drawn(tracks: Tracks, frame: int, folder: Path) -> str:

@@ -6,13 +6,15 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from avrin.commands.many import Many, add_many
 from avrin.commands.shared import checked, loaded, painted, progress, recordings
 from avrin.model import AvrinError, Project
 
 if TYPE_CHECKING:
-    from avrin.ladder import Row
+    from avrin.ladder import Row, Stay
+    from avrin.spread import Task
     from avrin.trace import Trace
-    from avrin.widgets import Shape
+    from avrin.widgets import Bound, BoundWidget, Shape
 
 __all__ = ["add_ladder"]
 
@@ -32,6 +34,7 @@ def add_ladder(parser: argparse.ArgumentParser) -> None:
     )
     parser.add_argument("--never", action="store_true", help="only states that no recording shows")
     parser.add_argument("--coverage", action="store_true", help="which states the recordings showed, instead")
+    add_many(parser)
     parser.add_argument("--out", type=Path, required=True, metavar="F", help=f"a {', '.join(ENDS)} file")
 
 
@@ -39,17 +42,14 @@ def _ladder(arguments: argparse.Namespace) -> int:
     from avrin.ladder import (
         climb_row,
         coverage,
-        coverage_sheet,
-        coverage_table,
         drivers,
         finish,
         never_shown,
         page,
-        states_page,
         table,
         whole_sheet,
     )
-    from avrin.model import nearest, write
+    from avrin.model import write
     from avrin.widgets import Tracks
 
     out: Path = arguments.out
@@ -57,23 +57,15 @@ def _ladder(arguments: argparse.Namespace) -> int:
         raise AvrinError(f"--out '{out.name}' is no kind of ladder", advice=f"It ends in {', '.join(ENDS)}")
     path: Path = arguments.project
     project = loaded(path)
+    if arguments.coverage:
+        return _states(arguments, project)
+    if arguments.recordings or arguments.on:
+        raise AvrinError("--recordings goes with --coverage", advice="Name recordings to be searched with --trace")
     traces = _traces(project, path, arguments.trace)
     bound = checked(project, path, traces)
-    if arguments.widget is not None and arguments.widget not in bound.widgets:
-        close = nearest(arguments.widget, bound.widgets)
-        raise AvrinError(f"there is no widget '{arguments.widget}'" + (f": did you mean '{close}'?" if close else ""))
+    wanted = _wanted(bound, arguments.widget)
     tracks = [Tracks(bound, trace) for trace in traces]
     frame = traces[0].frame_at(arguments.at)
-    wanted = [w for ident, w in bound.widgets.items() if arguments.widget in (None, ident)]
-    if arguments.coverage:
-        covered = {widget.widget.id: coverage(tracks, widget) for widget in wanted}
-        if out.suffix.lower() == ".csv":
-            write(out, coverage_table(covered).encode())
-        elif out.suffix.lower() == ".html":
-            write(out, states_page(bound, covered).encode())
-        else:
-            _picture(out, *coverage_sheet(covered, bound, WIDTH))
-        return 0
     pairs = [(widget, driver) for widget in wanted for driver in drivers(bound, widget)]
     rows: list[Row] = []
     for widget, driver in pairs:
@@ -94,6 +86,57 @@ def _ladder(arguments: argparse.Namespace) -> int:
                 out, *whole_sheet(rows, bound, WIDTH, f"{project.title}: every widget around its thresholds", held)
             )
     return 0
+
+
+def _wanted(bound: Bound, ident: str | None) -> list[BoundWidget]:
+    """One widget, or all of them. Raises AvrinError where there is none such."""
+    from avrin.model import nearest
+
+    if ident is not None and ident not in bound.widgets:
+        close = nearest(ident, bound.widgets)
+        raise AvrinError(f"there is no widget '{ident}'" + (f": did you mean '{close}'?" if close else ""))
+    return [widget for name, widget in bound.widgets.items() if ident in (None, name)]
+
+
+def _states(arguments: argparse.Namespace, project: Project) -> int:
+    """Which states the recordings showed, as a table, a page or a picture."""
+    from avrin.ladder import coverage_sheet, coverage_table, states_page
+    from avrin.model import write
+    from avrin.spread import bound
+
+    out: Path = arguments.out
+    work = Many.of(arguments, project, arguments.trace)
+    with work.crew() as who:
+        work = work.checked(who, project, arguments.project)
+        names = [widget.widget.id for widget in _wanted(bound(work.task), arguments.widget)]
+        told = [told for _, told in work.gather(who, _covered, names)]
+    if not work.places:
+        told = [_covered(work.task, names, one) for one in _traces(project, arguments.project, [])]
+    covered: dict[str, dict[str, list[Stay]]] = {}
+    for one in told:
+        for ident, states in one.items():
+            for state, stay in states.items():
+                covered.setdefault(ident, {}).setdefault(state, []).append(stay)
+    match out.suffix.lower():
+        case ".csv":
+            write(out, coverage_table(covered).encode())
+        case ".html":
+            write(out, states_page(bound(work.task), covered).encode())
+        case _:
+            _picture(out, *coverage_sheet(covered, bound(work.task), WIDTH))
+    return work.status
+
+
+def _covered(given: Task, names: list[str], trace: Trace) -> dict[str, dict[str, Stay]]:
+    """What is asked of each recording, wherever the work is done."""
+    from avrin.ladder import coverage
+    from avrin.spread import bound
+    from avrin.widgets import Tracks
+
+    project = bound(given)
+    widgets = [project.widgets[name] for name in names]
+    tracks = [Tracks(project, trace, only=widgets)]
+    return {one.widget.id: {state: stay for state, (stay,) in coverage(tracks, one).items()} for one in widgets}
 
 
 def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:

@@ -19,8 +19,8 @@ if TYPE_CHECKING:
     from avrin.widgets import Bound, Shape
 
 __all__ = [
-    "TABLES", "add_clock", "add_many", "add_trace", "checked", "listed_as", "loaded", "opened", "painted", "painted_page",
-    "progress", "recordings", "write_out",
+    "TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "painted_page",
+    "progress", "recordings", "told_by", "write_out",
 ]  # fmt: skip
 
 log = logging.getLogger(__name__)
@@ -43,29 +43,8 @@ def add_clock(parser: argparse.ArgumentParser) -> None:
     )
 
 
-def add_many(parser: argparse.ArgumentParser, *, required: bool = False) -> None:
-    """Where many recordings lie, and who works on them."""
-    parser.add_argument("--recordings", action="extend", nargs="+", default=[], metavar="PATH|URL", required=required,
-                        help="files, folders with all in them, and URLs such as s3://BUCKET/FOLDER")  # fmt: skip
-    parser.add_argument("--on", default="", metavar="ADDRESS", help="a Dask scheduler, as tcp://HOST:8786")
-    parser.add_argument(
-        "--jobs", type=int, default=0, metavar="N", help="processes; as many as there are cores if unsaid"
-    )
-
-
-def listed_as(arguments: argparse.Namespace, project: Project) -> dict[str, Recording]:
-    """What is said of recordings by their paths, and of all others under "": what the command line says goes over all."""
-    from avrin.model import Recording, inside
-    from avrin.trace import Clock
-
-    folder = arguments.project.absolute().parent
-    known = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
-    known[""] = Recording(path="recording")
-    clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
-    return {path: one if clock == Clock() else _told_by(one, clock) for path, one in known.items()}
-
-
-def _told_by(listed: Recording, clock: Clock) -> Recording:
+def told_by(listed: Recording, clock: Clock) -> Recording:
+    """A recording whose time is told otherwise than as its project says."""
     return replace(listed, time=clock.time, unit=clock.unit, rate=clock.rate, run=clock.run)
 
 
@@ -80,7 +59,7 @@ def opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
         ((_, listed, _),) = recordings(project, arguments.project, [path])
     clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
     if clock != Clock():
-        listed = _told_by(listed, clock)
+        listed = told_by(listed, clock)
     return open_listed(path, project.all_variables() if project else {}, listed)
 
 

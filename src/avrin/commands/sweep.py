@@ -7,7 +7,8 @@ import json
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from avrin.commands.shared import add_clock, add_many, listed_as, loaded, progress
+from avrin.commands.many import add_many, listed_by_path
+from avrin.commands.shared import add_clock, loaded, progress
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
@@ -37,7 +38,7 @@ def _sweep(arguments: argparse.Namespace) -> int:
         raise AvrinError(f"--out '{out.name}' is no table of states", advice="It ends in .parquet")
     project = loaded(arguments.project)
     wanted = Wanted(
-        tuple(arguments.recordings), out, listed_as(arguments, project), arguments.jobs or usual_jobs(), arguments.on,
+        tuple(arguments.recordings), out, listed_by_path(arguments, project), arguments.jobs or usual_jobs(), arguments.on,
         arguments.resume, not arguments.no_findings,
     )  # fmt: skip
     told = _line if arguments.progress == "lines" else lambda now: progress(now.done, now.of, now.left)

@@ -5,9 +5,16 @@ from __future__ import annotations
 import argparse
 import math
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from avrin.commands.shared import checked, loaded, recordings
+from avrin.commands.many import Many, add_many
+from avrin.commands.shared import loaded
 from avrin.model import AvrinError
+
+if TYPE_CHECKING:
+    from avrin.spread import Crew, Task
+    from avrin.trace import FloatArray, Trace
+    from avrin.tuning import Counted, Levels, Question, Signal, Terms
 
 __all__ = ["add_tune"]
 
@@ -35,38 +42,82 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
         ("again", 2.0, "what begins sooner is the same one, come again"),
     ):  # fmt: skip
         parser.add_argument(f"--{name}", type=float, default=unsaid, metavar="S", help=f"seconds: {what} ({unsaid:g})")
+    add_many(parser)
     parser.add_argument("--out", type=Path, required=True, metavar="F", help="a .csv file")
 
 
 def _tune(arguments: argparse.Namespace) -> int:
     from avrin.model import write
-    from avrin.trace import open_listed
-    from avrin.tuning import Terms, asked, curves, lesson_table, lessons, signals, stepped, table, usual_values
-    from avrin.widgets import Tracks
+    from avrin.spread import bound
+    from avrin.tuning import Terms, asked, lesson_table, table, together
 
     if arguments.out.suffix.lower() != ".csv":
         raise AvrinError(f"--out '{arguments.out.name}' is no table", advice="It ends in .csv")
     for name in ("lead", "within", "again"):
         if not 0 <= getattr(arguments, name) < math.inf:
             raise AvrinError(f"--{name} {getattr(arguments, name):g} is no number of seconds", advice="Write 0 or more")
+    if (arguments.band is None) != (arguments.before is None):
+        raise AvrinError("--band and --before go together", advice="Say both, or neither of a prompt")
     project = loaded(arguments.project)
-    listed = recordings(project, arguments.project, arguments.trace)
-    if not listed:
+    work = Many.of(arguments, project, arguments.trace)
+    if not work.places:
         raise AvrinError(
             "the project has no recordings", place=(arguments.project.name,), advice="Name one with --trace"
         )
-    declared = project.all_variables()
-    traces = [open_listed(file, declared, one, name) for file, one, name in listed]
-    bound = checked(project, arguments.project, traces)
-    every = [Tracks(bound, trace) for trace in traces]
-    if arguments.band is None and arguments.before is None:
-        write(arguments.out, lesson_table(lessons(every, arguments.widget), every).encode())
-        return 0
-    if arguments.band is None or arguments.before is None:
-        raise AvrinError("--band and --before go together", advice="Say both, or neither of a prompt")
-    question = asked(every[0], arguments.widget, arguments.band, arguments.before)
-    found = signals(every, question)
-    values = stepped(arguments.values) if arguments.values is not None else usual_values(found, question)
-    told = curves(found, question, values, Terms(arguments.lead, arguments.within, arguments.again))
-    write(arguments.out, table(told).encode())
-    return 0
+    with work.crew() as who:
+        work = work.checked(who, project, arguments.project)
+        if arguments.band is None:
+            lines = work.gather(who, _lessons, arguments.widget)
+            write(arguments.out, lesson_table(line for _, told in lines for line in told).encode())
+            return work.status
+        asked_for = (arguments.widget, arguments.band, arguments.before)
+        question = asked(bound(work.task), *asked_for)
+        values = _values(arguments.values, work, who, question, asked_for)
+        terms = Terms(arguments.lead, arguments.within, arguments.again)
+        parts = [told for _, told in work.gather(who, _counted, (asked_for, values, terms))]
+        write(arguments.out, table(together(values, parts, terms)).encode())
+    return work.status
+
+
+def _values(said: str | None, work: Many, who: Crew, question: Question, asked_for: tuple[str, str, str]) -> FloatArray:
+    """The limits that are tried."""
+    from avrin.tuning import all_levels, stepped, usual_values
+
+    if said is not None:
+        return stepped(said)
+    return usual_values(all_levels([told for _, told in work.gather(who, _levels, asked_for)]), question)
+
+
+# What is asked of each recording, wherever the work is done.
+
+
+def _lessons(given: Task, ident: str, trace: Trace) -> list[list[str]]:
+    from avrin.spread import bound
+    from avrin.tuning import lesson_rows, lessons
+    from avrin.widgets import Tracks
+
+    return lesson_rows(lessons([Tracks(bound(given), trace)], ident), [trace])
+
+
+def _levels(given: Task, asked_for: tuple[str, str, str], trace: Trace) -> Levels:
+    from avrin.tuning import levels
+
+    return levels(_signals(given, asked_for, trace)[1])
+
+
+def _counted(given: Task, asked_for: tuple[tuple[str, str, str], FloatArray, Terms], trace: Trace) -> Counted:
+    from avrin.tuning import counted
+
+    names, values, terms = asked_for
+    question, found = _signals(given, names, trace)
+    return counted(found, question, values, terms)
+
+
+def _signals(given: Task, asked_for: tuple[str, str, str], trace: Trace) -> tuple[Question, list[Signal]]:
+    from avrin.spread import bound
+    from avrin.tuning import asked, signals
+    from avrin.widgets import Tracks
+
+    project = bound(given)
+    question = asked(project, *asked_for)
+    return question, signals([Tracks(project, trace, only=[question.widget])], question)

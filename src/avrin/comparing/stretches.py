@@ -9,7 +9,8 @@ import numpy as np
 from msgspec import Struct
 
 from avrin.model import Project
-from avrin.trace import Array, Column, Trace, Value, events_of
+from avrin.rules import Events
+from avrin.trace import Array, Column, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks, bind
 
 __all__ = ["Stretch", "both_bound", "stretches"]
@@ -34,9 +35,11 @@ class Stretch(Struct, frozen=True):
     start: int
 
 
-def both_bound(old: Project, new: Project, traces: list[Trace], folders: tuple[Path, Path]) -> tuple[Bound, Bound]:
-    """Both projects bound on one graph, so that rules alike are one step. folders: where each one's assets lie."""
-    seen = events_of(traces)
+def both_bound(old: Project, new: Project, seen: Events, folders: tuple[Path, Path]) -> tuple[Bound, Bound]:
+    """Both projects bound on one graph, so that rules alike are one step.
+
+    seen: what happens in any recording. folders: where each one's assets lie.
+    """
     before = bind(old, seen=seen, folder=folders[0])
     return before, bind(new, before, seen, folders[1])
 

@@ -1,21 +1,40 @@
 """Work over many recordings: where they lie, and who does it: a loop, processes of this machine, or a cluster."""
 
-from avrin.spread.bundle import Bundle, bundled, program, unpacked
+from avrin.spread.bundle import program, unpacked
 from avrin.spread.crew import crew, usual_jobs
+from avrin.spread.cutting import cost, in_parts
+from avrin.spread.gathering import Gathered, gather
+from avrin.spread.hearing import Happening, add_events, hear
 from avrin.spread.places import Place, at_hand, places, stamp
+from avrin.spread.retrying import ENDED, each_part
+from avrin.spread.task import Task, asks_events, bound, opened, read, seen_key, task
 from avrin.spread.work import Crew, Lost
 
 __all__ = [
-    "Bundle",
+    "ENDED",
     "Crew",
+    "Gathered",
+    "Happening",
     "Lost",
     "Place",
+    "Task",
+    "add_events",
+    "asks_events",
     "at_hand",
-    "bundled",
+    "bound",
+    "cost",
     "crew",
+    "each_part",
+    "gather",
+    "hear",
+    "in_parts",
+    "opened",
     "places",
     "program",
+    "read",
+    "seen_key",
     "stamp",
+    "task",
     "unpacked",
     "usual_jobs",
 ]

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import logging
+import queue
 import signal
+import threading
 import time
 import warnings
 from collections.abc import Callable, Iterator, Sequence
@@ -11,32 +13,25 @@ from concurrent.futures import CancelledError
 from types import TracebackType
 from typing import Any, TypeVar
 
-import dask
+import distributed
+from distributed import Client, Future, KilledWorker, LocalCluster, wait
 
-# Before the library is loaded: it would set up a log of its own on the terminal.
-QUIET = {"distributed": "critical", "tornado": "critical", "asyncio": "critical"}
-dask.config.set({"logging": QUIET, "distributed.scheduler.allowed-failures": 0})
-
-import distributed  # noqa: E402
-from distributed import Client, Future, KilledWorker, LocalCluster, wait  # noqa: E402
-
-from avrin.model import AvrinError  # noqa: E402
-from avrin.spread.bundle import program  # noqa: E402
-from avrin.spread.work import Lost  # noqa: E402
-from avrin.spread.worker import done, same  # noqa: E402
+from avrin.model import AvrinError
+from avrin.spread.bundle import program
+from avrin.spread.work import Lost
+from avrin.spread.worker import done, quiet, same
 
 __all__ = ["Cluster"]
 
+quiet()
 log = logging.getLogger(__name__)
 Part = TypeVar("Part")
+Answer = TypeVar("Answer")
 PATIENCE = 12.0  # seconds until a scheduler, or somebody to work for it, is given up
 AHEAD = 2  # parts that wait for each who works
 LOOK = 0.5  # seconds after which is looked whether anybody still works
 KEPT = "What is done is kept: go on with --resume"
-ENVIRONMENT = {
-    **dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"), "1"),
-    **{f"DASK_LOGGING__{name.upper()}": level for name, level in QUIET.items()},
-}
+ONE_THREAD = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"), "1")
 
 
 class Cluster:
@@ -56,7 +51,8 @@ class Cluster:
         def connect() -> tuple[Client, LocalCluster]:
             own = LocalCluster(
                 n_workers=jobs, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
-                silence_logs=logging.CRITICAL, env=ENVIRONMENT, preload=["avrin.spread.worker"],
+                silence_logs=logging.CRITICAL, env=ONE_THREAD, preload=["avrin.spread.worker"],
+                scheduler_kwargs={"allowed_failures": 0},  # what ended a process is tried again by us, alone
             )  # fmt: skip
             return Client(own), own
 
@@ -65,7 +61,7 @@ class Cluster:
     @classmethod
     def at(cls, address: str) -> Cluster:
         """Whoever works for the scheduler at an address."""
-        return cls(address, lambda: (Client(address, timeout=PATIENCE, name="avrin"), None))
+        return cls(address, lambda: (_within(PATIENCE, lambda: Client(address, timeout=PATIENCE)), None))
 
     def __enter__(self) -> Cluster:
         with warnings.catch_warnings():
@@ -139,8 +135,8 @@ class Cluster:
     # -- work ---------------------------------------------------------------------------------------------------------
 
     def each(
-        self, task: Callable[[Any, Part], bytes], given: object, parts: Sequence[Part]
-    ) -> Iterator[tuple[int, bytes | Lost]]:
+        self, task: Callable[[Any, Part], Answer], given: object, parts: Sequence[Part]
+    ) -> Iterator[tuple[int, Answer | Lost]]:
         """As of any crew. A part is done anew where who did it is gone; alone, where that happens again."""
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
@@ -156,8 +152,8 @@ class Cluster:
             yield from self._all(task, shared, parts, [number], 1)
 
     def _all(
-        self, task: Callable[[Any, Part], bytes], shared: Future, parts: Sequence[Part], numbers: list[int], most: int
-    ) -> Iterator[tuple[int, bytes | Lost]]:
+        self, task: Callable[[Any, Part], Answer], shared: Future, parts: Sequence[Part], numbers: list[int], most: int
+    ) -> Iterator[tuple[int, Answer | Lost]]:
         waiting, running = iter(numbers), dict[Future, int]()
         while True:
             while len(running) < most and (number := next(waiting, None)) is not None:
@@ -195,9 +191,9 @@ class Cluster:
         if time.monotonic() - self._since > 2 * PATIENCE:
             raise AvrinError("nobody works for the scheduler any more", advice=KEPT)
 
-    def _answer(self, future: Future) -> bytes | Lost:
+    def _answer(self, future: Future) -> Any:  # noqa: ANN401  (whatever the task says)
         try:
-            answer: bytes = future.result(timeout=PATIENCE)
+            answer = future.result(timeout=PATIENCE)
         except KilledWorker:
             return Lost()
         except (CancelledError, OSError, TimeoutError):
@@ -205,6 +201,26 @@ class Cluster:
         finally:
             future.release()
         return answer
+
+
+def _within(seconds: float, make: Callable[[], Client]) -> Client:
+    """What is made, unless that takes longer: who accepts a call and says nothing is not waited for. Raises TimeoutError."""
+    made: queue.SimpleQueue[Client | Exception] = queue.SimpleQueue()
+
+    def work() -> None:
+        try:
+            made.put(make())
+        except Exception as error:  # noqa: BLE001  (raised there where it is asked for)
+            made.put(error)
+
+    threading.Thread(target=work, daemon=True, name="connecting").start()
+    try:
+        found = made.get(timeout=seconds + 1)
+    except queue.Empty:
+        raise TimeoutError from None
+    if isinstance(found, Exception):
+        raise found
+    return found
 
 
 class _uninterrupted:  # noqa: N801  (a context)

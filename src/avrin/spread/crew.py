@@ -15,6 +15,7 @@ from avrin.spread.work import Crew, Lost
 __all__ = ["crew", "usual_jobs"]
 
 Part = TypeVar("Part")
+Answer = TypeVar("Answer")
 
 
 def usual_jobs() -> int:
@@ -54,7 +55,7 @@ class _Loop:
         pass
 
     def each(
-        self, task: Callable[[Any, Part], bytes], given: object, parts: Sequence[Part]
-    ) -> Iterator[tuple[int, bytes | Lost]]:
+        self, task: Callable[[Any, Part], Answer], given: object, parts: Sequence[Part]
+    ) -> Iterator[tuple[int, Answer | Lost]]:
         for number, part in enumerate(parts):
             yield number, task(given, part)

@@ -10,6 +10,7 @@ from msgspec import Struct
 __all__ = ["Crew", "Lost"]
 
 Part = TypeVar("Part")
+Answer = TypeVar("Answer")
 
 
 class Lost(Struct, frozen=True):
@@ -23,8 +24,8 @@ class Crew(Protocol):
     is_here: bool
 
     def each(
-        self, task: Callable[[Any, Part], bytes], given: object, parts: Sequence[Part]
-    ) -> Iterator[tuple[int, bytes | Lost]]:
+        self, task: Callable[[Any, Part], Answer], given: object, parts: Sequence[Part]
+    ) -> Iterator[tuple[int, Answer | Lost]]:
         """What a task says of each part, with the part's number, as they are done.
 
         task: a function of a module, called with `given` and a part. Raises AvrinError where nobody can work any more.

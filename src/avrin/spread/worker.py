@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import signal
 from collections.abc import Callable
 from typing import Any
@@ -9,12 +10,20 @@ from typing import Any
 from avrin.model import AvrinError
 from avrin.spread.bundle import program
 
-__all__ = ["dask_setup", "done", "same"]
+__all__ = ["dask_setup", "done", "quiet", "same"]
 
 
 def dask_setup(_worker: object) -> None:
     """Called by the library when a process that works begins."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
+    quiet()
+
+
+def quiet() -> None:
+    """What the library would say on the terminal is nobody's business: we tell what matters, in one line."""
+    for name in ("distributed", "tornado", "asyncio", *logging.root.manager.loggerDict):
+        if name.partition(".")[0] in ("distributed", "tornado", "asyncio"):
+            logging.getLogger(name).setLevel(logging.CRITICAL + 1)
 
 
 def same(given: object) -> object:
@@ -22,7 +31,7 @@ def same(given: object) -> object:
     return given
 
 
-def done(version: tuple[str, str], task: Callable[[Any, Any], bytes], given: object, part: object) -> bytes:
+def done(version: tuple[str, str], task: Callable[[Any, Any], Any], given: object, part: object) -> Any:  # noqa: ANN401  (whatever the task says)
     """A part's answer. version: of who asks. Raises AvrinError where this is another program."""
     if tuple(version) != program():
         raise AvrinError(

@@ -4,25 +4,22 @@ from __future__ import annotations
 
 import hashlib
 import logging
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 
-import msgspec
 import numpy as np
 import pyarrow as pa
 from msgspec import Struct
-from msgspec.structs import replace
 
 from avrin.audit import CHECKS, Inspector, hushed
 from avrin.ladder import Stretches, state_stretches
-from avrin.model import AvrinError, Recording
-from avrin.rules import Events
-from avrin.spread import Bundle, Place, at_hand, stamp, unpacked
+from avrin.model import AvrinError
+from avrin.spread import Place, Task, at_hand, bound, read, seen_key, stamp
 from avrin.sweep.parts import NEVER, STATES, Entry, Found, Part, encoded
-from avrin.trace import ColumnKind, Trace, beside, open_listed
-from avrin.widgets import Bound, Tracks, bind
+from avrin.trace import Trace, beside
+from avrin.widgets import Tracks
 
-__all__ = ["Given", "add_events", "content", "happening", "seen_key", "swept"]
+__all__ = ["Given", "content", "swept"]
 
 log = logging.getLogger(__name__)
 EVERYWHERE = {check.code: check.everywhere for check in CHECKS}
@@ -31,36 +28,13 @@ EVERYWHERE = {check.code: check.everywhere for check in CHECKS}
 class Given(Struct, frozen=True):
     """What is the same for all. key: of all that answers hang on but the recordings.
 
-    seen: what happens in any of them, where rules name more than is declared. listed: what is said of recordings by their
-    paths, and of all others under "". findings: whether they are looked for. events: whether it is told what happens in each.
+    findings: whether they are looked for. events: whether it is told what happens in each.
     """
 
-    bundle: Bundle
+    task: Task
     key: str
-    seen: Events
-    listed: Mapping[str, Recording]
     findings: bool
     events: bool
-
-
-def happening(given: Given, part: Sequence[Place]) -> bytes:
-    """What happens in recordings; nothing in those that cannot be read. What an argument is now and then otherwise is a text."""
-    found: dict[str, dict[str, ColumnKind]] = {}
-    for place in part:
-        try:
-            with at_hand(place) as path:
-                add_events(found, _opened(given, place, path).event_kinds)
-        except (AvrinError, OSError, MemoryError):
-            continue  # told when it is looked at
-    return msgspec.msgpack.encode(found)
-
-
-def add_events(seen: dict[str, dict[str, ColumnKind]], more: Mapping[str, Mapping[str, ColumnKind]]) -> None:
-    """More that happens; an argument that is now this and now that is a text, in whichever order they come."""
-    for name, args in more.items():
-        known = seen.setdefault(name, {})
-        for arg, kind in args.items():
-            known[arg] = kind if known.get(arg, kind) == kind else "text"
 
 
 def swept(given: Given, part: Sequence[Place]) -> bytes:
@@ -71,13 +45,7 @@ def swept(given: Given, part: Sequence[Place]) -> bytes:
         entries.append(entry)
         tables.append(table)
         findings += found
-    return encoded(Part(given.key, seen_key(given.seen), tuple(entries)), pa.concat_tables(tables), findings)
-
-
-def seen_key(seen: Events) -> str:
-    """What changes whenever anything else happens in any recording."""
-    told = sorted((name, sorted(args.items())) for name, args in seen.items())
-    return hashlib.blake2b(repr(told).encode(), digest_size=16).hexdigest()
+    return encoded(Part(given.key, seen_key(given.task.seen), tuple(entries)), pa.concat_tables(tables), findings)
 
 
 def content(path: Path) -> str:
@@ -96,7 +64,7 @@ def _looked_at(given: Given, place: Place) -> tuple[Entry, pa.Table, list[Found]
         if place.why:
             raise AvrinError(place.why)
         with at_hand(place) as path:
-            trace = _opened(given, place, path)
+            trace = read(given.task, place, path)
             digest = content(path)
             if not len(trace):
                 raise AvrinError("has no frames")
@@ -119,33 +87,15 @@ def _looked_at(given: Given, place: Place) -> tuple[Entry, pa.Table, list[Found]
     return Entry(place.name, "", told, 0, 0, why, {}), nothing, []
 
 
-def _opened(given: Given, place: Place, path: Path) -> Trace:
-    project, _ = unpacked(given.bundle)
-    listed = given.listed.get(place.path) or given.listed[""]
-    return open_listed(path, project.all_variables(), replace(listed, path=path.name), place.name, copied=False)
-
-
-_bound: dict[tuple[str, str], Bound] = {}  # the latest, in the process that works on it
-
-
-def _of(given: Given) -> Bound:
-    key = given.bundle.digest, seen_key(given.seen)
-    if key not in _bound:
-        project, folder = unpacked(given.bundle)
-        _bound.clear()
-        _bound[key] = bind(project, seen=given.seen, folder=folder)
-    return _bound[key]
-
-
 def _shown(given: Given, name: str, trace: Trace) -> tuple[pa.Table, list[Found]]:
-    bound = _of(given)
-    tracks = Tracks(bound, trace)
-    widgets = [copy for widget in bound.widgets.values() for copy in widget.each()]
+    project = bound(given.task)
+    tracks = Tracks(project, trace)
+    widgets = [copy for widget in project.widgets.values() for copy in widget.each()]
     states = _in_order(name, trace, [(copy.called, state_stretches(tracks, copy)) for copy in widgets])
     if not given.findings:
         return states, []
-    found = Inspector(CHECKS).inspect(bound, [tracks])
-    quiet = hushed(bound.project, found)
+    found = Inspector(CHECKS).inspect(project, [tracks])
+    quiet = hushed(project.project, found)
     return states, [
         Found(
             name, one.code, one.severity, one.widget, one.input, _second(trace, one.start), one.why, one.key,

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import time
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from functools import partial
 from pathlib import Path
 
 import msgspec
@@ -12,23 +13,34 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.model import AvrinError, Project, Recording
-from avrin.spread import Crew, Lost, Place, at_hand, bundled, crew, places, program, stamp
-from avrin.sweep.looking import Given, add_events, content, happening, seen_key, swept
+from avrin.spread import (
+    ENDED,
+    Crew,
+    Happening,
+    Lost,
+    Place,
+    add_events,
+    asks_events,
+    at_hand,
+    cost,
+    crew,
+    each_part,
+    hear,
+    in_parts,
+    places,
+    program,
+    seen_key,
+    stamp,
+    task,
+)
+from avrin.sweep.looking import Given, content, swept
 from avrin.sweep.parts import NEVER, STATES, Entry, Kept, Part, encoded
 from avrin.sweep.results import check_outputs, outputs, put_together
 from avrin.sweep.trying import Trying
-from avrin.trace import ColumnKind
-from avrin.widgets import bind
 
 __all__ = ["Progress", "Summary", "Wanted", "sweep"]
 
-PARTS_EACH = 32  # for each who works, so that all are done at about the same time
-MOST_BYTES = 64 << 20  # of recordings in a part
-MOST_RECORDINGS = 64
-OPENING = 200_000  # bytes that opening a file is worth, however small it is
 TWICE = 2  # times that a recording may end the program before it is left out
-ENDED = "ended the process that read it"
-Happening = dict[str, dict[str, ColumnKind]]
 
 
 class Wanted(Struct, frozen=True):
@@ -87,13 +99,15 @@ class _Work:
         self.kept = Kept(wanted.out.with_name(f"{wanted.out.name}.parts"))
         self._trying = Trying(self.kept.folder)
         self._wanted, self._found, self._told = wanted, found, told
-        # Rules may name what happens in any recording: only then is that asked for first.
-        asks = bool(bind(project, folder=folder).errors)
-        bundle = bundled(project, folder, sent=bool(wanted.on))
-        said = sorted((path, msgspec.json.encode(one)) for path, one in wanted.listed.items())
-        key = repr((bundle.digest, program(), said, wanted.findings, asks))
+        asks = asks_events(project, folder)
+        listed = {place.name: wanted.listed[key] for place in found if (key := place.path) in wanted.listed}
+        given = task(
+            project, folder, {"": wanted.listed.get("", Recording(path="recording")), **listed}, far=bool(wanted.on)
+        )
+        said = sorted((name, msgspec.json.encode(one)) for name, one in given.listed.items())
+        key = repr((given.bundle.digest, program(), said, wanted.findings, asks))
         digest = hashlib.blake2b(key.encode(), digest_size=16).hexdigest()
-        self._given = Given(bundle, digest, {}, wanted.listed, wanted.findings, asks)
+        self._given = Given(given, digest, wanted.findings, asks)
 
     def done(self) -> dict[str, Path]:
         """The part in which each recording is told, by its name, once all are."""
@@ -110,9 +124,9 @@ class _Work:
             if len(files) == len(self._found):
                 return files
         with crew(self._wanted.jobs, self._wanted.on) as who:
-            self._hear(who, unheard, seen)
+            hear(who, self._given.task, unheard, seen)
             files = _under(known, seen)
-            self._look(who, replace(self._given, seen=seen), files)
+            self._look(who, replace(self._given, task=replace(self._given.task, seen=seen)), files)
         return files
 
     def _take_known(self, known: dict[str, tuple[Path, str]], seen: Happening) -> None:
@@ -125,12 +139,6 @@ class _Work:
                     known[entry.name] = path, part.seen
                     add_events(seen, entry.events)
 
-    def _hear(self, who: Crew, unheard: Sequence[Place], seen: Happening) -> None:
-        """What happens in recordings."""
-        for _, answer in who.each(happening, self._given, _in_parts(unheard, who.hands)):
-            if isinstance(answer, bytes):
-                add_events(seen, msgspec.msgpack.decode(answer, type=Happening))
-
     # -- the rest ------------------------------------------------------------------------------------------------------
 
     def _look(self, who: Crew, given: Given, files: dict[str, Path]) -> None:
@@ -141,19 +149,11 @@ class _Work:
         hopeless = {place for place in doubtful if self._trying.times[place.name] >= TWICE}
         for place in hopeless:
             self._keep(_fault(given, place), files)
-        parts = _in_parts([place for place in rest if place not in doubtful], who.hands)
+        parts = in_parts([place for place in rest if place not in doubtful], who.hands)
         parts += [(place,) for place in rest if place in doubtful - hopeless]
-        lost: list[Place] = []
-        for number, answer in self._watched(who, given, parts):
-            if isinstance(answer, Lost):
-                lost += parts[number]
-                continue
-            self._keep(answer, files)
-            self._told(clock.now(parts[number]))
-        alone = [(place,) for place in lost]
-        for number, answer in self._watched(who, given, alone):
-            self._keep(_fault(given, alone[number][0]) if isinstance(answer, Lost) else answer, files)
-            self._told(clock.now(alone[number]))
+        for part, answer in each_part(partial(self._watched, who, given), parts):
+            self._keep(_fault(given, part[0]) if isinstance(answer, Lost) else answer, files)
+            self._told(clock.now(part))
 
     def _watched(
         self, who: Crew, given: Given, parts: Sequence[tuple[Place, ...]]
@@ -179,7 +179,7 @@ class _Clock:
     """When it will be over, by how much of the work is done."""
 
     def __init__(self, rest: Sequence[Place], of: int) -> None:
-        self._left = float(sum(map(_cost, rest)))
+        self._left = float(sum(map(cost, rest)))
         self._whole, self._of = self._left, of
         self._done = of - len(rest)
         self._began = time.monotonic()
@@ -187,7 +187,7 @@ class _Clock:
     def now(self, part: Iterable[Place]) -> Progress:
         """With one more part done."""
         for place in part:
-            self._left -= _cost(place)
+            self._left -= cost(place)
             self._done += 1
         past = self._whole - self._left
         left = (time.monotonic() - self._began) / past * self._left if past else None
@@ -196,7 +196,7 @@ class _Clock:
 
 def _fault(given: Given, place: Place) -> bytes:
     entry = Entry(place.name, "", NEVER, 0, 0, ENDED, {})
-    return encoded(Part(given.key, seen_key(given.seen), (entry,)), STATES.empty_table(), [])
+    return encoded(Part(given.key, seen_key(given.task.seen), (entry,)), STATES.empty_table(), [])
 
 
 def _under(known: Mapping[str, tuple[Path, str]], seen: Happening) -> dict[str, Path]:
@@ -216,22 +216,3 @@ def _is_same(place: Place, entry: Entry) -> bool:
             return content(path) == entry.digest
     except (AvrinError, OSError):
         return False  # told when it is looked at
-
-
-def _cost(place: Place) -> int:
-    return place.size + OPENING
-
-
-def _in_parts(found: Sequence[Place], hands: int) -> list[tuple[Place, ...]]:
-    """Recordings side by side, so that every part is about as much work."""
-    each = min(MOST_BYTES, sum(map(_cost, found)) / (PARTS_EACH * hands))
-    made: list[tuple[Place, ...]] = []
-    part: list[Place] = []
-    cost = 0.0
-    for place in found:
-        if part and (cost + _cost(place) > each or len(part) == MOST_RECORDINGS):
-            made.append(tuple(part))
-            part, cost = [], 0.0
-        part.append(place)
-        cost += _cost(place)
-    return [*made, tuple(part)] if part else made

@@ -1,8 +1,19 @@
 """Where a warning should begin: what it would have done at each limit, over all recordings, no frame and no value left out."""
 
 from avrin.tuning.alarms import Alarms, alarms
-from avrin.tuning.curves import COLUMNS, Curves, Outcome, Terms, curves, false_at, outcomes_at
-from avrin.tuning.lessons import Lesson, is_lesson, lesson_table, lessons
+from avrin.tuning.curves import (
+    COLUMNS,
+    Counted,
+    Curves,
+    Outcome,
+    Terms,
+    counted,
+    curves,
+    false_at,
+    outcomes_at,
+    together,
+)
+from avrin.tuning.lessons import Lesson, is_lesson, lesson_rows, lesson_table, lessons
 from avrin.tuning.moving import is_share, level_said, wait_said, with_limit
 from avrin.tuning.pairs import (
     SECOND_VALUES,
@@ -16,15 +27,17 @@ from avrin.tuning.pairs import (
 )
 from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
 from avrin.tuning.table import table
-from avrin.tuning.values import stepped, usual_values
+from avrin.tuning.values import Levels, all_levels, levels, stepped, usual_values
 
 __all__ = [
     "COLUMNS",
     "RESTART",
     "SECOND_VALUES",
     "Alarms",
+    "Counted",
     "Curves",
     "Lesson",
+    "Levels",
     "Outcome",
     "PairMap",
     "Question",
@@ -32,19 +45,24 @@ __all__ = [
     "Signal",
     "Terms",
     "alarms",
+    "all_levels",
     "asked",
+    "counted",
     "curves",
     "false_at",
     "is_lesson",
     "is_share",
+    "lesson_rows",
     "lesson_table",
     "lessons",
     "level_said",
+    "levels",
     "outcomes_at",
     "pair_map",
     "signals",
     "stepped",
     "table",
+    "together",
     "usual_gaps",
     "usual_values",
     "usual_waits",

@@ -15,7 +15,7 @@ from avrin.trace import FloatArray
 from avrin.tuning.alarms import Alarms, alarms
 from avrin.tuning.signals import Question, Signal
 
-__all__ = ["COLUMNS", "Curves", "Outcome", "Terms", "curves", "outcomes_at"]
+__all__ = ["COLUMNS", "Counted", "Curves", "Outcome", "Terms", "counted", "curves", "outcomes_at", "together"]
 
 EQUAL = 1e-9  # seconds
 Counts = NDArray[np.int64]
@@ -61,8 +61,24 @@ class Outcome(Struct, frozen=True):
     begins: int | None
 
 
+class Counted(Struct, frozen=True, eq=False):
+    """What some recordings add to the curves. sums: by what is counted, each of shape (values,). frames: how many they have.
+
+    leads: seconds that each outcome was told of ahead, NaN where it was missed, shape (values, outcomes).
+    """
+
+    sums: dict[str, Counts]
+    frames: int
+    leads: FloatArray
+
+
 def curves(found: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Curves:
     """All values, of shape (values,), over all recordings at once."""
+    return together(values, [counted(found, question, values, terms)], terms)
+
+
+def counted(found: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Counted:
+    """What some recordings add, at all values, of shape (values,)."""
     terms, count = terms or Terms(), len(values)
     sums = {name: np.zeros(count, np.int64) for name in ("alarms", "false", "again", "on")}
     every: list[FloatArray] = []
@@ -75,7 +91,16 @@ def curves(found: Sequence[Signal], question: Question, values: FloatArray, term
         sums["on"] += told.on
         frames += len(signal.level)
         every.append(_leads(signal, told, count)[0])
-    leads = np.concatenate(every, axis=1) if every else np.zeros((count, 0))
+    return Counted(sums, frames, np.concatenate(every, axis=1) if every else np.zeros((count, 0)))
+
+
+def together(values: FloatArray, parts: Sequence[Counted], terms: Terms | None = None) -> Curves:
+    """The curves over all recordings, of what parts of them add. values: shape (values,)."""
+    terms, count = terms or Terms(), len(values)
+    nothing = np.zeros(count, np.int64)
+    sums = {name: sum((one.sums[name] for one in parts), nothing) for name in ("alarms", "false", "again", "on")}
+    frames = sum(one.frames for one in parts)
+    leads = np.concatenate([one.leads for one in parts], axis=1) if parts else np.zeros((count, 0))
     missed = np.isnan(leads)
     warned = (leads >= terms.lead - EQUAL).sum(axis=1)
     middle, tenth = (_of_those_there(leads, share) for share in (50, 10))

@@ -8,16 +8,16 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from msgspec import Struct
 
 from avrin.model import AvrinError
-from avrin.trace import TRUE, Array
+from avrin.trace import TRUE, Array, Trace
 from avrin.widgets import BoundWidget, Tracks
 
-__all__ = ["Lesson", "is_lesson", "lesson_table", "lessons"]
+__all__ = ["Lesson", "is_lesson", "lesson_rows", "lesson_table", "lessons"]
 
 COLUMNS = ("trace", "run", "needed", "shown", "gone", "waited", "needless", "after_learnt", "obeyed")
 
@@ -101,18 +101,25 @@ def _rows(mask: Array, first: int, end: int) -> list[tuple[int, int]]:
     return list(zip(edges[0::2].tolist(), edges[1::2].tolist(), strict=True))
 
 
-def lesson_table(found: Sequence[Lesson], every: Sequence[Tracks]) -> str:
-    """CSV, a line each; times in seconds from the recording's beginning; a cell is empty where there is nothing to tell."""
-    file = io.StringIO()
-    writer = csv.writer(file, lineterminator="\n")
-    writer.writerow(COLUMNS)
+def lesson_rows(found: Sequence[Lesson], every: Sequence[Trace]) -> list[list[str]]:
+    """A line each, as a table has it; times in seconds from the recording's beginning; "" where there is nothing to tell."""
+    told = []
     for one in found:
-        trace = every[one.recording].trace
+        trace = every[one.recording]
         at = [
             "" if frame is None else f"{float(trace.axis[min(frame, len(trace) - 1)]):.6g}"
             for frame in (one.needed, one.shown, one.gone)
         ]
         rest = ["" if number is None else f"{number:.6g}" for number in (one.waited, one.needless, one.obeyed)]
         after = ("yes" if one.after_learnt else "no") if one.shown is not None else ""
-        writer.writerow([trace.name, one.run, *at, rest[0], rest[1] if one.shown is not None else "", after, rest[2]])
+        told.append([trace.name, str(one.run), *at, rest[0], rest[1] if one.shown is not None else "", after, rest[2]])
+    return told
+
+
+def lesson_table(rows: Iterable[Sequence[str]]) -> str:
+    """Lines of lessons as CSV."""
+    file = io.StringIO()
+    writer = csv.writer(file, lineterminator="\n")
+    writer.writerow(COLUMNS)
+    writer.writerows(rows)
     return file.getvalue()

@@ -11,7 +11,7 @@ from numpy.typing import NDArray
 from avrin.model import AvrinError, Band, nearest
 from avrin.rules import Step
 from avrin.trace import TRUE, Array, FloatArray
-from avrin.widgets import BoundWidget, Tracks
+from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["RESTART", "Question", "Signal", "asked", "signals"]
 
@@ -64,12 +64,11 @@ class Signal(Struct, frozen=True, eq=False):
     slot: int
 
 
-def asked(tracks: Tracks, ident: str, band: str, before: str) -> Question:
+def asked(bound: Bound, ident: str, band: str, before: str) -> Question:
     """A question in words, checked: `ID`, or `ID[slot]` of a repeated widget; a rule, an outcome's name, or `restart`.
 
     Raises AvrinError.
     """
-    bound = tracks.bound
     name, _, rest = ident.partition("[")
     widget = bound.widgets.get(name)
     if widget is None:
@@ -104,7 +103,7 @@ def asked(tracks: Tracks, ident: str, band: str, before: str) -> Question:
         )
     return Question(
         widget, found, bool(found.below), _number(limit), _number(back), bool(found.back), wait, copies,
-        tuple(_outcome(tracks, before, copy.slot if widget.widget.repeat else None) for copy in copies),
+        tuple(_outcome(bound, before, copy.slot if widget.widget.repeat else None) for copy in copies),
     )  # fmt: skip
 
 
@@ -115,12 +114,12 @@ def _number(step: Step | None) -> float | None:
     return None if np.isnan(value) else value
 
 
-def _outcome(tracks: Tracks, rule: str, slot: int | None) -> Step | None:
+def _outcome(bound: Bound, rule: str, slot: int | None) -> Step | None:
     """The step that is true on each frame on which a rule turns true. Raises AvrinError where it is none."""
     if rule == RESTART:
         return None
-    rule = next((one.rule for one in tracks.bound.project.outcomes if one.name == rule), rule)
-    scope = tracks.bound.scope.knowing({})
+    rule = next((one.rule for one in bound.project.outcomes if one.name == rule), rule)
+    scope = bound.scope.knowing({})
     if slot is None:
         return scope.rule(f"rose({rule})", "flag")
     with scope.at_slot(slot):

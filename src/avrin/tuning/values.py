@@ -7,12 +7,14 @@ from collections.abc import Sequence
 from decimal import Decimal, InvalidOperation
 
 import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
 
 from avrin.model import AvrinError
 from avrin.trace import FloatArray
 from avrin.tuning.signals import Question, Signal
 
-__all__ = ["MOST", "stepped", "usual_values"]
+__all__ = ["MOST", "Levels", "all_levels", "levels", "stepped", "usual_values"]
 
 MOST = 100_000  # values
 USUAL = 50
@@ -49,21 +51,53 @@ def _decimal(word: str, said: str, advice: str) -> Decimal:
     return number / 100 if plain.endswith("%") else number
 
 
-def usual_values(found: Sequence[Signal], question: Question) -> FloatArray:
+class Levels(Struct, frozen=True, eq=False):
+    """What a level was recorded as: its values, rising, and on how many frames it was each. Both of shape (levels,)."""
+
+    values: FloatArray
+    frames: NDArray[np.int64]
+
+
+def levels(found: Sequence[Signal]) -> Levels:
+    """What the level was in some recordings, missing apart."""
+    known = [signal.level[~np.isnan(signal.level)] for signal in found]
+    return Levels(*np.unique(np.concatenate(known) if known else np.zeros(0), return_counts=True))
+
+
+def all_levels(parts: Sequence[Levels]) -> Levels:
+    """The same over all of their recordings."""
+    if not parts:
+        return levels(())
+    values, of = np.unique(np.concatenate([one.values for one in parts]), return_inverse=True)
+    frames = np.bincount(of, np.concatenate([one.frames for one in parts]), len(values)).astype(np.int64)
+    return Levels(values, frames)
+
+
+def usual_values(recorded: Levels, question: Question) -> FloatArray:
     """Fifty over what the level was recorded as, to two digits, and the present limit; shape (values,).
 
     Raises AvrinError where it was missing all the time.
     """
-    levels = np.concatenate([signal.level[~np.isnan(signal.level)] for signal in found]) if found else np.zeros(0)
-    if not len(levels):
+    if not len(recorded.values):
         raise AvrinError(
             f"the level of {question.widget.widget.id} is missing in all recordings", advice="Say --values"
         )
-    low, high = np.percentile(levels, SHARES)
+    low, high = (_percentile(recorded, share) for share in SHARES)
     tried = {_rounded(value) for value in np.linspace(low, high, USUAL).tolist()}
     if question.limit is not None:
         tried.add(question.limit)
     return np.array(sorted(tried))
+
+
+def _percentile(recorded: Levels, share: float) -> float:
+    """Linear between two frames, as if all of them stood in a row."""
+    until = np.cumsum(recorded.frames)
+    place = (int(until[-1]) - 1) * share / 100
+    low = math.floor(place)
+    first, second = (
+        recorded.values[np.searchsorted(until, at, "right")] for at in (low, min(low + 1, int(until[-1]) - 1))
+    )
+    return float(first + (second - first) * (place - low))
 
 
 def _rounded(value: float) -> float:

@@ -46,6 +46,7 @@ from avrin.tuning import (
     is_share,
     lessons,
     level_said,
+    levels,
     outcomes_at,
     pair_map,
     signals,
@@ -285,9 +286,9 @@ class WarningFace(QWidget):
         def work(_started: Started) -> _Found | str:
             try:
                 every = [Tracks(bound, trace, only=[bound.widgets[ident]]) for trace in traces]
-                question = asked(every[0], ident, band, outcome)
+                question = asked(bound, ident, band, outcome)
                 found = signals(every, question)
-                values = usual_values(found, question)
+                values = usual_values(levels(found), question)
                 told = curves(found, question, values, terms)
             except AvrinError as error:
                 return str(error)

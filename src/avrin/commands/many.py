@@ -1,0 +1,152 @@
+"""Commands over many recordings: which, who works, and what is told of those that cannot be read."""
+
+from __future__ import annotations
+
+import argparse
+import logging
+from collections.abc import Callable, Mapping, Sequence
+from contextlib import AbstractContextManager
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+from msgspec import Struct, field
+from msgspec.structs import replace
+
+from avrin.commands.shared import progress, recordings, told_by
+from avrin.model import AvrinError
+
+if TYPE_CHECKING:
+    from avrin.model import Project, Recording
+    from avrin.spread import Crew, Place, Task
+    from avrin.trace import Trace
+
+__all__ = ["Many", "add_many", "listed_by_path"]
+
+log = logging.getLogger(__name__)
+Answer = TypeVar("Answer")
+MOST_COPIED = 48  # recordings whose columnar copies are kept for the next time
+WORTH = 100  # recordings that take one process about as long as another takes to begin
+MOST_TOLD = 20  # lines of faults
+
+
+def add_many(parser: argparse.ArgumentParser, *, required: bool = False) -> None:
+    """Where many recordings lie, and who works on them."""
+    parser.add_argument("--recordings", action="extend", nargs="+", default=[], metavar="PATH|URL", required=required,
+                        help="files, folders with all in them, and URLs such as s3://BUCKET/FOLDER")  # fmt: skip
+    parser.add_argument("--on", default="", metavar="ADDRESS", help="a Dask scheduler, as tcp://HOST:8786")
+    parser.add_argument(
+        "--jobs", type=int, default=0, metavar="N", help="processes; as many as there are cores if unsaid"
+    )
+
+
+def listed_by_path(arguments: argparse.Namespace, project: Project) -> dict[str, Recording]:
+    """What a project says of recordings by their paths, and under "" of all others: the command line's clock goes over it."""
+    from avrin.model import Recording, inside
+    from avrin.trace import Clock
+
+    folder = arguments.project.absolute().parent
+    known = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
+    known[""] = Recording(path="recording")
+    clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
+    return {path: one if clock == Clock() else told_by(one, clock) for path, one in known.items()}
+
+
+class Many(Struct, frozen=True):
+    """Recordings that a command goes over, and how. faulty: those that cannot be read are left out, and told.
+
+    left_out: those that were, with the reason, by their names.
+    """
+
+    task: Task
+    places: list[Place]
+    jobs: int  # 0 for as many as are worth it
+    on: str
+    faulty: bool
+    left_out: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def status(self) -> int:
+        """The exit status: what was asked for was done over all recordings, or over some."""
+        return 2 if self.left_out else 0
+
+    @classmethod
+    def of(
+        cls, arguments: argparse.Namespace, project: Project, wanted: Sequence[Path] | None, path: Path | None = None
+    ) -> Many:
+        """Those under --recordings; else those wanted, or the project's own where none are.
+
+        path: the project's file, where the command line names it otherwise. Raises AvrinError.
+        """
+        from avrin.model import inside
+        from avrin.spread import Place, places, task
+
+        if arguments.recordings and wanted:
+            raise AvrinError("--trace and --recordings do not go together", advice="Say one of them")
+        path = path or Path(arguments.project)
+        folder, listed = path.absolute().parent, dict[str, "Recording"]()
+        if arguments.recordings:
+            found = places(arguments.recordings)
+            said = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
+            listed = {place.name: said[place.path] for place in found if place.path in said}
+        else:
+            told = recordings(project, path, wanted or None)
+            found = [Place(str(file), name, _size(file)) for file, _, name in told]
+            listed = {name: one for _, one, name in told}
+        copied = len(found) <= MOST_COPIED and not arguments.on
+        return cls(
+            task(project, folder, listed, far=bool(arguments.on), copied=copied), found, arguments.jobs,
+            arguments.on, bool(arguments.recordings),
+        )  # fmt: skip
+
+    def crew(self, least: int = 1, worth: int = WORTH) -> AbstractContextManager[Crew]:
+        """Who works. least: recordings that one of them takes at once. worth: how many of them are worth another process."""
+        from avrin.spread import crew, usual_jobs
+
+        jobs = self.jobs or min(usual_jobs(), -(-len(self.places) // worth))
+        return crew(min(jobs, -(-len(self.places) // least)), self.on)
+
+    def checked(self, who: Crew, project: Project, path: Path) -> Many:
+        """The same, knowing what happens in the recordings where rules name that. path: the project's file.
+
+        Raises AvrinError at the first rule that cannot be used.
+        """
+        from avrin.spread import Happening, asks_events, bound, hear
+
+        seen: Happening = {}
+        if asks_events(project, path.absolute().parent):
+            hear(who, self.task, self.places, seen)
+        found = replace(self, task=replace(self.task, seen=seen))
+        for warning in bound(found.task).warnings.values():
+            log.warning("%s: %s", path.name, warning)
+        try:
+            bound(found.task).raise_first()
+        except AvrinError as error:
+            raise error.within(path.name) from None
+        return found
+
+    def gather(
+        self, who: Crew, look: Callable[[Task, Any, Trace], Answer], extra: object
+    ) -> list[tuple[Place, Answer]]:
+        """What `look` says of each recording, in their order; told of those left out. Raises AvrinError."""
+        from avrin.spread import gather
+
+        left = [place for place in self.places if place.name not in self.left_out]
+        found = gather(who, self.task, left, look, extra, faulty=self.faulty, told=progress)
+        self.leave_out(found.faults)
+        return found.answers
+
+    def leave_out(self, faults: Mapping[str, str]) -> None:
+        """Say which recordings are left out, a line each, up to some."""
+        for name, why in faults.items():
+            self.left_out[name] = why
+            if len(self.left_out) <= MOST_TOLD:
+                log.warning("%s is left out: %s", name, why)
+        if len(self.left_out) > MOST_TOLD and faults:
+            log.warning("%d recordings are left out", len(self.left_out))
+
+
+def _size(file: Path) -> int:
+    try:
+        return file.stat().st_size
+    except OSError:
+        return 0  # told when it is read

@@ -1,0 +1,81 @@
+"""The same asked of each of many recordings, the answers in the recordings' order."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from functools import partial
+from typing import Any, Generic, TypeVar
+
+from msgspec import Struct
+
+from avrin.model import AvrinError
+from avrin.spread.cutting import in_parts
+from avrin.spread.places import Place
+from avrin.spread.retrying import ENDED, each_part
+from avrin.spread.task import Task, opened
+from avrin.spread.work import Crew, Lost
+from avrin.trace import Trace
+
+__all__ = ["Gathered", "gather"]
+
+Answer = TypeVar("Answer")
+
+
+class _Asked(Struct, frozen=True):
+    task: Task
+    look: Callable[[Task, Any, Trace], Any]
+    extra: Any
+    faulty: bool
+
+
+class Gathered(Generic[Answer]):
+    """answers: of recordings that could be read, in their order. faults: why others could not, by their names."""
+
+    def __init__(self, answers: list[tuple[Place, Answer]], faults: dict[str, str]) -> None:
+        self.answers = answers
+        self.faults = faults
+
+
+def gather(
+    who: Crew,
+    given: Task,
+    found: Sequence[Place],
+    look: Callable[[Task, Any, Trace], Answer],
+    extra: object = None,
+    *,
+    faulty: bool,
+    told: Callable[[int, int], None] = lambda _done, _of: None,
+) -> Gathered[Answer]:
+    """What `look`, a function of a module, says of each recording, called with the work, `extra` and the recording.
+
+    faulty: recordings that cannot be read are left out. told: hears how many recordings are done, of how many.
+    Raises AvrinError where they are not left out, or nobody can work.
+    """
+    known: dict[str, Answer] = {}
+    faults: dict[str, str] = {}
+    asked = _Asked(given, look, extra, faulty)
+    for part, answer in each_part(partial(who.each, _looked, asked), in_parts(found, who.hands)):
+        if isinstance(answer, Lost):
+            if not faulty:
+                raise AvrinError(ENDED, place=(part[0].name,), advice="Leave it out")
+            faults[part[0].name] = ENDED
+        else:
+            known.update(answer[0])
+            faults.update(answer[1])
+        told(len(known) + len(faults), len(found))
+    answers = [(place, known[place.name]) for place in found if place.name in known]
+    return Gathered(answers, dict(sorted(faults.items())))
+
+
+def _looked(asked: _Asked, part: Sequence[Place]) -> tuple[dict[str, Any], dict[str, str]]:
+    known, faults = dict[str, Any](), dict[str, str]()
+    for place in part:
+        try:
+            if place.why:
+                raise AvrinError(place.why, place=(place.name,))
+            known[place.name] = asked.look(asked.task, asked.extra, opened(asked.task, place))
+        except AvrinError as error:
+            if not asked.faulty:
+                raise
+            faults[place.name] = str(error)
+    return known, faults

@@ -1,0 +1,41 @@
+"""What happens in any of many recordings, for rules that name more than a project declares."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from avrin.model import AvrinError
+from avrin.spread.cutting import in_parts
+from avrin.spread.places import Place
+from avrin.spread.task import Task, opened
+from avrin.spread.work import Crew, Lost
+from avrin.trace import ColumnKind
+
+__all__ = ["Happening", "add_events", "hear"]
+
+Happening = dict[str, dict[str, ColumnKind]]
+
+
+def hear(who: Crew, given: Task, wanted: Sequence[Place], seen: Happening) -> None:
+    """Add to `seen` what happens in recordings; nothing of those that cannot be read, which is told when they are looked at."""
+    for _, answer in who.each(_happening, given, in_parts(wanted, who.hands)):
+        if not isinstance(answer, Lost):
+            add_events(seen, answer)
+
+
+def add_events(seen: Happening, more: Mapping[str, Mapping[str, ColumnKind]]) -> None:
+    """More that happens; an argument that is now this and now that is a text, in whichever order they come."""
+    for name, args in more.items():
+        known = seen.setdefault(name, {})
+        for arg, kind in args.items():
+            known[arg] = kind if known.get(arg, kind) == kind else "text"
+
+
+def _happening(given: Task, part: Sequence[Place]) -> Happening:
+    found: Happening = {}
+    for place in part:
+        try:
+            add_events(found, opened(given, place).event_kinds)
+        except (AvrinError, OSError, MemoryError):
+            continue
+    return found
