@@ -165,6 +165,8 @@ def _system(url: str) -> tuple[Any, str]:
                 )  # fmt: skip
             keys = {"access_key": parts.username, "secret_key": parts.password} if parts.username else {}
             host = parts.netloc.rpartition("@")[2]
+            if not host:
+                raise AvrinError("it names no bucket", place=(url,), advice="It is as s3://BUCKET/FOLDER")
             made = fs.S3FileSystem(
                 **said, **{name: urllib.parse.unquote(key or "") for name, key in keys.items()},
                 connect_timeout=SECONDS, request_timeout=4 * SECONDS,

@@ -19,7 +19,7 @@ from avrin.sweep.parts import NEVER, STATES, Entry, Found, Part, encoded
 from avrin.trace import Trace, beside
 from avrin.widgets import Tracks
 
-__all__ = ["Given", "content", "swept"]
+__all__ = ["Given", "content", "states_of", "swept"]
 
 log = logging.getLogger(__name__)
 EVERYWHERE = {check.code: check.everywhere for check in CHECKS}
@@ -90,8 +90,7 @@ def _looked_at(given: Given, place: Place) -> tuple[Entry, pa.Table, list[Found]
 def _shown(given: Given, name: str, trace: Trace) -> tuple[pa.Table, list[Found]]:
     project = bound(given.task)
     tracks = Tracks(project, trace)
-    widgets = [copy for widget in project.widgets.values() for copy in widget.each()]
-    states = _in_order(name, trace, [(copy.called, state_stretches(tracks, copy)) for copy in widgets])
+    states = states_of(name, tracks)
     if not given.findings:
         return states, []
     found = Inspector(CHECKS).inspect(project, [tracks])
@@ -109,8 +108,13 @@ def _second(trace: Trace, frame: int | None) -> float | None:
     return None if frame is None else float(trace.axis[min(frame, len(trace) - 1)])
 
 
+def states_of(name: str, tracks: Tracks) -> pa.Table:
+    """A row a run, widget and state, in that order; states as they first come in the run. name: of the recording."""
+    widgets = [copy for widget in tracks.bound.widgets.values() for copy in widget.each()]
+    return _in_order(name, tracks.trace, [(copy.called, state_stretches(tracks, copy)) for copy in widgets])
+
+
 def _in_order(name: str, trace: Trace, found: Sequence[tuple[str, Stretches]]) -> pa.Table:
-    """A row a run, widget and state, in that order; states as they first come in the run."""
     lengths = [len(one.first) for _, one in found]
     if not sum(lengths):
         return STATES.empty_table()

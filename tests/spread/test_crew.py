@@ -1,0 +1,163 @@
+"""Whoever works gives the same answers; a process that ends is made up for; a scheduler that is none is told at once."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+import working
+from schedulers import scheduler
+
+from avrin.model import AvrinError
+from avrin.spread import Lost, crew, each_part, usual_jobs
+from avrin.spread.places import Place
+
+
+@pytest.mark.parametrize("jobs", [1, 2])
+def test_every_part_is_answered_once(jobs: int) -> None:
+    with crew(jobs) as who:
+        assert who.hands == jobs
+        assert who.is_here == (jobs == 1)
+        assert sorted(who.each(working.doubled, None, range(40))) == [(i, 2 * i) for i in range(40)]
+        assert list(who.each(working.doubled, None, [])) == []
+
+
+@pytest.mark.parametrize("jobs", [1, 2])
+def test_an_error_of_the_work_is_that_error(jobs: int) -> None:
+    with crew(jobs) as who, pytest.raises(AvrinError) as raised:
+        list(who.each(working.faulty, None, range(6)))
+    assert str(raised.value) == "here: is three. Choose another"
+
+
+def test_what_ends_a_process_is_lost_and_nothing_else_is() -> None:
+    with crew(2) as who:
+        found = dict(who.each(working.ends_at, (3, 8), range(12)))
+    assert [number for number, answer in found.items() if isinstance(answer, Lost)] == [3, 8]
+    assert {number: answer for number, answer in found.items() if number not in (3, 8)} == {
+        i: 2 * i for i in range(12) if i not in (3, 8)
+    }
+
+
+def test_a_process_somebody_else_ends_is_made_up_for(tmp_path: Path) -> None:
+    with crew(2) as who:
+        answers = who.each(working.slowly, str(tmp_path), range(16))
+        first = next(answers)
+        assert not isinstance(first[1], Lost)
+        os.kill(first[1][1], signal.SIGKILL)
+        rest = dict([first, *answers])
+    assert [rest[i][0] for i in range(16)] == list(range(16))  # type: ignore[index]
+    assert len({one[1] for one in rest.values()}) >= 2  # type: ignore[index]
+
+
+def test_a_scheduler_elsewhere_gives_the_same_and_a_lost_worker_is_made_up_for(tmp_path: Path) -> None:
+    with scheduler(workers=2) as (address, workers), crew(1, address) as who:
+        assert who.hands == 2
+        answers = who.each(working.slowly, str(tmp_path), range(16))
+        found = dict([next(answers)])
+        workers[0].kill()
+        found.update(answers)
+    assert [found[i][0] for i in range(16)] == list(range(16))  # type: ignore[index]
+
+
+def test_a_scheduler_that_goes_away_in_the_middle_is_told(tmp_path: Path) -> None:
+    began = time.monotonic()
+    with scheduler(workers=1) as (address, workers), crew(1, address) as who:
+        answers = who.each(working.slowly, str(tmp_path), range(400))
+        next(answers)
+        workers[-1].kill()  # the scheduler itself
+        with pytest.raises(AvrinError, match="the scheduler went away"):
+            list(answers)
+    assert time.monotonic() - began < 40
+
+
+@contextlib.contextmanager
+def listening(answer: bytes) -> Iterator[str]:
+    """A server that is no scheduler."""
+    server = socket.create_server(("127.0.0.1", 0))
+    held: list[socket.socket] = []
+
+    def serve() -> None:
+        with contextlib.suppress(OSError):
+            while True:
+                call, _ = server.accept()
+                held.append(call)
+                if answer:
+                    call.sendall(answer)
+
+    threading.Thread(target=serve, daemon=True).start()
+    try:
+        yield f"tcp://127.0.0.1:{server.getsockname()[1]}"
+    finally:
+        server.close()
+        for call in held:
+            call.close()
+
+
+def test_who_does_not_answer_is_given_up_in_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    from avrin.spread import cluster
+
+    assert cluster.PATIENCE <= 14, "within fifteen seconds"
+    monkeypatch.setattr(cluster, "PATIENCE", 2.0)
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        nobody = f"tcp://127.0.0.1:{taken.getsockname()[1]}"
+    with pytest.raises(AvrinError, match=f"the scheduler at {nobody} does not answer"), crew(1, nobody):
+        pass
+    began = time.monotonic()
+    with listening(b"") as address, pytest.raises(AvrinError, match="does not answer"), crew(1, address):
+        pass
+    assert time.monotonic() - began < 6
+    other = pytest.raises(AvrinError, match="is no scheduler of this version")
+    with listening(b"HTTP/1.1 200 OK\r\n\r\n") as address, other, crew(1, address):
+        pass
+
+
+@pytest.mark.parametrize("address", ["nonsense", "ftp://x:1", "tcp://"])
+def test_what_is_no_address_is_told(address: str) -> None:
+    with pytest.raises(AvrinError, match=r"is no address of a scheduler|does not answer"), crew(1, address):
+        pass
+
+
+def test_a_scheduler_for_whom_nobody_works_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    from avrin.spread import cluster
+
+    monkeypatch.setattr(cluster, "PATIENCE", 2.0)
+    nobody = pytest.raises(AvrinError, match="nobody works for the scheduler at tcp://127")
+    with scheduler(workers=0) as (address, _), nobody, crew(1, address):
+        pass
+
+
+def test_who_works_with_another_program_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+    from avrin.spread import bundle
+
+    monkeypatch.setattr(bundle, "__version__", "0.0.9")
+    bundle.program.cache_clear()
+    other = pytest.raises(AvrinError, match=r"runs another Avrin \(0\.1\.0\) than here \(0\.0\.9\)")
+    with scheduler(workers=1) as (address, _), other, crew(1, address):
+        pass
+    bundle.program.cache_clear()
+
+
+def test_a_part_that_is_lost_is_cut_up_until_it_is_known_which_recording_does_it() -> None:
+    bad, parts = Place("/3", "3"), [tuple(Place(f"/{i}", f"{i}") for i in range(k, k + 3)) for k in (0, 3, 6)]
+    asked: list[int] = []
+
+    def each(some: object) -> Iterator[tuple[int, object]]:
+        for number, part in enumerate(some):  # type: ignore[arg-type,var-annotated]
+            asked.append(len(part))
+            yield number, Lost() if bad in part else len(part)
+
+    found = list(each_part(each, parts))
+    assert asked == [3, 3, 3, 1, 1, 1]
+    assert [part for part, answer in found if isinstance(answer, Lost)] == [(bad,)]
+    assert sum(len(part) for part, _ in found) == 9
+
+
+def test_as_many_as_there_are_processors_for_us() -> None:
+    assert usual_jobs() == len(os.sched_getaffinity(0))

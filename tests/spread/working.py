@@ -1,0 +1,36 @@
+"""Work for tests, which whoever works can load: some of it ends the process that does it."""
+
+from __future__ import annotations
+
+import os
+import signal
+import time
+from pathlib import Path
+
+from avrin.model import AvrinError
+
+__all__ = ["doubled", "ends_at", "faulty", "slowly"]
+
+
+def doubled(_given: object, part: int) -> int:
+    return 2 * part
+
+
+def ends_at(given: tuple[int, ...], part: int) -> int:
+    """Twice a number, unless that is one that ends the process."""
+    if part in given:
+        os.kill(os.getpid(), signal.SIGKILL)
+    return 2 * part
+
+
+def faulty(_given: object, part: int) -> int:
+    if part == 3:
+        raise AvrinError("is three", place=("here",), advice="Choose another")
+    return part
+
+
+def slowly(given: str, part: int) -> tuple[int, int]:
+    """Leave a note that it was begun; then which process did it."""
+    (Path(given) / f"{part}-{os.getpid()}").touch()
+    time.sleep(0.15)
+    return part, os.getpid()
