@@ -24,11 +24,14 @@ from avrin.app.main import application, make_window, quiet_toolkit
 from avrin.app.screens_desk import ScreensDesk
 from avrin.app.window.window import SIZE, Window
 from avrin.demo import install_demo, record_elsewhere
+from avrin.demo.game import DIVES, record
 from avrin.model import AvrinError, content_of, folder_for, save
+from avrin.trace import save_trace
 from avrin.widgets import RulePlace
 
 __all__ = ["VIEWS", "begin_anew", "settle", "take_shots"]
 
+DIVES_MORE = 14
 LIMIT = 60.0  # seconds that a view may take to come to rest; it is painted as it is then
 
 
@@ -182,15 +185,6 @@ def _driving(window: Window) -> None:
     window.desk.lanes.show_only("")
 
 
-def _events(window: Window) -> None:
-    """A roster unfolded, and what happened, with its arguments."""
-    session = window.session
-    session.go_to_seconds(118)
-    session.select_variable("hauled()")
-    window.desk.lanes.reveal("crew[0].name")
-    window.desk.lanes.verticalScrollBar().setValue(window.desk.lanes.verticalScrollBar().maximum())
-
-
 def _drag(window: Window, name: str, share: QPointF) -> None:
     """Drag a variable's lane head to a point of the picture, given as shares of its sides."""
     lanes, hud = window.desk.lanes, window.desk.hud
@@ -273,6 +267,22 @@ def _warning(window: Window) -> None:
     desk.warning.ask_at(0.09)
 
 
+def _many(window: Window) -> None:
+    """A dozen more dives than the project has, swept: which states each of them showed, those in which it was worst first."""
+    window.session.go_to_seconds(118)
+    folder = window.session.folder / "play-tests"
+    for number in range(DIVES_MORE):
+        dive = replace(DIVES[1], seed=900 + number, seconds=170.0)
+        save_trace(record(dive), folder_for(folder / f"day-{1 + number // 8}/play-{number + 1:02}.parquet"))
+    window.show_desk("Ladder")
+    desk = window.desks.currentWidget()
+    assert isinstance(desk, LadderDesk)
+    desk.show_face(3)
+    desk.many.sweeps.start("play-tests")
+    settle(application(), window)
+    desk.many.rows.sort_by(2)
+
+
 def _screens(window: Window) -> None:
     """Every screen over every plate, with a warning."""
     window.session.go_to_seconds(118)
@@ -323,13 +333,13 @@ VIEWS: dict[str, Callable[[Window], None]] = {
     "asked": _asked,
     "bind-held": _held,
     "bind-driving": _driving,
-    "bind-events": _events,
     "bind-several": _several,
     "bind-bands": _bands,
     "zones": _zones,
     "film": _film,
     "ladder": _ladder,
     "warning": _warning,
+    "many": _many,
     "screens": _screens,
     "languages": _languages,
     "findings": _findings,

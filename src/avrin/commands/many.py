@@ -39,12 +39,14 @@ def add_many(parser: argparse.ArgumentParser, *, required: bool = False) -> None
     )
 
 
-def listed_by_path(arguments: argparse.Namespace, project: Project) -> dict[str, Recording]:
-    """What a project says of recordings by their paths, and under "" of all others: the command line's clock goes over it."""
+def listed_by_path(arguments: argparse.Namespace, project: Project, folder: Path) -> dict[str, Recording]:
+    """What a project says of recordings by their paths, and under "" of all others: the command line's clock goes over it.
+
+    folder: the project's.
+    """
     from avrin.model import Recording, inside
     from avrin.trace import Clock
 
-    folder = arguments.project.absolute().parent
     known = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
     known[""] = Recording(path="recording")
     clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)

@@ -26,6 +26,7 @@ def add_sweep(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--out", type=Path, required=True, metavar="F", help="a .parquet file for the states")
     parser.add_argument("--resume", action="store_true", help="only what is new or changed since the last time")
     parser.add_argument("--no-findings", action="store_true", help="states alone, which is many times as quick")
+    parser.add_argument("--folder", type=Path, help=argparse.SUPPRESS)  # where the project's art lies, for the window
     parser.add_argument("--progress", choices=("bar", "lines"), default="bar", help=argparse.SUPPRESS)
 
 
@@ -37,12 +38,14 @@ def _sweep(arguments: argparse.Namespace) -> int:
     if out.suffix.lower() != ".parquet":
         raise AvrinError(f"--out '{out.name}' is no table of states", advice="It ends in .parquet")
     project = loaded(arguments.project)
+    folder: Path = (arguments.folder or arguments.project.parent).absolute()
+    listed = listed_by_path(arguments, project, folder)
     wanted = Wanted(
-        tuple(arguments.recordings), out, listed_by_path(arguments, project), arguments.jobs or usual_jobs(), arguments.on,
+        tuple(arguments.recordings), out, listed, arguments.jobs or usual_jobs(), arguments.on,
         arguments.resume, not arguments.no_findings,
     )  # fmt: skip
     told = _line if arguments.progress == "lines" else lambda now: progress(now.done, now.of, now.left)
-    done = sweep(project, arguments.project.absolute().parent, wanted, told)
+    done = sweep(project, folder, wanted, told)
     print(
         f"{done.recordings:,} recordings, {done.anew:,} of them looked at now, {done.faults:,} that could not be read"
     )

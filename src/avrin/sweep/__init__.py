@@ -2,6 +2,21 @@
 
 from avrin.sweep.parts import STATES
 from avrin.sweep.results import FAULTS, FINDINGS, outputs
+from avrin.sweep.shown import OfWidget, Outline, Shown, outline, states_named
 from avrin.sweep.sweeping import Progress, Summary, Wanted, sweep
 
-__all__ = ["FAULTS", "FINDINGS", "STATES", "Progress", "Summary", "Wanted", "outputs", "sweep"]
+__all__ = [
+    "FAULTS",
+    "FINDINGS",
+    "STATES",
+    "OfWidget",
+    "Outline",
+    "Progress",
+    "Shown",
+    "Summary",
+    "Wanted",
+    "outline",
+    "outputs",
+    "states_named",
+    "sweep",
+]

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtWidgets import QWidget
 
-__all__ = ["ask_file", "ask_files", "ask_target", "ending_in"]
+__all__ = ["ask_file", "ask_files", "ask_folder", "ask_target", "ending_in"]
 
 
 def ask_file(parent: QWidget, title: str, folder: Path, sorts: str) -> Path | None:
@@ -23,6 +23,14 @@ def ask_files(parent: QWidget, title: str, folder: Path, sorts: str) -> list[Pat
 
     names, _ = QFileDialog.getOpenFileNames(parent, title, str(folder), sorts)
     return [Path(name) for name in names]
+
+
+def ask_folder(parent: QWidget, title: str, folder: Path) -> Path | None:
+    """A folder; None when nothing was chosen."""
+    from PySide6.QtWidgets import QFileDialog
+
+    name = QFileDialog.getExistingDirectory(parent, title, str(folder))
+    return Path(name) if name else None
 
 
 def ask_target(parent: QWidget, title: str, proposed: Path, sorts: str) -> Path | None:

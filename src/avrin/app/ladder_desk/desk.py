@@ -17,6 +17,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.controls.scroller import ThinLine, scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.ladder_rows import LadderRows
+from avrin.app.ladder_desk.many import ManyFace
 from avrin.app.ladder_desk.states import CoverageView
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.painting.export import painted
@@ -54,7 +55,8 @@ TURN = 12  # milliseconds of work between two looks at events
 WIDE = 1280
 NOTHING = "Nothing is driven by a variable yet. Drag one onto the picture on the Bind desk (Ctrl+1)."
 EVERYWHERE, HERE = "in all recordings", "in this recording"
-FACES = ("every threshold", "states by recording", "warning")
+FACES = ("every threshold", "states by recording", "warning", "many recordings")
+MANY = "Which states the play-tests showed, however many there are"
 WARNS = "Where should a warning begin?"
 STATES = "Every state of every widget, and which recordings showed it"
 TITLE = "Every widget, just below, at and just above every threshold"
@@ -123,6 +125,8 @@ class LadderDesk(QWidget):
         self.faces.addWidget(scrolled(self.states))
         self.warning = WarningFace(self.session, self._searched)
         self.faces.addWidget(self.warning)
+        self.many = ManyFace(self.session)
+        self.faces.addWidget(self.many)
         whole.addWidget(self.faces, 1)
         self._bottom = bottom = QWidget()
         bottom.setAutoFillBackground(True)
@@ -216,11 +220,15 @@ class LadderDesk(QWidget):
         self._climbing.settle()
         self._covering.settle()
         self.warning.settle()
+        if self.faces.currentIndex() == FACES.index("many recordings"):
+            self.many.settle()
 
     @property
     def busy(self) -> bool:
         """Whether what is shown is still being worked out."""
-        return self._rest.isActive() or self._climbing.busy or self._covering.busy or self.warning.busy
+        return (
+            self._rest.isActive() or self._climbing.busy or self._covering.busy or self.warning.busy or self.many.busy
+        )
 
     def _show(self, found: list[Row], now: Snapshot) -> None:
         self._found, self._bound = found, now.tracks.bound
@@ -237,10 +245,14 @@ class LadderDesk(QWidget):
         self.where_link.set_text(EVERYWHERE if self.everywhere else HERE)
         face = self.faces.currentIndex()
         states = face > 0
-        self.title.setText((TITLE, STATES, WARNS)[face])
+        many = face == FACES.index("many recordings")
+        self.title.setText((TITLE, STATES, WARNS, MANY)[face])
         for at, link in enumerate(self.face_links.values()):
             link.set_chosen(at == face)
         self.never_link.setVisible(face == 0)
+        self.where_link.setVisible(not many)
+        self.save_link.setVisible(not many)
+        self.held.setVisible(not many)
         self._bottom.setVisible(face < 2)
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
         busy = "   ·   working it out …" if self._climbing.busy else ""
@@ -272,6 +284,8 @@ class LadderDesk(QWidget):
             self._cover()
         elif self.faces.currentIndex() == 2:
             self.warning.begin()
+        elif self.faces.currentIndex() == FACES.index("many recordings"):
+            self.many.begin()
 
     def _cover(self) -> None:
         """Look in the background which states the recordings showed."""

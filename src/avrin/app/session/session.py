@@ -13,6 +13,7 @@ from avrin.app.session.looking import Looking
 from avrin.app.session.present import Present
 from avrin.app.session.reel import Reel
 from avrin.app.session.suggesting import Suggesting
+from avrin.app.session.sweeps import Sweeps
 from avrin.app.session.traces import Traces
 from avrin.model import AvrinError
 from avrin.widgets import Bound, Tracks
@@ -25,6 +26,7 @@ class Session(Present):
 
     hand: pins and drives. arranging: of the chosen widgets. looking: what is hidden while editing, how lanes lie.
     files: of its project. traces: its recordings.
+    sweeps: over thousands of recordings that are none of it.
     extents, checking, suggesting: what is worked out in the background. reel: films behind the HUD.
     """
 
@@ -40,6 +42,7 @@ class Session(Present):
         self.checking = Checking(self)
         self.suggesting = Suggesting(self)
         self.comparing = Comparing(self)
+        self.sweeps = Sweeps(self)
         self.reel = Reel(self)
         self.reel.looked_through.connect(self.checking.look_again)
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TypeVar
 
+import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
@@ -14,6 +15,7 @@ from avrin.app.session.present import Present
 from avrin.app.session.recordings import read_alike
 from avrin.app.session.snapshot import Snapshot
 from avrin.model import AvrinError, Project, Recording, folder_for, inside, plain_file
+from avrin.render.values import clock
 from avrin.trace import (
     KIND_OF,
     ColumnKind,
@@ -60,6 +62,38 @@ class Traces(QObject):
         """
         found = listed or self._present.project.recording(key) or Recording(path=key)
         self._load(self._present.now.where(found), found)
+
+    def visit(self, where: str, name: str, run: int, seconds: float) -> None:
+        """Look at a recording that is none of the project's, at a moment of a run; 0 for the recording's beginning.
+
+        where: a folder, a file or a URL; name: its own in there.
+        """
+        from avrin.spread import at_hand, places
+
+        now, declared = self._present.now, self._present.project.all_variables()
+        known = {str(now.identity(one)): one for one in self._present.project.traces if not one.case}
+
+        def read(breathe: Callable[[], None]) -> tuple[Trace, str]:
+            place = next((one for one in places([where]) if one.name == name), None)
+            breathe()
+            if place is None:
+                raise AvrinError("is not there any more", place=(name,), advice="Sweep again")
+            own = known.get(place.path)
+            with at_hand(place) as path:
+                trace = open_listed(path, declared, own or Recording(path=path.name), name)
+            return trace, own.key if own is not None else ""
+
+        def done(found: tuple[Trace, str], _: Snapshot) -> None:
+            trace, key = found
+            first, end = next(((a, b) for number, a, b in trace.runs() if number == run), (0, 1))
+            frame = first + int(np.searchsorted(trace.t[first:end], seconds)) if run else 0
+            self.is_read(self._present.project.recording(key), trace if key else None)
+            self._present.show(trace, key, min(frame, max(0, len(trace) - 1)))
+            at = clock(float(trace.axis[self._present.frame])) if len(trace) else "0:00"
+            more = "" if key else ", which is none of the project's"
+            self._present.said.emit(f"{at} of {name}{more}.  Ctrl+1 shows it", False)
+
+        self.jobs.ask(self.told(f"Opening {name}", read), done)
 
     def add(self, paths: Sequence[Path]) -> None:
         """Add recordings, and look at the first; everything new in them is declared. One undo step.

@@ -1,0 +1,273 @@
+"""Thousands of recordings: swept in the background, then seen by the states of a widget; a press goes into one of them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from avrin.app.controls.choice import Choice
+from avrin.app.controls.field import Field
+from avrin.app.controls.inked import inked
+from avrin.app.controls.link import Link
+from avrin.app.controls.popup import row
+from avrin.app.controls.theme import EDGE, theme
+from avrin.app.ladder_desk.swept_rows import OUTLINE, SweptRows, state_said
+from avrin.app.painting.stretches import band_colour
+from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.session import Session
+from avrin.app.session.snapshot import Snapshot
+from avrin.ladder import HIDDEN
+from avrin.model import AvrinError
+from avrin.spread import Place, opened, places, task
+from avrin.sweep import Outline, outline, states_named
+from avrin.widgets import BoundWidget, Tracks
+
+__all__ = ["ManyFace"]
+
+ALL = "all of them"
+AT_ONCE = 6  # recordings whose outlines are worked out before they are shown
+MOST_NEVER = 5  # that are named
+INVITES = "Choose the folder with all recordings of your play-tests: which states did each of them show, which none?"
+TAKES = "Folders within folders, tables and change logs alike. It goes on while you work; stopped, it is gone on with later."
+
+
+class ManyFace(QWidget):
+    """Sweeps what the window's project is over recordings that are none of its own."""
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session, self.sweeps = session, session.sweeps
+        self.widget = ""  # as tracks name it
+        self._shown: object = None  # what of was last laid out: the table, and the widget
+        self._outlining = Jobs(self, session, "project", failed=lambda _error: None)
+        self._places: dict[str, Place] = {}
+        self._named: dict[str, str] = {}  # widgets by what people call them
+        self._build()
+        self.sweeps.changed.connect(self._refresh)
+        session.project_changed.connect(self._outdated)
+
+    def _build(self) -> None:
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(EDGE, 10, EDGE, 0)
+        whole.setSpacing(6)
+        self.where = Field("where the recordings lie", 420)
+        self.where.setPlaceholderText("a folder, or a URL such as s3://bucket/play-tests")
+        self.where.taken.connect(self._start)
+        self.choose = Link("choose a folder …", self._choose)
+        self.go = Link("sweep", self._go, bold=True)
+        self.progress = inked("", size="small")
+        whole.addLayout(
+            row(inked("recordings in", size="small"), self.where, self.choose, self.go, self.progress, None)
+        )
+        self.widgets = Choice("widget whose states are shown", [""])
+        self.widgets.taken.connect(self._widget_is)
+        self.only = Choice("which recordings are shown", [ALL])
+        self.only.taken.connect(self._only)
+        self.sentence = inked("", "ink", "large")
+        self.never = inked("", size="small")
+        line = QHBoxLayout()
+        line.addWidget(self.sentence)
+        line.addStretch(1)
+        self._about = (inked("states of", size="small"), self.widgets, inked("show", size="small"), self.only)
+        for part in self._about:
+            line.addWidget(part)
+        whole.addLayout(line)
+        whole.addWidget(self.never)
+        self.rows = SweptRows()
+        self.rows.asked.connect(self._visit)
+        self.rows.seen.connect(self._outline)
+        whole.addWidget(self.rows, 1)
+        self._room = QWidget()
+        whole.addWidget(self._room, 1)
+
+    def begin(self) -> None:
+        """What was swept last of this project."""
+        self.sweeps.recall()
+        self.where.show_text(self.sweeps.where)
+        self._refresh()
+
+    @property
+    def busy(self) -> bool:
+        """Whether anything is to come."""
+        return self.sweeps.busy or self._outlining.busy
+
+    def settle(self) -> None:
+        """Know it now, for who must not look before."""
+        self.sweeps.settle()
+        self._outlining.settle()
+
+    # -- what is shown ------------------------------------------------------------------------------------------------
+
+    def _refresh(self) -> None:
+        sweeps = self.sweeps
+        if not self.where.hasFocus():
+            self.where.show_text(sweeps.where)
+        again = "sweep again" if sweeps.found else "sweep"
+        self.go.set_text("stop" if sweeps.running else "go on" if sweeps.begun else again)
+        self.progress.setText(_progress(sweeps.done, sweeps.of, sweeps.left) if sweeps.running or sweeps.begun else "")
+        found = sweeps.found
+        for part in (*self._about, self.rows):
+            part.setVisible(found is not None)
+        self._room.setVisible(found is None)
+        if found is None:
+            self.sentence.setText(INVITES)
+            self.never.setText(TAKES)
+            return
+        self._named = {self._called(name): name for name in found.widgets if self._copy(name) is not None}
+        known = list(self._named.values())
+        if self.widget not in known:
+            selected = self.session.selected.widget
+            self.widget = selected if selected in known else next(iter(known), "")
+        self.widgets.offer(list(self._named) or [""])
+        self.widgets.show_value(self._called(self.widget) if self.widget else "")
+        self._lay_out()
+
+    def _copy(self, named: str) -> BoundWidget | None:
+        """The widget, or the copy of one, that tracks name so."""
+        widget = self.session.bound.widgets.get(named.partition("[")[0])
+        return next((one for one in widget.each() if one.called == named), None) if widget is not None else None
+
+    def _called(self, named: str) -> str:
+        copy = self._copy(named)
+        assert copy is not None
+        return copy.widget.title + (f", slot {copy.slot}" if copy.widget.repeat else "")
+
+    def _lay_out(self) -> None:
+        found, copy = self.sweeps.found, self._copy(self.widget)
+        if found is None or copy is None:
+            self.rows.show_found(None, lambda _state: theme().calm)
+            return
+        if self._shown == (id(found), self.widget, copy.widget.bands):
+            return
+        self._shown = (id(found), self.widget, copy.widget.bands)
+        told = found.of(self.widget, states_named(copy))
+
+        def colour(state: str) -> QColor:
+            return theme().third if state == HIDDEN else band_colour(copy, state)
+
+        self.rows.show_found(told, colour)
+        self._words()
+        wishes = [f"{which} {state_said(state)}" for state in told.states for which in ("ever", "never")]
+        self.only.offer([ALL, *wishes])
+        which, state = self.rows.only
+        self.only.show_value(f"{which} {state_said(state)}" if which else ALL)
+
+    def _words(self) -> None:
+        found, told = self.sweeps.found, self.rows.model_.found
+        copy = self._copy(self.widget)
+        if found is None or told is None or copy is None:
+            return
+        count = len(found.recordings)
+        ever = {state: int((told.entries[:, i] > 0).sum()) for i, state in enumerate(told.states)}
+        parts = [f"{band.name} in {_count(ever[band.name])}" for band in copy.widget.bands]
+        parts += [f"hidden in {_count(ever[HIDDEN])}"] if ever[HIDDEN] else []
+        faults = f", {self.sweeps.faults:,} more could not be read" if self.sweeps.faults else ""
+        states = ", ".join(parts) or "always the same"
+        self.sentence.setText(f"{self._called(self.widget)}, in {count:,} recordings{faults}: {states}")
+        never = [f"{self._called(widget)}: {band}" for widget, band in found.never(self.session.bound)]
+        more = f" and {len(never) - MOST_NEVER} more" if len(never) > MOST_NEVER else ""
+        self.never.setText(
+            f"Never shown in {count:,} recordings:  {',  '.join(never[:MOST_NEVER])}{more}" if never
+            else f"Every band of every widget is shown somewhere in {count:,} recordings"
+        )  # fmt: skip
+
+    def _outdated(self) -> None:
+        """The project is another: what was found may not hold any more, and is kept until it is swept again."""
+        if self.isVisible():
+            self._refresh()
+
+    # -- outlines -----------------------------------------------------------------------------------------------------
+
+    def _outline(self) -> None:
+        """Work out how recordings in view look from afar, some at a time."""
+        known = self.rows.model_.outlines
+        wanted = [name for name in self.rows.in_view() if name not in known][:AT_ONCE]
+        if not wanted or not self.isVisible() or self._outlining.busy:
+            return
+        session, named = self.session, self.widget
+        where, folder = self.sweeps.there, session.folder
+
+        def work(started: Started) -> tuple[str, dict[str, Outline | None]]:
+            if not self._places:
+                self._places = {place.name: place for place in places([where])}
+            now = started.snapshot
+            given = task(now.project, folder, {}, far=False)
+            told: dict[str, Outline | None] = {}
+            for name in wanted:
+                started.breathe()
+                copy = next((c for w in now.bound.widgets.values() for c in w.each() if c.called == named), None)
+                try:
+                    trace = opened(given, self._places[name])
+                    tracks = Tracks(now.bound, trace, only=[copy] if copy is not None else [])
+                    told[name] = outline(tracks, copy, OUTLINE - 20) if copy is not None else None
+                except (AvrinError, KeyError):
+                    told[name] = None
+            return named, told
+
+        def done(made: tuple[str, dict[str, Outline | None]], _now: Snapshot) -> None:
+            if made[0] == self.widget:
+                self.rows.add_outlines(made[1])
+            self._outline()
+
+        self._outlining.ask(work, done)
+
+    # -- hands --------------------------------------------------------------------------------------------------------
+
+    def _choose(self) -> None:
+        from avrin.app.controls.asking import ask_folder
+
+        folder = ask_folder(self, "Folder with recordings", Path(self.sweeps.there))
+        if folder is not None:
+            self._start(str(folder))
+
+    def _go(self) -> None:
+        if self.sweeps.running:
+            self.sweeps.stop()
+        else:
+            self._start(self.where.text())
+
+    def _start(self, where: str) -> None:
+        self._places = {}
+        try:
+            self.sweeps.start(where)
+        except AvrinError as error:
+            self.session.said.emit(str(error), True)
+
+    def _widget_is(self, named: object) -> None:
+        self.widget = self._named[str(named)]
+        self._lay_out()
+
+    def _only(self, said: object) -> None:
+        which, _, state = str(said).partition(" ")
+        told = self.rows.model_.found
+        if said == ALL or told is None:
+            self.rows.show_only("", "")
+        else:
+            self.rows.show_only(which, next(one for one in told.states if state_said(one) == state))
+
+    def _visit(self, name: str, state: int) -> None:
+        """Into a recording, at the first moment of a state."""
+        told, copy = self.rows.model_.found, self._copy(self.widget)
+        if told is None or copy is None:
+            return
+        run, first = 0, 0.0
+        if state >= 0:
+            at = told.recordings.index(name)
+            run, first = int(told.run[at, state]), float(told.first[at, state])
+        self.session.select_widget(copy.widget.id)
+        self.session.traces.visit(self.sweeps.there, name, run, first)
+
+
+def _count(number: int) -> str:
+    return f"{number:,}" if number else "none"
+
+
+def _progress(done: int, of: int, left: float | None) -> str:
+    if not of:
+        return "looking which recordings there are …"
+    rest = ""
+    if left is not None and done < of:
+        rest = f",  {left / 60:.0f} min left" if left >= 90 else f",  {left:.0f} s left"
+    return f"{done:,} of {of:,}{rest}"

@@ -1,0 +1,286 @@
+"""Recordings by the states of one widget, as a table that sorts and filters; thousands of rows, of which those seen are drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+
+import numpy as np
+from numpy.typing import NDArray
+from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QRect, QRectF, QSize, Qt, Signal
+from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPen
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QHeaderView,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QTableView,
+)
+
+from avrin.app.controls.scroller import thin_bars
+from avrin.app.controls.theme import font, theme
+from avrin.app.painting.curve import curve_image
+from avrin.app.painting.stretches import fill_stretch
+from avrin.ladder import HIDDEN
+from avrin.render.values import clock
+from avrin.sweep import OfWidget, Outline
+
+__all__ = ["OUTLINE", "SweptRows", "state_said"]
+
+Index = QModelIndex | QPersistentModelIndex
+TALL, NAME, LEAST, OUTLINE, STATE = 34, 240, 160, 440, 128  # pixels
+FIXED = 2  # columns before those of states: what it is called, and its outline
+FILTERS = ("ever", "never")
+
+
+def state_said(state: str) -> str:
+    """A state as people call it."""
+    return {"": "no band"}.get(state, state)
+
+
+class _Model(QAbstractTableModel):
+    """shown: the rows of `found` that are seen, in their order. outlines: by recording, as they come."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.found: OfWidget | None = None
+        self.shown: NDArray[np.int64] = np.zeros(0, np.int64)
+        self.outlines: dict[str, Outline | None] = {}
+
+    def rowCount(self, _parent: Index | None = None) -> int:
+        return len(self.shown)
+
+    def columnCount(self, _parent: Index | None = None) -> int:
+        return 0 if self.found is None else FIXED + len(self.found.states)
+
+    def headerData(self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if way != Qt.Orientation.Horizontal or role != Qt.ItemDataRole.DisplayRole or self.found is None:
+            return None
+        return ("recording", "")[section] if section < FIXED else state_said(self.found.states[section - FIXED])
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        found = self.found
+        if found is None or role not in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+            return None
+        row, state = int(self.shown[index.row()]), index.column() - FIXED
+        if index.column() == 0:
+            return found.recordings[row]
+        if state < 0:
+            return ""
+        if not found.entries[row, state]:
+            return "never"
+        first = f"first at {clock(float(found.first[row, state]))} of run {found.run[row, state]}"
+        longest = f"longest {_seconds(found.longest[row, state])}"
+        said = f"{_seconds(found.seconds[row, state])}, {found.entries[row, state]:,}×"
+        return said if role == Qt.ItemDataRole.DisplayRole else f"{said}, {longest}, {first}"
+
+
+class _Head(QHeaderView):
+    """What the columns are, and by which one they are sorted."""
+
+    def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
+        t, model = theme(), self.model()
+        by, down = self.sortIndicatorSection() == section, self.sortIndicatorOrder() == Qt.SortOrder.DescendingOrder
+        word = str(model.headerData(section, Qt.Orientation.Horizontal) or "")
+        painter.setFont(font("small", True))
+        painter.setPen(t.ink if by else t.second)
+        arrow = ("  ↓" if down else "  ↑") if by and word else ""
+        painter.drawText(rect.adjusted(10, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter, word + arrow)
+
+
+class _Look(QStyledItemDelegate):
+    """Paints the cells."""
+
+    def __init__(self, view: SweptRows) -> None:
+        super().__init__(view)
+        self._view = view
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        view, model = self._view, self._view.model_
+        found, box, t = model.found, QRectF(option.rect), theme()
+        if found is None:
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        row, state = int(model.shown[index.row()]), index.column() - FIXED
+        if view.currentIndex() == index:
+            painter.setPen(QPen(t.accent, 1.6) if view.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(t.soft)
+            painter.drawRoundedRect(box.adjusted(2, 2, -2, -2), 4, 4)
+        if index.column() == 0:
+            painter.setFont(font())
+            painter.setPen(t.ink)
+            inner = box.adjusted(10, 0, -6, 0)
+            name = QFontMetrics(font()).elidedText(
+                found.recordings[row], Qt.TextElideMode.ElideLeft, round(inner.width())
+            )
+            painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, name)
+        elif state < 0:
+            self._outline(painter, box.adjusted(8, 7, -12, -7), model.outlines.get(found.recordings[row]))
+        else:
+            self._state(painter, box, found, row, state, str(index.data()))
+        painter.restore()
+
+    def _state(self, painter: QPainter, box: QRectF, found: OfWidget, row: int, state: int, said: str) -> None:
+        t, came = theme(), bool(found.entries[row, state])
+        painter.setFont(font("small"))
+        painter.setPen(t.ink if came else t.third)
+        painter.drawText(box.adjusted(10, 0, -4, -8), Qt.AlignmentFlag.AlignVCenter, said)
+        if came:
+            whole = box.width() - 24
+            wide = max(2.0, whole * float(found.share[row, state]))
+            under = QRectF(box.x() + 10, box.bottom() - 10, whole, 3)
+            painter.fillRect(under, t.gutter)
+            painter.fillRect(QRectF(under.x(), under.y(), wide, 3), self._view.colour_of(found.states[state]))
+
+    def _outline(self, painter: QPainter, box: QRectF, outline: Outline | None) -> None:
+        t = theme()
+        painter.fillRect(box, t.gutter)
+        if outline is None:
+            return
+        for start, end, state in outline.stretches:
+            if state != HIDDEN:
+                part = QRectF(box.x() + start * box.width(), box.y(), (end - start) * box.width(), box.height())
+                fill_stretch(painter, part, self._view.colour_of(state), state)
+        known = np.concatenate([outline.low, outline.high])
+        known = known[~np.isnan(known)]
+        if len(known) and known.max() > known.min():
+            ends = float(known.min()), float(known.max())
+            image = curve_image(outline.low, outline.high, ends, round(box.height()), t.desk)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            painter.drawImage(box, image)
+
+
+class SweptRows(QTableView):
+    """The toolkit's table, dressed. asked: a recording and the state at whose first moment it is wanted, or "" for its beginning.
+
+    seen: other recordings are in view, whose outlines are wanted.
+    """
+
+    asked = Signal(str, int)  # a recording, and the number of a state, -1 for none
+    seen = Signal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.model_ = _Model()
+        self._by, self._falls = 0, False  # the column it is sorted by, and whether from the most to the least
+        self.only: tuple[str, str] = ("", "")  # of `FILTERS`, and which state
+        self.colour_of: Callable[[str], QColor] = lambda _state: theme().calm
+        self.setModel(self.model_)
+        self.setItemDelegate(_Look(self))
+        head = _Head(Qt.Orientation.Horizontal, self)
+        self.setHorizontalHeader(head)
+        head.setSectionsClickable(True)
+        head.setMinimumHeight(28)
+        head.viewport().setAutoFillBackground(False)
+        head.sectionClicked.connect(self.sort_by)
+        head.sectionDoubleClicked.connect(self.sort_by)  # the second of two quick presses
+        self.verticalHeader().hide()
+        self.verticalHeader().setDefaultSectionSize(TALL)
+        self.setShowGrid(False)
+        self.setFrameShape(QTableView.Shape.NoFrame)
+        thin_bars(self)
+        self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.setTabKeyNavigation(False)
+        self.viewport().setAutoFillBackground(False)
+        self.setAccessibleName("recordings by states")
+        self.clicked.connect(self._go)
+        self.activated.connect(self._go)
+        self.verticalScrollBar().valueChanged.connect(lambda _value: self.seen.emit())
+
+    def sizeHint(self) -> QSize:
+        return QSize(1240, 400)
+
+    def show_found(self, found: OfWidget | None, colour_of: Callable[[str], QColor]) -> None:
+        """Show what recordings showed of a widget. The order and what is left out stay, where they still say something."""
+        model, before = self.model_, self.model_.found
+        self.colour_of = colour_of
+        model.beginResetModel()
+        model.found, model.outlines = found, {}
+        model.endResetModel()
+        if found is None or before is None or before.states != found.states:
+            self.only = ("", "")
+            self._by, self._falls = 0, False
+        self._widths()
+        self._arrange()
+
+    def _widths(self) -> None:
+        """Names and outlines share what the states leave."""
+        found = self.model_.found
+        if found is not None:
+            rest = self.viewport().width() - STATE * len(found.states)
+            drawn = min(OUTLINE, max(LEAST, rest - NAME))
+            for column, wide in enumerate((max(NAME, rest - drawn), drawn, *(STATE for _ in found.states))):
+                self.setColumnWidth(column, wide)
+
+    def show_only(self, which: str, state: str) -> None:
+        """Only recordings that ever, or never, showed a state; all where `which` is ""."""
+        self.only = (which, state)
+        self._arrange()
+
+    def sort_by(self, column: int) -> None:
+        """By a column: names rise at first, seconds fall; the other way round when it is said again."""
+        if column == 1:
+            return
+        self._falls = not self._falls if self._by == column else column > 0
+        self._by = column
+        self._arrange()
+
+    def _arrange(self) -> None:
+        model, found = self.model_, self.model_.found
+        # The toolkit turns it over by itself at each press: what it shows is told, not asked.
+        order = Qt.SortOrder.DescendingOrder if self._falls else Qt.SortOrder.AscendingOrder
+        self.horizontalHeader().setSortIndicator(self._by, order)
+        model.layoutAboutToBeChanged.emit()
+        if found is None:
+            model.shown = np.zeros(0, np.int64)
+        else:
+            rows = np.arange(len(found.recordings))
+            which, state = self.only
+            if which and state in found.states:
+                came = found.entries[:, found.states.index(state)] > 0
+                rows = rows[came if which == "ever" else ~came]
+            if self._by >= FIXED:
+                seconds = found.seconds[rows, self._by - FIXED]
+                rows = rows[np.argsort(-seconds if self._falls else seconds, kind="stable")]
+            elif self._falls:
+                rows = rows[::-1]
+            model.shown = rows
+        model.layoutChanged.emit()
+        self.viewport().update()
+        self.seen.emit()
+
+    def in_view(self) -> list[str]:
+        """The recordings that are seen now, from the top."""
+        found, height = self.model_.found, self.viewport().height()
+        if found is None or not len(self.model_.shown):
+            return []
+        first = max(0, self.rowAt(0))
+        last = self.rowAt(height - 1)
+        last = len(self.model_.shown) - 1 if last < 0 else last
+        return [found.recordings[row] for row in self.model_.shown[first : last + 1].tolist()]
+
+    def add_outlines(self, more: Mapping[str, Outline | None]) -> None:
+        """How some recordings look from afar; None of those that cannot be read any more."""
+        self.model_.outlines.update(more)
+        self.viewport().update()
+
+    def resizeEvent(self, event: object) -> None:
+        super().resizeEvent(event)  # type: ignore[arg-type]
+        self._widths()
+        self.seen.emit()
+
+    def _go(self, index: QModelIndex) -> None:
+        found = self.model_.found
+        if found is not None and index.isValid():
+            row, state = int(self.model_.shown[index.row()]), index.column() - FIXED
+            self.asked.emit(found.recordings[row], state if state >= 0 and found.entries[row, state] else -1)
+
+
+def _seconds(seconds: float) -> str:
+    minutes, rest = divmod(float(seconds), 60)
+    return (
+        f"{rest:.1f} s" if not minutes else f"{minutes:.0f}:{rest:04.1f}" if minutes < 60 else f"{minutes / 60:.1f} h"
+    )

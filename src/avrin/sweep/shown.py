@@ -1,0 +1,133 @@
+"""A sweep's table as people look at it: of one widget, each recording with what it showed of each state."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+import pyarrow.parquet as pq
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from avrin.ladder import HIDDEN, state_stretches
+from avrin.model import AvrinError
+from avrin.sweep.parts import STATES
+from avrin.trace import FloatArray
+from avrin.widgets import Bound, BoundWidget, Tracks
+
+__all__ = ["OfWidget", "Outline", "Shown", "outline", "states_named"]
+
+Counts = NDArray[np.int64]
+
+
+class OfWidget(Struct, frozen=True, eq=False):
+    """What recordings showed of one widget. states: their names. All arrays: shape (recordings, states).
+
+    seconds, share of its time, entries, longest: as of the table, over all runs. run, first: where it came first, the run's
+    number and the recording's seconds; run is 0 where it never came.
+    """
+
+    recordings: tuple[str, ...]
+    states: tuple[str, ...]
+    seconds: FloatArray
+    share: FloatArray
+    entries: Counts
+    longest: FloatArray
+    run: Counts
+    first: FloatArray
+
+
+class Outline(Struct, frozen=True, eq=False):
+    """A recording from afar, as a widget had it. low, high: of its level in each column of a picture, NaN where missing.
+
+    stretches: from where to where, 0–1 of the recording, it was in which state.
+    """
+
+    low: FloatArray
+    high: FloatArray
+    stretches: tuple[tuple[float, float, str], ...]
+
+
+class Shown:
+    """recordings: those that could be read, in order. widgets: as tracks name them, in order."""
+
+    def __init__(self, table: pa.Table) -> None:
+        self._table = table
+        self.recordings: tuple[str, ...] = tuple(pc.unique(table["recording"]).to_pylist())
+        self.widgets: tuple[str, ...] = tuple(pc.unique(table["widget"]).to_pylist())
+
+    @classmethod
+    def read(cls, path: Path) -> Shown:
+        """The table that a sweep wrote. Raises AvrinError where it is none."""
+        try:
+            table = pq.read_table(path)
+        except (OSError, pa.ArrowException) as error:
+            raise AvrinError(f"cannot be read ({error})", place=(str(path),), advice="Sweep anew") from None
+        if table.schema.names != STATES.names:
+            raise AvrinError("is no table of states", place=(str(path),), advice="Sweep anew")
+        return cls(table)
+
+    def of(self, widget: str, states: Sequence[str]) -> OfWidget:
+        """One widget's, with all states that are named, whether they ever came or not."""
+        mine = self._table.filter(pc.equal(self._table["widget"], widget))
+        shape = len(self.recordings), len(states)
+        row = pc.index_in(mine["recording"], pa.array(self.recordings)).to_numpy()
+        column = pc.index_in(mine["state"], pa.array(states)).fill_null(-1).to_numpy()
+        known = column >= 0
+        at = row[known] * len(states) + column[known]
+        value = {name: mine[name].to_numpy()[known] for name in STATES.names[4:]}
+        runs = mine["run"].to_numpy()[known].astype(np.int64)
+
+        def summed(name: str) -> FloatArray:
+            return np.bincount(at, value[name], shape[0] * shape[1]).astype(np.float64).reshape(shape)
+
+        longest, run, first = np.zeros(shape), np.zeros(shape, np.int64), np.full(shape, np.nan)
+        np.maximum.at(longest.reshape(-1), at, value["longest"])
+        # Rows come by run: written from the last to the first, that of the first run stays.
+        run.reshape(-1)[at[::-1]], first.reshape(-1)[at[::-1]] = runs[::-1], value["first"][::-1]
+        seconds = summed("seconds")
+        whole = np.bincount(row, mine["seconds"].to_numpy(), shape[0])[:, None]
+        share = np.divide(seconds, whole, out=np.zeros(shape), where=whole > 0)
+        return OfWidget(
+            self.recordings, tuple(states), seconds, share, summed("entries").astype(np.int64), longest, run, first
+        )
+
+    def never(self, bound: Bound) -> list[tuple[str, str]]:
+        """Bands that no recording ever showed, with the widget as tracks name it."""
+        pairs = pc.binary_join_element_wise(self._table["widget"], self._table["state"], "\n")
+        came = set(pc.unique(pairs).to_pylist())
+        wanted = ((copy.called, band.name) for copy in _copies(bound) for band in copy.widget.bands)
+        return [(widget, band) for widget, band in wanted if f"{widget}\n{band}" not in came]
+
+
+def _copies(bound: Bound) -> Iterable[BoundWidget]:
+    return (copy for widget in bound.widgets.values() for copy in widget.each())
+
+
+def states_named(widget: BoundWidget) -> tuple[str, ...]:
+    """All states that a widget may be in: its bands, none of them, and hidden."""
+    return (*(band.name for band in widget.widget.bands), "", HIDDEN)
+
+
+def outline(tracks: Tracks, widget: BoundWidget, columns: int) -> Outline:
+    """A recording from afar. columns: of the picture it is for."""
+    axis, found = tracks.trace.axis, state_stretches(tracks, widget)
+    whole = float(axis[-1] + tracks.trace.frame_time) if len(axis) else 1.0
+    ends = np.append(axis, whole)
+    stretches = tuple(
+        (float(ends[first]) / whole, float(ends[end]) / whole, found.names[state])
+        for first, end, state in zip(found.first.tolist(), found.end.tolist(), found.state.tolist(), strict=True)
+    )
+    low, high = np.full(columns, np.nan), np.full(columns, np.nan)
+    if widget.level is not None and len(axis):
+        level = np.asarray(tracks.column(widget.level).data, np.float64)
+        edges = np.searchsorted(axis, np.arange(columns + 1) * (whole / columns))
+        pairs = np.empty(2 * columns, np.int64)
+        pairs[0::2] = np.minimum(np.maximum(edges[:-1] - 1, 0), len(level) - 1)  # the frame before holds into it
+        pairs[1::2] = np.maximum(edges[1:], pairs[0::2] + 1)
+        padded = np.append(level, np.nan)
+        low, high = (how.reduceat(padded, pairs)[0::2] for how in (np.fmin, np.fmax))
+    return Outline(low, high, stretches)
