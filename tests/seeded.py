@@ -267,6 +267,10 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         Seed([widget("picture", {}, options={"asset": "art/gone.png"})]),
         Seed([widget("picture", {}, options={"asset": "bell"})]),
     ),
+    "called-hidden": (
+        Seed([bar(bands=bands(("hidden", "below", "50%")))]),
+        Seed([bar(bands=bands(("low", "below", "50%")))]),
+    ),
     "chatters": (
         Seed([bar(bands=bands(("low", "below", "50%")))], {"hull": [49.0, 51.0] * 6}, step=0.1),
         Seed([bar(bands=(Band(name="low", below="50%", back="55%"),))], {"hull": [49.0, 51.0] * 6}, step=0.1),

@@ -15,7 +15,6 @@ from msgspec.structs import replace
 
 from avrin.cli import main
 from avrin.ladder import (
-    HIDDEN,
     Cells,
     Row,
     climb_row,
@@ -33,7 +32,7 @@ from avrin.ladder import (
 from avrin.model import Band, Project, Variable, Widget
 from avrin.render import Rect, svg
 from avrin.trace import Column, Trace
-from avrin.widgets import TextRun, Tracks, bind
+from avrin.widgets import HIDDEN, TextRun, Tracks, bind
 
 VARIABLES = (
     Variable(name="hull", type="float", low=0, high=100),

@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from avrin.arrange.naming import typed_id
 from avrin.model import AvrinError, Band, Project, Widget
-from avrin.widgets import CRITICAL, KINDS, LOW, field_names
+from avrin.widgets import CRITICAL, HIDDEN, KINDS, LOW, field_names
 
 __all__ = [
     "band_coloured",
@@ -26,7 +26,6 @@ __all__ = [
 
 BY_BAND = "by_band"  # the option that has something for each band
 OTHERS = ("#e0c65a", "#6fa8c9", "#a887c9", "#8fb573", "#c98a9b")
-STATES = ("hidden",)  # a word for a state that is no band's: recordings' states are told by it
 
 
 def band_part(widget: Widget) -> str:
@@ -108,7 +107,7 @@ def band_renamed(project: Project, ident: str, name: str, new: str) -> Project:
     """
     widget = project.widget(ident)
     plain = typed_id(new, {band.name for band in widget.bands} - {name}, "band")
-    if plain in STATES:
+    if plain == HIDDEN:
         raise AvrinError(f"'{plain}' is a state no band may be called", advice="Choose another name")
     if plain == name:
         return project

@@ -17,7 +17,7 @@ from avrin.rules import ORDER, Step, parse
 from avrin.rules import nodes as n
 from avrin.rules.template import split_template
 from avrin.trace import Array
-from avrin.widgets import BoundWidget, RulePlace, Tracks, is_template, rule_at, rule_places
+from avrin.widgets import HIDDEN, BoundWidget, RulePlace, Tracks, is_template, rule_at, rule_places
 from avrin.widgets.places import said
 
 __all__ = ["CHECKS"]
@@ -256,6 +256,17 @@ def _with_before(widget: Widget, name: str, other: str) -> Widget:
     return replace(widget, bands=(*rest[:at], moved, *rest[at:]))
 
 
+def _called_hidden(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    title = widget.widget.title
+    for band in widget.widget.bands:
+        if band.name == HIDDEN:
+            yield Finding(
+                widget.widget.id, f"a band called {HIDDEN}",
+                f"{title} has a band called {HIDDEN}: where states are told, nobody can tell it from {title} not being shown",
+                "Call it otherwise", about=HIDDEN,
+            )  # fmt: skip
+
+
 def _band_gap(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     bands = widget.widget.bands
     for low in (band for band in bands if band.below):
@@ -319,6 +330,9 @@ CHECKS = (
         "A band can never show, for an earlier one takes all of it.",
         widget=_hidden_band,
         everywhere=True,
+    ),
+    Check(
+        "called-hidden", "warning", "A band has the name of what is no band: not being shown.", widget=_called_hidden
     ),
     Check("band-gap", "warning", "Two neighbouring bands leave a hole between them.", widget=_band_gap),
 )

@@ -1,7 +1,7 @@
 """Ladders: every widget just below, at and just above each of its edges. Knows no Qt."""
 
 from avrin.ladder.compared import otherwise
-from avrin.ladder.coverage import HIDDEN, Stay, Stretches, coverage, state_stretches
+from avrin.ladder.coverage import Stay, Stretches, coverage, state_stretches
 from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
 from avrin.ladder.files import page, states_page, table
 from avrin.ladder.making import made_for
@@ -10,7 +10,6 @@ from avrin.ladder.rungs import Climb, Ladder, Rung, climbing, finish, rungs
 from avrin.ladder.sheet import PAPER, Link, Paper, RowSheet, row_sheet, whole_sheet
 
 __all__ = [
-    "HIDDEN",
     "PAPER",
     "Arrival",
     "Cells",

@@ -9,11 +9,10 @@ from msgspec import Struct
 from numpy.typing import NDArray
 
 from avrin.trace import FloatArray
-from avrin.widgets import BoundWidget, Tracks
+from avrin.widgets import HIDDEN, BoundWidget, Tracks
 
-__all__ = ["HIDDEN", "Stay", "Stretches", "coverage", "state_stretches"]
+__all__ = ["Stay", "Stretches", "coverage", "state_stretches"]
 
-HIDDEN = "hidden"
 Frames = NDArray[np.int64]
 _OUT_OF_SIGHT = -2  # as a state's code; a text's code is never below -1
 

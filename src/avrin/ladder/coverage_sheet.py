@@ -6,11 +6,11 @@ import csv
 import io
 from collections.abc import Mapping, Sequence
 
-from avrin.ladder.coverage import HIDDEN, Stay
+from avrin.ladder.coverage import Stay
 from avrin.ladder.sheet import EDGE, LEFT, PAPER, Paper, band_paint, shortened
 from avrin.render import TextMeasure
 from avrin.render.values import clock, said
-from avrin.widgets import Bound, BoundWidget, Box, Shape, TextRun
+from avrin.widgets import HIDDEN, Bound, BoundWidget, Box, Shape, TextRun
 
 __all__ = ["Covered", "coverage_sheet", "coverage_table"]
 

@@ -7,13 +7,13 @@ import io
 from collections.abc import Mapping, Sequence
 from html import escape
 
-from avrin.ladder.coverage import HIDDEN, Stay
+from avrin.ladder.coverage import Stay
 from avrin.ladder.rows import Row
 from avrin.ladder.sheet import whole_sheet
 from avrin.render import svg
 from avrin.render.values import clock, said
 from avrin.trace import Value
-from avrin.widgets import Bound
+from avrin.widgets import HIDDEN, Bound
 
 __all__ = ["page", "states_page", "table"]
 

@@ -19,7 +19,7 @@ from distributed import Client, Future, KilledWorker, LocalCluster, wait
 from avrin.model import AvrinError
 from avrin.spread.bundle import program
 from avrin.spread.work import Lost
-from avrin.spread.worker import done, quiet, same
+from avrin.spread.worker import done, other_program, quiet, same
 
 __all__ = ["Cluster"]
 
@@ -128,9 +128,7 @@ class Cluster:
         if other:
             self._close()
             where, (version, _) = next(iter(other.items()))
-            raise AvrinError(
-                f"{where} runs another Avrin ({version}) than here ({program()[0]})", advice="Install the same there"
-            )
+            raise AvrinError(other_program(where, version, program()[0]), advice="Install the same there")
 
     # -- work ---------------------------------------------------------------------------------------------------------
 

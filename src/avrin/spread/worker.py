@@ -10,7 +10,7 @@ from typing import Any
 from avrin.model import AvrinError
 from avrin.spread.bundle import program
 
-__all__ = ["dask_setup", "done", "quiet", "same"]
+__all__ = ["dask_setup", "done", "other_program", "quiet", "same"]
 
 
 def dask_setup(_worker: object) -> None:
@@ -26,6 +26,13 @@ def quiet() -> None:
             logging.getLogger(name).setLevel(logging.CRITICAL + 1)
 
 
+def other_program(who: str, theirs: str, ours: str) -> str:
+    """That somebody runs another program than here."""
+    if theirs == ours:
+        return f"{who} runs Avrin {theirs}, but not the very same files of it as here"
+    return f"{who} runs another Avrin ({theirs}) than here ({ours})"
+
+
 def same(given: object) -> object:
     """What was given, as an answer that others can be made of."""
     return given
@@ -34,7 +41,5 @@ def same(given: object) -> object:
 def done(version: tuple[str, str], task: Callable[[Any, Any], Any], given: object, part: object) -> Any:  # noqa: ANN401  (whatever the task says)
     """A part's answer. version: of who asks. Raises AvrinError where this is another program."""
     if tuple(version) != program():
-        raise AvrinError(
-            f"who works runs another Avrin ({program()[0]}) than who asks ({version[0]})", advice="Install the same"
-        )
+        raise AvrinError(other_program("who works", program()[0], version[0]), advice="Install the same")
     return task(given, part)

@@ -12,11 +12,11 @@ import pyarrow.parquet as pq
 from msgspec import Struct
 from numpy.typing import NDArray
 
-from avrin.ladder import HIDDEN, state_stretches
+from avrin.ladder import state_stretches
 from avrin.model import AvrinError
 from avrin.sweep.parts import STATES
 from avrin.trace import FloatArray
-from avrin.widgets import Bound, BoundWidget, Tracks
+from avrin.widgets import HIDDEN, Bound, BoundWidget, Tracks
 
 __all__ = ["OfWidget", "Outline", "Shown", "outline", "states_named"]
 

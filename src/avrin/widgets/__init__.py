@@ -2,6 +2,7 @@
 
 from avrin.widgets.arriving import popping_rule
 from avrin.widgets.art import Asset
+from avrin.widgets.bands import HIDDEN
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
 from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
 from avrin.widgets.derived import derived_users, extracted, free_name, without_derived
@@ -55,6 +56,7 @@ __all__ = [
     "COMMON_INPUTS",
     "CRITICAL",
     "EDGES",
+    "HIDDEN",
     "ICONS",
     "KINDS",
     "LOW",

@@ -18,11 +18,10 @@ from avrin.app.painting.stretches import band_colour
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
-from avrin.ladder import HIDDEN
 from avrin.model import AvrinError
 from avrin.spread import Place, opened, places, task
 from avrin.sweep import Outline, outline, states_named
-from avrin.widgets import BoundWidget, Tracks
+from avrin.widgets import HIDDEN, BoundWidget, Tracks
 
 __all__ = ["ManyFace"]
 

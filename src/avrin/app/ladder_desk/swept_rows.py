@@ -20,9 +20,9 @@ from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.curve import curve_image
 from avrin.app.painting.stretches import fill_stretch
-from avrin.ladder import HIDDEN
 from avrin.render.values import clock
 from avrin.sweep import OfWidget, Outline
+from avrin.widgets import HIDDEN
 
 __all__ = ["OUTLINE", "SweptRows", "state_said"]
 
