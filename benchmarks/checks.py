@@ -75,7 +75,7 @@ def many() -> None:
         columns = {name: replace(column, data=column.data[part]) for name, column in trace.columns.items()}
         made = Trace.make(f"{number}", trace.t[part], columns, trace.run[part].tolist())
         save_trace(made, folder / f"{number}.csv")
-        sources.append(Place(str(folder / f"{number}.csv"), f"{number}"))
+        sources.append(Place.at(folder / f"{number}.csv"))
     given = task(replace(project, traces=()), path.parent, {}, far=False)
     taken = []
     for jobs in (1, len(os.sched_getaffinity(0))):

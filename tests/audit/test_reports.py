@@ -95,7 +95,7 @@ def looked_at(
 ) -> list[Finding]:
     given = task(load(path)[0], path.parent, {}, far=False, copied=True)
     with crew(jobs) as who:
-        found = inspect_all(CHECKS, given, [Place(str(file), file.stem) for file in files], who, told)
+        found = inspect_all(CHECKS, given, [Place.at(file, file.stem) for file in files], who, told)
     assert not found.faults
     return found.findings
 

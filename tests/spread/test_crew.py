@@ -145,7 +145,7 @@ def test_who_works_with_another_program_is_told(monkeypatch: pytest.MonkeyPatch)
 
 
 def test_a_part_that_is_lost_is_cut_up_until_it_is_known_which_recording_does_it() -> None:
-    bad, parts = Place("/3", "3"), [tuple(Place(f"/{i}", f"{i}") for i in range(k, k + 3)) for k in (0, 3, 6)]
+    bad, parts = Place("/", "3"), [tuple(Place("/", f"{i}") for i in range(k, k + 3)) for k in (0, 3, 6)]
     asked: list[int] = []
 
     def each(some: object) -> Iterator[tuple[int, object]]:

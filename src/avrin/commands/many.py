@@ -92,7 +92,7 @@ class Many(Struct, frozen=True):
             listed = {place.name: said[place.path] for place in found if place.path in said}
         else:
             told = recordings(project, path, wanted or None)
-            found = [Place(str(file), name, _size(file)) for file, _, name in told]
+            found = [Place.at(file.absolute(), name, _size(file)) for file, _, name in told]
             listed = {name: one for _, one, name in told}
         copied = len(found) <= MOST_COPIED and not arguments.on
         return cls(

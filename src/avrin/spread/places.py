@@ -24,21 +24,42 @@ MOST = 8 << 30  # bytes that are fetched of one recording
 CHUNK = 1 << 20
 
 
-class Place(Struct, frozen=True):
-    """A recording's file. path: local, or its whole URL. name: relative to what was asked for. size: bytes, 0 where unknown.
+class Place(Struct, frozen=True, gc=False):
+    """A recording's file. There may be a million of them: what they have in common is said once.
 
+    root: a folder, or a URL's beginning; inner: the file's own path in it. tail: what ends the URL. size: bytes, 0 where unknown.
+    called: what it is called where that is not `inner`.
     why: what is wrong where it is known before it is read, as of a folder nobody may look into.
     """
 
-    path: str
-    name: str
+    root: str
+    inner: str
     size: int = 0
+    tail: str = ""
+    called: str = ""
     why: str = ""
+
+    @classmethod
+    def at(cls, path: Path, called: str = "", size: int = 0) -> Place:
+        """A file of this machine."""
+        return cls(str(path.parent), path.name, size, called=called if called != path.name else "")
+
+    @property
+    def name(self) -> str:
+        """What it is called: relative to what was asked for."""
+        return self.called or self.inner
+
+    @property
+    def path(self) -> str:
+        """The file's path, or its whole URL."""
+        if self.is_far:
+            return f"{self.root.rstrip('/')}/{urllib.parse.quote(self.inner)}{self.tail}"
+        return os.path.join(self.root, self.inner)  # noqa: PTH118  (of a hundred thousand)
 
     @property
     def is_far(self) -> bool:
         """Whether it lies behind a URL."""
-        return "://" in self.path
+        return "://" in self.root
 
 
 def places(wanted: Sequence[str], but: Sequence[Path] = ()) -> list[Place]:
@@ -47,18 +68,23 @@ def places(wanted: Sequence[str], but: Sequence[Path] = ()) -> list[Place]:
     but: files that are none, such as those about to be written. Raises AvrinError where there is nothing.
     """
     known = {file.absolute() for file in but}
-    found: dict[str, Place] = {}
-    taken: set[str] = set()
+    every: list[Place] = []
     for one in wanted:
         here = sorted(_far(one) if "://" in one and not one.startswith("file://") else _near(one, known), key=_name)
         if not here:
             raise AvrinError(f"there are no recordings in {one}", advice=f"A recording ends in {', '.join(ENDINGS)}")
-        for place in here:
-            if place.path not in taken:
-                taken.add(place.path)
-                name = place.name if place.name not in found else f"{one.rstrip('/')}/{place.name}"
-                found[name] = replace(place, name=name)
-    return sorted(found.values(), key=_name)
+        every = _with_more(every, here, one) if every else here
+    return every
+
+
+def _with_more(every: list[Place], more: list[Place], where: str) -> list[Place]:
+    """Those of another place besides, each file once, each under a name of its own."""
+    names, paths = {place.name for place in every}, {place.path for place in every}
+    fresh = [place for place in more if place.path not in paths]
+    called = [
+        replace(place, called=f"{where.rstrip('/')}/{place.name}") if place.name in names else place for place in fresh
+    ]
+    return sorted([*every, *called], key=_name)
 
 
 def _name(place: Place) -> str:
@@ -83,13 +109,14 @@ def _near(wanted: str, but: set[Path]) -> list[Place]:
             raise AvrinError("is no recording", place=(wanted,), advice=f"A recording ends in {', '.join(ENDINGS)}")
         if path.absolute() in but:
             raise AvrinError("is read here, and would be written over", place=(wanted,), advice="Choose another name")
-        return [Place(str(path.absolute()), path.name, told.st_size)]
-    return [one for one in _within(path.absolute()) if Path(one.path) not in but]
+        return [Place.at(path.absolute(), size=told.st_size)]
+    return [one for one in _within(path.absolute()) if not but or Path(one.path) not in but]
 
 
 def _within(folder: Path) -> Iterator[Place]:
     """All of a folder and of those in it; a folder that links lead to again is looked through once."""
-    waiting, seen = [(str(folder), "")], set[tuple[int, int]]()
+    root = str(folder)
+    waiting, seen = [(root, "")], set[tuple[int, int]]()
     while waiting:
         there, name = waiting.pop()
         try:
@@ -102,13 +129,13 @@ def _within(folder: Path) -> Iterator[Place]:
                     if entry.is_dir():
                         waiting.append((entry.path, f"{name}{entry.name}/"))
                     elif _is_recording(entry.name):
-                        yield Place(entry.path, name + entry.name, _size(entry))
+                        yield Place(root, name + entry.name, _size(entry))
         except OSError as error:
             if not name:
                 raise AvrinError(
                     f"cannot be read ({_reason(error)})", place=(there,), advice="Check the folder"
                 ) from None
-            yield Place(there, name.rstrip("/"), why=f"the folder cannot be read ({_reason(error)})")
+            yield Place(root, name.rstrip("/"), why=f"the folder cannot be read ({_reason(error)})")
 
 
 def _size(entry: os.DirEntry[str]) -> int:
@@ -126,7 +153,7 @@ def _far(url: str) -> list[Place]:
 
     system, root = _system(url)
     base = url.split("?", 1)
-    query = f"?{base[1]}" if len(base) > 1 else ""
+    query, whole = f"?{base[1]}" if len(base) > 1 else "", base[0].rstrip("/")
     try:
         (told,) = system.get_file_info([root])
         if told.type == FileType.NotFound:
@@ -136,16 +163,13 @@ def _far(url: str) -> list[Place]:
                 raise AvrinError(
                     "is no recording", place=(_plain(url),), advice=f"A recording ends in {', '.join(ENDINGS)}"
                 )
-            return [Place(url, PurePosixPath(told.path).name, told.size or 0)]
+            return [Place(whole.rpartition("/")[0], PurePosixPath(told.path).name, told.size or 0, query)]
         inner = system.get_file_info(FileSelector(root, recursive=True))
     except OSError as error:
         raise _unanswered(url, error) from None
     start = root.rstrip("/") + "/"
     names = [(one.path.removeprefix(start), one.size or 0) for one in inner if one.type == FileType.File]
-    return [
-        Place(f"{base[0].rstrip('/')}/{urllib.parse.quote(name)}{query}", name, size)
-        for name, size in names if _is_recording(name)
-    ]  # fmt: skip
+    return [Place(whole, name, size, query) for name, size in names if _is_recording(name)]
 
 
 def _system(url: str) -> tuple[Any, str]:

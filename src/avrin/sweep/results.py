@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import NamedTuple
@@ -13,8 +13,8 @@ import pyarrow.parquet as pq
 from msgspec.structs import replace
 
 from avrin.model import AvrinError, folder_for, whole_file
-from avrin.spread import Place
 from avrin.sweep.parts import STATES, Entry, Found, contents
+from avrin.sweep.where import Where
 
 __all__ = ["FAULTS", "FINDINGS", "check_outputs", "outputs", "put_together"]
 
@@ -48,15 +48,15 @@ def check_outputs(out: Path) -> None:
             )  # fmt: skip
 
 
-def put_together(found: Sequence[Place], files: Mapping[str, Path], out: Path) -> int:
-    """Write all tables. files: the part in which each recording is told, by its name. Returns how many could not be read.
+def put_together(where: Where, out: Path) -> int:
+    """Write all tables. where: in which part each recording is told. Returns how many could not be read.
 
     Raises OSError where the disk does not take them.
     """
     findings, faults = outputs(out)
     shared, wrong = _Shared(), 0
     with _written(folder_for(out), STATES) as states, _written(faults, FAULTS) as told:
-        for one in _each(found, files):
+        for one in _each(where):
             states.add(one.states)
             shared.hear(one)
             if one.entry.fault:
@@ -64,7 +64,7 @@ def put_together(found: Sequence[Place], files: Mapping[str, Path], out: Path) -
                 wrong += 1
     with _written(findings, FINDINGS) as table:
         table.add(_rows(shared.told()))
-        for one in _each(found, files) if shared.others else ():
+        for one in _each(where) if shared.others else ():
             table.add(_rows([each for each in one.findings if _is_its_own(each)]))
     return wrong
 
@@ -77,11 +77,10 @@ class _Told(NamedTuple):
     findings: Sequence[Found]
 
 
-def _each(found: Sequence[Place], files: Mapping[str, Path]) -> Iterator[_Told]:
+def _each(where: Where) -> Iterator[_Told]:
     """All recordings in their order, from whichever parts they are told in."""
     latest: dict[Path, dict[str, _Told]] = {}
-    for place in found:
-        path = files[place.name]
+    for place, path in where.each():
         if path not in latest:
             latest[path] = _of_part(path)
             if len(latest) > LATEST:

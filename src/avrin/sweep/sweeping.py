@@ -37,6 +37,7 @@ from avrin.sweep.looking import Given, content, swept
 from avrin.sweep.parts import NEVER, STATES, Entry, Kept, Part, encoded
 from avrin.sweep.results import check_outputs, outputs, put_together
 from avrin.sweep.trying import Trying
+from avrin.sweep.where import Where
 
 __all__ = ["Progress", "Summary", "Wanted", "sweep"]
 
@@ -83,9 +84,9 @@ def sweep(project: Project, folder: Path, wanted: Wanted, told: Callable[[Progre
     check_outputs(wanted.out)
     found = places(wanted.recordings, but=(wanted.out, *outputs(wanted.out)))
     work = _Work(project, folder, wanted, found, told)
-    files = work.done()
-    faults = put_together(found, files, wanted.out)
-    work.kept.clear(but=set(files.values()))
+    where = work.done()
+    faults = put_together(where, wanted.out)
+    work.kept.clear(but=set(where.files))
     return Summary(len(found), faults, work.anew)
 
 
@@ -109,50 +110,49 @@ class _Work:
         digest = hashlib.blake2b(key.encode(), digest_size=16).hexdigest()
         self._given = Given(given, digest, wanted.findings, asks)
 
-    def done(self) -> dict[str, Path]:
-        """The part in which each recording is told, by its name, once all are."""
-        known: dict[str, tuple[Path, str]] = {}
+    def done(self) -> Where:
+        """The part in which each recording is told, once all are."""
         seen: Happening = {}
-        if self._wanted.resume:
-            self._take_known(known, seen)
-        else:
+        known = self._known(seen) if self._wanted.resume else Where(self._found)
+        if not self._wanted.resume:
             self._trying.forget()
             self.kept.clear()
-        unheard = [place for place in self._found if place.name not in known] if self._given.events else []
+        unheard = known.missing() if self._given.events else []
         if not unheard:
-            files = _under(known, seen)
-            if len(files) == len(self._found):
-                return files
+            where = known.under(seen_key(seen))
+            if not where.missing():
+                return where
         with crew(self._wanted.jobs, self._wanted.on) as who:
             hear(who, self._given.task, unheard, seen)
-            files = _under(known, seen)
-            self._look(who, replace(self._given, task=replace(self._given.task, seen=seen)), files)
-        return files
+            where = known.under(seen_key(seen))
+            self._look(who, replace(self._given, task=replace(self._given.task, seen=seen)), where)
+        return where
 
-    def _take_known(self, known: dict[str, tuple[Path, str]], seen: Happening) -> None:
+    def _known(self, seen: Happening) -> Where:
         """What earlier sweeps of the same project told of recordings that are still the same."""
-        named = {place.name: place for place in self._found}
+        known = Where(self._found)
         for path, part in self.kept.heads():
             for entry in part.entries if part.key == self._given.key else ():
-                place = named.get(entry.name)
+                place = known.place(entry.name)
                 if place is not None and _is_same(place, entry):
-                    known[entry.name] = path, part.seen
+                    known.put(entry.name, path, part.seen)
                     add_events(seen, entry.events)
+        return known
 
     # -- the rest ------------------------------------------------------------------------------------------------------
 
-    def _look(self, who: Crew, given: Given, files: dict[str, Path]) -> None:
+    def _look(self, who: Crew, given: Given, where: Where) -> None:
         """Look at all that are in no part yet."""
-        rest = [place for place in self._found if place.name not in files]
+        rest = where.missing()
         clock = _Clock(rest, len(self._found))
         doubtful = {place for place in rest if place.name in self._trying.times}  # the program ended while it was read
         hopeless = {place for place in doubtful if self._trying.times[place.name] >= TWICE}
         for place in hopeless:
-            self._keep(_fault(given, place), files)
+            self._keep(_fault(given, place), where)
         parts = in_parts([place for place in rest if place not in doubtful], who.hands)
         parts += [(place,) for place in rest if place in doubtful - hopeless]
         for part, answer in each_part(partial(self._watched, who, given), parts):
-            self._keep(_fault(given, part[0]) if isinstance(answer, Lost) else answer, files)
+            self._keep(_fault(given, part[0]) if isinstance(answer, Lost) else answer, where)
             self._told(clock.now(part))
 
     def _watched(
@@ -169,9 +169,10 @@ class _Work:
             self._trying.end(names)
             yield from ((number, answer) for _, answer in answers)
 
-    def _keep(self, data: bytes, files: dict[str, Path]) -> None:
+    def _keep(self, data: bytes, where: Where) -> None:
         path, part = self.kept.put(data)
-        files.update((entry.name, path) for entry in part.entries)
+        for entry in part.entries:
+            where.put(entry.name, path, part.seen)
         self.anew += len(part.entries)
 
 
@@ -197,12 +198,6 @@ class _Clock:
 def _fault(given: Given, place: Place) -> bytes:
     entry = Entry(place.name, "", NEVER, 0, 0, ENDED, {})
     return encoded(Part(given.key, seen_key(given.task.seen), (entry,)), STATES.empty_table(), [])
-
-
-def _under(known: Mapping[str, tuple[Path, str]], seen: Happening) -> dict[str, Path]:
-    """Of what is known, what was found knowing that the same happens."""
-    key = seen_key(seen)
-    return {name: path for name, (path, under) in known.items() if under == key}
 
 
 def _is_same(place: Place, entry: Entry) -> bool:

@@ -1,0 +1,60 @@
+"""In which part each recording is told: four bytes for each, for there may be a million of them."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+import numpy as np
+
+from avrin.spread import Place
+
+__all__ = ["Where"]
+
+
+class Where:
+    """found: recordings by their names, rising. files: of parts, those that are used among them."""
+
+    def __init__(self, found: Sequence[Place]) -> None:
+        self.found = found
+        self._parts: dict[tuple[Path, str], int] = {}  # by the file, and by what was known to happen
+        self._part = np.full(len(found), -1, np.int32)
+
+    @property
+    def files(self) -> list[Path]:
+        """Parts in which some recording is told."""
+        used = set(np.unique(self._part).tolist())
+        return [path for (path, _), number in self._parts.items() if number in used]
+
+    def place(self, name: str) -> Place | None:
+        """A recording by its name."""
+        at = self._at(name)
+        return self.found[at] if at is not None else None
+
+    def put(self, name: str, path: Path, seen: str) -> None:
+        """A recording is told in a part, knowing that so much happens in all."""
+        at = self._at(name)
+        assert at is not None
+        self._part[at] = self._parts.setdefault((path, seen), len(self._parts))
+
+    def missing(self) -> list[Place]:
+        """Recordings that are told nowhere."""
+        return [self.found[at] for at in np.flatnonzero(self._part < 0).tolist()]
+
+    def under(self, seen: str) -> Where:
+        """Those alone that were told knowing that so much happens."""
+        made = Where(self.found)
+        made._parts = dict(self._parts)
+        good = np.array([known == seen for _, known in self._parts] or [False])
+        made._part = np.where((self._part >= 0) & good[self._part], self._part, -1).astype(np.int32)
+        return made
+
+    def each(self) -> Iterator[tuple[Place, Path]]:
+        """All recordings in their order, with the part in which they are told."""
+        paths = [path for path, _ in self._parts]
+        return ((place, paths[part]) for place, part in zip(self.found, self._part.tolist(), strict=True))
+
+    def _at(self, name: str) -> int | None:
+        at = bisect_left(self.found, name, key=lambda place: place.name)
+        return at if at < len(self.found) and self.found[at].name == name else None
