@@ -10,8 +10,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from distributed import Client
+
 __all__ = ["scheduler"]
 
+WAITS = 90  # seconds
 HERE = Path(__file__).parent
 
 
@@ -35,6 +38,9 @@ def scheduler(workers: int) -> Iterator[tuple[str, list[subprocess.Popen[bytes]]
             every.insert(
                 0, begun("distributed.cli.dask_worker", address, "--nthreads", "1", "--no-nanny", "--no-dashboard")
             )
+        with Client(address, timeout=WAITS) as known:  # a busy machine takes its time
+            if workers:
+                known.wait_for_workers(workers, timeout=WAITS)
         yield address, every
     finally:
         for one in every:

@@ -17,6 +17,7 @@ from schedulers import scheduler
 from avrin.audit import CHECKS, Inspector
 from avrin.cli import main
 from avrin.model import AvrinError, Band, Project, Recording, Variable, Widget, load, save
+from avrin.spread import as_listed
 from avrin.sweep import FAULTS, FINDINGS, Progress, Summary, Wanted, outputs, sweep
 from avrin.trace import Column, Event, Trace, open_trace, save_trace
 from avrin.widgets import Tracks, bind
@@ -387,3 +388,21 @@ def test_recordings_a_project_lists_are_told_the_time_by_as_it_says(tmp_path: Pa
         str(tmp_path / "in/a.csv"): project.traces[0], "": Recording(path="", time="stamp", unit="s")})  # fmt: skip
     sweep(project, tmp_path, wanted)
     assert {row["recording"]: row["seconds"] for row in rows(tmp_path / "G.parquet")} == {"a.csv": 3, "b.csv": 3000}
+
+
+def test_other_recordings_are_read_as_all_of_the_projects_own_are(tmp_path: Path) -> None:
+    """From another game: its time has its own name and unit, its columns are called otherwise."""
+    (tmp_path / "in").mkdir()
+    for name in ("a", "b", "c"):
+        (tmp_path / f"in/{name}.csv").write_text("Zeit,Hull-%\n0,80\n1000,5\n3000,80\n")
+    own = Recording(path="in/a.csv", time="Zeit", unit="ms", names={"Hull-%": "hull"})
+    wanted = Wanted((str(tmp_path / "in"),), tmp_path / "F.parquet", {})
+    sweep(replace(PROJECT, traces=(own,)), tmp_path, wanted)
+    found = [(row["recording"], row["state"], row["seconds"]) for row in rows(tmp_path / "F.parquet")]
+    assert found == [(f"{n}.csv", state, s) for n in "abc" for state, s in (("", 3), ("critical", 2))]
+    other = Recording(path="in/b.csv", time="Zeit", unit="s", names={"Hull-%": "hull"})
+    assert as_listed(replace(PROJECT, traces=(own, other))) == Recording(path="recording", names={"Hull-%": "hull"})
+    third = Recording(path="in/c.csv", time="Zeit", unit="ms", names={"Hull-%": "air", "x": "y"})
+    assert as_listed(replace(PROJECT, traces=(own, third))) == Recording(
+        path="recording", time="Zeit", unit="ms", names={"x": "y"}
+    )

@@ -44,11 +44,12 @@ def listed_by_path(arguments: argparse.Namespace, project: Project, folder: Path
 
     folder: the project's.
     """
-    from avrin.model import Recording, inside
+    from avrin.model import inside
+    from avrin.spread import as_listed
     from avrin.trace import Clock
 
     known = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
-    known[""] = Recording(path="recording")
+    known[""] = as_listed(project)
     clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
     return {path: one if clock == Clock() else told_by(one, clock) for path, one in known.items()}
 

@@ -7,7 +7,7 @@ from avrin.spread.gathering import Gathered, gather
 from avrin.spread.hearing import Happening, add_events, hear
 from avrin.spread.places import Place, at_hand, places, stamp
 from avrin.spread.retrying import ENDED, each_part
-from avrin.spread.task import Task, asks_events, bound, opened, read, seen_key, task
+from avrin.spread.task import Task, as_listed, asks_events, bound, opened, read, seen_key, task
 from avrin.spread.work import Crew, Lost
 
 __all__ = [
@@ -19,6 +19,7 @@ __all__ = [
     "Place",
     "Task",
     "add_events",
+    "as_listed",
     "asks_events",
     "at_hand",
     "bound",

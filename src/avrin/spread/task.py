@@ -16,9 +16,7 @@ from avrin.spread.places import Place, at_hand
 from avrin.trace import Trace, open_listed
 from avrin.widgets import Bound, bind
 
-__all__ = ["Task", "asks_events", "bound", "opened", "read", "seen_key", "task"]
-
-UNLISTED = Recording(path="recording")
+__all__ = ["Task", "as_listed", "asks_events", "bound", "opened", "read", "seen_key", "task"]
 
 
 class Task(Struct, frozen=True):
@@ -38,7 +36,24 @@ class Task(Struct, frozen=True):
 
 def task(project: Project, folder: Path, listed: Mapping[str, Recording], *, far: bool, copied: bool = False) -> Task:
     """Work on a project. folder: where its art lies. far: who works cannot look into it. Raises AvrinError."""
-    return Task(bundled(project, folder, sent=far), {"": UNLISTED, **listed}, copied=copied)
+    return Task(bundled(project, folder, sent=far), {"": as_listed(project), **listed}, copied=copied)
+
+
+def as_listed(project: Project) -> Recording:
+    """What is said of recordings that a project does not list: as it says of its own, where it says the same of all.
+
+    Columns are called what they are called in any of its own, where that is one name.
+    """
+    clocks = {(one.time, one.unit, one.rate, one.run) for one in project.traces}
+    time, unit, rate, run = next(iter(clocks)) if len(clocks) == 1 else ("", "", 0.0, "")
+    names: dict[str, str] = {}
+    unsure: set[str] = set()
+    for one in project.traces:
+        for own, name in one.names.items():
+            if names.setdefault(own, name) != name:
+                unsure.add(own)
+    known = {own: name for own, name in names.items() if own not in unsure}
+    return Recording(path="recording", time=time, unit=unit, rate=rate, run=run, names=known)
 
 
 def asks_events(project: Project, folder: Path) -> bool:

@@ -102,9 +102,8 @@ class _Work:
         self._wanted, self._found, self._told = wanted, found, told
         asks = asks_events(project, folder)
         listed = {place.name: wanted.listed[key] for place in found if (key := place.path) in wanted.listed}
-        given = task(
-            project, folder, {"": wanted.listed.get("", Recording(path="recording")), **listed}, far=bool(wanted.on)
-        )
+        listed |= {"": wanted.listed[""]} if "" in wanted.listed else {}
+        given = task(project, folder, listed, far=bool(wanted.on))
         said = sorted((name, msgspec.json.encode(one)) for name, one in given.listed.items())
         key = repr((given.bundle.digest, program(), said, wanted.findings, asks))
         digest = hashlib.blake2b(key.encode(), digest_size=16).hexdigest()

@@ -68,10 +68,11 @@ class Traces(QObject):
 
         where: a folder, a file or a URL; name: its own in there.
         """
-        from avrin.spread import at_hand, places
+        from avrin.spread import as_listed, at_hand, places
 
         now, declared = self._present.now, self._present.project.all_variables()
         known = {str(now.identity(one)): one for one in self._present.project.traces if not one.case}
+        usual = as_listed(self._present.project)
 
         def read(breathe: Callable[[], None]) -> tuple[Trace, str]:
             place = next((one for one in places([where]) if one.name == name), None)
@@ -80,7 +81,7 @@ class Traces(QObject):
                 raise AvrinError("is not there any more", place=(name,), advice="Sweep again")
             own = known.get(place.path)
             with at_hand(place) as path:
-                trace = open_listed(path, declared, own or Recording(path=path.name), name)
+                trace = open_listed(path, declared, own or replace(usual, path=path.name), name)
             return trace, own.key if own is not None else ""
 
         def done(found: tuple[Trace, str], _: Snapshot) -> None:
