@@ -17,7 +17,7 @@ from schedulers import scheduler
 from avrin.audit import CHECKS, Inspector
 from avrin.cli import main
 from avrin.model import AvrinError, Band, Project, Recording, Variable, Widget, load, save
-from avrin.spread import as_listed
+from avrin.spread import ENDED, as_listed
 from avrin.sweep import FAULTS, FINDINGS, Progress, Summary, Wanted, outputs, sweep
 from avrin.trace import Column, Event, Trace, open_trace, save_trace
 from avrin.widgets import Tracks, bind
@@ -218,9 +218,7 @@ def test_a_recording_that_ends_the_program_is_left_out_the_third_time(
         with pytest.raises(Ended):
             swept(folder, out, resume=True)
     assert swept(folder, out, resume=True).faults == 1
-    assert rows(tmp_path / "F.faults.parquet") == [
-        {"recording": "day1/play5.jsonl", "why": "ended the process that read it"}
-    ]
+    assert rows(tmp_path / "F.faults.parquet") == [{"recording": "day1/play5.jsonl", "why": ENDED}]
     assert len({row["recording"] for row in rows(out)}) == 8
 
 

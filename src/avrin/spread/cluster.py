@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import os
 import queue
 import signal
 import threading
@@ -49,6 +50,8 @@ class Cluster:
         """Processes of this machine, one thread each."""
 
         def connect() -> tuple[Client, LocalCluster]:
+            # Where an interrupt ends us, the standard library's own process tidies up, and would say so on the terminal.
+            os.environ.setdefault("PYTHONWARNINGS", "ignore::UserWarning:multiprocessing.resource_tracker")
             own = LocalCluster(
                 n_workers=jobs, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
                 silence_logs=logging.CRITICAL, env=ONE_THREAD, preload=["avrin.spread.worker"],

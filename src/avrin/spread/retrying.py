@@ -10,7 +10,7 @@ from avrin.spread.work import Lost
 
 __all__ = ["ENDED", "each_part"]
 
-ENDED = "ended the process that read it"
+ENDED = "ended the process that read it: it crashed, or took more memory than there is"
 
 Answer = TypeVar("Answer")
 Part = tuple[Place, ...]
