@@ -15,9 +15,12 @@ from avrin.model import AvrinError, Band, Project, Roster, Variable, Widget
 from avrin.trace import Column, Trace
 from avrin.tuning import (
     RESTART,
+    SECOND_VALUES,
     Curves,
+    Question,
     Terms,
     alarms,
+    all_levels,
     asked,
     curves,
     levels,
@@ -123,6 +126,15 @@ def test_a_wait_that_is_a_rule_is_told() -> None:
     every = over(Band(name="low", below="50%", held="hull / 10"), [DIVE])
     with pytest.raises(AvrinError, match="how long the band 'low' of hull must hold is a rule"):
         asked(every[0].bound, "hull", "low", "lost")
+
+
+def test_a_back_that_moves_while_the_level_stands_leaves_then() -> None:
+    one = recording([float(i) for i in range(8)], [90, 40, 55, 55, 55, 55, 55, 55], ".....#..")
+    (tracks,) = over(Band(name="low", below="50%", back="if lost then 52% else 70%"), [one])
+    question = asked(tracks.bound, "hull", "low", "lost")
+    (signal,) = signals([tracks], question)
+    found = alarms(signal, np.array([0.5]), below=True, sticky=True, gap=question.gap)
+    assert list(zip(found.first.tolist(), found.last.tolist(), strict=True)) == [(1, 4)]
 
 
 def test_the_worst_outcomes_come_first() -> None:
@@ -369,6 +381,38 @@ def test_a_wait_is_written_as_people_write_it_and_stays_as_it_was_written(
     (made,) = with_limit(project(band), question, 0.3).widget("hull").bands
     assert (made.below, made.back, made.held) == ("30%", "35%", written)
     assert (wait_said(0.05), wait_said(2.0)) == ("50ms", "2s")
+
+
+@given(
+    st.lists(
+        st.lists(st.sampled_from([0.0, 0.1, 0.25, 0.3, 7.0]) | st.floats(-50, 50), max_size=12), min_size=1, max_size=3
+    )
+)
+def test_unsaid_values_span_the_percentiles_of_all_levels(parts: list[list[float]]) -> None:
+    """However the recordings were taken together."""
+    every = [value for part in parts for value in part]
+    if not every:
+        return
+    told = [recording([float(i) for i in range(len(part))], [100 * v for v in part]) for part in parts if part]
+    tracks = over(Band(name="low", below="hull / 1000"), told)
+    question = asked(tracks[0].bound, "hull", "low", "lost")
+    apart = all_levels([levels(signals([one], question)) for one in tracks])
+    values = usual_values(apart, question)
+    low, high = np.percentile([100 * v / 100 for v in every], (1, 99))
+    assert values.tolist() == sorted({float(f"{value:.2g}") for value in np.linspace(low, high, 50)})
+    assert values.tolist() == usual_values(levels(signals(tracks, question)), question).tolist()
+
+
+def test_a_map_begins_at_what_a_band_has() -> None:
+    def asked_of(**more: str) -> Question:
+        return asked(over(Band(name="low", **more), [DIVE])[0].bound, "hull", "low", "lost")  # type: ignore[arg-type]
+
+    for second, plain, other, now in (
+        ("back", {"below": "40%"}, {"above": "40%", "back": "33%"}, 0.07),
+        ("held", {"below": "40%"}, {"below": "40%", "held": "0.4s"}, 0.4),
+    ):
+        assert SECOND_VALUES[second].now(asked_of(**plain)) == 0
+        assert SECOND_VALUES[second].now(asked_of(**other)) == pytest.approx(now)
 
 
 def test_waits_that_are_tried_have_the_present_one() -> None:
