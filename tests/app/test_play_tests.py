@@ -182,3 +182,28 @@ def test_a_path_is_from_the_projects_folder_on_and_a_closed_window_sweeps_no_mor
     assert face.sweeps.running
     window.session.closing.emit()
     assert not face.sweeps.running
+
+
+def test_another_project_has_sweeps_of_its_own(face: ManyFace, window: Window, tmp_path: Path) -> None:
+    session, folder = face.session, plays(face, tmp_path / "plays", 3)
+    rewrite(face.where, str(folder))
+    rests(face)
+    assert face.sweeps.found is not None
+    before = session.path
+    assert before is not None
+    session.files.save(tmp_path / "other" / "copy.avrin")
+    QApplication.processEvents()
+    window.open_files([before])
+    QApplication.processEvents()
+    assert face.sweeps.found is None
+    face.begin()
+    rests(face)
+    assert face.where.text() == str(folder)
+    assert face.sweeps.found is not None
+    rewrite(face.where, str(plays(face, tmp_path / "more", 30)))
+    assert face.sweeps.running
+    window.open_files([tmp_path / "other" / "copy.avrin"])
+    assert not face.sweeps.running
+    face.begin()
+    rests(face)
+    assert (face.where.text(), face.sweeps.found) == ("", None)

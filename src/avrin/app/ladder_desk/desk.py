@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import functools
 from collections.abc import Generator
 from functools import partial
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtGui import QPalette
@@ -17,7 +19,6 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.controls.scroller import ThinLine, scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.ladder_rows import LadderRows
-from avrin.app.ladder_desk.many import ManyFace
 from avrin.app.ladder_desk.states import CoverageView
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.painting.export import painted
@@ -47,6 +48,9 @@ from avrin.render import save_picture
 from avrin.render.values import clock, said
 from avrin.trace import Trace, Value
 from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks
+
+if TYPE_CHECKING:
+    from avrin.app.ladder_desk.many import ManyFace
 
 __all__ = ["LadderDesk"]
 
@@ -125,8 +129,6 @@ class LadderDesk(QWidget):
         self.faces.addWidget(scrolled(self.states))
         self.warning = WarningFace(self.session, self._searched)
         self.faces.addWidget(self.warning)
-        self.many = ManyFace(self.session)
-        self.faces.addWidget(self.many)
         whole.addWidget(self.faces, 1)
         self._bottom = bottom = QWidget()
         bottom.setAutoFillBackground(True)
@@ -145,6 +147,19 @@ class LadderDesk(QWidget):
         row.addWidget(self.make_link)
         whole.addWidget(ThinLine())
         whole.addWidget(bottom)
+
+    @functools.cached_property
+    def many(self) -> ManyFace:
+        """The face of many recordings, made when it is first gone to: it needs libraries that no other does."""
+        from avrin.app.ladder_desk.many import ManyFace
+
+        made = ManyFace(self.session)
+        self.faces.addWidget(made)
+        return made
+
+    @property
+    def _shows_many(self) -> bool:
+        return self.faces.currentIndex() == FACES.index("many recordings")
 
     # -- working it out ---------------------------------------------------------------------------------------------
 
@@ -220,15 +235,14 @@ class LadderDesk(QWidget):
         self._climbing.settle()
         self._covering.settle()
         self.warning.settle()
-        if self.faces.currentIndex() == FACES.index("many recordings"):
+        if self._shows_many:
             self.many.settle()
 
     @property
     def busy(self) -> bool:
         """Whether what is shown is still being worked out."""
-        return (
-            self._rest.isActive() or self._climbing.busy or self._covering.busy or self.warning.busy or self.many.busy
-        )
+        many = self._shows_many and self.many.busy
+        return self._rest.isActive() or self._climbing.busy or self._covering.busy or self.warning.busy or many
 
     def _show(self, found: list[Row], now: Snapshot) -> None:
         self._found, self._bound = found, now.tracks.bound
@@ -245,7 +259,7 @@ class LadderDesk(QWidget):
         self.where_link.set_text(EVERYWHERE if self.everywhere else HERE)
         face = self.faces.currentIndex()
         states = face > 0
-        many = face == FACES.index("many recordings")
+        many = self._shows_many
         self.title.setText((TITLE, STATES, WARNS, MANY)[face])
         for at, link in enumerate(self.face_links.values()):
             link.set_chosen(at == face)
@@ -274,7 +288,7 @@ class LadderDesk(QWidget):
 
     def show_face(self, number: int) -> None:
         """The ladder, the states over the recordings, or where a warning should begin."""
-        self.faces.setCurrentIndex(number)
+        self.faces.setCurrentIndex(number if number < self.faces.count() else self.faces.indexOf(self.many))
         self._work()
         self._words()
 
@@ -284,7 +298,7 @@ class LadderDesk(QWidget):
             self._cover()
         elif self.faces.currentIndex() == 2:
             self.warning.begin()
-        elif self.faces.currentIndex() == FACES.index("many recordings"):
+        elif self._shows_many:
             self.many.begin()
 
     def _cover(self) -> None:

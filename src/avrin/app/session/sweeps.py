@@ -9,6 +9,7 @@ import shutil
 import signal
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QProcess, Signal
 
@@ -16,7 +17,9 @@ from avrin.app.session.jobs import Jobs
 from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Snapshot
 from avrin.model import AvrinError, cache_folder, dumps, folder_for, read_whole, write_whole
-from avrin.sweep import Shown, outputs
+
+if TYPE_CHECKING:
+    from avrin.sweep import Shown
 
 __all__ = ["Sweeps"]
 
@@ -47,6 +50,7 @@ class Sweeps(QObject):
         self.found: Shown | None = None
         self.faults = 0
         present.closing.connect(self.stop)
+        present.begun.connect(self._another)
 
     @property
     def running(self) -> bool:
@@ -69,6 +73,11 @@ class Sweeps(QObject):
         name = str(path.absolute()) if path is not None else f"unsaved {os.getpid()}"
         return cache_folder() / "sweeps" / hashlib.blake2b(name.encode(), digest_size=12).hexdigest()
 
+    def _another(self) -> None:
+        """Another project is open: what is swept is swept for nobody."""
+        self.stop()
+        self._known, self.where, self.found, self.done, self.of = None, "", None, 0, 0
+
     def recall(self) -> None:
         """What was swept last of this project, and what was found."""
         folder = self._folder()
@@ -81,7 +90,7 @@ class Sweeps(QObject):
             self.where = ""
         self.changed.emit()
         if (folder / "states.parquet").exists():
-            self._read()
+            self._read(folder)
 
     @property
     def there(self) -> str:
@@ -108,6 +117,7 @@ class Sweeps(QObject):
         _tidy(folder.parent, folder)
         if shutil.which(NICE[0]):
             arguments = [*NICE, *arguments]
+        self._known = folder
         self._stopped, self.done, self.of, self.left = False, 0, 0, None
         self._process = process = QProcess(self)
         process.setProgram(arguments[0])
@@ -153,18 +163,21 @@ class Sweeps(QObject):
         self.left = None
         if status in (0, 1) and not self._stopped:
             self.done = self.of
-            self._read()
+            if self._known is not None:
+                self._read(self._known)
         elif self._stopped:
             self._present.said.emit(f"Stopped: {self.done:,} of {self.of:,} recordings are looked at", False)
         else:
             self._present.said.emit(told[-1].removeprefix("avrin: ") if told else "the sweep ended by itself", True)
         self.changed.emit()
 
-    def _read(self) -> None:
-        path = self._folder() / "states.parquet"
+    def _read(self, folder: Path) -> None:
+        path = folder / "states.parquet"
 
         def work(_: object) -> tuple[Shown, int]:
-            import pyarrow.parquet as pq
+            import pyarrow.parquet as pq  # a start need not wait for any of it
+
+            from avrin.sweep import Shown, outputs
 
             return Shown.read(path), int(pq.read_metadata(outputs(path)[1]).num_rows)
 
