@@ -16,6 +16,8 @@ from typing import Any, TypeVar
 
 import distributed
 from distributed import Client, Future, KilledWorker, LocalCluster, wait
+from distributed.comm.addressing import parse_address, parse_host_port
+from distributed.comm.registry import get_backend
 
 from avrin.model import AvrinError
 from avrin.spread.bundle import program
@@ -64,7 +66,14 @@ class Cluster:
     @classmethod
     def at(cls, address: str) -> Cluster:
         """Whoever works for the scheduler at an address."""
-        return cls(address, lambda: (_within(PATIENCE, lambda: Client(address, timeout=PATIENCE)), None))
+
+        def connect() -> tuple[Client, None]:
+            scheme, place = parse_address(address)
+            get_backend(scheme)
+            parse_host_port(place)
+            return _within(PATIENCE, lambda: Client(address, timeout=PATIENCE)), None
+
+        return cls(address, connect)
 
     def __enter__(self) -> Cluster:
         with warnings.catch_warnings():
