@@ -39,7 +39,7 @@ def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iter
         made.append(make_window(project))
         qtbot.addWidget(made[-1])
         made[-1].show()
-        qtbot.waitUntil(lambda: opening(project, made[-1]) is not None, timeout=60_000)
+        qtbot.waitUntil(lambda: opening(project, made[-1]) is not None, timeout=180_000)
         return made[-1]
 
     yield open_
@@ -85,7 +85,7 @@ def test_a_picture_is_not_kept_while_something_in_it_is_on_its_way(
     qtbot.wait(200)
     assert opening(project, window) is None
     monkeypatch.setattr(Extents, "busy", False)
-    qtbot.waitUntil(lambda: opening(project, window) is not None, timeout=60_000)
+    qtbot.waitUntil(lambda: opening(project, window) is not None, timeout=180_000)
 
 
 def test_a_picture_is_not_shown_once_the_project_would_open_differently(opened: Open, project: Path) -> None:
