@@ -29,7 +29,7 @@ def dragging() -> None:
     """The limit dragged on the Warning face of the demo: until the curves, the sentence, the outcomes and the way are drawn."""
     from avrin.app.ladder_desk import LadderDesk
     from avrin.app.main import application, make_window
-    from avrin.app.shots import settle
+    from avrin.app.shots import VIEWS, settle
     from avrin.demo import install_demo
 
     app = application()
@@ -37,12 +37,9 @@ def dragging() -> None:
         window = make_window(install_demo(Path(folder) / "demo"))
         window.resize(1280, 800)
         window.show()
-        window.show_desk("Ladder")
+        VIEWS["warning"](window)
         desk = window.desks.currentWidget()
         assert isinstance(desk, LadderDesk)
-        desk.show_face(2)
-        desk.warning.ask_about("hull_bar", "low")
-        desk.settle()
         settle(app, window)
         taken = []
         for step in range(60):

@@ -34,6 +34,8 @@ def test_an_error_of_the_work_is_that_error(jobs: int) -> None:
     with crew(jobs) as who, pytest.raises(AvrinError) as raised:
         list(who.each(working.faulty, None, range(6)))
     assert str(raised.value) == "here: is three. Choose another"
+    with crew(jobs) as who, pytest.raises(FileNotFoundError, match=r"art\.png"):
+        list(who.each(working.faulty, None, [1, 30]))
 
 
 def test_what_ends_a_process_is_lost_and_nothing_else_is() -> None:

@@ -26,6 +26,8 @@ def ends_at(given: tuple[int, ...], part: int) -> int:
 def faulty(_given: object, part: int) -> int:
     if part == 3:
         raise AvrinError("is three", place=("here",), advice="Choose another")
+    if part == 30:
+        raise FileNotFoundError(2, "No such file", "art.png")
     return part
 
 

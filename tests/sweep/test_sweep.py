@@ -286,6 +286,16 @@ def test_what_lies_where_it_is_to_be_written_is_not_lost(tmp_path: Path) -> None
     assert {one.read_text() for one in (parts / "letter.txt", parts / "00000001.part")} == {"mine", "mine, too"}
 
 
+def test_a_part_that_is_cut_off_is_looked_at_anew(tmp_path: Path) -> None:
+    folder, out = play(tmp_path / "in", 4), tmp_path / "F.parquet"
+    swept(folder, out)
+    first = told(out)
+    part = min((tmp_path / "F.parquet.parts").glob("*.part"))
+    part.write_bytes(part.read_bytes()[:-20])
+    assert swept(folder, out, resume=True).anew == 1
+    assert told(out) == first
+
+
 def test_tables_may_lie_among_the_recordings(tmp_path: Path) -> None:
     folder = play(tmp_path / "in", 3)
     for _ in range(2):

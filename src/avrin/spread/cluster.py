@@ -203,13 +203,16 @@ class Cluster:
 
     def _answer(self, future: Future) -> Any:  # noqa: ANN401  (whatever the task says)
         try:
-            answer = future.result(timeout=PATIENCE)
-        except KilledWorker:
-            return Lost()
+            error = future.exception(timeout=PATIENCE) if future.status == "error" else None
+            answer = future.result(timeout=PATIENCE) if error is None else None
         except (CancelledError, OSError, TimeoutError):
             raise AvrinError("the scheduler went away", advice=KEPT) from None
         finally:
             future.release()
+        if isinstance(error, KilledWorker):
+            return Lost()
+        if error is not None:
+            raise error  # of the work itself, whichever it is
         return answer
 
 

@@ -20,6 +20,7 @@ __all__ = ["NEVER", "STATES", "Entry", "Found", "Kept", "Part", "contents", "enc
 log = logging.getLogger(__name__)
 MAGIC = b"avrin-sweep/1\n"
 END = ".part"
+PIECES = 3  # of a part: its head, its states, its findings
 NEVER = ()  # no file is like that: what is stamped so is looked at anew
 STATES = pa.schema(
     [
@@ -101,7 +102,7 @@ class Kept:
         for path in self._files():
             try:
                 with path.open("rb") as file:
-                    if file.read(len(MAGIC)) == MAGIC:
+                    if file.read(len(MAGIC)) == MAGIC and _is_whole(file):
                         yield path, _heads.decode(_piece(file))
             except (OSError, msgspec.MsgspecError) as error:
                 log.info("%s is no part: %s", path, error)
@@ -117,8 +118,8 @@ class Kept:
     def clear(self, but: Container[Path] = ()) -> None:
         """Take away all parts but some, and the folder where nothing is left in it."""
         try:
-            for path, _ in list(self.heads()):
-                if path not in but:
+            for path in self._files():
+                if path not in but and _is_part(path):
                     path.unlink(missing_ok=True)
             self.folder.rmdir()
         except OSError as error:  # what cannot be taken away is in nobody's way
@@ -132,6 +133,22 @@ def contents(path: Path) -> tuple[Part, pa.Table, list[Found]]:
         part = _heads.decode(_piece(file))
         states = pa.ipc.open_stream(_piece(file)).read_all()
         return part, states, _found.decode(_piece(file))
+
+
+def _is_part(path: Path) -> bool:
+    with path.open("rb") as file:
+        return file.read(len(MAGIC)) == MAGIC
+
+
+def _is_whole(file: BinaryIO) -> bool:
+    """Whether all pieces are there: a part that was written last before the power went may be cut off."""
+    here = file.tell()
+    for _ in range(PIECES):
+        file.seek(int.from_bytes(file.read(8), "little"), io.SEEK_CUR)
+    end = file.tell()
+    whole = end == file.seek(0, io.SEEK_END)
+    file.seek(here)
+    return whole
 
 
 def _piece(file: BinaryIO) -> bytes:

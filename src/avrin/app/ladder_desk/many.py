@@ -18,8 +18,8 @@ from avrin.app.painting.stretches import band_colour
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
-from avrin.model import AvrinError
-from avrin.spread import Place, opened, places, task
+from avrin.model import AvrinError, Project
+from avrin.spread import Place, Task, opened, places, task
 from avrin.sweep import Outline, outline, states_named
 from avrin.widgets import HIDDEN, BoundWidget, Tracks
 
@@ -42,6 +42,7 @@ class ManyFace(QWidget):
         self._shown: object = None  # what of was last laid out: the table, and the widget
         self._outlining = Jobs(self, session, "project", failed=lambda _error: None)
         self._places: dict[str, Place] = {}
+        self._given: tuple[Project, Task] | None = None  # of which project, and that as work
         self._named: dict[str, str] = {}  # widgets by what people call them
         self._build()
         self.sweeps.changed.connect(self._refresh)
@@ -192,7 +193,9 @@ class ManyFace(QWidget):
             if not self._places:
                 self._places = {place.name: place for place in places([where])}
             now = started.snapshot
-            given = task(now.project, folder, {}, far=False)
+            if self._given is None or self._given[0] is not now.project:  # it looks through all pictures and films
+                self._given = now.project, task(now.project, folder, {}, far=False)
+            given = self._given[1]
             told: dict[str, Outline | None] = {}
             for name in wanted:
                 started.breathe()

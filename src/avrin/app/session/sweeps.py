@@ -124,6 +124,7 @@ class Sweeps(QObject):
         process.setArguments(arguments[1:])
         process.readyReadStandardOutput.connect(self._hear)
         process.finished.connect(self._ended)
+        process.errorOccurred.connect(self._failed)
         process.start()
         self.changed.emit()
 
@@ -154,6 +155,11 @@ class Sweeps(QObject):
             except (ValueError, KeyError, TypeError):
                 continue  # the last line is for people
         self.changed.emit()
+
+    def _failed(self, error: QProcess.ProcessError) -> None:
+        """It could not be begun; of all else `_ended` hears."""
+        if error == QProcess.ProcessError.FailedToStart:
+            self._ended(2)
 
     def _ended(self, status: int) -> None:
         process, self._process = self._process, None
