@@ -1,3 +1,12 @@
 """Avrin: bind HUD widgets to gameplay variables and see how each renders across recorded play."""
 
+import os
+
+from avrin.rooms import open_when_wanted
+
 __version__ = "0.1.0"
+
+# NumPy's linear algebra starts a thread for every processor as it is loaded, and they spin for work that never comes.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
+
+open_when_wanted(__name__)

@@ -11,6 +11,7 @@ from types import TracebackType
 from PySide6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QToolTip
 
+from avrin.app.window.opening import DESKTOP
 from avrin.app.window.window import Window
 from avrin.logs import log_file
 
@@ -33,6 +34,8 @@ def application() -> QApplication:
         app.setOrganizationName("avrin")
         app.setApplicationDisplayName("Avrin")
         app.setDesktopFileName("avrin")
+        # Dark or light: asking for the colour scheme would load every word the toolkit has, a sixth of an empty window.
+        app.setProperty(DESKTOP, app.palette().window().color().rgb())
     return app
 
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import functools
 import hashlib
 import logging
+import zlib
 from pathlib import Path
 
 import msgspec
@@ -18,15 +19,15 @@ from avrin.model.whole import write_whole
 __all__ = ["code_stamp", "keep", "kept"]
 
 log = logging.getLogger(__name__)
-MAGIC = b"avrin-1\n"
-DIGEST = 16  # bytes
+MAGIC = b"avrin-2\n"
+SEAL = 4  # bytes
 
 
 def keep(path: Path, data: bytes) -> bool:
     """Keep what can be made again; whether it was kept."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
-        write_whole(path, MAGIC + _digest(path, data) + data, lasting=False)
+        write_whole(path, MAGIC + _seal(path, data) + data, lasting=False)
     except (OSError, AvrinError) as error:
         log.warning("%s was not kept: %s", path.name, error)
         return False
@@ -42,18 +43,20 @@ def kept(path: Path) -> bytes | None:
     except OSError as error:
         log.warning("%s cannot be used and is made anew: %s", path.name, error)
         return None
-    start = len(MAGIC) + DIGEST
-    if not whole.startswith(MAGIC) or whole[len(MAGIC) : start] != _digest(path, whole[start:]):
+    start = len(MAGIC) + SEAL
+    if not whole.startswith(MAGIC) or whole[len(MAGIC) : start] != _seal(path, whole[start:]):
         log.warning("%s is not whole and is made anew", path.name)
         return None
     return whole[start:]
 
 
-def _digest(path: Path, data: bytes) -> bytes:
-    """Of what is kept under a name: what was kept under another one is not taken for it, whoever put it there."""
-    digest = hashlib.blake2b(path.name.encode("utf-8", "surrogateescape") + b"\n", digest_size=DIGEST)
-    digest.update(data)
-    return digest.digest()
+def _seal(path: Path, data: bytes) -> bytes:
+    """Of what is kept under a name: what was kept under another one is not taken for it, whoever put it there.
+
+    A check sum: pictures as large as the window are read before it is seen, and a hash would take five times as long.
+    """
+    named = zlib.crc32(path.name.encode("utf-8", "surrogateescape") + b"\n")
+    return zlib.crc32(data, named).to_bytes(SEAL, "big")
 
 
 @functools.cache

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from functools import partial
+from typing import TYPE_CHECKING
 
+from avrin import texts  # its catalogues are loaded where another language than its own is looked at
 from avrin.model import AvrinError
-from avrin.render import SeenBy
-from avrin.texts import OWN, catalogue_stamp, in_language
+from avrin.texts import OWN
 from avrin.trace import Trace
 from avrin.widgets import Tracks, bind
+
+if TYPE_CHECKING:
+    from avrin.render import SeenBy
 
 __all__ = ["Spoken"]
 
@@ -37,7 +41,7 @@ class Spoken:
             slot = self.own.bound.slot
         if code == OWN and slot == self.own.bound.slot:
             return self.own
-        stamp = catalogue_stamp(self.own.bound.folder, code) if code != OWN else None
+        stamp = texts.catalogue_stamp(self.own.bound.folder, code) if code != OWN else None
         known = self._known.get((code, slot))
         if known is None or known[0] != stamp:
             known = self._known[code, slot] = (stamp, self._made(code, slot))
@@ -60,7 +64,7 @@ class Spoken:
         own = self.own.bound
         try:
             bound = own if slot == own.slot else bind(own.project, own, own.seen, own.folder, slot=slot)
-            bound = in_language(bound, code, mirror=self._mirror)
+            bound = texts.in_language(bound, code, mirror=self._mirror)
         except AvrinError as error:
             return error.within()
         return Tracks(bound, self.own.trace, self.own)

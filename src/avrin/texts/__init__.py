@@ -3,7 +3,6 @@
 from avrin.texts.catalogue import FOLDER, catalogue_path, catalogue_stamp, codes_in, kept_po, read_po
 from avrin.texts.extracting import template, updated, with_translation
 from avrin.texts.languages import (
-    OWN,
     Fault,
     Translation,
     forms,
@@ -15,6 +14,7 @@ from avrin.texts.languages import (
 )
 from avrin.texts.made_up import MADE_UP, MIRRORED, STRETCHED
 from avrin.texts.messages import Message, messages
+from avrin.texts.own import OWN
 
 __all__ = [
     "FOLDER",

@@ -14,10 +14,10 @@ from avrin.rules import Language, RuleError, Said, locale_of
 from avrin.texts.catalogue import Texts, catalogue_path, codes_in, plural_forms, read_texts
 from avrin.texts.made_up import MADE_UP
 from avrin.texts.messages import Message, fields, messages
+from avrin.texts.own import OWN
 from avrin.widgets import Bound, bind
 
 __all__ = [
-    "OWN",
     "Fault",
     "Translation",
     "forms",
@@ -27,8 +27,6 @@ __all__ = [
     "translation",
     "why_not",
 ]
-
-OWN = "own"  # the project's own language, which has no catalogue
 
 
 class Fault(Struct, frozen=True):

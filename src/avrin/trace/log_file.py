@@ -26,10 +26,11 @@ from avrin.model import AvrinError, first_fault, plain_file, write_whole
 from avrin.trace.arrow import LARGEST
 from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
 from avrin.trace.clock import RATE, UNSAID, Clock
+from avrin.trace.copying import beside
 from avrin.trace.frames import Array, Column, ColumnKind, Event, FloatArray, Trace, Value
 from avrin.trace.progress import tell
 
-__all__ = ["Beside", "beside", "read_beside", "read_log", "write_beside", "write_log"]
+__all__ = ["Beside", "read_beside", "read_log", "write_beside", "write_log"]
 
 BLOCK = 4 << 20  # bytes decoded at once
 LONGEST = 64 << 20  # bytes of a line at most
@@ -86,11 +87,6 @@ def read_beside(table: Path) -> Beside:
     except AvrinError as error:
         raise error.within(path.name) from None
     return Beside(tuple(log.events), log.kinds)
-
-
-def beside(table: Path) -> Path:
-    """Where the events of a table lie."""
-    return table.with_name(f"{table.stem}.events.jsonl")
 
 
 def _unusable(text: bytes, number: int) -> AvrinError:

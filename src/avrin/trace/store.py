@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import logging
-import mmap
 import os
 import shutil
 import time
@@ -24,6 +23,7 @@ from msgspec.structs import replace
 
 from avrin.model import AvrinError, Recording, Variable, cache_folder, code_stamp, keep, kept, plain_file, whole_file
 from avrin.trace.clock import UNSAID, Clock
+from avrin.trace.copying import beside as events_of
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
 from avrin.trace.naming import called
 from avrin.trace.starting import begun_with
@@ -37,33 +37,42 @@ MOST_BYTES = 8 << 30  # of all copies
 log = logging.getLogger(__name__)
 
 
-class _Format(Struct, frozen=True):
-    """One kind of trace file. table: events and kinds that cells do not tell lie beside it."""
+class _Codec(Struct, frozen=True):
+    """What reads and writes one kind of trace file."""
 
     read: Callable[[Path, Mapping[str, ColumnKind], Clock], Trace]
     write: Callable[[Trace, BinaryIO, bool], None]
+
+
+def _csv() -> _Codec:
+    from avrin.trace import csv_file as f
+
+    return _Codec(f.read_csv, lambda trace, file, runs: f.write_csv(trace, file, runs=runs))
+
+
+def _parquet() -> _Codec:
+    from avrin.trace import parquet_file as f
+
+    return _Codec(f.read_parquet, lambda trace, file, runs: f.write_parquet(trace, file, runs=runs))
+
+
+def _log() -> _Codec:
+    from avrin.trace import log_file as f
+
+    return _Codec(f.read_log, lambda trace, file, runs: f.write_log(trace, file, runs=runs))
+
+
+class _Format(Struct, frozen=True):
+    """One kind of trace file. table: events and kinds that cells do not tell lie beside it.
+
+    codec: loaded where there is no copy that is as good.
+    """
+
+    codec: Callable[[], _Codec]
     table: bool
 
 
-def _csv() -> _Format:
-    from avrin.trace import csv_file as f
-
-    return _Format(f.read_csv, lambda trace, file, runs: f.write_csv(trace, file, runs=runs), True)
-
-
-def _parquet() -> _Format:
-    from avrin.trace import parquet_file as f
-
-    return _Format(f.read_parquet, lambda trace, file, runs: f.write_parquet(trace, file, runs=runs), True)
-
-
-def _log() -> _Format:
-    from avrin.trace import log_file as f
-
-    return _Format(f.read_log, lambda trace, file, runs: f.write_log(trace, file, runs=runs), False)
-
-
-ENDINGS: dict[str, Callable[[], _Format]] = {".csv": _csv, ".parquet": _parquet, ".jsonl": _log}
+ENDINGS = {".csv": _Format(_csv, True), ".parquet": _Format(_parquet, True), ".jsonl": _Format(_log, False)}
 
 
 def _format(path: Path) -> _Format:
@@ -73,7 +82,7 @@ def _format(path: Path) -> _Format:
             f"'{path.suffix or 'no ending'}' is no kind of trace", place=(path.name or str(path),),
             advice=f"A trace is a {', '.join(ENDINGS)} file",
         )  # fmt: skip
-    return made()
+    return made
 
 
 class _Part(msgspec.Struct, frozen=True):
@@ -137,10 +146,10 @@ def open_trace(
             from avrin.trace.log_file import read_beside
 
             more = read_beside(path)
-            trace = form.read(path, {**more.kinds, **kinds}, clock)
+            trace = form.codec().read(path, {**more.kinds, **kinds}, clock)
             trace = replace(trace, events=more.events)
         else:
-            trace = form.read(path, kinds, clock)
+            trace = form.codec().read(path, kinds, clock)
     except AvrinError as error:
         raise error.within(path.name) from None
     except OSError as error:
@@ -170,7 +179,7 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
 
             told = is_told_beside(trace, path, untold)
         with whole_file(path) as file:
-            form.write(trace, file, runs)
+            form.codec().write(trace, file, runs)
         if not told:
             from avrin.trace.log_file import write_beside
 
@@ -184,7 +193,7 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
 
 def write_table(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
     """Write a trace as CSV to an open file, without what lies beside one. Raises OSError."""
-    _csv().write(trace, file, runs)
+    ENDINGS[".csv"].codec().write(trace, file, runs)
 
 
 def _untold(trace: Trace) -> dict[str, ColumnKind]:
@@ -221,11 +230,8 @@ def _key(path: Path, kinds: Mapping[str, ColumnKind], clock: Clock, *, beside: b
     """What a copy is named by: the content of the file and of what lies beside it, and what both are taken for."""
     digest = hashlib.blake2b(f"{code_stamp('trace')}{path.suffix.lower()}{sorted(kinds.items())}{clock!r}".encode())
     digest.update(_content(path).encode())
-    if beside:
-        from avrin.trace.log_file import beside as beside_of
-
-        if (more := beside_of(path)).exists():
-            digest.update(_content(more).encode())
+    if beside and (more := events_of(path)).exists():
+        digest.update(_content(more).encode())
     return digest.hexdigest()[:40]
 
 
@@ -282,6 +288,8 @@ def _held(file: BinaryIO, folder: Path, size: int) -> Array:
             with os.fdopen(handle, "w+b") as nameless:
                 shutil.copyfileobj(file, nameless, 8 << 20)
                 nameless.flush()
+                import mmap  # no usual recording waits for it
+
                 mapped = mmap.mmap(nameless.fileno(), size, access=mmap.ACCESS_READ)
             return np.frombuffer(mapped, np.uint8)
         except (OSError, ValueError) as error:

@@ -11,7 +11,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import FieldInfo
 
-from avrin.footage import footage_files
+from avrin import footage  # loaded where a film is
 from avrin.model import AvrinError, Plate, Project, inside
 from avrin.rules import ICON_MARK, icon_pieces
 from avrin.widgets.art import Asset, icon_name
@@ -38,7 +38,7 @@ def _files_of(plate: Plate, folder: Path) -> list[str]:
         film = inside(folder, plate.film) if plate.film else None
     except AvrinError:
         return []  # told by the checks
-    own = [one.relative_to(film.parent).as_posix() for one in footage_files(film)] if film is not None else []
+    own = [one.relative_to(film.parent).as_posix() for one in footage.footage_files(film)] if film is not None else []
     there = PurePosixPath(plate.film).parent
     return [*filter(None, [plate.picture]), *((there / name).as_posix() for name in own)]
 

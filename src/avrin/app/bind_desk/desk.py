@@ -7,13 +7,11 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt, QTimer, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.binding_drag import BindingDrag
-from avrin.app.bind_desk.card import Card
-from avrin.app.bind_desk.card.card import MARGIN
 from avrin.app.bind_desk.footer import Footer
 from avrin.app.bind_desk.lanes import LaneView, TimeScale
 from avrin.app.bind_desk.lanes.scale import HEAD
@@ -23,7 +21,7 @@ from avrin.app.bind_desk.ruler import Ruler
 from avrin.app.bind_desk.shelf import Shelf
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
-from avrin.app.controls.scroller import Splitter
+from avrin.app.controls.scroller import BAR_ROOM, Splitter
 from avrin.app.controls.theme import EDGE, theme
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
@@ -36,6 +34,7 @@ from avrin.widgets import KINDS, RulePlace, event_declared, extracted, free_id, 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
     from avrin.app.bind_desk.border_edit import BorderEdit
+    from avrin.app.bind_desk.card import Card
     from avrin.app.bind_desk.colouring import Colouring
     from avrin.app.bind_desk.group_edit import GroupEdit
     from avrin.app.bind_desk.matching_edit import MatchingEdit
@@ -50,11 +49,15 @@ TOP = 14
 LANES_AT_FIRST = 298  # pixels of the lower part at 1280 × 800: the picture is then 768 × 432
 SHELF_AT_FIRST = 84  # more of the lower part while offers are shown
 CARD_AT_FIRST = 452
+LEAST_CARD = 340
 MOST_LOWER, MOST_CARD = 0.52, 0.38  # of a small window: the picture keeps a share
 
 
 class BindDesk(QWidget):
     """Three parts with movable splits."""
+
+    clock_wanted = Signal()  # to say of a recording's time what stands in no menu
+    whole = Signal()  # all that is seen of it is there
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -62,7 +65,8 @@ class BindDesk(QWidget):
         self.scale = TimeScale()
         self._hud_wanted = False  # until it is known what is worth showing
         self.hud = HudView(session)
-        self.card = Card(session)
+        self._card_place = QWidget()  # what lies behind is seen through it until the card is there
+        self._card_place.setMinimumWidth(LEAST_CARD)
         self.ruler = Ruler(session, self.scale)
         self.shelf = Shelf(session)
         self.lanes = LaneView(session, self.scale)
@@ -71,19 +75,21 @@ class BindDesk(QWidget):
         self._build()
         self.ribbons = Ribbons(self, self._find_ribbons, self.shelf)
         self.chooser = _Chooser(self, self.drag)
+        self._completing = QTimer(self)
+        self._completing.setSingleShot(True)
+        self._completing.timeout.connect(lambda: self.card)
         self._connect()
 
     def _build(self) -> None:
         self.upper = Splitter(Qt.Orientation.Horizontal)
         self.upper.setHandleWidth(EDGE)
         self.upper.addWidget(self.hud)
-        self.upper.addWidget(self.card)
+        self.upper.addWidget(self._card_place)
         self.upper.setStretchFactor(0, 1)
-        self.upper.setStretchFactor(1, 0)
         self.upper.setChildrenCollapsible(False)
         top = QWidget()
         inner = QVBoxLayout(top)
-        inner.setContentsMargins(EDGE, TOP, EDGE - MARGIN, 0)
+        inner.setContentsMargins(EDGE, TOP, EDGE - BAR_ROOM, 0)
         inner.addWidget(self.upper)
         lower = QWidget()
         column = QVBoxLayout(lower)
@@ -117,14 +123,9 @@ class BindDesk(QWidget):
         self.shelf.closed.connect(lambda: self.show_offers(False))
         self.footer.offers_wanted.connect(lambda: self.show_offers(self.shelf.isHidden()))
         self.footer.roster_wanted.connect(lambda: self.roster_edit.open_for(""))
-        self.card.roster_wanted.connect(lambda name: self.roster_edit.open_for(name))  # noqa: PLW0108  (made when first wanted)
-        self.card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
-        self.card.group_wanted.connect(lambda ident: self.group_edit.open_for(ident))  # noqa: PLW0108
-        self.card.parts_wanted.connect(self._tell_parts)
-        self.card.colour_wanted.connect(lambda wish: self.colouring.open_for(wish))  # noqa: PLW0108
         self.hud.first_hud_wanted.connect(self.first_hud)
         self.hud.place_wanted.connect(self.edit_place)
-        self.lanes.rule_wanted.connect(self.card.focus_first)
+        self.lanes.rule_wanted.connect(self.focus_rules)
         self.lanes.title_wanted.connect(lambda: self.edit_place(title=True))
         session.begun.connect(self._begun)
         session.suggesting.changed.connect(self._suggested)
@@ -135,7 +136,6 @@ class BindDesk(QWidget):
         self.footer.derived_wanted.connect(self.add_derived)
         self.footer.action_wanted.connect(self.edit_action)
         self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
-        self.card.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         for signal in (
             session.project_changed,
             session.trace_changed,
@@ -144,9 +144,41 @@ class BindDesk(QWidget):
         ):
             signal.connect(self.ribbons.later)
         session.connect_selection(self.ribbons.later)
-        for part in (self.card, self.hud, self.lanes.viewport()):
+        for part in (self.hud, self.lanes.viewport()):
             part.installEventFilter(self)
         self.scale.set_width(self.width())
+
+    @cached_property
+    def card(self) -> Card:
+        """The card of what is selected. Picture and lanes do not wait for it: it comes when both are seen."""
+        from avrin.app.bind_desk.card import Card
+
+        card = Card(self.session)
+        card.setMinimumWidth(LEAST_CARD)
+        card.clock_wanted.connect(self.clock_wanted)
+        card.roster_wanted.connect(lambda name: self.roster_edit.open_for(name))  # noqa: PLW0108  (made when first wanted)
+        card.matching_wanted.connect(lambda: self.matching_edit.open_it())  # noqa: PLW0108
+        card.group_wanted.connect(lambda ident: self.group_edit.open_for(ident))  # noqa: PLW0108
+        card.parts_wanted.connect(self._tell_parts)
+        card.colour_wanted.connect(lambda wish: self.colouring.open_for(wish))  # noqa: PLW0108
+        card.verticalScrollBar().valueChanged.connect(self.ribbons.later)
+        card.installEventFilter(self)
+        self.upper.replaceWidget(1, card)
+        self._card_place.deleteLater()
+        card.show()
+        self.upper.setStretchFactor(1, 0)
+        self.ribbons.later()
+        self.whole.emit()
+        return card
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether the card is there, too."""
+        return "card" in vars(self)
+
+    def focus_rules(self) -> None:
+        """Put the caret into the first rule."""
+        self.card.focus_first()
 
     def edit_action(self, label: str) -> None:
         """Edit an action by its label; "" for a new one."""
@@ -224,8 +256,8 @@ class BindDesk(QWidget):
     @property
     def busy(self) -> bool:
         """Whether anything on it is still being worked out or waits to be painted."""
-        strip = self.card.ladder
-        return self.lanes.busy or self.ribbons.busy or (strip is not None and strip.busy)
+        strip = self.card.ladder if self.is_whole else None
+        return not self.is_whole or self.lanes.busy or self.ribbons.busy or (strip is not None and strip.busy)
 
     def first_sizes(self) -> None:
         """The splits as they are before anybody moves them."""
@@ -233,7 +265,7 @@ class BindDesk(QWidget):
         lower = min(lower, round(self.height() * MOST_LOWER))
         card = min(CARD_AT_FIRST, round(self.width() * MOST_CARD))
         self.split.setSizes([self.height() - lower - 12, lower])
-        self.upper.setSizes([self.width() - card - 3 * EDGE, card + MARGIN])
+        self.upper.setSizes([self.width() - card - 3 * EDGE, card + BAR_ROOM])
 
     def remember(self, settings: QSettings) -> None:
         """Keep the splits for the next start."""
@@ -254,6 +286,11 @@ class BindDesk(QWidget):
         self.ribbons.later()
         self.scale.set_width(self.width())
 
+    def paintEvent(self, event: QPaintEvent) -> None:
+        super().paintEvent(event)
+        if not self.is_whole:
+            self._completing.start(0)  # when all is done that waits, the hand before all
+
     def eventFilter(self, watched: object, event: QEvent) -> bool:
         if event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
             self.ribbons.later()
@@ -266,7 +303,7 @@ class BindDesk(QWidget):
     def _find_ribbons(self) -> list[Ribbon]:
         """From each chip of the selected widget to its variable's lane, through the gutters."""
         chosen = self.session.widget
-        if chosen is None:
+        if chosen is None or not self.is_whole:
             return []
         card = self.card.viewport()
         left = card.mapTo(self, QPoint(0, 0))

@@ -26,6 +26,7 @@ from avrin.app.bind_desk.before import GAP, BeforePainter
 from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
 from avrin.app.bind_desk.grips import Grips
 from avrin.app.bind_desk.holding import Drag
+from avrin.app.bind_desk.kept_ground import keep_ground, kept_ground
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.by_keys import Ringed, ring
 from avrin.app.controls.theme import font, theme
@@ -447,6 +448,8 @@ class PictureView(Ringed, Assisted, QWidget):
         """The plate at this size, drawn once, with the picture's round corners."""
         ratio = self.devicePixelRatioF()
         size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
+        if (known := kept_ground(self.session, size, ratio)) is not None:
+            return known
         ground = QPixmap(size)
         ground.fill(theme().desk)  # opaque: copied, not blended, on each frame
         with painting(ground) as painter:
@@ -459,6 +462,11 @@ class PictureView(Ringed, Assisted, QWidget):
                 self._paint_plate(painter, size)
         ground.setDevicePixelRatio(ratio)
         return ground
+
+    def keep_ground(self) -> None:
+        """Keep the plate as it is drawn for the next start."""
+        if self._ground is not None:
+            keep_ground(self.session, self._ground)
 
     def _paint_plate(self, painter: QPainter, size: QSize) -> None:
         session, plate = self.session, self.session.plate

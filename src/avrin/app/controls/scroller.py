@@ -8,8 +8,9 @@ from PySide6.QtWidgets import QAbstractScrollArea, QFrame, QScrollArea, QSplitte
 
 from avrin.app.controls.theme import sheet, theme
 
-__all__ = ["Splitter", "ThinLine", "scrolled", "thin_bars"]
+__all__ = ["BAR_ROOM", "Splitter", "ThinLine", "scrolled", "thin_bars"]
 
+BAR_ROOM = 12  # pixels at the right of what scrolls, in which its bar has a place
 BARS = """
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}

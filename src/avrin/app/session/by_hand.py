@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
@@ -10,7 +11,9 @@ from PySide6.QtCore import QObject, Signal
 from avrin.app.session.present import Present
 from avrin.model import AvrinError, Recording, folder_for, inside
 from avrin.trace import Value, save_trace
-from avrin.widgets import Live
+
+if TYPE_CHECKING:
+    from avrin.widgets import Live
 
 __all__ = ["ByHand"]
 
@@ -69,6 +72,8 @@ class ByHand(QObject):
 
     def start(self) -> None:
         """Take the wheel at the playhead; the clock runs from there. From the end of a drive it goes on as if never stopped."""
+        from avrin.widgets import Live
+
         present = self._present
         if self.live is not None:
             return

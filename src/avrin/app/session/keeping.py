@@ -4,14 +4,17 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from msgspec import Struct
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin.app.session.present import Present
 from avrin.model import AvrinError, Journal, Project, Unsaved, content_of, differing, load
+
+if TYPE_CHECKING:
+    from concurrent.futures import Future, ThreadPoolExecutor
 
 __all__ = ["KEEP_AFTER", "Ask", "Keeping"]
 
@@ -150,6 +153,8 @@ class Keeping(QObject):
 
     def _submit(self, work: Callable[[], None]) -> None:
         if self._writer is None:
+            from concurrent.futures import ThreadPoolExecutor  # no start waits for it
+
             self._writer = ThreadPoolExecutor(1, "journal")
         self._last = self._writer.submit(work)
         self._last.add_done_callback(self._done)

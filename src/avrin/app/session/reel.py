@@ -20,8 +20,8 @@ from msgspec import Struct
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
+from avrin import footage  # loaded where a film is
 from avrin.app.session.present import Present
-from avrin.footage import WIDE, Footage, Still, are_known, film_second, film_shades, open_footage, quick_copy
 from avrin.model import AvrinError, Plate, inside
 from avrin.render.values import clock
 from avrin.trace import Trace
@@ -86,7 +86,10 @@ class Reel(QObject):
         if key is None:
             return None
         axis = trace.axis
-        second = film_second(self._present.project, plate, trace.name, float(axis[frame]) if len(axis) else 0.0) or 0.0
+        second = (
+            footage.film_second(self._present.project, plate, trace.name, float(axis[frame]) if len(axis) else 0.0)
+            or 0.0
+        )
         second = max(0.0, second)
         with self._lock:
             known = self._at(key, second)
@@ -131,7 +134,7 @@ class Reel(QObject):
         """Why a plate's film does not run at a frame of a recording, "" where it does, or nobody knows yet."""
         (_, runs), project = self.pace(plate), self._present.project
         seconds = float(trace.axis[frame]) if len(trace) else 0.0
-        second = film_second(project, plate, trace.name, seconds)
+        second = footage.film_second(project, plate, trace.name, seconds)
         if second is None:
             return f"the film is of {project.called(plate.trace)}"
         if not runs or 0 <= second <= runs:
@@ -169,7 +172,7 @@ class Reel(QObject):
     # -- on the other thread ------------------------------------------------------------------------------------------
 
     def _work(self) -> None:
-        films: dict[_Key, tuple[Path, Footage]] = {}
+        films: dict[_Key, tuple[Path, footage.Footage]] = {}
         while True:
             with self._lock:
                 self._at_work = False
@@ -194,14 +197,14 @@ class Reel(QObject):
         for _, film in films.values():
             film.close()
 
-    def _opened(self, films: dict[_Key, tuple[Path, Footage]], key: _Key) -> Footage:
+    def _opened(self, films: dict[_Key, tuple[Path, footage.Footage]], key: _Key) -> footage.Footage:
         """The film, or its quick copy where that is there."""
         with self._lock:
             path = self._quick.get(key, key.path)
         if key not in films or films[key][0] != path:
             if key in films:
                 films.pop(key)[1].close()
-            films[key] = (path, open_footage(path, key.rate))
+            films[key] = (path, footage.open_footage(path, key.rate))
             self._paces[key] = films[key][1].rate, films[key][1].seconds
         if key not in self._copying:
             self._copying.add(key)
@@ -219,7 +222,7 @@ class Reel(QObject):
             return not self._closed
 
         try:
-            copy = key.path if "#" in key.path.name else quick_copy(key.path, wanted)
+            copy = key.path if "#" in key.path.name else footage.quick_copy(key.path, wanted)
         except AvrinError:
             return  # told by who shows it
         except Exception:
@@ -237,24 +240,24 @@ class Reel(QObject):
                 raise AvrinError("nobody waits for it any more")
 
         try:
-            if not are_known(key.path, key.rate):
-                film_shades(key.path, key.rate, breathe, read=copy)
+            if not footage.are_known(key.path, key.rate):
+                footage.film_shades(key.path, key.rate, breathe, read=copy)
                 self.looked_through.emit()
         except AvrinError:
             return
 
-    def _fulfil(self, film: Footage, key: _Key, second: float) -> None:
+    def _fulfil(self, film: footage.Footage, key: _Key, second: float) -> None:
         if not film.reaches(second):
-            self._take(key, film.near(second, WIDE))
-        still = film.at(second, WIDE)
+            self._take(key, film.near(second, footage.WIDE))
+        still = film.at(second, footage.WIDE)
         self._take(key, still)
         for _ in range(AHEAD if self._present.playing else 0):
             if self._wishes or not np.isfinite(still.until):
                 return
-            still = film.at(still.until, WIDE)
+            still = film.at(still.until, footage.WIDE)
             self._take(key, still, tell=False)
 
-    def _take(self, key: _Key, still: Still, *, tell: bool = True) -> None:
+    def _take(self, key: _Key, still: footage.Still, *, tell: bool = True) -> None:
         height, width = still.pixels.shape[:2]
         data = np.ascontiguousarray(still.pixels)
         image = QImage(data.data, width, height, 3 * width, QImage.Format.Format_RGB888)

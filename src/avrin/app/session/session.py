@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+from typing import TYPE_CHECKING
+
 from avrin.app.session.arranging import Arranging
 from avrin.app.session.by_hand import ByHand
 from avrin.app.session.checking import Checking
@@ -13,10 +16,12 @@ from avrin.app.session.looking import Looking
 from avrin.app.session.present import Present
 from avrin.app.session.reel import Reel
 from avrin.app.session.suggesting import Suggesting
-from avrin.app.session.sweeps import Sweeps
 from avrin.app.session.traces import Traces
 from avrin.model import AvrinError
 from avrin.widgets import Bound, Tracks
+
+if TYPE_CHECKING:
+    from avrin.app.session.sweeps import Sweeps
 
 __all__ = ["Session"]
 
@@ -42,9 +47,15 @@ class Session(Present):
         self.checking = Checking(self)
         self.suggesting = Suggesting(self)
         self.comparing = Comparing(self)
-        self.sweeps = Sweeps(self)
         self.reel = Reel(self)
         self.reel.looked_through.connect(self.checking.look_again)
+
+    @cached_property
+    def sweeps(self) -> Sweeps:
+        """Made when many recordings are first looked at."""
+        from avrin.app.session.sweeps import Sweeps
+
+        return Sweeps(self)
 
     def evaluate_later(self, bound: Bound) -> None:
         """In the background; the window goes on with what it has, and the newest edit wins."""

@@ -206,7 +206,7 @@ def _views(host: Host) -> list[Action]:
         Action("Closer in time", ("+", "="), lambda: scale.zoom(0.6, s.seconds), "view", where=host.is_on_time),
         Action("Further in time", ("-",), lambda: scale.zoom(1 / 0.6, s.seconds), "view", where=host.is_on_time),
         Action("The whole recording", ("0",), lambda: scale.show_all(s.trace.length), "view", where=host.is_on_time),
-        Action("To the rules", ("F2",), desk.card.focus_first, "view"),
+        Action("To the rules", ("F2",), desk.focus_rules, "view"),
         Action("To the lanes", ("F3",), partial(desk.lanes.setFocus, by_key), "view"),
         Action("To the picture", ("F4",), partial(desk.hud.setFocus, by_key), "view"),
         Action("Select nothing", ("Esc",), host.escape, "view", everywhere=True),

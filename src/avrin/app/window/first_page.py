@@ -17,7 +17,7 @@ from PySide6.QtWidgets import QScrollArea, QWidget
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
-from avrin.app.window.kept_picture import kept_picture
+from avrin.app.painting.kept_picture import kept_picture
 from avrin.model import are_left, drafts, face_file, forget_draft, lately, not_lately, rescued, told_draft
 
 __all__ = ["FirstPage"]

@@ -11,17 +11,18 @@ import logging
 import time
 from pathlib import Path
 
-from PySide6.QtCore import QSettings
-from PySide6.QtGui import QGuiApplication, QImage, QPixmap
+from PySide6.QtCore import QCoreApplication, QSettings
+from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtWidgets import QWidget
 
 from avrin import __version__
-from avrin.app.window.kept_picture import keep_picture, kept_picture
+from avrin.app.painting.kept_picture import keep_picture, kept_picture
 from avrin.model import are_left, cache_folder, drafts, face_file, lately
 
-__all__ = ["keep_opening", "opening"]
+__all__ = ["DESKTOP", "keep_opening", "opening"]
 
 log = logging.getLogger(__name__)
+DESKTOP = "desktop"  # property of the application: the colour of windows on this desktop, before it is dressed
 MOST = 8  # pictures, the newest: each has the size of the window, as it is not compressed
 
 
@@ -66,7 +67,8 @@ def _named(project: Path | None) -> str:
 def _stamp(window: QWidget, told: list[object]) -> str:
     """Changes whenever the window would open differently: what it shows, sizes, colours, version."""
     parts = [__version__, window.width(), window.height(), window.devicePixelRatioF()]
-    parts.append(QGuiApplication.styleHints().colorScheme().name)
+    app = QCoreApplication.instance()
+    parts.append(None if app is None else app.property(DESKTOP))
     return hashlib.blake2b(repr([*parts, *told]).encode(), digest_size=12).hexdigest()
 
 

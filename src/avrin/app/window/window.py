@@ -26,9 +26,8 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.controls.asking import ask_files, ask_target, ending_in
-from avrin.app.session.plates import add_plates
+from avrin.app.painting.kept_picture import keep_picture
 from avrin.app.window.desks import DESKS, Desk, desk_named
-from avrin.app.window.kept_picture import keep_picture
 from avrin.app.window.opening import keep_opening, opening
 from avrin.model import AvrinError, face_file
 
@@ -190,7 +189,7 @@ class Window(QMainWindow):
         self.header.screen_edit_wanted.connect(lambda link: self.screen_edit.open_under(link))  # noqa: PLW0108
         self.header.desk_wanted.connect(self.show_desk)
         self.desk.footer.recording_wanted.connect(self.add_trace)
-        self.desk.card.clock_wanted.connect(self.edit_recording)
+        self.desk.clock_wanted.connect(self.edit_recording)
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))
         session.said.connect(self.message.say)
@@ -201,7 +200,7 @@ class Window(QMainWindow):
         self._make_shortcuts()
         self._title()
         self._filled = True
-        self._picture = None
+        self.desk.whole.connect(self._drop_picture)
 
     def _make_shortcuts(self) -> None:
         for action in self.actions_table:
@@ -286,6 +285,12 @@ class Window(QMainWindow):
         self.desk.hud.setFocus()
         QTimer.singleShot(AT_REST, self._keep_opening)
 
+    def _drop_picture(self) -> None:
+        """All stands that it stood for."""
+        if self._picture is not None:
+            self._picture = None
+            self.update()
+
     def _keep_opening(self) -> None:
         session = self.session
         if self.busy and self.isVisible():  # what is on its way belongs to the picture: ladder, film, what was found
@@ -293,6 +298,7 @@ class Window(QMainWindow):
         elif session.path is not None and session.untouched and not self.message.isVisible():
             keep_opening(session.path, self, self.grab().toImage())
             self.keep_face()
+            self.desk.hud.keep_ground()
 
     def keep_face(self) -> None:
         """Keep what the HUD looks like, for the first page."""
@@ -441,6 +447,7 @@ class Window(QMainWindow):
         if projects:
             self.open(projects[0])
             return
+        from avrin.app.session.plates import add_plates
         from avrin.footage import numbered_name
         from avrin.model import FILM, PICTURE
 
@@ -462,6 +469,7 @@ class Window(QMainWindow):
     def _ask_what_for(self, pictures: Sequence[Path]) -> None:
         """Pictures were dropped: plates, or widgets? Asked where the pointer is."""
         from avrin.app.controls.menu import new_menu
+        from avrin.app.session.plates import add_plates
         from avrin.footage import numbered_name
 
         menu, one = new_menu(self), len(pictures) == 1

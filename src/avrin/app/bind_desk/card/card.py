@@ -26,7 +26,7 @@ from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
-from avrin.app.controls.scroller import thin_bars
+from avrin.app.controls.scroller import BAR_ROOM, thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
@@ -54,7 +54,6 @@ DERIVED_HINTS = (
     "A part that is marked in any rule becomes a derived value, wherever it stands, with Ctrl+Shift+E.",
 )
 EVENT_HINTS = ('Rules know it as event("name"), events("name") and last("name", "argument").',)
-MARGIN = 12  # pixels at the right, in which the scroll bar has its place
 
 
 class Card(QScrollArea):
@@ -75,7 +74,6 @@ class Card(QScrollArea):
         self.setWidgetResizable(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         thin_bars(self)
-        self.setMinimumWidth(340)
         self.setAccessibleName("Card of what is selected")
         self.rows: list[RuleRow] = []
         self._shape: tuple[object, ...] = ()
@@ -102,6 +100,7 @@ class Card(QScrollArea):
         session.values_changed.connect(self.refresh)
         session.extents.changed.connect(self._show_extent)
         session.suggesting.changed.connect(self._suggested)
+        self.rebuild()
 
     # -- building ---------------------------------------------------------------------------------------------------
 
@@ -134,7 +133,7 @@ class Card(QScrollArea):
         """The scroll bar stands in the margin, not beside it."""
         body = self.widget()
         if body is not None and (layout := body.layout()) is not None:
-            layout.setContentsMargins(0, 0, MARGIN - (8 if most else 0), 0)
+            layout.setContentsMargins(0, 0, BAR_ROOM - (8 if most else 0), 0)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -200,7 +199,7 @@ class Card(QScrollArea):
         self._derived, self.event_lines, self._passing = None, None, None
         body = QWidget()
         column = QVBoxLayout(body)
-        column.setContentsMargins(0, 0, MARGIN, 0)
+        column.setContentsMargins(0, 0, BAR_ROOM, 0)
         column.setSpacing(8)
         chosen = self.session.widget
         if len(self.session.arranging.chosen) > 1:
@@ -524,7 +523,7 @@ class _Fade(QWidget):
     def place(self) -> None:
         """Along the lower edge, while there is more below it."""
         bar = self._card.verticalScrollBar()
-        self.setGeometry(0, self._card.height() - FADE, self._card.width() - MARGIN, FADE)
+        self.setGeometry(0, self._card.height() - FADE, self._card.width() - BAR_ROOM, FADE)
         self.setVisible(bar.value() < bar.maximum())
         self.raise_()
 

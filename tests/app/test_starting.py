@@ -1,0 +1,198 @@
+"""What a start waits for, and what comes when the hand rests."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QRect, QSize, Qt
+from PySide6.QtGui import QImage, QPixmap
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from avrin.app.bind_desk.kept_ground import keep_ground, kept_ground
+from avrin.app.main import make_window
+from avrin.app.painting import paint
+from avrin.app.session.session import Session
+from avrin.app.window.window import Window
+from avrin.model import cache_folder
+from window_fixtures import qapp  # noqa: F401
+
+SLOW = (
+    "numpy",
+    "lark",
+    "babel",
+    "uharfbuzz",
+    "html",
+    "xml",
+    "PySide6.QtSvg",
+    "avrin.rules",
+    "avrin.widgets",
+    "avrin.trace",
+)
+LATE = (
+    "lark", "babel", "uharfbuzz", "PySide6.QtSvg", "csv", "mmap", "concurrent.futures", "avrin.ladder", "avrin.audit",
+    "avrin.comparing", "avrin.sweep", "avrin.app.bind_desk.card.card", "avrin.app.session.sweeps",
+)  # fmt: skip
+PICTURE = """
+from avrin.app.main import application
+from avrin.app.window.window import Window
+application()
+Window().show_opening(None)
+"""
+ALIVE = """
+from pathlib import Path
+from avrin.app.main import application, make_window
+window = make_window(Path(sys.argv[1]))
+window.show()
+application().sendPostedEvents()
+assert window.desk.hud.isVisible()
+"""
+AT_REST = ALIVE + "\nwhile window.busy: application().processEvents()\nwindow.close()\n"
+
+
+def _loaded(code: str, home: Path, *arguments: str) -> set[str]:
+    """What a process has loaded by the end of a program; it ends as a program does that is left."""
+    told = "\nprint('\\n'.join(sys.modules))"
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "XDG_CONFIG_HOME": str(home / "config")}
+    environment |= {"AVRIN_CACHE": str(home / "cache"), "AVRIN_STATE": str(home / "state")}
+    done = subprocess.run(
+        [sys.executable, "-c", "import sys\n" + code + told, *arguments],
+        capture_output=True, text=True, check=True, env=environment,
+    )  # fmt: skip
+    return set(done.stdout.split("\n"))
+
+
+def test_a_picture_is_shown_before_anything_slow_is_loaded(tmp_path: Path) -> None:
+    assert _loaded(PICTURE, tmp_path).isdisjoint(SLOW)
+
+
+def test_a_window_follows_the_hand_before_what_it_does_not_need_is_loaded(tmp_path: Path, demo: Path) -> None:
+    shutil.copytree(demo.parent, tmp_path / "b")
+    project = str(tmp_path / "b" / demo.name)
+    assert "lark" in _loaded(AT_REST, tmp_path, project), "what is worked out once is kept for the next start"
+    loaded = _loaded(ALIVE, tmp_path, project)
+    assert "avrin.widgets.tracks" in loaded
+    assert loaded.isdisjoint(LATE)
+
+
+# -- the card ---------------------------------------------------------------------------------------------------------
+
+
+def test_the_card_comes_when_picture_and_lanes_are_seen(qtbot: QtBot, demo: Path) -> None:
+    window = make_window(demo)
+    qtbot.addWidget(window)
+    assert not window.desk.is_whole
+    assert window.busy, "who waits until all stands waits for it too"
+    window.show()
+    qtbot.waitUntil(lambda: window.desk.is_whole)
+    card = window.desk.card
+    assert card.isVisible()
+    assert card.rows, "of what is selected"
+    assert window.desk.upper.widget(1) is card
+    assert window.desk.upper.count() == 2
+
+
+def test_who_asks_for_the_card_gets_it_at_once(qtbot: QtBot, demo: Path) -> None:
+    window = make_window(demo)
+    qtbot.addWidget(window)
+    window.desk.focus_rules()
+    assert window.desk.is_whole
+    assert window.focusWidget() is window.desk.card.rows[0].edit
+
+
+def test_a_hand_that_comes_first_is_followed_first(qtbot: QtBot, demo: Path) -> None:
+    window = make_window(demo)
+    qtbot.addWidget(window)
+    window.show()
+    lanes = window.desk.lanes.viewport()
+    QTest.mouseClick(lanes, Qt.MouseButton.LeftButton, pos=QPoint(lanes.width() * 3 // 5, 40))
+    assert window.session.frame > 0
+    assert not window.desk.is_whole
+
+
+def test_the_picture_of_the_last_time_is_seen_where_the_card_will_be(qtbot: QtBot, demo: Path) -> None:
+    window = Window()
+    qtbot.addWidget(window)
+    known = QImage(window.size(), QImage.Format.Format_RGB32)
+    known.fill(Qt.GlobalColor.magenta)
+    window._picture = QPixmap.fromImage(known)
+    session = Session()
+    window.fill(session)
+    session.files.open(demo)
+    window.settle()
+    there = window.desk._card_place
+    place = QRect(there.mapTo(window, QPoint()), there.size()).center()
+    assert window.grab().toImage().pixelColor(place) == Qt.GlobalColor.magenta
+    assert window.desk.card.rows
+    assert window.grab().toImage().pixelColor(place) != Qt.GlobalColor.magenta
+    session.close()
+
+
+# -- the plate --------------------------------------------------------------------------------------------------------
+
+
+@pytest.fixture
+def shown(qtbot: QtBot, demo: Path, tmp_path: Path) -> Window:
+    shutil.copytree(demo.parent, tmp_path / "b")
+    window = make_window(tmp_path / "b" / demo.name)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
+    window.session.show_over(window.session.project.plates[0])
+    window.desk.hud.grab()
+    return window
+
+
+def _plates() -> list[Path]:
+    return sorted((cache_folder() / "plates").glob("*"))
+
+
+def test_a_plate_is_drawn_from_what_was_kept(shown: Window, monkeypatch: pytest.MonkeyPatch) -> None:
+    first = shown.desk.hud.grab().toImage()
+    before = _plates()
+    shown.desk.hud.keep_ground()
+    assert len(_plates()) == len(before) + 1
+    monkeypatch.setattr(paint, "artwork", lambda _: pytest.fail("it was kept"))
+    shown.desk.hud._new_ground()
+    assert shown.desk.hud.grab().toImage() == first
+
+
+def test_a_plate_that_changed_is_drawn_anew(shown: Window) -> None:
+    session, size = shown.session, shown.desk.hud.picture_rect().size().toSize()
+    shown.desk.hud.keep_ground()
+    assert kept_ground(session, size, 1.0) is not None
+    assert kept_ground(session, size, 2.0) is None, "of another display"
+    assert kept_ground(session, size + QSize(1, 0), 1.0) is None
+    plate = session.plate
+    assert plate is not None
+    picture = session.folder / plate.picture
+    os.utime(picture, ns=(1, 1))
+    assert kept_ground(session, size, 1.0) is None
+    picture.unlink()
+    assert kept_ground(session, size, 1.0) is None
+    keep_ground(session, shown.grab())
+    assert kept_ground(session, size, 1.0) is None, "what cannot be read is not kept"
+
+
+def test_a_kept_plate_that_is_spoilt_is_made_anew(shown: Window) -> None:
+    shown.desk.hud.keep_ground()
+    newest = max(_plates(), key=lambda one: one.stat().st_mtime_ns)
+    whole = newest.read_bytes()
+    newest.write_bytes(whole[:-100])
+    shown.desk.hud._new_ground()
+    shown.desk.hud.grab()
+    shown.desk.hud.keep_ground()
+    assert newest.read_bytes() == whole
+
+
+def test_only_some_plates_are_kept(shown: Window) -> None:
+    for wide in range(12):
+        shown.desk.hud.resize(600 + wide, 400)
+        shown.desk.hud.grab()
+        shown.desk.hud.keep_ground()
+    assert len(_plates()) == 8
