@@ -18,6 +18,7 @@ from avrin.model import (
     dumps,
     keep,
     kept,
+    kept_into,
     loads,
     protecting,
     whole_file,
@@ -109,6 +110,35 @@ def test_what_is_cut_or_spoilt_anywhere_is_not_taken_for_good(data: bytes, draw:
         whole[at] ^= draw.draw(st.integers(1, 255))
         path.write_bytes(whole)
         assert kept(path) is None
+
+
+@given(st.binary(min_size=1, max_size=200), st.integers(0, 9), st.data())
+def test_what_is_read_where_it_is_wanted_is_what_is_read_otherwise(data: bytes, head: int, draw: st.DataObject) -> None:
+    import tempfile
+
+    with tempfile.TemporaryDirectory() as folder:
+        path, room, told = Path(folder) / "kept", bytearray(300), [0]
+
+        def place(first: bytes, size: int) -> memoryview:
+            assert first == data[:head]
+            told[0] = size
+            return memoryview(room)[:size]
+
+        assert not kept_into(path, head, place)
+        keep(path, data)
+        assert kept_into(path, head, place) == (head < len(data)), "something must follow the head"
+        if head < len(data):
+            assert told[0] == len(data) - head
+            assert room[: told[0]] == data[head:]
+            assert not kept_into(path, head, lambda *_: None)
+            assert not kept_into(path, head, lambda *_: memoryview(room)), "of another size than was told"
+        whole = bytearray(path.read_bytes())
+        at = draw.draw(st.integers(0, len(whole) - 1))
+        path.write_bytes(whole[:at])
+        assert not kept_into(path, head, lambda _, size: memoryview(room)[:size])
+        whole[at] ^= draw.draw(st.integers(1, 255))
+        path.write_bytes(whole)
+        assert not kept_into(path, head, lambda _, size: memoryview(room)[:size])
 
 
 def test_a_cache_that_cannot_be_written_costs_nothing_but_time(tmp_path: Path) -> None:

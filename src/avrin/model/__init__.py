@@ -1,7 +1,7 @@
 """What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
 
 from avrin.model.assets import FILM, FONT, PICTURE, FileSort, take_in
-from avrin.model.cached import code_stamp, keep, kept
+from avrin.model.cached import code_stamp, keep, kept, kept_into
 from avrin.model.differing import differing
 from avrin.model.drafts import Draft, drafts, forget_draft, keep_draft, load_draft, new_draft, told_draft
 from avrin.model.errors import AvrinError, nearest
@@ -112,6 +112,7 @@ __all__ = [
     "keep_draft",
     "keep_own",
     "kept",
+    "kept_into",
     "lately",
     "left_behind",
     "load",

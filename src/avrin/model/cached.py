@@ -9,6 +9,7 @@ import functools
 import hashlib
 import logging
 import zlib
+from collections.abc import Callable
 from pathlib import Path
 
 import msgspec
@@ -16,7 +17,7 @@ import msgspec
 from avrin.model.errors import AvrinError
 from avrin.model.whole import write_whole
 
-__all__ = ["code_stamp", "keep", "kept"]
+__all__ = ["code_stamp", "keep", "kept", "kept_into"]
 
 log = logging.getLogger(__name__)
 MAGIC = b"avrin-2\n"
@@ -37,26 +38,51 @@ def keep(path: Path, data: bytes) -> bool:
 def kept(path: Path) -> bytes | None:
     """What was kept; None where nothing was, or what lies there is not whole."""
     try:
-        whole = path.read_bytes()
+        with path.open("rb", buffering=0) as file:
+            begin, data = file.read(len(MAGIC) + SEAL), file.read()
     except FileNotFoundError:
         return None
     except OSError as error:
         log.warning("%s cannot be used and is made anew: %s", path.name, error)
         return None
-    start = len(MAGIC) + SEAL
-    if not whole.startswith(MAGIC) or whole[len(MAGIC) : start] != _seal(path, whole[start:]):
+    if begin != MAGIC + _seal(path, data):
         log.warning("%s is not whole and is made anew", path.name)
         return None
-    return whole[start:]
+    return data
 
 
-def _seal(path: Path, data: bytes) -> bytes:
+def kept_into(path: Path, head: int, place: Callable[[bytes, int], memoryview | None]) -> bool:
+    """What was kept, read where it is wanted, as copying what is large takes longer than reading it.
+
+    head: how many bytes come first. place: gets those and how many follow, and tells where they go, shape (that many,);
+    None where such a head cannot be. Returns whether all is there, and whole.
+    """
+    try:
+        with path.open("rb", buffering=0) as file:
+            begin = file.read(len(MAGIC) + SEAL + head)
+            first, rest = begin[len(MAGIC) + SEAL :], path.stat().st_size - len(begin)
+            target = place(first, rest) if begin.startswith(MAGIC) and len(first) == head and rest > 0 else None
+            read = file.readinto(target) if target is not None else None
+    except FileNotFoundError:
+        return False
+    except OSError as error:
+        log.warning("%s cannot be used and is made anew: %s", path.name, error)
+        return False
+    if target is None or read != len(target) or not begin.startswith(MAGIC + _seal(path, first, target)):
+        log.warning("%s is not whole and is made anew", path.name)
+        return False
+    return True
+
+
+def _seal(path: Path, *parts: bytes | memoryview) -> bytes:
     """Of what is kept under a name: what was kept under another one is not taken for it, whoever put it there.
 
     A check sum: pictures as large as the window are read before it is seen, and a hash would take five times as long.
     """
-    named = zlib.crc32(path.name.encode("utf-8", "surrogateescape") + b"\n")
-    return zlib.crc32(data, named).to_bytes(SEAL, "big")
+    sum_ = zlib.crc32(path.name.encode("utf-8", "surrogateescape") + b"\n")
+    for part in parts:
+        sum_ = zlib.crc32(part, sum_)
+    return sum_.to_bytes(SEAL, "big")
 
 
 @functools.cache

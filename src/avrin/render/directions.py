@@ -8,16 +8,15 @@ from itertools import groupby
 __all__ = ["FROM_RIGHT", "ORDERING", "in_order", "right_to_left"]
 
 # Letters that are written from right to left, and the marks that say so: lines without them need no ordering.
-_TURNED = re.compile(
-    "[\u0590-\u08ff\u200f\u202b\u202e\ufb1d-\ufdff\ufe70-\ufefc\U00010800-\U00010fff\U0001e800-\U0001efff]"
-)
+TURNED = "[\u0590-\u08ff\u200f\u202b\u202e\ufb1d-\ufdff\ufe70-\ufefc\U00010800-\U00010fff\U0001e800-\U0001efff]"
+FIRST = "\u0590"  # no letter before it is one of them
 FROM_RIGHT = "\u200f"  # what follows is read from right to left
 ORDERING = frozenset("\u200e\u200f\u202a\u202b\u202c\u202d\u202e")  # marks that order letters and are none
 
 
 def right_to_left(text: str) -> bool:
     """Whether a line begins at its right: its first letter, or mark, is one that does (UAX #9, P2 and P3)."""
-    if _TURNED.search(text) is None:
+    if not _turns(text):
         return False
     from bidi import get_base_level
 
@@ -29,7 +28,7 @@ def in_order(text: str) -> list[tuple[str, bool]]:
 
     Its letters are in their reading order. Marks that only order are left out.
     """
-    if _TURNED.search(text) is None:
+    if not _turns(text):
         return [(text, False)]
     from bidi import algorithm as uax
 
@@ -54,3 +53,8 @@ def in_order(text: str) -> list[tuple[str, bool]]:
             turned += reversed(stretch) if high else stretch
         runs = turned
     return [(letters, bool(level % 2)) for level, letters in runs]
+
+
+def _turns(text: str) -> bool:
+    """Whether a line has any of them."""
+    return max(text, default="") >= FIRST and re.search(TURNED, text) is not None

@@ -63,14 +63,14 @@ class Run(NamedTuple):
 
 
 class Face:
-    """A font. units: of its em square. cap: height of a capital letter, in ems.
+    """A font. units: of its em square. cap: height of a capital letter, in ems. known_as: a name that changes with its file.
 
     Lines and outlines are kept from start to start; the shaping library is loaded for the first new one.
     """
 
     def __init__(self, font: Font) -> None:
         self.font = font
-        name = _known_as(font)
+        self.known_as = name = _known_as(font)
         self._is_ours = font.file in PACKED and font.even
         self._alone: dict[str, Shaped] = {}
         stamp = code_stamp("render/fonts.py", "packed_fonts.py")

@@ -12,9 +12,8 @@ if TYPE_CHECKING:
 
 __all__ = ["wrapped"]
 
-_THAI = re.compile("[\u0e00-\u0e7f]{2,}")
-_CHINESE = re.compile("[\u3040-\u30ff\u3400-\u9fff]{2,}")
-_KANA = re.compile("[\u3040-\u30ff]")
+FIRST = "\u0e00"  # no letter before it is of a language that writes no spaces
+THAI, CHINESE, KANA = "[\u0e00-\u0e7f]{2,}", "[\u3040-\u30ff\u3400-\u9fff]{2,}", "[\u3040-\u30ff]"
 
 LINE_END = "\\n"  # as it is written in a text: a backslash and an n
 
@@ -58,10 +57,12 @@ def _words(text: str) -> list[str]:
 
 def _phrases(word: str) -> list[str]:
     """The phrases of what stands between two spaces: of a language that writes none between words, else itself."""
-    if _THAI.search(word):
+    if max(word, default="") < FIRST:
+        return [word]
+    if re.search(THAI, word):
         return _parser("thai").parse(word) or [word]
-    if _CHINESE.search(word):
-        return _parser("japanese" if _KANA.search(word) else "simplified_chinese").parse(word) or [word]
+    if re.search(CHINESE, word):
+        return _parser("japanese" if re.search(KANA, word) else "simplified_chinese").parse(word) or [word]
     return [word]
 
 

@@ -9,23 +9,13 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, QPoint, QPointF, Signal
 from PySide6.QtGui import QAction
 
+from avrin import widgets
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.menu import new_menu
 from avrin.app.session.session import Session
 from avrin.model import Project, Variable, Widget
 from avrin.trace import KIND_OF, Trace, guess
-from avrin.widgets import (
-    BoundWidget,
-    Dropped,
-    Tracks,
-    bind,
-    dropped,
-    free_id,
-    offers,
-    offers_of_all,
-    placed_at,
-    position_pair,
-)
+from avrin.widgets import BoundWidget, Tracks, bind
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.zones import Zones
@@ -72,17 +62,17 @@ class BindingDrag(QObject):
             base, roster = session.project, name.removesuffix("[]")
             if name.endswith("[]") and all(one.name != roster for one in base.rosters):
                 base = session.declared(next(one for one in session.trace.columns if one.startswith(f"{roster}[")))
-            return base, offers_of_all(name, base, session.trace)
+            return base, widgets.offers_of_all(name, base, session.trace)
         if not session.is_derived(name):
             base = session.declared(name)
-            return base, offers(name, base, session.trace)
+            return base, widgets.offers(name, base, session.trace)
         seen, project = self._with_derived(name), session.project
         assert seen is not None  # asked where `variable` found one
         posing = replace(
             project, variables=(*project.variables, guess(seen, name)),
             derived=tuple(one for one in project.derived if one.name != name),
         )  # fmt: skip
-        return project, offers(name, posing, seen)
+        return project, widgets.offers(name, posing, seen)
 
     # -- while it moves ---------------------------------------------------------------------------------------------
 
@@ -100,7 +90,9 @@ class BindingDrag(QObject):
             return
         widget, tracks = self._coming
         x, y = self.hud.to_reference(point)
-        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
+        self.hud.show_coming(
+            (replace(widget, widget=widgets.placed_at(widget.widget, x, y, self.session.project)), tracks)
+        )
 
     def _begin(self, name: str) -> None:
         self._name, self._coming = name, None
@@ -121,7 +113,9 @@ class BindingDrag(QObject):
             self.hud.show_coming(None)
             return
         x, y = self.hud.to_reference(point)
-        self.hud.show_coming((replace(widget, widget=placed_at(widget.widget, x, y, self.session.project)), tracks))
+        self.hud.show_coming(
+            (replace(widget, widget=widgets.placed_at(widget.widget, x, y, self.session.project)), tracks)
+        )
 
     def drop_widget(self, widget: Widget, place: QPoint) -> None:
         """A widget that is made already is let go there; a moving thing's stays with it."""
@@ -129,11 +123,13 @@ class BindingDrag(QObject):
         point = QPointF(self.hud.mapFromGlobal(place))
         if self.hud.seen_rect().contains(point):
             x, y = self.hud.to_reference(point)
-            self.add(widget if widget.place.follow is not None else placed_at(widget, x, y, self.session.project))
+            self.add(
+                widget if widget.place.follow is not None else widgets.placed_at(widget, x, y, self.session.project)
+            )
 
     def add(self, widget: Widget) -> None:
         """Add a widget that is made and placed. One undo step."""
-        widget = replace(widget, id=free_id(widget.id, self.session.project))
+        widget = replace(widget, id=widgets.free_id(widget.id, self.session.project))
         self.session.seal()
         self.session.set_widget(widget, f"binding of {widget.title}")
         self.session.select_merged(widget.id)
@@ -163,7 +159,7 @@ class BindingDrag(QObject):
 
     def _to_zone(self, zones: Zones, name: str, number: int | None) -> None:
         """While zones are drawn a position goes to the one that it lands on, which follows it from then on."""
-        pair = position_pair(name, self.session.project)
+        pair = widgets.position_pair(name, self.session.project)
         if number is None or pair is None:
             self.session.said.emit("Drop a position, as of a boat, onto a zone: it follows it", False)
         else:
@@ -181,7 +177,7 @@ class BindingDrag(QObject):
 
             found = [with_room(base, widget) for widget in found]
         else:
-            found = [placed_at(widget, *at, base) for widget in found]
+            found = [widgets.placed_at(widget, *at, base) for widget in found]
         self._base = base
         self.session.seal()
         self.take(found, 0)
@@ -202,7 +198,7 @@ class BindingDrag(QObject):
         kind = KIND_OF[variable.type] if variable is not None else None
         suited = [i for i in widget.kind.all_inputs() if kind is not None and (i.kind == kind or i.kind == "template")]
         events = self.session.bound.scope.events
-        others = list(dropped(name, widget.widget, self.session.project, events))
+        others = list(widgets.dropped(name, widget.widget, self.session.project, events))
         if len(others) == 1 and not suited:
             self._become(others[0])
             return
@@ -226,7 +222,7 @@ class BindingDrag(QObject):
             menu.addAction(action)
         menu.popup(place)
 
-    def _become(self, other: Dropped) -> None:
+    def _become(self, other: widgets.Dropped) -> None:
         """Something that comes of a drop besides feeding an input."""
         self.session.seal()
         self.session.set_widget(other.widget, f"{other.title} of {other.widget.title}")

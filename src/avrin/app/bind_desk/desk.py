@@ -11,8 +11,8 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSettings, Qt, QTime
 from PySide6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
+from avrin import widgets
 from avrin.app.bind_desk.binding_drag import BindingDrag
-from avrin.app.bind_desk.footer import Footer
 from avrin.app.bind_desk.lanes import LaneView, TimeScale
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.bind_desk.picture import HudView
@@ -29,13 +29,14 @@ from avrin.app.session.suggesting import Suggested
 from avrin.model import AvrinError, Place, Variable, Widget, take_in
 from avrin.render import widget_rect
 from avrin.trace import event_column
-from avrin.widgets import KINDS, RulePlace, event_declared, extracted, free_id, free_name, with_rule
+from avrin.widgets import KINDS, RulePlace, with_rule
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.action_edit import ActionEdit
     from avrin.app.bind_desk.border_edit import BorderEdit
     from avrin.app.bind_desk.card import Card
     from avrin.app.bind_desk.colouring import Colouring
+    from avrin.app.bind_desk.footer import Footer
     from avrin.app.bind_desk.group_edit import GroupEdit
     from avrin.app.bind_desk.matching_edit import MatchingEdit
     from avrin.app.bind_desk.place_edit import PlaceEdit
@@ -50,6 +51,7 @@ LANES_AT_FIRST = 298  # pixels of the lower part at 1280 × 800: the picture is 
 SHELF_AT_FIRST = 84  # more of the lower part while offers are shown
 CARD_AT_FIRST = 452
 LEAST_CARD = 340
+FOOTER = 32
 MOST_LOWER, MOST_CARD = 0.52, 0.38  # of a small window: the picture keeps a share
 
 
@@ -57,6 +59,7 @@ class BindDesk(QWidget):
     """Three parts with movable splits."""
 
     clock_wanted = Signal()  # to say of a recording's time what stands in no menu
+    recording_wanted = Signal()
     whole = Signal()  # all that is seen of it is there
 
     def __init__(self, session: Session) -> None:
@@ -70,14 +73,13 @@ class BindDesk(QWidget):
         self.ruler = Ruler(session, self.scale)
         self.shelf = Shelf(session)
         self.lanes = LaneView(session, self.scale)
-        self.footer = Footer(session)
         self.drag = BindingDrag(session, self.hud)
         self._build()
         self.ribbons = Ribbons(self, self._find_ribbons, self.shelf)
         self.chooser = _Chooser(self, self.drag)
         self._completing = QTimer(self)
         self._completing.setSingleShot(True)
-        self._completing.timeout.connect(lambda: self.card)
+        self._completing.timeout.connect(self._complete)
         self._connect()
 
     def _build(self) -> None:
@@ -92,13 +94,15 @@ class BindDesk(QWidget):
         inner.setContentsMargins(EDGE, TOP, EDGE - BAR_ROOM, 0)
         inner.addWidget(self.upper)
         lower = QWidget()
-        column = QVBoxLayout(lower)
+        column = self._lower = QVBoxLayout(lower)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(self.ruler)
         column.addWidget(self.shelf)
         column.addWidget(self.lanes, 1)
-        column.addWidget(self.footer)
+        self._footer_place = QWidget()
+        self._footer_place.setFixedHeight(FOOTER)
+        column.addWidget(self._footer_place)
         self.split = Splitter(Qt.Orientation.Vertical)
         self.split.setHandleWidth(12)
         self.split.addWidget(top)
@@ -121,20 +125,12 @@ class BindDesk(QWidget):
         self.shelf.drag_cancelled.connect(self.drag.cancel)
         self.shelf.taken.connect(self.take_offer)
         self.shelf.closed.connect(lambda: self.show_offers(False))
-        self.footer.offers_wanted.connect(lambda: self.show_offers(self.shelf.isHidden()))
-        self.footer.roster_wanted.connect(lambda: self.roster_edit.open_for(""))
         self.hud.first_hud_wanted.connect(self.first_hud)
         self.hud.place_wanted.connect(self.edit_place)
         self.lanes.rule_wanted.connect(self.focus_rules)
         self.lanes.title_wanted.connect(lambda: self.edit_place(title=True))
         session.begun.connect(self._begun)
         session.suggesting.changed.connect(self._suggested)
-        self.footer.find_changed.connect(self.lanes.show_only)
-        self.footer.finder.left.connect(self._found)
-        self.footer.widget_wanted.connect(self.add_widget)
-        self.footer.variable_wanted.connect(self.add_variable)
-        self.footer.derived_wanted.connect(self.add_derived)
-        self.footer.action_wanted.connect(self.edit_action)
         self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         for signal in (
             session.project_changed,
@@ -150,7 +146,7 @@ class BindDesk(QWidget):
 
     @cached_property
     def card(self) -> Card:
-        """The card of what is selected. Picture and lanes do not wait for it: it comes when both are seen."""
+        """The card of what is selected; made when picture and lanes are seen, which do not wait for it."""
         from avrin.app.bind_desk.card import Card
 
         card = Card(self.session)
@@ -165,16 +161,46 @@ class BindDesk(QWidget):
         card.installEventFilter(self)
         self.upper.replaceWidget(1, card)
         self._card_place.deleteLater()
-        card.show()
         self.upper.setStretchFactor(1, 0)
         self.ribbons.later()
-        self.whole.emit()
         return card
+
+    @cached_property
+    def footer(self) -> Footer:
+        """What stands under the lanes; made with the card."""
+        from avrin.app.bind_desk.footer import Footer
+
+        footer = Footer(self.session)
+        footer.setFixedHeight(FOOTER)
+        footer.offers_wanted.connect(lambda: self.show_offers(self.shelf.isHidden()))
+        footer.roster_wanted.connect(lambda: self.roster_edit.open_for(""))
+        footer.recording_wanted.connect(self.recording_wanted)
+        footer.find_changed.connect(self.lanes.show_only)
+        footer.finder.left.connect(self._found)
+        footer.widget_wanted.connect(self.add_widget)
+        footer.variable_wanted.connect(self.add_variable)
+        footer.derived_wanted.connect(self.add_derived)
+        footer.action_wanted.connect(self.edit_action)
+        footer.set_offers(not self.shelf.isHidden())
+        self._lower.replaceWidget(self._footer_place, footer)
+        self._footer_place.deleteLater()
+        before: QWidget = self.lanes
+        for part in footer.findChildren(QWidget):
+            if part.window() is self.window() and part.focusPolicy() & Qt.FocusPolicy.TabFocus:
+                QWidget.setTabOrder(before, part)
+                before = part
+        return footer
 
     @property
     def is_whole(self) -> bool:
-        """Whether the card is there, too."""
-        return "card" in vars(self)
+        """Whether the card and the footer are there, too."""
+        return "card" in vars(self) and "footer" in vars(self)
+
+    def _complete(self) -> None:
+        """Make what nobody waited for."""
+        self.footer.show()
+        self.card.show()
+        self.whole.emit()
 
     def focus_rules(self) -> None:
         """Put the caret into the first rule."""
@@ -286,16 +312,13 @@ class BindDesk(QWidget):
         self.ribbons.later()
         self.scale.set_width(self.width())
 
-    def paintEvent(self, event: QPaintEvent) -> None:
-        super().paintEvent(event)
-        if not self.is_whole:
-            self._completing.start(0)  # when all is done that waits, the hand before all
-
     def eventFilter(self, watched: object, event: QEvent) -> bool:
         if event.type() in (QEvent.Type.Resize, QEvent.Type.LayoutRequest):
             self.ribbons.later()
         elif watched is self.hud and event.type() == QEvent.Type.MouseButtonPress:
             self.chooser.hide()
+        elif event.type() == QEvent.Type.Paint and not self.is_whole:
+            self._completing.start(0)  # when all is done that waits, the hand before all
         return False
 
     # -- ribbons ----------------------------------------------------------------------------------------------------
@@ -303,7 +326,7 @@ class BindDesk(QWidget):
     def _find_ribbons(self) -> list[Ribbon]:
         """From each chip of the selected widget to its variable's lane, through the gutters."""
         chosen = self.session.widget
-        if chosen is None or not self.is_whole:
+        if chosen is None or "card" not in vars(self):
             return []
         card = self.card.viewport()
         left = card.mapTo(self, QPoint(0, 0))
@@ -360,7 +383,8 @@ class BindDesk(QWidget):
             by = SHELF_AT_FIRST if shown else -SHELF_AT_FIRST
             self.shelf.setVisible(shown)
             self.split.setSizes([upper - by, lower + by])
-        self.footer.set_offers(shown)
+        if "footer" in vars(self):
+            self.footer.set_offers(shown)
         self.ribbons.later()
 
     def _suggested(self) -> None:
@@ -371,7 +395,8 @@ class BindDesk(QWidget):
         """Another project is open: one without widgets is begun with what is offered."""
         self._hud_wanted = False
         self.chooser.hide()
-        self.footer.finder.clear()
+        if "footer" in vars(self):
+            self.footer.finder.clear()
         self.show_offers(not self.session.project.widgets)
 
     def first_hud(self) -> None:
@@ -398,7 +423,7 @@ class BindDesk(QWidget):
         from avrin.begin import with_room
 
         session = self.session
-        ident = free_id(kind, session.project)
+        ident = widgets.free_id(kind, session.project)
         width, height = session.project.reference
         place = Place(size=(width * 0.2, height * 0.06))
         session.set_widget(with_room(session.project, Widget(id=ident, kind=kind, place=place)), f"new {kind}")
@@ -413,7 +438,7 @@ class BindDesk(QWidget):
         if session.path is None:
             raise AvrinError("pictures are kept beside the project, which has no file yet", advice="Save it first")
         asset = take_in(file, session.folder)
-        ident = free_id("picture", session.project)
+        ident = widgets.free_id("picture", session.project)
         widget = Widget(id=ident, kind="picture", options={"asset": asset}, place=Place(size=(120.0, 120.0)))
         session.seal()
         session.set_widget(with_room(session.project, widget), f"picture {file.name}")
@@ -434,7 +459,7 @@ class BindDesk(QWidget):
     def add_derived(self) -> None:
         """A derived value, whose rule is written on the card."""
         session = self.session
-        name = free_name(session.project)
+        name = widgets.free_name(session.project)
         session.seal()
         session.edit(with_rule(session.project, RulePlace("derived", name), "0"), "new derived value")
         session.select_variable(name)
@@ -448,7 +473,7 @@ class BindDesk(QWidget):
         while (name := f"event_{number}") in taken:
             number += 1
         session.seal()
-        session.edit(event_declared(session.project, session.now.recorded, name), "new event")
+        session.edit(widgets.event_declared(session.project, session.now.recorded, name), "new event")
         session.select_variable(event_column(name))
         if self.card.event_lines is not None:
             self.card.event_lines.name.setFocus()
@@ -461,9 +486,9 @@ class BindDesk(QWidget):
         if row is None or not row.edit.textCursor().hasSelection():
             session.said.emit("Mark a part of a rule first", False)
             return
-        cursor, name = row.edit.textCursor(), free_name(session.project)
+        cursor, name = row.edit.textCursor(), widgets.free_name(session.project)
         try:
-            made = extracted(session.project, row.place, cursor.selectionStart(), cursor.selectionEnd(), name)
+            made = widgets.extracted(session.project, row.place, cursor.selectionStart(), cursor.selectionEnd(), name)
         except AvrinError as error:
             session.said.emit(str(error), True)
             return

@@ -22,8 +22,6 @@ from avrin.widgets import KINDS
 
 __all__ = ["Footer"]
 
-TALL = 32
-
 
 class Footer(QWidget):
     """Three faces — at rest, while driving, when a drive can be kept — and beside each the field that finds lanes."""
@@ -40,7 +38,6 @@ class Footer(QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setFixedHeight(TALL)
         self.finder = Field("find a lane", 120)
         self.order = Choice("order of the lanes", LANE_ORDERS)
         self.order.setToolTip("The order of the lanes; a lane's head can be dragged up and down  (Alt+Up, Alt+Down)")

@@ -2,44 +2,35 @@
 
 from __future__ import annotations
 
-import logging
+import struct
 from pathlib import Path
 
-import msgspec
 from PySide6.QtGui import QImage
 
-from avrin.model import keep, kept
+from avrin.model import keep, kept_into
 
 __all__ = ["keep_picture", "kept_picture"]
 
-log = logging.getLogger(__name__)
-
-
-class _Picture(msgspec.Struct):
-    width: int
-    height: int
-    pixels: bytes  # 4 a pixel
-
-    @property
-    def is_whole(self) -> bool:
-        return self.width > 0 and self.height > 0 and len(self.pixels) == 4 * self.width * self.height
+HEAD = struct.Struct("<II")  # width and height; 4 bytes a pixel follow
+MOST_SIDE = 32_767  # pixels: what the toolkit can draw on
 
 
 def kept_picture(path: Path) -> QImage | None:
     """The picture kept in a file; None where there is none, or none that can be used."""
-    try:
-        data = kept(path)
-        found = msgspec.msgpack.decode(data, type=_Picture) if data is not None else None
-    except msgspec.MsgspecError as error:
-        log.warning("the picture %s cannot be used: %s", path.name, error)
-        return None
-    if found is None or not found.is_whole:
-        return None
-    image = QImage(found.pixels, found.width, found.height, 4 * found.width, QImage.Format.Format_RGB32)
-    return image.copy()  # of its own: the bytes go with this call
+    found = QImage()
+
+    def place(head: bytes, size: int) -> memoryview | None:
+        nonlocal found
+        width, height = HEAD.unpack(head)
+        if not (0 < width <= MOST_SIDE and 0 < height <= MOST_SIDE and size == 4 * width * height):
+            return None
+        found = QImage(width, height, QImage.Format.Format_RGB32)
+        return None if found.isNull() else memoryview(found.bits())
+
+    return found if kept_into(path, HEAD.size, place) else None
 
 
 def keep_picture(path: Path, picture: QImage) -> None:
     """Keep a picture, whole or not at all. Nothing is lost but comfort when it cannot be written."""
     even = picture.convertToFormat(QImage.Format.Format_RGB32)
-    keep(path, msgspec.msgpack.encode(_Picture(even.width(), even.height(), bytes(even.constBits()))))
+    keep(path, HEAD.pack(even.width(), even.height()) + bytes(even.constBits()))

@@ -11,6 +11,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
 from avrin.app.painting.apart import painting
+from avrin.app.painting.kept_glyphs import keep_glyph, kept_glyph
 from avrin.render import face, font_of, shape
 from avrin.widgets import Font, TextRun
 
@@ -105,6 +106,7 @@ class _Manner:
         self._unit = em / face(font).units
         self._edge = edge
         self._colour = colour
+        self._name = f"{face(font).known_as} {em!r} {colour} {edge!r}"
         self._drawn: dict[tuple[int, int, int], _Glyph] = {}
 
     def glyph(self, key: tuple[int, int, int]) -> _Glyph:
@@ -113,8 +115,16 @@ class _Manner:
         if known is None:
             if len(self._drawn) >= MOST_GLYPHS:
                 self._drawn.clear()
-            known = self._drawn[key] = self._draw(key[0], key[1] / PARTS, key[2] / PARTS)
+            known = self._drawn[key] = self._kept_or_drawn(key)
         return known
+
+    def _kept_or_drawn(self, key: tuple[int, int, int]) -> _Glyph:
+        name = f"{self._name} {key}"
+        if (kept := kept_glyph(name)) is not None:
+            return _Glyph(*kept)
+        glyph = self._draw(key[0], key[1] / PARTS, key[2] / PARTS)
+        keep_glyph(name, *glyph)
+        return glyph
 
     def _draw(self, number: int, right: float, down: float) -> _Glyph:
         path = QTransform(self._unit, 0, 0, -self._unit, right, down).map(_glyph_path(number, self._font))

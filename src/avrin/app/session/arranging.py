@@ -7,26 +7,10 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
+from avrin import arrange
 from avrin.app.session.looking import Looking
 from avrin.app.session.present import Present
-from avrin.arrange import (
-    Step,
-    Way,
-    aligned,
-    copied,
-    duplicated,
-    grouped,
-    in_grid,
-    kind_changed,
-    moved,
-    ordered,
-    pasted,
-    renamed_widget,
-    same_size,
-    spread,
-    titled,
-    ungrouped,
-)
+from avrin.arrange import Step, Way
 from avrin.model import AvrinError, Project
 
 __all__ = ["Arranging"]
@@ -113,21 +97,21 @@ class Arranging:
     def nudge(self, dx: float, dy: float) -> None:
         """Move by reference pixels; steps in a row are one edit."""
         free = self.free
-        self._done(moved(self._present.project, free, dx, dy), "nudge", " ".join(("nudge", *free)))
+        self._done(arrange.moved(self._present.project, free, dx, dy), "nudge", " ".join(("nudge", *free)))
 
     def align(self, way: Way) -> None:
         """Line up: several with one another, one with the safe area."""
-        self._done(aligned(self._present.project, self.free, way, self._present.screen), f"lining up {way}")
+        self._done(arrange.aligned(self._present.project, self.free, way, self._present.screen), f"lining up {way}")
 
     def spread(self, *, across: bool) -> None:
         """Make the gaps between three or more equal."""
         if len(self.chosen) < 3:
             self._present.said.emit("Three widgets or more can be spread", False)
-        self._done(spread(self._present.project, self.free, across, self._present.screen), "spreading")
+        self._done(arrange.spread(self._present.project, self.free, across, self._present.screen), "spreading")
 
     def same_size(self, *, wide: bool = False, high: bool = False) -> None:
         """As wide, or as high, as the one chosen first."""
-        self._done(same_size(self._present.project, self.free, wide=wide, high=high), "size")
+        self._done(arrange.same_size(self._present.project, self.free, wide=wide, high=high), "size")
 
     def square(self) -> None:
         """In a grid about as many across as down."""
@@ -135,11 +119,11 @@ class Arranging:
 
     def grid(self, columns: int) -> None:
         """In rows of so many."""
-        self._done(in_grid(self._present.project, self.free, columns, GAP, self._present.screen), "grid")
+        self._done(arrange.in_grid(self._present.project, self.free, columns, GAP, self._present.screen), "grid")
 
     def order(self, step: Step) -> None:
         """Before or behind others."""
-        self._done(ordered(self._present.project, self.chosen, step), "order")
+        self._done(arrange.ordered(self._present.project, self.chosen, step), "order")
 
     def repeat(self, across: int, down: int) -> None:
         """The first one as often as fits a grid, laid out from where it is. Raises AvrinError for too many."""
@@ -150,32 +134,32 @@ class Arranging:
             )
         made = [ident]
         for _ in range(across * down - 1):
-            project, more = duplicated(project, [ident])
+            project, more = arrange.duplicated(project, [ident])
             made += more
-        project = in_grid(project, made, across, GAP, self._present.screen)
+        project = arrange.in_grid(project, made, across, GAP, self._present.screen)
         self._done(project, "grid", chosen=made)
 
     # -- copies -------------------------------------------------------------------------------------------------------
 
     def duplicate(self) -> None:
         """Each once more, a little apart; the copies are chosen."""
-        project, made = duplicated(self._present.project, self.chosen)
+        project, made = arrange.duplicated(self._present.project, self.chosen)
         if made:
             self._done(project, "duplicate", chosen=made)
 
     def copied(self) -> str:
         """The chosen widgets as text for the clipboard, "" where none is chosen."""
-        return copied(self._present.project, self.chosen) if self.chosen else ""
+        return arrange.copied(self._present.project, self.chosen) if self.chosen else ""
 
     def paste(self, text: str) -> None:
         """Add the widgets of a text and choose them. Raises AvrinError for any other text."""
         present, taken, shift = self._present, [widget.place for widget in self._present.project.widgets], 0.0
-        project, made = pasted(present.project, text)
+        project, made = arrange.pasted(present.project, text)
         for _ in taken:  # not right over one that looks alike
             if all(project.widget(ident).place not in taken for ident in made):
                 break
             shift += APART
-            project, made = pasted(present.project, text, shift)
+            project, made = arrange.pasted(present.project, text, shift)
         what = f"{len(made)} widgets" if len(made) > 1 else project.widget(made[0]).title
         present.edit(project, f"pasting of {what}")
         present.select_merged(*made)
@@ -196,24 +180,24 @@ class Arranging:
     def group(self) -> None:
         """Into a group of their own."""
         if self.chosen:
-            project, ident = grouped(self._present.project, self.chosen)
+            project, ident = arrange.grouped(self._present.project, self.chosen)
             self._done(project, "grouping")
             self._present.said.emit(f"{self.title} in group {ident}", False)
 
     def ungroup(self) -> None:
         """Out of the group they lie in, staying where they are."""
-        self._done(ungrouped(self._present.project, self.chosen), "ungrouping")
+        self._done(arrange.ungrouped(self._present.project, self.chosen), "ungrouping")
 
     def make(self, kind: str) -> None:
         """All of another kind; what fits is kept."""
         project = self._present.project
         for ident in self.chosen:
-            project = kind_changed(project, ident, kind)
+            project = arrange.kind_changed(project, ident, kind)
         self._done(project, "kind")
 
     def call(self, ident: str, title: str) -> None:
         """Give a widget a title; its id stays. Raises AvrinError for one that is too long."""
-        made = titled(self._present.project, ident, title)
+        made = arrange.titled(self._present.project, ident, title)
         if made != self._present.project:
             self._present.seal()
             self._present.edit(made, f"title of {self._present.project.widget(ident).title}")
@@ -221,7 +205,7 @@ class Arranging:
     def rename(self, ident: str, new: str) -> None:
         """Give a widget another id. Raises AvrinError for a name that cannot be."""
         before = self._present.project
-        made = renamed_widget(before, ident, new)
+        made = arrange.renamed_widget(before, ident, new)
         if made != before:
             at = [widget.id for widget in before.widgets].index(ident)
             called = made.widgets[at].id

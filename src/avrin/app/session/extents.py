@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from avrin import render
 from avrin.app.session.jobs import Jobs
 from avrin.app.session.present import Present
-from avrin.render import Extent, extent
 
 __all__ = ["Extents"]
 
@@ -21,7 +21,7 @@ class Extents(QObject):
     def __init__(self, present: Present) -> None:
         super().__init__(present)
         self._present = present
-        self.largest: Extent | None = None
+        self.largest: render.Extent | None = None
         self._jobs = Jobs(self, present, "tracks", "selection")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -37,9 +37,9 @@ class Extents(QObject):
     def _ask(self) -> None:
         chosen, tracks = self._present.widget, self._present.tracks
         if chosen is not None and not self._present.now.growing:
-            self._jobs.ask(lambda _: extent(tracks, chosen), lambda found, _: self._take(found))
+            self._jobs.ask(lambda _: render.extent(tracks, chosen), lambda found, _: self._take(found))
 
-    def _take(self, found: Extent | None) -> None:
+    def _take(self, found: render.Extent | None) -> None:
         if found != self.largest:
             self.largest = found
             self.changed.emit()

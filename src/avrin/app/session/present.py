@@ -14,29 +14,14 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
+from avrin import widgets
 from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
 from avrin.arrange import only_moved
 from avrin.model import History, Plate, Project, Recording, Screen, ScreenPart, Variable, Widget
 from avrin.screens import Spoken
 from avrin.texts import OWN
 from avrin.trace import Array, Column, Trace, Value, guess, pinned
-from avrin.widgets import (
-    KINDS,
-    Bound,
-    BoundWidget,
-    RulePlace,
-    Tracks,
-    bind,
-    declared,
-    derived_users,
-    names_it,
-    new_steps,
-    rename,
-    rule_at,
-    short,
-    with_rule,
-    with_variable,
-)
+from avrin.widgets import KINDS, Bound, BoundWidget, RulePlace, Tracks, bind, new_steps, rule_at, short, with_rule
 
 __all__ = ["Present", "sources"]
 
@@ -178,7 +163,7 @@ class Present(QObject):
     def users(self, name: str) -> list[str]:
         """Ids of the widgets that a variable or a derived value feeds."""
         if self.is_derived(name):
-            return derived_users(self.project, name)
+            return widgets.derived_users(self.project, name)
         return [ident for ident, widget in self.bound.widgets.items() if name in sources(widget)]
 
     def undeclared(self, name: str) -> Variable | None:
@@ -209,8 +194,8 @@ class Present(QObject):
         project = with_rule(self.project, place, text)
         known = project.all_variables()
         for name in self.trace.columns:
-            if name not in known and name in text and names_it(name, text):
-                project = declared(project, self.trace, name)
+            if name not in known and name in text and widgets.names_it(name, text):
+                project = widgets.declared(project, self.trace, name)
         self.edit(project, f"edit of {short(place)}", f"rule {place}")
 
     def rule_text(self, place: RulePlace) -> str:
@@ -223,13 +208,13 @@ class Present(QObject):
 
     def declared(self, name: str) -> Project:
         """The project, knowing a column of the trace; with a roster's field, the whole roster as it was recorded."""
-        return declared(self.project, self.trace, name)
+        return widgets.declared(self.project, self.trace, name)
 
     def rename(self, name: str, new: str) -> None:
         """Call a variable otherwise, in every rule that names it. Raises AvrinError when it cannot be called that."""
         if new == name.rsplit("].", 1)[-1]:
             return
-        project = rename(self.project, name, new, self.has)
+        project = widgets.rename(self.project, name, new, self.has)
         full = f"{name.rsplit('].', 1)[0]}].{new}" if "]." in name else new
         chosen = self.selected.variable == name
         self.edit(project, f"rename of {name}")
@@ -247,7 +232,7 @@ class Present(QObject):
         known = self.declared(name)
         if name in known.all_variables():
             what = ", ".join(changes) or "declaration"
-            self.edit(with_variable(known, name, **changes), f"{what} of {name}")
+            self.edit(widgets.with_variable(known, name, **changes), f"{what} of {name}")
 
     def undo(self) -> None:
         """Take back the latest step."""

@@ -19,7 +19,6 @@ from avrin.render.values import clock
 from avrin.trace import (
     KIND_OF,
     ColumnKind,
-    Plan,
     Trace,
     beside,
     copy_file,
@@ -254,6 +253,7 @@ class Traces(QObject):
 
         def make(_: Started) -> Trace:
             from avrin.ladder import made_for
+            from avrin.trace import Plan
 
             trace = made_for(bound, Plan(), target.stem)
             save_trace(trace, folder_for(target))

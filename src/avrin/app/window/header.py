@@ -16,6 +16,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSpacerItem, QWidget
 
+from avrin import texts
 from avrin.app.controls.asking import ask_file
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.link import Link, Pressable
@@ -25,7 +26,7 @@ from avrin.app.session.plates import add_plates
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
 from avrin.model import AvrinError, Recording, ScreenPart
-from avrin.texts import OWN, language_codes, said_language
+from avrin.texts import OWN
 
 __all__ = ["Header"]
 
@@ -185,8 +186,8 @@ class Header(QWidget):
         session, menu = self.session, new_menu(parent)
         menu.setTitle("Language")
         group = QActionGroup(menu)
-        for code in language_codes(session.project, session.folder):
-            name = said_language(code)
+        for code in texts.language_codes(session.project, session.folder):
+            name = texts.said_language(code)
             text = name if code in (name, OWN) else f"{name}\t{code}"
             self._choice(menu, group, text, code == session.now.view.language, partial(session.show_in, code))
         return menu

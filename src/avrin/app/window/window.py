@@ -188,7 +188,7 @@ class Window(QMainWindow):
         self.header.plate_edit_wanted.connect(lambda link: self.plate_edit.open_under(link))  # noqa: PLW0108  (made when first wanted)
         self.header.screen_edit_wanted.connect(lambda link: self.screen_edit.open_under(link))  # noqa: PLW0108
         self.header.desk_wanted.connect(self.show_desk)
-        self.desk.footer.recording_wanted.connect(self.add_trace)
+        self.desk.recording_wanted.connect(self.add_trace)
         self.desk.clock_wanted.connect(self.edit_recording)
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))

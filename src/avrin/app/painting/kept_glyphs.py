@@ -1,0 +1,48 @@
+"""Drawn glyphs kept for the next start: what is drawn first after one start is what the next one draws first."""
+
+from __future__ import annotations
+
+import functools
+import itertools
+
+from msgspec import Struct
+from PySide6.QtGui import QImage
+
+from avrin.model import code_stamp
+from avrin.trace.kept import Kept
+
+__all__ = ["keep_glyph", "kept_glyph"]
+
+MOST = 600  # of a session: its first ones
+_drawn = itertools.count()
+
+
+class _Drawn(Struct, frozen=True, array_like=True):
+    """left, top: of its corner, from the whole pixel before its origin. pixels: 4 bytes each, premultiplied."""
+
+    left: int
+    top: int
+    width: int
+    height: int
+    pixels: bytes
+
+
+@functools.cache
+def _glyphs() -> Kept[_Drawn]:
+    stamp = code_stamp("app/painting/lettering.py", "app/painting/kept_glyphs.py", "render/fonts.py")
+    return Kept("glyphs", stamp, _Drawn, MOST)
+
+
+def kept_glyph(name: str) -> tuple[QImage, int, int] | None:
+    """A glyph's picture with the left and top of its corner; None where none is kept under this name."""
+    known = _glyphs().get(name)
+    if known is None or not 0 < known.width * known.height * 4 == len(known.pixels):
+        return None
+    image = QImage(known.pixels, known.width, known.height, 4 * known.width, QImage.Format.Format_ARGB32_Premultiplied)
+    return image.copy(), known.left, known.top  # of its own: the bytes belong to what is kept
+
+
+def keep_glyph(name: str, image: QImage, left: int, top: int) -> None:
+    """Keep a glyph as it was drawn. name: all that decides what it looks like."""
+    if next(_drawn) < MOST:
+        _glyphs().put(name, _Drawn(left, top, image.width(), image.height(), bytes(image.constBits())))
