@@ -20,5 +20,5 @@ def packed_font(name: str) -> bytes:
     if (known := kept(copy)) is not None:
         return known
     data: bytes = importlib.import_module("pymupdf_fonts").myfont(PACKED[name])
-    keep(copy, data)
+    keep(copy, data, f"{name}-*.ttf")
     return data

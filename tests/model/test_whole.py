@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import time
 from pathlib import Path
 
 import pytest
@@ -139,6 +140,17 @@ def test_what_is_read_where_it_is_wanted_is_what_is_read_otherwise(data: bytes, 
         whole[at] ^= draw.draw(st.integers(1, 255))
         path.write_bytes(whole)
         assert not kept_into(path, head, lambda _, size: memoryview(room)[:size])
+
+
+def test_what_earlier_versions_kept_is_taken_away_after_a_while(tmp_path: Path) -> None:
+    for name, days in (("rules-1", 40), ("rules-2", 1), ("rulers-1", 40), ("rules-3", 40)):
+        keep(tmp_path / name, b"x")
+        os.utime(tmp_path / name, (time.time() - days * 86400,) * 2)
+    keep(tmp_path / "rules-3", b"y", "rules-?")
+    assert sorted(path.name for path in tmp_path.iterdir()) == ["rulers-1", "rules-2", "rules-3"]
+    assert kept(tmp_path / "rules-3") == b"y"
+    keep(tmp_path / "rulers-2", b"z")
+    assert (tmp_path / "rulers-1").exists(), "only where it is said what it stands for"
 
 
 def test_a_cache_that_cannot_be_written_costs_nothing_but_time(tmp_path: Path) -> None:

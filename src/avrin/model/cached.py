@@ -8,6 +8,7 @@ from __future__ import annotations
 import functools
 import hashlib
 import logging
+import time
 import zlib
 from collections.abc import Callable
 from pathlib import Path
@@ -22,17 +23,33 @@ __all__ = ["code_stamp", "keep", "kept", "kept_into"]
 log = logging.getLogger(__name__)
 MAGIC = b"avrin-2\n"
 SEAL = 4  # bytes
+OUTDATED = 14 * 86400  # seconds
 
 
-def keep(path: Path, data: bytes) -> bool:
-    """Keep what can be made again; whether it was kept."""
+def keep(path: Path, data: bytes, instead: str = "") -> bool:
+    """Keep what can be made again; whether it was kept.
+
+    instead: a pattern of names beside it, of which it is the newest: those that were not written for long are taken away.
+    """
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         write_whole(path, MAGIC + _seal(path, data) + data, lasting=False)
     except (OSError, AvrinError) as error:
         log.warning("%s was not kept: %s", path.name, error)
         return False
+    if instead:
+        _clear(path, instead)
     return True
+
+
+def _clear(path: Path, pattern: str) -> None:
+    """Of what earlier versions of the program kept; not at once, as another version may be in use beside this one."""
+    try:
+        for old in path.parent.glob(pattern):
+            if old != path and old.stat().st_mtime < time.time() - OUTDATED:
+                old.unlink(missing_ok=True)
+    except OSError as error:
+        log.warning("what is outdated in %s was not taken away: %s", path.parent, error)
 
 
 def kept(path: Path) -> bytes | None:

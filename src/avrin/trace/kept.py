@@ -28,6 +28,7 @@ class Kept(Generic[T]):
     """
 
     def __init__(self, name: str, stamp: str, kind: object, most: int = 4000) -> None:
+        self._name = name
         self._path = cache_folder() / f"{name}-{stamp}.msgpack"
         self._kind = kind
         self._most = most
@@ -64,6 +65,8 @@ class Kept(Generic[T]):
         """Write what is new. Nothing is lost but time when it fails."""
         if not self._new:
             return
+        import glob  # no start waits for it
+
         newest = dict(list(self._values.items())[-self._most :])
-        if keep(self._path, msgspec.msgpack.encode(newest)):
+        if keep(self._path, msgspec.msgpack.encode(newest), f"{glob.escape(self._name)}-????????????????.msgpack"):
             self._new = False
