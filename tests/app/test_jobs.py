@@ -11,10 +11,11 @@ import numpy as np
 import pytest
 from msgspec.structs import replace
 
+from avrin import render
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.ladder_desk import desk as ladder_module
 from avrin.app.main import application
-from avrin.app.session import checking, extents, present, session, traces
+from avrin.app.session import checking, present, session, traces
 from avrin.app.session.jobs import Jobs, OvertakenError, Started, Turns
 from avrin.app.session.recordings import opened
 from avrin.app.session.session import Session
@@ -210,7 +211,7 @@ SORTS: dict[str, tuple[Callable[[Session, Window], None], object, str]] = {
     "evaluation": (evaluation, session, "Tracks"),
     "reading": (reading, traces, "open_listed"),
     "making": (making, None, ""),
-    "extent": (extent_of, extents, "extent"),
+    "extent": (extent_of, render, "extent"),
     "checks": (checks, checking, "opened"),
     "covering": (covering, ladder_module, "coverage"),
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -25,6 +26,7 @@ RUNS = [
 def anew(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     """Nothing is kept yet, and what is drawn is forgotten by `_forget`."""
     monkeypatch.setenv("AVRIN_CACHE", str(tmp_path))
+    monkeypatch.setattr(kept_glyphs, "_drawn", itertools.count())
     _forget()
     yield
     _forget()
