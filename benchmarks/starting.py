@@ -6,6 +6,7 @@ import json
 import os
 import subprocess
 import sys
+import textwrap
 from collections.abc import Callable
 
 from common import FOLDER, best, line
@@ -23,22 +24,21 @@ def run() -> None:
         "w = QWidget()\nw.resize(1280, 800)\nw.show()\napp.processEvents()\nos._exit(0)"
     )
     numpy = "import numpy\n" + empty
-    picture = (
-        "import gc, os\ngc.disable()\nfrom pathlib import Path\nfrom avrin.app.main import application\n"
-        "from avrin.app.window.window import Window\napp = application()\nw = Window()\n"
-        f"assert w.show_opening(Path({demo!r}))\napp.processEvents()\nos._exit(0)"
+    # Begun as the command begins it: what stands before the window counts.
+    picture = _by_command(
+        ["open", demo],
+        "from avrin.app.main import application\nfrom avrin.app.window.window import Window\napp = application()\n"
+        "w = Window()\nassert w.show_opening(*paths)\napp.processEvents()\nos._exit(0)",
     )
-    first = (
-        "import gc, os\ngc.disable()\nfrom avrin.app.main import application\nfrom avrin.app.window.window import Window\n"
-        "app = application()\nw = Window()\nassert w.show_opening(None)\napp.processEvents()\nos._exit(0)"
+    first = _by_command(
+        [],
+        "from avrin.app.main import application\nfrom avrin.app.window.window import Window\napp = application()\n"
+        "w = Window()\nassert w.show_opening(None)\napp.processEvents()\nos._exit(0)",
     )
-    pressed = (
-        "import gc, os\ngc.disable()\nfrom avrin.app.main import application, make_window\n"
-        "w = make_window()\nw.show()\napplication().processEvents()\n"
-    )
+    pressed = "from avrin.app.main import application, make_window\nw = make_window()\nw.show()\napplication().processEvents()\n"
     opened = (
-        "import gc, os\ngc.disable()\nfrom pathlib import Path\nfrom avrin.app.main import application, make_window\n"
-        f"app = application()\nw = make_window(Path({demo!r}))\nw.show()\napp.sendPostedEvents()\n"
+        "from avrin.app.main import application, make_window\napp = application()\nw = make_window(*paths)\nw.show()\n"
+        "app.sendPostedEvents()\n"
     )
     # A press into the lanes, and the HUD painted at that moment: what waits until the hand rests is not waited for.
     live = opened + (
@@ -52,24 +52,34 @@ def run() -> None:
     screen = FOLDER / "screen.json"  # on one that the window fits onto: the toolkit's own is smaller
     screen.write_text(json.dumps({"screens": [{"name": "one", "x": 0, "y": 0, "width": 1920, "height": 1080}]}))
     os.environ["QT_QPA_PLATFORM"] = f"offscreen:configfile={screen}"
+    os.environ["DISPLAY"] = "none"  # the command wants to know of one
     # Started once and left alone until all is at rest, as by a person, so that what starts keep from one another is there.
     rested = opened + (
         "import time\nfrom avrin.app.window.opening import opening\nend = time.time() + 30\n"
         "while opening(w.session.path, w) is None and time.time() < end: app.processEvents(); time.sleep(0.01)\n"
     )
-    subprocess.run([sys.executable, "-c", live + "w.close()"], check=True, stderr=subprocess.DEVNULL)
-    subprocess.run([sys.executable, "-c", rested], check=True, stderr=subprocess.DEVNULL)
-    subprocess.run([sys.executable, "-c", pressed + "w.close()"], check=True, stderr=subprocess.DEVNULL)
-
-    def start(code: str) -> Callable[[], object]:
-        return lambda: subprocess.run([sys.executable, "-c", code], check=True, stderr=subprocess.DEVNULL)
+    for code, what in ((live + "w.close()", [demo]), (rested, [demo]), (pressed + "w.close()", [])):
+        start(_by_command(["open", *what], code))()
 
     shown, page, can_press, alive, bare, with_numpy = best(
-        start(picture), start(first), start(pressed + "os._exit(0)"), start(live + "os._exit(0)"), start(empty),
-        start(numpy), turns=15,
+        start(picture), start(first), start(_by_command([], pressed + "os._exit(0)")),
+        start(_by_command(["open", demo], live + "os._exit(0)")), start(empty), start(numpy), turns=15,
     )  # fmt: skip
     line("window shows the demo, against an empty window", shown, bare, "≤ 2.2×", "s")
     line("the first page stands", page, bare, "≤ 1.5×", "s")
     line("  the same, and can be pressed", can_press, bare, "", "s")
     line("  the same, and follows the hand", alive, bare, "≤ 3×", "s")
     line("  (an empty window that imports NumPy, likewise)", with_numpy, bare, "", "s")
+
+
+def start(code: str) -> Callable[[], object]:
+    """A program in a process of its own."""
+    return lambda: subprocess.run([sys.executable, "-c", code], check=True, stderr=subprocess.DEVNULL)
+
+
+def _by_command(arguments: list[str], code: str) -> str:
+    """A program that begins as a command does; what stands in place of its window gets `paths`."""
+    return (
+        "from avrin import cli\ndef begun(*paths):\n    import gc, os\n    gc.disable()\n"
+        f"{textwrap.indent(code, '    ')}\n    return 0\ncli._window = begun\nassert cli.main({arguments!r}) == 0"
+    )

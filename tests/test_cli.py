@@ -324,3 +324,39 @@ def test_findings_tell_two_recordings_of_one_file_name_apart(
     told = {finding["trace"] for finding in json.loads(out) if finding.get("trace")}
     assert "rough/dive.csv" in told
     assert told <= {"calm/dive.csv", "rough/dive.csv"}
+
+
+COMMANDS = [
+    "", "demo", "open", "new", "eval", "track", "frame", "check", "ladder", "screens", "diff", "tune", "sweep",
+    "texts extract", "texts update", "texts check", "trace info", "trace convert", "trace make", "schema",
+]  # fmt: skip
+
+
+@pytest.mark.parametrize("command", COMMANDS)
+def test_every_command_tells_how_it_is_used(command: str, capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit) as ended:
+        main([*command.split(), "--help"])
+    assert ended.value.code == 0
+    told = capsys.readouterr().out
+    assert told.startswith(f"usage: avrin {command}".rstrip())
+    assert "--verbose" in told
+
+
+def test_no_command_is_left_out_above(capsys: pytest.CaptureFixture[str]) -> None:
+    with pytest.raises(SystemExit):
+        main(["--help"])
+    listed = re.findall(r"^    ([a-z]+) ", capsys.readouterr().out, re.MULTILINE)
+    assert listed == list(dict.fromkeys(name.split()[0] for name in COMMANDS if name))
+
+
+def test_a_command_waits_for_nothing_that_it_does_not_need() -> None:
+    done = subprocess.run(
+        [
+            sys.executable, "-c",
+            "import sys\nfrom avrin.cli import main\nprint(main(['open', 'nowhere.csv']))\n"
+            "print(sorted({'numpy', 'logging.handlers', 'avrin.commands.check', 'avrin.commands.many'} & {*sys.modules}))",
+        ],
+        capture_output=True, text=True, check=True, env={**os.environ, "QT_QPA_PLATFORM": "offscreen"},
+    )  # fmt: skip
+    assert done.stdout == "2\n[]\n"
+    assert "nowhere.csv" in done.stderr

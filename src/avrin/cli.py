@@ -13,19 +13,8 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
-from avrin import __version__
-from avrin.commands.check import add_check
-from avrin.commands.diff import add_diff
-from avrin.commands.frame import add_frame
-from avrin.commands.ladder import add_ladder
-from avrin.commands.new import add_new
-from avrin.commands.screens import add_screens
+from avrin import __version__, commands, footage
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
-from avrin.commands.sweep import add_sweep
-from avrin.commands.texts import add_texts
-from avrin.commands.trace import add_trace_commands
-from avrin.commands.tune import add_tune
-from avrin.footage import footage_files
 from avrin.logs import begin_logging, log_file, told_fault
 from avrin.model import AvrinError, load, protecting
 from avrin.trace.copying import beside
@@ -80,7 +69,7 @@ def _read_by(arguments: argparse.Namespace) -> list[Path]:
                 continue  # told when it is read
             listed = [path.parent / recording.path for recording in project.traces]
             pictures = [path.parent / (plate.film or plate.picture) for plate in project.plates]
-            found += [*listed, *map(beside, listed), *(file for one in pictures for file in footage_files(one))]
+            found += [*listed, *map(beside, listed), *(file for one in pictures for file in footage.footage_files(one))]
     return found
 
 
@@ -90,7 +79,18 @@ def _write_no_more() -> None:
 
 
 class _Parser(argparse.ArgumentParser):
-    """Tells usage errors in one line, as all others."""
+    """Tells usage errors in one line, as all others.
+
+    fill: adds a command's arguments once it is the one that was given: a window's start waits for no other's.
+    """
+
+    fill: Callable[[argparse.ArgumentParser], object] | None = None
+
+    def parse_known_args(self, args: Any = None, namespace: Any = None) -> Any:  # noqa: ANN401  (as argparse has it)
+        fill, self.fill = self.fill, None
+        if fill is not None:
+            fill(self)
+        return super().parse_known_args(args, namespace)
 
     def error(self, message: str) -> NoReturn:
         print(f"avrin: {message}. Run `{self.prog} --help`", file=sys.stderr)
@@ -107,60 +107,86 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.add_argument("--version", action="version", version=f"avrin {__version__}")
     parser.set_defaults(run=_first_page)
-    commands = parser.add_subparsers(title="commands", metavar="COMMAND", parser_class=_Parser)
+    every = parser.add_subparsers(title="commands", metavar="COMMAND", parser_class=_Parser)
 
     def command(
         name: str,
         help_: str,
         run: Callable[[argparse.Namespace], int] | None = None,
-        to: Any = commands,  # noqa: ANN401  (what argparse gives has no public name)
+        fill: Callable[[argparse.ArgumentParser], object] | None = None,
+        to: Any = every,  # noqa: ANN401  (what argparse gives has no public name)
     ) -> argparse.ArgumentParser:
-        made: argparse.ArgumentParser = to.add_parser(name, help=help_, description=help_)
+        made: _Parser = to.add_parser(name, help=help_, description=help_)
+        made.fill = fill
         made.add_argument(
             "--verbose", action="store_true", default=argparse.SUPPRESS, help="say what is done meanwhile"
         )
         made.set_defaults(run=run)
         return made
 
-    demo = command("demo", "Open the sample project; without a display, paint its views instead.", _demo)
-    demo.add_argument("--shots", type=Path, metavar="DIR", help="drive the window and write its views as PNG there")
-    demo.add_argument(
-        "--troubled", action="store_true", help="the same HUD with many faults, to walk through its findings"
-    )
-    window = command(
-        "open", "Open a project in the window, or begin one over recordings; the first page for none.", _open
-    )
-    window.add_argument("files", type=Path, nargs="*", metavar="FILE")
-    add_new(command("new", "Write a project over recordings, everything in them declared."))
-    rule = command("eval", "Evaluate a rule over a trace: columns t and value.", _eval)
-    rule.add_argument("rule", metavar="RULE")
-    add_trace(rule)
-    rule.add_argument("--project", type=Path, metavar="P", help="its declarations and derived values")
-    rule.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output if unsaid")
-    track = command("track", "The states of all widgets over a trace.", _track)
-    track.add_argument("project", type=Path, metavar="P")
-    add_trace(track)
-    track.add_argument("--every", choices=("frame", "change"), default="frame")
-    track.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output if unsaid")
-    add_frame(command("frame", "A picture of the HUD at a time."))
-    add_check(command("check", "Look for what is wrong; the exit status is 1 where something is."))
-    add_ladder(command("ladder", "Every widget just below, at and just above every threshold."))
-    add_screens(command("screens", "The HUD on every screen, over every plate, in every language, on one sheet."))
-    add_diff(
-        command(
-            "diff", "What a change changed, in the file and over recordings; the exit status is 1 where something did."
+    def inner(parser: argparse.ArgumentParser) -> Callable[..., argparse.ArgumentParser]:
+        """What makes a command of this command's own."""
+        return functools.partial(
+            command, to=parser.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
         )
+
+    command("demo", "Open the sample project; without a display, paint its views instead.", _demo, _add_demo)
+    command(
+        "open", "Open a project in the window, or begin one over recordings; the first page for none.", _open, _add_open
     )
-    add_tune(command("tune", "What a warning would have done at each limit, over all recordings."))
-    add_sweep(command("sweep", "What thousands of recordings show; the exit status is 1 where one could not be read."))
-    texts = command("texts", "What the HUD says, for translators and from them.")
-    spoken = texts.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
-    add_texts(functools.partial(command, to=spoken))
-    trace = command("trace", "Look at recordings.")
-    kinds = trace.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
-    add_trace_commands(functools.partial(command, to=kinds))
+    command("new", "Write a project over recordings, everything in them declared.", None, _by("add_new"))
+    command("eval", "Evaluate a rule over a trace: columns t and value.", _eval, _add_eval)
+    command("track", "The states of all widgets over a trace.", _track, _add_track)
+    command("frame", "A picture of the HUD at a time.", None, _by("add_frame"))
+    command("check", "Look for what is wrong; the exit status is 1 where something is.", None, _by("add_check"))
+    command("ladder", "Every widget just below, at and just above every threshold.", None, _by("add_ladder"))
+    command(
+        "screens", "The HUD on every screen, over every plate, in every language, on one sheet.", None,
+        _by("add_screens"),
+    )  # fmt: skip
+    command(
+        "diff", "What a change changed, in the file and over recordings; the exit status is 1 where something did.",
+        None, _by("add_diff"),
+    )  # fmt: skip
+    command("tune", "What a warning would have done at each limit, over all recordings.", None, _by("add_tune"))
+    command(
+        "sweep", "What thousands of recordings show; the exit status is 1 where one could not be read.", None,
+        _by("add_sweep"),
+    )  # fmt: skip
+    command("texts", "What the HUD says, for translators and from them.", None, lambda p: commands.add_texts(inner(p)))
+    command("trace", "Look at recordings.", None, lambda p: commands.add_trace_commands(inner(p)))
     command("schema", "Print the JSON Schema of project files.", _schema)
     return parser
+
+
+def _by(name: str) -> Callable[[argparse.ArgumentParser], object]:
+    """What adds a command's arguments, by its name in `commands`: loaded by the command that is given."""
+    return lambda parser: getattr(commands, name)(parser)  # noqa: PLW0108  (not before)
+
+
+def _add_open(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("files", type=Path, nargs="*", metavar="FILE")
+
+
+def _add_demo(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("--shots", type=Path, metavar="DIR", help="drive the window and write its views as PNG there")
+    parser.add_argument(
+        "--troubled", action="store_true", help="the same HUD with many faults, to walk through its findings"
+    )
+
+
+def _add_eval(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("rule", metavar="RULE")
+    add_trace(parser)
+    parser.add_argument("--project", type=Path, metavar="P", help="its declarations and derived values")
+    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output if unsaid")
+
+
+def _add_track(parser: argparse.ArgumentParser) -> None:
+    parser.add_argument("project", type=Path, metavar="P")
+    add_trace(parser)
+    parser.add_argument("--every", choices=("frame", "change"), default="frame")
+    parser.add_argument("--out", type=Path, metavar="F", help=f"a {TABLES} file; standard output if unsaid")
 
 
 # -- the window -----------------------------------------------------------------------------------------------------

@@ -30,6 +30,39 @@ class _Terminal(logging.Handler):
         print(f"avrin: {record.getMessage().splitlines()[0]}", file=sys.stderr)
 
 
+class _File(logging.Handler):
+    """The file, opened by its first line: what keeps it from growing brings sockets along, which no start need wait for."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._file: logging.Handler | None = None
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """A record with its time, its level and whose it is."""
+        if self._file is None:
+            self._file = _opened()
+        self._file.emit(record)
+
+    def close(self) -> None:
+        """Nothing more comes."""
+        if self._file is not None:
+            self._file.close()
+        super().close()
+
+
+def _opened() -> logging.Handler:
+    from logging.handlers import RotatingFileHandler
+
+    try:
+        file = RotatingFileHandler(
+            folder_for(log_file()), maxBytes=LARGEST, backupCount=1, encoding="utf-8", delay=True
+        )
+    except (AvrinError, OSError):
+        return logging.NullHandler()  # a home that cannot be written to is no reason to do nothing
+    file.setFormatter(logging.Formatter(FORM))
+    return file
+
+
 def begin_logging(*, verbose: bool) -> None:
     """Begin to keep a log. verbose: all of it on the terminal as well, and in more detail. Begun again, it begins anew."""
     ours = logging.getLogger("avrin")
@@ -40,17 +73,8 @@ def begin_logging(*, verbose: bool) -> None:
     terminal = _Terminal(logging.DEBUG if verbose else logging.WARNING)
     terminal.addFilter(lambda record: verbose or record.exc_info is None)  # a fault is told by who caught it
     ours.addHandler(terminal)
-    from logging.handlers import RotatingFileHandler  # brings sockets along, which a window's start need not wait for
-
-    try:
-        file = RotatingFileHandler(
-            folder_for(log_file()), maxBytes=LARGEST, backupCount=1, encoding="utf-8", delay=True
-        )
-    except (AvrinError, OSError):
-        return  # a home that cannot be written to is no reason to do nothing
-    file.setFormatter(logging.Formatter(FORM))
-    ours.addHandler(file)
-    logging.raiseExceptions = False  # nor is a disk that is full
+    ours.addHandler(_File())
+    logging.raiseExceptions = False  # a disk that is full is no reason to do nothing
 
 
 def told_fault(error: BaseException) -> str:
