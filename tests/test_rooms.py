@@ -6,11 +6,13 @@ import ast
 import importlib
 import subprocess
 import sys
+from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
 import avrin
+from avrin.rooms import open_when_wanted
 
 SOURCE = Path(avrin.__file__).parent
 ROOMS = [
@@ -76,3 +78,47 @@ def test_what_is_set_on_a_room_is_what_it_gives(monkeypatch: pytest.MonkeyPatch)
     from avrin.rules import parse
 
     assert parse == 7  # type: ignore[comparison-overlap]
+
+
+@pytest.fixture
+def house(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[str]:
+    """A package with one room of three parts, one of them called as what it gives, and a part that is no room."""
+    room = tmp_path / "house" / "room"
+    room.mkdir(parents=True)
+    (tmp_path / "house" / "__init__.py").write_text("")
+    (tmp_path / "house" / "cellar.py").write_text("from house.room.chair import Chair\n")
+    (room / "__init__.py").write_text(
+        "'''A room.'''\nimport json\nfrom house.room.chair import Chair\nfrom house.room.lamp import lamp as light, lamp\n"
+        "TALL = 3\n"
+    )
+    (room / "chair.py").write_text("class Chair: pass\n")
+    (room / "lamp.py").write_text("def lamp(): return 'lit'\n")
+    monkeypatch.syspath_prepend(str(tmp_path))
+    monkeypatch.setattr(sys, "meta_path", list(sys.meta_path))
+    open_when_wanted("house")
+    yield "house.room"
+    for name in [name for name in sys.modules if name.split(".")[0] == "house"]:
+        del sys.modules[name]
+
+
+def test_a_part_is_loaded_by_its_first_name(house: str) -> None:
+    room = importlib.import_module(house)
+    assert (room.__doc__, room.TALL, room.json.__name__) == ("A room.", 3, "json")
+    assert {"house.room.chair", "house.room.lamp"}.isdisjoint(sys.modules)
+    assert {"Chair", "light", "lamp", "TALL"} <= {*dir(room)}
+    assert room.Chair.__name__ == "Chair"
+    assert "house.room.lamp" not in sys.modules
+    assert room.light is room.lamp
+    assert room.lamp() == "lit"
+    assert room.lamp is sys.modules["house.room.lamp"].lamp
+    with pytest.raises(AttributeError, match=r"module 'house\.room' has no attribute 'table'"):
+        _ = room.table
+
+
+def test_what_is_no_room_is_loaded_as_ever(house: str) -> None:
+    cellar = importlib.import_module("house.cellar")
+    assert cellar.Chair is sys.modules["house.room.chair"].Chair
+    assert "house.room.lamp" not in sys.modules
+    assert type(cellar).__name__ == "module"
+    importlib.import_module("house.room.lamp")
+    assert callable(importlib.import_module(house).lamp), "what it gives stands before the part of the same name"
