@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from avrin.app.bind_desk.kept_ground import keep_ground, kept_ground
+from avrin.app.bind_desk.kept_ground import ground_file
 from avrin.app.main import make_window
 from avrin.app.painting import paint
 from avrin.app.session.session import Session
@@ -168,24 +168,49 @@ def test_a_plate_is_drawn_from_what_was_kept(shown: Window, monkeypatch: pytest.
     assert shown.desk.hud.grab().toImage() == first
 
 
-def test_a_plate_that_changed_is_drawn_anew(shown: Window) -> None:
+def test_a_plate_is_kept_for_all_that_decides_how_it_is_drawn(shown: Window) -> None:
     session, size = shown.session, shown.desk.hud.picture_rect().size().toSize()
-    shown.desk.hud.keep_ground()
-    assert kept_ground(session, size, 1.0) is not None
-    assert kept_ground(session, size, 2.0) is None, "of another display"
-    assert kept_ground(session, size + QSize(1, 0), 1.0) is None
+    file = ground_file(session, size, 1.0)
+    assert file is not None
+    others = {ground_file(session, size, 2.0), ground_file(session, size + QSize(1, 0), 1.0)}
     plate = session.plate
     assert plate is not None
     picture = session.folder / plate.picture
     os.utime(picture, ns=(1, 1))
-    assert kept_ground(session, size, 1.0) is None
-    kept = len(_plates())
-    picture.write_text("no picture")
-    keep_ground(session, shown.desk.hud.grab())
+    others.add(ground_file(session, size, 1.0))
+    session.show_over(None)
+    assert ground_file(session, size, 1.0) is None
+    assert len({file, *others}) == 4
+    session.show_over(plate)
     picture.unlink()
-    assert kept_ground(session, size, 1.0) is None
-    keep_ground(session, shown.desk.hud.grab())
-    assert len(_plates()) == kept, "what cannot be read is not kept"
+    assert ground_file(session, size, 1.0) is None
+
+
+def test_a_plate_that_is_painted_over_is_drawn_anew_and_never_kept_as_it_was(shown: Window) -> None:
+    session, hud = shown.session, shown.desk.hud
+    plate = session.plate
+    assert plate is not None
+    picture, first = session.folder / plate.picture, hud.grab().toImage()
+    picture.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><path d="M0 0h9v9z" fill="#f0f"/></svg>'
+    )
+    hud.keep_ground()
+    hud._new_ground()
+    second = hud.grab().toImage()
+    assert second != first
+    hud.keep_ground()
+    hud._new_ground()
+    assert hud.grab().toImage() == second
+
+
+def test_what_cannot_be_read_is_not_kept(shown: Window) -> None:
+    plate = shown.session.plate
+    assert plate is not None
+    (shown.session.folder / plate.picture).write_text("no picture")
+    shown.desk.hud._new_ground()
+    shown.desk.hud.grab()
+    shown.desk.hud.keep_ground()
+    assert _plates() == []
 
 
 def test_a_kept_plate_that_is_spoilt_is_made_anew(shown: Window) -> None:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 import os
 import time
+import weakref
 from pathlib import Path
 
 import msgspec
@@ -14,6 +16,7 @@ from msgspec import inspect
 
 from avrin.model import AvrinError, load, plain_file, read_whole
 from avrin.render import artwork, picture_size, refusal
+from avrin.render.safe_svg import clean
 from avrin.trace import open_trace
 from avrin.widgets import KINDS
 
@@ -165,3 +168,31 @@ def unbounded(kind: inspect.Type, path: tuple[object, ...]) -> list[tuple[object
 def test_every_number_of_an_option_or_a_look_is_bounded(kind: str) -> None:
     for struct in (KINDS[kind].options, KINDS[kind].look):
         assert unbounded(msgspec.inspect.type_info(struct), (struct.__name__,)) == []
+
+
+@pytest.mark.parametrize(
+    "content",
+    [
+        b"no picture", b"<svg", b"<html/>", b"\xff\xfe<svg/>", b"<!DOCTYPE svg [<!ENTITY a 'b'>]><svg>&a;</svg>",
+        b"<svg xmlns='http://www.w3.org/2000/svg'>" + b"<g>" * 400 + b"</g>" * 400 + b"</svg>",
+        b"<svg xmlns='http://www.w3.org/2000/svg'><g id='a'><use href='#a'/></g></svg>",
+    ],
+)  # fmt: skip
+def test_what_is_refused_holds_on_to_nobody(content: bytes) -> None:
+    class Painter:
+        """As one that must be gone when its painting is over."""
+
+    def asked() -> weakref.ref[Painter]:
+        painter = Painter()
+        try:
+            clean(content)
+        except AvrinError:
+            return weakref.ref(painter)
+        pytest.fail("it is refused")
+
+    gc.collect()
+    gc.disable()
+    try:
+        assert asked()() is None
+    finally:
+        gc.enable()

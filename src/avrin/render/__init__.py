@@ -1,7 +1,7 @@
 """Layout, display lists, text and SVG. Knows no Qt."""
 
 from avrin.render.appearances import Alike, Appearances, alike, appearances
-from avrin.render.artwork import artwork, refusal
+from avrin.render.artwork import artwork, picture_mark, refusal
 from avrin.render.bounds import bounds
 from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
 from avrin.render.colour import EYES, picture_seen_by
@@ -72,6 +72,7 @@ __all__ = [
     "minutes_of_arc",
     "nine_parts",
     "part_at",
+    "picture_mark",
     "picture_seen_by",
     "picture_size",
     "placed",

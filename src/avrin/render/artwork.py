@@ -8,7 +8,7 @@ from pathlib import Path
 from avrin.model import AvrinError, read_whole
 from avrin.render.slices import picture_size
 
-__all__ = ["artwork", "refusal"]
+__all__ = ["artwork", "picture_mark", "refusal"]
 
 MOST_PIXELS = 64_000_000  # of a PNG: what both painters, and a browser, still take
 MOST_BYTES = 64 * 2**20  # of any picture file
@@ -17,16 +17,25 @@ MOST_SVG = 8 * 2**20
 
 def artwork(source: str) -> bytes | None:
     """A picture file's content; None where `refusal` says why not. Of an SVG only what a still picture is made of."""
-    return _read(source)[0]
+    return _read(source, picture_mark(source))[0]
 
 
 def refusal(source: str) -> str:
     """Why a picture file cannot be drawn, as what is said of it; "" where it can."""
-    return _read(source)[1]
+    return _read(source, picture_mark(source))[1]
+
+
+def picture_mark(source: str) -> tuple[int, int] | None:
+    """What tells whether a picture file is still the one it was; None where there is none."""
+    try:
+        told = Path(source).stat()
+    except (OSError, ValueError):
+        return None
+    return told.st_mtime_ns, told.st_size
 
 
 @functools.lru_cache(maxsize=64)
-def _read(source: str) -> tuple[bytes | None, str]:
+def _read(source: str, _mark: tuple[int, int] | None) -> tuple[bytes | None, str]:
     path = Path(source)
     end = path.suffix.lower()
     try:

@@ -54,6 +54,8 @@ def _parsed(content: bytes) -> ElementTree.Element:
     try:
         root: ElementTree.Element = Hardened.fromstring(content)
     except ElementTree.ParseError as error:
+        # The library's own frame holds on to it, and it to whoever asked, painters too, until rubbish is looked for.
+        error.__traceback__ = None
         raise AvrinError(f"is no XML that can be read ({error})") from None
     except DefusedXmlException:
         raise AvrinError("declares entities of its own") from None

@@ -19,19 +19,27 @@ from avrin.app.session.session import Session
 from avrin.model import AvrinError, cache_folder, inside
 from avrin.render import artwork
 
-__all__ = ["keep_ground", "kept_ground"]
+__all__ = ["ground_file", "keep_ground", "kept_ground"]
 
 log = logging.getLogger(__name__)
 MOST = 8  # the newest: each has the size of the HUD picture, as it is not compressed
 
 
-def kept_ground(session: Session, size: QSize, ratio: float) -> QPixmap | None:
-    """The plate that is shown, at a size in pixels of the display, `ratio` a pixel of the window; None where it was not kept."""
+def ground_file(session: Session, size: QSize, ratio: float) -> Path | None:
+    """Where the plate that is shown is kept, by all that decides what is drawn; None where it is not: a film, or nothing.
+
+    Asked before it is drawn: a picture that is painted over meanwhile is another one.
+    """
     try:
         picture = _picture(session)
-        image = kept_picture(_file(session, picture, size, ratio)) if picture is not None else None
+        return _file(session, picture, size, ratio) if picture is not None else None
     except (AvrinError, OSError):
         return None
+
+
+def kept_ground(path: Path, ratio: float) -> QPixmap | None:
+    """The plate that was kept in a file, `ratio` pixels of the display a pixel of the window; None where it was not."""
+    image = kept_picture(path)
     if image is None:
         return None
     ground = QPixmap.fromImage(image)
@@ -39,14 +47,11 @@ def kept_ground(session: Session, size: QSize, ratio: float) -> QPixmap | None:
     return ground
 
 
-def keep_ground(session: Session, ground: QPixmap) -> None:
-    """Keep the plate that is shown as it was drawn. A film, and what cannot be read, is not kept."""
+def keep_ground(session: Session, path: Path, ground: QPixmap) -> None:
+    """Keep the plate that is shown, as it was drawn for that file. What cannot be read is not kept."""
     try:
         picture = _picture(session)
-        if picture is None or artwork(str(picture)) is None:
-            return
-        path = _file(session, picture, ground.size(), ground.devicePixelRatio())
-        if kept_picture(path) is not None:
+        if picture is None or artwork(str(picture)) is None or kept_picture(path) is not None:
             return
         older = sorted(path.parent.glob("*.picture"), key=lambda one: one.stat().st_mtime, reverse=True)
         for old in older[MOST - 1 :]:
@@ -63,7 +68,7 @@ def _picture(session: Session) -> Path | None:
 
 
 def _file(session: Session, picture: Path, size: QSize, ratio: float) -> Path:
-    """Named by all that decides what is drawn. Raises OSError where the picture cannot be looked at."""
+    """Raises OSError where the picture cannot be looked at."""
     told = picture.stat()
     parts = [__version__, str(picture.resolve()), told.st_mtime_ns, told.st_size, size.width(), size.height()]
     parts += [ratio, theme().dark, session.screen.size, session.project.reference]

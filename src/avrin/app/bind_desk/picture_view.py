@@ -5,6 +5,7 @@ from __future__ import annotations
 import functools
 import math
 from collections.abc import Collection
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QPointF, QRect, QRectF, QSize, Qt
@@ -26,7 +27,7 @@ from avrin.app.bind_desk.before import GAP, BeforePainter
 from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
 from avrin.app.bind_desk.grips import Grips
 from avrin.app.bind_desk.holding import Drag
-from avrin.app.bind_desk.kept_ground import keep_ground, kept_ground
+from avrin.app.bind_desk.kept_ground import ground_file, keep_ground, kept_ground
 from avrin.app.controls.assistive import Assisted, Part, Role
 from avrin.app.controls.by_keys import Ringed, ring
 from avrin.app.controls.theme import font, theme
@@ -61,6 +62,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
+        self._ground_file: Path | None = None  # where it is kept
         self._screen = session.screen
         self._still_said = ""
         self._film_of: QImage | None = None  # the picture of the plate's film that is drawn
@@ -331,7 +333,7 @@ class PictureView(Ringed, Assisted, QWidget):
             self._paint_marks(painter, event.region())
             return
         if self._ground is None:
-            self._ground = self._painted_ground(area)
+            self._ground, self._ground_file = self._painted_ground(area)
         left, right, bottom = area.left(), self.width() - area.right(), self.height() - area.bottom()
         for beside in (
             QRectF(0, 0, left, self.height()),
@@ -417,7 +419,9 @@ class PictureView(Ringed, Assisted, QWidget):
         with painting(whole) as painter:
             painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
             known = self._ground is not None and self.closer.scale is None
-            painter.drawPixmap(0, 0, self._ground if known and self._ground is not None else self._painted_ground(area))
+            painter.drawPixmap(
+                0, 0, self._ground if known and self._ground is not None else self._painted_ground(area)[0]
+            )
             session = self.session
             painter.scale(area.width() / session.screen.size[0], area.width() / session.screen.size[0])
             draw_shapes(painter, [item.group for item in scene(session.spoken_tracks, session.frame, session.screen)])
@@ -444,12 +448,13 @@ class PictureView(Ringed, Assisted, QWidget):
     def _offers_first(self) -> bool:
         return not self.session.project.widgets and bool(self.session.trace.columns)
 
-    def _painted_ground(self, area: QRectF) -> QPixmap:
-        """The plate at this size, drawn once, with the picture's round corners."""
+    def _painted_ground(self, area: QRectF) -> tuple[QPixmap, Path | None]:
+        """The plate at this size, drawn once, with the picture's round corners; and where it is kept."""
         ratio = self.devicePixelRatioF()
         size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
-        if (known := kept_ground(self.session, size, ratio)) is not None:
-            return known
+        file = ground_file(self.session, size, ratio)
+        if file is not None and (known := kept_ground(file, ratio)) is not None:
+            return known, file
         ground = QPixmap(size)
         ground.fill(theme().desk)  # opaque: copied, not blended, on each frame
         with painting(ground) as painter:
@@ -461,12 +466,12 @@ class PictureView(Ringed, Assisted, QWidget):
             if self.session.plate is not None:
                 self._paint_plate(painter, size)
         ground.setDevicePixelRatio(ratio)
-        return ground
+        return ground, file
 
     def keep_ground(self) -> None:
         """Keep the plate as it is drawn for the next start."""
-        if self._ground is not None:
-            keep_ground(self.session, self._ground)
+        if self._ground is not None and self._ground_file is not None:
+            keep_ground(self.session, self._ground_file, self._ground)
 
     def _paint_plate(self, painter: QPainter, size: QSize) -> None:
         session, plate = self.session, self.session.plate

@@ -13,7 +13,7 @@ from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPaint
 
 from avrin.app.painting.apart import painting
 from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
-from avrin.render import artwork, bounds, is_within, nine_parts, picture_size
+from avrin.render import artwork, bounds, is_within, nine_parts, picture_mark, picture_size
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
@@ -168,7 +168,7 @@ _painter_path = functools.lru_cache(maxsize=1024)(outline_path)
 
 
 @functools.lru_cache(maxsize=64)
-def _loaded(source: str, width: int, height: int, tint: str) -> QImage:
+def _loaded(source: str, _mark: tuple[int, int] | None, width: int, height: int, tint: str) -> QImage:
     image = load_picture(source, QSize(width, height))
     if tint and not image.isNull():
         colour = colour_of(tint)
@@ -189,13 +189,13 @@ def _picture(painter: QPainter, picture: Picture) -> None:
         if not is_within(picture.part, size):
             _unreadable(painter, QRectF(picture.x, picture.y, picture.width, picture.height))
             return
-        whole = _loaded(picture.source, *size, picture.tint)
+        whole = _loaded(picture.source, picture_mark(picture.source), *size, picture.tint)
         if not whole.isNull():
             painter.drawImage(QRectF(picture.x, picture.y, picture.width, picture.height), whole, QRectF(*picture.part))
             return
     scale = painter.worldTransform().m11()
     width, height = (min(8192, max(1, round(side * scale))) for side in (picture.width, picture.height))
-    image = _loaded(picture.source, width, height, picture.tint)
+    image = _loaded(picture.source, picture_mark(picture.source), width, height, picture.tint)
     where = QRectF(picture.x, picture.y, picture.width, picture.height)
     if image.isNull():
         _unreadable(painter, where)
@@ -205,7 +205,11 @@ def _picture(painter: QPainter, picture: Picture) -> None:
 
 def _nine(painter: QPainter, nine: NineSlice) -> None:
     size = picture_size(nine.source)
-    image = _loaded(nine.source, *size, "") if size is not None and max(size) <= 8192 else QImage()
+    image = (
+        _loaded(nine.source, picture_mark(nine.source), *size, "")
+        if size is not None and max(size) <= 8192
+        else QImage()
+    )
     if image.isNull():
         _picture(painter, Picture(nine.x, nine.y, nine.width, nine.height, nine.source))
         return
