@@ -127,15 +127,17 @@ class _InLanguage:
         self.case = case
         self.code = code
         self.stamp = catalogue_stamp(case.bound.folder, code)
+        self._tracks: dict[int, Tracks] = {}
 
     @functools.cached_property
     def bound(self) -> Bound:
         return in_language(self.case.bound, self.code)
 
-    @functools.cache  # noqa: B019  (it lives as long as one look at a project)
     def tracks(self, number: int) -> Tracks:
-        own = self.case.tracks[number]
-        return Tracks(self.bound, own.trace, own)
+        if number not in self._tracks:
+            own = self.case.tracks[number]
+            self._tracks[number] = Tracks(self.bound, own.trace, own)
+        return self._tracks[number]
 
     def outgrown(self, widget: BoundWidget) -> Iterator[Finding]:
         """What of a widget does not fit in the language, and does in the project's own."""

@@ -5,7 +5,7 @@ from avrin.footage.film import Footage, Still
 from avrin.footage.numbered import numbered_name, take_in_numbered
 from avrin.footage.opening import footage_files, open_footage, refusal_of
 from avrin.footage.shades import CELLS, Shades, are_known, film_shades
-from avrin.footage.stills import footage_seconds, still_file
+from avrin.footage.stills import close_stills, footage_seconds, still_file
 from avrin.footage.timing import film_second
 
 __all__ = [
@@ -15,6 +15,7 @@ __all__ = [
     "Shades",
     "Still",
     "are_known",
+    "close_stills",
     "film_second",
     "film_shades",
     "footage_files",

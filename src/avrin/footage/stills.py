@@ -1,4 +1,8 @@
-"""Films for who looks at a picture here and there: taken out as files, in the user's cache, written anew by each program."""
+"""Single pictures taken out of films as PNG files in the user's cache, for callers that draw from files.
+
+Each process writes them again. The decoders used last stay open, a few of them, until another film needs their place or
+`close_stills` is called: a decoder owns threads and a file, so none may be dropped without being closed.
+"""
 
 from __future__ import annotations
 
@@ -6,15 +10,41 @@ import functools
 import hashlib
 import io
 import threading
+from collections import OrderedDict
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from avrin.footage.film import Footage
 from avrin.footage.opening import open_footage
 from avrin.model import AvrinError, cache_folder, write_whole
 
-__all__ = ["footage_seconds", "still_file"]
+__all__ = ["close_stills", "footage_seconds", "still_file"]
 
-_one_at_a_time = threading.Lock()  # a decoder stands at one place
+MAX_OPEN = 2  # decoders
+_Key = tuple[Path, float, str]
+
+
+class _Decoder:
+    """One film's decoder, opened at first use. It stands at one place, so its lock is held while it decodes.
+
+    evicted: no longer in the table; whoever uses it then closes it.
+    """
+
+    def __init__(self) -> None:
+        self.lock = threading.Lock()
+        self.footage: Footage | None = None
+        self.evicted = False
+
+    def close(self) -> None:
+        """Close the film. The caller holds the lock."""
+        if self.footage is not None:
+            self.footage.close()
+            self.footage = None
+
+
+_table = threading.Lock()
+_decoders: OrderedDict[_Key, _Decoder] = OrderedDict()
 
 
 def still_file(path: Path, second: float, rate: float = 0.0, *, wide: int = 0, exact: bool = True) -> Path:
@@ -22,22 +52,59 @@ def still_file(path: Path, second: float, rate: float = 0.0, *, wide: int = 0, e
 
     Raises AvrinError where there is no film, and where it cannot be kept.
     """
-    with _one_at_a_time:
-        return _kept(path, _mark(path), max(0.0, second), rate, wide, exact)
+    return _written(path, _mark(path), max(0.0, second), rate, wide, exact)
 
 
 def footage_seconds(path: Path, rate: float = 0.0) -> float:
     """How long a film runs. Raises AvrinError where there is none."""
-    with _one_at_a_time:
-        return _opened(path, rate, _mark(path)).seconds
+    return _seconds(path, rate, _mark(path))
+
+
+def close_stills() -> None:
+    """Close every decoder that is open; the next picture opens its film again."""
+    with _table:
+        evicted = [*_decoders.values()]
+        _decoders.clear()
+    _close(evicted)
+
+
+@contextmanager
+def _opened(path: Path, rate: float, mark: str) -> Iterator[Footage]:
+    """A film's decoder, for this caller alone while the context lasts. Raises AvrinError where there is no film."""
+    with _table:
+        decoder = _decoders.setdefault((path, rate, mark), _Decoder())
+        _decoders.move_to_end((path, rate, mark))
+        evicted = [_decoders.popitem(last=False)[1] for _ in range(len(_decoders) - MAX_OPEN)]
+    _close(evicted)
+    with decoder.lock:
+        try:
+            if decoder.footage is None:
+                decoder.footage = open_footage(path, rate)
+            yield decoder.footage
+        finally:
+            if decoder.evicted:
+                decoder.close()
+
+
+def _close(evicted: list[_Decoder]) -> None:
+    for decoder in evicted:
+        decoder.evicted = True
+        with decoder.lock:
+            decoder.close()
+
+
+@functools.lru_cache(maxsize=64)
+def _seconds(path: Path, rate: float, mark: str) -> float:
+    with _opened(path, rate, mark) as film:
+        return film.seconds
 
 
 @functools.lru_cache(maxsize=512)
-def _kept(path: Path, mark: str, second: float, rate: float, wide: int, exact: bool) -> Path:
+def _written(path: Path, mark: str, second: float, rate: float, wide: int, exact: bool) -> Path:
     from PIL import Image
 
-    film = _opened(path, rate, mark)
-    still = film.at(second, wide) if exact else film.near(second, wide)
+    with _opened(path, rate, mark) as film:
+        still = film.at(second, wide) if exact else film.near(second, wide)
     data = io.BytesIO()
     Image.fromarray(still.pixels).save(data, "PNG", compress_level=1)
     name = f"{path.resolve()} {mark} {still.second:.4f} {wide}"
@@ -60,8 +127,3 @@ def _mark(path: Path) -> str:
     except OSError:
         return ""
     return f"{told.st_size} {told.st_mtime_ns}"
-
-
-@functools.lru_cache(maxsize=4)
-def _opened(path: Path, rate: float, _mark: str) -> Footage:
-    return open_footage(path, rate)

@@ -234,7 +234,7 @@ class _Pen:
         self.commands.append(("Z",))
 
 
-@functools.cache
+@functools.lru_cache(maxsize=64)
 def face(font: Font) -> Face:
     """A font, loaded once."""
     return Face(font)

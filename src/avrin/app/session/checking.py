@@ -66,6 +66,7 @@ class Checking(QObject):
         for told in (present.project_changed, present.trace_changed):
             told.connect(self._outdated)
         present.begun.connect(self._begun)
+        present.closing.connect(self._end)
 
     @property
     def busy(self) -> bool:
@@ -193,10 +194,19 @@ class Checking(QObject):
 
     def _begun(self) -> None:
         """Another project is open: nothing is known of it."""
-        self._timer.stop()
-        self._latest, self._inspector = Checked(), None
+        self._end()
+        self._latest = Checked()
         self._mended = {}
         self._sort()
+
+    def _end(self) -> None:
+        """Start no more checks of this project, and close the films that they looked at."""
+        self._timer.stop()
+        if self._inspector is not None:
+            from avrin.footage import close_stills
+
+            self._inspector = None
+            close_stills()
 
     def settle(self) -> None:
         """Know it now, for who must not look before."""

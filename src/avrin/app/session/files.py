@@ -62,7 +62,10 @@ class Files(QObject):
         self._drafting.timeout.connect(self._keep_draft)
         self.draft: Path | None = None  # where a project without a file is kept
         present.edited.connect(self._edited)
-        self.progressed.connect(lambda text: present.said.emit(text, False))
+        self.progressed.connect(self._report_progress)
+
+    def _report_progress(self, text: str) -> None:
+        self._present.said.emit(text, False)
 
     # -- the project --------------------------------------------------------------------------------------------------
 

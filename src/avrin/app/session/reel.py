@@ -32,6 +32,7 @@ log = logging.getLogger(__name__)
 ROOM = 192 * 2**20  # bytes of pictures that are remembered
 AHEAD = 4  # pictures decoded ahead while it plays
 PAUSE = 0.02  # seconds between two looks whether somebody still plays
+MAX_OPEN = 2  # decoders that stay open at once: each owns a file and a few threads
 
 
 class _Key(Struct, frozen=True):
@@ -67,8 +68,10 @@ class Reel(QObject):
         self._bytes = 0
         self._closed = False
         self._working = self._at_work = False
+        self._generation = 0  # counts projects: films of an earlier one are closed
         self._copying: set[_Key] = set()
-        self.failed.connect(lambda said: present.said.emit(said, True))
+        self.failed.connect(self._report)
+        present.begun.connect(self._clear)
         present.closing.connect(self._close)
 
     @property
@@ -164,6 +167,23 @@ class Reel(QObject):
                 return image
         return None
 
+    def _report(self, why: str) -> None:
+        self._present.said.emit(why, True)
+
+    def _clear(self) -> None:
+        """Another project is open: drop the pictures of the one before, close its decoders, cancel its copies."""
+        with self._lock:
+            self._generation += 1
+            self._wishes.clear()
+            self._known.clear()
+            self._latest.clear()
+            self._refused.clear()
+            self._quick.clear()
+            self._paces.clear()
+            self._copying.clear()
+            self._bytes = 0
+            self._lock.notify()
+
     def _close(self) -> None:
         with self._lock:
             self._closed = True
@@ -172,32 +192,53 @@ class Reel(QObject):
     # -- on the other thread ------------------------------------------------------------------------------------------
 
     def _work(self) -> None:
-        films: dict[_Key, tuple[Path, footage.Footage]] = {}
-        while True:
-            with self._lock:
-                self._at_work = False
-                while not self._wishes and not self._closed:
-                    self._lock.wait()
-                if self._closed:
-                    break
-                key, second = self._wishes.popitem()
-                self._at_work = True
-            try:
-                self._fulfil(self._opened(films, key), key, second)
-            except AvrinError as error:
-                log.warning("%s: %s", key.path.name, error.problem)
-                with self._lock:
-                    self._refused[key] = error.problem
-                self._tell(str(error.within("the plate's film")))
-            except Exception:
-                log.exception("a fault while a film was decoded")
-                with self._lock:
-                    self._refused[key] = "cannot be decoded"
-                self._tell(f"the film {key.path.name} cannot be decoded. Save it anew, as an .mp4")
-        for _, film in films.values():
-            film.close()
+        films: OrderedDict[_Key, tuple[Path, footage.Footage]] = OrderedDict()
+        try:
+            while (wish := self._next_wish(films)) is not None:
+                self._serve(films, *wish)
+        finally:
+            _close_all(films)
 
-    def _opened(self, films: dict[_Key, tuple[Path, footage.Footage]], key: _Key) -> footage.Footage:
+    def _next_wish(self, films: OrderedDict[_Key, tuple[Path, footage.Footage]]) -> tuple[_Key, float, int] | None:
+        """The film, second and generation to decode next; None once the reel is closed. Closes films of earlier projects."""
+        with self._lock:
+            self._at_work = False
+            generation = self._generation
+            while not self._wishes and not self._closed:
+                self._lock.wait()
+                if self._generation != generation and films:
+                    _close_all(films)
+            if self._closed:
+                return None
+            if self._generation != generation:
+                _close_all(films)
+            key, second = self._wishes.popitem()
+            self._at_work = True
+            return key, second, self._generation
+
+    def _serve(
+        self, films: OrderedDict[_Key, tuple[Path, footage.Footage]], key: _Key, second: float, generation: int
+    ) -> None:
+        try:
+            self._fulfil(self._opened(films, key, generation), key, second, generation)
+        except AvrinError as error:
+            log.warning("%s: %s", key.path.name, error.problem)
+            self._refuse(key, error.problem, str(error.within("the plate's film")), generation)
+        except Exception:
+            log.exception("a fault while a film was decoded")
+            advice = f"the film {key.path.name} cannot be decoded. Save it anew, as an .mp4"
+            self._refuse(key, "cannot be decoded", advice, generation)
+
+    def _refuse(self, key: _Key, problem: str, line: str, generation: int) -> None:
+        with self._lock:
+            if generation != self._generation:
+                return
+            self._refused[key] = problem
+        self._tell(line)
+
+    def _opened(
+        self, films: OrderedDict[_Key, tuple[Path, footage.Footage]], key: _Key, generation: int
+    ) -> footage.Footage:
         """The film, or its quick copy where that is there."""
         with self._lock:
             path = self._quick.get(key, key.path)
@@ -205,21 +246,29 @@ class Reel(QObject):
             if key in films:
                 films.pop(key)[1].close()
             films[key] = (path, footage.open_footage(path, key.rate))
-            self._paces[key] = films[key][1].rate, films[key][1].seconds
-        if key not in self._copying:
-            self._copying.add(key)
-            threading.Thread(target=self._copy, args=(key,), name="copy of a film", daemon=True).start()
-        return films[key][1]
+        films.move_to_end(key)
+        while len(films) > MAX_OPEN:
+            films.popitem(last=False)[1][1].close()
+        film = films[key][1]
+        with self._lock:
+            if generation == self._generation:
+                self._paces[key] = film.rate, film.seconds
+                if key not in self._copying:
+                    self._copying.add(key)
+                    threading.Thread(
+                        target=self._copy, args=(key, generation), name="copy of a film", daemon=True
+                    ).start()
+        return film
 
-    def _copy(self, key: _Key) -> None:
+    def _copy(self, key: _Key, generation: int) -> None:
         with contextlib.suppress(OSError):
             os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 15)  # of this thread and those it begins
 
         def wanted() -> bool:
-            while self._present.playing and not self._closed:
+            while self._present.playing and not self._closed and generation == self._generation:
                 time.sleep(PAUSE)
             time.sleep(0)
-            return not self._closed
+            return not self._closed and generation == self._generation
 
         try:
             copy = key.path if "#" in key.path.name else footage.quick_copy(key.path, wanted)
@@ -229,6 +278,8 @@ class Reel(QObject):
             log.exception("a fault while a film was copied")
             return
         with self._lock:
+            if generation != self._generation:
+                return
             self._quick[key] = copy
         self._look_through(copy, key, wanted)
 
@@ -242,27 +293,30 @@ class Reel(QObject):
         try:
             if not footage.are_known(key.path, key.rate):
                 footage.film_shades(key.path, key.rate, breathe, read=copy)
-                self.looked_through.emit()
+                with contextlib.suppress(RuntimeError):  # the window closed meanwhile
+                    self.looked_through.emit()
         except AvrinError:
             return
 
-    def _fulfil(self, film: footage.Footage, key: _Key, second: float) -> None:
+    def _fulfil(self, film: footage.Footage, key: _Key, second: float, generation: int) -> None:
         if not film.reaches(second):
-            self._take(key, film.near(second, footage.WIDE))
+            self._take(key, film.near(second, footage.WIDE), generation)
         still = film.at(second, footage.WIDE)
-        self._take(key, still)
+        self._take(key, still, generation)
         for _ in range(AHEAD if self._present.playing else 0):
             if self._wishes or not np.isfinite(still.until):
                 return
             still = film.at(still.until, footage.WIDE)
-            self._take(key, still, tell=False)
+            self._take(key, still, generation, tell=False)
 
-    def _take(self, key: _Key, still: footage.Still, *, tell: bool = True) -> None:
+    def _take(self, key: _Key, still: footage.Still, generation: int, *, tell: bool = True) -> None:
         height, width = still.pixels.shape[:2]
         data = np.ascontiguousarray(still.pixels)
         image = QImage(data.data, width, height, 3 * width, QImage.Format.Format_RGB888)
         image = image.convertToFormat(QImage.Format.Format_RGB32)
         with self._lock:
+            if generation != self._generation:
+                return
             if tell:
                 self._latest[key] = image
             before = self._known.pop((key, still.second), None)
@@ -281,3 +335,9 @@ class Reel(QObject):
             self.shown.emit()
         except RuntimeError:  # the window closed meanwhile
             self._closed = True
+
+
+def _close_all(films: OrderedDict[_Key, tuple[Path, footage.Footage]]) -> None:
+    for _, film in films.values():
+        film.close()
+    films.clear()

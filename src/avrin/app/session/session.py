@@ -101,8 +101,11 @@ class Session(Present):
         self.reel.settle()
 
     def close(self) -> None:
-        """Nobody looks any more: unsaved edits are kept, and work in the background ends."""
+        """Keep unsaved edits, end the work in the background, and free the session once events are handled again."""
         self.set_playing(False)
         self.files.keep_unsaved()
         self.files.keeping.close()
         self.closing.emit()
+        # Deleted by Qt and not by Python's collector: that would hold the lock that the pools' last jobs wait for, and a
+        # function connected to a signal is a reference which the collector cannot follow.
+        self.deleteLater()

@@ -36,6 +36,7 @@ class Tidying(QObject):
         self._rest.setInterval(AT_REST)
         self._rest.timeout.connect(self._all)
         session.playing_changed.connect(self._changed)
+        session.destroyed.connect(_collect_all)
 
     def _changed(self) -> None:
         if self.session.playing:
@@ -53,6 +54,10 @@ class Tidying(QObject):
             gc.collect(max(due))
 
     def _all(self) -> None:
-        gc.unfreeze()
-        gc.collect()
-        gc.freeze()
+        _collect_all()
+
+
+def _collect_all(_destroyed: QObject | None = None) -> None:
+    gc.unfreeze()
+    gc.collect()
+    gc.freeze()

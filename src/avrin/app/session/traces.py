@@ -43,10 +43,13 @@ class Traces(QObject):
     def __init__(self, present: Present) -> None:
         super().__init__(present)
         self._present = present
-        self._progressed.connect(lambda text: present.said.emit(text, False))
+        self._progressed.connect(self._report_progress)
         self.jobs = Jobs(self, present, "file")
         self._read_as: tuple[str, Recording, dict[str, ColumnKind]] | None = None
         present.edited.connect(self._follow)
+
+    def _report_progress(self, text: str) -> None:
+        self._present.said.emit(text, False)
 
     def is_read(self, listed: Recording | None, trace: Trace | None) -> None:
         """What is looked at was read as this entry of the project says; None for nothing."""

@@ -8,7 +8,7 @@ from functools import cached_property, partial
 from pathlib import Path
 from typing import TYPE_CHECKING, cast
 
-from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QSettings, QSize, QTimer
+from PySide6.QtCore import QCoreApplication, QEvent, QMimeData, QPoint, QSettings, QSize, Qt, QTimer
 from PySide6.QtGui import (
     QCloseEvent,
     QCursor,
@@ -73,6 +73,7 @@ class Window(QMainWindow):
         self._first: FirstPage | None = None
         self.came_to_life: Callable[[], None] = lambda: None
         self.setAcceptDrops(True)
+        self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.resize(QSize(*SIZE).boundedTo(self.screen().availableSize()))
         settings = QSettings()
         if settings.contains("window/geometry"):
