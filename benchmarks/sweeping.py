@@ -37,7 +37,7 @@ def run() -> None:
     project, folder = _made()
     one, loop = best(lambda: _one(project, folder), lambda: _loop(project, folder), turns=3)
     line(f"{COUNT} recordings of {FRAMES:,} × {COLUMNS}, in a plain loop", one, loop, "≤ 1.1×", "s")
-    alone, two = (_on_cluster(project, folder, jobs) for jobs in (1, 2))
+    alone, two = (_on_pool(project, folder, jobs) for jobs in (1, 2))
     reached("one process that works, against two", alone / two, "×", "≥ 1.8×")
     whole, memory = _sweep(project, folder, "two", "--jobs", "2")
     reached("swept by two, with all that is around it", whole, "s", "")
@@ -128,17 +128,17 @@ def _sweep(project: Path, folder: Path, name: str, *more: str) -> tuple[float, f
     return taken, int(found[1]) / 1024
 
 
-def _on_cluster(project: Path, folder: Path, jobs: int) -> float:
+def _on_pool(project: Path, folder: Path, jobs: int) -> float:
     """Seconds from when all who work are there until all is done."""
     from avrin.model import load
     from avrin.spread import places, task
-    from avrin.spread.cluster import Cluster
+    from avrin.spread.processes import ProcessPool
     from avrin.sweep.looking import Given, swept
 
     known, _ = load(project)
     given = Given(task(known, project.parent, {}, far=False), "", False, False)
     found = places([str(folder)])
-    with Cluster.here(jobs) as who:
+    with ProcessPool(jobs) as who:
         list(who.each(swept, given, [tuple(found[i : i + 1]) for i in range(2 * jobs)]))  # everything loaded
         parts = [tuple(found[i : i + 2]) for i in range(0, len(found), 2)]
         return _timed(lambda: list(who.each(swept, given, parts)))

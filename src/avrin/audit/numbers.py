@@ -103,10 +103,10 @@ def _counts_down(case: Case, number: Shown) -> bool:
         values, axis = case.numbers(tracks, number.step), tracks.trace.axis
         if len(values) < 2:
             continue
-        fell = np.diff(values)
-        moved = fell < 0
+        fell, took = np.diff(values), np.diff(axis)
+        moved = (fell < 0) & (took > 0)  # between runs, and among frames of one run, no time may pass
         if moved.sum() >= 2:
-            slope = fell[moved] / np.diff(axis)[moved]
+            slope = fell[moved] / took[moved]
             if abs(float(np.nanmedian(slope)) + 1) < STEADY and moved.mean() > 0.5:
                 return True
     return False

@@ -45,10 +45,11 @@ class Turning(Struct, frozen=True):
 def turning(bench: Bench, low: float, high: float, *, whole: bool) -> Generator[None, None, tuple[list[Turning], bool]]:
     """All edges, rising, and whether there are more without end; in small turns. low, high: the range."""
     reach = (high - low) * BEYOND
-    outwards = (high - low) * OUTWARDS
-    tried = np.concatenate(
-        [low - outwards, np.linspace(low - reach, high + reach, SWEEP), high + outwards, [-TINY, 0.0, TINY]]
-    )
+    with np.errstate(over="ignore"):  # what lies beyond all numbers is not tried
+        outwards = (high - low) * OUTWARDS
+        tried = np.concatenate(
+            [low - outwards, np.linspace(low - reach, high + reach, SWEEP), high + outwards, [-TINY, 0.0, TINY]]
+        )
     search = _Search(bench, whole, (low - reach, high + reach))
     search.add(tried)
     yield
@@ -154,7 +155,7 @@ class _Search:
     def _sides(self) -> Array:
         """For each guide and value which side of a turn it lies on: whole numbers, shape (guides, values)."""
         guides = self._looks.guides
-        with np.errstate(invalid="ignore"):
+        with np.errstate(over="ignore", invalid="ignore"):
             sign = np.sign(guides)
             # On a whole number is another side than between two of them: an operator may turn there or just beyond.
             steps = 2 * np.floor(guides) + (guides != np.floor(guides))

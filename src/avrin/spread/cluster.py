@@ -1,11 +1,9 @@
-"""Work on a distributed scheduler: one of this machine's own, or any that has an address. Loaded only where it is used."""
+"""Work on a distributed scheduler that has an address. Loaded only where it is used."""
 
 from __future__ import annotations
 
 import logging
-import os
 import queue
-import signal
 import threading
 import time
 import warnings
@@ -15,7 +13,7 @@ from types import TracebackType
 from typing import Any, TypeVar
 
 import distributed
-from distributed import Client, Future, KilledWorker, LocalCluster, wait
+from distributed import Client, Future, KilledWorker, wait
 from distributed.comm.addressing import parse_address, parse_host_port
 from distributed.comm.registry import get_backend
 
@@ -34,53 +32,22 @@ PATIENCE = 12.0  # seconds until a scheduler, or somebody to work for it, is giv
 AHEAD = 2  # parts that wait for each who works
 LOOK = 0.5  # seconds after which is looked whether anybody still works
 KEPT = "What is done is kept: go on with --resume"
-ONE_THREAD = dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"), "1")
 
 
 class Cluster:
-    """A `Crew`. Made by `here` or `at`, and used as a context."""
+    """A `Crew`: whoever works for the scheduler at an address. Used as a context."""
 
-    def __init__(self, address: str, connect: Callable[[], tuple[Client, LocalCluster | None]]) -> None:
+    def __init__(self, address: str) -> None:
         self.is_here, self.hands = False, 1
-        self._address, self._connect = address, connect
+        self._address = address
         self._client: Client = None
-        self._own: LocalCluster | None = None
         self._since = 0.0  # when nobody was seen to work any more
-
-    @classmethod
-    def here(cls, jobs: int) -> Cluster:
-        """Processes of this machine, one thread each."""
-
-        def connect() -> tuple[Client, LocalCluster]:
-            # Where an interrupt ends us, the standard library's own process tidies up, and would say so on the terminal.
-            os.environ.setdefault("PYTHONWARNINGS", "ignore::UserWarning:multiprocessing.resource_tracker")
-            own = LocalCluster(
-                n_workers=jobs, threads_per_worker=1, processes=True, host="127.0.0.1", dashboard_address=None,
-                silence_logs=logging.CRITICAL, env=ONE_THREAD, preload=["avrin.spread.worker"],
-                scheduler_kwargs={"allowed_failures": 0},  # what ended a process is tried again by us, alone
-            )  # fmt: skip
-            return Client(own), own
-
-        return cls("", connect)
-
-    @classmethod
-    def at(cls, address: str) -> Cluster:
-        """Whoever works for the scheduler at an address."""
-
-        def connect() -> tuple[Client, None]:
-            scheme, place = parse_address(address)
-            get_backend(scheme)
-            parse_host_port(place)
-            return _within(PATIENCE, lambda: Client(address, timeout=PATIENCE)), None
-
-        return cls(address, connect)
 
     def __enter__(self) -> Cluster:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             try:
-                with _uninterrupted():
-                    self._client, self._own = self._connect()
+                self._client = self._connected()
                 self._client.wait_for_workers(1, timeout=PATIENCE)
             except (OSError, TimeoutError, ValueError) as error:
                 self._close()
@@ -88,12 +55,8 @@ class Cluster:
             except Exception as error:
                 self._close()
                 log.info("the scheduler's answer cannot be understood", exc_info=error)
-                raise AvrinError(
-                    f"what answers at {self._address} is no scheduler of this version" if self._address else
-                    f"processes could not be begun ({error})", advice="" if self._address else "Say --jobs 1"
-                ) from None  # fmt: skip
-            if self._address:
-                self._check_versions()
+                raise AvrinError(f"what answers at {self._address} is no scheduler of this version") from None
+            self._check_versions()
         self.hands = max(1, sum(self._client.nthreads().values()))
         return self
 
@@ -102,13 +65,19 @@ class Cluster:
     ) -> None:
         self._close()
 
+    def _connected(self) -> Client:
+        """A client of the scheduler. Raises ValueError where the address is none, OSError where nobody answers."""
+        scheme, place = parse_address(self._address)
+        get_backend(scheme)
+        parse_host_port(place)
+        return _within(PATIENCE, lambda: Client(self._address, timeout=PATIENCE))
+
     def _close(self) -> None:
-        for one in (self._client, self._own):
-            if one is not None:
-                try:
-                    one.close(timeout=3)
-                except Exception as error:
-                    log.info("the cluster did not close", exc_info=error)
+        if self._client is not None:
+            try:
+                self._client.close(timeout=3)
+            except Exception as error:
+                log.info("the client did not close", exc_info=error)
 
     def _unanswered(self, error: Exception) -> AvrinError:
         log.info("no scheduler", exc_info=error)
@@ -234,18 +203,3 @@ def _within(seconds: float, make: Callable[[], Client]) -> Client:
     if isinstance(found, Exception):
         raise found
     return found
-
-
-class _uninterrupted:  # noqa: N801  (a context)
-    """Processes begun in it inherit that an interrupt is not for them: who began them ends them."""
-
-    def __enter__(self) -> None:
-        self._before = signal.getsignal(signal.SIGINT)
-        try:
-            signal.signal(signal.SIGINT, signal.SIG_IGN)
-        except ValueError:  # only the main thread may say so
-            self._before = None
-
-    def __exit__(self, *_: object) -> None:
-        if self._before is not None:
-            signal.signal(signal.SIGINT, self._before)

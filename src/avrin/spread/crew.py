@@ -33,11 +33,11 @@ def crew(jobs: int, on: str = "") -> AbstractContextManager[Crew]:
             raise AvrinError("a cluster needs more than is installed", advice="Install avrin[cluster]")
         from avrin.spread.cluster import Cluster
 
-        return Cluster.at(on)
-    if jobs > 1 and find_spec("distributed") is not None:
-        from avrin.spread.cluster import Cluster
+        return Cluster(on)
+    if jobs > 1:
+        from avrin.spread.processes import ProcessPool
 
-        return Cluster.here(jobs)
+        return ProcessPool(jobs)
     return _Loop()
 
 

@@ -1,22 +1,15 @@
-"""What runs where the work is done. Loaded there first: an interrupt at the terminal is for who began it."""
+"""What runs in the processes that work for a scheduler."""
 
 from __future__ import annotations
 
 import logging
-import signal
 from collections.abc import Callable
 from typing import Any
 
 from avrin.model import AvrinError
 from avrin.spread.bundle import program
 
-__all__ = ["dask_setup", "done", "other_program", "quiet", "same"]
-
-
-def dask_setup(_worker: object) -> None:
-    """Called by the library when a process that works begins."""
-    signal.signal(signal.SIGINT, signal.SIG_IGN)
-    quiet()
+__all__ = ["done", "other_program", "quiet", "same"]
 
 
 def quiet() -> None:

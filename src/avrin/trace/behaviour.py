@@ -138,8 +138,10 @@ def _sort(
 ) -> tuple[Sort, float]:
     """What a number is like, and what it counts in a second."""
     moved = steps[steps != 0]
-    if low == high or (not len(moved) and bool((starts == starts[0]).all())):
+    if low == high:
         return "still", 0.0
+    if not len(moved):  # each run has its own value and keeps it, such as a level's number
+        return "wanders", 0.0
     up, down = float(moved[moved > 0].sum()), -float(moved[moved < 0].sum())
     if counted := _counts(values, steps, took, up, down):
         return counted

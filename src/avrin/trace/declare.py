@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import math
 import re
+import sys
+from decimal import Decimal
 
 from avrin.model import Variable
 from avrin.trace.frames import Trace
@@ -55,7 +57,7 @@ def outwards(end: float) -> float:
     """The next of 0 and 1, 2 or 5 times a power of ten that is as far from 0 as an end, or further."""
     if end == 0:
         return 0.0
-    power = 10.0 ** math.floor(math.log10(abs(end)))
-    digits = abs(end) / power
-    step = next(one for one in (1, 2, 5, 10) if digits <= one * (1 + 1e-12))
-    return math.copysign(round(step * power, 12) if power < 1 else step * power, end)
+    exact = Decimal(abs(end))
+    steps = (float(Decimal(digit).scaleb(exact.adjusted())) for digit in (1, 2, 5, 10))
+    step = next((one for one in steps if abs(end) <= one * (1 + 1e-12)), math.inf)
+    return math.copysign(min(step, sys.float_info.max), end)

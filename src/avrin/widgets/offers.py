@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import re
 from collections.abc import Iterator, Mapping
 from itertools import groupby
@@ -17,6 +18,7 @@ from avrin.widgets.subject import Offer, Seen, Subject, about_events, about_rost
 
 __all__ = ["free_id", "names_it", "offers", "offers_of_all", "placed_at", "ranked"]
 
+log = logging.getLogger(__name__)
 LONGEST = 80  # letters of an id, as the project file has it
 SHOWN, HIDDEN = 0.25, 0.6  # what a name that players see adds to a weight, and what one made for programmers takes
 WORTH = 0.3  # the least weight of what is worth offering unasked
@@ -52,23 +54,33 @@ def ranked(project: Project, trace: Trace, seen: Seen | None = None) -> list[Off
     """The best offer for everything in a recording that is worth showing, the best first.
 
     What a widget shows already is left out, and so are the maxima of others. seen: how the recording's columns behave, as
-    far as that was looked at before.
+    far as that was looked at before; its `unjudged` lists variables that no offer could be made for.
     """
     used, seen = _used(project), seen or Seen(trace)
+    seen.unjudged.clear()
     found: list[Offer] = []
     for subject in _subjects(project, trace, seen):
         if subject.name and any(names_it(subject.name, text) for text in used):
             continue
-        best = next(iter(_offered(subject, project)), None)
-        if best is None:
-            continue
-        chance = subject.likely
-        weight = best.weight + (SHOWN * chance if chance > 0 else HIDDEN * chance)
-        if weight >= WORTH:
-            found.append(replace(best, weight=weight, widget=replace(best.widget, id=free_id(best.widget.id, project))))
-        if subject.roster is not None:
-            found += [one for one in each_slot(subject.roster, project, seen)[:1] if one.weight >= WORTH]
-    return sorted(found, key=lambda one: -one.weight)
+        try:
+            found += _best(subject, project, seen)
+        except Exception:  # one variable that cannot be judged must not cost the offers of all others
+            log.exception("no offer could be made for %s", subject.name or "what happens")
+            seen.unjudged.append(subject.name)
+    found.sort(key=lambda one: -one.weight)
+    return [one for one in found if one.weight >= WORTH]
+
+
+def _best(subject: Subject, project: Project, seen: Seen) -> list[Offer]:
+    """The best offer for a subject, weighed by its name as well; of a roster, that for each slot too."""
+    best = next(iter(_offered(subject, project)), None)
+    if best is None:
+        return []
+    chance = subject.likely
+    weight = best.weight + (SHOWN * chance if chance > 0 else HIDDEN * chance)
+    widget = replace(best.widget, id=free_id(best.widget.id, project))
+    each = each_slot(subject.roster, project, seen)[:1] if subject.roster is not None else []
+    return [replace(best, weight=weight, widget=widget), *each]
 
 
 def _offered(subject: Subject, project: Project) -> list[Offer]:
@@ -89,7 +101,12 @@ def _used(project: Project) -> list[str]:
 
 def _subjects(project: Project, trace: Trace, seen: Seen) -> Iterator[Subject]:
     for variable in project.variables:
-        subject = about_variable(variable.name, variable, project, seen)
+        try:
+            subject = about_variable(variable.name, variable, project, seen)
+        except Exception:  # as in `ranked`
+            log.exception("%s could not be judged", variable.name)
+            seen.unjudged.append(variable.name)
+            continue
         if subject.seen is not None and subject.seen.changes:
             yield subject
     for roster in project.rosters:

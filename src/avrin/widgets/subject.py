@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import functools
-import math
 from collections.abc import Mapping
+from decimal import ROUND_CEILING, Decimal
 
 from msgspec import Struct, field
 
@@ -86,10 +86,11 @@ class Subject(Struct, frozen=True):
 
 
 class Seen:
-    """How the variables of a recording behave, looked at once each."""
+    """How the variables of a recording behave, looked at once each. unjudged: names of those that could not be judged."""
 
     def __init__(self, trace: Trace | None) -> None:
         self.trace = trace
+        self.unjudged: list[str] = []
         self._known: dict[str, Behaviour] = {}
 
     @functools.cached_property
@@ -223,11 +224,11 @@ def _full(
 
 def _round(high: float) -> float:
     """The roundest number that is at most a little further up: 99.97 is 100 that lost something before the first frame."""
-    size = math.floor(math.log10(high))
+    exact = Decimal(repr(high * (1 - 1e-12)))
     for figures in range(4):
-        power = 10.0 ** (size - figures)
-        found = round(math.ceil(high / power - 1e-9) * power, 12)
-        if found <= high * (1 + A_LITTLE):
+        power = Decimal(1).scaleb(exact.adjusted() - figures)
+        found = float(exact.quantize(power, ROUND_CEILING))
+        if high <= found <= high * (1 + A_LITTLE):
             return found
     return high
 

@@ -408,6 +408,9 @@ class BindDesk(QWidget):
         if self._hud_wanted:
             session.said.emit("Looking at how it behaves …", False)
             return
+        if session.suggesting.failure is not None:
+            session.said.emit(f"There are no offers: {session.suggesting.failure}", True)
+            return
         offers = [one.offer for one in session.suggesting.offers]
         made = first_hud(session.project, session.trace, offers=offers)
         count = len(made.widgets) - len(session.project.widgets)

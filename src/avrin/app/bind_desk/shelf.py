@@ -132,9 +132,14 @@ class Shelf(Assisted, QWidget):
             painter.setPen(t.second)
             waits = self.session.suggesting.busy
             text = "Looking at how it behaves …" if waits else "All that is worth showing is on the screen."
+            if not self.session.project.widgets and not waits:
+                text = "Nothing here behaves like something players watch. Drag a variable from its lane onto the picture."
             if not self.session.trace.columns and not waits:
                 text = "Offers come of a recording: drop one here, or press Ctrl+Shift+O."
-            painter.drawText(QRectF(HEAD + 12, TOP, 600, PICTURE.height()), Qt.AlignmentFlag.AlignVCenter, text)
+            elif (failure := self.session.suggesting.failure) is not None and not waits:
+                text = f"There are no offers: {failure}.\nDrag a variable from its lane onto the picture instead."
+            words = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
+            painter.drawText(QRectF(HEAD + 12, TOP, self.width() - HEAD - 36, PICTURE.height()), words, text)
         painter.setFont(font("text", True))
         painter.setPen(t.ink)
         painter.drawText(QPointF(16, TOP + 14), "Offers")

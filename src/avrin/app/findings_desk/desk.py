@@ -121,6 +121,8 @@ class FindingsDesk(QWidget):
         checking = self.session.checking
         found, causes = checking.findings, checking.causes
         nothing = "Nothing found" if checking.has_looked else "Looking …"
+        if checking.failure is not None:
+            nothing = "The checks could not run"
         count = len(causes)
         came, gone = self._since()
         since = f": {len(came)} came, {len(gone)} went" if self.session.comparing.findings is not None else ""
@@ -132,6 +134,8 @@ class FindingsDesk(QWidget):
             note = f"up to {clock(checking.until)}"
         if checking.busy:
             note = "looking …"
+        elif checking.failure is not None:
+            note = "not up to date"
         self.counts.show_counts(causes, note)
         self.rows.show_found(self.session.project, found, checking.quiet, self.by_kind, came, gone)
 
@@ -161,7 +165,11 @@ class FindingsDesk(QWidget):
             waiting = not self.session.checking.has_looked
             count = len(self.session.project.traces)
             over = "no recording yet" if not count else "one recording" if count == 1 else f"{count} recordings"
-            self.empty.setText("Looking …" if waiting else f"{len(CHECKS)} checks found nothing, over {over}.")
+            failure = self.session.checking.failure
+            if failure is not None and not self.session.checking.busy:
+                self.empty.setText(f"The checks could not run: {failure}.\nThe next edit starts them again.")
+            else:
+                self.empty.setText("Looking …" if waiting else f"{len(CHECKS)} checks found nothing, over {over}.")
             return
         tracks = self._tracks(finding)
         self.why.setText(sentence(finding.why))

@@ -84,8 +84,8 @@ class LadderDesk(QWidget):
         self._found: list[Row] = []
         self._bound = session.bound  # of what was found
         self._compared: Compared | None = None
-        self._climbing = Turns(self, session, "tracks", "playhead", "recordings", turn=TURN)
-        self._covering = Jobs(self, session, "tracks", "recordings")
+        self._climbing = Turns(self, session, "tracks", "playhead", "recordings", turn=TURN, failed=self._show_failure)
+        self._covering = Jobs(self, session, "tracks", "recordings", failed=self._show_no_states)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
         self._rest.setInterval(REST)
@@ -247,6 +247,15 @@ class LadderDesk(QWidget):
     def _show(self, found: list[Row], now: Snapshot) -> None:
         self._found, self._bound = found, now.tracks.bound
         self._choose()
+
+    def _show_failure(self, error: AvrinError) -> None:
+        self._found = []
+        self.rows.show_rows([], self._bound, f"The ladder could not be worked out: {error}. The next edit tries again.")
+        self._words()
+
+    def _show_no_states(self, error: AvrinError) -> None:
+        self.states.show_covered({}, self.session.tracks.bound)
+        self.session.said.emit(f"The states could not be worked out: {error}", True)
 
     def _choose(self) -> None:
         """Show those rows that are wanted of what was found."""

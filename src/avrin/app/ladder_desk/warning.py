@@ -94,7 +94,7 @@ class WarningFace(QWidget):
         self._asked: tuple[float, Question] | None = None  # a limit, and of which band it is
         self._bands: dict[str, tuple[str, str]] = {}
         self.wishes: dict[str, Field] = {}
-        self._work = Jobs(self, session, "tracks", "recordings")
+        self._work = Jobs(self, session, "tracks", "recordings", failed=self._show_failure)
         self._mapping = Jobs(self, session, "tracks", "recordings")
         self._build()
 
@@ -313,6 +313,9 @@ class WarningFace(QWidget):
         self._painting.settle()
 
     # -- what is shown ------------------------------------------------------------------------------------------------
+
+    def _show_failure(self, error: AvrinError) -> None:
+        self._show_nothing(f"This could not be worked out: {error}. The next edit tries again.")
 
     def _show_nothing(self, why: str) -> None:
         self._found = None

@@ -14,6 +14,7 @@ from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.present import Present
 from avrin.app.session.recordings import opened
 from avrin.app.session.snapshot import Reading, Snapshot
+from avrin.model import AvrinError
 from avrin.trace import Trace
 from avrin.widgets import Tracks
 
@@ -58,8 +59,7 @@ class Checking(QObject):
         self._inspector: Inspector | None = None
         self._latest = Checked()
         self._mended: dict[object, Project] = {}  # what was mended, with the project before
-        self._jobs = Jobs(self, present, "file", "tracks", failed=lambda error: present.said.emit(
-            f"The checks could not run: {error.problem}", True))  # fmt: skip
+        self._jobs = Jobs(self, present, "file", "tracks", failed=self._failed)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._ask)
@@ -72,6 +72,11 @@ class Checking(QObject):
     def busy(self) -> bool:
         """Whether something newer is being worked out."""
         return self._timer.isActive() or self._jobs.busy
+
+    @property
+    def failure(self) -> AvrinError | None:
+        """Why the latest checks could not run; what was found before may be out of date then."""
+        return self._jobs.failure
 
     def look_again(self) -> None:
         """Something beside the project became another: its texts in a language, or what is known of a film."""
@@ -174,6 +179,10 @@ class Checking(QObject):
         self._present.read_in(checked.recordings or {})
         self._sort()
         self.changed.emit()  # that it is no longer busy is news, too
+
+    def _failed(self, error: AvrinError) -> None:
+        self._present.said.emit(f"The checks could not run: {error}", True)
+        self.changed.emit()
 
     def _sort(self) -> None:
         """Part what is hushed from what is told."""

@@ -64,7 +64,7 @@ class Comparing(QObject):
         self.way: Way = "side by side"
         self.line = 0.5
         self._bound: Bound | None = None
-        self._jobs = Jobs(self, present, "file", "project", "trace", "tracks")
+        self._jobs = Jobs(self, present, "file", "project", "trace", "tracks", failed=self._failed)
         self._looks = Jobs(self, present, "file", "recordings")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -78,6 +78,15 @@ class Comparing(QObject):
     def busy(self) -> bool:
         """Whether what differs is still being found."""
         return self._timer.isActive() or self._jobs.busy or self._looks.busy
+
+    @property
+    def failure(self) -> AvrinError | None:
+        """Why it is not known what differs, where finding that went wrong."""
+        return self._jobs.failure
+
+    def _failed(self, _error: AvrinError) -> None:
+        self.found = None
+        self.changed.emit()
 
     def begin(self, before: Before) -> None:
         """Compare with a project as it was."""

@@ -18,6 +18,7 @@ from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QT
 
 from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Part, Snapshot
+from avrin.logs import log_file
 from avrin.model import AvrinError
 
 __all__ = ["Jobs", "OvertakenError", "Started", "Turns"]
@@ -50,7 +51,8 @@ class Started(Struct, frozen=True):
 class Jobs(QObject):
     """Jobs of one sort, one at a time on a thread of their own. What is asked for last wins.
 
-    reads: the parts of the snapshot that these jobs read. failed: hears of what went wrong; by default the user is told.
+    reads: the parts of the snapshot that these jobs read. failed: called when a job fails; by default the error is said in
+    the message line. failure: why the latest job failed, None while one runs and after one that succeeded.
     """
 
     _finished = Signal(int, object, bool)
@@ -61,7 +63,8 @@ class Jobs(QObject):
         super().__init__(parent)
         self.reads = frozenset(reads)
         self._present = present
-        self._failed = failed or (lambda error: present.said.emit(str(error), True))
+        self._failed = failed or self._say
+        self.failure: AvrinError | None = None
         self._pool = QThreadPool(self)
         self._pool.setMaxThreadCount(1)
         self._ticket = 0
@@ -85,7 +88,7 @@ class Jobs(QObject):
         def wanted() -> bool:
             return self._ticket == ticket and present.now.agrees(snapshot, self.reads)
 
-        self._done, self._snapshot = done, snapshot
+        self._done, self._snapshot, self.failure = done, snapshot, None
         started = Started(snapshot, wanted, lambda: present.playing and not self._hurried)
         self._pool.clear()
         self._pool.start(_Job(lambda: work(started), lambda result, good: self._finished.emit(ticket, result, good)))
@@ -113,7 +116,11 @@ class Jobs(QObject):
         if good:
             done(result, self._snapshot)
         elif isinstance(result, AvrinError):
+            self.failure = result
             self._failed(result)
+
+    def _say(self, error: AvrinError) -> None:
+        self._present.said.emit(str(error), True)
 
 
 class _Job(QRunnable):
@@ -130,23 +137,33 @@ class _Job(QRunnable):
             return
         except AvrinError as error:
             result, good = error, False
-        except Exception as error:
-            log.exception("a fault in the background")
-            result, good = AvrinError(f"a fault inside Avrin: {error}"), False
+        except Exception as error:  # noqa: BLE001  (logged, and said where the result would be)
+            result, good = _inner_fault(error), False
         with contextlib.suppress(RuntimeError):  # who asked is gone: the window closed meanwhile
             self._tell(result, good)
+
+
+def _inner_fault(error: Exception) -> AvrinError:
+    """What the user reads of a fault of the program itself; the log has the rest."""
+    log.error("a fault in the background", exc_info=error)
+    return AvrinError(f"a fault inside Avrin ({type(error).__name__}: {error})", advice=f"Details: {log_file()}")
 
 
 class Turns(QObject):
     """Work in small turns on the interface thread, for what draws from the same caches as the window does.
 
-    reads: as of `Jobs`. turn: milliseconds of work between two looks at events; 0 for one step of the work.
+    reads, failed, failure: as of `Jobs`. turn: milliseconds of work between two looks at events; 0 for one step of the work.
     """
 
-    def __init__(self, parent: QObject, present: Present, *reads: Part, turn: float = 0.0) -> None:
+    def __init__(
+        self, parent: QObject, present: Present, *reads: Part, turn: float = 0.0,
+        failed: Callable[[AvrinError], None] | None = None,
+    ) -> None:  # fmt: skip
         super().__init__(parent)
         self.reads = frozenset(reads)
         self._present = present
+        self._failed = failed or self._say
+        self.failure: AvrinError | None = None
         self._turn = turn / 1000
         self._work: Generator[None, None, Any] | None = None
         self._done: Callable[[Any, Snapshot], None] | None = None
@@ -164,7 +181,7 @@ class Turns(QObject):
     def ask(self, work: Callable[[Snapshot], Generator[None, None, T]], done: Callable[[T, Snapshot], None]) -> None:
         """Do `work` bit by bit; `done` gets what it returns and the snapshot it was started with."""
         self._snapshot = self._present.now
-        self._work, self._done = work(self._snapshot), done
+        self._work, self._done, self.failure = work(self._snapshot), done, None
         self._timer.start(0)
 
     def forget(self) -> None:
@@ -191,5 +208,17 @@ class Turns(QObject):
                 self.forget()
                 if done is not None:
                     done(over.value, snapshot)
+            except AvrinError as error:
+                self._fail(error)
+            except Exception as error:  # noqa: BLE001  (logged, and said where the result would be)
+                self._fail(_inner_fault(error))
             if time.monotonic() >= until:
                 return
+
+    def _fail(self, error: AvrinError) -> None:
+        self.forget()
+        self.failure = error
+        self._failed(error)
+
+    def _say(self, error: AvrinError) -> None:
+        self._present.said.emit(str(error), True)

@@ -8,6 +8,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Snapshot
+from avrin.model import AvrinError
 from avrin.trace import RunsFound
 from avrin.widgets import BoundWidget, Offer, Seen, Tracks, bind, ranked
 
@@ -38,7 +39,7 @@ class Suggesting(QObject):
         self.offers: list[Suggested] = []
         self.runs: RunsFound | None = None  # a column that may tell runs apart
         self._seen: Seen | None = None
-        self._jobs = Jobs(self, present, "file", "project", "trace")
+        self._jobs = Jobs(self, present, "file", "project", "trace", failed=self._failed)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._ask)
@@ -50,6 +51,11 @@ class Suggesting(QObject):
     def busy(self) -> bool:
         """Whether something newer is on its way."""
         return self._timer.isActive() or self._jobs.busy
+
+    @property
+    def failure(self) -> AvrinError | None:
+        """Why there are no newer offers, where that went wrong."""
+        return self._jobs.failure
 
     @property
     def names(self) -> set[str]:
@@ -83,6 +89,14 @@ class Suggesting(QObject):
 
     def _take(self, found: tuple[list[Suggested], RunsFound | None], _snapshot: Snapshot) -> None:
         self.offers, self.runs = found
+        self.changed.emit()
+        if self._seen is not None and self._seen.unjudged:
+            names = ", ".join(name or "what happens" for name in self._seen.unjudged)
+            self._present.said.emit(f"No offer could be made for {names}; drag it onto the picture instead", True)
+
+    def _failed(self, _error: AvrinError) -> None:
+        """The shelf says why; offers of an earlier state are none of this one."""
+        self.offers, self.runs = [], None
         self.changed.emit()
 
 

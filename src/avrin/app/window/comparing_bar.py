@@ -75,7 +75,8 @@ class ComparingBar(SoftLine):
             link.set_chosen(way == comparing.way)
         found = comparing.found
         if found is None:
-            self.told.setText("comparing …")
+            failure = comparing.failure
+            self.told.setText("comparing …" if failure is None else f"cannot be compared: {failure}")
             return
         moments = len({one.start for one in found.stretches})
         said = _entries_said(found.entries)

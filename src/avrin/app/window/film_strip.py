@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PySide6.QtWidgets import QWidget
@@ -160,17 +162,17 @@ class FilmStrip(Assisted, QWidget):
         def work(started: Started) -> Pictures:
             film = open_footage(inside(folder, plate.film), plate.rate)
             made: Pictures = {}
-            for second in wanted:
-                if not started.wanted():
-                    break
-                if second > film.seconds:
-                    made[round(second, 4)] = QImage()
-                    continue
-                still = film.at(second, round(2 * THUMB))
-                high, wide = still.pixels.shape[:2]
-                picture = QImage(still.pixels.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888)
-                made[round(second, 4)] = picture.convertToFormat(QImage.Format.Format_RGB32)
-            film.close()
+            with contextlib.closing(film):
+                for second in wanted:
+                    if not started.wanted():
+                        break
+                    if second > film.seconds:
+                        made[round(second, 4)] = QImage()
+                        continue
+                    still = film.at(second, round(2 * THUMB))
+                    high, wide = still.pixels.shape[:2]
+                    picture = QImage(still.pixels.tobytes(), wide, high, 3 * wide, QImage.Format.Format_RGB888)
+                    made[round(second, 4)] = picture.convertToFormat(QImage.Format.Format_RGB32)
             return made
 
         def done(made: Pictures, _snapshot: object) -> None:

@@ -16,6 +16,7 @@ from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.jobs import Turns
 from avrin.app.session.present import sources
 from avrin.app.session.session import Session
+from avrin.model import AvrinError
 from avrin.render import widget_small
 from avrin.render.values import clock, said
 from avrin.widgets import BoundWidget
@@ -64,7 +65,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._begin)
-        self._climbing = Turns(self, session, "tracks", "selection", "playhead")
+        self._climbing = Turns(self, session, "tracks", "selection", "playhead", failed=self._failed)
         self._bound = session.bound  # of the rungs
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
@@ -118,6 +119,9 @@ class LadderStrip(Stepped, Assisted, QWidget):
         """Whether it is still being worked out."""
         return self._timer.isActive() or self._climbing.busy
 
+    def _failed(self, _error: AvrinError) -> None:
+        self._show([], "", None)
+
     def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None) -> None:
         self.rungs, self.driver, self._for, self._bound = found, driver, widget, self.session.bound
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus if found else Qt.FocusPolicy.NoFocus)
@@ -136,6 +140,12 @@ class LadderStrip(Stepped, Assisted, QWidget):
             self._timer.start(0 if not self.rungs else REST)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if (failure := self._climbing.failure) is not None:
+            painter.setPen(t.third)
+            painter.setFont(font("small"))
+            words = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
+            painter.drawText(self.rect(), words, f"The ladder could not be worked out: {failure}")
+            return
         if not self.rungs and (self._climbing.busy or self._for is None):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.gutter)
