@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import json
 import os
 import re
@@ -15,6 +16,7 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, given, settings
 
+import avrin
 from avrin.cli import main
 from avrin.commands.shared import TABLES
 from avrin.trace import ENDINGS, Trace, open_trace, write_table
@@ -360,3 +362,27 @@ def test_a_command_waits_for_nothing_that_it_does_not_need() -> None:
     )  # fmt: skip
     assert done.stdout == "2\n[]\n"
     assert "nowhere.csv" in done.stderr
+
+
+def test_nothing_that_a_window_can_show_names_an_option_of_a_command() -> None:
+    """Advice for the command line is an error's `command`; all else may be read in the window."""
+    source = Path(avrin.__file__).parent
+    found = []
+    for path in sorted(source.rglob("*.py")):
+        if path.relative_to(source).parts[0] in ("commands", "cli.py", "__main__.py"):
+            continue
+        tree = ast.parse(path.read_text(encoding="utf-8"))
+        commands = {
+            id(part) for call in ast.walk(tree) if isinstance(call, ast.keyword) and call.arg == "command"
+            for part in ast.walk(call)
+        }  # fmt: skip
+        docstrings = {
+            id(node.body[0].value) for node in ast.walk(tree)
+            if isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef) and isinstance(node.body[0], ast.Expr)
+        }  # fmt: skip
+        found += [
+            f"{path.name}: {node.value}" for node in ast.walk(tree)
+            if isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in commands | docstrings
+            and re.search(r"(^|[\s'\"`(])--[a-z]", node.value) and " " in node.value
+        ]  # fmt: skip
+    assert found == []

@@ -36,7 +36,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         sys.stdout.flush()  # what cannot be written is told now, and not by the interpreter at its end
         return status
     except AvrinError as error:
-        print(f"avrin: {error}", file=sys.stderr)
+        print(f"avrin: {error.on_command_line()}", file=sys.stderr)
     except BrokenPipeError:
         _write_no_more()  # the reader has seen enough
         return 0

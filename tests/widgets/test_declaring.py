@@ -106,5 +106,5 @@ def test_recorded_columns_are_declared_as_they_look() -> None:
     depth = project.variables[0]
     assert (depth.type, depth.low, depth.high, depth.unit, depth.start) == ("float", 0.0, 100.0, "", 0.2)
     assert project.rosters[0].slots == 2
-    assert [(f.name, f.type) for f in project.rosters[0].fields] == [("fuel", "int"), ("name", "text")]
+    assert [(f.name, f.type) for f in project.rosters[0].fields] == [("fuel", "float"), ("name", "text")]
     assert undeclare(undeclare(project, "depth"), "boats[0].fuel") == Project()

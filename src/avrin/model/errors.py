@@ -13,21 +13,30 @@ class AvrinError(Exception):
     place: where it is, outermost first ("brinehook.avrin", "widget 'hull_bar'", …); may be empty.
     problem: why, in one sentence without a full stop.
     advice: what to do; may be empty.
+    command: what to do on the command line, where that is something else; no window shows it.
     """
 
-    def __init__(self, problem: str, *, place: Iterable[str] = (), advice: str = "") -> None:
+    def __init__(self, problem: str, *, place: Iterable[str] = (), advice: str = "", command: str = "") -> None:
         super().__init__(problem)
         self.place = tuple(place)
         self.problem = problem
         self.advice = advice
+        self.command = command
 
     def within(self, *outer: str) -> AvrinError:
         """The same error, told from further out."""
-        return AvrinError(self.problem, place=(*outer, *self.place), advice=self.advice)
+        return AvrinError(self.problem, place=(*outer, *self.place), advice=self.advice, command=self.command)
 
     def __str__(self) -> str:
+        return self._with(self.advice)
+
+    def on_command_line(self) -> str:
+        """The same for who typed a command."""
+        return self._with(self.command or self.advice)
+
+    def _with(self, advice: str) -> str:
         text = ": ".join((", ".join(self.place), self.problem)) if self.place else self.problem
-        return f"{text}. {self.advice}" if self.advice else text
+        return f"{text}. {advice}" if advice else text
 
 
 def nearest(word: str, known: Iterable[str]) -> str:

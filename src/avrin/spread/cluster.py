@@ -31,7 +31,7 @@ Answer = TypeVar("Answer")
 PATIENCE = 12.0  # seconds until a scheduler, or somebody to work for it, is given up
 AHEAD = 2  # parts that wait for each who works
 LOOK = 0.5  # seconds after which is looked whether anybody still works
-KEPT = "What is done is kept: go on with --resume"
+KEPT = "What is done is kept: go on with it later"
 
 
 class Cluster:
@@ -83,12 +83,16 @@ class Cluster:
         log.info("no scheduler", exc_info=error)
         if self._client is not None:
             return AvrinError(
-                f"nobody works for the scheduler at {self._address}", advice="Start workers there, or leave out --on"
+                f"nobody works for the scheduler at {self._address}",
+                advice="Start workers there",
+                command="Start workers there, or leave out --on",
             )
         if isinstance(error, ValueError):
             return AvrinError(f"'{self._address}' is no address of a scheduler", advice="It is as tcp://HOST:8786")
         return AvrinError(
-            f"the scheduler at {self._address} does not answer", advice="Check the address, or leave out --on"
+            f"the scheduler at {self._address} does not answer",
+            advice="Check the address",
+            command="Check the address, or leave out --on",
         )
 
     def _check_versions(self) -> None:

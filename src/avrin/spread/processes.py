@@ -115,7 +115,9 @@ class ProcessPool:
             with _interrupts_ignored():
                 return self._executor.submit(task, given, part)
         except OSError as error:
-            raise AvrinError(f"processes could not be started ({error})", advice="Say --jobs 1") from None
+            raise AvrinError(
+                f"processes could not be started ({error})", advice="Use one process", command="Say --jobs 1"
+            ) from None
 
     def _end(self, *, at_once: bool) -> None:
         executor, self._executor = self._executor, None

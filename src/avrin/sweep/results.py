@@ -44,7 +44,7 @@ def check_outputs(out: Path) -> None:
         if known != schema.names:
             raise AvrinError(
                 "is something else than a sweep wrote, and would be written over", place=(str(path),),
-                advice="Choose another --out",
+                advice="Choose another name", command="Choose another --out",
             )  # fmt: skip
 
 

@@ -1,7 +1,7 @@
 """Recorded state: frames, runs, typed columns, events; readers, writers, makers. Knows no rules, widgets or Qt."""
 
 from avrin.trace.behaviour import Behaviour, RunsFound, behaviour, runs_by_behaviour
-from avrin.trace.clock import ONE_RUN, UNSAID, Clock, counts_runs
+from avrin.trace.clock import EACH_ROW, ONE_RUN, UNSAID, Clock, NoTimeError, counts_runs
 from avrin.trace.copying import beside, copy_file, files_of, free_place
 from avrin.trace.declare import guess
 from avrin.trace.frames import (
@@ -28,10 +28,11 @@ from avrin.trace.naming import FoundRoster, Naming, called, plain_name, proposed
 from avrin.trace.progress import hearing
 from avrin.trace.pyramid import Pyramid
 from avrin.trace.starting import begun_with
-from avrin.trace.store import ENDINGS, open_listed, open_trace, save_trace, write_table
+from avrin.trace.store import ENDINGS, open_guessing, open_listed, open_trace, save_trace, write_table
 from avrin.trace.summary import ColumnSummary, summarise, summarise_column
 
 __all__ = [
+    "EACH_ROW",
     "ENDINGS",
     "FALSE",
     "KIND_OF",
@@ -53,6 +54,7 @@ __all__ = [
     "Growing",
     "Kept",
     "Naming",
+    "NoTimeError",
     "Plan",
     "Pyramid",
     "RunsFound",
@@ -71,6 +73,7 @@ __all__ = [
     "guess",
     "hearing",
     "made_trace",
+    "open_guessing",
     "open_listed",
     "open_trace",
     "pinned",

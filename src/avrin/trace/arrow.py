@@ -18,11 +18,12 @@ __all__ = ["LARGEST", "as_arrow", "as_columns"]
 
 GIVEN_BACK = 8  # columns
 LONGEST = 100_000  # characters of a text
+TRUE_WORDS, FALSE_WORDS = ("true", "True", "TRUE", "1"), ("false", "False", "FALSE", "0")
 LARGEST = 2.0**53  # the largest whole number up to which a 64-bit float holds all
 
 
 def as_arrow(column: Column) -> pa.Array:
-    """The column as an Arrow array of shape (T,): whole numbers as integers, missing as null."""
+    """The column as an Arrow array of shape (T,): whole numbers as integers unless one is -0, missing as null."""
     import pyarrow as pa
 
     missing = column.is_missing()
@@ -31,7 +32,8 @@ def as_arrow(column: Column) -> pa.Array:
     if column.kind == "flag":
         return pa.array(column.data == TRUE, mask=missing)
     whole = column.data[~missing]
-    if len(whole) and (whole == np.rint(whole)).all() and (np.abs(whole) <= LARGEST).all():
+    negative_zero = ((whole == 0) & np.signbit(whole)).any()
+    if len(whole) and not negative_zero and (whole == np.rint(whole)).all() and (np.abs(whole) <= LARGEST).all():
         return pa.array(np.where(missing, 0, column.data).astype(np.int64), mask=missing)
     return pa.array(column.data, mask=missing)
 
@@ -113,11 +115,13 @@ class _Reader:
                 return self.column(wanted)
             if wanted in ("number", "flag"):
                 self.cells = self.cells.cast(pa.string())
-        if wanted == "number" and not self.lines and all(map(_is_number, self.cells.drop_null().unique().to_pylist())):
-            self.cells = self.cells.cast(pa.float64())  # a typed file in which numbers were written as texts
-            return self.column(wanted)
-        if wanted in ("number", "flag") or (wanted is None and self.lines and _mostly_numbers(self.cells)):
-            raise self.word_among(wanted or "number")
+        if wanted is None and self.lines and _mostly_numbers(self.cells):
+            wanted = "number"
+        if wanted in ("number", "flag"):
+            fits = FITS[wanted]
+            if not all(map(fits, self.cells.drop_null().unique().to_pylist())):
+                raise self.word_among(wanted, fits)
+            return self.numbers_of_texts() if wanted == "number" else self.flags_of_texts()
         coded = (
             self.cells.unify_dictionaries() if is_.is_dictionary(self.cells.type) else self.cells.dictionary_encode()
         )
@@ -127,6 +131,19 @@ class _Reader:
         self.check_lengths(coded.dictionary)
         codes = coded.indices.fill_null(NO_TEXT).to_numpy(zero_copy_only=False).astype(np.int32)
         return Column("text", codes, tuple(coded.dictionary.to_pylist()))
+
+    def numbers_of_texts(self) -> Column:
+        """Cells that the reader left as texts, though each is a number: a typed file may hold such."""
+        import pyarrow as pa
+
+        self.cells = self.cells.cast(pa.float64())
+        return Column("number", self.numbers())
+
+    def flags_of_texts(self) -> Column:
+        """Cells that the reader left as texts, though each is a flag: true and false beside 0 and 1."""
+        flags = {**dict.fromkeys(TRUE_WORDS, TRUE), **dict.fromkeys(FALSE_WORDS, FALSE)}
+        cells = self.cells.to_pylist()
+        return Column("flag", np.array([MISSING if cell is None else flags[cell] for cell in cells], np.int8))
 
     def check_lengths(self, words: pa.Array) -> None:
         """Raises AvrinError at a text that is longer than anything that is shown."""
@@ -179,8 +196,8 @@ class _Reader:
             )
         return numbers
 
-    def word_among(self, wanted: ColumnKind) -> AvrinError:
-        fits = _is_number if wanted == "number" else ("true", "false", "0", "1").__contains__
+    def word_among(self, wanted: ColumnKind, fits: Callable[[str], bool]) -> AvrinError:
+        """What is wrong with the first cell that does not fit."""
         at, word = next(
             (i, text) for i, text in enumerate(self.cells.to_pylist()) if text is not None and not fits(text)
         )
@@ -211,6 +228,13 @@ NUMBER = re.compile(r"\s*[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?\s*", re.ASCII)
 def _is_number(text: str) -> bool:
     """Whether the columnar reader takes it for one; Python would take 1_000 too."""
     return NUMBER.fullmatch(text) is not None
+
+
+def _is_flag(text: str) -> bool:
+    return text in TRUE_WORDS or text in FALSE_WORDS
+
+
+FITS: dict[ColumnKind, Callable[[str], bool]] = {"number": _is_number, "flag": _is_flag}
 
 
 def _mostly_numbers(cells: pa.ChunkedArray) -> bool:

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Mapping, Sequence
 import numpy as np
 
 from avrin.model import AvrinError
-from avrin.trace.clock import ONE_RUN, Clock, in_seconds, settle_clock
+from avrin.trace.clock import EACH_ROW, ONE_RUN, Clock, in_seconds, settle_clock
 from avrin.trace.frames import Column, ColumnKind, Event, FloatArray, Trace, check_times, in_order, numbered
 
 __all__ = ["MOST_CELLS", "MOST_COLUMNS", "assemble", "canonical", "check_names", "check_size", "wanted"]
@@ -64,7 +64,11 @@ def assemble(
     """
     kept = {canonical(title): column for title, column in columns.items()}
     clock = settle_clock(said, kept, lambda title: _numbers(kept, title))
-    times = in_seconds(_numbers(kept, clock.time), clock)
+    if clock.time == EACH_ROW and clock.time not in kept:
+        rows = len(next(iter(kept.values())).data)
+        times = in_seconds(np.arange(rows, dtype=np.float64), clock)
+    else:
+        times = in_seconds(_numbers(kept, clock.time), clock)
     runs = np.ones(len(times), np.int32)
     if clock.run and clock.run != ONE_RUN:
         raw = kept[clock.run]

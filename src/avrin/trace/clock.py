@@ -16,19 +16,28 @@ from msgspec import Struct
 from avrin.model import AvrinError, Recording, nearest
 from avrin.trace.arrays import FloatArray
 
-__all__ = ["ONE_RUN", "RUNS", "UNSAID", "Clock", "Unit", "counts_runs", "in_seconds", "settle_clock"]
+__all__ = [
+    "EACH_ROW", "ONE_RUN", "RUNS", "UNSAID", "Clock", "NoTimeError", "Unit", "counts_runs", "in_seconds", "settle_clock",
+    "unit_named",
+]  # fmt: skip
 
 Unit = Literal["", "s", "ms", "us", "frames"]
 RATE = 60.0  # frames a second where nobody says
 SECONDS = ("t", "time", "seconds", "secs", "sec", "timestamp", "elapsed", "clock", "game_time")
-UNITS: tuple[tuple[str, Unit], ...] = (
-    (r"(time_?)?(ms|millis|milliseconds)|.*_(ms|millis|msec)", "ms"),
-    (r"(time_?)?(us|micros|microseconds)|.*_(us|micros|usec)", "us"),
-    (r"frame(_?(no|nr|number|index|count))?|tick|ticks", "frames"),
-    (r".*time.*_(s|sec|secs|seconds)", "s"),
-)
+# The last word of a name, and the unit it says, however it is spelled: `_ms`, `(ms)`, `[Ms]`, `Millis`.
+UNIT_WORDS: dict[str, Unit] = {
+    **dict.fromkeys(("s", "sec", "secs", "second", "seconds"), "s"),
+    **dict.fromkeys(("ms", "msec", "msecs", "milli", "millis", "millisecond", "milliseconds"), "ms"),
+    **dict.fromkeys(("us", "µs", "usec", "usecs", "micro", "micros", "microsecond", "microseconds"), "us"),
+    **dict.fromkeys(("frame", "frames", "tick", "ticks"), "frames"),
+}
+TIME_WORDS = {"t", "time", "timestamp", "elapsed", "clock", "seconds", "secs", "sec"}
+COUNTED = {"no", "nr", "number", "index", "count"}  # after `frame` or `tick`: still a number of frames
+MAX_CHOICES = 4  # columns that are offered where none is known to be the time
+MAX_RESTARTS = (2, 0.05)  # how often a clock may fall back, at the beginning of a run: at least, and of its steps
 RUNS = ("run", "attempt", "try", "session", "round", "episode", "game", "life", "match")
 ONE_RUN = "none"  # said in place of a column: nothing tells runs apart
+EACH_ROW = "none"  # said in place of a column: nothing tells the time, each row is a frame
 
 
 class Clock(Struct, frozen=True):
@@ -51,12 +60,30 @@ class Clock(Struct, frozen=True):
     def __str__(self) -> str:
         unit = {"s": "seconds", "ms": "milliseconds", "us": "microseconds", "frames": f"frames, {self.rate:g} a second"}
         runs = f"; runs by '{self.run}'" if self.run and self.run != ONE_RUN else ""
-        return f"time is '{self.time}' in {unit.get(self.unit, 'seconds')}{runs}" + (
-            " (guessed)" if self.guessed else ""
-        )
+        time = f"time is '{self.time}' in {unit.get(self.unit, 'seconds')}"
+        if self.time == EACH_ROW:
+            time = f"each row is a frame, {self.rate:g} a second"
+        return time + runs + (" (guessed)" if self.guessed else "")
 
 
 UNSAID = Clock()
+
+
+class NoTimeError(AvrinError):
+    """No column is known to be the time. choices: clocks that can be taken instead, the likeliest first; never none."""
+
+    def __init__(self, names: list[str], choices: tuple[Clock, ...], *, place: Iterable[str] = ("line 1",)) -> None:
+        super().__init__(
+            f"no column tells the time among {_some(names)}", place=place,
+            advice="Say which one does, or add a first column t in seconds",
+            command="Name the one that does with --time COL, or say --time none --rate N for a frame a row",
+        )  # fmt: skip
+        self.names = names
+        self.choices = choices
+
+    def within(self, *outer: str) -> NoTimeError:
+        """The same error, told from further out."""
+        return NoTimeError(self.names, self.choices, place=(*outer, *self.place))
 
 
 def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], FloatArray]) -> Clock:
@@ -67,17 +94,19 @@ def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], Floa
     """
     known = list(names)
     for what, name in (("time", said.time), ("run", said.run)):
-        if name and name not in known and not (what == "run" and name == ONE_RUN):
+        if name and name not in known and name not in (EACH_ROW, ONE_RUN):
             close = nearest(name, known)
             raise AvrinError(
                 f"no column '{name}' to tell the {what}" + (f": did you mean '{close}'?" if close else ""),
                 advice="" if close else f"There are {_some(known)}",
             )
-    time = said.time or _guessed_time(known)
-    unit = said.unit or ("frames" if said.rate else "") or _guessed_unit(time, values)
+    time = said.time or _guessed_time(known, values)
+    counted = said.rate or (time == EACH_ROW and time not in known)
+    unit = "frames" if time == EACH_ROW and time not in known else said.unit or ("frames" if counted else "")
+    unit = unit or _guessed_unit(time, values)
     run = said.run or _guessed_runs([name for name in known if name != time], values)
     plain = (time, unit, run) in (("t", "s", ""), ("t", "s", "run"))  # the format's own names are no guess
-    told = bool(said.time and (said.unit or said.rate))
+    told = bool(said.time and (said.unit or said.rate)) and run == said.run
     return Clock(time, unit, said.rate or (RATE if unit == "frames" else 0.0), run, not plain and not told)
 
 
@@ -101,22 +130,69 @@ def in_seconds(times: FloatArray, clock: Clock) -> FloatArray:
     return times / {"ms": 1e3, "us": 1e6}[clock.unit] if clock.unit in ("ms", "us") else times
 
 
-def _guessed_time(names: list[str]) -> str:
+def unit_named(name: str) -> Unit:
+    """The unit of a time that a column's name says, "" where it says none."""
+    *before, last = _words(name) or [""]
+    if last in COUNTED and before:
+        last = before[-1]
+        return "frames" if UNIT_WORDS.get(last) == "frames" else ""
+    return UNIT_WORDS.get(last, "")
+
+
+def _words(name: str) -> list[str]:
+    """`matchTimeMs` and `Match Time (ms)`: match, time, ms."""
+    return [word.lower() for word in re.findall(r"[A-Z]+(?![a-z])|[A-Z]?[a-zµ]+", name)]
+
+
+def _guessed_time(names: list[str], values: Callable[[str], FloatArray]) -> str:
     lower = {name.lower(): name for name in reversed(names)}
     if "t" in names:
         return "t"
     for word in SECONDS:
         if word in lower:
             return lower[word]
-    for pattern, _ in UNITS:
-        for name in names:
-            if re.fullmatch(pattern, name.lower()):
-                return name
-    raise AvrinError(
-        f"no column tells the time among {_some(names)}",
-        place=("line 1",),
-        advice="Name the one that does with --time COL, or add a first column t in seconds",
-    )
+    # A stable sort: of columns that are called equally like a time, the first.
+    for name in sorted((name for name in names if _likeness(name)), key=_likeness, reverse=True):
+        if _goes_on(name, values):
+            return name
+    raise NoTimeError(names, _choices(names, values))
+
+
+def _likeness(name: str) -> int:
+    """How much a name is that of the recording's time, 0 for not at all."""
+    words = _words(name)
+    unit = unit_named(name)
+    rest = {word for word in words if word not in UNIT_WORDS and word not in COUNTED}
+    if unit and not rest:
+        return 4  # `ms`, `frame_no`
+    if rest and rest <= TIME_WORDS:
+        return 4 if unit else 3  # `time_ms`
+    if rest & TIME_WORDS and (unit or words[-1] in TIME_WORDS):
+        return 2  # `match_time_ms`, `Match Clock`
+    return 1 if unit in ("ms", "us") else 0
+
+
+def _goes_on(name: str, values: Callable[[str], FloatArray]) -> bool:
+    """Whether a column's numbers go on like a clock's: without gaps, and falling back only where a run may begin."""
+    try:
+        found = values(name)
+    except AvrinError:  # texts
+        return False
+    steps = np.diff(found)
+    if not np.isfinite(found).all():
+        return False
+    falls, allowed = int((steps < 0).sum()), max(MAX_RESTARTS[0], MAX_RESTARTS[1] * len(steps))
+    return len(steps) < 2 or (falls <= allowed and bool((steps > 0).sum() > falls))
+
+
+def _choices(names: list[str], values: Callable[[str], FloatArray]) -> tuple[Clock, ...]:
+    """What may be the time where no name says so: the columns that rise at the most frames."""
+    rising = [(float((np.diff(values(name)) > 0).mean()), name) for name in names if _goes_on(name, values)
+              and len(values(name)) > 1]  # fmt: skip
+    best = sorted(rising, key=lambda one: -one[0])[:MAX_CHOICES]
+    units = [(name, _guessed_unit(name, values)) for _, name in best]
+    found = [Clock(name, unit, RATE if unit == "frames" else 0.0) for name, unit in units]
+    return (*found, Clock(EACH_ROW, "frames", RATE))
 
 
 def _guessed_runs(names: list[str], values: Callable[[str], FloatArray]) -> str:
@@ -138,9 +214,8 @@ def _looks_like_runs(name: str, values: Callable[[str], FloatArray]) -> bool:
 def _guessed_unit(name: str, values: Callable[[str], FloatArray]) -> Unit:
     if name == "t":
         return "s"
-    for pattern, unit in UNITS:
-        if re.fullmatch(pattern, name.lower()):
-            return unit
+    if unit := unit_named(name):
+        return unit
     found = values(name)
     steps = np.diff(found[np.isfinite(found)])
     steps = np.sort(steps[steps > 0])

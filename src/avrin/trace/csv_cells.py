@@ -27,6 +27,9 @@ PIECE = 64 << 20  # bytes of a file that are in the reader's hands at once
 BEGINNING = 64 << 10  # bytes from which a table's signs are told
 SEPARATORS = (",", ";", "\t")
 DECIMALS = (re.compile(r"\s*[+-]?\d+,\d+\s*"), re.compile(r"\s*[+-]?\d+\.\d+\s*"))  # with a comma, with a point
+DECIMAL = re.compile(r"\s*[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?\s*", re.ASCII)  # with either sign
+NEGATIVE_ZERO = re.compile(rb"[,;\t\n]-0[,;\t\r\n]")  # in a column that else holds whole numbers
+LARGEST = 2**53  # the largest whole number up to which a 64-bit float holds all
 BLOCK = 4 << 20  # bytes read at once, which no row may be longer than
 
 
@@ -47,8 +50,46 @@ def read_cells(path: Path, texts: set[str]) -> pa.Table:
         if odd := [column.name for column in table.schema if not _plain(column.type)]:
             cells.types |= dict.fromkeys(odd, pa.string())
             table = cells.read()
+        whole = [column.name for column in table.schema if pa.types.is_int64(column.type)]
+        exact = [name for name in whole if _fits_floats(table[name])] if whole and _has_negative_zeros(path) else []
+        if exact:
+            cells.types |= dict.fromkeys(exact, pa.float64())  # no whole number is -0
+            table = cells.read()
     except (OSError, pa.ArrowException) as error:
         raise AvrinError(f"cannot be read ({str(error).splitlines()[0]})") from None
+    return _with_points(table, texts) if cells.point == "," else table
+
+
+def _has_negative_zeros(path: Path) -> bool:
+    with path.open("rb") as file:
+        before = b""
+        while block := file.read(BLOCK):
+            if NEGATIVE_ZERO.search(before + block):
+                return True
+            before = block[-4:]
+    return False
+
+
+def _fits_floats(column: pa.ChunkedArray) -> bool:
+    """Whether 64-bit floats hold all of a column's whole numbers."""
+    import pyarrow.compute as pc
+
+    ends = pc.min_max(column).as_py()
+    return ends["min"] is not None and -LARGEST <= ends["min"] <= ends["max"] <= LARGEST
+
+
+def _with_points(table: pa.Table, texts: set[str]) -> pa.Table:
+    """A table of decimal commas in which columns with a decimal point among them are numbers, too."""
+    import pyarrow as pa
+    import pyarrow.compute as pc
+
+    for at, field in enumerate(table.schema):
+        if field.name in texts or not pa.types.is_string(field.type):
+            continue
+        words = table.column(at).drop_null().unique().to_pylist()
+        if words and all(DECIMAL.fullmatch(word) for word in words):
+            plain = pc.replace_substring(table.column(at), ",", ".")
+            table = table.set_column(at, field.name, plain.cast(pa.float64()))
     return table
 
 

@@ -33,6 +33,11 @@ from avrin.trace.progress import tell
 __all__ = ["Beside", "read_beside", "read_log", "write_beside", "write_log"]
 
 BLOCK = 4 << 20  # bytes decoded at once
+EXACT, ROUGH = 1e-9, 0.25  # of a frame: how late a change may be written that belongs to it
+LEAST_STEPS = 20  # between lines, from which on a rate is guessed
+SHORT = 0.05  # the share of steps that are taken for shorter than a frame
+ODD = 0.02  # the share of steps that may be no whole number of frames
+NEARLY = 0.005  # by how much a rate may miss a whole number that is meant
 LONGEST = 64 << 20  # bytes of a line at most
 Cell = int | float | bool | str | None
 
@@ -63,17 +68,23 @@ class Beside(msgspec.Struct, frozen=True):
 
 
 def read_log(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
-    """Read a change log; otherwise as `read_csv`. clock: its rate, if said, goes before the file's. Raises AvrinError."""
+    """Read a change log; otherwise as `read_csv`. clock: its rate and runs, if said, go before the file's.
+
+    A log that says no rate has the one its times keep to, if they keep to any; one without runs has them by a column, as a
+    table has. Raises AvrinError.
+    """
     log = _Log(dict(kinds or {}), clock.rate)
     log.take(path)
     if log.is_empty:
         raise AvrinError("has no frames", advice='Write what is there: {"t": 0, "set": {…}}')
     t, runs = log.frames()
     columns = log.columns(t, runs)
-    numbers = {"t": Column("number", t), "run": Column("number", runs.astype(np.float64))}
-    return assemble(
-        path.stem, {**numbers, **columns}, Clock(time="t", unit="s", run="run"), lines=False, events=log.events
-    )
+    times = {"t": Column("number", t)}
+    said = Clock(time="t", unit="s", run=clock.run)
+    if log.has_runs:
+        times["run"] = Column("number", runs.astype(np.float64))
+        said = Clock(time="t", unit="s", run="run")
+    return assemble(path.stem, {**times, **columns}, said, lines=False, events=log.events)
 
 
 def read_beside(table: Path) -> Beside:
@@ -122,6 +133,7 @@ class _Log:
         self.kinds = kinds
         self.rate = rate
         self.each = False
+        self._early = EXACT
         self.events: list[Event] = []
         self._changes: dict[str, tuple[list[int], list[Cell]]] = {}  # by name: line numbers of the log, values
         self._times: list[float] = []  # of each line that has a time
@@ -208,6 +220,11 @@ class _Log:
                 return AvrinError(f"is not JSON: {reason}", place=(f"line {number}",))
         return AvrinError("is not JSON", place=(f"line {self._line + 1}",))
 
+    @property
+    def has_runs(self) -> bool:
+        """Whether lines of the log begin runs."""
+        return bool(self._runs)
+
     # -- from changes to frames ---------------------------------------------------------------------------------
 
     @property
@@ -219,7 +236,8 @@ class _Log:
         """Each frame's time and the number of its run, from 1."""
         times = np.array(self._times)
         edges = [0, *self._runs, len(times)]
-        rate = self.rate or RATE
+        self._settle_rate(times, edges)
+        rate = self.rate
         found: list[FloatArray] = []
         total = 0
         for number, (start, end) in enumerate(pairwise(edges)):
@@ -237,6 +255,13 @@ class _Log:
         runs = np.repeat(np.arange(1, len(found) + 1), [len(part) for part in found])
         return np.concatenate(found), runs
 
+    def _settle_rate(self, times: FloatArray, edges: list[int]) -> None:
+        """The rate where the log says none: that of its times, else the usual one."""
+        self._early = EXACT
+        if not self.rate and not self.each:
+            found = _kept_rate([times[start:end] for start, end in pairwise(edges)])
+            self.rate, self._early = (found, ROUGH) if found else (RATE, EXACT)
+
     def columns(self, t: FloatArray, runs: Array) -> dict[str, Column]:
         """Each column on the frames: at each the latest change by then, in any run."""
         times = np.array(self._times)
@@ -250,7 +275,7 @@ class _Log:
             holds = np.empty(len(t), np.int64)
             for number, (start, end) in enumerate(pairwise([0, *self._runs, len(times)]), 1):
                 mine = slice(*np.searchsorted(runs, [number, number + 1]))
-                slack = 1e-9 / (self.rate or RATE)  # a change written at a frame's time belongs to that frame
+                slack = self._early / self.rate  # a change written at a frame's time belongs to that frame
                 holds[mine] = start + np.searchsorted(times[start:end], t[mine] + slack, "right") - 1
         made = {}
         for name, (where, values) in self._changes.items():
@@ -295,6 +320,25 @@ class _Log:
 
     def _place(self, name: str, at: int) -> str:
         return f"'{name}' at {self._times[at]:g} s"
+
+
+def _kept_rate(runs: list[FloatArray]) -> float:
+    """The frames a second that times keep to, though rounded when they were written; 0 where they keep to none.
+
+    runs: the times of each run's lines, rising.
+    """
+    steps = np.concatenate([np.diff(np.unique(times)) for times in runs]) if runs else np.zeros(0)
+    if len(steps) < LEAST_STEPS:
+        return 0.0
+    frame = float(np.quantile(steps, SHORT))
+    for _ in range(3):  # each round knows the frame's length better, as it is taken from longer steps
+        counts = np.rint(steps / frame)
+        if (counts < 1).any() or float((np.abs(steps / frame - counts) > ROUGH).mean()) > ODD:
+            return 0.0
+        frame = float(steps.sum() / counts.sum())
+    rate = 1 / frame
+    whole = float(np.rint(rate))
+    return whole if whole and abs(rate - whole) <= NEARLY * whole else rate
 
 
 def _count(start: float, last: float, after: float | None, rate: float) -> int:
@@ -411,9 +455,11 @@ def _changes(trace: Trace, start: int, end: int, last: dict[str, Any]) -> list[d
         differs = data[1:] != data[:-1]
         if column.kind == "number":
             differs &= ~(np.isnan(data[1:]) & np.isnan(data[:-1]))
+            differs |= (data[1:] == 0) & (np.signbit(data[1:]) != np.signbit(data[:-1]))
         for frame in [0, *(np.flatnonzero(differs) + 1).tolist()]:
             value = column[start + frame]
-            if frame or name not in last or last[name] != value:
+            known = last.get(name)
+            if frame or name not in last or known != value or _is_negative_zero(known) != _is_negative_zero(value):
                 found[frame][name] = _whole(value)
             last[name] = value
     return found
@@ -425,7 +471,14 @@ def _begins(trace: Trace, start: int, events: list[Event]) -> float:
 
 
 def _whole(value: Value) -> Value | int:
-    return int(value) if isinstance(value, float) and value.is_integer() and abs(value) <= LARGEST else value
+    """A whole number without its decimal point; but -0.0 has to stay one, as no whole number is it."""
+    if not isinstance(value, float) or not value.is_integer() or abs(value) > LARGEST or _is_negative_zero(value):
+        return value
+    return int(value)
+
+
+def _is_negative_zero(value: Value) -> bool:
+    return isinstance(value, float) and value == 0 and math.copysign(1, value) < 0
 
 
 def _rate(trace: Trace) -> float:

@@ -22,17 +22,18 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.model import AvrinError, Recording, Variable, cache_folder, code_stamp, keep, kept, plain_file, whole_file
-from avrin.trace.clock import UNSAID, Clock
+from avrin.trace.clock import UNSAID, Clock, NoTimeError
 from avrin.trace.copying import beside as events_of
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
 from avrin.trace.naming import called
 from avrin.trace.starting import begun_with
 
-__all__ = ["ENDINGS", "open_listed", "open_trace", "save_trace", "write_table"]
+__all__ = ["ENDINGS", "open_guessing", "open_listed", "open_trace", "save_trace", "write_table"]
 
 MOST_COPIES = 64
 IN_MEMORY = 32 << 20  # bytes of a copy that is read into memory
 MOST_NOTES = 1000
+SEAL = 16  # bytes of a digest
 MOST_BYTES = 8 << 30  # of all copies
 log = logging.getLogger(__name__)
 
@@ -164,6 +165,18 @@ def open_trace(
     return called(_read_copy(copy, trace.name) or trace, names or {})
 
 
+def open_guessing(path: Path) -> tuple[Trace, tuple[Clock, ...]]:
+    """Read a trace file of which nothing is said; where no column is known to be the time, by the likeliest clock.
+
+    Returns: the trace, and the clocks it could have, the one that was taken first; none where its time is known.
+    Raises AvrinError.
+    """
+    try:
+        return open_trace(path), ()
+    except NoTimeError as error:
+        return open_trace(path, clock=error.choices[0]), error.choices
+
+
 def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
     """Write a trace in the format its name says, with what the format cannot hold beside it.
 
@@ -256,8 +269,11 @@ def _read_copy(copy: Path, name: str) -> Trace | None:
             size = int.from_bytes(file.read(8), "little")
             if not 0 < size < 64 << 20:
                 raise ValueError("no head")
-            head = msgspec.msgpack.decode(file.read(size), type=_Head)
-            data = _held(file, copy.parent, copy.stat().st_size - 8 - size)
+            told = file.read(size)
+            if file.read(SEAL) != _seal(told):  # names, kinds, words, events and clock: `check` is of the numbers alone
+                raise ValueError("its head is not whole")
+            head = msgspec.msgpack.decode(told, type=_Head)
+            data = _held(file, copy.parent, copy.stat().st_size - 8 - size - SEAL)
         if head.name != copy.name or len(data) != head.size or zlib.crc32(data.data) != head.check:
             raise ValueError("not whole")
         at = 0
@@ -274,6 +290,10 @@ def _read_copy(copy: Path, name: str) -> Trace | None:
         return None
     columns = {p.name: Column(p.kind, a, p.words) for p, a in zip(head.parts[2:], arrays[2:], strict=True)}
     return Trace(name, arrays[0], arrays[1], columns, head.events, head.clock)
+
+
+def _seal(head: bytes) -> bytes:
+    return hashlib.blake2b(head, digest_size=SEAL).digest()
 
 
 def _held(file: BinaryIO, folder: Path, size: int) -> Array:
@@ -320,6 +340,7 @@ def _write_copy(copy: Path, trace: Trace) -> None:
         with whole_file(copy, lasting=False) as file:
             file.write(len(head).to_bytes(8, "little"))
             file.write(head)
+            file.write(_seal(head))
             for part in blocks:
                 file.write(part)
         _clear(copy.parent)

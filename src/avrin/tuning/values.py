@@ -24,16 +24,16 @@ SHARES = (1, 99)  # percentiles of the level between which the usual values lie
 def stepped(said: str) -> FloatArray:
     """`LO:HI:STEP`, HI included, in decimal steps; a percent sign makes a share; of shape (values,). Raises AvrinError."""
     parts = said.split(":")
-    advice = "Write --values LO:HI:STEP, as 5%:50%:1% or 10:60:2.5"
+    advice = "Write LO:HI:STEP, as 5%:50%:1% or 10:60:2.5"
     if len(parts) != 3:
-        raise AvrinError(f"--values '{said}' is no range", advice=advice)
+        raise AvrinError(f"'{said}' is no range", advice=advice)
     low, high, step = (_decimal(part, said, advice) for part in parts)
     if step <= 0 or low > high:
         why = "its step is not above 0" if step <= 0 else "it ends before it begins"
-        raise AvrinError(f"--values '{said}' has no values: {why}", advice=advice)
+        raise AvrinError(f"'{said}' has no values: {why}", advice=advice)
     count = int((high - low) / step) + 1
     if count > MOST:
-        raise AvrinError(f"--values '{said}' are {count:,} values", advice=f"Up to {MOST:,} can be tried")
+        raise AvrinError(f"'{said}' are {count:,} values", advice=f"Up to {MOST:,} can be tried")
     found = [low + step * number for number in range(count)]
     if found[-1] != high:
         found.append(high)
@@ -45,9 +45,9 @@ def _decimal(word: str, said: str, advice: str) -> Decimal:
     try:
         number = Decimal(plain.removesuffix("%"))
     except InvalidOperation:
-        raise AvrinError(f"--values '{said}': '{word}' is not a number", advice=advice) from None
+        raise AvrinError(f"'{said}': '{word}' is not a number", advice=advice) from None
     if not number.is_finite() or abs(number) > Decimal("1e15"):
-        raise AvrinError(f"--values '{said}': '{word}' is no limit", advice=advice)
+        raise AvrinError(f"'{said}': '{word}' is no limit", advice=advice)
     return number / 100 if plain.endswith("%") else number
 
 
@@ -80,7 +80,9 @@ def usual_values(recorded: Levels, question: Question) -> FloatArray:
     """
     if not len(recorded.values):
         raise AvrinError(
-            f"the level of {question.widget.widget.id} is missing in all recordings", advice="Say --values"
+            f"the level of {question.widget.widget.id} is missing in all recordings",
+            advice="Choose a widget whose level was recorded",
+            command="Say --values",
         )
     low, high = (_percentile(recorded, share) for share in SHARES)
     tried = {_rounded(value) for value in np.linspace(low, high, USUAL).tolist()}

@@ -68,23 +68,29 @@ def declared(project: Project, trace: Trace, name: str) -> Project:
         mine = SLOT.fullmatch(column)
         if mine is not None and mine["roster"] == match["roster"]:
             slots = max(slots, int(mine["slot"]) + 1)
-            found.setdefault(mine["field"], guess(trace, column))
+            guessed = guess(trace, column)
+            found[mine["field"]] = widened(found[mine["field"]], guessed) if mine["field"] in found else guessed
     others = tuple(roster for roster in project.rosters if roster.name != match["roster"])
     return replace(project, rosters=(*others, Roster(name=match["roster"], slots=slots, fields=tuple(found.values()))))
 
 
 def all_declared(project: Project, trace: Trace) -> Project:
-    """The project, knowing every column of the trace that a rule can name, as guessed; rosters as wide as recorded."""
-    known = {variable.name for variable in project.variables}
+    """The project, knowing every column of the trace that a rule can name, as guessed; rosters as wide as recorded.
+
+    What is declared by a guess already, from other recordings or slots, covers what this one holds as well.
+    """
+    variables = {variable.name: variable for variable in project.variables}
+    known = set(variables)
     taken = known | {d.name for d in project.derived} | {r.name for r in project.rosters}
-    found: list[Variable] = []
     fields: dict[str, dict[str, Variable]] = {r.name: {f.name: f for f in r.fields} for r in project.rosters}
     slots = {r.name: r.slots for r in project.rosters}
     for name in trace.columns:
         match = SLOT.fullmatch(name)
         if match is None:
-            if name not in taken and is_name(name) and name not in RESERVED:
-                found.append(guess(trace, name))
+            if name in variables and variables[name].guessed:
+                variables[name] = widened(variables[name], guess(trace, name))
+            elif name not in taken and is_name(name) and name not in RESERVED:
+                variables[name] = guess(trace, name)
             continue
         roster, slot = match["roster"], int(match["slot"])
         if slot >= MOST_SLOTS or not is_name(match["field"]) or not is_name(roster) or roster in known | {*RESERVED}:
@@ -92,15 +98,35 @@ def all_declared(project: Project, trace: Trace) -> Project:
         slots[roster] = max(slots.get(roster, 0), slot + 1)
         mine = fields.setdefault(roster, {})
         field = mine.get(match["field"])
-        if field is None or (field.guessed and field.start is None):  # a slot that is empty at first says nothing
+        if field is None:
             mine[match["field"]] = guess(trace, name)
+        elif field.guessed:
+            mine[match["field"]] = widened(field, guess(trace, name))
     old = {roster.name: roster for roster in project.rosters}
     rosters = tuple(
         replace(old[name], slots=count, fields=tuple(fields[name].values())) if name in old
         else Roster(name=name, slots=count, fields=tuple(fields[name].values()))
         for name, count in slots.items()
     )  # fmt: skip
-    return replace(project, variables=(*project.variables, *found), rosters=rosters)
+    return replace(project, variables=tuple(variables.values()), rosters=rosters)
+
+
+def widened(known: Variable, more: Variable) -> Variable:
+    """A guessed declaration that covers another guess at the same variable as well.
+
+    A guess that nothing was recorded for (no start) says nothing of the type.
+    """
+    if known.start is None or more.start is None:
+        kind = known.type if more.start is None else more.type
+    else:
+        kind = "float" if {known.type, more.type} == {"int", "float"} else known.type
+    lows = [one.low for one in (known, more) if one.low is not None]
+    highs = [one.high for one in (known, more) if one.high is not None]
+    number = kind in ("int", "float")
+    return replace(
+        known, type=kind, start=more.start if known.start is None else known.start, unit=known.unit or more.unit,
+        low=min(lows) if number and lows else None, high=max(highs) if number and highs else None,
+    )  # fmt: skip
 
 
 def undeclare(project: Project, name: str) -> Project:

@@ -133,7 +133,9 @@ class Shelf(Assisted, QWidget):
             waits = self.session.suggesting.busy
             text = "Looking at how it behaves …" if waits else "All that is worth showing is on the screen."
             if not self.session.project.widgets and not waits:
-                text = "Nothing here behaves like something players watch. Drag a variable from its lane onto the picture."
+                text = (
+                    "Nothing here behaves like something players watch. Drag a variable from its lane onto the picture."
+                )
             if not self.session.trace.columns and not waits:
                 text = "Offers come of a recording: drop one here, or press Ctrl+Shift+O."
             elif (failure := self.session.suggesting.failure) is not None and not waits:

@@ -13,7 +13,7 @@ from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.keeping import KEEP_AFTER, Keeping
 from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Snapshot
-from avrin.app.session.traces import READ_AT_ONCE, Traces
+from avrin.app.session.traces import READ_AT_ONCE, Traces, Unsure, timed_by
 from avrin.model import (
     AvrinError,
     Draft,
@@ -36,7 +36,7 @@ from avrin.model import (
     saving,
     state_folder,
 )
-from avrin.trace import Trace, beside, copy_file, files_of, free_place, open_listed, open_trace
+from avrin.trace import Trace, beside, copy_file, files_of, free_place, open_guessing, open_listed
 from avrin.widgets import files_used
 
 __all__ = ["Files"]
@@ -138,11 +138,14 @@ class Files(QObject):
         elsewhere = {name: path.absolute() for name, path in zip(names, paths, strict=True)}
         listed = [Recording(path=name) for name in names]
 
-        def read() -> tuple[Project, Trace]:
+        def read() -> tuple[Project, Trace, Unsure]:
             from avrin.begin import begun
 
-            project, named = begun([(one, open_trace(elsewhere[one.path])) for one in listed])
-            return project, _named(named[0], project.called(listed[0].key))
+            found = [open_guessing(elsewhere[one.path]) for one in listed]
+            timed = [(timed_by(one, choices), trace) for one, (trace, choices) in zip(listed, found, strict=True)]
+            project, named = begun(timed)
+            unsure = {one.key: choices for (one, _), (_, choices) in zip(timed, found, strict=True) if choices}
+            return project, _named(named[0], project.called(listed[0].key)), unsure
 
         for path in paths:
             plain_file(path)
@@ -152,17 +155,17 @@ class Files(QObject):
             done()
             return
 
-        def taken(found: tuple[Project, Trace], _: Snapshot) -> None:
+        def taken(found: tuple[Project, Trace, Unsure], _: Snapshot) -> None:
             self._begin_with(*found, elsewhere)
             self._present.said.emit(f"{paths[0].name}: {len(found[1]):,} frames", False)
             done()
 
         self.jobs.ask(self._traces.told(f"Opening {paths[0].name}, {size / 1e6:,.0f} MB", lambda _: read()), taken)
 
-    def _begin_with(self, project: Project, trace: Trace, elsewhere: Mapping[str, Path]) -> None:
+    def _begin_with(self, project: Project, trace: Trace, unsure: Unsure, elsewhere: Mapping[str, Path]) -> None:
         """A project over recordings, everything declared, over the first of them; undo takes the declaring back."""
         first = project.traces[0]
-        bare = Project(title=project.title, traces=tuple(Recording(path=one.path) for one in project.traces))
+        bare = Project(title=project.title, traces=tuple(replace(one, names={}) for one in project.traces))
         self._present.begin(None, bare, project, trace, first.key, elsewhere, "declaration of all that was recorded")
         self._traces.is_read(first, trace)
         self.keeping.begin(None)
@@ -171,6 +174,7 @@ class Files(QObject):
         self._present.view_changed.emit()
         self._present.state_changed.emit()
         self.keep_unsaved()
+        self._traces.ask_about_time(unsure)
 
     def _show_project(
         self,

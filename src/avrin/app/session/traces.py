@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from functools import partial
 from pathlib import Path
 from typing import TypeVar
 
@@ -11,38 +12,46 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin.app.session.jobs import Jobs, Started
+from avrin.app.session.keeping import Ask
 from avrin.app.session.present import Present
 from avrin.app.session.recordings import read_alike
 from avrin.app.session.snapshot import Snapshot
 from avrin.model import AvrinError, Project, Recording, folder_for, inside, plain_file
 from avrin.render.values import clock
 from avrin.trace import (
+    EACH_ROW,
     KIND_OF,
+    Clock,
     ColumnKind,
     Trace,
     beside,
     copy_file,
     files_of,
     hearing,
+    open_guessing,
     open_listed,
-    open_trace,
     save_trace,
 )  # fmt: skip
 
-__all__ = ["READ_AT_ONCE", "Traces"]
+__all__ = ["READ_AT_ONCE", "Traces", "Unsure", "timed_by"]
 
 T = TypeVar("T")
+Unsure = Mapping[str, tuple[Clock, ...]]  # by a recording's key: the clocks it may have, the one that was taken first
+TIME = "time"
 READ_AT_ONCE = 6_000_000  # bytes of a recording that is read while the window waits
 
 
 class Traces(QObject):
     """Belongs to a session, which shows what is read here. jobs: reading and making recordings."""
 
+    asked = Signal(object)  # an Ask
+    answered = Signal(str)  # the key of one that needs no answer any more
     _progressed = Signal(str)  # how far a reading has come, from the other thread
 
     def __init__(self, present: Present) -> None:
         super().__init__(present)
         self._present = present
+        present.begun.connect(partial(self.answered.emit, TIME))
         self._progressed.connect(self._report_progress)
         self.jobs = Jobs(self, present, "file")
         self._read_as: tuple[str, Recording, dict[str, ColumnKind]] | None = None
@@ -115,12 +124,12 @@ class Traces(QObject):
                 to = session.folder / name
                 copies += [(one, to if one == file else beside(to)) for one in files_of(file)]
 
-        def read(breathe: Callable[[], None] = lambda: None) -> list[Trace]:
+        def read(breathe: Callable[[], None] = lambda: None) -> list[tuple[Trace, tuple[Clock, ...]]]:
             for source, to in copies:
                 copy_file(source, to, lambda _: breathe())
-            return [open_trace(files[name]) for name in wanted]
+            return [open_guessing(files[name]) for name in wanted]
 
-        def take(traces: list[Trace]) -> None:
+        def take(traces: list[tuple[Trace, tuple[Clock, ...]]]) -> None:
             for name in lent if session.path is None else ():
                 session.lies_elsewhere(name, lent[name])
             self._take_in(wanted, traces, next(iter(files)))
@@ -171,16 +180,44 @@ class Traces(QObject):
 
         return work
 
-    def _take_in(self, names: list[str], traces: list[Trace], shown: str) -> None:
+    def _take_in(self, names: list[str], traces: list[tuple[Trace, tuple[Clock, ...]]], shown: str) -> None:
         from avrin.begin import taken_in
 
-        project = self._present.project
-        for name, trace in zip(names, traces, strict=True):
-            project, _ = taken_in(project, Recording(path=name), trace)
+        project, unsure = self._present.project, dict[str, tuple[Clock, ...]]()
+        for name, (trace, choices) in zip(names, traces, strict=True):
+            listed = timed_by(Recording(path=name), choices)
+            project, _ = taken_in(project, listed, trace)
+            if choices:
+                unsure[listed.key] = choices
         if project != self._present.project:
             label = f"add {Path(names[0]).stem}" if len(names) == 1 else f"add {len(names)} recordings"
             self._present.edit(project, label)
         self.show(shown)
+        self.ask_about_time(unsure)
+
+    def ask_about_time(self, unsure: Unsure) -> None:
+        """Ask which column is the time of recordings none of whose columns is known to be, one after another."""
+        if not unsure:
+            return
+        (key, choices), *others = unsure.items()
+        rest = dict(others)
+        listed = self._present.project.recording(key)
+        if listed is None:
+            return
+
+        def take(clock: Clock) -> None:
+            self.answered.emit(TIME)
+            try:
+                if clock != choices[0]:
+                    self.say(key, time=clock.time, unit=clock.unit, rate=clock.rate)
+            except AvrinError as error:
+                self._present.said.emit(str(error), True)
+            self.ask_about_time(rest)
+
+        text = f"No column of {listed.title} says that it is the time. It is read by {_clock_words(choices[0])}"
+        words = ["that is right", *map(_clock_words, choices[1:])]
+        answers = (partial(take, clock) for clock in choices)
+        self.asked.emit(Ask(TIME, text, tuple(zip(words, answers, strict=True))))
 
     def say(self, key: str, **changes: object) -> None:
         """Say something else of a recording: how it tells the time, what tells runs apart. One undo step.
@@ -321,3 +358,18 @@ class Traces(QObject):
             return
         same_clock = len(trace) == len(session.trace)
         session.show(trace, listed.key, session.frame if same_clock else 0)
+
+
+def timed_by(listed: Recording, choices: Sequence[Clock]) -> Recording:
+    """What is said of a recording, with the first of the clocks it may have; as it is where its time is known."""
+    if not choices:
+        return listed
+    clock = choices[0]
+    return replace(listed, time=clock.time, unit=clock.unit, rate=clock.rate)
+
+
+def _clock_words(clock: Clock) -> str:
+    if clock.time == EACH_ROW:
+        return f"a frame a row, {clock.rate:g} a second"
+    unit = {"s": "in seconds", "ms": "in ms", "us": "in µs", "frames": f"in frames, {clock.rate:g} a second"}
+    return f"‘{clock.time}’ {unit.get(clock.unit, 'in seconds')}"

@@ -185,6 +185,13 @@ class Window(QMainWindow):
             self._pages.setCurrentWidget(self._first)
         self.setCentralWidget(self._pages)
         self.message = Message(self)
+        self._connect(session)
+        self.actions_table = commands(self)
+        self._make_shortcuts()
+        self._title()
+        self._filled = True
+
+    def _connect(self, session: Session) -> None:
         self.header.trace_edit_wanted.connect(self.edit_recording)
         self.header.plate_edit_wanted.connect(lambda link: self.plate_edit.open_under(link))  # noqa: PLW0108  (made when first wanted)
         self.header.screen_edit_wanted.connect(lambda link: self.screen_edit.open_under(link))  # noqa: PLW0108
@@ -194,13 +201,10 @@ class Window(QMainWindow):
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))
         session.said.connect(self.message.say)
-        session.files.keeping.asked.connect(self.notices.ask)
-        session.files.keeping.answered.connect(self.notices.withdraw)
+        for asks in (session.files.keeping, session.traces):
+            asks.asked.connect(self.notices.ask)
+            asks.answered.connect(self.notices.withdraw)
         session.state_changed.connect(self._title)
-        self.actions_table = commands(self)
-        self._make_shortcuts()
-        self._title()
-        self._filled = True
         self.desk.whole.connect(self._drop_picture)
 
     def _make_shortcuts(self) -> None:

@@ -19,6 +19,7 @@ from avrin.begin import Difference, differences, with_roster, without_roster
 from avrin.model import AvrinError, Project, Recording, Roster
 from avrin.render.values import clock
 from avrin.trace import (
+    EACH_ROW,
     ONE_RUN,
     Clock,
     FoundRoster,
@@ -97,6 +98,9 @@ class Recorded(QWidget):
         name = told.time or "t"
         if listed.path.endswith(".jsonl"):
             self._line("time", f"a change log on a clock of {rate}")
+            return
+        if name == EACH_ROW and name not in trace.columns:
+            self._line("time", f"each row is a frame, {rate}", ("a column", self._pick_time, True))
             return
         self._line(
             "time",
