@@ -26,7 +26,7 @@ os.environ["XDG_CONFIG_HOME"] = f"{_FOLDER.name}/config"
 KINDS.setdefault(dial.KIND.name, dial.KIND)
 
 # Of each property. The usual run takes the same examples each time; a longer one looks at fresh ones.
-EXAMPLES = int(os.environ.get("AVRIN_EXAMPLES", "60"))
+EXAMPLES = int(os.environ.get("AVRIN_EXAMPLES", "25"))
 settings.register_profile(
     "avrin",
     deadline=None,

@@ -9,8 +9,9 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import QSettings
+from PySide6.QtCore import QCoreApplication, QEvent, QSettings
 from pytestqt.qtbot import QtBot
+from shiboken6 import isValid
 
 from avrin.app.main import application, make_window
 from avrin.app.session import checking
@@ -33,27 +34,24 @@ def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyP
     monkeypatch.setattr(checking, "REST", 600_000)
     shutil.copytree(demo.parent, tmp_path / "b")
     made = _opened(tmp_path / "b" / demo.name)
-    qtbot.addWidget(made)
     qtbot.waitExposed(made)
     yield made
-    _forget(made)
-    gc.collect()
+    close_window(made)
 
 
 @contextmanager
 def opened_over(
-    recording: Path, home: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot, project: Path | None = None
+    recording: Path, home: Path, monkeypatch: pytest.MonkeyPatch, project: Path | None = None
 ) -> Iterator[Window]:
     """A window over a recording, from an empty home, its project saved beside it, or as it is said."""
     for name in ("STATE", "CACHE", "DATA"):
         monkeypatch.setenv(f"AVRIN_{name}", str(home / name.lower()))
     monkeypatch.setattr(checking, "REST", 600_000)
     made = _opened(recording)
-    qtbot.addWidget(made)
     made.session.files.save(project or recording.with_suffix(".avrin"))
     application().processEvents()
     yield made
-    _forget(made)
+    close_window(made)
 
 
 @pytest.fixture(scope="module")
@@ -66,9 +64,7 @@ def one_window(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator
         made = _opened(folder / demo.name)
         made.session.checking.settle()
         yield made
-        _forget(made)
-        made.close()
-    gc.collect()
+        close_window(made)
 
 
 @pytest.fixture
@@ -90,6 +86,17 @@ def _opened(project: Path) -> Window:
     return made
 
 
-def _forget(made: Window) -> None:
-    made.session.files.forget_unsaved()
-    made.session.history.mark_saved()
+def close_window(made: Window) -> None:
+    """Close a window without keeping its edits, and let go of all that it held."""
+    if isValid(made):  # a test may have closed it
+        made.session.files.forget_unsaved()
+        made.session.history.mark_saved()
+        made.close()
+    handle_deletions()
+    gc.collect()
+
+
+def handle_deletions() -> None:
+    """Let Qt delete what is to be deleted, as its own loop does."""
+    application().processEvents()
+    QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)

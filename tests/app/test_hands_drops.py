@@ -16,7 +16,6 @@ from PySide6.QtCore import QEvent, QPoint, QPointF, Qt
 from PySide6.QtGui import QImage, QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QLineEdit, QMenu
-from pytestqt.qtbot import QtBot
 
 from gestures import CTRL, LEFT, PLAIN, Hand, Key
 from window_fixtures import opened_over, qapp, window  # noqa: F401
@@ -121,7 +120,7 @@ def test_an_event_becomes_a_line_of_a_feed_or_a_feed(hand: Hand) -> None:
 
 
 @pytest.fixture
-def divers(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot) -> Iterator[Hand]:
+def divers(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Hand]:
     """Four divers that swim about, as shares of the screen, over a project saved from an empty home."""
     lines = ["t," + ",".join(f"diver{n}_{what}" for n in range(1, 5) for what in ("x", "y", "breath"))]
     for frame in range(120):
@@ -132,7 +131,7 @@ def divers(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot) -> Ite
         lines.append(",".join(row))
     recording = tmp_path / "swim.csv"
     recording.write_text("\n".join(lines) + "\n")
-    with opened_over(recording, tmp_path, monkeypatch, qtbot) as made:
+    with opened_over(recording, tmp_path, monkeypatch) as made:
         yield Hand(made)
     gc.collect()
 

@@ -314,14 +314,12 @@ class Builder(Hand):
 
 
 @pytest.fixture
-def bare(demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch, qtbot: Any) -> Iterator[Builder]:
+def bare(demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Builder]:
     """Recordings and pictures alone, from an empty home; the first recording is open."""
     game = tmp_path / "game"
     for name in ("traces", "plates", "films"):
         shutil.copytree(demo.parent / name, game / name)
-    with opened_over(
-        game / "traces" / "leaky-dive.csv", tmp_path / "home", monkeypatch, qtbot, game / demo.name
-    ) as made:
+    with opened_over(game / "traces" / "leaky-dive.csv", tmp_path / "home", monkeypatch, game / demo.name) as made:
         yield Builder(made)
 
 

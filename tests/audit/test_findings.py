@@ -19,7 +19,7 @@ def of(code: str, found: list[Finding]) -> list[Finding]:
 
 
 def test_every_check_is_seeded_once_and_has_a_code_of_its_own() -> None:
-    assert sorted(check.code for check in CHECKS) == sorted(SEEDS)
+    assert sorted(check.code for check in CHECKS) == sorted([*SEEDS, "check-failed"])  # which no project brings about
     assert len(SEEDS) >= 30
 
 

@@ -132,5 +132,7 @@ def run(*paths: Path) -> int:
 def _failed(window: Window, kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
     log.error("a fault inside the window", exc_info=(kind, error, trace))
     if window.is_alive:
-        window.session.files.keep_unsaved()
-        window.session.said.emit(f"Something went wrong inside Avrin; your edits are kept. Details: {log_file()}", True)
+        files = window.session.files
+        files.keep_unsaved()
+        edits = "save now: your edits cannot be kept" if files.would_lose else "your edits are kept"
+        window.session.said.emit(f"Something went wrong inside Avrin; {edits}. Details: {log_file()}", True)

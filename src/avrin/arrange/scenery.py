@@ -8,7 +8,7 @@ from pathlib import PurePosixPath
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Plate, Project, Region, Screen, Zone
+from avrin.model import USUAL_SCREEN, AvrinError, Plate, Project, Region, Screen, Zone
 
 __all__ = [
     "SIZES",
@@ -103,10 +103,14 @@ def plate_removed(project: Project, name: str) -> Project:
 
 
 def screen_added(project: Project, name: str, size: tuple[int, int], safe: float = 0.0) -> tuple[Project, str]:
-    """The project with one more screen, and its name. Raises AvrinError for a size that none has."""
+    """The project with one more screen, and its name. Raises AvrinError for a size that none has.
+
+    A project without screens is previewed on a usual one, which stays beside the one that is added.
+    """
     _check_size(size)
-    name = _free(name, [screen.name for screen in project.screens])
-    return replace(project, screens=(*project.screens, Screen(name=name, size=size, safe=safe))), name
+    screens = project.screens or (USUAL_SCREEN,)
+    name = _free(name, [screen.name for screen in screens])
+    return replace(project, screens=(*screens, Screen(name=name, size=size, safe=safe))), name
 
 
 def screen_called(project: Project, name: str, new: str) -> Project:

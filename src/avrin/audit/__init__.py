@@ -6,6 +6,7 @@ from avrin.audit import (
     copies,
     films,
     fitting,
+    inspector,
     languages,
     legible,
     looks,
@@ -43,6 +44,6 @@ __all__ = [
 
 FAMILIES = (
     rules, bindings, ranges, numbers, thresholds, chattering, warnings, restarts, fitting, screens, zones, films, languages,
-    showing, copies, looks, legible,
+    showing, copies, looks, legible, inspector,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -14,7 +14,7 @@ from msgspec.structs import replace
 from avrin.audit.case import Case, below, stretches
 from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_widget
-from avrin.model import Widget
+from avrin.model import AvrinError, Widget
 from avrin.trace import Array
 from avrin.tuning import RESTART, Question, Signal, alarms, asked, signals
 from avrin.widgets import BoundWidget, Tracks
@@ -107,7 +107,10 @@ def _sticky(case: Case, widget: BoundWidget, name: str) -> Fix | None:
     band = next(one for one in widget.widget.bands if one.name == name)
     if band.when or widget.level is None or widget.widget.repeat:
         return None
-    question = asked(case.bound, widget.widget.id, name, RESTART)
+    try:
+        question = asked(case.bound, widget.widget.id, name, RESTART)
+    except AvrinError:  # such as how long it must hold being a rule: no plain number can be advised
+        return None
     if question.limit is None:
         return None
     found = signals(case.tracks, question)

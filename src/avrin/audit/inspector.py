@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Sequence
+from functools import partial
 
 from msgspec.structs import replace
 
@@ -10,11 +12,14 @@ from avrin.audit.case import Case, Memory
 from avrin.audit.causes import caused
 from avrin.audit.finding import SEVERITIES, Check, Finding
 from avrin.audit.merging import merged
+from avrin.logs import log_file
+from avrin.model import AvrinError
 from avrin.trace import Trace
 from avrin.widgets import Bound, BoundWidget, Tracks, bind
 
 __all__ = ["Inspector"]
 
+log = logging.getLogger(__name__)
 Known = tuple[BoundWidget, tuple[object, ...], tuple[Finding, ...]]
 
 
@@ -71,7 +76,8 @@ class Inspector:
 
         further: what is alike for all players was looked at before.
         """
-        self._memory.breathe = breathe
+        breath = _Breath(breathe)
+        self._memory.breathe = breath
         under = _under(bound)
         traces = [one.trace for one in tracks]
         if len(traces) != len(self._traces) or any(a is not b for a, b in zip(traces, self._traces, strict=True)):
@@ -84,26 +90,68 @@ class Inspector:
         found: list[Finding] = []
         for check in self._checks:
             if check.project is not None:
-                breathe()
-                found += [_signed(check, finding) for finding in check.project(case)]
+                breath()
+                found += _guarded(check, "", breath, partial(_of_project, check, case))
             if check.widget is not None:
                 for ident, widget in bound.widgets.items():
                     if ident not in case.faulty:
-                        breathe()
-                        found += self._of_widget(check, case, ident, widget, under)
+                        breath()
+                        found += self._of_widget(check, case, ident, widget, under, breath)
         self._known = {key: known for key, known in self._known.items() if key[1] in bound.widgets}
         self._memory.keep(bound.widgets.values())
         return found
 
     def _of_widget(
-        self, check: Check, case: Case, ident: str, widget: BoundWidget, under: tuple[object, ...]
+        self, check: Check, case: Case, ident: str, widget: BoundWidget, under: tuple[object, ...], breath: _Breath
     ) -> tuple[Finding, ...]:
         key = (check.code, ident)
         known = self._known.get(key)
         if known is None or known[0] is not widget or known[1] != under:
-            found = tuple(_signed(check, finding) for finding in _of_copies(check, case, widget))
+            found = _guarded(check, ident, breath, partial(_of_widget, check, case, widget))
             known = self._known[key] = (widget, under, found)
         return known[2]
+
+
+class _Breath:
+    """Calls what lets others work, and remembers what that raised: to give up is no fault of the check that was running."""
+
+    def __init__(self, breathe: Callable[[], None]) -> None:
+        self._breathe = breathe
+        self.raised: BaseException | None = None
+
+    def __call__(self) -> None:
+        try:
+            self._breathe()
+        except BaseException as error:
+            self.raised = error
+            raise
+
+
+def _of_project(check: Check, case: Case) -> tuple[Finding, ...]:
+    assert check.project is not None
+    return tuple(_signed(check, finding) for finding in check.project(case))
+
+
+def _of_widget(check: Check, case: Case, widget: BoundWidget) -> tuple[Finding, ...]:
+    return tuple(_signed(check, finding) for finding in _of_copies(check, case, widget))
+
+
+def _guarded(check: Check, ident: str, breath: _Breath, look: Callable[[], tuple[Finding, ...]]) -> tuple[Finding, ...]:
+    """What a check finds; where it fails, that alone: a fault of one check must not cost what all others find."""
+    try:
+        return look()
+    except MemoryError:
+        raise
+    except Exception as error:
+        if error is breath.raised:
+            raise
+        log.exception("the check %s failed", check.code)
+        why = str(error) if isinstance(error, AvrinError) else f"a fault inside Avrin, {type(error).__name__}: {error}"
+        found = Finding(
+            ident, "could not be checked", f"The check ‘{check.code}’ could not run here: {why}",
+            f"What it looks for is not known here. The log has more: {log_file()}", about=check.code,
+        )  # fmt: skip
+        return (_signed(CHECKS[0], found),)
 
 
 def _as_seen_by(slot: int, found: list[Finding], before: list[Finding]) -> list[Finding]:
@@ -138,3 +186,6 @@ def _of_copies(check: Check, case: Case, widget: BoundWidget) -> list[Finding]:
 
 def _signed(check: Check, finding: Finding) -> Finding:
     return replace(finding, code=check.code, severity=check.severity)
+
+
+CHECKS = (Check("check-failed", "warning", "One of the checks failed, and the others went on without it."),)

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from avrin.model import Anchor, Project, Screen, Widget
+from avrin.model import USUAL_SCREEN, Anchor, Project, Screen, Widget
 from avrin.render import Rect, safe_area, widget_rect
 from avrin.trace import Trace
 from avrin.widgets import KINDS, Offer, free_id, placed_at, ranked
@@ -20,7 +20,6 @@ EDGE, GAP = 40.0, 22.0  # reference pixels to the safe area's edge, and from one
 HOMES: tuple[Anchor, ...] = (
     "top-left", "top-right", "bottom-left", "bottom-right", "top", "bottom", "left", "right", "center",
 )  # fmt: skip
-DESK = Screen(name="desk", size=(1920, 1080))
 
 
 def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence[Offer] | None = None) -> Project:
@@ -49,7 +48,7 @@ def _put(project: Project, widget: Widget) -> Project | None:
     if widget.place.follow is not None:
         return project.with_widget(widget)
     home = KINDS[widget.kind].home if widget.kind in KINDS else HOMES[0]
-    screens = project.screens or (DESK,)
+    screens = project.screens or (USUAL_SCREEN,)
     slots = next((roster.slots for roster in project.rosters if roster.name == widget.repeat), 1)
     high = widget.place.size[1] + (slots - 1) * widget.place.step[1]
     for anchor in dict.fromkeys((home, *HOMES)):

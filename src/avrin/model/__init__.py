@@ -15,6 +15,7 @@ from avrin.model.names import told_apart
 from avrin.model.own import LANE_ORDERS, LaneOrder, Own, keep_own, own_of
 from avrin.model.project import (
     FORMAT,
+    USUAL_SCREEN,
     Action,
     Anchor,
     Band,
@@ -56,6 +57,7 @@ __all__ = [
     "MOMENT_WORDS",
     "PICTURE",
     "RESERVED",
+    "USUAL_SCREEN",
     "VALUE_WORDS",
     "Action",
     "Anchor",

@@ -15,6 +15,7 @@ from avrin.model.names import told_apart
 
 __all__ = [
     "FORMAT",
+    "USUAL_SCREEN",
     "Action",
     "Anchor",
     "Band",
@@ -312,6 +313,9 @@ class ScreenPart(Screen, frozen=True, kw_only=True):
     of: str = ""
     slot: int = 0
     corner: tuple[int, int] = (0, 0)
+
+
+USUAL_SCREEN = Screen(name="desk", size=(1920, 1080))  # what a project that has no screens is previewed on
 
 
 class Locale(Record, frozen=True, kw_only=True):

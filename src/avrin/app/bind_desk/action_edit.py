@@ -13,6 +13,8 @@ from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.model import Action, Change
+from avrin.rules import renamed
+from avrin.trace import KIND_OF
 from avrin.widgets import RulePlace
 
 __all__ = ["ActionEdit"]
@@ -27,7 +29,7 @@ class ActionEdit(Popup):
         super().__init__(parent)
         self.session = session
         self._label = ""
-        self._shape: tuple[object, ...] = ()
+        self._shown = -1  # how many lines there are, each for a variable that is set
         self.rows: list[RuleRow] = []
         self.fields: dict[str, Field] = {}
         self._column = QVBoxLayout(self)
@@ -45,6 +47,7 @@ class ActionEdit(Popup):
     def open_for(self, label: str) -> None:
         """Edit an action; a new one when it has no label yet."""
         session = self.session
+        session.set_playing(False)  # what is typed takes its time
         if not label:
             number = 1
             taken = {action.label for action in session.project.actions}
@@ -53,12 +56,12 @@ class ActionEdit(Popup):
             keys = {action.key.upper() for action in session.project.actions}
             key = next((k for k in "123456789" if k not in keys), "")
             first = next((v.name for v in session.project.variables if v.type in ("int", "float")), "")
-            does = (Change(set=first, to=f"{first} - 1"),) if first else ()
+            does = (Change(set=first, to=self._usual_rule(first)),) if first else ()
             self._label = label
             added = (*session.project.actions, Action(label=label, key=key, does=does))
             session.edit(replace(session.project, actions=added), "new action")
         self._label = label
-        self._shape = ()
+        self._shown = -1
         self._refresh()
         self.show()
         self.raise_()
@@ -67,22 +70,21 @@ class ActionEdit(Popup):
         self.fields["label"].selectAll()
 
     def close_it(self) -> None:
-        """Put it away."""
+        super().close_it()
         self._label = ""
-        self.hide()
 
     def _refresh(self) -> None:
         action = self.action
         if action is None:
             self.hide()
             return
-        shape = (action.label, len(action.does))
-        if shape != self._shape:
-            self._shape = shape
+        if len(action.does) != self._shown:
+            self._shown = len(action.does)
             self._build(action)
         self.fields["label"].show_text(action.label)
         self.fields["key"].show_text(action.key)
         for number, (change, rule) in enumerate(zip(action.does, self.rows, strict=True)):
+            rule.place = RulePlace("action", action.label, "does", str(number))
             self.fields[f"set{number}"].show_text(change.set)
             target = RulePlace("action", action.label, "does", str(number), "set")
             self.fields[f"set{number}"].mark(target in self.session.bound.errors)
@@ -117,6 +119,7 @@ class ActionEdit(Popup):
         line = QWidget()
         line.setLayout(row(*parts, wide=RuleRow))
         self._column.addWidget(line)
+        line.show()  # a layout shows what it is given only later, and until then counts it for nothing
 
     def _field(self, name: str, width: int, take: object) -> Field:
         field = Field(name, width)
@@ -166,16 +169,31 @@ class ActionEdit(Popup):
     def _set_target(self, number: int, text: str) -> None:
         action = self.action
         if action is not None:
-            does = tuple(replace(c, set=text.strip()) if i == number else c for i, c in enumerate(action.does))
+            name = text.strip()
+            does = tuple(self._setting(c, name) if i == number else c for i, c in enumerate(action.does))
             self._edit(replace(action, does=does), f"what {action.label} sets")
+
+    def _setting(self, change: Change, name: str) -> Change:
+        """The same change of another variable: its rule follows, or is the usual one where it cannot be of that type."""
+        known = self.session.project.all_variables()
+        old, new = known.get(change.set), known.get(name)
+        if old is None or new is None:
+            return replace(change, set=name)
+        alike = KIND_OF[old.type] == KIND_OF[new.type]
+        return Change(set=name, to=renamed(change.to, change.set, name) if alike else self._usual_rule(name))
+
+    def _usual_rule(self, name: str) -> str:
+        """What an action does to a variable before anybody says otherwise: one less, the other way round, or nothing."""
+        variable = self.session.project.all_variables().get(name)
+        kind = KIND_OF[variable.type] if variable is not None else "text"
+        return {"number": f"{name} - 1", "flag": f"not {name}"}.get(kind, name)
 
     def _another(self) -> None:
         action = self.action
         if action is not None:
             name = next(iter(self.session.project.all_variables()), "")
-            self._edit(
-                replace(action, does=(*action.does, Change(set=name, to=name or "0"))), f"{action.label} sets more"
-            )
+            does = (*action.does, Change(set=name, to=self._usual_rule(name) or "0"))
+            self._edit(replace(action, does=does), f"{action.label} sets more")
 
     def _drop(self, number: int) -> None:
         action = self.action

@@ -84,7 +84,7 @@ class Field(KeepsEscape, QLineEdit):
         self.setTextMargins(5, 0, 5, 0)
         self.setPalette(groundless())
         self._wrong = False
-        self.editingFinished.connect(self._take)
+        self.editingFinished.connect(self.commit)
 
     def mark(self, wrong: bool) -> None:
         """Whether what is written cannot be used."""
@@ -109,7 +109,8 @@ class Field(KeepsEscape, QLineEdit):
             self.setCursorPosition(0)  # of a long text, its beginning is seen
         self.mark(False)
 
-    def _take(self) -> None:
+    def commit(self) -> None:
+        """Take what is written."""
         if self.text() != self._was:
             self._was = self.text()
             self.taken.emit(self.text())

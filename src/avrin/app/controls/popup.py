@@ -6,6 +6,7 @@ from PySide6.QtCore import QEvent, QRectF, Qt
 from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
+from avrin.app.controls.field import Field
 from avrin.app.controls.inked import inked
 from avrin.app.controls.keys import ARROWS, KeepsEscape
 from avrin.app.controls.theme import theme
@@ -28,8 +29,15 @@ class Popup(KeepsEscape, QFrame):
         self.hide()
 
     def close_it(self) -> None:
-        """Put it away."""
+        """Put it away; what is written in a field is taken."""
+        self.commit()
         self.hide()
+
+    def commit(self) -> None:
+        """Take what is written in the field that has the focus, as if the focus left it."""
+        field = self.focusWidget()
+        if isinstance(field, Field):
+            field.commit()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() in (Qt.Key.Key_Escape, Qt.Key.Key_Return, Qt.Key.Key_Enter):

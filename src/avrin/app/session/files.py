@@ -62,6 +62,7 @@ class Files(QObject):
         self._drafting.timeout.connect(self._keep_draft)
         self.draft: Path | None = None  # where a project without a file is kept
         present.edited.connect(self._edited)
+        self.keeping.edited_again.connect(self._keep_draft)
         self.progressed.connect(self._report_progress)
 
     def _report_progress(self, text: str) -> None:
@@ -71,6 +72,7 @@ class Files(QObject):
 
     def open(self, path: Path) -> None:
         """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
+        path = path.absolute()  # wherever work is done for it, and whatever folder that is done in
         for folder in (path.parent, state_folder() / "journals", cache_folder() / "traces"):
             clear_leftovers(folder)
         seen = content_of(path)
@@ -222,8 +224,8 @@ class Files(QObject):
         done: called once it is written. Raises AvrinError when it cannot be written, and then nothing is lost.
         """
         session = self._present
-        target = path or session.path
-        assert target is not None  # the window asks for a name first
+        assert path is not None or session.path is not None  # the window asks for a name first
+        target = (path or session.path or Path()).absolute()
         project, copies = self._gathered(target)
         size = sum(source.stat().st_size for source, _ in copies if source.exists())
         if size <= COPY_AT_ONCE:
@@ -302,7 +304,8 @@ class Files(QObject):
 
     def _saved(self, project: Project, target: Path) -> None:
         session = self._present
-        if project.title == "Untitled" and self.draft is not None:
+        before = session.path
+        if (project.title == "Untitled" and self.draft is not None) or (before and project.title == before.stem):
             project = replace(project, title=target.stem)
         with saving(target):
             self.keeping.check_before_saving(target)
@@ -335,6 +338,14 @@ class Files(QObject):
                 keep_draft(self.draft, Draft(session.project, session.now.elsewhere))
             except AvrinError as error:
                 log.warning("a draft could not be kept: %s", error)
+                self.keeping.report(f"this project {error.problem}. {error.advice}")
+            else:
+                self.keeping.report("")
+
+    @property
+    def would_lose(self) -> bool:
+        """Whether there are edits that are neither saved nor kept: they go with the window."""
+        return bool(self.keeping.failure) and self._present.history.edited
 
     def forget_unsaved(self) -> None:
         """Edits the user let go need no keeping."""

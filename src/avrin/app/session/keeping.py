@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import logging
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -21,7 +23,7 @@ __all__ = ["KEEP_AFTER", "Ask", "Keeping"]
 log = logging.getLogger(__name__)
 KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
 LOOK_EVERY = 1000  # milliseconds between two looks at the file and at other windows
-CHANGED, ELSEWHERE, LEFT = "changed", "elsewhere", "left"
+CHANGED, ELSEWHERE, LEFT, UNKEPT, LOSING = "changed", "elsewhere", "left", "unkept", "losing"
 
 
 class Ask(Struct, frozen=True):
@@ -36,11 +38,13 @@ class Keeping(QObject):
     """Of the project that is open. seen: what its file held when it was last read or written here.
 
     looking: another window has the project open, and this one does not write it.
+    failure: why what is not saved could not be kept when that was last tried, "" where it was; asked about until it can.
     """
 
     asked = Signal(object)  # an Ask
     answered = Signal(str)  # the key of one that needs no answer any more
-    _failed = Signal(str)
+    edited_again = Signal()  # what is kept elsewhere than in the journal is to be kept again
+    _written = Signal()
 
     def __init__(self, present: Present) -> None:
         super().__init__(present)
@@ -49,7 +53,7 @@ class Keeping(QObject):
         self.seen = ""
         self.looking = False
         self._stat: object = None
-        self._told = False  # whether it was said that nothing can be kept
+        self.failure = ""
         self._writer: ThreadPoolExecutor | None = None
         self._last: Future[None] | None = None
         self._keeping = QTimer(self)
@@ -59,18 +63,18 @@ class Keeping(QObject):
         self._watch = QTimer(self)
         self._watch.setInterval(LOOK_EVERY)
         self._watch.timeout.connect(self.look)
-        self._failed.connect(self._cannot)
+        self._written.connect(self.look_at_writing)
         present.edited.connect(self._edited)
 
     # -- a project is open --------------------------------------------------------------------------------------------
 
     def begin(self, path: Path | None, seen: str = "") -> None:
         """A project is open. seen: what its file held when it was read."""
-        for key in (CHANGED, ELSEWHERE, LEFT):
+        for key in (CHANGED, ELSEWHERE, LEFT, UNKEPT, LOSING):
             self.answered.emit(key)
         self.flush()
         self.journal.begin(path)
-        self.seen, self._stat, self._told = seen, _stat(path), False
+        self.seen, self._stat, self.failure, self._last = seen, _stat(path), "", None
         self._look_only(bool(self.journal.others()))
         if self.looking:
             self._ask_elsewhere("This project is open in another window, too")
@@ -86,9 +90,10 @@ class Keeping(QObject):
         return bool(self.journal.others())
 
     def saved(self, path: Path) -> None:
-        """The project was written."""
+        """The project was written; under another name than before, the file it was in is left as it was last saved."""
         self._keeping.stop()
         if self._present.path != path:
+            self._submit(self.journal.forgetting())
             self.begin(path)
         self.seen, self._stat = content_of(path), _stat(path)
         self._submit(self.journal.forgetting())
@@ -147,9 +152,10 @@ class Keeping(QObject):
         self.flush()
 
     def flush(self) -> None:
-        """Wait until all is kept."""
+        """Wait until all is kept, or could not be (`failure`)."""
         if self._last is not None:
             self._last.exception()
+            self.look_at_writing()
 
     def _submit(self, work: Callable[[], None]) -> None:
         if self._writer is None:
@@ -161,17 +167,44 @@ class Keeping(QObject):
 
     def _done(self, future: Future[None]) -> None:
         """On the writer's thread."""
-        error = future.exception()
-        if error is not None:
+        if (error := future.exception()) is not None:
             log.warning("unsaved edits could not be kept: %s", error)
-            self._failed.emit(str(error))
-        else:
-            self._told = False
+        with contextlib.suppress(RuntimeError):  # the window closed meanwhile
+            self._written.emit()
 
-    def _cannot(self, why: str) -> None:
-        if not self._told:
-            self._told = True
-            self._present.said.emit(why[:1].upper() + why[1:], True)
+    def look_at_writing(self) -> None:
+        """Say whether the latest writing kept what is not saved."""
+        if self._last is not None and self._last.done():
+            error = self._last.exception()
+            self.report("" if error is None else str(error))
+
+    def report(self, failure: str) -> None:
+        """Say that what is not saved cannot be kept, until it can. failure: why; "" where it was kept."""
+        if failure == self.failure:
+            return
+        self.failure = failure
+        if not failure:
+            self.answered.emit(UNKEPT)
+            self.answered.emit(LOSING)
+            return
+        text = failure[:1].upper() + failure[1:]
+        self.asked.emit(Ask(UNKEPT, f"{text}. It would be lost if the program ended", (("try again", self.try_again),)))
+
+    def try_again(self) -> None:
+        """Keep what is not saved, whether or not that failed before."""
+        self.edited_again.emit()
+        self.keep()
+
+    def ask_before_losing(self, what: str, anyway: str, save: Callable[[], None], lose: Callable[[], None]) -> None:
+        """Ask before edits are lost that can be kept nowhere. what: is about to be done. anyway: the word for it."""
+
+        def answer(does: Callable[[], None]) -> None:
+            self.answered.emit(LOSING)
+            does()
+
+        text = f"{what} now loses edits that are not saved: {self.failure}"
+        choices = (("save", partial(answer, save)), (anyway, partial(answer, lose)))
+        self.asked.emit(Ask(LOSING, text, choices))
 
     # -- what was left behind -----------------------------------------------------------------------------------------
 

@@ -15,9 +15,9 @@ from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
 from avrin import widgets
-from avrin.app.session.snapshot import DESK, Reading, Selection, Snapshot, View, nothing_recorded
+from avrin.app.session.snapshot import Reading, Selection, Snapshot, View, nothing_recorded
 from avrin.arrange import only_moved
-from avrin.model import History, Plate, Project, Recording, Screen, ScreenPart, Variable, Widget
+from avrin.model import USUAL_SCREEN, History, Plate, Project, Recording, Screen, ScreenPart, Variable, Widget
 from avrin.screens import Spoken
 from avrin.texts import OWN
 from avrin.trace import Array, Column, Trace, Value, guess, pinned
@@ -313,8 +313,8 @@ class Present(QObject):
             other = next((one for one in plates if one.name == shown.name), plates[0] if plates else None)
             self._replace(view=replace(self.now.view, plate=other))
             self.view_changed.emit()
-        if self.screen not in screens and (screens or self.screen != DESK):
-            self.show_on(next(iter(sorted(screens, key=self._unlike)), DESK))
+        if self.screen not in screens and (screens or self.screen != USUAL_SCREEN):
+            self.show_on(next(iter(sorted(screens, key=self._unlike)), USUAL_SCREEN))
 
     def _unlike(self, screen: Screen) -> tuple[bool, ...]:
         """By how much a screen is another one than what is looked at: another name, another split screen, another player."""
@@ -475,7 +475,7 @@ class Present(QObject):
         fed = [w for w in project.widgets if w.kind in KINDS and any(i.needed for i in KINDS[w.kind].inputs)]
         first = next(iter([*fed, *project.widgets]), None)
         view = View(
-            project.whole_screens[0] if project.screens else DESK, project.plates[0] if project.plates else None,
+            project.whole_screens[0] if project.screens else USUAL_SCREEN, project.plates[0] if project.plates else None,
             follows=any(plate.when for plate in project.plates),
         )  # fmt: skip
         trace, self.latest = trace or nothing_recorded(), name

@@ -13,14 +13,13 @@ import numpy as np
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.model import Plate, Project, Recording, Screen, inside
+from avrin.model import USUAL_SCREEN, Plate, Project, Recording, Screen, inside
 from avrin.texts import OWN
 from avrin.trace import KIND_OF, ColumnKind, Trace, Value
 from avrin.widgets import Bound, Tracks, bind
 
-__all__ = ["DESK", "PARTS", "Part", "Reading", "Selection", "Snapshot", "View", "nothing_recorded"]
+__all__ = ["PARTS", "Part", "Reading", "Selection", "Snapshot", "View", "nothing_recorded"]
 
-DESK = Screen(name="desk", size=(1920, 1080))
 Part = Literal["file", "project", "recordings", "trace", "pins", "tracks", "view", "selection", "playhead"]
 PARTS: tuple[Part, ...] = get_args(Part)
 # Which part a field of the snapshot belongs to, where it is not called as the part is.
@@ -49,7 +48,7 @@ class View(Struct, frozen=True):
     follows: the recording chooses the plate where it can; then `plate` is for where it does not.
     """
 
-    screen: Screen = DESK
+    screen: Screen = USUAL_SCREEN
     plate: Plate | None = None
     follows: bool = False
     language: str = OWN

@@ -285,6 +285,8 @@ class _Title(Pressable):
             else "open elsewhere, too" if session.files.keeping.looking
             else "edited" if session.history.edited else "saved"
         )  # fmt: skip
+        if session.path is not None and session.path.stem.casefold() != self._title.casefold():
+            self._state = f"{session.path.name}, {self._state}"
         self.setFixedSize(round(measure(self._title, "title", True) + measure(self._state, "small")) + 26, 30)
         self.update()
 
@@ -301,7 +303,7 @@ class _Title(Pressable):
         baseline = self.height() / 2 + 6
         painter.drawText(7, round(baseline), self._title)
         painter.setFont(font("small"))
-        painter.setPen(t.accent if self._state == "edited" else t.third)
+        painter.setPen(t.accent if self._state.endswith("edited") else t.third)
         painter.drawText(round(measure(self._title, "title", True)) + 14, round(baseline), self._state)
 
 

@@ -70,6 +70,7 @@ class Window(QMainWindow):
         super().__init__()
         self._picture: QPixmap | None = None
         self._filled = self._settled = False
+        self._may_lose = False  # whether the user lets go of edits that can be kept nowhere
         self._first: FirstPage | None = None
         self.came_to_life: Callable[[], None] = lambda: None
         self.setAcceptDrops(True)
@@ -468,8 +469,8 @@ class Window(QMainWindow):
         if self._filled and not self.on_first_page:
             self._try(lambda: self.session.traces.add(paths))
             return
-        self._another()
-        self._try(lambda: self.session.files.begin_over(paths, self._opened))
+        if self._another(lambda: self.open_files(paths)):
+            self._try(lambda: self.session.files.begin_over(paths, self._opened))
 
     def _ask_what_for(self, pictures: Sequence[Path]) -> None:
         """Pictures were dropped: plates, or widgets? Asked where the pointer is."""
@@ -499,28 +500,45 @@ class Window(QMainWindow):
 
     def open(self, path: Path) -> None:
         """Open a project; a fault leaves what is open as it is."""
-        self._another()
-        if self._try(lambda: self.session.files.open(path)):
+        if self._another(lambda: self.open(path)) and self._try(lambda: self.session.files.open(path)):
             self._opened()
 
-    def _another(self) -> None:
-        """Something else is about to be opened: what is open is kept as it is."""
-        if self._filled:
+    def _another(self, again: Callable[[], None]) -> bool:
+        """Something else is about to be opened: what is open is kept as it is. False where that cannot be, and is asked.
+
+        again: opens it, once edits that cannot be kept may be lost.
+        """
+        if self._filled and not self._may_lose:
             self.session.files.keep_unsaved()
+            if self.session.files.would_lose:
+                self._ask_before_losing("Opening something else", "open it anyway", again)
+                return False
+        if self._filled:
             self.keep_face()
+        self._may_lose = False
         self._alive()
+        return True
+
+    def _ask_before_losing(self, what: str, anyway: str, again: Callable[[], object]) -> None:
+        """Ask whether edits that can be kept nowhere may be lost; where they may, do it again."""
+
+        def lose() -> None:
+            self._may_lose = True
+            again()
+
+        self.leave_first_page()
+        self.session.files.keeping.ask_before_losing(what, anyway, self.save, lose)
 
     def open_draft(self, path: Path) -> None:
         """Open a project that was never saved."""
-        self._another()
-        if self._try(lambda: self.session.files.open_draft(path)):
+        if self._another(lambda: self.open_draft(path)) and self._try(lambda: self.session.files.open_draft(path)):
             self._opened()
 
     def begin_empty(self) -> None:
         """Begin a project without recordings."""
-        self._another()
-        self.session.files.begin_empty()
-        self._opened()
+        if self._another(self.begin_empty):
+            self.session.files.begin_empty()
+            self._opened()
 
     def open_sample(self) -> None:
         """Open the sample; it is laid out anew where it is not there yet."""
@@ -609,8 +627,13 @@ class Window(QMainWindow):
             self.message.place()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Unsaved edits are kept and come back with the project: nothing needs asking."""
+        """Unsaved edits are kept and come back with the project: nothing needs asking, unless they cannot be kept."""
         if self._filled:
+            self.session.files.keep_unsaved()
+            if self.session.files.would_lose and not self._may_lose:
+                event.ignore()
+                self._ask_before_losing("Closing", "close anyway", self.close)
+                return
             self.keep_face()
         self._keep_first_page()
         if not self._filled:

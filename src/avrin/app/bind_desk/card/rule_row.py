@@ -52,7 +52,7 @@ class RuleRow(QWidget):
         self.chips = Chips()
         self.chips.chosen.connect(self.chosen)
         self.edit = RuleEdit(f"{name}, rule", session, template=template)
-        self.edit.edited.connect(lambda text: session.set_rule(place, text))
+        self.edit.edited.connect(self._edited)
         self.edit.left.connect(session.seal)
         self._step: Step | None = None
         self.edit.left.connect(lambda: self.show_values(self._step))
@@ -83,6 +83,9 @@ class RuleRow(QWidget):
         field.left.connect(self.edit.setFocus)
         self._grid.addWidget(field, 1, 0, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft)
         self._grid.setColumnMinimumWidth(0, LABELS)
+
+    def _edited(self, text: str) -> None:
+        self.session.set_rule(self.place, text)
 
     def show_text(self) -> None:
         """The rule changed, here or elsewhere."""

@@ -98,8 +98,8 @@ class DeclarationEdit(Popup):
 
     def close_it(self) -> None:
         """Done: the lane is as small as before."""
+        super().close_it()
         self.variable = ""
-        self.hide()
         self.closed.emit()
 
     def _known(self) -> Variable | None:
