@@ -14,7 +14,7 @@ from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_widget
 from avrin.footage import refusal_of
 from avrin.model import AvrinError, Widget, inside
-from avrin.render import refusal, typeface
+from avrin.render import refusal, typeface, undrawable
 from avrin.render.colour import VISIONS, apart, parsed, seen_by
 from avrin.rules import Step
 from avrin.widgets import (
@@ -127,9 +127,12 @@ def _flashes_fast(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
 # -- assets ------------------------------------------------------------------------------------------------------------
 
 
-def _refused(path: Path | None) -> str:
-    """Why a picture cannot be drawn, "" where it can."""
-    return NOT_THERE if path is None or not path.exists() else refusal(str(path))
+def _refused(path: Path | None, size: tuple[float, float]) -> str:
+    """Why a picture cannot be drawn at a size in pixels, "" where it can."""
+    if path is None or not path.exists():
+        return NOT_THERE
+    width, height = (min(MOST_SIDE, max(1, round(side))) for side in size)
+    return refusal(str(path)) or undrawable(str(path), width, height)
 
 
 def _asset_missing(case: Case) -> Iterator[Finding]:
@@ -137,7 +140,7 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
         named, sort = plate.film or plate.picture, "film" if plate.film else "picture"
         try:
             path = inside(case.bound.folder, named)
-            why = refusal_of(path, plate.rate) if plate.film else _refused(path)
+            why = refusal_of(path, plate.rate) if plate.film else _refused(path, case.project.reference)
         except AvrinError:
             why = "lies outside the project's folder"
         if why:
@@ -157,7 +160,7 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
             if sort == "font":
                 why = "" if typeface(value, case.bound.folder, bold=False, even=True) is not None else NOT_THERE
             else:
-                why = "" if value in ICONS else _refused(found(value, case.bound.folder))
+                why = "" if value in ICONS else _refused(found(value, case.bound.folder), widget.widget.place.size)
             if why:
                 yield Finding(
                     ident, f"no {value}", f"{widget.widget.title} draws with {value}, which {why}",
@@ -166,6 +169,7 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
 
 
 NOT_THERE = "is not there"
+MOST_SIDE = 4096  # pixels at which a picture is tried
 CHECKS = (
     Check("bands-alike", "warning", "Two bands cannot be told apart by colour-blind eyes.", widget=_bands_alike),
     Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),

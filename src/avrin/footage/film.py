@@ -95,6 +95,11 @@ class Film:
             self._file.close()
             raise AvrinError("holds no pictures", place=(path.name,), advice="Choose a film, such as an .mp4")
         self._stream = stream = self._file.streams.video[0]
+        if getattr(stream, "codec_context", None) is None:  # such a stream has no size either
+            self._file.close()
+            raise AvrinError(
+                "is coded in a way that is not known here", place=(path.name,), advice="Save it as an .mp4"
+            )
         stream.thread_type = "AUTO"
         self.size = (stream.width, stream.height)
         self.rate = float(stream.average_rate or stream.guessed_rate or 25)

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from avrin.footage.film import LARGEST, Still
-from avrin.model import FILM, AvrinError, FileSort, take_in
+from avrin.model import DAMAGED_PICTURE, FILM, AvrinError, FileSort, take_in
 
 __all__ = ["ENDS", "Numbered", "files_of", "numbered_name", "take_in_numbered"]
 
@@ -140,5 +140,5 @@ class Numbered:
                     high = max(1, round(whole.height * wide / whole.width))
                     whole = whole.resize((wide, high), Image.Resampling.BILINEAR)
                 return np.asarray(whole, np.uint8)
-        except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
+        except (*DAMAGED_PICTURE, Image.DecompressionBombError):
             raise AvrinError("cannot be read as a picture", place=(path.name,), advice="Save it anew") from None

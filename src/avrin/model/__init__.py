@@ -44,11 +44,12 @@ from avrin.model.project import (
     Widget,
     Zone,
 )
-from avrin.model.reading import plain_file, read_whole
+from avrin.model.reading import DAMAGED_PICTURE, plain_file, read_whole
 from avrin.model.whole import clear_leftovers, protecting, whole_file, write_whole
 from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
 
 __all__ = [
+    "DAMAGED_PICTURE",
     "FILM",
     "FONT",
     "FORMAT",

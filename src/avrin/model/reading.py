@@ -3,13 +3,27 @@
 from __future__ import annotations
 
 import stat
+import struct
+import zlib
 from pathlib import Path
 
 from avrin.model.errors import AvrinError
 
-__all__ = ["plain_file", "read_whole"]
+__all__ = ["DAMAGED_PICTURE", "plain_file", "read_whole"]
 
 MIB = 2**20
+# What the picture library raises for files that are cut short or spoilt, besides its own errors, which are OSErrors.
+DAMAGED_PICTURE = (
+    OSError,
+    ValueError,
+    SyntaxError,
+    EOFError,
+    IndexError,
+    KeyError,
+    TypeError,
+    struct.error,
+    zlib.error,
+)
 
 
 def plain_file(path: Path) -> int:

@@ -23,6 +23,7 @@ from avrin.render.layout import (
 from avrin.render.letters import bodies, leaves, texts
 from avrin.render.passages import in_motion
 from avrin.render.pictures import UNDER, Paint, SeenBy, frame_shapes, ground_shapes, hud_shapes, save_picture
+from avrin.render.pixels import undrawable
 from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes, widget_small
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
@@ -89,6 +90,7 @@ __all__ = [
     "texts",
     "touching",
     "typeface",
+    "undrawable",
     "usual_characters",
     "widget_rect",
     "widget_shapes",

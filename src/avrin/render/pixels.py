@@ -7,10 +7,14 @@ import io
 
 import numpy as np
 
-from avrin.render.artwork import artwork
+from avrin.model import DAMAGED_PICTURE, AvrinError
+from avrin.render.artwork import artwork, picture_mark
+from avrin.render.confined import Confined
 from avrin.trace import FloatArray
 
-__all__ = ["pixels"]
+__all__ = ["pixels", "undrawable"]
+
+_svg = Confined("avrin.render.resvg_process")
 
 
 @functools.lru_cache(maxsize=32)
@@ -23,13 +27,27 @@ def pixels(source: str, width: int, height: int) -> FloatArray | None:
 
     try:
         if source.lower().endswith(".svg"):
-            import resvg_py
-
-            content = bytes(resvg_py.svg_to_bytes(svg_string=content.decode("utf-8"), width=width, height=height))
+            content = _svg.drawn(content, width, height) or b""
         with Image.open(io.BytesIO(content)) as image:
             whole = image.convert("RGBA").resize((width, height), Image.Resampling.BOX)
-    except (OSError, ValueError, SyntaxError):
+    except (*DAMAGED_PICTURE, Image.DecompressionBombError, AvrinError):
         return None
     data = np.asarray(whole, np.float64) / 255
     made: FloatArray = data[..., :3] * data[..., 3:]
     return made
+
+
+def undrawable(source: str, width: int, height: int) -> str:
+    """Why a picture file that `artwork` reads cannot be drawn at a size in pixels all the same; "" where it can."""
+    return _why_undrawable(source, picture_mark(source), width, height)
+
+
+@functools.lru_cache(maxsize=256)
+def _why_undrawable(source: str, _mark: tuple[int, int] | None, width: int, height: int) -> str:
+    content = artwork(source)
+    if content is None or not source.lower().endswith(".svg"):
+        return "" if content is None or pixels(source, 8, 8) is not None else "is damaged"
+    try:
+        return "" if _svg.drawn(content, width, height) is not None else "cannot be drawn"
+    except AvrinError as error:
+        return error.problem

@@ -13,7 +13,9 @@ from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPaint
 
 from avrin.app.painting.apart import painting
 from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
+from avrin.model import AvrinError
 from avrin.render import artwork, bounds, is_within, nine_parts, picture_mark, picture_size
+from avrin.render.confined import Confined
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
@@ -67,16 +69,7 @@ def load_picture(source: str, size: QSize) -> QImage:
     if content is None:
         return QImage()
     if FilePath(source).suffix.lower() == ".svg":
-        from PySide6.QtSvg import QSvgRenderer
-
-        renderer = QSvgRenderer(content)
-        if not renderer.isValid():
-            return QImage()
-        image = QImage(size, QImage.Format.Format_ARGB32_Premultiplied)
-        image.fill(Qt.GlobalColor.transparent)
-        with painting(image) as painter:
-            renderer.render(painter, QRectF(0, 0, size.width(), size.height()))
-        return image
+        return _drawn_svg(content, size)
     buffer = QBuffer()
     buffer.setData(content)
     reader = QImageReader(buffer)
@@ -87,6 +80,20 @@ def load_picture(source: str, size: QSize) -> QImage:
     return image.scaled(
         size, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
     ).convertToFormat(QImage.Format.Format_ARGB32_Premultiplied)
+
+
+def _drawn_svg(content: bytes, size: QSize) -> QImage:
+    try:
+        drawn = _svg.drawn(content, size.width(), size.height())
+    except AvrinError:  # told by the checks
+        drawn = None
+    if drawn is None:
+        return QImage()
+    lines = QImage(drawn, size.width(), size.height(), 4 * size.width(), QImage.Format.Format_ARGB32_Premultiplied)
+    return lines.copy()  # which owns its pixels
+
+
+_svg = Confined("avrin.app.painting.svg_process")
 
 
 @functools.lru_cache(maxsize=1024)

@@ -1,0 +1,34 @@
+"""The process that draws SVG for the painter: `python -m avrin.app.painting.svg_process`, started by `confined`."""
+
+from __future__ import annotations
+
+import os
+
+from PySide6.QtCore import QRectF, Qt
+from PySide6.QtGui import QGuiApplication, QImage
+from PySide6.QtSvg import QSvgRenderer
+
+from avrin.app.painting.apart import painting
+from avrin.render.confined import serve
+
+__all__: list[str] = []
+
+
+def _draw(content: bytes, width: int, height: int) -> bytes | None:
+    """Pixels of 32 bits, premultiplied, line after line."""
+    renderer = QSvgRenderer(content)
+    if not renderer.isValid():
+        return None
+    image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
+    if image.isNull():
+        return None
+    image.fill(Qt.GlobalColor.transparent)
+    with painting(image) as painter:
+        renderer.render(painter, QRectF(0, 0, width, height))
+    return bytes(image.constBits())
+
+
+if __name__ == "__main__":
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    toolkit = QGuiApplication([])  # texts in drawings want one
+    serve(_draw)
