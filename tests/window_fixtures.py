@@ -89,8 +89,9 @@ def _opened(project: Path) -> Window:
 def close_window(made: Window) -> None:
     """Close a window without keeping its edits, and let go of all that it held."""
     if isValid(made):  # a test may have closed it
-        made.session.files.forget_unsaved()
-        made.session.history.mark_saved()
+        if made.is_alive:
+            made.session.files.forget_unsaved()
+            made.session.history.mark_saved()
         made.close()
     handle_deletions()
     gc.collect()

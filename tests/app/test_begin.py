@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import gc
 import re
 import shutil
 import threading
@@ -25,7 +24,7 @@ from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
 from avrin.model import Draft, drafts, keep_draft, lately, load, load_draft
 from avrin.trace import ENDINGS, copying, csv_cells, progress
-from window_fixtures import qapp  # noqa: F401
+from window_fixtures import close_window, qapp  # noqa: F401
 
 LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
@@ -41,20 +40,16 @@ def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
 
 
 @pytest.fixture
-def window(home: Path, qtbot: QtBot) -> Iterator[Window]:
+def window(home: Path, qapp: object) -> Iterator[Window]:
     """A window on its first page."""
-    del home
+    del home, qapp
     QSettings().clear()
     made = make_window()
-    qtbot.addWidget(made)
     made.resize(*SIZE)
     made.show()
     application().processEvents()
     yield made
-    if made.is_alive:
-        made.session.files.forget_unsaved()
-        made.session.history.mark_saved()
-    gc.collect()
+    close_window(made)
 
 
 def recorded(path: Path, frames: int = 600, **more: Sequence[object]) -> Path:

@@ -17,7 +17,7 @@ from avrin.app.window import window as window_module
 from avrin.app.window.opening import opening
 from avrin.app.window.window import Window
 from avrin.widgets import RulePlace
-from window_fixtures import qapp  # noqa: F401
+from window_fixtures import close_window, qapp  # noqa: F401
 
 Open = Callable[[], Window]
 
@@ -37,14 +37,13 @@ def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iter
 
     def open_() -> Window:
         made.append(make_window(project))
-        qtbot.addWidget(made[-1])
         made[-1].show()
         qtbot.waitUntil(lambda: opening(project, made[-1]) is not None, timeout=180_000)
         return made[-1]
 
     yield open_
     for window in made:
-        window.session.files.forget_unsaved()
+        close_window(window)
 
 
 def test_the_next_start_shows_at_once_what_the_window_will_show(opened: Open, project: Path) -> None:

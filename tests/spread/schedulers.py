@@ -1,4 +1,4 @@
-"""A scheduler of its own and processes that work for it, as one that somebody has running elsewhere."""
+"""A scheduler and processes that work for it, as somebody has them running elsewhere: one for all tests of a process."""
 
 from __future__ import annotations
 
@@ -6,43 +6,73 @@ import os
 import socket
 import subprocess
 import sys
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+import pytest
 from distributed import Client
 
-__all__ = ["scheduler"]
+__all__ = ["Scheduler", "cluster"]
 
-WAITS = 90  # seconds
+PATIENCE = 90  # seconds: a busy machine takes its time
 HERE = Path(__file__).parent
 
 
-@contextmanager
-def scheduler(workers: int) -> Iterator[tuple[str, list[subprocess.Popen[bytes]]]]:
-    """Its address, and the processes that work, each of one thread; the last one of them is the scheduler itself."""
-    with socket.create_server(("127.0.0.1", 0)) as free:
-        port = free.getsockname()[1]
-    address = f"tcp://127.0.0.1:{port}"
-    paths = os.pathsep.join([str(HERE), str(HERE.parents[1] / "src"), os.environ.get("PYTHONPATH", "")])
-    environment = {**os.environ, "PYTHONPATH": paths}
+class Scheduler:
+    """What was killed is started again for who asks next. workers: processes of one thread each. own: the scheduler's."""
 
-    def begun(*arguments: str) -> subprocess.Popen[bytes]:
-        return subprocess.Popen(
-            [sys.executable, "-m", *arguments], env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL
-        )
+    def __init__(self) -> None:
+        self.address = ""
+        self.own: subprocess.Popen[bytes] | None = None
+        self.workers: list[subprocess.Popen[bytes]] = []
 
-    every = [begun("distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", str(port), "--no-dashboard")]
-    try:
-        for _ in range(workers):
-            every.insert(
-                0, begun("distributed.cli.dask_worker", address, "--nthreads", "1", "--no-nanny", "--no-dashboard")
+    @contextmanager
+    def working(self, count: int) -> Iterator[str]:
+        """Its address, while so many work for it."""
+        if self.own is None or self.own.poll() is not None:
+            self.end()
+            with socket.create_server(("127.0.0.1", 0)) as free:
+                port = free.getsockname()[1]
+            self.address = f"tcp://127.0.0.1:{port}"
+            self.own = _started(
+                "distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", str(port), "--no-dashboard"
             )
-        with Client(address, timeout=WAITS) as known:  # a busy machine takes its time
-            if workers:
-                known.wait_for_workers(workers, timeout=WAITS)
-        yield address, every
-    finally:
-        for one in every:
-            one.kill()
-            one.wait()
+        alive = [one for one in self.workers if one.poll() is None]
+        for one in alive[count:]:
+            _kill(one)
+        worker = ("distributed.cli.dask_worker", self.address, "--nthreads", "1", "--no-nanny", "--no-dashboard")
+        self.workers = [*alive[:count], *(_started(*worker) for _ in range(count - len(alive)))]
+        with Client(self.address, timeout=PATIENCE) as known:
+            until = time.monotonic() + PATIENCE
+            while (there := len(known.nthreads())) != count:
+                assert time.monotonic() < until, f"{there} processes work for the scheduler, and not {count}"
+                time.sleep(0.02)
+        yield self.address
+
+    def end(self) -> None:
+        """End all of it."""
+        for one in [*self.workers, *([self.own] if self.own is not None else [])]:
+            _kill(one)
+        self.workers, self.own = [], None
+
+
+def _started(*arguments: str) -> subprocess.Popen[bytes]:
+    paths = os.pathsep.join([str(HERE), str(HERE.parents[1] / "src"), os.environ.get("PYTHONPATH", "")])
+    return subprocess.Popen(
+        [sys.executable, "-m", *arguments], env={**os.environ, "PYTHONPATH": paths}, stdout=subprocess.DEVNULL,
+        stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+
+
+def _kill(process: subprocess.Popen[bytes]) -> None:
+    process.kill()
+    process.wait()
+
+
+@pytest.fixture(scope="session")
+def cluster() -> Iterator[Scheduler]:
+    made = Scheduler()
+    yield made
+    made.end()

@@ -13,7 +13,7 @@ from pathlib import Path
 
 import pytest
 import working
-from schedulers import scheduler
+from schedulers import Scheduler, cluster  # noqa: F401
 
 from avrin.model import AvrinError
 from avrin.spread import Lost, crew, each_part, usual_jobs
@@ -58,22 +58,25 @@ def test_a_process_somebody_else_ends_is_made_up_for(tmp_path: Path) -> None:
     assert len({one[1] for one in rest.values()}) >= 2  # type: ignore[index]
 
 
-def test_a_scheduler_elsewhere_gives_the_same_and_a_lost_worker_is_made_up_for(tmp_path: Path) -> None:
-    with scheduler(workers=2) as (address, workers), crew(1, address) as who:
+def test_a_scheduler_elsewhere_gives_the_same_and_a_lost_worker_is_made_up_for(
+    tmp_path: Path, cluster: Scheduler
+) -> None:
+    with cluster.working(2) as address, crew(1, address) as who:
         assert who.hands == 2
         answers = who.each(working.slowly, str(tmp_path), range(16))
         found = dict([next(answers)])
-        workers[0].kill()
+        cluster.workers[0].kill()
         found.update(answers)
     assert [found[i][0] for i in range(16)] == list(range(16))  # type: ignore[index]
 
 
-def test_a_scheduler_that_goes_away_in_the_middle_is_told(tmp_path: Path) -> None:
+def test_a_scheduler_that_goes_away_in_the_middle_is_told(tmp_path: Path, cluster: Scheduler) -> None:
     began = time.monotonic()
-    with scheduler(workers=1) as (address, workers), crew(1, address) as who:
+    with cluster.working(1) as address, crew(1, address) as who:
         answers = who.each(working.slowly, str(tmp_path), range(400))
         next(answers)
-        workers[-1].kill()  # the scheduler itself
+        assert cluster.own is not None
+        cluster.own.kill()
         with pytest.raises(AvrinError, match="the scheduler went away"):
             list(answers)
     assert time.monotonic() - began < 40
@@ -126,22 +129,20 @@ def test_what_is_no_address_is_told(address: str) -> None:
         pass
 
 
-def test_a_scheduler_for_whom_nobody_works_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
-    from avrin.spread import cluster
-
-    monkeypatch.setattr(cluster, "PATIENCE", 2.0)
+def test_a_scheduler_for_whom_nobody_works_is_told(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
+    monkeypatch.setattr("avrin.spread.cluster.PATIENCE", 2.0)
     nobody = pytest.raises(AvrinError, match="nobody works for the scheduler at tcp://127")
-    with scheduler(workers=0) as (address, _), nobody, crew(1, address):
+    with cluster.working(0) as address, nobody, crew(1, address):
         pass
 
 
-def test_who_works_with_another_program_is_told(monkeypatch: pytest.MonkeyPatch) -> None:
+def test_who_works_with_another_program_is_told(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
     from avrin.spread import bundle
 
     monkeypatch.setattr(bundle, "__version__", "0.0.9")
     bundle.program.cache_clear()
     other = pytest.raises(AvrinError, match=r"runs another Avrin \(0\.1\.0\) than here \(0\.0\.9\)")
-    with scheduler(workers=1) as (address, _), other, crew(1, address):
+    with cluster.working(1) as address, other, crew(1, address):
         pass
     bundle.program.cache_clear()
 

@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from msgspec.structs import replace
-from schedulers import scheduler
+from schedulers import Scheduler, cluster  # noqa: F401
 
 from avrin.cli import main
 from avrin.model import Band, Outcome, Project, Recording, Variable, Widget, save
@@ -65,8 +65,8 @@ def test_a_folder_is_its_recordings_whoever_works(name: str, folder: Path) -> No
     assert len(one_by_one.splitlines()) > 3
 
 
-def test_a_scheduler_elsewhere_tells_the_same(folder: Path) -> None:
-    with scheduler(workers=1) as (address, _):
+def test_a_scheduler_elsewhere_tells_the_same(folder: Path, cluster: Scheduler) -> None:
+    with cluster.working(1) as address:
         for name in ("tune", "diff", "ladder"):
             here = told(name, "here", "--recordings", str(folder), "--jobs", "1")
             assert told(name, "far", "--recordings", str(folder), "--on", address) == here

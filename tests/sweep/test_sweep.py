@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
 from msgspec.structs import replace
-from schedulers import scheduler
+from schedulers import Scheduler, cluster  # noqa: F401
 
 from avrin.audit import CHECKS, Inspector
 from avrin.cli import main
@@ -80,7 +80,9 @@ def dives(tmp_path_factory: pytest.TempPathFactory) -> Path:
     return path
 
 
-def test_a_loop_processes_and_a_scheduler_that_loses_a_worker_give_the_same_bytes(dives: Path, tmp_path: Path) -> None:
+def test_a_loop_processes_and_a_scheduler_that_loses_a_worker_give_the_same_bytes(
+    dives: Path, tmp_path: Path, cluster: Scheduler
+) -> None:
     folder = str(dives.parents[1] / "in")
     ways: dict[str, list[str]] = {"loop": ["--jobs", "1"], "two": ["--jobs", "2"]}
     found = {}
@@ -88,13 +90,13 @@ def test_a_loop_processes_and_a_scheduler_that_loses_a_worker_give_the_same_byte
         assert main(["sweep", str(dives), "--recordings", folder, "--out", f"{name}.parquet", *way]) == 1
         found[name] = told(tmp_path / f"{name}.parquet")
     project, _ = load(dives)
-    with scheduler(workers=2) as (address, workers):
+    with cluster.working(2) as address:
         killed: list[int] = []
 
         def kill_one(now: Progress) -> None:
             if now.done >= 2 and not killed:
                 killed.append(now.done)
-                workers[0].kill()
+                cluster.workers[0].kill()
 
         wanted = Wanted((folder,), tmp_path / "far.parquet", {}, on=address)
         done = sweep(project, dives.parent, wanted, kill_one)
@@ -342,9 +344,7 @@ def test_a_disk_that_is_full_is_told_in_a_line_and_what_is_done_is_kept(
 def test_what_cannot_be_is_one_line(
     tmp_path: Path, arguments: list[str], why: str, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    from avrin.spread import cluster
-
-    monkeypatch.setattr(cluster, "PATIENCE", 1.0)
+    monkeypatch.setattr("avrin.spread.cluster.PATIENCE", 1.0)
     folder = play(tmp_path / "in", 2)
     save(PROJECT, tmp_path / "p.avrin")
     status = main(["sweep", "p.avrin", "--recordings", str(folder), *arguments])
