@@ -10,9 +10,10 @@ import sys
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QMessageLogContext, QTimer, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QToolTip
 
+from avrin.app.controls.quiet import quiet_toolkit
 from avrin.app.window.opening import DESKTOP
 from avrin.app.window.window import Window
 from avrin.logs import log_file
@@ -20,10 +21,9 @@ from avrin.logs import log_file
 M_ARENA_MAX = -8  # of `mallopt`, from the GNU C library's malloc.h
 RECORDINGS = (".csv", ".parquet", ".jsonl")  # `ENDINGS`, as a test sees to: asking them would load NumPy
 
-__all__ = ["application", "make_window", "quiet_toolkit", "run"]
+__all__ = ["application", "make_window", "run"]
 
 log = logging.getLogger(__name__)
-toolkit = logging.getLogger("avrin.toolkit")
 
 
 def application() -> QApplication:
@@ -51,20 +51,6 @@ def _share_heap() -> None:
     """
     with contextlib.suppress(OSError, AttributeError):  # another C library
         ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
-
-
-def quiet_toolkit() -> None:
-    """What the toolkit has to say goes to the log and not onto the terminal."""
-    levels = {
-        QtMsgType.QtDebugMsg: logging.DEBUG,
-        QtMsgType.QtInfoMsg: logging.DEBUG,
-        QtMsgType.QtWarningMsg: logging.INFO,
-    }
-
-    def told(sort: QtMsgType, _context: QMessageLogContext, text: str) -> None:
-        toolkit.log(levels.get(sort, logging.ERROR), "%s", text)
-
-    qInstallMessageHandler(told)
 
 
 def _dress(app: QApplication) -> None:

@@ -18,9 +18,10 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.popup import Popup
+from avrin.app.controls.quiet import quiet_toolkit
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.ladder_desk import LadderDesk
-from avrin.app.main import application, make_window, quiet_toolkit
+from avrin.app.main import application, make_window
 from avrin.app.screens_desk import ScreensDesk
 from avrin.app.window.window import SIZE, Window
 from avrin.demo import install_demo, record_elsewhere

@@ -131,7 +131,9 @@ def _refused(path: Path | None, size: tuple[float, float]) -> str:
     """Why a picture cannot be drawn at a size in pixels, "" where it can."""
     if path is None or not path.exists():
         return NOT_THERE
-    width, height = (min(MOST_SIDE, max(1, round(side))) for side in size)
+    width, height = (
+        min(MOST_SIDE, max(1, round(side / 2))) for side in size
+    )  # half of it tells, in a quarter of the time
     return refusal(str(path)) or undrawable(str(path), width, height)
 
 
@@ -146,7 +148,8 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
         if why:
             yield Finding(
                 "", f"no {named}", f"The plate {plate.name} has no {sort}: {named} {why}",
-                "Put the file there, or take the plate out", about=named, plate=plate.name,
+                f"{'Put the file there' if why == NOT_THERE else 'Save it anew'}, or take the plate out", about=named,
+                plate=plate.name,
             )  # fmt: skip
     in_texts = in_texts_of(case.project)
     for ident, widget in case.bound.widgets.items():
@@ -169,7 +172,7 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
 
 
 NOT_THERE = "is not there"
-MOST_SIDE = 4096  # pixels at which a picture is tried
+MOST_SIDE = 2048  # pixels at which a picture is tried
 CHECKS = (
     Check("bands-alike", "warning", "Two bands cannot be told apart by colour-blind eyes.", widget=_bands_alike),
     Check("band-unseen", "hint", "A band changes nothing that is drawn.", widget=_band_unseen),

@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from avrin.commands.shared import add_trace, checked, loaded, opened, painted, progress
+from avrin.commands.shared import add_trace, checked, drawn_status, loaded, opened, painted, progress
 from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
 from avrin.model import AvrinError, ScreenPart
 
@@ -35,7 +35,7 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
 
 
 def _frame(arguments: argparse.Namespace) -> int:
-    from avrin.render import Rect, save_picture
+    from avrin.render import Rect, drawing_faults, save_picture
     from avrin.screens import FULL, Cell, Spoken, cell_shapes
     from avrin.texts import OWN
     from avrin.widgets import Tracks
@@ -49,12 +49,13 @@ def _frame(arguments: argparse.Namespace) -> int:
     tracks = spoken.tracks(language, screen.slot if isinstance(screen, ScreenPart) else None)
     frames = _frames(arguments, tracks)
     outs = _names(arguments.out, frames, trace)
-    for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
-        shown = plate if arguments.plate is not None else tracks.plate(frame)
-        cell = cell_shapes(spoken, frame, Cell(screen, shown, eyes or FULL, language), Rect(0, 0, *screen.size))
-        save_picture([cell], *screen.size, out, painted)
-        progress(done, len(frames))
-    return 0
+    with drawing_faults() as faults:
+        for done, (frame, out) in enumerate(zip(frames, outs, strict=True), 1):
+            shown = plate if arguments.plate is not None else tracks.plate(frame)
+            cell = cell_shapes(spoken, frame, Cell(screen, shown, eyes or FULL, language), Rect(0, 0, *screen.size))
+            save_picture([cell], *screen.size, out, painted)
+            progress(done, len(frames))
+    return drawn_status(faults)
 
 
 def _frames(arguments: argparse.Namespace, tracks: Tracks) -> list[int]:

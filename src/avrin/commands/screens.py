@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 
 from avrin.commands.frame import frames_at
-from avrin.commands.shared import add_trace, checked, loaded, opened, painted, painted_page
+from avrin.commands.shared import add_trace, checked, drawn_status, loaded, opened, painted, painted_page
 from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
 from avrin.model import AvrinError, write
 
@@ -30,7 +30,7 @@ def add_screens(parser: argparse.ArgumentParser) -> None:
 def _screens(arguments: argparse.Namespace) -> int:
     from msgspec.structs import replace
 
-    from avrin.render import save_picture
+    from avrin.render import drawing_faults, save_picture
     from avrin.screens import FULL, Spoken, grid, screens_sheet, usual_cell
     from avrin.texts import OWN
     from avrin.widgets import Tracks
@@ -48,9 +48,10 @@ def _screens(arguments: argparse.Namespace) -> int:
     if len(frames) != 1:
         raise AvrinError("a sheet is of one moment", advice="Write one --at")
     cells = grid(project, arguments.rows, arguments.columns, rest, bound.folder)
-    shapes, height = screens_sheet(Spoken(tracks), frames[0], cells, WIDE)
-    if arguments.out.suffix.lower() == ".pdf":
-        write(arguments.out, painted_page(shapes, WIDE, round(height)))
-    else:
-        save_picture(shapes, WIDE, height, arguments.out, painted)
-    return 0
+    with drawing_faults() as faults:
+        shapes, height = screens_sheet(Spoken(tracks), frames[0], cells, WIDE)
+        if arguments.out.suffix.lower() == ".pdf":
+            write(arguments.out, painted_page(shapes, WIDE, round(height)))
+        else:
+            save_picture(shapes, WIDE, height, arguments.out, painted)
+    return drawn_status(faults)

@@ -119,6 +119,13 @@ def write_out(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
     sys.stdout.flush()
 
 
+def drawn_status(faults: Sequence[str]) -> int:
+    """The exit status of a command that drew pictures; what could not be drawn is told in one line."""
+    if faults:
+        print(f"avrin: {'; '.join(faults)}. The picture shows a mark in its place", file=sys.stderr)
+    return 1 if faults else 0
+
+
 def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
     """Shapes as a PNG, by the toolkit, which is loaded for it alone."""
     from avrin.app.painting.export import painted as by_toolkit

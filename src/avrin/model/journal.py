@@ -37,11 +37,15 @@ _numbers = itertools.count(1)
 
 
 def content_of(path: Path) -> str:
-    """What tells a file's content from any other; "" where there is none, or none that can be read."""
+    """What tells a file's content from any other; "" where there is none.
+
+    Raises AvrinError where something is there that cannot be read: that is not taken for nothing, and written over.
+    """
     try:
-        return hashlib.blake2b(read_whole(path, MOST_BYTES), digest_size=20).hexdigest()
-    except (OSError, AvrinError):
-        return ""
+        there = path.exists() or path.is_symlink()
+    except OSError:
+        there = True
+    return hashlib.blake2b(read_whole(path, MOST_BYTES), digest_size=20).hexdigest() if there else ""
 
 
 class Unsaved(msgspec.Struct, frozen=True):

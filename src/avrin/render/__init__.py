@@ -7,6 +7,7 @@ from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
 from avrin.render.colour import EYES, picture_seen_by
 from avrin.render.directions import FROM_RIGHT
 from avrin.render.extent import Extent, extent
+from avrin.render.faults import drawing_faults, note_fault
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_of, shape, typeface
 from avrin.render.installed import families
 from avrin.render.layout import (
@@ -56,6 +57,7 @@ __all__ = [
     "bodies",
     "bounds",
     "cells_in",
+    "drawing_faults",
     "drawn_widget",
     "extent",
     "face",
@@ -72,6 +74,7 @@ __all__ = [
     "leaves",
     "minutes_of_arc",
     "nine_parts",
+    "note_fault",
     "part_at",
     "picture_mark",
     "picture_seen_by",

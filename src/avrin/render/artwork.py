@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import functools
+import struct
+import zlib
 from pathlib import Path
 
 from avrin.model import AvrinError, read_whole
@@ -13,6 +15,7 @@ __all__ = ["artwork", "picture_mark", "refusal"]
 MOST_PIXELS = 64_000_000  # of a PNG: what both painters, and a browser, still take
 MOST_BYTES = 64 * 2**20  # of any picture file
 MOST_SVG = 8 * 2**20
+PNG_BEGINS = b"\x89PNG\r\n\x1a\n"
 
 
 def artwork(source: str) -> bytes | None:
@@ -52,4 +55,20 @@ def _read(source: str, _mark: tuple[int, int] | None) -> tuple[bytes | None, str
             return None, "is no PNG"
         if not 0 < size[0] * size[1] <= MOST_PIXELS:
             return None, f"is {size[0]} × {size[1]} pixels large, more than can be drawn"
+        if not _is_whole_png(content):
+            return None, "is damaged"
     return content, ""
+
+
+def _is_whole_png(content: bytes) -> bool:
+    """Whether its chunks are all there, each as its check sum says: a painter shows what is left of any other."""
+    at = len(PNG_BEGINS)
+    while at + 12 <= len(content):
+        size, kind = struct.unpack_from(">I4s", content, at)
+        end = at + 8 + size
+        if end + 4 > len(content) or zlib.crc32(content[at + 4 : end]) != int.from_bytes(content[end : end + 4], "big"):
+            return False
+        if kind == b"IEND":
+            return True
+        at = end + 4
+    return False

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import functools
+import hashlib
 import io
 
 import numpy as np
 
-from avrin.model import DAMAGED_PICTURE, AvrinError
+from avrin.model import DAMAGED_PICTURE, AvrinError, cache_folder, code_stamp, keep, kept
 from avrin.render.artwork import artwork, picture_mark
 from avrin.render.confined import Confined
 from avrin.trace import FloatArray
@@ -47,7 +48,13 @@ def _why_undrawable(source: str, _mark: tuple[int, int] | None, width: int, heig
     content = artwork(source)
     if content is None or not source.lower().endswith(".svg"):
         return "" if content is None or pixels(source, 8, 8) is not None else "is damaged"
+    name = hashlib.blake2b(content + f"{width} {height} {code_stamp('render/confined.py')}".encode(), digest_size=16)
+    file = cache_folder() / "drawings" / name.hexdigest()  # drawing it to know takes up to a second, once
+    if (known := kept(file)) is not None:
+        return known.decode("utf-8", "replace")
     try:
-        return "" if _svg.drawn(content, width, height) is not None else "cannot be drawn"
+        why = "" if _svg.drawn(content, width, height) is not None else "cannot be drawn"
     except AvrinError as error:
-        return error.problem
+        why = error.problem
+    keep(file, why.encode())
+    return why

@@ -15,6 +15,7 @@ from msgspec.structs import replace
 
 from avrin.model import Project, Screen, Widget
 from avrin.render.bounds import bounds
+from avrin.render.faults import note_fault
 from avrin.render.fonts import TextMeasure, typeface
 from avrin.render.inline import with_icons
 from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_fit, screen_scale
@@ -207,6 +208,7 @@ def widget_shapes(
         shapes = widget.kind.shapes(drawing)
     except Exception:  # whatever a kind makes of values nobody thought of, the rest of the HUD is to be seen
         log.exception("%s could not be drawn", widget.widget.id)
+        note_fault(f"{widget.widget.id} could not be drawn: a fault inside Avrin")
         shapes = (Box(0, 0, drawing.width, drawing.height, "#3a1014c0", 0, "#ff6b78", 2),)
     if _is_mirrored(bound):
         shapes = mirrored(shapes, drawing.width)

@@ -7,8 +7,9 @@ from collections.abc import Iterable
 from html import escape
 from pathlib import Path as FilePath
 
-from avrin.render.artwork import artwork
+from avrin.render.artwork import artwork, refusal
 from avrin.render.colour import EYES
+from avrin.render.faults import note_fault
 from avrin.render.fonts import face, font_of, shape
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.widgets import Box, Clip, Font, Group, NineSlice, Path, Picture, Shape, TextRun
@@ -179,6 +180,7 @@ def _data(source: str) -> str | None:
     """A picture file as a data URI, for nothing outside is ever referred to; None for one that cannot be drawn."""
     content = artwork(source)
     if content is None:
+        note_fault(f"{FilePath(source).name} {refusal(source)}")
         return None
     media = MEDIA.get(FilePath(source).suffix.lower(), "application/octet-stream")
     return f"data:{media};base64,{base64.b64encode(content).decode()}"

@@ -419,6 +419,8 @@ def is_told_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind]) -
         return not trace.events and not kinds
     if _tells(table, trace, kinds):
         return True
+    if not trace.events and _tells_kinds_alone(table, trace):
+        return kinds.items() <= read_beside(table).kinds.items()
     if not (table.exists() and (trace.events or kinds)):
         raise AvrinError(
             f"{path.name} lies beside it, and would be taken for its events", place=(str(table),),
@@ -434,6 +436,19 @@ def _tells(table: Path, trace: Trace, kinds: Mapping[str, ColumnKind]) -> bool:
     except (AvrinError, OSError):
         return False
     return bool(there.events) and there.events == trace.events and kinds.items() <= there.kinds.items()
+
+
+def _tells_kinds_alone(table: Path, trace: Trace) -> bool:
+    """Whether what lies beside a table has no events, and nothing that would make other columns of the trace's.
+
+    Such a file was written with an earlier table of the same name.
+    """
+    try:
+        there = read_beside(table)
+    except (AvrinError, OSError):
+        return False
+    known = {name: column.kind for name, column in trace.columns.items()}
+    return not there.events and all(known.get(name, kind) == kind for name, kind in there.kinds.items())
 
 
 def write_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind] | None = None) -> None:

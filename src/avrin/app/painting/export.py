@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF
 from PySide6.QtGui import QColor, QGuiApplication, QImage, QPageSize, QPdfWriter
 
+from avrin.app.controls.quiet import quiet_toolkit
 from avrin.app.painting.apart import painting
 from avrin.app.painting.paint import draw, png_bytes
 from avrin.render import UNDER
@@ -45,6 +46,7 @@ def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
 def _see_to_toolkit() -> None:
     """Fonts and pictures want an application, and it must outlive them."""
     if QGuiApplication.instance() is None:
+        quiet_toolkit()
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         _without_window.append(QGuiApplication([]))
 

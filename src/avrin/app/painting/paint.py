@@ -14,8 +14,9 @@ from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPaint
 from avrin.app.painting.apart import painting
 from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
 from avrin.model import AvrinError
-from avrin.render import artwork, bounds, is_within, nine_parts, picture_mark, picture_size
+from avrin.render import artwork, bounds, is_within, nine_parts, picture_mark, picture_size, refusal
 from avrin.render.confined import Confined
+from avrin.render.faults import note_fault
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
@@ -194,6 +195,7 @@ def _loaded(source: str, _mark: tuple[int, int] | None, width: int, height: int,
 def _picture(painter: QPainter, picture: Picture) -> None:
     if picture.part is not None and (size := picture_size(picture.source)) is not None and max(size) <= 8192:
         if not is_within(picture.part, size):
+            note_fault(f"{FilePath(picture.source).name} has no such part")
             _unreadable(painter, QRectF(picture.x, picture.y, picture.width, picture.height))
             return
         whole = _loaded(picture.source, picture_mark(picture.source), *size, picture.tint)
@@ -205,6 +207,7 @@ def _picture(painter: QPainter, picture: Picture) -> None:
     image = _loaded(picture.source, picture_mark(picture.source), width, height, picture.tint)
     where = QRectF(picture.x, picture.y, picture.width, picture.height)
     if image.isNull():
+        note_fault(f"{FilePath(picture.source).name} {refusal(picture.source) or 'cannot be drawn'}")
         _unreadable(painter, where)
     else:
         painter.drawImage(where, image)
@@ -247,6 +250,7 @@ def _safely(painter: QPainter, group: Group) -> None:
         _group(painter, group)
     except Exception:  # whatever it is, the rest of the HUD is to be seen
         log.exception("a part of the picture could not be painted: %s", group.name)
+        note_fault(f"{group.name or 'a part of the picture'} could not be drawn: a fault inside Avrin")
         painter.restore()
         painter.save()
         painter.translate(group.dx, group.dy)

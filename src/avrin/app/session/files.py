@@ -298,7 +298,7 @@ class Files(QObject):
                 continue
             if not target.exists():
                 copies.append((source, target))
-            elif content_of(source) != content_of(target):
+            elif not _alike(source, target):
                 left.append(name)
         return left
 
@@ -358,6 +358,14 @@ class Files(QObject):
         """A project without a file was edited: keep it before long."""
         if self._present.path is None and not self._drafting.isActive():
             self._drafting.start()
+
+
+def _alike(one: Path, other: Path) -> bool:
+    """Whether two files hold the same; what cannot be read is like no other."""
+    try:
+        return content_of(one) == content_of(other)
+    except AvrinError:
+        return False
 
 
 def _named(trace: Trace, name: str) -> Trace:

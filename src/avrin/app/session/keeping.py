@@ -102,13 +102,18 @@ class Keeping(QObject):
     def check_before_saving(self, target: Path) -> None:
         """See that a save writes over nothing that was not seen. Raises AvrinError, and asks."""
         path = self._present.path
+        try:
+            now = content_of(target)
+        except AvrinError as error:
+            raise AvrinError(
+                f"cannot be written over: it {error.problem}", place=(target.name,), advice="Save under another name"
+            ) from None
         if path is None or target.resolve() != path.resolve():
             return
         if self.looking:
             raise AvrinError(
                 "is open in another window, too", place=(path.name,), advice="Take it over above, or save it under another name"
             )  # fmt: skip
-        now = content_of(path)
         if now and now != self.seen:
             self._changed(path, now, saving=True)
             raise AvrinError("was changed outside since it was read", place=(path.name,), advice="Choose above")
@@ -243,7 +248,12 @@ class Keeping(QObject):
         now = _stat(path)
         if now != self._stat:
             self._stat = now
-            content = content_of(path)
+            try:
+                content = content_of(path)
+            except AvrinError as error:
+                why = error.problem
+                self.asked.emit(Ask(CHANGED, f"{path.name} cannot be read now, and is not written over: it {why}"))
+                return
             if content and content != self.seen:
                 self._changed(path, content)
             elif now is None:

@@ -1,0 +1,25 @@
+"""What the toolkit has to say goes to the log and not onto the terminal."""
+
+from __future__ import annotations
+
+import logging
+
+from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
+
+__all__ = ["quiet_toolkit"]
+
+toolkit = logging.getLogger("avrin.toolkit")
+
+
+def quiet_toolkit() -> None:
+    """From now on, in this process."""
+    levels = {
+        QtMsgType.QtDebugMsg: logging.DEBUG,
+        QtMsgType.QtInfoMsg: logging.DEBUG,
+        QtMsgType.QtWarningMsg: logging.INFO,
+    }
+
+    def told(sort: QtMsgType, _context: QMessageLogContext, text: str) -> None:
+        toolkit.log(levels.get(sort, logging.ERROR), "%s", text)
+
+    qInstallMessageHandler(told)
