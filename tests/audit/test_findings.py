@@ -55,7 +55,8 @@ def test_with_many_faults_at_once_each_is_found(tmp_path: Path) -> None:
         for code, seed in plain.items()
         if not {f.widget for f in of(code, found)} & {f"{code}-{one.id}" for one in seed.widgets}
     }
-    assert missed == {"no-caption"}  # in this crowd something stands beside every number
+    # In this crowd something stands beside every number, and the texts on top of each other are part of a larger heap.
+    assert missed == {"no-caption", "overlaps"}
 
 
 FIXED = [

@@ -10,14 +10,16 @@ from msgspec import Struct
 from msgspec.structs import replace
 
 from avrin.audit.case import Case
-from avrin.audit.reaches import SLACK, dims, touching_pairs
+from avrin.audit.reaches import SLACK, dims, touching_matrix
 from avrin.model import Plate, Screen
 from avrin.render import Alike, Appearances, Placed, Rect, alike, bodies, leaves, reach_rects, touching, widget_shapes
 from avrin.render.colour import parsed
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, Box, Shape, TextRun, Tracks
 
-__all__ = ["Below", "Fill", "Lettering", "below", "copies", "fills", "lettering"]
+__all__ = ["Below", "Fill", "Lettering", "below", "copies", "densest_fill", "fills", "lettering"]
+
+MANY = 100  # widgets, from which on it is found of each first whether it fills anything
 
 
 class Fill(Struct, frozen=True):
@@ -82,10 +84,10 @@ def _fills(shapes: tuple[Shape, ...]) -> Iterator[Fill]:
 def below(case: Case, tracks: Tracks, screen: Screen) -> dict[int, list[Below]]:
     """What each widget may lie over on a screen in a recording, by the widget's identity, in drawing order."""
     every = copies(case)
-    place = {id(widget): number for number, widget in enumerate(every)}
-    over: list[set[int]] = [set() for _ in every]
-    for first, second in touching_pairs(case, screen, every):
-        over[place[id(second)]].add(place[id(first)])
+    touches = touching_matrix(case, screen, every)
+    if len(every) > MANY:  # what fills nothing is no background, and looking at each over all frames takes long
+        touches[[not densest_fill(case, tracks, one) for one in every]] = False
+    over = [set(np.flatnonzero(touches[:, number]).tolist()) for number in range(len(every))]
     dark = [number for number, widget in enumerate(every) if dims(widget)]
     moving = [number for number, widget in enumerate(every) if widget.widget.place.follow is not None]
     found: dict[int, list[Below]] = {}
@@ -101,6 +103,19 @@ def below(case: Case, tracks: Tracks, screen: Screen) -> dict[int, list[Below]]:
                     shared[other] = area
         found[id(widget)] = [Below(every[one], shared.get(one)) for one in sorted(others.union(shared))]
     return found
+
+
+def densest_fill(case: Case, tracks: Tracks, widget: BoundWidget) -> float:
+    """The largest alpha of anything that a widget ever fills in a recording, 0–1; 0 where it fills nothing."""
+    if dims(widget):
+        return 1.0
+
+    def look() -> float:
+        groups = alike([case.appearances(tracks, widget)], np.ones(len(tracks.trace), bool))
+        frames = {frame for group in groups for frame in group.ends}
+        return max((fill.alpha for frame in frames for fill in _pieces(case, tracks, widget, frame)[1]), default=0.0)
+
+    return case.memory.get(widget, ("densest fill", case.number(tracks)), look)
 
 
 def _shared(case: Case, tracks: Tracks, one: BoundWidget, two: BoundWidget, screen: Screen) -> Array | None:

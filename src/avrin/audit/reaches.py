@@ -10,9 +10,10 @@ import numpy as np
 from avrin.audit.case import Case
 from avrin.model import Screen, ScreenPart
 from avrin.render import Extent, Rect, screen_scale, widget_rect
+from avrin.trace import Array
 from avrin.widgets import BoundWidget, Tracks
 
-__all__ = ["SLACK", "Reach", "dims", "reach_of", "touching_pairs", "unlike_screens"]
+__all__ = ["SLACK", "Reach", "dims", "reach_of", "touching_matrix", "touching_pairs", "unlike_screens"]
 
 SLACK = 1.0  # pixels
 Reach = tuple[Rect, Tracks, Extent]
@@ -67,17 +68,29 @@ def dims(widget: BoundWidget) -> bool:
 
 
 def touching_pairs(
-    case: Case, screen: Screen, copies: Sequence[BoundWidget]
+    case: Case, screen: Screen, below: Sequence[BoundWidget], above: Sequence[BoundWidget]
 ) -> Iterator[tuple[BoundWidget, BoundWidget]]:
-    """Pairs of widgets, the later drawn one second, that may touch on a screen. copies: in drawing order."""
-    found = [(copy, reach[0]) for copy in copies if (reach := reach_of(case, copy, screen))]
-    if not found:
-        return
-    rects = np.array([rect for _, rect in found])
+    """Pairs of widgets, one of each, that may touch on a screen where the second is drawn later. Both in drawing order.
+
+    below: all there are. above: those of them that are asked about.
+    """
+    asked = set(map(id, above))
+    chosen = [number for number, copy in enumerate(below) if id(copy) in asked]
+    touches = touching_matrix(case, screen, below)[:, chosen]
+    for i, k in np.argwhere(touches).tolist():
+        yield below[i], below[chosen[k]]
+
+
+def touching_matrix(case: Case, screen: Screen, copies: Sequence[BoundWidget]) -> Array:
+    """Which widgets may touch on a screen: flags of shape (n, n), true where the column's is drawn after the row's.
+
+    copies: in drawing order.
+    """
+    none = (np.nan,) * 4
+    reaches = (reach_of(case, copy, screen) for copy in copies)
+    rects = np.array([none if reach is None else reach[0] for reach in reaches]).reshape(-1, 4)
     left, top = rects[:, 0], rects[:, 1]
     right, bottom = left + rects[:, 2], top + rects[:, 3]
     across = np.minimum(right[:, None], right) - np.maximum(left[:, None], left)
     along = np.minimum(bottom[:, None], bottom) - np.maximum(top[:, None], top)
-    touching = (across > 0) & (along > 0) & (across * along > SLACK)
-    for i, k in np.argwhere(np.triu(touching, 1)).tolist():
-        yield found[i][0], found[k][0]
+    return np.triu((across > 0) & (along > 0) & (across * along > SLACK), 1)

@@ -9,8 +9,8 @@ import numpy as np
 
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding
-from avrin.audit.layers import copies, fills
-from avrin.audit.reaches import SLACK, dims, reach_of, touching_pairs, unlike_screens
+from avrin.audit.layers import copies, densest_fill, fills
+from avrin.audit.reaches import SLACK, dims, reach_of, touching_matrix, touching_pairs, unlike_screens
 from avrin.model import Screen
 from avrin.render import Alike, Rect, alike, safe_area, screen_scale
 from avrin.widgets import BoundWidget, Tracks
@@ -19,6 +19,8 @@ __all__ = ["CHECKS"]
 
 TOUCHING = 0.08  # share of the smaller of two texts from which they are drawn on top of each other
 OPAQUE = 0.85
+NAMED = 4  # widgets of a heap that are called by their titles
+MANY = 100  # widgets, from which on it is found of each first whether it can hide another
 
 
 def _beyond(rect: Rect, area: Rect) -> float:
@@ -66,35 +68,62 @@ def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 # -- one over another --------------------------------------------------------------------------------------------------
 
 
-def _pairs(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget, Tracks]]:
-    """Pairs of widgets, the later drawn one second, that may touch on a screen, over each recording."""
-    each = [copy for copy in copies(case) if not dims(copy)]
-    for first, second in touching_pairs(case, screen, each):
-        yield from ((first, second, tracks) for tracks in case.tracks)
-
-
 def _together(case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks) -> list[Alike]:
     """The frames at which both are to be seen, parted by what they look like."""
     return alike([case.appearances(tracks, one) for one in (first, second)], np.ones(len(tracks.trace), bool))
 
 
 def _overlaps(case: Case) -> Iterator[Finding]:
-    told: set[tuple[str, str]] = set()
+    """Heaps of texts that are drawn on top of one another: one finding each, however many lie there.
+
+    What is in one heap on a screen is not compared any more, there and on the screens after it.
+    """
+    every = [copy for copy in copies(case) if not dims(copy)]
+    heaps = np.arange(len(every))  # which heap each is in, named by one of those in it
     for screen in case.screens:
-        for first, second, tracks in _pairs(case, screen):
-            pair = (first.widget.id, second.widget.id)
-            if pair in told:
-                continue
-            key = ("overlap", case.number(tracks), screen.name, screen.size)
-            frame = case.memory.pair(first, second, key, partial(_collision, case, first, second, tracks, screen))
-            if frame is not None:
-                told.add(pair)
-                yield Finding(
-                    pair[1], f"drawn over {first.widget.title}",
-                    f"Texts of {first.widget.title} and {second.widget.title} are drawn on top of each other on {screen.name}",
-                    "Move one of them, or let them not show at once", about=pair[0], trace=tracks.trace.name,
-                    start=frame, end=frame + 1, screen=screen.name,
-                )  # fmt: skip
+        seen: dict[int, tuple[Tracks, int]] = {}  # of heaps that something was added to here: where that is seen first
+        touches = touching_matrix(case, screen, every)
+        for upper in range(len(every)):
+            lower = -1
+            while True:
+                others = np.flatnonzero(touches[lower + 1 : upper, upper] & (heaps[lower + 1 : upper] != heaps[upper]))
+                if not len(others):
+                    break
+                lower += 1 + int(others[0])
+                found = _first_collision(case, every[lower], every[upper], screen)
+                if found is not None:
+                    heap, joined = int(heaps[lower]), int(heaps[upper])
+                    heaps[heaps == joined] = heap
+                    seen[heap] = seen.get(heap) or seen.get(joined) or found
+                    seen.pop(joined, None)
+        for heap, where in seen.items():
+            yield _heap_told([every[one] for one in np.flatnonzero(heaps == heap).tolist()], *where, screen)
+
+
+def _first_collision(case: Case, first: BoundWidget, second: BoundWidget, screen: Screen) -> tuple[Tracks, int] | None:
+    """The recording and frame at which texts of two widgets are drawn on top of each other."""
+    for tracks in case.tracks:
+        key = ("overlap", case.number(tracks), screen.name, screen.size)
+        frame = case.memory.pair(first, second, key, partial(_collision, case, first, second, tracks, screen))
+        if frame is not None:
+            return tracks, frame
+    return None
+
+
+def _heap_told(heap: list[BoundWidget], tracks: Tracks, frame: int, screen: Screen) -> Finding:
+    titles = list({copy.widget.id: copy.widget.title for copy in heap}.values())
+    first, last = heap[0].widget, heap[-1].widget
+    if len(titles) <= 2:
+        short = f"drawn over {first.title}"
+        why = f"Texts of {first.title} and {last.title} are drawn on top of each other on {screen.name}"
+    else:
+        named = ", ".join(titles[:NAMED]) + (f" and {len(titles) - NAMED} more" if len(titles) > NAMED else "")
+        short = f"one of {len(titles)} texts on top of one another"
+        why = f"Texts of {len(titles)} widgets are drawn on top of one another on {screen.name}: {named}"
+    return Finding(
+        last.id, short, why, "Move one of them, or let them not show at once", about=first.id, trace=tracks.trace.name,
+        start=frame, end=frame + 1, screen=screen.name,
+    )  # fmt: skip
 
 
 def _collision(case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks, screen: Screen) -> int | None:
@@ -136,20 +165,30 @@ def _collide(one: tuple[Rect, ...], two: tuple[Rect, ...], aside: float, below: 
 def _covered(case: Case) -> Iterator[Finding]:
     told: set[str] = set()
     for screen in unlike_screens(case):
-        for below, above, tracks in _pairs(case, screen):
-            if below.widget.id in told:
-                continue
-            key = ("covered", case.number(tracks), screen.name, screen.size)
-            frame = case.memory.pair(below, above, key, partial(_always_hidden, case, below, above, tracks, screen))
-            if frame is not None:
-                told.add(below.widget.id)
-                there = f" on {screen.name}" if screen is not case.screens[0] else ""
-                yield Finding(
+        for below, above in _may_cover(case, screen):
+            for tracks in case.tracks:
+                if below.widget.id in told:
+                    break
+                key = ("covered", case.number(tracks), screen.name, screen.size)
+                frame = case.memory.pair(below, above, key, partial(_always_hidden, case, below, above, tracks, screen))
+                if frame is not None:
+                    told.add(below.widget.id)
+                    there = f" on {screen.name}" if screen is not case.screens[0] else ""
+                    yield Finding(
                     below.widget.id, f"under {above.widget.title}",
                     f"{below.widget.title} lies under {above.widget.title} whenever it shows{there}",
                     f"Put it after {above.widget.title} in the order of drawing, or move one of them", about=above.widget.id,
                     trace=tracks.trace.name, start=frame, end=frame + 1, screen=screen.name,
                 )  # fmt: skip
+
+
+def _may_cover(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget]]:
+    """Pairs of widgets that may touch on a screen; where there are many, only with second ones that can hide another."""
+    every = [copy for copy in copies(case) if not dims(copy)]
+    dense = every
+    if len(every) > MANY:
+        dense = [copy for copy in every if any(densest_fill(case, tracks, copy) > OPAQUE for tracks in case.tracks)]
+    return touching_pairs(case, screen, every, dense)
 
 
 def _always_hidden(case: Case, below: BoundWidget, above: BoundWidget, tracks: Tracks, screen: Screen) -> int | None:

@@ -10,7 +10,6 @@ from msgspec.structs import replace
 from avrin.audit.case import Case, below, stretches
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_options, fix_rule, fix_widget
-from avrin.model import Group
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, RulePlace, Tracks, rule_at
 
@@ -32,8 +31,9 @@ def _never_visible(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _group_hidden(case: Case) -> Iterator[Finding]:
+    within = _widgets_within(case)
     for group in case.project.groups:
-        inside = [w for w in case.bound.widgets.values() if _lies_in(case, w, group)]
+        inside = within.get(group.id, [])
         if not inside or not group.visible or not case.tracks:
             continue
         step = (
@@ -49,12 +49,17 @@ def _group_hidden(case: Case) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _lies_in(case: Case, widget: BoundWidget, group: Group) -> bool:
-    groups = {one.id: one.group for one in case.project.groups}
-    ident, steps = widget.widget.group, 0
-    while ident and ident != group.id and steps < len(groups):
-        ident, steps = groups.get(ident, ""), steps + 1
-    return ident == group.id
+def _widgets_within(case: Case) -> dict[str, list[BoundWidget]]:
+    """The widgets in each group, those in groups inside of it among them, by the group's id."""
+    outer = {group.id: group.group for group in case.project.groups}
+    found: dict[str, list[BoundWidget]] = {}
+    for widget in case.bound.widgets.values():
+        ident, passed = widget.widget.group, set[str]()
+        while ident and ident not in passed:  # groups may lie in a circle, which is told elsewhere
+            passed.add(ident)
+            found.setdefault(ident, []).append(widget)
+            ident = outer.get(ident, "")
+    return found
 
 
 def _whole_stretches(case: Case, tracks: Tracks, widget: BoundWidget) -> Iterator[tuple[int, int]]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Iterator
 from functools import partial
 
@@ -220,33 +221,75 @@ def _limits(case: Case, widget: BoundWidget, band: Band) -> Array | None:
 
 
 def _hidden_band(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    bands = widget.widget.bands
-    for i, later in enumerate(bands):
-        for earlier in bands[:i]:
-            if _hides(case, widget, earlier, later):
-                yield Finding(
-                    widget.widget.id, f"{later.name} hidden",
-                    f"{widget.widget.title} is never {later.name}: {earlier.name} stands before it and takes all of it",
-                    f"Put {later.name} before {earlier.name}", about=later.name,
-                    fix=fix_widget(f"put {later.name} first", widget.widget.id,
-                                   partial(_with_before, name=later.name, other=earlier.name)),
-                )  # fmt: skip
-                break
+    """Bands are looked through in order, so an earlier one of the same side takes all that a narrower one would."""
+    known = _Wider()
+    for later in widget.widget.bands:
+        limit = _limits(case, widget, later)
+        earlier = known.before(later, limit)
+        if earlier is not None:
+            yield Finding(
+                widget.widget.id, f"{later.name} hidden",
+                f"{widget.widget.title} is never {later.name}: {earlier.name} stands before it and takes all of it",
+                f"Put {later.name} before {earlier.name}", about=later.name,
+                fix=fix_widget(f"put {later.name} first", widget.widget.id,
+                               partial(_with_before, name=later.name, other=earlier.name)),
+            )  # fmt: skip
+        known.add(later, limit)
 
 
-def _hides(case: Case, widget: BoundWidget, earlier: Band, later: Band) -> bool:
-    if earlier.when.strip() == "true":
-        return True
-    sides = [(bool(one.below), bool(one.above)) for one in (earlier, later)]
-    first, second = _limits(case, widget, earlier), _limits(case, widget, later)
-    # Bands are looked through in order, so an earlier one of the same side takes all that a narrower one would.
-    if sides[0] != sides[1] or first is None or second is None:
-        return False
-    # Limits that run over recordings can be compared frame by frame only; a fixed one goes with any.
-    if len(first) != len(second) and 1 not in (len(first), len(second)):
-        return False
-    with np.errstate(invalid="ignore"):
-        return bool((first >= second).all() if earlier.below else (first <= second).all())
+class _Wider:
+    """The bands so far that may take all of a later one; of those with fixed limits only ever wider ones."""
+
+    def __init__(self) -> None:
+        self._always: Band | None = None
+        self._fixed: dict[tuple[bool, bool], tuple[list[float], list[Band]]] = {}  # by side: how wide, rising
+        self._running: dict[tuple[bool, bool], list[tuple[Band, Array]]] = {}  # limits that change, by frame
+
+    def add(self, band: Band, limit: Array | None) -> None:
+        if self._always is None and band.when.strip() == "true":
+            self._always = band
+        if limit is None:
+            return
+        side = _side(band)
+        if len(limit) != 1:
+            self._running.setdefault(side, []).append((band, limit))
+            return
+        wide, bands = self._fixed.setdefault(side, ([], []))
+        reach = _reach(band, limit)
+        if not np.isnan(reach) and (not wide or reach > wide[-1]):
+            wide.append(reach)
+            bands.append(band)
+
+    def before(self, band: Band, limit: Array | None) -> Band | None:
+        """The first of them that takes all of a band; None where none does."""
+        if self._always is not None or limit is None:
+            return self._always
+        side = _side(band)
+        wide, bands = self._fixed.get(side, ([], []))
+        with np.errstate(invalid="ignore"):
+            reach = float(np.max(_reaches(band, limit))) if len(limit) else np.nan
+            at = bisect_left(wide, reach) if not np.isnan(reach) else len(wide)
+            if at < len(wide):
+                return bands[at]
+            for earlier, running in self._running.get(side, []):
+                # Limits that run over recordings can be compared frame by frame only; a fixed one goes with any.
+                fits = len(running) == len(limit) or 1 in (len(running), len(limit))
+                if fits and bool((_reaches(earlier, running) >= _reaches(band, limit)).all()):
+                    return earlier
+        return None
+
+
+def _side(band: Band) -> tuple[bool, bool]:
+    return bool(band.below), bool(band.above)
+
+
+def _reaches(band: Band, limit: Array) -> Array:
+    """The larger, the more a band takes."""
+    return limit if band.below else -limit
+
+
+def _reach(band: Band, limit: Array) -> float:
+    return float(_reaches(band, limit)[0])
 
 
 def _with_before(widget: Widget, name: str, other: str) -> Widget:

@@ -43,6 +43,7 @@ from avrin.model.project import (
     WhileMissing,
     Widget,
     Zone,
+    named,
 )
 from avrin.model.reading import DAMAGED_PICTURE, plain_file, read_whole
 from avrin.model.whole import clear_leftovers, protecting, whole_file, write_whole
@@ -121,6 +122,7 @@ __all__ = [
     "load",
     "load_draft",
     "loads",
+    "named",
     "nearest",
     "new_draft",
     "not_lately",

@@ -27,6 +27,7 @@ __all__ = [
     "Group",
     "Json",
     "Locale",
+    "Named",
     "Outcome",
     "Passage",
     "Place",
@@ -44,6 +45,7 @@ __all__ = [
     "WhileMissing",
     "Widget",
     "Zone",
+    "named",
 ]
 
 FORMAT = "avrin/1"
@@ -415,10 +417,7 @@ class Project(Record, frozen=True, kw_only=True):
 
     def widget(self, ident: str) -> Widget:
         """The widget of that id. Raises KeyError when there is none."""
-        for widget in self.widgets:
-            if widget.id == ident:
-                return widget
-        raise KeyError(ident)
+        return named(self).widgets[ident]
 
     def with_widget(self, changed: Widget) -> Self:
         """Return the project with the widget of the same id replaced, or added last."""
@@ -462,3 +461,31 @@ class Project(Record, frozen=True, kw_only=True):
             for slot in range(roster.slots):
                 named.update({f"{roster.name}[{slot}].{field.name}": field for field in roster.fields})
         return named
+
+
+class Named(Struct, frozen=True):
+    """A project's parts by the names that rules' places have for them; of several of one name the first."""
+
+    widgets: dict[str, Widget]
+    groups: dict[str, Group]
+    derived: dict[str, Derived]
+    outcomes: dict[str, Outcome]
+    plates: dict[str, Plate]
+    actions: dict[str, Action]
+
+
+def named(project: Project) -> Named:
+    """A project's parts by their names. Those of the project asked for last are remembered: it is asked again and again."""
+    global _latest  # noqa: PLW0603  (one slot, replaced as a whole)
+    known = _latest
+    if known is None or known[0] is not project:
+        known = project, Named(
+            {one.id: one for one in reversed(project.widgets)}, {one.id: one for one in reversed(project.groups)},
+            {one.name: one for one in reversed(project.derived)}, {one.name: one for one in reversed(project.outcomes)},
+            {one.name: one for one in reversed(project.plates)}, {one.label: one for one in reversed(project.actions)},
+        )  # fmt: skip
+        _latest = known
+    return known[1]
+
+
+_latest: tuple[Project, Named] | None = None

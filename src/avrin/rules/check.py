@@ -82,8 +82,8 @@ class Scope:
         self.language = language
         self.placeholder = placeholder
         self._variables = variables
-        self._derived = dict(derived or {})
-        self.events: Events = dict(events or {})
+        self._derived = derived or {}
+        self.events: Events = events or {}
         self._slot: int | None = None
         self._view = slot
         self._aliases = dict(aliases or {})

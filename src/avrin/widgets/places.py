@@ -8,7 +8,7 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Band, Derived, Follow, Json, Plate, Pop, Project, Widget
+from avrin.model import Band, Derived, Follow, Json, Plate, Pop, Project, Widget, named
 from avrin.widgets.registry import KINDS
 
 __all__ = ["BAND_RULES", "RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
@@ -93,17 +93,22 @@ def rule_at(project: Project, place: RulePlace) -> str:
         case RulePlace("project", "device"):
             return project.device
         case RulePlace("outcome", name):
-            return next((one.rule for one in project.outcomes if one.name == name), "")
+            outcome = named(project).outcomes.get(name)
+            return outcome.rule if outcome is not None else ""
         case RulePlace("derived", name):
-            return next((d.rule for d in project.derived if d.name == name), "")
+            derived = named(project).derived.get(name)
+            return derived.rule if derived is not None else ""
         case RulePlace("widget", ident):
             return _rule_of(project.widget(ident), place)
         case RulePlace("group", ident, part):
-            return next((str(getattr(g, part)) for g in project.groups if g.id == ident), "")
+            group = named(project).groups.get(ident)
+            return str(getattr(group, part)) if group is not None else ""
         case RulePlace("plate", name):
-            return next((_rule_of_plate(plate, place) for plate in project.plates if plate.name == name), "")
+            plate = named(project).plates.get(name)
+            return _rule_of_plate(plate, place) if plate is not None else ""
         case RulePlace("action", label, "does", number):
-            does = next((a.does for a in project.actions if a.label == label), ())
+            action = named(project).actions.get(label)
+            does = action.does if action is not None else ()
             return does[int(number)].to if int(number) < len(does) else ""
     raise KeyError(place)
 
