@@ -16,7 +16,7 @@ from typing import Any, NoReturn
 from avrin import __version__, commands, footage
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
 from avrin.logs import begin_logging, log_file, told_fault
-from avrin.model import AvrinError, load, protecting
+from avrin.model import AvrinError, load, one_line, protecting
 from avrin.trace.copying import beside
 
 __all__ = ["main"]
@@ -36,20 +36,25 @@ def main(argv: Sequence[str] | None = None) -> int:
         sys.stdout.flush()  # what cannot be written is told now, and not by the interpreter at its end
         return status
     except AvrinError as error:
-        print(f"avrin: {error.on_command_line()}", file=sys.stderr)
+        _say_error(error.on_command_line())
     except BrokenPipeError:
         _write_no_more()  # the reader has seen enough
         return 0
     except OSError as error:
         where = error.filename if error.filename is not None else "standard output"
-        print(f"avrin: {where} cannot be written ({(error.strerror or str(error)).lower()})", file=sys.stderr)
+        _say_error(f"{where} cannot be written ({(error.strerror or str(error)).lower()})")
         _write_no_more()
     except KeyboardInterrupt:
         print("avrin: stopped", file=sys.stderr)
     except Exception as error:
         log.exception("a fault")
-        print(f"avrin: {told_fault(error)}", file=sys.stderr)
+        _say_error(told_fault(error))
     return 2
+
+
+def _say_error(text: str) -> None:
+    """One line on standard error, whatever the text quotes."""
+    print(f"avrin: {one_line(text)}", file=sys.stderr)
 
 
 def _read_by(arguments: argparse.Namespace) -> list[Path]:
@@ -93,7 +98,7 @@ class _Parser(argparse.ArgumentParser):
         return super().parse_known_args(args, namespace)
 
     def error(self, message: str) -> NoReturn:
-        print(f"avrin: {message}. Run `{self.prog} --help`", file=sys.stderr)
+        _say_error(f"{message}. Run `{self.prog} --help`")
         raise SystemExit(2)
 
 

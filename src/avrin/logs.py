@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import logging
 import sys
+import warnings
 from pathlib import Path
 
-from avrin.model import AvrinError, folder_for, state_folder
+from avrin.model import AvrinError, folder_for, one_line, state_folder
 
 __all__ = ["begin_logging", "log_file", "told_fault"]
 
@@ -27,7 +28,7 @@ class _Terminal(logging.Handler):
 
     def emit(self, record: logging.LogRecord) -> None:
         """A record's first line."""
-        print(f"avrin: {record.getMessage().splitlines()[0]}", file=sys.stderr)
+        print(f"avrin: {one_line(record.getMessage())}", file=sys.stderr)
 
 
 class _File(logging.Handler):
@@ -74,7 +75,13 @@ def begin_logging(*, verbose: bool) -> None:
     terminal.addFilter(lambda record: verbose or record.exc_info is None)  # a fault is told by who caught it
     ours.addHandler(terminal)
     ours.addHandler(_File())
+    warnings.showwarning = _log_warning
     logging.raiseExceptions = False  # a disk that is full is no reason to do nothing
+
+
+def _log_warning(message: Warning | str, category: type[Warning], filename: str, lineno: int, *_: object) -> None:
+    """What a library warns of is for who works on the program: no terminal shows it."""
+    logging.getLogger("avrin.libraries").info("%s: %s (%s:%d)", category.__name__, message, filename, lineno)
 
 
 def told_fault(error: BaseException) -> str:

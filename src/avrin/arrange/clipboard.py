@@ -51,6 +51,8 @@ def pasted(project: Project, text: str, shift: float = 0.0) -> tuple[Project, li
     """
     try:
         found, _ = loads(text.encode())
+    except UnicodeEncodeError:
+        raise AvrinError("the clipboard holds halves of characters, which are no text", advice="Copy it anew") from None
     except AvrinError:
         raise AvrinError("there are no widgets on the clipboard", advice="Copy some first") from None
     if not found.widgets:

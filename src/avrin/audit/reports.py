@@ -11,6 +11,7 @@ from msgspec import Struct, field
 from avrin import __version__
 from avrin.audit.causes import with_rest
 from avrin.audit.finding import SEVERITIES, Check, Finding, Severity
+from avrin.model import encodable, printable, xml_text
 
 __all__ = ["REPORTS", "Report"]
 
@@ -78,14 +79,23 @@ def text(report: Report) -> str:
     causes = [finding for finding, _ in parts]
     following = len(report.findings) - len(causes)
     more = f", and {following} that follow{'s' if following == 1 else ''} from these" if following else ""
-    return "\n".join([*lines, f"{report.title}: {_counted(causes)}{more}{quiet}", ""])
+    return printable(
+        "\n".join([*map(_in_a_line, lines), f"{_in_a_line(report.title)}: {_counted(causes)}{more}{quiet}", ""])
+    )
+
+
+def _in_a_line(text: str) -> str:
+    return text.replace("\n", "\\n")
 
 
 def as_json(report: Report) -> str:
     """A list of objects, one a finding; hushed ones have a reason."""
     told = [(finding, None) for finding in report.findings] + list(report.quiet.items())
     return (
-        json.dumps([_object(report, finding, reason) for finding, reason in told], indent=1, ensure_ascii=False) + "\n"
+        encodable(
+            json.dumps([_object(report, finding, reason) for finding, reason in told], indent=1, ensure_ascii=False)
+        )
+        + "\n"
     )
 
 
@@ -122,7 +132,7 @@ def sarif(report: Report) -> str:
     results += [_result(report, numbers, finding, reason) for finding, reason in report.quiet.items()]
     driver = {"name": "Avrin", "version": __version__, "rules": rules}
     log = {"$schema": SARIF, "version": "2.1.0", "runs": [{"tool": {"driver": driver}, "results": results}]}
-    return json.dumps(log, indent=1, ensure_ascii=False) + "\n"
+    return encodable(json.dumps(log, indent=1, ensure_ascii=False)) + "\n"
 
 
 def _result(report: Report, numbers: Mapping[str, int], finding: Finding, reason: str | None) -> dict[str, Any]:
@@ -166,7 +176,7 @@ def junit(report: Report) -> str:
     suites.add_testsuite(suite)
     suites.update_statistics()  # type: ignore[no-untyped-call]
     made = suites.tostring()  # type: ignore[no-untyped-call]
-    return made.decode() if isinstance(made, bytes) else str(made)
+    return xml_text(made.decode("utf-8", "surrogatepass") if isinstance(made, bytes) else str(made))
 
 
 REPORTS: dict[str, Callable[[Report], str]] = {"text": text, "json": as_json, "sarif": sarif, "junit": junit}

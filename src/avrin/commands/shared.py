@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING
 
 from msgspec.structs import replace
 
-from avrin.model import AvrinError
+from avrin.model import AvrinError, one_line
 
 if TYPE_CHECKING:
     from avrin.model import Project, Recording
@@ -122,7 +122,7 @@ def write_out(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
 def drawn_status(faults: Sequence[str]) -> int:
     """The exit status of a command that drew pictures; what could not be drawn is told in one line."""
     if faults:
-        print(f"avrin: {'; '.join(faults)}. The picture shows a mark in its place", file=sys.stderr)
+        print(f"avrin: {one_line('; '.join(faults))}. The picture shows a mark in its place", file=sys.stderr)
     return 1 if faults else 0
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from avrin.commands.shared import loaded, recordings
-from avrin.model import AvrinError, write
+from avrin.model import AvrinError, one_line, write
 
 if TYPE_CHECKING:
     from avrin.widgets import Bound, Tracks
@@ -46,7 +46,7 @@ def _tracks(bound: Bound, path: Path) -> list[Tracks]:
         try:
             found.append(Tracks(bound, open_listed(file, project.all_variables(), listed, name)))
         except AvrinError as error:
-            print(f"avrin: {error}", file=sys.stderr)
+            print(f"avrin: {one_line(str(error))}", file=sys.stderr)
     return found
 
 
@@ -103,6 +103,6 @@ def _check(arguments: argparse.Namespace) -> int:
         read = translation(bound, code)
         print(f"{code}: {len(read.language.said)} of {len(read.messages)} texts")
         for fault in read.faults:
-            print(f"  {fault.sort}: {fault.text}: {fault.why}")
+            print(f"  {fault.sort}: {one_line(fault.text)}: {one_line(fault.why)}")
         wrong += len(read.faults)
     return int(wrong > 0)

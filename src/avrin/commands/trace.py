@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from avrin.commands.shared import TABLES, add_clock, checked, loaded, opened
+from avrin.model import one_line, printable
 
 if TYPE_CHECKING:
     from avrin.trace import Trace
@@ -49,9 +50,9 @@ def _info(arguments: argparse.Namespace) -> int:
     )
     recorded = sum(float(trace.t[end - 1] - trace.t[start]) for _, start, end in trace.runs())
     rate = f"{(len(trace) - len(lengths)) / recorded:.4g} a second" if recorded else "all at one time"
-    print(f"{arguments.file.name}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, {runs}")
+    print(f"{one_line(arguments.file.name)}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, {runs}")
     if trace.clock is not None:
-        print(trace.clock)
+        print(one_line(str(trace.clock)))
         print("  say otherwise with --time, --unit, --rate and --run (or --run none)")
     _print_understood(trace)
     rows = [("column", "type", "least", "most", "missing", "changes")]
@@ -84,7 +85,7 @@ def _print_understood(trace: Trace) -> None:
     from avrin.trace import proposed, runs_by_behaviour
 
     def tell(text: str) -> None:
-        print(textwrap.fill(text, _room(), subsequent_indent="  ", break_long_words=False))
+        print(textwrap.fill(printable(text), _room(), subsequent_indent="  ", break_long_words=False))
 
     naming = proposed(trace.columns)
     for roster in naming.rosters:
@@ -119,7 +120,8 @@ def _print_table(rows: Sequence[tuple[str, ...]], left: tuple[int, ...], words: 
         to_left = [i in left or (i == words and not row[i + 1]) for i in range(len(row))]
         cells = [c.ljust(w) if lies else c.rjust(w) for c, w, lies in zip(row, widths, to_left, strict=True)]
         line = "  ".join(cells).rstrip()
-        print(line if len(line) <= room else f"{line[: room - 1]}…")
+        shown = one_line(line)
+        print(shown if len(shown) <= room else f"{shown[: room - 1]}…")
 
 
 def _convert(arguments: argparse.Namespace) -> int:

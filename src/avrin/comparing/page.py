@@ -10,7 +10,7 @@ from pathlib import Path
 from avrin.comparing.entries import Entries
 from avrin.comparing.reports import Difference
 from avrin.comparing.stretches import Stretch
-from avrin.model import AvrinError, Plate, Screen
+from avrin.model import AvrinError, Plate, Screen, xml_text
 from avrin.render import frame_shapes, svg
 from avrin.render.values import clock, said
 from avrin.widgets import Tracks
@@ -33,7 +33,7 @@ table { border-collapse: collapse; font-variant-numeric: tabular-nums; } td { pa
 def page(difference: Difference, pair: Pair) -> str:
     """One self-contained page. pair: draws the pictures."""
     body = f"<h1>{escape(difference.title)}</h1>\n{_entries(difference.entries)}{_shown(difference, pair)}"
-    return (
+    return xml_text(
         f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(difference.title)}</title>'
         f"<style>{CSS}</style></head>\n<body>\n{body}</body></html>\n"
     )

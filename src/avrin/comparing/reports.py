@@ -10,6 +10,7 @@ from msgspec import Struct
 
 from avrin.comparing.entries import Entries
 from avrin.comparing.stretches import Stretch
+from avrin.model import printable, xml_text
 from avrin.render.values import clock, said
 
 __all__ = ["DIFFS", "FORMAT", "Difference"]
@@ -49,7 +50,7 @@ def text(difference: Difference) -> str:
         ]
         if len(rows) > MOST:
             lines.append(f"          and {len(rows) - MOST} more")
-    return "\n".join(lines or ["no difference"]) + "\n"
+    return printable("\n".join(line.replace("\n", "\\n") for line in lines or ["no difference"])) + "\n"
 
 
 def _many(count: int, what: str, ending: str = "s") -> str:
@@ -98,7 +99,7 @@ def junit(difference: Difference) -> str:
     suites.add_testsuite(suite)
     suites.update_statistics()  # type: ignore[no-untyped-call]
     made = suites.tostring()  # type: ignore[no-untyped-call]
-    return made.decode() if isinstance(made, bytes) else str(made)
+    return xml_text(made.decode("utf-8", "surrogatepass") if isinstance(made, bytes) else str(made))
 
 
 DIFFS: dict[str, Callable[[Difference], str]] = {"text": text, "json": as_json, "junit": junit}

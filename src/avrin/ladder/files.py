@@ -10,6 +10,7 @@ from html import escape
 from avrin.ladder.coverage import Stay
 from avrin.ladder.rows import Row
 from avrin.ladder.sheet import whole_sheet
+from avrin.model import xml_text
 from avrin.render import svg
 from avrin.render.values import clock, said
 from avrin.trace import Value
@@ -71,7 +72,7 @@ def states_page(bound: Bound, covered: Covered) -> str:
 
 
 def _page(title: str, body: str) -> str:
-    return (
+    return xml_text(
         f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(title)}</title>'
         f"<style>{CSS}</style></head>\n<body>\n{body}</body></html>\n"
     )

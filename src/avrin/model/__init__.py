@@ -13,6 +13,7 @@ from avrin.model.journal import Journal, Unsaved, are_left, content_of, left_beh
 from avrin.model.lately import face_file, lately, not_lately, opened_now
 from avrin.model.names import told_apart
 from avrin.model.own import LANE_ORDERS, LaneOrder, Own, keep_own, own_of
+from avrin.model.printable import encodable, one_line, printable, xml_text
 from avrin.model.project import (
     FORMAT,
     USUAL_SCREEN,
@@ -106,6 +107,7 @@ __all__ = [
     "differing",
     "drafts",
     "dumps",
+    "encodable",
     "face_file",
     "first_fault",
     "folder_for",
@@ -126,9 +128,11 @@ __all__ = [
     "nearest",
     "new_draft",
     "not_lately",
+    "one_line",
     "opened_now",
     "own_of",
     "plain_file",
+    "printable",
     "protecting",
     "read_whole",
     "rescued",
@@ -142,4 +146,5 @@ __all__ = [
     "whole_file",
     "write",
     "write_whole",
+    "xml_text",
 ]

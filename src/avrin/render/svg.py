@@ -7,6 +7,7 @@ from collections.abc import Iterable
 from html import escape
 from pathlib import Path as FilePath
 
+from avrin.model import xml_text
 from avrin.render.artwork import artwork, refusal
 from avrin.render.colour import EYES
 from avrin.render.faults import note_fault
@@ -24,7 +25,7 @@ def svg(shapes: Iterable[Shape], width: int, height: int) -> str:
     writer = _Writer()
     body = "".join(map(writer.shape, shapes))
     defs = "".join(writer.defs)
-    return (
+    return xml_text(
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width}" height="{height}" viewBox="0 0 {width} {height}">\n'
         f"<defs>\n{defs}</defs>\n{body}</svg>\n"
     )

@@ -1,0 +1,40 @@
+"""Texts from files, as terminals, XML and UTF-8 can take them: what a recording's cell holds must run nothing anywhere."""
+
+from __future__ import annotations
+
+import re
+
+__all__ = ["encodable", "one_line", "printable", "xml_text"]
+
+SURROGATES = "\ud800-\udfff"
+NONCHARACTERS = "\ufdd0-\ufdef" + "".join(chr(plane << 16 | last) for plane in range(17) for last in (0xFFFE, 0xFFFF))
+# What a terminal obeys instead of showing it: control characters, and those that turn the order of letters round.
+OBEYED = re.compile(f"[\x00-\x08\x0b-\x1f\x7f-\x9f\u061c\u2028\u2029\u202a-\u202e\u2066-\u2069{SURROGATES}]")
+NOT_XML = re.compile(f"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x84\x86-\x9f{SURROGATES}{NONCHARACTERS}]")
+LONE = re.compile(f"[{SURROGATES}]")
+REPLACEMENT = "\ufffd"
+
+
+def printable(text: str) -> str:
+    """A text for people at a terminal: what that would obey is written as its code, U+001B as "x1b" behind a backslash."""
+    return OBEYED.sub(lambda match: _code(match[0]), text)
+
+
+def one_line(text: str) -> str:
+    """The same in one line."""
+    return printable(text).replace("\n", "\\n").replace("\t", " ")
+
+
+def xml_text(text: str) -> str:
+    """A text, or a whole document, without what neither XML nor HTML has room for."""
+    return NOT_XML.sub(REPLACEMENT, text)
+
+
+def encodable(text: str) -> str:
+    """A text that can be written as UTF-8: without halves of characters, as names of files may have them."""
+    return LONE.sub(REPLACEMENT, text)
+
+
+def _code(character: str) -> str:
+    code = ord(character)
+    return f"\\x{code:02x}" if code < 0x100 else f"\\u{code:04x}"
