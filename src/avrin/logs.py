@@ -79,8 +79,16 @@ def begin_logging(*, verbose: bool) -> None:
     logging.raiseExceptions = False  # a disk that is full is no reason to do nothing
 
 
-def _log_warning(message: Warning | str, category: type[Warning], filename: str, lineno: int, *_: object) -> None:
+def _log_warning(
+    message: Warning | str,
+    category: type[Warning],
+    filename: str,
+    lineno: int,
+    file: object = None,
+    line: object = None,
+) -> None:
     """What a library warns of is for who works on the program: no terminal shows it."""
+    del file, line
     logging.getLogger("avrin.libraries").info("%s: %s (%s:%d)", category.__name__, message, filename, lineno)
 
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import io
 import struct
 from pathlib import Path
 
 import pytest
+from PIL import Image
 
 from avrin.render import artwork, svg
 from avrin.widgets import Picture
@@ -25,10 +27,19 @@ def png_head(width: int, height: int) -> bytes:
     return b"\x89PNG\r\n\x1a\n" + struct.pack(">I4sII", 13, b"IHDR", width, height) + b"\x08\x06\0\0\0"
 
 
+def png(width: int, height: int) -> bytes:
+    made = io.BytesIO()
+    Image.new("RGBA", (width, height), "#804020").save(made, "PNG")
+    return made.getvalue()
+
+
 @pytest.mark.parametrize(
     ("name", "content", "drawn"),
     [
-        ("small.png", png_head(8, 8), True),
+        ("small.png", png(8, 8), True),
+        ("torn.png", png(8, 8)[:-20], False),
+        ("head.png", png_head(8, 8), False),
+        ("spoilt.png", png(8, 8).replace(b"IDAT", b"IDAT\0", 1), False),
         ("huge.png", png_head(20_000, 20_000), False),
         ("none.png", png_head(0, 8), False),
         ("words.png", b"words", False),

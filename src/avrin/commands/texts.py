@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from avrin.commands.shared import loaded, recordings
-from avrin.model import AvrinError, one_line, write
+from avrin.model import AvrinError, inside, one_line, write
 
 if TYPE_CHECKING:
     from avrin.widgets import Bound, Tracks
@@ -57,7 +57,7 @@ def _extract(arguments: argparse.Namespace) -> int:
     bound = _bound(path)
     made = template(bound, _tracks(bound, path))
     files = updated(bound, made, codes_in(bound.folder))  # all are read before one is written
-    _keep({bound.folder / FOLDER / f"{path.stem}.pot": kept_po(made), **files})
+    _keep({inside(bound.folder, f"{FOLDER}/{path.stem}.pot"): kept_po(made), **files})
     return 0
 
 

@@ -1,19 +1,28 @@
-"""A project as it was at a revision of the git repository that its file is in, read through git itself."""
+"""A project as it was at a revision of the git repository that its file is in.
+
+Git reads its objects, but through an empty repository of our own that borrows them: a project may come from anybody, and what
+the configuration, the attributes and the hooks beside it say would be obeyed otherwise.
+"""
 
 from __future__ import annotations
 
+import os
+import re
 import shutil
 import subprocess
+import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from msgspec import Struct
 
-from avrin.model import AvrinError, Project, load, loads
+from avrin.model import AvrinError, Project, load, loads, read_whole
 
 __all__ = ["Revision", "project_at", "revisions"]
 
 WAITS = 30  # seconds for git to answer
 MOST = 200  # commits that are listed
+MOST_BYTES = 1 << 20  # of a file of a repository's own that is read here
 
 
 def project_at(said: str) -> tuple[Project, Path]:
@@ -26,13 +35,12 @@ def project_at(said: str) -> tuple[Project, Path]:
     if path.exists() or not sign:
         return load(path)[0], path
     file = Path(name)
-    top = _git(file, "rev-parse", "--show-toplevel").decode().strip()
-    inside = file.absolute().resolve().relative_to(Path(top).resolve()).as_posix()
-    if revision.startswith("-"):
+    if not revision or revision.startswith("-"):
         raise AvrinError(
-            f"'{revision}' is no revision", place=(said,), advice="Write FILE@HEAD~1, FILE@main or FILE@a1b2c3d"
-        )
-    data = _git(file, "show", f"{revision}:{inside}")
+            f"'{revision}' is no revision" if revision else "says no revision", place=(said,),
+            advice="Write FILE@HEAD~1, FILE@main or FILE@a1b2c3d",
+        )  # fmt: skip
+    data = _git(file, lambda inside: ("cat-file", "blob", f"{revision}:{inside}"))
     try:
         return loads(data)[0], file
     except AvrinError as error:
@@ -49,7 +57,7 @@ class Revision(Struct, frozen=True):
 
 def revisions(file: Path) -> list[Revision]:
     """The commits that touched a file, the newest first, at most `MOST`. Raises AvrinError where git knows none of it."""
-    told = _git(file, "log", f"-{MOST}", "--format=%H%x00%at%x00%s", "--", str(file.absolute()))
+    told = _git(file, lambda inside: ("log", f"-{MOST}", "--format=%H%x00%at%x00%s", "HEAD", "--", inside))
     lines = [line.split("\0") for line in told.decode("utf-8", "replace").splitlines() if line]
     if not lines:
         raise AvrinError(
@@ -58,21 +66,72 @@ def revisions(file: Path) -> list[Revision]:
     return [Revision(name, float(when), said) for name, when, said in lines]
 
 
-def _git(file: Path, *words: str) -> bytes:
-    """What git says beside a file. Raises AvrinError with its own reason."""
-    folder = file.absolute().parent
-    if not folder.is_dir():
-        raise AvrinError("there is no such folder", place=(str(folder),), advice="Check the path")
+def _git(file: Path, words: Callable[[str], tuple[str, ...]]) -> bytes:
+    """What git says of a file. words: of the command, by the file's path in its repository.
+
+    Raises AvrinError with git's own reason.
+    """
     git = shutil.which("git")
     if git is None:
         raise AvrinError("git is not installed, and FILE@REVISION is read through it", advice="Install git")
-    asked = [git, "-C", str(folder), *words]
-    try:
-        told = subprocess.run(asked, capture_output=True, timeout=WAITS, check=False)  # noqa: S603  (no option is a revision)
-    except (OSError, subprocess.TimeoutExpired) as error:
-        raise AvrinError(f"git does not answer ({error})", place=(str(file),)) from None
+    top, own = _repository(file)
+    inside = file.absolute().resolve().relative_to(top.resolve()).as_posix()
+    with tempfile.TemporaryDirectory(prefix="avrin-git-") as made:
+        borrowed = Path(made)
+        try:
+            _borrow(own, borrowed)
+            # Of the user's environment only what finds programs and files: GIT_DIR and its like would lead elsewhere.
+            environment = {key: value for key, value in os.environ.items() if not key.startswith("GIT_")}
+            told = subprocess.run(  # noqa: S603  (no option is a revision)
+                [git, f"--git-dir={borrowed}", "--no-pager", "--literal-pathspecs", *words(inside)], capture_output=True,
+                timeout=WAITS, check=False, env={**environment, **QUIET}, stdin=subprocess.DEVNULL, cwd=borrowed,
+            )  # fmt: skip
+        except (OSError, subprocess.TimeoutExpired) as error:
+            raise AvrinError(f"git does not answer ({error})", place=(str(file),)) from None
     if told.returncode:
         lines = told.stderr.decode("utf-8", "replace").strip().splitlines()
         why = lines[0].removeprefix("fatal: ") if lines else "it says nothing"
         raise AvrinError(f"git cannot read it: {why}", place=(str(file),), advice="Check the file and the revision")
     return told.stdout
+
+
+QUIET = {
+    "GIT_CONFIG_NOSYSTEM": "1", "GIT_CONFIG_GLOBAL": os.devnull, "GIT_ATTR_NOSYSTEM": "1", "GIT_TERMINAL_PROMPT": "0",
+    "GIT_OPTIONAL_LOCKS": "0", "GIT_NO_REPLACE_OBJECTS": "1", "GIT_NO_LAZY_FETCH": "1",
+}  # fmt: skip
+
+
+def _repository(file: Path) -> tuple[Path, Path]:
+    """The folder of the work tree that a file is in, and that of its repository's own files. Raises AvrinError."""
+    folder = file.absolute().parent
+    if not folder.is_dir():
+        raise AvrinError("there is no such folder", place=(str(folder),), advice="Check the path")
+    for top in (folder.resolve(), *folder.resolve().parents):
+        own = top / ".git"
+        if own.is_file():  # a further work tree, or a repository within another
+            said = read_whole(own, MOST_BYTES).decode("utf-8", "replace").strip()
+            own = top / said.removeprefix("gitdir:").strip()
+        if (own / "HEAD").is_file():
+            return top, own
+    raise AvrinError(
+        "git cannot read it: not a git repository", place=(str(file),), advice="Check the file and the revision"
+    )
+
+
+def _borrow(own: Path, borrowed: Path) -> None:
+    """Make a repository in an empty folder which has the objects and names of another one, and nothing else of it."""
+    common = own
+    if (own / "commondir").is_file():
+        common = own / read_whole(own / "commondir", MOST_BYTES).decode("utf-8", "replace").strip()
+    said = read_whole(common / "config", MOST_BYTES) if (common / "config").is_file() else b""
+    sha256 = re.search(rb"^\s*objectformat\s*=\s*sha256", said, re.IGNORECASE | re.MULTILINE) is not None
+    format_ = "\trepositoryformatversion = 1\n[extensions]\n\tobjectformat = sha256\n" if sha256 else ""
+    (borrowed / "config").write_text(f"[core]\n\tbare = true\n{format_}", encoding="utf-8")
+    (borrowed / "objects/info").mkdir(parents=True)
+    alternates = str((common / "objects").resolve())
+    (borrowed / "objects/info/alternates").write_text(f"{alternates}\n", encoding="utf-8", errors="surrogateescape")
+    (borrowed / "HEAD").write_bytes(read_whole(own / "HEAD", MOST_BYTES))
+    (borrowed / "refs").symlink_to((common / "refs").resolve())
+    for name in ("packed-refs", "shallow"):
+        if (common / name).is_file():
+            (borrowed / name).symlink_to((common / name).resolve())

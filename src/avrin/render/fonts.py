@@ -14,7 +14,7 @@ from typing import Any, NamedTuple
 from avrin.model import AvrinError, code_stamp, inside, plain_file
 from avrin.packed_fonts import PACKED, packed_font
 from avrin.render.advances import Advances
-from avrin.render.directions import ORDERING, in_order
+from avrin.render.directions import UNSEEN, in_order
 from avrin.render.inline import side
 from avrin.render.installed import installed
 from avrin.rules import ICON_MARK, icon_pieces
@@ -170,7 +170,7 @@ class Face:
         """Whether the font has letters for a character, or it needs none."""
         known = self._has.get(character)
         if known is None:
-            known = character in ORDERING or bool(self._loaded[1].get_nominal_glyph(ord(character)))
+            known = character in UNSEEN or bool(self._loaded[1].get_nominal_glyph(ord(character)))
         return known
 
     @functools.cached_property

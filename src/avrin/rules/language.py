@@ -81,13 +81,22 @@ def _chooser(plural: str) -> Callable[[int], int]:
     return c2py(plural)
 
 
+def _form(choose: Callable[[int], int], number: int, last: int) -> int:
+    """The form of a number; the last one where the expression has none for it: that is known only of small numbers."""
+    try:
+        form = choose(number)
+    except (ArithmeticError, ValueError):
+        return last
+    return form if 0 <= form <= last else last
+
+
 def _plural(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _state: Carried) -> None:
     """Arguments: a number, then a text for each form. A number that is not whole, or missing, takes the last form."""
     (plural,) = params
     numbers, at = np.unique(np.asarray(args[0], np.float64), return_inverse=True)
     last, choose = len(args) - 2, _chooser(plural)
     which = [
-        min(last, choose(abs(int(number)))) if np.isfinite(number) and number == int(number) else last
+        _form(choose, abs(int(number)), last) if np.isfinite(number) and number == int(number) else last
         for number in numbers.tolist()
     ]
     chosen = np.array(which, np.intp)[at.reshape(-1)]

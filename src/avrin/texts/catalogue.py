@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 
 from msgspec import Struct
 
-from avrin.model import AvrinError, read_whole
+from avrin.model import AvrinError, inside, read_whole
 from avrin.rules import locale_of
 
 if TYPE_CHECKING:
@@ -30,6 +30,7 @@ __all__ = [
 
 FOLDER = "texts"
 MOST_BYTES = 64 * 2**20
+MOST_PLURALS, LONGEST_PLURAL = 12, 600  # the most that any language has are six, chosen by some 200 characters
 END = ".po"
 
 
@@ -56,16 +57,17 @@ class Texts(Struct, frozen=True):
 def codes_in(folder: Path) -> list[str]:
     """The languages that have a catalogue in a project's folder, in order of their names."""
     try:
+        inside(folder, FOLDER)
         return sorted(path.stem for path in (folder / FOLDER).glob(f"*{END}") if path.is_file())
-    except OSError:
+    except (OSError, AvrinError):  # a link that leads out of the project's folder holds no catalogues of it
         return []
 
 
 def catalogue_path(folder: Path, code: str) -> Path:
-    """Where a language's catalogue lies. Raises AvrinError for what no file can be called."""
+    """Where a language's catalogue lies. Raises AvrinError for what no file can be called, and outside the folder."""
     if not code or not all(letter.isalnum() or letter in "-_" for letter in code):
         raise AvrinError(f"'{code}' is no language", advice="Write it as catalogues are named: de, pt_BR, zh_Hant")
-    return folder / FOLDER / f"{code}{END}"
+    return inside(folder, f"{FOLDER}/{code}{END}")
 
 
 def catalogue_stamp(folder: Path, code: str) -> tuple[int, int] | None:
@@ -124,14 +126,20 @@ def _read_texts(path: Path, _changed: int, _size: int) -> Texts:
 
     catalogue = read_po(path)
     plural = str(catalogue.plural_expr or "0")
+    if not 1 <= int(catalogue.num_plurals) <= MOST_PLURALS or len(plural) > LONGEST_PLURAL:
+        raise AvrinError(
+            f"its plural forms are {int(catalogue.num_plurals):,}, chosen by {len(plural):,} characters: a language has up to"
+            f" {MOST_PLURALS}, chosen by up to {LONGEST_PLURAL}", place=(str(path),), advice="Mend Plural-Forms in its head",
+        )  # fmt: skip
     try:
         chooser = c2py(plural)
-        highest = max(chooser(n) for n in range(200))
-    except (ValueError, RecursionError, ArithmeticError):
+        chosen = [chooser(n) for n in (*range(200), 10**6, 2**53)]
+        highest = min(chosen) if min(chosen) < 0 else max(chosen)
+    except (ValueError, RecursionError, ArithmeticError, MemoryError):
         raise AvrinError(
             f"its plural forms make no sense: {plural}", place=(str(path),), advice="Mend Plural-Forms in its head"
         ) from None
-    if highest >= int(catalogue.num_plurals):
+    if not 0 <= highest < int(catalogue.num_plurals):
         raise AvrinError(
             f"its plural forms are {catalogue.num_plurals}, but its rule chooses one numbered {highest}",
             place=(str(path),), advice="Mend Plural-Forms in its head",

@@ -489,9 +489,9 @@ class BindDesk(QWidget):
         if row is None or not row.edit.textCursor().hasSelection():
             session.said.emit("Mark a part of a rule first", False)
             return
-        cursor, name = row.edit.textCursor(), widgets.free_name(session.project)
+        name = widgets.free_name(session.project)
         try:
-            made = widgets.extracted(session.project, row.place, cursor.selectionStart(), cursor.selectionEnd(), name)
+            made = widgets.extracted(session.project, row.place, *row.edit.marked, name)
         except AvrinError as error:
             session.said.emit(str(error), True)
             return

@@ -25,6 +25,7 @@ from PySide6.QtWidgets import QPlainTextEdit, QSizePolicy, QToolTip
 
 from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import groundless, mono, theme
+from avrin.app.controls.utf16 import characters_before, units_before
 from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, VALUE_WORDS, AvrinError
 from avrin.render.values import said
@@ -82,7 +83,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             at = self.textCursor().position()
             self.setPlainText(text)
             cursor = self.textCursor()
-            cursor.setPosition(min(at, len(text)))
+            cursor.setPosition(min(at, units_before(text, len(text))))
             self.setTextCursor(cursor)
             self._setting = False
             self._fit()
@@ -137,6 +138,17 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             self.destroyed.connect(self._completion.deleteLater)  # its parent is the window, which stays
         return self._completion
 
+    @property
+    def caret(self) -> int:
+        """How many characters are before the caret."""
+        return characters_before(self.toPlainText(), self.textCursor().position())
+
+    @property
+    def marked(self) -> tuple[int, int]:
+        """The characters that are marked: the first one, and the one after the last; the caret's twice where none is."""
+        text, cursor = self.toPlainText(), self.textCursor()
+        return characters_before(text, cursor.selectionStart()), characters_before(text, cursor.selectionEnd())
+
     def _offered(self, key: int) -> bool:
         """Whether a key was meant for what is offered."""
         return self._completion is not None and self._completion.key(key)
@@ -147,8 +159,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
 
     def offer(self, *, asked: bool = False) -> None:
         """Show what could stand at the caret. asked: even where nothing has been begun."""
-        at = self.textCursor().position()
-        begun = word_before(self.toPlainText(), at, template=self.template)
+        begun = word_before(self.toPlainText(), self.caret, template=self.template)
         if begun is None or (not begun and not asked):
             self._withdraw()
             return
@@ -159,10 +170,11 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
     def _take(self, entry: Entry) -> None:
         """Write an entry in place of what was begun; of a function, with its brackets, the caret between them."""
         cursor = self.textCursor()
-        begun = word_before(self.toPlainText(), cursor.position(), template=self.template) or ""
+        begun = word_before(self.toPlainText(), self.caret, template=self.template) or ""
         for _ in begun:
             cursor.deletePreviousChar()
-        after = self.toPlainText()[cursor.position() :]
+        text = self.toPlainText()
+        after = text[characters_before(text, cursor.position()) :]
         call = entry.call and not after.startswith("(")
         icon = entry.text.startswith("@") and not after.startswith("}")
         cursor.insertText(entry.text + ("()" if call else "}" if icon else ""))
@@ -174,7 +186,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
     def value_at(self, point: QPoint) -> str:
         """The sub-expression under a point of the viewport and its value at the playhead; "" where there is none."""
         cursor = self.cursorForPosition(point)
-        at = cursor.position()
+        at = characters_before(self.toPlainText(), cursor.position())
         if point.x() < self.cursorRect(cursor).left():
             at -= 1  # the caret goes to the nearer side of a character; what is meant is the character
         part = part_at(self.toPlainText(), at, template=self.template)
@@ -265,20 +277,24 @@ class _Colours(QSyntaxHighlighter):
         self._span = span
         self.rehighlight()
 
+    def _ink(self, text: str, match: re.Match[str], ink: str) -> None:
+        start, end = (units_before(text, at) for at in match.span())
+        self.setFormat(start, end - start, self._inks[ink])
+
     def highlightBlock(self, text: str) -> None:
         if self._template:
             for match in re.finditer(r"\{[^{}]*\}", text):
-                self.setFormat(match.start(), match.end() - match.start(), self._inks["word"])
+                self._ink(text, match, "word")
         else:
             for match in TOKENS.finditer(text):
-                self.setFormat(match.start(), match.end() - match.start(), self._inks[str(match.lastgroup)])
+                self._ink(text, match, str(match.lastgroup))
         if self._span is None:
             return
         from PySide6.QtGui import QTextCharFormat  # asked for at the first error: the toolkit takes long to tell of it
 
-        start, end = self._span
-        start = min(start, max(0, len(text) - 1))
-        for at in range(start, max(start + 1, min(end, len(text)))):
+        first = min(self._span[0], max(0, len(text) - 1))
+        start, end = (units_before(text, at) for at in (first, max(first + 1, min(self._span[1], len(text)))))
+        for at in range(start, end):
             marked = self.format(at)
             marked.setUnderlineStyle(QTextCharFormat.UnderlineStyle.WaveUnderline)
             marked.setUnderlineColor(theme().critical)
