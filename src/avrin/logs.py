@@ -28,7 +28,7 @@ class _Terminal(logging.Handler):
 
     def emit(self, record: logging.LogRecord) -> None:
         """A record's first line."""
-        print(f"avrin: {one_line(record.getMessage())}", file=sys.stderr)
+        print(f"avrin: {one_line(record.getMessage().splitlines()[0])}", file=sys.stderr)
 
 
 class _File(logging.Handler):

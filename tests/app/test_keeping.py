@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import subprocess
 import sys
 from collections.abc import Iterator
@@ -13,13 +14,15 @@ import pytest
 from msgspec.structs import replace
 from PySide6.QtWidgets import QApplication, QLabel
 from pytestqt.qtbot import QtBot
+from shiboken6 import isValid
 
+from avrin.app import main
 from avrin.app.main import make_window
 from avrin.app.session.session import Session
 from avrin.app.window.window import Window
 from avrin.model import Journal, content_of, drafts, dumps, left_behind, load
 from gestures import CTRL, Hand, Key
-from window_fixtures import qapp, window  # noqa: F401
+from window_fixtures import handle_deletions, qapp, window  # noqa: F401
 
 
 @pytest.fixture
@@ -28,7 +31,8 @@ def hand(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Ite
     assert window.session.path is not None
     window.open(window.session.path)
     yield Hand(window)
-    window.session.files.keeping.close()
+    if isValid(window):
+        window.session.files.keeping.close()
 
 
 def edit(hand: Hand, caption: str) -> None:
@@ -199,15 +203,96 @@ def test_a_draft_that_two_windows_open_becomes_two(hand: Hand, qtbot: QtBot) -> 
     files.forget_unsaved()
 
 
-def test_a_disk_without_room_is_said_once(hand: Hand, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot) -> None:
-    def full(*_: object) -> None:
-        raise OSError(28, "No space left on device")
+def full(*_: object, **__: object) -> None:
+    raise OSError(28, "No space left on device")
 
-    monkeypatch.setattr("avrin.model.journal.write_whole", full)
+
+def test_a_disk_without_room_is_said_until_there_is_some(
+    hand: Hand, monkeypatch: pytest.MonkeyPatch, qtbot: QtBot
+) -> None:
     session = hand.window.session
-    session.edit(replace(session.project, title="Not kept"), "edit")
-    session.files.keeping.keep()
-    qtbot.waitUntil(lambda: "cannot be kept against a crash (no space left" in hand.window.message.text(), timeout=3000)
+    with monkeypatch.context() as patch:
+        patch.setattr("avrin.model.journal.write_whole", full)
+        session.edit(replace(session.project, title="Not kept"), "edit")
+        session.files.keeping.keep()
+        qtbot.waitUntil(lambda: bool(asked(hand)))
+        (line,) = asked(hand)
+        assert line.startswith("Unsaved edits cannot be kept against a crash (no space left on device)")
+        hand.pressed("try again")
+        session.files.keeping.flush()
+        assert asked(hand) == [line], "it stays for as long as that lasts"
+        main._failed(hand.window, ValueError, ValueError("spoilt"), None)
+        assert "your edits cannot be kept" in hand.window.message.text()
+    hand.pressed("try again")
+    session.files.keeping.flush()
+    assert asked(hand) == []
+    main._failed(hand.window, ValueError, ValueError("spoilt"), None)
+    assert "your edits are kept" in hand.window.message.text()
+
+
+def test_what_can_be_kept_nowhere_is_asked_about_before_it_is_lost(
+    hand: Hand, monkeypatch: pytest.MonkeyPatch, demo: Path
+) -> None:
+    window = hand.window
+    with monkeypatch.context() as patch:
+        patch.setattr("avrin.model.journal.write_whole", full)
+        edit(hand, "MINE")
+        window.close()
+        assert isValid(window)
+        assert any(line.startswith("Closing now loses edits that are not saved: ") for line in asked(hand))
+        window.open(demo)
+        assert window.session.path == hand.folder, "the project stays open"
+        assert any(line.startswith("Opening something else now loses edits") for line in asked(hand))
+        hand.pressed("save")
+        assert not window.session.history.edited
+    window.open(demo)
+    assert window.session.path == demo
+    assert asked(hand) == []
+
+
+def test_a_draft_that_cannot_be_kept_is_said_as_well(hand: Hand, monkeypatch: pytest.MonkeyPatch) -> None:
+    window = hand.window
+    window.begin_empty()
+    with monkeypatch.context() as patch:
+        patch.setattr("avrin.model.drafts.write_whole", full)
+        window.session.edit(replace(window.session.project, title="Begun", placeholder="?"), "edit")
+        window.close()
+        assert isValid(window)
+        assert any("cannot be kept (no space left on device)" in line for line in asked(hand))
+        hand.pressed("close anyway")
+    handle_deletions()
+    assert not isValid(window)
+
+
+def test_saved_under_another_name_the_old_file_is_as_it_was_last_saved(hand: Hand, tmp_path: Path) -> None:
+    before = hand.folder.read_bytes()
+    edit(hand, "MINE")
+    hand.window.session.files.keeping.keep()
+    target = tmp_path / "other-dive.avrin"
+    hand.window.session.files.save(target)
+    assert hand.window.session.path == target
+    assert "other-dive.avrin" in hand.window.header.title._state
+    assert hand.folder.read_bytes() == before
+    hand.window.open(hand.folder)
+    assert not hand.window.session.history.edited, "no edits wait for the old file"
+    assert "MINE" not in hand.window.session.project.widget("hull_bar").inputs["caption"]
+
+
+@pytest.mark.parametrize("there", ["a pipe", "more than is read"])
+def test_what_cannot_be_read_is_not_written_over(hand: Hand, there: str) -> None:
+    edit(hand, "MINE")
+    hand.folder.unlink()
+    if there == "a pipe":
+        os.mkfifo(hand.folder)
+    else:
+        with hand.folder.open("wb") as file:
+            file.truncate(65 * 2**20)
+    status = hand.folder.stat()
+    hand.window.session.files.keeping.look()
+    assert "cannot be read now, and is not written over" in asked(hand)[0]
+    hand.window.save()
+    assert "cannot be written over" in hand.window.message.text()
+    assert (hand.folder.stat().st_ino, hand.folder.stat().st_size) == (status.st_ino, status.st_size)
 
 
 # -- open elsewhere -----------------------------------------------------------------------------------------------------

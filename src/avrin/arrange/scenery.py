@@ -108,7 +108,8 @@ def screen_added(project: Project, name: str, size: tuple[int, int], safe: float
     A project without screens is previewed on a usual one, which stays beside the one that is added.
     """
     _check_size(size)
-    screens = project.screens or (USUAL_SCREEN,)
+    usual = () if (name, size) == (USUAL_SCREEN.name, USUAL_SCREEN.size) else (USUAL_SCREEN,)
+    screens = project.screens or usual
     name = _free(name, [screen.name for screen in screens])
     return replace(project, screens=(*screens, Screen(name=name, size=size, safe=safe))), name
 

@@ -69,19 +69,19 @@ def _ordered(text: str, base: str, depth: int) -> list[tuple[str, bool]]:
 _Part = tuple[int, list[tuple[str, bool]]]  # a level, and stretches from left to right that keep together
 
 
-def _parts(level: int, letters: str, isolated: Iterator[tuple[str, str]], depth: int) -> Iterator[_Part]:
+def _parts(level: int, letters: str, isolated: Iterator[tuple[str | None, str]], depth: int) -> Iterator[_Part]:
     """A stretch of one level, cut where something isolated stands in it."""
     for number, piece in enumerate(letters.split(OBJECT)):
         if number:
             inner, base = next(isolated)
-            yield level, _ordered(inner, base, depth + 1) if inner else [(OBJECT, False)]
+            yield level, [(OBJECT, False)] if inner is None else _ordered(inner, base, depth + 1)
         if piece:
             yield level, [(piece, bool(level % 2))]
 
 
-def _without_isolates(text: str) -> tuple[str, list[tuple[str, str]]]:
+def _without_isolates(text: str) -> tuple[str, list[tuple[str | None, str]]]:
     """A text with a sign for each isolated stretch, and those with how they run; a sign that is there already has none."""
-    outer, held, depth, begins, base = list[str](), list[tuple[str, str]](), 0, 0, ""
+    outer, held, depth, begins, base = list[str](), list[tuple[str | None, str]](), 0, 0, ""
     for at, letter in enumerate(text):
         if letter in ISOLATES:
             if not depth:
@@ -95,7 +95,7 @@ def _without_isolates(text: str) -> tuple[str, list[tuple[str, str]]]:
         elif not depth:
             outer.append(letter)
             if letter == OBJECT:
-                held.append(("", ""))
+                held.append((None, ""))
     if depth:  # not ended: it goes on to the end of the line
         outer.append(OBJECT)
         held.append((text[begins:], base))
@@ -104,6 +104,8 @@ def _without_isolates(text: str) -> tuple[str, list[tuple[str, str]]]:
 
 def _levels(text: str, base: str) -> list[int]:
     """The level of each letter: odd ones run from right to left."""
+    if not text:
+        return []
     from bidi import algorithm as uax
 
     known = "".join(map(_with_class, text))

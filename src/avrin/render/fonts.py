@@ -146,7 +146,7 @@ class Face:
         figures, wide = self._figures if self.font.even else (frozenset(), 0)
         pen, glyphs = 0, []
         for letters, turned in in_order(text[:MOST_CHARACTERS].replace("\n", " ")):
-            for number, across, x, y in self._shape_run(letters, turned):
+            for number, across, x, y in self._shape_run(letters, turned) if letters else ():
                 # A font without even figures of its own gets them here: each in the middle of the widest one's room.
                 spare = wide - across if number in figures else 0
                 glyphs.append((number, pen + x + spare // 2, y))

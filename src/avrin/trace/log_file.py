@@ -35,9 +35,11 @@ __all__ = ["Beside", "read_beside", "read_log", "write_beside", "write_log"]
 BLOCK = 4 << 20  # bytes decoded at once
 EXACT, ROUGH = 1e-9, 0.25  # of a frame: how late a change may be written that belongs to it
 LEAST_STEPS = 20  # between lines, from which on a rate is guessed
-SHORT = 0.05  # the share of steps that are taken for shorter than a frame
+MOST_STEPS = 2_000  # of which it is guessed
+MOST_PARTS = 4  # frames that the shortest step may have been
+FASTEST = 1_000.0  # frames a second
 ODD = 0.02  # the share of steps that may be no whole number of frames
-NEARLY = 0.005  # by how much a rate may miss a whole number that is meant
+NEARLY = 0.0005  # by how much a rate may miss a whole number that is meant: 29.97 does not mean 30
 LONGEST = 64 << 20  # bytes of a line at most
 Cell = int | float | bool | str | None
 
@@ -330,15 +332,28 @@ def _kept_rate(runs: list[FloatArray]) -> float:
     steps = np.concatenate([np.diff(np.unique(times)) for times in runs]) if runs else np.zeros(0)
     if len(steps) < LEAST_STEPS:
         return 0.0
-    frame = float(np.quantile(steps, SHORT))
-    for _ in range(3):  # each round knows the frame's length better, as it is taken from longer steps
-        counts = np.rint(steps / frame)
-        if (counts < 1).any() or float((np.abs(steps / frame - counts) > ROUGH).mean()) > ODD:
-            return 0.0
-        frame = float(steps.sum() / counts.sum())
-    rate = 1 / frame
-    whole = float(np.rint(rate))
-    return whole if whole and abs(rate - whole) <= NEARLY * whole else rate
+    rising = np.sort(steps)
+    thinned = rising[:: -(-len(rising) // MOST_STEPS)]
+    for parts in range(1, MOST_PARTS + 1):
+        frame = _frame_time(thinned, float(rising[0]) / parts)
+        off = np.abs(steps / frame - np.rint(steps / frame))
+        if 1 / frame <= FASTEST and float((off > ROUGH).mean()) <= ODD:
+            rate = 1 / frame
+            whole = float(np.rint(rate))
+            return whole if whole and abs(rate - whole) <= NEARLY * whole else rate
+    return 0.0
+
+
+def _frame_time(steps: FloatArray, about: float) -> float:
+    """How long a frame is whose whole multiples some steps are, rising; the longer they are, the better it is known.
+
+    about: what it is taken for at the shortest step.
+    """
+    frame, spent, frames = about, 0.0, 0
+    for step in steps.tolist():
+        spent, frames = spent + step, frames + max(1, round(step / frame))
+        frame = spent / frames
+    return frame
 
 
 def _count(start: float, last: float, after: float | None, rate: float) -> int:

@@ -19,7 +19,7 @@ from avrin.render.confined import Confined
 from avrin.render.faults import note_fault
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
-__all__ = ["draw", "draw_shapes", "load_picture", "png_bytes"]
+__all__ = ["draw", "draw_shapes", "forget_pictures", "load_picture", "png_bytes"]
 
 log = logging.getLogger(__name__)
 MOST_SIDE = 128  # pixels of an outline that is kept as a picture
@@ -190,6 +190,11 @@ def _loaded(source: str, _mark: tuple[int, int] | None, width: int, height: int,
             if colour.alpha() < 255:
                 painter.fillRect(image.rect(), QColor(0, 0, 0, colour.alpha()))
     return image
+
+
+def forget_pictures() -> None:
+    """Another project is open: let go of what was drawn of the files of the one before."""
+    _loaded.cache_clear()
 
 
 def _picture(painter: QPainter, picture: Picture) -> None:

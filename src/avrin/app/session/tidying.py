@@ -36,7 +36,7 @@ class Tidying(QObject):
         self._rest.setInterval(AT_REST)
         self._rest.timeout.connect(self._all)
         session.playing_changed.connect(self._changed)
-        session.destroyed.connect(_collect_all)
+        session.destroyed.connect(_collect_soon)
 
     def _changed(self) -> None:
         if self.session.playing:
@@ -57,7 +57,12 @@ class Tidying(QObject):
         _collect_all()
 
 
-def _collect_all(_destroyed: QObject | None = None) -> None:
+def _collect_soon(_destroyed: QObject) -> None:
+    """Once what is being deleted is gone: until then its parts still hold one another."""
+    QTimer.singleShot(0, _collect_all)
+
+
+def _collect_all() -> None:
     gc.unfreeze()
     gc.collect()
     gc.freeze()

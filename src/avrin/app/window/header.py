@@ -266,6 +266,11 @@ def _yielding(wide: int) -> QSpacerItem:
     return QSpacerItem(wide, 0, QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Minimum)
 
 
+def _plain(text: str) -> str:
+    """Letters and figures alone: a file is called as its project where these are the same."""
+    return "".join(letter for letter in text.casefold() if letter.isalnum())
+
+
 class _Title(Pressable):
     """The project's title and whether it is saved; opens the file menu."""
 
@@ -285,7 +290,7 @@ class _Title(Pressable):
             else "open elsewhere, too" if session.files.keeping.looking
             else "edited" if session.history.edited else "saved"
         )  # fmt: skip
-        if session.path is not None and session.path.stem.casefold() != self._title.casefold():
+        if session.path is not None and _plain(session.path.stem) != _plain(self._title):
             self._state = f"{session.path.name}, {self._state}"
         self.setFixedSize(round(measure(self._title, "title", True) + measure(self._state, "small")) + 26, 30)
         self.update()

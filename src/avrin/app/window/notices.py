@@ -34,6 +34,7 @@ class Notices(QWidget):
         self.withdraw(ask.key)
         line = self.lines[ask.key] = _Line(ask, partial(self.withdraw, ask.key))
         self._column.addWidget(line)
+        line.show()
         self.show()
         if QAccessible.isActive():
             QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self, ask.text))

@@ -193,6 +193,8 @@ class Window(QMainWindow):
         self._filled = True
 
     def _connect(self, session: Session) -> None:
+        from avrin.app.painting.paint import forget_pictures
+
         self.header.trace_edit_wanted.connect(self.edit_recording)
         self.header.plate_edit_wanted.connect(lambda link: self.plate_edit.open_under(link))  # noqa: PLW0108  (made when first wanted)
         self.header.screen_edit_wanted.connect(lambda link: self.screen_edit.open_under(link))  # noqa: PLW0108
@@ -202,6 +204,7 @@ class Window(QMainWindow):
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))
         session.said.connect(self.message.say)
+        session.begun.connect(forget_pictures)
         for asks in (session.files.keeping, session.traces):
             asks.asked.connect(self.notices.ask)
             asks.answered.connect(self.notices.withdraw)

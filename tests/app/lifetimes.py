@@ -1,0 +1,112 @@
+"""Open and close the shipped window, or one project after another in it, and print what the process holds each time.
+
+    python tests/app/lifetimes.py windows 50       python tests/app/lifetimes.py projects 50
+
+With the collector as in the program, from an empty home, the sample's film behind the HUD and the checks running. A line a
+round: threads, open files, resident memory in MB, and how many of the sessions so far are alive.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import sys
+import tempfile
+import time
+import weakref
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from avrin.app.session.session import Session
+    from avrin.app.window.window import Window
+
+PATIENCE = 120  # seconds for a round
+
+
+def main() -> None:
+    what, rounds = sys.argv[1], int(sys.argv[2])
+    with tempfile.TemporaryDirectory() as home:
+        for name in ("AVRIN_CACHE", "AVRIN_STATE", "AVRIN_DATA", "XDG_CONFIG_HOME"):
+            os.environ[name] = f"{home}/{name}"
+        os.environ["QT_QPA_PLATFORM"] = "offscreen"
+        {"windows": windows, "projects": projects}[what](Path(home), rounds)
+        os._exit(0)  # what the program does at its end is another matter
+
+
+def windows(_home: Path, rounds: int) -> None:
+    from avrin.demo import install_demo
+
+    demo = install_demo()
+    sessions: list[weakref.ref[Session]] = []
+    for _ in range(rounds):
+        window = opened(demo)
+        session = window.session
+        sessions.append(weakref.ref(session))
+        look_at_film(session)
+        session.checking.look_again()
+        assert session.checking.busy
+        window.close()
+        del window, session
+        until(lambda: sessions[-1]() is None, "the session is gone")
+        tell(sum(one() is not None for one in sessions))
+
+
+def projects(home: Path, rounds: int) -> None:
+    from avrin.demo import install_demo
+
+    demo = install_demo()
+    window = opened(demo)
+    for number in range(rounds):
+        folder = home / f"game{number}"
+        shutil.copytree(demo.parent, folder)
+        window.open(folder / demo.name)
+        look_at_film(window.session)
+        window.session.checking.look_again()
+        tell(1)
+
+
+def opened(project: Path) -> Window:
+    from avrin.app.main import make_window
+    from avrin.app.session.tidying import Tidying
+
+    window = make_window(project)
+    window.show()
+    Tidying(window.session)
+    return window
+
+
+def look_at_film(session: Session) -> None:
+    """Wait for the checks, then put the film behind the HUD."""
+    until(lambda: session.checking.has_looked and not session.busy, "the checks have looked")
+    session.show_over(next(plate for plate in session.project.plates if plate.film))
+    until(
+        lambda: session.plate is not None and session.reel.shown_second(session.plate) is not None and not session.busy,
+        "the film is shown",
+    )
+
+
+def until(holds: Callable[[], bool], what: str) -> None:
+    from PySide6.QtCore import QCoreApplication, QEvent
+
+    end = time.monotonic() + PATIENCE
+    while not holds():
+        assert time.monotonic() < end, f"{PATIENCE} s went by before {what}"
+        QCoreApplication.processEvents()
+        QCoreApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # as the toolkit's own loop does
+        time.sleep(0.005)
+
+
+def tell(alive: int) -> None:
+    """Once threads that end have ended."""
+    threads = -1
+    while threads != (threads := len(list(Path("/proc/self/task").iterdir()))):
+        time.sleep(0.1)
+    files = len(list(Path("/proc/self/fd").iterdir()))
+    memory = int(Path("/proc/self/statm").read_text().split()[1]) * os.sysconf("SC_PAGE_SIZE") / 1e6
+    print(threads, files, round(memory), alive, flush=True)
+
+
+if __name__ == "__main__":
+    main()
