@@ -87,6 +87,8 @@ def begin_anew(window: Window) -> None:
     if session.path is not None and content_of(session.path) != session.files.keeping.seen:
         save(session.history.saved, session.path)
         session.files.keeping.look()
+    for question in list(window.notices.lines):  # each picture shows its own state alone
+        window.notices.withdraw(question)
     session.comparing.end()
     session.hand.stop()
     session.hand.let_go()

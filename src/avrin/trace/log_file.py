@@ -248,7 +248,7 @@ class _Log:
                 found.append(times[framed])
             else:
                 after = times[end] if end < len(times) else None
-                count = _count(times[start], times[end - 1], after, rate)
+                count = _count(times[start], times[end - 1], after, rate, self._early)
                 total += count
                 check_size(total, len(self._changes) + 1)
                 found.append(times[start] + np.arange(count) / rate)
@@ -356,13 +356,16 @@ def _frame_time(steps: FloatArray, about: float) -> float:
     return frame
 
 
-def _count(start: float, last: float, after: float | None, rate: float) -> int:
-    """Frames of a run that begins at `start`, changes until `last` and ends where the next one begins, `after`."""
+def _count(start: float, last: float, after: float | None, rate: float, early: float = EXACT) -> int:
+    """Frames of a run that begins at `start`, changes until `last` and ends where the next one begins, `after`.
+
+    early: of a frame, how late a time may be written that belongs to it.
+    """
     if not math.isfinite(start) or not math.isfinite(last) or (last - start) * rate > 1e12:
         raise AvrinError("a time is too large to be one of a recording", advice="Write seconds")
     if after is not None and after >= last:
-        return max(1, math.ceil((after - start) * rate - 1e-9))
-    return max(1, math.ceil((last - start) * rate - 1e-9) + 1)
+        return max(1, math.ceil((after - start) * rate - early))
+    return max(1, math.ceil((last - start) * rate - early) + 1)
 
 
 def _blocks(path: Path) -> Iterator[bytes]:

@@ -63,9 +63,9 @@ class DeclarationEdit(Popup):
         grid.addLayout(types, 1, 0, 1, 2)
         self._number = [inked("from", size="small"), inked("to", size="small"), inked("unit", size="small")]
         line = row(
-            self._number[0], self._field("low", 50, self._setter("low")), self._number[1],
-            self._field("high", 50, self._setter("high")), self._number[2],
-            self._field("unit", 40, lambda text: self._set(unit=text.strip())), None,
+            self._number[0], self._field("low", 42, self._setter("low")), self._number[1],
+            self._field("high", 42, self._setter("high")), self._number[2],
+            self._field("unit", 34, lambda text: self._set(unit=text.strip())), None,
         )  # fmt: skip
         grid.addLayout(line, 2, 0, 1, 2)
         line = row(
@@ -76,9 +76,10 @@ class DeclarationEdit(Popup):
         grid.addLayout(line, 3, 0, 1, 2)
         self._keeps = Link("", self._turn_keeps)
         self._remove = Link("undeclare", self._undeclare)
-        note = self._field("note", 96, lambda text: self._set(note=text.strip()))
+        note = self._field("note", 204, lambda text: self._set(note=text.strip()))
         note.setPlaceholderText("what it means")
-        grid.addLayout(row(self._keeps, note, None, self._remove), 4, 0, 1, 2)
+        grid.addLayout(row(note, None), 4, 0, 1, 2)
+        grid.addLayout(row(self._keeps, None, self._remove), 5, 0, 1, 2)
 
     def _field(self, name: str, width: int, take: Callable[[str], None]) -> Field:
         field = Field(name, width)

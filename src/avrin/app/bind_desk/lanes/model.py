@@ -23,7 +23,7 @@ FLAT_HEIGHT = 36
 FOLD_HEIGHT = 28
 FEW_UNUSED = 8  # variables that nothing uses are folded away where there are more
 FOLD = "what nothing uses"  # the name of the lane that they are folded into
-EDIT_HEIGHT = 138  # of a variable whose declaration is being edited
+EDIT_HEIGHT = 162  # of a variable whose declaration is being edited
 
 LaneSort = Literal["widget", "variable", "roster", "event", "fold"]
 
