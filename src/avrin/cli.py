@@ -66,6 +66,8 @@ def _read_by(arguments: argparse.Namespace) -> list[Path]:
     paths = [one for value in named for one in (value if isinstance(value, list) else [value]) if isinstance(one, Path)]
     found = []
     for path in paths:
+        if not path.name:  # a folder, such as the one that one is in
+            continue
         found += [path, beside(path)]
         if path.suffix.lower() == ".avrin":
             try:

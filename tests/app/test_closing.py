@@ -8,7 +8,7 @@ from pathlib import Path
 
 import pytest
 
-ROUNDS = 5
+ROUNDS = 3
 SLACK_MB = 60  # what a library keeps for the next time; a session that stayed would be 175 MB
 
 

@@ -50,6 +50,7 @@ def test_offers_that_fail_say_so_on_the_shelf_and_for_the_first_hud(
     monkeypatch.setattr("avrin.app.session.suggesting.ranked", breaks)
     suggesting = window.session.suggesting
     window.desk.show_offers(True)
+    suggesting._timer.stop()
     suggesting._ask()
     suggesting._jobs.settle()
     (text,) = [one for one in painted(window.desk.shelf) if "spoilt" in one]

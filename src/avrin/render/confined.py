@@ -7,6 +7,7 @@ have one way to draw: `resvg_process` for what knows no toolkit, one of the wind
 
 from __future__ import annotations
 
+import contextlib
 import hashlib
 import logging
 import resource
@@ -14,6 +15,7 @@ import struct
 import subprocess
 import sys
 import threading
+import weakref
 from collections import OrderedDict
 from collections.abc import Callable
 from typing import IO
@@ -39,6 +41,7 @@ class Confined:
         self._module = module
         self._lock = threading.Lock()
         self._process: subprocess.Popen[bytes] | None = None
+        self._ends: Callable[[], object] = lambda: None  # kills it, here, at the program's end, or with this object
         self._too_much: OrderedDict[bytes, None] = OrderedDict()
 
     def drawn(self, content: bytes, width: int, height: int) -> bytes | None:
@@ -66,6 +69,7 @@ class Confined:
                 [sys.executable, "-m", self._module], stdin=subprocess.PIPE, stdout=subprocess.PIPE,
                 stderr=subprocess.DEVNULL,
             )  # fmt: skip
+            self._ends = weakref.finalize(self, _kill, self._process)
         process = self._process
         assert process.stdin is not None
         assert process.stdout is not None
@@ -75,13 +79,17 @@ class Confined:
         return None if size == CANNOT_BE_DRAWN else _read(process.stdout, size)
 
     def _end(self) -> None:
-        process, self._process = self._process, None
-        if process is not None:
-            process.kill()
-            process.wait()
-            for end in (process.stdin, process.stdout):
-                if end is not None:
-                    end.close()
+        self._process = None
+        self._ends()
+
+
+def _kill(process: subprocess.Popen[bytes]) -> None:
+    process.kill()
+    process.wait()
+    for end in (process.stdin, process.stdout):
+        if end is not None:
+            with contextlib.suppress(OSError):  # what was still to be written goes nowhere
+                end.close()
 
 
 def _read(file: IO[bytes], size: int) -> bytes:
