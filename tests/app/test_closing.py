@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 ROUNDS = 3
-SLACK_MB = 60  # what a library keeps for the next time; a session that stayed would be 175 MB
+SLACK_MB = 100  # what libraries keep for the next time; a session that stayed would be 175 MB
 
 
 @pytest.mark.parametrize("what", ["windows", "projects"])
@@ -24,5 +24,5 @@ def test_threads_files_memory_and_sessions_stay_as_after_the_second_time(what: s
     threads, files, memory, alive = rounds[1]
     assert max(one[0] for one in rounds[2:]) <= threads
     assert max(one[1] for one in rounds[2:]) <= files
-    assert rounds[-1][2] <= memory + SLACK_MB * (3 if what == "projects" else 1)
+    assert rounds[-1][2] <= memory + SLACK_MB
     assert {one[3] for one in rounds} == {alive} == {0 if what == "windows" else 1}
