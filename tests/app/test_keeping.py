@@ -254,7 +254,7 @@ def test_a_draft_that_cannot_be_kept_is_said_as_well(hand: Hand, monkeypatch: py
     window = hand.window
     window.begin_empty()
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.model.drafts.write_whole", full)
+        patch.setattr(sys.modules["avrin.model.drafts"], "write_whole", full)
         window.session.edit(replace(window.session.project, title="Begun", placeholder="?"), "edit")
         window.close()
         assert isValid(window)

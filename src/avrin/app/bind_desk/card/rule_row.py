@@ -55,7 +55,8 @@ class RuleRow(QWidget):
         self.edit.edited.connect(self._edited)
         self.edit.left.connect(session.seal)
         self._step: Step | None = None
-        self.edit.left.connect(lambda: self.show_values(self._step))
+        self._graph: object = None  # that the step is of
+        self.edit.left.connect(self._left)
         self.edit.undo_wanted.connect(session.undo)
         self.edit.redo_wanted.connect(session.redo)
         self.problem = inked("", "critical", "small", wrap=True)
@@ -84,6 +85,11 @@ class RuleRow(QWidget):
         self._grid.addWidget(field, 1, 0, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft)
         self._grid.setColumnMinimumWidth(0, LABELS)
 
+    def _left(self) -> None:
+        """Show the result again, unless another project was opened meanwhile: its recordings know nothing of this step."""
+        if self._graph is self.session.bound.graph:
+            self.show_values(self._step)
+
     def _edited(self, text: str) -> None:
         self.session.set_rule(self.place, text)
 
@@ -99,7 +105,7 @@ class RuleRow(QWidget):
 
     def show_values(self, step: Step | None) -> None:
         """The playhead moved: values of what feeds it, and the result."""
-        session, self._step = self.session, step
+        session, self._step, self._graph = self.session, step, self.session.bound.graph
         if step is None:
             self.chips.show_values([])
             result = ""
