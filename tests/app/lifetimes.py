@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from avrin.app.session.session import Session
     from avrin.app.window.window import Window
 
-PATIENCE = 120  # seconds for a round
+PATIENCE = 600  # seconds for a step: a busy machine takes its time
 
 
 def main() -> None:

@@ -102,7 +102,7 @@ def test_work_in_turns_that_fails_is_over_and_is_said_once(window: Window, qtbot
     told: list[AvrinError] = []
     turns._failed = told.append
     turns.ask(fails, lambda _, __: None)
-    qtbot.waitUntil(lambda: bool(told))
+    qtbot.waitUntil(lambda: bool(told), timeout=60_000)
     QApplication.processEvents()
     assert not turns.busy
     assert len(told) == 1

@@ -215,7 +215,7 @@ def test_a_disk_without_room_is_said_until_there_is_some(
         patch.setattr("avrin.model.journal.write_whole", full)
         session.edit(replace(session.project, title="Not kept"), "edit")
         session.files.keeping.keep()
-        qtbot.waitUntil(lambda: bool(asked(hand)))
+        qtbot.waitUntil(lambda: bool(asked(hand)), timeout=60_000)
         (line,) = asked(hand)
         assert line.startswith("Unsaved edits cannot be kept against a crash (no space left on device)")
         hand.pressed("try again")
