@@ -35,7 +35,7 @@ def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     for name in ("STATE", "CACHE", "DATA"):
         monkeypatch.setenv(f"AVRIN_{name}", str(tmp_path / name.lower()))
     monkeypatch.setenv("HOME", str(tmp_path))
-    monkeypatch.setattr(checking, "REST", 600_000)
+    monkeypatch.setattr(checking, "REST", 2_000_000_000)
     return tmp_path
 
 

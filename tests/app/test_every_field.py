@@ -1,13 +1,10 @@
 """Whatever the project's file can say is said in the window: a gesture for every field of the schema, read back from the file.
 
-The schema is asked of the program as anybody would; a field it gains without a gesture fails here.
+A field the schema gains without a gesture fails here.
 """
 
 from __future__ import annotations
 
-import json
-import subprocess
-import sys
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -16,13 +13,12 @@ from PySide6.QtCore import QPoint
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit
 
+from avrin.widgets import project_schema
 from films import pictures
 from gestures import CTRL, LEFT, Hand, Key
 from window_fixtures import qapp, window  # noqa: F401
 
-SCHEMA: dict[str, Any] = json.loads(
-    subprocess.run([sys.executable, "-m", "avrin", "schema"], check=True, capture_output=True).stdout
-)
+SCHEMA: dict[str, Any] = project_schema()
 DEFINED: dict[str, dict[str, Any]] = {name: found.get("properties", {}) for name, found in SCHEMA["$defs"].items()}
 KINDS = sorted({name.split(".")[0] for name in DEFINED if "." in name})
 
