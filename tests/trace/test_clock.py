@@ -1,0 +1,37 @@
+"""The unit of a time that no name says, told by its steps; worked out by hand."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from avrin.trace.clock import Clock, Unit, in_seconds, settle_clock
+
+
+@pytest.mark.parametrize(
+    ("step", "rows", "unit"),
+    [
+        (1, 32, "frames"), (1, 31, "s"), (3, 50, "s"), (4, 50, "ms"), (16, 50, "ms"), (3999, 50, "ms"), (4000, 50, "us"),
+        (16667, 50, "us"), (0.5, 50, "s"), (4.5, 50, "s"), (0, 50, "s"),
+    ],
+)  # fmt: skip
+def test_the_usual_step_tells_the_unit(step: float, rows: int, unit: Unit) -> None:
+    clock = settle_clock(
+        Clock(), ["time", "hull"], {"time": np.arange(rows) * step, "hull": np.full(rows, 0.5)}.__getitem__
+    )
+    assert (clock.time, clock.unit, clock.rate) == ("time", unit, 60.0 if unit == "frames" else 0.0)
+    assert clock.guessed
+
+
+@pytest.mark.parametrize(
+    ("clock", "seconds"),
+    [
+        (Clock("time", "s"), [0.0, 30.0, 90.0]),
+        (Clock("time", "ms"), [0.0, 0.03, 0.09]),
+        (Clock("time", "us"), [0.0, 30e-6, 90e-6]),
+        (Clock("time", "frames", 30.0), [0.0, 1.0, 3.0]),
+        (Clock("time", "frames", 60.0), [0.0, 0.5, 1.5]),
+    ],
+)
+def test_every_unit_comes_to_seconds(clock: Clock, seconds: list[float]) -> None:
+    assert in_seconds(np.array([0.0, 30.0, 90.0]), clock).tolist() == pytest.approx(seconds)
