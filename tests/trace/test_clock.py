@@ -35,3 +35,8 @@ def test_the_usual_step_tells_the_unit(step: float, rows: int, unit: Unit) -> No
 )
 def test_every_unit_comes_to_seconds(clock: Clock, seconds: list[float]) -> None:
     assert in_seconds(np.array([0.0, 30.0, 90.0]), clock).tolist() == pytest.approx(seconds)
+
+
+def test_rows_at_the_same_time_say_nothing_of_the_unit() -> None:
+    times = np.repeat(np.arange(50.0) * 16.0, 3)
+    assert settle_clock(Clock(), ["time"], {"time": times}.__getitem__).unit == "ms"
