@@ -96,3 +96,19 @@ def test_looking_at_one_recording_after_another_holds_on_to_none(window: Window)
         window.session.traces.show(names[number % len(names)])
     after = held()
     assert all(now <= then + 2 for now, then in zip(after, before, strict=True))  # the one shown now may be another
+
+
+def test_a_session_that_a_job_holds_beyond_its_end_is_collected_after_that(qtbot: QtBot) -> None:
+    session = Session()
+    Tidying(session)
+    gone, ended = weakref.ref(session), []
+    holds: list[object] = [session]
+    holds.append(holds)  # as a job's frame and its error do: only the collector ends it
+    session.destroyed.connect(lambda: ended.append(1))
+    session.deleteLater()
+    del session
+    qtbot.waitUntil(lambda: bool(ended), timeout=20_000)
+    qtbot.wait(20)  # it was looked for once, in vain
+    assert gone() is not None
+    del holds
+    qtbot.waitUntil(lambda: gone() is None, timeout=20_000)

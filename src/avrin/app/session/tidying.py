@@ -8,6 +8,8 @@ forty milliseconds: that waits until nobody plays.
 from __future__ import annotations
 
 import gc
+import weakref
+from functools import partial
 
 from PySide6.QtCore import QObject, QTimer
 
@@ -16,6 +18,7 @@ from avrin.app.session.session import Session
 __all__ = ["Tidying"]
 
 EVERY = 500  # milliseconds between looks at what is new
+FIRST_WAIT, MOST_WAIT = 1, 60_000  # milliseconds after a session's end until it is collected; and at most, if it lasts
 AT_REST = 3000  # milliseconds after playing until all there is is looked through
 
 
@@ -36,7 +39,7 @@ class Tidying(QObject):
         self._rest.setInterval(AT_REST)
         self._rest.timeout.connect(self._all)
         session.playing_changed.connect(self._changed)
-        session.destroyed.connect(_collect_soon)
+        session.destroyed.connect(partial(_collect_until, weakref.ref(session), FIRST_WAIT))
 
     def _changed(self) -> None:
         if self.session.playing:
@@ -57,9 +60,18 @@ class Tidying(QObject):
         _collect_all()
 
 
-def _collect_soon(_destroyed: QObject) -> None:
-    """Once what is being deleted is gone: until then its parts still hold one another."""
-    QTimer.singleShot(0, _collect_all)
+def _collect_until(is_gone: weakref.ref[Session], wait: int, _destroyed: QObject | None = None) -> None:
+    """Collect once what is being deleted is deleted, and again while a job in the background still holds on to it.
+
+    wait: milliseconds until then; each time twice as long, so that what never goes costs nothing.
+    """
+
+    def again() -> None:
+        _collect_all()
+        if is_gone() is not None and wait <= MOST_WAIT:
+            _collect_until(is_gone, 2 * wait)
+
+    QTimer.singleShot(wait, again)
 
 
 def _collect_all() -> None:
