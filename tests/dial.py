@@ -80,7 +80,6 @@ KIND = Kind(
     shapes=shapes,
     columns=(TrackColumn("angle", "end", discrete=False), TrackColumn("title", "text")),
     offer=offer,
-    aside=("title",),
     share=True,
     words="title",
     names="worded",

@@ -299,6 +299,10 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         Seed([label("Depth {hull | 0.0} m", size=(120.0, 60.0))]),
         Seed([label("Depth {hull | 0.0} m")]),
     ),
+    "no-room": (
+        Seed([bar(size=(100.0, 24.0), look={"gap": 6.0})]),
+        Seed([bar(size=(100.0, 24.0))]),
+    ),
     "missing-characters": (
         Seed([counter("hull", "0.0", options={"face": CELLS})], files={"figures.svg": PALE}),
         Seed([counter("hull", "0", options={"face": CELLS})], files={"figures.svg": PALE}),

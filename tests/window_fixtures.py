@@ -19,7 +19,6 @@ from avrin.app.session import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import SIZE, Window
 
-
 ALL_CHECKS = audit.CHECKS
 
 

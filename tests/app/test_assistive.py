@@ -189,8 +189,8 @@ def test_the_card_tells_its_thing_its_chips_its_bands_and_its_rungs(carried: Win
     press(rungs["hull missing"])
     assert carried.session.hand.pins == {"hull": None}, "what was never shown is held"
     carried.session.hand.let_go()
-    press(rungs["hull 35"])
-    assert carried.session.value("hull") == pytest.approx(35, abs=110)
+    press(rungs["hull 42"])
+    assert carried.session.value("hull") == pytest.approx(91, abs=49)  # somewhere up to the next edge
     press(hull)
     assert carried.session.selected.variable == "hull"
 
@@ -233,8 +233,9 @@ def test_cells_of_the_ladder_say_what_the_recordings_showed(carried: Window) -> 
     desk.begin_anew()
     desk.settle()
     cells = {name(one): one for one in parts(desk.rows)}
-    assert value(cells["Hull bar, hull missing"]) == "no recording shows it. A press holds the value"
-    QTest.keyClick(desk.rows, Qt.Key.Key_Right)
+    assert value(cells["Hull bar, hull missing"]) == "never recorded. A press holds the value"
+    for _ in range(2):  # the present cell is the first
+        QTest.keyClick(desk.rows, Qt.Key.Key_Right)
     assert [name(one) for one in parts(desk.rows) if one.state().selected] == ["Hull bar, hull missing"]
     press(cells["Hull bar, hull missing"])
     assert carried.session.hand.pins == {"hull": None}

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QMenu
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.window.window import Window
-from avrin.ladder import Row, Rung
+from avrin.ladder import Row, Rung, percent
 from avrin.model import AvrinError
 from avrin.render.values import clock
 from window_fixtures import carried, one_window, qapp  # noqa: F401
@@ -42,22 +42,23 @@ def test_every_widget_that_something_drives_has_a_row(desk: LadderDesk) -> None:
     shown = {one.widget.widget.id for one in desk.rows.rows}
     assert {"hull_bar", "spare_cells", "tide", "leak_warning", "crew_table", "lost"} <= shown
     rungs = [rung for one in desk.rows.rows for rung in one.rungs]
-    never = sum(not rung.frames for rung in rungs)
+    never = sum(rung.never for rung in rungs)
     assert desk.never.text() == f"{never} of {len(rungs)} states were never shown by any recording"
 
 
 def test_a_cell_goes_to_the_first_moment_in_whichever_recording_has_it(desk: LadderDesk) -> None:
     _, scrap = row(desk, "scrap")
-    rich = next(rung for rung in scrap.rungs if rung.trace == "rich-haul")
+    rich = next(rung for rung in scrap.rungs if rung.recorded.trace == "rich-haul")
     press(desk, "scrap", rich)
     assert desk.session.trace.name == "rich-haul"
-    assert desk.session.seconds == pytest.approx(rich.first)
+    assert desk.session.seconds == pytest.approx(rich.there.first)
+    assert desk.session.value("scrap") == rich.value
     assert desk.session.selected.widget == "scrap"
 
 
 def test_a_cell_that_no_recording_shows_holds_the_value(desk: LadderDesk) -> None:
     _, tide = row(desk, "tide")
-    never = next(rung for rung in tide.rungs if isinstance(rung.value, float) and not rung.frames)
+    never = next(rung for rung in tide.rungs if isinstance(rung.value, float) and not rung.there.frames)
     press(desk, "tide", never)
     assert desk.session.hand.pins == {"tide_left": never.value}
 
@@ -106,7 +107,7 @@ def test_only_what_was_never_shown_and_one_recording_alone(desk: LadderDesk) -> 
     every = len(desk.rows.rows)
     QTest.mouseClick(desk.never_link, Qt.MouseButton.LeftButton)
     assert 0 < len(desk.rows.rows) <= every
-    assert not any(rung.frames for one in desk.rows.rows for rung in one.rungs)
+    assert all(rung.never for one in desk.rows.rows for rung in one.rungs)
     QTest.mouseClick(desk.never_link, Qt.MouseButton.LeftButton)
     assert len(desk.rows.rows) == every
     assert desk.where_link.text() == "in all recordings"
@@ -120,7 +121,8 @@ def test_only_what_was_never_shown_and_one_recording_alone(desk: LadderDesk) -> 
     desk.window().activateWindow()
     desk.settle()
     assert desk.where_link.text() == "in this recording"
-    assert {rung.trace for one in desk.rows.rows for rung in one.rungs if rung.frames} == {"leaky-dive"}
+    found = [rung.interval.found for one in desk.rows.rows for rung in one.rungs]
+    assert {one.trace for one in found if one.frames} == {"leaky-dive"}
 
 
 def test_keys_go_from_cell_to_cell(desk: LadderDesk) -> None:
@@ -171,9 +173,10 @@ def test_cells_and_words_say_what_they_are(desk: LadderDesk) -> None:
     number, hull = row(desk, "hull_bar")
     low = next(rung for rung in hull.rungs if rung.value == 34.9)
     tip = desk.rows.tip_at(desk.rows.cell_rect(number, low).center())
-    assert tip == f"hull 34.9: {low.share:.1%} of all frames, first at {clock(low.first or 0)} of leaky-dive"
+    share, first = percent(low.interval.share), clock(low.interval.found.first or 0)
+    assert tip == f"hull 34.9: 14 to 35: {share} of all frames, first at {first} of leaky-dive"
     missing = desk.rows.tip_at(desk.rows.cell_rect(number, hull.rungs[0]).center())
-    assert missing == "hull missing: no recording shows it. A press holds the value"
+    assert missing == "hull missing: never recorded. A press holds the value"
     y, sheet = desk.rows._sheets[number]
     rect = next(rect for rect, link in sheet.links if tuple(link) == ("cross", "hull_max"))
     assert desk.rows.tip_at(QPointF(rect.x + 6, y + rect.y + 8)) == "With hull_max at both ends of its range, too"

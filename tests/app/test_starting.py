@@ -52,7 +52,11 @@ window.show()
 application().sendPostedEvents()
 assert window.desk.hud.isVisible()
 """
-AT_REST = "from avrin import audit\naudit.CHECKS = ()  # what they find is kept nowhere\n" + ALIVE + "\nwhile window.busy: application().processEvents()\nwindow.close()\n"
+AT_REST = (
+    "from avrin import audit\naudit.CHECKS = ()  # what they find is kept nowhere\n"
+    + ALIVE
+    + "\nwhile window.busy: application().processEvents()\nwindow.close()\n"
+)
 
 
 def _loaded(code: str, home: Path, *arguments: str) -> set[str]:

@@ -510,11 +510,13 @@ def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Win
     ladder = window.desk.card.ladder
     assert ladder is not None
     qtbot.waitUntil(lambda: len(ladder.rungs) == 8, timeout=5000)
-    assert [r.value for r in ladder.rungs if r.edge][:1] == [10.0]  # a tenth of the first run's 100
-    at = next(i for i, r in enumerate(ladder.rungs) if r.first)
+    now, *cells = ladder.rungs
+    assert now.value == window.session.value("hull")
+    assert [r.value for r in cells if r.edge][:1] == [10.0]  # a tenth of the first run's 100
+    at = next(i for i, r in enumerate(ladder.rungs) if i and r.there.first)
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(at).center().toPoint())
-    assert window.session.seconds == pytest.approx(ladder.rungs[at].first, abs=0.02)
-    never = next(i for i, r in enumerate(ladder.rungs) if r.first is None and isinstance(r.value, float))
+    assert window.session.seconds == pytest.approx(ladder.rungs[at].there.first, abs=0.02)
+    never = next(i for i, r in enumerate(ladder.rungs) if i and not r.there.frames and isinstance(r.value, float))
     value = ladder.rungs[never].value
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(never).center().toPoint())
     assert window.session.hand.pins == {"hull": value}, "what no recording shows is held"

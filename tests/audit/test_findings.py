@@ -62,7 +62,7 @@ def test_with_many_faults_at_once_each_is_found(tmp_path: Path) -> None:
 FIXED = [
     "unknown-name", "text-is-name", "swapped", "spills-over", "spills-under", "count-below-zero", "from-middle",
     "whole-with-decimals", "too-many-decimals", "zero-early", "leapt-over", "hidden-band", "band-gap", "bands-alike",
-    "flashes-fast", "low-contrast", "not-reset", "outgrows", "after-lesson", "feed-stays", "feed-overflows",
+    "flashes-fast", "low-contrast", "not-reset", "outgrows", "no-room", "after-lesson", "feed-stays", "feed-overflows",
     "fixed-slot", "same-slot", "too-short", "never-arrives",
 ]  # fmt: skip
 

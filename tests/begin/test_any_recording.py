@@ -15,7 +15,7 @@ from avrin.begin import begun, first_hud
 from avrin.ladder import climbing, drivers
 from avrin.model import Project, Recording
 from avrin.trace import Array, Column, Trace, behaviour, guess
-from avrin.widgets import Bound, BoundWidget, Seen, Tracks, bind, offers, ranked
+from avrin.widgets import BoundWidget, Seen, Tracks, bind, offers, ranked
 
 NAMES = ("hp", "Player Health", "score", "x", "y", "lives", "time_left_s", "ammo_max", "ammo", "2nd gun", "if", "state")
 
@@ -105,12 +105,12 @@ def test_a_first_hud_can_be_bound_checked_and_swept(trace: Trace) -> None:
     Inspector(CHECKS).inspect(bound, [tracks])
     for widget in bound.widgets.values():
         for driver in drivers(bound, widget):
-            _run_through(bound, widget, driver, tracks)
+            _run_through(widget, driver, tracks)
 
 
-def _run_through(bound: Bound, widget: BoundWidget, driver: str, tracks: Tracks) -> None:
+def _run_through(widget: BoundWidget, driver: str, tracks: Tracks) -> None:
     found = None
-    work = climbing(tracks, widget, bound.project.all_variables()[driver], 0)
+    work = climbing(tracks, widget, driver, 0)
     while True:
         try:
             next(work)

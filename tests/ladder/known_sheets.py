@@ -60,7 +60,7 @@ def _row(ident: str, driver: str, frame: int = 0, **more: Any) -> tuple[Row, Bou
 
 def _sheet(ident: str, driver: str, *, pressed: bool = False, **more: Any) -> str:
     row, bound = _row(ident, driver, **more)
-    sheet = row_sheet(row, bound, WIDE, clock_at=0.3, pressed=pressed)
+    sheet = row_sheet(row, bound, WIDE, pressed=pressed)
     marks: list[Shape] = [Box(*rect, "", 0, "#0000ff", 1) for rect, _ in (*sheet.cells, *sheet.brackets, *sheet.links)]
     return svg([Group(sheet.shapes), *marks], round(WIDE), round(sheet.height))
 

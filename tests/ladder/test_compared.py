@@ -23,7 +23,8 @@ def told(old: Project, new: Project) -> dict[object, bool]:
     bound = bind(new)
     before = Tracks(bind(old, bound), TRACE)
     row = finish(climb_row(Tracks(bound, TRACE), bound.widgets["bar"], "hull", 3, [TRACE]))
-    return dict(zip([rung.value for rung in row.rungs], otherwise(row, bound, before, 3), strict=True))
+    now, *cells = finish(otherwise(row, bound, before, 3))
+    return {row.now.value: now, **dict(zip([rung.value for rung in row.rungs], cells, strict=True))}
 
 
 def test_what_is_alike_differs_nowhere() -> None:

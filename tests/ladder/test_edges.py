@@ -16,7 +16,8 @@ from avrin.ladder import finish
 from avrin.ladder.bench import Bench
 from avrin.ladder.edges import turning
 from avrin.model import Derived, Project, Variable, Widget
-from avrin.widgets import bind
+from avrin.trace import Trace
+from avrin.widgets import Tracks, bind
 
 Test = Callable[[float], bool]
 
@@ -115,7 +116,8 @@ def edges(rule: str, variable: Variable) -> list[float]:
     low, high = variable.low, variable.high
     assert low is not None
     assert high is not None
-    bench = Bench(bound, bound.widgets["w"], "v", {})
+    tracks = Tracks(bound, Trace.make("", [0.0], {}))
+    bench = finish(Bench.at(tracks, bound.widgets["w"], "v", 0, {}))
     found, _ = finish(turning(bench, low, high, whole=variable.type == "int"))
     return [edge.value for edge in found if edge.rank == 0]
 

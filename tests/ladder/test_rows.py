@@ -16,6 +16,7 @@ from msgspec.structs import replace
 from avrin.cli import main
 from avrin.ladder import (
     Cells,
+    Found,
     Row,
     climb_row,
     coverage,
@@ -60,8 +61,8 @@ def tracks(*widgets: Widget, hull: list[float], leak: list[bool] | None = None, 
     return Tracks(bound, Trace.make(name, [float(i) for i in range(frames)], columns))
 
 
-def row(of: Tracks, ident: str, driver: str, seen: list[Trace] | None = None, **more: object) -> Row:
-    return finish(climb_row(of, of.bound.widgets[ident], driver, 0, seen or [of.trace], **more))  # type: ignore[arg-type]
+def row(of: Tracks, ident: str, driver: str, seen: list[Trace] | None = None, frame: int = 0, **more: object) -> Row:
+    return finish(climb_row(of, of.bound.widgets[ident], driver, frame, seen or [of.trace], **more))  # type: ignore[arg-type]
 
 
 def test_edges_are_named_by_the_band_entered_and_hold_the_cells_around_them() -> None:
@@ -76,8 +77,7 @@ def test_edges_are_named_by_the_band_entered_and_hold_the_cells_around_them() ->
         ("full", "", 100.0, [99.9, 100.0, 100.1]),
     ]
     assert got.others == ("hull_max",)
-    assert got.current is not None
-    assert got.current.value == 25.1  # of which 80 is one
+    assert (got.now.value, got.now.state["fraction"]) == (80.0, 0.8)
 
 
 def test_each_pip_more_is_an_edge() -> None:
@@ -89,19 +89,17 @@ def test_cells_tell_how_much_of_all_recordings_showed_them_and_which_first() -> 
     calm = tracks(BAR, hull=[80.0, 70.0, 60.0, 50.0])
     rough = tracks(BAR, hull=[30.0, 20.0, 20.0, 5.0], name="rough")
     by_value = {rung.value: rung for rung in row(calm, "bar", "hull", [calm.trace, rough.trace]).rungs}
-    assert (by_value[24.9].frames, by_value[24.9].share, by_value[24.9].first, by_value[24.9].trace) == (
-        2,
-        0.25,
-        1.0,
-        "rough",
-    )
-    assert (by_value[25.1].frames, by_value[25.1].first, by_value[25.1].trace) == (5, 0.0, "dive")
-    assert (by_value[None].frames, by_value[None].first) == (0, None)
+    low, calm_ones, missing = (by_value[value].interval for value in (24.9, 25.1, None))
+    assert (low.found, low.share, low.first, low.last) == (Found(2, 1.0, "rough"), 0.25, 10.0, 25.0)
+    assert (calm_ones.found, calm_ones.last) == (Found(5, 0.0, "dive"), 100.0)
+    assert missing.found == Found()
+    assert by_value[60.0].there == Found(1, 2.0, "dive")  # the median of what was recorded there
+    assert by_value[25.1].there == Found(5, 0.0, "dive")  # never that value itself
 
 
 def test_what_cannot_come_is_told_from_what_only_has_not() -> None:
     got = row(tracks(BAR, hull=[80.0, 20.0]), "bar", "hull")
-    never = [rung.value for rung in got.rungs if not rung.frames]
+    never = [rung.value for rung in got.rungs if rung.never]
     assert got.beyond(VARIABLES[0]) == sum(value is None or not 0 <= value <= 100 for value in never)  # type: ignore[operator]
     assert 0 < got.beyond(VARIABLES[0]) < len(never)
 
@@ -124,13 +122,11 @@ def test_rows_held_elsewhere_are_told_apart_in_the_table_and_arrive_as_they_are_
 def test_what_was_never_shown_stands_alone() -> None:
     got = row(tracks(BAR, hull=[80.0, 20.0]), "bar", "hull")
     (left,) = never_shown([got])
-    assert left.rungs == tuple(rung for rung in got.rungs if not rung.frames)
+    assert left.rungs == tuple(rung for rung in got.rungs if rung.never)
     assert {group.name for group in left.groups} <= {group.name for group in got.groups}
-    assert got.current is not None
-    assert (got.current.value, left.current) == (25.1, got.current)  # 80 is where it is, though not among those left
-    assert got.current not in left.rungs
+    assert left.now == got.now
     assert never_shown([left]) == [left]
-    shown = replace(got, groups=tuple(Cells((rung,)) for rung in got.rungs if rung.frames))
+    shown = replace(got, groups=tuple(Cells((rung,)) for rung in got.rungs if not rung.never))
     assert never_shown([shown]) == []
 
 
@@ -139,10 +135,12 @@ def test_what_takes_time_is_shown_as_it_arrives() -> None:
     (arrival,) = row(of, "hint", "leak", arriving=True).arrivals
     assert (arrival.before, arrival.after) == (False, True)
     assert [second for second, state in arrival.states if state["visible"]] == [1.0, 2.0, 4.0]
-    fall = next(a for a in row(of, "bar", "hull", arriving=True).arrivals if a.before == 0.1)
+    fall = row(tracks(BAR, hull=[80.0, 80.0]), "bar", "hull", frame=1, arriving=True).arrivals[0]
+    assert (fall.before, fall.after) == (80.0, -0.1)
     assert [state["fraction"] for _, state in fall.states] == [0.0] * len(fall.states)
-    trail = [state["trail"] for _, state in fall.states]
-    assert trail[0] == pytest.approx(0.001)  # it waits for half a second
+    trail = [float(state["trail"] or 0.0) for _, state in fall.states]
+    assert trail[:3] == [0.8] * 3  # it waits for half a second
+    assert 0.7 < trail[3] < 0.8
     assert trail[-1] == 0.0
 
 
@@ -195,7 +193,7 @@ def test_the_sheet_wraps_and_its_cells_lie_where_they_are_drawn() -> None:
     of = tracks(BAR, hull=[80.0])
     got = row(of, "bar", "hull")
     wide, narrow = (row_sheet(got, of.bound, width) for width in (3000.0, 900.0))
-    assert len(wide.cells) == len(narrow.cells) == len(got.rungs)
+    assert [rung for _, rung in wide.cells] == [rung for _, rung in narrow.cells] == [got.now, *got.rungs]
     assert {rect.y for rect, _ in wide.cells} == {36.0}
     assert len({rect.y for rect, _ in narrow.cells}) > 1
     assert all(rect.x + rect.width <= 900 for rect, _ in narrow.cells)

@@ -10,10 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.model import Band, Place, Project, Screen, Variable, Widget, load
+from avrin.model import Band, Place, Project, Screen, Variable, Widget
 from avrin.model import Group as ModelGroup
-from avrin.render import TextMeasure, bounds, scene, shape, svg, widget_small
-from avrin.trace import Column, Trace, open_trace
+from avrin.render import TextMeasure, bounds, scene, shape, svg
+from avrin.trace import Column, Trace
 from avrin.widgets import Box, Clip, Group, Shape, TextRun, Tracks, bind, hatched
 from avrin.widgets import Path as Lines
 
@@ -82,16 +82,6 @@ def test_bounds_hold_everything_and_clips_cut_them() -> None:
     assert tuple(bounds(SHAPES[:1])) == (1, 2, 30, 10)
     assert tuple(bounds(SHAPES[1:2])) == (10, 20, 10, 6)  # clipped to 20 × 12 (the hatching's height), at half size
     assert bounds([]) == (0, 0, 0, 0)
-
-
-def test_small_pictures_fill_their_box(demo: Path) -> None:
-    bound = bind(load(demo)[0])
-    tracks = Tracks(bound, open_trace(demo.parent / "traces/calm-dive.csv", bound.project.all_variables()))
-    for widget in bound.widgets.values():
-        reach = bounds([widget_small(widget, tracks.state(widget, 600), 0.0, bound, 40.0, 16.0)])
-        if reach.width:
-            assert max(reach.width / 40, reach.height / 16) == pytest.approx(1)
-            assert reach.center == pytest.approx((20, 8))
 
 
 @given(st.text("0123456789", min_size=1, max_size=8))

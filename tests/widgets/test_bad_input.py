@@ -140,11 +140,11 @@ def test_a_project_with_a_band_without_a_limit_is_saved_and_opened_again(tmp_pat
 
 @pytest.mark.parametrize(
     ("change", "word"),
-    [({"value": "hul"}, "broken"), ({"value": None}, "not fed"), ({"visible": "3"}, "broken"), ({}, "")],
+    [({"value": "hul"}, "broken"), ({"value": None}, "broken"), ({"visible": "3"}, "broken"), ({}, "showing")],
 )
 def test_what_cannot_show_what_it_should_says_so(change: dict[str, str | None], word: str) -> None:
     bar = sample_widget(KINDS["bar"], KINDS["bar"].tried)
     inputs = {name: text for name, text in {**bar.inputs, **change}.items() if text is not None}
     bound = bind(sample_project(replace(bar, inputs=inputs, look={"fill": "blue"})))
-    assert bound.fault_word(bar.id) == word
-    assert (bound.fault(bar.id) is None) == (word == "")
+    assert bound.state_word(bound.widgets[bar.id], "") == word
+    assert (bound.fault(bar.id) is None) == (word == "showing")

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from avrin.trace import Value
 from avrin.widgets import Box, Group
@@ -119,3 +121,22 @@ def test_segments_cut_the_fill() -> None:
     inner = drawn("bar", {"value": "hull", "full": "100"}, {"segments": 5}, size=(100, 20), hull=100.0)
     gaps = [b for b in boxes(inner) if b.width == 2.0]
     assert [b.x + 1 for b in gaps] == [23.0, 41.0, 59.0, 77.0]
+
+
+@given(
+    st.floats(1, 400), st.floats(1, 400), st.sampled_from(["right", "left", "up", "down"]), st.booleans(),
+    st.sampled_from([None, {"edge_width": 4.0}, {"gap": 9.0}]),
+)  # fmt: skip
+def test_at_any_size_most_of_a_full_bar_is_fill(
+    width: float, height: float, grow: str, caption: bool, look: dict[str, float] | None
+) -> None:
+    inputs = {"value": "hull", "full": "100", **({"caption": "HULL"} if caption else {})}
+    shapes = drawn("bar", inputs, {"grow": grow}, (width, height), look, hull=100.0)
+    outer = next(shape for shape in shapes if isinstance(shape, Box))
+    (fills,) = [shape for shape in shapes if isinstance(shape, Group)]
+    fill = fills.shapes[0]
+    assert isinstance(fill, Box)
+    thin = min(outer.width, outer.height)
+    assert min(fill.width, fill.height) >= 0.399 * thin
+    assert fill.width <= outer.width
+    assert fill.height <= outer.height

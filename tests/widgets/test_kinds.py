@@ -50,7 +50,7 @@ def test_what_the_record_names_is_there(kind: Kind) -> None:
     options = {field.name for field in msgspec.structs.fields(kind.options)}
     values = {**widget.columns, **widget.drawn}
     assert all(values[name].kind == "text" for name in kind.writes)
-    assert {kind.reading, kind.read, kind.faced} - {"", None} <= {*widget.columns}
+    assert {kind.reading, kind.read, kind.faced} - {""} <= {*widget.columns}
     assert not kind.words or inputs[kind.words].kind == "template"
     assert not kind.done_by or inputs[kind.done_by].kind == "flag"
     assert not kind.faced or "face" in options
@@ -58,7 +58,6 @@ def test_what_the_record_names_is_there(kind: Kind) -> None:
     assert not kind.tells_events or {"lines", "keep", "most"} <= options
     assert not kind.pressed or ("key" in options and "enabled" in widget.columns)
     assert not kind.share or widget.level is not None
-    assert {*kind.aside} <= {*values}
 
 
 @pytest.mark.parametrize("kind", KINDS.values(), ids=KINDS)

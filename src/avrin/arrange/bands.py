@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from avrin.arrange.naming import typed_id
 from avrin.model import AvrinError, Band, Project, Widget
-from avrin.widgets import CRITICAL, HIDDEN, KINDS, LOW, field_names
+from avrin.widgets import CRITICAL, KINDS, LOW, STATE_WORDS, field_names
 
 __all__ = [
     "band_coloured",
@@ -107,7 +107,7 @@ def band_renamed(project: Project, ident: str, name: str, new: str) -> Project:
     """
     widget = project.widget(ident)
     plain = typed_id(new, {band.name for band in widget.bands} - {name}, "band")
-    if plain == HIDDEN:
+    if plain in STATE_WORDS:
         raise AvrinError(f"'{plain}' is a state no band may be called", advice="Choose another name")
     if plain == name:
         return project

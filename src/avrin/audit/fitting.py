@@ -9,7 +9,7 @@ from msgspec.structs import replace
 
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding, Fix
-from avrin.audit.fixes import fix_place
+from avrin.audit.fixes import fix_place, fix_widget
 from avrin.model import Variable
 from avrin.render import Extent, Rect, extent, face, typeface
 from avrin.trace import Column, Trace
@@ -105,7 +105,26 @@ def _missing_characters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 return
 
 
+def _no_room(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """Edge and gap that somebody chose, and that would leave nothing of a thin box for the fill."""
+    own = widget.widget
+    chosen = [name for name in ("edge_width", "gap") if name in own.look]
+    width, height = own.place.size
+    caption = own.inputs.get(widget.kind.words, "")
+    if not chosen or not widget.kind.squeezed(width, height, widget.looks[""], caption):
+        return
+    names = " and ".join("the edge" if name == "edge_width" else "the gap" for name in chosen)
+    yield Finding(
+        own.id, f"no room inside {width:.0f} × {height:.0f}",
+        f"{own.title} is {width:.0f} × {height:.0f} pixels: {names} would leave no room for its fill, and is drawn thinner",
+        "Make its box larger, or its edge and gap thinner", about="gap",
+        fix=fix_widget("as thin as they are drawn", own.id,
+                       lambda w: replace(w, look={k: v for k, v in w.look.items() if k not in chosen})),
+    )  # fmt: skip
+
+
 CHECKS = (
+    Check("no-room", "warning", "A bar's edge and gap would leave no room for its fill.", widget=_no_room),
     Check("outgrows", "warning", "A text or a row reaches beyond its box, at what is recorded or declared.", widget=_outgrows),
     Check("missing-characters", "warning", "A glyph sheet or a font lacks a written character.", widget=_missing_characters),
 )  # fmt: skip

@@ -18,7 +18,7 @@ from avrin.rules import ORDER, Step, parse
 from avrin.rules import nodes as n
 from avrin.rules.template import split_template
 from avrin.trace import Array
-from avrin.widgets import HIDDEN, BoundWidget, RulePlace, Tracks, is_template, rule_at, rule_places
+from avrin.widgets import STATE_WORDS, BoundWidget, RulePlace, Tracks, is_template, rule_at, rule_places
 from avrin.widgets.places import said
 
 __all__ = ["CHECKS"]
@@ -302,11 +302,11 @@ def _with_before(widget: Widget, name: str, other: str) -> Widget:
 def _called_hidden(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
     title = widget.widget.title
     for band in widget.widget.bands:
-        if band.name == HIDDEN:
+        if band.name in STATE_WORDS:
             yield Finding(
-                widget.widget.id, f"a band called {HIDDEN}",
-                f"{title} has a band called {HIDDEN}: where states are told, nobody can tell it from {title} not being shown",
-                "Call it otherwise", about=HIDDEN,
+                widget.widget.id, f"a band called {band.name}",
+                f"{title} has a band called {band.name}: where states are told, nobody can tell it from the state of that name",
+                "Call it otherwise", about=band.name,
             )  # fmt: skip
 
 

@@ -66,14 +66,14 @@ def _ladder(arguments: argparse.Namespace) -> int:
     wanted = _wanted(bound, arguments.widget)
     tracks = [Tracks(bound, trace) for trace in traces]
     frame = traces[0].frame_at(arguments.at)
-    pairs = [(widget, driver) for widget in wanted for driver in drivers(bound, widget)]
+    pairs = [(copy, driver) for widget in wanted for copy in widget.each() for driver in drivers(bound, copy)]
     rows: list[Row] = []
     for widget, driver in pairs:
         rows.append(finish(climb_row(tracks[0], widget, driver, frame, traces)))
         progress(len(rows), len(pairs))
     if arguments.never:
         rows = never_shown(rows)
-    held = f"the rest held at {arguments.at:g} s of {traces[0].name}"
+    held = f"as it would be at {arguments.at:g} s of {traces[0].name}, with everything that happened before"
     match out.suffix.lower():
         case ".csv":
             write(out, table(rows).encode())

@@ -3,11 +3,14 @@
 from avrin.ladder.compared import otherwise
 from avrin.ladder.coverage import Stay, Stretches, coverage, state_stretches
 from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
+from avrin.ladder.distribution import Found
+from avrin.ladder.drivers import drivers
 from avrin.ladder.files import page, states_page, table
+from avrin.ladder.intervals import Interval
 from avrin.ladder.making import made_for
-from avrin.ladder.rows import Arrival, Cells, Row, RowWork, arriving_states, climb_row, drivers, never_shown
+from avrin.ladder.rows import Arrival, Cells, Row, RowWork, climb_row, never_shown
 from avrin.ladder.rungs import Climb, Ladder, Rung, climbing, finish, rungs
-from avrin.ladder.sheet import PAPER, Link, Paper, RowSheet, row_sheet, whole_sheet
+from avrin.ladder.sheet import PAPER, Link, Paper, RowSheet, interval_words, percent, row_sheet, whole_sheet
 
 __all__ = [
     "PAPER",
@@ -15,6 +18,8 @@ __all__ = [
     "Cells",
     "Climb",
     "Covered",
+    "Found",
+    "Interval",
     "Ladder",
     "Link",
     "Paper",
@@ -24,7 +29,6 @@ __all__ = [
     "Rung",
     "Stay",
     "Stretches",
-    "arriving_states",
     "climb_row",
     "climbing",
     "coverage",
@@ -32,10 +36,12 @@ __all__ = [
     "coverage_table",
     "drivers",
     "finish",
+    "interval_words",
     "made_for",
     "never_shown",
     "otherwise",
     "page",
+    "percent",
     "row_sheet",
     "rungs",
     "state_stretches",

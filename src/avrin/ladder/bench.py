@@ -1,27 +1,24 @@
-"""The bench: a widget's steps on invented recordings in which only one variable differs.
-
-Each value is held for a while, so that conditions that must last have lasted.
-"""
+"""Evaluate a widget at many values of one driver: on the playhead's frame, after all that happened before it."""
 
 from __future__ import annotations
 
-import functools
-from collections.abc import Mapping, Sequence
+from collections.abc import Generator, Mapping, Sequence
 from typing import NamedTuple
 
 import numpy as np
+from msgspec.structs import replace
 
+from avrin.ladder.drivers import driver_step
 from avrin.render import bounds, widget_shapes
-from avrin.rules import Step, evaluate, plain_value
+from avrin.rules import Step, WhatIf, is_stateful, plain_value, step_order
 from avrin.trace import Array, Column, FloatArray, Trace, Value
-from avrin.widgets import Bound, BoundWidget, Edge
+from avrin.widgets import BoundWidget, Edge, Tracks
 
 __all__ = ["HIDDEN", "RANKS", "Bench", "Looks"]
 
 RANKS: tuple[tuple[Edge, ...], ...] = (("state",), ("end",), ("part", "picture"), ("text",))  # by what hangs on them
 HIDDEN = -1  # the mark of every rank while it is not to be seen
 RADIX = 1_000_003  # a prime above any code or length that occurs; products wrap around alike on both sides
-LASTS = 60.0  # seconds each value is held
 SLACK = 1.0  # reference pixels by which letters may spill over their box
 
 
@@ -37,26 +34,75 @@ class Looks(NamedTuple):
 
 
 class Bench:
-    """Runs the widget's steps with all else held. held: the other variables' values."""
+    """A widget on one frame of a recording, with the driver's value replaced and everything else as recorded.
 
-    def __init__(self, bound: Bound, widget: BoundWidget, name: str, held: Mapping[str, Value]) -> None:
-        self._bound = bound
+    Edges are looked for in what the widget comes to once the value has been held for a while. also: further drivers that are
+    replaced, by name, each by one value.
+    """
+
+    def __init__(
+        self, what_if: WhatIf, tracks: Tracks, widget: BoundWidget, name: str, also: Mapping[str, Value]
+    ) -> None:
+        self._what_if = what_if
+        self._tracks, self._held = tracks, also
+        self._bound = tracks.bound
         self._widget = widget
         self.name = name
-        used = {name for step in widget.steps() for name in step.sources()}
-        self._held = {n: value for n, value in held.items() if n in used and n != name}
+        self._driver = driver_step(self._bound, name)
+        self._also = {
+            step: self._raw(step, [value]) for n, value in also.items() if (step := driver_step(self._bound, n))
+        }
         columns = {c.name: c.edge for c in widget.kind.all_columns() if c.edge is not None}
         self._edged = {n: e for n, e in columns.items() if widget.columns[n].constant is None}
-        self._turning = [step for step in _above(tuple(widget.columns[n] for n in self._edged)) if self._turns(step)]
+        self._moved = self._dependent([*widget.columns.values(), *widget.drawn.values()])
+        self._turning = [
+            step for step in step_order([widget.columns[n] for n in self._edged], [self._driver]) if self._turns(step)
+        ]
         self._fits: dict[tuple[int, ...], bool] = {}
 
-    def _turns(self, step: Step) -> bool:
-        return step.op.turns is not None and self.name in step.sources()
+    @classmethod
+    def at(
+        cls, tracks: Tracks, widget: BoundWidget, name: str, frame: int, also: Mapping[str, Value]
+    ) -> Generator[None, None, Bench]:
+        """The same for a frame of the tracks' recording; the past is looked up, or scanned in small turns."""
+        if not len(tracks.trace):
+            empty = Trace.make("", [0.0], {})
+            tracks, frame = Tracks(tracks.bound, empty, only=(widget,)), 0
+        steps = [*widget.columns.values(), *widget.drawn.values(), widget.state]
+        states = yield from tracks.checkpoints.before(steps, frame)
+        return cls(WhatIf(tracks.trace, tracks.bound.graph, frame, states), tracks, widget, name, also)
 
-    def states(self, values: Sequence[Value]) -> list[dict[str, Value]]:
-        """What the widget shows at each value."""
-        steps = {**self._widget.columns, **self._widget.drawn}
-        arrays, graph = self._settled(list(steps.values()), Column.of(values)), self._bound.graph
+    def afresh(self) -> Bench | None:
+        """The same as if nothing had happened before; None where nothing that the driver moves remembers anything."""
+        if not any(is_stateful(step) for step in self._moved if step is not self._driver):
+            return None
+        return Bench(replace(self._what_if, states={}), self._tracks, self._widget, self.name, self._held)
+
+    def _raw(self, step: Step, values: Sequence[Value]) -> Array:
+        """Values as the engine has them, shape (V,); missing where they are of another kind."""
+        column = Column.of(values)
+        if column.kind != step.kind:
+            column = Column.missing(len(values), step.kind)
+        if step.kind != "text":
+            return column.data
+        return self._bound.graph.words.codes([None if value is None else str(value) for value in values])
+
+    def _dependent(self, steps: Sequence[Step]) -> set[Step]:
+        """The steps, and all they come of, that change with the driver."""
+        found = {self._driver}
+        for step in step_order(steps, [self._driver]):
+            if any(arg in found for arg in step.args):
+                found.add(step)
+        return found
+
+    def _turns(self, step: Step) -> bool:
+        return step.op.turns is not None and step in self._moved and step is not self._driver
+
+    def states(self, values: Sequence[Value], *, settled: bool = True) -> list[dict[str, Value]]:
+        """What the widget shows at each value: on the frame itself, or once that has settled."""
+        steps = {**self._widget.columns, **self._widget.drawn, "state": self._widget.state}
+        arrays = self._values(list(steps.values()), self._raw(self._driver, values), settled=settled)
+        graph = self._bound.graph
         found = {
             name: [plain_value(step, raw, graph) for raw in array]
             for (name, step), array in zip(steps.items(), arrays, strict=True)
@@ -67,7 +113,7 @@ class Bench:
         """What it is like at each number, shape (V,)."""
         asked = [arg for step in self._turning for arg in step.args]
         columns = [self._widget.columns[name] for name in self._edged]
-        arrays = self._settled([*columns, *asked], Column("number", values))
+        arrays = self._values([*columns, *asked], values)
         shown = dict(zip(self._edged, arrays, strict=False))
         marks: Array = np.zeros((len(RANKS), len(values)), np.int64)
         for rank, edges in enumerate(RANKS):
@@ -93,7 +139,12 @@ class Bench:
         """Of each rank whether what it hangs on turns at whole numbers of something: perhaps without end."""
         columns = [tuple(self._widget.columns[n] for n, edge in self._edged.items() if edge in rank) for rank in RANKS]
         return [
-            any(self._turns(s) and s.op.turns is not None and any(s.op.turns.whole) for s in _above(c)) for c in columns
+            any(
+                s.op.turns is not None and any(s.op.turns.whole)
+                for s in step_order(c, [self._driver])
+                if self._turns(s)
+            )
+            for c in columns
         ]
 
     def whole(self) -> Array:
@@ -127,78 +178,29 @@ class Bench:
         across = reach.x >= -SLACK and reach.x + reach.width <= width + SLACK
         return across and (self._widget.kind.fits == "line" or reach.y + reach.height <= height + SLACK)
 
-    def _settled(self, steps: Sequence[Step], values: Column) -> list[Array]:
-        """Each step at each value, once that has been held for a while; arrays of shape (values,).
+    def arriving(self, value: Value, seconds: Sequence[float]) -> list[dict[str, Value]]:
+        """What the widget shows some seconds after the frame, rising, while the driver stays at a value."""
+        steps = {**self._widget.columns, **self._widget.drawn, "state": self._widget.state}
+        replaced = {**self._also, self._driver: self._raw(self._driver, [value])}
+        arrays = self._what_if.series(list(steps.values()), replaced, seconds)
+        graph = self._bound.graph
+        return [
+            {
+                name: plain_value(step, array[i], graph)
+                for (name, step), array in zip(steps.items(), arrays, strict=True)
+            }
+            for i in range(len(seconds))
+        ]
 
-        What looks at no time takes all values as frames of one run, some ten times faster than with a run for each.
-        """
-        count = len(values.data)
-        wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
-        slow = [step for step in wanted if _takes_time(step)]
-        quick = [step for step in wanted if step not in slow]
-        edge = list(dict.fromkeys(part for step in slow for part in _feeding(step)))
-        every = list(dict.fromkeys([*quick, *edge]))
-        found = (
-            dict(zip(every, evaluate(every, self._trace(values, 1), self._bound.graph), strict=True)) if every else {}
-        )
-        if slow:
-            # What takes time comes to the same wherever what feeds it is the same: one run for each such value.
-            rows = np.stack(
-                [np.nan_to_num(found[step].astype(float), nan=np.inf) for step in edge] or [np.zeros(count)]
-            )
-            _, first, of = np.unique(rows, axis=1, return_index=True, return_inverse=True)
-            told = self._trace(Column(values.kind, values.data[first], values.words), 2)
-            arrays = evaluate(slow, told, self._bound.graph, apart=True)
-            found.update((step, array[1::2][of.reshape(-1)]) for step, array in zip(slow, arrays, strict=True))
-        return [found[s] if s.constant is None else np.repeat(s.constant, count) for s in steps]
-
-    def _trace(self, values: Column, times: int) -> Trace:
-        """Each value at one frame of one run; or, with two times, at two frames of a run of its own."""
-        count = len(values.data)
-        columns = {name: _repeated(value, times * count) for name, value in self._held.items()}
-        columns[self.name] = Column(values.kind, np.repeat(values.data, times), values.words)
-        if times == 1:
-            return Trace.make("", np.zeros(count), columns)
-        return Trace.make("", np.tile([0.0, LASTS], count), columns, np.repeat(np.arange(count), 2).tolist())
-
-
-def _repeated(value: Value, frames: int) -> Column:
-    one = Column.of([value])
-    return Column(one.kind, np.repeat(one.data, frames), one.words)
+    def _values(self, steps: Sequence[Step], values: Array, *, settled: bool = True) -> list[Array]:
+        """Each step at each value, arrays of shape (V,)."""
+        return self._what_if.values(steps, {**self._also, self._driver: values}, settled=settled)
 
 
 def _told(edge: Edge, values: Array) -> Array:
     """A whole number for each value of a column; equal where its picture is the same."""
     if edge == "part":
-        return np.nan_to_num(values, nan=-1.0, posinf=1e15, neginf=-1e15).astype(np.int64)
+        return np.asarray(np.clip(np.nan_to_num(values, nan=-1.0), -1e15, 1e15).astype(np.int64))
     if edge == "end":
         return np.where(np.isnan(values), 3, np.where(values <= 0, 0, np.where(values >= 1, 2, 1)))
     return values.astype(np.int64)
-
-
-def _above(steps: tuple[Step, ...]) -> list[Step]:
-    """All that some steps come of, themselves among it, each once."""
-    found: dict[Step, None] = {}
-    waiting = list(steps)
-    while waiting:
-        step = waiting.pop()
-        if step not in found:
-            found[step] = None
-            waiting += step.args
-    return list(found)
-
-
-@functools.lru_cache(maxsize=4096)
-def _feeding(step: Step) -> tuple[Step, ...]:
-    """The steps nearest to one that takes time which take none themselves."""
-    if not _takes_time(step):
-        return (step,) if step.constant is None else ()
-    return tuple(dict.fromkeys(part for arg in step.args for part in _feeding(arg)))
-
-
-@functools.lru_cache(maxsize=4096)
-def _takes_time(step: Step) -> bool:
-    """Whether a step looks at time or at earlier frames."""
-    if step.op.name == "column":
-        return False
-    return step.op.timed or any(_takes_time(arg) for arg in step.args)

@@ -14,7 +14,6 @@ from avrin.widgets import HIDDEN, BoundWidget, Tracks
 __all__ = ["Stay", "Stretches", "coverage", "state_stretches"]
 
 Frames = NDArray[np.int64]
-_OUT_OF_SIGHT = -2  # as a state's code; a text's code is never below -1
 
 
 class Stretches(Struct, frozen=True, eq=False):
@@ -33,13 +32,13 @@ class Stretches(Struct, frozen=True, eq=False):
 
 
 def state_stretches(tracks: Tracks, widget: BoundWidget) -> Stretches:
-    """Every state a recording shows of a widget, or of one of its copies: the band's name, "" for none, or hidden.
+    """Every state a recording shows of a widget, or of one of its copies: the band's name, "" for none, or another state's word.
 
     Names come in the order in which the states do.
     """
     trace = tracks.trace
-    band = tracks.column(widget.columns["band"])
-    codes = np.where(tracks.column(widget.columns["visible"]).data > 0, band.data.astype(np.int64), _OUT_OF_SIGHT)
+    column = tracks.column(widget.state)
+    codes = column.data
     new = np.ones(len(codes), bool)
     new[1:] = codes[1:] != codes[:-1]
     new[trace.run_starts] = True
@@ -51,7 +50,7 @@ def state_stretches(tracks: Tracks, widget: BoundWidget) -> Stretches:
     order = np.argsort(came)
     ranks = np.empty(len(order), np.int64)
     ranks[order] = np.arange(len(order))
-    names = tuple(HIDDEN if known[i] == _OUT_OF_SIGHT else band.words[known[i]] for i in order.tolist())
+    names = tuple(column.words[known[i]] for i in order.tolist())
     return Stretches(
         names, ranks[state.reshape(-1)], first, np.append(first[1:], len(codes)), trace.run[first].astype(np.int64),
         np.add.reduceat(trace.lasting, first),
@@ -74,20 +73,26 @@ class Stay(Struct, frozen=True):
 
 
 def coverage(tracks: Sequence[Tracks], widget: BoundWidget) -> dict[str, list[Stay]]:
-    """By state — each band, "" for none, and hidden — what each recording showed of it, in the order given."""
-    states = [band.name for band in widget.widget.bands] + ["", HIDDEN]
-    each = [(one, state_stretches(one, widget)) for one in tracks]
+    """By state — each band, "" for none, hidden, and what else one showed — what each recording showed of it, in the order given.
+
+    Of a repeated widget it is what all its copies together showed.
+    """
+    each = [(one, [state_stretches(one, copy) for copy in widget.each()]) for one in tracks]
+    usual = [*(band.name for band in widget.widget.bands), "", HIDDEN]
+    states = dict.fromkeys([*usual, *(name for _, found in each for one in found for name in one.names)])
     return {state: [_stay(one, found, state) for one, found in each] for state in states}
 
 
-def _stay(tracks: Tracks, found: Stretches, state: str) -> Stay:
+def _stay(tracks: Tracks, copies: Sequence[Stretches], state: str) -> Stay:
     trace = tracks.trace
-    if state not in found.names:
+    having = [(found, found.state == found.names.index(state)) for found in copies if state in found.names]
+    if not having:
         return Stay(trace.name, 0, 0.0, 0, None, None, None)
-    mine = found.state == found.names.index(state)
-    seconds, whole, frames = found.seconds[mine], float(trace.lasting.sum()), int((found.end - found.first)[mine].sum())
-    share = float(seconds.sum()) / whole if whole else frames / len(trace)
+    seconds = np.concatenate([found.seconds[mine] for found, mine in having])
+    first = min(int(found.first[mine][0]) for found, mine in having)
+    frames = sum(int((found.end - found.first)[mine].sum()) for found, mine in having)
+    whole = float(trace.lasting.sum()) * len(copies)
+    share = float(seconds.sum()) / whole if whole else frames / (len(trace) * len(copies))
     return Stay(
-        trace.name, frames, share, len(seconds), float(seconds.min()), float(seconds.max()),
-        float(trace.axis[found.first[mine][0]]),
+        trace.name, frames, share, len(seconds), float(seconds.min()), float(seconds.max()), float(trace.axis[first])
     )  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import math
 from collections.abc import Mapping, Sequence
 from html import escape
 
@@ -18,7 +19,9 @@ from avrin.widgets import HIDDEN, Bound
 
 __all__ = ["page", "states_page", "table"]
 
-COLUMNS = ("widget", "driver", "held", "value", "edge", "visible", "band", "frames", "share", "first", "recording")
+COLUMNS = (
+    "widget", "driver", "held", "value", "edge", "visible", "band", "low", "high", "frames", "share", "first", "recording",
+)  # fmt: skip
 CSS = """body{font:14px/1.5 system-ui,sans-serif;color:#24211d;background:#f4f1ea;margin:24px auto;max-width:1240px}
 table{border-collapse:collapse;margin:8px 0 28px}td,th{padding:3px 14px 3px 0;text-align:right;border-bottom:1px solid #d9d2c4}
 td:first-child,th:first-child{text-align:left}.never{color:#8a4b12}svg{max-width:100%;height:auto}"""
@@ -27,7 +30,8 @@ td:first-child,th:first-child{text-align:left}.never{color:#8a4b12}svg{max-width
 def table(rows: Sequence[Row]) -> str:
     """CSV, one line a cell; further columns are all that the widgets' tracks tell.
 
-    held: the variables that a crossed row holds elsewhere, with their values.
+    held: the drivers that a crossed row holds elsewhere, with their values. low, high: of the interval that frames, share and
+    first are of: empty where it has no end, or is of one value.
     """
     names = dict.fromkeys(name for row in rows for name in row.widget.columns if name not in ("visible", "band"))
     file = io.StringIO()
@@ -36,13 +40,19 @@ def table(rows: Sequence[Row]) -> str:
     for row in rows:
         held = ", ".join(f"{name} = {_cell(value)}" for name, value in row.held.items())
         for rung in row.rungs:
-            first = "" if rung.first is None else f"{rung.first:.3f}"
+            found = rung.interval.found
+            first = "" if found.first is None else f"{found.first:.3f}"
+            ends = [_end(rung.interval.first), _end(rung.interval.last)]
             plain = [
-                row.widget.widget.id, row.driver, held, _cell(rung.value), _cell(rung.edge), _cell(rung.state["visible"]),
-                _cell(rung.state["band"]), rung.frames, f"{rung.share:.6f}", first, rung.trace,
+                row.widget.called, row.driver, held, _cell(rung.value), _cell(rung.edge), _cell(rung.state["visible"]),
+                _cell(rung.state["band"]), *ends, found.frames, f"{rung.interval.share:.6f}", first, found.trace,
             ]  # fmt: skip
             writer.writerow([*plain, *(_cell(rung.state.get(name)) for name in names)])
     return file.getvalue()
+
+
+def _end(value: float | None) -> str:
+    return "" if value is None or math.isinf(value) else _cell(value)
 
 
 def _cell(value: Value) -> str:

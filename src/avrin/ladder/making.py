@@ -38,6 +38,6 @@ def _thresholds(bound: Bound, variables: dict[str, Variable]) -> dict[str, list[
             variable = variables.get(name)
             if variable is None or KIND_OF[variable.type] != "number":
                 continue
-            ladder = rungs(tracks, widget, replace(variable, name=name), 0)
+            ladder = rungs(tracks, widget, name, 0)
             found.setdefault(name, set()).update(r.value for r in ladder if r.edge and isinstance(r.value, float))
     return {name: sorted(values) for name, values in found.items()}

@@ -3,54 +3,74 @@
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from collections.abc import Generator, Mapping, Sequence
-from itertools import pairwise
 from typing import TypeVar
 
 import numpy as np
 from msgspec import Struct
 
 from avrin.ladder.bench import RANKS, Bench
+from avrin.ladder.distribution import (
+    Distribution,
+    Found,
+    declaration,
+    distributions,
+    found_value,
+    typical_number,
+)
+from avrin.ladder.drivers import recorded_values
 from avrin.ladder.edges import BEYOND, Turning, turning
+from avrin.ladder.intervals import Interval, Intervals
 from avrin.ladder.words import compared_words
 from avrin.model import Variable
-from avrin.trace import Array, Column, Trace, Value
+from avrin.trace import Trace, Value
 from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["Climb", "Ladder", "Rung", "climbing", "finish", "rungs"]
 
 MOST_TEXTS = 2  # drawn of edges at which only a text outgrows its room, or has room again
 MOST_EDGES = 200  # drawn; of more the first, the last and how many lie between
-CROWDING, CROWDED = (
-    2,
-    4,
-)  # from this rank on, edges that follow one another, as pips do: more are shown without what lies beside
+CROWDING, CROWDED = 2, 4  # edges from this rank on, more than so many: as pips are, shown without what lies beside
 
 
 class Rung(Struct, frozen=True):
-    """One value of the variable and what the widget shows then.
+    """One value of the driver and what the widget shows then.
 
-    value: None for missing. edge: whether the visible state changes here. state: as `Tracks.state`.
-    frames: how many frames of the recordings showed the widget in this stretch, a share of 0–1 of all; first: seconds on
-    the axis of the recording `trace` that showed it first, or None.
+    value: None for missing. edge: whether the visible state changes here. state: as `Tracks.state`. interval: where the
+    value lies. recorded: where this very value occurs. discrete: whether it is one that occurs or not: no number that
+    runs along. beside: whether it is there for the edge next to it. afresh: the state as if nothing had happened before; None
+    where that makes no difference.
     """
 
     value: Value
     edge: bool
     state: dict[str, Value]
-    frames: int
-    share: float
-    first: float | None
-    trace: str = ""
+    interval: Interval
+    recorded: Found
+    discrete: bool = True
+    beside: bool = False
+    afresh: dict[str, Value] | None = None
+
+    @property
+    def never(self) -> bool:
+        """Whether no recording shows it."""
+        return not self.interval.found.frames or (self.discrete and not self.recorded.frames)
+
+    @property
+    def there(self) -> Found:
+        """Where a press goes: to this very value if that was recorded, else into the interval."""
+        return self.recorded if self.recorded.frames else self.interval.found
 
 
 class Ladder(Struct, frozen=True):
-    """Rungs from missing upwards. left: how many edges more there are, before the last of those that are shown.
+    """Rungs from missing upwards. now: the value at the frame, with what the widget shows on it.
 
-    endless: there are more than could be counted.
+    left: how many edges more there are, before the last of those that are shown. endless: there are more than could be counted.
     """
 
     rungs: tuple[Rung, ...]
+    now: Rung
     left: int = 0
     endless: bool = False
 
@@ -59,9 +79,9 @@ T = TypeVar("T")
 Climb = Generator[None, None, Ladder]
 
 
-def rungs(tracks: Tracks, widget: BoundWidget, variable: Variable, frame: int) -> list[Rung]:
-    """The ladder of a widget against a variable that feeds it, from missing upwards."""
-    return list(finish(climbing(tracks, widget, variable, frame)).rungs)
+def rungs(tracks: Tracks, widget: BoundWidget, name: str, frame: int) -> list[Rung]:
+    """Return the ladder of a widget against a driver, from missing upwards."""
+    return list(finish(climbing(tracks, widget, name, frame)).rungs)
 
 
 def finish(work: Generator[None, None, T]) -> T:
@@ -77,53 +97,70 @@ def finish(work: Generator[None, None, T]) -> T:
 def climbing(
     tracks: Tracks,
     widget: BoundWidget,
-    variable: Variable,
+    name: str,
     frame: int,
     *,
     also: Mapping[str, Value] | None = None,
     seen: Sequence[Trace] | None = None,
 ) -> Climb:
-    """The same in small turns of some ten milliseconds, for a window that must not stand still; returns the rungs.
+    """The same in small turns of some ten milliseconds, for a window that must not stand still.
 
-    also: values of other variables that are held in place of those at the frame. seen: the recordings that are searched
-    for each stretch; the one of the tracks if unsaid.
+    also: values of further drivers that are replaced at the frame, too. seen: the recordings that are searched for each
+    interval; the one of the tracks if unsaid.
     """
-    held = {name: column[frame] for name, column in tracks.trace.columns.items()} if len(tracks.trace) else {}
-    bench = Bench(tracks.bound, widget, variable.name, {**held, **(also or {})})
-    recorded = tracks.trace.columns.get(variable.name)
-    traces = [tracks.trace] if seen is None else seen
-    if variable.type == "bool":
-        return Ladder(_judged(bench, [None, False, True], set(), traces, []))
-    if variable.type == "text":
-        recorded_words = [
-            w for trace in traces if trace.find(variable.name) for w in trace.columns[variable.name].words
-        ]
-        words = dict.fromkeys([*recorded_words, *compared_words(widget.steps(), tracks.bound.graph, variable.name)])
-        return Ladder(_judged(bench, [None, "", *(w for w in words if w)], set(), traces, []))
-    low, high = _range(variable, recorded)
-    whole = variable.type == "int"
-    found, endless = yield from turning(bench, low, high, whole=whole)
-    edges, left = _told(found)
-    step = 1.0 if whole else _step(high - low)
-    reach = max((high - low) * BEYOND, step)
-    numbers = [_neat(end, step) for end in (low - reach, low, high, high + reach)]
-    exact = [edge.value for edge in edges]
-    named = set()
-    for edge, below, above in zip(edges, [-math.inf, *exact], [*exact[1:], math.inf], strict=False):
-        name = edge.value if whole else _plainest(edge.value, below, above, high - low)
-        named.add(name)
-        numbers += [name, *_beside(edge, edges, name, step, below, above)]
-    numbers.sort()
-    for start, end in pairwise([*exact, math.inf]):  # what holds from one edge to the next is always shown
-        if not any(start <= number < end for number in numbers):
-            named.add(start)
-            numbers.append(start)
-    values: list[Value] = [None, *sorted(set(numbers))]
-    borders = sorted({low, high, *(edge.value for edge in found)})
-    return Ladder(_judged(bench, values, named, traces, borders), left, endless)
+    bench = yield from Bench.at(tracks, widget, name, frame, also or {})
+    afresh = bench.afresh()
+    recordings = distributions(tracks.bound, name, [tracks.trace] if seen is None else seen)
+    variable = declaration(tracks.bound, name, recordings)
+    edges: list[Turning] = []
+    named: set[float] = set()
+    beside: set[float] = set()
+    values: list[Value]
+    left, endless = 0, False
+    if variable.type in ("bool", "text"):
+        intervals = Intervals(recordings)
+        compared = compared_words(widget.steps(), tracks.bound.graph, name)
+        values = [False, True] if variable.type == "bool" else [*_texts(recordings, compared)]
+    else:
+        low, high = _range(variable, recordings)
+        whole = variable.type == "int"
+        found, endless = yield from turning(bench, low, high, whole=whole)
+        if afresh is not None:  # a threshold that was passed before, and makes no difference now, is one all the same
+            more, endless_too = yield from turning(afresh, low, high, whole=whole)
+            found, endless = _together(found, more), endless or endless_too
+        edges, left = _drawn(found)
+        intervals = Intervals(recordings, [edge.value for edge in edges], low, high, whole=whole)
+        named, beside = _around(edges, low, high, whole=whole)
+        ends = _ends(low, high, whole=whole)
+        values = [*_with_recorded(named, beside, intervals, recordings, ends, whole=whole)]
+    discrete = variable.type != "float"
+    (column,) = recorded_values(tracks.bound, name, [tracks.trace])
+    now = column[frame] if column is not None and len(column.data) else None
+
+    def rung(value: Value, state: dict[str, Value], begun: dict[str, Value] | None = None) -> Rung:
+        recorded = found_value(recordings, value)
+        return Rung(value, value in named, state, intervals.of(value), recorded, discrete, value in beside, begun)
+
+    values = [None, *values]
+    begun = afresh.states(values) if afresh is not None else [None] * len(values)
+    settled = tuple(map(rung, values, bench.states(values), begun))
+    return Ladder(settled, rung(now, bench.states([now], settled=False)[0]), left, endless)
 
 
-def _told(found: list[Turning]) -> tuple[list[Turning], int]:
+def _together(one: list[Turning], other: list[Turning]) -> list[Turning]:
+    """Edges of both, each once, rising."""
+    ranks = {edge.value: edge.rank for edge in other}
+    ranks.update((edge.value, min(edge.rank, ranks.get(edge.value, edge.rank))) for edge in one)
+    return [Turning(value, ranks[value]) for value in sorted(ranks)]
+
+
+def _texts(recordings: Sequence[Distribution], compared: Sequence[str]) -> list[str]:
+    """The empty text, those that were recorded, and those that rules compare with."""
+    recorded = [one.words[code] for one in recordings if one.kind == "text" for code in one.in_order().tolist()]
+    return list(dict.fromkeys(["", *recorded, *compared]))
+
+
+def _drawn(found: list[Turning]) -> tuple[list[Turning], int]:
     """The edges that are drawn, rising, and how many more there are: those that most hangs on come first."""
     ranks = sorted({edge.rank for edge in found})
     kept: list[Turning] = []
@@ -144,73 +181,82 @@ def _plainest(edge: float, below: float, above: float, span: float) -> float:
     return edge
 
 
-def _beside(edge: Turning, edges: list[Turning], name: float, step: float, below: float, above: float) -> list[float]:
+def _beside(
+    edge: Turning, edges: list[Turning], name: float, step: float, below: float, above: float, *, whole: bool
+) -> list[float]:
     """A little below and above an edge, as far as no other edge lies between; nothing where many follow one another."""
     if edge.rank >= CROWDING and sum(other.rank == edge.rank for other in edges) > CROWDED:
         return []
     before, after = round(name - step, 9), round(name + step, 9)
-    return [*([before] if below <= before < edge.value else []), *([after] if edge.value <= after < above else [])]
+    above_it = not whole and edge.value <= after < above
+    return [*([before] if below <= before < edge.value else []), *([after] if above_it else [])]
 
 
-def _range(variable: Variable, recorded: Column | None) -> tuple[float, float]:
+def _around(edges: list[Turning], low: float, high: float, *, whole: bool) -> tuple[set[float], set[float]]:
+    """The numbers that name edges; and what lies just below and, of what runs along, just above each."""
+    step = 1.0 if whole else _step(high - low)
+    exact = [edge.value for edge in edges]
+    named: set[float] = set()
+    beside: set[float] = set()
+    for edge, below, above in zip(edges, [-math.inf, *exact], [*exact[1:], math.inf], strict=False):
+        name = edge.value if whole else _plainest(edge.value, below, above, high - low)
+        named.add(name)
+        beside.update(_beside(edge, edges, name, step, below, above, whole=whole))
+    return named, beside - named
+
+
+def _with_recorded(
+    named: set[float],
+    beside: set[float],
+    intervals: Intervals,
+    recordings: Sequence[Distribution],
+    ends: tuple[float, float],
+    *,
+    whole: bool,
+) -> list[float]:
+    """The numbers at and beside edges, rising, and of each interval a recorded one.
+
+    Of one that no recording visited there is a number only if it had none: one of `ends`, a little beyond the range, or its
+    least, which then names its edge.
+    """
+    crowded = len(named) > CROWDED and len(beside) < len(named)  # as pips are: a cell each says it all
+    found = named | beside
+    rising = sorted(found)
+    for number in range(len(intervals.cuts) + 1):
+        low, high = intervals.bounds(number)
+        has = bisect_left(rising, high) - bisect_left(rising, low)
+        if crowded and has:
+            continue
+        recorded = typical_number(recordings, low, high, whole=whole)
+        if recorded is not None:
+            found.add(recorded)
+        elif not has:
+            inner = [end for end in ends if low <= end < high]
+            found.add(inner[0] if inner else low)
+            named.update({low} & intervals.edges)
+    return sorted(found)
+
+
+def _range(variable: Variable, recordings: Sequence[Distribution]) -> tuple[float, float]:
     """The declared range; where an end is open, what was recorded."""
-    known = (
-        recorded.data[~np.isnan(recorded.data)] if recorded is not None and recorded.kind == "number" else np.zeros(0)
-    )
-    low = variable.low if variable.low is not None else float(known.min()) if len(known) else 0.0
-    high = variable.high if variable.high is not None else float(known.max()) if len(known) else low + 1.0
+    known = [one.codes[np.isfinite(one.codes)] for one in recordings if one.kind == "number"]
+    ends = [float(end) for codes in known if len(codes) for end in (codes[0], codes[-1])]
+    low = variable.low if variable.low is not None else min(ends, default=0.0)
+    high = variable.high if variable.high is not None else max(ends, default=low + 1.0)
     return (low, high) if high > low else (low, low + 1.0)
+
+
+def _ends(low: float, high: float, *, whole: bool) -> tuple[float, float]:
+    """Plain numbers a little beyond a range, below and above it."""
+    step = 1.0 if whole else _step(high - low)
+    reach = max((high - low) * BEYOND, step)
+    return _neat(low - reach, step), _neat(high + reach, step)
 
 
 def _step(span: float) -> float:
     """A round step that is small against the range: 0.1 for a hundred."""
-    return float(10.0 ** math.floor(math.log10(span / 500))) if span > 0 else 0.1
+    return float(10.0 ** math.floor(math.log10(span / 500))) if 1e-290 < span < math.inf else 0.1
 
 
 def _neat(value: float, step: float) -> float:
-    return float(round(round(value / step) * step, 9))
-
-
-def _judged(
-    bench: Bench, values: list[Value], edges: set[float], traces: Sequence[Trace], borders: list[float]
-) -> tuple[Rung, ...]:
-    found = []
-    whole = sum(len(trace) for trace in traces)
-    columns = [(trace, trace.find(bench.name)) for trace in traces]
-    for value, state in zip(values, bench.states(values), strict=True):
-        frames, first, name = 0, None, ""
-        for trace, recorded in columns:
-            mine = _frames_like(value, recorded, borders)
-            frames += len(mine)
-            if len(mine) and first is None:
-                first, name = float(trace.axis[mine[0]]), trace.name
-        found.append(Rung(value, value in edges, state, frames, frames / max(1, whole), first, name))
-    return tuple(found)
-
-
-def _frames_like(value: Value, recorded: Column | None, borders: list[float]) -> Array:
-    """Frames of the recording whose value lies in the same stretch between borders."""
-    if recorded is None:
-        return np.zeros(0, np.int64)
-    if value is None:
-        return np.flatnonzero(recorded.is_missing())
-    if recorded.kind != "number" or not isinstance(value, float):
-        return (
-            np.flatnonzero(recorded.data == Column.of([value]).data[0])
-            if recorded.kind == "flag"
-            else _like_text(value, recorded)
-        )
-    sides = np.searchsorted(borders, recorded.data, "right")
-    mine = int(np.searchsorted(borders, value, "right"))
-    same = (sides == mine) & ~np.isnan(recorded.data)
-    if value == borders[-1]:  # the upper end belongs to the range, not to what lies beyond it
-        same = recorded.data == value
-    elif mine == len(borders):
-        same &= recorded.data > borders[-1]
-    return np.flatnonzero(same)
-
-
-def _like_text(value: Value, recorded: Column) -> Array:
-    if value not in recorded.words:
-        return np.zeros(0, np.int64)
-    return np.flatnonzero(recorded.data == recorded.words.index(str(value)))
+    return float(round(round(value / step) * step, 9)) if math.isfinite(value / step) else value

@@ -2,24 +2,41 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
+from functools import partial
+from itertools import groupby
 from typing import NamedTuple
 
 from msgspec import Struct
 
+from avrin.ladder.intervals import Interval
 from avrin.ladder.rows import Arrival, Cells, Row
 from avrin.ladder.rungs import Rung
-from avrin.render import Rect, TextMeasure, widget_small
+from avrin.render import Rect, TextMeasure, changing_part, thumbnail
 from avrin.render.values import clock, said
 from avrin.trace import Value
 from avrin.widgets import CALM, CRITICAL, LOW, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
 
-__all__ = ["EDGE", "LEFT", "PAPER", "Link", "Paper", "RowSheet", "band_paint", "row_sheet", "shortened", "whole_sheet"]
+__all__ = [
+    "EDGE",
+    "LEFT",
+    "PAPER",
+    "Link",
+    "Paper",
+    "RowSheet",
+    "band_paint",
+    "interval_words",
+    "percent",
+    "row_sheet",
+    "shortened",
+    "whole_sheet",
+]
 
 LEFT = 176.0  # pixels of the column with the widget's name
 EDGE = 20.0
 CELL, TALL, GAP, BETWEEN = 90.0, 56.0, 6.0, 14.0
-HEAD, BRACKET, LINE = 14.0, 22.0, 118.0  # above the first line; of a bracket; from one line of cells to the next
+HEAD, BRACKET, LINE = 14.0, 22.0, 148.0  # above the first line; of a bracket; from one line of cells to the next
 MOST_OTHERS = 3
 _MEASURE = TextMeasure()
 
@@ -43,7 +60,10 @@ PAPER = Paper()
 
 
 class Link(NamedTuple):
-    """A word of the first column that can be pressed. does: "drive" by another variable, or "cross" with it; "arrive"."""
+    """A word of the first column that can be pressed.
+
+    does: "drive" by another variable, or "cross" with it; "arrive"; "slot" for the next copy of a repeated widget.
+    """
 
     does: str
     name: str
@@ -59,12 +79,9 @@ class RowSheet(Struct, frozen=True):
     links: tuple[tuple[Rect, Link], ...] = ()
 
 
-def row_sheet(
-    row: Row, bound: Bound, width: float, paper: Paper = PAPER, clock_at: float = 0.0, *, pressed: bool = False
-) -> RowSheet:
-    """A row within a width, its groups of cells on as many lines as they need.
+def row_sheet(row: Row, bound: Bound, width: float, paper: Paper = PAPER, *, pressed: bool = False) -> RowSheet:
+    """A row within a width, its groups of cells on as many lines as they need; the present value first.
 
-    The cell whose stretch the variable is in where all else is held is ringed. clock_at: seconds, for what moves by itself.
     pressed: whether there is a hand that presses links.
     """
     shapes: list[Shape] = list(_name(row, paper))
@@ -72,31 +89,102 @@ def row_sheet(
     if pressed and not row.held:
         shapes += _links(row, paper, links)
     labels = _labels(row)
-    cells: list[tuple[Rect, Rung]] = []
+    now = Rect(LEFT, HEAD + BRACKET, CELL, TALL)
+    shapes += _now(row, bound, now, paper)
+    cells: list[tuple[Rect, Rung]] = [(now, row.now)]
     brackets: list[tuple[Rect, Cells]] = []
-    x, y = LEFT, HEAD
+    start = LEFT + CELL + BETWEEN + GAP
+    x, y = start, HEAD
     for group in row.groups:
         wide = len(group.rungs) * (CELL + GAP) - GAP
-        if x > LEFT and x + wide > width - EDGE:
-            x, y = LEFT, y + LINE
+        if x > start and x + wide > width - EDGE:
+            x, y = start, y + LINE
         if group.name:
             shapes += _bracket(row.widget, group, x, y, wide, paper)
             brackets.append((Rect(x, y, wide, BRACKET), group))
         for i, rung in enumerate(group.rungs):
             box = Rect(x + i * (CELL + GAP), y + BRACKET, CELL, TALL)
-            shapes += _cell(row, rung, labels[len(cells)], bound, box, paper, clock_at)
+            shapes += _cell(row, rung, labels[len(cells) - 1], bound, box, paper)
             cells.append((box, rung))
-        x += wide + BETWEEN
+        x += wide + (BETWEEN if group.rungs[-1].value is None else GAP)
+    shapes += _shares(cells[1:], paper)
     if row.left:
         text = f"and {'more than ' if row.endless else ''}{said(row.left)} more like these"
-        if x > LEFT and x + _MEASURE.width(text, 11) > width - EDGE:
-            x, y = LEFT, y + LINE
+        if x > start and x + _MEASURE.width(text, 11) > width - EDGE:
+            x, y = start, y + LINE
         shapes.append(TextRun(x, y + BRACKET + TALL / 2 + 4, text, 11, paper.second))
     for arrival in row.arrivals:
         y += LINE
         shapes += _arrival(row, arrival, bound, y, paper)
     height = max(y + LINE + 6, links[-1][0].y + 26 if links else 0.0)
     return RowSheet(tuple(shapes), height, tuple(cells), tuple(brackets), tuple(links))
+
+
+def _now(row: Row, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
+    """The present value's cell: the picture as it is on the playhead's frame."""
+    x, y, wide, high = box
+    middle = x + wide / 2
+    label = shortened(said(row.now.value), 12, wide)
+    return [
+        TextRun(middle, y - 7, "now", 11, paper.accent, True, "center"),
+        *_picture(row, row.now.state, bound, box, paper, row.clock),
+        Box(x - 2, y - 2, wide + 4, high + 4, "", 6, paper.accent, 2.5),
+        TextRun(middle, y + high + 23, label, 12, paper.ink, True, "center"),
+        TextRun(middle, y + high + 37, shortened(_state_word(row.now), 11, wide), 11, paper.third, False, "center"),
+    ]
+
+
+def _shares(cells: Sequence[tuple[Rect, Rung]], paper: Paper) -> list[Shape]:
+    """A bar and a share under all cells of an interval that stand in one line."""
+    shapes: list[Shape] = []
+    for _, run in groupby(cells, lambda pair: (id(pair[1].interval), pair[0].y)):
+        boxes, rungs = zip(*run, strict=True)
+        first, last, interval = boxes[0], boxes[-1], rungs[0].interval
+        wide, y = last.x + last.width - first.x, first.y + TALL
+        shapes.append(Box(first.x, y + 5, wide, 3, paper.gutter, 1.5))
+        if interval.found.frames:
+            shapes.append(Box(first.x, y + 5, max(3.0, wide * min(1.0, interval.share)), 3, paper.accent, 1.5))
+        for line, text in enumerate(_share_lines(rungs, wide)):
+            shapes.append(TextRun(first.x + wide / 2, y + 51 + 14 * line, text, 11, paper.third, False, "center"))
+    return shapes
+
+
+def _share_lines(rungs: Sequence[Rung], wide: float) -> tuple[str, ...]:
+    """What an interval's cells have in common: from where to where, how much of all frames, and when first."""
+    interval = rungs[0].interval
+    found = interval.found
+    if not found.frames:
+        return ("never",)
+    if all(rung.never for rung in rungs):
+        return ("never recorded",) if len(rungs) == 1 else (f"{interval_words(interval)}  {percent(interval.share)}",)
+    words = interval_words(interval)
+    text = f"{words}  {percent(interval.share)}" if words else percent(interval.share)
+    first = f"first {clock(found.first or 0.0, hundredths=False)}"
+    return shortened(text, 11, wide + GAP), first
+
+
+def interval_words(interval: Interval) -> str:
+    """An interval of numbers as people say it; "" for what is no number."""
+    first, last = interval.first, interval.last
+    if first is None or last is None or interval.low is None or interval.high is None:
+        return ""
+    if math.isinf(first):
+        return f"below {said(interval.high)}"
+    if math.isinf(last):
+        return f"above {said(first)}" if interval.past else f"{said(first)} and more"
+    low, high = said(first), said(last)
+    if low == high:
+        return low
+    return f"{low} to {high}" if round(first, 9) == first else f"above {low} to {high}"
+
+
+def percent(share: float) -> str:
+    """A share of frames, never rounded to nothing nor to everything."""
+    if 0 < share < 0.0005:
+        return "< 0.1 %"
+    if 0.9995 <= share < 1:
+        return "> 99.9 %"
+    return f"{share:.1%}".replace("%", " %").replace("100.0", "100")
 
 
 def _links(row: Row, paper: Paper, links: list[tuple[Rect, Link]]) -> list[Shape]:
@@ -110,9 +198,13 @@ def _links(row: Row, paper: Paper, links: list[tuple[Rect, Link]]) -> list[Shape
         links += [(Rect(EDGE - 4, y - 12, wide + 8, 16), Link("drive", name)),
                   (Rect(EDGE + wide + 5, y - 12, 18, 16), Link("cross", name))]  # fmt: skip
         y += 17
-    text = "at rest" if row.arrivals else "as it arrives"
-    shapes.append(TextRun(EDGE, y, text, 11, paper.accent, True))
-    links.append((Rect(EDGE - 4, y - 12, _MEASURE.width(text, 11, True) + 8, 16), Link("arrive", "")))
+    words = [("at rest" if row.arrivals else "as it arrives", Link("arrive", ""))]
+    if row.widget.widget.repeat:
+        words.append((f"another of {row.widget.widget.repeat}", Link("slot", "")))
+    for text, link in words:
+        shapes.append(TextRun(EDGE, y, text, 11, paper.accent, True))
+        links.append((Rect(EDGE - 4, y - 12, _MEASURE.width(text, 11, True) + 8, 16), link))
+        y += 17
     return shapes
 
 
@@ -122,7 +214,7 @@ def _arrival(row: Row, arrival: Arrival, bound: Bound, y: float, paper: Paper) -
     shapes: list[Shape] = [TextRun(LEFT, y + 13, title, 11, paper.second, True)]
     for i, (second, state) in enumerate(arrival.states):
         box = Rect(LEFT + i * (CELL + GAP), y + BRACKET, CELL, TALL)
-        shapes += _picture(row, state, bound, box, paper, second, moving=True)
+        shapes += _picture(row, state, bound, box, paper, row.clock + second, moving=True)
         caption = "at once" if second == 0 else f"after {said(second)} s"
         shapes.append(TextRun(box.x + CELL / 2, box.y + TALL + 18, caption, 11, paper.second, False, "center"))
     return shapes
@@ -135,13 +227,19 @@ def _name(row: Row, paper: Paper) -> list[Shape]:
     wide = min(LEFT - EDGE - 8, _MEASURE.width(chip, 11, True) + 18)
     shapes: list[Shape] = [
         TextRun(EDGE, HEAD + 20, shortened(widget.title, 15, LEFT - EDGE - 8), 15, paper.ink, True),
-        TextRun(EDGE, HEAD + 37, row.widget.kind.name, 11, paper.second),
+        TextRun(EDGE, HEAD + 37, shortened(_kind(row.widget), 11, LEFT - EDGE - 8), 11, paper.second),
         Box(EDGE, HEAD + 46, wide, 20, paper.soft, 10),
         TextRun(EDGE + 9, HEAD + 60, shortened(chip, 11, wide - 14), 11, paper.accent, True),
     ]
     told = [f"{name} held at {said(value)}" for name, value in row.held.items()]
     shapes += [TextRun(EDGE, HEAD + 84 + 15 * i, text, 11, paper.second) for i, text in enumerate(told)]
     return shapes
+
+
+def _kind(widget: BoundWidget) -> str:
+    """A widget's kind, and of a repeated one whose copy it is."""
+    own = widget.widget
+    return f"{widget.kind.name} of {own.repeat}[{widget.slot}]" if own.repeat else widget.kind.name
 
 
 def shortened(text: str, size: float, width: float) -> str:
@@ -186,10 +284,10 @@ def _labels(row: Row) -> list[str]:
     return [text if i == 0 or text != written[i - 1] else "just above" for i, text in enumerate(written)]
 
 
-def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Paper, clock_at: float) -> list[Shape]:
+def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
     x, y, wide, high = box
-    shapes = _picture(row, rung.state, bound, box, paper, clock_at)
-    if rung.frames == 0:  # a folded corner: no recording shows it
+    shapes = _picture(row, rung.state, bound, box, paper, row.clock if row.widget.kind.moves else 0.0)
+    if rung.never:  # a folded corner: no recording shows it
         corner = x + wide
         shapes.append(
             Path(
@@ -200,18 +298,15 @@ def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Pape
         shapes.append(
             Path((("M", corner - 13, y), ("L", corner - 13, y + 13), ("L", corner, y + 13), ("Z",)), paper.missing)
         )
-    if rung is row.current:
-        shapes.append(Box(x - 2, y - 2, wide + 4, high + 4, "", 6, paper.accent, 2.5))
-    shapes.append(Box(x, y + high + 5, wide, 3, paper.gutter, 1.5))
-    if rung.frames:
-        shapes.append(Box(x, y + high + 5, max(3.0, wide * min(1.0, rung.share)), 3, paper.accent, 1.5))
     middle = x + wide / 2
     shapes.append(TextRun(middle, y + high + 23, shortened(label, 12, wide), 12, paper.ink, rung.edge, "center"))
-    first = clock(rung.first, hundredths=False) if rung.first is not None else ""
-    band = str(rung.state["band"] or "") if rung.state["visible"] else "hidden"
-    below = shortened("  ".join(part for part in (band, first) if part), 11, wide)
+    below = shortened(_state_word(rung), 11, wide)
     shapes.append(TextRun(middle, y + high + 37, below, 11, paper.third, False, "center"))
     return shapes
+
+
+def _state_word(rung: Rung) -> str:
+    return str(rung.state["state"] or "")
 
 
 def _picture(
@@ -228,8 +323,10 @@ def _picture(
     x, y, wide, high = box
     shapes: list[Shape] = [Box(x, y, wide, high, paper.under, 4)]
     if state["visible"] or (moving and state.get("presence")):
-        small = widget_small(row.widget, state, clock_at, bound, wide - 16, high - 20, moving=moving)
-        shapes.append(Group((Group((small,), x + 8, y + 10),), clip=Clip(x, y, wide, high, 4)))
+        part = partial(changing_part, row.widget, [rung.state for rung in (row.now, *row.rungs)], 0.0, bound)
+        inner = (wide - 8, high - 8)
+        small = thumbnail(row.widget, state, clock_at, bound, inner, part=part, ground=paper.under, moving=moving)
+        shapes.append(Group((Group((small,), x + 4, y + 4),), clip=Clip(x, y, wide, high, 4)))
     return shapes
 
 

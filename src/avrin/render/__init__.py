@@ -25,10 +25,11 @@ from avrin.render.letters import bodies, leaves, texts
 from avrin.render.passages import in_motion
 from avrin.render.pictures import UNDER, Paint, SeenBy, frame_shapes, ground_shapes, hud_shapes, save_picture
 from avrin.render.pixels import undrawable
-from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes, widget_small
+from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
 from avrin.render.svg import svg
+from avrin.render.thumbnail import changing_over, changing_part, thumbnail
 from avrin.render.zones import reach_rects, touching, zone_rect, zone_rects
 
 __all__ = [
@@ -57,6 +58,8 @@ __all__ = [
     "bodies",
     "bounds",
     "cells_in",
+    "changing_over",
+    "changing_part",
     "drawing_faults",
     "drawn_widget",
     "extent",
@@ -91,13 +94,13 @@ __all__ = [
     "shape",
     "svg",
     "texts",
+    "thumbnail",
     "touching",
     "typeface",
     "undrawable",
     "usual_characters",
     "widget_rect",
     "widget_shapes",
-    "widget_small",
     "zone_rect",
     "zone_rects",
 ]

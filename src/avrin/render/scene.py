@@ -49,7 +49,6 @@ __all__ = [
     "scene",
     "widget_rect",
     "widget_shapes",
-    "widget_small",
 ]
 
 log = logging.getLogger(__name__)
@@ -244,28 +243,6 @@ def _drawing(
 def grips(widget: BoundWidget, state: State, bound: Bound) -> tuple[Grip, ...]:
     """The parts of a widget that hands take hold of, as it is drawn in a state."""
     return tuple(widget.kind.grips(_drawing(widget, state, 0.0, bound)[0]))
-
-
-def widget_small(
-    widget: BoundWidget, state: State, clock: float, bound: Bound, width: float, height: float, *, moving: bool = False
-) -> Group:
-    """A widget drawn to fill a small box of width × height, without its caption, centred on the box.
-
-    moving: how it comes, goes and pops is seen, too; a slide comes from the box's side.
-    """
-    bare = {**state, **dict.fromkeys(widget.kind.aside, "")}
-    if widget.kind.thumb is not None:
-        wide, high = widget.kind.thumb
-        own = widget.widget
-        widget = replace(widget, widget=replace(own, place=replace(own.place, size=(wide, high))))
-    group = widget_shapes(widget, bare, clock, bound)
-    reach = bounds(group.shapes)
-    if not reach.width or not reach.height:
-        return group
-    scale = min(width / reach.width, height / reach.height)
-    x, y = reach.center
-    small = Group(group.shapes, width / 2 - x * scale, height / 2 - y * scale, scale, group.opacity, name=group.name)
-    return in_motion(small, widget.widget, state, Rect(0, 0, width, height), (width, height)) if moving else small
 
 
 def _fonts(name: str, even: bool, folder: Path, spare: str) -> _Fonts | None:

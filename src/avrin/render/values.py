@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from avrin.trace import Value
+from avrin.widgets import BoundWidget, State
 
-__all__ = ["clock", "said", "with_unit"]
+__all__ = ["clock", "own_value", "said", "with_unit"]
 
 
 def said(value: Value) -> str:
@@ -17,6 +18,17 @@ def said(value: Value) -> str:
         return value or "“”"
     text = f"{value:,.2f}".rstrip("0").rstrip(".") if abs(value) < 1e9 else f"{value:.4g}"
     return text.replace("-", "−").replace(",", " ")
+
+
+def own_value(widget: BoundWidget, state: State) -> str:
+    """What a widget itself says in a state: its text, share or count, of many lines the first; "" where it says nothing."""
+    value = state.get(widget.kind.reading) if widget.kind.reading else None
+    if value is None:
+        return ""
+    if isinstance(value, float):
+        is_share = widget.kind.reading in widget.kind.edged("end")
+        return f"{value:.0%}".replace("%", " %").replace("-", "−") if is_share else said(value)
+    return str(value).partition("\n")[0].replace("\t", "  ").strip()
 
 
 def with_unit(value: Value, unit: str) -> str:

@@ -21,6 +21,7 @@ from avrin.rules.running import Running
 from avrin.rules.scan import CHUNK, Scan, as_column, evaluate, plain_value
 from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step, Turns, run_once
 from avrin.rules.template import ICON_MARK, TEMPLATE, icon_pieces, split_template
+from avrin.rules.what_if import Checkpoints, WhatIf, is_stateful, step_order
 
 __all__ = [
     "AND",
@@ -31,6 +32,7 @@ __all__ = [
     "ORDER",
     "TEMPLATE",
     "Carried",
+    "Checkpoints",
     "Chunk",
     "Events",
     "Function",
@@ -45,12 +47,14 @@ __all__ = [
     "Scope",
     "Step",
     "Turns",
+    "WhatIf",
     "Written",
     "as_column",
     "evaluate",
     "event_renamed_in",
     "event_renamed_in_template",
     "icon_pieces",
+    "is_stateful",
     "locale_of",
     "marked_part",
     "marked_part_in_template",
@@ -64,5 +68,6 @@ __all__ = [
     "run_once",
     "says_slot",
     "split_template",
+    "step_order",
     "word_before",
 ]

@@ -45,8 +45,8 @@ BUILT_IN = dict(
     zip(
         MOMENT_WORDS,
         (
-            (Op("now", _now, timed=True), "Seconds since this run began."),
-            (Op("clock", _clock, timed=True), "Seconds of the trace."),
+            (Op("now", _now, timed=True, rests=False), "Seconds since this run began."),
+            (Op("clock", _clock, timed=True, rests=False), "Seconds of the trace."),
             (Op("run", _run, timed=True), "The run's number, from 1."),
         ),
         strict=True,

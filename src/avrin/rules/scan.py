@@ -109,6 +109,15 @@ class Scan:
         for step, array in lent.items():
             self._give_back(step, array)
 
+    def states(self) -> dict[Step, Any]:
+        """What each step must know of the frames fed so far; kernels make new states and change none."""
+        return dict(self._states)
+
+    def resume(self, states: Mapping[Step, Any]) -> None:
+        """Go on from where another scan of the same steps stood."""
+        self._states.clear()
+        self._states.update(states)
+
     def _between(self, step: Step) -> Array:
         """In live play: what lies between is one value, kept for the next frame."""
         out = self._single.get(step)

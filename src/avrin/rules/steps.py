@@ -104,12 +104,18 @@ class Turns(Struct, frozen=True):
     whole: tuple[bool, ...] = (False,)
 
 
+# (arguments on a frame, arguments on a later one, parameters, both frames' seconds, state before) -> values on both, each of
+# shape (V,): one kernel call on the frame and one on the later one for each of V alternatives. Arguments: (V,), or (1,).
+Branch = Callable[[Sequence[Array], Sequence[Array], Params, tuple[float, float], Carried], tuple[Array, Array] | None]
+
+
 class Op(Struct, frozen=True):
     """An operator. timed: it looks at time or at earlier frames, so it never becomes a constant.
 
     complete: a faster kernel where no argument is missing anywhere; its result is never missing either.
     turns: where its result breaks, bends or jumps, None where it never does, or where nobody knows.
-    ever: what it carries lasts over runs.
+    ever: what it carries lasts over runs. rests: where its arguments stay the same, so does its result, sooner or later.
+    branch: a faster way to try many values on one frame; it may answer None, and gives bit for bit what the kernel does.
     """
 
     name: str
@@ -118,6 +124,8 @@ class Op(Struct, frozen=True):
     ever: bool = False
     complete: Kernel | None = None
     turns: Turns | None = None
+    rests: bool = True
+    branch: Branch | None = None
 
 
 class Step(Struct, frozen=True, eq=False):

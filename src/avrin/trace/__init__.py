@@ -19,6 +19,7 @@ from avrin.trace.frames import (
     Value,
     event_column,
     events_of,
+    is_event_column,
     present,
 )
 from avrin.trace.growing import Growing, pinned
@@ -72,6 +73,7 @@ __all__ = [
     "free_place",
     "guess",
     "hearing",
+    "is_event_column",
     "made_trace",
     "open_guessing",
     "open_listed",

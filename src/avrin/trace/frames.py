@@ -23,7 +23,7 @@ from avrin.trace.clock import Clock
 
 __all__ = [
     "FALSE", "KIND_OF", "MISSING", "NO_TEXT", "TRUE", "Array", "Column", "ColumnKind", "Event", "FloatArray", "Trace", "Value",
-    "event_column", "events_of", "present",
+    "event_column", "events_of", "is_event_column", "present",
 ]  # fmt: skip
 
 ColumnKind = Literal["number", "flag", "text"]
@@ -92,6 +92,11 @@ class Event(Struct, frozen=True):
 def event_column(name: str, arg: str = "") -> str:
     """The name under which rules find an event: how often it happened on each frame, or an argument of the latest."""
     return f"{name}().{arg}" if arg else f"{name}()"
+
+
+def is_event_column(name: str) -> bool:
+    """Whether a column's name is one that `event_column` gives."""
+    return "()" in name
 
 
 class Trace(Struct, frozen=True, dict=True):

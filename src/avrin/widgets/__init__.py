@@ -2,7 +2,6 @@
 
 from avrin.widgets.arriving import popping_rule
 from avrin.widgets.art import Asset
-from avrin.widgets.bands import HIDDEN
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
 from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
 from avrin.widgets.derived import derived_users, extracted, free_name, without_derived
@@ -46,12 +45,14 @@ from avrin.widgets.shapes import (
     TextRun,
     hatched,
 )
+from avrin.widgets.states import BROKEN, HIDDEN, MISSING, OFF, SHOWING, STATE_WORDS
 from avrin.widgets.subject import Offer, Seen, Subject
 from avrin.widgets.tracks import Tracks, changes, new_steps, track
 from avrin.widgets.used import drawn_with, files_used, in_texts_of
 
 __all__ = [
     "BAND_RULES",
+    "BROKEN",
     "CALM",
     "COMMON_INPUTS",
     "CRITICAL",
@@ -60,6 +61,10 @@ __all__ = [
     "ICONS",
     "KINDS",
     "LOW",
+    "MISSING",
+    "OFF",
+    "SHOWING",
+    "STATE_WORDS",
     "Addition",
     "Align",
     "Asset",

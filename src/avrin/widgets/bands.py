@@ -16,9 +16,7 @@ from avrin.rules.functions.over_time import HELD, LATCH
 from avrin.rules.operators import NOT
 from avrin.trace import TRUE, Array
 
-HIDDEN = "hidden"  # the state of a widget that is not to be seen, where states are told
-
-__all__ = ["HIDDEN", "Threshold", "band_step", "matches", "settled"]
+__all__ = ["Threshold", "band_step", "matches", "settled"]
 
 
 class Threshold(NamedTuple):

@@ -75,7 +75,7 @@ KIND = Kind(
         Input("note", "template", "A smaller line below."),
     ),
     options=Options, look=BannerLook, wire=wire, shapes=shapes, columns=(TrackColumn("title", "text"),), offer=offer,
-    home="center",    thumb=(900.0, 160.0), words="title", writes=("title", "note"), fits="line", read="title", may_cover=True,
+    home="center", words="title", reading="title", writes=("title", "note"), fits="line", read="title", may_cover=True,
     pose=Sample(
         size=(190.0, 90.0), inputs={"when": "true", "title": "Lost", "note": "at {hull | 0} pt"}, options={"dim": 0},
         look={"text_size": 36, "note_size": 15, "back": "#3a0f0fd8"},

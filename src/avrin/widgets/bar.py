@@ -23,6 +23,7 @@ COLUMNS = (
 )
 SHARE_BANDS = (Band(name="critical", below="10%"), Band(name="low", below="35%"))  # as it poses
 FILLS = {"bands": {"critical": {"fill": "#d2483f"}, "low": {"fill": "#d9902f"}}}
+LEAST_FILL = 0.4  # of a bar's thickness, that edge and gap leave at least
 CAPTION_STRIP = 1.35  # of the text's size: the height a caption takes above or below the bar
 
 
@@ -82,7 +83,9 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     top = strip if options.caption_at == "above" else 0.0
     length, height = _extent(d, strip)
     drawn: list[Shape] = [Box(0, top, length, height, look.back, look.radius)]
-    pad = look.edge_width + look.gap if look.edge else look.gap
+    fit = _fit(length, height, look)
+    edge_width = look.edge_width * fit
+    pad = (edge_width if look.edge else 0.0) + look.gap * fit
     inner = (pad, top + pad, max(0.0, length - 2 * pad), max(0.0, height - 2 * pad))
     radius = max(0.0, look.radius - pad)
     fraction, ghost = d.state["fraction"], d.state["trail"]
@@ -96,11 +99,23 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
         fills.append(_filled(inner, fraction, options.grow, look.fill))
         fills += _gaps(inner, options, look.back)
         drawn.append(Group(tuple(fills), clip=clip))
-    if look.edge and look.edge_width:
-        drawn.append(Box(0, top, length, height, "", look.radius, look.edge, look.edge_width))
+    if look.edge and edge_width:
+        drawn.append(Box(0, top, length, height, "", look.radius, look.edge, edge_width))
     if caption:
         drawn.append(_caption(d, caption, strip, length, height))
     return tuple(drawn)
+
+
+def _fit(length: float, height: float, look: BarLook) -> float:
+    """How much of its edge and gap a bar has, 0–1: at any size `LEAST_FILL` of it is left for the fill."""
+    pad = (look.edge_width if look.edge else 0.0) + look.gap
+    return min(1.0, (1 - LEAST_FILL) / 2 * min(length, height) / pad) if pad > 0 else 1.0
+
+
+def squeezed(width: float, height: float, look: BarLook, text: str) -> bool:
+    """Whether edge and gap are drawn thinner than a look says, in a box of width × height with such a caption."""
+    strip = min(look.text_size * CAPTION_STRIP, height * 0.7) if text else 0.0
+    return _fit(width, height - strip, look) < 1
 
 
 def _extent(d: Drawing, strip: float) -> tuple[float, float]:
@@ -181,9 +196,7 @@ KIND = Kind(
     shapes=shapes,
     columns=COLUMNS,
     offer=offer,
-    thumb=(150.0, 34.0),
-    aside=("caption",),
-    share=True,
+    share=True, reading="fraction", squeezed=squeezed,
     words="caption",
     names="worded",
     writes=("caption",),

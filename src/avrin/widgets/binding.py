@@ -17,7 +17,7 @@ from avrin.model import Action, AvrinError, Band, Group, Plate, Project, Roster,
 from avrin.rules import AND, ICON_MARK, Events, Graph, Language, Scope, Step
 from avrin.rules.functions import FUNCTIONS
 from avrin.rules.operators import ARITHMETIC
-from avrin.trace import KIND_OF, ColumnKind
+from avrin.trace import KIND_OF, ColumnKind, Value
 from avrin.widgets.arriving import popping, presence
 from avrin.widgets.bands import Threshold, band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
@@ -25,6 +25,7 @@ from avrin.widgets.look import Look, convert, field_names, looks
 from avrin.widgets.places import BAND_RULES, RulePlace, said
 from avrin.widgets.plain_words import with_words
 from avrin.widgets.registry import KINDS
+from avrin.widgets.states import BROKEN, SHOWING, state_step
 
 __all__ = ["Bound", "BoundWidget", "UnfedError", "bind"]
 
@@ -38,7 +39,8 @@ class BoundWidget(Struct, frozen=True):
 
     columns: track columns in order, "visible" and "band" first, "presence" and "pop" last where it comes, goes or pops in
     time. drawn: all else that drawing needs.
-    thresholds: of each band. slot: of the roster it is repeated over.
+    thresholds: of each band. state: the word for what it is like (`avrin.widgets.states`).
+    slot: of the roster it is repeated over.
     has_icons: whether its texts may have icons in them.
     copies: those of the other slots; a widget that is repeated is the copy of slot 0 itself.
     """
@@ -52,6 +54,7 @@ class BoundWidget(Struct, frozen=True):
     drawn: Mapping[str, Step]
     level: Step | None
     thresholds: Mapping[str, Threshold]
+    state: Step
     slot: int = 0
     has_icons: bool = False
     copies: tuple[BoundWidget, ...] = ()
@@ -60,7 +63,7 @@ class BoundWidget(Struct, frozen=True):
         """Everything a trace is evaluated for."""
         level = (self.level,) if self.level is not None else ()
         more = tuple(step for copy in self.copies for step in copy.steps())
-        return (*self.columns.values(), *self.drawn.values(), *self.inputs.values(), *level, *more)
+        return (*self.columns.values(), *self.drawn.values(), *self.inputs.values(), self.state, *level, *more)
 
     @property
     def moves(self) -> bool:
@@ -111,10 +114,9 @@ class Bound(Struct, frozen=True):
         """What keeps a widget from showing what it should; None where nothing does. A look that is wrong in part does not."""
         return next((e for place, e in self.errors.items() if place.widget == ident and place.part != "look"), None)
 
-    def fault_word(self, ident: str) -> str:
-        """The same in a word or two, "" where nothing does."""
-        fault = self.fault(ident)
-        return "" if fault is None else "not fed" if isinstance(fault, UnfedError) else "broken"
+    def state_word(self, widget: BoundWidget, state: Value) -> str:
+        """What a widget is like, for people. state: the value of its `state` step at the frame."""
+        return BROKEN if self.fault(widget.widget.id) is not None else str(state or "") or SHOWING
 
     def raise_first(self) -> None:
         """Raises AvrinError: the first error, told with its place."""
@@ -401,8 +403,10 @@ class _Binder:
             columns["pop"] = popping(graph, when, widget.pop.seconds)
         drawn = {"opacity": opacity, **wired.drawn, **self._follow(widget)}
         icons = any(ICON_MARK in text for text in (*widget.inputs.values(), repr(widget.options), *self._derived))
+        enabled = columns["enabled"] if kind.pressed else graph.constant(True, "flag")
+        state = state_step(graph, visible, self._there(kind, inputs), enabled, named)
         return BoundWidget(
-            widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds, slot, icons
+            widget, kind, options, widget_looks, inputs, columns, drawn, wired.level, thresholds, state, slot, icons
         )
 
     def _there(self, kind: Kind, inputs: Mapping[str, Step]) -> Step:

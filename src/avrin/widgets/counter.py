@@ -116,7 +116,6 @@ KIND = Kind(
     columns=(TrackColumn("shown", discrete=False), TrackColumn("text", "text")),
     offer=offer,
     home="top-right",
-    aside=("caption",),
     bare=True,
     words="caption",
     writes=("text", "caption"),

@@ -104,7 +104,7 @@ def _plain(out: Array, args: Sequence[Array], _params: Params, chunk: Chunk, _st
     out[...] = chunk.words.codes(texts)[at]
 
 
-FEED, PLAIN = Op("feed", _feed, timed=True), Op("feed lines", _plain, timed=True)
+FEED, PLAIN = Op("feed", _feed, timed=True, rests=False), Op("feed lines", _plain, timed=True)
 
 
 def lines(raw: str) -> list[tuple[float, str]]:
@@ -188,7 +188,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
 KIND = Kind(
     name="feed", help="What just happened, line by line, each for a while.", inputs=(), options=Options, look=FeedLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("lines", "text"),), rules=rules, additions=additions, moves=True,
-    writes=("lines",), fits="free", tells_events=True, offer=offer, home="bottom-left",
+    writes=("lines",), reading="lines", fits="free", tells_events=True, offer=offer, home="bottom-left",
     pose=Sample(
         size=(190.0, 110.0), options={"lines": {"hit": "Rock! {points | 0} off the hull"}, "keep": 60},
         look={"text_size": 16},

@@ -268,6 +268,11 @@ def no_offer(_subject: Subject, _project: Project) -> Offer | None:
     return None
 
 
+def never_squeezed(_width: float, _height: float, _look: object, _caption: str) -> bool:
+    """What a kind without edge and gap says."""
+    return False
+
+
 class Kind(Struct, frozen=True):
     """One kind of widget, whole: nothing else in the program says anything of a kind by its name.
 
@@ -275,8 +280,6 @@ class Kind(Struct, frozen=True):
     columns: of its track after those all kinds have, in order. drawn: further values its drawing needs, where texts.
     offer: a complete widget for a subject, or None where the kind does not suit it; gets the project it is for.
     home: where on a screen it usually stands.
-    thumb: the box it is drawn in where it must be small, in reference pixels; None for its own.
-    aside: values that are left out where it is drawn small.
     rules: where rules stand in raw options. rule_options: options that are a rule themselves.
     keyed: options that have something for each of some names, and those names; `by_band` has the bands' too. "" among them:
     people may say further names.
@@ -292,12 +295,13 @@ class Kind(Struct, frozen=True):
     about: always, where its `words` have any, or never. writes: its texts, as columns or drawn values.
     faced: the one of them that is written in the `face` of its options.
     fits: "line" is as wide as what it says and must fit sideways, "box" must fit either way, "free" may leave its box.
-    reading: the column that is its value in words, "" for its band or what feeds it, None where its picture says it all.
+    reading: the column that is its own value, as people read it; "" where its picture says it all.
     read: the column with a text that comes and goes and has to be read meanwhile.
     done_by: the input that takes it away for good. tells_events: it shows `lines` of events, `most` at once, for `keep`
     seconds each. may_bleed: nothing in it has to be read, so it may run over a screen's edge. may_cover: it is meant to
     lie over whatever is there; only such a kind draws by where the screen's edges are.
     pressed: it can be pressed while driving, by its option `key` too.
+    squeezed: whether its look's edge and gap are drawn thinner than they say, in a box of width × height with a caption.
     """
 
     name: str
@@ -312,8 +316,6 @@ class Kind(Struct, frozen=True):
     columns: tuple[TrackColumn, ...] = ()
     offer: Callable[[Subject, Project], Offer | None] = no_offer
     home: Anchor = "top-left"
-    thumb: tuple[float, float] | None = None
-    aside: tuple[str, ...] = ()
     rules: Callable[[Mapping[str, Any]], Iterable[OptionRule]] = no_rules
     rule_options: tuple[str, ...] = ()
     additions: Callable[[Mapping[str, Any], Project, Events], Iterable[Addition]] = no_additions
@@ -328,13 +330,14 @@ class Kind(Struct, frozen=True):
     writes: tuple[str, ...] = ()
     faced: str = ""
     fits: Literal["line", "box", "free"] = "box"
-    reading: str | None = ""
+    reading: str = ""
     read: str = ""
     done_by: str = ""
     tells_events: bool = False
     may_bleed: bool = False
     may_cover: bool = False
     pressed: bool = False
+    squeezed: Callable[[float, float, Any, str], bool] = never_squeezed
 
     def all_inputs(self) -> tuple[Input, ...]:
         """Its own inputs, then those all kinds have."""

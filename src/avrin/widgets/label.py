@@ -104,7 +104,7 @@ KIND = Kind(
     names="worded",
     writes=("text",),
     fits="line",
-    reading=None,
+    reading="text",
     read="text",
     pose=Sample(size=(190.0, 44.0), inputs={"text": "Hull {hull | 0} pt"}, look={"back": "#0b1a22d8"}),
     tried=Sample(

@@ -182,7 +182,7 @@ KIND = Kind(
     options=Options, look=PipsLook, wire=wire, shapes=shapes,
     columns=(TrackColumn("whole", "part"), TrackColumn("part", "part"), TrackColumn("lost", "part"),
              TrackColumn("caption", "text")),
-    offer=offer, thumb=(150.0, 24.0), aside=("caption",), share=True, words="caption", names="always",
+    offer=offer, share=True, reading="whole", words="caption", names="always",
     writes=("caption",),
     pose=Sample(
         size=(190.0, 34.0), inputs={"value": "hull", "full": "full"}, options={"per_pip": 20, "parts": 2},

@@ -127,7 +127,7 @@ KIND = Kind(
     ),
     options=Options, look=PromptLook, wire=wire, shapes=shapes, columns=(TrackColumn("text", "text"),), offer=offer,
     home="bottom", keyed={"keys": (*DEVICES, "")},
-    thumb=(360.0, 72.0), social=True, moves=True, words="text", writes=("text",), fits="line", reading="text", read="text",
+    social=True, moves=True, words="text", writes=("text",), fits="line", reading="text", read="text",
     done_by="until",
     pose=Sample(
         size=(190.0, 56.0), inputs={"when": "true", "text": "Seal"}, options={"keys": {"keyboard": "F"}, "pulse": 2},

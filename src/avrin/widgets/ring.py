@@ -114,7 +114,7 @@ def offer(subject: Subject, project: Project) -> Offer | None:
 
 KIND = Kind(
     name="ring", help="How much is left, bent round.", inputs=bar.KIND.inputs, options=Options, look=RingLook, wire=bar.wire,
-    shapes=shapes, columns=bar.KIND.columns, offer=offer, thumb=(60.0, 60.0), aside=("caption",), share=True,
+    shapes=shapes, columns=bar.KIND.columns, offer=offer, share=True, reading="fraction",
     words="caption", names="always", writes=("caption",),
     pose=Sample(
         size=(100.0, 100.0), inputs={"value": "hull", "full": "full", "caption": "{hull | 0}"},

@@ -295,7 +295,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
 KIND = Kind(
     name="table", help="A roster as rows, sorted, with its empty seats.", inputs=(), options=Options, look=TableLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("rows", "text"),), rules=rules, rule_options=RULES,
-    additions=additions, grips=grips, names="always", writes=("rows",), offer=offer, home="right",
+    additions=additions, grips=grips, names="always", writes=("rows",), reading="rows", offer=offer, home="right",
     pose=Sample(
         size=(190.0, 120.0),
         options={

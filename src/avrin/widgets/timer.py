@@ -87,7 +87,7 @@ KIND = Kind(
     options=Options, look=CounterLook, wire=wire, shapes=shapes,
     columns=(TrackColumn("seconds", discrete=False), TrackColumn("text", "text")),
     offer=offer,
-    home="top-right", aside=("caption",), bare=True, words="caption", writes=("text", "caption"), faced="text", fits="line",
+    home="top-right", bare=True, words="caption", writes=("text", "caption"), faced="text", fits="line",
     reading="text",
     pose=Sample(
         size=(180.0, 80.0), inputs={"value": "hull", "caption": "tide turns"},

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 import numpy as np
 
 from avrin.model import Plate
-from avrin.rules import TEMPLATE, Graph, Running, Step, as_column, evaluate, plain_value, run_once
+from avrin.rules import TEMPLATE, Checkpoints, Graph, Running, Step, as_column, evaluate, plain_value, run_once
 from avrin.trace import Array, Column, Trace, Value
 from avrin.widgets.binding import Bound, BoundWidget
 from avrin.widgets.places import RulePlace
@@ -63,6 +63,11 @@ class Tracks:
         self._written: dict[Step, tuple[int, Sequence[Value]]] = {}  # late texts, from a frame on
         self.computed = 0
         self._values = growth.take(trace) if growth is not None else self._evaluated(earlier, only, moved)
+
+    @functools.cached_property
+    def checkpoints(self) -> Checkpoints:
+        """The states of all that remembers, before any frame."""
+        return Checkpoints(self.trace, self.bound.graph, self._values)
 
     @property
     def known(self) -> Mapping[Step, Array]:

@@ -66,6 +66,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self._screen = session.screen
         self._still_said = ""
         self._film_of: QImage | None = None  # the picture of the plate's film that is drawn
+        self._noted = ""  # the plate whose mean colour is known
         self._whole: QImage | None = None  # the plate at the screen's own size, for a closer look
         self._stage = Stage()
         self._layers = Layers()
@@ -334,6 +335,7 @@ class PictureView(Ringed, Assisted, QWidget):
             return
         if self._ground is None:
             self._ground, self._ground_file = self._painted_ground(area)
+            self._note_ground()
         left, right, bottom = area.left(), self.width() - area.right(), self.height() - area.bottom()
         for beside in (
             QRectF(0, 0, left, self.height()),
@@ -467,6 +469,16 @@ class PictureView(Ringed, Assisted, QWidget):
                 self._paint_plate(painter, size)
         ground.setDevicePixelRatio(ratio)
         return ground, file
+
+    def _note_ground(self) -> None:
+        """Thumbnails lie over the mean colour of what lies behind the HUD; a film's first picture stands for all of it."""
+        plate = self.session.plate
+        name = plate.name if plate is not None else ""
+        if self._ground is None or (plate is not None and plate.film and name == self._noted):
+            return
+        self._noted = name
+        mean = self._ground.toImage().scaled(1, 1, mode=Qt.TransformationMode.SmoothTransformation)
+        self.session.looking.put_over(mean.pixelColor(0, 0).name() if plate is not None else "")
 
     def keep_ground(self) -> None:
         """Keep the plate as it is drawn for the next start."""

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import functools
+from functools import partial
 
 from PySide6.QtCore import QPoint, QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
+    QColor,
     QFontMetrics,
     QKeyEvent,
     QMouseEvent,
@@ -23,7 +24,7 @@ from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
 from avrin.app.session.suggesting import Suggested
-from avrin.render import widget_small
+from avrin.render import changing_over, thumbnail
 
 __all__ = ["Shelf"]
 
@@ -59,6 +60,7 @@ class Shelf(Assisted, QWidget):
         self._dragging = False
         session.suggesting.changed.connect(self._changed)
         session.values_changed.connect(self.update)
+        session.looking.ground_changed.connect(self.update)
 
     assisted_role = Role.List
 
@@ -67,7 +69,7 @@ class Shelf(Assisted, QWidget):
         return [
             Part(
                 one.widget.widget.title, self._cell(i), Role.ListItem, f"{one.widget.kind.name}, {one.offer.why}",
-                i == self.chosen, functools.partial(self.taken.emit, one),
+                i == self.chosen, partial(self.taken.emit, one),
             )
             for i, one in enumerate(self.offers)
         ]  # fmt: skip
@@ -158,17 +160,16 @@ class Shelf(Assisted, QWidget):
         box = QRectF(cell.x(), cell.y(), PICTURE.width(), PICTURE.height())
         path = QPainterPath()
         path.addRoundedRect(box, 5, 5)
-        painter.fillPath(path, t.under)
+        painter.fillPath(path, QColor(self.session.looking.ground or t.under))
         painter.save()
         painter.setClipPath(path, Qt.ClipOperation.IntersectClip)
         frame = min(self.session.frame, len(one.tracks.trace) - 1)
         state = dict(one.tracks.state(one.widget, frame))
         clock = float(one.tracks.trace.t[frame])
         wide, high = box.width() - 2 * INSET, box.height() - 2 * INSET
-        own_wide, own_high = one.widget.kind.thumb or one.widget.widget.place.size
-        if one.widget.kind.thumb is None and own_high > own_wide / 3:  # of a tall one its upper part
-            high = max(high, wide * own_high / own_wide)
-        shapes = widget_small(one.widget, state, clock, one.tracks.bound, wide, high)
+        part = partial(changing_over, one.tracks, one.widget)
+        ground = QColor(self.session.looking.ground or t.under).name()
+        shapes = thumbnail(one.widget, state, clock, one.tracks.bound, (wide, high), part=part, ground=ground)
         painter.translate(box.x() + INSET, box.y() + INSET)
         painter.setOpacity(1.0 if state["visible"] else 0.45)
         draw_shapes(painter, [shapes])

@@ -24,7 +24,7 @@ from avrin.render.values import clock, said
 from avrin.screens import Spoken
 from avrin.texts import OWN
 from avrin.trace import Pyramid
-from avrin.widgets import Tracks, changes
+from avrin.widgets import BROKEN, HIDDEN, Tracks, changes
 
 __all__ = ["LanePart", "MomentPicture"]
 
@@ -215,18 +215,18 @@ class LanePart(Assisted, QWidget):
         self, painter: QPainter, tracks: Tracks, ident: str, first: float, per_pixel: float, area: QRectF
     ) -> None:
         widget = tracks.bound.widgets[ident]
-        visible = tracks.column(widget.columns["visible"]).data
-        band = tracks.column(widget.columns["band"])
+        state = tracks.column(widget.state)
+        is_broken = tracks.bound.fault(ident) is not None
         axis = tracks.trace.axis
         low, high = np.searchsorted(axis, [first, first + per_pixel * area.width()]).tolist()
-        key = band.data[low:high].astype(np.int64) * 2 + (visible[low:high] > 0)
+        key = state.data[low:high]
         edges = [0, *changes(key).tolist(), len(key)]
         painter.setPen(Qt.PenStyle.NoPen)
         for begin, stop in itertools.pairwise(edges):
-            if stop > begin and key[begin] % 2:
+            if stop > begin and state[low + begin] != HIDDEN:
                 left = (float(axis[low + begin]) - first) / per_pixel
                 right = (float(axis[min(low + stop, len(axis) - 1)]) - first) / per_pixel
-                colour = QColor(band_colour(widget, band[low + begin] or ""))  # type: ignore[arg-type]
+                colour = QColor(band_colour(widget, BROKEN if is_broken else str(state[low + begin] or "")))
                 colour.setAlpha(90)
                 painter.setBrush(colour)
                 painter.drawRect(QRectF(left, area.top(), max(1.0, right - left), area.height()))

@@ -79,6 +79,7 @@ class LadderDesk(QWidget):
         self.rows.link_pressed.connect(self._link)
         self.rows.edge_dragged.connect(self._edge)
         self._drivers: dict[str, str] = {}
+        self._slots: dict[str, int] = {}  # of repeated widgets, where another than the first is wanted
         self._crossed: dict[str, str] = {}
         self._arriving: set[str] = set()
         self._found: list[Row] = []
@@ -174,6 +175,7 @@ class LadderDesk(QWidget):
         """As it is when it is first gone to: all recordings, each widget against what it is about."""
         self.everywhere, self.only_never = True, False
         self._drivers.clear()
+        self._slots.clear()
         self._crossed.clear()
         self._arriving.clear()
         self.faces.setCurrentIndex(0)
@@ -190,7 +192,9 @@ class LadderDesk(QWidget):
         tracks, frame, bound = now.tracks, now.frame, now.tracks.bound
         seen = self.session.checking.traces() if self.everywhere else [now.trace]
         found: list[Row] = []
-        for ident, widget in _ordered(bound):
+        for ident, first in _ordered(bound):
+            copies = first.each()
+            widget = copies[self._slots.get(ident, 0) % len(copies)]
             names = drivers(bound, widget)
             if not names:
                 continue
@@ -211,8 +215,9 @@ class LadderDesk(QWidget):
         self.rows.differ = set()
         for row in rows if compared is not None else ():
             assert compared is not None
-            told = otherwise(row, bound, compared.tracks, min(frame, max(0, len(compared.tracks.trace) - 1)))
-            self.rows.differ |= {id(rung) for rung, differs in zip(row.rungs, told, strict=True) if differs}
+            there = min(frame, max(0, len(compared.tracks.trace) - 1))
+            told = yield from otherwise(row, bound, compared.tracks, there)
+            self.rows.differ |= {id(rung) for rung, differs in zip((row.now, *row.rungs), told, strict=True) if differs}
             yield
 
     def _another(self) -> None:
@@ -280,12 +285,13 @@ class LadderDesk(QWidget):
         self.never_link.set_text("all states" if self.only_never else "only states never shown")
         busy = "   ·   working it out …" if self._climbing.busy else ""
         over = f"over {len(session.checking.traces()) if self.everywhere else 1} of the project's recordings"
-        rest = f"the rest held at {clock(session.seconds)} of {session.trace.name or 'no recording'}"
+        where = f"{clock(session.seconds)} of {session.trace.name}" if session.trace.name else "the start"
+        rest = f"as it would be at {where}, with everything that happened before"
         before = session.comparing.before
         dots = f"   ·   a dot: it looked otherwise {before.called}" if before is not None and face == 0 else ""
         self.held.setText((over if states else rest) + dots + busy)
         rungs = [rung for row in self._found for rung in row.rungs]
-        never = sum(not rung.frames for rung in rungs)
+        never = sum(rung.never for rung in rungs)
         where = "any recording" if self.everywhere else "this recording"
         self.never.setText(f"{never} of {len(rungs)} states were never shown by {where}" if rungs else "")
         beyond = sum(row.beyond(session.variable(row.driver)) for row in self._found)
@@ -349,21 +355,33 @@ class LadderDesk(QWidget):
         """Go to where a recording first shows it; hold the value where none does."""
         session = self.session
         session.select_widget(row.widget.widget.id)
-        if rung.first is None:
-            session.hand.pin(row.driver, rung.value)
-            session.said.emit(
-                f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False
-            )
+        there = rung.there
+        if rung is row.now:
             return
-        if not session.look_at(rung.trace):
+        if there.first is None:
+            self._hold(row, rung)
             return
-        session.go_to_seconds(rung.first)
-        session.said.emit(f"{clock(rung.first)} of {session.trace.name}.  Ctrl+1 shows it", False)
+        if not session.look_at(there.trace):
+            return
+        session.go_to_seconds(there.first)
+        exactly = "" if rung.recorded.frames else f"  {row.driver} is near {said(rung.value)} there"
+        session.said.emit(f"{clock(there.first)} of {session.trace.name}.{exactly}  Ctrl+1 shows it", False)
+
+    def _hold(self, row: Row, rung: Rung) -> None:
+        """Hold a value that no recording has; a derived one follows from others and cannot be held."""
+        session = self.session
+        if session.variable(row.driver) is None:
+            session.said.emit(f"No recording shows it, and {row.driver} follows from other variables", False)
+            return
+        session.hand.pin(row.driver, rung.value)
+        session.said.emit(f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False)
 
     def _link(self, row: Row, link: Link) -> None:
         ident = row.widget.widget.id
         if link.does == "drive":
             self._drivers[ident] = link.name
+        elif link.does == "slot":
+            self._slots[ident] = row.widget.slot + 1
         elif link.does == "cross":
             self._crossed[ident] = "" if self._crossed.get(ident) == link.name else link.name
         else:
@@ -373,13 +391,14 @@ class LadderDesk(QWidget):
     def _edge(self, row: Row, cells: Cells, edge: float) -> None:
         """A band's edge was dragged: its limit moves in proportion, written as it was."""
         band = next((band for band in row.widget.widget.bands if band.name == cells.band), None)
-        limit = row.widget.thresholds[cells.band][0] if band is not None else None
+        limit = row.widget.thresholds[cells.band][int(cells.back)] if band is not None else None
         if band is None or limit is None or limit.constant is None or not cells.edge:
             return
         level = float(limit.constant[0]) * edge / cells.edge
-        share = (band.below or band.above).strip().endswith("%")
+        share = (band.back if cells.back else band.below or band.above).strip().endswith("%")
         text = f"{round(level * 100)}%" if share else f"{level:.3g}"
-        place = RulePlace("widget", row.widget.widget.id, "bands", band.name, "below" if band.below else "above")
+        part = "back" if cells.back else "below" if band.below else "above"
+        place = RulePlace("widget", row.widget.widget.id, "bands", band.name, part)
         self.session.set_rule(place, text)
 
     def _make(self) -> None:

@@ -13,7 +13,7 @@ from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
-from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Rung, row_sheet
+from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Rung, interval_words, percent, row_sheet
 from avrin.render import Rect
 from avrin.render.values import clock, said
 from avrin.widgets import Bound
@@ -23,12 +23,12 @@ __all__ = ["LadderRows", "paper"]
 MOST_KEPT = 200
 
 
-def paper() -> Paper:
-    """The window's colours, for sheets."""
+def paper(ground: str = "") -> Paper:
+    """The window's colours, for sheets. ground: behind widgets, "#rrggbb"."""
     t = theme()
     names = ("desk", "line", "gutter", "ink", "second", "third", "accent", "soft")
     colours = {name: getattr(t, name).name() for name in names}
-    return Paper(**colours, missing=t.missing_line.name(), under=t.under.name())
+    return Paper(**colours, missing=t.missing_line.name(), under=ground or t.under.name())
 
 
 class LadderRows(KeepsKeys, Assisted, QWidget):
@@ -58,7 +58,8 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         """Each cell: its widget and value, what the recordings showed of it; a press goes there or holds the value."""
         return [
             Part(
-                f"{row.widget.widget.title}, {row.driver} {said(rung.value)}", QRectF(*rect).translated(0, y),
+                f"{row.widget.widget.title}, {row.driver} {'now ' if rung is row.now else ''}{said(rung.value)}",
+                QRectF(*rect).translated(0, y),
                 value=self._seen(rung) + self._since(rung), chosen=self._chosen == (i, k),
                 press=partial(self.cell_pressed.emit, row, rung),
             )
@@ -78,7 +79,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
     def _lay_out(self) -> None:
         self._sheets, y = [], 0.0
         for row in self.rows:
-            sheet = row_sheet(row, self._bound, self.width(), paper(), pressed=True)
+            sheet = row_sheet(row, self._bound, self.width(), paper(self.session.looking.ground), pressed=True)
             self._sheets.append((y, sheet))
             y += sheet.height + 1
         self.setFixedHeight(max(120, round(y)))
@@ -211,6 +212,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
                 "drive": f"Let {name} drive it",
                 "cross": f"With {name} at both ends of its range, too",
                 "arrive": "What it shows in the seconds after a change: the flash, the trail, the wait",
+                "slot": "The same of the next one",
             }[link[1].does]
         cell = self._cell_at(point)
         if cell is None:
@@ -220,9 +222,12 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
 
     @staticmethod
     def _seen(rung: Rung) -> str:
-        if rung.first is None:
-            return "no recording shows it. A press holds the value"
-        return f"{rung.share:.1%} of all frames, first at {clock(rung.first)} of {rung.trace}"
+        found, words = rung.interval.found, interval_words(rung.interval)
+        if found.first is None:
+            return "never recorded. A press holds the value"
+        told = f"{words + ': ' if words else ''}{percent(rung.interval.share)} of all frames"
+        told += f", first at {clock(found.first)} of {found.trace}"
+        return told + (". That very value was never recorded" if rung.never else "")
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):

@@ -13,13 +13,13 @@ from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 from avrin.app.controls.theme import theme
 from avrin.app.painting.apart import painting
 from avrin.trace import Array
-from avrin.widgets import BoundWidget, Tracks, changes
+from avrin.widgets import BROKEN, HIDDEN, MISSING, OFF, BoundWidget, Tracks, changes
 
 __all__ = ["Stretch", "band_colour", "fill_stretch", "stretches"]
 
 
 class Stretch(Struct, frozen=True):
-    """Frames from `start` to before `end` in which a widget shows one band; `name` is "" outside all bands."""
+    """Frames from `start` to before `end` in which a widget is in one state; `name` is "" outside all bands."""
 
     start: int
     end: int
@@ -27,20 +27,25 @@ class Stretch(Struct, frozen=True):
 
 
 def stretches(tracks: Tracks, widget: BoundWidget) -> list[Stretch]:
-    """The stretches in which a widget is visible, cut at bands and runs."""
-    visible = tracks.column(widget.columns["visible"]).data > 0
-    band = tracks.column(widget.columns["band"])
-    state: Array = np.where(visible, band.data.astype(np.int64), -2) * 1_000_000 + tracks.trace.run
+    """The stretches in which a widget is to be seen, cut at states and runs."""
+    column = tracks.column(widget.state)
+    state: Array = column.data.astype(np.int64) * 1_000_000 + tracks.trace.run
     edges = np.concatenate(([0], changes(state), [len(state)])).astype(int).tolist()
-    return [
-        Stretch(start, end, str(band[start] or "")) for start, end in pairwise(edges) if end > start and visible[start]
-    ]
+    found = [Stretch(start, end, str(column[start] or "")) for start, end in pairwise(edges) if end > start]
+    return [one for one in found if one.name != HIDDEN]
 
 
 def band_colour(widget: BoundWidget, name: str) -> QColor:
     """A band's colour in lanes and cards: the usual ones by name, else what the widget itself wears then."""
     t = theme()
-    usual = {"": t.calm, "low": t.low, "critical": t.critical}
+    usual = {
+        BROKEN: t.critical,
+        "": t.calm,
+        "low": t.low,
+        "critical": t.critical,
+        MISSING: t.missing_line,
+        OFF: t.missing_line,
+    }
     if name in usual:
         return usual[name]
     look = widget.looks.get(name)

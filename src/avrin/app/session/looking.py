@@ -17,14 +17,22 @@ class Looking(QObject):
     """Belongs to a session. own: what holds now; it is kept for each project, in no file of the project's."""
 
     changed = Signal()
+    ground_changed = Signal()
 
     def __init__(self, present: Present) -> None:
         super().__init__(present)
         self._present = present
         self.own = Own()
+        self.ground = ""  # the mean colour of the plate as it is drawn, "#rrggbb"; "" until it was
         self._path = present.path
         present.begun.connect(self._begun)
         present.state_changed.connect(self._named)
+
+    def put_over(self, ground: str) -> None:
+        """Thumbnails lie over another colour, "#rrggbb", or over the window's own where that is ""."""
+        if ground != self.ground:
+            self.ground = ground
+            self.ground_changed.emit()
 
     def _begun(self) -> None:
         self._path = self._present.path

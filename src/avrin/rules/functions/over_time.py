@@ -137,10 +137,10 @@ def _blink(out: Array, args: Args, _params: Params, chunk: Chunk, _state: Carrie
 
 
 DELAY = Op("delay", _delay, timed=True)
-BLINK = Op("blink", _blink, timed=True)
+BLINK = Op("blink", _blink, timed=True, rests=False)
 LASTED = Op("lasted", _lasted, timed=True)
 HELD = Op("held", _held, timed=True)
-SINCE = Op("since", _since, timed=True)
+SINCE = Op("since", _since, timed=True, rests=False)
 LATCH = Op("latch", _latch, timed=True)
 CHANGE = Op("change", _change, timed=True)
 PREV = Op("prev", _prev, timed=True)

@@ -68,16 +68,58 @@ def _composed(a: Array, b: Array, y: float) -> tuple[Array, Array, Array]:
     short = blocks * BLOCK - len(a)
     slopes = np.pad(a, (0, short), constant_values=1.0).reshape(blocks, BLOCK)
     shifts = np.pad(b, (0, short)).reshape(blocks, BLOCK)
-    reach = 1
-    while reach < BLOCK:
-        shifts[:, reach:] += slopes[:, reach:] * shifts[:, :-reach]
-        slopes[:, reach:] = slopes[:, reach:] * slopes[:, :-reach]
-        reach *= 2
+    slopes, shifts = _scanned(slopes, shifts)
     starts = []
     for slope, shift in zip(slopes[:, -1].tolist(), shifts[:, -1].tolist(), strict=True):
         starts.append(y)
         y = slope * y + shift
     return np.array(starts), slopes, shifts
+
+
+def _scanned(slopes: Array, shifts: Array) -> tuple[Array, Array]:
+    """Each row's steps composed with all before them in the row."""
+    reach = 1
+    while reach < BLOCK:
+        shifts[:, reach:] += slopes[:, reach:] * shifts[:, :-reach]
+        slopes[:, reach:] = slopes[:, reach:] * slopes[:, :-reach]
+        reach *= 2
+    return slopes, shifts
+
+
+def _ease_branch(
+    args: Args, after: Args, _params: Params, seconds: tuple[float, float], state: Carried
+) -> tuple[Array, Array] | None:
+    """The same for alternatives: each has an open block of its own, joined as a frame's is."""
+    nothing = np.zeros(0)
+    then, open_a, open_b, y, begun = (seconds[0], nothing, nothing, 0.0, False) if state is None else state
+    count = max(len(args[0]), len(after[0]))
+    if len(args[1]) > 1 or len(after[1]) > 1:
+        return None
+    a, b = (np.repeat(part[None], count, axis=0) for part in (open_a, open_b))
+    ys, has_begun = np.full(count, float(y)), np.full(count, begun)
+    found = []
+    for (x, tau), t in zip((args, after), seconds, strict=True):
+        there = np.broadcast_to(~np.isnan(x), (count,))
+        pace = -np.expm1(np.array([t - then]) / -tau)
+        pace[tau == 0] = 1.0
+        k = np.where(there & (tau >= 0), pace, 0.0)
+        k[~has_begun & there] = 1.0
+        a = np.concatenate((a, (1.0 - k)[:, None]), axis=1)
+        b = np.concatenate((b, (np.where(there, x, 0.0) * k)[:, None]), axis=1)
+        slopes, shifts = _scanned(_padded(a, 1.0), _padded(b, 0.0))
+        latest = slopes[:, a.shape[1] - 1] * ys + shifts[:, a.shape[1] - 1]
+        out = np.where(np.abs(latest - x) <= AT_REST * np.abs(x), x, latest)
+        has_begun = has_begun | there
+        out[~has_begun] = np.nan
+        if a.shape[1] == BLOCK:
+            ys, a, b = latest, a[:, :0], b[:, :0]
+        then = t
+        found.append(out)
+    return found[0], found[1]
+
+
+def _padded(part: Array, value: float) -> Array:
+    return np.pad(part, ((0, 0), (0, BLOCK - part.shape[1])), constant_values=value)
 
 
 def _approach(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
@@ -143,9 +185,44 @@ def _mean(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) 
     return times, sums, errors, counts
 
 
-EASE = Op("ease", _ease, timed=True)
+def _mean_branch(
+    args: Args, after: Args, _params: Params, seconds: tuple[float, float], state: Carried
+) -> tuple[Array, Array] | None:
+    """The same for alternatives, which have all frames but the last in common."""
+    if len(args[1]) > 1 or len(after[1]) > 1:
+        return None
+    times, *before = (np.array([-np.inf]), np.zeros(1), np.zeros(1), np.zeros(1)) if state is None else state
+    count = max(len(args[0]), len(after[0]))
+    sums, errors, counts = (
+        [np.full(count, part[-1])] for part in before
+    )  # of the alternatives: the frame before, their own
+    shared = len(times) - 1
+    found = []
+    for (x, width), t in zip((args, after), seconds, strict=True):
+        there = np.broadcast_to(np.isfinite(x), (count,))
+        term = np.where(there, x, 0.0)
+        old = sums[-1]
+        new = old + term
+        part = new - old
+        lost = (old - (new - part)) + (term - part)
+        times = np.append(times, t)
+        sums.append(new)
+        errors.append(errors[-1] + lost)
+        counts.append(counts[-1] + there)
+        outside = min(int(np.searchsorted(times, t - width[0], "right")) - 1, len(times) - 1)
+        out_sum, out_error, out_count = (
+            own[outside - shared] if outside >= shared else part[outside]
+            for own, part in zip((sums, errors, counts), before, strict=True)
+        )
+        n = counts[-1] - out_count
+        total = (new - out_sum) + (errors[-1] - out_error)
+        found.append(np.where((n > 0) & (width[0] > 0), total / n, np.nan))
+    return found[0], found[1]
+
+
+EASE = Op("ease", _ease, timed=True, branch=_ease_branch)
 APPROACH = Op("approach", _approach, timed=True)
-MEAN = Op("mean", _mean, timed=True)
+MEAN = Op("mean", _mean, timed=True, branch=_mean_branch)
 
 
 def _build_mean(graph: Graph, args: Sequence[Step]) -> Step:

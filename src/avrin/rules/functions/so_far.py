@@ -11,12 +11,13 @@ import numpy as np
 
 from avrin.rules.functions.over_time import hold, wide
 from avrin.rules.functions.spec import Function, Param, applies, flag, number
-from avrin.rules.steps import Carried, Chunk, Kernel, Op, Params
+from avrin.rules.steps import Branch, Carried, Chunk, Kernel, Op, Params
 from avrin.trace import TRUE, Array, ColumnKind
 
 __all__ = ["FUNCTIONS"]
 
 Args = Sequence[Array]
+Both = tuple[Array, Array]
 
 
 def _truth(values: Array, chunk: Chunk) -> Array:
@@ -78,6 +79,14 @@ def _extreme(pick: np.ufunc) -> Kernel:
     return kernel
 
 
+def _extreme_branch(pick: np.ufunc) -> Branch:
+    def branch(args: Args, after: Args, _params: Params, _seconds: tuple[float, float], state: Carried) -> Both:
+        first = (args[0] if state is None else pick(args[0], state)) + 0.0
+        return first, pick(first, after[0]) + 0.0
+
+    return branch
+
+
 def _summed(sign: float) -> Kernel:
     def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> tuple[float, float]:
         """State: (the latest value that was there, the sum so far). Sums add up frame by frame, so any cut is alike."""
@@ -97,9 +106,19 @@ def _summed(sign: float) -> Kernel:
 
 
 def _function(
-    name: str, kernel: Kernel, param: Param, result: ColumnKind, help_: str, example: str, *, ever: bool = False
+    name: str,
+    kernel: Kernel,
+    param: Param,
+    result: ColumnKind,
+    help_: str,
+    example: str,
+    *,
+    ever: bool = False,
+    rests: bool = True,
+    branch: Branch | None = None,
 ) -> Function:
-    return Function(name, (param,), result, help_, example, applies(Op(name, kernel, timed=True, ever=ever), result))
+    op = Op(name, kernel, timed=True, ever=ever, rests=rests, branch=branch)
+    return Function(name, (param,), result, help_, example, applies(op, result))
 
 
 FUNCTIONS = (
@@ -109,9 +128,12 @@ FUNCTIONS = (
               "fell(leak)"),
     _function("once", _once, flag("c"), "flag", "Whether c has been true yet.", "once(air < 20)"),
     _function("count", _count, flag("c"), "number", "How often c has turned true.", "count(leak)"),
-    _function("tally", _tally, flag("c"), "number", "On how many frames c was true.", "tally(leak)"),
-    _function("best", _extreme(np.fmax), number("x"), "number", "The largest x so far.", "best(hull)"),
-    _function("worst", _extreme(np.fmin), number("x"), "number", "The smallest x so far.", "worst(hull)"),
+    _function("tally", _tally, flag("c"), "number", "On how many frames c was true.", "tally(leak)",
+              rests=False),
+    _function("best", _extreme(np.fmax), number("x"), "number", "The largest x so far.", "best(hull)",
+              branch=_extreme_branch(np.fmax)),
+    _function("worst", _extreme(np.fmin), number("x"), "number", "The smallest x so far.", "worst(hull)",
+              branch=_extreme_branch(np.fmin)),
     _function("best_ever", _extreme(np.fmax), number("x"), "number", "The largest x so far, over all runs of the recording.",
               "best_ever(hull)", ever=True),
     _function("worst_ever", _extreme(np.fmin), number("x"), "number", "The smallest x so far, over all runs of the recording.",

@@ -565,11 +565,8 @@ class _Head(Assisted, QWidget):
         return name.removesuffix("()"), known or "in the recording, not declared"
 
     def _band_said(self, chosen: BoundWidget) -> str:
-        if word := self.session.bound.fault_word(chosen.widget.id):
-            return word
-        state = self.session.tracks.state(chosen, self.session.frame)
-        calm = "no band" if chosen.widget.bands else "showing"
-        return (str(state["band"] or "") or calm) if state["visible"] else "hidden"
+        session = self.session
+        return session.bound.state_word(chosen, session.tracks.value(chosen.state, session.frame))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t, session = theme(), self.session

@@ -6,7 +6,7 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QEvent, QPointF, QRectF, QSize, Qt, QTimer
-from PySide6.QtGui import QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
+from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from avrin.app.controls.assistive import Assisted, Part
@@ -14,15 +14,14 @@ from avrin.app.controls.by_keys import Stepped, ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.jobs import Turns
-from avrin.app.session.present import sources
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
-from avrin.render import widget_small
+from avrin.render import changing_part, thumbnail
 from avrin.render.values import clock, said
 from avrin.widgets import BoundWidget
 
 if TYPE_CHECKING:  # loaded when a ladder is first climbed, after the first painting
-    from avrin.ladder import Rung
+    from avrin.ladder import Ladder, Rung
 
 __all__ = ["LadderStrip", "short"]
 
@@ -31,10 +30,11 @@ MOST = 8
 REST = 180  # milliseconds the playhead must stand before the ladder follows it
 
 
-def short(found: list[Rung]) -> list[Rung]:
-    """The rungs that tell most: missing, both sides of the edges where band or showing changes, the ends, beyond."""
-    if len(found) <= MOST:
-        return found
+def short(ladder: Ladder) -> list[Rung]:
+    """The present value, and the rungs that tell most: missing, both sides of edges where band or showing changes, ends."""
+    found = list(ladder.rungs)
+    if len(found) < MOST:
+        return [ladder.now, *found]
     missing, rest = found[0], found[1:]
     edges = [i for i in range(1, len(rest)) if rest[i].edge or rest[i - 1].edge]
     telling = [
@@ -47,9 +47,9 @@ def short(found: list[Rung]) -> list[Rung]:
             kept |= {i - 1, i}
     ends = [i for i in range(1, len(rest) - 1) if not any(abs(i - j) < 2 for j in edges)]
     for i in [*(i for i in reversed(edges) if rest[i].edge), *reversed(ends)]:
-        if len(kept) < MOST - 1:
+        if len(kept) < MOST - 2:
             kept.add(i)
-    return [missing, *(rest[i] for i in sorted(kept))]
+    return [ladder.now, missing, *(rest[i] for i in sorted(kept))]
 
 
 class LadderStrip(Stepped, Assisted, QWidget):
@@ -67,16 +67,19 @@ class LadderStrip(Stepped, Assisted, QWidget):
         self._timer.timeout.connect(self._begin)
         self._climbing = Turns(self, session, "tracks", "selection", "playhead", failed=self._failed)
         self._bound = session.bound  # of the rungs
+        self._clock = 0.0
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
         self.setAccessibleName("The widget around its thresholds")
         session.values_changed.connect(self._later)
+        session.looking.ground_changed.connect(self.update)
 
     def assisted_parts(self) -> list[Part]:
         """Each cell: the value, what the widget shows then, and where the recording first showed it."""
         return [
             Part(
-                f"{self.driver} {said(rung.value)}", self._cell(i), value=self._seen(rung), chosen=self._is_now(rung),
+                f"{self.driver} {'now ' if i == 0 else ''}{said(rung.value)}", self._cell(i), value=self._seen(rung),
+                chosen=i == 0,
                 press=partial(self._go, rung),
             )
             for i, rung in enumerate(self.rungs)
@@ -84,7 +87,13 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     @staticmethod
     def _seen(rung: Rung) -> str:
-        return f"first at {clock(rung.first)}" if rung.first is not None else "no frame of this recording shows it"
+        from avrin.ladder import interval_words, percent
+
+        found, words = rung.interval.found, interval_words(rung.interval)
+        if found.first is None:
+            return "no frame of this recording shows it"
+        told = f"{words + ': ' if words else ''}{percent(rung.interval.share)} of its frames, first at {clock(found.first)}"
+        return told + (". That very value was never recorded" if rung.never else "")
 
     def sizeHint(self) -> QSize:
         return QSize(300, TALL)
@@ -100,18 +109,20 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     def _begin(self) -> None:
         """Work the ladder out anew for the playhead, a little at a time; a newer wish drops an older one."""
-        chosen = self.session.widget
-        known = self.session.project.all_variables()
-        driver = next((name for name in sources(chosen) if name in known), "") if chosen is not None else ""
-        if chosen is None or not driver:
-            self._climbing.forget()
-            self._show([], driver, chosen)
-            return
-        from avrin.ladder import climbing
+        from avrin.ladder import climbing, drivers
 
+        chosen = self.session.widget
+        names = drivers(self.session.bound, chosen) if chosen is not None else ()
+        if chosen is None or not names:
+            self._climbing.forget()
+            self._show([], "", chosen)
+            return
+        driver = names[0]
         self._climbing.ask(
-            lambda now: climbing(now.tracks, chosen, known[driver], now.frame),
-            lambda found, _: self._show(short(list(found.rungs)), driver, chosen),
+            lambda now: climbing(now.tracks, chosen, driver, now.frame),
+            lambda found, now: self._show(
+                short(found), driver, chosen, float(now.trace.t[now.frame]) if len(now.trace) else 0.0
+            ),
         )
 
     @property
@@ -122,7 +133,9 @@ class LadderStrip(Stepped, Assisted, QWidget):
     def _failed(self, _error: AvrinError) -> None:
         self._show([], "", None)
 
-    def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None) -> None:
+    def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None, clock_at: float = 0.0) -> None:
+        """Cells, the first of them the present one, of a frame at some seconds of the trace."""
+        self._clock = clock_at
         self.rungs, self.driver, self._for, self._bound = found, driver, widget, self.session.bound
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus if found else Qt.FocusPolicy.NoFocus)
         self.update()
@@ -163,7 +176,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
                 ring(painter, self._cell(i).adjusted(-2, -2, 2, 2))
         painter.setFont(font("small"))
         painter.setPen(t.third)
-        never = sum(rung.frames == 0 for rung in self.rungs)
+        never = any(rung.never for rung in self.rungs[1:])
         if never:
             fold = QPolygonF([QPointF(0, TALL - 12), QPointF(7, TALL - 12), QPointF(7, TALL - 5)])
             painter.setBrush(t.missing_line)
@@ -175,21 +188,24 @@ class LadderStrip(Stepped, Assisted, QWidget):
     def _paint_rung(self, painter: QPainter, box: QRectF, rung: Rung, widget: BoundWidget) -> None:
         t = theme()
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(t.under)
+        painter.setBrush(self._ground())
         painter.drawRoundedRect(box, 4, 4)
         if rung.state["visible"]:
-            wide, high = box.width() - 8, box.height() - 16
-            small = widget_small(widget, rung.state, 0.0, self._bound, wide, high)
+            size = (box.width() - 8, box.height() - 8)
+            clock_at = self._clock if rung is self.rungs[0] or widget.kind.moves else 0.0
+            part = partial(changing_part, widget, [one.state for one in self.rungs], 0.0, self._bound)
+            ground = self._ground().name()
+            small = thumbnail(widget, rung.state, clock_at, self._bound, size, part=part, ground=ground)
             painter.save()
             painter.setClipRect(box)
-            painter.translate(box.x() + 4, box.y() + 8)
+            painter.translate(box.x() + 4, box.y() + 4)
             draw_shapes(painter, [small])
             painter.restore()
-        if self._is_now(rung):
+        if rung is self.rungs[0]:
             painter.setPen(QPen(t.accent, 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box.adjusted(-1, -1, 1, 1), 5, 5)
-        if rung.frames == 0:
+        elif rung.never:
             corner = box.topRight()
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.desk)
@@ -205,8 +221,9 @@ class LadderStrip(Stepped, Assisted, QWidget):
         text = painter.fontMetrics().elidedText(said(rung.value), Qt.TextElideMode.ElideRight, int(box.width()) + 4)
         painter.drawText(QRectF(box.x() - 3, box.bottom() + 2, box.width() + 6, 16), Qt.AlignmentFlag.AlignCenter, text)
 
-    def _is_now(self, rung: Rung) -> bool:
-        return rung.value == self.session.value(self.driver)
+    def _ground(self) -> QColor:
+        """The colour behind the widget: the plate's mean."""
+        return QColor(self.session.looking.ground or theme().under)
 
     def _at(self, point: QPointF) -> Rung | None:
         return next((r for i, r in enumerate(self.rungs) if self._cell(i).adjusted(0, 0, 0, 18).contains(point)), None)
@@ -221,9 +238,15 @@ class LadderStrip(Stepped, Assisted, QWidget):
             super().keyPressEvent(event)
 
     def _go(self, rung: Rung) -> None:
-        """To where it was first shown; where it never was, its value is held."""
-        if rung.first is not None:
-            self.session.go_to_seconds(rung.first)
+        """To where it was first shown; where it never was, its value is held. The present cell is where one is."""
+        if rung is self.rungs[0]:
+            return
+        first = rung.there.first
+        if first is not None:
+            self.session.go_to_seconds(first)
+        elif self.session.variable(self.driver) is None:
+            words = f"{self.driver} follows from other variables: hold one of those"
+            self.session.said.emit(f"{self._seen(rung).capitalize()}.  {words}", False)
         else:
             self.session.hand.pin(self.driver, rung.value)
             held = f"{self.driver} is held at {said(rung.value)}.  Ctrl+L lets go"

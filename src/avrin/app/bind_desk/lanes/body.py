@@ -331,6 +331,8 @@ class BodyPainter:
             values = self.session.tracks.column(widget.level).data
             low, high = ranges(self._pyramid(values), span)
             ends = self._pyramid(values).extremes()
+            if widget.kind.share and not math.isnan(ends[0]):  # as the widget draws it: from empty to full
+                ends, low, high = (0.0, 1.0), np.clip(low, 0.0, 1.0), np.clip(high, 0.0, 1.0)
             if not math.isnan(ends[0]) and ends[1] > ends[0]:
                 image = curve_image(low, high, ends, round(area.height()), QColor(255, 255, 255, 190))
                 painter.drawImage(area.topLeft(), image)

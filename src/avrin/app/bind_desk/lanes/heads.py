@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QFontMetrics, QPainter, QPen, QPolygonF
+from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPen, QPolygonF
 
 from avrin.app.bind_desk.lanes.model import Lane
 from avrin.app.bind_desk.lanes.notes import Note, Notes
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.present import sources
 from avrin.app.session.session import Session
-from avrin.render import widget_small
-from avrin.render.values import said, with_unit
-from avrin.widgets import BoundWidget
+from avrin.render import changing_over, thumbnail
+from avrin.render.values import own_value, with_unit
+from avrin.widgets import SHOWING, STATE_WORDS, BoundWidget, Tracks
 
 if TYPE_CHECKING:
     from avrin.audit import Finding
@@ -48,6 +48,7 @@ class HeadPainter:
     def __init__(self, session: Session) -> None:
         self.session = session
         self.notes = Notes(session)
+        self._parts: dict[str, tuple[BoundWidget, Tracks, tuple[float, float]]] = {}
 
     def still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], *, linked: bool) -> None:
         """Names and notes. feeding: variables of the selected widget. linked: whether to offer editing."""
@@ -77,10 +78,12 @@ class HeadPainter:
         return [f for f in found if f.start is None and not (lane.sort == "widget" and f.severity == "hint")]
 
     def _reading_room(self, lane: Lane) -> int:
-        """Pixels for what a widget says now: the widest of its words, so that its name has the rest."""
-        bound = self.session.bound
-        bands = (band.name for band in bound.widgets[lane.name].widget.bands)
-        words = ("showing", "hidden", bound.fault_word(lane.name), *bands)
+        """Pixels for what a widget says now: the widest of its words and shares, so that its name has the rest."""
+        widget = self.session.bound.widgets[lane.name]
+        if widget.kind.reading and not widget.kind.share:
+            return VALUE
+        share = "  100 %" if widget.kind.share else ""
+        words = (*STATE_WORDS, *(band.name + share for band in widget.widget.bands))
         return min(VALUE, round(max(measure(word, "text", True) for word in words)) + 2)
 
     def _name(self, painter: QPainter, text: str, left: int, top: float, height: float, value: int = VALUE) -> None:
@@ -191,21 +194,13 @@ class HeadPainter:
         return f"{roster.slots} slots" if roster else "not declared"
 
     def _reading(self, widget: BoundWidget) -> str:
-        """What a widget says, or the band it shows, or else the value that feeds it; or that it cannot."""
-        if word := self.session.bound.fault_word(widget.widget.id):
+        """The widget's own value while it shows, else the word for what it is like."""
+        session, frame = self.session, self.session.frame
+        word = session.bound.state_word(widget, session.tracks.value(widget.state, frame))
+        if word in STATE_WORDS[:-1]:
             return word
-        tracks, frame = self.session.tracks, self.session.frame
-        state, said_in = tracks.state(widget, frame), widget.kind.reading
-        band = str(state["band"] or "")
-        if not state["visible"]:
-            return "hidden"
-        if said_in is None:
-            return band or "showing"
-        if said_in and state[said_in]:
-            return str(state[said_in])
-        if widget.level is not None and tracks.value(widget.level, frame) is None:
-            return "missing"
-        return band or said(self.session.value(next(iter(sources(widget)), "")))
+        value = own_value(widget, session.tracks.state(widget, frame))
+        return f"{word}  {value}" if value and word != SHOWING else value or word
 
     def _past(self, event: str) -> int:
         """How often it has happened in this run by the playhead, as `events` counts."""
@@ -235,18 +230,28 @@ class HeadPainter:
         painter.setFont(font("text", True))
         self._right(painter, pill.adjusted(8, 0, -18, 0), text)
 
+    def _changing(self, widget: BoundWidget) -> tuple[float, float]:
+        """Which part of a widget changes over the recording: looked for once."""
+        tracks, name = self.session.tracks, widget.widget.id
+        known = self._parts.get(name)
+        if known is None or known[0] is not widget or known[1] is not tracks:
+            known = self._parts[name] = (widget, tracks, changing_over(tracks, widget))
+        return known[2]
+
     def _thumb(self, painter: QPainter, lane: Lane, top: int) -> None:
         """Draw the widget small."""
         widget = self.session.bound.widgets[lane.name]
         state = self.session.tracks.state(widget, self.session.frame)
         box = QRectF(16, top + (lane.height - THUMB[1]) / 2, *THUMB)
         painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(theme().under)
+        ground = QColor(self.session.looking.ground or theme().under)
+        painter.setBrush(ground)
         painter.drawRoundedRect(box, 3, 3)
         if not state["visible"]:
             return
         clock = float(self.session.trace.t[self.session.frame])
-        small = widget_small(widget, state, clock, self.session.bound, THUMB[0] - 8, THUMB[1] - 6)
+        part, size = partial(self._changing, widget), (THUMB[0] - 8, THUMB[1] - 6)
+        small = thumbnail(widget, state, clock, self.session.bound, size, part=part, ground=ground.name())
         painter.save()
         painter.setClipRect(box, Qt.ClipOperation.IntersectClip)
         painter.translate(box.x() + 4, box.y() + 3)

@@ -97,6 +97,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         session.comparing.changed.connect(self.repaint_all)
         session.suggesting.changed.connect(self.rebuild)
         session.looking.changed.connect(self._looked_at)
+        session.looking.ground_changed.connect(self.viewport().update)
         self._order = session.looking.own.order
         scale.changed.connect(self.repaint_all)
 

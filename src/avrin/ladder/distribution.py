@@ -1,0 +1,148 @@
+"""Count how often recordings hold each value of a driver, and on which frame first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from msgspec import Struct
+from msgspec.structs import replace
+
+from avrin.ladder.drivers import driver_step, recorded_values
+from avrin.model import Variable, VariableType
+from avrin.trace import Array, Column, ColumnKind, FloatArray, Trace, Value
+from avrin.widgets import Bound
+
+__all__ = ["Distribution", "Found", "declaration", "distributions", "found_value", "found_within", "typical_number"]
+
+TYPES: dict[ColumnKind, VariableType] = {"number": "float", "flag": "bool", "text": "text"}
+
+_KEPT = "distributions"  # a trace never changes, so what was counted in it is kept with it
+
+
+class Found(Struct, frozen=True):
+    """Where some values occur. frames: how many frames hold one. first: seconds on the axis of `trace`, None for never."""
+
+    frames: int = 0
+    first: float | None = None
+    trace: str = ""
+
+
+class Distribution(Struct, frozen=True, eq=False):
+    """The values of one recording. All of shape (different values,).
+
+    codes: numbers as they are, rising; flags and texts as the column has them. frames: how many hold each; first: the
+    first of them. words: of a text's codes. missing: frames without a value, and the first of those or -1.
+    """
+
+    trace: Trace
+    kind: str
+    codes: Array
+    frames: Array
+    first: Array
+    words: tuple[str, ...]
+    missing: tuple[int, int]
+
+    @classmethod
+    def of(cls, trace: Trace, column: Column | None) -> Distribution:
+        """Count a column; a trace without it counts nothing, missing values neither."""
+        if column is None:
+            nothing = np.zeros(0, np.int64)
+            return cls(trace, "", np.zeros(0), nothing, nothing, (), (0, -1))
+        absent = np.flatnonzero(column.is_missing())
+        there = np.flatnonzero(~column.is_missing()) if len(absent) else np.arange(len(column.data))
+        codes, first, frames = np.unique(column.data[there], return_index=True, return_counts=True)
+        missing = (len(absent), int(absent[0]) if len(absent) else -1)
+        return cls(trace, column.kind, codes, frames, there[first], tuple(column.words), missing)
+
+    def within(self, low: float, high: float) -> slice:
+        """The numbers from `low` up to, not including, `high`; no end is beyond infinity."""
+        if self.kind != "number":
+            return slice(0, 0)
+        start, end = np.searchsorted(self.codes, [low, high], "left").tolist()
+        return slice(start, len(self.codes) if high == np.inf else end)
+
+    def in_order(self) -> Array:
+        """Its codes in the order in which the recording first holds them, shape (different values,)."""
+        return self.codes[np.argsort(self.first)]
+
+    def with_value(self, value: Value) -> slice:
+        """That very value, which is not missing."""
+        code: float
+        if isinstance(value, bool):
+            kind, code = "flag", float(Column.of([value]).data[0])
+        elif isinstance(value, str):
+            kind, code = "text", float(self.words.index(value)) if value in self.words else -1.0
+        else:
+            kind, code = "number", float(value or 0.0)
+        if self.kind != kind:
+            return slice(0, 0)
+        start = int(np.searchsorted(self.codes, code, "left"))
+        return slice(start, start + (start < len(self.codes) and float(self.codes[start]) == code))
+
+
+def declaration(bound: Bound, name: str, seen: Sequence[Distribution]) -> Variable:
+    """Return how a driver is declared; that of a derived value follows from its rule and from what was recorded."""
+    variable = bound.project.all_variables().get(name)
+    if variable is not None:
+        return replace(variable, name=name)
+    numbers = [one.codes for one in seen if one.kind == "number" and len(one.codes)]
+    whole = bool(numbers) and all(np.array_equal(codes, np.rint(codes)) for codes in numbers)
+    return Variable(name=name, type="int" if whole else TYPES[driver_step(bound, name).kind])
+
+
+def distributions(bound: Bound, name: str, traces: Sequence[Trace]) -> list[Distribution]:
+    """Count a driver's values in each recording."""
+    declared = name in bound.project.all_variables()
+    found = []
+    for trace in traces:
+        kept: dict[str, Distribution] = trace.__dict__.setdefault(_KEPT, {}) if declared else {}
+        if name not in kept:
+            (column,) = recorded_values(bound, name, [trace])
+            kept[name] = Distribution.of(trace, column)
+        found.append(kept[name])
+    return found
+
+
+def found_within(seen: Sequence[Distribution], low: float, high: float) -> Found:
+    """Count the numbers from `low` up to, not including, `high`, over recordings in their order."""
+    return _found([(one, one.within(low, high)) for one in seen])
+
+
+def found_value(seen: Sequence[Distribution], value: Value) -> Found:
+    """Count one value over recordings; None counts the frames on which a recorded driver is missing."""
+    if value is not None:
+        return _found([(one, one.with_value(value)) for one in seen])
+    having = [one for one in seen if one.missing[0]]
+    if not having:
+        return Found()
+    trace = having[0].trace
+    return Found(sum(one.missing[0] for one in having), float(trace.axis[having[0].missing[1]]), trace.name)
+
+
+def _found(parts: Sequence[tuple[Distribution, slice]]) -> Found:
+    having = [(one, part) for one, part in parts if part.stop > part.start]
+    if not having:
+        return Found()
+    one, part = having[0]
+    frames = sum(int(one.frames[part].sum()) for one, part in having)
+    return Found(frames, float(one.trace.axis[int(one.first[part].min())]), one.trace.name)
+
+
+def typical_number(seen: Sequence[Distribution], low: float, high: float, *, whole: bool) -> float | None:
+    """The recorded number that stands for those from `low` up to `high`: the most frequent one, or the (lower) median.
+
+    None where nothing was recorded there.
+    """
+    parts = [(one, one.within(low, high)) for one in seen]
+    values: FloatArray = np.concatenate(
+        [np.zeros(0), *(one.codes[part] for one, part in parts if one.kind == "number")]
+    )
+    if not len(values):
+        return None
+    weights = np.concatenate([one.frames[part] for one, part in parts if one.kind == "number"])
+    values, of = np.unique(values, return_inverse=True)
+    counts = np.bincount(of.reshape(-1), weights)
+    if whole:
+        return float(values[np.argmax(counts)])
+    return float(values[np.searchsorted(np.cumsum(counts), counts.sum() / 2, "left")])

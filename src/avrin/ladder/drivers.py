@@ -1,0 +1,63 @@
+"""Find what drives a widget: the declared variables and derived values it depends on."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from avrin.rules import RuleError, Step, as_column, evaluate
+from avrin.trace import KIND_OF, Column, Trace
+from avrin.widgets import Bound, BoundWidget
+
+__all__ = ["driver_step", "drivers", "is_driver", "recorded_values"]
+
+
+def drivers(bound: Bound, widget: BoundWidget) -> tuple[str, ...]:
+    """Return the names of all that drives a widget, nearest first; of those as near, what it is mostly about."""
+    known = bound.project.all_variables()
+    derived = {step: name for name, step in _derived(bound).items()}
+    main = [widget.inputs[name] for name in widget.kind.main_inputs()]
+    others = [step for name, step in widget.inputs.items() if name != "visible"]
+    names: dict[str, None] = {}
+    seen: set[Step] = set()
+    level = [*main, *others, widget.inputs["visible"], *widget.steps()]
+    while level:
+        nearest = [step for step in dict.fromkeys(level) if step not in seen]
+        seen.update(nearest)
+        for step in nearest:
+            name = step.params[0] if step.op.name == "column" else derived.get(step)
+            if name is not None and (name in known or step in derived):
+                names[name] = None
+        level = [arg for step in nearest for arg in step.args]
+    return tuple(names)
+
+
+def _derived(bound: Bound) -> dict[str, Step]:
+    """The steps of derived values that are more than another name for a variable, and never change to a constant."""
+    found = {}
+    for one in bound.project.derived:
+        try:
+            step = bound.scope.derived(one.name)
+        except RuleError:
+            continue
+        if step.constant is None and step.op.name != "column":
+            found[one.name] = step
+    return found
+
+
+def is_driver(bound: Bound, name: str) -> bool:
+    """Whether a name stands for something that may drive a widget of this project."""
+    return name in bound.project.all_variables() or name in _derived(bound)
+
+
+def driver_step(bound: Bound, name: str) -> Step:
+    """Return the step that a driver's values replace."""
+    variable = bound.project.all_variables().get(name)
+    return bound.scope.derived(name) if variable is None else bound.graph.column(name, KIND_OF[variable.type])
+
+
+def recorded_values(bound: Bound, name: str, traces: Sequence[Trace]) -> list[Column | None]:
+    """Return what each recording has of a driver: a column as recorded, or a derived value's track."""
+    if name in bound.project.all_variables():
+        return [trace.find(name) for trace in traces]
+    step = bound.scope.derived(name)
+    return [as_column(step, evaluate([step], trace, bound.graph)[0], bound.graph) for trace in traces]
