@@ -8,12 +8,13 @@ from pathlib import Path
 import numpy as np
 import pytest
 from msgspec.structs import replace
-from PySide6.QtCore import QPoint, Qt
+from PySide6.QtCore import QPoint, QPointF, QRectF, Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.ladder_desk.many import ManyFace
+from avrin.app.ladder_desk.swept_rows import outline_box
 from avrin.app.window.window import Window
 from avrin.trace import Column, Trace, open_trace, save_trace
 from gestures import rewrite
@@ -129,6 +130,12 @@ def test_a_press_goes_into_a_recording_at_the_first_moment_of_a_state(face: Many
     widget = session.bound.widgets["hull_bar"]
     band = session.tracks.column(widget.columns["band"])
     assert (band[session.frame], band[session.frame - 1]) == ("low", "")
+    drawn = outline_box(QRectF(face.rows.visualRect(model.index(0, 1))))
+    for share in (0.25, 0.8):
+        at = QPointF(drawn.x() + drawn.width() * share, drawn.center().y()).toPoint()
+        QTest.mouseClick(face.rows.viewport(), LEFT, PLAIN, at)
+        session.traces.jobs.settle()
+        assert session.seconds == pytest.approx(share * session.trace.length, abs=0.01 * session.trace.length)
     face.rows.setFocus()
     face.rows.setCurrentIndex(model.index(0, 0))
     QTest.keyClick(face.rows, Qt.Key.Key_Return)

@@ -5,9 +5,8 @@ from __future__ import annotations
 import pytest
 from msgspec.structs import replace
 
-from avrin.arrange import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
+from avrin.arrange import grouped, id_like, renamed_widget, titled, ungrouped
 from avrin.model import AvrinError, Band, Group, Place, Project, Variable, Widget
-from avrin.widgets import KINDS, bind
 
 SHIP = Project(
     variables=(Variable(name="hull", type="float"), Variable(name="leak", type="bool")),
@@ -38,41 +37,6 @@ def test_another_id_keeps_what_was_hushed() -> None:
 def test_an_id_that_is_none_is_refused(new: str, said: str) -> None:
     with pytest.raises(AvrinError, match=said):
         renamed_widget(SHIP, "hull", new)
-
-
-def test_a_bar_becomes_a_ring_with_all_it_has() -> None:
-    made = kind_changed(SHIP, "hull", "ring").widget("hull")
-    assert made.inputs["value"] == "hull"
-    assert made.inputs["full"] == "100"
-    assert made.inputs["visible"] == "leak"
-    assert made.bands == SHIP.widgets[0].bands
-    assert made.look["bands"] == {"low": {"fill": "#ff0000"}}
-
-
-def test_a_bar_becomes_words_that_say_what_it_showed() -> None:
-    plain = SHIP.with_widget(replace(SHIP.widget("hull"), bands=()))
-    assert kind_changed(plain, "hull", "label").widget("hull").inputs == {"text": '"Hull"', "visible": "leak"}
-    mute = plain.with_widget(replace(plain.widget("hull"), inputs={"value": "hull", "full": "100"}))
-    made = kind_changed(mute, "hull", "label")
-    assert made.widget("hull").inputs == {"text": "{hull}"}
-    bind(made).raise_first()
-
-
-@pytest.mark.parametrize("kind", sorted(KINDS))
-def test_any_kind_becomes_any_other_and_says_no_option_wrong(kind: str) -> None:
-    for other in KINDS:
-        made = kind_changed(kind_changed(SHIP, "hull", kind), "hull", other)
-        kept = {("look", name) for name in made.widget("hull").look} | {
-            ("options", n) for n in made.widget("hull").options
-        }
-        assert [at for at in bind(made).errors if (at.part, at.name.split(".")[0]) in kept or at.part == "kind"] == []
-        takes = {one.name for one in KINDS[other].all_inputs()}
-        assert set(made.widget("hull").inputs) <= takes
-
-
-def test_there_is_no_such_kind() -> None:
-    with pytest.raises(AvrinError, match="did you mean 'ring'"):
-        kind_changed(SHIP, "hull", "rings")
 
 
 def test_widgets_are_put_into_a_group_and_taken_out() -> None:

@@ -12,7 +12,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from avrin.model import AvrinError, Band, Project, Variable, Widget
-from avrin.sweep import STATES, Shown, outline, states_named
+from avrin.sweep import STATES, Shown, outline
 from avrin.trace import Column, Trace
 from avrin.widgets import Tracks, bind
 
@@ -61,7 +61,9 @@ def test_bands_that_never_came_are_named_by_whose_they_are() -> None:
     bound = bind(PROJECT)
     rows = [("a", 1, "bar", "low", 1, 1.0, 1, 0.0, 1.0)]
     assert Shown(table(rows)).never(bound) == [("bar", "critical")]
-    assert states_named(bound.widgets["bar"]) == ("critical", "low", "", "hidden")
+    assert Shown(table(rows)).states(bound.widgets["bar"]) == ("critical", "low", "", "hidden")
+    rows.append(("b", 1, "bar", "missing", 1, 1.0, 1, 0.0, 1.0))
+    assert Shown(table(rows)).states(bound.widgets["bar"]) == ("critical", "low", "", "hidden", "missing")
 
 
 def test_what_is_no_table_is_told(tmp_path: Path) -> None:

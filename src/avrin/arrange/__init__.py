@@ -16,7 +16,8 @@ from avrin.arrange.bands import (
 from avrin.arrange.clipboard import copied, duplicated, pasted
 from avrin.arrange.colours import colours_of
 from avrin.arrange.groups import group_changed, group_holds, group_renamed
-from avrin.arrange.identity import grouped, id_like, kind_changed, renamed_widget, titled, ungrouped
+from avrin.arrange.identity import grouped, id_like, renamed_widget, titled, ungrouped
+from avrin.arrange.kinds import kind_changed, kind_losses
 from avrin.arrange.languages import language_added, language_removed, language_written
 from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.outcomes import outcome_added, outcome_called, outcome_removed
@@ -75,6 +76,7 @@ __all__ = [
     "id_like",
     "in_grid",
     "kind_changed",
+    "kind_losses",
     "language_added",
     "language_removed",
     "language_written",

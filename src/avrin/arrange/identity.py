@@ -1,19 +1,17 @@
-"""What a widget is called, which kind it is of, and which group it lies in."""
+"""What a widget is called, and which group it lies in."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Collection, Mapping
+from collections.abc import Collection
 
-import msgspec
 from msgspec.structs import replace
 
 from avrin.arrange.naming import typed_id
 from avrin.arrange.placing import shifted
-from avrin.model import AvrinError, Group, Project, Widget, nearest
-from avrin.widgets import KINDS
+from avrin.model import AvrinError, Group, Project, Widget
 
-__all__ = ["grouped", "id_like", "kind_changed", "renamed_widget", "titled", "ungrouped"]
+__all__ = ["grouped", "id_like", "renamed_widget", "titled", "ungrouped"]
 
 LONGEST_TITLE = 120
 
@@ -44,82 +42,6 @@ def id_like(project: Project, ident: str) -> str:
     taken, number, found = {widget.id for widget in project.widgets} - {ident}, 2, plain
     while found in taken:
         found, number = f"{plain}_{number}", number + 1
-    return found
-
-
-def kind_changed(project: Project, ident: str, kind: str) -> Project:
-    """The project in which a widget is of another kind; inputs, options and looks that fit are kept. Raises AvrinError."""
-    if kind not in KINDS:
-        close = nearest(kind, KINDS)
-        raise AvrinError(f"there is no kind '{kind}'" + (f": did you mean '{close}'?" if close else ""))
-    widget, new = project.widget(ident), KINDS[kind]
-    before = KINDS.get(widget.kind)
-    takes = {one.name: one.kind for one in new.all_inputs()}
-    had = {one.name: one.kind for one in before.all_inputs()} if before is not None else {}
-    inputs = {
-        name: rule
-        for name, rule in widget.inputs.items()
-        if name in takes and takes[name] == had.get(name, takes[name])
-    }
-    if before is not None:
-        _carry_words(widget, inputs, before.words, new.words)
-        _carry_main(widget, inputs, before.main_inputs(), new.main_inputs(), had, takes)
-    return project.with_widget(
-        replace(
-            widget,
-            kind=kind,
-            inputs=inputs,
-            options=_fitting(widget.options, new.options),
-            look=_look(widget.look, new.look),
-        )
-    )
-
-
-def _carry_words(widget: Widget, inputs: dict[str, str], before: str, after: str) -> None:
-    """What says in words what it is about goes on saying so."""
-    if before and after and after not in inputs and before in widget.inputs:
-        inputs[after] = widget.inputs[before]
-        if before != after:
-            inputs.pop(before, None)
-
-
-def _carry_main(
-    widget: Widget,
-    inputs: dict[str, str],
-    before: tuple[str, ...],
-    after: tuple[str, ...],
-    had: Mapping[str, str],
-    takes: Mapping[str, str],
-) -> None:
-    """What it is about feeds what the other kind is about, where that is of the same sort."""
-    for name in after:
-        if name in inputs:
-            continue
-        fed = {had[old]: widget.inputs[old] for old in reversed(before) if old in widget.inputs}
-        if takes[name] in fed:
-            inputs[name] = fed[takes[name]]
-        elif takes[name] == "template" and "number" in fed:
-            inputs[name] = f"{{{fed['number']}}}"
-
-
-def _look(raw: dict[str, object], struct: type[msgspec.Struct]) -> dict[str, object]:
-    """What another kind takes of a look, and of what its bands change in it."""
-    fitting, bands = _fitting(raw, struct), raw.get("bands")
-    if isinstance(bands, dict):
-        fitting["bands"] = {name: _fitting(one, struct) for name, one in bands.items() if isinstance(one, dict)}
-    return fitting
-
-
-def _fitting(raw: dict[str, object], struct: type[msgspec.Struct]) -> dict[str, object]:
-    """Those fields that another record has as well, and that it takes."""
-    found: dict[str, object] = {}
-    for name, value in raw.items():
-        try:
-            if name in struct.__struct_fields__:
-                msgspec.convert({name: value}, struct)
-                found[name] = value
-        except msgspec.ValidationError:
-            continue
     return found
 
 

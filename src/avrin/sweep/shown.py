@@ -18,7 +18,7 @@ from avrin.sweep.parts import STATES
 from avrin.trace import FloatArray
 from avrin.widgets import HIDDEN, Bound, BoundWidget, Tracks
 
-__all__ = ["OfWidget", "Outline", "Shown", "outline", "states_named"]
+__all__ = ["OfWidget", "Outline", "Shown", "outline"]
 
 Counts = NDArray[np.int64]
 
@@ -95,6 +95,12 @@ class Shown:
             self.recordings, tuple(states), seconds, share, summed("entries").astype(np.int64), longest, run, first
         )
 
+    def states(self, widget: BoundWidget) -> tuple[str, ...]:
+        """A widget's bands, none of them, hidden, and what else a recording showed of it, as that it was missing."""
+        usual = [*(band.name for band in widget.widget.bands), "", HIDDEN]
+        mine = self._table.filter(pc.equal(self._table["widget"], widget.called))
+        return tuple(dict.fromkeys([*usual, *pc.unique(mine["state"]).to_pylist()]))
+
     def never(self, bound: Bound) -> list[tuple[str, str]]:
         """Bands that no recording ever showed, with the widget as tracks name it."""
         pairs = pc.binary_join_element_wise(self._table["widget"], self._table["state"], "\n")
@@ -105,11 +111,6 @@ class Shown:
 
 def _copies(bound: Bound) -> Iterable[BoundWidget]:
     return (copy for widget in bound.widgets.values() for copy in widget.each())
-
-
-def states_named(widget: BoundWidget) -> tuple[str, ...]:
-    """All states that a widget may be in: its bands, none of them, and hidden."""
-    return (*(band.name for band in widget.widget.bands), "", HIDDEN)
 
 
 def outline(tracks: Tracks, widget: BoundWidget, columns: int) -> Outline:

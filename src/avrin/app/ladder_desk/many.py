@@ -20,7 +20,7 @@ from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
 from avrin.model import AvrinError, Project
 from avrin.spread import Place, Task, opened, places, task
-from avrin.sweep import Outline, outline, states_named
+from avrin.sweep import Outline, outline
 from avrin.widgets import HIDDEN, BoundWidget, Tracks
 
 __all__ = ["ManyFace"]
@@ -77,6 +77,7 @@ class ManyFace(QWidget):
         whole.addWidget(self.never)
         self.rows = SweptRows()
         self.rows.asked.connect(self._visit)
+        self.rows.asked_moment.connect(self._visit_moment)
         self.rows.seen.connect(self._outline)
         whole.addWidget(self.rows, 1)
         self._room = QWidget()
@@ -142,7 +143,7 @@ class ManyFace(QWidget):
         if self._shown == (id(found), self.widget, copy.widget.bands):
             return
         self._shown = (id(found), self.widget, copy.widget.bands)
-        told = found.of(self.widget, states_named(copy))
+        told = found.of(self.widget, found.states(copy))
 
         def colour(state: str) -> QColor:
             return theme().third if state == HIDDEN else band_colour(copy, state)
@@ -248,6 +249,13 @@ class ManyFace(QWidget):
             self.rows.show_only("", "")
         else:
             self.rows.show_only(which, next(one for one in told.states if state_said(one) == state))
+
+    def _visit_moment(self, name: str, share: float) -> None:
+        """Into a recording, where its outline was pressed."""
+        copy = self._copy(self.widget)
+        if copy is not None:
+            self.session.select_widget(copy.widget.id)
+            self.session.traces.visit(self.sweeps.there, name, share=share)
 
     def _visit(self, name: str, state: int) -> None:
         """Into a recording, at the first moment of a state."""

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 import numpy as np
 from numpy.typing import NDArray
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, QRect, QRectF, QSize, Qt, Signal
-from PySide6.QtGui import QColor, QFontMetrics, QPainter, QPen
+from PySide6.QtGui import QColor, QFontMetrics, QKeyEvent, QMouseEvent, QPainter, QPen
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QHeaderView,
@@ -115,7 +115,7 @@ class _Look(QStyledItemDelegate):
             )
             painter.drawText(inner, Qt.AlignmentFlag.AlignVCenter, name)
         elif state < 0:
-            self._outline(painter, box.adjusted(8, 7, -12, -7), model.outlines.get(found.recordings[row]))
+            self._outline(painter, outline_box(box), model.outlines.get(found.recordings[row]))
         else:
             self._state(painter, box, found, row, state, str(index.data()))
         painter.restore()
@@ -150,18 +150,26 @@ class _Look(QStyledItemDelegate):
             painter.drawImage(box, image)
 
 
+def outline_box(cell: QRectF) -> QRectF:
+    """Where in its cell a recording is outlined."""
+    return cell.adjusted(8, 7, -12, -7)
+
+
 class SweptRows(QTableView):
     """The toolkit's table, dressed. asked: a recording and the state at whose first moment it is wanted, or "" for its beginning.
 
+    asked_moment: a recording and the share of it, 0–1, at which its outline was pressed.
     seen: other recordings are in view, whose outlines are wanted.
     """
 
     asked = Signal(str, int)  # a recording, and the number of a state, -1 for none
+    asked_moment = Signal(str, float)
     seen = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self.model_ = _Model()
+        self._pressed_at = -1.0  # across, in the view; below 0 while keys press
         self._by, self._falls = 0, False  # the column it is sorted by, and whether from the most to the least
         self.only: tuple[str, str] = ("", "")  # of `FILTERS`, and which state
         self.colour_of: Callable[[str], QColor] = lambda _state: theme().calm
@@ -272,9 +280,21 @@ class SweptRows(QTableView):
         self._widths()
         self.seen.emit()
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._pressed_at = event.position().x()
+        super().mousePressEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        self._pressed_at = -1.0
+        super().keyPressEvent(event)
+
     def _go(self, index: QModelIndex) -> None:
         found = self.model_.found
-        if found is not None and index.isValid():
+        if found is not None and index.isValid() and index.column() == 1 and self._pressed_at >= 0:
+            box = outline_box(QRectF(self.visualRect(index)))
+            share = min(1.0, max(0.0, (self._pressed_at - box.x()) / max(1.0, box.width())))
+            self.asked_moment.emit(found.recordings[int(self.model_.shown[index.row()])], share)
+        elif found is not None and index.isValid():
             row, state = int(self.model_.shown[index.row()]), index.column() - FIXED
             self.asked.emit(found.recordings[row], state if state >= 0 and found.entries[row, state] else -1)
 

@@ -189,11 +189,15 @@ class Arranging:
         self._done(arrange.ungrouped(self._present.project, self.chosen), "ungrouping")
 
     def make(self, kind: str) -> None:
-        """All of another kind; what fits is kept."""
-        project = self._present.project
+        """All of another kind; what fits is kept, and what does not is told."""
+        before = project = self._present.project
         for ident in self.chosen:
             project = arrange.kind_changed(project, ident, kind)
+        lost = [name for one in self.chosen for name in arrange.kind_losses(before.widget(one), project.widget(one))]
         self._done(project, "kind")
+        if lost:
+            names = ", ".join(dict.fromkeys(lost))
+            self._present.said.emit(f"A {kind} has no {names}: left out.  Ctrl+Z takes it back", False)
 
     def call(self, ident: str, title: str) -> None:
         """Give a widget a title; its id stays. Raises AvrinError for one that is too long."""

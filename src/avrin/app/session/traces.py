@@ -74,8 +74,8 @@ class Traces(QObject):
         found = listed or self._present.project.recording(key) or Recording(path=key)
         self._load(self._present.now.where(found), found)
 
-    def visit(self, where: str, name: str, run: int, seconds: float) -> None:
-        """Look at a recording that is none of the project's, at a moment of a run; 0 for the recording's beginning.
+    def visit(self, where: str, name: str, run: int = 0, seconds: float = 0.0, *, share: float = 0.0) -> None:
+        """Look at a recording that is none of the project's, at a moment of a run; without a run at a share of it, 0–1.
 
         where: a folder, a file or a URL; name: its own in there.
         """
@@ -98,7 +98,10 @@ class Traces(QObject):
         def done(found: tuple[Trace, str], _: Snapshot) -> None:
             trace, key = found
             first, end = next(((a, b) for number, a, b in trace.runs() if number == run), (0, 1))
-            frame = first + int(np.searchsorted(trace.t[first:end], seconds)) if run else 0
+            if run:
+                frame = first + int(np.searchsorted(trace.t[first:end], seconds))
+            else:
+                frame = trace.frame_at(share * (trace.length + trace.frame_time))
             self.is_read(self._present.project.recording(key), trace if key else None)
             self._present.show(trace, key, min(frame, max(0, len(trace) - 1)))
             at = clock(float(trace.axis[self._present.frame])) if len(trace) else "0:00"
