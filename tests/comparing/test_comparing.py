@@ -180,7 +180,7 @@ def test_what_is_alike_in_both_is_not_computed_twice_and_not_looked_at() -> None
     before, after = both_bound(BASE, new, events_of([trace]), (Path(), Path()))
     there = Tracks(before, trace)
     here = Tracks(after, trace, there)
-    assert here.computed == 1, "the sum alone"
+    assert here.computed == 2, "the sum, and the state that follows from it"
     assert {one.widget for one in stretches(there, here)} == {"said"}
 
 

@@ -28,6 +28,7 @@ THUMB = (50, 20)  # a widget's small picture in its head, in pixels
 VALUE = 84  # pixels a head has for its value
 NAME = 34  # where a variable's name begins
 RIGHT = 12
+SAID = 66  # pixels for a text that a widget says: its name comes first
 
 
 def value_box(lane: Lane, top: int) -> QRectF:
@@ -81,7 +82,7 @@ class HeadPainter:
         """Pixels for what a widget says now: the widest of its words and shares, so that its name has the rest."""
         widget = self.session.bound.widgets[lane.name]
         if widget.kind.reading and not widget.kind.share:
-            return VALUE
+            return SAID
         share = "  100 %" if widget.kind.share else ""
         words = (*STATE_WORDS, *(band.name + share for band in widget.widget.bands))
         return min(VALUE, round(max(measure(word, "text", True) for word in words)) + 2)
