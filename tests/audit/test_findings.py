@@ -120,6 +120,8 @@ HERE, BARE = at(100.0, 100.0), at(300.0, 300.0)
 WAITS = {"leak": flags(".......#####")}
 NUMBER = widget("counter", {"value": "scrap"}, place=BARE)
 NOT_FAULTS = [
+    ("text-is-name", Seed([label("Hold (hull)")])),
+    ("text-is-name", Seed([label("Scrap = {scrap}")])),
     # one above the other, as a shadow: two that show the same in one place are no copy with a slot forgotten
     (
         "same-slot",
@@ -163,6 +165,9 @@ def test_a_range_that_was_only_guessed_is_nothing_to_follow(tmp_path: Path) -> N
 
 
 FAULTS = [
+    ("text-is-name", Seed([label("Scrap = scrap")])),
+    ("text-is-name", Seed([label('"hull / 2"')])),
+    ("text-is-name", Seed([label("floor(hull)")])),
     ("flashes-fast", Seed([label("Low", also={"visible": "blink(0.2s)"})])),
     ("divides-by-zero", Seed([counter("hull / (scrap - 4) otherwise 0")])),
     ("divides-by-zero", Seed([counter("share(hull, scrap, 8) otherwise 0")])),

@@ -69,8 +69,8 @@ def shown(one: Frame) -> dict[str, str]:
     share = None if one.hull is None else one.hull / 100
     band = "missing" if share is None else "critical" if share < 0.2 else "low" if share < 0.5 else ""
     return {
-        "bar": band if one.diving else "hidden", "plain": "missing" if share is None else "", "air[0]": "low" if one.air < 5 else "",
-        "air[1]": "low" if 11 - one.air < 5 else "",
+        "bar": band if one.diving else "hidden", "plain": "missing" if share is None else "",
+        "air[0]": "low" if one.air < 5 else "", "air[1]": "low" if 11 - one.air < 5 else "",
     }  # fmt: skip
 
 

@@ -12,12 +12,14 @@ from avrin.audit.case import Case, direct_source
 from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_rule
 from avrin.model import Project, Variable, nearest
+from avrin.rules import RuleError
 from avrin.trace import KIND_OF
 from avrin.widgets import BoundWidget, RulePlace, changes, rule_at, with_rule
 
 __all__ = ["CHECKS"]
 
 LONG = 10.0  # seconds after which what a widget shows should have changed
+SAID = re.compile(r"([^{}]*[=:]\s*)([^\s{}]+)")  # words, and what they say is so
 WORDS = {"number": "numbers", "flag": "yes and no", "text": "texts"}
 
 
@@ -101,15 +103,32 @@ def _digits_unbound(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 def _text_is_name(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     text = widget.widget.inputs.get("text", "").strip()
-    if text.isalpha():
+    if text.isalpha() and text in (text.lower(), text.title()):
         return  # a plain word may well be meant as one
-    if text in case.project.all_variables() or any(d.name == text for d in case.project.derived):
-        place = RulePlace("widget", widget.widget.id, "inputs", "text")
-        yield Finding(
-            widget.widget.id, "a name, not its value",
-            f"{widget.widget.title} shows the word “{text}”, not the value of `{text}`",
-            f"Write {{{text}}}", about="text", input="text", fix=fix_rule(f"write {{{text}}}", place, f"{{{text}}}"),
-        )  # fmt: skip
+    plain = text.strip('"').strip()
+    names = {*case.project.all_variables(), *(one.name for one in case.project.derived)}
+    said = SAID.fullmatch(plain)
+    words, name = (said[1], said[2]) if said is not None and said[2] in names else ("", plain)
+    known = name in names
+    if not known and not _is_formula(case, plain):
+        return
+    place, value = RulePlace("widget", widget.widget.id, "inputs", "text"), f"{words}{{{name}}}"
+    yield Finding(
+        widget.widget.id, "a name, not its value" if known else "a formula, not its value",
+        f"{widget.widget.title} shows the text “{text}”, not the value of `{name}`",
+        f"Write {value}: braces put a value into a text", about="text", input="text",
+        fix=fix_rule(f"write {value}", place, value),
+    )  # fmt: skip
+
+
+def _is_formula(case: Case, text: str) -> bool:
+    """Whether a text would be a rule that names variables and does something with them."""
+    if "{" in text or not re.search(r"[-+*/<>=(]", text):
+        return False
+    try:
+        return bool(case.bound.scope.rule(text).sources())
+    except RuleError:
+        return False
 
 
 def _never_changes(case: Case, widget: BoundWidget) -> Iterator[Finding]:

@@ -95,10 +95,11 @@ def _missing_characters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             wrong = lacking(tracks, widget, column, has)
             if wrong:
                 frame = min(wrong.values())
+                quoted = " ".join(f"“{character}”" for character in wrong)
                 where = "its glyph sheet" if known is not None else "its font"
                 yield Finding(
-                    widget.widget.id, f"no {' '.join(wrong)} in {where}",
-                    f"{widget.widget.title} writes {' '.join(wrong)}, which {where} does not have",
+                    widget.widget.id, f"no {quoted} in {where}",
+                    f"{widget.widget.title} writes {quoted}, which {where} does not have",
                     "Add them to the sheet or choose a font that has them", about="".join(sorted(wrong)),
                     trace=tracks.trace.name, start=frame, end=frame + 1,
                 )  # fmt: skip

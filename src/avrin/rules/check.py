@@ -16,6 +16,7 @@ from avrin.rules import nodes as n
 from avrin.rules import operators as op
 from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function, Param
+from avrin.rules.habits import function_like, name_like, told_elsewhere
 from avrin.rules.language import PLURAL, Language
 from avrin.rules.parse import parse
 from avrin.rules.patterns import pattern
@@ -281,11 +282,12 @@ class Scope:
         if name in FUNCTIONS:
             raise RuleError(f"`{name}` is a function", node.span, advice=f"Write {FUNCTIONS[name].signature}")
         self._check_slot(name, node.span)
-        close = nearest(name, self.names())
+        known_elsewhere = told_elsewhere(name)
+        close = "" if known_elsewhere else name_like(name, self.names())
         raise RuleError(
             f"no variable `{name}`" + (f": did you mean `{close}`?" if close else ""),
             node.span,
-            advice="" if close else f"Declare it, or use one of {self._some_names()}",
+            advice=known_elsewhere if close or known_elsewhere else f"Declare it, or use one of {self._some_names()}",
             sort="name",
             instead=close or "",
         )
@@ -376,13 +378,13 @@ class Scope:
         function = FUNCTIONS.get(node.function)
         at = (node.span[0], node.span[0] + len(node.function))
         if function is None:
-            close = nearest(node.function, FUNCTIONS)
+            close, advice = function_like(node.function, FUNCTIONS)
             known = node.function in self._variables or node.function in self._derived
             raise RuleError(
                 f"`{node.function}` is a value, not a function" if known
                 else f"no function `{node.function}`" + (f": did you mean `{close}`?" if close else ""),
                 at,
-                advice="Put an operator before the bracket" if known else "",
+                advice="Put an operator before the bracket" if known else advice,
                 sort="name",
                 instead=close or "",
             )  # fmt: skip
