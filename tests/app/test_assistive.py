@@ -139,7 +139,7 @@ def test_the_picture_names_its_widgets_and_a_press_selects_one(carried: Window) 
 def test_lanes_say_what_their_heads_say(carried: Window) -> None:
     carried.session.go_to_seconds(118)
     lanes = {name(one): one for one in parts(carried.desk.lanes)}
-    assert value(lanes["Hull bar"]) == "low"
+    assert value(lanes["Hull bar"]) == "low  22 %"
     assert value(lanes["hull"]) == "30.1 pt"
     assert value(lanes["hauled"]) == "8×"
     assert lanes["Hull bar"].state().selected

@@ -386,7 +386,7 @@ def test_tab_stands_on_each_limit_and_each_cell_and_the_keys_act_there(hand: Han
     QTest.keyClick(cells, Key.Key_Backtab)
     assert window.focusWidget() is cells
     QTest.keyClick(cells, Key.Key_Return)
-    assert session.seconds == pytest.approx(cells.rungs[count - 2].first, abs=0.02)
+    assert session.seconds == pytest.approx(cells.rungs[count - 2].there.first, abs=0.02)
     QTest.keyClick(cells, Key.Key_Tab)
     QTest.keyClick(cells, Key.Key_Tab)
     assert window.focusWidget() is not cells

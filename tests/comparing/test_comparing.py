@@ -218,6 +218,7 @@ def test_as_json_it_is_what_the_page_about_it_says(folder: Path, capsys: pytest.
         "widgets": {"added": [], "removed": [], "changed": [{"widget": "bar", "what": ["band low"]}]},
         "stretches": [{"trace": "dive", "widget": "bar", "column": "band", "run": 1, "from": 2.0, "to": 2.0, "frames": 1,
                        "old": "", "new": "low"}],
+        "pictures": [{"trace": "dive", "run": 1, "from": 2.0, "to": 2.0}],
     }  # fmt: skip
 
 

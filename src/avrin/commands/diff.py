@@ -15,7 +15,7 @@ from avrin.commands.many import Many, add_many
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
-    from avrin.comparing import Stretch
+    from avrin.comparing import PictureStretch, Stretch
     from avrin.spread import Task
     from avrin.trace import Trace
     from avrin.widgets import Bound, Tracks
@@ -59,8 +59,10 @@ def _diff(arguments: argparse.Namespace) -> int:
                 bound.raise_first()
             except AvrinError as error:
                 raise error.within(str(said)) from None
-        found = [one for _, told in work.gather(who, _stretches, before) for one in told]
-    difference = Difference(f"{arguments.old} and {arguments.new}", entries(old, new), found)
+        told_each = [told for _, told in work.gather(who, _otherwise, before)]
+    found = [one for shown, _ in told_each for one in shown]
+    pictures = [one for _, drawn in told_each for one in drawn]
+    difference = Difference(f"{arguments.old} and {arguments.new}", entries(old, new), found, pictures)
     told = (
         page(difference, _pairs(before, work, folders))
         if arguments.format == "html"
@@ -97,11 +99,12 @@ def _tracks(new: Task, old: Task, trace: Trace) -> tuple[Tracks, Tracks]:
     return there, Tracks(after, trace, there)
 
 
-def _stretches(new: Task, old: Task, trace: Trace) -> list[Stretch]:
-    """What is asked of each recording, wherever the work is done."""
-    from avrin.comparing import stretches
+def _otherwise(new: Task, old: Task, trace: Trace) -> tuple[list[Stretch], list[PictureStretch]]:
+    """What is asked of each recording, wherever the work is done: what is shown, and what is drawn otherwise."""
+    from avrin.comparing import picture_stretches, stretches
 
-    return list(stretches(*_tracks(new, old, trace)))
+    both = _tracks(new, old, trace)
+    return list(stretches(*both)), picture_stretches(*both)
 
 
 def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stretch], tuple[str, str]]:

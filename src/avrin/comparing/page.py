@@ -8,6 +8,7 @@ from html import escape
 from pathlib import Path
 
 from avrin.comparing.entries import Entries
+from avrin.comparing.pictures import PictureStretch
 from avrin.comparing.reports import Difference
 from avrin.comparing.stretches import Stretch
 from avrin.model import AvrinError, Plate, Screen, xml_text
@@ -60,7 +61,7 @@ def _entries(found: Entries) -> str:
 
 def _shown(difference: Difference, pair: Pair) -> str:
     """The first moment of each column of each widget as a pair, every stretch in a table under it."""
-    if not difference.stretches:
+    if not difference.stretches and not difference.pictures:
         return "<p>Over the recordings nothing is shown otherwise.</p>\n"
     by_column: dict[tuple[str, str], list[Stretch]] = {}
     for one in difference.stretches:
@@ -79,7 +80,34 @@ def _shown(difference: Difference, pair: Pair) -> str:
             for one in rows
         ]
         parts.append(f"<table>\n{''.join(lines)}</table>\n")
+    parts += _drawn(difference, pair, {widget.partition("[")[0] for widget, _ in by_column})
     return "".join(parts)
+
+
+def _drawn(difference: Difference, pair: Pair, told: set[str]) -> list[str]:
+    """Widgets that are drawn otherwise though no value of theirs is another: each at its first moment."""
+    by_widget: dict[str, list[PictureStretch]] = {}
+    for one in difference.pictures:
+        for ident in one.widgets:
+            by_widget.setdefault(ident, []).append(one)
+    parts = []
+    for number, (ident, rows) in enumerate((i, rows) for i, rows in by_widget.items() if i not in told):
+        first = rows[0]
+        parts.append(f"<h2>{escape(ident)}, drawn otherwise</h2>\n")
+        if number < MOST:
+            as_stretch = Stretch(
+                first.trace, ident, "visible", first.run, first.first, first.last, first.frames, None, None, first.start
+            )
+            before, after = pair(as_stretch)
+            at = f"{clock(first.first)} in {first.trace}"
+            parts.append(f'<div class="pair">{_side(before, f"before, at {at}")}{_side(after, "after")}</div>\n')
+        lines = [
+            f"<tr><td>{escape(one.trace)}</td><td>{clock(one.first)} – {clock(one.last)}</td>"
+            f"<td>{one.frames:,} frames</td></tr>\n"
+            for one in rows
+        ]
+        parts.append(f"<table>\n{''.join(lines)}</table>\n")
+    return parts
 
 
 def _side(picture: str, words: str) -> str:

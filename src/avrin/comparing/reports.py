@@ -9,6 +9,7 @@ import msgspec
 from msgspec import Struct
 
 from avrin.comparing.entries import Entries
+from avrin.comparing.pictures import PictureStretch
 from avrin.comparing.stretches import Stretch
 from avrin.model import printable, xml_text
 from avrin.render.values import clock, said
@@ -20,14 +21,18 @@ MOST = 8  # stretches of a column that are told as text, the rest counted
 
 
 class Difference(Struct, frozen=True):
-    """Two projects over recordings. title: of what is compared. entries: of the files; stretches: of what is shown."""
+    """Two projects over recordings. title: of what is compared. entries: of the files; stretches: of what is shown.
+
+    pictures: where another picture is drawn.
+    """
 
     title: str
     entries: Entries
     stretches: Sequence[Stretch]
+    pictures: Sequence[PictureStretch] = ()
 
     def __bool__(self) -> bool:
-        return bool(self.entries) or bool(self.stretches)
+        return bool(self.entries) or bool(self.stretches) or bool(self.pictures)
 
 
 def text(difference: Difference) -> str:
@@ -50,6 +55,14 @@ def text(difference: Difference) -> str:
         ]
         if len(rows) > MOST:
             lines.append(f"          and {len(rows) - MOST} more")
+    by_trace: dict[str, list[PictureStretch]] = {}
+    shown = {widget.partition("[")[0] for _, widget, _ in by_column}
+    for drawn in (one for one in difference.pictures if not shown.issuperset(one.widgets)):
+        by_trace.setdefault(drawn.trace, []).append(drawn)
+    for trace, parts in by_trace.items():
+        widgets = ", ".join(dict.fromkeys(ident for one in parts for ident in one.widgets if ident not in shown))
+        on = f"{_many(sum(one.frames for one in parts), 'frame')} of {trace}, {_many(len(parts), 'stretch', 'es')}"
+        lines.append(f"draws     {widgets} otherwise on {on}, first at {clock(parts[0].first)}")
     return printable("\n".join(line.replace("\n", "\\n") for line in lines or ["no difference"])) + "\n"
 
 
@@ -70,6 +83,9 @@ def as_json(difference: Difference) -> str:
     made = {
         "format": FORMAT, "project": found.project,
         "widgets": {"added": found.added, "removed": found.removed, "changed": found.changed}, "stretches": stretches,
+        "pictures": [
+            {"trace": one.trace, "run": one.run, "from": one.first, "to": one.last} for one in difference.pictures
+        ],
     }  # fmt: skip
     return msgspec.json.format(msgspec.json.encode(made), indent=1).decode() + "\n"
 
@@ -90,6 +106,10 @@ def junit(difference: Difference) -> str:
     for row in difference.stretches:
         told = f"{row.column} in {row.trace} from {row.first:g} s to {row.last:g} s: {said(row.old)} → {said(row.new)}"
         cases.setdefault(row.widget.partition("[")[0], []).append(told)
+    for drawn in difference.pictures:
+        for ident in drawn.widgets:
+            told = f"drawn otherwise in {drawn.trace} from {drawn.first:g} s to {drawn.last:g} s"
+            cases.setdefault(ident, []).append(told)
     for name, lines in cases.items():
         case = ju.TestCase(name, f"avrin.{difference.title}")
         if lines:

@@ -13,7 +13,7 @@ from avrin.rules import Events
 from avrin.trace import Array, Column, Trace, Value
 from avrin.widgets import Bound, BoundWidget, Tracks, bind
 
-__all__ = ["Stretch", "both_bound", "stretches"]
+__all__ = ["Stretch", "both_bound", "differs", "rows_of", "stretches"]
 
 
 class Stretch(Struct, frozen=True):
@@ -73,14 +73,14 @@ def _of_widget(
         if name not in before.columns or before.columns[name] is step:
             continue
         one, other = there.column(before.columns[name]), here.column(step)
-        for start, end in _rows(trace, _differs(one, other)):
+        for start, end in rows_of(trace, differs(one, other)):
             yield Stretch(
                 trace.name, named, name, int(trace.run[start]), float(trace.t[start]), float(trace.t[end - 1]), end - start,
                 one[start], other[start], start,
             )  # fmt: skip
 
 
-def _differs(one: Column, other: Column) -> Array:
+def differs(one: Column, other: Column) -> Array:
     """Missing equals missing, numbers are compared as they are, texts by their letters. Flags, shape (T,)."""
     found: Array
     if one.kind != other.kind:
@@ -92,7 +92,7 @@ def _differs(one: Column, other: Column) -> Array:
     return found
 
 
-def _rows(trace: Trace, differs: Array) -> list[tuple[int, int]]:
+def rows_of(trace: Trace, differs: Array) -> list[tuple[int, int]]:
     """First frame, and the one after the last, of each row within a run. differs: flags, shape (T,)."""
     if not differs.any():
         return []

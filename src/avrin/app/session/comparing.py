@@ -17,7 +17,7 @@ from avrin.widgets import Bound, Tracks, bind
 
 if TYPE_CHECKING:  # loaded when somebody compares
     from avrin.audit import Finding
-    from avrin.comparing import Entries, Stretch
+    from avrin.comparing import Entries, PictureStretch, Stretch
 
 __all__ = ["WAYS", "Before", "Compared", "Comparing", "Way"]
 
@@ -37,13 +37,19 @@ class Before(Struct, frozen=True, eq=False):
 class Compared(Struct, frozen=True, eq=False):
     """What differs over the recording that is looked at. tracks: of the project as it was. stretches: in the order of time.
 
-    widgets: the stretches of each widget that shows something else, by id.
+    widgets: the stretches of each widget that shows something else, by id. pictures: where another picture is drawn.
     """
 
     tracks: Tracks
     entries: Entries
     stretches: tuple[Stretch, ...]
     widgets: Mapping[str, tuple[Stretch, ...]] = field(default_factory=dict)
+    pictures: tuple[PictureStretch, ...] = ()
+
+    @property
+    def moments(self) -> list[int]:
+        """Frames at which something else begins to be shown, rising."""
+        return sorted({one.start for one in self.stretches} | {one.start for one in self.pictures})
 
 
 class Comparing(QObject):
@@ -122,7 +128,7 @@ class Comparing(QObject):
     def walk(self, by: int) -> None:
         """To the next frame at which the HUD begins to show something else, or the one before; round at the ends."""
         present, found = self._present, self.found
-        starts = sorted({one.start for one in found.stretches}) if found is not None else []
+        starts = found.moments if found is not None else []
         if not starts:
             present.said.emit("Nothing is shown otherwise in this recording", False)
             return
@@ -169,7 +175,7 @@ class Comparing(QObject):
 
 
 def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
-    from avrin.comparing import entries, stretches
+    from avrin.comparing import entries, picture_stretches, stretches
 
     tracks = Tracks(bound, now.trace, now)
     found = sorted(stretches(tracks, now), key=lambda one: one.start)
@@ -177,7 +183,8 @@ def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
     for one in found:
         by_widget.setdefault(one.widget.partition("[")[0], []).append(one)
     told = {ident: tuple(each) for ident, each in by_widget.items()}
-    return Compared(tracks, entries(old, now.bound.project), tuple(found), told)
+    pictures = tuple(picture_stretches(tracks, now))
+    return Compared(tracks, entries(old, now.bound.project), tuple(found), told, pictures)
 
 
 def _found(before: Before, started: Started) -> dict[tuple[str, str, str], Finding]:

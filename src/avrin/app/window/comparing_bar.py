@@ -78,7 +78,7 @@ class ComparingBar(SoftLine):
             failure = comparing.failure
             self.told.setText("comparing …" if failure is None else f"cannot be compared: {failure}")
             return
-        moments = len({one.start for one in found.stretches})
+        moments = len(found.moments)
         said = _entries_said(found.entries)
         self.told.setText(f"{said};  something else is shown at {moments:,} moment{'s' * (moments != 1)}" if moments else
                           f"{said};  in this recording nothing is shown otherwise")  # fmt: skip
@@ -174,7 +174,7 @@ class ComparingBar(SoftLine):
         if before is None or found is None:
             raise AvrinError("it is not known yet what differs", advice="Try it in a moment")
         title = f"{session.project.title}: {before.called} and now, over {session.trace.name}"
-        told = Difference(title, found.entries, list(found.stretches))
+        told = Difference(title, found.entries, list(found.stretches), found.pictures)
         write(path, page(told, partial(self._pair, found.tracks, before.folder)).encode())
         session.said.emit(f"Kept as {path.name}", False)
 

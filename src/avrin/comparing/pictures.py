@@ -1,0 +1,126 @@
+"""Where two projects draw another picture: frames on which a widget came, went, moved, or is drawn otherwise."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from msgspec import Struct
+
+from avrin.comparing.stretches import differs, rows_of
+from avrin.model import Project, Screen
+from avrin.render import Rect, widget_rect
+from avrin.trace import Array
+from avrin.widgets import Bound, BoundWidget, Tracks
+
+__all__ = ["PictureStretch", "picture_stretches"]
+
+
+class PictureStretch(Struct, frozen=True):
+    """A longest row of frames of one run on which some widgets are drawn otherwise, by id.
+
+    first, last: times of its first and last frame, in seconds. start: its first frame.
+    """
+
+    trace: str
+    run: int
+    first: float
+    last: float
+    frames: int
+    start: int
+    widgets: tuple[str, ...]
+
+
+def picture_stretches(old: Tracks, new: Tracks) -> list[PictureStretch]:
+    """Of one recording, by time. Both must be over the same recording and of one graph."""
+    trace = new.trace
+    masks = {ident: _of_widget(ident, old, new) for ident in {**old.bound.widgets, **new.bound.widgets}}
+    for ident, mask in _reordered(old, new).items():
+        masks[ident] = masks[ident] | mask
+    if _whole(old.bound.project) != _whole(new.bound.project):
+        masks = {ident: mask | _seen(old, ident) | _seen(new, ident) for ident, mask in masks.items()}
+    together = np.zeros(len(trace), bool)
+    for mask in masks.values():
+        together |= mask
+    return [
+        PictureStretch(
+            trace.name, int(trace.run[start]), float(trace.t[start]), float(trace.t[end - 1]), end - start, start,
+            tuple(ident for ident, mask in masks.items() if mask[start:end].any()),
+        )
+        for start, end in rows_of(trace, together)
+    ]  # fmt: skip
+
+
+def _whole(project: Project) -> tuple[object, ...]:
+    """What all widgets are drawn by."""
+    return project.reference, project.fit, project.screens[:1]
+
+
+def _screen(project: Project) -> Screen:
+    return project.screens[0] if project.screens else Screen(name="", size=project.reference)
+
+
+def _visible(tracks: Tracks, widget: BoundWidget) -> Array:
+    return np.asarray(tracks.column(widget.columns["visible"]).data > 0)
+
+
+def _seen(tracks: Tracks, ident: str) -> Array:
+    """Frames on which a widget, or a copy of it, is to be seen; none where there is no such widget."""
+    found = np.zeros(len(tracks.trace), bool)
+    widget = tracks.bound.widgets.get(ident)
+    for copy in widget.each() if widget is not None else ():
+        found |= _visible(tracks, copy)
+    return found
+
+
+def _of_widget(ident: str, old: Tracks, new: Tracks) -> Array:
+    """Frames on which a widget is drawn otherwise, shape (T,)."""
+    before, after = old.bound.widgets.get(ident), new.bound.widgets.get(ident)
+    either = _seen(old, ident) | _seen(new, ident)
+    if before is None or after is None or _drawn_by(old.bound, before) != _drawn_by(new.bound, after):
+        return either
+    found = np.zeros(len(new.trace), bool)
+    for one, other in zip(before.each(), after.each(), strict=False):
+        was, now = {**one.columns, **one.drawn}, {**other.columns, **other.drawn}
+        for name in {**was, **now}:
+            if name not in was or name not in now:
+                return either
+            if was[name] is not now[name]:
+                found |= differs(old.column(was[name]), new.column(now[name]))
+    return found & either if len(before.each()) == len(after.each()) else either
+
+
+def _drawn_by(bound: Bound, widget: BoundWidget) -> tuple[object, ...]:
+    """All that decides how a widget is drawn in a state."""
+    own = widget.widget
+    rect = widget_rect(bound.project, own, _screen(bound.project))
+    passages = (own.enter, own.leave, own.pop)
+    return (own.kind, widget.options, dict(widget.looks), own.place, rect, own.repeat, own.missing, passages)
+
+
+def _reordered(old: Tracks, new: Tracks) -> dict[str, Array]:
+    """Widgets that another one lies over now, or under, with the frames on which both are to be seen."""
+    before = {ident: number for number, ident in enumerate(old.bound.widgets)}
+    common = [ident for ident in new.bound.widgets if ident in before]
+    ranks = [before[ident] for ident in common]
+    found: dict[str, Array] = {}
+    if ranks == sorted(ranks):
+        return found
+    rects = [widget_rect(new.bound.project, new.bound.widgets[i].widget, _screen(new.bound.project)) for i in common]
+    for i, j in _swapped(ranks):
+        if _overlap(rects[i], rects[j]):
+            both = _seen(new, common[i]) & _seen(new, common[j])
+            for ident in (common[i], common[j]):
+                found[ident] = found.get(ident, np.zeros(len(both), bool)) | both
+    return found
+
+
+def _swapped(ranks: Sequence[int]) -> list[tuple[int, int]]:
+    """Pairs of places whose order is turned round."""
+    order = np.array(ranks)
+    later, earlier = np.nonzero(np.tril(order[:, None] < order[None, :], -1))
+    return list(zip(earlier.tolist(), later.tolist(), strict=True))
+
+
+def _overlap(one: Rect, other: Rect) -> bool:
+    return one.shared(other) > 0
