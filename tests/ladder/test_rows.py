@@ -148,6 +148,10 @@ def test_drivers_are_found_through_derived_values_the_main_one_first() -> None:
     of = tracks(BAR, PROMPT, hull=[1.0])
     assert drivers(of.bound, of.bound.widgets["bar"]) == ("hull", "hull_max")
     assert drivers(of.bound, of.bound.widgets["hint"]) == ("leak",)
+    scaled = tracks(replace(BAR, inputs={"value": "hull * 0.6", "full": "hull_max"}), hull=[1.0])
+    assert drivers(scaled.bound, scaled.bound.widgets["bar"]) == ("hull", "hull_max"), (
+        "what it is about, though further"
+    )
 
 
 COVERED = [

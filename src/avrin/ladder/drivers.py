@@ -12,22 +12,23 @@ __all__ = ["driver_step", "drivers", "is_driver", "recorded_values"]
 
 
 def drivers(bound: Bound, widget: BoundWidget) -> tuple[str, ...]:
-    """Return the names of all that drives a widget, nearest first; of those as near, what it is mostly about."""
+    """Return the names of all that drives a widget: what it is mostly about first, then what is nearest."""
     known = bound.project.all_variables()
     derived = {step: name for name, step in _derived(bound).items()}
     main = [widget.inputs[name] for name in widget.kind.main_inputs()]
     others = [step for name, step in widget.inputs.items() if name != "visible"]
     names: dict[str, None] = {}
     seen: set[Step] = set()
-    level = [*main, *others, widget.inputs["visible"], *widget.steps()]
-    while level:
-        nearest = [step for step in dict.fromkeys(level) if step not in seen]
-        seen.update(nearest)
-        for step in nearest:
-            name = step.params[0] if step.op.name == "column" else derived.get(step)
-            if name is not None and (name in known or step in derived):
-                names[name] = None
-        level = [arg for step in nearest for arg in step.args]
+    for begin in (main, [*others, widget.inputs["visible"], *widget.steps()]):
+        level = begin
+        while level:
+            nearest = [step for step in dict.fromkeys(level) if step not in seen]
+            seen.update(nearest)
+            for step in nearest:
+                name = step.params[0] if step.op.name == "column" else derived.get(step)
+                if name is not None and (name in known or step in derived):
+                    names[name] = None
+            level = [arg for step in nearest for arg in step.args]
     return tuple(names)
 
 
