@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import time
 
+import numpy as np
 from msgspec.structs import replace
 
 from avrin.widgets import RulePlace
@@ -104,10 +105,31 @@ def ladders() -> None:
     start = time.perf_counter()
     for widget, driver in pairs:
         finish(climb_row(tracks, widget, driver, 7080, traces))
-    reached(f"the demo's ladder, {len(pairs)} rows", time.perf_counter() - start, "s", "≤ 1.5 s")
+    reached(f"the demo's ladder, {len(pairs)} rows", time.perf_counter() - start, "s", "≤ 0.8 s")
+    _remembering()
+
+
+def _remembering() -> None:
+    """A ladder whose rules remember, at playheads all over an hour: what happened before counts in every cell."""
+    from avrin.ladder import climbing, finish
+    from avrin.model import Band, Project, Variable, Widget
+    from avrin.trace import Column, Trace
+    from avrin.widgets import Tracks, bind
+
+    bar = Widget(
+        id="w", kind="bar", bands=(Band(name="low", below="30%", back="40%"),),
+        inputs={"value": "ease(hull, 1s)", "full": "100", "caption": "{best(hull) | 0} {mean(hull, 2s) | 0}"},
+    )  # fmt: skip
+    bound = bind(Project(variables=(Variable(name="hull", type="float", low=0, high=100),), widgets=(bar,)))
+    hull = np.clip(np.cumsum(np.random.default_rng(0).normal(0, 1, FRAMES)), 0, 100)
+    trace = Trace.make("hour", np.arange(FRAMES) / 60, {"hull": Column("number", hull)})
+    tracks = Tracks(bound, trace)
     times = []
-    for _ in range(9):
+    for frame in (FRAMES - 1, 50, 100_000, 200_000, 100_001, 30_000, 150_000, 16_383, 65_000):
         start = time.perf_counter()
-        finish(climb_row(tracks, bound.widgets["hull_bar"], "hull", 7080, traces[:1]))
+        finish(climbing(tracks, bound.widgets["w"], "hull", frame))
         times.append(time.perf_counter() - start)
-    reached("  of one widget, live on the card", sorted(times)[len(times) // 2] * 1e3, "ms", "≤ 30 ms")
+    reached(
+        "  one widget's, live on the card, anywhere in an hour", sorted(times)[len(times) // 2] * 1e3, "ms", "≤ 45 ms"
+    )
+    reached("  — the first time over a recording", times[0] * 1e3, "ms", "")

@@ -37,11 +37,18 @@ class Bench:
     """A widget on one frame of a recording, with the driver's value replaced and everything else as recorded.
 
     Edges are looked for in what the widget comes to once the value has been held for a while. also: further drivers that are
-    replaced, by name, each by one value.
+    replaced, by name, each by one value. texts: whether the room that texts have makes edges.
     """
 
     def __init__(
-        self, what_if: WhatIf, tracks: Tracks, widget: BoundWidget, name: str, also: Mapping[str, Value]
+        self,
+        what_if: WhatIf,
+        tracks: Tracks,
+        widget: BoundWidget,
+        name: str,
+        also: Mapping[str, Value],
+        *,
+        texts: bool = True,
     ) -> None:
         self._what_if = what_if
         self._tracks, self._held = tracks, also
@@ -53,6 +60,8 @@ class Bench:
             step: self._raw(step, [value]) for n, value in also.items() if (step := driver_step(self._bound, n))
         }
         columns = {c.name: c.edge for c in widget.kind.all_columns() if c.edge is not None}
+        if not texts:
+            columns = {name: edge for name, edge in columns.items() if edge != "text"}
         self._edged = {n: e for n, e in columns.items() if widget.columns[n].constant is None}
         self._moved = self._dependent([*widget.columns.values(), *widget.drawn.values()])
         self._turning = [
@@ -73,10 +82,14 @@ class Bench:
         return cls(WhatIf(tracks.trace, tracks.bound.graph, frame, states), tracks, widget, name, also)
 
     def afresh(self) -> Bench | None:
-        """The same as if nothing had happened before; None where nothing that the driver moves remembers anything."""
+        """The same as if nothing had happened before; None where nothing that the driver moves remembers anything.
+
+        Thresholds of its texts' room are none that anybody wrote: they are looked for after what happened alone.
+        """
         if not any(is_stateful(step) for step in self._moved if step is not self._driver):
             return None
-        return Bench(replace(self._what_if, states={}), self._tracks, self._widget, self.name, self._held)
+        what_if = replace(self._what_if, states={})
+        return Bench(what_if, self._tracks, self._widget, self.name, self._held, texts=False)
 
     def _raw(self, step: Step, values: Sequence[Value]) -> Array:
         """Values as the engine has them, shape (V,); missing where they are of another kind."""
