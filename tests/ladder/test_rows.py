@@ -83,6 +83,24 @@ def test_edges_are_named_by_the_band_entered_and_hold_the_cells_around_them() ->
 def test_each_pip_more_is_an_edge() -> None:
     got = row(tracks(PIPS, hull=[80.0]), "pips", "hull")
     assert [group.edge for group in got.groups if group.name] == [0.0, 50.0]
+    lives = replace(PIPS, inputs={"value": "hull", "full": "8"}, options={}, bands=(Band(name="low", below="25%"),))
+    crowded = row(tracks(lives, hull=[8.0, 3.0, 2.0, 1.0]), "pips", "hull")
+    assert [(group.edge, group.name) for group in crowded.groups if group.band] == [(2.0, "low below 25%")]
+
+
+def test_a_threshold_that_was_passed_keeps_its_cells_and_so_does_the_way_back() -> None:
+    sticky = replace(BAR, bands=(Band(name="low", below="25%", back="40%"),))
+    of = tracks(sticky, hull=[80.0, 20.0, 30.0])
+    edges = {
+        frame: [(g.name, g.edge, g.back) for g in row(of, "bar", "hull", frame=frame).groups if g.band]
+        for frame in (0, 2)
+    }
+    assert edges == {
+        0: [("low below 25%", 25.0, False)],
+        2: [("low below 25%", 25.0, False), ("low until 40%", 40.0, True)],
+    }
+    low = {rung.value: rung.state["band"] for rung in row(of, "bar", "hull", frame=2).rungs}
+    assert (low[24.9], low[25.0], low[39.9], low[40.0]) == ("low", "low", "low", "")
 
 
 def test_cells_tell_how_much_of_all_recordings_showed_them_and_which_first() -> None:

@@ -138,7 +138,8 @@ def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
         groups += [Cells((lone,)) for lone in found[taken:start]]
         before = found[i - 1] if i else rung
         edge = rung.value if isinstance(rung.value, float) else None
-        after = found[i + 1] if _alike(before, rung) and i + 1 < len(found) else rung
+        beyond = i + 1 < len(found) and found[i + 1].beside
+        after = found[i + 1] if beyond and _alike(before, rung) else rung
         name, band, back = _named(widget, before, after)
         again = crowded and bool(groups) and not band  # one after another, as pips come: the first is named
         groups.append(Cells(tuple(found[start:end]), "" if again else name, band, edge, back))

@@ -16,7 +16,7 @@ from avrin.ladder.rungs import Rung
 from avrin.render import Rect, TextMeasure, changing_part, thumbnail
 from avrin.render.values import clock, said
 from avrin.trace import Value
-from avrin.widgets import CALM, CRITICAL, LOW, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
+from avrin.widgets import CALM, CRITICAL, LOW, MISSING, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
 
 __all__ = [
     "EDGE",
@@ -306,7 +306,8 @@ def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Pape
 
 
 def _state_word(rung: Rung) -> str:
-    return str(rung.state["state"] or "")
+    word = str(rung.state["state"] or "")
+    return "" if rung.value is None and word == MISSING else word  # which stands there already
 
 
 def _picture(
