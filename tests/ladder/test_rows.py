@@ -30,7 +30,7 @@ from avrin.ladder import (
     table,
     whole_sheet,
 )
-from avrin.model import Band, Project, Variable, Widget
+from avrin.model import Band, Derived, Project, Variable, Widget
 from avrin.render import Rect, svg
 from avrin.trace import Column, Trace
 from avrin.widgets import HIDDEN, TextRun, Tracks, bind
@@ -170,6 +170,13 @@ def test_drivers_are_found_through_derived_values_the_main_one_first() -> None:
     assert drivers(scaled.bound, scaled.bound.widgets["bar"]) == ("hull", "hull_max"), (
         "what it is about, though further"
     )
+
+
+def test_a_derived_value_that_is_another_name_or_never_changes_drives_nothing() -> None:
+    label = Widget(id="w", kind="label", inputs={"text": "{same} {half} {fixed}"})
+    derived = tuple(Derived(name=n, rule=r) for n, r in (("same", "hull"), ("half", "hull / 2"), ("fixed", "2 * 3")))
+    bound = bind(Project(variables=VARIABLES, derived=derived, widgets=(label,)))
+    assert drivers(bound, bound.widgets["w"]) == ("hull", "half")
 
 
 COVERED = [
