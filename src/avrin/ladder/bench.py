@@ -88,7 +88,7 @@ class Bench:
         """
         if not any(is_stateful(step) for step in self._moved if step is not self._driver):
             return None
-        what_if = replace(self._what_if, states={})
+        what_if = replace(self._what_if, states={}, fixed={})
         return Bench(what_if, self._tracks, self._widget, self.name, self._held, texts=False)
 
     def _raw(self, step: Step, values: Sequence[Value]) -> Array:

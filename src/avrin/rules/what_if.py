@@ -11,11 +11,11 @@ from collections.abc import Generator, Iterable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
-from msgspec import Struct
+from msgspec import Struct, field
 
 from avrin.rules.scan import Scan, coded, cuts, happened
 from avrin.rules.steps import COLUMN, DTYPES, Chunk, Graph, Step, run_once
-from avrin.trace import NO_TEXT, Array, Trace, is_event_column
+from avrin.trace import NO_TEXT, Array, Column, Trace, is_event_column
 
 __all__ = ["INTERVAL", "Checkpoints", "WhatIf", "is_stateful", "step_order"]
 
@@ -84,13 +84,15 @@ class Checkpoints:
 class WhatIf(Struct):
     """One frame of a trace, as recorded but for some steps whose values are replaced.
 
-    states: of all stateful steps, before the frame (`Checkpoints.before`).
+    states: of all stateful steps, before the frame (`Checkpoints.before`). fixed: by which steps are replaced, what does not
+    hang on them: its values on the frame and settled, worked out once.
     """
 
     trace: Trace
     graph: Graph
     frame: int
     states: States
+    fixed: dict[frozenset[Step], dict[Step, tuple[Array, Array]]] = field(default_factory=dict)
 
     def values(self, steps: Sequence[Step], replaced: Mapping[Step, Array], *, settled: bool = False) -> list[Array]:
         """Return the steps' values at each of V replacements.
@@ -106,28 +108,43 @@ class WhatIf(Struct):
         carried = {arg for step in order if is_stateful(step) and step not in replaced for arg in _ancestors(step)}
         at: dict[Step, Array] = {}
         rest: dict[Step, Array] = {}
+        fixed = self.fixed.setdefault(frozenset(replaced), {})
+        hanging = set(replaced)  # the steps that hang on what is replaced
         with np.errstate(all="ignore"):
             for step in order:
+                hangs = any(arg in hanging for arg in step.args)
                 if step in replaced:
                     at[step] = rest[step] = replaced[step]
                 elif step.constant is not None:
                     at[step] = rest[step] = step.constant
+                elif step in fixed:
+                    at[step], rest[step] = fixed[step]
                 elif step.op is COLUMN:
                     at[step], rest[step] = here.columns[step.params[0]], later.columns[step.params[0]]
                 elif is_stateful(step):
                     at[step], rest[step] = self._followed(step, here, later, at, rest)
                 else:
-                    args, after = [at[arg] for arg in step.args if arg in at], [rest[arg] for arg in step.args]
-                    moved = len(args) < len(after) or any(a is not b for a, b in zip(args, after, strict=True))
-                    if step in carried or not settled:
-                        at[step] = run_once(step, args, self.graph)
-                    if step in at and (not moved or not settled):
-                        rest[step] = at[step]
-                    else:
-                        rest[step] = run_once(step, after, self.graph)
+                    self._quick(step, at, rest, both=not hangs, here=step in carried or not settled, settled=settled)
+                if hangs:
+                    hanging.add(step)
+                elif step not in replaced and step in at:
+                    fixed[step] = at[step], rest[step]
         count = max((len(values) for values in replaced.values()), default=1)
         found = rest if settled else at
         return [np.broadcast_to(found[step], (count,)) for step in steps]
+
+    def _quick(
+        self, step: Step, at: dict[Step, Array], rest: dict[Step, Array], *, both: bool, here: bool, settled: bool
+    ) -> None:
+        """A step that looks at no time: both its values, or those alone that are asked for."""
+        args, after = [at[arg] for arg in step.args if arg in at], [rest[arg] for arg in step.args]
+        moved = len(args) < len(after) or any(a is not b for a, b in zip(args, after, strict=True))
+        if here or both:
+            at[step] = run_once(step, args, self.graph)
+        if step in at and (not moved or not (settled or both)):
+            rest[step] = at[step]
+        else:
+            rest[step] = run_once(step, after, self.graph)
 
     def series(self, steps: Sequence[Step], replaced: Mapping[Step, Array], seconds: Sequence[float]) -> list[Array]:
         """Return the steps' values some seconds after the frame, rising, while nothing recorded changes.
@@ -159,7 +176,7 @@ class WhatIf(Struct):
         start = int(trace.run_starts[np.searchsorted(trace.run_starts, frame, "right") - 1])
         began, run = float(trace.t[start]), int(trace.run[frame])
         columns = [step for step in order if step.op is COLUMN]
-        at = {step.params[0]: coded(step, trace, self.graph)[frame : frame + 1] for step in columns}
+        at = {step.params[0]: _coded_at(step, trace, self.graph, frame) for step in columns}
         rest = {**at, **{s.params[0]: _nothing(s) for s in columns if is_event_column(s.params[0])}}
         t, words = trace.t[frame : frame + 1], self.graph.words
         events = happened(trace, frame, frame + 1)
@@ -209,6 +226,16 @@ def _different(args: Sequence[Array]) -> tuple[Array, Array]:
     rows = np.stack([np.ascontiguousarray(arg, np.float64).view(np.int64) for arg in varying])
     _, first, inverse = np.unique(rows, axis=1, return_index=True, return_inverse=True)
     return first, inverse.reshape(-1)
+
+
+def _coded_at(step: Step, trace: Trace, graph: Graph, frame: int) -> Array:
+    """A recorded column at one frame in the graph's codes, shape (1,)."""
+    column = trace.find(step.params[0])
+    if column is None or column.kind != step.kind:
+        return Column.missing(1, step.kind).data
+    if column.kind != "text":
+        return column.data[frame : frame + 1]
+    return graph.words.codes([column[frame]])  # type: ignore[list-item]  # a text column holds texts
 
 
 def _nothing(step: Step) -> Array:
