@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from base64 import b64encode
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from html import escape
 from pathlib import Path
 
@@ -74,12 +74,8 @@ def _shown(difference: Difference, pair: Pair) -> str:
             at = f"{clock(rows[0].first)} in {rows[0].trace}"
             sides = _side(before, f"before: {said(rows[0].old)}, at {at}") + _side(after, f"after: {said(rows[0].new)}")
             parts.append(f'<div class="pair">{sides}</div>\n')
-        lines = [
-            f"<tr><td>{escape(one.trace)}</td><td>{clock(one.first)} – {clock(one.last)}</td><td>{one.frames:,} frames</td>"
-            f"<td>{escape(said(one.old))} → <b>{escape(said(one.new))}</b></td></tr>\n"
-            for one in rows
-        ]
-        parts.append(f"<table>\n{''.join(lines)}</table>\n")
+        values = [f"<td>{escape(said(one.old))} → <b>{escape(said(one.new))}</b></td>" for one in rows]
+        parts.append(_table(rows, values))
     parts += _drawn(difference, pair, {widget.partition("[")[0] for widget, _ in by_column})
     return "".join(parts)
 
@@ -101,13 +97,18 @@ def _drawn(difference: Difference, pair: Pair, told: set[str]) -> list[str]:
             before, after = pair(as_stretch)
             at = f"{clock(first.first)} in {first.trace}"
             parts.append(f'<div class="pair">{_side(before, f"before, at {at}")}{_side(after, "after")}</div>\n')
-        lines = [
-            f"<tr><td>{escape(one.trace)}</td><td>{clock(one.first)} – {clock(one.last)}</td>"
-            f"<td>{one.frames:,} frames</td></tr>\n"
-            for one in rows
-        ]
-        parts.append(f"<table>\n{''.join(lines)}</table>\n")
+        parts.append(_table(rows, [""] * len(rows)))
     return parts
+
+
+def _table(rows: Sequence[Stretch | PictureStretch], more: Sequence[str]) -> str:
+    """A line for each stretch: where and how long it is. more: a further cell for each."""
+    lines = [
+        f"<tr><td>{escape(one.trace)}</td><td>{clock(one.first)} – {clock(one.last)}</td><td>{one.frames:,} frames</td>"
+        f"{cell}</tr>\n"
+        for one, cell in zip(rows, more, strict=True)
+    ]
+    return f"<table>\n{''.join(lines)}</table>\n"
 
 
 def _side(picture: str, words: str) -> str:

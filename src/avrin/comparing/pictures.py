@@ -9,7 +9,7 @@ from msgspec import Struct
 
 from avrin.comparing.stretches import differs, rows_of
 from avrin.model import Project, Screen
-from avrin.render import Rect, widget_rect
+from avrin.render import widget_rect
 from avrin.trace import Array
 from avrin.widgets import Bound, BoundWidget, Tracks
 
@@ -107,11 +107,13 @@ def _reordered(old: Tracks, new: Tracks) -> dict[str, Array]:
     if ranks == sorted(ranks):
         return found
     rects = [widget_rect(new.bound.project, new.bound.widgets[i].widget, _screen(new.bound.project)) for i in common]
+    seen: dict[str, Array] = {}  # looked up once, however many others a widget passed
     for i, j in _swapped(ranks):
-        if _overlap(rects[i], rects[j]):
-            both = _seen(new, common[i]) & _seen(new, common[j])
-            for ident in (common[i], common[j]):
-                found[ident] = found.get(ident, np.zeros(len(both), bool)) | both
+        if rects[i].shared(rects[j]) > 0:
+            pair = (common[i], common[j])
+            seen.update((ident, _seen(new, ident)) for ident in pair if ident not in seen)
+            both = seen[pair[0]] & seen[pair[1]]
+            found.update((ident, found.get(ident, both) | both) for ident in pair)
     return found
 
 
@@ -120,7 +122,3 @@ def _swapped(ranks: Sequence[int]) -> list[tuple[int, int]]:
     order = np.array(ranks)
     later, earlier = np.nonzero(np.tril(order[:, None] < order[None, :], -1))
     return list(zip(earlier.tolist(), later.tolist(), strict=True))
-
-
-def _overlap(one: Rect, other: Rect) -> bool:
-    return one.shared(other) > 0
