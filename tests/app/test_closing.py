@@ -14,10 +14,8 @@ SLACK_MB = 100  # what libraries keep for the next time; a session that stayed w
 
 @pytest.mark.parametrize("what", ["windows", "projects"])
 def test_threads_files_memory_and_sessions_stay_as_after_the_second_time(what: str) -> None:
-    done = subprocess.run(
-        [sys.executable, str(Path(__file__).with_name("lifetimes.py")), what, str(ROUNDS)], capture_output=True, text=True,
-        check=False,
-    )  # fmt: skip
+    command = [sys.executable, str(Path(__file__).with_name("lifetimes.py")), what, str(ROUNDS), "small"]
+    done = subprocess.run(command, capture_output=True, text=True, check=False)
     assert done.returncode == 0, done.stderr
     rounds = [tuple(map(int, line.split())) for line in done.stdout.splitlines()]
     assert len(rounds) == ROUNDS
