@@ -32,6 +32,8 @@ class Inspector:
         self._memory = Memory()
         self._under: tuple[object, ...] = ()
         self._traces: list[Trace] = []
+        self._looks = 0  # at these recordings
+        self._aside: tuple[list[Trace], dict[tuple[str, str], Known], Memory] | None = None
         self._further: dict[int, Inspector] = {}  # as further players of split screens see it, by slot
 
     def inspect(
@@ -77,15 +79,13 @@ class Inspector:
         further: what is alike for all players was looked at before.
         """
         breath = _Breath(breathe)
-        self._memory.breathe = breath
         under = _under(bound)
-        traces = [one.trace for one in tracks]
-        if len(traces) != len(self._traces) or any(a is not b for a, b in zip(traces, self._traces, strict=True)):
-            self._known.clear()
-            self._memory.clear()
         if under != self._under:
+            self._aside = None
             self._memory.clear()
-        self._traces, self._under = traces, under
+        self._under = under
+        self._go_to([one.trace for one in tracks])
+        self._memory.breathe = breath
         case = Case(bound, tuple(tracks), self._memory, further=further, thorough=thorough)
         found: list[Finding] = []
         for check in self._checks:
@@ -101,6 +101,25 @@ class Inspector:
         self._memory.keep(bound.widgets.values())
         return found
 
+    def _go_to(self, traces: list[Trace]) -> None:
+        """Keep what is known of these recordings, or forget it where they are others.
+
+        What was looked at more than once is set aside: driving by hand makes another recording for each look, and ends with
+        those from before.
+        """
+        if _same(traces, self._traces):
+            self._looks += 1
+            return
+        known, memory, looks = self._known, self._memory, self._looks
+        if self._aside is not None and _same(traces, self._aside[0]):
+            before, (_, self._known, self._memory) = self._traces, self._aside
+            self._aside, self._looks = None, 2
+        else:
+            before, self._known, self._memory, self._looks = self._traces, {}, Memory(), 1
+        if looks > 1:
+            self._aside = (before, known, memory)
+        self._traces = traces
+
     def _of_widget(
         self, check: Check, case: Case, ident: str, widget: BoundWidget, under: tuple[object, ...], breath: _Breath
     ) -> tuple[Finding, ...]:
@@ -110,6 +129,10 @@ class Inspector:
             found = _guarded(check, ident, breath, partial(_of_widget, check, case, widget))
             known = self._known[key] = (widget, under, found)
         return known[2]
+
+
+def _same(some: Sequence[Trace], others: Sequence[Trace]) -> bool:
+    return len(some) == len(others) and all(a is b for a, b in zip(some, others, strict=True))
 
 
 class _Breath:
