@@ -295,6 +295,13 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
             columns={"scrap": [0.0, 1.0, 2.0, 3.0, 4.0, 5.0, 0.0, 1.0, 2.0, 3.0, 3.0, 3.0]},
         ),
     ),
+    "stretched": (
+        Seed([widget("picture", {}, options={"asset": "fog.svg"}, place=at(20.0, 20.0))], files={"fog.svg": PALE}),
+        Seed(
+            [widget("picture", {}, options={"asset": "fog.svg", "proportions": "keep"}, place=at(20.0, 20.0))],
+            files={"fog.svg": PALE},
+        ),
+    ),
     "outgrows": (
         Seed([label("Depth {hull | 0.0} m", size=(120.0, 60.0))]),
         Seed([label("Depth {hull | 0.0} m")]),

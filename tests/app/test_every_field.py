@@ -283,9 +283,13 @@ def plate_fields(hand: Hand) -> dict[str, Any]:
     hand.window.plate_edit.open_under(hand.window.header.plate)
     hand.type_into(hand.window.plate_edit.name, "the wreck")
     hand.type_into(hand.window.plate_edit.when, "depth > 20")
+    hand.window.plate_edit.proportions.setFocus()
+    QTest.keyClick(hand.window.plate_edit.proportions, Key.Key_Down)
+    QApplication.processEvents()
     hand.drag(QPoint(80, 330), QPoint(100, 50))
     found = item(hand, "plates", 0)
     assert found["name"] == "the wreck"
+    assert found["proportions"] == "cover", "the next one"
     return found
 
 

@@ -63,7 +63,7 @@ FIXED = [
     "unknown-name", "text-is-name", "swapped", "spills-over", "spills-under", "count-below-zero", "from-middle",
     "whole-with-decimals", "too-many-decimals", "zero-early", "leapt-over", "hidden-band", "band-gap", "bands-alike",
     "flashes-fast", "low-contrast", "not-reset", "outgrows", "no-room", "after-lesson", "feed-stays", "feed-overflows",
-    "fixed-slot", "same-slot", "too-short", "never-arrives",
+    "fixed-slot", "same-slot", "too-short", "never-arrives", "stretched",
 ]  # fmt: skip
 
 

@@ -128,7 +128,9 @@ def test_each_part_draws_its_own_player_over_its_own_piece_of_the_plate(tmp_path
         (picture,) = ground.shapes
         assert isinstance(picture, Picture)
         assert (picture.x, picture.y, picture.width, picture.height) == (-480, 0, 1920, 1080), "as large as fills it"
-    assert plate_rect(Screen(name="odd", size=(960, 1080)), (1920, 1080)) == (0, 0, 960, 1080)
+    unlike = Screen(name="odd", size=(960, 1080))
+    assert plate_rect(over.bound.project, None, unlike, tmp_path) == (0, 0, 960, 1080)
+    assert plate_rect(over.bound.project, plate, unlike, tmp_path) == (0, 270, 960, 540), "kept, beside hatched paper"
 
 
 def _texts(shapes: list[Any]) -> list[str]:

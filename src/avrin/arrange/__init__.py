@@ -21,6 +21,7 @@ from avrin.arrange.kinds import kind_changed, kind_losses
 from avrin.arrange.languages import language_added, language_removed, language_written
 from avrin.arrange.order import STEPS, Step, ordered
 from avrin.arrange.outcomes import outcome_added, outcome_called, outcome_removed
+from avrin.arrange.pictures import in_own_size
 from avrin.arrange.placing import WAYS, Way, aligned, in_grid, moved, only_moved, put_at, same_size, spread
 from avrin.arrange.scenery import (
     SIZES,
@@ -31,6 +32,7 @@ from avrin.arrange.scenery import (
     film_timed,
     plate_added,
     plate_called,
+    plate_proportioned,
     plate_removed,
     screen_added,
     screen_called,
@@ -75,6 +77,7 @@ __all__ = [
     "grouped",
     "id_like",
     "in_grid",
+    "in_own_size",
     "kind_changed",
     "kind_losses",
     "language_added",
@@ -89,6 +92,7 @@ __all__ = [
     "pasted",
     "plate_added",
     "plate_called",
+    "plate_proportioned",
     "plate_removed",
     "put_at",
     "renamed_widget",

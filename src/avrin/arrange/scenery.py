@@ -8,7 +8,7 @@ from pathlib import PurePosixPath
 
 from msgspec.structs import replace
 
-from avrin.model import USUAL_SCREEN, AvrinError, Plate, Project, Region, Screen, Zone
+from avrin.model import USUAL_SCREEN, AvrinError, Plate, Project, Proportions, Region, Screen, Zone
 
 __all__ = [
     "SIZES",
@@ -19,6 +19,7 @@ __all__ = [
     "film_timed",
     "plate_added",
     "plate_called",
+    "plate_proportioned",
     "plate_removed",
     "screen_added",
     "screen_called",
@@ -49,14 +50,16 @@ def plate_added(project: Project, picture: str) -> tuple[Project, str]:
     """The project with a picture as one more plate, called after its file; and its name."""
     stem = PurePosixPath(picture).stem[:LONGEST] or "plate"
     name = _free(stem, [plate.name for plate in project.plates])
-    return replace(project, plates=(*project.plates, Plate(name=name, picture=picture))), name
+    return replace(project, plates=(*project.plates, Plate(name=name, picture=picture, proportions="keep"))), name
 
 
 def film_added(project: Project, film: str, trace: str = "") -> tuple[Project, str]:
     """The project with a film as one more plate, called after its file; and its name. trace: the key of its recording."""
     stem = re.sub(r"[#_.\- ]+$", "", PurePosixPath(film).stem)[:LONGEST] or "film"
     name = _free(stem, [plate.name for plate in project.plates])
-    return replace(project, plates=(*project.plates, Plate(name=name, film=film, trace=trace))), name
+    return replace(
+        project, plates=(*project.plates, Plate(name=name, film=film, trace=trace, proportions="keep"))
+    ), name
 
 
 def film_timed(project: Project, name: str, offset: float) -> Project:
@@ -76,6 +79,11 @@ def film_paced(project: Project, name: str, rate: float) -> Project:
 def film_of_recording(project: Project, name: str, trace: str) -> Project:
     """The project in which a plate's film was made with another recording, "" for any."""
     return _with_plate(project, name, lambda plate: replace(plate, trace=trace))
+
+
+def plate_proportioned(project: Project, name: str, proportions: Proportions) -> Project:
+    """Return the project in which a plate is drawn in other proportions."""
+    return _with_plate(project, name, lambda plate: replace(plate, proportions=proportions))
 
 
 def plate_called(project: Project, name: str, new: str) -> Project:

@@ -11,6 +11,7 @@ from avrin.audit import (
     legible,
     looks,
     numbers,
+    proportions,
     ranges,
     restarts,
     rules,
@@ -44,6 +45,6 @@ __all__ = [
 
 FAMILIES = (
     rules, bindings, ranges, numbers, thresholds, chattering, warnings, restarts, fitting, screens, zones, films, languages,
-    showing, copies, looks, legible, inspector,
+    showing, copies, looks, proportions, legible, inspector,
 )  # fmt: skip
 CHECKS: tuple[Check, ...] = tuple(check for family in FAMILIES for check in family.CHECKS)

@@ -77,7 +77,14 @@ def _of_plate(
     case: Case, tracks: Tracks, text: Lettering, plate: Plate, screen: Screen, frames: Array, corners: FloatArray
 ) -> Backdrop | None:
     moves = len(corners) > 1
-    shares = _shares(case, screen, text, corners)
+    shares = _shares(case, screen, text, corners, plate)
+    over_plate = (shares[:, 2:] > shares[:, :2]).all(
+        axis=1
+    )  # beside a plate that leaves some of the screen free: nobody knows
+    if not over_plate.all():
+        frames, shares = (frames[over_plate], shares[over_plate]) if moves else (frames[:0], shares[:0])
+    if not len(frames):
+        return None
     try:
         path = case.plate_file(plate)
         if plate.film:
@@ -114,9 +121,9 @@ def _running(case: Case, tracks: Tracks, plate: Plate, path: Path, frames: Array
     return frames[(seconds >= 0) & (seconds <= footage_seconds(path, plate.rate))]
 
 
-def _shares(case: Case, screen: Screen, text: Lettering, corners: FloatArray) -> FloatArray:
+def _shares(case: Case, screen: Screen, text: Lettering, corners: FloatArray, plate: Plate) -> FloatArray:
     """Left, top, right and bottom of a text with its corner at each place, as shares of the plate, shape (n, 4)."""
-    under = plate_rect(screen, case.project.reference)
+    under = plate_rect(case.project, plate, screen, case.bound.folder)
     near = (corners - np.array([under.x, under.y])) / np.array([under.width, under.height])
     far = near + np.array([text.rect.width, text.rect.height]) / np.array([under.width, under.height])
     shares: FloatArray = np.clip(np.hstack([near, far]), 0.0, 1.0)

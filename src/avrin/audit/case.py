@@ -209,7 +209,7 @@ class Case:
 
     def plate_key(self, plate: Plate | None) -> tuple[Hashable, ...]:
         """What is remembered of a plate goes by this, while the project's plates are what they are."""
-        return plate and (plate.name, plate.picture, plate.film), *self.bound.plates.items()
+        return plate and (plate.name, plate.picture, plate.film, plate.proportions), *self.bound.plates.items()
 
     def appearances(self, tracks: Tracks, widget: BoundWidget) -> Appearances:
         """What a widget looks like over one recording."""

@@ -11,7 +11,7 @@ from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_place, fix_widget
 from avrin.model import Variable
-from avrin.render import Extent, Rect, extent, face, typeface
+from avrin.render import CutCell, Extent, Rect, columns_fitted, cut_cells, extent, face, typeface
 from avrin.trace import Column, Trace
 from avrin.widgets import BoundWidget, Tracks, lacking
 from avrin.widgets.glyph_sheet import GlyphSheet
@@ -30,6 +30,22 @@ def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         if got is not None and (most := _declared(case, tracks, widget, got.frame)) is not None:
             yield _told(widget, most, "", None, "at the ends of the ranges declared")
             return
+    if cut := max(cut_cells(case.tracks, widget), key=lambda one: one.needs - one.cell.room, default=None):
+        yield _cut(case, widget, cut)
+
+
+def _cut(case: Case, widget: BoundWidget, cut: CutCell) -> Finding:
+    cell, own = cut.cell, widget.widget
+    name = f"the column {cell.title}" if cell.title and not cell.spans else "a column" if not cell.spans else "its row"
+    made = columns_fitted(case.tracks, widget)
+    return Finding(
+        own.id, f"“{cell.text}” is cut",
+        f"{own.title}: “{cell.text}” needs {cut.needs:.0f} pixels, and {name} has {cell.room:.0f}; it ends with “…”",
+        "Make its columns wider, its text smaller, or what it says shorter", about="columns", trace=cut.trace.name,
+        start=cut.frame, end=cut.frame + 1,
+        fix=fix_widget("fit its columns", own.id, lambda now: replace(now, options=made.options, place=replace(
+            now.place, size=made.place.size))),
+    )  # fmt: skip
 
 
 def beyond(widget: BoundWidget, got: Extent) -> float:

@@ -1,5 +1,6 @@
 """From recordings of one's own game to a first HUD: names and rosters, declarations, the best widgets placed. Knows no Qt."""
 
+from avrin.begin.columns import with_columns
 from avrin.begin.first_hud import first_hud, with_room
 from avrin.begin.matching import Difference, differences
 from avrin.begin.rosters import found_by, rename_roster, widened, with_roster, without_roster
@@ -16,6 +17,7 @@ __all__ = [
     "rename_roster",
     "taken_in",
     "widened",
+    "with_columns",
     "with_room",
     "with_roster",
     "without_roster",

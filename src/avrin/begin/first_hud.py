@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
+from avrin.begin.columns import with_columns
 from avrin.model import USUAL_SCREEN, Anchor, Project, Screen, Widget
 from avrin.render import Rect, safe_area, widget_rect
 from avrin.trace import Trace
@@ -34,7 +35,8 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
             break
         if alike[offer.widget.kind] == MOST_ALIKE:
             continue
-        widget = replace(offer.widget, id=free_id(offer.widget.id, project))
+        named = replace(offer.widget, id=free_id(offer.widget.id, project))
+        widget = with_columns(project, named, trace)
         placed = _put(project, widget)
         if placed is not None:
             project = placed

@@ -5,7 +5,7 @@ from avrin.footage.film import Footage, Still
 from avrin.footage.numbered import numbered_name, take_in_numbered
 from avrin.footage.opening import footage_files, open_footage, refusal_of
 from avrin.footage.shades import CELLS, Shades, are_known, film_shades
-from avrin.footage.stills import close_stills, footage_seconds, still_file
+from avrin.footage.stills import close_stills, footage_seconds, footage_size, still_file
 from avrin.footage.timing import film_second
 
 __all__ = [
@@ -20,6 +20,7 @@ __all__ = [
     "film_shades",
     "footage_files",
     "footage_seconds",
+    "footage_size",
     "numbered_name",
     "open_footage",
     "quick_copy",

@@ -19,7 +19,7 @@ from avrin.footage.film import Footage
 from avrin.footage.opening import open_footage
 from avrin.model import AvrinError, cache_folder, write_whole
 
-__all__ = ["close_stills", "footage_seconds", "still_file"]
+__all__ = ["close_stills", "footage_seconds", "footage_size", "still_file"]
 
 MAX_OPEN = 2  # decoders
 _Key = tuple[Path, float, str]
@@ -60,6 +60,11 @@ def footage_seconds(path: Path, rate: float = 0.0) -> float:
     return _seconds(path, rate, _mark(path))
 
 
+def footage_size(path: Path, rate: float = 0.0) -> tuple[int, int]:
+    """Width and height of a film's pictures in pixels. Raises AvrinError where there is none."""
+    return _size(path, rate, _mark(path))
+
+
 def close_stills() -> None:
     """Close every decoder that is open; the next picture opens its film again."""
     with _table:
@@ -97,6 +102,12 @@ def _close(evicted: list[_Decoder]) -> None:
 def _seconds(path: Path, rate: float, mark: str) -> float:
     with _opened(path, rate, mark) as film:
         return film.seconds
+
+
+@functools.lru_cache(maxsize=64)
+def _size(path: Path, rate: float, mark: str) -> tuple[int, int]:
+    with _opened(path, rate, mark) as film:
+        return film.size
 
 
 @functools.lru_cache(maxsize=512)

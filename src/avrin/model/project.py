@@ -34,6 +34,7 @@ __all__ = [
     "Plate",
     "Pop",
     "Project",
+    "Proportions",
     "Record",
     "Recording",
     "Region",
@@ -55,6 +56,7 @@ Anchor = Literal[
     "top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"
 ]  # fmt: skip
 Fit = Literal["height", "width", "smaller", "none"]
+Proportions = Literal["auto", "keep", "cover", "own", "stretch"]
 VariableType = Literal["int", "float", "bool", "text"]
 
 NAME = r"^[^\W\d]\w*(\.[^\W\d]\w*)*$"
@@ -250,11 +252,14 @@ class Plate(Record, frozen=True, kw_only=True):
     film: of the game without its HUD, instead of a picture; numbered pictures have `#` for each digit of their number.
     trace: the recording it was made with, as `Recording.key` has it; over others it stands still. "" for any.
     offset: the film's second at the recording's beginning. rate: numbered pictures a second; 0 for thirty.
+    proportions: how it is drawn on a screen of another shape: inside it, covering it, at its own size times the fit, or
+    stretched. auto: kept if it has the reference's shape within 2 %, otherwise stretched.
     """
 
     name: str
     picture: str = ""
     film: str = ""
+    proportions: Proportions = "auto"
     trace: str = ""
     offset: Annotated[float, Meta(ge=-1e6, le=1e6)] = 0.0
     rate: Annotated[float, Meta(ge=0, le=1000)] = 0.0

@@ -5,6 +5,7 @@ from avrin.render.artwork import artwork, picture_mark, refusal
 from avrin.render.bounds import bounds
 from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
 from avrin.render.colour import EYES, picture_seen_by
+from avrin.render.columns import CutCell, columns_fitted, cut_cells
 from avrin.render.directions import FROM_RIGHT
 from avrin.render.extent import Extent, extent
 from avrin.render.faults import drawing_faults, note_fault
@@ -16,15 +17,24 @@ from avrin.render.layout import (
     minutes_of_arc,
     part_at,
     placed,
-    plate_rect,
     safe_area,
     screen_fit,
     screen_scale,
 )
 from avrin.render.letters import bodies, leaves, texts
 from avrin.render.passages import in_motion
-from avrin.render.pictures import UNDER, Paint, SeenBy, frame_shapes, ground_shapes, hud_shapes, save_picture
+from avrin.render.pictures import (
+    UNDER,
+    Paint,
+    SeenBy,
+    beside_plate,
+    frame_shapes,
+    ground_shapes,
+    hud_shapes,
+    save_picture,
+)
 from avrin.render.pixels import undrawable
+from avrin.render.plates import plate_rect, plate_size
 from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes
 from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
@@ -42,6 +52,7 @@ __all__ = [
     "Alike",
     "Appearances",
     "Cells",
+    "CutCell",
     "Extent",
     "Glyph",
     "Paint",
@@ -55,11 +66,14 @@ __all__ = [
     "anchor_point",
     "appearances",
     "artwork",
+    "beside_plate",
     "bodies",
     "bounds",
     "cells_in",
     "changing_over",
     "changing_part",
+    "columns_fitted",
+    "cut_cells",
     "drawing_faults",
     "drawn_widget",
     "extent",
@@ -84,6 +98,7 @@ __all__ = [
     "picture_size",
     "placed",
     "plate_rect",
+    "plate_size",
     "reach_rects",
     "refusal",
     "safe_area",

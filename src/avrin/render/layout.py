@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import NamedTuple
 
-from avrin.model import Anchor, Place, Project, Screen, ScreenPart
+from avrin.model import Anchor, Place, Project, Screen
 
 __all__ = [
     "Rect",
@@ -15,7 +15,6 @@ __all__ = [
     "minutes_of_arc",
     "part_at",
     "placed",
-    "plate_rect",
     "safe_area",
     "screen_fit",
     "screen_scale",
@@ -94,16 +93,6 @@ def placed(place: Place, safe: Rect, scale: float, shift: tuple[float, float] = 
     left = safe.x + ax * safe.width + scale * (place.offset[0] + shift[0] - px * width)
     top = safe.y + ay * safe.height + scale * (place.offset[1] + shift[1] - py * height)
     return Rect(left, top, width * scale, height * scale)
-
-
-def plate_rect(screen: Screen, reference: tuple[int, int]) -> Rect:
-    """Where a picture of the game lies on a screen: stretched over it; over a part of a split screen as large as fills it."""
-    width, height = screen.size
-    if not isinstance(screen, ScreenPart):
-        return Rect(0.0, 0.0, width, height)
-    scale = max(width / reference[0], height / reference[1])
-    wide, high = reference[0] * scale, reference[1] * scale
-    return Rect((width - wide) / 2, (height - high) / 2, wide, high)
 
 
 def part_at(screen: Screen, x: float, y: float) -> Screen:

@@ -8,15 +8,20 @@ from pathlib import Path
 
 from avrin.footage import film_second, still_file
 from avrin.model import AvrinError, Plate, Project, Screen, ScreenPart, inside, write
-from avrin.render.layout import plate_rect
+from avrin.render.layout import Rect
+from avrin.render.plates import plate_rect
 from avrin.render.scene import scene
 from avrin.render.svg import svg
 from avrin.widgets import Box, Clip, Group, Picture, Shape, Tracks
+from avrin.widgets import Path as Path_
 
-__all__ = ["UNDER", "Paint", "SeenBy", "frame_shapes", "ground_shapes", "hud_shapes", "save_picture"]
+__all__ = ["UNDER", "Paint", "SeenBy", "beside_plate", "frame_shapes", "ground_shapes", "hud_shapes", "save_picture"]
 
 TALLEST = 16_384  # pixels of a picture that are painted in one piece
 UNDER = "#142027"  # under the HUD where there is no plate
+PAPER, HATCH = "#2b3338", "#353e44"  # beside a plate that leaves some of the screen free
+HATCHES = 64  # lines along the longer side of a screen
+EDGE = 0.01  # pixels: a strip thinner than this is rounding
 SeenBy = Callable[[int], Tracks]
 Paint = Callable[[Sequence[Shape], int, int], bytes]  # shapes, width and height in pixels -> the PNG's bytes
 
@@ -67,12 +72,39 @@ def ground_shapes(
                 f"there is no file '{plate.picture}'", place=(f"plate '{plate.name}'",), advice="Copy it there"
             )
         for part in screen.parts or (screen,):
-            picture = Picture(*plate_rect(part, project.reference), str(source))
+            rect = plate_rect(project, plate, part, folder)
+            drawn = (*beside_plate(rect, part), Picture(*rect, str(source)))
             if isinstance(part, ScreenPart):
-                ground.append(Group((picture,), *part.corner, clip=Clip(0, 0, *part.size)))
+                ground.append(Group(drawn, *part.corner, clip=Clip(0, 0, *part.size)))
             else:
-                ground.append(picture)
+                ground += drawn
     return ground
+
+
+def beside_plate(rect: Rect, screen: Screen) -> tuple[Shape, ...]:
+    """Return hatched paper for the strips of a screen that a plate leaves free; nothing where it fills the screen."""
+    width, height = screen.size
+    left, top = max(0.0, rect.x), max(0.0, rect.y)
+    right, bottom = min(width, rect.x + rect.width), min(height, rect.y + rect.height)
+    strips = (
+        Rect(0.0, 0.0, width, top), Rect(0.0, bottom, width, height - bottom),
+        Rect(0.0, top, left, bottom - top), Rect(right, top, width - right, bottom - top),
+    )  # fmt: skip
+    step = max(width, height) / HATCHES
+    return tuple(_hatched(strip, step) for strip in strips if strip.width > EDGE and strip.height > EDGE)
+
+
+def _hatched(strip: Rect, step: float) -> Group:
+    x, y, width, height = strip
+    lines: list[tuple[str | float, ...]] = []
+    first = math.floor((x + y) / step)  # lines of one pattern over all strips
+    for number in range(first, math.ceil((x + width + y + height) / step) + 1):
+        along = number * step
+        lines += [("M", along - y, y), ("L", along - y - height, y + height)]
+    return Group(
+        (Box(x, y, width, height, PAPER), Path_(tuple(lines), edge=HATCH, edge_width=step / 6)),
+        clip=Clip(x, y, width, height),
+    )
 
 
 def save_picture(shapes: Sequence[Shape], width: int, height: float, out: Path, paint: Paint) -> None:

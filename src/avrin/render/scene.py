@@ -27,6 +27,7 @@ from avrin.widgets import (
     Bound,
     BoundWidget,
     Box,
+    Cell,
     Drawing,
     Grip,
     Group,
@@ -43,6 +44,7 @@ from avrin.widgets import Path as Lines
 __all__ = [
     "DIMMED",
     "Placed",
+    "cells",
     "drawn_widget",
     "grips",
     "is_drawn",
@@ -243,6 +245,12 @@ def _drawing(
 def grips(widget: BoundWidget, state: State, bound: Bound) -> tuple[Grip, ...]:
     """The parts of a widget that hands take hold of, as it is drawn in a state."""
     return tuple(widget.kind.grips(_drawing(widget, state, 0.0, bound)[0]))
+
+
+def cells(widget: BoundWidget, state: State, bound: Bound) -> tuple[tuple[Cell, float], ...]:
+    """The widget's texts that have columns, as it is drawn in a state, each with its width in reference pixels."""
+    drawing, _ = _drawing(widget, state, 0.0, bound)
+    return tuple((cell, drawing.measure.width(cell.text, cell.size, cell.bold)) for cell in widget.kind.cells(drawing))
 
 
 def _fonts(name: str, even: bool, folder: Path, spare: str) -> _Fonts | None:

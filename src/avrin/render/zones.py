@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from avrin.model import Plate, Screen
-from avrin.render.layout import Rect, anchor_point, plate_rect, safe_area, screen_fit, screen_scale
+from avrin.render.layout import Rect, anchor_point, safe_area, screen_fit, screen_scale
+from avrin.render.plates import plate_rect
 from avrin.render.scene import widget_rect
 from avrin.rules import Step
 from avrin.trace import Array, FloatArray
@@ -17,7 +18,7 @@ __all__ = ["reach_rects", "touching", "zone_rect", "zone_rects"]
 def zone_rects(tracks: Tracks, plate: Plate, number: int, screen: Screen) -> FloatArray:
     """A zone's box on a screen at each frame: left, top, width, height in pixels, NaN while nobody knows where.
 
-    Where nothing moves it the plate is stretched over the screen, and the zone with it. What follows a thing of the game is
+    Where nothing moves it, it moves and scales with the plate as it is drawn. What follows a thing of the game is
     as large, and as far from the thing, as the HUD's fit makes it; the player's own size changes nothing of the game.
     Returns: shape (frames, 4), or (1, 4) for one that stays.
     """
@@ -25,7 +26,8 @@ def zone_rects(tracks: Tracks, plate: Plate, number: int, screen: Screen) -> Flo
     if not any(rules):
         return np.array([zone_rect(tracks, plate, number, screen, 0)])
     project = tracks.bound.project
-    zone, fit, under = plate.keep_clear[number], screen_fit(project, screen), plate_rect(screen, project.reference)
+    zone, fit = plate.keep_clear[number], screen_fit(project, screen)
+    under = plate_rect(project, plate, screen, tracks.bound.folder)
     stretch = [under.width / project.reference[0], under.height / project.reference[1]]
     made = np.empty((len(tracks.trace), 4))
     for axis, rule in enumerate(rules):
@@ -43,7 +45,8 @@ def zone_rect(
 ) -> tuple[float, float, float, float]:
     """The same at one frame."""
     project = tracks.bound.project
-    zone, fit, under = plate.keep_clear[number], screen_fit(project, screen), plate_rect(screen, project.reference)
+    zone, fit = plate.keep_clear[number], screen_fit(project, screen)
+    under = plate_rect(project, plate, screen, tracks.bound.folder)
     found = [0.0] * 4
     for axis, rule in enumerate(_steps(tracks.bound, plate, number)):
         low, size = zone.box[axis], zone.box[axis + 2]

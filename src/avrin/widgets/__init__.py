@@ -13,6 +13,7 @@ from avrin.widgets.kind import (
     COMMON_INPUTS,
     EDGES,
     Addition,
+    Cell,
     Drawing,
     Edge,
     Grip,
@@ -28,6 +29,7 @@ from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, KeyName, Look, Sides
 from avrin.widgets.offers import free_id, names_it, offers, offers_of_all, placed_at, ranked
 from avrin.widgets.places import BAND_RULES, RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.plain_words import words_in
+from avrin.widgets.proportions import DrawnBox, drawn_box, in_effect, own_size
 from avrin.widgets.registry import KINDS
 from avrin.widgets.samples import sample_project, sample_widget
 from avrin.widgets.schema import project_schema
@@ -71,9 +73,11 @@ __all__ = [
     "Bound",
     "BoundWidget",
     "Box",
+    "Cell",
     "Clip",
     "Colour",
     "Drawing",
+    "DrawnBox",
     "Dropped",
     "Edge",
     "Font",
@@ -107,6 +111,7 @@ __all__ = [
     "changes",
     "declared",
     "derived_users",
+    "drawn_box",
     "drawn_with",
     "dropped",
     "event_declared",
@@ -119,6 +124,7 @@ __all__ = [
     "free_id",
     "free_name",
     "hatched",
+    "in_effect",
     "in_texts_of",
     "is_template",
     "lacking",
@@ -127,6 +133,7 @@ __all__ = [
     "new_steps",
     "offers",
     "offers_of_all",
+    "own_size",
     "placed_at",
     "popping_rule",
     "position_pair",

@@ -13,7 +13,7 @@ from typing import Any, Literal, Protocol
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.model import Anchor, Band, Project, Roster, VariableType
+from avrin.model import Anchor, Band, Project, Roster, VariableType, Widget
 from avrin.rules import Events, Graph, Step
 from avrin.rules.patterns import pattern
 from avrin.rules.template import Part, template_step
@@ -211,6 +211,21 @@ class Grip(Struct, frozen=True):
     across: bool = False
 
 
+class Cell(Struct, frozen=True):
+    """One text of a drawn table. column: its number. title: its column's. room: reference pixels it has. size: its em.
+
+    spans: it has the whole row to itself.
+    """
+
+    column: int
+    title: str
+    text: str
+    room: float
+    size: float
+    bold: bool
+    spans: bool = False
+
+
 class OptionRule(Struct, frozen=True):
     """A rule that stands in raw options. path: keys and positions, "columns.0.text"; template: a text with values.
 
@@ -263,6 +278,21 @@ def no_grips(_drawing: Drawing) -> Iterable[Grip]:
     return ()
 
 
+def no_cells(_drawing: Drawing) -> Iterable[Cell]:
+    """A kind without columns."""
+    return ()
+
+
+def without_columns(widget: Widget, _look: object, _texts: Sequence[float]) -> Widget:
+    """Return a widget of a kind without columns, which is as wide as it is."""
+    return widget
+
+
+def no_assets(_options: object) -> tuple[str, ...]:
+    """A kind that draws no picture in proportions of its own."""
+    return ()
+
+
 def no_offer(_subject: Subject, _project: Project) -> Offer | None:
     """A kind that nothing asks for."""
     return None
@@ -285,6 +315,9 @@ class Kind(Struct, frozen=True):
     people may say further names.
     additions: what can be added to raw options; gets the project and the events that rules know.
     grips: its parts that hands take hold of, as it is drawn.
+    cells: its texts that have columns, as it is drawn. fitted: the widget with columns as wide as their texts, whose widths
+    in reference pixels it gets, and its look.
+    whole_assets: what it draws in its whole box, in the `proportions` of its options.
     social: its track depends on other widgets of the kind.
     moves: its shapes follow the clock and not the state alone.
     pose: how it stands in the manual. tried: fed with all it can take, for tests and benchmarks.
@@ -320,6 +353,9 @@ class Kind(Struct, frozen=True):
     rule_options: tuple[str, ...] = ()
     additions: Callable[[Mapping[str, Any], Project, Events], Iterable[Addition]] = no_additions
     grips: Callable[[Drawing], Iterable[Grip]] = no_grips
+    cells: Callable[[Drawing], Iterable[Cell]] = no_cells
+    fitted: Callable[[Widget, Any, Sequence[float]], Widget] = without_columns
+    whole_assets: Callable[[Any], tuple[str, ...]] = no_assets
     keyed: Mapping[str, tuple[str, ...]] = {}
     social: bool = False
     moves: bool = False
@@ -338,6 +374,16 @@ class Kind(Struct, frozen=True):
     may_cover: bool = False
     pressed: bool = False
     squeezed: Callable[[float, float, Any, str], bool] = never_squeezed
+
+    @property
+    def has_proportions(self) -> bool:
+        """Whether its options say in which proportions its picture is drawn."""
+        return self.whole_assets is not no_assets
+
+    @property
+    def has_columns(self) -> bool:
+        """Whether its texts stand in columns that have a width."""
+        return self.fitted is not without_columns
 
     def all_inputs(self) -> tuple[Input, ...]:
         """Its own inputs, then those all kinds have."""

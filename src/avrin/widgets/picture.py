@@ -4,22 +4,28 @@ from collections.abc import Sequence
 
 from msgspec import Struct
 
-from avrin.model import Band
+from avrin.model import Band, Proportions
 from avrin.rules import Carried, Chunk, Op, Params, Step
 from avrin.trace import Array
-from avrin.widgets.art import Asset, art
+from avrin.widgets.art import Asset, art, found, icon_name
 from avrin.widgets.kind import Drawing, Kind, Sample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Colour, Look
-from avrin.widgets.shapes import Shape
+from avrin.widgets.proportions import DrawnBox, drawn_box, own_size
+from avrin.widgets.shapes import Clip, Group, Shape
 
 __all__ = ["KIND"]
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """asset: what it shows outside all bands. by_band: what it shows in each."""
+    """asset: what it shows outside all bands. by_band: what it shows in each.
+
+    proportions: of a picture file in its box. keep: as large as fits; cover: as large as fills it; own: its own pixels;
+    stretch: the box's. auto: kept if it has the box's shape within 2 %, otherwise stretched.
+    """
 
     asset: Asset = "anchor"
     by_band: dict[str, Asset] = {}
+    proportions: Proportions = "auto"
 
 
 class PictureLook(Look, frozen=True, kw_only=True):
@@ -50,14 +56,21 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The asset in its box."""
-    return art(str(d.state["asset"] or ""), d.folder, 0, 0, d.width, d.height, d.look.tint)
+    """The asset in its box, in the proportions that are wanted."""
+    o: Options = d.options
+    asset = str(d.state["asset"] or "")
+    file = found(asset, d.folder) if asset and icon_name(asset) is None else None
+    if file is None:
+        return art(asset, d.folder, 0, 0, d.width, d.height, d.look.tint)
+    box = drawn_box(o.proportions, own_size(str(file)), DrawnBox(0, 0, d.width, d.height))
+    drawn = art(asset, d.folder, *box, d.look.tint)
+    return (Group(drawn, clip=Clip(0, 0, d.width, d.height)),) if o.proportions == "cover" else drawn
 
 
 KIND = Kind(
     name="picture", help="An icon or a picture, another one by band.", inputs=(), options=Options, look=PictureLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("asset", "picture"),), names="always", fits="free", may_bleed=True,
-    keyed={"by_band": ()},
+    keyed={"by_band": ()}, whole_assets=lambda options: (options.asset, *options.by_band.values()),
     pose=Sample(
         size=(90.0, 90.0), options={"asset": "anchor", "by_band": {"low": "skull"}}, look={"tint": "#cfe8e3"},
         bands=(Band(name="low", when="hull < 35"),),

@@ -2,18 +2,33 @@
 
 import functools
 import itertools
-from collections.abc import Iterable, Mapping, Sequence
+import math
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Annotated, Any
 
 import numpy as np
 from msgspec import Meta, Struct
+from msgspec.structs import replace
 
 from avrin.model import AvrinError, Place, Project, Variable, Widget
 from avrin.rules import FUNCTIONS, Carried, Chunk, Events, Op, Params, Step, split_template
 from avrin.rules.operators import OR
 from avrin.trace import KIND_OF, TRUE, Array
+from avrin.widgets.eliding import elided
 from avrin.widgets.hints import likely, plain_title
-from avrin.widgets.kind import Addition, Drawing, Grip, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import (
+    Addition,
+    Cell,
+    Drawing,
+    Grip,
+    Kind,
+    OptionRule,
+    Sample,
+    TrackColumn,
+    Wired,
+    Wiring,
+    plain_id,
+)
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.plain_words import Words
 from avrin.widgets.shapes import Box, Shape, TextRun
@@ -24,6 +39,8 @@ __all__ = ["KIND"]
 ROW, CELL = "\x1e", "\x1f"
 MOST_OFFERED, ROWS_OFFERED = 3, 8  # columns and rows of a table that is offered
 FIRST = 0.46  # of the room of all columns, that of the first
+GAP = 0.5  # of the text size, before each column but the first
+TITLES = 0.8  # of the text size
 NARROWEST = 8.0  # reference pixels of a column that is dragged
 RULES = ("sort_by", "mark")  # options that are a rule each
 
@@ -201,28 +218,67 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     """The plate, the titles, the rows; the first column to the left, the others to the right of their place."""
     look: TableLook = d.look
     o: Options = d.options
-    found = rows_of(str(d.state["raw"] or ""))
     titled = any(column.title for column in o.columns)
+    found = rows_of(str(d.state["raw"] or ""))
     tall = look.rows * (len(found) + titled) + 2 * look.pad
     drawn: list[Shape] = [Box(0, 0, d.width, tall, look.back, look.radius)] if look.back else []
-    count = max(1, len(o.columns))
     ends = _ends(d)
     cap = d.measure.cap_height(look.text_size, look.bold)
 
-    def line(number: int, cells: Sequence[str], fill: str, bold: bool, size: float) -> None:
+    for number, (fill, row) in enumerate(_lines(d)):
         base = look.pad + look.rows * (number + 0.5) + cap / 2
-        for i, text in enumerate(cells[:count]):
-            if i == 0:
-                drawn.append(TextRun(look.pad, base, text, size, fill, bold))
+        for cell in row:
+            text = elided(cell.text, cell.room, d.measure, cell.size, cell.bold)
+            if cell.column == 0:
+                drawn.append(TextRun(look.pad, base, text, cell.size, fill, cell.bold))
             else:
-                drawn.append(TextRun(ends[i], base, text, size, fill, bold, "right"))
-
-    if titled:
-        line(0, [column.title for column in o.columns], look.title, False, look.text_size * 0.8)
-    for number, (mark, cells) in enumerate(found, int(titled)):
-        fill = {"!": look.marked, "-": look.quiet}.get(mark, look.text)
-        line(number, cells, fill, look.bold or mark == "!", look.text_size)
+                drawn.append(TextRun(ends[cell.column], base, text, cell.size, fill, cell.bold, "right"))
     return tuple(drawn)
+
+
+def _lines(d: Drawing) -> Iterator[tuple[str, list[Cell]]]:
+    """The titles and the rows from top to bottom: the colour and the cells of each."""
+    look: TableLook = d.look
+    o: Options = d.options
+    ends = _ends(d)
+    starts = [look.pad, *(end + look.text_size * GAP for end in ends[:-1])]
+    titles = [column.title for column in o.columns]
+
+    def row(cells: Sequence[str], size: float, bold: bool) -> list[Cell]:
+        return [
+            Cell(i, title, text, max(0.0, end - start), size, bold)
+            for i, (title, text, start, end) in enumerate(zip(titles or [""], cells, starts, ends, strict=False))
+        ]
+
+    if any(titles):
+        yield look.title, row(titles, look.text_size * TITLES, False)
+    for mark, cells in rows_of(str(d.state["raw"] or "")):
+        fill = {"!": look.marked, "-": look.quiet}.get(mark, look.text)
+        # An empty seat has one text, which no other stands beside.
+        whole = (
+            [Cell(0, "", cells[0], d.width - 2 * look.pad, look.text_size, look.bold, True)] if mark == "-" else None
+        )
+        yield fill, whole or row(cells, look.text_size, look.bold or mark == "!")
+
+
+def cells(d: Drawing) -> Iterable[Cell]:
+    """All texts that have columns."""
+    return (cell for _, row in _lines(d) for cell in row)
+
+
+def fitted(widget: Widget, look: TableLook, texts: Sequence[float]) -> Widget:
+    """Return the table with columns as wide as their texts, the first one with what is left; wider where it must be."""
+    gap = look.text_size * GAP
+    widths = [math.ceil(text + (gap if i else 0.0)) for i, text in enumerate(texts)]
+    columns = [dict(column) for column in widget.options.get("columns", ())]
+    if not columns or len(widths) != len(columns):
+        return widget
+    room = widget.place.size[0] - 2 * look.pad
+    widths[0] += max(0, math.floor(room - sum(widths)))
+    for column, width in zip(columns, widths, strict=True):
+        column["width"] = float(width)
+    size = (max(widget.place.size[0], sum(widths) + 2 * look.pad), widget.place.size[1])
+    return replace(widget, options={**widget.options, "columns": columns}, place=replace(widget.place, size=size))
 
 
 def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
@@ -295,7 +351,8 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
 KIND = Kind(
     name="table", help="A roster as rows, sorted, with its empty seats.", inputs=(), options=Options, look=TableLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("rows", "text"),), rules=rules, rule_options=RULES,
-    additions=additions, grips=grips, names="always", writes=("rows",), reading="rows", offer=offer, home="right",
+    additions=additions, grips=grips, cells=cells, fitted=fitted,
+    names="always", writes=("rows",), reading="rows", offer=offer, home="right",
     pose=Sample(
         size=(190.0, 120.0),
         options={

@@ -148,7 +148,7 @@ class BeforePainter:
             if plate is not None and plate.film:
                 film = session.reel.picture(plate, session.trace, session.frame)
                 if film is not None:
-                    draw_film(painter, film, screen, project.reference)
+                    draw_film(painter, film, screen, project, plate, folder)
             else:
                 try:
                     draw_shapes(painter, render.ground_shapes(project, screen, plate, folder))

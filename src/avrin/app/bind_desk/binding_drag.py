@@ -57,12 +57,15 @@ class BindingDrag(QObject):
 
     def _offers(self, name: str) -> tuple[Project, list[Widget]]:
         """The project that knows a name, and widgets for it, the best first."""
+        from avrin.begin import with_columns
+
         session = self.session
         if self._is_of_all(name):
             base, roster = session.project, name.removesuffix("[]")
             if name.endswith("[]") and all(one.name != roster for one in base.rosters):
                 base = session.declared(next(one for one in session.trace.columns if one.startswith(f"{roster}[")))
-            return base, widgets.offers_of_all(name, base, session.trace)
+            found = widgets.offers_of_all(name, base, session.trace)
+            return base, [with_columns(base, one, session.trace, session.bound, session.folder) for one in found]
         if not session.is_derived(name):
             base = session.declared(name)
             return base, widgets.offers(name, base, session.trace)

@@ -435,6 +435,7 @@ class BindDesk(QWidget):
 
     def add_picture(self, file: Path) -> None:
         """A picture widget of a file, where there is room. Raises AvrinError when it cannot be taken in."""
+        from avrin.arrange import in_own_size
         from avrin.begin import with_room
 
         session = self.session
@@ -442,10 +443,22 @@ class BindDesk(QWidget):
             raise AvrinError("pictures are kept beside the project, which has no file yet", advice="Save it first")
         asset = take_in(file, session.folder)
         ident = widgets.free_id("picture", session.project)
-        widget = Widget(id=ident, kind="picture", options={"asset": asset}, place=Place(size=(120.0, 120.0)))
+        plain = Widget(id=ident, kind="picture", options={"asset": asset}, place=Place(size=(120.0, 120.0)))
+        widget = in_own_size(session.project, plain, widgets.own_size(str(session.folder / asset)))
         session.seal()
         session.set_widget(with_room(session.project, widget), f"picture {file.name}")
         session.select_widget(ident)
+
+    def has_columns(self) -> bool:
+        """Whether the selected widget has columns that can be fitted."""
+        widget = self.session.bound.widgets.get(self.session.selected.widget)
+        return widget is not None and widget.kind.has_columns and bool(widget.widget.options.get("columns"))
+
+    def fit_columns(self) -> None:
+        """Make the selected table's columns as wide as what they say over all recordings."""
+        from avrin.app.bind_desk.card.option_rules import fit_columns
+
+        fit_columns(self.session, self.session.selected.widget)
 
     def add_variable(self) -> None:
         """Declare a value the game will have; its name is asked for in its lane."""

@@ -71,6 +71,6 @@ def _file(session: Session, picture: Path, size: QSize, ratio: float) -> Path:
     """Raises OSError where the picture cannot be looked at."""
     told = picture.stat()
     parts = [__version__, str(picture.resolve()), told.st_mtime_ns, told.st_size, size.width(), size.height()]
-    parts += [ratio, theme().dark, session.screen.size, session.project.reference]
+    parts += [ratio, theme().dark, session.screen, session.project.reference, session.project.fit, session.plate]
     named = hashlib.blake2b(repr(parts).encode(), digest_size=16).hexdigest()
     return cache_folder() / "plates" / f"{named}.picture"

@@ -38,7 +38,18 @@ from avrin.app.painting.layers import Layers
 from avrin.app.painting.paint import draw_shapes, load_picture
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Widget, inside
-from avrin.render import Placed, Rect, Stage, drawn_widget, plate_rect, safe_area, scene, screen_scale, widget_rect
+from avrin.render import (
+    Placed,
+    Rect,
+    Stage,
+    beside_plate,
+    drawn_widget,
+    plate_rect,
+    safe_area,
+    scene,
+    screen_scale,
+    widget_rect,
+)
 from avrin.widgets import BoundWidget, Group, Tracks
 
 if TYPE_CHECKING:
@@ -492,11 +503,12 @@ class PictureView(Ringed, Assisted, QWidget):
             self._film_of = session.reel.picture(plate, session.trace, session.frame)
             if self._film_of is not None:
                 painter.scale(size.width() / session.screen.size[0], size.height() / session.screen.size[1])
-                draw_film(painter, self._film_of, session.screen, session.project.reference)
+                draw_film(painter, self._film_of, session.screen, session.project, plate, session.folder)
                 return
             if not session.reel.refusal(plate):
                 return  # it is on its way
-        under, zoom = plate_rect(session.screen, session.project.reference), size.width() / session.screen.size[0]
+        zoom = size.width() / session.screen.size[0]
+        under = plate_rect(session.project, plate, session.screen, session.folder)
         there = QRectF(under.x * zoom, under.y * zoom, under.width * zoom, under.height * zoom).toRect()
         try:
             image = load_picture(str(inside(session.folder, plate.picture)), there.size())
@@ -512,6 +524,8 @@ class PictureView(Ringed, Assisted, QWidget):
             )
         else:
             painter.drawImage(there.topLeft(), image)
+            painter.scale(zoom, zoom)
+            draw_shapes(painter, beside_plate(under, session.screen))
 
     def _paint_faults(self, painter: QPainter) -> None:
         """A widget that cannot show what it should is there all the same, and says why."""

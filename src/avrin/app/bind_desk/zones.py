@@ -14,7 +14,7 @@ from avrin.app.painting.marks import handles
 from avrin.app.session.session import Session
 from avrin.arrange import zones_set
 from avrin.model import Zone
-from avrin.render import screen_fit, zone_rect
+from avrin.render import plate_rect, screen_fit, zone_rect
 from avrin.widgets import RulePlace
 
 __all__ = ["Zones"]
@@ -83,10 +83,14 @@ class Zones:
         """A point of the picture in the reference pixels of the plate, of the chosen zone's own where it follows a thing."""
         screen, project = self.session.screen, self.session.project
         zoom, zone = area.width() / screen.size[0], self.zone
-        scale = [screen.size[axis] / project.reference[axis] for axis in (0, 1)]
-        for axis, rule in enumerate((zone.x, zone.y) if zone is not None else ()):
-            scale[axis] = screen_fit(project, screen) if rule else scale[axis]
-        return QPointF((point.x() - area.x()) / zoom / scale[0], (point.y() - area.y()) / zoom / scale[1])
+        under = plate_rect(project, self.session.plate, screen, self.session.folder)
+        found = []
+        for axis, at in enumerate(((point.x() - area.x()) / zoom, (point.y() - area.y()) / zoom)):
+            if zone is not None and (zone.x, zone.y)[axis]:
+                found.append(at / screen_fit(project, screen))
+            else:
+                found.append((at - under[axis]) * project.reference[axis] / under[axis + 2])
+        return QPointF(*found)
 
     def press(self, point: QPointF, area: QRectF) -> None:
         """Take hold of a zone, or begin one."""
@@ -137,12 +141,18 @@ class Zones:
         before, rule = getattr(zone, axis), rule.strip()
         place = RulePlace("plate", plate.name, "zones", str(self.chosen), axis)
         now = zone_rect(session.tracks, plate, self.chosen, session.screen, session.frame)[at]
-        stretch = session.screen.size[at] / session.project.reference[at]
+        under = plate_rect(session.project, plate, session.screen, session.folder)
         session.seal()
         session.set_rule(place, rule)
         if bool(before) != bool(rule) and self.zone is not None:
             box = list(self.zone.box)
-            box[at] = -box[at + 2] / 2 if rule else 0.0 if math.isnan(now) else round(now / stretch)
+            box[at] = (
+                -box[at + 2] / 2
+                if rule
+                else 0.0
+                if math.isnan(now)
+                else round((now - under[at]) * session.project.reference[at] / under[at + 2])
+            )
             self._put(self.chosen, replace(self.zone, box=(box[0], box[1], box[2], box[3])), f"rule {place}")
         error = session.bound.errors.get(place)
         if error is not None:

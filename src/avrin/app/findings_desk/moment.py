@@ -99,8 +99,8 @@ class MomentPicture(Assisted, QWidget):
         except AvrinError:
             ground = ground_shapes(tracks.bound.project, screen, None, tracks.bound.folder)
         draw(painter, ground)
-        if film is not None:
-            draw_film(painter, film, screen, tracks.bound.project.reference)
+        if plate is not None and film is not None:
+            draw_film(painter, film, screen, tracks.bound.project, plate, tracks.bound.folder)
         draw(painter, [placed.group for placed in scene(tracks, frame, screen)])
         if plate is not None and self._finding.code == "keep-clear":
             self._paint_zones(painter, plate, tracks, frame, screen)

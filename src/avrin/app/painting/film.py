@@ -1,18 +1,21 @@
-"""A film's picture behind a HUD: over the screen, or in each part of a split one as large as fills it."""
+"""A film's picture behind a HUD, on a whole screen or in each part of a split one."""
 
 from __future__ import annotations
+
+from pathlib import Path
 
 from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QImage, QPainter
 
-from avrin.model import Screen, ScreenPart
-from avrin.render import plate_rect
+from avrin.app.painting.paint import draw_shapes
+from avrin.model import Plate, Project, Screen, ScreenPart
+from avrin.render import beside_plate, plate_rect
 
 __all__ = ["draw_film"]
 
 
-def draw_film(painter: QPainter, film: QImage, screen: Screen, reference: tuple[int, int]) -> None:
-    """Draw it in the screen's own pixels."""
+def draw_film(painter: QPainter, film: QImage, screen: Screen, project: Project, plate: Plate, folder: Path) -> None:
+    """Draw a picture of a plate's film in the screen's own pixels. folder: the project's."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     for part in screen.parts or (screen,):
@@ -20,6 +23,8 @@ def draw_film(painter: QPainter, film: QImage, screen: Screen, reference: tuple[
         if isinstance(part, ScreenPart) and part is not screen:
             painter.translate(*part.corner)
         painter.setClipRect(QRectF(0, 0, *part.size), Qt.ClipOperation.IntersectClip)
-        painter.drawImage(QRectF(*plate_rect(part, reference)), film)
+        rect = plate_rect(project, plate, part, folder)
+        draw_shapes(painter, beside_plate(rect, part))
+        painter.drawImage(QRectF(*rect), film)
         painter.restore()
     painter.restore()

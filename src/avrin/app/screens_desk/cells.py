@@ -212,7 +212,8 @@ class Cells(Assisted, Stepped, QWidget):
         """What lies under the widgets of a cell; a plate is painted once, a film anew for each of its pictures."""
         session, plate = self.session, cell.plate
         film = session.reel.picture(plate, session.trace, session.frame) if plate is not None and plate.film else None
-        key = (cell.screen.name, plate.name if plate is not None else "", box.width(), box.height(), ratio)
+        shown = (plate.name, plate.picture, plate.proportions) if plate is not None else ()
+        key = (cell.screen.name, shown, box.width(), box.height(), ratio)
         known = self._grounds.get(key) if film is None else None
         if known is not None:
             return known
@@ -221,8 +222,8 @@ class Cells(Assisted, Stepped, QWidget):
         image.setDevicePixelRatio(ratio)
         with painting(image) as painter:
             painter.scale(zoom, zoom)
-            if film is not None:
-                draw_film(painter, film, cell.screen, session.project.reference)
+            if plate is not None and film is not None:
+                draw_film(painter, film, cell.screen, session.project, plate, session.folder)
                 return image
             try:
                 draw(painter, ground_shapes(session.project, cell.screen, _still(plate), session.bound.folder))

@@ -7,13 +7,17 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from avrin.app.session.jobs import Started
-from avrin.model import FILM, AvrinError, take_in
+from avrin.app.session.keeping import Ask
+from avrin.model import FILM, USUAL_SCREEN, AvrinError, Plate, take_in
+from avrin.render import plate_size
 
 if TYPE_CHECKING:
     from avrin.app.session.session import Session
 
 __all__ = ["add_plates"]
 
+MAX_SCREEN_PX = 16_384  # of a screen's side
+OWN_SIZE = "size of the first plate"  # the question's sort
 AT_ONCE = 16_000_000  # bytes that are copied while the window waits
 
 
@@ -74,6 +78,30 @@ def _show(session: Session, names: Sequence[tuple[str, bool]]) -> None:
     project = session.project
     for name, is_film in names:
         project, _ = film_added(project, name, session.trace_name) if is_film else plate_added(project, name)
+    first = not session.project.plates
     session.seal()
     session.edit(project, f"plate {project.plates[-1].name}")
     session.show_over(project.plates[-1])
+    if first:
+        _offer_screen(session, project.plates[-1])
+
+
+def _offer_screen(session: Session, plate: Plate) -> None:
+    """Ask whether the size of the first plate becomes a screen, where the project has none of it."""
+    size = plate_size(plate, session.folder)
+    known = {screen.size for screen in session.project.whole_screens or (USUAL_SCREEN,)}
+    if size is None or max(size) > MAX_SCREEN_PX or (width := round(size[0]), height := round(size[1])) in known:
+        return
+
+    def add() -> None:
+        from avrin.arrange import screen_added
+
+        made, _ = screen_added(session.project, plate.name, (width, height))
+        session.files.keeping.answered.emit(OWN_SIZE)
+        session.seal()
+        session.edit(made, f"screen {plate.name}")
+        session.show_on(session.project.whole_screens[-1])
+
+    text = f"{plate.name} is {width} × {height}, and no screen of the project has that size"
+    choices = (("add it as a screen", add), ("leave it", lambda: session.files.keeping.answered.emit(OWN_SIZE)))
+    session.files.keeping.asked.emit(Ask(OWN_SIZE, text, choices))

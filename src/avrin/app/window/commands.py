@@ -110,6 +110,7 @@ def _edits(host: Host) -> list[Action]:
         Action("The wipe to the right", ("Ctrl+Alt+Right",), lambda: s.comparing.put_line(s.comparing.line + 0.05), "edit",
                lambda: s.comparing.before is not None),
         Action("A first HUD of the six best", ("Ctrl+H",), desk.first_hud, "edit", lambda: bool(s.trace.columns)),
+        Action("Fit the table's columns to the recordings", (), desk.fit_columns, "edit", desk.has_columns),
         Action("Find a lane", ("Ctrl+F",), desk.find_lane, "edit"),
         Action(
             "Edit the variable's declaration", ("Ctrl+E",), desk.lanes.edit_chosen, "edit",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from typing import get_args
 
 from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QWidget
@@ -23,6 +24,7 @@ from avrin.arrange import (
     film_paced,
     film_timed,
     plate_called,
+    plate_proportioned,
     plate_removed,
     screen_called,
     screen_removed,
@@ -32,7 +34,7 @@ from avrin.arrange import (
     split_of,
     view_changed,
 )
-from avrin.model import AvrinError, Plate, Project, Region, Screen, ScreenPart
+from avrin.model import AvrinError, Plate, Project, Proportions, Region, Screen, ScreenPart
 from avrin.widgets import RulePlace
 
 __all__ = ["PlateEdit", "ScreenEdit"]
@@ -134,7 +136,26 @@ class PlateEdit(_Edit):
         self.when.setToolTip('A rule, such as map == "reef": then the recording chooses the plate')
         self.when.taken.connect(self._shown)
         self.when.left.connect(self.setFocus)
-        self.film = FilmStrip(session)
+        self.proportions = Choice("proportions of the plate", get_args(Proportions))
+        self.proportions.setToolTip(
+            "On a screen of another shape: keep its own inside it, cover the screen, its own pixels, or stretch it"
+        )
+        self.proportions.taken.connect(self._proportioned)
+        self._make_film_parts()
+        self.line("called", self.name)
+        self.line("shown while", self.when)
+        self.line("proportions", self.proportions)
+        self._film_lines = [
+            *self.line("the film", self.film), *self.line("", self._moment), *self.line("pictures a second", self.rate)
+        ]  # fmt: skip
+        self.line("kept clear", self._zones)
+        self.line("", self.zone)
+        self.line("", numbers)
+        self.line("", moves)
+        self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
+
+    def _make_film_parts(self) -> None:
+        self.film = FilmStrip(self.session)
         self.recording = Choice("recording of the film", [ANY])
         self.recording.taken.connect(self._made_with)
         self.offset = Field("second of the film at the recording's beginning", 70)
@@ -146,16 +167,6 @@ class PlateEdit(_Edit):
             field.left.connect(self.film.setFocus)
         self._moment = QWidget()
         self._moment.setLayout(row(self.offset, "s of it at the beginning of", self.recording, None))
-        self.line("called", self.name)
-        self.line("shown while", self.when)
-        self._film_lines = [
-            *self.line("the film", self.film), *self.line("", self._moment), *self.line("pictures a second", self.rate)
-        ]  # fmt: skip
-        self.line("kept clear", self._zones)
-        self.line("", self.zone)
-        self.line("", numbers)
-        self.line("", moves)
-        self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
     def open_under(self, link: QWidget) -> None:
         if self.session.plate is not None:
@@ -177,6 +188,7 @@ class PlateEdit(_Edit):
         self.name.show_text(plate.name)
         self.when.show_text(plate.when)
         self.when.mark(RulePlace("plate", plate.name, "when") in self.session.bound.errors)
+        self.proportions.show_value(plate.proportions)
         self._show_film(plate)
         count = len(plate.keep_clear)
         zones = f"{count} zone{'s' if count != 1 else ''}" if count else "nothing yet"
@@ -201,6 +213,12 @@ class PlateEdit(_Edit):
         self.rate.show_text(f"{plate.rate:g}" if plate.rate else "")
         self.film.setEnabled(self.film.belongs)
         self.film.update()
+
+    def _proportioned(self, proportions: Proportions) -> None:
+        session = self.session
+        session.seal()
+        made = plate_proportioned(session.project, self._name, proportions)
+        session.edit(made, f"proportions of {self._name}")
 
     def _made_with(self, name: object) -> None:
         session = self.session

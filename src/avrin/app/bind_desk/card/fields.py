@@ -29,7 +29,7 @@ from avrin.app.painting.apart import painting
 from avrin.app.session.session import Session
 from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, Widget, take_in
 from avrin.render import families
-from avrin.widgets import ICONS, Asset, Colour, GlyphSheet, KeyName, Typeface
+from avrin.widgets import ICONS, KINDS, Asset, Colour, GlyphSheet, KeyName, Typeface, own_size
 from avrin.widgets.art import art
 
 __all__ = ["StructFields"]
@@ -344,7 +344,14 @@ class StructFields(QWidget):
         self.session.said.emit(why, True)
 
     def _set(self, name: str, value: Json) -> None:
-        self._become(name, put(self._raw(), self._leaf(name), value))
+        from avrin.arrange import in_own_size
+
+        before, widget = self._value(name), self.session.project.widget(self.ident)
+        made = self._with(widget, put(self._raw(), self._leaf(name), value))
+        if self.which == "options" and name == "asset" and before in ICONS and KINDS[widget.kind].has_proportions:
+            size = own_size(str(self.session.folder / value))  # a file in place of an icon brings its own size
+            made = in_own_size(self.session.project, made, size) if size is not None else made
+        self.session.set_widget(made, f"{name} of {widget.title}")
 
     def _become(self, name: str, raw: Mapping[str, Any]) -> None:
         widget = self.session.project.widget(self.ident)

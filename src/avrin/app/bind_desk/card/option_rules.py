@@ -13,9 +13,9 @@ from avrin.app.controls.field import Field, pixels, written
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
-from avrin.widgets import Addition, BoundWidget, RulePlace, with_rule
+from avrin.widgets import Addition, BoundWidget, RulePlace, Tracks, with_rule
 
-__all__ = ["additions", "option_lines"]
+__all__ = ["additions", "fit_columns", "option_lines"]
 
 
 ACROSS = 270  # pixels of what can be added that stand beside one another, at the card's least width
@@ -53,6 +53,10 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
         Link(offer.title, partial(_add, session, widget.id, offer.title), bold=True)
         for offer in additions(session, chosen)
     ]
+    if chosen.kind.has_columns and widget.options.get("columns"):
+        fit = Link("fit columns", partial(fit_columns, session, widget.id), bold=True)
+        fit.setToolTip("As wide as their texts over all recordings")
+        links.append(fit)
     while links:
         line, inner = _line(LABELS)
         room = ACROSS
@@ -122,6 +126,15 @@ def _add(session: Session, ident: str, title: str) -> None:
     offer = next((one for one in additions(session, session.bound.widgets[ident]) if one.title == title), None)
     if offer is not None:
         _put(session, ident, offer.option, offer.value)
+
+
+def fit_columns(session: Session, ident: str) -> None:
+    """Make a table's columns as wide as what they say over all recordings. One undo step."""
+    from avrin.render import columns_fitted
+
+    every = [Tracks(session.bound, trace) for trace in session.checking.traces()]
+    session.seal()
+    session.set_widget(columns_fitted(every, session.bound.widgets[ident]), f"columns of {ident}")
 
 
 def _nothing() -> None:

@@ -1,0 +1,58 @@
+"""Columns of tables against recordings: which of their texts are cut, and how wide they would have to be."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+from msgspec import Struct
+
+from avrin.model import Widget
+from avrin.render.appearances import appearances
+from avrin.render.scene import cells
+from avrin.trace import Trace
+from avrin.widgets import BoundWidget, Cell, Tracks
+
+__all__ = ["CutCell", "columns_fitted", "cut_cells"]
+
+SLACK = 0.5  # reference pixels by which a text may exceed its column and is still written whole
+
+
+class CutCell(Struct, frozen=True):
+    """A text that its column has no room for. needs: reference pixels it is wide. frame: of the recording."""
+
+    cell: Cell
+    needs: float
+    trace: Trace
+    frame: int
+
+
+def cut_cells(every: Sequence[Tracks], widget: BoundWidget) -> list[CutCell]:
+    """Return for each column the text that is cut most over some recordings, in the columns' order."""
+    worst: dict[int, CutCell] = {}
+    for tracks, frame, cell, needs in _texts(every, widget):
+        known = worst.get(cell.column)
+        if needs - cell.room > (known.needs - known.cell.room if known else SLACK):
+            worst[cell.column] = CutCell(cell, needs, tracks.trace, frame)
+    return [worst[column] for column in sorted(worst)]
+
+
+def columns_fitted(every: Sequence[Tracks], widget: BoundWidget) -> Widget:
+    """Return the widget with columns that have room for every text of some recordings; itself if it has no columns."""
+    widest: dict[int, float] = {}
+    for _, _, cell, needs in _texts(every, widget):
+        if not cell.spans:
+            widest[cell.column] = max(needs, widest.get(cell.column, 0.0))
+    texts = [widest.get(column, 0.0) for column in range(max(widest, default=-1) + 1)]
+    made: Widget = widget.kind.fitted(widget.widget, widget.looks[""], texts)
+    return made
+
+
+def _texts(every: Sequence[Tracks], widget: BoundWidget) -> Iterator[tuple[Tracks, int, Cell, float]]:
+    """Each text with a column at a frame of each appearance, and its width."""
+    for tracks in every:
+        seen = appearances(tracks, widget)
+        _, first = np.unique(seen.codes, return_index=True)
+        for frame in np.sort(seen.starts[first[seen.codes[first] >= 0]]).tolist():
+            for cell, needs in cells(widget, tracks.state_apart(widget, frame), tracks.bound):
+                yield tracks, frame, cell, needs

@@ -1,0 +1,46 @@
+"""Lines of text cut to a width, with an ellipsis where something is left out."""
+
+from __future__ import annotations
+
+import unicodedata
+
+from avrin.rules import icon_pieces
+from avrin.widgets.shapes import Measure
+
+__all__ = ["ELLIPSIS", "elided"]
+
+ELLIPSIS = "…"
+JOINERS = "\u200d\ufe0e\ufe0f"  # zero-width joiner and variation selectors belong to the character before them
+
+
+def elided(text: str, room: float, measure: Measure, size: float, bold: bool = False) -> str:
+    """Return the text, or as much of its beginning as fits with an ellipsis; the ellipsis alone where nothing does.
+
+    room: its width in the unit of `size`. Icons and combined characters are left out whole.
+    """
+    if measure.width(text, size, bold) <= room:
+        return text
+    parts = _parts(text)
+    low, high = 0, len(parts)  # so many parts fit; so many do not
+    while high - low > 1:
+        middle = (low + high) // 2
+        if measure.width("".join(parts[:middle]).rstrip() + ELLIPSIS, size, bold) <= room:
+            low = middle
+        else:
+            high = middle
+    return "".join(parts[:low]).rstrip() + ELLIPSIS
+
+
+def _parts(text: str) -> list[str]:
+    """Return the text in pieces that are not cut: icons, and characters with what combines with them."""
+    found: list[str] = []
+    for letters, asset in icon_pieces(text):
+        if not letters:
+            found.append(f"{{@{asset}}}")
+        for character in letters:
+            joins = character in JOINERS or unicodedata.combining(character) or (found and found[-1][-1] == JOINERS[0])
+            if found and joins and letters:
+                found[-1] += character
+            else:
+                found.append(character)
+    return found
