@@ -303,7 +303,7 @@ def test_a_variable_dropped_on_empty_screen_becomes_a_complete_widget_in_one_ste
     QTest.mouseClick(link, LEFT)
     assert session.widget is not None
     assert session.widget.widget.inputs["full"] == "60"
-    assert session.widget.widget.inputs["caption"] == "Depth  {clamp(depth, 0, 60) | 0, up} / 60"
+    assert session.widget.widget.inputs["caption"] == "Depth  {depth | 0, up}"
     session.undo()
     assert session.project == before
 

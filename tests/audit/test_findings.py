@@ -242,7 +242,11 @@ def test_the_furthest_of_all_recordings_counts(tmp_path: Path) -> None:
 def test_a_target_beyond_the_declared_range_is_told_to_be_out_of_reach(tmp_path: Path) -> None:
     seed = Seed([label("Rich", also={"visible": "scrap >= 1200"})])
     (finding,) = of("never-true", inspected(seed, tmp_path)[1])
-    assert finding.why.endswith("40 of 1200, and its declared range ends at 999, so it never can be")
+    assert finding.why.endswith("40 of 1,200, and its declared range ends at 999, so it never can be")
+    assert "Play on" not in finding.advice
+    assert finding.trace == "t"
+    (_, recorded), *_ = [("scrap", inspected(seed, tmp_path)[0])]
+    assert recorded is not None
 
 
 def test_where_a_value_leaps_over_an_equality(tmp_path: Path) -> None:

@@ -39,7 +39,7 @@ def declared(encoding: str) -> str:
     ("content", "why"),
     [
         (HEAD.encode() + b"<g>" * 3000 + b"</g>" * 3000 + b"</svg>", "has more than 200 elements within one another"),
-        (laughing(10, 9).encode(), "draws more than 20 000 elements"),
+        (laughing(10, 9).encode(), "draws more than 20,000 elements"),
         (f'{HEAD}<pattern id="p"><rect fill="url(#p)"/></pattern></svg>'.encode(), "is used within itself"),
         (f'{HEAD}<g id="a"><use x:href="#a"/></g></svg>'.encode(), "is used within itself"),
         (declared("shift-jis").encode("shift-jis"), "is written in an encoding other than UTF-8"),

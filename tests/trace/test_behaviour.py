@@ -28,7 +28,7 @@ SORTS: list[tuple[str, np.ndarray]] = [
     ("wanders", 960 + 700 * np.cos(AT / 60)),  # a place that begins at its furthest
     ("wanders", np.tile([59.0, 61.0], 300)),  # frames a second
     ("wanders", 90 * np.cos(AT / 60)),  # an angle that goes both ways
-    ("wanders", np.where(AT % 40 < 30, 1.0, 0.0)),  # a flag in figures
+    ("flag", np.where(AT % 40 < 30, 1.0, 0.0)),  # in figures
 ]
 
 

@@ -193,7 +193,7 @@ def test_what_a_drag_makes_is_complete_and_without_fault(variable: object) -> No
 def test_a_number_with_a_range_becomes_a_clamped_labelled_bar_first() -> None:
     bar = offers("hull", Project(variables=VARIABLES))[0]
     assert bar.kind == "bar"
-    assert bar.inputs == {"value": "hull", "full": "100", "caption": "Hull  {clamp(hull, 0, 100) | 0, up} / 100"}
+    assert bar.inputs == {"value": "hull", "full": "100", "caption": "Hull  {hull | 0, up}"}
     assert [band.name for band in bar.bands] == ["critical", "low"]
 
 

@@ -36,7 +36,7 @@ def best(name: str, values: np.ndarray | list[Value], *others: tuple[str, np.nda
 def test_a_vital_is_a_bar_kept_within_its_ends() -> None:
     offer = best("player_health", HEALTH)
     assert offer.widget.inputs == {
-        "value": "player_health", "full": "100", "caption": "Player health  {clamp(player_health, 0, 100) | 0} / 100"
+        "value": "player_health", "full": "100", "caption": "Player health  {player_health | 0}"
     }  # fmt: skip
     assert [(b.name, b.below, b.back) for b in offer.widget.bands] == [("critical", "10%", ""), ("low", "25%", "30%")]
     assert offer.why == "falls and recovers, 0–100"
@@ -44,7 +44,7 @@ def test_a_vital_is_a_bar_kept_within_its_ends() -> None:
 
 def test_what_is_a_share_is_told_in_per_cent() -> None:
     offer = best("stamina", SHARE)
-    assert offer.widget.inputs["caption"] == "Stamina  {clamp(stamina, 0, 1) | 0%}"
+    assert offer.widget.inputs["caption"] == "Stamina  {stamina | 0%}"
     assert offer.widget.inputs["full"] == "1"
 
 
@@ -80,7 +80,7 @@ def test_a_companion_is_the_maximum_and_no_bar_of_its_own(companion: str) -> Non
     data = np.where(AT < 200, 120.0, 140.0)
     offer = best("hull", HEALTH, (companion, data))
     assert offer.widget.inputs["full"] == companion
-    assert offer.widget.inputs["caption"] == f"Hull  {{clamp(hull, 0, {companion}) | 0}} / {{{companion} | 0}}"
+    assert offer.widget.inputs["caption"] == f"Hull  {{hull | 0}} / {{{companion} | 0}}"
     project = Project(variables=(variable("hull"), variable(companion)))
     trace = Trace.make("t", T, {"hull": Column("number", HEALTH), companion: Column("number", data)})
     assert [one.widget.inputs["value"] for one in ranked(project, trace)] == ["hull"]
@@ -153,12 +153,13 @@ def test_danger_is_where_the_name_or_the_recording_says() -> None:
     dying = Trace.make("t", T, {"c1": Column("number", ends)}, (1 + AT // 100).tolist())
     (offer,) = ranked(Project(variables=(variable("c1"),)), dying)
     assert [band.name for band in offer.widget.bands] == ["critical", "low"]
-    hot = best("heat", np.clip(AT / 3.0, 0, 100)).widget
+    hot = best("heat", 100 - np.abs(AT % 400 - 200) / 2.0).widget
     assert [(band.name, band.above, band.back) for band in hot.bands] == [
         ("critical", "90%", ""),
         ("high", "75%", "70%"),
     ]
     assert hot.look["bands"]["critical"]["flash"] == "0.5s"
+    assert not best("heat", np.clip(AT / 3.0, 0, 100)).widget.bands, "what only grows is no warning"
 
 
 def test_what_is_shown_already_is_offered_no_more_and_ids_stay_apart() -> None:

@@ -62,8 +62,9 @@ def test_each_stands_beside_the_one_before_and_halves_are_clipped() -> None:
     # A square's corner lies 8% of its side in; five of 20 px with gaps of 5 stand at 0, 25, 50 …
     assert [corner(s) for s in found] == [
         (1.6, 1.6, "#ffffff"), (26.6, 1.6, "#ffffff"), (51.6, 1.6, "#000000"), (51.6, 1.6, "#ffffff"),
-        (76.6, 1.6, "#000000"), (101.6, 1.6, "#000000"),
+        (51.6, 1.6, ""), (76.6, 1.6, "#000000"), (76.6, 1.6, ""), (101.6, 1.6, "#000000"), (101.6, 1.6, ""),
     ]  # fmt: skip
+    assert all(shape.edge == "#dfe9e4" for shape in found if isinstance(shape, Lines) and not shape.fill), "seen on any plate"
     half = found[3]
     assert isinstance(half, Group)
     assert half.clip is not None

@@ -8,7 +8,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Band, Project, Widget, nearest
+from avrin.model import AvrinError, Band, Project, Widget, nearest, rule_number
 from avrin.rules import RuleError, split_template
 from avrin.widgets import KINDS, Kind
 
@@ -104,7 +104,7 @@ def _said(about: _About, new: Kind, takes: Mapping[str, str], same: dict[str, st
 def _full(project: Project, rule: str) -> str:
     """What is full for a rule that is a variable with an upper end; else a hundred."""
     variable = project.all_variables().get(rule)
-    return f"{variable.high:g}" if variable is not None and variable.high else FULL
+    return rule_number(variable.high) if variable is not None and variable.high else FULL
 
 
 def _band(band: Band, before: Kind, new: Kind, rule: str, inputs: dict[str, str]) -> Band:

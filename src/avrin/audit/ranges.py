@@ -9,7 +9,7 @@ import numpy as np
 from avrin.audit.case import Case, below, direct_source, stretches
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_options, fix_rule
-from avrin.model import Variable
+from avrin.model import Variable, plain_number, rule_number
 from avrin.rules import Step
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, RulePlace, Tracks, changes
@@ -61,10 +61,10 @@ def _range_otherwise(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         return
     place = RulePlace("widget", widget.widget.id, "inputs", "full")
     yield Finding(
-        widget.widget.id, f"full at {at:g}, {name} to {variable.high:g}",
-        f"{widget.widget.title} is full at {at:g}, but the range of `{name}` ends at {variable.high:g}",
+        widget.widget.id, f"full at {plain_number(at)}, {name} to {plain_number(variable.high)}",
+        f"{widget.widget.title} is full at {plain_number(at)}, but the range of `{name}` ends at {plain_number(variable.high)}",
         "Let it be full where the range ends, or say why not", about="full", input="full", variable=name,
-        fix=fix_rule(f"full at {variable.high:g}", place, f"{variable.high:g}"),
+        fix=fix_rule(f"full at {plain_number(variable.high)}", place, rule_number(variable.high)),
     )  # fmt: skip
 
 

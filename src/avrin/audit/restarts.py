@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_variable
-from avrin.model import Variable
+from avrin.model import Variable, plain_number
 from avrin.trace import Column, Value
 from avrin.widgets import Tracks
 
@@ -62,7 +62,7 @@ def _carried(tracks: Tracks, column: Column, variable: Variable) -> int | None:
 
 
 def _said(value: Value) -> str:
-    return f"{value:g}" if isinstance(value, float) else str(value)
+    return plain_number(value) if isinstance(value, float) else str(value)
 
 
 CHECKS = (

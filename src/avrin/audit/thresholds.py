@@ -13,7 +13,7 @@ from msgspec.structs import replace
 from avrin.audit.case import Case, direct_source
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_rule, fix_widget
-from avrin.model import AvrinError, Band, Widget
+from avrin.model import AvrinError, Band, Widget, plain_number
 from avrin.rules import ORDER, Step, parse
 from avrin.rules import nodes as n
 from avrin.rules.template import split_template
@@ -102,8 +102,8 @@ def _leap(case: Case, test: _Test, targets: set[float]) -> Iterator[Finding]:
         where = ", ".join(said(place))
         yield Finding(
             place.widget, "== leapt over",
-            f"{where[0].upper()}{where[1:]}: {compared} goes from {values[frame - 1]:g} to {values[frame]:g}, past {target:g},"
-            " and never equals it",
+            f"{where[0].upper()}{where[1:]}: {compared} goes from {plain_number(values[frame - 1])}"
+            f" to {plain_number(values[frame])}, past {plain_number(target)}, and never equals it",
             f"Compare with {better}", about=f"{place.within}: {compared} == {target:g}", trace=tracks.trace.name,
             start=frame, end=frame + 1,
             input=place.input, variable=direct_source(step),
@@ -140,12 +140,17 @@ def _flags(widget: BoundWidget) -> Iterator[tuple[str, Step]]:
 def _never_true(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for name, step in _flags(widget):
         if case.tracks and not any((case.column(t, step).data > 1).any() for t in case.tracks):
-            most, near = _nearest(case, step)
+            miss = _nearest(case, step)
+            out_of_reach = miss is not None and miss.out_of_reach
             yield Finding(
                 widget.widget.id, f"{name} never true",
-                f"{widget.widget.title}: {name} ({widget.widget.inputs.get(name, '')}) is true in no recording{most}",
+                f"{widget.widget.title}: {name} ({widget.widget.inputs.get(name, '')}) is true in no recording"
+                + (miss.words if miss is not None else ""),
+                "Ask for less, or declare how far it goes" if out_of_reach else
                 "Play on until it is, or look at it in the ladder", about=name, input=name,
-                variable=next(iter(step.sources()), ""), weight=near,
+                variable=next(iter(step.sources()), ""), weight=miss.near if miss is not None else 0.0,
+                trace=miss.trace if miss is not None else "", start=miss.frame if miss is not None else None,
+                end=miss.frame + 1 if miss is not None else None,
             )  # fmt: skip
 
 
@@ -160,28 +165,40 @@ def _always_true(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             )  # fmt: skip
 
 
-def _nearest(case: Case, step: Step) -> tuple[str, float]:
-    """How near the recordings came to a target, in words and as a number that is larger the nearer they came.
+class _Miss(Struct, frozen=True):
+    """How near recordings came to a target. near: a number that is larger the nearer. frame: of the trace, where that was."""
 
-    Nothing is said where the condition is no comparison with a target.
-    """
+    words: str
+    near: float
+    out_of_reach: bool
+    trace: str
+    frame: int
+
+
+def _nearest(case: Case, step: Step) -> _Miss | None:
+    """Return how near the recordings came to a target; None where the condition is no comparison with one."""
     if step.op not in (ORDER[">="], ORDER[">"], ORDER["<="], ORDER["<"]):
-        return "", 0.0
+        return None
     value, limit = step.args
     upwards = step.op in (ORDER[">="], ORDER[">"])
-    seen = [case.numbers(t, value) for t in case.tracks]
-    known = np.concatenate([v[~np.isnan(v)] for v in seen])
+    seen = [(case.numbers(t, value), t.trace.name) for t in case.tracks]
+    known = [(values, name) for values, name in seen if not np.isnan(values).all()]
     goal = np.concatenate([case.numbers(t, limit) for t in case.tracks])
-    if not len(known) or np.isnan(goal).all():
-        return "", 0.0
-    word, best = ("most", known.max()) if upwards else ("least", known.min())
-    end = np.nanmin(goal) if upwards else np.nanmax(goal)
-    near = float(best if upwards else -best)
+    if not known or np.isnan(goal).all():
+        return None
+    word, extreme, at = ("most", np.nanmax, np.nanargmax) if upwards else ("least", np.nanmin, np.nanargmin)
+    values, name = (max if upwards else min)(known, key=lambda one: float(extreme(one[0])))
+    best, end = float(extreme(values)), float(np.nanmin(goal) if upwards else np.nanmax(goal))
     variable = case.project.all_variables().get(direct_source(value))
     edge = None if variable is None else variable.high if upwards else variable.low
     never = edge is not None and (edge < end if upwards else edge > end)
-    beyond = f", and its declared range ends at {edge:g}, so it never can be" if never else ""
-    return f"; the {word} any of them reaches is {best:g} of {end:g}{beyond}", near
+    beyond = (
+        f", and its declared range ends at {plain_number(edge)}, so it never can be"
+        if edge is not None and never
+        else ""
+    )
+    words = f"; the {word} any of them reaches is {plain_number(best)} of {plain_number(end)}{beyond}"
+    return _Miss(words, best if upwards else -best, never, name, int(at(values)))
 
 
 # -- bands -------------------------------------------------------------------------------------------------------------
@@ -319,7 +336,11 @@ def _band_gap(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 continue
             gap, span = float(over[0] - under[0]), max(abs(float(over[0])), abs(float(under[0])))
             if 0 <= gap <= NARROW * span:
-                between = f"at {under[0]:g}" if gap == 0 else f"between {under[0]:g} and {over[0]:g}"
+                between = (
+                    f"at {plain_number(under[0])}"
+                    if gap == 0
+                    else f"between {plain_number(under[0])} and {plain_number(over[0])}"
+                )
                 yield Finding(
                     widget.widget.id, f"a hole {between}",
                     f"{widget.widget.title} is neither {low.name} nor {high.name} {between}",

@@ -11,7 +11,7 @@ from avrin.begin.columns import with_columns
 from avrin.model import USUAL_SCREEN, Anchor, Project, Screen, Widget
 from avrin.render import Rect, safe_area, widget_rect
 from avrin.trace import Trace
-from avrin.widgets import KINDS, Offer, free_id, placed_at, ranked
+from avrin.widgets import KINDS, Offer, free_id, hung, placed_at, ranked
 
 __all__ = ["first_hud", "with_room"]
 
@@ -65,7 +65,7 @@ def _put(project: Project, widget: Widget) -> Project | None:
             if up:
                 y -= high - widget.place.size[1]
             place = replace(widget.place, anchor=anchor, pivot=anchor, offset=(x, y))
-            made = replace(widget, place=place)
+            made = hung(replace(widget, place=place))
             if all(_fits(project, made, screen) for screen in screens):
                 return project.with_widget(made)
     return None

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from avrin.commands.shared import TABLES, add_clock, checked, loaded, opened
-from avrin.model import one_line, printable
+from avrin.model import one_line, plain_number, plain_rate, printable
 
 if TYPE_CHECKING:
     from avrin.trace import Trace
@@ -49,7 +49,7 @@ def _info(arguments: argparse.Namespace) -> int:
         f" ({', '.join(lengths[:8])}{' …' if len(lengths) > 8 else ''})" if lengths[1:] else ""
     )
     recorded = sum(float(trace.t[end - 1] - trace.t[start]) for _, start, end in trace.runs())
-    rate = f"{(len(trace) - len(lengths)) / recorded:.4g} a second" if recorded else "all at one time"
+    rate = f"{plain_rate(trace.rate)} a second" if recorded else "all at one time"
     print(f"{one_line(arguments.file.name)}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, {runs}")
     if trace.clock is not None:
         print(one_line(str(trace.clock)))
@@ -58,7 +58,7 @@ def _info(arguments: argparse.Namespace) -> int:
     rows = [("column", "type", "least", "most", "missing", "changes")]
     for c in summarise(trace):
         words = ", ".join(_short(word) for word in c.words[:4]) + (" …" if len(c.words) > 4 else "")
-        low, high = ("" if end is None else f"{end:g}" for end in (c.low, c.high))
+        low, high = ("" if end is None else plain_number(end) for end in (c.low, c.high))
         rows.append(
             (
                 _short(c.name, NAME),

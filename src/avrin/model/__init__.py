@@ -12,6 +12,7 @@ from avrin.model.history import History
 from avrin.model.journal import Journal, Unsaved, are_left, content_of, left_behind, rescued, saving
 from avrin.model.lately import face_file, lately, not_lately, opened_now
 from avrin.model.names import told_apart
+from avrin.model.numbers import plain_number, plain_rate, rule_number
 from avrin.model.own import LANE_ORDERS, LaneOrder, Own, keep_own, own_of
 from avrin.model.printable import encodable, one_line, printable, xml_text
 from avrin.model.project import (
@@ -134,10 +135,13 @@ __all__ = [
     "opened_now",
     "own_of",
     "plain_file",
+    "plain_number",
+    "plain_rate",
     "printable",
     "protecting",
     "read_whole",
     "rescued",
+    "rule_number",
     "save",
     "saving",
     "schema",

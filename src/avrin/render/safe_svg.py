@@ -81,7 +81,7 @@ def _measure(root: ElementTree.Element) -> None:
     for element in reversed(order):  # children before what they lie in
         _count(element, named, drawn)
     if drawn[root] > MOST_ELEMENTS:
-        raise AvrinError(f"draws more than {MOST_ELEMENTS:,} elements".replace(",", " "))
+        raise AvrinError(f"draws more than {MOST_ELEMENTS:,} elements")
 
 
 def _count(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from avrin.model import plain_number
 from avrin.trace import Value
 from avrin.widgets import BoundWidget, State
 
@@ -16,8 +17,7 @@ def said(value: Value) -> str:
         return "yes" if value else "no"
     if isinstance(value, str):
         return value or "“”"
-    text = f"{value:,.2f}".rstrip("0").rstrip(".") if abs(value) < 1e9 else f"{value:.4g}"
-    return text.replace("-", "−").replace(",", " ")
+    return plain_number(value)
 
 
 def own_value(widget: BoundWidget, state: State) -> str:

@@ -10,11 +10,12 @@ from typing import Literal
 
 import numpy as np
 from msgspec import Struct
+from msgspec.structs import replace
 from numpy.typing import NDArray
 
 from avrin.model import VariableType
 from avrin.trace.clock import counts_runs
-from avrin.trace.frames import TRUE, Array, Column, FloatArray, Trace
+from avrin.trace.frames import FALSE, MISSING, TRUE, Array, Column, FloatArray, Trace
 
 __all__ = ["Behaviour", "RunsFound", "Sort", "behaviour", "runs_by_behaviour"]
 
@@ -25,6 +26,9 @@ DIP = 0.5  # of the highest: how far below zero a vital may dip; further down it
 RESTS = 0.005  # share of frames that a level rests at an end of its own
 JUMP = 0.04  # of the highest: a step at once, such as a blow or a refill
 RESTLESS = 0.3  # share of frames at which a reading turns: above it is noise
+LIVES = 3  # runs in which a vital falls to one value above zero, for that to be its bottom
+BOTTOM = 0.1  # of the way from the highest to the lowest: how near each run comes to either
+SHALLOW = 0.05  # of the highest: less than that is no fall
 STEADY = 0.06  # how far a count of seconds may be off its second
 UNITS = (1.0, 1000.0)  # a second in seconds, and in thousandths
 AT_LEAST = 3  # columns that begin anew where a run does
@@ -36,6 +40,7 @@ class Behaviour(Struct, frozen=True):
     sort: what it is like. type: as its cells look. low, high: the extremes, None where there are none. start: the first
     value. alike: whether every run begins with the same one. changes: frames whose value differs from the frame before.
     restless: whether those are a third of the frames or more.
+    bottom: where a vital ends that never comes near zero, the same in each life; None for zero.
     rises, falls: how often. ends_low: share of runs that end at (or near) zero or below it.
     per_second: what it counts in a second, 1 or 1000; 0 where it counts none. stretch: seconds that a flag, or a text,
     stays in the median. on: share of frames at which a flag is true. words: the texts that occur, at most 13 of them.
@@ -57,6 +62,7 @@ class Behaviour(Struct, frozen=True):
     on: float = 0.0
     words: tuple[str, ...] = ()
     missing: float = 0.0
+    bottom: float | None = None
 
 
 class RunsFound(Struct, frozen=True):
@@ -124,13 +130,40 @@ def _number(
     begun = np.concatenate(([0], np.flatnonzero(~same) + 1))
     starts, ends = values[begun], values[np.concatenate((begun[1:] - 1, [len(values) - 1]))]
     changes, rises, falls = int(moved.sum()), int((steps > 0).sum()), int((steps < 0).sum())
+    if changes and low == 0 and high == 1 and whole:
+        return _in_figures(data, missing, trace, start, share, rises, falls)
     sort, per_second = _sort(values, steps, np.where(same, np.diff(t), 0.0), starts, low, high)
+    bottom = None
+    if sort == "wanders" and _falls_to_a_bottom(values, steps, begun, low, high):
+        sort, bottom = "vital", low
     near = max(0.0, high) * 0.05
     return Behaviour(
         sort, "int" if whole else "float", low, high, start, bool((starts == starts[0]).all()), changes,
         3 * changes >= len(values), rises, falls,
-        float((ends <= near).mean()), per_second, missing=share,
+        float((ends <= near).mean()) if bottom is None else 1.0, per_second, missing=share, bottom=bottom,
     )  # fmt: skip
+
+
+def _in_figures(
+    data: Array, missing: NDArray[np.bool_], trace: Trace, start: float | str | bool | None, share: float, rises: int,
+    falls: int,
+) -> Behaviour:  # fmt: skip
+    """A flag that is recorded as 0 and 1."""
+    flags = Column("flag", np.where(missing, MISSING, np.where(data == 1, TRUE, FALSE)).astype(np.int8))
+    found = _told_apart(flags, missing, trace, start, share)
+    return replace(found, type="int", low=0.0, high=1.0, rises=rises, falls=falls)
+
+
+def _falls_to_a_bottom(values: FloatArray, steps: FloatArray, begun: Array, low: float, high: float) -> bool:
+    """Whether a number begins each of several runs at its top, and each one ends, or is lowest, at the same value above zero."""
+    if len(begun) < LIVES or low <= 0 or high - low < SHALLOW * high:
+        return False
+    near = BOTTOM * (high - low)
+    tops = values[begun] >= high - near
+    lowest = np.minimum.reduceat(values, begun) <= low + near
+    moved = steps[steps != 0]
+    turns = int((np.diff(np.sign(moved)) != 0).sum())
+    return bool(tops.all() and lowest.all()) and turns <= RESTLESS * len(values)
 
 
 def _sort(

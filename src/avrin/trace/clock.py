@@ -13,7 +13,7 @@ from typing import Literal
 import numpy as np
 from msgspec import Struct
 
-from avrin.model import AvrinError, Recording, nearest
+from avrin.model import AvrinError, Recording, nearest, plain_rate
 from avrin.trace.arrays import FloatArray
 
 __all__ = [
@@ -58,11 +58,16 @@ class Clock(Struct, frozen=True):
         return cls(recording.time, recording.unit, recording.rate, recording.run)
 
     def __str__(self) -> str:
-        unit = {"s": "seconds", "ms": "milliseconds", "us": "microseconds", "frames": f"frames, {self.rate:g} a second"}
+        unit = {
+            "s": "seconds",
+            "ms": "milliseconds",
+            "us": "microseconds",
+            "frames": f"frames, {plain_rate(self.rate)} a second",
+        }
         runs = f"; runs by '{self.run}'" if self.run and self.run != ONE_RUN else ""
         time = f"time is '{self.time}' in {unit.get(self.unit, 'seconds')}"
         if self.time == EACH_ROW:
-            time = f"each row is a frame, {self.rate:g} a second"
+            time = f"each row is a frame, {plain_rate(self.rate)} a second"
         return time + runs + (" (guessed)" if self.guessed else "")
 
 

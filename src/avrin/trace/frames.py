@@ -29,6 +29,7 @@ __all__ = [
 ColumnKind = Literal["number", "flag", "text"]
 Value = float | bool | str | None
 
+ROUNDED = 0.02  # share by which times rounded to thousandths are off
 FALSE, MISSING, TRUE = 0, 1, 2
 KIND_OF: dict[VariableType, ColumnKind] = {"int": "number", "float": "number", "bool": "flag", "text": "text"}
 NO_TEXT = -1
@@ -169,6 +170,13 @@ class Trace(Struct, frozen=True, dict=True):
         steps = np.diff(self.t)
         steps = np.sort(steps[steps > 0])  # the library's median loads a whole module of masked arrays first
         return float(steps[len(steps) // 2]) if len(steps) else 1 / 60
+
+    @cached_property
+    def rate(self) -> float:
+        """Frames a second: by their mean time, where that is the usual one but for rounding, as times in whole ms are."""
+        played = sum(float(self.t[end - 1] - self.t[start]) for _, start, end in self.runs())
+        mean = (len(self) - len(self.run_starts)) / played if played > 0 else 0.0
+        return mean if abs(mean * self.frame_time - 1) < ROUNDED else 1 / self.frame_time
 
     def is_complete(self, name: str) -> bool:
         """Whether a column has a value at every frame; looked up once."""

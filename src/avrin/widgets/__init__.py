@@ -26,7 +26,7 @@ from avrin.widgets.kind import (
 from avrin.widgets.lacking import lacking, unwritten
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, KeyName, Look, Sides, Typeface, field_names, seconds
-from avrin.widgets.offers import free_id, names_it, offers, offers_of_all, placed_at, ranked
+from avrin.widgets.offers import free_id, hung, names_it, offers, offers_of_all, placed_at, ranked
 from avrin.widgets.places import BAND_RULES, RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.plain_words import words_in
 from avrin.widgets.proportions import DrawnBox, drawn_box, in_effect, own_size
@@ -124,6 +124,7 @@ __all__ = [
     "free_id",
     "free_name",
     "hatched",
+    "hung",
     "in_effect",
     "in_texts_of",
     "is_template",

@@ -56,12 +56,12 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 def offer(subject: Subject, project: Project) -> Offer | None:
     """A banner for a condition that ends things."""
-    if subject.variable is None or subject.variable.type != "bool":
+    if not subject.is_flag:
         return None
     width, height = project.reference
     widget = Widget(
         id=f"{plain_id(subject.name)}_banner", kind="banner",
-        inputs={"when": subject.name, "title": subject.title}, place=Place(size=(width * 0.6, height * 0.18)),
+        inputs={"when": subject.condition, "title": subject.title}, place=Place(size=(width * 0.6, height * 0.18)),
     )  # fmt: skip
     return Offer(widget, 0.55 if ends(subject.name) else 0.15, why(subject))
 

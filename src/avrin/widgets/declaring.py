@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterable
 
 from msgspec.structs import replace
 
-from avrin.model import RESERVED, AvrinError, Project, Recording, Roster, Variable, check_name, is_name
+from avrin.model import RESERVED, AvrinError, Project, Recording, Roster, Variable, check_name, is_name, plain_number
 from avrin.rules import renamed, renamed_in_template
 from avrin.trace import Trace, guess
 from avrin.widgets.places import is_template, rule_at, rule_places, with_rule
@@ -29,7 +29,10 @@ def with_variable(project: Project, name: str, **changes: object) -> Project:
     known = project.all_variables()[name]
     changed = replace(known, **{"guessed": False, **changes})  # a person touched it
     if changed.low is not None and changed.high is not None and changed.low >= changed.high:
-        raise AvrinError(f"the range {changed.low:g} to {changed.high:g} is empty", advice="The lower end comes first")
+        raise AvrinError(
+            f"the range {plain_number(changed.low)} to {plain_number(changed.high)} is empty",
+            advice="The lower end comes first",
+        )
     if changed.type not in ("int", "float"):
         changed = replace(changed, low=None, high=None, unit="")
     changed = replace(changed, start=_start(changed))

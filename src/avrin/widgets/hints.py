@@ -45,7 +45,8 @@ def _words(text: str) -> frozenset[str]:
 VITALS = _words(
     """
     health hp hull life lives shield shields armor armour stamina energy fuel gas air oxygen breath mana magic mp
-    sp ammo clip magazine rounds battery charge boost nitro turbo hunger food thirst water sanity morale integrity
+    sp ammo clip magazine rounds battery charge boost nitro turbo hunger food thirst drink drinks rest sleep hygiene comfort water
+    sanity morale integrity
     durability condition warmth heat hearts cells rage focus endurance vitality
     """
 )
@@ -96,7 +97,7 @@ LOW_IS_DANGER = _words(
     """
     health hp hull life lives shield shields armor armour stamina energy fuel gas air oxygen breath ammo clip
     magazine rounds battery food water sanity morale integrity durability condition warmth hearts cells vitality
-    hunger thirst
+    hunger thirst drink drinks rest sleep hygiene comfort
     """
 )
 HIGH_IS_DANGER = _words(

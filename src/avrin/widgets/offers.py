@@ -16,7 +16,7 @@ from avrin.widgets.kind import plain_id
 from avrin.widgets.registry import KINDS
 from avrin.widgets.subject import Offer, Seen, Subject, about_events, about_roster, about_variable, why
 
-__all__ = ["free_id", "names_it", "offers", "offers_of_all", "placed_at", "ranked"]
+__all__ = ["free_id", "hung", "names_it", "offers", "offers_of_all", "placed_at", "ranked"]
 
 log = logging.getLogger(__name__)
 LONGEST = 80  # letters of an id, as the project file has it
@@ -199,4 +199,12 @@ def placed_at(widget: Widget, x: float, y: float, project: Project) -> Widget:
     left = x - wide / 2 + wide * column / 2 - width * column / 2
     top = y - high / 2 + high * row / 2 - height * row / 2
     place = Place(anchor=anchor, pivot=anchor, offset=(float(round(left)), float(round(top))), size=(wide, high))  # type: ignore[arg-type]
-    return replace(widget, place=place)
+    return hung(replace(widget, place=place))
+
+
+def hung(widget: Widget) -> Widget:
+    """Return a new widget whose texts stand at the side that it hangs from."""
+    kind = KINDS.get(widget.kind)
+    if kind is None or "align" not in kind.look.__struct_fields__ or "right" not in widget.place.anchor:
+        return widget
+    return replace(widget, look={"align": "right", **widget.look})

@@ -1,5 +1,6 @@
 """Pips: a row of small shapes, each worth the same; hearts, spare cells, lives."""
 
+import math
 from collections.abc import Sequence
 from typing import Annotated, Literal
 
@@ -14,7 +15,7 @@ from avrin.trace import Array
 from avrin.widgets.art import Asset, art, icon_name
 from avrin.widgets.icons import partly
 from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
-from avrin.widgets.look import SEA, Colour, Look, Size
+from avrin.widgets.look import CRITICAL, PALE, SEA, Colour, Look, Size
 from avrin.widgets.shapes import Clip, Group, Shape, TextRun, hatched
 from avrin.widgets.subject import Offer, Subject, band_looks, share_weight, why
 
@@ -22,6 +23,7 @@ __all__ = ["KIND"]
 
 CAPTION_STRIP = 1.35  # of the text's size: the height a caption takes above them
 ROUND = {"up": np.ceil, "down": np.floor, "near": np.rint}
+OFFERED_HIGH = 68.0  # reference pixels of an offered row with its caption
 MOST_OFFERED = 12  # a larger upper end is offered as a bar
 DRAWN = 400  # pips at most that are drawn one by one
 
@@ -41,7 +43,10 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class PipsLook(Look, frozen=True, kw_only=True):
-    """asset: an icon or a picture. fill: what is there; back: what is lost; edge: the outline; gap: between two."""
+    """asset: an icon or a picture. fill: what is there; back: what is lost; gap: between two.
+
+    edge: the outline; "" outlines what is lost alone, in a pale tone, so that it can be told from what lies behind.
+    """
 
     asset: Asset = "disc"
     fill: Colour = "#e9f2ee"
@@ -145,7 +150,8 @@ def _row(d: Drawing, height: float) -> tuple[Shape, ...]:
 def _pip(d: Drawing, look: PipsLook, x: float, y: float, size: float, share: float) -> tuple[Shape, ...]:
     name = icon_name(look.asset)
     if name is not None:
-        return partly(name, x, y, size, share, look.fill, look.back, look.edge, look.edge_width)
+        edge = look.edge or (PALE if share < 1 else "")
+        return partly(name, x, y, size, share, look.fill, look.back, edge, look.edge_width)
     whole = art(look.asset, d.folder, x, y, size, size, look.fill)
     if share >= 1:
         return whole
@@ -161,12 +167,15 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
     if subject.variable is None or subject.empty:
         return None
     whole = subject.variable.type == "int"
-    bands = tuple(replace(band, below="25%", back="") for band in subject.bands()[:1] if band.below)
+    bands = subject.bands() if whole else tuple(replace(band, below="25%", back="") for band in subject.bands()[:1])
+    look = PipsLook()
+    size = OFFERED_HIGH - look.text_size * CAPTION_STRIP
+    wide = math.ceil(full * size + (full - 1) * look.gap)
     widget = Widget(
         id=f"{plain_id(subject.name)}_pips", kind="pips",
         inputs={"value": subject.name, "full": subject.full, "caption": subject.title},
-        place=Place(size=(max(220.0, full * 42.0), 68.0)), options={"parts": 1 if whole else 2}, bands=bands,
-        look=band_looks(bands, "fill"),
+        place=Place(size=(float(wide), OFFERED_HIGH)), options={"parts": 1 if whole else 2}, bands=bands,
+        look=band_looks(bands, "fill", more={"edge": CRITICAL}),
     )  # fmt: skip
     return Offer(widget, share_weight(subject) + (0.08 if whole and full >= 3 else -0.15), why(subject))
 

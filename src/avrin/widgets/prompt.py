@@ -105,11 +105,11 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
     """A prompt for a condition; it suits one that holds long enough to be read, and not nearly always."""
-    if subject.variable is None or subject.variable.type != "bool":
+    if not subject.is_flag:
         return None
     widget = Widget(
-        id=f"{plain_id(subject.name)}_prompt", kind="prompt", inputs={"when": subject.name, "text": subject.title},
-        place=Place(size=(420.0, 72.0)), options={"after": 0.5, "at_least": 2.0, "keys": {"keyboard": "F"}},
+        id=f"{plain_id(subject.name)}_prompt", kind="prompt", inputs={"when": subject.condition, "text": subject.title},
+        place=Place(size=(420.0, 72.0)), options={"after": 0.5, "at_least": 2.0},
     )  # fmt: skip
     seen = subject.seen
     fits = seen is None or (seen.sort == "flag" and seen.stretch >= LONG and seen.on <= 0.6)

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 import functools
+import math
 from collections.abc import Mapping
 from decimal import ROUND_CEILING, Decimal
 
 from msgspec import Struct, field
 
-from avrin.model import Band, Project, Roster, Variable, Widget
+from avrin.model import Band, Project, Roster, Variable, Widget, plain_number, rule_number
 from avrin.trace import Behaviour, ColumnKind, RunsFound, Trace, behaviour, runs_by_behaviour
 from avrin.widgets.hints import MAXIMUM, Danger, danger, is_reading, is_score, is_vital, likely, plain_title, tokens
 from avrin.widgets.look import CRITICAL, LOW
 
 __all__ = [
     "LONG", "Offer", "Seen", "Subject", "about_events", "about_roster", "about_variable", "band_looks",
-    "is_maximum", "number", "pattern_for", "share_figures", "share_weight", "why",
+    "is_maximum", "pattern_for", "share_figures", "share_weight", "why",
 ]  # fmt: skip
 
 
@@ -54,8 +55,26 @@ class Subject(Struct, frozen=True):
 
     @property
     def is_number(self) -> bool:
-        """Whether it is a variable with a number."""
-        return self.variable is not None and self.variable.type in ("int", "float")
+        """Whether it is a variable with a number that says how much, and not yes or no."""
+        return self.variable is not None and self.variable.type in ("int", "float") and not self.is_flag
+
+    @property
+    def is_flag(self) -> bool:
+        """Whether it is a flag, or a whole number that is recorded as 0 and 1 and behaves like one.
+
+        What players count, such as lives and kills, may be at 0 and 1 alone for a while: it is a flag if it goes both ways.
+        """
+        if self.variable is None:
+            return False
+        in_figures = self.sort == "flag" and self.variable.type == "int"
+        counted = is_vital(self.name) or is_score(self.name)
+        both_ways = self.seen is not None and bool(self.seen.rises and self.seen.falls)
+        return self.variable.type == "bool" or (in_figures and (both_ways or not counted))
+
+    @property
+    def condition(self) -> str:
+        """A flag as a condition."""
+        return self.name if self.variable is not None and self.variable.type == "bool" else f"{self.name} == 1"
 
     @property
     def sort(self) -> str:
@@ -68,17 +87,35 @@ class Subject(Struct, frozen=True):
         return self.full == "1" and self.variable is not None and self.variable.type == "float"
 
     @property
-    def clamped(self) -> str:
-        """The variable's value kept within the ends, as a rule."""
-        return f"clamp({self.name}, {self.empty or '0'}, {self.full})" if self.full else self.name
+    def is_few(self) -> bool:
+        """Whether it is a small whole number, of which the last one matters: lives, cells."""
+        return (
+            self.variable is not None and self.variable.type == "int" and not self.empty
+            and self.full_value is not None and 2 <= self.full_value <= FEW
+        )  # fmt: skip
 
     def bands(self, whole: float | None = None) -> tuple[Band, ...]:
-        """Two bands at the dangerous end: as shares, or, with the value that is `whole`, as numbers; none without danger."""
-        if not self.danger:
+        """Bands at the dangerous end: as shares, or, with the value that is `whole`, as numbers.
+
+        None without danger, and none for what only grows. Of few whole ones it is the last one; limits on whole numbers are
+        whole.
+        """
+        if not self.danger or self.sort in ("grows", "counts up"):
             return ()
+        if self.danger == "low" and self.is_few and self.full_value is not None:
+            last = "2" if whole is not None else f"{1.5 / self.full_value:.0%}"
+            return (Band(name="critical", below=last),)
+        integer = self.variable is not None and self.variable.type == "int"
 
         def at(share: float) -> str:
-            return f"{share:.0%}" if whole is None else f"{share * whole:g}"
+            if whole is None:
+                return f"{share:.0%}"
+            limit = share * whole
+            return (
+                rule_number(math.ceil(limit) if self.danger == "low" else math.floor(limit))
+                if integer
+                else (rule_number(float(f"{limit:.6g}")))
+            )
 
         if self.danger == "low":
             return (Band(name="critical", below=at(0.1)), Band(name="low", below=at(0.25), back=at(0.3)))
@@ -113,8 +150,12 @@ def about_variable(name: str, variable: Variable, project: Project, seen: Seen) 
     """All that is known of a variable. name: its full name."""
     found = seen.of(name)
     number = variable.type in ("int", "float")
+    if number and found is not None and found.sort == "flag":
+        return Subject(name, plain_title(name), _named(name, variable), found, likely=likely(name))
     full, value = _full(name, variable, found, project, seen) if number else ("", None)
-    empty = f"{variable.low:g}" if number and variable.low and not variable.guessed else ""
+    empty = rule_number(variable.low) if number and variable.low and not variable.guessed else ""
+    if found is not None and found.bottom is not None and not empty:
+        empty = rule_number(found.bottom)
     begins_full = found is not None and (
         found.sort == "vital" or (value is not None and isinstance(found.start, float) and found.start >= 0.6 * value)
     )
@@ -122,11 +163,29 @@ def about_variable(name: str, variable: Variable, project: Project, seen: Seen) 
     if not where and found is not None and found.sort == "vital" and found.ends_low >= 0.3 and not is_reading(name):
         where = "low"
     chance = -1.0 if is_maximum(name, project) else likely(name)
-    named = Variable(
+    if not where and found is not None and number and _like_a_need(name, found, project, seen):
+        where, chance = "low", max(chance, 1.0)
+    return Subject(name, plain_title(name), _named(name, variable), found, full, value, empty, where, chance)
+
+
+def _named(name: str, variable: Variable) -> Variable:
+    """A variable under its full name."""
+    return Variable(
         name=name, type=variable.type, start=variable.start, low=variable.low, high=variable.high, unit=variable.unit,
         guessed=variable.guessed,
     )  # fmt: skip
-    return Subject(name, plain_title(name), named, found, full, value, empty, where, chance)
+
+
+def _like_a_need(name: str, found: Behaviour, project: Project, seen: Seen) -> bool:
+    """Whether a number behaves as another one does that a player lives by: `drink` beside `food`."""
+    if found.sort not in NEEDS or is_reading(name) or likely(name) < 0:
+        return False
+    for other in _beside(name, project):
+        if is_vital(other) and danger(other, begins_full=True) == "low" and (theirs := seen.of(other)) is not None:
+            alike = (found.sort, found.high, found.start) == (theirs.sort, theirs.high, theirs.start)
+            if alike and not is_maximum(other, project):
+                return True
+    return False
 
 
 def about_roster(roster: Roster, seen: Seen) -> Subject:
@@ -154,13 +213,17 @@ def is_maximum(name: str, project: Project) -> bool:
     return bool(rest) and any(set(tokens(other)) == rest for other in _beside(name, project))
 
 
-def band_looks(bands: tuple[Band, ...], part: str, *, flash: str = "") -> dict[str, dict[str, str]]:
-    """How bands at a dangerous end look. part: of the look, what is coloured. flash: of the critical one."""
+def band_looks(
+    bands: tuple[Band, ...], part: str, *, flash: str = "", more: Mapping[str, str] | None = None
+) -> dict[str, dict[str, str]]:
+    """How bands at a dangerous end look. part: of the look, what is coloured. flash: of the critical one; more: of it, too."""
     looks: dict[str, dict[str, str]] = {}
     for band in bands:
         looks[band.name] = {part: CRITICAL if band.name == "critical" else LOW}
     if flash and "critical" in looks:
         looks["critical"]["flash"] = flash
+    if more and "critical" in looks:
+        looks["critical"] |= more
     return {"bands": looks} if looks else {}  # type: ignore[dict-item]
 
 
@@ -175,22 +238,17 @@ def pattern_for(subject: Subject) -> str:
 
 
 def share_figures(subject: Subject, *, of: bool = False) -> str:
-    """Figures of what is kept within its ends, as a template. of: and how much there can be.
+    """Figures of a share, as a template: the true number, also below and above the ends. of: and how much there can be.
 
-    A rest of less than one is told as one: nothing says 0 before there is nothing left.
+    A rest of less than one is told as one: nothing says 0 before there is nothing left. Where full is a number and no
+    variable it is left out, as a text that repeats it would not follow it.
     """
     if subject.is_share:
-        return f"{{{subject.clamped} | 0%}}"
+        return f"{{{subject.name} | 0%}}"
     pattern = "#,##0" if (subject.full_value or 0) >= 1000 else "0"
     up = "" if subject.variable is None or subject.variable.type == "int" else ", up"
-    told = f"{{{subject.clamped} | {pattern}{up}}}"
-    whole = subject.full if subject.full[:1].isdigit() else f"{{{subject.full} | {pattern}}}"
-    return f"{told} / {whole}" if of else told
-
-
-def number(value: float) -> str:
-    """A number as a rule, the shortest that reads back the same."""
-    return str(int(value)) if value == int(value) and abs(value) < 1e15 else repr(float(value))
+    told = f"{{{subject.name} | {pattern}{up}}}"
+    return f"{told} / {{{subject.full} | {pattern}}}" if of and not subject.full[:1].isdigit() else told
 
 
 # -- full -------------------------------------------------------------------------------------------------------------
@@ -208,7 +266,7 @@ def _full(
             if found is None or most is None or found.high is None or (most.high or 0) >= 0.75 * found.high:
                 return other, most.high if most is not None else typed
     if typed is not None and typed > (variable.low or 0):
-        return number(typed), typed
+        return rule_number(typed), typed
     if found is None or found.high is None or found.high <= 0 or found.sort == "still":
         return "", None
     high = found.high
@@ -219,7 +277,7 @@ def _full(
         high = start
     if found.type == "float":
         high = _round(high)
-    return number(high), high
+    return rule_number(high), high
 
 
 def _round(high: float) -> float:
@@ -272,8 +330,10 @@ def why(subject: Subject) -> str:
             "words": f"{'over 12' if len(found.words) > 12 else len(found.words)} words",
         }
         return told.get(found.sort, "stands still")
-    low, high = (f"{end:.4g}".replace("-", "−") for end in (found.low or 0.0, found.high or 0.0))
-    most = f"{subject.full_value:.4g}" if subject.full_value is not None else high
+    low, high = plain_number(found.low or 0.0), plain_number(found.high or 0.0)
+    most = plain_number(subject.full_value) if subject.full_value is not None else high
+    if found.bottom is not None:
+        return f"falls from {most} to {plain_number(found.bottom)}, its lowest in every life: empty there"
     return {
         "vital": f"{'falls and recovers' if found.rises else 'falls'}, 0–{most}",
         "gauge": f"fills and empties, 0–{most}",
@@ -283,5 +343,7 @@ def why(subject: Subject) -> str:
     }.get(found.sort, f"from {low} to {high}")
 
 
+FEW = 12  # whole ones that are told by the last one left
+NEEDS = ("vital", "gauge")
 A_LITTLE = 0.015  # by how much full may be further up than the highest value
 LONG = 1.5  # seconds that a flag stays true, for somebody to read by

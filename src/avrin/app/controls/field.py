@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QLineEdit, QWidget
 
 from avrin.app.controls.keys import KeepsEscape
 from avrin.app.controls.theme import font, groundless, theme
-from avrin.model import AvrinError, VariableType
+from avrin.model import AvrinError, VariableType, rule_number
 from avrin.trace import Value
 
 __all__ = ["Field", "parsed", "pixels", "written"]
@@ -65,7 +65,7 @@ def written(value: object) -> str:
         return ""
     if isinstance(value, bool):
         return "yes" if value else "no"
-    return f"{value:g}" if isinstance(value, int | float) else str(value)
+    return rule_number(value) if isinstance(value, int | float) else str(value)
 
 
 class Field(KeepsEscape, QLineEdit):

@@ -16,7 +16,7 @@ from avrin.app.session.keeping import Ask
 from avrin.app.session.present import Present
 from avrin.app.session.recordings import read_alike
 from avrin.app.session.snapshot import Snapshot
-from avrin.model import AvrinError, Project, Recording, folder_for, inside, plain_file
+from avrin.model import AvrinError, Project, Recording, folder_for, inside, plain_file, plain_rate
 from avrin.render.values import clock
 from avrin.trace import (
     EACH_ROW,
@@ -373,6 +373,6 @@ def timed_by(listed: Recording, choices: Sequence[Clock]) -> Recording:
 
 def _clock_words(clock: Clock) -> str:
     if clock.time == EACH_ROW:
-        return f"a frame a row, {clock.rate:g} a second"
-    unit = {"s": "in seconds", "ms": "in ms", "us": "in µs", "frames": f"in frames, {clock.rate:g} a second"}
+        return f"a frame a row, {plain_rate(clock.rate)} a second"
+    unit = {"s": "in seconds", "ms": "in ms", "us": "in µs", "frames": f"in frames, {plain_rate(clock.rate)} a second"}
     return f"‘{clock.time}’ {unit.get(clock.unit, 'in seconds')}"

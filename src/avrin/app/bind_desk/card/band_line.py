@@ -15,7 +15,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.controls.swatch import Swatch
 from avrin.app.session.session import Session
 from avrin.arrange import band_coloured, band_first, band_part, band_removed, band_renamed, band_sticky, band_waiting
-from avrin.model import AvrinError, Band, Widget
+from avrin.model import AvrinError, Band, Widget, rule_number
 from avrin.widgets import BAND_RULES, RulePlace
 
 __all__ = ["BandLine"]
@@ -133,4 +133,4 @@ def _later(band: Band) -> str:
         return limit
     step = 5.0 if limit.endswith("%") else abs(number) * 0.1 or 1.0
     found = number + step if band.below else number - step
-    return f"{found:g}%" if limit.endswith("%") else f"{found:g}"
+    return rule_number(round(found, 9)) + ("%" if limit.endswith("%") else "")

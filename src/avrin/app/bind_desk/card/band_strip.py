@@ -16,7 +16,7 @@ from avrin.app.painting.apart import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
 from avrin.app.session.session import Session
 from avrin.arrange import band_put, band_removed, band_sticky, split
-from avrin.model import Band
+from avrin.model import Band, rule_number
 from avrin.trace import FloatArray
 from avrin.widgets import BoundWidget
 
@@ -351,7 +351,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         if widget.kind.share:
             return f"{round(level * 100)}%", round(level * 100) / 100
         number = handy(level, high - low)
-        return f"{number:g}", number
+        return rule_number(number), number
 
     def _put(self, band: Band, level: float) -> None:
         """A band begins elsewhere. Where it is left again moves along, and stays on its side."""

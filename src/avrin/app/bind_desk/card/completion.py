@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOpti
 
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
-from avrin.model import JOINING_WORDS, PICTURE, VALUE_WORDS, is_name
+from avrin.model import JOINING_WORDS, PICTURE, VALUE_WORDS, is_name, plain_number
 from avrin.render.values import said, with_unit
 from avrin.rules import BUILT_IN, FUNCTIONS
 from avrin.widgets import ICONS
@@ -36,7 +36,7 @@ def entries(session: Session, begun: str) -> list[Entry]:
         return _icons(session, begun[1:])
     found: list[Entry] = []
     for name, variable in session.project.all_variables().items():
-        note = variable.note or f"{variable.type}, {variable.low:g} to {variable.high:g}" if (
+        note = variable.note or f"{variable.type}, {plain_number(variable.low)} to {plain_number(variable.high)}" if (
             variable.low is not None and variable.high is not None) else variable.note or str(variable.type)  # fmt: skip
         found.append(Entry(name, with_unit(session.value(name), variable.unit), note))
     found += [

@@ -33,7 +33,7 @@ def facts(session: Session, name: str) -> list[tuple[str, str]]:
     seen = ", ".join(told.words[:6]) if told.words else ""
     if told.low is not None and told.high is not None:
         seen = f"{said(told.low)} to {with_unit(told.high, unit)}"
-    parts = [seen, f"{told.changes:,} changes".replace(",", " "), f"missing {told.missing:.1%}" if told.missing else ""]
+    parts = [seen, f"{told.changes:,} changes", f"missing {told.missing:.1%}" if told.missing else ""]
     found.append(("recorded", ", ".join(part for part in parts if part)))
     if name in session.hand.pins:
         found.append(("held at", with_unit(session.hand.pins[name], unit)))

@@ -16,7 +16,7 @@ from avrin.app.controls.menu import new_menu
 from avrin.app.controls.scroller import ThinLine
 from avrin.app.session.session import Session
 from avrin.begin import Difference, differences, with_roster, without_roster
-from avrin.model import AvrinError, Project, Recording, Roster
+from avrin.model import AvrinError, Project, Recording, Roster, plain_rate
 from avrin.render.values import clock
 from avrin.trace import (
     EACH_ROW,
@@ -93,8 +93,8 @@ class Recorded(QWidget):
 
     def _time(self, trace: Trace, listed: Recording) -> None:
         told = trace.clock or Clock("t", "s")
-        rate = f"{1 / trace.frame_time:.4g} frames a second" if len(trace) > 1 else "one frame"
-        of = f" ({told.rate:g} a second)" if told.unit == "frames" else ""
+        rate = f"{plain_rate(trace.rate)} frames a second" if len(trace) > 1 else "one frame"
+        of = f" ({plain_rate(told.rate)} a second)" if told.unit == "frames" else ""
         name = told.time or "t"
         if listed.path.endswith(".jsonl"):
             self._line("time", f"a change log on a clock of {rate}")
@@ -269,7 +269,7 @@ def _summary(trace: Trace, listed: Recording | None) -> str:
     if listed is None and not trace.columns:
         return "Nothing yet.  Drop a recording of your game anywhere in the window, or press Ctrl+Shift+O."
     file = listed.path.rsplit("/", 1)[-1] if listed is not None else "not kept yet"
-    frames = f"{len(trace):,}".replace(",", " ")
+    frames = f"{len(trace):,}"
     return f"{frames} frames, {clock(trace.length)}  ·  {len(trace.columns)} names  ·  {file}"
 
 
