@@ -148,7 +148,7 @@ def filmed(offset: float) -> Plate:
 
 SEEDS: dict[str, tuple[Seed, Seed]] = {
     "unknown-name": (Seed([counter("scarp")]), Seed([counter("scrap")])),
-    "wrong-type": (Seed([bar(full='"all"')]), Seed([bar(full='length("all")')])),
+    "wrong-type": (Seed([bar(full='"all"')]), Seed([bar(full='length("all") + 97')])),
     "broken-rule": (Seed([counter("scrap +")]), Seed([counter("scrap + 1")])),
     "broken-option": (Seed([bar(options={"grow": "sideways"})]), Seed([bar(options={"grow": "left"})])),
     "unbound-input": (Seed([widget("bar", {"full": "100"})]), Seed([bar()])),
@@ -176,12 +176,17 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         Seed([bar("max(0, hull - 50)", options={"over": "spill"})]),
     ),
     "above-full": (Seed([bar(full="60")]), Seed([bar(full="120")])),
+    "full-too-small": (Seed([bar(full="1")]), Seed([bar(full="45")])),
+    "moves-little": (
+        Seed([bar("hull_max")], {"hull_max": [100.0, 96.0, 90.0, 88.0, 92.0, 99.0]}),
+        Seed([bar("hull_max")], {"hull_max": [100.0, 96.0, 90.0, 74.0, 92.0, 99.0]}),
+    ),
     "below-empty": (Seed([bar("hull - 50")]), Seed([bar("max(0, hull - 50)")])),
     "count-below-zero": (
         Seed([counter("scrap")], {"scrap": [3.0, 2.0, 1.0, 0.0, -1.0, *RISING[:7]]}),
         Seed([counter("max(0, scrap)")], {"scrap": [3.0, 2.0, 1.0, 0.0, -1.0, *RISING[:7]]}),
     ),
-    "divides-by-zero": (Seed([bar(full="scrap")]), Seed([bar(full="scrap + 1")])),
+    "divides-by-zero": (Seed([bar(full="scrap")]), Seed([bar(full="scrap + 60")])),
     "from-middle": (Seed([bar(options={"grow": "middle"})]), Seed([bar(options={"grow": "up"})])),
     "whole-with-decimals": (Seed([counter("scrap", "0.0")]), Seed([counter("hull", "0.0")])),
     "too-many-decimals": (Seed([counter("hull / 3", "")]), Seed([counter("hull", "")])),
@@ -272,8 +277,8 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
         Seed([bar(bands=bands(("low", "below", "50%")))]),
     ),
     "chatters": (
-        Seed([bar(bands=bands(("low", "below", "50%")))], {"hull": [49.0, 51.0] * 6}, step=0.1),
-        Seed([bar(bands=(Band(name="low", below="50%", back="55%"),))], {"hull": [49.0, 51.0] * 6}, step=0.1),
+        Seed([bar(bands=bands(("low", "below", "50%")))], {"hull": [100.0, *[49.0, 51.0] * 5, 49.0]}, step=0.1),
+        Seed([bar(bands=(Band(name="low", below="50%", back="55%"),))], {"hull": [100.0, *[49.0, 51.0] * 5, 49.0]}, step=0.1),
     ),
     "warns-late": (
         Seed([bar(bands=bands(("low", "below", "5%")))], {"hull": LOST * 2}, project=OUTCOME),

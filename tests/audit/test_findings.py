@@ -11,7 +11,23 @@ from avrin.audit import CHECKS, Case, Finding, Inspector, hush, hushed, unhush
 from avrin.model import Action, Change, Place, Plate, Project, Screen, Variable, Zone
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import BoundWidget, RulePlace, Tracks, bind, with_rule
-from seeded import PALE, PLATE, SEEDS, VARIABLES, Seed, at, bands, bar, counter, flags, inspected, label, prompt, widget
+from seeded import (
+    PALE,
+    PLATE,
+    RISING,
+    SEEDS,
+    VARIABLES,
+    Seed,
+    at,
+    bands,
+    bar,
+    counter,
+    flags,
+    inspected,
+    label,
+    prompt,
+    widget,
+)
 
 
 def of(code: str, found: list[Finding]) -> list[Finding]:
@@ -64,6 +80,7 @@ FIXED = [
     "whole-with-decimals", "too-many-decimals", "zero-early", "leapt-over", "hidden-band", "band-gap", "bands-alike",
     "flashes-fast", "low-contrast", "not-reset", "outgrows", "no-room", "after-lesson", "feed-stays", "feed-overflows",
     "fixed-slot", "same-slot", "too-short", "never-arrives", "stretched",
+    "above-full", "full-too-small", "moves-little", "off-screen", "unsafe-edge", "never-ends",
 ]  # fmt: skip
 
 
@@ -244,9 +261,7 @@ def test_a_target_beyond_the_declared_range_is_told_to_be_out_of_reach(tmp_path:
     (finding,) = of("never-true", inspected(seed, tmp_path)[1])
     assert finding.why.endswith("40 of 1,200, and its declared range ends at 999, so it never can be")
     assert "Play on" not in finding.advice
-    assert finding.trace == "t"
-    (_, recorded), *_ = [("scrap", inspected(seed, tmp_path)[0])]
-    assert recorded is not None
+    assert (finding.trace, finding.start) == ("dive", RISING.index(40.0)), "the press goes to the nearest miss"
 
 
 def test_where_a_value_leaps_over_an_equality(tmp_path: Path) -> None:
@@ -337,3 +352,42 @@ def test_of_two_plates_whose_rules_are_true_the_first_is_there(tmp_path: Path) -
     for leak, faint in (("...#####....", 0), ("...####.....", 1)):
         _, found = inspected(Seed([pale], {"leak": flags(leak)}, project={"plates": plates}, files=files), tmp_path)
         assert len(of("low-contrast", found)) == faint
+
+
+def test_answers_that_are_known_are_one_press(tmp_path: Path) -> None:
+    """What was typed, the finding it gives, and what the press writes."""
+    visible = inspected(Seed([label("Rich", also={"visible": "scrap"})]), tmp_path)
+    (finding,) = of("wrong-type", visible[1])
+    assert finding.fix is not None
+    assert finding.fix.apply(visible[0]).widgets[0].inputs["visible"] == "scrap > 0"
+    kind = inspected(Seed([replace(label("Rich"), kind="lbel")]), tmp_path)
+    (finding,) = of("broken-option", kind[1])
+    assert finding.fix is not None
+    assert (finding.fix.label, finding.fix.apply(kind[0]).widgets[0].kind) == ("make it a label", "label")
+    decimals = inspected(Seed([label("Hull {hull / 3} of {hull | 0}")]), tmp_path)
+    (finding,) = of("too-many-decimals", decimals[1])
+    assert finding.fix is not None
+    assert finding.fix.apply(decimals[0]).widgets[0].inputs["text"] == "Hull {hull / 3 | 0} of {hull | 0}"
+
+
+def test_a_share_of_another_scale_is_full_where_an_offer_would_have_it(tmp_path: Path) -> None:
+    project, found = inspected(SEEDS["full-too-small"][0], tmp_path)
+    (finding,) = of("full-too-small", found)
+    assert "at more than twice its full in 100% of dive, up to 10000%" in finding.why
+    assert finding.fix is not None
+    assert finding.fix.apply(project).widgets[0].inputs["full"] == "hull_max", "the maximum of that name"
+
+
+def test_what_stands_in_its_words_is_no_secret_of_a_clamped_picture(tmp_path: Path) -> None:
+    words = {"value": "hull", "full": "60", "caption": "Hull {hull | 0}"}
+    plain = replace(bar(full="60"), inputs=words)
+    assert not of("above-full", inspected(Seed([plain]), tmp_path)[1])
+
+
+def test_a_widget_is_moved_by_as_much_as_it_reaches_out(tmp_path: Path) -> None:
+    project, found = inspected(SEEDS["off-screen"][0], tmp_path)
+    (finding,) = of("off-screen", found)
+    assert finding.fix is not None
+    before, after = (one.widgets[0].place.offset for one in (project, finding.fix.apply(project)))
+    assert after[1] == before[1]
+    assert 0 < before[0] - after[0] < 300

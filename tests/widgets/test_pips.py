@@ -64,7 +64,9 @@ def test_each_stands_beside_the_one_before_and_halves_are_clipped() -> None:
         (1.6, 1.6, "#ffffff"), (26.6, 1.6, "#ffffff"), (51.6, 1.6, "#000000"), (51.6, 1.6, "#ffffff"),
         (51.6, 1.6, ""), (76.6, 1.6, "#000000"), (76.6, 1.6, ""), (101.6, 1.6, "#000000"), (101.6, 1.6, ""),
     ]  # fmt: skip
-    assert all(shape.edge == "#dfe9e4" for shape in found if isinstance(shape, Lines) and not shape.fill), "seen on any plate"
+    assert all(shape.edge == "#dfe9e4" for shape in found if isinstance(shape, Lines) and not shape.fill), (
+        "seen on any plate"
+    )
     half = found[3]
     assert isinstance(half, Group)
     assert half.clip is not None

@@ -25,14 +25,26 @@ WORDS = {"number": "numbers", "flag": "yes and no", "text": "texts"}
 
 def _not_recorded(case: Case) -> Iterator[Finding]:
     own = case.set_by_hand
-    for name in case.project.all_variables() if case.tracks else ():
+    for name, variable in case.project.all_variables().items() if case.tracks else ():
         users = case.users.get(name, [])
+        if variable.guessed and _other_slots(case, name):
+            continue  # a seat nobody had
         if users and name not in own and all(tracks.trace.find(name) is None for tracks in case.tracks):
             title = case.project.widget(users[0]).title
             yield Finding(
                 users[0], f"{name}: not recorded", f"No recording has `{name}`, which feeds {title}",
                 "Check the name as the game writes it, or record it", about=name, variable=name,
             )  # fmt: skip
+
+
+def _other_slots(case: Case, name: str) -> bool:
+    """Whether some recording has the field of a roster in another slot."""
+    roster, _, rest = name.partition("[")
+    _, _, field = rest.partition("].")
+    return bool(field) and any(
+        other.startswith(f"{roster}[") and other.endswith(f"].{field}")
+        for tracks in case.tracks for other in tracks.trace.columns
+    )  # fmt: skip
 
 
 def _recorded_otherwise(case: Case) -> Iterator[Finding]:

@@ -69,11 +69,15 @@ def _faults(case: Case, *sorts: str) -> Iterator[tuple[str, Fault]]:
 
 
 def _untranslated(case: Case) -> Iterator[Finding]:
+    lacking: dict[str, list[tuple[str, Fault]]] = {}
     for code, fault in _faults(case, "untranslated"):
+        lacking.setdefault(fault.text, []).append((code, fault))
+    for text, found in lacking.items():
+        codes, fault = ", ".join(code for code, _ in found), found[0][1]
         yield Finding(
-            _widget(fault), f"not in {code}",
-            f"{_title(case, fault)} says “{_short(fault.text)}”, which has no translation in {code}",
-            "Translate it on the Screens desk, or in the catalogue", about=f"{code}: {fault.text}", language=code,
+            _widget(fault), f"not in {codes}",
+            f"{_title(case, fault)} says “{_short(text)}”, which has no translation in {codes}",
+            "Translate it on the Screens desk, or in the catalogue", about=text, language=found[0][0],
         )  # fmt: skip
 
 

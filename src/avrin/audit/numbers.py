@@ -8,10 +8,10 @@ import numpy as np
 
 from avrin.audit.case import Case, Shown, direct_source, stretches
 from avrin.audit.finding import Check, Finding, Fix
-from avrin.audit.fixes import fix_options
-from avrin.rules import Step
+from avrin.audit.fixes import fix_options, fix_rule
+from avrin.rules import TEMPLATE, Step, split_template
 from avrin.trace import Array
-from avrin.widgets import BoundWidget
+from avrin.widgets import BoundWidget, RulePlace
 
 __all__ = ["CHECKS"]
 
@@ -21,11 +21,22 @@ KEEPS_WHOLE = frozenset({"+", "-", "*", "negate", "abs", "min", "max", "clamp", 
 STEADY = 0.02  # how far a count-down may stray from one second a second
 
 
-def _patterned(widget: BoundWidget, pattern: str, label: str) -> Fix | None:
-    """Another pattern, where it stands in an option of its own."""
-    if "pattern" not in type(widget.options).__struct_fields__:
-        return None
-    return fix_options(label, widget.widget.id, pattern=pattern)
+def _patterned(widget: BoundWidget, number: Shown, pattern: str, label: str) -> Fix | None:
+    """Another pattern: in an option of its own, or in the text that the number stands in."""
+    if "pattern" in type(widget.options).__struct_fields__:
+        return fix_options(label, widget.widget.id, pattern=pattern)
+    for name, text in widget.widget.inputs.items():
+        step = widget.inputs.get(name)
+        if step is None or step.op is not TEMPLATE:
+            continue
+        pieces = [piece for piece in split_template(text) if piece.rule is not None]
+        for piece, value in zip(pieces, step.args, strict=False):
+            if value is number.step and piece.rule is not None:
+                start = piece.at
+                end = text.index("}", start)
+                made = f"{text[:start]}{piece.rule.strip()} | {pattern}{text[end:]}"
+                return fix_rule(label, RulePlace("widget", widget.widget.id, "inputs", name), made)
+    return None
 
 
 def _is_whole(step: Step, variables: frozenset[str]) -> bool:
@@ -48,7 +59,7 @@ def _whole_with_decimals(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 widget.widget.id, f"{number.pattern.written(0.0)} for a whole number",
                 f"{widget.widget.title} writes `{name}` with decimals ({number.pattern.source}), though it is always whole",
                 "Write it with the pattern 0", about=name,
-                variable=next(iter(number.step.sources()), ""), fix=_patterned(widget, "0", "write it whole"),
+                variable=next(iter(number.step.sources()), ""), fix=_patterned(widget, number, "0", "write it whole"),
             )  # fmt: skip
 
 
@@ -67,7 +78,7 @@ def _many_decimals(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 widget.widget.id, "too many decimals",
                 f"{widget.widget.title} writes {name} {how}, which nobody reads in play",
                 "Write it with the pattern 0 or 0.0", about=name, variable=next(iter(number.step.sources()), ""),
-                fix=_patterned(widget, "0", "write it whole"),
+                fix=_patterned(widget, number, "0", "write it whole"),
             )  # fmt: skip
 
 
@@ -92,7 +103,7 @@ def _zero_early(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 widget.widget.id, f"{number.pattern.written(0.0)} too early",
                 f"{widget.widget.title} shows {number.pattern.written(0.0)} while there are still {values[start]:.2f} s left",
                 f"Round it up: {pattern}, up", about=number.column, trace=tracks.trace.name, start=start, end=end,
-                variable=next(iter(number.step.sources()), ""), fix=_patterned(widget, f"{pattern}, up", "round it up"),
+                variable=next(iter(number.step.sources()), ""), fix=_patterned(widget, number, f"{pattern}, up", "round it up"),
             )  # fmt: skip
             return
 

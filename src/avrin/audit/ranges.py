@@ -7,16 +7,19 @@ from collections.abc import Iterator
 import numpy as np
 
 from avrin.audit.case import Case, below, direct_source, stretches
-from avrin.audit.finding import Check, Finding
+from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_options, fix_rule
-from avrin.model import Variable, plain_number, rule_number
-from avrin.rules import Step
+from avrin.model import AvrinError, Variable, plain_number, rule_number
+from avrin.rules import Step, split_template
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, RulePlace, Tracks, changes
+from avrin.widgets.subject import Seen, about_variable
 
 __all__ = ["CHECKS"]
 
 MOST = 1000  # stretches of one finding
+FAR_ABOVE = 2.0  # of full
+QUARTER = 0.25  # of a bar's length
 SLACK = 0.005  # of full: less is not seen
 TAKING_AWAY = ("-", "negate", "change")
 DIVIDING = {"/": 1, "share": 2}  # operators, and which argument may not be (or reach the one before it)
@@ -24,6 +27,8 @@ DIVIDING = {"/": 1, "share": 2}  # operators, and which argument may not be (or 
 
 def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> Iterator[Finding]:
     if not widget.kind.share or widget.level is None or _spills(widget) is not spills:
+        return
+    if not spills and _says_its_value(widget):
         return
     for tracks in case.tracks:
         level = case.numbers(tracks, widget.level)
@@ -42,9 +47,96 @@ def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> It
             "Clamp the value, or raise full" if over else "Clamp the value, or let the game stop at zero",
             about="value", input="value", trace=tracks.trace.name, start=at, end=at + 1, moments=_moments(mask),
             variable=direct_source(widget.inputs["value"]),
-            fix=fix_options("clamp it", widget.widget.id, over="clamp") if spills else None,
+            fix=fix_options("clamp it", widget.widget.id, over="clamp") if spills else
+            _raised(case, widget) if over else None,
         )  # fmt: skip
         return
+
+
+def _raised(case: Case, widget: BoundWidget) -> Fix | None:
+    """Full at the highest value recorded, where full is a number."""
+    full, name = widget.inputs.get("full"), direct_source(widget.inputs["value"])
+    columns = [column for t in case.tracks if (column := t.trace.find(name)) is not None and column.kind == "number"]
+    highest = max((float(np.nanmax(c.data)) for c in columns if not c.is_missing().all()), default=None)
+    if full is None or full.constant is None or highest is None:
+        return None
+    place = RulePlace("widget", widget.widget.id, "inputs", "full")
+    return fix_rule(f"full at {plain_number(highest)}", place, rule_number(highest))
+
+
+def _says_its_value(widget: BoundWidget) -> bool:
+    """Whether its own words have the value itself, so that everybody reads what the picture cannot show."""
+    value = widget.widget.inputs.get("value", "").strip()
+    try:
+        pieces = split_template(widget.widget.inputs.get(widget.kind.words, ""))
+    except AvrinError:
+        return False
+    return any(piece.rule is not None and piece.rule.strip() == value for piece in pieces)
+
+
+def _full_too_small(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """A share above two for most of a recording: full is the number of another scale, such as 1 for a value up to 100."""
+    if not widget.kind.share or widget.level is None:
+        return
+    for tracks in case.tracks:
+        level, visible = case.numbers(tracks, widget.level), case.visible(tracks, widget)
+        with np.errstate(invalid="ignore"):
+            above = visible & (level > FAR_ABOVE)
+        if above.sum() <= visible.sum() / 2:
+            continue
+        share = float(above.sum() / visible.sum())
+        at = _worst(level, visible & ~np.isnan(level), over=True)
+        full = _full_for(case, widget)
+        yield Finding(
+            widget.widget.id, f"{level[at]:.0%} of full",
+            f"{widget.widget.title} is at more than twice its full in {share:.0%} of {tracks.trace.name}, up to {level[at]:.0%}",
+            f"Let it be full at {full}" if full else "Bind its maximum to full", about="full", input="full",
+            trace=tracks.trace.name, start=at, end=at + 1, variable=direct_source(widget.inputs["value"]),
+            fix=fix_rule(f"full at {full}", RulePlace("widget", widget.widget.id, "inputs", "full"), full) if full else None,
+        )  # fmt: skip
+        return
+
+
+def _full_for(case: Case, widget: BoundWidget) -> str:
+    """What an offer would have as full for the variable that a widget shows; "" where it shows none directly."""
+    name = direct_source(widget.inputs["value"])
+    variable = case.project.all_variables().get(name)
+    if variable is None:
+        return ""
+    trace = max((t.trace for t in case.tracks if name in t.trace.columns), key=len, default=None)
+    return about_variable(name, variable, case.project, Seen(trace)).full
+
+
+def _moves_little(case: Case, widget: BoundWidget) -> Iterator[Finding]:
+    """A bar that moves, and over less than a quarter of its length, in all recordings together."""
+    if not widget.kind.share or "empty" not in {one.name for one in widget.kind.inputs} or widget.level is None:
+        return
+    lowest, highest, moved = np.inf, -np.inf, False
+    for tracks in case.tracks:
+        level = case.numbers(tracks, widget.level)[case.visible(tracks, widget)]
+        known = np.clip(level[~np.isnan(level)], 0.0, 1.0)
+        if len(known):
+            lowest, highest = min(lowest, float(known.min())), max(highest, float(known.max()))
+            moved |= len(changes(known)) > 0
+    if not moved or highest - lowest >= QUARTER or highest <= lowest:
+        return
+    empty = _empty_for(case, widget)
+    yield Finding(
+        widget.widget.id, f"moves from {lowest:.0%} to {highest:.0%}",
+        f"{widget.widget.title} moves between {lowest:.0%} and {highest:.0%} of its length in all recordings, hardly seen",
+        f"Let it be empty at {empty}" if empty else "Let it be empty nearer to where the value goes, or show the number",
+        about="empty", input="empty", variable=direct_source(widget.inputs["value"]),
+        fix=fix_rule(f"empty at {empty}", RulePlace("widget", widget.widget.id, "inputs", "empty"), empty) if empty else None,
+    )  # fmt: skip
+
+
+def _empty_for(case: Case, widget: BoundWidget) -> str:
+    """The lowest value recorded of the variable that a widget shows, as a rule; "" where it shows none directly."""
+    name = direct_source(widget.inputs["value"])
+    columns = [column for t in case.tracks if (column := t.trace.find(name)) is not None]
+    values = [column.data[~column.is_missing()] for column in columns if column.kind == "number"]
+    lowest = min((float(one.min()) for one in values if len(one)), default=None)
+    return rule_number(lowest) if lowest is not None and lowest > 0 else ""
 
 
 def _range_otherwise(case: Case, widget: BoundWidget) -> Iterator[Finding]:
@@ -164,13 +256,18 @@ def _from_middle(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 CHECKS = (
     Check("range-otherwise", "hint", "Full is a number at which the variable's declared range does not end.",
           widget=_range_otherwise),
+    Check("full-too-small", "warning", "A share is above two for most of a recording.", widget=_full_too_small,
+          follows=(("swapped", "widget"),)),
+    Check("moves-little", "warning", "A bar moves over less than a quarter of its length in all recordings.",
+          widget=_moves_little, everywhere=True, follows=(("swapped", "widget"), ("full-too-small", "widget"))),
     Check("spills-over", "warning", "A share above one is drawn out of its frame.",
-          widget=lambda c, w: _outside(c, w, over=True, spills=True), follows=(("swapped", "widget"),)),
+          widget=lambda c, w: _outside(c, w, over=True, spills=True),
+          follows=(("swapped", "widget"), ("full-too-small", "widget"))),
     Check("spills-under", "warning", "A share below zero is drawn out of its frame.",
           widget=lambda c, w: _outside(c, w, over=False, spills=True)),
     Check("above-full", "hint", "A share is above one, and its picture is clamped.",
           widget=lambda c, w: _outside(c, w, over=True, spills=False),
-          follows=(("swapped", "widget"), ("range-otherwise", "widget"))),
+          follows=(("swapped", "widget"), ("full-too-small", "widget"), ("range-otherwise", "widget"))),
     Check("below-empty", "hint", "A share is below zero, and its picture is clamped.",
           widget=lambda c, w: _outside(c, w, over=False, spills=False)),
     Check("count-below-zero", "warning", "A number that counts from zero is shown below it.", widget=_count_below_zero),

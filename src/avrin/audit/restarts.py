@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+import numpy as np
+
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding
 from avrin.audit.fixes import fix_variable
@@ -40,8 +42,8 @@ def _told(case: Case, tracks: Tracks, ident: str, name: str, value: Value, frame
 
 
 def _start(tracks: Tracks, name: str, variable: Variable) -> Value:
-    """The declared start, or else what the recording's first run began with."""
-    if variable.start is not None:
+    """The start that somebody declared, or else what the recording's first run began with."""
+    if variable.start is not None and not variable.guessed:
         return float(variable.start) if variable.type in ("int", "float") else variable.start
     column = tracks.trace.find(name)
     return column[0] if column is not None and len(column.data) else None
@@ -52,13 +54,19 @@ def _carried(tracks: Tracks, column: Column, variable: Variable) -> int | None:
 
     Of what has no declared start only numbers are looked at: names and phases may well go on.
     """
-    if variable.start is None and variable.type not in ("int", "float"):
+    declared = variable.start is not None and not variable.guessed
+    if not declared and (variable.type not in ("int", "float") or _is_flag(column)):
         return None
     for frame in tracks.trace.run_starts[1:].tolist():
-        start = _start(tracks, variable.name, variable) if variable.start is not None else column[0]
+        start = _start(tracks, variable.name, variable) if declared else column[0]
         if column[frame] != start and column[frame] == column[frame - 1] and column[frame] is not None:
             return int(frame)
     return None
+
+
+def _is_flag(column: Column) -> bool:
+    """Whether a number is recorded as nothing but 0 and 1."""
+    return column.kind == "number" and bool(np.isin(column.data[~column.is_missing()], (0.0, 1.0)).all())
 
 
 def _said(value: Value) -> str:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 
+from msgspec.structs import replace
+
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding, Fix
-from avrin.audit.fixes import fix_rule
-from avrin.model import AvrinError
+from avrin.audit.fixes import fix_rule, fix_widget
+from avrin.model import AvrinError, nearest
 from avrin.rules import RuleError
-from avrin.widgets import RulePlace, UnfedError, declared, rule_at
+from avrin.widgets import KINDS, RulePlace, UnfedError, declared, rule_at
 from avrin.widgets.places import said
 
 __all__ = ["CHECKS"]
@@ -56,6 +58,8 @@ def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
         start, end = error.span
         mended = text[:start] + error.instead + text[end:]
         fix = fix_rule(f"write {error.instead}", place, mended)
+    if place.part == "kind" and (kind := nearest(case.project.widget(place.widget).kind, KINDS)):
+        fix = fix_widget(f"make it a {kind}", place.widget, lambda widget: replace(widget, kind=kind))
     inner = (
         () if isinstance(error, RuleError) else error.place
     )  # which of a look; a rule is underlined where it is wrong

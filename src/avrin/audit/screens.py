@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from functools import partial
 
 import numpy as np
+from msgspec.structs import replace
 
 from avrin.audit.case import Case
-from avrin.audit.finding import Check, Finding
+from avrin.audit.finding import Check, Finding, Fix
+from avrin.audit.fixes import fix_place
 from avrin.audit.layers import copies, densest_fill, fills
 from avrin.audit.reaches import SLACK, dims, reach_of, touching_matrix, touching_pairs, unlike_screens
-from avrin.model import Screen
+from avrin.model import Place, Screen
 from avrin.render import Alike, Rect, alike, safe_area, screen_scale
 from avrin.widgets import BoundWidget, Tracks
 
@@ -45,8 +48,26 @@ def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 f"{widget.widget.title} is {word} on {screen.name} ({screen.size[0]} × {screen.size[1]})",
                 "Hang it from the corner it belongs to, or make it smaller", about=screen.name,
                 trace=tracks.trace.name, start=got.frame, end=got.frame + 1, screen=screen.name,
+                fix=_inwards(case, widget, rect, whole, screen),
             )  # fmt: skip
             return
+
+
+def _inwards(case: Case, widget: BoundWidget, rect: Rect, area: Rect, screen: Screen) -> Fix | None:
+    """Move a widget by as much as it reaches out of an area; None for one that follows a thing, or is larger than the area."""
+    if widget.widget.place.follow is not None or rect.width > area.width or rect.height > area.height:
+        return None
+    scale = screen_scale(case.project, screen)
+    moved = []
+    for axis in (0, 1):
+        low, high = area[axis] - rect[axis], area[axis] + area[axis + 2] - rect[axis] - rect[axis + 2]
+        by = max(low, 0.0) + min(high, 0.0)
+        moved.append(math.copysign(math.ceil(abs(by) / scale), by) if by else 0.0)
+
+    def change(place: Place) -> Place:
+        return replace(place, offset=(place.offset[0] + moved[0], place.offset[1] + moved[1]))
+
+    return fix_place("move it inside", widget.widget.id, change)
 
 
 def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
@@ -60,7 +81,7 @@ def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 widget.widget.id, f"in the unsafe edge of {screen.name}",
                 f"{widget.widget.title} reaches {by:.0f} pixels into the edge of {screen.name} that may not be seen",
                 "Move it inwards", about=screen.name, trace=tracks.trace.name, start=got.frame, end=got.frame + 1,
-                screen=screen.name,
+                screen=screen.name, fix=_inwards(case, widget, rect, safe_area(screen), screen),
             )  # fmt: skip
             return
 

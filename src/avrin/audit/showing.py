@@ -8,7 +8,7 @@ import numpy as np
 from msgspec.structs import replace
 
 from avrin.audit.case import Case, below, stretches
-from avrin.audit.finding import Check, Finding
+from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_options, fix_rule, fix_widget
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, RulePlace, Tracks, rule_at
@@ -18,6 +18,7 @@ __all__ = ["CHECKS"]
 LEAST = 0.8  # seconds: a glance to notice a short text and one to read it
 BY_LETTER = 0.05  # seconds more for each letter: some 200 words a minute
 MOST = 2.5  # seconds after which a line has been read whatever its length
+READ = 8.0  # seconds after which a prompt that nobody answers was read
 ENDLESS = 20.0  # seconds after which a message that is still there is one that nobody takes away
 STALE = 30.0  # seconds after which a line of a feed is no news
 
@@ -160,9 +161,19 @@ def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                     widget.widget.id, "never goes away",
                     f"{widget.widget.title} comes and stays for {axis[ended - 1] - axis[start]:.0f} s, to the end of the run",
                     f"Say with `{done_by}` when it is done", about=done_by, input=done_by, trace=tracks.trace.name,
-                    start=start, end=ended,
+                    start=start, end=ended, fix=_seen_for(widget, done_by),
                 )  # fmt: skip
                 return
+
+
+def _seen_for(widget: BoundWidget, done_by: str) -> Fix | None:
+    """Let a prompt go once its condition has held for long enough to be read."""
+    when = next((text for one in widget.kind.inputs if one.kind == "flag" and one.main
+                 and (text := widget.widget.inputs.get(one.name, "")).strip()), "")  # fmt: skip
+    if not when:
+        return None
+    place = RulePlace("widget", widget.widget.id, "inputs", done_by)
+    return fix_rule(f"take it away after {READ:g} s", place, f"held({when}, {READ:g}s)")
 
 
 def _after_lesson(case: Case, widget: BoundWidget) -> Iterator[Finding]:

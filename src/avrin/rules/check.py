@@ -240,10 +240,12 @@ class Scope:
             return self.graph.constant(None, wanted)
         if step.kind == wanted:
             return step
+        instead = f"{node.name} > 0" if isinstance(node, n.Name) and (wanted, step.kind) == ("flag", "number") else ""
         raise RuleError(
             f"expected {WORDS[wanted]}, but this is {WORDS[step.kind]}",
             node.span,
             advice=_cure(wanted, step),
+            instead=instead,
             sort="type",
         )
 

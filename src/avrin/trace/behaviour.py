@@ -6,6 +6,7 @@ second; a position wanders. Names are looked at elsewhere, and second.
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
 import numpy as np
@@ -43,7 +44,8 @@ class Behaviour(Struct, frozen=True):
     bottom: where a vital ends that never comes near zero, the same in each life; None for zero.
     rises, falls: how often. ends_low: share of runs that end at (or near) zero or below it.
     per_second: what it counts in a second, 1 or 1000; 0 where it counts none. stretch: seconds that a flag, or a text,
-    stays in the median. on: share of frames at which a flag is true. words: the texts that occur, at most 13 of them.
+    stays in the median. on: share of frames at which a flag is true. ends_on: for how
+    many seconds it is true at most before a run ends. words: the texts that occur, at most 13 of them.
     """
 
     sort: Sort
@@ -63,6 +65,7 @@ class Behaviour(Struct, frozen=True):
     words: tuple[str, ...] = ()
     missing: float = 0.0
     bottom: float | None = None
+    ends_on: float = 0.0
 
 
 class RunsFound(Struct, frozen=True):
@@ -105,9 +108,10 @@ def _told_apart(
         mine = lengths[data[starts] == TRUE]
         stretch = float(np.sort(mine)[len(mine) // 2]) if len(mine) else 0.0
         on = float((data == TRUE).mean())
+        last = (data[starts] == TRUE) & np.isin(ends, [end for _, _, end in trace.runs()])
         return Behaviour(
             "flag" if changes else "still", "bool", None, None, start, alike, changes, stretch=stretch, on=on,
-            missing=share,
+            missing=share, ends_on=float(lengths[last].max(initial=0.0)),
         )  # fmt: skip
     there = lengths[~missing[starts]]
     stretch = float(np.sort(there)[len(there) // 2]) if len(there) else 0.0
@@ -135,13 +139,19 @@ def _number(
     sort, per_second = _sort(values, steps, np.where(same, np.diff(t), 0.0), starts, low, high)
     bottom = None
     if sort == "wanders" and _falls_to_a_bottom(values, steps, begun, low, high):
-        sort, bottom = "vital", low
+        sort, bottom = "vital", _round_down(low, high - low)
     near = max(0.0, high) * 0.05
     return Behaviour(
         sort, "int" if whole else "float", low, high, start, bool((starts == starts[0]).all()), changes,
         3 * changes >= len(values), rises, falls,
         float((ends <= near).mean()) if bottom is None else 1.0, per_second, missing=share, bottom=bottom,
     )  # fmt: skip
+
+
+def _round_down(low: float, span: float) -> float:
+    """A number a little below one, with no more figures than a hundredth of a span needs."""
+    step = 10.0 ** (math.floor(math.log10(span)) - 1)
+    return float(f"{math.floor(low / step) * step:.12g}")
 
 
 def _in_figures(

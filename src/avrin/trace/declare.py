@@ -7,8 +7,10 @@ import re
 import sys
 from decimal import Decimal
 
+import numpy as np
+
 from avrin.model import Variable
-from avrin.trace.frames import Trace
+from avrin.trace.frames import Column, Trace
 from avrin.trace.summary import summarise_column
 
 __all__ = ["guess", "outwards", "unit_of"]
@@ -30,7 +32,8 @@ def guess(trace: Trace, name: str) -> Variable:
     """A declaration for a recorded column, marked as guessed; a roster's field gets its short name.
 
     The range is the extremes and 0, rounded outwards to 1, 2 or 5 times a power of ten; 0 to 1 for what is always 0. It
-    is there for lanes and ladders. Raises KeyError for an unknown column.
+    is there for lanes and ladders. What only rises over all runs, and goes on at a restart, keeps its value. Raises KeyError
+    for an unknown column.
     """
     column = trace.columns[name]
     found = summarise_column(name, column, trace)
@@ -44,8 +47,19 @@ def guess(trace: Trace, name: str) -> Variable:
     short = name.rsplit("].", 1)[-1]
     return Variable(
         name=short, type=found.type, start=start, low=low, high=high, unit=unit_of(short) if high is not None else "",
-        guessed=True,
+        keeps=_only_rises(column, trace), guessed=True,
     )  # fmt: skip
+
+
+def _only_rises(column: Column, trace: Trace) -> bool:
+    """Whether a number never falls, over restarts either, and some run but the first begins higher than the first."""
+    starts = trace.run_starts
+    if column.kind != "number" or len(starts) < 2:
+        return False
+    values = column.data[~column.is_missing()]
+    begun = column.data[starts]
+    known = begun[~np.isnan(begun)]
+    return bool(len(known) > 1 and known[-1] > known[0] and (np.diff(values) >= 0).all())
 
 
 def unit_of(name: str) -> str:

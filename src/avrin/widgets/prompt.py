@@ -19,6 +19,8 @@ from avrin.widgets.turns import Turn, turn
 
 __all__ = ["KIND"]
 
+ENDLESS = 20.0  # seconds to the end of a run: a flag that stays on so long is a state, and asks for nothing
+
 DEVICES = ("keyboard", "gamepad", "touch")  # that most games tell apart; a project may say others
 
 SPREADS = 0.9  # seconds a pulse's ring takes to spread
@@ -112,7 +114,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
         place=Place(size=(420.0, 72.0)), options={"after": 0.5, "at_least": 2.0},
     )  # fmt: skip
     seen = subject.seen
-    fits = seen is None or (seen.sort == "flag" and seen.stretch >= LONG and seen.on <= 0.6)
+    fits = seen is None or (seen.sort == "flag" and seen.stretch >= LONG and seen.on <= 0.6 and seen.ends_on < ENDLESS)
     return Offer(widget, (0.35 if fits else 0.16) + (0.15 if fits and asks(subject.name) else 0.0), why(subject))
 
 

@@ -316,7 +316,19 @@ def share_weight(subject: Subject) -> float:
         weight += 0.1
     if subject.sort == "vital" and is_reading(subject.name):
         weight -= 0.35
+    if _moves_little(subject):
+        weight *= 0.3
     return 0.3 * weight if is_score(subject.name) and not is_vital(subject.name) else weight
+
+
+def _moves_little(subject: Subject) -> bool:
+    """Whether a share moves over less than a quarter of its length in the recording."""
+    seen, full = subject.seen, subject.full_value
+    if seen is None or seen.low is None or seen.high is None or full is None:
+        return False
+    empty = float(subject.empty or 0)
+    top, bottom = min(seen.high, full), max(seen.low, empty)
+    return full > empty and (top - bottom) / (full - empty) < LITTLE
 
 
 def why(subject: Subject) -> str:
@@ -345,5 +357,6 @@ def why(subject: Subject) -> str:
 
 FEW = 12  # whole ones that are told by the last one left
 NEEDS = ("vital", "gauge")
+LITTLE = 0.25  # of its length: a bar that moves less shows nothing
 A_LITTLE = 0.015  # by how much full may be further up than the highest value
 LONG = 1.5  # seconds that a flag stays true, for somebody to read by
