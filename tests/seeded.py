@@ -278,7 +278,11 @@ SEEDS: dict[str, tuple[Seed, Seed]] = {
     ),
     "chatters": (
         Seed([bar(bands=bands(("low", "below", "50%")))], {"hull": [100.0, *[49.0, 51.0] * 5, 49.0]}, step=0.1),
-        Seed([bar(bands=(Band(name="low", below="50%", back="55%"),))], {"hull": [100.0, *[49.0, 51.0] * 5, 49.0]}, step=0.1),
+        Seed(
+            [bar(bands=(Band(name="low", below="50%", back="55%"),))],
+            {"hull": [100.0, *[49.0, 51.0] * 5, 49.0]},
+            step=0.1,
+        ),
     ),
     "warns-late": (
         Seed([bar(bands=bands(("low", "below", "5%")))], {"hull": LOST * 2}, project=OUTCOME),

@@ -116,13 +116,13 @@ def test_an_empty_seat_has_its_row_to_itself_and_widens_no_column() -> None:
 
 
 def test_offered_tables_have_room_for_all_that_was_recorded() -> None:
-    from avrin.begin import with_columns
+    from avrin.begin import sized
 
     long = ("An unusually long name of a diver", "B", "C")
     recorded = over(table(), long).trace
     project = Project(rosters=(CREW,))
     offer = next(one for one in ranked(project, recorded) if one.widget.kind == "table")
-    bound = bind(project.with_widget(with_columns(project, offer.widget, recorded)))
+    bound = bind(project.with_widget(sized(project, offer.widget, recorded)))
     (widget,) = bound.widgets.values()
     assert not cut_cells([Tracks(bound, recorded)], widget)
 

@@ -10,15 +10,11 @@ from msgspec.structs import replace
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding, Fix
 from avrin.audit.fixes import fix_place, fix_widget
-from avrin.model import Variable
-from avrin.render import CutCell, Extent, Rect, columns_fitted, cut_cells, extent, face, typeface
-from avrin.trace import Column, Trace
-from avrin.widgets import BoundWidget, Tracks, lacking
+from avrin.render import CutCell, Extent, Rect, beyond, columns_fitted, cut_cells, declared_extent, face, typeface
+from avrin.widgets import BoundWidget, lacking
 from avrin.widgets.glyph_sheet import GlyphSheet
 
-__all__ = ["CHECKS", "beyond", "larger"]
-
-SLACK = 3.0  # reference pixels
+__all__ = ["CHECKS", "larger"]
 
 
 def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
@@ -27,7 +23,7 @@ def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         if got is not None and beyond(widget, got):
             yield _told(widget, got, tracks.trace.name, got.frame, "in this recording")
             return
-        if got is not None and (most := _declared(case, tracks, widget, got.frame)) is not None:
+        if got is not None and (most := declared_extent(tracks, widget, got.frame)) is not None:
             yield _told(widget, most, "", None, "at the ends of the ranges declared")
             return
     if cut := max(cut_cells(case.tracks, widget), key=lambda one: one.needs - one.cell.room, default=None):
@@ -46,34 +42,6 @@ def _cut(case: Case, widget: BoundWidget, cut: CutCell) -> Finding:
         fix=fix_widget("fit its columns", own.id, lambda now: replace(now, options=made.options, place=replace(
             now.place, size=made.place.size))),
     )  # fmt: skip
-
-
-def beyond(widget: BoundWidget, got: Extent) -> float:
-    """Reference pixels by which a widget outgrows its box sideways, or, where it is no text, either way."""
-    left, top, right, bottom = got.over
-    sides = (left, right) if widget.kind.fits == "line" else (left, top, right, bottom)
-    worst = max(sides)
-    return worst if worst > SLACK and widget.kind.fits != "free" else 0.0
-
-
-def _declared(case: Case, tracks: Tracks, widget: BoundWidget, frame: int) -> Extent | None:
-    """The extent with each variable at either end of its range, all else as at a frame; None where it fits."""
-    declared = case.project.all_variables()
-    sources = dict.fromkeys(name for step in widget.steps() for name in step.sources())
-    ranged: dict[str, Variable] = {
-        n: declared[n] for n in sources if n in declared and declared[n].type in ("int", "float")
-    }
-    held = {name: column[frame] for name, column in tracks.trace.columns.items() if name in sources}
-    rows = [
-        {**held, name: float(end)}
-        for name, variable in ranged.items() for end in (variable.low, variable.high) if end is not None
-    ]  # fmt: skip
-    if not rows:
-        return None
-    columns = {name: Column.of([row.get(name) for row in rows]) for name in held}
-    trace = Trace.make("", [60.0 * i for i in range(len(rows))], columns, list(range(len(rows))))
-    got = extent(Tracks(case.bound, trace, only=[widget]), widget)
-    return got if got is not None and beyond(widget, got) else None
 
 
 def _told(widget: BoundWidget, got: Extent, trace: str, frame: int | None, when: str) -> Finding:

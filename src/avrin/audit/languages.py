@@ -7,9 +7,9 @@ from collections.abc import Iterator
 
 from avrin.audit.case import Case
 from avrin.audit.finding import Check, Finding
-from avrin.audit.fitting import beyond, larger
+from avrin.audit.fitting import larger
 from avrin.model import AvrinError
-from avrin.render import Extent, extent
+from avrin.render import Extent, beyond, extent
 from avrin.texts import (
     MADE_UP,
     OWN,

@@ -1,9 +1,9 @@
 """From recordings of one's own game to a first HUD: names and rosters, declarations, the best widgets placed. Knows no Qt."""
 
-from avrin.begin.columns import with_columns
 from avrin.begin.first_hud import first_hud, with_room
 from avrin.begin.matching import Difference, differences
 from avrin.begin.rosters import found_by, rename_roster, widened, with_roster, without_roster
+from avrin.begin.sizing import sized
 from avrin.begin.taking import begun, listed_as, named_like, taken_in
 
 __all__ = [
@@ -15,9 +15,9 @@ __all__ = [
     "listed_as",
     "named_like",
     "rename_roster",
+    "sized",
     "taken_in",
     "widened",
-    "with_columns",
     "with_room",
     "with_roster",
     "without_roster",

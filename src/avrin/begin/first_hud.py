@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 from msgspec.structs import replace
 
-from avrin.begin.columns import with_columns
+from avrin.begin.sizing import sized
 from avrin.model import USUAL_SCREEN, Anchor, Project, Screen, Widget
 from avrin.render import Rect, safe_area, widget_rect
 from avrin.trace import Trace
@@ -36,7 +36,7 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
         if alike[offer.widget.kind] == MOST_ALIKE:
             continue
         named = replace(offer.widget, id=free_id(offer.widget.id, project))
-        widget = with_columns(project, named, trace)
+        widget = sized(project, named, trace)
         placed = _put(project, widget)
         if placed is not None:
             project = placed

@@ -7,7 +7,7 @@ from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
 from avrin.render.colour import EYES, picture_seen_by
 from avrin.render.columns import CutCell, columns_fitted, cut_cells
 from avrin.render.directions import FROM_RIGHT
-from avrin.render.extent import Extent, extent
+from avrin.render.extent import Extent, beyond, declared_extent, extent
 from avrin.render.faults import drawing_faults, note_fault
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_of, shape, typeface
 from avrin.render.installed import families
@@ -67,6 +67,7 @@ __all__ = [
     "appearances",
     "artwork",
     "beside_plate",
+    "beyond",
     "bodies",
     "bounds",
     "cells_in",
@@ -74,6 +75,7 @@ __all__ = [
     "changing_part",
     "columns_fitted",
     "cut_cells",
+    "declared_extent",
     "drawing_faults",
     "drawn_widget",
     "extent",

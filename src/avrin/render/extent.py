@@ -5,17 +5,19 @@ from __future__ import annotations
 import numpy as np
 from msgspec import Struct
 
+from avrin.model import Variable
 from avrin.render.appearances import Appearances, appearances
 from avrin.render.bounds import bounds
 from avrin.render.fonts import face, typeface
 from avrin.render.layout import Rect
 from avrin.render.scene import is_drawn, widget_shapes
-from avrin.trace import Array, present
+from avrin.trace import Array, Column, Trace, present
 from avrin.widgets import BoundWidget, Tracks
 
-__all__ = ["Extent", "extent"]
+__all__ = ["Extent", "beyond", "declared_extent", "extent"]
 
 WIDEST = 8  # texts of each column that are drawn: those the table of advances finds widest
+OUTGROWN = 3.0  # reference pixels beyond a box that are told
 SLACK = 1.0  # reference pixels by which smoothing and rounding may spill over a box
 
 
@@ -105,3 +107,31 @@ def _ends(values: Array) -> list[int]:
     known = np.flatnonzero(~missing)
     found = [int(known[np.argmin(values[known])]), int(known[np.argmax(values[known])])] if len(known) else []
     return [*found, *np.flatnonzero(missing)[:1].tolist()]
+
+
+def beyond(widget: BoundWidget, got: Extent) -> float:
+    """Reference pixels by which a widget outgrows its box sideways, or, where it is no text, either way."""
+    left, top, right, bottom = got.over
+    sides = (left, right) if widget.kind.fits == "line" else (left, top, right, bottom)
+    worst = max(sides)
+    return worst if worst > OUTGROWN and widget.kind.fits != "free" else 0.0
+
+
+def declared_extent(tracks: Tracks, widget: BoundWidget, frame: int) -> Extent | None:
+    """The extent with each variable at either end of its range, all else as at a frame; None where it fits."""
+    declared = tracks.bound.project.all_variables()
+    sources = dict.fromkeys(name for step in widget.steps() for name in step.sources())
+    ranged: dict[str, Variable] = {
+        n: declared[n] for n in sources if n in declared and declared[n].type in ("int", "float")
+    }
+    held = {name: column[frame] for name, column in tracks.trace.columns.items() if name in sources}
+    rows = [
+        {**held, name: float(end)}
+        for name, variable in ranged.items() for end in (variable.low, variable.high) if end is not None
+    ]  # fmt: skip
+    if not rows:
+        return None
+    columns = {name: Column.of([row.get(name) for row in rows]) for name in held}
+    trace = Trace.make("", [60.0 * i for i in range(len(rows))], columns, list(range(len(rows))))
+    got = extent(Tracks(tracks.bound, trace, only=[widget]), widget)
+    return got if got is not None and beyond(widget, got) else None

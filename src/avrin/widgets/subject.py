@@ -317,7 +317,7 @@ def share_weight(subject: Subject) -> float:
     if subject.sort == "vital" and is_reading(subject.name):
         weight -= 0.35
     if _moves_little(subject):
-        weight *= 0.3
+        weight *= 0.1
     return 0.3 * weight if is_score(subject.name) and not is_vital(subject.name) else weight
 
 

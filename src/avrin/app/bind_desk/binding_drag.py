@@ -57,18 +57,15 @@ class BindingDrag(QObject):
 
     def _offers(self, name: str) -> tuple[Project, list[Widget]]:
         """The project that knows a name, and widgets for it, the best first."""
-        from avrin.begin import with_columns
-
         session = self.session
         if self._is_of_all(name):
             base, roster = session.project, name.removesuffix("[]")
             if name.endswith("[]") and all(one.name != roster for one in base.rosters):
                 base = session.declared(next(one for one in session.trace.columns if one.startswith(f"{roster}[")))
-            found = widgets.offers_of_all(name, base, session.trace)
-            return base, [with_columns(base, one, session.trace, session.bound, session.folder) for one in found]
+            return base, self._sized(base, widgets.offers_of_all(name, base, session.trace))
         if not session.is_derived(name):
             base = session.declared(name)
-            return base, widgets.offers(name, base, session.trace)
+            return base, self._sized(base, widgets.offers(name, base, session.trace))
         seen, project = self._with_derived(name), session.project
         assert seen is not None  # asked where `variable` found one
         posing = replace(
@@ -76,6 +73,14 @@ class BindingDrag(QObject):
             derived=tuple(one for one in project.derived if one.name != name),
         )  # fmt: skip
         return project, widgets.offers(name, posing, seen)
+
+    def _sized(self, base: Project, offered: list[Widget]) -> list[Widget]:
+        """Give the first one, which is made at once, room for what it says over the recording."""
+        from avrin.begin import sized
+
+        session = self.session
+        first = [sized(base, one, session.trace, session.bound, session.folder) for one in offered[:1]]
+        return [*first, *offered[1:]]
 
     # -- while it moves ---------------------------------------------------------------------------------------------
 

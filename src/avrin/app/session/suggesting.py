@@ -104,11 +104,11 @@ class Suggesting(QObject):
 def _suggested(started: Started, seen: Seen) -> tuple[list[Suggested], RunsFound | None]:
     now, trace = started.snapshot, started.snapshot.trace  # pins held, so that offers look as the rest does
     found: list[Suggested] = []
-    from avrin.begin import with_columns
+    from avrin.begin import sized
 
     for best in ranked(now.project, trace, seen)[:MOST]:
         started.breathe()
-        offer = replace(best, widget=with_columns(now.project, best.widget, trace, now.bound, now.folder))
+        offer = replace(best, widget=sized(now.project, best.widget, trace, now.bound, now.folder))
         bound = bind(now.project.with_widget(offer.widget), now.bound, trace.event_kinds, now.folder)
         widget = bound.widgets[offer.widget.id]
         names = tuple(dict.fromkeys(name for step in widget.steps() for name in step.sources()))

@@ -1,0 +1,48 @@
+"""Widgets that are made as large as what was recorded needs: their columns, and their box."""
+
+from __future__ import annotations
+
+import math
+from pathlib import Path
+
+from msgspec.structs import replace
+
+from avrin.model import Project, Widget
+from avrin.render import beyond, columns_fitted, declared_extent, extent
+from avrin.trace import Trace
+from avrin.widgets import Bound, BoundWidget, Tracks, bind
+
+__all__ = ["sized"]
+
+
+def sized(project: Project, widget: Widget, trace: Trace, before: Bound | None = None, folder: Path = Path()) -> Widget:
+    """Return a widget with room for everything it says over a recording, and at the ends of its variables' ranges.
+
+    project: the one it is made for. before, folder: as of `bind`.
+    """
+    made = _bound(project, widget, trace, before, folder)
+    if made is None:
+        return widget
+    found, tracks = made
+    if found.kind.has_columns:
+        widget = columns_fitted([tracks], found)
+        made = _bound(project, widget, trace, tracks.bound, folder)
+        if made is None:
+            return widget
+        found, tracks = made
+    wide, high = widget.place.size
+    for copy in found.each():
+        got = extent(tracks, copy)
+        for one in (got, declared_extent(tracks, copy, got.frame) if got is not None else None):
+            if one is not None and beyond(copy, one):
+                wide = max(wide, math.ceil(one.most.width))
+                high = max(high, math.ceil(one.most.height)) if copy.kind.fits != "line" else high
+    return replace(widget, place=replace(widget.place, size=(float(wide), float(high))))
+
+
+def _bound(
+    project: Project, widget: Widget, trace: Trace, before: Bound | None, folder: Path
+) -> tuple[BoundWidget, Tracks] | None:
+    bound = bind(project.with_widget(widget), before, trace.event_kinds, folder)
+    made = bound.widgets.get(widget.id)
+    return None if made is None else (made, Tracks(bound, trace, only=[made]))
