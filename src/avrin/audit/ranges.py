@@ -40,10 +40,12 @@ def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> It
         worst = float(level[at])
         seconds = float(mask.sum()) * tracks.trace.frame_time
         side = "above full" if over else "below empty"
+        parts = len(stretches(mask))
+        often = f" in {parts} stretches" if parts > 1 else ""
         shown = "it runs out of its frame" if spills else "the picture is clamped, so nobody sees by how much"
         yield Finding(
             widget.widget.id, f"{worst:.0%}: {side}",
-            f"{widget.widget.title} is {side} for {seconds:.1f} s, at {worst:.0%} of full; {shown}",
+            f"{widget.widget.title} is {side} for {seconds:.1f} s{often}, at {worst:.0%} of full; {shown}",
             "Clamp the value, or raise full" if over else "Clamp the value, or let the game stop at zero",
             about="value", input="value", trace=tracks.trace.name, start=at, end=at + 1, moments=_moments(mask),
             variable=direct_source(widget.inputs["value"]),

@@ -113,7 +113,8 @@ def beyond(widget: BoundWidget, got: Extent) -> float:
     """Reference pixels by which a widget outgrows its box sideways, or, where it is no text, either way."""
     left, top, right, bottom = got.over
     sides = (left, right) if widget.kind.fits == "line" else (left, top, right, bottom)
-    worst = max(sides)
+    edge = max((look.outline_width for look in widget.looks.values() if look.outline), default=0.0)
+    worst = max(sides) - edge  # an outline is around the letters wherever they stand
     return worst if worst > OUTGROWN and widget.kind.fits != "free" else 0.0
 
 

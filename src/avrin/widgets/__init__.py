@@ -27,6 +27,7 @@ from avrin.widgets.lacking import lacking, unwritten
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, KeyName, Look, Sides, Typeface, field_names, seconds
 from avrin.widgets.offers import free_id, hung, names_it, offers, offers_of_all, placed_at, ranked
+from avrin.widgets.own_examples import own_example
 from avrin.widgets.places import BAND_RULES, RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.plain_words import words_in
 from avrin.widgets.proportions import DrawnBox, drawn_box, in_effect, own_size
@@ -134,6 +135,7 @@ __all__ = [
     "new_steps",
     "offers",
     "offers_of_all",
+    "own_example",
     "own_size",
     "placed_at",
     "popping_rule",

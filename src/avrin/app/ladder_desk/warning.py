@@ -55,7 +55,7 @@ from avrin.tuning import (
     wait_said,
     with_limit,
 )
-from avrin.widgets import RulePlace, Tracks
+from avrin.widgets import RulePlace, Tracks, own_example
 
 __all__ = ["WarningFace"]
 
@@ -65,7 +65,7 @@ WISHED = {"warned": "90", "false": "1"}  # percent of outcomes, and false alarms
 ANEW, ANOTHER = "beginning anew", "another …"
 VIEWS = {"": "its limit", "back": "and where it goes back", "held": "and how long it must hold"}  # with a second value
 NO_BAND = "No band has a limit yet. Give one a limit on the Bind desk (Ctrl+1)."
-NO_OUTCOME = "Say what it warns of: a condition such as  hull <= 0"
+NO_OUTCOME = "Say what it warns of: a condition such as  "
 
 
 class _Found(Struct, frozen=True):
@@ -107,7 +107,7 @@ class WarningFace(QWidget):
         self.outcomes = Choice("what it warns of", [ANOTHER])
         self.outcomes.taken.connect(self._outcome_is)
         self.rule = Field("condition of what it warns of", 230)
-        self.rule.setPlaceholderText("hull <= 0")
+        self.rule.setPlaceholderText(own_example("hull <= 0", self.session.project))
         self.rule.taken.connect(self._ruled)
         self.called = Field("name of what it warns of", 90)
         self.called.taken.connect(self._called)
@@ -227,7 +227,7 @@ class WarningFace(QWidget):
             self._ask_lessons()
             return
         if not bands or not self.outcome:
-            self._show_nothing(NO_OUTCOME if bands else NO_BAND)
+            self._show_nothing(NO_OUTCOME + own_example("hull <= 0", self.session.project) if bands else NO_BAND)
             return
         self._ask()
 

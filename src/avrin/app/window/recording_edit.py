@@ -15,6 +15,7 @@ from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Project, Recording, nearest
 from avrin.render.values import said
+from avrin.widgets import own_example
 
 __all__ = ["TraceEdit"]
 
@@ -40,7 +41,8 @@ class TraceEdit(Popup):
         self.fields["time"].setPlaceholderText("guessed")
         self.fields["run"].setPlaceholderText("guessed")
         self.fields["rate"].setPlaceholderText("60")
-        self.fields["starts"].setPlaceholderText("as recorded; or for example  hull 50, leak yes")
+        example = own_example("hull 50, leak yes", session.project)
+        self.fields["starts"].setPlaceholderText(f"as recorded; or for example  {example}")
         self.fields["starts"].setToolTip("What its runs begin with instead; recorded changes go on from there")
         self._units = {unit: Link(WORDS[unit], lambda unit=unit: self._say(unit=unit)) for unit in UNITS}  # type: ignore[misc]
         self._told = inked(size="small")
@@ -219,7 +221,5 @@ def _number(name: str, value: str) -> float:
     except ValueError:
         number = math.nan
     if not math.isfinite(number):
-        raise AvrinError(
-            f"'{value}' is nothing that {name} can begin with", advice="Write for example hull 50, leak yes"
-        )
+        raise AvrinError(f"'{value}' is nothing that {name} can begin with", advice=f"Write for example {name} 50")
     return number

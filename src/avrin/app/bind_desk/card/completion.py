@@ -14,7 +14,7 @@ from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, PICTURE, VALUE_WORDS, is_name, plain_number
 from avrin.render.values import said, with_unit
 from avrin.rules import BUILT_IN, FUNCTIONS
-from avrin.widgets import ICONS
+from avrin.widgets import ICONS, own_example
 
 __all__ = ["Completion", "Entry", "entries"]
 
@@ -47,7 +47,11 @@ def entries(session: Session, begun: str) -> list[Entry]:
     found += [Entry(name, "", help_) for name, (_, help_) in BUILT_IN.items()]
     for function in FUNCTIONS.values():
         beside = function.signature.removeprefix(function.name)
-        found.append(Entry(function.name, beside, f"{function.help}  {function.example}", call=True))
+        found.append(
+            Entry(
+                function.name, beside, f"{function.help}  {own_example(function.example, session.project)}", call=True
+            )
+        )
     words = [word for word in (*JOINING_WORDS, *VALUE_WORDS) if begun and word.startswith(begun)]
     found += [Entry(word, "", "a word of the language") for word in words]
     low = begun.lower()

@@ -30,6 +30,7 @@ from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, VALUE_WORDS, AvrinError
 from avrin.render.values import said
 from avrin.rules import RuleError, part_at, word_before
+from avrin.widgets import own_example
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.card.completion import Completion, Entry
@@ -73,6 +74,9 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         self.setViewportMargins(8, PAD, 8, PAD)
         self.setPalette(groundless())
         self.setFrameShape(QPlainTextEdit.Shape.NoFrame)
+        if template:
+            value = own_example("hull", session.project)
+            self.setPlaceholderText(f"words, and values between braces: {{{value}}}")
         self.textChanged.connect(self._changed)
         self._fit()
 
