@@ -120,7 +120,7 @@ def test_trace_info_tells_the_clock_it_guessed_and_the_events(
     (tmp_path / "x.events.jsonl").write_text('{"t": 0.1, "event": "hit", "args": {"points": 9, "who": "Ona"}}\n')
     status, out, _ = run(capsys, "trace", "info", "x.csv", "--rate", "30")
     assert status == 0
-    assert out.splitlines()[0] == "x.csv: 4 frames, 5.00 s, 0.6667 a second, runs: 2 (1.00 s, 2.00 s)"
+    assert out.splitlines()[0] == "x.csv: 4 frames, 5.00 s, 0.67 a second, runs: 2 (1.00 s, 2.00 s)"
     assert out.splitlines()[1] == "time is 'frame_no' in frames, 30 a second; runs by 'try' (guessed)"
     assert out.splitlines()[-1] == "hit        1  0.10 s  points: number, who: text"
 

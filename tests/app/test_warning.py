@@ -260,3 +260,65 @@ def test_a_prompt_is_told_each_time_it_was_needed_and_gone_to(carried: Window, f
     assert face.outcomes.isVisible()
     assert face.chart.isVisible()
     assert "are warned" in face.sentence.text()
+
+
+def test_a_wish_that_no_limit_meets_is_answered_with_the_nearest_and_why(face: WarningFace) -> None:
+    assert not face.answered.isVisible()
+    rewrite(face.seconds["lead"], "400")
+    rests(face)
+    rewrite(face.wishes["warned"], "100")
+    rewrite(face.wishes["false"], "0")
+    assert face.answered.isVisible()
+    assert face.answer.text().startswith("No limit meets the wish; the nearest is ")
+    QTest.mouseClick(face.nearest, LEFT)
+    rests(face)
+    assert face.nearest.text() == f"ask at {face.take.text().removeprefix('take ')}"
+    rewrite(face.wishes["warned"], "0")
+    assert not face.answered.isVisible()
+
+
+def test_how_long_it_is_on_stands_in_the_sentence(face: WarningFace) -> None:
+    face.ask_at(0.9)
+    told = face._found.curves  # type: ignore[union-attr]
+    assert "it is on for" in face.sentence.text()
+    share = float(face.sentence.text().partition("it is on for ")[2].partition("%")[0])
+    near = int(np.argmin(np.abs(told.value - 0.9)))
+    assert share == pytest.approx(100 * told.share_on[near], abs=3)
+
+
+def test_a_limit_below_is_asked_for_and_the_one_just_left_is_found_again(face: WarningFace) -> None:
+    face.ask_at(0.06)
+    QTest.mouseClick(face.take, LEFT)
+    rests(face)
+    face.begin()
+    rests(face)
+    values = face._found.curves.value  # type: ignore[union-attr]
+    assert values[0] < 0.06
+    assert 0.25 in values.tolist(), "the one just left"
+    chart = face.chart
+    assert chart.x_of(0.06) > chart.x_of(float(values[0])) + 20
+
+
+def test_the_map_frames_the_pairs_that_meet_the_wish(face: WarningFace) -> None:
+    QTest.mouseClick(face.views["held"], LEFT)
+    rests(face)
+    pairs = face.map.found
+    assert pairs is not None
+    assert face.map.wished.shape == pairs.warned.shape
+    allowed = face._minutes() / 10
+    assert (face.map.wished == ((pairs.warned >= 0.9 * pairs.outcomes) & (pairs.false <= allowed))).all()
+    assert face.map.wished.any()
+
+
+def test_a_flag_that_rarely_turns_true_is_offered_to_be_warned_of(face: WarningFace) -> None:
+    offered = [face.outcomes.itemText(at) for at in range(face.outcomes.count())]
+    flag = next(name for name in offered if name.endswith(", a flag"))
+    face.outcomes.setCurrentIndex(offered.index(flag))
+    face.outcomes.activated.emit(offered.index(flag))
+    QApplication.processEvents()
+    rests(face)
+    name = flag.removesuffix(", a flag")
+    assert face.outcome == name
+    assert face.session.project.outcomes[-1].rule == name
+    face.session.undo()
+    assert all(one.name != name for one in face.session.project.outcomes)

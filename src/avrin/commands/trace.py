@@ -49,7 +49,7 @@ def _info(arguments: argparse.Namespace) -> int:
         f" ({', '.join(lengths[:8])}{' …' if len(lengths) > 8 else ''})" if lengths[1:] else ""
     )
     recorded = sum(float(trace.t[end - 1] - trace.t[start]) for _, start, end in trace.runs())
-    rate = f"{plain_rate(trace.rate)} a second" if recorded else "all at one time"
+    rate = f"{plain_rate((len(trace) - len(lengths)) / recorded)} a second" if recorded else "all at one time"
     print(f"{one_line(arguments.file.name)}: {len(trace):,} frames, {trace.length:.2f} s, {rate}, {runs}")
     if trace.clock is not None:
         print(one_line(str(trace.clock)))

@@ -18,6 +18,8 @@ if TYPE_CHECKING:
 
 __all__ = ["add_tune"]
 
+BEST = 3  # limits that are told
+
 
 def add_tune(parser: argparse.ArgumentParser) -> None:
     """The command's arguments."""
@@ -49,7 +51,7 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
 def _tune(arguments: argparse.Namespace) -> int:
     from avrin.model import write
     from avrin.spread import bound
-    from avrin.tuning import Terms, asked, lesson_table, table, together
+    from avrin.tuning import Terms, asked, best, is_share, lesson_table, level_said, table, together
 
     if arguments.out.suffix.lower() != ".csv":
         raise AvrinError(f"--out '{arguments.out.name}' is no table", advice="It ends in .csv")
@@ -75,7 +77,14 @@ def _tune(arguments: argparse.Namespace) -> int:
         values = _values(arguments.values, work, who, question, asked_for)
         terms = Terms(arguments.lead, arguments.within, arguments.again)
         parts = [told for _, told in work.gather(who, _counted, (asked_for, values, terms))]
-        write(arguments.out, table(together(values, parts, terms)).encode())
+        told = together(values, parts, terms)
+        write(arguments.out, table(told).encode())
+    for number in best(told, BEST) if told.outcomes.any() else ():
+        print(
+            f"{level_said(float(told.value[number]), share=is_share(question))}: {told.warned[number]} of "
+            f"{told.outcomes[number]} warned {terms.lead:g} s ahead, {told.false[number]} false alarms, on for "
+            f"{told.share_on[number]:.0%} of all play"
+        )
     return work.status
 
 

@@ -26,8 +26,10 @@ from avrin.tuning.pairs import (
     with_wait,
 )
 from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
+from avrin.tuning.suggestions import rare_flags
 from avrin.tuning.table import table
 from avrin.tuning.values import Levels, all_levels, levels, stepped, usual_values
+from avrin.tuning.wishes import Hard, Wish, best, fulfils, hard, nearest_limit
 
 __all__ = [
     "COLUMNS",
@@ -36,6 +38,7 @@ __all__ = [
     "Alarms",
     "Counted",
     "Curves",
+    "Hard",
     "Lesson",
     "Levels",
     "Outcome",
@@ -44,12 +47,16 @@ __all__ = [
     "SecondValue",
     "Signal",
     "Terms",
+    "Wish",
     "alarms",
     "all_levels",
     "asked",
+    "best",
     "counted",
     "curves",
     "false_at",
+    "fulfils",
+    "hard",
     "is_lesson",
     "is_share",
     "lesson_rows",
@@ -57,8 +64,10 @@ __all__ = [
     "lessons",
     "level_said",
     "levels",
+    "nearest_limit",
     "outcomes_at",
     "pair_map",
+    "rare_flags",
     "signals",
     "stepped",
     "table",

@@ -25,7 +25,7 @@ WAITS = (0.0, 0.05, 0.1, 0.2, 0.3, 0.5, 0.75, 1.0, 1.5, 2.0, 3.0, 5.0)  # second
 class PairMap(Struct, frozen=True, eq=False):
     """values: limits, shape (values,). others: the second value, 0 for none, rising, shape (others,).
 
-    outcomes: how many there are. warned, false, again: shape (others, values).
+    outcomes: how many there are. warned, false, again, share_on: shape (others, values).
     """
 
     values: FloatArray
@@ -34,6 +34,7 @@ class PairMap(Struct, frozen=True, eq=False):
     warned: Counts
     false: Counts
     again: Counts
+    share_on: FloatArray
 
 
 class SecondValue(Struct, frozen=True):
@@ -90,8 +91,8 @@ def pair_map(
     made = SECOND_VALUES[second].made
     told = [curves(found, made(question, float(one)), values, terms) for one in others]
     outcomes = int(told[0].outcomes[0]) if len(values) else 0
-    warned, false, again = (np.array([getattr(one, name) for one in told]) for name in ("warned", "false", "again"))
-    return PairMap(values, others, outcomes, warned, false, again)
+    names = ("warned", "false", "again", "share_on")
+    return PairMap(values, others, outcomes, *(np.array([getattr(one, name) for one in told]) for name in names))
 
 
 def _rounded(value: float) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from decimal import Decimal, InvalidOperation
 
 import numpy as np
@@ -18,6 +18,7 @@ __all__ = ["MOST", "Levels", "all_levels", "levels", "stepped", "usual_values"]
 
 MOST = 100_000  # values
 USUAL = 50
+MARGIN = 0.15  # of what the level spans: how far values go on at least on either side of the present limit
 SHARES = (1, 99)  # percentiles of the level between which the usual values lie
 
 
@@ -73,10 +74,11 @@ def all_levels(parts: Sequence[Levels]) -> Levels:
     return Levels(values, frames)
 
 
-def usual_values(recorded: Levels, question: Question) -> FloatArray:
-    """Fifty over what the level was recorded as, to two digits, and the present limit; shape (values,).
+def usual_values(recorded: Levels, question: Question, also: Iterable[float] = ()) -> FloatArray:
+    """Fifty over what the level was recorded as, to two digits, the present limit and others; shape (values,).
 
-    Raises AvrinError where it was missing all the time.
+    They go on beyond the present limit, so that one can be asked for on either side of it. also: limits it had before.
+    Raises AvrinError where the level was missing all the time.
     """
     if not len(recorded.values):
         raise AvrinError(
@@ -85,9 +87,13 @@ def usual_values(recorded: Levels, question: Question) -> FloatArray:
             command="Say --values",
         )
     low, high = (_percentile(recorded, share) for share in SHARES)
-    tried = {_rounded(value) for value in np.linspace(low, high, USUAL).tolist()}
+    tried = set(also)
     if question.limit is not None:
         tried.add(question.limit)
+        around = MARGIN * ((high - low) or abs(high) or 1.0)
+        least = 0.0 if question.limit > 0 <= low else -math.inf  # what is never below zero has no limit there
+        low, high = min(low, max(least, question.limit - around)), max(high, question.limit + around)
+    tried |= {_rounded(value) for value in np.linspace(low, high, USUAL).tolist()}
     return np.array(sorted(tried))
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+from numpy.typing import NDArray
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -22,6 +24,7 @@ SAID = {"back": "back {} beyond", "held": "held for {}"}
 class PairMapView(KeepsKeys, Assisted, QWidget):
     """Limits across, second values up: fuller where more are warned of in time, a larger disc where it comes again more often.
 
+    At the foot of each a line, longer for more false alarms; what fulfils the wish is framed.
     at: the column and the row of the pair that is asked about. moved: another pair is.
     second: what lies upwards, of `SECOND_VALUES`.
     """
@@ -37,6 +40,7 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         self.at: tuple[int, int] | None = None
         self.now: tuple[float, float] | None = None  # the limit and the second value that the band has
         self.share = False
+        self.wished = np.zeros((0, 0), bool)  # pairs that fulfil the wish, shape (others, values)
         self.setMinimumSize(360, 220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -59,6 +63,11 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         self.found, self.second, self.now, self.share = found, second, now, share
         if found is not None and now is not None:
             self.at = (_nearest(found.values.tolist(), now[0]), _nearest(found.others.tolist(), now[1]))
+        self.update()
+
+    def show_wish(self, wished: NDArray[np.bool_]) -> None:
+        """Frame the pairs that fulfil the wish. wished: shape (others, values)."""
+        self.wished = wished
         self.update()
 
     def _said(self, value: float) -> str:
@@ -87,19 +96,28 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
             return
         t, painter, area = theme(), QPainter(self), self._area()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        most = max(1, int(found.again.max()))
+        most, loud = max(1, int(found.again.max())), max(1, int(found.false.max()))
         for row in range(len(found.others)):
             for column in range(len(found.values)):
                 box = self.cell(column, row).adjusted(0.5, 0.5, -0.5, -0.5)
                 full = QColor(t.accent)
                 full.setAlphaF(0.06 + 0.84 * found.warned[row, column] / max(1, found.outcomes))
                 painter.fillRect(box, full)
+                false = int(found.false[row, column])
+                if false:
+                    wide = max(2.0, (box.width() - 2) * (false / loud) ** 0.5)
+                    painter.fillRect(QRectF(box.left() + 1, box.bottom() - 3, wide, 2.5), t.critical)
                 again = int(found.again[row, column])
                 if again:
                     size = min(box.width(), box.height()) * (0.16 + 0.34 * (again / most) ** 0.5)
                     painter.setPen(Qt.PenStyle.NoPen)
                     painter.setBrush(t.low)
                     painter.drawEllipse(box.center(), size, size)
+        if self.wished.shape == found.false.shape:
+            painter.setPen(QPen(t.ink, 1.0, Qt.PenStyle.DotLine))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            for row, column in np.argwhere(self.wished).tolist():
+                painter.drawRect(self.cell(column, row).adjusted(1, 1, -1, -1))
         self._paint_words(painter, area)
         for pair, colour, wide in ((self._now_at(), t.third, 1.5), (self.at, t.ink, 2.0)):
             if pair is not None:
@@ -132,7 +150,7 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
                 free = box.center().x() + 34
         painter.setFont(font("small", True))
         painter.drawText(QPointF(8, TOP - 9), HEADS[self.second])
-        words = "fuller: more are warned of in time    larger disc: it comes again at once more often"
+        words = "fuller: more are warned in time    line: false alarms    disc: it comes again at once    framed: the wish is met"
         painter.drawText(QRectF(area.left(), area.bottom() + 22, area.width(), 18), Qt.AlignmentFlag.AlignRight, words)
 
     # -- hands --------------------------------------------------------------------------------------------------------

@@ -40,15 +40,20 @@ from avrin.tuning import (
     Question,
     Signal,
     Terms,
+    Wish,
     asked,
     curves,
+    fulfils,
+    hard,
     is_lesson,
     is_share,
     lessons,
     level_said,
     levels,
+    nearest_limit,
     outcomes_at,
     pair_map,
+    rare_flags,
     signals,
     table,
     usual_values,
@@ -88,10 +93,14 @@ class WarningFace(QWidget):
         self.band = ("", "")  # a widget's id, and its band
         self.outcome = FIRST  # the name of what it warns of, or `restart`; "" for one that is yet to be said
         self.terms = Terms()
+        self._nearest = 0.0  # the limit that is nearest to the wish
         self._of_prompt = False  # what is asked about is a prompt, which has no limit
         self._found: _Found | None = None
         self.second = ""  # what is asked beside the limit, of `SECOND_VALUES`
         self._asked: tuple[float, Question] | None = None  # a limit, and of which band it is
+        self._left: dict[tuple[str, str], set[float]] = {}  # limits that bands had before another was taken over
+        self._rare: dict[str, str] = {}  # rules of flags that may be warned of, by name
+        self._rare_of: object = None  # what they were looked for in
         self._bands: dict[str, tuple[str, str]] = {}
         self.wishes: dict[str, Field] = {}
         self._work = Jobs(self, session, "tracks", "recordings", failed=self._show_failure)
@@ -137,6 +146,12 @@ class WarningFace(QWidget):
         for link in self.views.values():
             said.addWidget(link)
         whole.addLayout(said)
+        self.answer = inked("", size="small")
+        self.nearest = Link("", self._ask_nearest, bold=True)
+        answered = QWidget()
+        answered.setLayout(row(self.answer, self.nearest, None))
+        self.answered = answered
+        whole.addWidget(answered)
         whole.addLayout(self._charts(), 1)
         self._about = (
             where,
@@ -145,6 +160,7 @@ class WarningFace(QWidget):
             self.outcomes,
             terms,
             self._beside,
+            self.answered,
             *self.views.values(),
         )  # what is asked of bands alone
         self.way = LevelLane()
@@ -220,7 +236,8 @@ class WarningFace(QWidget):
         names = [one.name for one in self.session.project.outcomes]
         if self.outcome not in (*names, RESTART, ""):
             self.outcome = names[0] if names else ""
-        self.outcomes.offer([*names, ANEW, ANOTHER])
+        self._look_for_flags()
+        self.outcomes.offer([*names, *(f"{name}, a flag" for name in self._rare), ANEW, ANOTHER])
         self.outcomes.show_value(ANEW if self.outcome == RESTART else self.outcome or ANOTHER)
         self._fields()
         if self._of_prompt:
@@ -243,6 +260,13 @@ class WarningFace(QWidget):
         self.remove.setVisible(own)
         for name, field in self.seconds.items():
             field.show_text(f"{getattr(self.terms, name):g}")
+
+    def _look_for_flags(self) -> None:
+        """Flags that may be warned of; looked for once over the same recordings."""
+        project, traces = self.session.project, self._seen()
+        key = (project.variables, project.outcomes, tuple(map(id, traces)))
+        if key != self._rare_of:
+            self._rare, self._rare_of = rare_flags(project, traces), key
 
     def _ask_lessons(self) -> None:
         """Each time that a prompt was needed or shown."""
@@ -281,14 +305,14 @@ class WarningFace(QWidget):
 
     def _ask(self) -> None:
         traces, (ident, band), outcome, terms = self._seen(), self.band, self.outcome, self.terms
-        bound = self.session.tracks.bound
+        bound, left = self.session.tracks.bound, frozenset(self._left.get(self.band, ()))
 
         def work(_started: Started) -> _Found | str:
             try:
                 every = [Tracks(bound, trace, only=[bound.widgets[ident]]) for trace in traces]
                 question = asked(bound, ident, band, outcome)
                 found = signals(every, question)
-                values = usual_values(levels(found), question)
+                values = usual_values(levels(found), question, left)
                 told = curves(found, question, values, terms)
             except AvrinError as error:
                 return str(error)
@@ -319,6 +343,7 @@ class WarningFace(QWidget):
 
     def _show_nothing(self, why: str) -> None:
         self._found = None
+        self.answered.hide()
         self.sentence.setText(why)
         self.take.hide()
         self.chart.show_curves(None, None, share=False)
@@ -376,6 +401,8 @@ class WarningFace(QWidget):
         assert question.limit is not None
         now = (question.limit, SECOND_VALUES[second].now(question))
         self.map.show_map(found.maps[second], second, now, share=is_share(question))
+        if self.wish is not None:
+            self._frame(found.maps[second], self.wish)
         if self.map.at is not None:
             self.map.ask_at(*self.map.at)
 
@@ -384,23 +411,77 @@ class WarningFace(QWidget):
         if self._found is not None:
             self._tell(value, SECOND_VALUES[self.second].made(self._found.question, other))
 
-    def _shade(self) -> None:
-        """The limits that fulfil the wish."""
-        if self._found is None:
-            return
+    @property
+    def wish(self) -> Wish | None:
+        """What is wished; None where that is no two numbers."""
         try:
             warned, false = (
                 float(self.wishes[name].text().replace(",", ".").removesuffix("%")) for name in ("warned", "false")
             )
         except ValueError:
+            return None
+        return Wish(warned, false)
+
+    def _shade(self) -> None:
+        """The limits that fulfil the wish; where none does, the nearest one and why."""
+        found, wish = self._found, self.wish
+        if found is None:
+            return
+        if wish is None:
             self.session.said.emit("A wish is two numbers, such as 90 and 1", True)
             return
-        told, each = self._found.curves, self._found.each
         of_each = [
-            (self._found.traces[number].name, _fulfils(one, warned, false * self._minutes(number) / 10))
-            for number, one in each.items() if len(each) > 1
+            (found.traces[number].name, fulfils(one.warned, one.false, one.outcomes, wish, self._minutes(number)))
+            for number, one in found.each.items() if len(found.each) > 1
         ]  # fmt: skip
-        self.chart.show_wish(_fulfils(told, warned, false * self._minutes() / 10), of_each)
+        told = found.curves
+        good = fulfils(told.warned, told.false, told.outcomes, wish, self._minutes())
+        self.chart.show_wish(good, of_each)
+        self._answer(good, wish)
+        if self.second in found.maps:
+            self._frame(found.maps[self.second], wish)
+
+    def _frame(self, pairs: PairMap, wish: Wish) -> None:
+        """The pairs of the map that fulfil the wish."""
+        self.map.show_wish(fulfils(pairs.warned, pairs.false, pairs.outcomes, wish, self._minutes()))
+
+    def _answer(self, good: NDArray[np.bool_], wish: Wish) -> None:
+        """Say which limit is nearest where none fulfils the wish, and why none can."""
+        found = self._found
+        assert found is not None
+        told = found.curves
+        outcomes = int(told.outcomes[0]) if len(told.outcomes) else 0
+        self.answered.setVisible(bool(outcomes) and not good.any())
+        if not self.answered.isVisibleTo(self):
+            return
+        at = nearest_limit(told, wish, self._minutes())
+        value = float(told.value[at])
+        said = level_said(value, share=self.chart.share)
+        self._nearest = value
+        self.nearest.set_text(f"ask at {said}")
+        self.answer.setText(
+            f"No limit meets the wish; the nearest is {said}: {int(told.warned[at])} of {outcomes}, {int(told.false[at])} false."
+            + self._why(value)
+        )
+
+    def _why(self, value: float) -> str:
+        """Why a limit misses what it misses, in a sentence; "" where there are several reasons."""
+        found = self._found
+        assert found is not None
+        question = found.question
+        why = hard(found.signals, question, value, outcomes_at(found.signals, question, value), self.terms)
+        if why is None:
+            return ""
+        each = "the one it misses" if why.count == 1 else f"each of the {why.count} it misses"
+        side = "above" if question.below else "below"
+        level = level_said(why.level, share=self.chart.share)
+        if why.at_once:
+            return f"  {each.capitalize()} comes in a single step from {side} {level}."
+        return f"  {self.terms.lead:g} s ahead of {each} it was still {side} {level}."
+
+    def _ask_nearest(self) -> None:
+        self.show_chart("")
+        self.chart.ask_at(self._nearest)
 
     def _minutes(self, recording: int | None = None) -> float:
         """How long the recordings are, or one of them."""
@@ -438,7 +519,8 @@ class WarningFace(QWidget):
         again = int(told.again[0])
         self.sentence.setText(
             f"At {said} {warned} of {outcomes} are warned {self.terms.lead:g} s ahead{more}; "
-            f"{_many(int(told.false[0]), 'false alarm')} in {self._minutes():.0f} minutes"
+            f"{_many(int(told.false[0]), 'false alarm')} in {self._minutes():.0f} minutes; "
+            f"it is on for {float(told.share_on[0]):.0%} of all play"
             + (f"; {_many(again, 'time')} it comes again at once." if again else ".")
         )
         as_it_is = value == found.question.limit and not otherwise
@@ -512,6 +594,8 @@ class WarningFace(QWidget):
         ident, name = self.band
         self.session.seal()
         said = level_said(value, share=self.chart.share)
+        if self._found.question.limit is not None:
+            self._left.setdefault(self.band, set()).add(self._found.question.limit)
         self.session.edit(with_limit(self.session.project, question, value), f"{name} of {ident} begins at {said}")
 
     def _band_is(self, said: object) -> None:
@@ -519,7 +603,13 @@ class WarningFace(QWidget):
         self.begin()
 
     def _outcome_is(self, said: object) -> None:
-        self.outcome = {ANEW: RESTART, ANOTHER: ""}.get(str(said), str(said))
+        flag = str(said).removesuffix(", a flag")
+        if str(said) not in {one.name for one in self.session.project.outcomes} and flag in self._rare:
+            project, self.outcome = outcome_added(self.session.project, self._rare[flag], flag.replace(".", "_"))
+            self.session.seal()
+            self.session.edit(project, f"outcome {self.outcome}")
+        else:
+            self.outcome = {ANEW: RESTART, ANOTHER: ""}.get(str(said), str(said))
         self.begin()
         if not self.outcome:
             self.rule.setFocus()
@@ -569,14 +659,6 @@ class WarningFace(QWidget):
             return
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()
-
-
-def _fulfils(told: Curves, warned: float, false: float) -> NDArray[np.bool_]:
-    """Which values fulfil a wish: so many percent warned, so many false alarms at most. Shape (values,)."""
-    good: NDArray[np.bool_] = (
-        (told.warned >= told.outcomes * warned / 100 - 1e-9) & (told.false <= false + 1e-9) & (told.outcomes > 0)
-    )
-    return good
 
 
 def _many(count: int, what: str) -> str:

@@ -137,9 +137,30 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
             painter.setPen(QPen(ink, 1.8, style))
             painter.drawPolyline(QPolygonF(points))
             ends.append((points[-1].y(), name, ink))
+        ends.append(self._paint_time_on(painter, area))
         self._paint_names(painter, area, ends)
         self._paint_each(painter, area)
         painter.end()
+
+    def _paint_time_on(self, painter: QPainter, area: QRectF) -> tuple[float, str, QColor]:
+        """The share of all play that the band is on, of the whole height; returns where it ends, its name and its colour."""
+        assert self.curves is not None
+        t = theme()
+        points = [
+            QPointF(self.x_of(float(value)), area.bottom() - float(share) * area.height())
+            for value, share in zip(self.curves.value, self.curves.share_on, strict=True)
+        ]
+        soft = QColor(t.third)
+        soft.setAlphaF(0.12)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(soft)
+        painter.drawPolygon(
+            QPolygonF([QPointF(points[0].x(), area.bottom()), *points, QPointF(points[-1].x(), area.bottom())])
+        )
+        painter.setPen(QPen(t.third, 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPolyline(QPolygonF(points))
+        return points[-1].y(), f"on {float(self.curves.share_on[-1]):.0%}", t.third
 
     def _paint_wish(self, painter: QPainter, area: QRectF) -> None:
         """Shade the limits that fulfil what is wished."""

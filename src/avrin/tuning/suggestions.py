@@ -1,0 +1,38 @@
+"""Conditions of a recording that a warning may be about: flags that rarely turn true."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from avrin.model import Project
+from avrin.trace import Trace, behaviour
+
+__all__ = ["rare_flags"]
+
+MAX_SHARE = 0.2  # of the frames: what is true more often is a state
+MAX_RISES_PER_MINUTE = 2.0
+
+
+def rare_flags(project: Project, traces: Sequence[Trace]) -> dict[str, str]:
+    """Return the rules of flags that turn true now and then, by the flags' names; those of the project's outcomes left out."""
+    known = {outcome.rule.strip() for outcome in project.outcomes}
+    found: dict[str, str] = {}
+    for variable in project.variables:
+        if variable.type not in ("bool", "int"):
+            continue
+        rule = variable.name if variable.type == "bool" else f"{variable.name} == 1"
+        if rule in known:
+            continue
+        told = [behaviour(column, trace) for trace in traces if (column := trace.find(variable.name)) is not None]
+        mine = [one for one in told if one.sort == "flag"]
+        minutes = sum(trace.length for trace in traces) / 60
+        rises = sum(one.changes for one in mine) / 2
+        whole = all(one.sort in ("flag", "still") for one in told)
+        if (
+            mine
+            and whole
+            and max(one.on for one in mine) <= MAX_SHARE
+            and rises <= max(1.0, MAX_RISES_PER_MINUTE * minutes)
+        ):
+            found[variable.name] = rule
+    return found

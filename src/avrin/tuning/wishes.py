@@ -1,0 +1,89 @@
+"""What is wished of a warning: which limits fulfil it, which comes nearest, and why none can."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from msgspec import Struct
+from numpy.typing import NDArray
+
+from avrin.trace import FloatArray
+from avrin.tuning.curves import Curves, Outcome, Terms
+from avrin.tuning.signals import Question, Signal
+
+__all__ = ["Hard", "Wish", "best", "fulfils", "hard", "nearest_limit"]
+
+EQUAL = 1e-9
+Counts = NDArray[np.int64]
+
+
+class Wish(Struct, frozen=True):
+    """warned: percent of outcomes that are warned of in time. false: false alarms in ten minutes at most."""
+
+    warned: float = 90.0
+    false: float = 1.0
+
+
+class Hard(Struct, frozen=True):
+    """Why outcomes are missed at a limit. count: how many. level: where the level still was, at least (at most, for `above`).
+
+    at_once: one frame before each of them; otherwise, as many seconds ahead as counts as in time.
+    """
+
+    count: int
+    level: float
+    at_once: bool
+
+
+def fulfils(warned: Counts, false: Counts, outcomes: int | Counts, wish: Wish, minutes: float) -> NDArray[np.bool_]:
+    """Return where counts fulfil a wish. warned, false: of one shape, which is returned. minutes: that were recorded."""
+    enough = warned >= np.asarray(outcomes) * wish.warned / 100 - EQUAL
+    found: NDArray[np.bool_] = enough & (false <= wish.false * minutes / 10 + EQUAL) & (np.asarray(outcomes) > 0)
+    return found
+
+
+def nearest_limit(told: Curves, wish: Wish, minutes: float) -> int:
+    """Return the number of the limit that is nearest to a wish: fewest outcomes short and false alarms too many together.
+
+    Of equals the one that is on for less of the time.
+    """
+    short = np.maximum(0.0, np.ceil(told.outcomes * wish.warned / 100 - EQUAL) - told.warned)
+    too_many = np.maximum(0.0, told.false - np.floor(wish.false * minutes / 10 + EQUAL))
+    return int(np.lexsort((told.share_on, short + too_many))[0])
+
+
+def best(told: Curves, count: int) -> list[int]:
+    """Return the numbers of the best limits: most warned of in time, then fewest false alarms, then on for least of the time."""
+    return [int(number) for number in np.lexsort((told.share_on, told.false, -told.warned))[:count]]
+
+
+def hard(
+    found: Sequence[Signal], question: Question, value: float, each: Sequence[Outcome], terms: Terms
+) -> Hard | None:
+    """Return why a limit misses outcomes, if all that it misses have one reason; None if it misses none, or for several.
+
+    each: all outcomes at that limit.
+    """
+    missed = [one for one in each if one.lead is None or one.lead < terms.lead - EQUAL]
+    if not missed:
+        return None
+    signals = {(one.recording, one.slot): one for one in found}
+    mine = [(signals[one.recording, one.slot], one.frame) for one in missed]
+    for at_once in (True, False):
+        levels = np.array([_level(signal, frame, 0.0 if at_once else terms.lead) for signal, frame in mine])
+        safe = levels >= value if question.below else levels <= value
+        if safe.all():
+            return Hard(len(missed), float(levels.min() if question.below else levels.max()), at_once)
+    return None
+
+
+def _level(signal: Signal, frame: int, lead: float) -> float:
+    """The level one frame before an outcome, or at the last frame that is so many seconds ahead; NaN before its run began."""
+    run = int(np.searchsorted(signal.runs[:, 0], frame, "right")) - 1
+    start = int(signal.runs[run, 0])
+    at = frame - 1
+    if lead > 0:
+        times: FloatArray = signal.t[start : frame + 1]
+        at = start + int(np.searchsorted(times, signal.t[frame] - lead + EQUAL, "right")) - 1
+    return float(signal.level[at]) if at >= start else float("nan")

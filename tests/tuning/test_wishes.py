@@ -1,0 +1,118 @@
+"""What is wished of a warning: which limits fulfil it, which is nearest, and why none can. Worked out by hand."""
+
+from __future__ import annotations
+
+import numpy as np
+from hypothesis import given
+from hypothesis import strategies as st
+from msgspec.structs import replace
+
+from avrin.model import Band, Outcome, Project, Variable, Widget
+from avrin.trace import Column, Trace
+from avrin.tuning import (
+    Hard,
+    Question,
+    Signal,
+    Terms,
+    Wish,
+    asked,
+    best,
+    curves,
+    fulfils,
+    hard,
+    levels,
+    nearest_limit,
+    outcomes_at,
+    rare_flags,
+    signals,
+    usual_values,
+)
+from avrin.widgets import Tracks, bind
+
+TERMS = Terms(lead=3.0, within=2.0)
+
+
+def posed(*falls: list[float], limit: str = "50%") -> tuple[list[Signal], Question]:
+    """A bar over recordings of one frame a second; each is lost where the level is 0."""
+    widget = Widget(
+        id="hull", kind="bar", inputs={"value": "hull", "full": "100"}, bands=(Band(name="low", below=limit),)
+    )
+    bound = bind(Project(variables=(Variable(name="hull", type="float"),), widgets=(widget,)))
+    every = [
+        Tracks(bound, Trace.make(f"r{i}", [float(s) for s in range(len(fall))], {"hull": Column.of([*fall])}))
+        for i, fall in enumerate(falls)
+    ]
+    question = asked(bound, "hull", "low", "hull <= 0")
+    return signals(every, question), question
+
+
+SLOW = [100.0, 80.0, 60.0, 45.0, 40.0, 30.0, 20.0, 0.0, 100.0]  # below 50 % from 3 s on, lost at 7 s
+SUDDEN = [100.0, 100.0, 90.0, 70.0, 65.0, 62.0, 62.0, 0.0, 100.0]  # in one step, from 62
+QUICK = [100.0, 100.0, 100.0, 100.0, 70.0, 40.0, 20.0, 0.0, 100.0]  # 3 s ahead it was still at 70
+
+
+def test_a_wish_is_met_where_enough_are_warned_and_few_alarms_false() -> None:
+    found, question = posed(SLOW, SUDDEN)
+    told = curves(found, question, np.array([0.1, 0.5, 0.75]), TERMS)
+    assert (told.warned.tolist(), told.false.tolist()) == ([0, 1, 2], [0, 0, 0])
+    for warned, good in ((50, [False, True, True]), (51, [False, False, True]), (0, [True, True, True])):
+        assert fulfils(told.warned, told.false, told.outcomes, Wish(warned, 1), 1.0).tolist() == good
+    loud = np.array([0, 2, 3])
+    assert fulfils(told.warned, loud, told.outcomes, Wish(0, 2), 10.0).tolist() == [True, True, False]
+    assert not fulfils(told.warned, told.false, 0, Wish(0, 9), 10.0).any(), "without outcomes there is nothing to wish"
+
+
+def test_the_nearest_limit_is_short_of_least_and_then_on_for_least() -> None:
+    found, question = posed(SLOW, SUDDEN, QUICK)
+    told = curves(found, question, np.array([0.1, 0.44, 0.5, 0.63]), TERMS)
+    assert told.warned.tolist() == [0, 1, 1, 1]
+    assert nearest_limit(told, Wish(100, 0), 1.0) == 1
+    assert best(told, 2) == [1, 2]
+
+
+def test_why_a_limit_misses_is_said_where_all_that_it_misses_have_one_reason() -> None:
+    found, question = posed(SLOW, SUDDEN)
+    assert hard(found, question, 0.5, outcomes_at(found, question, 0.5), TERMS) == Hard(1, 0.62, True)
+    found, question = posed(SLOW, QUICK)
+    assert hard(found, question, 0.5, outcomes_at(found, question, 0.5), TERMS) == Hard(1, 0.7, False)
+    assert hard(found, question, 0.75, outcomes_at(found, question, 0.75), TERMS) is None, "it misses none"
+    short = [0.0, 0.0, 100.0, 20.0, 0.0, 100.0]  # it was below the limit in time, and above it in between
+    found, question = posed(short, [100.0, 20.0, 60.0, 20.0, 20.0, 0.0, 10.0])
+    assert hard(found, question, 0.5, outcomes_at(found, question, 0.5), TERMS) is None
+
+
+def test_limits_go_on_beyond_the_present_one_and_back_to_those_it_had() -> None:
+    found, question = posed(SLOW, limit="2%")
+    values = usual_values(levels(found), question, also=(0.37,))
+    assert {0.02, 0.37} <= {*values.tolist()}
+    assert values[0] == 0.0, "below the present one, and no further than makes sense"
+    found, question = posed(SLOW, limit="100%")
+    assert usual_values(levels(found), question)[-1] >= 1.1
+
+
+@given(st.lists(st.integers(0, 9), min_size=1, max_size=9), st.data())
+def test_the_best_warn_of_most_with_fewest_false_alarms(warned: list[int], data: st.DataObject) -> None:
+    false = data.draw(st.lists(st.integers(0, 9), min_size=len(warned), max_size=len(warned)))
+    found, question = posed(SLOW)
+    told = curves(found, question, np.arange(len(warned)) / 10, TERMS)
+    made = replace(told, warned=np.array(warned), false=np.array(false))
+    order = best(made, len(warned))
+    assert [(-warned[i], false[i]) for i in order] == sorted(zip([-w for w in warned], false, strict=True))
+
+
+def test_flags_that_rarely_turn_true_may_be_warned_of() -> None:
+    variables = tuple(
+        Variable(name=name, type=sort)  # type: ignore[arg-type]
+        for name, sort in (("lost", "bool"), ("dead", "int"), ("moving", "bool"), ("blinks", "bool"), ("score", "int"))
+    )
+    frames = 1200
+    at = np.arange(frames)
+    columns = {
+        "lost": Column.of([bool(i % 600 > 590) for i in at]), "dead": Column("number", (at % 600 > 595).astype(float)),
+        "moving": Column.of([bool(i % 10 < 5) for i in at]), "blinks": Column.of([bool(i % 20 == 3) for i in at]),
+        "score": Column("number", at.astype(float)),
+    }  # fmt: skip
+    trace = Trace.make("r", (at / 10).tolist(), columns)
+    assert rare_flags(Project(variables=variables), [trace]) == {"lost": "lost", "dead": "dead == 1"}
+    known = Project(variables=variables, outcomes=(Outcome(name="over", rule="dead == 1"),))
+    assert rare_flags(known, [trace]) == {"lost": "lost"}
