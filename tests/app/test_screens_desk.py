@@ -227,7 +227,7 @@ def test_walking_the_findings_walks_the_cells(carried: Window, desk: ScreensDesk
         assert told is not None
         seen.append(told)
         cell = [one for line in grid_of(desk) for one in line][desk.cells.at]
-        assert told in desk.cells.found_in(cell)
+        assert told.key in {one.key for one in desk.cells.found_in(cell)}
         assert told.start is None or session.frame == told.start
         assert carried.message.text().startswith(told.why)
     assert seen == wanted
@@ -245,3 +245,42 @@ def test_what_can_be_read_from_the_sofa_is_seen_on_the_sheet(desk: ScreensDesk) 
     image = desk.cells.grab().toImage()
     assert image != before
     assert desk.rest.eyes == "its distance"
+
+
+def test_the_head_line_and_the_sheet_say_the_same(carried: Window, desk: ScreensDesk) -> None:
+    session = desk.session
+    choose(desk, "rows", "eyes")
+    session.show_over(session.project.plates[2])
+    QApplication.processEvents()
+    assert {cell.plate.name for line in grid_of(desk) for cell in line if cell.plate} == {"trench"}
+    choose(desk, "plates", "wreck")
+    assert session.plate is not None
+    assert session.plate.name == "wreck"
+    choose(desk, "rows", "plates")
+    choose(desk, "columns", "sizes")
+    choose(desk, "screens", "handheld")
+    assert session.screen.name == "handheld"
+    assert carried.header.screen_link.text().startswith("1280")
+
+
+def test_each_cell_tells_what_is_found_of_itself(desk: ScreensDesk) -> None:
+    session = desk.session
+    far = Place(offset=(1840.0, 20.0), size=(300.0, 40.0))
+    session.set_widget(replace(session.project.widget("depth"), place=far), "off it")
+    session.checking.settle()
+    QApplication.processEvents()
+    for cell in [cell for line in grid_of(desk) for cell in line]:
+        off = [one for one in desk.cells.found_in(cell) if (one.code, one.widget) == ("off-screen", "depth")]
+        assert [one.screen for one in off] == ([cell.screen.name] if cell.screen.name != "wide" else [])
+
+
+def test_a_saved_sheet_says_what_is_wrong_in_each_cell(desk: ScreensDesk, tmp_path: Path) -> None:
+    session = desk.session
+    far = Place(offset=(1840.0, 20.0), size=(300.0, 40.0))
+    session.set_widget(replace(session.project.widget("depth"), place=far), "off it")
+    session.checking.settle()
+    QApplication.processEvents()
+    desk.save(tmp_path / "sheet.svg")
+    written = (tmp_path / "sheet.svg").read_text()
+    assert written.count("<title>Depth: ") >= 3
+    assert written.count('href="data:') <= len(session.project.plates), "each plate once"

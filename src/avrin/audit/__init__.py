@@ -26,6 +26,7 @@ from avrin.audit.causes import with_rest
 from avrin.audit.finding import SEVERITIES, Check, Finding, Fix, Severity
 from avrin.audit.hushing import hush, hushed, unhush
 from avrin.audit.inspector import Inspector
+from avrin.audit.views import View
 
 __all__ = [
     "CHECKS",
@@ -37,6 +38,7 @@ __all__ = [
     "Fix",
     "Inspector",
     "Severity",
+    "View",
     "hush",
     "hushed",
     "unhush",

@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 import numpy as np
 from msgspec import Struct
 
+from avrin.audit.views import View
 from avrin.model import Plate, Project, Screen, ScreenPart, inside
 from avrin.render import (
     Appearances,
@@ -87,6 +88,7 @@ class Case:
 
     memory: of earlier looks at the same recordings, screens and declarations. further: it is bound as a further player of a
     split screen sees it, and all else was looked at before. thorough: a film that nobody looked through yet is decoded for it.
+    view: the one way to look at it that is judged; None for every screen over every plate.
     """
 
     def __init__(
@@ -97,8 +99,10 @@ class Case:
         *,
         further: bool = False,
         thorough: bool = True,
+        view: View | None = None,
     ) -> None:
         self.bound = bound
+        self.view = view
         self.further = further
         self.thorough = thorough
         self.tracks = tracks
@@ -128,11 +132,25 @@ class Case:
 
         The reference size where the project has no screens.
         """
+        if self.view is not None:
+            return (self.view.screen,)
         found = [
             one for one in self.project.whole_screens
             if (one.slot == self.bound.slot if isinstance(one, ScreenPart) else not self.further)
         ]  # fmt: skip
         return tuple(found) or (Screen(name="reference", size=self.project.reference),)
+
+    @property
+    def plates(self) -> tuple[Plate, ...]:
+        """What lies behind the HUD."""
+        if self.view is not None:
+            return () if self.view.plate is None else (self.view.plate,)
+        return self.project.plates
+
+    @property
+    def eyes(self) -> str:
+        """The eyes that colours are judged by, "" for full colour."""
+        return self.view.eyes if self.view is not None else ""
 
     @functools.cached_property
     def users(self) -> dict[str, list[str]]:

@@ -82,6 +82,7 @@ class Check(Struct, frozen=True):
     widget: looks at one sound widget at a time, and again only when it or what it is looked at under changed.
     project: looks at all at once.
     everywhere: it holds only if every recording has it, as that nothing ever shows a band.
+    of_views: it is about screens, and judges one way to look at the HUD by itself as well.
     many: one widget may have it at several moments, and all are told.
     follows: kinds of findings it may follow from, and what it has in common with its cause; those first that say most.
     With its own kind the first one found is the cause.
@@ -94,4 +95,5 @@ class Check(Struct, frozen=True):
     project: Callable[[Case], Iterable[Finding]] | None = None
     everywhere: bool = False
     many: bool = False
+    of_views: bool = False
     follows: tuple[tuple[str, Shared], ...] = ()

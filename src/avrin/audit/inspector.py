@@ -12,8 +12,10 @@ from avrin.audit.case import Case, Memory
 from avrin.audit.causes import caused
 from avrin.audit.finding import SEVERITIES, Check, Finding
 from avrin.audit.merging import merged
+from avrin.audit.views import View
 from avrin.logs import log_file
 from avrin.model import AvrinError
+from avrin.texts import OWN, in_language
 from avrin.trace import Trace
 from avrin.widgets import Bound, BoundWidget, Tracks, bind
 
@@ -64,6 +66,32 @@ class Inspector:
                 )
             )
         return caused(self._checks, merged(self._checks, parts), bound)
+
+    def inspect_views(
+        self, bound: Bound, tracks: Sequence[Tracks], views: Sequence[View], breathe: Callable[[], None] = lambda: None
+    ) -> list[tuple[Finding, ...]]:
+        """Return what is found in each of some views: of the checks about screens, and of nothing else.
+
+        bound, tracks: as they were inspected last, whose memory is used. A view in a language that cannot be read is looked at
+        in the project's own.
+        """
+        breath = _Breath(breathe)
+        self._memory.breathe = breath
+        spoken: dict[str, tuple[Bound, tuple[Tracks, ...]]] = {OWN: (bound, tuple(tracks))}
+        return [self._of_view(*_spoken(spoken, view.language), view, breath) for view in views]
+
+    def _of_view(self, bound: Bound, tracks: tuple[Tracks, ...], view: View, breath: _Breath) -> tuple[Finding, ...]:
+        case = Case(bound, tracks, self._memory, thorough=False, view=view)
+        found: list[Finding] = []
+        for check in (one for one in self._checks if one.of_views):
+            breath()
+            if check.project is not None:
+                found += _guarded(check, "", breath, partial(_of_project, check, case))
+            if check.widget is not None:
+                for ident, widget in bound.widgets.items():
+                    if ident not in case.faulty:
+                        found += _guarded(check, ident, breath, partial(_of_widget, check, case, widget))
+        return tuple(sorted(found, key=lambda one: SEVERITIES.index(one.severity)))
 
     def inspect_as_bound(
         self,
@@ -129,6 +157,18 @@ class Inspector:
             found = _guarded(check, ident, breath, partial(_of_widget, check, case, widget))
             known = self._known[key] = (widget, under, found)
         return known[2]
+
+
+def _spoken(known: dict[str, tuple[Bound, tuple[Tracks, ...]]], code: str) -> tuple[Bound, tuple[Tracks, ...]]:
+    """What is known in a language; made where it is asked for first."""
+    if code not in known:
+        bound, tracks = known[OWN]
+        try:
+            there = in_language(bound, code)
+        except AvrinError:
+            return known[OWN]  # told as a catalogue that cannot be read
+        known[code] = there, tuple(Tracks(there, one.trace, one) for one in tracks)
+    return known[code]
 
 
 def _same(some: Sequence[Trace], others: Sequence[Trace]) -> bool:

@@ -18,7 +18,7 @@ from avrin.audit.layers import Below, Lettering, below, copies, lettering
 from avrin.audit.reaches import unlike_screens
 from avrin.model import Plate, Screen
 from avrin.render import TextMeasure, alike, bodies, minutes_of_arc, screen_scale, widget_shapes
-from avrin.render.colour import contrast_ratio, over, parsed
+from avrin.render.colour import contrast_ratio, over, parsed, seen_by
 from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["CHECKS"]
@@ -45,7 +45,7 @@ def _low_contrast(case: Case) -> Iterator[Finding]:
     for screen in unlike_screens(case):
         for tracks in case.tracks:
             under = below(case, tracks, screen)
-            for plate in case.project.plates or (None,):
+            for plate in case.plates or (None,):
                 for widget in copies(case):
                     found = _faintest(case, tracks, widget, under[id(widget)], plate, screen)
                     ident = widget.widget.id
@@ -59,7 +59,7 @@ def _faintest(
 ) -> _Faint | None:
     """The text of a widget that stands out least, of those that stand out too little."""
     known = plate is None or not plate.film or knows_film(case, plate)
-    key = ("contrast", case.number(tracks), screen.name, screen.size, known, *case.plate_key(plate))
+    key = ("contrast", case.number(tracks), screen.name, screen.size, known, case.eyes, *case.plate_key(plate))
 
     def look() -> _Faint | None:
         chooses = plate if plate is not None and plate.name in case.bound.plates else None
@@ -80,8 +80,13 @@ def _judged(
     behind = backdrop(case, tracks, widget, text, plate, screen) if text.fill else None
     if behind is None:
         return None
-    fronts = [over(*parsed(colour), behind.colours) for colour in (text.edge or text.fill, text.fill)]
-    ratios = np.max([contrast_ratio(front, behind.colours) for front in fronts], axis=0)
+    fronts, back = (
+        [over(*parsed(colour), behind.colours) for colour in (text.edge or text.fill, text.fill)],
+        behind.colours,
+    )
+    if case.eyes:
+        fronts, back = [seen_by(front, case.eyes) for front in fronts], seen_by(back, case.eyes)
+    ratios = np.max([contrast_ratio(front, back) for front in fronts], axis=0)
     at = int(np.argmin(ratios))
     if ratios[at] >= need:
         return None
@@ -108,7 +113,7 @@ def _faint(case: Case, tracks: Tracks, ident: str, one: _Faint, plate: str, scre
         f"{title}: “{one.text}” stands out only {one.ratio:.1f} to 1{over}; its size needs {one.need:g}",
         "Give it an outline, a darker plate behind it, or another colour", about="text",
         trace=tracks.trace.name, start=one.frame, end=one.frame + 1, plate=plate,
-        screen=screen.name if case.project.screens else "", weight=-one.ratio,
+        screen=screen.name if case.project.screens or case.view is not None else "", weight=-one.ratio,
         fix=fix_widget("outline it", ident, lambda w: replace(w, look={**w.look, "outline": "#0b161c"})),
     )  # fmt: skip
 
@@ -166,6 +171,8 @@ def _larger(widget: BoundWidget, size: float, needed: int) -> Fix | None:
 
 
 CHECKS = (
-    Check("low-contrast", "warning", "A text stands out too little from a plate.", project=_low_contrast),
-    Check("too-small", "warning", "A text is too small to be read from where a screen is looked at.", project=_too_small),
+    Check("low-contrast", "warning", "A text stands out too little from a plate.", project=_low_contrast,
+          of_views=True),
+    Check("too-small", "warning", "A text is too small to be read from where a screen is looked at.", project=_too_small,
+          of_views=True),
 )  # fmt: skip

@@ -232,8 +232,10 @@ def _hidden(case: Case, tracks: Tracks, below: BoundWidget, above: BoundWidget, 
 
 
 CHECKS = (
-    Check("off-screen", "error", "A widget is cut off by a screen's edge, or wholly beyond it.", widget=_off_screen),
-    Check("unsafe-edge", "warning", "A widget reaches into a screen's unsafe edge.", widget=_unsafe_edge),
-    Check("overlaps", "warning", "Two texts are drawn on top of each other.", project=_overlaps),
-    Check("covered", "warning", "A widget lies under another whenever it shows.", project=_covered),
+    Check("off-screen", "error", "A widget is cut off by a screen's edge, or wholly beyond it.", widget=_off_screen,
+          of_views=True),
+    Check("unsafe-edge", "warning", "A widget reaches into a screen's unsafe edge.", widget=_unsafe_edge,
+          of_views=True),
+    Check("overlaps", "warning", "Two texts are drawn on top of each other.", project=_overlaps, of_views=True),
+    Check("covered", "warning", "A widget lies under another whenever it shows.", project=_covered, of_views=True),
 )  # fmt: skip

@@ -38,7 +38,7 @@ def _keep_clear(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     """For each plate the zone that is covered longest, on the first screen where that is so."""
     if widget.kind.may_cover or bool(getattr(widget.options, "dim", False)):
         return
-    for plate in case.project.plates:
+    for plate in case.plates:
         found = [cover for tracks in case.tracks for cover in _covers(case, widget, plate, tracks)]
         if not found:
             continue
@@ -121,6 +121,6 @@ def _seconds(seconds: float) -> str:
 
 
 CHECKS = (
-    Check("keep-clear", "warning", "A widget covers what a plate keeps clear.", widget=_keep_clear,
+    Check("keep-clear", "warning", "A widget covers what a plate keeps clear.", widget=_keep_clear, of_views=True,
           follows=(("keep-clear", "widget"),)),
 )  # fmt: skip

@@ -3,12 +3,18 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Callable, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from avrin.commands.frame import frames_at
 from avrin.commands.shared import add_trace, checked, drawn_status, loaded, opened, painted, painted_page
 from avrin.commands.viewing import add_viewing, chosen_eyes, chosen_plate, chosen_screen
 from avrin.model import AvrinError, write
+
+if TYPE_CHECKING:
+    from avrin.screens import Cell
+    from avrin.widgets import Tracks
 
 __all__ = ["add_screens"]
 
@@ -49,9 +55,26 @@ def _screens(arguments: argparse.Namespace) -> int:
         raise AvrinError("a sheet is of one moment", advice="Write one --at")
     cells = grid(project, arguments.rows, arguments.columns, rest, bound.folder)
     with drawing_faults() as faults:
-        shapes, height = screens_sheet(Spoken(tracks), frames[0], cells, WIDE)
+        shapes, height = screens_sheet(Spoken(tracks), frames[0], cells, WIDE, _words(tracks))
         if arguments.out.suffix.lower() == ".pdf":
             write(arguments.out, painted_page(shapes, WIDE, round(height)))
         else:
             save_picture(shapes, WIDE, height, arguments.out, painted)
     return drawn_status(faults)
+
+
+def _words(tracks: Tracks) -> Callable[[Cell], Sequence[str]]:
+    """What the checks find in each cell over the recording, a line each."""
+    from avrin.audit import CHECKS, Inspector, View, hushed
+    from avrin.screens import judged_as
+
+    bound, inspector = tracks.bound, Inspector(CHECKS)
+    titles = {widget.id: f"{widget.title}: " for widget in bound.project.widgets}
+
+    def words(cell: Cell) -> list[str]:
+        views = [View(*one) for one in judged_as(cell, bound.slot)]
+        found = [one for told in inspector.inspect_views(bound, [tracks], views) for one in told]
+        quiet = hushed(bound.project, found)
+        return [f"{titles.get(one.widget, '')}{one.short}" for one in found if one not in quiet]
+
+    return words

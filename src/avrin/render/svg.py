@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+from collections import Counter
 from collections.abc import Iterable
 from html import escape
 from pathlib import Path as FilePath
@@ -13,7 +14,7 @@ from avrin.render.colour import EYES
 from avrin.render.faults import note_fault
 from avrin.render.fonts import face, font_of, shape
 from avrin.render.slices import is_within, nine_parts, picture_size
-from avrin.widgets import Box, Clip, Font, Group, NineSlice, Path, Picture, Shape, TextRun
+from avrin.widgets import Box, Clip, Font, Group, NineSlice, Path, Picture, Shape, TextRun, own_size
 
 __all__ = ["svg"]
 
@@ -22,7 +23,8 @@ MEDIA = {".png": "image/png", ".svg": "image/svg+xml", ".jpg": "image/jpeg", ".j
 
 def svg(shapes: Iterable[Shape], width: int, height: int) -> str:
     """An SVG document of the shapes, `width` × `height` pixels. Equal lists give equal documents."""
-    writer = _Writer()
+    shapes = list(shapes)
+    writer = _Writer(_used_again(shapes))
     body = "".join(map(writer.shape, shapes))
     defs = "".join(writer.defs)
     return xml_text(
@@ -31,10 +33,25 @@ def svg(shapes: Iterable[Shape], width: int, height: int) -> str:
     )
 
 
-class _Writer:
-    """Writes shapes; collects what they refer to."""
+def _used_again(shapes: Iterable[Shape]) -> frozenset[str]:
+    """The pictures that are drawn whole more than once."""
+    counts: Counter[str] = Counter()
+    waiting = [*shapes]
+    while waiting:
+        one = waiting.pop()
+        if isinstance(one, Group):
+            waiting += one.shapes
+        elif isinstance(one, Picture) and one.part is None:
+            counts[one.source] += 1
+    return frozenset(source for source, count in counts.items() if count > 1)
 
-    def __init__(self) -> None:
+
+class _Writer:
+    """Writes shapes; collects what they refer to. shared: pictures that are drawn more than once, which are written once."""
+
+    def __init__(self, shared: frozenset[str] = frozenset()) -> None:
+        self._shared = shared
+        self._pictures: dict[str, str] = {}
         self.defs: list[str] = []
         self._glyphs: dict[tuple[Font, int], str] = {}
         self._clips = 0
@@ -115,7 +132,20 @@ class _Writer:
             tinted = f' filter="url(#{self._tint(picture.tint)})"' if picture.tint else ""
             return f'<g{tinted}><svg{where} viewBox="{box}" preserveAspectRatio="none">{image}</svg></g>\n'
         tint = f' filter="url(#{self._tint(picture.tint)})"' if picture.tint else ""
+        if picture.source in self._shared and (own := own_size(picture.source)) is not None:
+            return f'<use{where}{tint} href="#{self._symbol(picture.source, data, own)}"/>\n'
         return f'<image{where}{tint} preserveAspectRatio="none" href="{data}"/>\n'
+
+    def _symbol(self, source: str, data: str, size: tuple[float, float]) -> str:
+        """A picture as a symbol that is stretched wherever it is used."""
+        if source not in self._pictures:
+            ident = self._pictures[source] = f"p{len(self._pictures)}"
+            wide, high = _n(size[0]), _n(size[1])
+            self.defs.append(
+                f'<symbol id="{ident}" viewBox="0 0 {wide} {high}" preserveAspectRatio="none">'
+                f'<image width="{wide}" height="{high}" preserveAspectRatio="none" href="{data}"/></symbol>\n'
+            )
+        return self._pictures[source]
 
     def _tint(self, colour: str) -> str:
         """A filter that multiplies colours."""

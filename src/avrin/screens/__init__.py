@@ -1,6 +1,6 @@
 """The HUD on every screen, over every plate, by every eye and at every size at once. Knows no Qt."""
 
-from avrin.screens.axes import AXES, FULL, Axis, Cell, Grid, grid, usual_cell
+from avrin.screens.axes import AXES, FULL, Axis, Cell, Grid, grid, judged_as, usual_cell
 from avrin.screens.distance import DISTANCE, distance_shapes
 from avrin.screens.sheet import FIGURES, CellSheet, cell_shapes, cells_laid_out, screens_sheet
 from avrin.screens.spoken import Spoken
@@ -19,6 +19,7 @@ __all__ = [
     "cells_laid_out",
     "distance_shapes",
     "grid",
+    "judged_as",
     "screens_sheet",
     "usual_cell",
 ]

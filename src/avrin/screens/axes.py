@@ -13,7 +13,7 @@ from avrin.render import EYES
 from avrin.screens.distance import DISTANCE
 from avrin.texts import OWN, language_codes, said_language
 
-__all__ = ["AXES", "FULL", "Axis", "Cell", "Grid", "grid", "usual_cell"]
+__all__ = ["AXES", "FULL", "Axis", "Cell", "Grid", "grid", "judged_as", "usual_cell"]
 
 SIZES = (0.75, 1.0, 1.25, 1.5, 2.0)
 FULL = next(iter(EYES))
@@ -148,3 +148,14 @@ def _along(project: Project, folder: Path, name: str) -> dict[str, Callable[[Cel
             advice="" if close else f"There are {', '.join(AXES)}",
         )
     return AXES[name].values(project, folder)
+
+
+def judged_as(cell: Cell, slot: int | None) -> list[tuple[Screen, Plate | None, str, str]]:
+    """Return a cell as the checks judge it: screen, plate, eyes ("" for full colour) and language, as of `avrin.audit.View`.
+
+    Of a split screen each part of the player's own is one. A size that is not the screen's own is in the screen's name.
+    """
+    eyes = cell.eyes if cell.eyes not in (FULL, DISTANCE) else ""
+    parts = [part for part in cell.screen.parts if part.slot == slot] if cell.screen.parts else [cell.screen]
+    sized = "" if cell.screen.scale == 1.0 else f" at {cell.screen.scale:.0%}"
+    return [(replace(part, name=f"{part.name}{sized}"), cell.plate, eyes, cell.language) for part in parts]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 
 from msgspec import Struct
 from msgspec.structs import replace
@@ -13,11 +14,13 @@ from avrin.screens.axes import FULL, Cell, Grid
 from avrin.screens.distance import DISTANCE, distance_shapes
 from avrin.screens.spoken import Spoken
 from avrin.widgets import Box, Clip, Group, Shape, TextRun
+from avrin.widgets.eliding import elided
 
 __all__ = ["CellSheet", "cell_shapes", "cells_laid_out", "screens_sheet"]
 
 EDGE, GAP, HEAD, SIDE = 20.0, 14.0, 24.0, 104.0
 INK, SECOND, DESK, LINE = "#24211d", "#5f5a50", "#f4f1ea", "#d9d2c4"
+LINE_HIGH = 15.0  # pixels of what is said under a cell
 FIGURES = 9.5  # pixels of the sheet: of what is said of a text's distance
 LEAST = 120.0  # pixels of a cell's width: what is smaller cannot be judged
 _MEASURE = TextMeasure()
@@ -84,12 +87,17 @@ def _flowing(grid: Grid, width: float, height: float, below: float) -> CellSheet
     )
 
 
-def screens_sheet(spoken: Spoken, frame: int, grid: Grid, width: float) -> tuple[list[Shape], float]:
+def screens_sheet(
+    spoken: Spoken, frame: int, grid: Grid, width: float, words: Callable[[Cell], Sequence[str]] = lambda _: ()
+) -> tuple[list[Shape], float]:
     """All cells at a frame under their names, and how high that is.
 
-    Raises AvrinError where a plate or a catalogue is not there.
+    words: what is wrong in a cell, a line each, which stands under it. Raises AvrinError where a plate or a catalogue is not
+    there.
     """
-    laid = cells_laid_out(grid, width)
+    lines = [[words(cell) for cell in line] for line in grid.cells]
+    most = max((len(said) for line in lines for said in line), default=0)
+    laid = cells_laid_out(grid, width, below=most * LINE_HIGH + (4 if most else 0))
     shapes: list[Shape] = [Box(0, 0, laid.size[0], laid.size[1], DESK)]
     for name, box in zip(grid.columns, laid.boxes[0], strict=True):
         shapes.append(TextRun(box.x, laid.top - 10, _short(name, box.width), 13, INK, bold=True))
@@ -103,6 +111,9 @@ def screens_sheet(spoken: Spoken, frame: int, grid: Grid, width: float) -> tuple
                 if cell.plate is None:
                     raise
                 shapes.append(cell_shapes(spoken, frame, replace(cell, plate=None), box))
+            for number, said in enumerate(lines[row][column]):
+                base = box.y + box.height + LINE_HIGH * (number + 1)
+                shapes.append(TextRun(box.x, base, _short(said, box.width, 11, bold=False), 11, SECOND))
     return shapes, laid.size[1]
 
 
@@ -118,7 +129,5 @@ def cell_shapes(spoken: Spoken, frame: int, cell: Cell, box: Rect) -> Group:
     return Group(tuple(shapes), box.x, box.y, box.width / width, clip=Clip(0, 0, width, height), eyes=eyes)
 
 
-def _short(text: str, width: float) -> str:
-    while len(text) > 2 and _MEASURE.width(text, 13, True) > width:
-        text = text.removesuffix("…")[:-1] + "…"
-    return text
+def _short(text: str, width: float, size: float = 13, *, bold: bool = True) -> str:
+    return elided(text, width, _MEASURE, size, bold)

@@ -18,16 +18,29 @@ from avrin.app.painting.eyes import seen
 from avrin.app.painting.film import draw_film
 from avrin.app.painting.paint import draw
 from avrin.app.session.session import Session
-from avrin.audit import Finding
+from avrin.audit import CHECKS, Finding, View
 from avrin.model import AvrinError, Plate, ScreenPart
 from avrin.render import UNDER, ground_shapes, hud_shapes, part_at, scene
-from avrin.screens import DISTANCE, FIGURES, FULL, Cell, CellSheet, Grid, Spoken, cells_laid_out, distance_shapes
+from avrin.screens import (
+    DISTANCE,
+    FIGURES,
+    FULL,
+    Cell,
+    CellSheet,
+    Grid,
+    Spoken,
+    cells_laid_out,
+    distance_shapes,
+    judged_as,
+)
 from avrin.widgets import Shape
 
 __all__ = ["Cells"]
 
 BELOW = 18.0  # pixels under each cell for what is wrong
 AFTER = 60  # milliseconds between two looks at what a hand scrubs
+
+VIEWED = frozenset(check.code for check in CHECKS if check.of_views)  # codes of what each cell is judged by
 
 
 class Cells(Assisted, Stepped, QWidget):
@@ -78,7 +91,11 @@ class Cells(Assisted, Stepped, QWidget):
         assert self.grid is not None
         self.told = finding
         cells = [cell for line in self.grid.cells for cell in line]
-        self.at = next((i for i, cell in enumerate(cells) if finding in self.found_in(cell)), self.at)
+        those = [
+            i for i, cell in enumerate(cells) if any(one.key[:2] == finding.key[:2] for one in self.found_in(cell))
+        ]
+        named = [i for i in those if finding.screen in ("", cells[i].screen.name)]
+        self.at = next(iter(named or those), self.at)
         self.setFocus(Qt.FocusReason.OtherFocusReason)
         self.update()
 
@@ -119,14 +136,23 @@ class Cells(Assisted, Stepped, QWidget):
         return None
 
     def found_in(self, cell: Cell) -> list[Finding]:
-        """What was found about a cell's screen, plate or language alone."""
+        """What was found of a cell: of its screen, plate, language, size and eyes, and of no other."""
         plate = cell.plate.name if cell.plate is not None else ""
         screens = {"", cell.screen.name, *(part.name for part in cell.screen.parts)}
-        return [
+        views = [self.session.checking.of_view(view) for view in views_of(cell, self.session.bound.slot)]
+        looked = {
+            name for view in views_of(cell, self.session.bound.slot) for name in (view.screen.name, cell.screen.name)
+        }
+        rest = [
             one for one in self.findings
             if (one.screen or one.plate or one.language) and one.screen in screens
             and one.plate in ("", plate) and one.language in ("", cell.language)
         ]  # fmt: skip
+        if any(found is None for found in views):
+            return rest  # until it was looked into
+        exact = [one for found in views for one in found or ()]
+        # Of other players' parts, and of what no look at one screen tells, such as a text without a translation.
+        return [*exact, *(one for one in rest if one.screen not in looked and one.code not in VIEWED)]
 
     # -- painting -----------------------------------------------------------------------------------------------------
 
@@ -151,8 +177,9 @@ class Cells(Assisted, Stepped, QWidget):
                 if self._differs(cell):
                     wide = measure("differs", "small") + 14
                     marks.note(painter, "differs", QRectF(box.x + box.width - wide - 6, box.y + 6, wide, 20))
-                if self.told is not None and self.told in self.found_in(cell):
-                    self._frame_told(painter, cell, QRectF(*box), self.told)
+                for one in self.found_in(cell) if self.told is not None else ():
+                    if self.told is not None and (one.code, one.widget) == (self.told.code, self.told.widget):
+                        self._frame_told(painter, cell, QRectF(*box), one)
                 if (row, column) == self._over:
                     painter.setPen(QPen(t.accent, 2))
                     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -253,10 +280,13 @@ class Cells(Assisted, Stepped, QWidget):
     def _frame_told(self, painter: QPainter, cell: Cell, box: QRectF, finding: Finding) -> None:
         """A frame around the widget that a finding is about, in each part of a split screen that it is about."""
         zoom, spoken = box.width() / cell.screen.size[0], self.spoken()
+        own = {
+            view.screen.name for view in views_of(cell, self.session.bound.slot)
+        }  # as the checks call it at this size
         for part in cell.screen.parts or (cell.screen,):
             x, y = part.corner if isinstance(part, ScreenPart) else (0, 0)
             slot = part.slot if isinstance(part, ScreenPart) else None
-            if finding.screen not in ("", part.name):
+            if finding.screen not in ("", part.name, *own):
                 continue
             for placed in scene(spoken.tracks_or_own(cell.language, slot), self.session.frame, part):
                 if placed.ident == finding.widget:
@@ -282,6 +312,10 @@ class Cells(Assisted, Stepped, QWidget):
         )
         painter.setFont(font("text", True))
         painter.setPen(t.ink)
+
+    def words_of(self, cell: Cell) -> list[str]:
+        """What is wrong in a cell, a line each."""
+        return [f"{self._called(one)}{one.short}" for one in self.found_in(cell)]
 
     def _called(self, finding: Finding) -> str:
         """The widget it is about, as it is called, before what is said of it."""
@@ -356,6 +390,11 @@ class Cells(Assisted, Stepped, QWidget):
             )
             for row in range(len(self.grid.rows)) for column in range(count)
         ]  # fmt: skip
+
+
+def views_of(cell: Cell, slot: int | None) -> list[View]:
+    """A cell as the checks look into it."""
+    return [View(*one) for one in judged_as(cell, slot)]
 
 
 def _still(plate: Plate | None) -> Plate | None:

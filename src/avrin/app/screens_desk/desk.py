@@ -5,7 +5,9 @@ from __future__ import annotations
 from functools import partial
 from pathlib import Path
 
+from msgspec.structs import replace
 from PySide6.QtCore import QPoint, Signal
+from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.controls.asking import ask_target, ending_in
@@ -14,11 +16,11 @@ from avrin.app.controls.inked import inked
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.painting.export import painted, painted_page
-from avrin.app.screens_desk.cells import Cells
+from avrin.app.screens_desk.cells import Cells, views_of
 from avrin.app.screens_desk.texts_edit import TextsEdit
 from avrin.app.session.session import Session
 from avrin.audit import Finding
-from avrin.model import AvrinError, write
+from avrin.model import AvrinError, ScreenPart, write
 from avrin.render import save_picture
 from avrin.screens import AXES, Cell, grid, screens_sheet, usual_cell
 from avrin.texts import MADE_UP, OWN, language_codes, said_language
@@ -41,12 +43,13 @@ class ScreensDesk(QWidget):
         self.session = session
         self.axes = {"rows": "plates", "columns": "screens"}
         self.rest = usual_cell(session.project)
+        self._sized = False  # a size was chosen here
         self.cells = Cells(session)
         self.cells.pressed.connect(self._open)
         self.cells.spoken_to.connect(self._translate)
         self.choices: dict[str, Choice] = {}
         self._build()
-        for told in (session.project_changed, session.trace_changed, session.checking.changed):
+        for told in (session.project_changed, session.trace_changed, session.checking.changed, session.view_changed):
             told.connect(self.refresh)
         session.begun.connect(self._begun)
         self.setFocusProxy(self.cells)
@@ -87,12 +90,13 @@ class ScreensDesk(QWidget):
         return False
 
     def _begun(self) -> None:
-        self.rest = usual_cell(self.session.project)
+        self.rest, self._sized = usual_cell(self.session.project), False
         self.refresh()
 
     def refresh(self) -> None:
         """The project, the recording, or what was found is another."""
         project = self.session.project
+        self._follow_head()
         for which, along in self.axes.items():
             self.choices[which].show_value(along or NONE)
         while (item := self._rest.takeAt(0)) is not None:
@@ -115,10 +119,36 @@ class ScreensDesk(QWidget):
         count = len(self._about_cells())
         self.walk_link.set_text(f"walk {count} finding{'s' if count > 1 else ''}   F8")
         self.walk_link.setVisible(bool(count))
-        self.cells.show_grid(
-            grid(project, self.axes["rows"], self.axes["columns"], self.rest, self.session.folder),
-            self.session.checking.findings,
-        )
+        shown = grid(project, self.axes["rows"], self.axes["columns"], self.rest, self.session.folder)
+        self.cells.show_grid(shown, self.session.checking.findings)
+        self._look_into()
+
+    def _look_into(self) -> None:
+        """Have each cell judged by itself while the desk is looked at."""
+        shown, checking = self.cells.grid, self.session.checking
+        if shown is None or not self.isVisible():
+            return
+        views = [view for line in shown.cells for cell in line for view in views_of(cell, self.session.bound.slot)]
+        checking.look_into([view for at, view in enumerate(views) if view not in views[:at]])
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self.refresh()
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        super().hideEvent(event)
+        self.session.checking.look_into(())
+
+    def _follow_head(self) -> None:
+        """What is no axis is what the head line says; a size that was chosen here stays."""
+        view, project = self.session.now.view, self.session.project
+        name = view.screen.of if isinstance(view.screen, ScreenPart) else view.screen.name
+        whole = next((one for one in project.screens if one.name == name), None)
+        plate = next((one for one in project.plates if view.plate is not None and one.name == view.plate.name), None)
+        screen = whole or self.rest.screen
+        if self._sized:
+            screen = replace(screen, scale=self.rest.screen.scale)
+        self.rest = replace(self.rest, screen=screen, plate=plate, language=view.language)
 
     def lay_along(self, rows: str, columns: str) -> None:
         """Choose what runs down and what across: two different axes, or "" for nothing."""
@@ -134,6 +164,14 @@ class ScreensDesk(QWidget):
 
     def _rest_is(self, name: str, value: object) -> None:
         self.rest = AXES[name].values(self.session.project, self.session.folder)[str(value)](self.rest)
+        self._sized = self._sized or name == "sizes"
+        session = self.session
+        if name == "screens":
+            session.show_on(next((one for one in session.project.screens if one.name == value), self.rest.screen))
+        elif name == "plates":
+            session.show_over(self.rest.plate)
+        elif name == "languages":
+            session.show_in(self.rest.language)
         self.refresh()
 
     def _open(self, cell: Cell) -> None:
@@ -177,7 +215,7 @@ class ScreensDesk(QWidget):
         ):
             change = AXES[name].values(project, folder).get(value)
             if change is not None and name not in self.axes.values():
-                self.rest = change(self.rest)
+                self._rest_is(name, value)
         self.refresh()
         self.cells.stand_on(finding)
 
@@ -223,7 +261,9 @@ class ScreensDesk(QWidget):
     def save(self, path: Path) -> None:
         """Write the sheet as it is at the playhead. Raises AvrinError."""
         assert self.cells.grid is not None
-        shapes, height = screens_sheet(self.cells.spoken(), self.session.frame, self.cells.grid, WIDE)
+        shapes, height = screens_sheet(
+            self.cells.spoken(), self.session.frame, self.cells.grid, WIDE, self.cells.words_of
+        )
         if path.suffix.lower() == ".pdf":
             write(path, painted_page(shapes, WIDE, round(height)))
         else:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -19,7 +19,7 @@ from avrin.trace import Trace
 from avrin.widgets import Tracks
 
 if TYPE_CHECKING:  # the checks are loaded in the background, when they are first run
-    from avrin.audit import Finding, Inspector
+    from avrin.audit import Finding, Inspector, View
     from avrin.model import Project
 
 __all__ = ["Checked", "Checking"]
@@ -32,7 +32,7 @@ class Checked(Struct, frozen=True):
     """What one look at everything gave. recordings: those that were read for it, by path; left_out: those too many.
 
     tracks: over each recording that was looked at, by path; None before the first look. frames: how many of the recording
-    that is shown, which may have grown meanwhile.
+    that is shown, which may have grown meanwhile. views: what was found of each of the views that were asked about.
     """
 
     findings: tuple[Finding, ...] = ()
@@ -40,6 +40,7 @@ class Checked(Struct, frozen=True):
     tracks: Mapping[Path, Tracks] | None = None
     left_out: int = 0
     frames: int = 0
+    views: tuple[tuple[View, tuple[Finding, ...]], ...] = ()
 
 
 class Checking(QObject):
@@ -58,6 +59,7 @@ class Checking(QObject):
         self.quiet: dict[Finding, str] = {}
         self._inspector: Inspector | None = None
         self._latest = Checked()
+        self._views: tuple[View, ...] = ()  # ways to look at the HUD that are judged each by itself
         self._mended: dict[object, Project] = {}  # what was mended, with the project before
         self._jobs = Jobs(self, present, "file", "tracks", failed=self._failed)
         self._timer = QTimer(self)
@@ -128,6 +130,25 @@ class Checking(QObject):
             return self._present.tracks
         return next((tracks for tracks in self.tracks() if tracks.trace.name == trace), None)
 
+    def look_into(self, views: Sequence[View]) -> None:
+        """Judge these ways to look at the HUD each by itself from now on; none where nobody looks at several."""
+        if (wanted := tuple(views)) != self._views:
+            self._views = wanted
+            if wanted:
+                self._timer.start(0)
+
+    def of_view(self, view: View) -> list[Finding] | None:
+        """What was found of a way to look at the HUD and is not ignored; None where it was not looked into yet."""
+        found = next((found for one, found in self._latest.views if one == view), None)
+        if found is None:
+            return None
+        if not found:
+            return []
+        from avrin.audit import hushed
+
+        quiet = hushed(self._present.project, list(found))
+        return [one for one in found if one not in quiet]
+
     def hush(self, finding: Finding, reason: str) -> None:
         """Live with a finding. One undo step."""
         from avrin.audit import hush
@@ -158,9 +179,10 @@ class Checking(QObject):
     def _ask(self) -> None:
         """Have everything looked at from here on; while somebody plays it waits."""
         earlier = self._latest.tracks or {}
-        self._jobs.ask(lambda started: self._checked(started, earlier), self._take)
+        views = self._views
+        self._jobs.ask(lambda started: self._checked(started, earlier, views), self._take)
 
-    def _checked(self, started: Started, earlier: Mapping[Path, Tracks]) -> Checked:
+    def _checked(self, started: Started, earlier: Mapping[Path, Tracks], views: tuple[View, ...]) -> Checked:
         """On the other thread, one job at a time, and from the snapshot alone. earlier: tracks of an earlier look."""
         now = started.snapshot
         read, chosen, left_out = opened(now, MOST_FRAMES, started.breathe)
@@ -172,7 +194,8 @@ class Checking(QObject):
 
             self._inspector = Inspector(CHECKS)
         found = self._inspector.inspect(now.tracks.bound, every, started.breathe, thorough=False)
-        return Checked(tuple(found), read, tracks, left_out, len(now.trace))
+        apart = self._inspector.inspect_views(now.tracks.bound, every, views, started.breathe)
+        return Checked(tuple(found), read, tracks, left_out, len(now.trace), tuple(zip(views, apart, strict=True)))
 
     def _take(self, checked: Checked, _snapshot: Snapshot) -> None:
         self._latest = checked
