@@ -103,7 +103,9 @@ def test_links_are_buttons_that_can_be_pressed_by_any_means(carried: Window, qtb
     assert (told.role(), name(told)) == (Role.Button, "drive by hand")
     assert told.state().focusable
     press(told)
-    qtbot.waitUntil(lambda: carried.session.hand.live is not None)  # the toolkit shows the press for a moment
+    qtbot.waitUntil(
+        lambda: carried.session.hand.live is not None, timeout=60_000
+    )  # the toolkit shows the press for a moment
     carried.session.hand.stop()
     for key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
         carried.session.traces.show("traces/leaky-dive.csv")

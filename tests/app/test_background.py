@@ -38,7 +38,7 @@ def test_a_recording_is_read_in_the_background(window: Window, qtbot: QtBot, mon
     session = window.session
     session.traces.show("traces/calm-dive.csv")
     assert session.trace_name == "traces/leaky-dive.csv"
-    with qtbot.waitSignal(session.trace_changed, timeout=10_000):
+    with qtbot.waitSignal(session.trace_changed, timeout=60_000):
         pass
     assert session.trace_name == "traces/calm-dive.csv"
     assert "frames" in window.message.text()

@@ -439,12 +439,12 @@ def test_a_large_recording_is_copied_in_the_background(
     monkeypatch.setattr(copying, "COPIED", 4096)
     (home / "game").mkdir()
     window.session.files.save(home / "game/arena.avrin")
-    qtbot.waitUntil(lambda: window.session.path is not None, timeout=10_000)
+    qtbot.waitUntil(lambda: window.session.path is not None, timeout=60_000)
     assert (home / "game/traces/arena.csv").exists()
     other = recorded(home / "big.csv", 2000)
     monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     drop(window, other)
-    qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=10_000)
+    qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=60_000)
 
 
 def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
@@ -466,7 +466,7 @@ def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
     assert window.session.trace_name == "traces/arena.csv"
     assert len(window.session.project.traces) == 1
     window.open_files([big])
-    qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=10_000)
+    qtbot.waitUntil(lambda: window.session.trace_name == "traces/big.csv", timeout=60_000)
     assert any(re.fullmatch(r"Opening big.csv, \d\d% …  Esc stops it", text) for text in said)
 
 

@@ -98,7 +98,7 @@ def test_a_pressed_flag_turns_over_and_keys_step_and_let_go(window: Window) -> N
 
 def test_what_is_no_value_is_told_and_changes_nothing(window: Window, qtbot: QtBot) -> None:
     press(window, at_value(window, "hull"))
-    with qtbot.waitSignal(window.session.said) as told:
+    with qtbot.waitSignal(window.session.said, timeout=60_000) as told:
         write(window.desk.lanes.pinning.field, "far")
     assert told.args is not None
     assert told.args[0].startswith("'far' is not a number")
@@ -232,11 +232,11 @@ def test_a_drive_is_recorded_by_keys_and_can_be_kept(window: Window, qtbot: QtBo
     hull = session.value("hull")
     QTest.keyClick(hud, Qt.Key.Key_D)
     assert session.hand.live is not None
-    qtbot.waitUntil(lambda: session.seconds > 60.3, timeout=5000)
+    qtbot.waitUntil(lambda: session.seconds > 60.3, timeout=60_000)
     QTest.keyClick(hud, Qt.Key.Key_H)
-    qtbot.waitUntil(lambda: session.value("hull") == hull - 20, timeout=5000)  # type: ignore[operator]
+    qtbot.waitUntil(lambda: session.value("hull") == hull - 20, timeout=60_000)  # type: ignore[operator]
     QTest.keyClick(hud, Qt.Key.Key_R)
-    qtbot.waitUntil(lambda: session.value("hull") == 100, timeout=5000)
+    qtbot.waitUntil(lambda: session.value("hull") == 100, timeout=60_000)
     assert session.trace.run[session.frame] == 2
     QTest.keyClick(hud, Qt.Key.Key_D)
     assert session.hand.live is None
@@ -261,7 +261,7 @@ def test_a_button_in_the_picture_is_pressed_while_driving_and_picked_otherwise(w
     session.select_widget("hull_bar")
     session.hand.start()
     QTest.mouseClick(hud, LEFT, PLAIN, point)
-    qtbot.waitUntil(lambda: session.value("scrap") == scrap - 60, timeout=5000)  # type: ignore[operator]
+    qtbot.waitUntil(lambda: session.value("scrap") == scrap - 60, timeout=60_000)  # type: ignore[operator]
     assert session.value("hull") == pytest.approx(hull + 35, abs=1.5)  # type: ignore[operator]
     assert session.selected.widget == "hull_bar"
     session.hand.stop()

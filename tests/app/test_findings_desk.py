@@ -215,7 +215,7 @@ def test_looking_ends_after_a_hush(window: Window, qtbot: QtBot, monkeypatch: py
     monkeypatch.setattr(checking, "REST", 10)
     window.session.checking.hush(desk.rows.findings()[0], "as it should be")
     assert desk.counts.note == "looking …"
-    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)
     application().processEvents()
     assert desk.counts.note == ""
 

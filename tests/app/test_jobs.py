@@ -236,7 +236,7 @@ def test_nothing_of_an_overtaken_job_is_seen(
     else:
         monkeypatch.setattr(module, name, gate.before(getattr(module, name)))
     begin(of, window)
-    assert gate.began.acquire(timeout=10)
+    assert gate.began.acquire(timeout=60)
     monkeypatch.setattr(traces, "READ_AT_ONCE", 10**9)
     if meanwhile == "closing":
         window.close()

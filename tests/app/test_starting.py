@@ -93,7 +93,7 @@ def test_the_card_comes_when_picture_and_lanes_are_seen(qtbot: QtBot, demo: Path
     assert not window.desk.is_whole
     assert window.busy, "who waits until all stands waits for it too"
     window.show()
-    qtbot.waitUntil(lambda: window.desk.is_whole)
+    qtbot.waitUntil(lambda: window.desk.is_whole, timeout=60_000)
     card = window.desk.card
     assert card.isVisible()
     assert card.rows, "of what is selected"

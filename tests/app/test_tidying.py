@@ -62,7 +62,7 @@ def test_rubbish_ends_in_the_windows_thread(qtbot: QtBot) -> None:
         kept.extend([{}] for _ in range(2_000))  # as a window does: what has grown older is due in its turn
         return bool(ended)
 
-    qtbot.waitUntil(goes_on, timeout=20_000)
+    qtbot.waitUntil(goes_on, timeout=60_000)
     assert ended == [threading.get_ident()]
     assert len(kept) > 20_000
 
@@ -75,7 +75,7 @@ def test_what_was_there_while_playing_is_looked_at_when_the_hand_rests(session: 
     qtbot.wait(200)
     assert ended == []
     session.set_playing(False)
-    qtbot.waitUntil(lambda: bool(ended), timeout=20_000)
+    qtbot.waitUntil(lambda: bool(ended), timeout=60_000)
     assert len(kept) == 20_000
 
 
@@ -107,8 +107,8 @@ def test_a_session_that_a_job_holds_beyond_its_end_is_collected_after_that(qtbot
     session.destroyed.connect(lambda: ended.append(1))
     session.deleteLater()
     del session
-    qtbot.waitUntil(lambda: bool(ended), timeout=20_000)
+    qtbot.waitUntil(lambda: bool(ended), timeout=60_000)
     qtbot.wait(20)  # it was looked for once, in vain
     assert gone() is not None
     del holds
-    qtbot.waitUntil(lambda: gone() is None, timeout=20_000)
+    qtbot.waitUntil(lambda: gone() is None, timeout=60_000)

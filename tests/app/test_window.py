@@ -114,7 +114,7 @@ def test_chips_rule_and_result_follow_the_playhead(window: Window) -> None:
 def test_space_plays_in_real_time_and_pauses(window: Window, qtbot: QtBot) -> None:
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Space)
     assert window.session.playing
-    qtbot.waitUntil(lambda: window.session.seconds > 0.3, timeout=5000)
+    qtbot.waitUntil(lambda: window.session.seconds > 0.3, timeout=60_000)
     QTest.keyClick(window.desk.hud, Qt.Key.Key_Space)
     frame = window.session.frame
     qtbot.wait(60)
@@ -161,7 +161,7 @@ def test_playing_stops_at_the_end_and_begins_anew(window: Window, qtbot: QtBot) 
     session = window.session
     session.go_to(len(session.trace) - 3)
     session.set_playing(True)
-    qtbot.waitUntil(lambda: not session.playing, timeout=3000)
+    qtbot.waitUntil(lambda: not session.playing, timeout=60_000)
     assert session.frame == len(session.trace) - 1
     session.set_playing(True)
     assert session.frame == 0
@@ -456,7 +456,7 @@ def test_unsaved_edits_come_back_after_a_crash(window: Window, qtbot: QtBot) -> 
     session = window.session
     session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "CRASHED")
     assert session.path is not None
-    qtbot.waitUntil(lambda: not session.files.keeping.waits, timeout=3000)
+    qtbot.waitUntil(lambda: not session.files.keeping.waits, timeout=60_000)
     session.files.keeping.journal.close()  # as where a program ends: nothing else is done any more
     again = make_window(session.path)
     assert again.session.project.widget("hull_bar").inputs["caption"] == "CRASHED"
@@ -509,7 +509,7 @@ def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(wind
 def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Window, qtbot: QtBot) -> None:
     ladder = window.desk.card.ladder
     assert ladder is not None
-    qtbot.waitUntil(lambda: len(ladder.rungs) == 8, timeout=5000)
+    qtbot.waitUntil(lambda: len(ladder.rungs) == 8, timeout=60_000)
     now, *cells = ladder.rungs
     assert now.value == window.session.value("hull")
     assert [r.value for r in cells if r.edge][:1] == [10.0]  # a tenth of the first run's 100
