@@ -7,12 +7,12 @@ from pathlib import Path
 import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtTest import QTest
-from PySide6.QtWidgets import QMenu
+from PySide6.QtWidgets import QApplication, QMenu
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.window.window import Window
 from avrin.ladder import Row, Rung, percent
-from avrin.model import AvrinError
+from avrin.model import AvrinError, Place, Widget
 from avrin.render.values import clock
 from window_fixtures import carried, one_window, qapp  # noqa: F401
 
@@ -180,3 +180,25 @@ def test_cells_and_words_say_what_they_are(desk: LadderDesk) -> None:
     y, sheet = desk.rows._sheets[number]
     rect = next(rect for rect, link in sheet.links if tuple(link) == ("cross", "hull_max"))
     assert desk.rows.tip_at(QPointF(rect.x + 6, y + rect.y + 8)) == "With hull_max at both ends of its range, too"
+
+
+def test_the_copy_that_was_pressed_in_the_picture_has_the_row(carried: Window) -> None:
+    session, hud = carried.session, carried.desk.hud
+    haul = Widget(
+        id="haul", kind="counter", inputs={"value": "crew[slot].scrap"}, repeat="crew",
+        place=Place(offset=(700.0, 60.0), size=(120.0, 60.0), step=(140.0, 0.0)),
+    )  # fmt: skip
+    session.set_widget(haul, "a repeated one")
+    session.go_to_seconds(118)
+    QApplication.processEvents()
+    for slot in (2, 1):
+        placed = next(one for one in hud.placed if (one.ident, one.slot) == ("haul", slot))
+        QTest.mouseClick(hud, Qt.MouseButton.LeftButton, pos=hud.to_view(placed.rect).center().toPoint())
+        QTest.keyClick(carried, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
+        found = carried.desks.currentWidget()
+        assert isinstance(found, LadderDesk)
+        found.begin()
+        found.settle()
+        assert row(found, "haul")[1].widget.slot == slot
+        QTest.keyClick(carried, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
+        QApplication.processEvents()

@@ -391,3 +391,10 @@ def test_a_widget_is_moved_by_as_much_as_it_reaches_out(tmp_path: Path) -> None:
     before, after = (one.widgets[0].place.offset for one in (project, finding.fix.apply(project)))
     assert after[1] == before[1]
     assert 0 < before[0] - after[0] < 300
+
+
+def test_figures_that_a_condition_fixes_are_no_placeholders(tmp_path: Path) -> None:
+    fixed = Seed([label("Stage 2 of 3", also={"visible": "scrap == 2 or scrap == 3"})])
+    assert not of("digits-unbound", inspected(fixed, tmp_path)[1])
+    other = Seed([label("Stage 2", also={"visible": "scrap == 20"})])
+    assert of("digits-unbound", inspected(other, tmp_path)[1])

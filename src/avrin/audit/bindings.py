@@ -103,7 +103,7 @@ def _digits_unbound(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         known = next((i for i in widget.kind.all_inputs() if i.name == name), None)
         if known is None or known.kind != "template" or not known.main:
             continue
-        if "{" not in text and re.search(r"\d", text):
+        if "{" not in text and re.search(r"\d", text) and not _fixed_by_condition(case, widget, text):
             known_names = case.project.all_variables()
             example = f", such as {{{close}}}" if (close := _meant(text, known_names)) else ""
             yield Finding(
@@ -111,6 +111,15 @@ def _digits_unbound(case: Case, widget: BoundWidget) -> Iterator[Finding]:
                 f"{widget.widget.title} says “{text}”: its figures look like live data, but nothing feeds them",
                 f"Write the variable between braces{example}, or leave the figures out", about=name, input=name,
             )  # fmt: skip
+
+
+def _fixed_by_condition(case: Case, widget: BoundWidget, text: str) -> bool:
+    """Whether a widget shows only while a condition names every number of its text: "Stage 2" while stage == 2."""
+    group = next((one for one in case.project.groups if one.id == widget.widget.group), None)
+    flags = [one.name for one in widget.kind.all_inputs() if one.kind == "flag"]
+    rules = [widget.widget.inputs.get(name, "") for name in flags] + [group.visible if group is not None else ""]
+    named = set(re.findall(r"(?<![\w.])\d+(?:\.\d+)?", " ".join(rules)))
+    return set(re.findall(r"\d+(?:\.\d+)?", text)) <= named
 
 
 def _text_is_name(case: Case, widget: BoundWidget) -> Iterator[Finding]:

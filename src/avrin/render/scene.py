@@ -66,11 +66,12 @@ class _Fonts(NamedTuple):
 
 
 class Placed(Struct, dict=True):
-    """A widget on the screen: its box in pixels, and its shapes."""
+    """A widget on the screen: its box in pixels, and its shapes. slot: of a repeated one."""
 
     ident: str
     rect: Rect
     group: Group
+    slot: int = 0
 
     @cached_property
     def reach(self) -> Rect:
@@ -128,14 +129,14 @@ def drawn_widget(
     group = Group(shapes, rect.x, rect.y, scale, inner.opacity, name=widget.widget.id)
     if not still and (widget.widget.pop or widget.widget.enter or widget.widget.leave):
         group = in_motion(group, widget.widget, state, rect, screen.size)
-    return Placed(widget.widget.id, rect, group)
+    return Placed(widget.widget.id, rect, group, widget.slot)
 
 
 def moved_widget(last: Placed, widget: BoundWidget, bound: Bound, screen: Screen) -> Placed:
     """A widget that is drawn as it was last, elsewhere on the same screen; it follows nothing."""
     rect, _ = _rect_at(bound, widget, {}, screen)
     dx, dy = rect.x - last.rect.x, rect.y - last.rect.y
-    made = Placed(last.ident, rect, replace(last.group, dx=last.group.dx + dx, dy=last.group.dy + dy))
+    made = Placed(last.ident, rect, replace(last.group, dx=last.group.dx + dx, dy=last.group.dy + dy), last.slot)
     reach = last.reach
     made.__dict__["reach"] = Rect(reach.x + dx, reach.y + dy, reach.width, reach.height)
     return made

@@ -158,6 +158,8 @@ class HudView(PictureView):
                 self._sweep = QRectF(point, point)
                 session.select_widgets(*self._swept)
                 return
+            if ident:
+                session.looking.slots[ident] = self.slot_at(point)
             if not hidden and ident not in session.selected.widgets:
                 session.select_widget(ident)
             elif len(session.selected.widgets) > 1:

@@ -159,6 +159,12 @@ class PictureView(Ringed, Assisted, QWidget):
                 return item.ident
         return ""
 
+    def slot_at(self, point: QPointF) -> int:
+        """The slot of the topmost visible widget under a point; 0 where there is none."""
+        ident = self.widget_at(point)
+        found = (one for one in reversed(self.placed) if one.ident == ident and self.to_view(one.rect).contains(point))
+        return next((one.slot for one in found), 0)
+
     def _button_at(self, point: QPointF) -> str:
         """The button under a point that a press would do something to: only while driving, else it is picked."""
         ident = self.any_at(point) if self.session.hand.live is not None else ""

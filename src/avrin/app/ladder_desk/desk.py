@@ -79,7 +79,6 @@ class LadderDesk(QWidget):
         self.rows.link_pressed.connect(self._link)
         self.rows.edge_dragged.connect(self._edge)
         self._drivers: dict[str, str] = {}
-        self._slots: dict[str, int] = {}  # of repeated widgets, where another than the first is wanted
         self._crossed: dict[str, str] = {}
         self._arriving: set[str] = set()
         self._found: list[Row] = []
@@ -175,7 +174,7 @@ class LadderDesk(QWidget):
         """As it is when it is first gone to: all recordings, each widget against what it is about."""
         self.everywhere, self.only_never = True, False
         self._drivers.clear()
-        self._slots.clear()
+        self.session.looking.slots.clear()
         self._crossed.clear()
         self._arriving.clear()
         self.faces.setCurrentIndex(0)
@@ -194,7 +193,7 @@ class LadderDesk(QWidget):
         found: list[Row] = []
         for ident, first in _ordered(bound):
             copies = first.each()
-            widget = copies[self._slots.get(ident, 0) % len(copies)]
+            widget = copies[self.session.looking.slots.get(ident, 0) % len(copies)]
             names = drivers(bound, widget)
             if not names:
                 continue
@@ -381,7 +380,7 @@ class LadderDesk(QWidget):
         if link.does == "drive":
             self._drivers[ident] = link.name
         elif link.does == "slot":
-            self._slots[ident] = row.widget.slot + 1
+            self.session.looking.slots[ident] = row.widget.slot + 1
         elif link.does == "cross":
             self._crossed[ident] = "" if self._crossed.get(ident) == link.name else link.name
         else:

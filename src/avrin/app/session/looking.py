@@ -23,6 +23,7 @@ class Looking(QObject):
         super().__init__(present)
         self._present = present
         self.own = Own()
+        self.slots: dict[str, int] = {}  # of repeated widgets, the copy that was pressed last
         self.ground = ""  # the mean colour of the plate as it is drawn, "#rrggbb"; "" until it was
         self._path = present.path
         present.begun.connect(self._begun)
@@ -35,6 +36,7 @@ class Looking(QObject):
             self.ground_changed.emit()
 
     def _begun(self) -> None:
+        self.slots.clear()
         self._path = self._present.path
         self.own = own_of(self._path) if self._path is not None else Own()
         self.changed.emit()
