@@ -25,7 +25,10 @@ REEF = Project(
 
 def test_a_plate_is_called_after_its_file_and_apart_from_others() -> None:
     made, name = plate_added(REEF, "art/wreck at night.png")
-    assert (name, made.plates[-1]) == ("wreck at night", Plate(name="wreck at night", picture="art/wreck at night.png"))
+    assert (name, made.plates[-1]) == (
+        "wreck at night",
+        Plate(name="wreck at night", picture="art/wreck at night.png", proportions="keep"),
+    )
     assert plate_added(REEF, "other/reef.svg")[1] == "reef 2"
     assert [plate.name for plate in plate_removed(REEF, "reef").plates] == ["cave"]
 

@@ -11,7 +11,7 @@ from avrin.begin.sizing import sized
 from avrin.model import USUAL_SCREEN, Anchor, Project, Screen, Widget
 from avrin.render import Rect, safe_area, widget_rect
 from avrin.trace import Trace
-from avrin.widgets import KINDS, Offer, free_id, hung, placed_at, ranked
+from avrin.widgets import KINDS, Offer, bind, free_id, hung, placed_at, ranked
 
 __all__ = ["first_hud", "with_room"]
 
@@ -29,6 +29,7 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
     offers: those there are, the best first, where that is known.
     """
     alike: Counter[str] = Counter()
+    bound = bind(project, seen=trace.event_kinds)
     done = 0
     for offer in ranked(project, trace) if offers is None else offers:
         if done == best:
@@ -36,7 +37,7 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
         if alike[offer.widget.kind] == MOST_ALIKE:
             continue
         named = replace(offer.widget, id=free_id(offer.widget.id, project))
-        widget = sized(project, named, trace)
+        widget = sized(project, named, trace, bound)
         placed = _put(project, widget)
         if placed is not None:
             project = placed
