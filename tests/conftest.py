@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import sys
 import tempfile
@@ -39,10 +40,19 @@ settings.load_profile("avrin")
 
 @pytest.fixture(scope="session")
 def demo() -> Path:
-    """The demo's project file, laid out once. Tests do not change it."""
+    """The demo's project file, laid out once for all processes of a run. Tests do not change it."""
     from avrin.demo import install_demo
 
-    return install_demo()
+    shared = os.environ.get("AVRIN_TEST_DEMO")
+    if not shared:
+        return install_demo()
+    whole = Path(shared) / "brinehook"
+    if not whole.exists():
+        own = Path(tempfile.mkdtemp(dir=shared)) / "brinehook"
+        install_demo(own)
+        with contextlib.suppress(OSError):  # another process was first
+            own.rename(whole)
+    return whole / "brinehook.avrin"
 
 
 @pytest.fixture(autouse=True)

@@ -1,6 +1,6 @@
 """Open and close the shipped window, or one project after another in it, and print what the process holds each time.
 
-    python tests/app/lifetimes.py windows 50       python tests/app/lifetimes.py projects 50 small
+    python tests/app/lifetimes.py windows 50       python tests/app/lifetimes.py projects 50       … both 3 small
 
 With the collector as in the program, from an empty home, the sample's film behind the HUD and the checks running. A line a
 round: threads, open files, resident memory in MB, and how many of the sessions so far are alive. small: the sample with only
@@ -32,7 +32,10 @@ def main() -> None:
         for name in ("AVRIN_CACHE", "AVRIN_STATE", "AVRIN_DATA", "XDG_CONFIG_HOME"):
             os.environ[name] = f"{home}/{name}"
         os.environ["QT_QPA_PLATFORM"] = "offscreen"
-        {"windows": windows, "projects": projects}[what](sample(small="small" in sys.argv), Path(home), rounds)
+        demo = sample(small="small" in sys.argv)
+        for name, run in {"windows": windows, "projects": projects}.items():
+            if what in (name, "both"):
+                run(demo, Path(home), rounds)
         os._exit(0)  # what the program does at its end is another matter
 
 

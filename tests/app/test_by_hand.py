@@ -143,7 +143,7 @@ def test_range_unit_type_and_keeping_are_edited_in_place(window: Window) -> None
     known = session.variable("depth")
     assert known is not None
     assert known.high == 80
-    assert "range -5 to -9 is empty" in window.message.text()
+    assert "range −5 to −9 is empty" in window.message.text()
     QTest.keyClick(lanes.editor, Qt.Key.Key_Escape)
     assert not lanes.editor.isVisible()
 

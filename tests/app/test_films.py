@@ -70,7 +70,7 @@ def filmed(hand: Hand, tmp_path: Path) -> Hand:
 
 def test_a_dropped_film_becomes_a_plate_of_the_recording_that_is_looked_at(filmed: Hand) -> None:
     assert filmed.file()["plates"][-1] == {
-        "name": "my dive", "film": "films/my dive.mp4", "trace": "traces/leaky-dive.csv",
+        "name": "my dive", "film": "films/my dive.mp4", "proportions": "keep", "trace": "traces/leaky-dive.csv",
     }  # fmt: skip
     assert (filmed.folder.parent / "films/my dive.mp4").exists()
     assert filmed.window.header.plate.text() == "plate: my dive"

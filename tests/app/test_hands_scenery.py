@@ -45,7 +45,7 @@ def test_a_dropped_picture_becomes_a_plate_or_a_widget_as_is_wanted(hand: Hand, 
     reef = picture(tmp_path, "my reef.png")
     hand.drop(reef)
     hand.menu("A plate")
-    assert hand.file()["plates"][-1] == {"name": "my reef", "picture": "art/my reef.png"}
+    assert hand.file()["plates"][-1] == {"name": "my reef", "picture": "art/my reef.png", "proportions": "keep"}
     assert hand.window.session.plate.name == "my reef"
     hand.drop(reef)
     hand.menu("A picture in the HUD")

@@ -8,7 +8,6 @@ import sys
 from pathlib import Path
 
 import numpy as np
-import pytest
 from PIL import Image
 
 import avrin
@@ -19,33 +18,30 @@ SLIGHT = 16  # of 255: how far smooth edges may differ from machine to machine
 SPECKS = 12  # pixels of a picture that may differ by more
 
 
-@pytest.fixture(scope="module")
-def shots(tmp_path_factory: pytest.TempPathFactory) -> subprocess.CompletedProcess[str]:
-    """The command that paints them, once; its output names the files."""
-    folder = tmp_path_factory.mktemp("shots")
-    command = [sys.executable, "-m", "avrin", "demo", "--shots", str(folder)]
+def test_the_command_paints_every_view_as_it_is_documented(tmp_path: Path) -> None:
+    """One test, as painting them takes a minute; it names every view that differs."""
+    command = [sys.executable, "-m", "avrin", "demo", "--shots", str(tmp_path)]
     sources = {"PYTHONPATH": str(Path(avrin.__file__).parent.parent)}  # those that are tested, wherever it is run from
-    return subprocess.run(command, capture_output=True, text=True, check=False, env={**os.environ, **sources})
-
-
-def test_the_command_paints_every_view_and_says_nothing_else(shots: subprocess.CompletedProcess[str]) -> None:
-    assert shots.returncode == 0
-    assert shots.stderr == ""
-    assert [Path(line).stem for line in shots.stdout.splitlines()] == [*VIEWS]
+    done = subprocess.run(command, capture_output=True, text=True, check=False, env={**os.environ, **sources})
+    assert (done.returncode, done.stderr) == (0, "")
+    painted = [Path(line) for line in done.stdout.splitlines()]
+    assert [path.stem for path in painted] == [*VIEWS]
     assert {path.stem for path in KNOWN.glob("*.png")} == {*VIEWS}
+    differing = [said for path in painted if (said := difference(path))]
+    assert not differing, "\n".join(
+        [*differing, "Where it is meant: ./avrin demo --shots docs/screenshots, and look at it"]
+    )
 
 
-@pytest.mark.parametrize("name", VIEWS)
-def test_a_view_looks_as_it_is_documented(shots: subprocess.CompletedProcess[str], name: str) -> None:
-    path = next(Path(line) for line in shots.stdout.splitlines() if Path(line).stem == name)
+def difference(path: Path) -> str:
+    """Where a view differs from the one that is kept, "" where it does not; a picture of it lies beside it."""
     shown, known = (np.asarray(Image.open(at).convert("RGB"), int) for at in (path, KNOWN / path.name))
     assert shown.shape == known.shape == (800, 1280, 3)
     apart = np.abs(shown - known).max(axis=2)
-    if (apart > SLIGHT).sum() > SPECKS:
-        rows, columns = np.nonzero(apart > SLIGHT)
-        difference = path.with_name(f"{name}-difference.png")
-        Image.fromarray((255 - np.minimum(apart * 4, 255)).astype(np.uint8)).save(difference)
-        pytest.fail(
-            f"{len(rows)} pixels differ, within x {columns.min()}–{columns.max()}, y {rows.min()}–{rows.max()}: {path} against "
-            f"{KNOWN / path.name}, see {difference}. Where it is meant: ./avrin demo --shots docs/screenshots, and look at it"
-        )
+    if (apart > SLIGHT).sum() <= SPECKS:
+        return ""
+    rows, columns = np.nonzero(apart > SLIGHT)
+    picture = path.with_name(f"{path.stem}-difference.png")
+    Image.fromarray((255 - np.minimum(apart * 4, 255)).astype(np.uint8)).save(picture)
+    where = f"x {columns.min()}–{columns.max()}, y {rows.min()}–{rows.max()}"
+    return f"{path.stem}: {len(rows)} pixels differ, within {where}: {path} against {KNOWN / path.name}, see {picture}"
