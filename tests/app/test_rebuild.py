@@ -68,7 +68,7 @@ class Builder(Hand):
         for name in ("low", "high", "unit", "start", "note"):
             if editor._fields[name].isEnabled():
                 self.into(editor._fields[name], "" if wanted.get(name) is None else wanted[name])
-        if wanted.get("keeps"):
+        if bool(wanted.get("keeps")) != self.window.session.project.all_variables()[full or wanted["name"]].keeps:
             QTest.mouseClick(editor._keeps, LEFT)
         editor.close_it()
 

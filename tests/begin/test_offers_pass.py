@@ -36,6 +36,9 @@ def arena() -> Trace:
         "score": Column("number", IN_LIFE // 40 * 50.0),
         "hp": Column("number", (104 - IN_LIFE / 7.0).round()),
         "oxygen_reserve_of_the_second_diver_in_the_water": Column("number", 100 - IN_LIFE / 10.0),
+        "gold": Column("number", (500 - IN_LIFE // 3 * 2.0).clip(0)),
+        "dbg[0].v": Column("number", IN_LIFE // 7 * 1.0),
+        "dbg[1].v": Column("number", IN_LIFE // 9 * 1.0),
         "foe[0].name": Column.of(["Wilhelmina the Unbreakable of the Deep"] * len(AT)),
         "foe[1].name": Column.of(["Bo"] * len(AT)),
         "foe[0].score": Column("number", IN_LIFE // 7 * 1000.0),
@@ -127,6 +130,11 @@ def test_what_falls_to_one_value_in_each_life_is_empty_there() -> None:
 
 def test_what_hardly_moves_is_told_in_figures() -> None:
     assert offered("strategy")["townhall_hp"].widget.kind == "counter"
+
+
+def test_what_is_counted_warns_of_nothing_and_what_programmers_see_is_no_table() -> None:
+    assert not offered("arena")["gold"].widget.bands
+    assert not [name for name in offered("arena") if name.startswith("dbg")]
 
 
 def test_captions_say_the_true_number_and_repeat_no_digits_of_full() -> None:

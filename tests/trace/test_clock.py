@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from avrin.trace.clock import Clock, Unit, in_seconds, settle_clock
+from avrin.trace.clock import Clock, NoTimeError, Unit, in_seconds, settle_clock
 
 
 @pytest.mark.parametrize(
@@ -40,3 +40,12 @@ def test_every_unit_comes_to_seconds(clock: Clock, seconds: list[float]) -> None
 def test_rows_at_the_same_time_say_nothing_of_the_unit() -> None:
     times = np.repeat(np.arange(50.0) * 16.0, 3)
     assert settle_clock(Clock(), ["time"], {"time": times}.__getitem__).unit == "ms"
+
+
+def test_what_rises_now_and_then_is_not_taken_for_the_time() -> None:
+    """A flag in figures rises too; only what rises at half as many frames as the best is asked about."""
+    at = np.arange(400.0)
+    columns = {"uhr": at / 10, "strecke": at * 3, "nass": (at // 50 % 2), "tor": at // 100}
+    with pytest.raises(NoTimeError) as told:
+        settle_clock(Clock(), [*columns], columns.__getitem__)
+    assert [one.time for one in told.value.choices[:-1]] == ["uhr", "strecke"]

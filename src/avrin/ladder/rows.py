@@ -17,6 +17,7 @@ from avrin.widgets import BoundWidget, Tracks
 __all__ = ["Arrival", "Cells", "Row", "RowWork", "climb_row", "never_shown"]
 
 OTHER = "another picture"
+EMPTY = "empty"
 MOST_ARRIVALS = 3
 ARRIVALS = (0.0, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0)  # seconds after a change
 
@@ -141,6 +142,8 @@ def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
         beyond = i + 1 < len(found) and found[i + 1].beside
         after = found[i + 1] if beyond and _alike(before, rung) else rung
         name, band, back = _named(widget, before, after)
+        if name == EMPTY and not beyond and isinstance(before.value, float):
+            edge = before.value  # of whole numbers the last one at which it is empty
         again = crowded and bool(groups) and not band  # one after another, as pips come: the first is named
         groups.append(Cells(tuple(found[start:end]), "" if again else name, band, edge, back))
         taken = end
@@ -173,7 +176,7 @@ def _named_by(widget: BoundWidget, was: Mapping[str, Value], now: Mapping[str, V
     for name in kind.edged("end"):
         share, earlier = now[name], was[name]
         if isinstance(share, float) and isinstance(earlier, float) and _end(share) != _end(earlier):
-            return ("full" if 1 in (_end(share), _end(earlier)) else "empty"), ""
+            return ("full" if 1 in (_end(share), _end(earlier)) else EMPTY), ""
     if any(isinstance(now[name], float) and was[name] != now[name] for name in kind.edged("part")):
         return "one more", ""
     for name in kind.edged("text"):

@@ -158,9 +158,11 @@ def _share_lines(rungs: Sequence[Rung], wide: float) -> tuple[str, ...]:
     if all(rung.never for rung in rungs):
         return ("never recorded",) if len(rungs) == 1 else (f"{interval_words(interval)}  {percent(interval.share)}",)
     words = interval_words(interval)
-    text = f"{words}  {percent(interval.share)}" if words else percent(interval.share)
+    share = percent(interval.share)
+    room = wide + GAP - _MEASURE.width(f"  {share}", 11)  # the share is what matters: it is never cut
+    text = f"{shortened(words, 11, room)}  {share}" if words else share
     first = f"first {clock(found.first or 0.0, hundredths=False)}"
-    return shortened(text, 11, wide + GAP), first
+    return text, first
 
 
 def interval_words(interval: Interval) -> str:

@@ -191,10 +191,11 @@ def _goes_on(name: str, values: Callable[[str], FloatArray]) -> bool:
 
 
 def _choices(names: list[str], values: Callable[[str], FloatArray]) -> tuple[Clock, ...]:
-    """What may be the time where no name says so: the columns that rise at the most frames."""
+    """What may be the time where no name says so: the columns that rise at the most frames, or half as many."""
     rising = [(float((np.diff(values(name)) > 0).mean()), name) for name in names if _goes_on(name, values)
               and len(values(name)) > 1]  # fmt: skip
-    best = sorted(rising, key=lambda one: -one[0])[:MAX_CHOICES]
+    most = max((share for share, _ in rising), default=0.0)
+    best = sorted((one for one in rising if one[0] >= most / 2), key=lambda one: -one[0])[:MAX_CHOICES]
     units = [(name, _guessed_unit(name, values)) for _, name in best]
     found = [Clock(name, unit, RATE if unit == "frames" else 0.0) for name, unit in units]
     return (*found, Clock(EACH_ROW, "frames", RATE))

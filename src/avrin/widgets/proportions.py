@@ -100,7 +100,10 @@ def _svg_size(source: str) -> tuple[float, float] | None:
         with Path(source).open("rb") as file:
             _, root = next(iter(iterparse(file, events=("start",))))
             view, lengths = root.get("viewBox", ""), (root.get("width", ""), root.get("height", ""))
-    except (StopIteration, ParseError, DefusedXmlException, ValueError, LookupError, OSError):
+    except ParseError as error:
+        error.__traceback__ = None  # the library's own frame holds on to it, and it to painters that asked
+        return None
+    except (StopIteration, DefusedXmlException, ValueError, LookupError, OSError):
         return None
     width, height = (_pixels(length) for length in lengths)
     box = [_pixels(part) for part in view.replace(",", " ").split()]

@@ -160,7 +160,14 @@ def about_variable(name: str, variable: Variable, project: Project, seen: Seen) 
         found.sort == "vital" or (value is not None and isinstance(found.start, float) and found.start >= 0.6 * value)
     )
     where = danger(name, begins_full=begins_full) if number else ""
-    if not where and found is not None and found.sort == "vital" and found.ends_low >= 0.3 and not is_reading(name):
+    if (
+        not where
+        and found is not None
+        and found.sort == "vital"
+        and found.ends_low >= 0.3
+        and not is_reading(name)
+        and (is_vital(name) or not is_score(name))
+    ):
         where = "low"
     chance = -1.0 if is_maximum(name, project) else likely(name)
     if not where and found is not None and number and _like_a_need(name, found, project, seen):

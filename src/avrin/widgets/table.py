@@ -15,7 +15,7 @@ from avrin.rules import FUNCTIONS, Carried, Chunk, Events, Op, Params, Step, spl
 from avrin.rules.operators import OR
 from avrin.trace import KIND_OF, TRUE, Array
 from avrin.widgets.eliding import elided
-from avrin.widgets.hints import likely, plain_title
+from avrin.widgets.hints import is_inside, likely, plain_title
 from avrin.widgets.kind import (
     Addition,
     Cell,
@@ -316,7 +316,7 @@ def additions(options: Mapping[str, Any], project: Project, _events: Events) -> 
 def offer(subject: Subject, _project: Project) -> Offer | None:
     """A table of a roster: who each slot is, then the figures that tell most, the one that only grows first."""
     roster = subject.roster
-    if roster is None or not roster.fields or roster.slots < 2:
+    if roster is None or not roster.fields or roster.slots < 2 or is_inside(roster.name):
         return None
 
     def order(one: Variable) -> tuple[bool, float]:
