@@ -11,7 +11,7 @@ import pytest
 
 from avrin.audit import CHECKS, Inspector
 from avrin.begin import begun, first_hud, sized
-from avrin.model import Project, Recording
+from avrin.model import Project, Recording, Widget
 from avrin.trace import Column, Trace, guess
 from avrin.widgets import Offer, Tracks, bind, ranked
 from genres import GENRES
@@ -177,3 +177,9 @@ def test_a_box_has_room_for_a_long_name() -> None:
     made = sized(project, plain, trace)
     assert made.place.size[0] > plain.place.size[0]
     assert made.place.size[1] == plain.place.size[1]
+
+
+def test_what_cannot_be_bound_stays_as_it_is() -> None:
+    project, trace = taken("arena")
+    unknown = Widget(id="w", kind="no such kind")
+    assert sized(project, unknown, trace) is unknown

@@ -90,3 +90,13 @@ def test_one_hint_offers_to_keep_what_projects_stretched_before(folder: Path) ->
     assert [one.options.get("proportions") for one in mended.widgets] == ["keep", None, "stretch"]
     again = bind(mended, folder=folder)
     assert not list(Inspector(CHECKS).inspect(again, [Tracks(again, Trace.make("dive", [0.0], {}))]))
+
+
+def test_of_many_some_are_named(folder: Path) -> None:
+    widgets = tuple(
+        Widget(id=f"map_{i}", kind="picture", options={"asset": "old.png"}, place=Place(size=(384.0, 65.0)))
+        for i in range(5)
+    )
+    bound = bind(Project(widgets=widgets), folder=folder)
+    (found,) = Inspector(CHECKS).inspect(bound, [Tracks(bound, Trace.make("dive", [0.0], {}))])
+    assert found.why.startswith("Map 0, Map 1, Map 2 and 2 more: ")

@@ -70,6 +70,25 @@ def test_the_nearest_limit_is_short_of_least_and_then_on_for_least() -> None:
     assert best(told, 2) == [1, 2]
 
 
+def test_false_alarms_too_many_count_as_much_as_outcomes_short() -> None:
+    found, question = posed(SLOW)
+    told = curves(found, question, np.array([0.1, 0.2, 0.3]), TERMS)
+    made = replace(
+        told, outcomes=np.array([4, 4, 4]), warned=np.array([1, 3, 4]), false=np.array([0, 3, 6]),
+        share_on=np.array([0.1, 0.2, 0.3]),
+    )  # fmt: skip
+    assert nearest_limit(made, Wish(100, 1), 20.0) == 1, "one short and one of two too many, against three and four"
+    assert nearest_limit(made, Wish(100, 1), 40.0) == 1
+    assert nearest_limit(made, Wish(100, 3), 20.0) == 2, "six in twenty minutes are wished"
+
+
+def test_an_outcome_that_is_told_of_just_in_time_is_not_missed() -> None:
+    found, question = posed([100.0, 100.0, 40.0, 30.0, 20.0, 0.0, 100.0], [100.0, 100.0, 50.0, 50.0, 50.0, 0.0])
+    each = outcomes_at(found, question, 0.5)
+    assert [one.lead for one in each] == [0.0, 3.0]
+    assert hard(found, question, 0.5, each, TERMS) == Hard(1, 0.5, True), "at its very limit it is not below"
+
+
 def test_why_a_limit_misses_is_said_where_all_that_it_misses_have_one_reason() -> None:
     found, question = posed(SLOW, SUDDEN)
     assert hard(found, question, 0.5, outcomes_at(found, question, 0.5), TERMS) == Hard(1, 0.62, True)
@@ -103,7 +122,17 @@ def test_the_best_warn_of_most_with_fewest_false_alarms(warned: list[int], data:
 def test_flags_that_rarely_turn_true_may_be_warned_of() -> None:
     variables = tuple(
         Variable(name=name, type=sort)  # type: ignore[arg-type]
-        for name, sort in (("lost", "bool"), ("dead", "int"), ("moving", "bool"), ("blinks", "bool"), ("score", "int"))
+        for name, sort in (
+            ("lost", "bool"),
+            ("dead", "int"),
+            ("moving", "bool"),
+            ("blinks", "bool"),
+            ("score", "int"),
+            ("dings", "bool"),
+            ("taps", "bool"),
+            ("night", "bool"),
+            ("dusk", "bool"),
+        )
     )
     frames = 1200
     at = np.arange(frames)
@@ -111,8 +140,13 @@ def test_flags_that_rarely_turn_true_may_be_warned_of() -> None:
         "lost": Column.of([bool(i % 600 > 590) for i in at]), "dead": Column("number", (at % 600 > 595).astype(float)),
         "moving": Column.of([bool(i % 10 < 5) for i in at]), "blinks": Column.of([bool(i % 20 == 3) for i in at]),
         "score": Column("number", at.astype(float)),
+        # Two minutes: as often as twice a minute is rare, and as much as a fifth of the time.
+        "dings": Column.of([bool(i % 400 == 3) for i in at]), "taps": Column.of([bool(i % 240 == 3) for i in at]),
+        "night": Column.of([bool(i >= 961) for i in at]), "dusk": Column.of([bool(i >= 950) for i in at]),
     }  # fmt: skip
     trace = Trace.make("r", (at / 10).tolist(), columns)
-    assert rare_flags(Project(variables=variables), [trace]) == {"lost": "lost", "dead": "dead == 1"}
+    assert rare_flags(Project(variables=variables), [trace]) == {
+        "lost": "lost", "dead": "dead == 1", "dings": "dings", "night": "night",
+    }  # fmt: skip
     known = Project(variables=variables, outcomes=(Outcome(name="over", rule="dead == 1"),))
-    assert rare_flags(known, [trace]) == {"lost": "lost"}
+    assert set(rare_flags(known, [trace])) == {"lost", "dings", "night"}

@@ -66,6 +66,7 @@ def test_all_but_stretched_ones_keep_their_shape_about_the_middle(
     ("root", "size"),
     [
         ('width="30" height="20"', (30, 20)), ('width="30px" height="1in"', (30, 96)),
+        ('width="30pt" height="2pc"', (40, 32)), ('width="25.4mm" height="5.08cm"', (96, 192)),
         ('viewBox="0 0 64 32"', (64, 32)), ('viewBox="-5,-5,64,32" width="128"', (128, 64)),
         ('viewBox="0 0 64 32" height="8"', (16, 8)), ('width="100%" height="100%" viewBox="0 0 9 3"', (9, 3)),
         ("", (300, 150)), ('viewBox="0 0 0 0"', (300, 150)), ('viewBox="a b c d" width="9"', (9, 150)),
