@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 import pytest
+from hypothesis import assume, given
+from hypothesis import strategies as st
 
 from avrin.model import Variable
 from avrin.trace import Column, Trace, Value, begun_with, behaviour, runs_by_behaviour
@@ -109,3 +111,51 @@ def test_what_is_lost_at_an_end_stays_lost() -> None:
     variables = {"hull": Variable(name="hull", type="float", low=0.0, high=100.0)}
     made = begun_with(trace, {"hull": 50.0}, variables).columns["hull"]
     assert made.data.tolist() == [50.0, 0.0, 40.0, 80.0]
+
+
+@given(st.lists(st.sampled_from([0.0, 1.0, None]), min_size=3, max_size=40), st.integers(1, 4))
+def test_a_flag_in_figures_behaves_as_the_flag_it_is(values: list[float | None], lives: int) -> None:
+    runs = sorted(1 + i * lives // len(values) for i in range(len(values)))
+    flags = [None if value is None else bool(value) for value in values]
+    trace = Trace.make("t", np.arange(len(values)) / 4, {"x": Column.of(values), "y": Column.of(flags)}, runs)
+    mine, theirs = behaviour(trace.columns["x"], trace), behaviour(trace.columns["y"], trace)
+    assume(mine.sort == "flag")
+    assert (mine.type, mine.low, mine.high) == ("int", 0.0, 1.0)
+    for name in ("changes", "stretch", "on", "missing", "ends_on", "alike"):
+        assert getattr(mine, name) == getattr(theirs, name), name
+    steps = [b - a for a, b, r, s in zip(values, values[1:], runs, runs[1:], strict=False)
+             if r == s and a is not None and b is not None]  # fmt: skip
+    if None not in values:
+        assert (mine.rises, mine.falls) == (steps.count(1.0), steps.count(-1.0))
+
+
+def test_how_long_a_flag_is_true_at_most_before_a_run_ends() -> None:
+    flags = [False, True, True, True, False, True, False, False, True, True]
+    trace = Trace.make("t", np.arange(10.0), {"x": Column.of(flags)}, [1] * 6 + [2] * 4)
+    assert behaviour(trace.columns["x"], trace).ends_on == 1.0
+
+
+FALLS = ([200.0, 190.0, 180.0, 160.0], [196.0, 180.0, 170.0, 164.0], [200.0, 180.0, 170.0, 162.0])
+
+
+@pytest.mark.parametrize(
+    ("lives", "bottom"),
+    [
+        (FALLS, 160.0),
+        ((*FALLS[:1], [195.0, 180.0, 170.0, 164.0], FALLS[2]), None),  # it begins a life too low
+        ((*FALLS[:1], [196.0, 180.0, 170.0, 165.0], FALLS[2]), None),  # it stays too high in one
+        (FALLS[:2], None),  # two lives tell nothing
+        (([20.0, 18.0, 14.0, 10.0],) * 3, None),  # so deep a fall is one to nothing, as others end
+        (([200.0, 199.0, 198.0, 191.0],) * 3, None),  # too little to be a fall
+        (([248.03, 230.0, 210.0, 196.04],) * 3, 196.0),  # no more figures than it needs
+        (([200.0, 160.0, 200.0, 160.0, 190.0, 160.0],) * 3, None),  # it goes up and down all the time
+    ],
+)  # fmt: skip
+def test_where_a_vital_ends_that_never_comes_near_zero(lives: tuple[list[float], ...], bottom: float | None) -> None:
+    values = [value for life in lives for value in life]
+    runs = [number for number, life in enumerate(lives, 1) for _ in life]
+    trace = Trace.make("t", np.arange(float(len(values))), {"x": Column.of([*values])}, runs)
+    found = behaviour(trace.columns["x"], trace)
+    assert found.bottom == bottom
+    if bottom is not None:
+        assert (found.sort, found.ends_low) == ("vital", 1.0)

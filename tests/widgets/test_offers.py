@@ -5,9 +5,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from avrin.model import Project, Roster, Variable
+from avrin.model import Project, Roster, Variable, Widget
 from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import Offer, Seen, offers, ranked
+from avrin.widgets import Offer, Seen, offers, placed_at, ranked
 from avrin.widgets.hints import danger, likely, plain_title, tokens
 from avrin.widgets.subject import about_variable, why
 
@@ -242,3 +242,25 @@ def test_what_names_suggest() -> None:
         == danger("life_no", begins_full=True)
         == ""
     )
+
+
+@pytest.mark.parametrize(("low", "kind"), [(75.0, "bar"), (76.0, "counter")])
+def test_a_bar_that_would_move_over_less_than_a_quarter_is_offered_as_a_number(low: float, kind: str) -> None:
+    values = np.where(AT % 200 < 150, 100.0, low)
+    assert best("health", values).widget.kind == kind
+
+
+def test_only_texts_that_can_be_aligned_hang_at_the_right() -> None:
+    project = Project()
+    right = {
+        kind: placed_at(Widget(id="w", kind=kind), 1900, 20, project) for kind in ("counter", "bar", "nothing known")
+    }
+    assert {kind: widget.look for kind, widget in right.items()} == {
+        "counter": {"align": "right"},
+        "bar": {},
+        "nothing known": {},
+    }
+    assert placed_at(Widget(id="w", kind="counter"), 20, 20, project).look == {}
+    assert placed_at(Widget(id="w", kind="counter", look={"align": "center"}), 1900, 20, project).look == {
+        "align": "center"
+    }
