@@ -146,6 +146,7 @@ FALLS = ([200.0, 190.0, 180.0, 160.0], [196.0, 180.0, 170.0, 164.0], [200.0, 180
         ((*FALLS[:1], [196.0, 180.0, 170.0, 165.0], FALLS[2]), None),  # it stays too high in one
         (FALLS[:2], None),  # two lives tell nothing
         (([20.0, 18.0, 14.0, 10.0],) * 3, None),  # so deep a fall is one to nothing, as others end
+        (([60.0, 30.0, 0.03, 30.0],) * 3, None),  # as good as nothing
         (([200.0, 199.0, 198.0, 191.0],) * 3, None),  # too little to be a fall
         (([248.03, 230.0, 210.0, 196.04],) * 3, 196.0),  # no more figures than it needs
         (([200.0, 160.0, 200.0, 160.0, 190.0, 160.0],) * 3, None),  # it goes up and down all the time

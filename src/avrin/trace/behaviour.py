@@ -29,6 +29,7 @@ JUMP = 0.04  # of the highest: a step at once, such as a blow or a refill
 RESTLESS = 0.3  # share of frames at which a reading turns: above it is noise
 LIVES = 3  # runs in which a vital falls to one value above zero, for that to be its bottom
 BOTTOM = 0.1  # of the way from the highest to the lowest: how near each run comes to either
+NOTHING = 0.1  # of the highest: so low is as good as nothing
 SHALLOW = 0.05  # of the highest: less than that is no fall
 STEADY = 0.06  # how far a count of seconds may be off its second
 UNITS = (1.0, 1000.0)  # a second in seconds, and in thousandths
@@ -166,7 +167,7 @@ def _in_figures(
 
 def _falls_to_a_bottom(values: FloatArray, steps: FloatArray, begun: Array, low: float, high: float) -> bool:
     """Whether a number begins each of several runs at its top, and each one ends, or is lowest, at the same value above zero."""
-    if len(begun) < LIVES or low <= 0 or high - low < SHALLOW * high:
+    if len(begun) < LIVES or low <= NOTHING * high or high - low < SHALLOW * high:
         return False
     near = BOTTOM * (high - low)
     tops = values[begun] >= high - near
