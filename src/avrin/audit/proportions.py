@@ -1,4 +1,4 @@
-"""Pictures and plates that are stretched although nobody asked for it."""
+"""Pictures and plates that are stretched by default."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ def _stretched(case: Case) -> Iterator[Finding]:
         next(iter(sorted(ids)), "") if not plates else "", "stretched",
         f"{listed}: drawn wider or higher than the picture is", "Keep their proportions, or say that they are stretched",
         about="proportions", plate=plates[0] if plates else "",
-        fix=Fix("keep their proportions", lambda project: _kept(project, frozenset(plates), ids)),
+        fix=Fix("keep their proportions", lambda project: _with_proportions_kept(project, frozenset(plates), ids)),
     )  # fmt: skip
 
 
@@ -49,7 +49,7 @@ def _is_stretched(case: Case, widget: BoundWidget) -> bool:
     return any(in_effect("auto", size, widget.widget.place.size) == "stretch" for size in sizes)
 
 
-def _kept(project: Project, plates: frozenset[str], ids: frozenset[str]) -> Project:
+def _with_proportions_kept(project: Project, plates: frozenset[str], ids: frozenset[str]) -> Project:
     return replace(
         project,
         plates=tuple(replace(one, proportions="keep") if one.name in plates else one for one in project.plates),

@@ -8,13 +8,13 @@ from avrin.model import Project
 
 __all__ = ["own_example"]
 
-# The manual's variables that stand in examples, and the type of what takes their place.
+# The manual's variables used in examples, by the type of the project's variable that replaces them.
 NUMBERS, FLAGS, TEXTS = ("hull", "air", "hull_max"), ("leak",), ("phase",)
 NAME = re.compile(r"[^\W\d]\w*(?!\w*\()")
 
 
 def own_example(example: str, project: Project) -> str:
-    """Return an example with the project's own variables; the manual's where it has none of a type."""
+    """Return an example with the project's own variables; the manual's variable if the project lacks its type."""
     own: dict[str, str] = {}
     for names, types in ((NUMBERS, ("int", "float")), (FLAGS, ("bool",)), (TEXTS, ("text",))):
         theirs = [one.name for one in project.variables if one.type in types]

@@ -52,7 +52,7 @@ def in_effect(proportions: Proportions, size: tuple[float, float] | None, box: t
 def drawn_box(
     proportions: Proportions, size: tuple[float, float] | None, box: DrawnBox, own_scale: float = 1.0
 ) -> DrawnBox:
-    """Return where a picture lies in a box, centred: see `in_effect` for `auto`.
+    """Return the rectangle of a picture centred in a box: see `in_effect` for `auto`.
 
     size: width and height of the picture in its own pixels. own_scale: units of the box per pixel, for `own`.
     """

@@ -122,6 +122,8 @@ class HudView(PictureView):
         if tag is not None and tag.contains(event.position()):
             self.place_wanted.emit()
             return
+        if ident := self.widget_at(event.position()):
+            self.session.looking.slots[ident] = self.slot_at(event.position())
         if self._corner_at(event.position()) is None and self.grips.press(event.position()):
             return
         self._take_hold(event)
@@ -158,8 +160,6 @@ class HudView(PictureView):
                 self._sweep = QRectF(point, point)
                 session.select_widgets(*self._swept)
                 return
-            if ident:
-                session.looking.slots[ident] = self.slot_at(point)
             if not hidden and ident not in session.selected.widgets:
                 session.select_widget(ident)
             elif len(session.selected.widgets) > 1:
