@@ -55,12 +55,13 @@ def _carried(tracks: Tracks, column: Column, variable: Variable) -> int | None:
     Of what has no declared start only numbers are looked at: names and phases may well go on.
     """
     declared = variable.start is not None and not variable.guessed
-    if not declared and (variable.type not in ("int", "float") or _is_flag(column)):
+    if not declared and variable.type not in ("int", "float"):
         return None
     for frame in tracks.trace.run_starts[1:].tolist():
         start = _start(tracks, variable.name, variable) if declared else column[0]
         if column[frame] != start and column[frame] == column[frame - 1] and column[frame] is not None:
-            return int(frame)
+            # A flag may go on. Asked last: it looks through the whole column.
+            return None if not declared and _is_flag(column) else int(frame)
     return None
 
 

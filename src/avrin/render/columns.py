@@ -50,7 +50,7 @@ def columns_fitted(every: Sequence[Tracks], widget: BoundWidget) -> Widget:
 
 def _texts(every: Sequence[Tracks], widget: BoundWidget) -> Iterator[tuple[Tracks, int, Cell, float]]:
     """Each text with a column at a frame of each appearance, and its width."""
-    for tracks in every:
+    for tracks in every if widget.kind.has_columns else ():
         seen = appearances(tracks, widget)
         _, first = np.unique(seen.codes, return_index=True)
         for frame in np.sort(seen.starts[first[seen.codes[first] >= 0]]).tolist():
