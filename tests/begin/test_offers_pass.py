@@ -183,3 +183,15 @@ def test_what_cannot_be_bound_stays_as_it_is() -> None:
     project, trace = taken("arena")
     unknown = Widget(id="w", kind="no such kind")
     assert sized(project, unknown, trace) is unknown
+
+
+def test_no_offer_is_larger_than_the_screen() -> None:
+    """A number of three hundred digits is found as outgrowing, and gets no box that a file could not hold."""
+    grows = Column("number", 10.0 ** (37 * np.arange(9)))
+    recorded = Trace.make("huge", np.arange(9) / 4, {"score": grows})
+    project, (trace,) = begun([(Recording(path="traces/it.csv"), recorded)])
+    assert ranked(project, trace)
+    for offer in ranked(project, trace):
+        wide, high = sized(project, offer.widget, trace).place.size
+        assert wide <= project.reference[0]
+        assert high <= project.reference[1]

@@ -18,7 +18,7 @@ __all__ = ["sized"]
 def sized(project: Project, widget: Widget, trace: Trace, before: Bound | None = None, folder: Path = Path()) -> Widget:
     """Return a widget with room for everything it says over a recording, and at the ends of its variables' ranges.
 
-    project: the one it is made for. before, folder: as of `bind`.
+    It becomes no larger than the reference. project: the one it is made for. before, folder: as of `bind`.
     """
     made = _bound(project, widget, trace, before, folder)
     if made is None:
@@ -31,12 +31,13 @@ def sized(project: Project, widget: Widget, trace: Trace, before: Bound | None =
             return widget
         found, tracks = made
     wide, high = widget.place.size
+    upright = found.kind.fits != "line"
     for copy in found.each():
         got = extent(tracks, copy)
         for one in (got, declared_extent(tracks, copy, got.frame) if got is not None else None):
             if one is not None and beyond(copy, one):
-                wide = max(wide, math.ceil(one.most.width))
-                high = max(high, math.ceil(one.most.height)) if copy.kind.fits != "line" else high
+                wide = max(wide, math.ceil(min(project.reference[0], one.most.width)))
+                high = max(high, math.ceil(min(project.reference[1], one.most.height))) if upright else high
     return replace(widget, place=replace(widget.place, size=(float(wide), float(high))))
 
 
