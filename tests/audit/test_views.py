@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from avrin.audit import CHECKS, Inspector, View
+from avrin.audit import CHECKS, Case, Check, Finding, Inspector, View
 from avrin.model import Place, Plate, Project, Screen, Widget
 from avrin.trace import Trace
-from avrin.widgets import Tracks, bind
+from avrin.widgets import BoundWidget, Tracks, bind
 
 DESK = Screen(name="desk", size=(1920, 1080))
 NARROW = Screen(name="narrow", size=(1080, 1080))
@@ -89,3 +89,26 @@ def test_views_are_those_of_all_screens_taken_together(folder: Path) -> None:
     views = [View(screen, plate) for screen in project.screens for plate in project.plates]
     apart = {(one.code, one.widget) for told in inspector.inspect_views(bound, tracks, views) for one in told}
     assert apart == whole
+
+
+def test_a_screens_own_size_and_one_that_was_chosen_are_judged_apart(folder: Path) -> None:
+    """Both may have the screen's name: at its own size it is off the screen, at another it is not."""
+    own = Screen(name="sofa", size=SOFA.size, scale=2.0)
+    shown = found(folder, View(own, CAVE), View(SOFA, CAVE), View(own, CAVE))
+    assert [("off-screen", "far") in one for one in shown] == [True, False, True]
+
+
+def test_recordings_that_were_looked_at_twice_are_known_after_others(folder: Path) -> None:
+    """As driving by hand goes: each look is at another recording, and then those from before come back."""
+    looks: list[str] = []
+
+    def look(case: Case, widget: BoundWidget) -> list[Finding]:
+        looks.append(f"{widget.widget.id} {case.tracks[0].trace.name}")
+        return []
+
+    bound = bind(Project(widgets=(WORDS,)), folder=folder)
+    inspector = Inspector((Check("seen", "hint", "counts", widget=look),))
+    traces = {name: Tracks(bound, Trace.make(name, [0.0], {})) for name in ("dive", "driven", "driven on")}
+    for name in ("dive", "dive", "driven", "driven on", "dive", "dive"):
+        inspector.inspect(bound, [traces[name]])
+    assert looks == ["words dive", "words driven", "words driven on"]

@@ -198,7 +198,9 @@ class Case:
                 return None
             return drawn_widget(widget, state, float(tracks.trace.t[frame]), self.bound, screen, still=True)
 
-        return self.memory.get(widget, ("placed", self.number(tracks), frame, screen.name, screen.size), draw)
+        return self.memory.get(
+            widget, ("placed", self.number(tracks), frame, screen.name, screen.size, screen.scale), draw
+        )
 
     def chosen(self, tracks: Tracks, plate: Plate) -> Array | None:
         """Where a recording chooses a plate: the first one whose rule is true; flags of shape (frames,).

@@ -96,7 +96,7 @@ def below(case: Case, tracks: Tracks, screen: Screen) -> dict[int, list[Below]]:
         shared: dict[int, Array] = {}
         for other in range(number) if widget.widget.place.follow is not None else moving:
             if other < number and other not in others:
-                key = ("shared", case.number(tracks), screen.name, screen.size)
+                key = ("shared", case.number(tracks), screen.name, screen.size, screen.scale)
                 look = partial(_shared, case, tracks, every[other], widget, screen)
                 area = case.memory.pair(every[other], widget, key, look)
                 if area is not None:
@@ -143,7 +143,7 @@ def lettering(
 
     plate: only while the recording chooses it.
     """
-    key = ("lettering", case.number(tracks), screen.name, screen.size, *case.plate_key(plate))
+    key = ("lettering", case.number(tracks), screen.name, screen.size, screen.scale, *case.plate_key(plate))
     found = partial(_lettered, case, tracks, widget, screen, under, plate)
     return case.memory.of((widget, *(one.widget for one in under)), key, found)
 
@@ -160,7 +160,12 @@ def _lettered(
         own, *beside = (case.appearances(tracks, one) for one in every)
         return alike([own], where, [*beside, *(Appearances.of(shared > SLACK) for shared in moving)], moving)
 
-    key = ("alike", case.number(tracks), *((screen.name, screen.size) if moving else ()), *case.plate_key(plate))
+    key = (
+        "alike",
+        case.number(tracks),
+        *((screen.name, screen.size, screen.scale) if moving else ()),
+        *case.plate_key(plate),
+    )
     changes = widget.widget.place.follow is not None or any(
         one.film for one in case.project.plates
     )  # what is behind it
@@ -206,7 +211,7 @@ Corner = tuple[float, float, float]  # of a widget on a screen, in pixels, and h
 
 
 def _corner(case: Case, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> Corner:
-    key = ("corners", case.number(tracks), screen.name, screen.size)
+    key = ("corners", case.number(tracks), screen.name, screen.size, screen.scale)
     boxes = case.memory.get(widget, key, lambda: reach_rects(tracks, widget, screen, Rect(0.0, 0.0, 1.0, 1.0)))
     x, y, scale, _ = boxes[frame if len(boxes) > 1 else 0].tolist()
     return x, y, scale

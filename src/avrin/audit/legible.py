@@ -59,7 +59,16 @@ def _faintest(
 ) -> _Faint | None:
     """The text of a widget that stands out least, of those that stand out too little."""
     known = plate is None or not plate.film or knows_film(case, plate)
-    key = ("contrast", case.number(tracks), screen.name, screen.size, known, case.eyes, *case.plate_key(plate))
+    key = (
+        "contrast",
+        case.number(tracks),
+        screen.name,
+        screen.size,
+        screen.scale,
+        known,
+        case.eyes,
+        *case.plate_key(plate),
+    )
 
     def look() -> _Faint | None:
         chooses = plate if plate is not None and plate.name in case.bound.plates else None

@@ -25,7 +25,7 @@ def reach_of(case: Case, widget: BoundWidget, screen: Screen) -> Reach | None:
     None if it is never seen, or if it follows a thing.
     """
     rect, number = case.memory.get(
-        widget, ("reach", screen.name, screen.size), partial(_measured, case, widget, screen)
+        widget, ("reach", screen.name, screen.size, screen.scale), partial(_measured, case, widget, screen)
     )
     if rect is None:
         return None

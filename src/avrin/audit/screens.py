@@ -124,7 +124,7 @@ def _overlaps(case: Case) -> Iterator[Finding]:
 def _first_collision(case: Case, first: BoundWidget, second: BoundWidget, screen: Screen) -> tuple[Tracks, int] | None:
     """The recording and frame at which texts of two widgets are drawn on top of each other."""
     for tracks in case.tracks:
-        key = ("overlap", case.number(tracks), screen.name, screen.size)
+        key = ("overlap", case.number(tracks), screen.name, screen.size, screen.scale)
         frame = case.memory.pair(first, second, key, partial(_collision, case, first, second, tracks, screen))
         if frame is not None:
             return tracks, frame
@@ -190,7 +190,7 @@ def _covered(case: Case) -> Iterator[Finding]:
             for tracks in case.tracks:
                 if below.widget.id in told:
                     break
-                key = ("covered", case.number(tracks), screen.name, screen.size)
+                key = ("covered", case.number(tracks), screen.name, screen.size, screen.scale)
                 frame = case.memory.pair(below, above, key, partial(_always_hidden, case, below, above, tracks, screen))
                 if frame is not None:
                     told.add(below.widget.id)
