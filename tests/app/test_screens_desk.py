@@ -253,6 +253,9 @@ def test_the_head_line_and_the_sheet_say_the_same(carried: Window, desk: Screens
     session.show_over(session.project.plates[2])
     QApplication.processEvents()
     assert {cell.plate.name for line in grid_of(desk) for cell in line if cell.plate} == {"trench"}
+    session.show_over(None)
+    QApplication.processEvents()
+    assert {cell.plate for line in grid_of(desk) for cell in line} == {None}, "no plate there, none here"
     choose(desk, "plates", "wreck")
     assert session.plate is not None
     assert session.plate.name == "wreck"

@@ -1,6 +1,6 @@
 """The HUD on every screen, over every plate, by every eye and at every size at once. Knows no Qt."""
 
-from avrin.screens.axes import AXES, FULL, Axis, Cell, Grid, grid, judged_as, usual_cell
+from avrin.screens.axes import AXES, FULL, NO_PLATE, Axis, Cell, Grid, grid, judged_as, usual_cell
 from avrin.screens.distance import DISTANCE, distance_shapes
 from avrin.screens.sheet import FIGURES, CellSheet, cell_shapes, cells_laid_out, screens_sheet
 from avrin.screens.spoken import Spoken
@@ -10,6 +10,7 @@ __all__ = [
     "DISTANCE",
     "FIGURES",
     "FULL",
+    "NO_PLATE",
     "Axis",
     "Cell",
     "CellSheet",

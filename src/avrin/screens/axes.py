@@ -13,7 +13,7 @@ from avrin.render import EYES
 from avrin.screens.distance import DISTANCE
 from avrin.texts import OWN, language_codes, said_language
 
-__all__ = ["AXES", "FULL", "Axis", "Cell", "Grid", "grid", "judged_as", "usual_cell"]
+__all__ = ["AXES", "FULL", "NO_PLATE", "Axis", "Cell", "Grid", "grid", "judged_as", "usual_cell"]
 
 SIZES = (0.75, 1.0, 1.25, 1.5, 2.0)
 FULL = next(iter(EYES))

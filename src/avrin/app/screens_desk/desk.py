@@ -22,7 +22,7 @@ from avrin.app.session.session import Session
 from avrin.audit import Finding
 from avrin.model import AvrinError, ScreenPart, write
 from avrin.render import save_picture
-from avrin.screens import AXES, Cell, grid, screens_sheet, usual_cell
+from avrin.screens import AXES, NO_PLATE, Cell, grid, screens_sheet, usual_cell
 from avrin.texts import MADE_UP, OWN, language_codes, said_language
 
 __all__ = ["ScreensDesk"]
@@ -109,6 +109,8 @@ class ScreensDesk(QWidget):
             values = axis.values(project, self.session.folder)
             choice = Choice(name, list(values))
             said = axis.said(self.rest)
+            if said == NO_PLATE and said not in values:  # as the head line says
+                values = {**values, said: lambda cell: replace(cell, plate=None)}
             if said not in values:  # it was renamed, or is gone
                 self.rest = next(iter(values.values()))(self.rest)
                 said = axis.said(self.rest)
@@ -144,7 +146,8 @@ class ScreensDesk(QWidget):
         view, project = self.session.now.view, self.session.project
         name = view.screen.of if isinstance(view.screen, ScreenPart) else view.screen.name
         whole = next((one for one in project.screens if one.name == name), None)
-        plate = next((one for one in project.plates if view.plate is not None and one.name == view.plate.name), None)
+        shown = self.session.plate
+        plate = next((one for one in project.plates if shown is not None and one.name == shown.name), None)
         screen = whole or self.rest.screen
         if self._sized:
             screen = replace(screen, scale=self.rest.screen.scale)
@@ -163,7 +166,8 @@ class ScreensDesk(QWidget):
         self.lay_along(*((chosen, across) if which == "rows" else (across, chosen)))
 
     def _rest_is(self, name: str, value: object) -> None:
-        self.rest = AXES[name].values(self.session.project, self.session.folder)[str(value)](self.rest)
+        change = AXES[name].values(self.session.project, self.session.folder).get(str(value))
+        self.rest = change(self.rest) if change is not None else replace(self.rest, plate=None)
         self._sized = self._sized or name == "sizes"
         session = self.session
         if name == "screens":
