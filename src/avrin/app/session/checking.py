@@ -227,7 +227,7 @@ class Checking(QObject):
     def _begun(self) -> None:
         """Another project is open: nothing is known of it."""
         self._end()
-        self._latest = Checked()
+        self._latest, self._views = Checked(), ()
         self._mended = {}
         self._sort()
 

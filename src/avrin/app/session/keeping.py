@@ -24,6 +24,7 @@ log = logging.getLogger(__name__)
 KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
 LOOK_EVERY = 1000  # milliseconds between two looks at the file and at other windows
 CHANGED, ELSEWHERE, LEFT, UNKEPT, LOSING = "changed", "elsewhere", "left", "unkept", "losing"
+OWN_SIZE = "size of the first plate"
 
 
 class Ask(Struct, frozen=True):
@@ -70,7 +71,7 @@ class Keeping(QObject):
 
     def begin(self, path: Path | None, seen: str = "") -> None:
         """A project is open. seen: what its file held when it was read."""
-        for key in (CHANGED, ELSEWHERE, LEFT, UNKEPT, LOSING):
+        for key in (CHANGED, ELSEWHERE, LEFT, UNKEPT, LOSING, OWN_SIZE):
             self.answered.emit(key)
         self.flush()
         self.journal.begin(path)

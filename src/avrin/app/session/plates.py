@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from avrin.app.session.jobs import Started
-from avrin.app.session.keeping import Ask
+from avrin.app.session.keeping import OWN_SIZE, Ask
 from avrin.model import FILM, USUAL_SCREEN, AvrinError, Plate, take_in
 from avrin.render import plate_size
 
@@ -17,7 +17,6 @@ if TYPE_CHECKING:
 __all__ = ["add_plates"]
 
 MAX_SCREEN_PX = 16_384  # of a screen's side
-OWN_SIZE = "size of the first plate"  # the question's sort
 AT_ONCE = 16_000_000  # bytes that are copied while the window waits
 
 
@@ -96,8 +95,10 @@ def _offer_screen(session: Session, plate: Plate) -> None:
     def add() -> None:
         from avrin.arrange import screen_added
 
-        made, _ = screen_added(session.project, plate.name, (width, height))
         session.files.keeping.answered.emit(OWN_SIZE)
+        if plate.name not in {one.name for one in session.project.plates}:
+            return  # it was undone
+        made, _ = screen_added(session.project, plate.name, (width, height))
         session.seal()
         session.edit(made, f"screen {plate.name}")
         session.show_on(session.project.whole_screens[-1])
