@@ -1,4 +1,4 @@
-"""`python -m avrin`: the command line. An interrupt is answered at once, wherever it comes: nothing is left half closed."""
+"""`python -m avrin`: the command line. An interrupt ends the process at once and leaves no half-written file."""
 
 import os
 import signal
@@ -6,7 +6,7 @@ import sys
 
 
 def _stop(_number: int, _frame: object) -> None:
-    """End without unwinding what may be in the middle of the toolkit's or a library's own work."""
+    """Exit without unwinding the stack, which may be inside Qt or another library."""
     pools = sys.modules.get("multiprocessing")
     for worker in pools.active_children() if pools is not None else ():
         worker.terminate()
@@ -14,10 +14,10 @@ def _stop(_number: int, _frame: object) -> None:
     os._exit(2)
 
 
-if __name__ == "__main__":  # processes of a pool load this module under another name
+if __name__ == "__main__":  # processes of a pool import this module under another name
     signal.signal(signal.SIGINT, _stop)
     from avrin.cli import main
 
     status = main()
-    signal.signal(signal.SIGINT, signal.SIG_IGN)  # what was asked for is done
+    signal.signal(signal.SIGINT, signal.SIG_IGN)  # the command has finished
     raise SystemExit(status)

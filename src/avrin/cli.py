@@ -1,4 +1,4 @@
-"""The command line. Errors go to standard error as one clear line, and the exit status is 2."""
+"""The command line. Errors go to standard error as one line, and the exit status is 2."""
 
 from __future__ import annotations
 
@@ -25,20 +25,20 @@ log = logging.getLogger(__name__)
 
 
 def main(argv: Sequence[str] | None = None) -> int:
-    """Run a command. Returns the exit status: 0 done, 2 could not be done."""
-    if sys.stdout is None:  # closed by who started it: nobody reads what is said
+    """Run a command and return its exit status: 0 on success, 2 on failure."""
+    if sys.stdout is None:  # the parent process closed it, so nobody reads the output
         sys.stdout = Path(os.devnull).open("w", encoding="utf-8")  # noqa: SIM115  (to the end)
     arguments = _parser().parse_args(argv)
     begin_logging(verbose=arguments.verbose)
     try:
         with protecting(_read_by(arguments)):
             status = int(arguments.run(arguments))
-        sys.stdout.flush()  # what cannot be written is told now, and not by the interpreter at its end
+        sys.stdout.flush()  # report a failed write here rather than in the interpreter's own shutdown
         return status
     except AvrinError as error:
         _say_error(error.on_command_line())
     except BrokenPipeError:
-        _write_no_more()  # the reader has seen enough
+        _write_no_more()  # the reader closed the pipe
         return 0
     except OSError as error:
         where = error.filename if error.filename is not None else "standard output"
@@ -53,12 +53,12 @@ def main(argv: Sequence[str] | None = None) -> int:
 
 
 def _say_error(text: str) -> None:
-    """One line on standard error, whatever the text quotes."""
+    """Print one line on standard error, whatever the text quotes."""
     print(f"avrin: {one_line(text)}", file=sys.stderr)
 
 
 def _read_by(arguments: argparse.Namespace) -> list[Path]:
-    """The files that a command which writes one reads: those it names, what lies beside them, and what a project lists."""
+    """Return the files a writing command reads: its arguments, files next to them and files the project lists."""
     told = vars(arguments)
     if told.get("out") is None:
         return []
@@ -66,14 +66,14 @@ def _read_by(arguments: argparse.Namespace) -> list[Path]:
     paths = [one for value in named for one in (value if isinstance(value, list) else [value]) if isinstance(one, Path)]
     found = []
     for path in paths:
-        if not path.name:  # a folder, such as the one that one is in
+        if not path.name:  # a folder, such as the current one
             continue
         found += [path, beside(path)]
         if path.suffix.lower() == ".avrin":
             try:
                 project, _ = load(path)
             except AvrinError:
-                continue  # told when it is read
+                continue  # reported when the file is read
             listed = [path.parent / recording.path for recording in project.traces]
             pictures = [path.parent / (plate.film or plate.picture) for plate in project.plates]
             found += [*listed, *map(beside, listed), *(file for one in pictures for file in footage.footage_files(one))]
@@ -81,14 +81,14 @@ def _read_by(arguments: argparse.Namespace) -> list[Path]:
 
 
 def _write_no_more() -> None:
-    """Let what is still to be written to standard output go nowhere."""
+    """Discard whatever is still to be written to standard output."""
     os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 class _Parser(argparse.ArgumentParser):
-    """Tells usage errors in one line, as all others.
+    """Report usage errors in one line, like all other errors.
 
-    fill: adds a command's arguments once it is the one that was given: a window's start waits for no other's.
+    fill: adds the arguments of the command in use; the arguments of other commands are never built.
     """
 
     fill: Callable[[argparse.ArgumentParser], object] | None = None
@@ -132,7 +132,7 @@ def _parser() -> argparse.ArgumentParser:
         return made
 
     def inner(parser: argparse.ArgumentParser) -> Callable[..., argparse.ArgumentParser]:
-        """What makes a command of this command's own."""
+        """Return a parser factory for the subcommands of this command."""
         return functools.partial(
             command, to=parser.add_subparsers(metavar="COMMAND", required=True, parser_class=_Parser)
         )
@@ -167,7 +167,7 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _by(name: str) -> Callable[[argparse.ArgumentParser], object]:
-    """What adds a command's arguments, by its name in `commands`: loaded by the command that is given."""
+    """Return a function that adds a command's arguments; its module is loaded only if that command is used."""
     return lambda parser: getattr(commands, name)(parser)  # noqa: PLW0108  (not before)
 
 
@@ -213,7 +213,7 @@ def _demo(arguments: argparse.Namespace) -> int:
     from avrin.app.shots import VIEWS, take_shots
 
     if arguments.shots is None:
-        print("There is no display; painting the window's views instead.")
+        print("No display found; painting the window's views instead.")
     for done, path in enumerate(take_shots(folder), 1):
         print(path, flush=True)
         progress(done, len(VIEWS))
@@ -231,7 +231,7 @@ def _open(arguments: argparse.Namespace) -> int:
         if projects:
             load(projects[0])
         raise AvrinError(
-            "there is no display to open a window on",
+            "cannot open a window: no display found",
             advice="Use track or frame to look at a project, new to begin one over recordings",
         )
     for file in files:
@@ -241,12 +241,12 @@ def _open(arguments: argparse.Namespace) -> int:
 
 def _first_page(_arguments: argparse.Namespace) -> int:
     if not _display() and os.environ.get("QT_QPA_PLATFORM") != "offscreen":
-        raise AvrinError("there is no display to open a window on", advice="Run `avrin --help` for what needs none")
+        raise AvrinError("cannot open a window: no display found", advice="Run `avrin --help` for what needs none")
     return _window()
 
 
 def _window(*paths: Path) -> int:
-    gc.disable()  # looking for rubbish among what starting makes would take a tenth of the start
+    gc.disable()  # collecting garbage during the start would take a tenth of its time
     from avrin.app.main import run
 
     return run(*paths)

@@ -1,6 +1,6 @@
-"""The log: all of it in a file of the user's state folder, warnings on the terminal as single lines.
+"""The log: everything goes to a file in the user's state folder, warnings also to the terminal as single lines.
 
-A fault of our own never ends in a traceback before the user: that goes into the file, and its first line is told.
+An internal error never shows the user a traceback: the traceback goes into the file, its first line to the user.
 """
 
 from __future__ import annotations
@@ -14,38 +14,38 @@ from avrin.model import AvrinError, folder_for, one_line, state_folder
 
 __all__ = ["begin_logging", "log_file", "told_fault"]
 
-LARGEST = 1_000_000  # bytes of the file before it is put aside; one such is kept
+LARGEST = 1_000_000  # bytes at which the file is rotated; one older file is retained
 FORM = "%(asctime)s %(levelname)s %(name)s: %(message)s"
 
 
 def log_file() -> Path:
-    """Where it is kept."""
+    """Return the path of the log file."""
     return state_folder() / "avrin.log"
 
 
 class _Terminal(logging.Handler):
-    """One line each, as all that the command line says; whatever standard error is by then."""
+    """Write one line per record to the current standard error, like every other message of the command line."""
 
     def emit(self, record: logging.LogRecord) -> None:
-        """A record's first line."""
+        """Write the first line of a record."""
         print(f"avrin: {one_line(record.getMessage().splitlines()[0])}", file=sys.stderr)
 
 
 class _File(logging.Handler):
-    """The file, opened by its first line: what keeps it from growing brings sockets along, which no start need wait for."""
+    """Open the file at the first record: the rotating handler imports sockets, which would slow down the start."""
 
     def __init__(self) -> None:
         super().__init__()
         self._file: logging.Handler | None = None
 
     def emit(self, record: logging.LogRecord) -> None:
-        """A record with its time, its level and whose it is."""
+        """Write a record with its time, level and logger."""
         if self._file is None:
             self._file = _opened()
         self._file.emit(record)
 
     def close(self) -> None:
-        """Nothing more comes."""
+        """Close the file."""
         if self._file is not None:
             self._file.close()
         super().close()
@@ -59,24 +59,26 @@ def _opened() -> logging.Handler:
             folder_for(log_file()), maxBytes=LARGEST, backupCount=1, encoding="utf-8", delay=True
         )
     except (AvrinError, OSError):
-        return logging.NullHandler()  # a home that cannot be written to is no reason to do nothing
+        return logging.NullHandler()  # a home folder that cannot be written must not stop the program
     file.setFormatter(logging.Formatter(FORM))
     return file
 
 
 def begin_logging(*, verbose: bool) -> None:
-    """Begin to keep a log. verbose: all of it on the terminal as well, and in more detail. Begun again, it begins anew."""
+    """Start logging. verbose: write every level to the terminal too. A second call replaces the first."""
     ours = logging.getLogger("avrin")
     for handler in list(ours.handlers):
         ours.removeHandler(handler)
         handler.close()
     ours.setLevel(logging.DEBUG if verbose else logging.INFO)
     terminal = _Terminal(logging.DEBUG if verbose else logging.WARNING)
-    terminal.addFilter(lambda record: verbose or record.exc_info is None)  # a fault is told by who caught it
+    terminal.addFilter(
+        lambda record: verbose or record.exc_info is None
+    )  # a caught internal error is reported by its handler
     ours.addHandler(terminal)
     ours.addHandler(_File())
     warnings.showwarning = _log_warning
-    logging.raiseExceptions = False  # a disk that is full is no reason to do nothing
+    logging.raiseExceptions = False  # a full disk must not stop the program
 
 
 def _log_warning(
@@ -87,12 +89,12 @@ def _log_warning(
     file: object = None,
     line: object = None,
 ) -> None:
-    """What a library warns of is for who works on the program: no terminal shows it."""
+    """Log a library's warning for developers; no terminal shows it."""
     del file, line
     logging.getLogger("avrin.libraries").info("%s: %s (%s:%d)", category.__name__, message, filename, lineno)
 
 
 def told_fault(error: BaseException) -> str:
-    """What is told of a fault of our own, in one line; its trace is in the log."""
+    """Return the one-line message for an internal error; its traceback is in the log."""
     first = str(error).splitlines()[0] if str(error) else type(error).__name__
     return f"a fault inside Avrin: {first}. Details: {log_file()}"

@@ -1,4 +1,4 @@
-"""The fonts that come with the program, packed in a dependency; unpacking takes a start's tenth, so a copy is kept."""
+"""Fonts bundled in a dependency. Unpacking takes a tenth of the start, so the unpacked files are cached."""
 
 from __future__ import annotations
 
@@ -10,12 +10,12 @@ from avrin.model import cache_folder, code_stamp, keep, kept
 __all__ = ["BOLD", "MONO", "PACKED", "REGULAR", "packed_font"]
 
 REGULAR, BOLD, MONO = "FiraGO_Regular", "FiraGO_Bold", "FiraMono_Regular"
-PACKED = {REGULAR: "figo", BOLD: "figbo", MONO: "fimo"}  # as the dependency calls them
+PACKED = {REGULAR: "figo", BOLD: "figbo", MONO: "fimo"}  # names in the dependency
 
 
 @functools.cache
 def packed_font(name: str) -> bytes:
-    """The file of one of them. Raises KeyError for a name that none has."""
+    """Return the bytes of a font file. Raises KeyError for an unknown name."""
     copy = cache_folder() / "fonts" / f"{name}-{code_stamp('packed_fonts.py')}.ttf"
     if (known := kept(copy)) is not None:
         return known

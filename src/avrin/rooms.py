@@ -1,8 +1,8 @@
-"""A room's parts are loaded when something in them is first asked for, not when the room is.
+"""Lazy packages: a package's modules are loaded when one of their names is first used.
 
-`from avrin.rules import parse` loads one module of the room and not all of them: a window opens in two thirds of the
-time. What a room gives out is written in its `__init__` as ever, as imports from its own modules; those are noted when
-the room is loaded and made when a name of theirs is wanted (PEP 562).
+`from avrin.rules import parse` loads one module of the package instead of all of them, which cuts a third of the start.
+A package lists its exports in `__init__` as ordinary imports from its own modules. They are recorded when the package is
+loaded and resolved on first access (PEP 562).
 """
 
 from __future__ import annotations
@@ -18,12 +18,12 @@ __all__ = ["open_when_wanted"]
 
 
 def open_when_wanted(whole: str) -> None:
-    """Load the packages inside of `whole` in this way from now on."""
+    """Load the packages inside `whole` lazily from now on."""
     sys.meta_path.insert(0, _Finder(f"{whole}."))
 
 
 class _Finder:
-    """Finds the rooms, and nothing else."""
+    """Find the lazy packages and nothing else."""
 
     def __init__(self, prefix: str) -> None:
         self._prefix = prefix
@@ -40,14 +40,14 @@ class _Finder:
 
 
 class _Note:
-    """Stands for a name of a module that is not loaded yet."""
+    """A placeholder for a name of a module that is not loaded yet."""
 
     def __init__(self, module: str, name: str) -> None:
         self.module, self.name = module, name
 
 
 class _Notes:
-    """Stands for a module that names are imported from."""
+    """A placeholder for a module that names are imported from."""
 
     def __init__(self, module: str) -> None:
         self._module = module
@@ -57,7 +57,7 @@ class _Notes:
 
 
 class _Room(SourceFileLoader):
-    """Loads a room without its parts."""
+    """Load a package without its modules."""
 
     def exec_module(self, module: ModuleType) -> None:
         own, names = f"{module.__name__}.", vars(module)
@@ -81,7 +81,7 @@ class _Room(SourceFileLoader):
 
 
 class _OpenRoom(ModuleType):
-    """A room of which some parts may not be loaded yet."""
+    """A package some of whose modules may not be loaded yet."""
 
     _notes: dict[str, _Note]
 
@@ -95,7 +95,7 @@ class _OpenRoom(ModuleType):
     def __setattr__(self, name: str, value: object) -> None:
         if not (
             isinstance(value, ModuleType) and name in self._notes
-        ):  # a part called as what it gives stands behind it
+        ):  # a submodule with the name of an export must not hide it
             super().__setattr__(name, value)
 
     def __dir__(self) -> list[str]:

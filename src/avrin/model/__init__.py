@@ -1,4 +1,4 @@
-"""What a project is: its values, its file, its history. Knows no rules, traces, widgets or Qt."""
+"""A project: its values, its file and its history. Knows no rules, traces, widgets or Qt."""
 
 from avrin.model.assets import FILM, FONT, PICTURE, FileSort, take_in
 from avrin.model.cached import code_stamp, keep, kept, kept_into

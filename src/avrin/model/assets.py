@@ -1,4 +1,4 @@
-"""Pictures, fonts and other files that a project uses lie in its folder, so that it can be moved and shared as one."""
+"""Files a project uses (pictures, fonts, films) are copied into its folder, so the folder can be moved and shared."""
 
 from __future__ import annotations
 
@@ -13,13 +13,13 @@ from avrin.model.whole import whole_file
 
 __all__ = ["FILM", "FONT", "PICTURE", "FileSort", "take_in"]
 
-AT_ONCE = 4 * 2**20  # bytes that are copied between two looks at whether anybody still waits
+AT_ONCE = 4 * 2**20  # bytes copied between two checks for cancellation
 
 
 class FileSort(NamedTuple):
-    """A sort of file that Avrin draws with. ends: of its name, in small letters. folder: for it, in the project's.
+    """A type of file Avrin can draw with. ends: file endings, lower case. folder: where it goes inside the project's.
 
-    most: bytes of one that is taken in.
+    most: the largest accepted size in bytes.
     """
 
     name: str
@@ -40,14 +40,14 @@ FILM = FileSort(
 
 
 def take_in(source: Path, folder: Path, sort: FileSort = PICTURE, told: Callable[[int], None] = lambda _: None) -> str:
-    """Copy a file into a project's folder, where it is not there already; returns its path from there.
+    """Copy a file into a project's folder unless it is already there, and return its path relative to the folder.
 
-    A file of the same name with another content keeps its name; the new one gets a number. told: hears how many bytes were
-    copied, again and again; it may raise to stop, and then nothing is left behind.
-    Raises AvrinError when it is none of that sort, or cannot be copied.
+    If another file has the same name, the new one gets a number. told: called repeatedly with the number of bytes copied;
+    it may raise to cancel, which removes the partial copy.
+    Raises AvrinError if the file has the wrong type or cannot be copied.
     """
     if source.suffix.lower() not in sort.ends:
-        raise AvrinError(f"the file {source.name} is no {sort.name} Avrin draws", advice=sort.advice)
+        raise AvrinError(f"the file {source.name} is not a {sort.name} Avrin can draw", advice=sort.advice)
     try:
         source = source.resolve(strict=True)
         if plain_file(source) > sort.most:

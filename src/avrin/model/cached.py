@@ -1,6 +1,6 @@
-"""What can be made again, kept in the user's cache: whatever happens to it costs time and nothing else.
+"""A disk cache for values that can be computed again: losing an entry costs time and nothing else.
 
-It is sealed, so that what is cut, spoilt or half written is told from what is good; and stamped by the code that made it.
+Entries carry a checksum, so truncated or corrupted ones are recognised, and the version of the code that made them.
 """
 
 from __future__ import annotations
@@ -27,9 +27,9 @@ OUTDATED = 14 * 86400  # seconds
 
 
 def keep(path: Path, data: bytes, instead: str = "") -> bool:
-    """Keep what can be made again; whether it was kept.
+    """Write an entry to the cache and return whether that succeeded.
 
-    instead: a pattern of names beside it, of which it is the newest: those that were not written for long are taken away.
+    instead: a glob pattern of older entries next to it; those not written for OUTDATED seconds are deleted.
     """
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -43,7 +43,7 @@ def keep(path: Path, data: bytes, instead: str = "") -> bool:
 
 
 def _clear(path: Path, pattern: str) -> None:
-    """Of what earlier versions of the program kept; not at once, as another version may be in use beside this one."""
+    """Delete entries of earlier versions, but not recent ones: another version may be in use on this machine."""
     try:
         for old in path.parent.glob(pattern):
             if old != path and old.stat().st_mtime < time.time() - OUTDATED:
@@ -53,26 +53,26 @@ def _clear(path: Path, pattern: str) -> None:
 
 
 def kept(path: Path) -> bytes | None:
-    """What was kept; None where nothing was, or what lies there is not whole."""
+    """Return a cached entry, or None if it is missing or damaged."""
     try:
         with path.open("rb", buffering=0) as file:
             begin, data = file.read(len(MAGIC) + SEAL), file.read()
     except FileNotFoundError:
         return None
     except OSError as error:
-        log.warning("%s cannot be used and is made anew: %s", path.name, error)
+        log.warning("%s cannot be used and is rebuilt: %s", path.name, error)
         return None
     if begin != MAGIC + _seal(path, data):
-        log.warning("%s is not whole and is made anew", path.name)
+        log.warning("%s is damaged and is rebuilt", path.name)
         return None
     return data
 
 
 def kept_into(path: Path, head: int, place: Callable[[bytes, int], memoryview | None]) -> bool:
-    """What was kept, read where it is wanted, as copying what is large takes longer than reading it.
+    """Read a cached entry into a buffer of the caller's, because copying a large one takes longer than reading it.
 
-    head: how many bytes come first. place: gets those and how many follow, and tells where they go, shape (that many,);
-    None where such a head cannot be. Returns whether all is there, and whole.
+    head: length of the header in bytes. place: called with the header and the number of bytes after it; returns the buffer
+    for them, shape (n,), or None for an invalid header. Returns whether the entry is complete and undamaged.
     """
     try:
         with path.open("rb", buffering=0) as file:
@@ -83,18 +83,18 @@ def kept_into(path: Path, head: int, place: Callable[[bytes, int], memoryview | 
     except FileNotFoundError:
         return False
     except OSError as error:
-        log.warning("%s cannot be used and is made anew: %s", path.name, error)
+        log.warning("%s cannot be used and is rebuilt: %s", path.name, error)
         return False
     if target is None or read != len(target) or not begin.startswith(MAGIC + _seal(path, first, target)):
-        log.warning("%s is not whole and is made anew", path.name)
+        log.warning("%s is damaged and is rebuilt", path.name)
         return False
     return True
 
 
 def _seal(path: Path, *parts: bytes | memoryview) -> bytes:
-    """Of what is kept under a name: what was kept under another one is not taken for it, whoever put it there.
+    """Return the checksum of an entry and its name, so that an entry moved to another name is rejected.
 
-    A check sum: pictures as large as the window are read before it is seen, and a hash would take five times as long.
+    A checksum, not a hash: pictures the size of the window are read before it opens, and a hash takes five times as long.
     """
     sum_ = zlib.crc32(path.name.encode("utf-8", "surrogateescape") + b"\n")
     for part in parts:
@@ -104,7 +104,7 @@ def _seal(path: Path, *parts: bytes | memoryview) -> bytes:
 
 @functools.cache
 def code_stamp(*parts: str) -> str:
-    """Changes whenever files of the program change, or an installed library does.
+    """Return a string that changes whenever the given program files or an installed library change.
 
     parts: modules and folders of the program, such as "trace" or "rules/patterns.py".
     """
@@ -116,9 +116,9 @@ def code_stamp(*parts: str) -> str:
             for file in sorted(whole.glob("**/*.py")) if whole.is_dir() else [whole]:
                 told = file.stat()
                 digest.update(f"{file.name} {told.st_size} {told.st_mtime_ns}\n".encode())
-        # Whatever is installed beside the program's libraries changes their folder.
+        # Installing a package changes the folder that contains the libraries.
         digest.update(str(Path(msgspec.__file__).parents[1].stat().st_mtime_ns).encode())
-    except OSError as error:  # a program that cannot be looked at keeps nothing for the next start
+    except OSError as error:  # without a readable program folder nothing is cached across starts
         log.warning("the program's own files cannot be looked at: %s", error)
         import os
 

@@ -1,4 +1,4 @@
-"""What differs between two states of a project, in a few words."""
+"""A short summary of what differs between two states of a project."""
 
 from __future__ import annotations
 
@@ -8,17 +8,17 @@ from avrin.model.project import Project
 
 __all__ = ["differing"]
 
-MOST = 3  # names that are told
+MAX_NAMES = 3  # names listed per group
 
 
 def differing(before: Project, after: Project) -> str:
-    """Such as "2 widgets changed (hull_bar, scrap), 1 added (depth), plates"; "" where nothing differs."""
+    """Return for example "2 widgets changed (hull_bar, scrap), 1 added (depth), plates", or "" if nothing differs."""
     there, here = ({widget.id: widget for widget in one.widgets} for one in (before, after))
     changed = [ident for ident in here if ident in there and there[ident] != here[ident]]
     added = [ident for ident in here if ident not in there]
     gone = [ident for ident in there if ident not in here]
     found = [
-        f"{_counted(len(names)) if at == 0 else len(names)} {word} ({_named(names)})"
+        f"{_counted(len(names)) if at == 0 else len(names)} {word} ({_list_names(names)})"
         for at, (names, word) in enumerate(
             (names, word) for names, word in ((changed, "changed"), (added, "added"), (gone, "gone")) if names
         )
@@ -37,6 +37,6 @@ def _counted(count: int) -> str:
     return f"{count} widget{'s' if count != 1 else ''}"
 
 
-def _named(names: list[str]) -> str:
-    more = f" and {len(names) - MOST} more" if len(names) > MOST else ""
-    return ", ".join(names[:MOST]) + more
+def _list_names(names: list[str]) -> str:
+    more = f" and {len(names) - MAX_NAMES} more" if len(names) > MAX_NAMES else ""
+    return ", ".join(names[:MAX_NAMES]) + more

@@ -1,4 +1,4 @@
-"""Projects that have no file yet: kept in the user's state folder, so that nothing made in them is lost."""
+"""Drafts: projects without a file, saved in the user's state folder so that no work is lost."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ MOST_BYTES = 64 * 2**20
 
 
 class Draft(msgspec.Struct, frozen=True):
-    """A project without a file. elsewhere: where its recordings lie, by their paths in it."""
+    """A project without a file. elsewhere: the location of each recording, by its path in the project."""
 
     project: Project
     elsewhere: Mapping[str, Path]
@@ -38,7 +38,7 @@ class _Kept(msgspec.Struct, frozen=True):
 
 
 def new_draft(title: str) -> Path:
-    """A name that no draft has: when it was begun, and what it is called."""
+    """Return an unused draft name made of the current time and a title."""
     plain = re.sub(r"[^\w -]", "-", title)[:60]
     return (
         state_folder()
@@ -48,13 +48,13 @@ def new_draft(title: str) -> Path:
 
 
 def told_draft(path: Path) -> tuple[str, str]:
-    """What a draft is called, and when it was begun: the day and the time."""
+    """Return a draft's title and when it was started: day and time."""
     day, hour, _, title = [*path.stem.split(" ", 3), "", "", "", ""][:4]
     return title or path.stem, f"{day} {hour[:5].replace('.', ':')}".strip()
 
 
 def drafts() -> list[Path]:
-    """Those there are, the latest first."""
+    """Return all drafts, the most recent first."""
     try:
         found = [(path.stat().st_mtime, path) for path in (state_folder() / "drafts").glob(f"*{ENDING}")]
     except OSError:
@@ -63,7 +63,7 @@ def drafts() -> list[Path]:
 
 
 def keep_draft(path: Path, draft: Draft) -> None:
-    """Write a draft, whole or not at all. Raises AvrinError."""
+    """Write a draft atomically. Raises AvrinError."""
     kept = _Kept(dumps(draft.project), {name: str(file) for name, file in draft.elsewhere.items()})
     try:
         write_whole(folder_for(path), msgspec.json.encode(kept))
@@ -83,5 +83,5 @@ def load_draft(path: Path) -> Draft:
 
 
 def forget_draft(path: Path) -> None:
-    """It was saved, or let go."""
+    """Delete a draft that was saved or discarded."""
     path.unlink(missing_ok=True)

@@ -8,12 +8,12 @@ __all__ = ["AvrinError", "nearest"]
 
 
 class AvrinError(Exception):
-    """Something the user gave cannot be used.
+    """Input from the user cannot be used.
 
-    place: where it is, outermost first ("brinehook.avrin", "widget 'hull_bar'", …); may be empty.
-    problem: why, in one sentence without a full stop.
+    place: where the problem is, outermost first ("brinehook.avrin", "widget 'hull_bar'", …); may be empty.
+    problem: the reason, one sentence without a full stop.
     advice: what to do; may be empty.
-    command: what to do on the command line, where that is something else; no window shows it.
+    command: what to do on the command line if that differs; never shown in the window.
     """
 
     def __init__(self, problem: str, *, place: Iterable[str] = (), advice: str = "", command: str = "") -> None:
@@ -24,14 +24,14 @@ class AvrinError(Exception):
         self.command = command
 
     def within(self, *outer: str) -> AvrinError:
-        """The same error, told from further out."""
+        """Return the same error with outer places in front."""
         return AvrinError(self.problem, place=(*outer, *self.place), advice=self.advice, command=self.command)
 
     def __str__(self) -> str:
         return self._with(self.advice)
 
     def on_command_line(self) -> str:
-        """The same for who typed a command."""
+        """Return the message for the command line."""
         return self._with(self.command or self.advice)
 
     def _with(self, advice: str) -> str:
@@ -39,9 +39,9 @@ class AvrinError(Exception):
         return f"{text}. {advice}" if advice else text
 
 
-def nearest(word: str, known: Iterable[str]) -> str:
-    """The known word most like `word`, or "" when none is close."""
+def nearest(word: str, words: Iterable[str]) -> str:
+    """Return the words word most similar to `word`, or "" if none is close."""
     import difflib
 
-    close = difflib.get_close_matches(word, list(known), n=1, cutoff=0.6)
+    close = difflib.get_close_matches(word, list(words), n=1, cutoff=0.6)
     return close[0] if close else ""

@@ -1,6 +1,6 @@
-"""The first fault in raw JSON against the type it should have: where it stands, and what is wrong, in our own words.
+"""Find the first error in raw JSON against the expected type, and describe it in Avrin's own words.
 
-The validating library says the same in English of its own; this looks for itself, so that nothing depends on that wording.
+The validation library reports errors in its own English; Avrin does not depend on that wording.
 """
 
 from __future__ import annotations
@@ -18,11 +18,11 @@ from avrin.model.project import Json
 
 __all__ = ["Fault", "Steps", "first_fault"]
 
-Steps = tuple[str | int, ...]  # keys and positions, from the outermost in
+Steps = tuple[str | int, ...]  # keys and indexes, outermost first
 
 
 class _Sort(NamedTuple):
-    """A sort of JSON value: what people call it, and whether a value is of it."""
+    """A type of JSON value: its name in messages, and a test for it."""
 
     words: str
     holds: Callable[[Json], bool]
@@ -35,7 +35,7 @@ WHOLE = _Sort("a whole number", lambda value: NUMBER.holds(value) and value % 1 
 LIST = _Sort("a list", lambda value: isinstance(value, list | tuple))
 OBJECT = _Sort("an object {…}", lambda value: isinstance(value, dict))
 NULL = _Sort("null", lambda value: value is None)
-# By type of the validating library. A value is called by the first sort that holds it.
+# By type of the validation library. A value is described by the first entry whose test accepts it.
 SORTS: dict[type[inspect.Type], _Sort] = {
     inspect.BoolType: FLAG, inspect.StrType: TEXT, inspect.IntType: WHOLE, inspect.FloatType: NUMBER,
     inspect.ListType: LIST, inspect.VarTupleType: LIST, inspect.TupleType: LIST, inspect.StructType: OBJECT,
@@ -48,7 +48,7 @@ BOUNDS: tuple[tuple[str, str, Callable[[float, float], bool]], ...] = (
 
 
 class Fault(Struct, frozen=True):
-    """path: where. problem: in one sentence. value: what stands there."""
+    """A validation error. path: where. problem: one sentence. value: the value found there."""
 
     path: Steps
     problem: str
@@ -56,7 +56,7 @@ class Fault(Struct, frozen=True):
 
 
 def first_fault(value: Json, kind: inspect.Type, path: Steps = ()) -> Fault | None:
-    """The first thing in a value that its type does not allow; None where there is none."""
+    """Return the first part of a value that its type does not allow, or None if the value is valid."""
     return next(_faults(value, kind, path), None)
 
 
@@ -66,7 +66,7 @@ def _faults(value: Json, kind: inspect.Type, path: Steps) -> Iterator[Fault]:
         for fault in _faults(value, kind.type, path):
             yield replace(fault, problem=f"{_shown(value)} is not {meant}") if meant and fault.path == path else fault
     elif not _is_of(value, kind):
-        yield Fault(path, f"expected {_expected(kind)}, got {_called(value)}", value)
+        yield Fault(path, f"expected {_expected(kind)}, got {_describe(value)}", value)
     elif within := WITHIN.get(type(kind)):
         yield from within(value, kind, path)
 
@@ -83,7 +83,7 @@ def _in_object(value: Json, kind: inspect.StructType, path: Steps) -> Iterator[F
             if name not in known:
                 close = nearest(name, known)
                 hint = f": did you mean '{close}'?" if close else f". There are {', '.join(sorted(known))}"
-                yield Fault(path, f"nobody knows '{name}' here{hint}", value)
+                yield Fault(path, f"unknown key '{name}'{hint}", value)
 
 
 def _in_dict(value: Json, kind: inspect.DictType, path: Steps) -> Iterator[Fault]:
@@ -111,7 +111,7 @@ def _in_tuple(value: Json, kind: inspect.TupleType, path: Steps) -> Iterator[Fau
 
 def _in_text(value: Json, kind: inspect.StrType, path: Steps) -> Iterator[Fault]:
     if kind.pattern is not None and not re.search(kind.pattern, value):
-        yield Fault(path, f"'{value}' is no name: letters, digits and _ only, not starting with a digit", value)
+        yield Fault(path, f"'{value}' is not a valid name: it needs letters, digits and _, not a digit first", value)
     if kind.max_length is not None and len(value) > kind.max_length:
         yield Fault(path, f"expected a text of at most {kind.max_length} characters, got {len(value)}", value)
 
@@ -128,17 +128,17 @@ def _in_words(value: Json, kind: inspect.LiteralType, path: Steps) -> Iterator[F
         words = [str(word) for word in kind.values]
         close = nearest(str(value), words)
         hint = f": did you mean '{close}'?" if close else ""
-        yield Fault(path, f"{_shown(value)} is none of {', '.join(words)}{hint}", value)
+        yield Fault(path, f"{_shown(value)} is not one of {', '.join(words)}{hint}", value)
 
 
 def _in_any(value: Json, kind: inspect.UnionType, path: Steps) -> Iterator[Fault]:
-    """Against each of several types: none where one is met, else the faults of the one the value looks like."""
+    """Check a value against a union: no error if one member accepts it, otherwise the errors of the closest member."""
     alike = [[*_faults(value, one, path)] for one in kind.types if _is_of(value, one)]
     if all(alike):
         yield from alike[0]
 
 
-# What is looked for once a value is of the right sort; sorts without an entry hold nothing more.
+# Further checks once a value has the right type; types without an entry have none.
 WITHIN: dict[type[inspect.Type], Callable[..., Iterator[Fault]]] = {
     inspect.StructType: _in_object, inspect.DictType: _in_dict, inspect.ListType: _in_list,
     inspect.VarTupleType: _in_list, inspect.TupleType: _in_tuple, inspect.StrType: _in_text,
@@ -152,7 +152,7 @@ def _bare(kind: inspect.Type) -> inspect.Type:
 
 
 def _is_of(value: Json, kind: inspect.Type) -> bool:
-    """Whether a value is of a type's sort, whatever its bounds."""
+    """Return whether a value has a type, ignoring its bounds."""
     kind = _bare(kind)
     if isinstance(kind, inspect.UnionType):
         return any(_is_of(value, one) for one in kind.types)
@@ -172,7 +172,7 @@ def _expected(kind: inspect.Type) -> str:
     return sort.words if sort else "another value"
 
 
-def _called(value: Json) -> str:
+def _describe(value: Json) -> str:
     return next((sort.words for sort in SORTS.values() if sort.holds(value)), "another value")
 
 

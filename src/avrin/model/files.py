@@ -1,6 +1,6 @@
-"""Project files: JSON text to `Project` and back, with the place of every fault.
+"""Project files: convert JSON text to `Project` and back, with the place of every error.
 
-Unknown keys are kept and warned about; a newer format is refused; saving replaces the file whole or not at all.
+Unknown keys are preserved with a warning, a newer format is refused, and saving is atomic.
 """
 
 from __future__ import annotations
@@ -25,19 +25,22 @@ from avrin.model.words import RESERVED
 
 __all__ = ["check_name", "dumps", "inside", "is_name", "load", "loads", "save", "schema", "write"]
 
-MOST_BYTES = 64 * 2**20  # a project is text written by people; anything larger is some other file
+MOST_BYTES = 64 * 2**20  # a project is text written by people; a larger file is something else
 WIDTH = 120
 LONGEST_NAME = 80
-DEEPEST = 100  # braces and brackets within one another: whatever is opened can be saved
+DEEPEST = 100  # nested braces and brackets, so that every file that opens can be saved
 _NAME = re.compile(NAME)
-SHORT: dict[type[Record], str] = {Recording: "path", Zone: "box"}  # where nothing but this is said, it alone is written
+SHORT: dict[type[Record], str] = {
+    Recording: "path",
+    Zone: "box",
+}  # a record with only this field is written as its value
 
 
 def load(path: Path) -> tuple[Project, list[str]]:
-    """Read a project file.
+    """Load a project file.
 
-    Returns the project and a warning for each key this version does not know.
-    Raises AvrinError, with the file's name first, when it cannot be read or used.
+    Returns the project and one warning per unknown key.
+    Raises AvrinError, with the file's name first, if the file cannot be read or used.
     """
     try:
         return loads(read_whole(path, MOST_BYTES))
@@ -50,10 +53,12 @@ def load(path: Path) -> tuple[Project, list[str]]:
 
 
 def loads(data: bytes) -> tuple[Project, list[str]]:
-    """Read a project from JSON bytes; otherwise as `load`. Raises AvrinError, without a file's name."""
+    """Parse a project from JSON bytes, like `load`. Raises AvrinError without a file name."""
     raw = _decode(data)
     if not isinstance(raw, dict) or "format" not in raw:
-        raise AvrinError('is JSON but no Avrin project: it has no "format"', advice=f'Expected "format": "{FORMAT}"')
+        raise AvrinError(
+            'is JSON but not an Avrin project: "format" is missing', advice=f'Expected "format": "{FORMAT}"'
+        )
     _check_format(raw["format"])
     if _is_deeper(raw, DEEPEST):
         raise AvrinError("is nested too deeply to be a project")
@@ -65,11 +70,11 @@ def loads(data: bytes) -> tuple[Project, list[str]]:
     except msgspec.ValidationError:
         raise _explained(raw) from None
     _check(project)
-    return project, [f"{_said(path, raw)}: unknown key, kept as it is" for path in unknown]
+    return project, [f"{_describe_path(path, raw)}: unknown key, kept as it is" for path in unknown]
 
 
 def _spell_out(raw: dict[str, Json]) -> None:
-    """What is written short, as `SHORT` says, becomes the record it stands for."""
+    """Expand the short forms listed in `SHORT` to records."""
 
     def spelt(entries: Json, record: type[Record], short: type) -> Json:
         if not isinstance(entries, list):
@@ -85,19 +90,19 @@ def _spell_out(raw: dict[str, Json]) -> None:
 
 @functools.cache
 def _shape() -> inspect.Type:
-    """What a project is made of, as the library tells it: asking takes longer than reading one."""
+    """Return the type description of a project; cached because building it takes longer than parsing a file."""
     return inspect.type_info(Project)
 
 
 def dumps(project: Project) -> str:
-    """The project as JSON text: keys in a fixed order, whatever fits on one line on one line, defaults left out."""
+    """Return the project as JSON text: keys in a fixed order, one line where it fits, defaults omitted."""
     return _laid_out(_plain(project), 0) + "\n"
 
 
 def save(project: Project, path: Path) -> None:
-    """Write the project so that the file is either the old one or the new one, whatever happens.
+    """Save the project atomically: the file holds the old or the new version, never a mixture.
 
-    Raises AvrinError when the folder cannot be written.
+    Raises AvrinError if the folder cannot be written.
     """
     try:
         write_whole(path, dumps(project).encode())
@@ -110,9 +115,9 @@ def save(project: Project, path: Path) -> None:
 
 
 def write(path: Path, data: bytes) -> None:
-    """Write a file that is made anew each time: a report, a picture, a table.
+    """Write a generated file: a report, a picture or a table.
 
-    Raises AvrinError when it cannot be, and over what is read meanwhile; then what was there is as it was.
+    Raises AvrinError if that fails or the file is an input of the running command; the old content then remains.
     """
     try:
         write_whole(path, data)
@@ -124,7 +129,7 @@ def write(path: Path, data: bytes) -> None:
 
 
 def inside(folder: Path, name: str) -> Path:
-    """The file a project names, which must lie in the project's folder. Raises AvrinError when it does not."""
+    """Return the path of a file a project names. Raises AvrinError if it is outside the project's folder."""
     pure = PurePosixPath(name)
     if pure.is_absolute() or ".." in pure.parts or "\\" in name or "\0" in name or not name:
         raise AvrinError(f"the path '{name}' leaves the project's folder", advice="Copy the file beside the project")
@@ -137,15 +142,16 @@ def inside(folder: Path, name: str) -> Path:
 
 
 def is_name(text: str) -> bool:
-    """Whether something can be called that, apart from the words of the rule language."""
+    """Return whether a text is a valid identifier, not counting the reserved words of the rule language."""
     return _NAME.match(text) is not None and len(text) <= LONGEST_NAME
 
 
 def check_name(name: str, taken: Iterable[str]) -> None:
-    """See that something can be called by a name. Raises AvrinError: it is none, a word of the language, or taken."""
+    """Validate a new name. Raises AvrinError if it is invalid, reserved or already used."""
     if not is_name(name):
         raise AvrinError(
-            f"'{name}' is no name: letters, digits and _ only, not starting with a digit", advice="Write for example air_left"
+            f"'{name}' is not a valid name: it needs letters, digits and _, not a digit first",
+            advice="Write for example air_left",
         )  # fmt: skip
     if name in RESERVED:
         raise AvrinError(f"'{name}' is a word of the rule language", advice="Choose another name")
@@ -154,7 +160,7 @@ def check_name(name: str, taken: Iterable[str]) -> None:
 
 
 def schema() -> dict[str, Any]:
-    """The JSON Schema of the file, as far as the model knows it."""
+    """Return the JSON Schema of the file as far as `model` defines it."""
     made: dict[str, Any] = msgspec.json.schema(Project)
     for owner, field, record in (("Project", "traces", "Recording"), ("Plate", "keep_clear", "Zone")):
         short = made["$defs"][record]["properties"][SHORT[Recording if record == "Recording" else Zone]]
@@ -186,7 +192,7 @@ def _is_deeper(value: Json, most: int) -> bool:
 
 
 def _not_json(text: str) -> AvrinError:
-    """Where a text stops being JSON: the standard library says the line, the faster one only what is wrong."""
+    """Locate the JSON error: the standard library reports the line, the faster parser only the problem."""
     try:
         json.loads(text)
     except json.JSONDecodeError as error:
@@ -194,22 +200,22 @@ def _not_json(text: str) -> AvrinError:
         return AvrinError(f"is not JSON: {error.msg[0].lower()}{error.msg[1:]}", place=(place,))
     except RecursionError:
         return AvrinError("is nested too deeply to be a project")
-    return AvrinError("is not JSON: NaN, Infinity and halves of characters have no place in it")
+    return AvrinError("is not JSON: it contains NaN, Infinity or a lone surrogate")
 
 
-def _check_format(found: object) -> None:
-    if found == FORMAT:
+def _check_format(value: object) -> None:
+    if value == FORMAT:
         return
-    match = re.fullmatch(r"avrin/(\d+)", found) if isinstance(found, str) else None
+    match = re.fullmatch(r"avrin/(\d+)", value) if isinstance(value, str) else None
     if match and int(match[1]) > int(FORMAT.split("/")[1]):
         raise AvrinError(
-            f"was written by a newer Avrin (format {found}; this one reads {FORMAT})", advice="Update Avrin"
+            f"was written by a newer Avrin (format {value}; this one reads {FORMAT})", advice="Update Avrin"
         )
-    raise AvrinError(f"unknown format {json.dumps(found)}", place=("format",), advice=f'Expected "{FORMAT}"')
+    raise AvrinError(f"unknown format {json.dumps(value)}", place=("format",), advice=f'Expected "{FORMAT}"')
 
 
 def _set_aside(value: Json, kind: inspect.Type, path: Steps, unknown: list[Steps]) -> Json:
-    """Copy raw JSON with the keys that `kind` does not know moved under "extra"."""
+    """Copy raw JSON, moving the keys that `kind` does not define under "extra"."""
     if isinstance(kind, inspect.UnionType):
         kind = next((part for part in kind.types if isinstance(part, inspect.StructType)), kind)
     if isinstance(kind, inspect.StructType) and isinstance(value, dict):
@@ -224,8 +230,8 @@ def _set_aside(value: Json, kind: inspect.Type, path: Steps, unknown: list[Steps
     return value
 
 
-def _said(path: Steps, raw: Json) -> str:
-    """A path of keys and positions in words: widgets, 0, place is "widget 'hull_bar', place"."""
+def _describe_path(path: Steps, raw: Json) -> str:
+    """Describe a path of keys and indexes: ("widgets", 0, "place") gives "widget 'hull_bar', place"."""
     words: list[str] = []
     for step in path:
         if isinstance(step, str):
@@ -241,19 +247,19 @@ def _said(path: Steps, raw: Json) -> str:
 
 
 def _explained(raw: Json) -> AvrinError:
-    """What the validating library found, found again: its place and what is wrong with it."""
+    """Return the validation library's error with its place and Avrin's own wording."""
     fault = first_fault(raw, _shape())
     if fault is None:
-        return AvrinError("is no Avrin project: something in it has another form")
-    return AvrinError(fault.problem, place=(_said(fault.path, raw),))
+        return AvrinError("is not an Avrin project: part of it has the wrong structure")
+    return AvrinError(fault.problem, place=(_describe_path(fault.path, raw),))
 
 
 def _check(project: Project) -> None:
-    """What a schema cannot say: names told apart, references that lead somewhere, paths that stay inside."""
+    """Check what a schema cannot: unique names, references that resolve, paths that stay inside the folder."""
     for variable in project.all_variables().values():
         if variable.start is not None and not _is_start(variable):
             raise AvrinError(
-                f"starts at {json.dumps(variable.start)}, which is no {START_OF[variable.type]}",
+                f"starts at {json.dumps(variable.start)}, which is not a {START_OF[variable.type]}",
                 place=(f"variable '{variable.name}'",), advice="Give it a value of its type, or none",
             )  # fmt: skip
     names: set[str] = set()
@@ -282,7 +288,7 @@ def _check(project: Project) -> None:
     ):
         twice = next((ident for ident, times in Counter(idents).items() if times > 1), None)
         if twice is not None:
-            raise AvrinError("stands there twice", place=(f"{what} '{twice}'",), advice="Rename one of them")
+            raise AvrinError("appears twice", place=(f"{what} '{twice}'",), advice="Rename one of them")
     _check_groups(project)
     for recording in project.traces:
         if clash := [new for new, times in Counter(recording.names.values()).items() if times > 1]:
@@ -296,7 +302,7 @@ def _check(project: Project) -> None:
 
 
 def _check_paths(project: Project) -> None:
-    """Pictures, films and recordings lie in the project's folder, and a plate is one of the first two."""
+    """Check that pictures, films and recordings are in the project's folder, and each plate is a picture or a film."""
     for plate in project.plates:
         if bool(plate.picture) == bool(plate.film):
             said = "both a picture and a film" if plate.film else "neither a picture nor a film"
@@ -310,12 +316,12 @@ def _check_paths(project: Project) -> None:
 
 
 def _check_views(project: Project) -> None:
-    """Parts of a split screen are told apart, and lie on it."""
+    """Check that the parts of a split screen have unique names and are inside it."""
     for screen in project.screens:
         place = (f"screen '{screen.name}'", "views")
         twice = next((name for name, times in Counter(view.name for view in screen.views).items() if times > 1), None)
         if twice is not None:
-            raise AvrinError(f"'{twice}' stands there twice", place=place, advice="Rename one of them")
+            raise AvrinError(f"'{twice}' appears twice", place=place, advice="Rename one of them")
         for view in screen.views:
             x, y, wide, high = view.box
             if min(wide, high) <= 0 or x + wide > 1 + 1e-9 or y + high > 1 + 1e-9:
@@ -329,7 +335,7 @@ START_OF: dict[str, str] = {"int": "number", "float": "number", "bool": "yes or 
 
 
 def _is_start(variable: Variable) -> bool:
-    """Whether a variable's start is a value of its type."""
+    """Return whether a variable's start value has the variable's type."""
     is_flag = isinstance(variable.start, bool)
     if variable.type in ("int", "float"):
         return isinstance(variable.start, int | float) and not is_flag
@@ -348,13 +354,13 @@ def _check_groups(project: Project) -> None:
                 f"there is no group '{named}'" + (f": did you mean '{close}'?" if close else ""),
                 place=(f"{what} '{ident}'",),
             )
-    sound: set[str] = {""}  # those that a way outwards was followed from
+    sound: set[str] = {""}  # groups already followed outwards without finding a cycle
     for group in project.groups:
         way: dict[str, None] = {}
         outer = group.id
         while outer not in sound:
             if outer in way:
-                raise AvrinError("lies within itself", place=(f"group '{outer}'",), advice="Take it out of one group")
+                raise AvrinError("contains itself", place=(f"group '{outer}'",), advice="Take it out of one group")
             way[outer] = None
             outer = groups[outer].group
         sound.update(way)
@@ -362,13 +368,13 @@ def _check_groups(project: Project) -> None:
 
 @functools.cache
 def _fields(record: type[Record]) -> tuple[tuple[str, str, Any], ...]:
-    """A record's fields as (name, name in the file, default)."""
+    """Return a record's fields as (name, name in the file, default)."""
     found = msgspec.structs.fields(record)
     return tuple((f.name, f.encode_name, f.default) for f in found if f.name != "extra")
 
 
 def _plain(value: Json) -> Json:
-    """A record as plain JSON values, defaults left out and unknown keys put back."""
+    """Return a record as plain JSON values, without defaults and with its unknown keys."""
     if isinstance(value, Recording | Zone):
         first = SHORT[type(value)]
         if value == type(value)(**{first: getattr(value, first)}):

@@ -1,4 +1,4 @@
-"""Folders of the user's that hold what projects do not: what can be made again, and edits that were not saved."""
+"""The user's folders outside projects: one for cached data, one for state such as unsaved edits."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ __all__ = ["cache_folder", "folder_for", "state_folder"]
 
 
 def cache_folder() -> Path:
-    """Where things are kept that can be made again. It can be deleted at any time."""
+    """Return the cache folder. Its content can be deleted at any time."""
     if own := os.environ.get("AVRIN_CACHE"):
         return Path(own)
     import platformdirs
@@ -20,7 +20,7 @@ def cache_folder() -> Path:
 
 
 def state_folder() -> Path:
-    """Where what happened is kept, and what was not saved. It is not made again."""
+    """Return the state folder, for logs and unsaved edits. Its content cannot be computed again."""
     if own := os.environ.get("AVRIN_STATE"):
         return Path(own)
     import platformdirs
@@ -29,7 +29,7 @@ def state_folder() -> Path:
 
 
 def folder_for(path: Path) -> Path:
-    """Make the folder that a file is to lie in; returns the file's path. Raises AvrinError when it cannot be made."""
+    """Create the parent folder of a file and return the file's path. Raises AvrinError if that fails."""
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
     except OSError as error:

@@ -1,4 +1,4 @@
-"""Undo and redo over immutable projects: a step is a pair of values that share all they have in common."""
+"""Undo and redo over immutable projects: a step stores the whole state, which shares all unchanged parts."""
 
 from __future__ import annotations
 
@@ -8,9 +8,9 @@ __all__ = ["History"]
 
 
 class History:
-    """The states a project went through.
+    """The undo history of a project.
 
-    Edits that name the same `merge` key one after another (typing in one field, one drag) become one step.
+    Consecutive edits with the same `merge` key (typing in one field, one drag) form one step.
     """
 
     def __init__(self, project: Project) -> None:
@@ -21,43 +21,43 @@ class History:
 
     @property
     def project(self) -> Project:
-        """The present state."""
+        """The current state."""
         return self._steps[self._at][0]
 
     @property
     def edited(self) -> bool:
-        """Whether the present state differs from the one last saved."""
+        """Whether the current state differs from the last saved one."""
         return self.project is not self._saved
 
     @property
     def undo_label(self) -> str:
-        """What undo would take back, or "" when there is nothing."""
+        """The label of the step that undo would revert, or ""."""
         return self._steps[self._at][1]
 
     @property
     def redo_label(self) -> str:
-        """What redo would do again, or ""."""
+        """The label of the step that redo would repeat, or ""."""
         return self._steps[self._at + 1][1] if self._at + 1 < len(self._steps) else ""
 
     @property
     def steps(self) -> list[tuple[Project, str]]:
-        """All states there are, the first one first, each with what made it; what was undone comes last."""
+        """All states in order, each with the label of its edit; undone states come last."""
         return list(self._steps)
 
     @property
     def at(self) -> int:
-        """The number of the present one."""
+        """The index of the current state in `steps`."""
         return self._at
 
     def go(self, number: int) -> None:
-        """Make a step the present one. Raises IndexError where there is none."""
+        """Make a step the current state. Raises IndexError if it does not exist."""
         self.seal()
         if not 0 <= number < len(self._steps):
             raise IndexError(number)
         self._at = number
 
     def push(self, project: Project, label: str, merge: str = "") -> None:
-        """Make `project` the present state; what had been undone is forgotten."""
+        """Make `project` the current state and discard all undone steps."""
         if project == self.project:
             return
         del self._steps[self._at + 1 :]
@@ -69,11 +69,11 @@ class History:
         self._merge = merge
 
     def seal(self) -> None:
-        """End the present step: the next edit starts a new one whatever its key."""
+        """End the current step: the next edit starts a new one, whatever its merge key."""
         self._merge = ""
 
     def undo(self) -> bool:
-        """Go one step back. False when there is none."""
+        """Go one step back. Return False if there is none."""
         self.seal()
         if self._at == 0:
             return False
@@ -81,7 +81,7 @@ class History:
         return True
 
     def redo(self) -> bool:
-        """Go one step forward again. False when there is none."""
+        """Go one step forward. Return False if there is none."""
         self.seal()
         if self._at + 1 >= len(self._steps):
             return False
@@ -90,10 +90,10 @@ class History:
 
     @property
     def saved(self) -> Project:
-        """The project as it was last saved, or opened."""
+        """The last saved or opened state."""
         return self._saved
 
     def mark_saved(self) -> None:
-        """The present state is the file's."""
+        """Mark the current state as saved."""
         self.seal()
         self._saved = self.project

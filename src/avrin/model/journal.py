@@ -1,7 +1,7 @@
-"""Unsaved edits, kept in the user's state folder: one journal a window, written whole, based on what the file held.
+"""Journals of unsaved edits in the user's state folder: one per window, written atomically.
 
-A window holds a lock for as long as it lives, so that a journal somebody writes is told from one that was left behind, and two
-windows on one project know of each other.
+Each records the content of the file its edits are based on. A window holds a lock while it is open, so a journal in use
+differs from one left by a crash, and two windows on one project can find each other.
 """
 
 from __future__ import annotations
@@ -37,9 +37,9 @@ _numbers = itertools.count(1)
 
 
 def content_of(path: Path) -> str:
-    """What tells a file's content from any other; "" where there is none.
+    """Return a digest of a file's content, or "" if the file does not exist.
 
-    Raises AvrinError where something is there that cannot be read: that is not taken for nothing, and written over.
+    Raises AvrinError if the file exists but cannot be read; treating it as missing would overwrite it.
     """
     try:
         there = path.exists() or path.is_symlink()
@@ -49,9 +49,9 @@ def content_of(path: Path) -> str:
 
 
 class Unsaved(msgspec.Struct, frozen=True):
-    """Edits that were not saved. path: the project's file; base: what it held when they were made (`content_of`).
+    """Unsaved edits. path: the project's file; base: the digest of the file they are based on (`content_of`).
 
-    recording: which one was looked at. when: seconds since 1970, as the clock had it. project: as JSON text.
+    recording: the one in view. when: seconds since 1970. project: the edited project as JSON text.
     """
 
     path: str
@@ -62,12 +62,12 @@ class Unsaved(msgspec.Struct, frozen=True):
     version: int = VERSION
 
     def opened(self) -> Project:
-        """The project as it was edited. Raises AvrinError where it cannot be used."""
+        """Return the edited project. Raises AvrinError if it cannot be used."""
         return loads(self.project.encode())[0]
 
 
 class _Sealed(msgspec.Struct, frozen=True):
-    """A journal as it lies on the disk. check: the digest of `content`, which is an `Unsaved`."""
+    """A journal on the disk. check: the digest of `content`, which is an encoded `Unsaved`."""
 
     check: str
     content: str
@@ -78,17 +78,17 @@ class _Alive(msgspec.Struct, frozen=True):
 
 
 class Journal:
-    """One window's journal, of the project it has open. taken: whether another window has taken the project over."""
+    """The journal of one window and its open project. taken: whether another window has taken over the project."""
 
     def __init__(self) -> None:
         self._handle: int | None = None
         self._name: Path | None = None
         self._path: Path | None = None
 
-    # -- living -------------------------------------------------------------------------------------------------------
+    # -- lifetime -----------------------------------------------------------------------------------------------------
 
     def begin(self, path: Path | None) -> None:
-        """A project is open from now on, None for one without a file; what was kept of the one before is closed."""
+        """Start a journal for a project, None for one without a file, and close the previous one."""
         self.close()
         self._path = path.resolve() if path is not None else None
         if self._path is None:
@@ -101,12 +101,12 @@ class Journal:
             self._handle = os.open(begun, os.O_CREAT | os.O_RDWR, 0o600)
             fcntl.flock(self._handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
             os.write(self._handle, msgspec.json.encode(_Alive(str(self._path))))
-            begun.rename(alive)  # locked already when others first see it
+            begun.rename(alive)  # locked before other windows can see it
         except (OSError, AvrinError) as error:
             log.warning("other windows will not know of this one: %s", error)
 
     def close(self) -> None:
-        """The window looks at it no more. What is kept stays, and is found by the next start."""
+        """Stop writing. The journal stays on the disk for the next start to find."""
         if self._handle is not None:
             if self._name is not None:
                 for end in (ALIVE, TAKEN):
@@ -115,26 +115,26 @@ class Journal:
         self._handle = self._name = None
 
     def others(self) -> list[str]:
-        """The names of other living windows that have the same project open, the first to open it first."""
+        """Return the names of other open windows on the same project, the first to open it first."""
         if self._path is None:
             return []
         mine = self._name.name if self._name is not None else ""
         return [name for name, path in _living() if path == str(self._path) and name != mine]
 
     def take_over(self) -> Unsaved | None:
-        """Take the project over from all other windows; returns the latest of what they have not saved."""
+        """Take over the project from all other windows and return their latest unsaved edits."""
         found = None
         for name in self.others():
             try:
                 write_whole(_folder() / (name + TAKEN), b"", lasting=False)
             except (OSError, AvrinError) as error:
-                log.warning("%s was not told that it is taken over: %s", name, error)
+                log.warning("cannot notify %s that its project was taken over: %s", name, error)
             found = _read(_folder() / (name + JOURNAL)) or found
         return found
 
     @property
     def taken(self) -> bool:
-        """Whether another window took the project over since this was last asked."""
+        """Return whether another window took over the project since the last call."""
         if self._name is None:
             return False
         told = self._name.with_name(self._name.name + TAKEN)
@@ -143,22 +143,22 @@ class Journal:
         told.unlink(missing_ok=True)
         return True
 
-    # -- keeping ------------------------------------------------------------------------------------------------------
+    # -- writing ------------------------------------------------------------------------------------------------------
 
     def keep(self, project: Project, base: str, recording: str) -> None:
-        """Write what is not saved. Raises AvrinError when it cannot be kept."""
+        """Write the unsaved edits. Raises AvrinError if that fails."""
         self.keeping(project, base, recording)()
 
     def keeping(self, project: Project, base: str, recording: str) -> Callable[[], None]:
-        """What writes it, in the journal of the project that is open now, on any thread. It raises AvrinError."""
+        """Return a function that writes the unsaved edits from any thread. It raises AvrinError."""
         return partial(_keep, self._name, self._path, project, base, recording)
 
     def forget(self) -> None:
-        """All is saved, or was let go."""
+        """Delete the journal: all edits were saved or discarded."""
         self.forgetting()()
 
     def forgetting(self) -> Callable[[], None]:
-        """What takes the journal of the project that is open now away, on any thread."""
+        """Return a function that deletes the current project's journal from any thread."""
         return partial(_forget, self._name)
 
 
@@ -182,13 +182,13 @@ def _forget(name: Path | None) -> None:
 
 
 def left_behind(path: Path | None = None) -> list[tuple[Path, Unsaved]]:
-    """Journals that no living window writes, of one project or of all, the latest first; damaged ones are left as they are."""
+    """Return journals no open window writes, of one project or all, latest first; damaged ones stay on the disk untouched."""
     found = ((file, _read(file)) for file in _left(path))
     return sorted(((file, one) for file, one in found if one is not None), key=lambda one: one[0].name, reverse=True)
 
 
 def are_left(paths: Iterable[Path]) -> set[Path]:
-    """Those of some projects that have journals which were left behind; by their names, none is read."""
+    """Return which of some projects have abandoned journals, judged by file names only."""
     named = {file.name.removesuffix(JOURNAL).rpartition(" ")[2] for file in _left(None)}
     return {path for path in paths if _hash(path.resolve()) in named}
 
@@ -201,7 +201,7 @@ def _left(path: Path | None) -> list[Path]:
 
 
 def rescued() -> int:
-    """Journals whose project is gone become drafts, which the first page shows; returns how many."""
+    """Turn journals whose project no longer exists into drafts for the first page, and return their number."""
     count = 0
     for file, unsaved in left_behind():
         path = Path(unsaved.path)
@@ -221,7 +221,7 @@ def rescued() -> int:
 
 @contextmanager
 def saving(path: Path) -> Iterator[None]:
-    """Meanwhile no other window of this machine writes that project. Raises AvrinError where one goes on doing so."""
+    """Lock a project file against other windows while saving. Raises AvrinError if another window keeps the lock."""
     lock = _folder() / f"{_hash(path.resolve())}.saving"
     try:
         handle = os.open(folder_for(lock), os.O_CREAT | os.O_RDWR, 0o600)
@@ -264,7 +264,7 @@ def _files(end: str) -> list[Path]:
 
 
 def _living() -> list[tuple[str, str]]:
-    """Names of living windows with the files they have open. What dead ones left is taken away."""
+    """Return the names of open windows and the files they have open, and delete the locks of dead ones."""
     found = []
     for file in _files(ALIVE):
         name = file.name.removesuffix(ALIVE)
@@ -274,7 +274,7 @@ def _living() -> list[tuple[str, str]]:
             continue
         try:
             fcntl.flock(handle, fcntl.LOCK_EX | fcntl.LOCK_NB)
-        except OSError:  # somebody holds it
+        except OSError:  # another process holds the lock
             try:
                 found.append((name, msgspec.json.decode(file.read_bytes(), type=_Alive).path))
             except (OSError, msgspec.MsgspecError):
@@ -288,7 +288,7 @@ def _living() -> list[tuple[str, str]]:
 
 
 def _read(file: Path) -> Unsaved | None:
-    """A journal, None where it is none that can be used; it stays where it lies."""
+    """Read a journal, or return None if it cannot be used; the file is not changed."""
     try:
         sealed = msgspec.json.decode(read_whole(file, MOST_BYTES), type=_Sealed)
         if _check(sealed.content.encode()) != sealed.check:

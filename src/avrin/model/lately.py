@@ -1,4 +1,4 @@
-"""Which projects were opened lately, and how each looked: a list in the user's state folder, pictures in the cache."""
+"""Recently opened projects: a list in the user's state folder, with a thumbnail of each in the cache."""
 
 from __future__ import annotations
 
@@ -15,27 +15,27 @@ from avrin.model.whole import write_whole
 __all__ = ["face_file", "lately", "not_lately", "opened_now"]
 
 log = logging.getLogger(__name__)
-MOST = 24
+MAX_PROJECTS = 24
 
 
 def lately() -> list[Path]:
-    """Projects opened lately, the latest first; those that are gone are left out."""
+    """Return recently opened projects, most recent first, without those that no longer exist."""
     return [path for path in _listed() if path.exists()]
 
 
 def opened_now(project: Path) -> None:
-    """A project was opened. Nothing is lost but comfort when that cannot be written down."""
+    """Add a project to the list. A failed write is only logged."""
     mine = project.absolute()
-    _write([mine, *(path for path in _listed() if path != mine)][:MOST])
+    _write([mine, *(path for path in _listed() if path != mine)][:MAX_PROJECTS])
 
 
 def not_lately(project: Path) -> None:
-    """A project is to be listed no more."""
+    """Remove a project from the list."""
     _write([path for path in _listed() if path != project.absolute()])
 
 
 def face_file(project: Path) -> Path:
-    """Where the picture of a project's HUD is kept."""
+    """Return the path of the thumbnail of a project's HUD."""
     named = hashlib.blake2b(str(project.absolute()).encode(), digest_size=12).hexdigest()
     return cache_folder() / "faces" / f"{named}.picture"
 
@@ -50,7 +50,7 @@ def _listed() -> list[Path]:
     except FileNotFoundError:
         return []
     except (OSError, msgspec.MsgspecError) as error:
-        log.warning("the list of projects opened lately cannot be used: %s", error)
+        log.warning("the list of recent projects cannot be used: %s", error)
         return []
 
 
@@ -58,4 +58,4 @@ def _write(paths: list[Path]) -> None:
     try:
         write_whole(folder_for(_list_file()), msgspec.json.encode([str(path) for path in paths]))
     except (OSError, AvrinError) as error:
-        log.warning("the list of projects opened lately was not kept: %s", error)
+        log.warning("the list of recent projects was not saved: %s", error)

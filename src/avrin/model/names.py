@@ -1,4 +1,4 @@
-"""What files are called so that each is told from the others."""
+"""Short unique names for files."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ __all__ = ["told_apart"]
 
 
 def told_apart(paths: Sequence[str | PurePath]) -> list[str]:
-    """A name for each of some files: without its ending, with it, or with its folders, as much as it takes."""
+    """Return a unique name for each file: without its ending, with it, or with as many folders as it takes."""
     files = [PurePath(path) for path in paths]
     names = [path.stem for path in files]
     for longer in ([path.name for path in files], *_with_folders(files)):

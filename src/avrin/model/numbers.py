@@ -1,4 +1,4 @@
-"""Numbers as people read them and as rules are written: the same everywhere."""
+"""Numbers as text, for people and for rules: one wording everywhere."""
 
 from __future__ import annotations
 
@@ -6,15 +6,15 @@ import math
 
 __all__ = ["plain_number", "plain_rate", "rule_number"]
 
-WHOLE = 1e15  # from here on not every whole number is a float: written with a power of ten
-SMALL = 1e-6  # below it a number is read as 0
-SNAP = 0.0008  # share by which a rate may be off a whole number and is that number; 29.97 is none
+WHOLE = 1e15  # from here on some whole numbers are not floats: written with a power of ten
+SMALL = 1e-6  # smaller magnitudes read as 0
+SNAP = 0.0008  # relative distance at which a rate counts as a whole number; 29.97 does not
 
 
 def plain_number(value: float) -> str:
-    """Return a number for reading: "21,300", "−0.5", "0.0042"; at most two decimals, or three figures below 0.1.
+    """Return a number for people: "21,300", "−0.5", "0.0042"; at most two decimals, or three figures below 0.1.
 
-    What is smaller than a millionth reads "0".
+    A magnitude below one millionth reads "0".
     """
     size = abs(value)
     if not math.isfinite(value):
@@ -28,10 +28,10 @@ def plain_number(value: float) -> str:
 
 
 def rule_number(value: float) -> str:
-    """Return a number as a rule says it: the shortest text that reads back the same."""
+    """Return a number for a rule: the shortest text that parses back to the same float."""
     return str(int(value)) if abs(value) < WHOLE and value == int(value) else repr(float(value))
 
 
 def plain_rate(rate: float) -> str:
-    """Return frames a second for reading: a whole number where it is one but for rounded times, 14.99 is "15"."""
+    """Return a frame rate for people: a whole number if only rounded times make it differ, so 14.99 is "15"."""
     return plain_number(round(rate) if abs(rate - round(rate)) <= SNAP * rate else rate)

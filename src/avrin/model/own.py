@@ -1,4 +1,4 @@
-"""How a project is looked at in the window on this machine: kept with the user's own things, not in the project's file."""
+"""The view state of a project on this machine: stored with the user's data, not in the project's file."""
 
 from __future__ import annotations
 
@@ -22,9 +22,9 @@ LANE_ORDERS: tuple[LaneOrder, ...] = ("as in the project", "by kind", "by troubl
 
 
 class Own(msgspec.Struct, frozen=True, omit_defaults=True):
-    """hidden, locked: ids of widgets that are out of the picture, or stay where they are, while one edits.
+    """hidden, locked: ids of widgets that are hidden or locked in the editor.
 
-    unfolded: rosters whose lanes are open. order: of the lanes; by_hand: their keys as they were moved last.
+    unfolded: rosters whose lanes are expanded. order: how lanes are sorted; by_hand: their keys in the manual order.
     """
 
     hidden: tuple[str, ...] = ()
@@ -40,7 +40,7 @@ def _file(project: Path) -> Path:
 
 
 def own_of(project: Path) -> Own:
-    """What was kept of a project; as at first where there is nothing, or nothing that can be used."""
+    """Return the saved view state of a project, or the default if there is none or it is damaged."""
     try:
         return msgspec.json.decode(_file(project).read_bytes(), type=Own)
     except FileNotFoundError:
@@ -51,7 +51,7 @@ def own_of(project: Path) -> Own:
 
 
 def keep_own(project: Path, own: Own) -> None:
-    """Keep it for the next time. Nothing is lost but comfort where that cannot be written."""
+    """Save the view state. A failed write is only logged: it loses no work."""
     try:
         file = _file(project)
         if own == Own():

@@ -1,8 +1,8 @@
-"""What a project is: the file's structure as immutable values.
+"""The structure of a project file as immutable values.
 
-Every edit makes a new `Project` that shares all it did not change, so undo is keeping the old one. Fields stand in
-the order the file writes them. Keys this version does not know wait in `extra` and are written back.
-What only a widget kind knows (its inputs, options and look) is checked by `avrin.widgets`.
+Every edit creates a new `Project` that shares all unchanged parts, so undo only stores the old one. Fields are in the
+order the file writes them. Unknown keys are collected in `extra` and written back.
+What only a widget kind defines (inputs, options, look) is validated by `avrin.widgets`.
 """
 
 import math
@@ -50,7 +50,7 @@ __all__ = [
 ]
 
 FORMAT = "avrin/1"
-Json = Any  # whatever JSON holds: who reads it looks at what it is
+Json = Any  # any JSON value; callers check its type
 
 Anchor = Literal[
     "top-left", "top", "top-right", "left", "center", "right", "bottom-left", "bottom", "bottom-right"
@@ -72,7 +72,7 @@ Offset = Annotated[float, Meta(ge=-100_000, le=100_000)]
 
 
 class Record(Struct, frozen=True, kw_only=True):
-    """Anything the file holds between braces."""
+    """A JSON object of the file."""
 
     extra: dict[str, Any] = {}
 
@@ -80,10 +80,10 @@ class Record(Struct, frozen=True, kw_only=True):
 class Variable(Record, frozen=True, kw_only=True):
     """A named value of the game.
 
-    start: its value when a run begins; None when the game gives none.
-    low, high: ends of the range the designers intend, both included, in `unit`; None where it is open.
-    owner: whose it is; "" for the game's. keeps: it survives a restart.
-    guessed: taken from a recording and touched by nobody: its range serves lanes and ladders, and no widget's ends.
+    start: its value when a run begins; None if the game sets none.
+    low, high: ends of the intended range, inclusive, in `unit`; None if open.
+    owner: the player it belongs to; "" for the game. keeps: it survives a restart.
+    guessed: inferred from a recording and not edited: its range scales lanes and ladders, but no widget.
     """
 
     name: Name
@@ -107,7 +107,7 @@ class Roster(Record, frozen=True, kw_only=True):
 
 
 class EventKind(Record, frozen=True, kw_only=True):
-    """Something that can happen. args: the type of each argument by its name."""
+    """A type of event. args: the type of each argument by name."""
 
     name: Name
     args: dict[Name, VariableType] = {}
@@ -123,7 +123,7 @@ class Derived(Record, frozen=True, kw_only=True):
 
 
 class Group(Record, frozen=True, kw_only=True):
-    """Widgets that move, hide and scale together. group: the one it lies in, or ""."""
+    """Widgets that move, hide and scale together. group: the enclosing group, or ""."""
 
     id: Identifier
     group: str = ""
@@ -133,9 +133,9 @@ class Group(Record, frozen=True, kw_only=True):
 
 
 class Follow(Record, frozen=True, kw_only=True):
-    """A moving thing in the game that a widget hangs on. x, y: rules, in reference pixels from the screen's corner.
+    """A moving position in the game that a widget follows. x, y: rules, in reference pixels from the screen's corner.
 
-    hold: the widget is kept inside the safe area; arrow: and then shows where the thing is.
+    hold: the widget stays inside the safe area; arrow: while held, an arrow points at the position.
     """
 
     x: str
@@ -145,9 +145,9 @@ class Follow(Record, frozen=True, kw_only=True):
 
 
 class Place(Record, frozen=True, kw_only=True):
-    """Where a widget hangs. offset, size: reference pixels, y down; anchor is the screen's point, pivot the widget's.
+    """A widget's position. offset, size: reference pixels, y down; anchor: the screen's point, pivot: the widget's.
 
-    follow: a moving thing takes the anchor's place. step: from one copy of a repeated widget to the next.
+    follow: a moving position replaces the anchor. step: offset between copies of a repeated widget.
     """
 
     anchor: Anchor = "top-left"
@@ -159,10 +159,10 @@ class Place(Record, frozen=True, kw_only=True):
 
 
 class Band(Record, frozen=True, kw_only=True):
-    """A named stretch of a widget's level, by one of `below`, `above` (limits) or `when` (a condition): all rules.
+    """A named interval of a widget's level, given by `below` or `above` (limits) or `when` (a condition): all rules.
 
-    back: the limit at which a band that was entered is left again; "" for the limit itself.
-    held: for how many seconds it must hold without a break before the band is entered, a rule too; "" for at once.
+    back: the limit at which the band is left again (hysteresis); "" for the entry limit.
+    held: seconds the condition must hold before the band is entered, also a rule; "" for 0.
     """
 
     name: Identifier
@@ -174,21 +174,21 @@ class Band(Record, frozen=True, kw_only=True):
 
 
 class WhileMissing(Record, frozen=True, kw_only=True):
-    """What a widget shows while what it shows is missing: a text in its place, the project's where it is None, or nothing."""
+    """What a widget shows while its value is missing: a text (None: the project's default) or nothing."""
 
     text: Annotated[str, Meta(max_length=40)] | None = None
     hide: bool = False
 
 
 class Passage(Record, frozen=True, kw_only=True):
-    """How a widget comes into sight, or leaves it, and within how many seconds."""
+    """How a widget enters or leaves the screen, and the duration in seconds."""
 
     how: Literal["fade", "slide", "grow"] = "fade"
     seconds: Annotated[float, Meta(gt=0, le=60)] = 0.25
 
 
 class Pop(Record, frozen=True, kw_only=True):
-    """A widget jumps to `size` times its own whenever `when`, a rule, turns true, and is itself again within `seconds`."""
+    """A widget jumps to `size` times its own size when the rule `when` turns true, and shrinks back within `seconds`."""
 
     when: str
     seconds: Annotated[float, Meta(gt=0, le=60)] = 0.35
@@ -196,12 +196,12 @@ class Pop(Record, frozen=True, kw_only=True):
 
 
 class Widget(Record, frozen=True, kw_only=True):
-    """One HUD element. inputs: rules by input name. options and look: checked by its kind.
+    """One HUD element. inputs: rules by input name. options and look: validated by its kind.
 
-    own_title: what people call it, `title` in the file; "" for its id as they say it. note: what it is for.
-    repeat: a roster; there is one copy for each of its slots, and rules may say `slot`. style: a named look of the
-    project's that its own look goes over. missing: what it shows while its value is missing.
-    enter, leave: how it comes and goes, at once where it says nothing. pop: when it draws the eye by its size.
+    own_title: the title users see, `title` in the file; "" for one derived from the id. note: its purpose.
+    repeat: a roster; one copy is drawn per slot, and rules may use `slot`. style: a named look of the
+    project's that the widget's own look overrides. missing: what it shows while its value is missing.
+    enter, leave: transitions, immediate if None. pop: a change of size that draws attention.
     """
 
     id: Identifier
@@ -223,20 +223,20 @@ class Widget(Record, frozen=True, kw_only=True):
 
     @property
     def title(self) -> str:
-        """What people call it: its own title, or the id as they say it: `hull_bar` is "Hull bar"."""
+        """The title users see: its own, or the id as words: `hull_bar` gives "Hull bar"."""
         return " ".join(self.own_title.split()) or self.said_id
 
     @property
     def said_id(self) -> str:
-        """The id as people say it."""
+        """The id as words."""
         return self.id.replace("_", " ").replace("-", " ").strip().capitalize() or self.id
 
 
 class Zone(Record, frozen=True, kw_only=True):
-    """What the HUD is to keep clear: a box (x, y, width, height) in reference pixels. name: what lies there, "" unsaid.
+    """An area the HUD must not cover: a box (x, y, width, height) in reference pixels. name: what is there, or "".
 
-    x, y: rules, in reference pixels from the screen's corner, of a moving thing that it follows; then the box's x, y are from
-    there. "" along an axis where it stays.
+    x, y: rules for a moving position, in reference pixels from the screen's corner; the box is then relative to it.
+    "" along an axis on which the zone does not move.
     """
 
     box: tuple[float, float, float, float]
@@ -246,14 +246,14 @@ class Zone(Record, frozen=True, kw_only=True):
 
 
 class Plate(Record, frozen=True, kw_only=True):
-    """A picture of the game behind the HUD, or a film of it. keep_clear: what of it nothing is to cover.
+    """A picture or film of the game behind the HUD. keep_clear: areas the HUD must not cover.
 
-    when: a rule; where the recording chooses the plate, the first one whose rule is true is shown. "" for never by itself.
-    film: of the game without its HUD, instead of a picture; numbered pictures have `#` for each digit of their number.
-    trace: the recording it was made with, as `Recording.key` has it; over others it stands still. "" for any.
-    offset: the film's second at the recording's beginning. rate: numbered pictures a second; 0 for thirty.
-    proportions: how it is drawn on a screen of another shape: inside it, covering it, at its own size times the fit, or
-    stretched. auto: kept if it has the reference's shape within 2 %, otherwise stretched.
+    when: a rule; where the recording selects the plate, the first with a true rule is shown. "" for never.
+    film: a film of the game without its HUD, instead of a picture; in numbered pictures `#` stands for each digit.
+    trace: the recording that belongs to the film, a `Recording.key`; over others it shows a still. "" for any.
+    offset: the film's time in seconds at the start of the recording. rate: numbered pictures per second; 0 means 30.
+    proportions: how it is drawn on a screen of another shape: inside, covering, at its own size times the fit, or
+    stretched. auto: proportions are preserved if they match the reference within 2 %, otherwise stretched.
     """
 
     name: str
@@ -268,9 +268,9 @@ class Plate(Record, frozen=True, kw_only=True):
 
 
 class Region(Record, frozen=True, kw_only=True):
-    """One player's part of a split screen. box: x, y, width and height in shares of the screen, 0–1.
+    """One player's part of a split screen. box: x, y, width and height as shares of the screen, 0–1.
 
-    slot: whose it is; all rules know it as `slot` where the HUD is drawn in this part.
+    slot: the player's slot; rules can read it as `slot` while the HUD is drawn in this part.
     """
 
     name: Annotated[str, Meta(min_length=1, max_length=60)]
@@ -279,11 +279,11 @@ class Region(Record, frozen=True, kw_only=True):
 
 
 class Screen(Record, frozen=True, kw_only=True):
-    """A size to preview at, in pixels. safe: the share of each side that is kept free.
+    """A preview size in pixels. safe: the safe-area margin as a share of each side.
 
-    views: its parts where it is split, the HUD is drawn in each; none for a screen that is one.
-    scale: by how much the player lets the HUD be larger than its fit, about each widget's anchor.
-    inches: the screen's diagonal; metres: how far away it is looked at; 0 where nobody says.
+    views: the parts of a split screen, each with its own HUD; empty if it is not split.
+    scale: the player's HUD scale setting, applied about each widget's anchor.
+    inches: the screen's diagonal; metres: the viewing distance; 0 if unknown.
     """
 
     name: str
@@ -296,7 +296,7 @@ class Screen(Record, frozen=True, kw_only=True):
 
     @property
     def parts(self) -> "tuple[ScreenPart, ...]":
-        """Its parts as screens of their own; none for a screen that is one."""
+        """The parts of a split screen as screens; empty if it is not split."""
         found = []
         for view in self.views:
             x, y, wide, high = (share * self.size[i % 2] for i, share in enumerate(view.box))
@@ -312,9 +312,9 @@ class Screen(Record, frozen=True, kw_only=True):
 
 
 class ScreenPart(Screen, frozen=True, kw_only=True):
-    """One part of a split screen, as a screen of its own; in no file. of: that screen's name.
+    """One part of a split screen as a screen of its own; never saved. of: the name of the whole screen.
 
-    corner: its upper left one on that screen, in pixels.
+    corner: the part's upper left corner on the whole screen, in pixels.
     """
 
     of: str = ""
@@ -322,14 +322,14 @@ class ScreenPart(Screen, frozen=True, kw_only=True):
     corner: tuple[int, int] = (0, 0)
 
 
-USUAL_SCREEN = Screen(name="desk", size=(1920, 1080))  # what a project that has no screens is previewed on
+USUAL_SCREEN = Screen(name="desk", size=(1920, 1080))  # the preview screen of a project without screens
 
 
 class Locale(Record, frozen=True, kw_only=True):
-    """How a language is written on the HUD. code: as its catalogue is named, `de` for texts/de.po.
+    """How a language is written on the HUD. code: the name of its catalogue, `de` for texts/de.po.
 
-    font: a file, or an installed family, for letters that a look's own font lacks; "" for none.
-    mirror: the HUD stands the other way round in it, what hangs at the left hangs at the right.
+    font: a file or an installed family for glyphs missing from a look's own font; "" for none.
+    mirror: the HUD is mirrored horizontally in this language.
     """
 
     code: Annotated[str, Meta(pattern=r"^[A-Za-z][\w-]*$", max_length=40)]
@@ -338,13 +338,13 @@ class Locale(Record, frozen=True, kw_only=True):
 
 
 class Recording(Record, frozen=True, kw_only=True):
-    """A recording of the game. path: within the project's folder. name: what people call it; "" for the file's.
+    """A recording of the game. path: relative to the project's folder. name: its title; "" for the file's name.
 
-    time, unit, rate, run: which column tells the time and in what, and which one tells runs apart, where that was
-    said and not guessed (see `avrin.trace.Clock`).
-    case: what tells this entry from others of the same path, whose runs begin otherwise; "" for the plain one.
-    names: what its columns are called in the project, by what it calls them itself, where the two differ.
-    starts: what variables begin its runs with in place of what was recorded; their recorded changes follow from there.
+    time, unit, rate, run: the time column, its unit, the frame rate and the run column, if given
+    explicitly (see `avrin.trace.Clock`).
+    case: distinguishes this entry from others with the same path but other start values; "" for the plain one.
+    names: column name in the file to variable name in the project, where they differ.
+    starts: start values that replace the recorded ones; recorded changes apply on top of them.
     """
 
     path: str
@@ -360,24 +360,24 @@ class Recording(Record, frozen=True, kw_only=True):
 
     @property
     def title(self) -> str:
-        """What people call it."""
+        """The title users see."""
         return self.name or self.case or self.path.rsplit("/", 1)[-1].rsplit(".", 1)[0]
 
     @property
     def key(self) -> str:
-        """What tells it from the project's other recordings: its path, and its case if it is one."""
+        """The unique key among the project's recordings: the path, followed by the case if there is one."""
         return f"{self.path}#{self.case}" if self.case else self.path
 
 
 class Change(Record, frozen=True, kw_only=True):
-    """What an action sets: a variable, to what a rule gives."""
+    """An assignment an action makes: a variable and the rule for its new value."""
 
     set: str
     to: str
 
 
 class Action(Record, frozen=True, kw_only=True):
-    """Something done by hand while the clock runs: hit for 20, win, pick up a cell. key: as Qt writes keys."""
+    """Something done by hand while the clock runs: hit for 20, win, pick up a cell. key: a key sequence in Qt's notation."""
 
     label: Annotated[str, Meta(min_length=1, max_length=60)]
     key: Annotated[str, Meta(max_length=20)] = ""
@@ -385,17 +385,17 @@ class Action(Record, frozen=True, kw_only=True):
 
 
 class Outcome(Record, frozen=True, kw_only=True):
-    """Something that a HUD warns of, such as a loss: it comes about whenever a rule turns true."""
+    """Something a HUD warns of, such as a loss: it happens whenever its rule turns true."""
 
     name: Identifier
     rule: str
 
 
 class Project(Record, frozen=True, kw_only=True):
-    """The whole file. reference: the size, in pixels, that places and looks are meant for.
+    """The whole file. reference: the size in pixels that places and looks refer to.
 
-    legible: minutes of arc that a capital letter must be high to be read, where a screen says how it is looked at.
-    device: a rule giving a text: what the player holds, by which names of keys are chosen; "" where nobody knows.
+    legible: minutes of arc a capital letter must subtend to be legible, on screens with a known distance.
+    device: a rule for the input device, a text that selects key names; "" if unknown.
     """
 
     format: str = FORMAT
@@ -421,37 +421,37 @@ class Project(Record, frozen=True, kw_only=True):
     hush: tuple[dict[str, Any], ...] = ()
 
     def widget(self, ident: str) -> Widget:
-        """The widget of that id. Raises KeyError when there is none."""
+        """Return the widget with an id. Raises KeyError if there is none."""
         return named(self).widgets[ident]
 
     def with_widget(self, changed: Widget) -> Self:
-        """Return the project with the widget of the same id replaced, or added last."""
+        """Return the project with the widget of the same id replaced, or appended."""
         if any(widget.id == changed.id for widget in self.widgets):
             return replace(self, widgets=tuple(changed if w.id == changed.id else w for w in self.widgets))
         return replace(self, widgets=(*self.widgets, changed))
 
     @property
     def slots(self) -> tuple[int, ...]:
-        """Whose parts of split screens there are, in order; none where no screen is split."""
+        """Slots used by split screens, in order; empty if no screen is split."""
         return tuple(sorted({view.slot for screen in self.screens for view in screen.views}))
 
     @property
     def whole_screens(self) -> tuple[Screen, ...]:
-        """What a HUD fills: every screen that is one, and every part of those that are split."""
+        """Every area a HUD fills: unsplit screens and all parts of split ones."""
         return tuple(one for screen in self.screens for one in (screen.parts or (screen,)))
 
     def recording(self, key: str) -> Recording | None:
-        """The recording of that key, if the project lists it."""
+        """Return the recording with a key, or None."""
         return next((r for r in self.traces if r.key == key), None)
 
     def with_traces(self, traces: tuple[Recording, ...]) -> Self:
-        """The same project whose recordings, one for one, are listed otherwise; their films go along."""
+        """Return the project with its recordings replaced one for one; plates that refer to them follow."""
         keys = {one.key: other.key for one, other in zip(self.traces, traces, strict=True)}
         plates = tuple(replace(plate, trace=keys.get(plate.trace, plate.trace)) for plate in self.plates)
         return replace(self, traces=traces, plates=plates)
 
     def called(self, key: str) -> str:
-        """What tells the recording of that key from the project's others; its file's name where it is none of them."""
+        """Return a unique display name for the recording with a key, or the file's name if the project does not list it."""
         listed = self.recording(key)
         if listed is None:
             return told_apart([key])[0]
@@ -460,7 +460,7 @@ class Project(Record, frozen=True, kw_only=True):
         return f"{name}, {listed.case}" if listed.case else name
 
     def all_variables(self) -> dict[str, Variable]:
-        """Every variable by its full name, roster fields included (`crew[0].scrap`)."""
+        """Return every variable by its full name, including roster fields (`crew[0].scrap`)."""
         named = {variable.name: variable for variable in self.variables}
         for roster in self.rosters:
             for slot in range(roster.slots):
@@ -469,7 +469,7 @@ class Project(Record, frozen=True, kw_only=True):
 
 
 class Named(Struct, frozen=True):
-    """A project's parts by the names that rules' places have for them; of several of one name the first."""
+    """A project's parts by the names that places in messages use; the first wins if a name occurs twice."""
 
     widgets: dict[str, Widget]
     groups: dict[str, Group]
@@ -480,7 +480,7 @@ class Named(Struct, frozen=True):
 
 
 def named(project: Project) -> Named:
-    """A project's parts by their names. Those of the project asked for last are remembered: it is asked again and again."""
+    """Return a project's parts by name. The last result is cached because callers ask for it repeatedly."""
     global _latest  # noqa: PLW0603  (one slot, replaced as a whole)
     known = _latest
     if known is None or known[0] is not project:

@@ -1,4 +1,4 @@
-"""Reading files that people or other programs name: only plain ones, and never more than can be dealt with."""
+"""Read files that users or other programs name: only regular files, and never more than a limit."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from avrin.model.errors import AvrinError
 __all__ = ["DAMAGED_PICTURE", "plain_file", "read_whole"]
 
 MIB = 2**20
-# What the picture library raises for files that are cut short or spoilt, besides its own errors, which are OSErrors.
+# What the picture library raises for truncated or corrupt files, besides its own errors, which are OSErrors.
 DAMAGED_PICTURE = (
     OSError,
     ValueError,
@@ -27,7 +27,7 @@ DAMAGED_PICTURE = (
 
 
 def plain_file(path: Path) -> int:
-    """The size of a file in bytes. Raises AvrinError where it is none that ends: a folder, a pipe, a device, or nothing."""
+    """Return a file's size in bytes. Raises AvrinError if it is not a regular file: a folder, a pipe, a device or missing."""
     try:
         known = path.stat()
     except (OSError, ValueError) as error:
@@ -45,13 +45,15 @@ SORTS = (
 
 
 def read_whole(path: Path, most: int) -> bytes:
-    """A file's content. Raises AvrinError where it is no plain file, larger than `most` bytes, or cannot be read."""
+    """Return a file's content. Raises AvrinError if it is not a regular file, exceeds `most` bytes or cannot be read."""
     size = plain_file(path)
     if size > most:
         raise AvrinError(f"is larger than {most // MIB} MiB", place=(str(path),), advice="Choose a smaller file")
     try:
         with path.open("rb") as file:
-            content = file.read(most + 1)  # it may grow meanwhile, or lie about its size, as those of the system do
+            content = file.read(
+                most + 1
+            )  # it may grow while being read, or report a wrong size, as files of the kernel do
     except OSError as error:
         raise AvrinError(f"cannot be read ({_reason(error)})", place=(str(path),), advice="Check the path") from None
     if len(content) > most:

@@ -1,7 +1,7 @@
-"""Files written whole or not at all: what was there stays until what is new lies on the disk. Everything is written by this.
+"""Atomic writes: a file keeps its old content until the new content is on the disk. All files are written by this module.
 
-What is begun lies beside the file under a name that says who writes it, so that what a killed program left can be told from
-what another one is writing.
+A temporary file next to the target is named after the writing process, so that leftovers of a killed process can be
+distinguished from files being written.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ _inputs: ContextVar[tuple[Path, ...]] = ContextVar("inputs", default=())
 
 @contextmanager
 def protecting(inputs: Iterable[Path]) -> Iterator[None]:
-    """Meanwhile nothing is written over these files: they are what a command reads."""
+    """Refuse to write these files while the context is active: they are the inputs of a command."""
     before = _inputs.set((*_inputs.get(), *inputs))
     try:
         yield
@@ -34,12 +34,12 @@ def protecting(inputs: Iterable[Path]) -> Iterator[None]:
 
 @contextmanager
 def whole_file(path: Path, *, lasting: bool = True) -> Iterator[BinaryIO]:
-    """A file to write into; what was written takes the place of `path` at the end, and nothing does if it ends otherwise.
+    """Yield a file to write to. It replaces `path` at the end; if the context raises, `path` does not change.
 
-    A link stays one: the file it leads to is written. lasting: wait until it lies on the disk; what can be made again
-    need not. Raises OSError, and AvrinError over a file that is read or that may not be written; then it is as it was.
+    A symbolic link is followed and stays a link. lasting: wait until the data is on the disk; not needed for data that can
+    be computed again. Raises OSError, or AvrinError if the target is an input or is read-only; `path` is then unchanged.
     """
-    import tempfile  # no start waits for it
+    import tempfile  # imported late: no start needs it
 
     target = path.resolve()
     _check(path, target)
@@ -59,9 +59,9 @@ def whole_file(path: Path, *, lasting: bool = True) -> Iterator[BinaryIO]:
 
 
 def write_whole(path: Path, data: bytes, *, lasting: bool = True) -> None:
-    """Write a file so that it is either the old one or the new one, whatever happens.
+    """Write a file atomically: it holds the old or the new content, never a mixture.
 
-    Raises OSError, and AvrinError as `whole_file` does; then it is the old one.
+    Raises OSError, and AvrinError as `whole_file` does; the old content then remains.
     """
     with whole_file(path, lasting=lasting) as file:
         file.write(data)
@@ -77,7 +77,7 @@ def _check(path: Path, target: Path) -> None:
 
 
 def clear_leftovers(folder: Path) -> int:
-    """Take away what programs that are gone had begun to write in a folder; returns how many files."""
+    """Delete temporary files of processes that no longer exist, and return their number."""
     gone = 0
     try:
         for path in folder.glob(".*.part"):
@@ -86,7 +86,7 @@ def clear_leftovers(folder: Path) -> int:
                 path.unlink(missing_ok=True)
                 gone += 1
     except OSError:
-        pass  # whoever cannot tidy up goes without
+        pass  # a failed cleanup is harmless
     return gone
 
 
@@ -95,6 +95,6 @@ def _is_alive(pid: int) -> bool:
         os.kill(pid, 0)
     except ProcessLookupError:
         return False
-    except OSError:  # somebody else's
+    except OSError:  # it belongs to another user
         return True
     return True

@@ -1,4 +1,4 @@
-"""The binding language: text -> tree -> steps -> values. Knows no widgets and no Qt."""
+"""The rule language: text -> tree -> steps -> values. Knows no widgets and no Qt."""
 
 from avrin.rules.alike import (
     event_renamed_in,

@@ -1,4 +1,4 @@
-"""Parts of rules that say the same, wherever they stand: found by their trees and replaced by a name."""
+"""Common subexpressions of rules: find equal parts by their trees and replace them with a name."""
 
 from __future__ import annotations
 
@@ -16,9 +16,9 @@ __all__ = ["marked_part", "marked_part_in_template", "named_parts", "named_parts
 
 
 def marked_part(rule: str, start: int, end: int) -> Node | None:
-    """The part of a rule that is written exactly from one character to before another, space around it aside; None where none is.
+    """Return the node written exactly at characters start..end, ignoring surrounding space; None if there is none.
 
-    Raises RuleError where the rule is none.
+    Raises RuleError if the rule does not parse.
     """
     while start < end and rule[start].isspace():
         start += 1
@@ -28,7 +28,7 @@ def marked_part(rule: str, start: int, end: int) -> Node | None:
 
 
 def marked_part_in_template(text: str, start: int, end: int) -> Node | None:
-    """The same within the value of a text with values in it; spans count from where that value's rule begins."""
+    """Return the same for a value inside a template; spans count from where that value's rule begins."""
     for piece in split_template(text):
         if piece.rule is not None and piece.at <= start and end <= piece.at + len(piece.rule):
             return marked_part(piece.rule, start - piece.at, end - piece.at)
@@ -36,12 +36,12 @@ def marked_part_in_template(text: str, start: int, end: int) -> Node | None:
 
 
 def says_slot(part: Node) -> bool:
-    """Whether it depends on which copy of a repeated widget it is in."""
+    """Return whether a node depends on the copy of a repeated widget."""
     return any(isinstance(node, Name) and (node.name == "slot" or "[slot]" in node.name) for node in _all(part))
 
 
 def named_parts(rule: str, part: Node, name: str) -> str:
-    """A rule in which everything that says the same as a part is that name; as it is where it is no rule."""
+    """Return a rule with everything equal to `part` replaced by a name; a rule that does not parse is unchanged."""
     try:
         found = [node.span for node in _outermost(parse(rule), _shape(part))]
     except RuleError:
@@ -52,12 +52,12 @@ def named_parts(rule: str, part: Node, name: str) -> str:
 
 
 def named_parts_in_template(text: str, part: Node, name: str) -> str:
-    """The same in a text with values in it."""
+    """Do the same in a template."""
     return _in_values(text, lambda rule: named_parts(rule, part, name))
 
 
 def _in_values(text: str, change: Callable[[str], str]) -> str:
-    """A text with values in it whose rules are changed; as it is where it is none."""
+    """Return a template with its rules changed; one that does not parse is unchanged."""
     try:
         pieces = [piece for piece in split_template(text) if piece.rule is not None]
     except RuleError:
@@ -84,7 +84,7 @@ def _outermost(node: Node, shape: object) -> Iterator[Node]:
 
 
 def _shape(value: object) -> object:
-    """What it says, without where it is written; a number without how."""
+    """Return a node's structure without spans and without the spelling of numbers."""
     if isinstance(value, Number):
         return ("number", value.value)
     if isinstance(value, Struct):
@@ -94,7 +94,7 @@ def _shape(value: object) -> object:
 
 
 def event_renamed_in(rule: str, name: str, new: str) -> str:
-    """A rule in which an event that it asks for has another name; as it is where it is no rule."""
+    """Return a rule with an event renamed; a rule that does not parse is unchanged."""
     try:
         calls = [node for node in _all(parse(rule)) if isinstance(node, Call) and _of_event(node.function)]
     except RuleError:
@@ -107,11 +107,11 @@ def event_renamed_in(rule: str, name: str, new: str) -> str:
 
 
 def event_renamed_in_template(text: str, name: str, new: str) -> str:
-    """The same in a text with values in it."""
+    """Do the same in a template."""
     return _in_values(text, lambda rule: event_renamed_in(rule, name, new))
 
 
 def _of_event(function: str) -> bool:
-    """Whether a function's first argument is the name of an event."""
+    """Return whether a function's first argument is the name of an event."""
     known = FUNCTIONS.get(function)
     return known is not None and bool(known.params) and known.params[0].event

@@ -1,4 +1,4 @@
-"""Build nodes while parsing: one method a grammar rule. Works bottom-up, so no text can exhaust the stack."""
+"""Build nodes while parsing, one method per grammar rule. It works bottom-up, so deep nesting cannot exhaust the stack."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ def _end(part: Part) -> int:
 
 
 class Builder(Transformer[Token, n.Node]):
-    """Lark's transformer: gets each rule's parts, gives a node with its span."""
+    """A Lark transformer: gets the children of each grammar rule and returns a node with its span."""
 
     def start(self, parts: list[Any]) -> n.Node:
         """The whole rule."""
@@ -42,7 +42,7 @@ class Builder(Transformer[Token, n.Node]):
         return n.Choice(_span(parts[0], parts[3]), parts[1], parts[2], parts[3])
 
     def otherwise(self, parts: list[Any]) -> n.Node:
-        """A value and what stands in for it."""
+        """A value and its fallback."""
         return n.Otherwise(_span(parts[0], parts[1]), parts[0], parts[1])
 
     def disjunction(self, parts: list[Any]) -> n.Node:
@@ -65,7 +65,7 @@ class Builder(Transformer[Token, n.Node]):
         """A value in a range."""
         return n.Within(_span(parts[0], parts[2]), *parts)
 
-    def sum(self, parts: list[Any]) -> n.Node:  # the grammar's word
+    def sum(self, parts: list[Any]) -> n.Node:  # the name used in the grammar
         """Terms."""
         return n.Arithmetic(_span(parts[0], parts[-1]), parts[0], _pairs(parts))
 
@@ -78,7 +78,7 @@ class Builder(Transformer[Token, n.Node]):
         return n.Negative(_span(parts[0], parts[1]), parts[1])
 
     def number(self, parts: list[Token]) -> n.Node:
-        """A number with its unit, in seconds or as a share. Raises RuleError for one too large to hold."""
+        """A number with its unit, in seconds or as a share. Raises RuleError if it is too large for a float."""
         span = _span(parts[0], parts[0])
         digits, unit = re.fullmatch(r"([\d.]+(?:[eE][+-]?\d+)?)(.*)", parts[0]).groups()  # type: ignore[union-attr]
         # Percent and milliseconds divide, which rounds once: 35% is the float nearest to 0.35.
@@ -89,35 +89,35 @@ class Builder(Transformer[Token, n.Node]):
         return n.Number(span, value, str(parts[0]))
 
     def text(self, parts: list[Token]) -> n.Node:
-        """A text between quotes. Raises RuleError for what follows a backslash and means nothing."""
+        """A text between quotes. Raises RuleError for an unknown escape sequence."""
         try:
             value = json.loads(parts[0], strict=False)
         except ValueError:
             raise RuleError(
-                'a backslash in a text stands before ", \\, n or t',
+                'a backslash in a text must be followed by ", \\, n or t',
                 _span(parts[0], parts[0]),
                 advice="Write \\\\ for one",
             ) from None
         return n.Text(_span(parts[0], parts[0]), value)
 
     def true(self, parts: list[Token]) -> n.Node:
-        """The word."""
+        """The constant `true`."""
         return n.Flag(_span(parts[0], parts[0]), True)
 
     def false(self, parts: list[Token]) -> n.Node:
-        """The word."""
+        """The constant `false`."""
         return n.Flag(_span(parts[0], parts[0]), False)
 
     def missing(self, parts: list[Token]) -> n.Node:
-        """The word."""
+        """The constant `missing`."""
         return n.Missing(_span(parts[0], parts[0]))
 
     def name(self, parts: list[Token]) -> n.Node:
-        """A variable, a derived value or a built-in one."""
+        """A variable, a derived value or a built-in name."""
         return n.Name(_span(parts[0], parts[0]), str(parts[0]))
 
     def field(self, parts: list[Token]) -> n.Node:
-        """A roster's slot and field. Raises RuleError for a slot that is no whole number."""
+        """A roster's slot and field. Raises RuleError if the slot is not a whole number."""
         roster, slot, field = parts
         if not (slot.isdecimal() or slot == "slot"):
             raise RuleError(
@@ -126,7 +126,7 @@ class Builder(Transformer[Token, n.Node]):
         return n.Name(_span(roster, field), f"{roster}[{slot}].{field}")
 
     def call(self, parts: list[Any]) -> n.Node:
-        """A function and its arguments; the last part is the closing bracket."""
+        """A function and its arguments; the last child is the closing bracket."""
         return n.Call(_span(parts[0], parts[-1]), str(parts[0]), tuple(parts[1:-1]))
 
 

@@ -1,6 +1,6 @@
-"""Names and types (second stage: parse -> check -> scan): a tree becomes steps, or an error that says what to write.
+"""Resolve names and types (second stage: parse -> check -> scan): turn a tree into steps, or an error with advice.
 
-Nothing runs here. What passes can be evaluated on any trace.
+Nothing is evaluated here. A rule that passes can be evaluated on any trace.
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ def _run(out: Array, _args: Sequence[Array], _params: Params, chunk: Chunk, _sta
     out[...] = chunk.run
 
 
-# Each of the words for a moment: its operator and what it means.
+# Each built-in name for a moment: its operator and its meaning.
 BUILT_IN = dict(
     zip(
         MOMENT_WORDS,
@@ -58,13 +58,13 @@ WORDS: dict[str, str] = {"number": "a number", "flag": "a condition", "text": "a
 
 
 class Scope:
-    """The names rules can use, and the steps they stand for.
+    """The names rules can use and the steps they refer to.
 
-    variables: kind by name. derived: rule by name. A derived value's rule is checked when it is first used.
-    events: the kinds of each event's arguments by their names, by the event's name.
-    aliases: names that stand for columns of other names, and go before all other names.
-    language: in which texts are written; None for the project's own.
-    slot: whose part of a split screen it is, of all rules that are in no repeated widget; None where no screen is split.
+    variables: kind by name. derived: rule by name, checked on first use.
+    events: the kinds of each event's arguments, by event and argument name.
+    aliases: names for columns with other names; they take precedence.
+    language: the language of texts; None for the project's own.
+    slot: the slot of the current part of a split screen, for rules outside repeated widgets; None if it is not split.
     """
 
     def __init__(
@@ -93,7 +93,7 @@ class Scope:
 
     @contextmanager
     def writing(self, placeholder: str) -> Iterator[None]:
-        """Meanwhile texts are written with another placeholder."""
+        """Use another placeholder for missing values in texts while the context is active."""
         before, self.placeholder = self.placeholder, placeholder
         try:
             yield
@@ -101,11 +101,11 @@ class Scope:
             self.placeholder = before
 
     def names(self) -> list[str]:
-        """All names a rule may use, variables first."""
+        """Return all names a rule may use, variables first."""
         return [*self._aliases, *self._variables, *self._derived, *BUILT_IN]
 
     def knowing(self, more: Mapping[str, ColumnKind]) -> Scope:
-        """The same scope with further variables, whose names give way to those known already."""
+        """Return the scope extended by variables; existing names take precedence."""
         kinds = {**more, **self._variables}
         return Scope(
             kinds, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
@@ -113,25 +113,25 @@ class Scope:
         )  # fmt: skip
 
     def calling(self, names: Mapping[str, tuple[str, ColumnKind]]) -> Scope:
-        """The same scope in which some names stand for columns of other names, and go before all known ones."""
+        """Return the scope extended by aliases of columns, which take precedence over existing names."""
         return Scope(
             self._variables, self._derived, events=self.events, graph=self.graph, placeholder=self.placeholder,
             aliases=names, language=self.language, slot=self._view,
         )  # fmt: skip
 
     def derived(self, name: str) -> Step:
-        """A derived value's step. Raises RuleError as `rule`, and for a cycle."""
+        """Return a derived value's step. Raises RuleError like `rule`, and for a cycle."""
         if name in self._open:
             loop = " -> ".join([*self._open[self._open.index(name) :], name])
             raise RuleError(f"the derived value needs itself: {loop}", (0, len(self._derived[name])), sort="circle")
         found = self._known.get(name)
         if found is None:
-            self._open.append(name)  # while it is compiled, meeting it again means a circle
-            slot, self._slot = self._slot, None  # a derived value is one for all slots
+            self._open.append(name)  # seeing it again during its compilation means a cycle
+            slot, self._slot = self._slot, None  # a derived value is the same for all slots
             try:
                 found = self.rule(self._derived[name])
             except RuleError as error:
-                found = error.within()  # kept like a step: each rule that names it says so, and it is compiled once
+                found = error.within()  # cached like a step: compiled once, reported by each rule that uses it
             finally:
                 self._open.pop()
                 self._slot = slot
@@ -141,14 +141,14 @@ class Scope:
         return found
 
     def rule(self, text: str, wanted: ColumnKind | None = None) -> Step:
-        """The step of a rule. wanted: the kind it must have. Raises RuleError."""
+        """Return the step of a rule. wanted: its required kind. Raises RuleError."""
         node = parse(text)
         step = self._need(node, wanted) if wanted else self._step(node)
         return self._settled(step)
 
     @contextmanager
     def at_slot(self, slot: int) -> Iterator[None]:
-        """Within it, `slot` means this slot of the roster that a widget is repeated over."""
+        """Set `slot` to a slot of the roster that a widget is repeated over, while the context is active."""
         before, self._slot = self._slot, slot
         try:
             yield
@@ -156,17 +156,19 @@ class Scope:
             self._slot = before
 
     def template(self, text: str) -> Step:
-        """The step of a template, in the scope's language. Raises RuleError with the place in the whole text."""
+        """Return the step of a template in the scope's language. Raises RuleError with a span in the whole text."""
         if self.language is None or not text:
             return self._template(text)
-        written = self._template(text)  # what is wrong with the text itself is told of it
+        written = self._template(text)  # errors in the original are reported for the original
         said = self.language.forms(text)
         try:
             forms = [self._template(f"{self.language.opens}{form}") for form in said.forms]
             if len(forms) == 1:
                 return forms[0]
             return self.graph.add(PLURAL, (self.rule(said.count, "number"), *forms), "text", (self.language.plural,))
-        except RuleError:  # what a catalogue says is looked at before; it never keeps a text from being there
+        except (
+            RuleError
+        ):  # catalogues are checked separately; an error in a translation falls back to the original text
             return written
 
     def _template(self, text: str) -> Step:
@@ -190,13 +192,13 @@ class Scope:
             parts.append(Part(step, replace(piece.pattern, language=language) if language else piece.pattern))
         return template_step(self.graph, parts, placeholder=self.placeholder)
 
-    # -- one method a kind of node ----------------------------------------------------------------------------------
+    # -- one method per node type -----------------------------------------------------------------------------------
 
     def _settled(self, step: Step | None) -> Step:
         return self.graph.constant(None, "number") if step is None else step
 
     def _step(self, node: n.Node) -> Step | None:  # noqa: C901, PLR0911, PLR0912  (a table: one line or two a node)
-        """The node's step; None for the word `missing`, whose kind is what its surroundings need."""
+        """Return the node's step; None for the word `missing`, whose kind depends on the context."""
         match node:
             case n.Number(value=number):
                 return self.graph.constant(number, "number")
@@ -222,7 +224,7 @@ class Scope:
                 return self._comparison(node)
             case n.Within(operand=operand, low=low, high=high):
                 x, lo, hi = (self._need(part, "number") for part in (operand, low, high))
-                ends = (  # two comparisons, so that the ladder finds an edge at either end as at any other
+                ends = (  # two comparisons, so that the ladder finds an edge at either end
                     self.graph.add(op.ORDER[">="], (x, lo), "flag"),
                     self.graph.add(op.ORDER["<="], (x, hi), "flag"),
                 )
@@ -266,7 +268,7 @@ class Scope:
             except RuleError as error:
                 if (
                     error.sort == "circle"
-                ):  # told where it closes; any other error belongs to the derived value's own place
+                ):  # unclosed texts belong to this span; other errors belong to the derived value
                     raise RuleError(
                         error.problem, node.span, advice="Break the circle at one of them", sort="circle"
                     ) from None
@@ -295,7 +297,7 @@ class Scope:
         )
 
     def _check_slot(self, name: str, span: n.Span) -> None:
-        """A roster's field that is there, but not in this slot, is another mistake than a name nobody knows."""
+        """Raise the error for a roster's field that exists, but not in this slot, instead of 'unknown name'."""
         roster, bracket, rest = name.partition("[")
         field = rest.partition("].")[2]
         slots = sum(known.startswith(f"{roster}[") and known.endswith(f"].{field}") for known in self._variables)
@@ -397,7 +399,7 @@ class Scope:
         return function.build(self.graph, args)
 
     def _matched(self, function: Function, node: n.Call) -> list[tuple[Param, n.Node]]:
-        """Each argument with its parameter, defaults filled in."""
+        """Return each argument with its parameter, defaults included."""
         params = list(function.params)
         given = list(node.arguments)
         if params[-1].many:
@@ -445,7 +447,7 @@ class Scope:
         return step
 
     def _event_argument(self, event: Step, argument: Step, node: n.Node) -> Step:
-        """The values of an event's argument, both of whose names are written out."""
+        """Return the values of an event's argument; both names are literals."""
         assert event.constant is not None
         assert argument.constant is not None
         name, arg = (self.graph.words.text(int(raw[0])) or "" for raw in (event.constant, argument.constant))
@@ -456,7 +458,7 @@ class Scope:
 
 
 def _alike(first: ColumnKind, second: ColumnKind, *, placeholder: bool) -> str:
-    """What to write where two of a kind are expected. placeholder: the second stands for a missing first."""
+    """Return advice if two values must have the same kind. placeholder: the second replaces a missing first."""
     if placeholder and (first, second) == ("number", "text"):
         return 'Write a number, or make the first a text: text(x, "0") otherwise "###". A placeholder is chosen on the card'
     return f"Expected {WORDS[first]} here too"
@@ -478,5 +480,9 @@ def _cure(wanted: ColumnKind, step: Step) -> str:
     if wanted == "flag":
         return f"Compare it: {names[0]} > 0" if step.kind == "number" else f'Compare it: {names[0]} == "…"'
     if wanted == "number":
-        return f"Write `if {names[0]} then 1 else 0`" if step.kind == "flag" else "Texts have no value; length(x) has"
+        return (
+            f"Write `if {names[0]} then 1 else 0`"
+            if step.kind == "flag"
+            else "A text has no numeric value; length(x) has"
+        )
     return 'Write text(x, "0")' if step.kind == "number" else 'Write `if c then "yes" else "no"`'

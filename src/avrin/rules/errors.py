@@ -1,4 +1,4 @@
-"""What can be wrong with a rule, and where in its text."""
+"""Errors in a rule, with their position in its text."""
 
 from __future__ import annotations
 
@@ -14,10 +14,10 @@ Sort = Literal["", "name", "type", "circle"]
 
 
 class RuleError(AvrinError):
-    """A rule that cannot be used. span: first character and the one after the last, counted from 0.
+    """A rule that cannot be used. span: the first character and the one after the last, counted from 0.
 
-    sort: whether it is about a name nobody knows, kinds that do not fit, values that need one another, or something else.
-    instead: what would be right in the span's place, where that is known.
+    sort: unknown name, mismatched kinds, values that require each other, or other.
+    instead: the correct text for the span, if known.
     """
 
     def __init__(
@@ -38,11 +38,11 @@ class RuleError(AvrinError):
         self.instead = instead
 
     def within(self, *outer: str) -> RuleError:
-        """The same error, told from further out."""
+        """Return the same error with outer places in front."""
         return self._again(self.span, (*outer, *self.outer))
 
     def moved(self, by: int) -> RuleError:
-        """The same error in a longer text in which the rule starts at character `by`."""
+        """Return the same error for a longer text in which the rule starts at character `by`."""
         span = (self.span[0] + by, self.span[1] + by)
         return self._again(span, self.outer)
 

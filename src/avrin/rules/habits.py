@@ -1,4 +1,4 @@
-"""Words of other languages, and what is written for them here."""
+"""Words of other languages and their equivalents in rules."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from avrin.model import nearest
 
 __all__ = ["function_like", "name_like", "told_elsewhere"]
 
-# Functions people know from elsewhere, in small letters, without what stands before a point: the one here, and advice.
+# Functions of other languages, in lower case without a prefix: the equivalent here, and advice.
 ELSEWHERE = {
     "int": ("floor", "floor(x) cuts off, round(x) rounds"),
     "trunc": ("floor", "floor(x) cuts off, round(x) rounds"),
@@ -34,7 +34,7 @@ NOTHING = ("null", "none", "nil", "undefined", "nan")
 
 
 def function_like(name: str, known: Iterable[str]) -> tuple[str, str]:
-    """Return the function most like a name nobody knows, "" for none, and advice."""
+    """Return the function most similar to an unknown name, or "", and advice."""
     names = list(known)
     last = name.rpartition(".")[2].lower()
     if last in names:
@@ -43,7 +43,7 @@ def function_like(name: str, known: Iterable[str]) -> tuple[str, str]:
 
 
 def name_like(name: str, known: Iterable[str]) -> str:
-    """Return the name most like one nobody knows: of `player.score` first what is called like its last part."""
+    """Return the name most similar to an unknown one; for `player.score` names equal to the last part win."""
     names = list(known)
     last = name.rpartition(".")[2]
     if last != name:
@@ -55,7 +55,7 @@ def name_like(name: str, known: Iterable[str]) -> str:
 
 
 def told_elsewhere(name: str) -> str:
-    """Return advice for a name that is a word of another language for no value; "" for any other."""
+    """Return advice for a word of another language that has no value here; "" for any other name."""
     return (
         "Whether there is a value says has(x); `x otherwise 0` puts one in its place" if name.lower() in NOTHING else ""
     )

@@ -1,4 +1,4 @@
-"""A language in which a HUD's texts are written: what each says in it, in how many forms, with whose signs of numbers."""
+"""The language of a HUD's texts: translations, plural forms and number signs."""
 
 from __future__ import annotations
 
@@ -20,9 +20,9 @@ __all__ = ["PLURAL", "Language", "Said", "locale_of", "signs"]
 
 
 class Said(Struct, frozen=True):
-    """What a text says in another language. forms: templates, one for each form of the plural, one where there are none.
+    """A translated text. forms: templates, one per plural form, or one if the text has no plural.
 
-    count: the rule whose number chooses among several.
+    count: the rule whose number selects the form.
     """
 
     forms: tuple[str, ...]
@@ -30,12 +30,12 @@ class Said(Struct, frozen=True):
 
 
 class Language(Struct, frozen=True):
-    """code: as catalogues are named, `de` or `pt_BR`. said: by the text as the project has it; what is not there stays.
+    """code: the catalogue's name, `de` or `pt_BR`. said: translations by original text; missing ones stay untranslated.
 
-    plural: which form a number takes, an expression over n as gettext's catalogues have it.
-    font: a file, or an installed family, for texts with letters that a look's own font lacks; "" for none.
-    mirrored: the HUD stands the other way round, too. opens: what stands before each of its texts: a mark that
-    tells where the line begins.
+    plural: a gettext plural expression over n that selects the form.
+    font: a file or an installed family for glyphs missing from a look's own font; "" for none.
+    mirrored: the HUD is mirrored horizontally. opens: a direction mark
+    put before each text.
     """
 
     code: str
@@ -46,17 +46,17 @@ class Language(Struct, frozen=True):
     opens: str = ""
 
     def forms(self, text: str) -> Said:
-        """What a text of the project says in it."""
+        """Return the translation of a text."""
         return self.said.get(text) or Said((text,))
 
     def words(self, text: str) -> str:
-        """The same of plain words, which have no number in them."""
+        """Return the translation of a plain text without a number."""
         return f"{self.opens}{self.forms(text).forms[0]}" if text else ""
 
 
 @functools.cache
 def locale_of(code: str) -> Locale | None:
-    """What the library knows of a language; None where it knows none of that code."""
+    """Return the library's data for a language, or None if it is unknown."""
     from babel import Locale, UnknownLocaleError
 
     try:
@@ -67,7 +67,7 @@ def locale_of(code: str) -> Locale | None:
 
 @functools.cache
 def signs(code: str) -> dict[int, str]:
-    """By what the signs of a number written in English are replaced, as `str.translate` takes it."""
+    """Return replacements for the signs of an English number, for `str.translate`."""
     locale = locale_of(code)
     if locale is None:
         return {}
@@ -82,7 +82,7 @@ def _chooser(plural: str) -> Callable[[int], int]:
 
 
 def _form(choose: Callable[[int], int], number: int, last: int) -> int:
-    """The form of a number; the last one where the expression has none for it: that is known only of small numbers."""
+    """Return the form of a number; the last one if the expression yields none, as checked only for small numbers."""
     try:
         form = choose(number)
     except (ArithmeticError, ValueError):
@@ -91,7 +91,7 @@ def _form(choose: Callable[[int], int], number: int, last: int) -> int:
 
 
 def _plural(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _state: Carried) -> None:
-    """Arguments: a number, then a text for each form. A number that is not whole, or missing, takes the last form."""
+    """Arguments: a number, then a text per form. A fractional or missing number takes the last form."""
     (plural,) = params
     numbers, at = np.unique(np.asarray(args[0], np.float64), return_inverse=True)
     last, choose = len(args) - 2, _chooser(plural)

@@ -1,6 +1,6 @@
-"""The tree of a parsed rule. Every node knows its place in the text: `span`, first character and one after the last.
+"""The syntax tree of a rule. Every node has a `span`: its first character and the one after its last.
 
-Chains of equal rank (`a + b - c`, `0 < x <= 5`) are one node with a list, so that depth is true nesting.
+Chains of equal precedence (`a + b - c`, `0 < x <= 5`) are one node with a list, so tree depth is real nesting.
 """
 
 from __future__ import annotations
@@ -18,7 +18,7 @@ Span = tuple[int, int]
 
 
 class Number(Struct, frozen=True, tag=True):
-    """A number; `source` is how it was written, unit and all."""
+    """A number; `source` is its spelling, including the unit."""
 
     span: Span
     value: float
@@ -81,7 +81,7 @@ class Or(Struct, frozen=True, tag=True):
 
 
 class Arithmetic(Struct, frozen=True, tag=True):
-    """`first op operand op operand …` with signs of one rank."""
+    """`first op operand op operand …` with operators of equal precedence."""
 
     span: Span
     first: Node
@@ -89,7 +89,7 @@ class Arithmetic(Struct, frozen=True, tag=True):
 
 
 class Comparison(Struct, frozen=True, tag=True):
-    """`first op operand op operand …`: every neighbouring pair must hold."""
+    """`first op operand op operand …`: every adjacent pair must hold."""
 
     span: Span
     first: Node
@@ -97,7 +97,7 @@ class Comparison(Struct, frozen=True, tag=True):
 
 
 class Within(Struct, frozen=True, tag=True):
-    """`x in low..high`, both ends included."""
+    """`x in low..high`, both ends inclusive."""
 
     span: Span
     operand: Node
@@ -106,7 +106,7 @@ class Within(Struct, frozen=True, tag=True):
 
 
 class Otherwise(Struct, frozen=True, tag=True):
-    """`a otherwise b`: b where a is missing."""
+    """`a otherwise b`: b if a is missing."""
 
     span: Span
     first: Node
@@ -137,7 +137,7 @@ Node = (
 
 
 def children(node: Node) -> Iterator[Node]:
-    """The nodes directly below, from left to right."""
+    """Yield the direct children, from left to right."""
     match node:
         case Negative(operand=operand) | Not(operand=operand):
             yield operand

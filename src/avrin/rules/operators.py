@@ -1,4 +1,4 @@
-"""The operators the grammar has signs and words for. Kernels write into `out`; missing rules as in the design."""
+"""The operators with a sign or keyword in the grammar. Kernels write into `out`; missing values as in docs/rules.md."""
 
 from __future__ import annotations
 
@@ -27,14 +27,14 @@ __all__ = [
 ]
 
 
-AT_ZERO = Turns(lambda args, _: (args[0],))  # of the first argument's zero
-AT_WHOLE = Turns(lambda args, _: (args[0],), (True,))  # of its whole numbers
-LAST_ZERO = Turns(lambda args, _: (args[-1],))  # of the last one's
-APART = Turns(lambda args, _: (args[0] - args[1],))  # where one argument passes the other
+AT_ZERO = Turns(lambda args, _: (args[0],))  # zero crossings of the first argument
+AT_WHOLE = Turns(lambda args, _: (args[0],), (True,))  # its whole numbers
+LAST_ZERO = Turns(lambda args, _: (args[-1],))  # zero crossings of the last argument
+APART = Turns(lambda args, _: (args[0] - args[1],))  # where the two arguments are equal
 
 
 def ufunc(name: str, function: np.ufunc, turns: Turns | None = None) -> Op:
-    """An operator that is one NumPy function of its arguments."""
+    """Return an operator that applies one NumPy function to its arguments."""
 
     def kernel(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         function(*args, out=out)
@@ -43,7 +43,7 @@ def ufunc(name: str, function: np.ufunc, turns: Turns | None = None) -> Op:
 
 
 def pure(name: str, function: Callable[..., None], turns: Turns | None = None) -> Op:
-    """An operator that needs neither time nor parameters: `function(out, *arguments)`."""
+    """Return an operator without time or parameters: `function(out, *arguments)`."""
 
     def kernel(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         function(out, *args)
@@ -52,16 +52,16 @@ def pure(name: str, function: Callable[..., None], turns: Turns | None = None) -
 
 
 def absent(values: Array, kind: ColumnKind) -> Array:
-    """Where values, of any shape, are missing: flags of that shape."""
+    """Return where values, of any shape, are missing: a mask of that shape."""
     if kind == "number":
         return np.isnan(values)
     return np.equal(values, MISSING if kind == "flag" else NO_TEXT)
 
 
 def spread(values: Array, like: Array) -> Array:
-    """A value that never changes, shape (1,), as an array of the shape of `like`.
+    """Expand a constant, shape (1,), to the shape of `like`.
 
-    NumPy's extremes are four times faster on two arrays.
+    NumPy's minimum and maximum are four times faster on two arrays.
     """
     return _full(len(like), float(values[0])) if len(values) < len(like) else values
 
@@ -73,7 +73,7 @@ def _full(frames: int, value: float) -> Array:
     return made
 
 
-# Of 0 and -0 NumPy's extremes take one or the other, by how long the arrays are: adding 0 makes both of them 0.
+# NumPy's extremes of 0 and -0 depend on the arrays' length: adding 0 makes both of them 0.
 
 
 def _smaller(out: Array, a: Array, b: Array) -> None:
@@ -96,13 +96,13 @@ def _clamp(out: Array, x: Array, low: Array, high: Array) -> None:
 
 
 def divide(out: Array, a: Array, b: Array) -> None:
-    """A / b, missing where b is zero. out: shape (n,); a, b: of that shape, or (1,)."""
+    """Divide a by b; missing where b is zero. out: shape (n,); a, b: the same shape, or (1,)."""
     np.divide(a, b, out=out)
     if len(b) == 1:
         if b[0] == 0:
             out[...] = np.nan
         return
-    # A zero leaves an infinity or NaN behind, and so does any of them in the sum of squares: the cheapest look at all.
+    # A division by zero leaves an infinity or NaN, which makes the sum of squares non-finite: the cheapest test.
     if not np.isfinite(out.dot(out)):
         np.copyto(out, np.nan, where=b == 0)
 
@@ -130,7 +130,7 @@ NOT = pure("not", _not)
 
 def _order(name: str, holds: np.ufunc, fails: np.ufunc) -> Op:
     def compare(out: Array, a: Array, b: Array) -> None:
-        # Neither holds nor fails where one is missing (NaN): 1 + 1 - 0 true, 1 + 0 - 1 false, 1 + 0 - 0 missing.
+        # Missing (NaN) makes a comparison neither true nor false: 1 + 1 - 0 true, 1 + 0 - 1 false, 1 + 0 - 0 missing.
         np.subtract(holds(a, b).view(np.int8), fails(a, b).view(np.int8), out=out)
         np.add(out, MISSING, out=out)
 

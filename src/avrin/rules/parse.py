@@ -1,7 +1,7 @@
-"""Rule text to tree (first stage: parse -> check -> scan), with errors people can act on.
+"""Parse rule text to a tree (first stage: parse -> check -> scan), with errors that say what to write instead.
 
-Parsing a hundred rules takes longer than opening the window may, so trees are kept: in memory for this run, and in
-the user's cache for the next one.
+Parsing a hundred rules takes longer than the window may take to open, so trees are cached in memory and in
+the user's cache.
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ MOST_DEEP = 100
 
 
 def parse(text: str) -> Node:
-    """The tree of a rule. Raises RuleError at the character where it stops making sense."""
+    """Return the tree of a rule. Raises RuleError at the first character that cannot be parsed."""
     if not text.strip():
         raise RuleError("the rule is empty", (0, len(text)), advice="Write a variable's name or a value")
     if len(text) > MOST_CHARACTERS:
@@ -90,7 +90,7 @@ def _lark() -> Lark:
 
 # -- errors ---------------------------------------------------------------------------------------------------------
 
-# What people write who come from other languages, and what it is called here.
+# Syntax of other languages, and its equivalent here.
 HABITS = [
     (r"&&?", "write `and`"),
     (r"\|\|?", "write `or`"),
@@ -99,8 +99,8 @@ HABITS = [
     (r"'", 'put texts between double quotes: "low"'),
     (r"\?", "write `if condition then this else that`"),
     (r"%", "write `mod(a, b)` for the remainder; `25%` is a share"),
-    (r"\*\*|\^", "there is no power; multiply instead"),
-    (r"\{|\}", "braces stand only in texts such as a label's"),
+    (r"\*\*|\^", "there is no power operator; multiply instead"),
+    (r"\{|\}", "braces are for texts such as a label's"),
     (r";", "a rule is one formula"),
     (r'"', "the text is not closed: add a double quote"),
     (r"\.", "write a digit before the point: 0.5"),
@@ -148,7 +148,7 @@ def _explained(error: UnexpectedInput, text: str) -> RuleError:
 
 
 def _open_bracket(text: str) -> int | None:
-    """Where the innermost bracket stands that is never closed."""
+    """Return the position of the innermost bracket that is never closed."""
     opened: list[int] = []
     for match in re.finditer(r'"(?:\\.|[^"\\])*"|[()]', text):
         if match[0] == "(":

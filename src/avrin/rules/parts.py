@@ -1,4 +1,4 @@
-"""Parts of what is written in a field: the sub-expression under a character, the word before the caret."""
+"""Parts of a field's text: the sub-expression under a character, the word before the caret."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ WORD = re.compile(r"(?<![\w.])[^\W\d][\w.]*(?:\[\w*\]?\.?[\w.]*)?$")
 
 
 class Written(Struct, frozen=True):
-    """A stretch of a field's text that is a rule of its own. start, end: characters, counted from 0."""
+    """A range of a field's text that is a rule of its own. start, end: characters, counted from 0."""
 
     start: int
     end: int
@@ -28,7 +28,7 @@ class Written(Struct, frozen=True):
 
 
 def part_at(text: str, at: int, *, template: bool = False) -> Written | None:
-    """The smallest sub-expression around a character; None where there is none, or the rule makes no sense.
+    """Return the smallest sub-expression around a character; None if there is none or the rule does not parse.
 
     template: whether the text holds rules only in braces.
     """
@@ -56,7 +56,7 @@ def _innermost(rule: str, at: int) -> Written | None:
 
 
 def _bracketed(rule: str, start: int, end: int) -> tuple[int, int]:
-    """The stretch with the brackets that belong to its parts: a part's own span leaves the ones around it out."""
+    """Extend a range to the brackets around its parts, which spans exclude."""
     opened = closed = 0
     for match in BRACKETS.finditer(rule, start, end):
         if match[0] == "(":
@@ -81,9 +81,9 @@ def _moved(part: Written | None, by: int) -> Written | None:
 
 
 def word_before(text: str, at: int, *, template: bool = False) -> str | None:
-    """The beginning of a name that ends at a caret, "" where a new one could begin; None where no name can stand.
+    """Return the start of the name before a caret, "" if a name could begin there; None if it cannot.
 
-    No name stands within a text, after a pattern's `|`, or, in a template, outside braces. An icon's begins with its @.
+    Names cannot be in a text, after a pattern's `|` or, in a template, outside braces. An icon's name begins with @.
     """
     before = text[:at]
     if template:

@@ -1,7 +1,7 @@
-"""Give a name in rules and texts another one, without touching anything else that is written there.
+"""Rename names in rules and templates without touching anything else in them.
 
-Works on words, not on the tree, so that a rule with a mistake in it follows as well. A roster's field is named without
-its slot, `crew[].scrap`, and found in any slot.
+Works on words rather than the tree, so rules with errors are renamed too. A roster's field is written without
+its slot, `crew[].scrap`, and matches any slot.
 """
 
 from __future__ import annotations
@@ -12,17 +12,17 @@ from collections.abc import Callable
 __all__ = ["renamed", "renamed_in_template"]
 
 NAME = r"[^\W\d]\w*(?:\.[^\W\d]\w*)*"
-# A text; or a name with the slot and field it may have, unless it is a function's.
+# A quoted text, or a name with an optional slot and field that is not a function's.
 WORD = re.compile(rf'"(?:\\.|[^"\\])*"|(?P<name>{NAME})(?P<slot>\s*\[[^\]]*\]\s*\.\s*(?P<field>{NAME}))?(?!\w|\s*\()')
 SLOT = re.compile(r"(?P<roster>.+)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 VALUE = re.compile(r"\{\{|\}\}|\{(?P<rule>(?:\"(?:\\.|[^\"\\])*\"|[^{}|\"])*)")
 
 
 def renamed(rule: str, old: str, new: str) -> str:
-    """A rule in which the name `old` is `new`.
+    """Return a rule with the name `old` replaced by `new`.
 
-    old, new: variables or derived values; rosters, written `crew[]`; a roster's fields, written `crew[].scrap`, or those of one
-    slot, `crew[2].scrap`. A variable may become a slot's field, and the other way round.
+    old, new: a variable or derived value; a roster, `crew[]`; a roster's field, `crew[].scrap`, or one slot's,
+    `crew[2].scrap`. A variable can become a slot's field and vice versa.
     """
     if exact := SLOT.fullmatch(old):
         return WORD.sub(lambda match: new if _is_slot(match, exact) else match[0], rule)
@@ -45,7 +45,7 @@ def renamed(rule: str, old: str, new: str) -> str:
 
 
 def _is_slot(match: re.Match[str], exact: re.Match[str]) -> bool:
-    """Whether a word is the field of the one slot."""
+    """Return whether a word is the field of that one slot."""
     if match["name"] != exact["roster"] or match["field"] != exact["field"]:
         return False
     written = match["slot"].partition("]")[0].strip(" [")
@@ -53,7 +53,7 @@ def _is_slot(match: re.Match[str], exact: re.Match[str]) -> bool:
 
 
 def renamed_in_template(text: str, old: str, new: str) -> str:
-    """The same in a text with values in it: only what stands in braces, before the pattern."""
+    """Do the same in a template: only inside braces, before the pattern."""
     return _in_values(text, lambda rule: renamed(rule, old, new))
 
 

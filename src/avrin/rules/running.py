@@ -1,4 +1,4 @@
-"""Steps over a trace that grows: each new stretch of frames is computed once, from where the last one ended."""
+"""Evaluate steps over a growing trace: each new stretch of frames is computed once, from the previous state."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ __all__ = ["Running"]
 
 
 class Running:
-    """Values of steps so far; `take` brings them up to a longer trace that begins as the one before."""
+    """Values of steps so far; `take` extends them to a longer trace with the same beginning."""
 
     def __init__(self, steps: Sequence[Step], graph: Graph) -> None:
         self._graph = graph
@@ -25,7 +25,7 @@ class Running:
         self.frames = 0
 
     def take(self, trace: Trace) -> None:
-        """Compute the frames that are new. What was computed before stays as it is."""
+        """Compute the new frames. Earlier values do not change."""
         if len(trace) <= self.frames:
             return
         for step, array in self._values.items():
@@ -41,5 +41,5 @@ class Running:
         self.frames = len(trace)
 
     def values(self, step: Step) -> Array:
-        """A step's values so far, shape (frames,)."""
+        """Return a step's values so far, shape (frames,)."""
         return self._values[step][: self.frames]

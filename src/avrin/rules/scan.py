@@ -1,8 +1,8 @@
-"""Run steps over frames (last stage: parse -> check -> scan), chunk by chunk.
+"""Evaluate steps over frames (last stage: parse -> check -> scan), chunk by chunk.
 
-Chunks are cut at the beginning of each run, so that an operator only ever sees frames of one. They are short enough
-that a chunk of every value in use stays in the processor's cache. What a step computed in an earlier chunk it gets
-back as its state, so any cut gives the same answer; live play is chunks of one frame.
+A chunk never spans two runs, so an operator sees frames of one run only. Chunks are short enough
+for every value in use to stay in the processor's cache. A step receives the state of its previous
+chunk, so the result does not depend on the chunk size; live play uses chunks of one frame.
 """
 
 from __future__ import annotations
@@ -26,27 +26,27 @@ if TYPE_CHECKING:
 
 __all__ = ["CHUNK", "Scan", "as_column", "evaluate", "plain_value"]
 
-CHUNK = 65_536  # frames; shorter ones cost more turns of the loop, longer ones leave the cache
+CHUNK = 65_536  # frames; shorter chunks cost more loop overhead, longer ones exceed the cache
 
 
 class _Spare(threading.local):
-    """Chunk-long arrays that wait to be used again, for each thread its own: fresh memory costs more than the sums."""
+    """A pool of chunk-sized arrays for each thread: allocating new ones costs more than the arithmetic."""
 
     def __init__(self) -> None:
         self.arrays: dict[tuple[ColumnKind, int], list[Array]] = {}
 
 
 _SPARE = _Spare()
-WORTH_A_THREAD = 4_000_000  # frames times steps from which a second processor is worth waking
+WORTH_A_THREAD = 4_000_000  # frames times steps above which a second thread pays off
 MOST_THREADS = 4
 MOST_SPARE = 64  # arrays of one kind and length
 
 
 class Scan:
-    """Steps ready to be fed one chunk after another.
+    """Steps ready to be evaluated chunk by chunk.
 
-    known: steps whose values need no computing; their arrays come with each chunk.
-    complete: names of variables that are never missing in what will be fed. apart: each run is a recording of its own.
+    known: steps whose values are given; their arrays come with each chunk.
+    complete: names of variables that are never missing. apart: each run is a recording of its own.
     """
 
     def __init__(
@@ -77,7 +77,7 @@ class Scan:
     def feed(  # noqa: C901  (the loop that every value goes through: a call more a step costs a tenth of it)
         self, chunk: Chunk, outs: Mapping[Step, Array], known: Mapping[Step, Array]
     ) -> None:
-        """Compute one chunk: the roots' values go into `outs`, arrays of shape (n,)."""
+        """Evaluate one chunk and write the roots' values into `outs`, arrays of shape (n,)."""
         states = self._states
         if chunk.first:
             lasting = {step: states[step] for step in self._lasting if step in states}
@@ -110,16 +110,16 @@ class Scan:
             self._give_back(step, array)
 
     def states(self) -> dict[Step, Any]:
-        """What each step must know of the frames fed so far; kernels make new states and change none."""
+        """Return each step's state; kernels return new states and never modify old ones."""
         return dict(self._states)
 
     def resume(self, states: Mapping[Step, Any]) -> None:
-        """Go on from where another scan of the same steps stood."""
+        """Continue from the states of another scan of the same steps."""
         self._states.clear()
         self._states.update(states)
 
     def _between(self, step: Step) -> Array:
-        """In live play: what lies between is one value, kept for the next frame."""
+        """In live play an intermediate value is one element, reused for the next frame."""
         out = self._single.get(step)
         if out is None:
             out = self._single[step] = np.empty(1, DTYPES[step.kind])
@@ -136,7 +136,7 @@ class Scan:
 
 
 def _ordered(roots: Sequence[Step], known: frozenset[Step]) -> list[Step]:
-    """Every step the roots need, arguments before what uses them."""
+    """Return every step the roots need, arguments before their users."""
     order: dict[Step, None] = {}
     waiting = list(reversed(roots))
     while waiting:
@@ -154,7 +154,7 @@ def _ordered(roots: Sequence[Step], known: frozenset[Step]) -> list[Step]:
 
 
 def _kernels(order: Sequence[Step], names: frozenset[str]) -> list[Kernel]:
-    """Each step's kernel: the faster one where what it gets is never missing."""
+    """Return each step's kernel: the faster one where its arguments are never missing."""
     complete: set[Step] = set()
     kernels = []
     for step in order:
@@ -178,11 +178,11 @@ def evaluate(
     chunk: int | Sequence[int] = CHUNK,
     apart: bool = False,
 ) -> list[Array]:
-    """The steps' values over a whole trace, arrays of shape (T,) in the order of `steps`.
+    """Return the steps' values over a whole trace, arrays of shape (T,) in the order of `steps`.
 
-    known: values computed before on the same trace, which are not computed again.
-    chunk: frames a chunk, or the frames at which to cut. apart: each run is a recording of its own.
-    A variable the trace lacks, or holds as another kind, is missing throughout.
+    known: values computed earlier on the same trace.
+    chunk: frames per chunk, or the frames at which to split. apart: each run is a recording of its own.
+    A variable that the trace lacks, or holds as another kind, is missing throughout.
     """
     known = known or {}
     todo = list(dict.fromkeys(step for step in steps if step not in known))
@@ -214,7 +214,7 @@ def evaluate(
 
 
 def _results(steps: Sequence[Step], frames: int) -> dict[Step, Array]:
-    """An array for each step. Those of a kind lie in one block: large ones cost a fraction of many small ones to get."""
+    """Return an array per step; those of one kind share a block, because one allocation is cheaper than many."""
     found: dict[Step, Array] = {}
     for kind, dtype in DTYPES.items():
         mine = [step for step in steps if step.kind == kind]
@@ -223,8 +223,8 @@ def _results(steps: Sequence[Step], frames: int) -> dict[Step, Array]:
 
 
 def _shares(roots: Sequence[Step], order: Sequence[Step]) -> list[list[Step]]:
-    """Roots for each processor, so that steps that share work stay together; one share where nothing can be split."""
-    group: dict[Step, Step] = {}  # union-find: each step's way to its group's head
+    """Split roots between processors, keeping steps with common work together; one share if they cannot be split."""
+    group: dict[Step, Step] = {}  # union-find: each step's link to its group's representative
 
     def head(step: Step) -> Step:
         while group.setdefault(step, step) is not step:
@@ -255,9 +255,9 @@ def _pool() -> ThreadPoolExecutor:
 
 
 def cuts(trace: Trace, chunk: int | Sequence[int], after: int = 0) -> Iterator[tuple[int, int, bool, float, int]]:
-    """Chunks as (first frame, frame after the last, whether a run begins, that run's first time, its number).
+    """Yield chunks as (first frame, end frame, whether a run begins, that run's first time, its number).
 
-    after: frames before this one are left out.
+    after: frames before this one are skipped.
     """
     for run, began, end in trace.runs():
         start = max(began, after)
@@ -270,7 +270,7 @@ def cuts(trace: Trace, chunk: int | Sequence[int], after: int = 0) -> Iterator[t
 
 
 def happened(trace: Trace, start: int, end: int) -> list[tuple[int, Event]]:
-    """Events of the frames from `start` to before `end`, each with its frame counted from `start`."""
+    """Return the events of frames start..end, each with its frame counted from `start`."""
     if not trace.events:
         return []
     frames, events = trace.events_by_frame
@@ -284,18 +284,18 @@ def _is_complete(step: Step, trace: Trace) -> bool:
 
 
 def coded(step: Step, trace: Trace, graph: Graph) -> Array:
-    """A recorded column in the graph's codes, shape (T,)."""
+    """Return a recorded column in the graph's codes, shape (T,)."""
     column = trace.find(step.params[0])
     if column is None or column.kind != step.kind:
         return Column.missing(len(trace), step.kind).data
     if column.kind != "text":
         return column.data
-    lookup = np.append(graph.words.codes(column.words), np.int32(NO_TEXT))  # code -1 finds the last entry
+    lookup = np.append(graph.words.codes(column.words), np.int32(NO_TEXT))  # code -1 selects the last entry
     return lookup[column.data]
 
 
 def plain_value(step: Step, raw: float, graph: Graph) -> Value:
-    """One computed value as Python has it; None for missing."""
+    """Return one computed value as a Python value; None for missing."""
     if step.kind == "number":
         return None if raw != raw else float(raw)
     if step.kind == "flag":
@@ -304,5 +304,5 @@ def plain_value(step: Step, raw: float, graph: Graph) -> Value:
 
 
 def as_column(step: Step, values: Array, graph: Graph) -> Column:
-    """Computed values, shape (T,), as a trace's column."""
+    """Return computed values, shape (T,), as a trace's column."""
     return Column(step.kind, values, graph.words.column() if step.kind == "text" else ())

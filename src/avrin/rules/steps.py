@@ -1,8 +1,8 @@
-"""The graph of operations that rules become. Equal operations are one step, so nothing is computed twice.
+"""The graph of operations that rules compile to. Equal operations are one step, so nothing is computed twice.
 
-A step is an operator over other steps. An operator is a chunked scan: it gets one chunk of frames, all of one run,
-and the state it left behind, and fills `out`. Arrays are of shape (n,) for the chunk's frames, or (1,) for what
-never changes; number float64, flag int8, text int32 codes into the graph's words (see `avrin.trace.frames`).
+A step is an operator applied to other steps. An operator is a chunked scan: it gets a chunk of frames of one run
+and its previous state, and fills `out`. Arrays have shape (n,) for the chunk's frames, or (1,) for
+constants; number float64, flag int8, text int32 codes into the graph's words (see `avrin.trace.frames`).
 """
 
 from __future__ import annotations
@@ -27,7 +27,7 @@ DTYPES: dict[ColumnKind, np.dtype[Any]] = {
 
 
 class Words:
-    """Texts by code, each once."""
+    """Unique texts by code."""
 
     def __init__(self) -> None:
         self._texts: list[str] = []
@@ -35,10 +35,10 @@ class Words:
         self._lock = threading.Lock()
 
     def code(self, text: str) -> int:
-        """The text's code; the same for the same text, always."""
+        """Return a text's code; equal texts always have equal codes."""
         found = self._codes.get(text)
         if found is None:
-            with self._lock:  # two threads may meet the same new text
+            with self._lock:  # two threads may add the same text
                 found = self._codes.get(text)
                 if found is None:
                     self._texts.append(text)
@@ -46,7 +46,7 @@ class Words:
         return found
 
     def codes(self, texts: Sequence[str | None]) -> Array:
-        """Codes of many texts, int32, shape (texts,); None is missing."""
+        """Return the codes of many texts, int32, shape (texts,); None is missing."""
         known, all_texts = self._codes, self._texts
         with self._lock:  # once for all of them
             for text in texts:
@@ -56,23 +56,23 @@ class Words:
         return np.array([NO_TEXT if text is None else known[text] for text in texts], np.int32)
 
     def text(self, code: int) -> str | None:
-        """The text of a code; None for missing."""
+        """Return the text of a code; None for missing."""
         return None if code == NO_TEXT else self._texts[code]
 
     def column(self) -> tuple[str, ...]:
-        """All texts in the order of their codes."""
+        """Return all texts in the order of their codes."""
         return tuple(self._texts)
 
 
-Params = tuple[Any, ...]  # an operator's own: numbers, names, patterns, whatever equal ones have equal
-Carried = Any  # what an operator keeps from chunk to chunk; nobody else looks into it
+Params = tuple[Any, ...]  # an operator's parameters: numbers, names, patterns; compared by equality
+Carried = Any  # an operator's state between chunks, opaque to everything else
 
 
 class Chunk(Struct):
     """A stretch of frames of one run.
 
     t: seconds, shape (n,). first: whether the run begins here. began: the run's first time. run: its number, from 1.
-    columns: by name, in the graph's codes, each of shape (n,). events: what happened, each with its frame in this chunk.
+    columns: by name, in the graph's codes, shape (n,) each. events: each with its frame in this chunk.
     """
 
     t: FloatArray
@@ -85,19 +85,19 @@ class Chunk(Struct):
 
     @property
     def frames(self) -> int:
-        """How many frames this chunk has."""
+        """The number of frames."""
         return len(self.t)
 
 
-# (out, arguments, parameters, chunk, state) -> state for the run's next chunk. State is None where a run begins.
+# (out, arguments, parameters, chunk, state) -> state for the run's next chunk. State is None at the start of a run.
 Kernel = Callable[[Array, Sequence[Array], Params, Chunk, Carried], Carried]
 
 
 class Turns(Struct, frozen=True):
-    """Where an operator's result does not go on as before: between two turns it is smooth, or stands still.
+    """The breakpoints of an operator's result, between which it is smooth or constant.
 
-    guides: from its arguments, arrays of shape (n,) or (1,), and its parameters come numbers of shape (n,) or (1,) that pass
-    zero at each turn. whole: of each of them whether it turns at every whole number instead.
+    guides: maps arguments, arrays of shape (n,) or (1,), and parameters to numbers of shape (n,) or (1,) with
+    a zero crossing at each breakpoint. whole: for each guide, whether every whole number is a breakpoint instead.
     """
 
     guides: Callable[[Sequence[Array], Params], Sequence[Array]]
@@ -110,12 +110,12 @@ Branch = Callable[[Sequence[Array], Sequence[Array], Params, tuple[float, float]
 
 
 class Op(Struct, frozen=True):
-    """An operator. timed: it looks at time or at earlier frames, so it never becomes a constant.
+    """An operator. timed: it depends on time or earlier frames, so it is never folded to a constant.
 
-    complete: a faster kernel where no argument is missing anywhere; its result is never missing either.
-    turns: where its result breaks, bends or jumps, None where it never does, or where nobody knows.
-    ever: what it carries lasts over runs. rests: where its arguments stay the same, so does its result, sooner or later.
-    branch: a faster way to try many values on one frame; it may answer None, and gives bit for bit what the kernel does.
+    complete: a faster kernel for arguments without missing values; its result has none either.
+    turns: where its result breaks, bends or jumps; None if nowhere or unknown.
+    ever: its state persists across runs. rests: with constant arguments its result becomes constant eventually.
+    branch: a faster way to evaluate many values on one frame; may return None, otherwise bit-identical to the kernel.
     """
 
     name: str
@@ -138,7 +138,7 @@ class Step(Struct, frozen=True, eq=False):
     constant: Array | None = None
 
     def sources(self) -> list[str]:
-        """Names of the variables it depends on, in the order they are met."""
+        """Names of the variables it depends on, in order of first use."""
         return list(_sources(self))
 
 
@@ -171,18 +171,18 @@ CONSTANT = Op("constant", _constant)
 
 
 class Graph:
-    """All steps of a project; it only grows, so that a step met again is the one met before."""
+    """All steps of a project. It only grows, so equal steps are found again."""
 
     def __init__(self) -> None:
         self.words = Words()
         self._steps: dict[Hashable, Step] = {}
 
     def column(self, name: str, kind: ColumnKind) -> Step:
-        """A variable's recorded values."""
+        """Return the step of a variable's recorded values."""
         return self._intern(COLUMN, (), (name,), kind)
 
     def constant(self, value: Value, kind: ColumnKind) -> Step:
-        """A value that never changes; None is missing."""
+        """Return the step of a constant; None is missing."""
         if kind == "number":
             raw: Any = np.nan if value is None else float(value)
         elif kind == "flag":
@@ -192,7 +192,7 @@ class Graph:
         return self._constant(np.array([raw], DTYPES[kind]), kind)
 
     def add(self, op: Op, args: Sequence[Step], kind: ColumnKind, params: Params = ()) -> Step:
-        """The step that applies `op` to `args`. One whose arguments never change is worked out at once."""
+        """Return the step that applies `op` to `args`; one with constant arguments is folded at once."""
         if not op.timed and all(arg.constant is not None for arg in args):
             step = Step(op, tuple(args), params, kind)
             return self._constant(
@@ -215,7 +215,7 @@ class Graph:
 
 
 def run_once(step: Step, args: Sequence[Array], graph: Graph) -> Array:
-    """The values (n) of a step that does not look at time, from its arguments': arrays of shape (n,), or (1,) for all."""
+    """Return the values (n) of an untimed step from its arguments: arrays of shape (n,), or (1,) for all."""
     frames = max(map(len, args), default=1)
     out = np.empty(frames, DTYPES[step.kind])
     with np.errstate(all="ignore"):

@@ -1,6 +1,6 @@
-"""Texts with values in them: `Depth {depth | 0.0} m`. `{{` and `}}` are braces; `{@coin}` stays as it is, an icon's place.
+"""Texts with values: `Depth {depth | 0.0} m`. `{{` and `}}` are braces; `{@coin}` is left for an icon.
 
-A template is one step over its values. Each text is formatted once for each combination that is really shown.
+A template is one step over its values. Each combination of values that occurs is formatted once.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ __all__ = ["ICON_MARK", "Part", "Piece", "icon_pieces", "split_template", "templ
 
 
 class Piece(Struct, frozen=True):
-    """A stretch of a template's text. rule: None for plain text; otherwise `text` is "" and the rule starts at `at`."""
+    """A piece of a template. rule: None for plain text; otherwise `text` is "" and the rule starts at `at`."""
 
     text: str
     rule: str | None = None
@@ -31,14 +31,14 @@ class Piece(Struct, frozen=True):
 
 
 class Part(Struct, frozen=True):
-    """A value in a template, checked; or plain text."""
+    """A checked value of a template, or plain text."""
 
     value: Step | str
     pattern: Pattern = PLAIN
 
 
 def split_template(source: str) -> list[Piece]:
-    """The pieces of a template. Raises RuleError at a brace or a pattern that makes no sense."""
+    """Return the pieces of a template. Raises RuleError at an invalid brace or pattern."""
     pieces: list[Piece] = []
     plain, at = "", 0
     while at < len(source):
@@ -62,7 +62,7 @@ def split_template(source: str) -> list[Piece]:
 
 
 def _value_end(source: str, opened: int) -> tuple[int, int]:
-    """Where the value's closing brace stands and where its `|` (or the brace, if it has none)."""
+    """Return the positions of a value's closing brace and of its `|` (or the brace, if it has none)."""
     quoted, escaped, bar = False, False, -1
     for at in range(opened + 1, len(source)):
         char = source[at]
@@ -79,12 +79,12 @@ def _value_end(source: str, opened: int) -> tuple[int, int]:
     raise RuleError("this brace is not closed", (opened, opened + 1), advice="Add }, or write {{ for a brace")
 
 
-ICON_MARK = "{@"  # no text without it has an icon
+ICON_MARK = "{@"  # every text with an icon contains it
 _ICON = re.compile(r"\{@([^{}\s]+)\}")
 
 
 def icon_pieces(text: str) -> Iterator[tuple[str, str]]:
-    """A text's stretches of letters and its icons, one after another: (letters, "") or ("", the icon's name)."""
+    """Yield runs of letters and icons of a text in order: (letters, "") or ("", the icon's name)."""
     for i, part in enumerate(_ICON.split(text)):
         if part:
             yield ("", part) if i % 2 else (part, "")
@@ -100,9 +100,9 @@ def _value(source: str, start: int, end: int, bar: int) -> Piece:
 
 
 def template_step(graph: Graph, parts: Sequence[Part], *, placeholder: str = "—", whole: bool = False) -> Step:
-    """The step that writes the parts one after another.
+    """Return the step that joins the parts into one text.
 
-    A missing value is written as `placeholder`; with `whole`, the text itself is missing then.
+    A missing value becomes `placeholder`; with `whole`, the text itself becomes missing.
     """
     values = [part.value for part in parts if isinstance(part.value, Step)]
     shape = tuple(part.value if isinstance(part.value, str) else part.pattern for part in parts)
@@ -115,7 +115,7 @@ def _template(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _
     patterns = [part for part in shape if isinstance(part, Pattern)]
     keys = [_keys(values, kind, p) for values, kind, p in zip(args, kinds, patterns, strict=True)]
     frames = max((len(key) for key in keys), default=1)
-    if frames == 1:  # one frame of live play: nothing to compare with
+    if frames == 1:  # one frame of live play has nothing to compare with
         row = tuple(None if key[0] != key[0] else float(key[0]) for key in keys)
         out[...] = _code(row, shape, kinds, placeholder, chunk)
         return
@@ -138,7 +138,7 @@ def _template(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _
 def _one_number(
     out: Array, key: Array, pattern_: Pattern, shape: tuple[str | Pattern, ...], placeholder: str | None, chunk: Chunk
 ) -> None:
-    """Texts with one number in them: each of the numbers is written once, all together."""
+    """Format texts with one number in them: each distinct number once, all together."""
     stretches = _news([key], len(key))
     numbers, which = np.unique(key[stretches], return_inverse=True)
     before, after = ("".join(part for part in parts if isinstance(part, str)) for parts in _around(shape))
@@ -149,7 +149,7 @@ def _one_number(
 
 
 def _news(keys: Sequence[Array], frames: int) -> Array:
-    """The frames, ascending from 0, at which one of the keys is new: recorded values mostly stand still."""
+    """Return the ascending frames, from 0, at which a key changes: recorded values are mostly constant."""
     new = np.zeros(frames, bool)
     new[:1] = True
     for key in keys:
@@ -164,7 +164,7 @@ def _around(shape: tuple[str | Pattern, ...]) -> tuple[tuple[str | Pattern, ...]
 
 
 def _keys(values: Array, kind: str, shape: Pattern) -> Array:
-    """What tells one shown text from another: rounded units of a number, codes of flags and texts; NaN for missing."""
+    """Return what distinguishes shown texts: rounded units of a number, codes of flags and texts; NaN for missing."""
     if kind == "number":
         return shape.keys(values)
     return np.where(values == (MISSING if kind == "flag" else NO_TEXT), np.nan, values)

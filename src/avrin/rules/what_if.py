@@ -1,6 +1,6 @@
-"""Evaluate one frame of a trace with some steps replaced by other values, after everything that happened before it.
+"""Evaluate one frame of a trace with some steps replaced by other values, given the recorded past.
 
-The past is never computed twice: the scan states before a frame come from checkpoints, kept every `INTERVAL` frames.
+The past is not recomputed: scan states come from checkpoints, stored every `INTERVAL` frames.
 """
 
 from __future__ import annotations
@@ -19,10 +19,10 @@ from avrin.trace import NO_TEXT, Array, Column, Trace, is_event_column
 
 __all__ = ["INTERVAL", "Checkpoints", "WhatIf", "is_stateful", "step_order"]
 
-INTERVAL = 16_384  # frames between checkpoints: what is scanned again for a frame is never longer
-FEW = 4  # alternatives that are not worth trying all at once
-RATE = 60  # frames a second in a series
-SETTLED = 60.0  # seconds for which a replaced value has been held once everything has settled
+INTERVAL = 16_384  # frames between checkpoints, the most that is scanned again for a frame
+FEW = 4  # up to this many alternatives are evaluated one by one
+RATE = 60  # frames per second in a series
+SETTLED = 60.0  # seconds a replaced value has been held in the settled state
 
 States = Mapping[Step, Any]
 
@@ -30,7 +30,7 @@ States = Mapping[Step, Any]
 class Checkpoints:
     """Scan states of steps before any frame of one trace.
 
-    known: values computed before on the same trace, arrays of shape (T,), which are not computed again.
+    known: values computed earlier on the same trace, arrays of shape (T,).
     """
 
     def __init__(self, trace: Trace, graph: Graph, known: Mapping[Step, Array]) -> None:
@@ -39,9 +39,9 @@ class Checkpoints:
         self._latest: tuple[int, dict[Step, Any]] = (-1, {})
 
     def before(self, steps: Iterable[Step], frame: int) -> Generator[None, None, States]:
-        """Return the states of all stateful steps that `steps` depend on, in turns of `INTERVAL` frames at most.
+        """Return the states of all stateful steps that `steps` depend on, yielding every `INTERVAL` frames.
 
-        A step without a state there is left out: its run begins at the frame.
+        A step whose run begins at the frame has no state.
         """
         wanted = [step for step in step_order(steps) if is_stateful(step)]
         if self._latest[0] != frame:
@@ -76,16 +76,16 @@ class Checkpoints:
                     self._kept.setdefault(step, {})[b] = states.get(step)
             yield
         states = scan.states()
-        if frame == run_start:  # nothing but what lasts over runs is carried into a new one
+        if frame == run_start:  # only state that persists across runs is carried into a new one
             states = {step: state for step, state in states.items() if step.op.ever}
         return {step: states[step] for step in steps if step in states}
 
 
 class WhatIf(Struct):
-    """One frame of a trace, as recorded but for some steps whose values are replaced.
+    """One frame of a trace with the values of some steps replaced.
 
-    states: of all stateful steps, before the frame (`Checkpoints.before`). fixed: by which steps are replaced, what does not
-    hang on them: its values on the frame and settled, worked out once.
+    states: of all stateful steps, before the frame (`Checkpoints.before`). fixed: by replaced steps, the values of independent
+    steps on the frame and settled, computed once.
     """
 
     trace: Trace
@@ -95,10 +95,10 @@ class WhatIf(Struct):
     fixed: dict[frozenset[Step], dict[Step, tuple[Array, Array]]] = field(default_factory=dict)
 
     def values(self, steps: Sequence[Step], replaced: Mapping[Step, Array], *, settled: bool = False) -> list[Array]:
-        """Return the steps' values at each of V replacements.
+        """Return the steps' values for each of V replacements.
 
-        replaced: steps and their values, each of shape (V,), or (1,) for all. settled: once another frame has followed,
-        `SETTLED` seconds later, on which nothing recorded changes; what never rests keeps its value of the frame itself.
+        replaced: steps and their values, shape (V,), or (1,) for all. settled: return the values `SETTLED` seconds
+        later with nothing recorded changing; steps that never settle keep the frame's value.
         Returns arrays of shape (V,).
         """
         if not all(map(len, replaced.values())):
@@ -109,7 +109,7 @@ class WhatIf(Struct):
         at: dict[Step, Array] = {}
         rest: dict[Step, Array] = {}
         fixed = self.fixed.setdefault(frozenset(replaced), {})
-        hanging = set(replaced)  # the steps that hang on what is replaced
+        hanging = set(replaced)  # the steps that depend on replaced ones
         with np.errstate(all="ignore"):
             for step in order:
                 hangs = any(arg in hanging for arg in step.args)
@@ -136,7 +136,7 @@ class WhatIf(Struct):
     def _quick(
         self, step: Step, at: dict[Step, Array], rest: dict[Step, Array], *, both: bool, here: bool, settled: bool
     ) -> None:
-        """A step that looks at no time: both its values, or those alone that are asked for."""
+        """Return an untimed step's values, both of them or only the requested ones."""
         args, after = [at[arg] for arg in step.args if arg in at], [rest[arg] for arg in step.args]
         moved = len(args) < len(after) or any(a is not b for a, b in zip(args, after, strict=True))
         if here or both:
@@ -147,9 +147,9 @@ class WhatIf(Struct):
             rest[step] = run_once(step, after, self.graph)
 
     def series(self, steps: Sequence[Step], replaced: Mapping[Step, Array], seconds: Sequence[float]) -> list[Array]:
-        """Return the steps' values some seconds after the frame, rising, while nothing recorded changes.
+        """Return the steps' values at ascending times after the frame, in seconds, with nothing recorded changing.
 
-        replaced: steps and their values, each of shape (1,). Between the frame and the last moment frames follow at `RATE`.
+        replaced: steps and their values, shape (1,). Frames in between follow at `RATE`.
         Returns arrays of shape (seconds,).
         """
         count = 1 + math.ceil(max(seconds) * RATE)
@@ -171,7 +171,7 @@ class WhatIf(Struct):
         return [found[step][at] for step in steps]
 
     def _chunks(self, order: Sequence[Step]) -> tuple[Chunk, Chunk]:
-        """The frame itself, and the one that follows when all has settled: events do not happen twice."""
+        """Return the frame and a settled one after it, without events: they do not happen twice."""
         trace, frame = self.trace, self.frame
         start = int(trace.run_starts[np.searchsorted(trace.run_starts, frame, "right") - 1])
         began, run = float(trace.t[start]), int(trace.run[frame])
@@ -188,7 +188,7 @@ class WhatIf(Struct):
     def _followed(
         self, step: Step, here: Chunk, later: Chunk, at: Mapping[Step, Array], rest: Mapping[Step, Array]
     ) -> tuple[Array, Array]:
-        """A stateful step's values on the frame and once settled: its kernel runs once for each different input."""
+        """Return a stateful step's values on the frame and settled; its kernel runs once per distinct input."""
         args, after = [at[arg] for arg in step.args], [rest[arg] for arg in step.args]
         first, inverse = _different([*args, *after])
         before = self.states.get(step)
@@ -210,7 +210,7 @@ class WhatIf(Struct):
 
 @functools.lru_cache(maxsize=4096)
 def _ancestors(step: Step) -> frozenset[Step]:
-    """All that a step is made from: what stateful ones are made from is needed on the frame itself."""
+    """Return all steps a step depends on; those of stateful steps are needed on the frame itself."""
     return frozenset(_step_order(step.args, frozenset()))
 
 
@@ -219,7 +219,7 @@ def _picked(args: Sequence[Array], i: int) -> list[Array]:
 
 
 def _different(args: Sequence[Array]) -> tuple[Array, Array]:
-    """Where each different combination of arguments comes first, and which one each value has."""
+    """Return the first index of each distinct combination of arguments, and each value's combination."""
     varying = [arg for arg in args if len(arg) > 1]
     if not varying:
         return np.zeros(1, np.int64), np.zeros(1, np.int64)
@@ -229,7 +229,7 @@ def _different(args: Sequence[Array]) -> tuple[Array, Array]:
 
 
 def _coded_at(step: Step, trace: Trace, graph: Graph, frame: int) -> Array:
-    """A recorded column at one frame in the graph's codes, shape (1,)."""
+    """Return a recorded column at one frame in the graph's codes, shape (1,)."""
     column = trace.find(step.params[0])
     if column is None or column.kind != step.kind:
         return Column.missing(1, step.kind).data
@@ -239,19 +239,19 @@ def _coded_at(step: Step, trace: Trace, graph: Graph, frame: int) -> Array:
 
 
 def _nothing(step: Step) -> Array:
-    """What an event's column holds on a frame on which it does not happen."""
+    """Return the value of an event's column on a frame without the event."""
     if step.kind == "number":
         return np.zeros(1) if "." not in step.params[0].partition("()")[2] else np.full(1, np.nan)
     return np.full(1, NO_TEXT if step.kind == "text" else 1, DTYPES[step.kind])
 
 
 def is_stateful(step: Step) -> bool:
-    """Whether a step looks at time or at earlier frames itself."""
+    """Return whether a step itself depends on time or earlier frames."""
     return step.op.timed and step.op is not COLUMN and step.constant is None
 
 
 def step_order(steps: Iterable[Step], replaced: Iterable[Step] = ()) -> tuple[Step, ...]:
-    """All steps that some depend on, arguments first; what only replaced steps are made from is left out."""
+    """Return all steps that some depend on, arguments first, without those only replaced steps need."""
     return _step_order(tuple(steps), frozenset(replaced))
 
 

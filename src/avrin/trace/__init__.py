@@ -1,4 +1,4 @@
-"""Recorded state: frames, runs, typed columns, events; readers, writers, makers. Knows no rules, widgets or Qt."""
+"""Recorded game state: frames, runs, typed columns and events; readers, writers, generators. Knows no rules, widgets or Qt."""
 
 from avrin.trace.behaviour import Behaviour, RunsFound, behaviour, runs_by_behaviour
 from avrin.trace.clock import EACH_ROW, ONE_RUN, UNSAID, Clock, NoTimeError, counts_runs

@@ -1,4 +1,4 @@
-"""What columns are made of."""
+"""Array types for columns."""
 
 from __future__ import annotations
 
@@ -9,5 +9,5 @@ from numpy.typing import NDArray
 
 __all__ = ["Array", "FloatArray"]
 
-Array = NDArray[Any]  # of whichever type a column's kind is held in
+Array = NDArray[Any]  # the element type depends on the column's kind
 FloatArray = NDArray[np.float64]

@@ -1,4 +1,4 @@
-"""Between Arrow's columns and ours: which cells are missing, what is no value a game can show, texts as codes."""
+"""Convert between Arrow columns and Avrin columns: missing cells, invalid values, texts as codes."""
 
 from __future__ import annotations
 
@@ -16,14 +16,14 @@ if TYPE_CHECKING:
 
 __all__ = ["LARGEST", "as_arrow", "as_columns"]
 
-GIVEN_BACK = 8  # columns
-LONGEST = 100_000  # characters of a text
+GIVEN_BACK = 8  # columns between two releases of memory
+LONGEST = 100_000  # characters in a text
 TRUE_WORDS, FALSE_WORDS = ("true", "True", "TRUE", "1"), ("false", "False", "FALSE", "0")
-LARGEST = 2.0**53  # the largest whole number up to which a 64-bit float holds all
+LARGEST = 2.0**53  # the largest whole number below which every integer is an exact 64-bit float
 
 
 def as_arrow(column: Column) -> pa.Array:
-    """The column as an Arrow array of shape (T,): whole numbers as integers unless one is -0, missing as null."""
+    """Return a column as an Arrow array of shape (T,): whole numbers as integers unless one is -0, missing as null."""
     import pyarrow as pa
 
     missing = column.is_missing()
@@ -41,9 +41,9 @@ def as_arrow(column: Column) -> pa.Array:
 def as_columns(
     names: list[str], cells: list[pa.ChunkedArray], wanted: Callable[[str], ColumnKind | None], *, lines: bool
 ) -> dict[str, Column]:
-    """Our columns, of shape (T,), of all of Arrow's, each let go as soon as it is ours: `cells` is empty in the end.
+    """Convert all Arrow columns to columns of shape (T,), releasing each one after use: `cells` is empty at the end.
 
-    wanted, lines: as `as_column`. Raises AvrinError naming row and column.
+    wanted, lines: see `as_column`. Raises AvrinError naming row and column.
     """
     import pyarrow as pa
 
@@ -51,22 +51,22 @@ def as_columns(
     for number, name in enumerate(names):
         found[name] = as_column(name, cells.pop(0), wanted(name), lines=lines)
         if number % GIVEN_BACK == 0:
-            pa.default_memory_pool().release_unused()  # what the reader is done with goes back to the system
+            pa.default_memory_pool().release_unused()  # return the reader's memory to the system
     pa.default_memory_pool().release_unused()
     return found
 
 
 def as_column(name: str, cells: pa.ChunkedArray, wanted: ColumnKind | None, *, lines: bool) -> Column:
-    """Our column, shape (T,), of Arrow's cells.
+    """Convert Arrow cells to a column of shape (T,).
 
-    wanted: what it is declared as, None where it is what it looks like. lines: whether rows stand on lines of a text.
+    wanted: the declared kind; None to infer it. lines: whether rows are lines of a text file.
     Raises AvrinError naming row and column.
     """
     return _Reader(name, cells, lines).column(wanted)
 
 
 class _Reader:
-    """One column on its way; faults are told by its name."""
+    """The conversion of one column; errors name the column."""
 
     def __init__(self, name: str, cells: pa.ChunkedArray, lines: bool) -> None:
         self.name = name
@@ -88,7 +88,7 @@ class _Reader:
             return self.flags(wanted)
         if not (is_.is_integer(kind) or is_.is_floating(kind)):
             raise AvrinError(
-                f"holds {kind}, which is no number, flag or text",
+                f"holds {kind}, which is not a number, flag or text",
                 place=(f"column '{self.name}'",),
                 advice="Write it as one of them, or leave the column out",
             )
@@ -133,20 +133,20 @@ class _Reader:
         return Column("text", codes, tuple(coded.dictionary.to_pylist()))
 
     def numbers_of_texts(self) -> Column:
-        """Cells that the reader left as texts, though each is a number: a typed file may hold such."""
+        """Convert cells the reader left as texts although each is a number, as in a typed file."""
         import pyarrow as pa
 
         self.cells = self.cells.cast(pa.float64())
         return Column("number", self.numbers())
 
     def flags_of_texts(self) -> Column:
-        """Cells that the reader left as texts, though each is a flag: true and false beside 0 and 1."""
+        """Convert cells the reader left as texts although each is a flag: true and false mixed with 0 and 1."""
         flags = {**dict.fromkeys(TRUE_WORDS, TRUE), **dict.fromkeys(FALSE_WORDS, FALSE)}
         cells = self.cells.to_pylist()
         return Column("flag", np.array([MISSING if cell is None else flags[cell] for cell in cells], np.int8))
 
     def check_lengths(self, words: pa.Array) -> None:
-        """Raises AvrinError at a text that is longer than anything that is shown."""
+        """Raise AvrinError if a text exceeds the maximum length."""
         import pyarrow.compute as pc
 
         longest = pc.max(pc.utf8_length(words)).as_py() or 0
@@ -166,13 +166,13 @@ class _Reader:
         return Column("flag", np.where(flags < 0, MISSING, flags * TRUE).astype(np.int8))
 
     def numbers(self) -> FloatArray:
-        """The cells as float64 with NaN for missing; refuses infinities, NaN as a word and whole numbers beyond 2^53."""
+        """Return the cells as float64 with NaN for missing; reject infinities, the word NaN and integers beyond 2^53."""
         numbers = np.empty(len(self.cells), np.float64)
         at = 0
         for chunk in self.cells.chunks:
             numbers[at : at + len(chunk)] = chunk.to_numpy(zero_copy_only=False)
             at += len(chunk)
-        # One pass tells whether anything is odd: a sum is finite only when every term is.
+        # One pass finds any exceptional value: a sum is finite only if every term is.
         if self.cells.null_count == 0 and np.isfinite(total := np.abs(numbers).sum()) and total < LARGEST:
             return numbers
         nans = np.isnan(numbers)
@@ -197,7 +197,7 @@ class _Reader:
         return numbers
 
     def word_among(self, wanted: ColumnKind, fits: Callable[[str], bool]) -> AvrinError:
-        """What is wrong with the first cell that does not fit."""
+        """Return the error for the first cell of the wrong kind."""
         at, word = next(
             (i, text) for i, text in enumerate(self.cells.to_pylist()) if text is not None and not fits(text)
         )
@@ -213,7 +213,7 @@ class _Reader:
 
 
 def _inexact(cells: pa.ChunkedArray, numbers: FloatArray) -> Array:
-    """Frames with whole numbers beyond 2^53. Those that fit into 64 bits are looked at before they become floats."""
+    """Return the frames with integers beyond 2^53; 64-bit integers are checked before their conversion to floats."""
     import pyarrow.types as is_
 
     if is_.is_integer(cells.type):
@@ -226,7 +226,7 @@ NUMBER = re.compile(r"\s*[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?\s*", re.ASCII)
 
 
 def _is_number(text: str) -> bool:
-    """Whether the columnar reader takes it for one; Python would take 1_000 too."""
+    """Return whether the columnar reader parses a text as a number; Python would also accept 1_000."""
     return NUMBER.fullmatch(text) is not None
 
 
@@ -238,7 +238,7 @@ FITS: dict[ColumnKind, Callable[[str], bool]] = {"number": _is_number, "flag": _
 
 
 def _mostly_numbers(cells: pa.ChunkedArray) -> bool:
-    """Whether a column the reader took for text is one of numbers with a stray word in it."""
+    """Return whether a column the reader took for text holds numbers and a few stray words."""
     counts = cells.drop_null().value_counts()
     weights = counts.field("counts").to_numpy()
     numeric = np.array([_is_number(text) for text in counts.field("values").to_pylist()], bool)

@@ -1,4 +1,4 @@
-"""From a table's columns to a trace: names made ours, the clock settled, runs numbered, times checked, sizes bounded."""
+"""Build a trace from a table's columns: normalise names, settle the clock, number the runs, check times and sizes."""
 
 from __future__ import annotations
 
@@ -14,16 +14,16 @@ from avrin.trace.frames import Column, ColumnKind, Event, FloatArray, Trace, che
 __all__ = ["MOST_CELLS", "MOST_COLUMNS", "assemble", "canonical", "check_names", "check_size", "wanted"]
 
 MOST_COLUMNS = 10_000
-MOST_CELLS = 600_000_000  # of eight bytes: some 5 GB, beyond which no window opens
+MOST_CELLS = 600_000_000  # cells of eight bytes: about 5 GB, more than the window can load
 
 
 def canonical(name: str) -> str:
-    """Roster columns are `crew[0].scrap`; `crew.0.scrap` is read too."""
+    """Return the canonical name of a roster column, `crew[0].scrap`; `crew.0.scrap` is accepted too."""
     return re.sub(r"\.(\d+)(?=\.)", r"[\1]", name)
 
 
 def check_names(names: Sequence[str], place: str) -> None:
-    """See that a table's names tell its columns apart. Raises AvrinError where they do not."""
+    """Check that a table's column names are unique. Raises AvrinError if they are not."""
     if len(names) > MOST_COLUMNS:
         raise AvrinError(
             f"has {len(names):,} columns; a recording may have {MOST_COLUMNS:,}",
@@ -33,14 +33,14 @@ def check_names(names: Sequence[str], place: str) -> None:
     seen: set[str] = set()
     for number, name in enumerate(map(canonical, names), 1):
         if not name:
-            raise AvrinError(f"the column number {number} has no name", place=(place,), advice="Name it")
+            raise AvrinError(f"column {number} has no name", place=(place,), advice="Name it")
         if name in seen:
             raise AvrinError(f"has '{name}' twice", place=(place,), advice="Rename or drop one of them")
         seen.add(name)
 
 
 def check_size(frames: int, columns: int) -> None:
-    """See that a trace would fit into memory. Raises AvrinError where it would not."""
+    """Check that a trace fits into memory. Raises AvrinError if it does not."""
     if frames * columns > MOST_CELLS:
         raise AvrinError(
             f"would be {frames:,} frames of {columns:,} columns, more than this program holds",
@@ -49,7 +49,7 @@ def check_size(frames: int, columns: int) -> None:
 
 
 def wanted(name: str, kinds: Mapping[str, ColumnKind], said: Clock) -> ColumnKind | None:
-    """What a column has to be: what it is declared as, and a number if it tells time or runs; None for what it looks."""
+    """Return the required kind of a column: the declared one, or number for time and runs; None to infer it."""
     title = canonical(name)
     return kinds.get(title) or ("number" if title in ("t", "run", said.time, said.run) else None)
 
@@ -57,9 +57,9 @@ def wanted(name: str, kinds: Mapping[str, ColumnKind], said: Clock) -> ColumnKin
 def assemble(
     name: str, columns: Mapping[str, Column], said: Clock, *, lines: bool, events: Iterable[Event] = ()
 ) -> Trace:
-    """The trace of a table. columns: by their names in the file, time and run among them.
+    """Return the trace of a table. columns: by their names in the file, including time and run.
 
-    lines: whether rows stand on lines of a text, which faults are then told by.
+    lines: whether rows are lines of a text file, so that errors name lines.
     Raises AvrinError naming row and column.
     """
     kept = {canonical(title): column for title, column in columns.items()}

@@ -1,7 +1,7 @@
-"""How a recorded variable behaves: what it is likely to mean to a player, told from its values alone.
+"""Classify a recorded variable by its values alone: what it probably means to a player.
 
-A vital starts full, falls when something happens and recovers; a score only grows; a count-down loses a second each
-second; a position wanders. Names are looked at elsewhere, and second.
+A vital starts full, falls in steps and recovers; a score only grows; a countdown loses a second per
+second; a position wanders. Names are considered elsewhere, and only second.
 """
 
 from __future__ import annotations
@@ -21,32 +21,32 @@ from avrin.trace.frames import FALSE, MISSING, TRUE, Array, Column, FloatArray, 
 __all__ = ["Behaviour", "RunsFound", "Sort", "behaviour", "runs_by_behaviour"]
 
 Sort = Literal["still", "vital", "gauge", "grows", "counts down", "counts up", "wanders", "flag", "words"]
-NEAR_TOP = 0.6  # of the highest: where the runs of a vital begin
-DEEP = 0.25  # of the highest: how far a vital falls at least
-DIP = 0.5  # of the highest: how far below zero a vital may dip; further down it is something that goes both ways
-RESTS = 0.005  # share of frames that a level rests at an end of its own
-JUMP = 0.04  # of the highest: a step at once, such as a blow or a refill
-RESTLESS = 0.3  # share of frames at which a reading turns: above it is noise
-LIVES = 3  # runs in which a vital falls to one value above zero, for that to be its bottom
-BOTTOM = 0.1  # of the way from the highest to the lowest: how near each run comes to either
-NOTHING = 0.1  # of the highest: so low is as good as nothing
-SHALLOW = 0.05  # of the highest: less than that is no fall
-STEADY = 0.06  # how far a count of seconds may be off its second
-UNITS = (1.0, 1000.0)  # a second in seconds, and in thousandths
-AT_LEAST = 3  # columns that begin anew where a run does
+NEAR_TOP = 0.6  # of the maximum: runs of a vital start above this
+DEEP = 0.25  # of the maximum: a vital falls at least this far
+DIP = 0.5  # of the maximum: how far below zero a vital may go; a value that goes lower is signed
+RESTS = 0.005  # share of frames at which a level rests at one of its own ends
+JUMP = 0.04  # of the maximum: the smallest sudden change, such as a hit or a refill
+RESTLESS = 0.3  # share of frames at which a value reverses; above it is noise
+LIVES = 3  # runs in which a vital must fall to the same value above zero for that to be its bottom
+BOTTOM = 0.1  # of the range: how close each run must come to either end
+NOTHING = 0.1  # of the maximum: a value this low counts as empty
+SHALLOW = 0.05  # of the maximum: a smaller fall is ignored
+STEADY = 0.06  # how far a count of seconds may deviate from one per second
+UNITS = (1.0, 1000.0)  # units per second: seconds and milliseconds
+AT_LEAST = 3  # columns that must reset at the start of a run
 
 
 class Behaviour(Struct, frozen=True):
-    """One variable over a recording.
+    """The behaviour of one variable over a recording.
 
-    sort: what it is like. type: as its cells look. low, high: the extremes, None where there are none. start: the first
-    value. alike: whether every run begins with the same one. changes: frames whose value differs from the frame before.
-    restless: whether those are a third of the frames or more.
-    bottom: where a vital ends that never comes near zero, the same in each life; None for zero.
-    rises, falls: how often. ends_low: share of runs that end at (or near) zero or below it.
-    per_second: what it counts in a second, 1 or 1000; 0 where it counts none. stretch: seconds that a flag, or a text,
-    stays in the median. on: share of frames at which a flag is true. ends_on: for how
-    many seconds it is true at most before a run ends. words: the texts that occur, at most 13 of them.
+    sort: its class. type: the type its cells suggest. low, high: extremes; None if there are none. start: the first
+    value. alike: every run begins with the same value. changes: frames whose value differs from the previous frame.
+    restless: whether at least a third of the frames change.
+    bottom: the lowest value of a vital that never comes near zero, the same in each life; None for zero.
+    rises, falls: how often. ends_low: share of runs that end at, near or below zero.
+    per_second: units it counts per second, 1 or 1000; 0 if it is not a clock. stretch: median seconds a flag or a text
+    keeps its value. on: share of frames at which a flag is true. ends_on: the most
+    seconds it is true before a run ends. words: the texts that occur, at most 13 of them.
     """
 
     sort: Sort
@@ -70,7 +70,7 @@ class Behaviour(Struct, frozen=True):
 
 
 class RunsFound(Struct, frozen=True):
-    """A column that seems to tell runs apart. steps: how often it rises; back: columns that begin anew at its steps."""
+    """A column that probably numbers runs. steps: how often it rises; back: columns that reset at those steps."""
 
     column: str
     steps: int
@@ -82,7 +82,7 @@ class RunsFound(Struct, frozen=True):
 
 
 def behaviour(column: Column, trace: Trace) -> Behaviour:
-    """How one column of a trace behaves."""
+    """Return the behaviour of one column of a trace."""
     missing = column.is_missing()
     share = float(missing.mean()) if len(trace) else 1.0
     if share == 1.0:
@@ -97,7 +97,7 @@ def behaviour(column: Column, trace: Trace) -> Behaviour:
 def _told_apart(
     column: Column, missing: NDArray[np.bool_], trace: Trace, start: float | str | bool | None, share: float
 ) -> Behaviour:
-    """A flag or a text: how long it stays as it is."""
+    """Return the behaviour of a flag or a text: how long it keeps its value."""
     data = column.data
     new = np.flatnonzero((data[1:] != data[:-1]) | (np.diff(trace.run) != 0)) + 1
     starts = np.concatenate(([0], new))
@@ -150,7 +150,7 @@ def _number(
 
 
 def _round_down(low: float, span: float) -> float:
-    """A number a little below one, with no more figures than a hundredth of a span needs."""
+    """Return a number slightly below `low`, with no more digits than a hundredth of the span needs."""
     step = 10.0 ** (math.floor(math.log10(span)) - 1)
     return float(f"{math.floor(low / step) * step:.12g}")
 
@@ -159,14 +159,14 @@ def _in_figures(
     data: Array, missing: NDArray[np.bool_], trace: Trace, start: float | str | bool | None, share: float, rises: int,
     falls: int,
 ) -> Behaviour:  # fmt: skip
-    """A flag that is recorded as 0 and 1."""
+    """Return the behaviour of a flag recorded as 0 and 1."""
     flags = Column("flag", np.where(missing, MISSING, np.where(data == 1, TRUE, FALSE)).astype(np.int8))
     found = _told_apart(flags, missing, trace, start, share)
     return replace(found, type="int", low=0.0, high=1.0, rises=rises, falls=falls)
 
 
 def _falls_to_a_bottom(values: FloatArray, steps: FloatArray, begun: Array, low: float, high: float) -> bool:
-    """Whether a number begins each of several runs at its top, and each one ends, or is lowest, at the same value above zero."""
+    """Return whether a number starts several runs at its top and reaches the same lowest value above zero in each."""
     if len(begun) < LIVES or low <= NOTHING * high or high - low < SHALLOW * high:
         return False
     near = BOTTOM * (high - low)
@@ -180,11 +180,11 @@ def _falls_to_a_bottom(values: FloatArray, steps: FloatArray, begun: Array, low:
 def _sort(
     values: FloatArray, steps: FloatArray, took: FloatArray, starts: FloatArray, low: float, high: float
 ) -> tuple[Sort, float]:
-    """What a number is like, and what it counts in a second."""
+    """Return a number's class and what it counts per second."""
     moved = steps[steps != 0]
     if low == high:
         return "still", 0.0
-    if not len(moved):  # each run has its own value and keeps it, such as a level's number
+    if not len(moved):  # constant within each run, such as the number of a level
         return "wanders", 0.0
     up, down = float(moved[moved > 0].sum()), -float(moved[moved < 0].sum())
     if counted := _counts(values, steps, took, up, down):
@@ -194,11 +194,11 @@ def _sort(
     turns = int((np.diff(np.sign(moved)) != 0).sum())
     if turns > RESTLESS * len(values):
         return "wanders", 0.0
-    levels = bool(((values != low) & (values != high)).any())  # more than two: not a flag in figures
+    levels = bool(((values != low) & (values != high)).any())  # more than two values: not a flag recorded as a number
     if levels and high > 0 and low > -DIP * high and low <= (1 - DEEP) * high:
         middle = float(np.sort(starts)[len(starts) // 2])
         at_top, at_bottom = float((values == high).mean()), float((values == low).mean())
-        # What only swings, smoothly and without ever resting at its top, is a place or an angle.
+        # A value that only oscillates smoothly and never rests at its top is a position or an angle.
         rests = at_top >= RESTS or up == 0 or float(np.abs(moved).max()) >= JUMP * high
         if middle >= NEAR_TOP * high and rests and (moved[0] < 0 or at_top >= RESTS):
             return "vital", 0.0
@@ -210,7 +210,7 @@ def _sort(
 def _counts(
     values: FloatArray, steps: FloatArray, took: FloatArray, up: float, down: float
 ) -> tuple[Sort, float] | None:
-    """Whether it loses, or gains, a second each second, but for few steps in which it is set anew."""
+    """Return whether a number loses or gains one second per second, except at a few resets."""
     going = took > 0
     if going.sum() < 10:
         return None
@@ -221,7 +221,7 @@ def _counts(
             against = int((steps * sign < 0).sum())
             if not along.any() or (against > max(3, 0.02 * along.sum()) and back > 0):
                 continue
-            # At zero a count-down waits: what is asked is how long it took while it went.
+            # A countdown waits at zero, so only the time while it moved counts.
             still = (steps == 0) & (values[1:] <= 0) if sign < 0 else np.zeros(len(steps), bool)
             spent = float(took[going & ~still].sum()) * unit
             biggest = float(np.abs(steps[along]).max())
@@ -233,7 +233,7 @@ def _counts(
 
 
 def runs_by_behaviour(trace: Trace) -> RunsFound | None:
-    """A column that may tell runs apart though nothing said so: where it rises, several others begin anew."""
+    """Return an undeclared column that probably numbers runs: several others reset where it rises."""
     if len(trace.run_starts) > 1 or len(trace) < 3:
         return None
     numbers = {name: c.data for name, c in trace.columns.items() if c.kind == "number"}
@@ -254,7 +254,7 @@ def runs_by_behaviour(trace: Trace) -> RunsFound | None:
 
 
 def _begins_anew(column: Column, at: NDArray[np.intp]) -> bool:
-    """Whether a column comes to its first value at (nearly) all of some frames, from another one at half of them."""
+    """Return whether a column returns to its first value at (nearly) all of some frames, changing at half of them."""
     first = column.data[0]
     here, before = column.data[at], column.data[at - 1]
     return bool((here == first).mean() >= 0.8) and bool(((here == first) & (before != first)).mean() >= 0.5)

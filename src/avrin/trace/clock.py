@@ -1,7 +1,7 @@
-"""Which column of a recording tells the time and in what unit, and which one tells runs apart.
+"""Find the columns of a recording that hold the time, with its unit, and the run number.
 
-Recordings from elsewhere name things their own way. What nobody said is guessed from names and values, and the guess
-is told, so that it can be put right.
+Other programs name columns their own way. What is not given is inferred from names and values, and the result is
+reported so that it can be corrected.
 """
 
 from __future__ import annotations
@@ -22,9 +22,9 @@ __all__ = [
 ]  # fmt: skip
 
 Unit = Literal["", "s", "ms", "us", "frames"]
-RATE = 60.0  # frames a second where nobody says
+RATE = 60.0  # frames per second if unknown
 SECONDS = ("t", "time", "seconds", "secs", "sec", "timestamp", "elapsed", "clock", "game_time")
-# The last word of a name, and the unit it says, however it is spelled: `_ms`, `(ms)`, `[Ms]`, `Millis`.
+# The last word of a name and the unit it stands for, in any spelling: `_ms`, `(ms)`, `[Ms]`, `Millis`.
 UNIT_WORDS: dict[str, Unit] = {
     **dict.fromkeys(("s", "sec", "secs", "second", "seconds"), "s"),
     **dict.fromkeys(("ms", "msec", "msecs", "milli", "millis", "millisecond", "milliseconds"), "ms"),
@@ -32,18 +32,21 @@ UNIT_WORDS: dict[str, Unit] = {
     **dict.fromkeys(("frame", "frames", "tick", "ticks"), "frames"),
 }
 TIME_WORDS = {"t", "time", "timestamp", "elapsed", "clock", "seconds", "secs", "sec"}
-COUNTED = {"no", "nr", "number", "index", "count"}  # after `frame` or `tick`: still a number of frames
-MAX_CHOICES = 4  # columns that are offered where none is known to be the time
-MAX_RESTARTS = (2, 0.05)  # how often a clock may fall back, at the beginning of a run: at least, and of its steps
+COUNTED = {"no", "nr", "number", "index", "count"}  # after `frame` or `tick`: the unit is frames
+MAX_CHOICES = 4  # columns offered if none is recognised as the time
+MAX_RESTARTS = (
+    2,
+    0.05,
+)  # resets a clock may have at the start of runs: at least this number, or this share of its steps
 RUNS = ("run", "attempt", "try", "session", "round", "episode", "game", "life", "match")
-ONE_RUN = "none"  # said in place of a column: nothing tells runs apart
-EACH_ROW = "none"  # said in place of a column: nothing tells the time, each row is a frame
+ONE_RUN = "none"  # given instead of a column: the recording has one run
+EACH_ROW = "none"  # given instead of a column: no time column, each row is a frame
 
 
 class Clock(Struct, frozen=True):
-    """How a table tells the time. time, run: column names, "" for unsaid or none. rate: of a time in frames; 0 unsaid.
+    """How a table stores time. time, run: column names, "" for unknown or none. rate: frames per second; 0 for unknown.
 
-    guessed: whether nobody said so.
+    guessed: whether it was inferred.
     """
 
     time: str = ""
@@ -54,7 +57,7 @@ class Clock(Struct, frozen=True):
 
     @classmethod
     def of(cls, recording: Recording) -> Clock:
-        """What a project says of a recording."""
+        """Return the clock that a project specifies for a recording."""
         return cls(recording.time, recording.unit, recording.rate, recording.run)
 
     def __str__(self) -> str:
@@ -75,34 +78,34 @@ UNSAID = Clock()
 
 
 class NoTimeError(AvrinError):
-    """No column is known to be the time. choices: clocks that can be taken instead, the likeliest first; never none."""
+    """No column is recognised as the time. choices: possible clocks, most likely first; never empty."""
 
     def __init__(self, names: list[str], choices: tuple[Clock, ...], *, place: Iterable[str] = ("line 1",)) -> None:
         super().__init__(
-            f"no column tells the time among {_some(names)}", place=place,
-            advice="Say which one does, or add a first column t in seconds",
+            f"no time column found among {_some(names)}", place=place,
+            advice="Choose the time column, or add a first column t in seconds",
             command="Name the one that does with --time COL, or say --time none --rate N for a frame a row",
         )  # fmt: skip
         self.names = names
         self.choices = choices
 
     def within(self, *outer: str) -> NoTimeError:
-        """The same error, told from further out."""
+        """Return the same error with outer places in front."""
         return NoTimeError(self.names, self.choices, place=(*outer, *self.place))
 
 
 def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], FloatArray]) -> Clock:
-    """The whole clock of a table with columns `names`: what was said, and the rest guessed.
+    """Return the complete clock of a table with columns `names`: the given parts, and the rest inferred.
 
-    values: gives a column's numbers, shape (T,), asked for only where the name alone does not tell the unit.
-    Raises AvrinError when a column that was said is not there, or none can be the time.
+    values: returns a column's numbers, shape (T,); called only if the name alone does not give the unit.
+    Raises AvrinError if a given column is missing, or no column can be the time.
     """
     known = list(names)
     for what, name in (("time", said.time), ("run", said.run)):
         if name and name not in known and name not in (EACH_ROW, ONE_RUN):
             close = nearest(name, known)
             raise AvrinError(
-                f"no column '{name}' to tell the {what}" + (f": did you mean '{close}'?" if close else ""),
+                f"no column '{name}' for the {what}" + (f": did you mean '{close}'?" if close else ""),
                 advice="" if close else f"There are {_some(known)}",
             )
     time = said.time or _guessed_time(known, values)
@@ -110,13 +113,13 @@ def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], Floa
     unit = "frames" if time == EACH_ROW and time not in known else said.unit or ("frames" if counted else "")
     unit = unit or _guessed_unit(time, values)
     run = said.run or _guessed_runs([name for name in known if name != time], values)
-    plain = (time, unit, run) in (("t", "s", ""), ("t", "s", "run"))  # the format's own names are no guess
+    plain = (time, unit, run) in (("t", "s", ""), ("t", "s", "run"))  # Avrin's own names are not a guess
     told = bool(said.time and (said.unit or said.rate)) and run == said.run
     return Clock(time, unit, said.rate or (RATE if unit == "frames" else 0.0), run, not plain and not told)
 
 
 def counts_runs(numbers: FloatArray) -> bool:
-    """Whether a column looks as if it told runs apart: whole numbers without gaps that never fall and rise only by one.
+    """Return whether a column looks like run numbers: gapless whole numbers that never fall and rise by one.
 
     numbers: shape (T,).
     """
@@ -129,14 +132,14 @@ def counts_runs(numbers: FloatArray) -> bool:
 
 
 def in_seconds(times: FloatArray, clock: Clock) -> FloatArray:
-    """Times in seconds, shape (T,). `times` is given back as it is where it is in seconds already."""
+    """Return times in seconds, shape (T,). Times already in seconds are returned as the same array."""
     if clock.unit == "frames":
         return times / clock.rate
     return times / {"ms": 1e3, "us": 1e6}[clock.unit] if clock.unit in ("ms", "us") else times
 
 
 def unit_named(name: str) -> Unit:
-    """The unit of a time that a column's name says, "" where it says none."""
+    """Return the time unit in a column's name, or "" if there is none."""
     *before, last = _words(name) or [""]
     if last in COUNTED and before:
         last = before[-1]
@@ -145,7 +148,7 @@ def unit_named(name: str) -> Unit:
 
 
 def _words(name: str) -> list[str]:
-    """`matchTimeMs` and `Match Time (ms)`: match, time, ms."""
+    """Split a name into lower-case words: `matchTimeMs` and `Match Time (ms)` give match, time, ms."""
     return [word.lower() for word in re.findall(r"[A-Z]+(?![a-z])|[A-Z]?[a-zµ]+", name)]
 
 
@@ -156,7 +159,7 @@ def _guessed_time(names: list[str], values: Callable[[str], FloatArray]) -> str:
     for word in SECONDS:
         if word in lower:
             return lower[word]
-    # A stable sort: of columns that are called equally like a time, the first.
+    # A stable sort: among equally likely names the first column wins.
     for name in sorted((name for name in names if _likeness(name)), key=_likeness, reverse=True):
         if _goes_on(name, values):
             return name
@@ -164,7 +167,7 @@ def _guessed_time(names: list[str], values: Callable[[str], FloatArray]) -> str:
 
 
 def _likeness(name: str) -> int:
-    """How much a name is that of the recording's time, 0 for not at all."""
+    """Return a score for how likely a name is that of the recording's time; 0 for unlikely."""
     words = _words(name)
     unit = unit_named(name)
     rest = {word for word in words if word not in UNIT_WORDS and word not in COUNTED}
@@ -178,10 +181,10 @@ def _likeness(name: str) -> int:
 
 
 def _goes_on(name: str, values: Callable[[str], FloatArray]) -> bool:
-    """Whether a column's numbers go on like a clock's: without gaps, and falling back only where a run may begin."""
+    """Return whether a column's numbers advance like a clock: no gaps, and resets only where a run may begin."""
     try:
         found = values(name)
-    except AvrinError:  # texts
+    except AvrinError:  # a text column
         return False
     steps = np.diff(found)
     if not np.isfinite(found).all():
@@ -191,7 +194,7 @@ def _goes_on(name: str, values: Callable[[str], FloatArray]) -> bool:
 
 
 def _choices(names: list[str], values: Callable[[str], FloatArray]) -> tuple[Clock, ...]:
-    """What may be the time where no name says so: the columns that rise at the most frames, or half as many."""
+    """Return possible time columns if no name matches: those that rise at the most frames, or half as many."""
     rising = [(float((np.diff(values(name)) > 0).mean()), name) for name in names if _goes_on(name, values)
               and len(values(name)) > 1]  # fmt: skip
     most = max((share for share, _ in rising), default=0.0)
@@ -202,7 +205,7 @@ def _choices(names: list[str], values: Callable[[str], FloatArray]) -> tuple[Clo
 
 
 def _guessed_runs(names: list[str], values: Callable[[str], FloatArray]) -> str:
-    """The column that tells runs apart by its name; `run` itself is the format's own, all others have to look like it."""
+    """Return the run column by name; `run` is Avrin's own name, any other must also look like run numbers."""
     for word in RUNS:
         for name in names:
             if name.lower() == word and (name == "run" or _looks_like_runs(name, values)):
@@ -213,7 +216,7 @@ def _guessed_runs(names: list[str], values: Callable[[str], FloatArray]) -> str:
 def _looks_like_runs(name: str, values: Callable[[str], FloatArray]) -> bool:
     try:
         return counts_runs(values(name))
-    except AvrinError:  # texts
+    except AvrinError:  # a text column
         return False
 
 
@@ -228,7 +231,7 @@ def _guessed_unit(name: str, values: Callable[[str], FloatArray]) -> Unit:
     if not len(steps) or not bool((steps == np.rint(steps)).all()):
         return "s"
     usual = float(steps[len(steps) // 2])
-    # Whole numbers only: a step of one is a frame, longer ones are thousandths (or millionths) of a second.
+    # Whole numbers only: a step of one is a frame, longer ones are milliseconds (or microseconds).
     return "frames" if usual == 1 and len(steps) > 30 else "us" if usual >= 4000 else "ms" if usual >= 4 else "s"
 
 

@@ -1,4 +1,4 @@
-"""Recordings copied: a file with the events beside it, whole or not at all, never over another one."""
+"""Copy a recording and its events file atomically, without overwriting another file."""
 
 from __future__ import annotations
 
@@ -10,22 +10,22 @@ from avrin.model import AvrinError, folder_for, whole_file
 
 __all__ = ["beside", "copy_file", "files_of", "free_place"]
 
-COPIED = 8 * 2**20  # bytes from one word of progress to the next
+COPIED = 8 * 2**20  # bytes between two progress reports
 
 
 def files_of(recording: Path) -> list[Path]:
-    """A recording's file, and the events beside it."""
+    """Return a recording's files: its own and its events."""
     events = beside(recording)
     return [recording, events] if events != recording and events.exists() else [recording]
 
 
 def beside(recording: Path) -> Path:
-    """Where the events of a table lie."""
+    """Return the path of a table's events file."""
     return recording.with_name(f"{recording.stem}.events.jsonl")
 
 
 def free_place(folder: Path, wanted: str, source: Path) -> str:
-    """Where a copy may lie: as wanted, where nothing else lies, or what lies there is the same file already."""
+    """Return a path for a copy: the wanted one if it is free or already holds the same content."""
     pure, number, name = Path(wanted), 2, wanted
     while (there := folder / name).exists() and not _same(there, source):
         name, number = (pure.parent / f"{pure.stem}-{number}{pure.suffix}").as_posix(), number + 1
@@ -38,7 +38,7 @@ def _same(one: Path, other: Path) -> bool:
 
 
 def copy_file(source: Path, target: Path, told: Callable[[int], None] = lambda _: None) -> None:
-    """Copy a file, whole or not at all. told: hears of bytes that were copied. Raises AvrinError."""
+    """Copy a file atomically. told: called with the number of bytes copied. Raises AvrinError."""
     try:
         with source.open("rb") as reading, whole_file(folder_for(target)) as writing:
             while block := reading.read(COPIED):

@@ -1,8 +1,8 @@
-"""The cells of a CSV file as Arrow's columns.
+"""Read the cells of a CSV file as Arrow columns.
 
-The reader guesses from a file's beginning what its columns hold. Where that turns out otherwise later on (decimals after
-whole numbers, values after empty cells), or looks like dates to it, the columns are read again as what they are. Why a
-file could not be read is looked for in the file itself, never in the wording of the library's complaint.
+The reader infers column types from the start of the file. If later rows contradict them (decimals after whole
+numbers, values after empty cells, texts that look like dates), the columns are read again with wider types. The reason
+for a failure is searched in the file itself, never in the library's message.
 """
 
 from __future__ import annotations
@@ -23,20 +23,20 @@ if TYPE_CHECKING:
 
 __all__ = ["read_cells", "separator_of"]
 
-PIECE = 64 << 20  # bytes of a file that are in the reader's hands at once
-BEGINNING = 64 << 10  # bytes from which a table's signs are told
+PIECE = 64 << 20  # bytes given to the reader at once
+BEGINNING = 64 << 10  # bytes used to detect the separator and the decimal sign
 SEPARATORS = (",", ";", "\t")
 DECIMALS = (re.compile(r"\s*[+-]?\d+,\d+\s*"), re.compile(r"\s*[+-]?\d+\.\d+\s*"))  # with a comma, with a point
 DECIMAL = re.compile(r"\s*[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?\s*", re.ASCII)  # with either sign
-NEGATIVE_ZERO = re.compile(rb"[,;\t\n]-0[,;\t\r\n]")  # in a column that else holds whole numbers
-LARGEST = 2**53  # the largest whole number up to which a 64-bit float holds all
-BLOCK = 4 << 20  # bytes read at once, which no row may be longer than
+NEGATIVE_ZERO = re.compile(rb"[,;\t\n]-0[,;\t\r\n]")  # in a column of whole numbers
+LARGEST = 2**53  # the largest whole number below which every integer is an exact 64-bit float
+BLOCK = 4 << 20  # bytes read at once; no row may be longer
 
 
 def read_cells(path: Path, texts: set[str]) -> pa.Table:
-    """All columns of a file, each of whole numbers, floats, flags, texts or nothing. texts: columns known to be texts.
+    """Read all columns of a file, each typed as int, float, flag, text or null. texts: columns known to be texts.
 
-    Raises AvrinError, with the line where there is one.
+    Raises AvrinError, with the line if known.
     """
     import pyarrow as pa
 
@@ -53,7 +53,7 @@ def read_cells(path: Path, texts: set[str]) -> pa.Table:
         whole = [column.name for column in table.schema if pa.types.is_int64(column.type)]
         exact = [name for name in whole if _fits_floats(table[name])] if whole and _has_negative_zeros(path) else []
         if exact:
-            cells.types |= dict.fromkeys(exact, pa.float64())  # no whole number is -0
+            cells.types |= dict.fromkeys(exact, pa.float64())  # integers have no -0
             table = cells.read()
     except (OSError, pa.ArrowException) as error:
         raise AvrinError(f"cannot be read ({str(error).splitlines()[0]})") from None
@@ -71,7 +71,7 @@ def _has_negative_zeros(path: Path) -> bool:
 
 
 def _fits_floats(column: pa.ChunkedArray) -> bool:
-    """Whether 64-bit floats hold all of a column's whole numbers."""
+    """Return whether 64-bit floats hold all of a column's whole numbers exactly."""
     import pyarrow.compute as pc
 
     ends = pc.min_max(column).as_py()
@@ -79,7 +79,7 @@ def _fits_floats(column: pa.ChunkedArray) -> bool:
 
 
 def _with_points(table: pa.Table, texts: set[str]) -> pa.Table:
-    """A table of decimal commas in which columns with a decimal point among them are numbers, too."""
+    """Convert columns of a decimal-comma table in which some cells use a decimal point."""
     import pyarrow as pa
     import pyarrow.compute as pc
 
@@ -94,16 +94,16 @@ def _with_points(table: pa.Table, texts: set[str]) -> pa.Table:
 
 
 class _Cells(Struct):
-    """A file on its way. types: what columns are known to hold; broken_lines: whether cells may hold ends of lines."""
+    """One file being read. types: known column types; broken_lines: whether cells may contain line breaks."""
 
     path: Path
     types: dict[str, Any]
     separator: str = ","
     point: str = "."
-    broken_lines: bool = False  # looked for only in need: such a file cannot be cut to be read side by side
+    broken_lines: bool = False  # searched only when needed: such a file cannot be split for parallel reading
 
     def read(self) -> pa.Table:
-        """The table, as soon as all that is known of the file lets it be read."""
+        """Return the table, retrying until the known types fit."""
         import pyarrow as pa
 
         while True:
@@ -113,12 +113,12 @@ class _Cells(Struct):
                 self.learn()
 
     def columns(self, names: list[str]) -> pa.Table:
-        """Some columns, or all. Raises what the library raises."""
+        """Read some columns, or all. Raises the library's errors."""
         import pyarrow as pa
 
         if self.broken_lines or self.path.stat().st_size <= PIECE:
             return self.table(self.path, names, self.types, None)
-        # All of a large file at once takes several times the memory of what comes of it.
+        # Reading a large file at once takes several times the memory of the result.
         header, types, tables = None, self.types, []
         for piece in _pieces(self.path):
             tables.append(self.table(pa.BufferReader(piece), names, types, header))
@@ -128,7 +128,7 @@ class _Cells(Struct):
         return pa.concat_tables(tables)
 
     def table(self, source: Any, names: list[str], types: dict[str, Any], header: list[str] | None) -> pa.Table:  # noqa: ANN401
-        """A file, or a piece of one whose header is known."""
+        """Read a file, or a piece of one whose header is known."""
         from pyarrow import csv as arrow_csv
 
         return arrow_csv.read_csv(
@@ -153,7 +153,7 @@ class _Cells(Struct):
         return arrow_csv.ParseOptions(delimiter=self.separator, newlines_in_values=self.broken_lines)
 
     def learn(self) -> None:
-        """After a reading that failed: what it failed by, kept for the next. Raises AvrinError where nothing would help."""
+        """Find out why the last reading failed and adjust the next one. Raises AvrinError if nothing can help."""
         broken_lines = _check_text(self.path)
         if broken_lines and not self.broken_lines:
             self.broken_lines = True
@@ -162,7 +162,7 @@ class _Cells(Struct):
             raise _ragged(self.path, self.separator)
 
     def widen(self) -> bool:
-        """Let columns hold more than their beginning shows; False when none could."""
+        """Widen column types beyond what the start of the file shows; return False if none could be widened."""
         import pyarrow as pa
         from pyarrow import csv as arrow_csv
 
@@ -170,7 +170,7 @@ class _Cells(Struct):
             with arrow_csv.open_csv(self.path, arrow_csv.ReadOptions(block_size=BLOCK), self.parsing()) as file:
                 schema = file.schema
         except pa.ArrowInvalid:
-            return False  # already its beginning is no table
+            return False  # not even its start is a table
         small = [
             c.name
             for c in schema
@@ -184,7 +184,7 @@ class _Cells(Struct):
         return bool(bad)
 
     def unread(self, names: list[str]) -> list[str]:
-        """Which columns cannot be read as what they are taken for: by halves, since few are."""
+        """Return the columns that cannot be read with their types, by bisection, because they are few."""
         import pyarrow as pa
 
         if not names:
@@ -198,7 +198,7 @@ class _Cells(Struct):
 
 
 def _pieces(path: Path) -> Iterator[bytes]:
-    """Whole lines, so many at a time as take little memory while they are read."""
+    """Yield blocks of whole lines small enough to parse in little memory."""
     size = path.stat().st_size
     with path.open("rb") as file:
         rest = b""
@@ -219,13 +219,13 @@ def _names(piece: bytes, separator: str) -> list[str]:
 
 
 def separator_of(beginning: bytes) -> str:
-    """What stands between the cells of a table: the comma, or where that parts no names, a semicolon or a tab."""
+    """Return the cell separator: a comma, or a semicolon or tab if commas do not separate the names."""
     header = beginning.partition(b"\n")[0].decode("utf-8-sig", "replace")
     return next((one for one in SEPARATORS if len(next(csv.reader([header], delimiter=one), [])) > 1), ",")
 
 
 def _decimal_point(beginning: bytes, separator: str) -> str:
-    """The decimal sign: a comma where commas separate nothing and numbers are written with them."""
+    """Return the decimal sign: a comma if it does not separate cells and numbers are written with it."""
     if separator == ",":
         return "."
     lines = beginning.decode("utf-8-sig", "replace").splitlines()[1:-1]
@@ -235,12 +235,12 @@ def _decimal_point(beginning: bytes, separator: str) -> str:
 
 
 def _check_quotes(path: Path, separator: str) -> None:
-    """Raises AvrinError where a quote is never closed: the rest of the file would be one cell."""
+    """Raise AvrinError if a quote is never closed: the rest of the file would be one cell."""
     odd = 0
     with path.open("rb") as file:
         while part := file.read(BLOCK):
             odd ^= part.count(b'"') & 1
-    if not odd:  # each has its other half, or stands within a cell
+    if not odd:  # quotes are balanced, or inside a cell
         return
     line = 1
     try:
@@ -251,7 +251,7 @@ def _check_quotes(path: Path, separator: str) -> None:
     except csv.Error:
         raise AvrinError("a quote is not closed", place=(f"line {line}",), advice="Close it, or double it") from None
     except UnicodeDecodeError:
-        return  # which is told by its line
+        return  # reported with its line
 
 
 def _plain(kind: pa.DataType) -> bool:
@@ -263,7 +263,7 @@ def _plain(kind: pa.DataType) -> bool:
 
 
 def _check_text(path: Path) -> bool:
-    """Whether cells of a file hold ends of lines. Raises AvrinError: it is no UTF-8, or a quote is not closed."""
+    """Return whether cells contain line breaks. Raises AvrinError if the file is not UTF-8 or a quote is not closed."""
     broken, quoted, long = False, False, 0
     with path.open("rb") as file:
         for number, line in enumerate(file, 1):
@@ -286,7 +286,7 @@ def _check_text(path: Path) -> bool:
 
 
 def _ragged(path: Path, separator: str) -> AvrinError:
-    """What is wrong with the first row that is not as wide as the header; or that it is no table."""
+    """Return the error for the first row with another number of cells than the header, or for a file that is no table."""
     with path.open(encoding="utf-8-sig", newline="") as file:
         rows = csv.reader(file, delimiter=separator)
         try:
@@ -299,4 +299,4 @@ def _ragged(path: Path, separator: str) -> AvrinError:
                     )
         except csv.Error:  # a cell longer than the standard library reads
             pass
-    return AvrinError("is no CSV table", advice="Save it as CSV in UTF-8, cells apart by commas")
+    return AvrinError("is not a CSV table", advice="Save it as CSV in UTF-8, with commas between cells")

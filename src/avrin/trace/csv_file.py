@@ -1,6 +1,6 @@
-"""Traces in CSV: first a header, then one row a frame; `t` in seconds, optionally `run`, an empty cell is missing.
+"""Traces in CSV: a header, then one row per frame; `t` in seconds, optionally `run`, an empty cell is missing.
 
-The cells are read by Arrow's columnar reader; what it cannot know is checked here: which columns mean numbers,
+Arrow's columnar reader parses the cells. This module checks what Arrow cannot: which columns are numbers,
 whole numbers that a 64-bit float cannot hold, infinities written as words, times that run backwards.
 """
 
@@ -21,14 +21,14 @@ from avrin.trace.frames import ColumnKind, Trace
 
 __all__ = ["read_csv", "write_csv"]
 
-HEADER = 4_000_000  # bytes of the first line at most
+HEADER = 4_000_000  # bytes of the first line
 
 
 def read_csv(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
     """Read a CSV trace.
 
-    kinds: what columns are, by name; any other is what its cells look like. clock: what is said of the time.
-    Raises AvrinError naming row and column; its place does not hold the file's name.
+    kinds: declared column kinds by name; others are inferred. clock: what is known of the time.
+    Raises AvrinError naming row and column, without the file's name.
     """
     kinds = kinds or {}
     _check_header(path)
@@ -43,9 +43,9 @@ def read_csv(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: C
 
 
 def write_csv(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
-    """Write a trace so that `read_csv` gives it back: shortest exact numbers, empty cells for missing ones.
+    """Write a trace so that `read_csv` returns it unchanged: shortest exact numbers, empty cells for missing ones.
 
-    runs: whether a column tells them apart; a trace of a single run has none. Raises OSError.
+    runs: whether to write the run column; a trace with one run has none. Raises OSError.
     """
     import pyarrow as pa
     from pyarrow import csv as arrow_csv
@@ -55,7 +55,7 @@ def write_csv(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
         arrays["run"] = pa.array(trace.run)
     for name, column in trace.columns.items():
         arrays[name] = as_arrow(column)
-    header = io.StringIO()  # the columnar writer quotes every name
+    header = io.StringIO()  # the columnar writer would quote every name
     csv.writer(header, lineterminator="\n").writerow(arrays)
     file.write(header.getvalue().encode())
     arrow_csv.write_csv(pa.table(arrays), file, arrow_csv.WriteOptions(include_header=False, quoting_style="needed"))
@@ -71,7 +71,7 @@ def _check_header(path: Path) -> None:
             f"cannot be read ({(error.strerror or str(error)).lower()})", advice="Check the path"
         ) from None
     except (UnicodeDecodeError, csv.Error):
-        raise AvrinError("is no text table in UTF-8", place=("line 1",), advice="Save it as CSV in UTF-8") from None
+        raise AvrinError("is not a text table in UTF-8", place=("line 1",), advice="Save it as CSV in UTF-8") from None
     if not any(header):
         raise AvrinError("is empty", advice="A trace starts with a header such as t,hull,air")
     check_names(header, "line 1")

@@ -1,4 +1,4 @@
-"""Declarations for columns that nobody declared: type, range, start and unit, taken from the recording."""
+"""Infer declarations for undeclared columns: type, range, start and unit from the recording."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from avrin.trace.summary import summarise_column
 
 __all__ = ["guess", "outwards", "unit_of"]
 
-# What a name ends in, and the unit that says.
+# The ending of a name, and its unit.
 UNITS = (
     (r"_(s|sec|secs|seconds)", "s"),
     (r"_(ms|msec|millis)", "ms"),
@@ -29,10 +29,10 @@ UNITS = (
 
 
 def guess(trace: Trace, name: str) -> Variable:
-    """A declaration for a recorded column, marked as guessed; a roster's field gets its short name.
+    """Return a declaration for a recorded column, marked as guessed; a roster's field gets its short name.
 
-    The range is the extremes and 0, rounded outwards to 1, 2 or 5 times a power of ten; 0 to 1 for what is always 0. It
-    is there for lanes and ladders. What only rises over all runs, and goes on at a restart, keeps its value. Raises KeyError
+    The range covers the extremes and 0, rounded outwards to 1, 2 or 5 times a power of ten; 0 to 1 if it is always 0. It
+    scales lanes and ladders. A value that only rises, across restarts too, is declared as `keeps`. Raises KeyError
     for an unknown column.
     """
     column = trace.columns[name]
@@ -52,7 +52,7 @@ def guess(trace: Trace, name: str) -> Variable:
 
 
 def _only_rises(column: Column, trace: Trace) -> bool:
-    """Whether a number never falls, over restarts either, and some run but the first begins higher than the first."""
+    """Return whether a number never falls, across restarts too, and some later run begins above the first."""
     starts = trace.run_starts
     if column.kind != "number" or len(starts) < 2:
         return False
@@ -63,12 +63,12 @@ def _only_rises(column: Column, trace: Trace) -> bool:
 
 
 def unit_of(name: str) -> str:
-    """The unit that a name ends in, "" where it ends in none."""
+    """Return the unit in a name's ending, or "" if there is none."""
     return next((unit for pattern, unit in UNITS if re.search(f"{pattern}$", name.lower())), "")
 
 
 def outwards(end: float) -> float:
-    """The next of 0 and 1, 2 or 5 times a power of ten that is as far from 0 as an end, or further."""
+    """Return the next of 0 and 1, 2 or 5 times a power of ten that is at least as far from 0."""
     if end == 0:
         return 0.0
     exact = Decimal(abs(end))

@@ -29,7 +29,7 @@ __all__ = [
 ColumnKind = Literal["number", "flag", "text"]
 Value = float | bool | str | None
 
-ROUNDED = 0.02  # share by which times rounded to thousandths are off
+ROUNDED = 0.02  # relative error of times rounded to milliseconds
 FALSE, MISSING, TRUE = 0, 1, 2
 KIND_OF: dict[VariableType, ColumnKind] = {"int": "number", "float": "number", "bool": "flag", "text": "text"}
 NO_TEXT = -1
@@ -47,7 +47,7 @@ class Column(Struct, frozen=True):
 
     @classmethod
     def of(cls, values: Sequence[Value]) -> Column:
-        """A column from plain values; None is missing. The first value that is not None tells the kind."""
+        """Return a column of plain values; None is missing. The first value that is not None sets the kind."""
         first = next((value for value in values if value is not None), None)
         if isinstance(first, bool):
             return cls("flag", np.array([MISSING if v is None else TRUE if v else FALSE for v in values], np.int8))
@@ -59,7 +59,7 @@ class Column(Struct, frozen=True):
 
     @classmethod
     def missing(cls, frames: int, kind: ColumnKind = "number") -> Column:
-        """A column in which every frame is missing."""
+        """Return a column that is missing at every frame."""
         if kind == "number":
             return cls(kind, np.full(frames, np.nan))
         return cls(
@@ -82,7 +82,7 @@ class Column(Struct, frozen=True):
 
 
 class Event(Struct, frozen=True):
-    """Something that happened. t: seconds of the trace's clock. run: the run it belongs to, from 1. args: by name."""
+    """Something that happened. t: seconds of the trace's clock. run: its run, from 1. args: values by name."""
 
     t: float
     name: str
@@ -91,21 +91,21 @@ class Event(Struct, frozen=True):
 
 
 def event_column(name: str, arg: str = "") -> str:
-    """The name under which rules find an event: how often it happened on each frame, or an argument of the latest."""
+    """Return the name under which rules find an event: its count per frame, or an argument of its latest occurrence."""
     return f"{name}().{arg}" if arg else f"{name}()"
 
 
 def is_event_column(name: str) -> bool:
-    """Whether a column's name is one that `event_column` gives."""
+    """Return whether a column name was made by `event_column`."""
     return "()" in name
 
 
 class Trace(Struct, frozen=True, dict=True):
     """Frames of recorded state.
 
-    t: seconds, shape (T,), not falling within a run. run: number of each frame's run, from 1, shape (T,).
-    columns: by variable name, each of T frames. events: in the order they happened.
-    name: what people call the recording. clock: how its file told the time; None for what was made here.
+    t: seconds, shape (T,), not falling within a run. run: the run of each frame, from 1, shape (T,).
+    columns: by variable name, T frames each. events: in order of occurrence.
+    name: the recording's title. clock: how its file stored time; None for generated traces.
     """
 
     name: str
@@ -124,9 +124,9 @@ class Trace(Struct, frozen=True, dict=True):
         run: Sequence[int] | None = None,
         events: Iterable[Event] = (),
     ) -> Trace:
-        """A trace from times in seconds, shape (T,), one run unless `run`, of the same shape, tells them apart.
+        """Return a trace of times in seconds, shape (T,); `run`, of the same shape, separates runs.
 
-        Raises AvrinError when time runs backwards within a run or a column has another length.
+        Raises AvrinError if time runs backwards within a run or a column has another length.
         """
         times = np.asarray(t, np.float64)
         runs = numbered(np.asarray(run, np.float64)) if run is not None else np.ones(len(times), np.int32)
@@ -148,7 +148,7 @@ class Trace(Struct, frozen=True, dict=True):
 
     @cached_property
     def axis(self) -> FloatArray:
-        """Seconds since the trace began, shape (T,), never falling: where runs count from zero again they lie end to end."""
+        """Seconds since the trace began, shape (T,), never falling: runs that restart from zero are laid end to end."""
         axis = self.t - self.t[0] if len(self) else self.t
         for start in self.run_starts[1:]:
             if axis[start] < axis[start - 1]:
@@ -157,7 +157,7 @@ class Trace(Struct, frozen=True, dict=True):
 
     @cached_property
     def lasting(self) -> FloatArray:
-        """Seconds that each frame lasts, shape (T,): until the next of its run; a run's last one as long as the one before it."""
+        """Duration of each frame in seconds, shape (T,): until the run's next frame; the last one repeats the one before."""
         made = np.zeros(len(self))
         made[:-1] = np.diff(self.t)
         for _, start, end in self.runs():
@@ -166,20 +166,20 @@ class Trace(Struct, frozen=True, dict=True):
 
     @cached_property
     def frame_time(self) -> float:
-        """The usual time between two frames in seconds: the median step; 1/60 when there is none."""
+        """The median time between two frames in seconds; 1/60 if there is none."""
         steps = np.diff(self.t)
-        steps = np.sort(steps[steps > 0])  # the library's median loads a whole module of masked arrays first
+        steps = np.sort(steps[steps > 0])  # NumPy's median first imports its masked arrays
         return float(steps[len(steps) // 2]) if len(steps) else 1 / 60
 
     @cached_property
     def rate(self) -> float:
-        """Frames a second: by their mean time, where that is the usual one but for rounding, as times in whole ms are."""
+        """Frames per second: from the mean step if it equals the median but for rounding, as for times in whole ms."""
         played = sum(float(self.t[end - 1] - self.t[start]) for _, start, end in self.runs())
         mean = (len(self) - len(self.run_starts)) / played if played > 0 else 0.0
         return mean if abs(mean * self.frame_time - 1) < ROUNDED else 1 / self.frame_time
 
     def is_complete(self, name: str) -> bool:
-        """Whether a column has a value at every frame; looked up once."""
+        """Return whether a column has a value at every frame; cached."""
         known = self._complete.get(name)
         if known is None:
             column = self.find(name)
@@ -187,14 +187,14 @@ class Trace(Struct, frozen=True, dict=True):
         return known
 
     def find(self, name: str) -> Column | None:
-        """A column by its name, or an event's by what `event_column` calls it; None where the trace holds neither."""
+        """Return a column by name, or an event's column by its `event_column` name; None if there is neither."""
         if name in self.columns or not self.events:
             return self.columns.get(name)
         return self._event_columns.get(name)
 
     @cached_property
     def event_kinds(self) -> dict[str, dict[str, ColumnKind]]:
-        """The kinds of each event's arguments by their names, by the event's name."""
+        """The kinds of each event's arguments, by event and argument name."""
         kinds: dict[str, dict[str, ColumnKind]] = {event.name: {} for event in self.events}
         for event in self.events:
             for arg, value in event.args.items():
@@ -204,7 +204,7 @@ class Trace(Struct, frozen=True, dict=True):
 
     @cached_property
     def event_frames(self) -> NDArray[np.int64]:
-        """The frame each event belongs to, shape (events,): the first of its run at or after it; -1 after the run's last."""
+        """The frame of each event, shape (events,): the first of its run at or after it; -1 after the run's last."""
         at = np.full(len(self.events), -1)
         by_run = {number: (start, end) for number, start, end in self.runs()}
         for i, event in enumerate(self.events):
@@ -216,7 +216,7 @@ class Trace(Struct, frozen=True, dict=True):
 
     @cached_property
     def events_by_frame(self) -> tuple[NDArray[np.int64], list[Event]]:
-        """The frames of events that show, rising, shape (events,), and the events."""
+        """Return the ascending frames of visible events, shape (events,), and the events."""
         at = self.event_frames
         shown = np.flatnonzero(at >= 0)
         order = shown[np.argsort(at[shown], kind="stable")]
@@ -224,7 +224,7 @@ class Trace(Struct, frozen=True, dict=True):
 
     @cached_property
     def _event_columns(self) -> dict[str, Column]:
-        """For each event a column that counts it on each frame; for each argument one with that of the frame's latest."""
+        """For each event a column with its count per frame; for each argument one with its latest value in the frame."""
         found: dict[str, Column] = {}
         frames = self.event_frames
         for name in dict.fromkeys(event.name for event in self.events):
@@ -235,7 +235,7 @@ class Trace(Struct, frozen=True, dict=True):
             for arg in dict.fromkeys(arg for _, event in mine for arg in event.args):
                 seen = Column.of([event.args.get(arg) for _, event in mine])
                 column = Column.missing(len(self), seen.kind)
-                column.data[[frame for frame, _ in mine]] = seen.data  # the latest of a frame is written last
+                column.data[[frame for frame, _ in mine]] = seen.data  # the frame's latest event is written last
                 found[event_column(name, arg)] = Column(seen.kind, column.data, seen.words)
         return found
 
@@ -249,23 +249,23 @@ class Trace(Struct, frozen=True, dict=True):
         return float(self.axis[-1]) if len(self) else 0.0
 
     def frame_at(self, seconds: float) -> int:
-        """The last frame at or before `seconds` on the axis; 0 before the first."""
+        """Return the last frame at or before `seconds` on the axis; 0 before the first."""
         return max(0, int(np.searchsorted(self.axis, seconds, "right")) - 1)
 
     def runs(self) -> Iterator[tuple[int, int, int]]:
-        """Each run as (number, first frame, frame after its last)."""
+        """Yield each run as (number, first frame, end frame)."""
         for start, end in pairwise([*self.run_starts.tolist(), len(self)]):
             yield int(self.run[start]), start, end
 
 
 def numbered(raw: FloatArray) -> NDArray[np.int32]:
-    """Runs numbered from 1 in the order they come, shape (T,): a new one wherever the recorded number changes."""
+    """Number runs from 1 in order, shape (T,): a new run starts wherever the recorded number changes."""
     changes = np.diff(raw) != 0
     return np.concatenate(([1], 1 + np.cumsum(changes))).astype(np.int32) if len(raw) else np.zeros(0, np.int32)
 
 
 def in_order(events: Iterable[Event]) -> tuple[Event, ...]:
-    """Events as they happened; those of one time as they come. Arguments that are now this and now that become texts."""
+    """Sort events by time, stably. Arguments of mixed types become texts."""
     ordered = tuple(sorted(events, key=lambda e: (e.run, e.t)))
     kinds: dict[tuple[str, str], type] = {}
     mixed: set[tuple[str, str]] = set()
@@ -288,9 +288,9 @@ def _text(value: Value) -> Value:
 
 
 def check_times(t: FloatArray, run: NDArray[np.int32], name: str = "t", *, lines: bool = True) -> None:
-    """See that times can be used. Raises AvrinError at the first that is missing, infinite or before the one above it in its run.
+    """Validate times. Raises AvrinError at the first one that is missing, infinite or earlier than its predecessor.
 
-    t: seconds, shape (T,); run: numbers from 1, shape (T,). lines: whether rows stand on lines of a text.
+    t: seconds, shape (T,); run: numbers from 1, shape (T,). lines: whether rows are lines of a text file.
     """
     bad = np.flatnonzero(~np.isfinite(t))
     if len(bad):
@@ -308,12 +308,12 @@ def check_times(t: FloatArray, run: NDArray[np.int32], name: str = "t", *, lines
 
 
 def row_place(frame: int, *, lines: bool = True) -> str:
-    """Where a frame stands in a table: its row, counted from 1; in a text file below the header, which is line 1."""
+    """Return a frame's position in its table: its row from 1, or its line in a text file, where the header is line 1."""
     return f"row {frame + 1} (line {frame + 2})" if lines else f"row {frame + 1}"
 
 
 def events_of(traces: Iterable[Trace]) -> dict[str, dict[str, ColumnKind]]:
-    """What happens in any of some recordings, by name, with the kinds of all arguments that any of them has."""
+    """Return the events of some recordings by name, with the kinds of all their arguments."""
     found: dict[str, dict[str, ColumnKind]] = {}
     for trace in traces:
         for name, args in trace.event_kinds.items():
@@ -322,9 +322,9 @@ def events_of(traces: Iterable[Trace]) -> dict[str, dict[str, ColumnKind]]:
 
 
 def present(codes: Array) -> list[int]:
-    """Which codes, of any shape, occur among some of a text column, rising.
+    """Return the distinct codes of a text column, ascending; codes may have any shape.
 
-    They are few, so counting beats sorting or hashing.
+    There are few distinct codes, so counting is faster than sorting or hashing.
     """
     found: list[int] = (np.flatnonzero(np.bincount(codes + 1)) - 1).tolist()
     return found

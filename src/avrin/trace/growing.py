@@ -1,6 +1,6 @@
-"""A trace that grows frame by frame, as live play and driving by hand make it.
+"""A trace that grows frame by frame, for live play and driving by hand.
 
-Each `trace` it gives is a view of what there is by then: arrays with room to spare are shared, nothing is copied.
+Each `trace` is a view of the frames so far: buffers with spare room are shared, nothing is copied.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ __all__ = ["Growing", "pinned"]
 
 
 class Growing:
-    """Begins as the first frames of another trace, or empty."""
+    """Start with the first frames of another trace, or empty."""
 
     def __init__(self, name: str, kinds: Mapping[str, ColumnKind], base: Trace, frames: int) -> None:
         self.name = name
@@ -38,7 +38,7 @@ class Growing:
         self._events = [event for event, frame in zip(base.events, at, strict=True) if 0 <= frame < frames]
 
     def append(self, t: float, run: int, values: Mapping[str, Value]) -> None:
-        """One more frame. A variable that is not among `values` is missing."""
+        """Append a frame. Variables not in `values` are missing."""
         at = self.frames
         if at == len(self._t):
             self._t, self._run = _doubled(self._t), _doubled(self._run)
@@ -49,7 +49,7 @@ class Growing:
         self.frames += 1
 
     def happen(self, event: Event) -> None:
-        """Something happened."""
+        """Append an event."""
         self._events.append(event)
 
     def _raw(self, title: str, kind: ColumnKind, value: Value) -> float:
@@ -62,7 +62,7 @@ class Growing:
 
     @property
     def trace(self) -> Trace:
-        """What there is by now."""
+        """Return a view of the frames so far."""
         n = self.frames
         columns = {
             title: Column(kind, self._data[title][:n], tuple(self._codes.get(title, ()))) for title, kind in self._kinds.items()
@@ -77,7 +77,7 @@ def _doubled(array: Array) -> Array:
 
 
 def pinned(trace: Trace, pins: Mapping[str, Value], kinds: Mapping[str, ColumnKind]) -> Trace:
-    """The trace with some variables held at one value throughout. kinds: of those the trace lacks."""
+    """Return the trace with some variables held at a constant. kinds: of those the trace does not contain."""
     columns = dict(trace.columns)
     for name, value in pins.items():
         kind = kinds.get(name) or (columns[name].kind if name in columns else "number")

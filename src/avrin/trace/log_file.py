@@ -1,13 +1,13 @@
-"""Traces as change logs: JSON Lines, each with what changed at its time.
+"""Traces as change logs: JSON Lines, one line per change with its time.
 
-    {"avrin_log": 1, "rate": 60}                             may come first
-    {"t": 0, "set": {"hull": 100, "crew[0].scrap": 0}}       only what changed; null is missing
-    {"t": 3.2, "event": "lost", "args": {"who": "Ona"}}      something happened
-    {"t": 60, "run": 2}                                      a restart; values go on until the next change
+    {"avrin_log": 1, "rate": 60}                             optional first line
+    {"t": 0, "set": {"hull": 100, "crew[0].scrap": 0}}       changed values only; null is missing
+    {"t": 3.2, "event": "lost", "args": {"who": "Ona"}}      an event
+    {"t": 60, "run": 2}                                      a restart; values persist until they change
 
-Values hold until they change and are laid on a frame clock of `rate` frames a second. With `"frames": "each"` in the
-first line every line with a `set` is a frame of its own, so that irregular times are kept exactly. `"types"` there
-names columns and what they hold, for those whose cells do not tell. Events beside a table lie in a log of events only.
+Values hold until they change and are sampled at `rate` frames per second. With `"frames": "each"` in the
+first line, every line with a `set` is a frame of its own, which preserves irregular times exactly. `"types"` there
+gives the kinds of columns whose cells are ambiguous. The events of a table are in a log of events only.
 """
 
 from __future__ import annotations
@@ -33,14 +33,14 @@ from avrin.trace.progress import tell
 __all__ = ["Beside", "read_beside", "read_log", "write_beside", "write_log"]
 
 BLOCK = 4 << 20  # bytes decoded at once
-EXACT, ROUGH = 1e-9, 0.25  # of a frame: how late a change may be written that belongs to it
-LEAST_STEPS = 20  # between lines, from which on a rate is guessed
-MOST_STEPS = 2_000  # of which it is guessed
-MOST_PARTS = 4  # frames that the shortest step may have been
-FASTEST = 1_000.0  # frames a second
-ODD = 0.02  # the share of steps that may be no whole number of frames
-NEARLY = 0.0005  # by how much a rate may miss a whole number that is meant: 29.97 does not mean 30
-LONGEST = 64 << 20  # bytes of a line at most
+EXACT, ROUGH = 1e-9, 0.25  # of a frame: how late a change may be written and still belong to the frame
+LEAST_STEPS = 20  # steps between lines needed to infer a rate
+MOST_STEPS = 2_000  # steps used to infer it
+MOST_PARTS = 4  # frames the shortest step may span
+FASTEST = 1_000.0  # frames per second
+ODD = 0.02  # share of steps that may not be a whole number of frames
+NEARLY = 0.0005  # how far a rate may miss the whole number it stands for: 29.97 does not mean 30
+LONGEST = 64 << 20  # bytes of a line
 Cell = int | float | bool | str | None
 
 
@@ -60,7 +60,7 @@ _DECODER = msgspec.json.Decoder(_Line)
 
 
 class Beside(msgspec.Struct, frozen=True):
-    """What a table cannot hold: events, and the kinds of columns whose cells do not tell them."""
+    """What a table cannot hold: events, and the kinds of columns whose cells are ambiguous."""
 
     events: tuple[Event, ...] = ()
     kinds: dict[str, ColumnKind] = {}
@@ -70,15 +70,15 @@ class Beside(msgspec.Struct, frozen=True):
 
 
 def read_log(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
-    """Read a change log; otherwise as `read_csv`. clock: its rate and runs, if said, go before the file's.
+    """Read a change log, like `read_csv`. clock: its rate and run column override the file's.
 
-    A log that says no rate has the one its times keep to, if they keep to any; one without runs has them by a column, as a
-    table has. Raises AvrinError.
+    If the log gives no rate, it is inferred from the times; if it marks no runs, a column may number them, as in a
+    table. Raises AvrinError.
     """
     log = _Log(dict(kinds or {}), clock.rate)
     log.take(path)
     if log.is_empty:
-        raise AvrinError("has no frames", advice='Write what is there: {"t": 0, "set": {…}}')
+        raise AvrinError("has no frames", advice='Add a line such as {"t": 0, "set": {…}}')
     t, runs = log.frames()
     columns = log.columns(t, runs)
     times = {"t": Column("number", t)}
@@ -90,7 +90,7 @@ def read_log(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: C
 
 
 def read_beside(table: Path) -> Beside:
-    """What lies beside a table in `NAME.events.jsonl`; empty when there is no such file. Raises AvrinError."""
+    """Read `NAME.events.jsonl` next to a table; empty if there is no such file. Raises AvrinError."""
     path = beside(table)
     if not path.exists():
         return Beside()
@@ -103,14 +103,12 @@ def read_beside(table: Path) -> Beside:
 
 
 def _unusable(text: bytes, number: int) -> AvrinError:
-    """What a line says that no change log says."""
+    """Return the error for a line that is not valid in a change log."""
     try:
         raw = msgspec.json.decode(text)
-    # It is refused at its first fault, and need be neither JSON nor text after it.
+    # The decoder stops at the first error, so the rest need be neither JSON nor text.
     except (msgspec.DecodeError, RecursionError, UnicodeDecodeError):
-        return AvrinError(
-            "is no line of a change log", place=(f"line {number}",), advice='Such as {"t": 1, "set": {…}}'
-        )
+        return AvrinError("is not a change log entry", place=(f"line {number}",), advice='Such as {"t": 1, "set": {…}}')
     fault = first_fault(raw, msgspec.inspect.type_info(_Line))
     where = ".".join(map(str, fault.path)) if fault is not None else ""
     inner = where.startswith(("set", "args"))
@@ -125,11 +123,11 @@ def _why_no_json(text: bytes) -> str:
         return f"{error.msg[0].lower()}{error.msg[1:]} at column {error.colno}"
     except UnicodeDecodeError:
         return "no UTF-8 text"
-    return "NaN and Infinity have no place in it"
+    return "it contains NaN or Infinity"
 
 
 class _Log:
-    """A log on its way: each column's changes, as times and values of one run after another."""
+    """A log being read: each column's changes, as times and values of consecutive runs."""
 
     def __init__(self, kinds: dict[str, ColumnKind], rate: float) -> None:
         self.kinds = kinds
@@ -138,8 +136,8 @@ class _Log:
         self._early = EXACT
         self.events: list[Event] = []
         self._changes: dict[str, tuple[list[int], list[Cell]]] = {}  # by name: line numbers of the log, values
-        self._times: list[float] = []  # of each line that has a time
-        self._framed: list[int] = []  # of them, those that are frames, where each is one
+        self._times: list[float] = []  # of each line with a time
+        self._framed: list[int] = []  # of them, those that are frames, if every line is one
         self._runs: list[int] = []  # of them, those at which runs begin
         self._line = 0
 
@@ -209,7 +207,7 @@ class _Log:
         return self._changes.setdefault(name, ([], []))
 
     def _explained(self, block: bytes) -> AvrinError:
-        """Which line of a block cannot be read, and why."""
+        """Return the error for the first invalid line of a block."""
         for number, text in enumerate(block.split(b"\n"), self._line + 1):
             if not text.strip():
                 continue
@@ -224,18 +222,18 @@ class _Log:
 
     @property
     def has_runs(self) -> bool:
-        """Whether lines of the log begin runs."""
+        """Whether lines of the log mark runs."""
         return bool(self._runs)
 
-    # -- from changes to frames ---------------------------------------------------------------------------------
+    # -- changes to frames --------------------------------------------------------------------------------------
 
     @property
     def is_empty(self) -> bool:
-        """Whether nothing in it makes a frame."""
+        """Whether the log has no frames."""
         return not (self._framed if self.each else self._times)
 
     def frames(self) -> tuple[FloatArray, Array]:
-        """Each frame's time and the number of its run, from 1."""
+        """Return each frame's time and its run, from 1."""
         times = np.array(self._times)
         edges = [0, *self._runs, len(times)]
         self._settle_rate(times, edges)
@@ -258,19 +256,19 @@ class _Log:
         return np.concatenate(found), runs
 
     def _settle_rate(self, times: FloatArray, edges: list[int]) -> None:
-        """The rate where the log says none: that of its times, else the usual one."""
+        """Set the rate if the log gives none: inferred from its times, or the default."""
         self._early = EXACT
         if not self.rate and not self.each:
             found = _kept_rate([times[start:end] for start, end in pairwise(edges)])
             self.rate, self._early = (found, ROUGH) if found else (RATE, EXACT)
 
     def columns(self, t: FloatArray, runs: Array) -> dict[str, Column]:
-        """Each column on the frames: at each the latest change by then, in any run."""
+        """Return each column per frame: the latest change up to its time, in any run."""
         times = np.array(self._times)
         run_of = np.zeros(len(times), np.int64)
         run_of[self._runs] = 1
         run_of = np.cumsum(run_of) + 1
-        # The line that holds at each frame: the last of its run by the frame's time, or the frame's own.
+        # The line in effect at each frame: the last of its run up to the frame's time, or the frame's own.
         if self.each:
             holds = np.array(self._framed, np.int64)
         else:
@@ -282,7 +280,7 @@ class _Log:
         made = {}
         for name, (where, values) in self._changes.items():
             column = self._column(name, where, values)
-            # The latest change on a line counts, and lines without one hold the one before.
+            # The last change on a line counts; lines without one keep the previous value.
             latest = np.searchsorted(np.array(where, np.int64), holds, "right") - 1
             nothing = Column.missing(1, column.kind).data
             made[name] = Column(column.kind, np.append(column.data, nothing)[latest], column.words)
@@ -310,7 +308,7 @@ class _Log:
         try:
             data = np.array(values, np.float64)  # None becomes NaN
             suspects = np.flatnonzero(np.abs(data) >= LARGEST).tolist()
-        except OverflowError:  # a whole number beyond any float
+        except OverflowError:  # a whole number too large for a float
             suspects = list(range(len(values)))
         for at in suspects:
             if (value := values[at]) is not None and value == value // 1 and abs(value) > LARGEST:  # type: ignore[operator]
@@ -325,9 +323,9 @@ class _Log:
 
 
 def _kept_rate(runs: list[FloatArray]) -> float:
-    """The frames a second that times keep to, though rounded when they were written; 0 where they keep to none.
+    """Return the frame rate that explains the times despite rounding; 0 if there is none.
 
-    runs: the times of each run's lines, rising.
+    runs: the ascending times of each run's lines.
     """
     steps = np.concatenate([np.diff(np.unique(times)) for times in runs]) if runs else np.zeros(0)
     if len(steps) < LEAST_STEPS:
@@ -345,9 +343,9 @@ def _kept_rate(runs: list[FloatArray]) -> float:
 
 
 def _frame_time(steps: FloatArray, about: float) -> float:
-    """How long a frame is whose whole multiples some steps are, rising; the longer they are, the better it is known.
+    """Return the frame time of which some ascending steps are whole multiples; longer steps refine it.
 
-    about: what it is taken for at the shortest step.
+    about: the initial estimate, for the shortest step.
     """
     frame, spent, frames = about, 0.0, 0
     for step in steps.tolist():
@@ -357,9 +355,9 @@ def _frame_time(steps: FloatArray, about: float) -> float:
 
 
 def _count(start: float, last: float, after: float | None, rate: float, early: float = EXACT) -> int:
-    """Frames of a run that begins at `start`, changes until `last` and ends where the next one begins, `after`.
+    """Return the number of frames of a run that begins at `start`, last changes at `last` and ends at `after`.
 
-    early: of a frame, how late a time may be written that belongs to it.
+    early: fraction of a frame a time may be written late and still belong to it.
     """
     if not math.isfinite(start) or not math.isfinite(last) or (last - start) * rate > 1e12:
         raise AvrinError("a time is too large to be one of a recording", advice="Write seconds")
@@ -369,7 +367,7 @@ def _count(start: float, last: float, after: float | None, rate: float, early: f
 
 
 def _blocks(path: Path) -> Iterator[bytes]:
-    """Whole lines, some megabytes at a time."""
+    """Yield blocks of whole lines of a few megabytes."""
     plain_file(path)
     size = max(1, path.stat().st_size)
     with path.open("rb") as file:
@@ -390,7 +388,7 @@ def _blocks(path: Path) -> Iterator[bytes]:
 
 
 def _plain_args(args: Mapping[str, Cell]) -> dict[str, Value]:
-    """Arguments as values. Raises AvrinError at a whole number that no float holds."""
+    """Convert event arguments to values. Raises AvrinError for an integer too large for a float."""
     for name, value in args.items():
         if isinstance(value, int) and abs(value) > LARGEST:
             raise AvrinError(
@@ -405,7 +403,7 @@ def _plain_args(args: Mapping[str, Cell]) -> dict[str, Value]:
 
 
 def write_log(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
-    """Write a trace so that `read_log` gives it back. runs: as in `write_csv`. Raises OSError."""
+    """Write a trace so that `read_log` returns it unchanged. runs: as in `write_csv`. Raises OSError."""
     rate = _rate(trace)
     kinds = {name: column.kind for name, column in trace.columns.items()}
     head = {"avrin_log": 1, **({"rate": rate} if rate else {"frames": "each"}), "types": kinds}
@@ -428,9 +426,9 @@ def write_log(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
 
 
 def is_told_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind]) -> bool:
-    """Whether nothing is to be written beside a table: there is nothing, or it lies there already.
+    """Return whether no events file needs writing next to a table: there is nothing to write, or it exists already.
 
-    Raises AvrinError where a file lies there that would be written over, or be taken for what this table tells.
+    Raises AvrinError if another file has that name: it would be overwritten, or taken for this table's events.
     """
     path = beside(table)
     if not path.exists():
@@ -441,14 +439,14 @@ def is_told_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind]) -
         return kinds.items() <= read_beside(table).kinds.items()
     if not (table.exists() and (trace.events or kinds)):
         raise AvrinError(
-            f"{path.name} lies beside it, and would be taken for its events", place=(str(table),),
+            f"{path.name} is next to it and would be read as its events", place=(str(table),),
             advice="Choose another name, or move that file away",
         )  # fmt: skip
     return False
 
 
 def _tells(table: Path, trace: Trace, kinds: Mapping[str, ColumnKind]) -> bool:
-    """Whether what lies beside a table is what the trace has, as where a recording is converted beside itself."""
+    """Return whether an events file matches a trace, as when a recording is converted in its own folder."""
     try:
         there = read_beside(table)
     except (AvrinError, OSError):
@@ -457,9 +455,9 @@ def _tells(table: Path, trace: Trace, kinds: Mapping[str, ColumnKind]) -> bool:
 
 
 def _tells_kinds_alone(table: Path, trace: Trace) -> bool:
-    """Whether what lies beside a table has no events, and nothing that would make other columns of the trace's.
+    """Return whether an events file has no events and changes no column's kind.
 
-    Such a file was written with an earlier table of the same name.
+    Such a file is left by an earlier table of the same name.
     """
     try:
         there = read_beside(table)
@@ -470,7 +468,7 @@ def _tells_kinds_alone(table: Path, trace: Trace) -> bool:
 
 
 def write_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind] | None = None) -> None:
-    """Write what a table cannot hold beside it. kinds: of columns whose cells would not tell them. Raises OSError."""
+    """Write the events file of a table. kinds: of columns whose cells are ambiguous. Raises OSError."""
     path = beside(table)
     lines = [_json({"avrin_log": 1, **({"types": dict(kinds)} if kinds else {})})]
     for number, start, _ in trace.runs():
@@ -481,7 +479,7 @@ def write_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind] | No
 
 
 def _changes(trace: Trace, start: int, end: int, last: dict[str, Any]) -> list[dict[str, Any]]:
-    """For each frame of a run what differs from the frame before; `last` holds the values and is brought up to date."""
+    """Return for each frame of a run the values that changed; `last` holds the current values and is updated."""
     found: list[dict[str, Any]] = [{} for _ in range(end - start)]
     for name, column in trace.columns.items():
         data = column.data[start:end]
@@ -499,7 +497,7 @@ def _changes(trace: Trace, start: int, end: int, last: dict[str, Any]) -> list[d
 
 
 def _begins(trace: Trace, start: int, events: list[Event]) -> float:
-    """The time of a run's first line: its first frame's, or that of something that happened before."""
+    """Return the time of a run's first line: its first frame, or an earlier event."""
     return min([float(trace.t[start]), *(event.t for event in events[:1])])
 
 
@@ -515,7 +513,7 @@ def _is_negative_zero(value: Value) -> bool:
 
 
 def _rate(trace: Trace) -> float:
-    """The rate whose frame clock gives exactly the trace's times; 0 where none does."""
+    """Return the rate whose frame clock reproduces the trace's times exactly; 0 if there is none."""
     if len(trace) < 2:
         return 0.0
     rate = round(1 / trace.frame_time, 6)

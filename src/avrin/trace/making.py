@@ -1,7 +1,7 @@
-"""Traces made from declarations alone, for when no recording exists yet.
+"""Generate traces from declarations alone, before any recording exists.
 
-Each part is a run of its own, so that a made trace has restarts as well: what a variable does not keep begins anew.
-While one variable is moved, all others stay where they start.
+Each part is a run of its own, so a generated trace contains restarts: variables that do not `keep` are reset.
+While one variable moves, the others stay at their start values.
 """
 
 from __future__ import annotations
@@ -17,13 +17,13 @@ from avrin.trace.frames import FALSE, MISSING, NO_TEXT, TRUE, Array, Column, Flo
 
 __all__ = ["PARTS", "Plan", "made_trace"]
 
-SMALL = 500  # steps a range of fractions is walked in
+SMALL = 500  # steps for a range of fractions
 
 
 class Plan(Struct, frozen=True):
-    """What to make. parts: names of `PARTS`, in that order. thresholds: values at which something changes, by name.
+    """What to generate. parts: names from `PARTS`, in that order. thresholds: critical values by variable name.
 
-    words: texts that a text may be. seconds: a ramp's length, and a walk's per variable. seed: of what is random.
+    words: possible values of text variables. seconds: duration of a ramp, and of a walk per variable. seed: for randomness.
     """
 
     parts: tuple[str, ...] = ("ramps", "steps", "jumps", "restart", "walks")
@@ -35,12 +35,12 @@ class Plan(Struct, frozen=True):
 
 
 def made_trace(name: str, variables: Mapping[str, Variable], plan: Plan) -> Trace:
-    """A trace of all variables. Equal arguments give equal traces.
+    """Return a trace of all variables. Equal arguments give equal traces.
 
-    Raises AvrinError for a part nobody knows, for nothing to move, and where it would be too long.
+    Raises AvrinError for an unknown part, without variables, and if the trace would be too long.
     """
     if not variables:
-        raise AvrinError("there are no variables to move", advice="Declare one first")
+        raise AvrinError("there are no variables", advice="Declare one first")
     for part in plan.parts:
         if part not in PARTS:
             raise AvrinError(f"no part '{part}'", advice=f"There are {', '.join(PARTS)}")
@@ -61,7 +61,7 @@ def made_trace(name: str, variables: Mapping[str, Variable], plan: Plan) -> Trac
 
 
 class _Run:
-    """One run: each variable's values. Numbers as they are; flags and texts in their codes."""
+    """The values of each variable in one run: numbers, or codes of flags and texts."""
 
     def __init__(self, columns: Mapping[str, Array]) -> None:
         self.columns = columns
@@ -71,7 +71,7 @@ class _Run:
 
 
 class _Maker:
-    """Knows what each variable starts from and where it can go. `kept` carries over runs what variables keep."""
+    """Knows each variable's start and range. `kept` carries values that survive a restart."""
 
     def __init__(self, variables: Mapping[str, Variable], plan: Plan) -> None:
         self.variables = variables
@@ -85,11 +85,11 @@ class _Maker:
 
     def frames(self, seconds: float) -> int:
         frames = max(2, round(seconds * self.plan.rate))
-        check_size(frames, 3 * len(self.variables))  # each is moved in turn, up and down: before memory is asked for
+        check_size(frames, 3 * len(self.variables))  # each moves in turn, up and down; checked before allocating
         return frames
 
     def start(self, name: str) -> float:
-        """The value a run begins with, as a number or a code."""
+        """Return a variable's start value as a number or a code."""
         variable = self.variables[name]
         if variable.keeps and name in self.kept:
             return self.kept[name]
@@ -119,7 +119,7 @@ class _Maker:
         return [name for name, v in self.variables.items() if v.type in ("int", "float")]
 
     def run(self, moved: Sequence[tuple[str, Array]]) -> _Run:
-        """One run in which variables move one after another, each staying where it was left."""
+        """Return one run in which variables move one after another and hold their last value."""
         length = sum(len(values) for _, values in moved)
         columns = {name: np.full(length, self.start(name)) for name in self.variables}
         at = 0
@@ -137,7 +137,7 @@ class _Maker:
         return Column("flag", data.astype(np.int8)) if kind == "bool" else Column("number", data)
 
     def others(self) -> Iterator[tuple[str, Array]]:
-        """Flags on and off, texts through their words."""
+        """Yield flags switched on and off, and texts stepped through their words."""
         for name, variable in self.variables.items():
             hold = self.frames(self.plan.seconds / 2)
             if variable.type == "bool":
@@ -148,7 +148,7 @@ class _Maker:
 
 
 def _ramps(maker: _Maker) -> Iterator[_Run]:
-    """Each number from end to end and back to its start; then flags on and off, texts through their words."""
+    """Yield a ramp of each number from end to end and back; then flags and texts."""
     moved: list[tuple[str, Array]] = []
     for name in maker.numbers():
         low, high = maker.ends(name)
@@ -162,7 +162,7 @@ def _ramps(maker: _Maker) -> Iterator[_Run]:
 
 
 def _steps(maker: _Maker) -> Iterator[_Run]:
-    """Onto and around each threshold and each end: just below, at, just above, each held for half a second."""
+    """Yield steps around each threshold and end: just below, at, just above, half a second each."""
     moved: list[tuple[str, Array]] = []
     hold = maker.frames(0.5)
     for name in maker.numbers():
@@ -177,7 +177,7 @@ def _steps(maker: _Maker) -> Iterator[_Run]:
 
 
 def _jumps(maker: _Maker) -> Iterator[_Run]:
-    """Between two frames over several steps: whatever compares for equality on the way is leapt over."""
+    """Yield jumps over several steps between two frames, which skip values that rules compare with `==`."""
     moved: list[tuple[str, Array]] = []
     hold = maker.frames(0.4)
     for name in maker.numbers():
@@ -190,7 +190,7 @@ def _jumps(maker: _Maker) -> Iterator[_Run]:
 
 
 def _restart(maker: _Maker) -> Iterator[_Run]:
-    """A run that ends with everything away from its start, and a short one after it."""
+    """Yield a run that ends away from the start values, and a short one after it."""
     away = []
     for name in maker.numbers():
         low, high = maker.ends(name)
@@ -202,7 +202,7 @@ def _restart(maker: _Maker) -> Iterator[_Run]:
 
 
 def _walks(maker: _Maker) -> Iterator[_Run]:
-    """All numbers at once on random walks within their ranges and a little beyond; flags flip now and then."""
+    """Yield a random walk of all numbers within their ranges and slightly beyond; flags flip occasionally."""
     dice = np.random.default_rng(maker.plan.seed)
     long = maker.frames(max(20.0, 2 * maker.plan.seconds))
     columns: dict[str, Array] = {}
@@ -217,7 +217,7 @@ def _walks(maker: _Maker) -> Iterator[_Run]:
         else:
             low, high = maker.ends(name)
             strides = dice.normal(0, (high - low) * 0.25 / np.sqrt(maker.plan.rate), long)
-            strides *= dice.random(long) < 0.2  # values of games jump more often than they glide
+            strides *= dice.random(long) < 0.2  # game values jump more often than they glide
             path = maker.start(name) + np.cumsum(strides)
             span = (high - low) * 1.04
             folded = np.abs(np.mod(path - low + span * 0.02, 2 * span) - span)  # reflected at both ends

@@ -1,7 +1,7 @@
-"""What columns of a recording are called in a project: names that can be written in a rule, and the rosters they make.
+"""Propose project names for a recording's columns: valid identifiers, and the rosters they form.
 
 Games write `Player Health`, `player3_frags`, `p2.hp` or `enemy[4].x`. A recording keeps its own names, and a project
-says what they are: recorded name -> the project's name.
+maps them: recorded name -> project name.
 """
 
 from __future__ import annotations
@@ -20,8 +20,8 @@ from avrin.trace.frames import Column, ColumnKind, Trace
 __all__ = ["FoundRoster", "Naming", "called", "plain_name", "proposed"]
 
 MOST_SLOTS = 256
-FURTHEST = 3  # numbers further apart than this are no slots: ammo_9mm, ammo_45mm
-LONGEST = 72  # characters of a name that is made, so that a number can follow
+FURTHEST = 3  # numbers further apart are not slots: ammo_9mm, ammo_45mm
+LONGEST = 72  # characters of a proposed name, so that a number can follow
 WRITTEN = re.compile(r"(?P<base>[^\[\]]+)\[(?P<slot>\d+)\]\.?(?P<field>.*)")
 NUMBERED = re.compile(r"(?P<base>.*?\D)(?P<number>\d+)(?P<field>\D*)")
 
@@ -29,7 +29,7 @@ NUMBERED = re.compile(r"(?P<base>.*?\D)(?P<number>\d+)(?P<field>\D*)")
 class FoundRoster(Struct, frozen=True):
     """Columns whose names differ in one number only. columns: recorded name -> (slot, field).
 
-    first: the number that slot 0 has in the recording; None where the recording writes slots.
+    first: the number of slot 0 in the recording; None if the recording writes slots in brackets.
     """
 
     name: str
@@ -40,14 +40,14 @@ class FoundRoster(Struct, frozen=True):
 
     @property
     def names(self) -> dict[str, str]:
-        """Recorded name -> the project's."""
+        """Recorded name -> project name."""
         return {own: f"{self.name}[{slot}].{part}" for own, (slot, part) in self.columns.items()}
 
 
 class Naming(Struct, frozen=True):
-    """What a project would call a recording's columns. names: only those that are called otherwise.
+    """Proposed project names of a recording's columns. names: only those that differ.
 
-    apart: in words, what looks like a roster and is left as it is.
+    apart: explanations for columns that look like a roster but are not grouped.
     """
 
     names: Mapping[str, str] = field(default_factory=dict)
@@ -56,9 +56,9 @@ class Naming(Struct, frozen=True):
 
 
 def plain_name(recorded: str) -> str:
-    """A name that can be written in a rule: itself where it can, else its letters and digits in small, joined by _.
+    """Return a valid identifier: the name itself, or its letters and digits in lower case joined by _.
 
-    `Player Health` is player_health, `2nd ammo` ammo_2nd, `if` if_.
+    `Player Health` gives player_health, `2nd ammo` gives ammo_2nd, `if` gives if_.
     """
     if is_name(recorded):
         return f"{recorded}_" if recorded in RESERVED else recorded
@@ -71,16 +71,16 @@ def plain_name(recorded: str) -> str:
 
 
 def proposed(columns: Mapping[str, Column], taken: Iterable[str] = ()) -> Naming:
-    """What to call a recording's columns, rosters among them. taken: names that the project has for something else.
+    """Propose names for a recording's columns and group rosters. taken: names the project already uses.
 
-    Returns: a naming in which every column has a name of its own that a rule can write.
+    Returns: a naming that gives every column a unique valid name.
     """
     rosters, apart = _rosters(columns)
     used = {*taken, *(roster.name for roster in rosters)}
     names = {own: name for roster in rosters for own, name in roster.names.items() if own != name}
     grouped = {own for roster in rosters for own in roster.columns}
     alone = [name for name in columns if name not in grouped]
-    used |= {name for name in alone if plain_name(name) == name}  # who is called so already keeps it
+    used |= {name for name in alone if plain_name(name) == name}  # a column keeps a name that is valid already
     for own in alone:
         plain = plain_name(own)
         if plain != own:
@@ -91,10 +91,10 @@ def proposed(columns: Mapping[str, Column], taken: Iterable[str] = ()) -> Naming
 
 
 def called(trace: Trace, names: Mapping[str, str]) -> Trace:
-    """A trace whose columns are called as a project says. names: recorded name -> the project's.
+    """Return a trace under the project's names. names: recorded name -> project name.
 
-    One that goes by a name the project gives to another is told from it by a number. Raises AvrinError where two are
-    given one name.
+    A column whose own name the project uses for another one gets a number. Raises AvrinError if two columns get
+    the same name.
     """
     mine = {own: new for own, new in names.items() if own in trace.columns}
     if not mine:
@@ -125,7 +125,7 @@ def _free(wanted: str, used: Set[str]) -> str:
 
 
 def _kind(column: Column) -> ColumnKind | None:
-    """What a column holds; None where it holds nothing and may be anything."""
+    """Return a column's kind; None if it is empty and can be any kind."""
     return None if bool(np.all(column.is_missing())) else column.kind
 
 
@@ -133,7 +133,7 @@ def _kind(column: Column) -> ColumnKind | None:
 
 
 class _Member(Struct, frozen=True):
-    """A column as a possible part of a roster. number: as it is written."""
+    """A column that may be part of a roster. number: as written."""
 
     own: str
     number: int
@@ -175,7 +175,7 @@ def _rosters(columns: Mapping[str, Column]) -> tuple[list[FoundRoster], list[str
 def _roster(
     name: str, members: list[_Member], table: Mapping[str, Column], first: int | None
 ) -> tuple[FoundRoster | None, str]:
-    """A roster of some columns, or why they make none. first: the number of slot 0 where slots are written."""
+    """Return a roster of some columns, or the reason why they form none. first: the number of slot 0 if it is not 0."""
     numbers = sorted({member.number for member in members})
     if len(numbers) < 2 and first is None:
         return None, ""
@@ -195,7 +195,7 @@ def _roster(
             return None, f"{part} is of unlike types"
         fields[part] = fields.get(part) or kind
         where = (member.number - least, part)
-        if where not in seen:  # p1 and p01 are two columns, and one of them stays as it is
+        if where not in seen:  # p1 and p01 are two columns; the second stays a plain variable
             seen.add(where)
             columns[member.own] = where
     if first is None and not _differ_in_one(columns):
@@ -204,13 +204,13 @@ def _roster(
 
 
 def _differ_in_one(columns: Mapping[str, tuple[int, str]]) -> bool:
-    """Whether at least one field is there for two numbers: `level1_time` beside `level2_score` is no roster."""
+    """Return whether a field exists for two numbers: `level1_time` and `level2_score` are not a roster."""
     fields = [part for _, part in columns.values()]
     return len(set(fields)) < len(fields)
 
 
 def _field_name(rest: str) -> str:
-    """What a field is called: `_frags` and `Frags` are frags; `value` where nothing is left."""
+    """Return a field's name: `_frags` and `Frags` give frags; `value` if nothing remains."""
     bare = rest.strip("_.- ]")
     if not bare:
         return "value"

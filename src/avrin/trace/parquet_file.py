@@ -21,7 +21,7 @@ MOST_TEXTS = 256 * 2**20  # bytes
 
 
 def read_parquet(path: Path, kinds: Mapping[str, ColumnKind] | None = None, clock: Clock = UNSAID) -> Trace:
-    """Read a Parquet trace; otherwise as `read_csv`. Raises AvrinError."""
+    """Read a Parquet trace, like `read_csv`. Raises AvrinError."""
     kinds = kinds or {}
     table = _table(path)
     if not table.num_rows:
@@ -33,7 +33,7 @@ def read_parquet(path: Path, kinds: Mapping[str, ColumnKind] | None = None, cloc
 
 
 def write_parquet(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
-    """Write a trace so that `read_parquet` gives it back. runs: as in `write_csv`. Raises OSError."""
+    """Write a trace so that `read_parquet` returns it unchanged. runs: as in `write_csv`. Raises OSError."""
     import pyarrow as pa
     import pyarrow.parquet as pq
 
@@ -52,27 +52,27 @@ def _table(path: Path) -> pa.Table:
 
     try:
         with pq.ParquetFile(path) as file:
-            # What the file says of itself is checked before any memory is asked for.
+            # Sizes in the file's metadata are checked before memory is allocated.
             schema = file.schema_arrow
             check_names(schema.names, "the schema")
             check_size(file.metadata.num_rows, file.metadata.num_columns)
             texts = [one.name for one in schema if pa.types.is_string(one.type) or pa.types.is_large_string(one.type)]
             _check_texts(file.metadata, texts)
-        with pq.ParquetFile(path, read_dictionary=texts) as file:  # texts that come again and again are there once
+        with pq.ParquetFile(path, read_dictionary=texts) as file:  # repeated texts are stored once
             table = file.read()
     except (pa.ArrowException, ValueError) as error:
-        raise AvrinError(f"is no Parquet table ({_first_line(error)})", advice="Write the file anew") from None
+        raise AvrinError(f"is not a Parquet table ({_first_line(error)})", advice="Write the file again") from None
     except OSError as error:
         if error.errno is not None:
             raise
-        raise AvrinError(f"is damaged ({_first_line(error)})", advice="Write the file anew") from None
+        raise AvrinError(f"is damaged ({_first_line(error)})", advice="Write the file again") from None
     if table.num_rows != file.metadata.num_rows:
         raise AvrinError(f"says it has {file.metadata.num_rows:,} rows, but has {table.num_rows:,}")
     return table
 
 
 def _check_texts(metadata: Any, texts: list[str]) -> None:  # noqa: ANN401 - the library has no types of its own
-    """Raises AvrinError where texts would take more memory than those of a recording do."""
+    """Raise AvrinError if texts would exceed the memory limit."""
     whole = 0
     for group in range(metadata.num_row_groups):
         columns = (metadata.row_group(group).column(i) for i in range(metadata.num_columns))

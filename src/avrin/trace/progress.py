@@ -1,4 +1,4 @@
-"""How far a long reading has come: heard by who asked for it, who may also stop it."""
+"""Report the progress of a long reading to the caller, who may also cancel it."""
 
 from __future__ import annotations
 
@@ -8,14 +8,14 @@ from contextvars import ContextVar
 
 __all__ = ["hearing", "tell"]
 
-Heard = Callable[[float], None]  # a share, from 0 to 1; whatever it raises ends the reading
+Heard = Callable[[float], None]  # called with a share from 0 to 1; an exception from it cancels the reading
 
 _heard: ContextVar[Heard | None] = ContextVar("heard", default=None)
 
 
 @contextmanager
 def hearing(told: Heard) -> Iterator[None]:
-    """Meanwhile whatever is read on this thread tells how far it is."""
+    """Receive progress from everything read on this thread while the context is active."""
     before = _heard.set(told)
     try:
         yield
@@ -24,7 +24,7 @@ def hearing(told: Heard) -> Iterator[None]:
 
 
 def tell(share: float) -> None:
-    """So much is done. Nothing where nobody listens."""
+    """Report progress. Without a receiver nothing happens."""
     told = _heard.get()
     if told is not None:
         told(share)

@@ -1,4 +1,4 @@
-"""Minimum and maximum of a signal over ever longer stretches, so that any zoom reads only a few numbers a pixel."""
+"""Minimum and maximum of a signal at several resolutions, so that drawing at any zoom reads a few numbers per pixel."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ STEP = 4
 
 
 class Pyramid:
-    """Built once from a signal of shape (T,); NaN is missing and passed over. Level k covers STEP**k samples an entry."""
+    """Built once from a signal of shape (T,); NaN is missing and ignored. An entry of level k covers STEP**k samples."""
 
     def __init__(self, values: FloatArray) -> None:
         self.low: list[FloatArray] = [values]
@@ -22,12 +22,12 @@ class Pyramid:
             self.high.append(_grouped(self.high[-1], np.fmax))
 
     def level(self, samples_per_pixel: float) -> int:
-        """The coarsest level that still has at least two entries a pixel; 0 when the signal itself is coarse enough."""
+        """Return the coarsest level with at least two entries per pixel; 0 for the signal itself."""
         depth = int(np.log(max(samples_per_pixel / 2, 1)) / np.log(STEP))
         return min(depth, len(self.low) - 1)
 
     def extremes(self) -> tuple[float, float]:
-        """The least and the greatest value; NaN both when all is missing."""
+        """Return the minimum and maximum; both NaN if everything is missing."""
         if not len(self.low[0]):
             return (float("nan"), float("nan"))
         return float(np.fmin.reduce(self.low[-1])), float(np.fmax.reduce(self.high[-1]))

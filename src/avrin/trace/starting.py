@@ -1,4 +1,4 @@
-"""A recording that begins otherwise: "what if hull starts at 50", with all that happened to it happening still."""
+"""A recording with other start values: "what if hull starts at 50", with the same recorded changes."""
 
 from __future__ import annotations
 
@@ -15,10 +15,10 @@ __all__ = ["begun_with"]
 
 
 def begun_with(trace: Trace, starts: Mapping[str, Value], declared: Mapping[str, Variable]) -> Trace:
-    """The trace in which variables begin each run with other values.
+    """Return the trace with other start values for some variables in each run.
 
-    A number goes on from there by its recorded changes, kept within the extremes it was recorded between, and within the
-    range somebody declared; anything else stays at its start until it first changes. What was not recorded stays at it.
+    A number then follows its recorded changes, clamped to its recorded extremes and its declared range.
+    Anything else stays at its start value until it first changes; an unrecorded variable keeps it throughout.
     """
     columns = dict(trace.columns)
     for name, start in starts.items():
@@ -34,7 +34,7 @@ def begun_with(trace: Trace, starts: Mapping[str, Value], declared: Mapping[str,
 
 
 def _shifted(trace: Trace, data: FloatArray, start: float, variable: Variable | None) -> FloatArray:
-    """Step by step, for what is lost at an end stays lost: a hull at 0 that is mended by 20 is at 20."""
+    """Apply changes step by step, because clamping has a memory: a hull at 0 that is repaired by 20 is at 20."""
     ends = [float(np.nanmin(data)), float(np.nanmax(data)), start] if np.isfinite(data).any() else [start]
     low, high = min(ends), max(ends)
     if variable is not None and not variable.guessed:
@@ -56,7 +56,7 @@ def _shifted(trace: Trace, data: FloatArray, start: float, variable: Variable | 
 
 
 def _until_it_changes(trace: Trace, column: Column, start: Value) -> Column | None:
-    """A flag or a text that is something else until it first changes in a run; None where the start is of another sort."""
+    """Replace a flag or a text until its first change in each run; None if the start has another type."""
     one = Column.of([start])
     if one.kind != column.kind or start is None:
         return None

@@ -1,7 +1,7 @@
-"""Open a trace by its path, quickly the second time.
+"""Open a trace by its path, with a columnar cache that makes the second time fast.
 
-A columnar copy of each table read lies in the user's cache, named by the content (and by the declarations that say
-what its columns mean). It can be deleted at any time.
+A columnar copy of each table is stored in the user's cache, keyed by the content and by the declarations that
+define its columns. It can be deleted at any time.
 """
 
 from __future__ import annotations
@@ -31,7 +31,7 @@ from avrin.trace.starting import begun_with
 __all__ = ["ENDINGS", "open_guessing", "open_listed", "open_trace", "save_trace", "write_table"]
 
 MOST_COPIES = 64
-IN_MEMORY = 32 << 20  # bytes of a copy that is read into memory
+IN_MEMORY = 32 << 20  # bytes up to which a copy is read into memory
 MOST_NOTES = 1000
 SEAL = 16  # bytes of a digest
 MOST_BYTES = 8 << 30  # of all copies
@@ -39,7 +39,7 @@ log = logging.getLogger(__name__)
 
 
 class _Codec(Struct, frozen=True):
-    """What reads and writes one kind of trace file."""
+    """The reader and writer of one trace format."""
 
     read: Callable[[Path, Mapping[str, ColumnKind], Clock], Trace]
     write: Callable[[Trace, BinaryIO, bool], None]
@@ -64,9 +64,9 @@ def _log() -> _Codec:
 
 
 class _Format(Struct, frozen=True):
-    """One kind of trace file. table: events and kinds that cells do not tell lie beside it.
+    """A trace format. table: its events and ambiguous column kinds are in a file next to it.
 
-    codec: loaded where there is no copy that is as good.
+    codec: loaded only if there is no cached copy.
     """
 
     codec: Callable[[], _Codec]
@@ -80,7 +80,7 @@ def _format(path: Path) -> _Format:
     made = ENDINGS.get(path.suffix.lower())
     if made is None:
         raise AvrinError(
-            f"'{path.suffix or 'no ending'}' is no kind of trace", place=(path.name or str(path),),
+            f"'{path.suffix or 'no ending'}' is not a trace format", place=(path.name or str(path),),
             advice=f"A trace is a {', '.join(ENDINGS)} file",
         )  # fmt: skip
     return made
@@ -100,15 +100,15 @@ class _Head(msgspec.Struct, frozen=True):
     clock: Clock
     size: int
     check: int
-    name: str  # of the copy's file: one that was put in another's place is not taken for it
+    name: str  # of the copy's file, so that a renamed copy is rejected
 
 
 def open_listed(
     path: Path, declared: Mapping[str, Variable], listed: Recording, name: str = "", *, copied: bool = True
 ) -> Trace:
-    """Read a recording as a project lists it: its time told as is said, under the project's names, begun as is said.
+    """Read a recording as a project lists it: with its clock, names and start values.
 
-    Otherwise as `open_trace`. Raises AvrinError.
+    Otherwise like `open_trace`. Raises AvrinError.
     """
     trace = open_trace(path, declared, Clock.of(listed), name, listed.names, copied=copied)
     return begun_with(trace, listed.starts, declared) if listed.starts else trace
@@ -123,11 +123,11 @@ def open_trace(
     *,
     copied: bool = True,
 ) -> Trace:
-    """Read a trace file, from its columnar copy when there is one.
+    """Read a trace file, from its columnar copy if there is one.
 
-    declared: variables by name, which say what each column is. clock: what is said of its time and runs.
-    name: what it is called; by its file where that is not said. names: what columns are called in the project.
-    copied: whether a copy is looked for and left behind; not where thousands are read once each.
+    declared: variables by name, which define the columns' kinds. clock: what is known of its time and runs.
+    name: its title, by default the file's name. names: project name by column name.
+    copied: whether to use and write a cached copy; pointless when thousands of files are read once.
     Raises AvrinError with the file's name, row and column.
     """
     form = _format(path)
@@ -161,14 +161,14 @@ def open_trace(
     if copy is None:
         return called(trace, names or {})
     _write_copy(copy, trace)
-    # From now on the copy's pages are looked at, which the system takes back when it needs them.
+    # From here on the pages of the copy are mapped, and the system can reclaim them.
     return called(_read_copy(copy, trace.name) or trace, names or {})
 
 
 def open_guessing(path: Path) -> tuple[Trace, tuple[Clock, ...]]:
-    """Read a trace file of which nothing is said; where no column is known to be the time, by the likeliest clock.
+    """Read a trace file without any settings; if no column is recognised as the time, use the most likely clock.
 
-    Returns: the trace, and the clocks it could have, the one that was taken first; none where its time is known.
+    Returns: the trace, and the possible clocks, the one in use first; empty if the time column is certain.
     Raises AvrinError.
     """
     try:
@@ -178,9 +178,9 @@ def open_guessing(path: Path) -> tuple[Trace, tuple[Clock, ...]]:
 
 
 def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
-    """Write a trace in the format its name says, with what the format cannot hold beside it.
+    """Write a trace in the format of its file ending, with a second file for what the format cannot hold.
 
-    runs: whether a column tells them apart. Raises AvrinError.
+    runs: whether to write the run column. Raises AvrinError.
     """
     form = _format(path)
     trace = _finite(trace)
@@ -205,12 +205,12 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
 
 
 def write_table(trace: Trace, file: BinaryIO, *, runs: bool = True) -> None:
-    """Write a trace as CSV to an open file, without what lies beside one. Raises OSError."""
+    """Write a trace as CSV to an open file, without an events file. Raises OSError."""
     ENDINGS[".csv"].codec().write(trace, file, runs)
 
 
 def _untold(trace: Trace) -> dict[str, ColumnKind]:
-    """Columns whose cells, written as plain text, would be taken for something else."""
+    """Return the kinds of columns whose cells would be misread as plain text."""
     return {
         name: column.kind
         for name, column in trace.columns.items()
@@ -224,7 +224,7 @@ def _odd(word: str) -> bool:
 
 
 def _finite(trace: Trace) -> Trace:
-    """The trace with infinite values missing: no game can show one, and no reader would take it."""
+    """Return the trace with infinities replaced by missing: games cannot show them and readers reject them."""
     infinite = {n: c for n, c in trace.columns.items() if c.kind == "number" and np.isinf(c.data).any()}
     if not infinite:
         return trace
@@ -240,7 +240,7 @@ def _unreadable(path: Path, error: OSError) -> AvrinError:
 
 
 def _key(path: Path, kinds: Mapping[str, ColumnKind], clock: Clock, *, beside: bool) -> str:
-    """What a copy is named by: the content of the file and of what lies beside it, and what both are taken for."""
+    """Return a copy's cache key: the content of the file and its events, and how both are interpreted."""
     digest = hashlib.blake2b(f"{code_stamp('trace')}{path.suffix.lower()}{sorted(kinds.items())}{clock!r}".encode())
     digest.update(_content(path).encode())
     if beside and (more := events_of(path)).exists():
@@ -249,7 +249,7 @@ def _key(path: Path, kinds: Mapping[str, ColumnKind], clock: Clock, *, beside: b
 
 
 def _content(path: Path) -> str:
-    """The digest of a file's content; taken from the user's cache for a file that was not touched since."""
+    """Return the digest of a file's content, cached while the file is unchanged."""
     known = path.stat()
     told = f"{path.resolve()}\n{known.st_ino} {known.st_size} {known.st_mtime_ns} {known.st_ctime_ns}"
     note = cache_folder() / "traces" / (hashlib.blake2b(told.encode(), digest_size=20).hexdigest() + ".is")
@@ -257,7 +257,7 @@ def _content(path: Path) -> str:
         return said.decode("ascii", "replace")
     with path.open("rb") as file:
         content = hashlib.file_digest(file, "blake2b").hexdigest()
-    # A file touched just now may be touched again within the same tick of the clock, and look as if it was not.
+    # A file changed just now may change again within one tick of the file system's clock.
     if time.time_ns() - known.st_mtime_ns > 2_000_000_000:
         keep(note, content.encode("ascii"))
     return content
@@ -270,7 +270,9 @@ def _read_copy(copy: Path, name: str) -> Trace | None:
             if not 0 < size < 64 << 20:
                 raise ValueError("no head")
             told = file.read(size)
-            if file.read(SEAL) != _seal(told):  # names, kinds, words, events and clock: `check` is of the numbers alone
+            if file.read(SEAL) != _seal(
+                told
+            ):  # names, kinds, words, events and clock: `check` covers the numbers alone
                 raise ValueError("its head is not whole")
             head = msgspec.msgpack.decode(told, type=_Head)
             data = _held(file, copy.parent, copy.stat().st_size - 8 - size - SEAL)
@@ -297,10 +299,10 @@ def _seal(head: bytes) -> bytes:
 
 
 def _held(file: BinaryIO, folder: Path, size: int) -> Array:
-    """What is left of a file, not to be written to, as bytes of shape (size,).
+    """Return the rest of a file as read-only bytes, shape (size,).
 
-    A file that has a name is not mapped: where somebody cuts it, looking at it would end the program. What is large goes to
-    one without a name, whose pages the system takes back when it needs them.
+    A named file is not memory-mapped: if another program truncates it, reading it kills the process. Large data is copied to
+    an unnamed file, whose pages the system can reclaim.
     """
     if size > IN_MEMORY and hasattr(os, "O_TMPFILE"):
         try:
@@ -308,7 +310,7 @@ def _held(file: BinaryIO, folder: Path, size: int) -> Array:
             with os.fdopen(handle, "w+b") as nameless:
                 shutil.copyfileobj(file, nameless, 8 << 20)
                 nameless.flush()
-                import mmap  # no usual recording waits for it
+                import mmap  # imported late: most recordings do not need it
 
                 mapped = mmap.mmap(nameless.fileno(), size, access=mmap.ACCESS_READ)
             return np.frombuffer(mapped, np.uint8)
@@ -327,7 +329,7 @@ def _write_copy(copy: Path, trace: Trace) -> None:
     blocks: list[bytes | memoryview] = []
     at = check = 0
     for array in arrays:
-        filled = bytes(-at % array.itemsize)  # arrays begin at whole multiples of their items
+        filled = bytes(-at % array.itemsize)  # arrays start at multiples of their item size
         block = np.ascontiguousarray(array).view(np.uint8).data
         check = zlib.crc32(block, zlib.crc32(filled, check))
         blocks += [filled, block]
@@ -349,7 +351,7 @@ def _write_copy(copy: Path, trace: Trace) -> None:
 
 
 def _clear(folder: Path) -> None:
-    """Let the oldest copies go where there are too many, or they take too much room."""
+    """Delete the oldest copies if there are too many or they use too much space."""
     for pattern, most in (("*.bin", MOST_COPIES), ("*.is", MOST_NOTES)):
         newest_first = sorted(folder.glob(pattern), key=lambda p: p.stat().st_mtime, reverse=True)
         room = MOST_BYTES

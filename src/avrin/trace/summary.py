@@ -1,4 +1,4 @@
-"""What a trace holds, column by column, for people who just got it."""
+"""A summary of each column of a trace, for a first look at a recording."""
 
 from __future__ import annotations
 
@@ -12,11 +12,11 @@ __all__ = ["ColumnSummary", "summarise", "summarise_column"]
 
 
 class ColumnSummary(Struct, frozen=True):
-    """One column told in a line.
+    """The summary of one column.
 
-    type: as the cells look. low, high: the least and the greatest value, None if all are missing or the column is
-    none of numbers. missing: share of frames without a value, 0–1. changes: frames whose value differs from the frame
-    before, in the same run. words: the texts that occur.
+    type: as its cells suggest. low, high: minimum and maximum; None if everything is missing or it is not a
+    number. missing: share of frames without a value, 0–1. changes: frames whose value differs from the previous one
+    in the same run. words: the texts that occur.
     """
 
     name: str
@@ -29,12 +29,12 @@ class ColumnSummary(Struct, frozen=True):
 
 
 def summarise(trace: Trace) -> list[ColumnSummary]:
-    """A summary of every column, in the file's order."""
+    """Return a summary of every column, in the file's order."""
     return [summarise_column(name, column, trace) for name, column in trace.columns.items()]
 
 
 def summarise_column(name: str, column: Column, trace: Trace) -> ColumnSummary:
-    """A summary of one column of a trace."""
+    """Return a summary of one column of a trace."""
     missing = column.is_missing()
     share = float(missing.mean()) if len(trace) else 0.0
     same = (column.data[1:] == column.data[:-1]) | (missing[1:] & missing[:-1])

@@ -1,4 +1,4 @@
-"""Widget kinds: their inputs, tracks and shapes; projects bound to rules. Knows no layout, fonts or Qt."""
+"""Widget kinds: inputs, tracks and shapes; binding of projects to rules. Knows no layout, fonts or Qt."""
 
 from avrin.widgets.arriving import popping_rule
 from avrin.widgets.art import Asset

@@ -1,4 +1,4 @@
-"""How a widget comes and goes, and how it pops: shares of a movement as functions of time, beside the rest of its track."""
+"""Enter and leave transitions and pops: progress values as functions of time, stored with a widget's track."""
 
 from __future__ import annotations
 
@@ -17,10 +17,10 @@ __all__ = ["popping", "popping_rule", "presence"]
 
 
 def _presence(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
-    """State: (whether it shows, how much of it was there when that last changed, the time of that)."""
+    """State: (whether it is visible, its presence at the last change, the time of that change)."""
     entering, leaving = params
     shown = np.broadcast_to(args[0] == TRUE, (chunk.frames,))
-    if state is None:  # what shows when a run begins is there
+    if state is None:  # a widget visible at the start of a run is fully present
         state = (bool(shown[0]), float(shown[0]), float(chunk.t[0]))
     on, start, since = state
     changed = np.flatnonzero(shown[1:] != shown[:-1]) + 1
@@ -34,14 +34,14 @@ def _presence(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, s
 
 
 def _share(start: float, past: Array | float, seconds: float) -> Array:
-    """How much is there some time after it was `start`, on its way to all in `seconds`, or to nothing where negative."""
-    if seconds == 0:  # the sign tells which way: +0.0 comes at once, -0.0 goes at once
+    """Return the presence some time after it was `start`, growing to 1 in `seconds`, or shrinking to 0 if negative."""
+    if seconds == 0:  # the sign gives the direction: +0.0 enters at once, -0.0 leaves at once
         return np.full_like(past, 0.0 if np.signbit(seconds) else 1.0)
     return np.clip(start + np.asarray(past) / seconds, 0.0, 1.0)
 
 
 def _pop(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _state: Carried) -> None:
-    """What is left of the latest pop, from the seconds since it."""
+    """Return the remainder of the latest pop, from the seconds since it began."""
     (seconds,) = params
     np.clip(1.0 - args[0] / seconds, 0.0, 1.0, out=out)
     np.copyto(out, 0.0, where=np.isnan(args[0]))
@@ -52,17 +52,17 @@ POP = Op("pop", _pop)
 
 
 def presence(graph: Graph, visible: Step, enter: Passage | None, leave: Passage | None) -> Step:
-    """How much of a widget is there, 0 to 1.
+    """Return the step of a widget's presence, 0 to 1.
 
-    It grows evenly to 1 from when `visible` turns true, in `enter`'s seconds, and sinks evenly in `leave`'s from when it
-    turns false; at once where there is none. A run begins with it there or away.
+    It grows linearly to 1 within `enter`'s seconds after `visible` turns true, and shrinks within `leave`'s after it
+    turns false; immediately without a transition. At the start of a run it is 0 or 1.
     """
     seconds = tuple(passage.seconds if passage is not None else 0.0 for passage in (enter, leave))
     return graph.add(PRESENCE, (visible,), "number", seconds)
 
 
 def popping(graph: Graph, when: Step, seconds: float) -> Step:
-    """1 at the moment `when` turns true, sinking evenly to 0 within `seconds`; a run begins with 0."""
+    """Return a step that is 1 when `when` turns true and falls linearly to 0 within `seconds`; 0 at the start of a run."""
     past = FUNCTIONS["since"].build(graph, (FUNCTIONS["rose"].build(graph, (when,)),))
     return graph.add(POP, (past,), "number", (seconds,))
 
@@ -71,9 +71,9 @@ CHANGES = {"number": "change({}) != 0", "flag": "rose({})", "text": "({0}) != pr
 
 
 def popping_rule(kind: Kind, inputs: Mapping[str, str], steps: Mapping[str, Step]) -> str:
-    """A rule by which a widget pops when what it is about changes. inputs: its rules. steps: of its inputs.
+    """Return a rule that makes a widget pop when its main value changes. inputs: its rules. steps: of its inputs.
 
-    Of a text it is the first value in it that counts; "false" where nothing can change.
+    For a text the first value in it is used; "false" if nothing can change.
     """
     for name in kind.main_inputs():
         rule, step = inputs.get(name, ""), steps.get(name)

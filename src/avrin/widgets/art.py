@@ -1,4 +1,4 @@
-"""Assets: icons of our own by name, pictures in the project's folder by path. What is not there draws a clear mark."""
+"""Assets: built-in icons by name, pictures by path in the project's folder. A missing asset draws a clear placeholder."""
 
 from __future__ import annotations
 
@@ -19,12 +19,12 @@ Asset = Annotated[str, Meta(max_length=400, description="an icon's name or a pic
 
 
 def icon_name(asset: str) -> str | None:
-    """The icon an asset names, None where it names a file."""
+    """Return the icon an asset names, or None if it names a file."""
     return asset if asset in ICONS else None
 
 
 def found(asset: str, folder: Path) -> Path | None:
-    """The file of an asset, None where there is none (or it lies outside the project's folder)."""
+    """Return the file of an asset, or None if it is missing or outside the project's folder."""
     try:
         path = inside(folder, asset)
     except AvrinError:
@@ -33,7 +33,7 @@ def found(asset: str, folder: Path) -> Path | None:
 
 
 def art(asset: str, folder: Path, x: float, y: float, width: float, height: float, tint: str = "") -> tuple[Shape, ...]:
-    """An asset in a box. tint: the colour of an icon, or what a picture is multiplied by."""
+    """Return the shapes of an asset in a box. tint: an icon's colour, or the colour a picture is multiplied by."""
     if not asset:
         return ()
     if asset in ICONS:

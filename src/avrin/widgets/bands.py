@@ -1,7 +1,7 @@
-"""Bands as steps: which named stretch a widget's level lies in, the first that matches.
+"""Bands as steps: the first named interval that contains a widget's level.
 
-A band with `back` is sticky: entered by its limit, left where the level is back at or beyond `back`. One with `held` is entered
-when what enters it has lasted so long.
+A band with `back` has hysteresis: it is entered at its limit and left at or beyond `back`. One with `held` is entered
+after its condition has held that long.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ __all__ = ["Threshold", "band_step", "matches", "settled"]
 
 
 class Threshold(NamedTuple):
-    """What a band is entered and left by: its limit, the limit on the way back, how long it must hold; None where unsaid."""
+    """A band's limits: to enter, to leave, and the seconds it must hold; None if not given."""
 
     limit: Step | None = None
     back: Step | None = None
@@ -37,7 +37,7 @@ def matches(
     back: Step | None = None,
     held: Step | None = None,
 ) -> Step:
-    """Whether one band matches: a flag step. One without a limit never does."""
+    """Return a flag step: whether one band matches. A band without a limit never does."""
     limit, enter, leave = (below, "<", ">=") if below is not None else (above, ">", "<=")
     if when is not None or level is None or limit is None:
         return _lasting(graph, when if when is not None else graph.constant(False, "flag"), held)
@@ -45,7 +45,7 @@ def matches(
     entered = _lasting(graph, inside, held)
     if back is None:
         return entered
-    # A level inside the limit counts even where `back` lies on the wrong side of it, so "off" must not win there.
+    # A level inside the limit counts even if `back` is on the wrong side of it, so "off" must not win there.
     left = graph.add(ORDER[leave], (level, back), "flag")
     gone = graph.add(AND, (left, graph.add(NOT, (inside,), "flag")), "flag")
     return graph.add(LATCH, (entered, gone), "flag")
@@ -65,7 +65,7 @@ FIRST = Op("first band", _first)
 
 
 def band_step(graph: Graph, bands: Sequence[tuple[str, Step]]) -> Step:
-    """The name of the first band that matches, "" where none does: a text step."""
+    """Return a text step: the name of the first matching band, or ""."""
     if not bands:
         return graph.constant("", "text")
     return graph.add(FIRST, [flag for _, flag in bands], "text", tuple(name for name, _ in bands))
@@ -79,5 +79,5 @@ SETTLE = Op("settle", _settle)
 
 
 def settled(graph: Graph, flag: Step) -> Step:
-    """The flag with missing counted as false, as widgets take flags."""
+    """Return the flag with missing as false, which is how widgets use flags."""
     return graph.add(SETTLE, (flag,), "flag")

@@ -1,4 +1,4 @@
-"""The banner: a large text over everything, for winning, losing and the like."""
+"""The banner: a large text over everything, for victory, defeat and similar."""
 
 from typing import Annotated
 
@@ -15,13 +15,13 @@ __all__ = ["KIND"]
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """dim: how dark the screen behind becomes, 0–1."""
+    """dim: how much the screen behind is darkened, 0–1."""
 
     dim: Annotated[float, Meta(ge=0, le=1)] = 0.5
 
 
 class BannerLook(Look, frozen=True, kw_only=True):
-    """back: the plate behind the texts. note_size: pixels of the smaller text."""
+    """back: the background of the texts. note_size: pixels of the smaller text."""
 
     text_size: Size = 96.0
     bold: bool = True
@@ -31,14 +31,14 @@ class BannerLook(Look, frozen=True, kw_only=True):
 
 
 def wire(w: Wiring) -> Wired:
-    """Track: title. It shows while `when` is true."""
+    """Track: title. Visible while `when` is true."""
     title = w.get("title") or w.graph.constant("", "text")
     note = w.get("note") or w.graph.constant("", "text")
     return Wired({"title": title}, drawn={"note": note}, shows=w["when"])
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The dimmed screen, the plate, the title, the note."""
+    """Draw the dimmed screen, the background, the title and the note."""
     look: BannerLook = d.look
     drawn: list[Shape] = []
     if d.screen is not None and d.options.dim:
@@ -55,7 +55,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def offer(subject: Subject, project: Project) -> Offer | None:
-    """A banner for a condition that ends things."""
+    """Offer a banner for a condition that ends the game."""
     if not subject.is_flag:
         return None
     width, height = project.reference

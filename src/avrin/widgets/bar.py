@@ -1,4 +1,4 @@
-"""The bar: how much of something is left, as a filled stretch of a frame."""
+"""The bar: a share, as the filled part of a frame."""
 
 from typing import Annotated, Literal
 
@@ -21,23 +21,23 @@ COLUMNS = (
     TrackColumn("trail", discrete=False),
     TrackColumn("caption", "text"),
 )
-SHARE_BANDS = (Band(name="critical", below="10%"), Band(name="low", below="35%"))  # as it poses
+SHARE_BANDS = (Band(name="critical", below="10%"), Band(name="low", below="35%"))  # in the manual sample
 FILLS = {"bands": {"critical": {"fill": "#d2483f"}, "low": {"fill": "#d9902f"}}}
-LEAST_FILL = 0.4  # of a bar's thickness, that edge and gap leave at least
-CAPTION_STRIP = 1.35  # of the text's size: the height a caption takes above or below the bar
+LEAST_FILL = 0.4  # of a bar's thickness that edge and gap always leave for the fill
+CAPTION_STRIP = 1.35  # of the text's size: the height of a caption above or below the bar
 
 
 class Trail(Struct, frozen=True, kw_only=True, forbid_unknown_fields=True):
-    """A ghost of what was just lost. wait: seconds before it sinks; rate: shares of full a second."""
+    """A ghost of the latest loss. wait: seconds before it shrinks; rate: shares of full per second."""
 
     wait: Annotated[float, Meta(ge=0, le=60)] = 0.5
     rate: Annotated[float, Meta(gt=0, le=100)] = 0.5
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """grow: the way it fills. over: what a value beyond the ends does. segments: 0 for one piece.
+    """grow: the direction of the fill. over: what happens beyond the ends. segments: 0 for none.
 
-    per_unit: pixels the bar is long for each unit of `full`; 0 for the length of its box.
+    per_unit: pixels of length per unit of `full`; 0 to fill the box.
     """
 
     grow: Grow = "right"
@@ -49,7 +49,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class BarLook(Look, frozen=True, kw_only=True):
-    """fill: what is left; ghost: what was just lost; back: the empty part; edge: the frame; gap: from frame to fill."""
+    """fill: the filled part; ghost: the latest loss; back: the empty part; edge: the frame; gap: from frame to fill."""
 
     fill: Colour = CALM
     ghost: Colour = "#e9ddc0b0"
@@ -61,7 +61,7 @@ class BarLook(Look, frozen=True, kw_only=True):
 
 
 def wire(w: Wiring) -> Wired:
-    """Track: fraction (within 0–1 unless it spills), trail, caption."""
+    """Track: fraction (within 0–1 unless `over` is spill), trail, caption."""
     graph, options = w.graph, w.options
     level = graph.add(SHARE, (w["value"], w["empty"], w["full"]), "number")
     fraction = level
@@ -74,7 +74,7 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The frame, the ghost behind the fill, the fill, the segments' gaps, the caption."""
+    """Draw the frame, the ghost behind the fill, the fill, the gaps between segments and the caption."""
     look: BarLook = d.look
     options: Options = d.options
     caption = str(d.state["caption"] or "")
@@ -107,19 +107,19 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def _fit(length: float, height: float, look: BarLook) -> float:
-    """How much of its edge and gap a bar has, 0–1: at any size `LEAST_FILL` of it is left for the fill."""
+    """Return the factor, 0–1, by which edge and gap shrink so that `LEAST_FILL` remains for the fill."""
     pad = (look.edge_width if look.edge else 0.0) + look.gap
     return min(1.0, (1 - LEAST_FILL) / 2 * min(length, height) / pad) if pad > 0 else 1.0
 
 
 def squeezed(width: float, height: float, look: BarLook, text: str) -> bool:
-    """Whether edge and gap are drawn thinner than a look says, in a box of width × height with such a caption."""
+    """Return whether edge and gap are drawn thinner than the look specifies, in a box with such a caption."""
     strip = min(look.text_size * CAPTION_STRIP, height * 0.7) if text else 0.0
     return _fit(width, height - strip, look) < 1
 
 
 def _extent(d: Drawing, strip: float) -> tuple[float, float]:
-    """Length and height of the frame: the box's, or as long as `full` asks for."""
+    """Return length and height of the frame: the box's, or the length `full` requires."""
     wanted = d.state.get("length")
     upright = d.options.grow in ("up", "down")
     if d.options.per_unit and isinstance(wanted, float):
@@ -129,7 +129,7 @@ def _extent(d: Drawing, strip: float) -> tuple[float, float]:
 
 
 def _filled(inner: tuple[float, float, float, float], share: float, grow: Grow, fill: str) -> Box:
-    """The filled part. Below zero, when spilling, it reaches back over the empty end."""
+    """Return the filled part. A negative share that spills extends back over the empty end."""
     x, y, width, height = inner
     share = max(-10.0, min(10.0, share))
     if grow == "middle":
@@ -165,7 +165,7 @@ def _caption(d: Drawing, caption: str, strip: float, length: float, height: floa
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
-    """A bar for a number with an upper end, its figures kept within the ends as the bar is."""
+    """Offer a bar for a number with an upper end, with figures clamped like the bar."""
     if not subject.full:
         return None
     inputs = {"value": subject.name, "full": subject.full}

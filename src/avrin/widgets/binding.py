@@ -1,6 +1,6 @@
-"""A project bound: every rule checked, every widget's track as steps, every fault told by its place.
+"""Bind a project: check every rule, build the steps of every widget's track, report every error with its place.
 
-A faulty rule stops nothing else: what it should feed is missing, and the error waits under its place.
+An invalid rule affects nothing else: its value is missing, and the error is recorded under its place.
 """
 
 from __future__ import annotations
@@ -31,18 +31,18 @@ __all__ = ["Bound", "BoundWidget", "UnfedError", "bind"]
 
 
 class UnfedError(AvrinError):
-    """An input that a widget needs has no rule."""
+    """A required input has no rule."""
 
 
 class BoundWidget(Struct, frozen=True):
-    """A widget ready to run.
+    """A widget ready for evaluation.
 
-    columns: track columns in order, "visible" and "band" first, "presence" and "pop" last where it comes, goes or pops in
-    time. drawn: all else that drawing needs.
-    thresholds: of each band. state: the word for what it is like (`avrin.widgets.states`).
+    columns: track columns in order, "visible" and "band" first, "presence" and "pop" last if it has transitions
+    or pops. drawn: further values needed for drawing.
+    thresholds: of each band. state: its state word (`avrin.widgets.states`).
     slot: of the roster it is repeated over.
-    has_icons: whether its texts may have icons in them.
-    copies: those of the other slots; a widget that is repeated is the copy of slot 0 itself.
+    has_icons: whether its texts may contain icons.
+    copies: those of the other slots; a repeated widget is itself the copy of slot 0.
     """
 
     widget: Widget
@@ -60,40 +60,40 @@ class BoundWidget(Struct, frozen=True):
     copies: tuple[BoundWidget, ...] = ()
 
     def steps(self) -> tuple[Step, ...]:
-        """Everything a trace is evaluated for."""
+        """All steps to evaluate over a trace."""
         level = (self.level,) if self.level is not None else ()
         more = tuple(step for copy in self.copies for step in copy.steps())
         return (*self.columns.values(), *self.drawn.values(), *self.inputs.values(), self.state, *level, *more)
 
     @property
     def moves(self) -> bool:
-        """Whether its picture changes by time alone."""
+        """Whether its picture changes with time alone."""
         return self.kind.moves or any(look.flash for look in self.looks.values())
 
     @property
     def presses(self) -> tuple[tuple[str, Step], ...]:
-        """What a press of it sets: a variable's name and the step of its new value."""
+        """The assignments a press makes: variable names and the steps of the new values."""
         named = ((name.partition("press."), step) for name, step in self.drawn.items())
         return tuple((target, step) for (before, found, target), step in named if found and not before)
 
     @property
     def called(self) -> str:
-        """Its id, and of a repeated one its slot, as columns of tracks begin."""
+        """Its id, with the slot if it is repeated: the prefix of its track columns."""
         return f"{self.widget.id}[{self.slot}]" if self.widget.repeat else self.widget.id
 
     def each(self) -> tuple[BoundWidget, ...]:
-        """All copies, this one first."""
+        """Return all copies, this one first."""
         return (self, *self.copies)
 
 
 class Bound(Struct, frozen=True):
     """A checked project. errors and warnings: by place, in the order of the file.
 
-    plates: when each is shown, by its name, of those that say so. zones: of every plate by its name, for each of its zones
-    where that is, across and down, None along an axis where it stays.
-    actions: what each sets, by its label: a variable's name and the step of its new value. folder: where assets lie.
-    seen: the recording's events that were known when it was checked. language: in which its texts are; None for its own.
-    slot: whose part of a split screen it is bound for; None where no screen is split.
+    plates: the condition of each plate that has one, by name. zones: for every plate by name, the position of each of
+    its zones, horizontally and vertically, None along an axis on which it does not move.
+    actions: the assignments of each action, by label: variable name and step. folder: where assets are.
+    seen: the recording's events known when it was checked. language: the language of texts; None for the project's.
+    slot: of the part of a split screen it is bound for; None if no screen is split.
     """
 
     project: Project
@@ -111,15 +111,15 @@ class Bound(Struct, frozen=True):
     slot: int | None = None
 
     def fault(self, ident: str) -> AvrinError | None:
-        """What keeps a widget from showing what it should; None where nothing does. A look that is wrong in part does not."""
+        """Return the error that makes a widget show something wrong, or None. A partly invalid look is no such error."""
         return next((e for place, e in self.errors.items() if place.widget == ident and place.part != "look"), None)
 
     def state_word(self, widget: BoundWidget, state: Value) -> str:
-        """What a widget is like, for people. state: the value of its `state` step at the frame."""
+        """Return the word for a widget's state. state: the value of its `state` step at the frame."""
         return BROKEN if self.fault(widget.widget.id) is not None else str(state or "") or SHOWING
 
     def raise_first(self) -> None:
-        """Raises AvrinError: the first error, told with its place."""
+        """Raise AvrinError for the first error, with its place."""
         for place, error in self.errors.items():
             raise error.within(*said(place))
 
@@ -132,13 +132,13 @@ def bind(
     language: Language | None = None,
     slot: int | None = None,
 ) -> Bound:
-    """Check all rules of a project and make its widgets' steps.
+    """Check all rules of a project and build its widgets' steps.
 
-    earlier: the same project a moment ago: steps that did not change are the same objects again, and so are widgets,
-    as long as nothing changed that all rules stand on.
-    seen: events of a recording, which rules may name as well as the declared ones. folder: where assets lie.
-    language: in which texts are written; None for the project's own.
-    slot: whose part of a split screen, if any is; unless said that of `earlier`, or else the first there is.
+    earlier: a previous version of the same project: unchanged steps are reused, and so are widgets
+    if nothing changed that all rules depend on.
+    seen: events of a recording that rules may use besides the declared ones. folder: where assets are.
+    language: the language of texts; None for the project's own.
+    slot: of the part of a split screen; by default that of `earlier`, otherwise the first one.
     """
     if slot is None and earlier is not None:
         slot = earlier.slot
@@ -152,7 +152,7 @@ def bind(
     scope = Scope(
         kinds, derived, events=events, graph=graph, placeholder=project.placeholder, language=language, slot=slot
     )
-    # A rule can name any variable, value or event: as soon as one of these is another, no widget is known any more.
+    # A rule can name any variable, value or event: if one of them changes, no widget can be reused.
     same = earlier is not None and _foundation(earlier) == (
         kinds,
         derived,
@@ -193,7 +193,7 @@ def bind(
 
 
 def _foundation(bound: Bound) -> tuple[object, ...]:
-    """All that a widget's binding depends on besides the widget itself."""
+    """Return everything a widget's binding depends on besides the widget itself."""
     project = bound.project
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
@@ -211,14 +211,14 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
 
 
 def _but_placed(one: Widget, other: Widget) -> bool:
-    """Whether two records of a widget bind alike: they are the same, or differ in nothing but where it lies."""
+    """Return whether two records of a widget bind equally: they are equal, or differ in position only."""
     if one is other:  # an edit shares what it did not change
         return True
     return one.place.follow == other.place.follow and replace(one, place=other.place) == other
 
 
 class _Compiler:
-    """Makes steps of rules that stand in one widget's options (`avrin.widgets.kind.Compiler`)."""
+    """Compile rules in one widget's options (`avrin.widgets.kind.Compiler`)."""
 
     def __init__(self, binder: _Binder, widget: Widget, kind: Kind) -> None:
         self._binder = binder
@@ -265,7 +265,7 @@ class _Compiler:
 
 
 class _Binder:
-    """Collects errors while binding goes on. earlier: where a widget that is the same record is taken from."""
+    """Collects errors during binding. earlier: where unchanged widgets are taken from."""
 
     def __init__(self, project: Project, scope: Scope, earlier: Bound | None) -> None:
         self.project = project
@@ -276,23 +276,23 @@ class _Binder:
         self.warnings: dict[RulePlace, str] = {}
         self._derived = [one.rule for one in project.derived]
         self._groups = {group.id: group for group in project.groups}
-        self._neighbours: dict[str, bool] = {}  # by kind: whether they are what they were
+        self._neighbours: dict[str, bool] = {}  # by kind: whether they are unchanged
 
     def attempt(self, place: RulePlace, make: Callable[[], Step], kind: ColumnKind) -> Step:
-        """The step, or a missing one and the error kept."""
+        """Return the step, or a missing one with the error recorded."""
         try:
             return make()
         except AvrinError as error:
-            # Copies repeat one mistake: the first tells it. A raised error holds on to whoever asked: it is kept anew.
+            # Copies repeat one error: the first reports it. A raised error refers to its frames, so it is recorded as a copy.
             self.errors.setdefault(place, error.within())
             return self.scope.graph.constant(None, kind)
 
     def rule(self, place: RulePlace, text: str, kind: ColumnKind) -> Step:
-        """A rule of one kind."""
+        """Return the step of a rule of one kind."""
         return self.attempt(place, lambda: self.scope.rule(text, kind), kind)
 
     def zones(self, plate: Plate) -> tuple[tuple[Step | None, Step | None], ...]:
-        """Where each zone of a plate is."""
+        """Return the position steps of each zone of a plate."""
 
         def along(number: int, axis: str, text: str) -> Step | None:
             return (
@@ -302,7 +302,7 @@ class _Binder:
         return tuple((along(i, "x", zone.x), along(i, "y", zone.y)) for i, zone in enumerate(plate.keep_clear))
 
     def widget(self, widget: Widget) -> BoundWidget | None:
-        """One widget; None for an unknown kind."""
+        """Bind a widget; None for an unknown kind."""
         known = self.earlier.widgets.get(widget.id) if self.earlier is not None else None
         same = known is not None and _but_placed(known.widget, widget) and self._among_the_same(widget.kind)
         if self.earlier is not None and known is not None and same:
@@ -322,7 +322,7 @@ class _Binder:
                 f"there is no roster '{widget.repeat}' to repeat it over"
                 + (f": did you mean '{close}'?" if close else "")
             )
-        # With no slot there is bound as for one: the card shows its rules, and their errors, all the same.
+        # Without slots it is bound as for one, so that the card shows its rules and their errors.
         before = dict(self.errors)
         found = [self._one(widget, slot) for slot in range(max(1, slots or 0))]
         copies = [one for one in found if one is not None]
@@ -330,7 +330,7 @@ class _Binder:
             return None
         first, *rest = copies
         if not slots:
-            if slots == 0:  # nobody is there, so nothing can be wrong with what is said of them
+            if slots == 0:  # without slots there is no copy that could be wrong
                 self.errors = before
             nobody = {**first.columns, "visible": self.scope.graph.constant(False, "flag")}
             nobody.pop("presence", None)
@@ -338,7 +338,7 @@ class _Binder:
         return replace(first, copies=tuple(rest))
 
     def _among_the_same(self, kind: str) -> bool:
-        """Whether its neighbours are what they were, for a kind that looks at them."""
+        """Return whether its neighbours are unchanged, for a kind that depends on them."""
         if not KINDS[kind].social:
             return True
         if kind not in self._neighbours:
@@ -393,7 +393,7 @@ class _Binder:
             thresholds[band.name] = Threshold(limit, parts.get("back"), parts.get("held"))
             found.append((band.name, matches(graph, wired.level, **parts)))
         named = band_step(graph, found)
-        # Some columns (a trail, a queue) need to know the band, which needs the level, which the kind made first.
+        # Some columns (a trail, a queue) depend on the band, which depends on the level, which the kind makes first.
         later = {name: make(named) for name, make in wired.after_band.items()}
         columns = {"visible": visible, "band": named, **wired.columns, **later}
         if widget.enter is not None or widget.leave is not None:
@@ -410,13 +410,13 @@ class _Binder:
         )
 
     def _there(self, kind: Kind, inputs: Mapping[str, Step]) -> Step:
-        """Whether nothing is missing that a widget is about."""
+        """Return a flag step: whether a widget's main inputs are all present."""
         graph = self.scope.graph
         there = graph.constant(True, "flag")
         for name in kind.main_inputs():
             step = inputs.get(name)
             parts = () if step is None else step.args if step.kind == "text" and step.args else (step,)
-            for part in parts:  # a text is written whatever is missing in it
+            for part in parts:  # a text is shown even if values in it are missing
                 there = graph.add(AND, (there, FUNCTIONS["has"].build(graph, (part,))), "flag")
         return there
 
@@ -430,7 +430,7 @@ class _Binder:
         }
 
     def action(self, action: Action, kinds: Mapping[str, ColumnKind]) -> tuple[tuple[str, Step], ...]:
-        """What an action sets, without the changes that cannot be made."""
+        """Return an action's valid assignments."""
         found = []
         for number, change in enumerate(action.does):
             place = RulePlace("action", action.label, "does", str(number))
@@ -453,12 +453,12 @@ class _Binder:
         try:
             return kind.wire(wiring)
         except AvrinError as error:
-            # It is drawn with the options nobody chose, so that the rest of the HUD can still be looked at.
+            # It is drawn with default options, so that the rest of the HUD stays visible.
             self.errors[RulePlace("widget", widget.id, "options")] = error.within()
             return kind.wire(replace(wiring, options=kind.options()))
 
     def _enclosing(self, ident: str) -> list[Group]:
-        """The groups a widget lies in, innermost first."""
+        """Return the groups that contain a widget, innermost first."""
         found: dict[str, Group] = {}
         while ident in self._groups and ident not in found:
             found[ident] = self._groups[ident]
@@ -466,7 +466,7 @@ class _Binder:
         return list(found.values())
 
     def fields(self, widget: Widget, kind: Kind) -> tuple[Any, Mapping[str, Look]]:
-        """A widget's options, and its look in each band."""
+        """Return a widget's options, and its look in each band."""
         options: Any
         options, wrong = convert(widget.options, kind.options, ("options",))
         if self.language is not None:
@@ -488,7 +488,7 @@ class _Binder:
         return options, found
 
     def inputs(self, widget: Widget, kind: Kind) -> dict[str, Step]:
-        """A step for each of a widget's inputs that has a rule or a default."""
+        """Return a step for each of a widget's inputs that has a rule or a default."""
         known = {i.name: i for i in kind.all_inputs()}
         for name in widget.inputs:
             if name not in known:

@@ -1,4 +1,4 @@
-"""The button: something to press, which sets variables when the game is driven by hand."""
+"""The button: pressed while the game is driven by hand, it sets variables."""
 
 from collections.abc import Iterable, Mapping
 from typing import Any
@@ -21,14 +21,14 @@ STATES = ("idle", "hover", "held", "off")
 
 
 class Does(Struct, frozen=True, kw_only=True):
-    """One change: set a variable to what a rule gives."""
+    """One assignment: a variable and the rule for its new value."""
 
     set: str
     to: str
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """key: what it can be pressed with. assets: pictures for idle, hover, held and off. does: what a press sets."""
+    """key: the key that presses it. assets: pictures for idle, hover, held and off. does: the assignments of a press."""
 
     key: KeyName = ""
     assets: dict[str, Asset] = {}
@@ -36,7 +36,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class ButtonLook(Look, frozen=True, kw_only=True):
-    """back, hover, held, off: the plate in each state."""
+    """back, hover, held, off: the background in each state."""
 
     text_size: Size = 28.0
     bold: bool = True
@@ -64,7 +64,7 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The plate or its picture, the key's cap, the label."""
+    """Draw the background or its picture, the key cap and the label."""
     look: ButtonLook = d.look
     way = "off" if not d.state["enabled"] else d.hot or "idle"
     asset = d.options.assets.get(way) or (d.options.assets.get("idle", "") if way != "off" else "")
@@ -91,7 +91,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
-    """Where rules stand: what a press sets."""
+    """Return the rules in options: the assignments of a press."""
     for i, one in enumerate(options.get("does", ())):
         if isinstance(one, Mapping):
             yield OptionRule(f"does.{i}.set", False, "sets")
@@ -99,7 +99,7 @@ def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
 
 
 def additions(options: Mapping[str, Any], project: Project, _events: Events) -> Iterable[Addition]:
-    """One more value that a press sets: at first the first number to itself."""
+    """Offer one more assignment: initially the first number to itself."""
     first = next((variable.name for variable in project.variables if variable.type in ("int", "float")), "")
     if first:
         yield Addition("+ set a value", "does", [*options.get("does", ()), {"set": first, "to": first}])

@@ -1,4 +1,4 @@
-"""The counter: a number in figures."""
+"""The counter: a number as text."""
 
 from typing import Annotated
 
@@ -19,9 +19,9 @@ CAPTION_LEADING = 1.3  # of the caption's size: from the number's line to the ca
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """pattern: how the number is written, "" for plainly. roll: seconds it takes to reach a new number.
+    """pattern: the number's pattern, "" for plain. roll: seconds it takes to reach a new number.
 
-    face: a glyph sheet in place of the font.
+    face: a glyph sheet that replaces the font.
     """
 
     pattern: str = ""
@@ -30,7 +30,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class CounterLook(Look, frozen=True, kw_only=True):
-    """align: where the texts stand in the box. caption_size: pixels."""
+    """align: alignment of the texts in the box. caption_size: pixels."""
 
     text_size: Size = 48.0
     bold: bool = True
@@ -39,7 +39,7 @@ class CounterLook(Look, frozen=True, kw_only=True):
 
 
 def wire(w: Wiring) -> Wired:
-    """Track: shown (the number, rolling) and text."""
+    """Track: shown (the rolling number) and text."""
     shown = roll(w.graph, w["value"], w.options.roll)
     text = w.written(shown, w.options.pattern)
     return Wired(
@@ -48,12 +48,12 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The number, and under it the caption."""
+    """Draw the number and the caption below it."""
     return figures(d, missing=d.state["shown"] is None)
 
 
 def figures(d: Drawing, *, missing: bool) -> tuple[Shape, ...]:
-    """A text in large figures with a caption under it; hatched where there is none."""
+    """Draw a large text with a caption below it; hatched if it is missing."""
     look: CounterLook = d.look
     caption, text = str(d.state.get("caption") or ""), str(d.state["text"] or "")
     cap = d.measure.cap_height(look.text_size, look.bold)
@@ -76,7 +76,7 @@ def figures(d: Drawing, *, missing: bool) -> tuple[Shape, ...]:
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
-    """A counter for any number; with bands only where an end of it is dangerous."""
+    """Offer a counter for any number; with bands only if one of its ends is dangerous."""
     if not subject.is_number or subject.variable is None:
         return None
     unit, bands = subject.variable.unit, subject.bands(subject.full_value) if subject.full_value else ()
@@ -95,11 +95,11 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
     elif subject.sort == "grows" and not whole:
         weight = 0.3
     if subject.sort == "grows" and subject.seen is not None and subject.seen.restless:
-        weight = 0.2  # the program's own, such as the number of the frame
+        weight = 0.2  # internal to the game, such as a frame number
     return Offer(widget, weight, why(subject))
 
 
-WEIGHTS = {"grows": 0.5, "": 0.4, "wanders": 0.12, "vital": 0.3, "gauge": 0.2, "still": 0.05}  # by how it behaves
+WEIGHTS = {"grows": 0.5, "": 0.4, "wanders": 0.12, "vital": 0.3, "gauge": 0.2, "still": 0.05}  # by behaviour
 
 
 KIND = Kind(

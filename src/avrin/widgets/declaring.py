@@ -1,6 +1,6 @@
-"""Edits of what a project declares: variables and roster fields, with every rule that names them following along.
+"""Edit declarations: variables and roster fields, together with every rule that names them.
 
-A roster's field is meant by any of its slots, `crew[2].scrap`.
+A roster's field can be named by any of its slots, `crew[2].scrap`.
 """
 
 from __future__ import annotations
@@ -22,12 +22,12 @@ SLOT = re.compile(r"(?P<roster>.+?)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 
 
 def with_variable(project: Project, name: str, **changes: object) -> Project:
-    """The project in which a variable has other `changes` (fields of `Variable` but its name).
+    """Return the project with changed fields of a variable (all but its name).
 
-    Raises AvrinError where what comes of it makes no sense, and KeyError for a name nobody declared.
+    Raises AvrinError if the result is inconsistent, and KeyError for an undeclared name.
     """
     known = project.all_variables()[name]
-    changed = replace(known, **{"guessed": False, **changes})  # a person touched it
+    changed = replace(known, **{"guessed": False, **changes})  # no longer a guess once edited
     if changed.low is not None and changed.high is not None and changed.low >= changed.high:
         raise AvrinError(
             f"the range {plain_number(changed.low)} to {plain_number(changed.high)} is empty",
@@ -45,7 +45,7 @@ def with_variable(project: Project, name: str, **changes: object) -> Project:
 
 
 def _start(variable: Variable) -> float | str | bool | None:
-    """A start of the variable's own type; None where the one it had makes none."""
+    """Convert a start value to the variable's type; None if that is impossible."""
     start = variable.start
     if start is None:
         return None
@@ -59,7 +59,7 @@ def _start(variable: Variable) -> float | str | bool | None:
 
 
 def declared(project: Project, trace: Trace, name: str) -> Project:
-    """The project, knowing a column of the trace; with a roster's field, the whole roster as it was recorded."""
+    """Return the project with a trace's column declared; for a roster's field, the whole roster as recorded."""
     if name in project.all_variables() or name not in trace.columns:
         return project
     match = SLOT.fullmatch(name)
@@ -78,9 +78,9 @@ def declared(project: Project, trace: Trace, name: str) -> Project:
 
 
 def all_declared(project: Project, trace: Trace) -> Project:
-    """The project, knowing every column of the trace that a rule can name, as guessed; rosters as wide as recorded.
+    """Return the project with every usable column of a trace declared as a guess; rosters as wide as recorded.
 
-    What is declared by a guess already, from other recordings or slots, covers what this one holds as well.
+    A guess from other recordings or slots is widened to cover this one.
     """
     variables = {variable.name: variable for variable in project.variables}
     known = set(variables)
@@ -115,9 +115,9 @@ def all_declared(project: Project, trace: Trace) -> Project:
 
 
 def widened(known: Variable, more: Variable) -> Variable:
-    """A guessed declaration that covers another guess at the same variable as well.
+    """Merge two guessed declarations of one variable so that both ranges are covered.
 
-    A guess that nothing was recorded for (no start) says nothing of the type.
+    A guess without recorded values (no start) does not count for the type.
     """
     if known.start is None or more.start is None:
         kind = known.type if more.start is None else more.type
@@ -133,7 +133,7 @@ def widened(known: Variable, more: Variable) -> Variable:
 
 
 def undeclare(project: Project, name: str) -> Project:
-    """The project without a variable, or without the roster that a field is of."""
+    """Return the project without a variable, or without the roster of a field."""
     match = SLOT.fullmatch(name)
     if match is None:
         return replace(project, variables=tuple(v for v in project.variables if v.name != name))
@@ -143,10 +143,10 @@ def undeclare(project: Project, name: str) -> Project:
 def rename(
     project: Project, name: str, new: str, has: Callable[[Recording, str], bool] = lambda _recording, _name: True
 ) -> Project:
-    """The project in which a variable, derived value or roster's field is called `new`, in every rule as well.
+    """Return the project with a variable, derived value or roster field renamed, in every rule as well.
 
-    Recordings keep what they call it, and say what that is. has: whether a recording has something of a name.
-    Raises AvrinError when it cannot be called that.
+    Recordings keep their own names and store the mapping. has: whether a recording contains a name.
+    Raises AvrinError if the new name cannot be used.
     """
     match = SLOT.fullmatch(name)
     if match is not None:
@@ -177,7 +177,7 @@ def rename(
 
 
 def linked(project: Project, old: str, new: str, has: Callable[[Recording, str], bool]) -> Project:
-    """The project whose recordings give what was called `old` the name `new`."""
+    """Return the project whose recordings map what was called `old` to `new`."""
 
     def named(listed: Recording) -> Recording:
         own = next((own for own, name in listed.names.items() if name == old), None)
@@ -193,7 +193,7 @@ def linked(project: Project, old: str, new: str, has: Callable[[Recording, str],
 
 
 def followed(project: Project, old: str, new: str) -> Project:
-    """The project in whose rules and actions a name is another. old, new: as `renamed` takes them."""
+    """Return the project with a name replaced in rules and actions. old, new: as for `renamed`."""
     for place in list(rule_places(project)):
         text = rule_at(project, place)
         change = renamed_in_template if is_template(project, place) else renamed

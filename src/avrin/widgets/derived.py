@@ -1,4 +1,4 @@
-"""Derived values: made of a part of a rule wherever it stands, taken apart again, and whom they feed."""
+"""Derived values: extract a part of a rule, inline it again, list its users."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ __all__ = ["derived_users", "extracted", "free_name", "without_derived"]
 
 
 def free_name(project: Project, wanted: str = "value") -> str:
-    """A name for a derived value that nothing in a project has."""
+    """Return an unused name for a derived value."""
     taken = {*project.all_variables(), *(d.name for d in project.derived), *(r.name for r in project.rosters)}
     number, found = 2, wanted
     while found in taken:
@@ -22,15 +22,15 @@ def free_name(project: Project, wanted: str = "value") -> str:
 
 
 def extracted(project: Project, place: RulePlace, start: int, end: int, name: str) -> Project:
-    """The project in which a part of a rule, from one character to before another, is a derived value of that name.
+    """Return the project with characters start..end of a rule extracted into a derived value.
 
-    Whatever says the same in other rules is that name too. Raises AvrinError where what is marked is no whole part.
+    Equal parts of other rules are replaced too. Raises AvrinError if the selection is not a complete sub-expression.
     """
     text = rule_at(project, place)
     template = is_template(project, place)
     part = (marked_part_in_template if template else marked_part)(text, start, end)
     if part is None:
-        raise AvrinError("what is marked is no whole part of the rule", advice="Mark all that belongs together")
+        raise AvrinError("the selection is not a complete part of the rule", advice="Select a whole sub-expression")
     if says_slot(part):
         raise AvrinError(
             "what is marked says 'slot', which only a repeated widget knows", advice="Mark a part without it"
@@ -45,10 +45,10 @@ def extracted(project: Project, place: RulePlace, start: int, end: int, name: st
 
 
 def without_derived(project: Project, name: str) -> Project:
-    """The project in which a derived value is gone, and its rule stands wherever it was named."""
+    """Return the project without a derived value, its rule inserted wherever it was named."""
     rule = next(d.rule for d in project.derived if d.name == name)
     node = marked_part(name, 0, len(name))
-    assert node is not None  # a name is a rule
+    assert node is not None  # a name is a valid rule
     project = replace(project, derived=tuple(d for d in project.derived if d.name != name))
     for one in list(rule_places(project)):
         before = rule_at(project, one)
@@ -61,7 +61,7 @@ def without_derived(project: Project, name: str) -> Project:
 
 
 def derived_users(project: Project, name: str) -> list[str]:
-    """Ids of the widgets whose rules name a derived value: their own, their groups', or those of further derived values."""
+    """Return ids of the widgets that use a derived value, directly, by their group or through other derived values."""
     owners: dict[tuple[str, str], None] = {}
     wanted = [name]
     for one in wanted:

@@ -1,4 +1,4 @@
-"""What comes of something dropped on a widget besides feeding an input: it follows, repeats, has one more column or line."""
+"""Results of dropping a name on a widget besides feeding an input: follow, repeat, a further column or line."""
 
 from __future__ import annotations
 
@@ -19,16 +19,16 @@ SHARE = 1.001  # up to here a position counts as a share of the screen
 
 
 class Dropped(Struct, frozen=True):
-    """One thing that can come of it. title: in words. widget: the widget then."""
+    """One possible result. title: in words. widget: the changed widget."""
 
     title: str
     widget: Widget
 
 
 def dropped(name: str, widget: Widget, project: Project, events: Events) -> Iterator[Dropped]:
-    """What can come of a name dropped on a widget.
+    """Yield the possible results of dropping a name on a widget.
 
-    name: a variable's; a roster's as `crew[]`; an event's as `hit()`.
+    name: a variable; a roster as `crew[]`; an event as `hit()`.
     """
     kind = KINDS.get(widget.kind)
     if kind is None:
@@ -53,9 +53,9 @@ def dropped(name: str, widget: Widget, project: Project, events: Events) -> Iter
 
 
 def position_pair(name: str, project: Project) -> tuple[str, str] | None:
-    """Rules for where a thing is, in reference pixels, from one of its two positions; None where it is none.
+    """Return rules for a position in reference pixels, given one of its two coordinates; None if there is no pair.
 
-    The two are called alike but for x and y. Where their ranges say that they are shares of the screen, they are scaled.
+    The two names differ only in x and y. If their ranges are shares of the screen, they are scaled.
     """
     match = re.fullmatch(r"(.*?)([xyXY])", name)
     if match is None or (match[1] and match[1][-1].isalnum() and match[2].islower()):
@@ -74,19 +74,19 @@ def position_pair(name: str, project: Project) -> tuple[str, str] | None:
 
 
 def _of_slot(rule: str, roster: str) -> str:
-    """A rule of one slot's field, of each copy's where the widget is repeated over that roster."""
+    """Return a rule for one slot's field, or for each copy's if the widget is repeated over that roster."""
     return re.sub(rf"\b{re.escape(roster)}\[\d+\]", f"{roster}[slot]", rule) if roster else rule
 
 
 def repeated(widget: Widget, roster: str) -> Widget:
-    """The widget with a copy for each slot of a roster, "" for none; where it had no step they lie on one another no more.
+    """Return the widget repeated over a roster, "" for none, with a default step so that copies do not overlap.
 
-    They stand below one another, or above where it hangs from the bottom.
+    Copies are stacked downwards, or upwards if the widget is anchored at the bottom.
     """
     place = widget.place
     given = (0.0, (-1 if place.anchor.startswith("bottom") else 1) * (place.size[1] + 8.0))
     if roster and not any(place.step) and place.follow is None:
         place = replace(place, step=given)
-    elif not roster and place.step == given:  # which nobody chose
+    elif not roster and place.step == given:  # a default step
         place = replace(place, step=(0.0, 0.0))
     return replace(widget, repeat=roster, place=place)

@@ -1,4 +1,4 @@
-"""Lines of text cut to a width, with an ellipsis where something is left out."""
+"""Truncate lines of text to a width, with an ellipsis."""
 
 from __future__ import annotations
 
@@ -10,18 +10,18 @@ from avrin.widgets.shapes import Measure
 __all__ = ["ELLIPSIS", "elided"]
 
 ELLIPSIS = "…"
-JOINERS = "\u200d\ufe0e\ufe0f"  # zero-width joiner and variation selectors belong to the character before them
+JOINERS = "\u200d\ufe0e\ufe0f"  # zero-width joiner and variation selectors belong to the preceding character
 
 
 def elided(text: str, room: float, measure: Measure, size: float, bold: bool = False) -> str:
-    """Return the text, or as much of its beginning as fits with an ellipsis; the ellipsis alone where nothing does.
+    """Return the text, or the longest prefix that fits with an ellipsis; the ellipsis alone if nothing fits.
 
-    room: its width in the unit of `size`. Icons and combined characters are left out whole.
+    room: its width in the unit of `size`. Icons and combined characters are never split.
     """
     if measure.width(text, size, bold) <= room:
         return text
     parts = _parts(text)
-    low, high = 0, len(parts)  # so many parts fit; so many do not
+    low, high = 0, len(parts)  # low parts fit, high parts do not
     while high - low > 1:
         middle = (low + high) // 2
         if measure.width("".join(parts[:middle]).rstrip() + ELLIPSIS, size, bold) <= room:
@@ -32,7 +32,7 @@ def elided(text: str, room: float, measure: Measure, size: float, bold: bool = F
 
 
 def _parts(text: str) -> list[str]:
-    """Return the text in pieces that are not cut: icons, and characters with what combines with them."""
+    """Split a text into indivisible parts: icons, and characters with their combining ones."""
     found: list[str] = []
     for letters, asset in icon_pieces(text):
         if not letters:

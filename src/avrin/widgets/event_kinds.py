@@ -1,4 +1,4 @@
-"""What a project says of events: declared from what was recorded, noted, called otherwise wherever rules name them."""
+"""Edit a project's events: declare from a recording, annotate, rename in all rules."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ __all__ = ["event_declared", "event_renamed", "event_undeclared"]
 
 
 def event_declared(project: Project, trace: Trace, name: str) -> Project:
-    """The project that knows an event, with the arguments it was recorded with."""
+    """Return the project with an event declared, with its recorded arguments."""
     args: dict[str, object] = {}
     for event in trace.events:
         if event.name == name:
@@ -27,14 +27,14 @@ def event_declared(project: Project, trace: Trace, name: str) -> Project:
 
 
 def event_undeclared(project: Project, name: str) -> Project:
-    """The project that says nothing of an event."""
+    """Return the project with an event undeclared."""
     return replace(project, events=tuple(event for event in project.events if event.name != name))
 
 
 def event_renamed(project: Project, name: str, new: str) -> Project:
-    """The project in which an event is called otherwise, in rules and in what tells of events. Raises AvrinError.
+    """Return the project with an event renamed in rules and feeds. Raises AvrinError.
 
-    Recordings keep what they call it: those that say the old name tell of another event then.
+    Recordings keep their own names: those that contain the old name then contain a different event.
     """
     check_name(new, [event.name for event in project.events if event.name != name])
     if new == name:
@@ -49,7 +49,7 @@ def event_renamed(project: Project, name: str, new: str) -> Project:
         lines, kind = widget.options.get("lines"), KINDS.get(widget.kind)
         if kind is not None and kind.tells_events and isinstance(lines, dict) and name in lines:
             if new in lines:
-                raise AvrinError(f"{widget.title} tells of '{new}' already", advice="Choose another name")
+                raise AvrinError(f"{widget.title} already has a line for '{new}'", advice="Choose another name")
             told = {(new if key == name else key): text for key, text in lines.items()}
             widget = replace(widget, options={**widget.options, "lines": told})  # noqa: PLW2901
         widgets.append(widget)

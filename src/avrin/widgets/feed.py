@@ -1,4 +1,4 @@
-"""The feed: what just happened, line by line, each for a while."""
+"""The feed: recent events as lines, each shown for some seconds."""
 
 from collections.abc import Iterable, Mapping, Sequence
 from typing import Annotated, Any, Literal
@@ -18,14 +18,14 @@ from avrin.widgets.subject import Offer, Subject
 __all__ = ["KIND"]
 
 LINE, PART = "\x1e", "\x1f"  # between lines; between a line's time and its text
-MOST_OFFERED = 6  # lines of a feed that is offered
-MOST = 60  # lines at once, whatever is asked for: more are no feed
+MOST_OFFERED = 6  # lines of an offered feed
+MOST = 60  # the most lines drawn, whatever the options say
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """lines: a text by event; its values are the event's arguments, and variables. keep: seconds a line stays.
+    """lines: a text by event, with the event's arguments and variables. keep: seconds a line stays.
 
-    most: lines at once. newest: where the latest stands. fade: whether lines fade in their last second.
+    most: lines at once. newest: where the latest line goes. fade: whether lines fade in their last second.
     """
 
     lines: dict[str, str] = {}
@@ -36,7 +36,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class FeedLook(Look, frozen=True, kw_only=True):
-    """align: where lines stand. leading: from line to line, of the text's size."""
+    """align: alignment of lines. leading: line height, relative to the text's size."""
 
     text_size: Size = 24.0
     align: Align = "left"
@@ -44,7 +44,7 @@ class FeedLook(Look, frozen=True, kw_only=True):
 
 
 def _written(chunk: Chunk, event: str, template: Step, at: Sequence[int]) -> Array:
-    """The texts, as codes, of a chunk's events number `at`, all of one name."""
+    """Return the texts, as codes, of a chunk's events with indexes `at`, all of one type."""
     if template.constant is not None:
         return np.repeat(template.constant, len(at))
     mine = [chunk.events[i] for i in at]
@@ -73,7 +73,7 @@ def _written(chunk: Chunk, event: str, template: Step, at: Sequence[int]) -> Arr
 
 
 def _feed(out: Array, _args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
-    """State: the lines that are there, as (time, text), the oldest first."""
+    """State: the current lines as (time, text), the oldest first."""
     templates, keep, most = params
     alive: list[tuple[float, str]] = list(state or ())
     texts: dict[int, str] = {}
@@ -108,13 +108,13 @@ FEED, PLAIN = Op("feed", _feed, timed=True, rests=False), Op("feed lines", _plai
 
 
 def lines(raw: str) -> list[tuple[float, str]]:
-    """What the track holds for the drawing, as (time, text)."""
+    """Decode the track's lines for drawing, as (time, text)."""
     parts = (line.split(PART, 1) for line in raw.split(LINE) if line)
     return [(float(born), text) for born, text in parts]
 
 
 def wire(w: Wiring) -> Wired:
-    """Track: lines, the oldest first, one below another."""
+    """Track: lines, the oldest first, separated by LINE."""
     o: Options = w.options
     templates: list[tuple[str, Step]] = []
     needed: dict[Step, None] = {}
@@ -127,7 +127,7 @@ def wire(w: Wiring) -> Wired:
         template = w.compile.template(where, text, names=names)
         order = Scan([template]).order
         if any(step.op.timed and step.op.name != "column" for step in order):
-            w.compile.wrong(where, "a line is written when its event happens, so it has no functions of time")
+            w.compile.wrong(where, "a line is written when its event happens, so functions of time cannot be used")
             continue
         templates.append((event, template))
         needed.update((step, None) for step in order if step.op.name == "column")
@@ -136,7 +136,7 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """Each line, fading where it is about to go."""
+    """Draw each line, fading before it expires."""
     look: FeedLook = d.look
     o: Options = d.options
     found = lines(str(d.state["raw"] or ""))
@@ -152,14 +152,14 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
-    """Where texts with values stand: in the lines."""
+    """Return the templates in options: the lines."""
     found = options.get("lines", {})
     paths = {event: f"lines.{event}" for event in found} if isinstance(found, Mapping) else {}
     return [OptionRule(path, True, event, path) for event, path in paths.items()]
 
 
 def additions(options: Mapping[str, Any], _project: Project, events: Events) -> Iterable[Addition]:
-    """A line for each event that has none yet, with all that is known of it."""
+    """Offer a line for each event without one, with all its arguments."""
     found = dict(options.get("lines", {}))
     for event, args in events.items():
         if event not in found:
@@ -168,7 +168,7 @@ def additions(options: Mapping[str, Any], _project: Project, events: Events) -> 
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
-    """A feed of everything that happens."""
+    """Offer a feed of all events."""
     if not subject.events:
         return None
     lines = {

@@ -1,4 +1,4 @@
-"""Glyph sheets: figures taken from a picture, one cell a character, instead of a font."""
+"""Glyph sheets: characters from a picture, one cell each, instead of a font."""
 
 from pathlib import Path
 from typing import Annotated
@@ -13,9 +13,9 @@ __all__ = ["GlyphSheet", "written"]
 
 
 class GlyphSheet(Struct, frozen=True, kw_only=True):
-    """picture: a PNG file. cell: width and height of one character in its pixels. characters: row by row.
+    """picture: a PNG file. cell: width and height of a character in its pixels. characters: row by row.
 
-    per_row: cells in a row, 0 for as many as there are characters.
+    per_row: cells per row, 0 for all in one row.
     """
 
     picture: Asset
@@ -27,9 +27,9 @@ class GlyphSheet(Struct, frozen=True, kw_only=True):
 def written(
     sheet: GlyphSheet, folder: Path, text: str, x: float, base: float, height: float, align: Align, tint: str = ""
 ) -> tuple[Shape, ...]:
-    """A text in a sheet's characters, each as high as `height`, its lower edge on `base`.
+    """Return the shapes of a text, each character `height` high with its lower edge on `base`.
 
-    A character the sheet does not have is a visible mark.
+    A character missing from the sheet draws a visible placeholder.
     """
     wide = height * sheet.cell[0] / sheet.cell[1]
     left = x - wide * len(text) * {"left": 0.0, "center": 0.5, "right": 1.0}[align]

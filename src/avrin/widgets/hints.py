@@ -1,6 +1,6 @@
-"""What the name of a variable suggests: words for a caption, whether it is for players' eyes, where danger lies.
+"""Hints from variable names: a caption, whether players should see it, which end is dangerous.
 
-Names come second: how a variable behaves is asked first (`avrin.trace.behaviour`).
+Names come second: behaviour is considered first (`avrin.trace.behaviour`).
 """
 
 from __future__ import annotations
@@ -110,14 +110,14 @@ HIGH_IS_DANGER = _words(
 
 @lru_cache(maxsize=20_000)
 def tokens(name: str) -> tuple[str, ...]:
-    """The words of a name, in small: `player[2].maxHealth_pct` is max, health, pct; a slot's roster is left out."""
+    """Split a name into lower-case words: `player[2].maxHealth_pct` gives max, health, pct, without the slot's roster."""
     bare = name.rsplit("].", 1)[-1]
     parts = re.findall(r"[^\W\d_]+|\d+", re.sub(r"(?<=[a-z])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", " ", bare))
     return tuple(unicodedata.normalize("NFC", part).lower() for part in parts)
 
 
 def plain_title(name: str) -> str:
-    """A variable's name as people say it: `tank.air_left_s` is "Air left", `hp` HP; what comes before a dot is left out."""
+    """Return a variable's name as a title: `tank.air_left_s` gives "Air left", `hp` HP; a prefix up to a dot is dropped."""
     last = name.rsplit(".", 1)[-1]
     words = list(tokens(last))
     if len(words) > 1 and words[-1] in UNITS:
@@ -130,12 +130,12 @@ def plain_title(name: str) -> str:
 
 
 def is_inside(name: str) -> bool:
-    """Whether a name is one of what only the program goes through."""
+    """Return whether a name is internal to the program."""
     return any(word in INSIDE for word in tokens(name))
 
 
 def likely(name: str) -> float:
-    """Whether a name is one that players see: from -1, made for programmers, by 0, who knows, to 1."""
+    """Return how likely players are to see a name: from -1, a programmer's name, over 0, unknown, to 1."""
     words = tokens(name)
     if not words:
         return 0.0
@@ -148,33 +148,33 @@ def likely(name: str) -> float:
 
 
 def is_vital(name: str) -> bool:
-    """Whether a name is one of what a player lives by."""
+    """Return whether a name is that of a vital."""
     return any(word in VITALS for word in tokens(name)) and not is_inside(name)
 
 
 def is_reading(name: str) -> bool:
-    """Whether a name is a measure that is neither good nor bad."""
+    """Return whether a name is that of a neutral measure."""
     words = tokens(name)
     return any(word in READINGS for word in words) and not any(word in VITALS for word in words)
 
 
 def is_score(name: str) -> bool:
-    """Whether a name is one of what is counted."""
+    """Return whether a name is that of a score."""
     return any(word in SCORES for word in tokens(name))
 
 
 def asks(name: str) -> bool:
-    """Whether a flag's name says that something can be done."""
+    """Return whether a flag's name says that the player can do something."""
     return any(word in ASKING for word in tokens(name))
 
 
 def ends(name: str) -> bool:
-    """Whether a flag's name says that it is all over."""
+    """Return whether a flag's name says that the game is over."""
     return any(word in ENDINGS for word in tokens(name))
 
 
 def danger(name: str, *, begins_full: bool) -> Danger:
-    """At which end a name says that danger lies. begins_full: whether it starts at its upper end and falls."""
+    """Return which end is dangerous, judged by a name. begins_full: whether it starts at its upper end and falls."""
     words = tokens(name)
     if is_reading(name) or is_inside(name):
         return ""

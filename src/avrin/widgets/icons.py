@@ -1,4 +1,4 @@
-"""Vector shapes of our own for pips, pictures and keys: outlines in a square of side 1, placed and painted on demand."""
+"""Built-in vector icons for pips, pictures and keys: outlines in a unit square."""
 
 from __future__ import annotations
 
@@ -99,14 +99,14 @@ def _placed(name: str, x: float, y: float, width: float, height: float) -> Comma
 def icon(
     name: str, x: float, y: float, width: float, height: float, fill: str, edge: str = "", edge_width: float = 0.0
 ) -> Path:
-    """One of `ICONS` in a box. Raises KeyError for a name that is none of them."""
+    """Return one of `ICONS` in a box. Raises KeyError for an unknown name."""
     return Path(_placed(name, x, y, width, height), fill, edge, edge_width)
 
 
 def partly(
     name: str, x: float, y: float, size: float, share: float, fill: str, back: str, edge: str, edge_width: float
 ) -> tuple[Shape, ...]:
-    """An icon filled from the left to a share of its width, 0–1; the rest in `back`."""
+    """Return an icon filled from the left to a share of its width, 0–1; the rest in `back`."""
     shapes: list[Shape] = []
     if share < 1:
         shapes.append(icon(name, x, y, size, size, back))
@@ -120,5 +120,5 @@ def partly(
 
 
 def key_cap(x: float, y: float, height: float, width: float, back: str, edge: str) -> Box:
-    """A key's cap, on which its name is written."""
+    """Return the shape of a key cap."""
     return Box(x, y, width, height, back, height * 0.2, edge, max(1.0, height * 0.05))

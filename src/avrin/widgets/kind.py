@@ -1,4 +1,4 @@
-"""What a widget kind is: its inputs, options and look as data, how it makes its track, how a state becomes shapes.
+"""The interface of a widget kind: inputs, options and look as data, how it builds its track, how it draws a state.
 
 A kind is one module with one `KIND`. Everything that lists kinds or their fields reads it from there.
 """
@@ -47,15 +47,14 @@ __all__ = [
 
 InputKind = Literal["number", "flag", "text", "template"]
 Edge = Literal["state", "end", "part", "picture", "text"]
-EDGES: tuple[Edge, ...] = ("state", "end", "part", "picture", "text")  # by how much they tell, the most first
+EDGES: tuple[Edge, ...] = ("state", "end", "part", "picture", "text")  # by significance, highest first
 State = Mapping[str, Value]  # track column after "ID." -> value at one frame
 
 
 class Input(Struct, frozen=True):
-    """What a widget takes in. default: the rule when none is given; None means the input may stay empty.
+    """An input of a widget. default: the rule if none is given; None if the input may be empty.
 
-    needed: the widget says nothing without it. main: it is what the widget is about. shared: it takes the project's rule of
-    that name where it has none of its own.
+    needed: required. main: the widget's subject. shared: it falls back to the project's rule of that name.
     """
 
     name: str
@@ -76,10 +75,10 @@ COMMON_INPUTS = (
 class TrackColumn(Struct, frozen=True):
     """One column of a kind's track, `ID.name`.
 
-    edge: how a change of it makes an edge of the ladder, None where it makes none. "state": any other value, and more
-    than a picture hangs on it (visibility, a band, an enabling); "end": a share that comes to 0 or 1, or leaves them;
-    "part": any other number; "picture": any other word; "text": words of another length.
-    discrete: it goes in steps, each worth a line of its own; False for a number that runs along.
+    edge: which changes make an edge of the ladder; None for no change. "state": any change of a state word
+    (visibility, band, enabled); "end": a share that reaches or leaves 0 or 1;
+    "part": any other number; "picture": any other word; "text": a text of another length.
+    discrete: it changes in steps worth a line each; False for a continuous number.
     """
 
     name: str
@@ -91,12 +90,12 @@ COMMON_COLUMNS = (TrackColumn("visible", "state"), TrackColumn("band", "state"))
 
 
 def plain_id(name: str) -> str:
-    """A variable's name as part of an id: `crew[0].scrap` is crew_0_scrap, `fuelLeft` fuel_left."""
+    """Return a variable's name as part of an id: `crew[0].scrap` gives crew_0_scrap, `fuelLeft` fuel_left."""
     return re.sub(r"\W+", "_", re.sub(r"(?<=[a-z\d])(?=[A-Z])", "_", name)).strip("_").lower()
 
 
 class Peer(Struct, frozen=True):
-    """Another widget of the same kind: what kinds look at whose widgets take turns."""
+    """Another widget of the same kind, for kinds whose widgets take turns."""
 
     ident: str
     options: Any
@@ -104,9 +103,9 @@ class Peer(Struct, frozen=True):
 
 
 class Compiler(Protocol):
-    """Makes steps of rules that stand in options. where: their place there, such as "columns.0.text".
+    """Compiles rules in options. where: their path there, such as "columns.0.text".
 
-    A rule with an error gives a step that is missing throughout; the error is kept at its place.
+    An invalid rule gives a step that is missing throughout; its error is recorded.
     """
 
     rosters: Mapping[str, Roster]
@@ -114,7 +113,7 @@ class Compiler(Protocol):
     variables: Mapping[str, VariableType]
 
     def rule(self, where: str, text: str, kind: ColumnKind | None, *, slot: int | None = None) -> Step:
-        """A rule, of any kind where that is None; `slot` means that slot of a roster."""
+        """Compile a rule, of any kind if `kind` is None; `slot` selects a slot of a roster."""
         ...
 
     def template(
@@ -125,22 +124,22 @@ class Compiler(Protocol):
         slot: int | None = None,
         names: Mapping[str, tuple[str, ColumnKind]] | None = None,
     ) -> Step:
-        """A text with values. names: further ones it may use, each with the column it stands for and that one's kind."""
+        """Compile a template. names: further names it may use, each with its column and kind."""
         ...
 
     def wrong(self, where: str, problem: str, advice: str = "") -> None:
-        """Tell a mistake in an option that is no rule's."""
+        """Report an error in an option that is not a rule."""
         ...
 
     def peers(self) -> Sequence[Peer]:
-        """All widgets of this kind, this one among them, in the project's order."""
+        """Return all widgets of this kind, including this one, in the project's order."""
         ...
 
 
 class Wiring(Struct, frozen=True):
-    """What a kind makes its track from. inputs: a step for each input that has a rule or a default.
+    """What a kind builds its track from. inputs: a step for each input that has a rule or a default.
 
-    language: with whose signs numbers are written, "" for English.
+    language: whose number signs are used, "" for English.
     """
 
     ident: str
@@ -152,12 +151,12 @@ class Wiring(Struct, frozen=True):
     language: str = ""
 
     def written(self, number: Step, shape: str) -> Step:
-        """A number as a text, by a pattern. Raises AvrinError where that is none."""
+        """Format a number by a pattern. Raises AvrinError for an invalid pattern."""
         part = Part(number, replace(pattern(shape), language=self.language))
         return template_step(self.graph, [part], placeholder=self.placeholder)
 
     def get(self, name: str) -> Step | None:
-        """The input's step, None where it is empty."""
+        """Return an input's step, or None if it is empty."""
         return self.inputs.get(name)
 
     def __getitem__(self, name: str) -> Step:
@@ -165,10 +164,10 @@ class Wiring(Struct, frozen=True):
 
 
 class Wired(Struct, frozen=True):
-    """A kind's track. columns: what the track tells, in order. drawn: further values only the drawing needs.
+    """A kind's track. columns: in order. drawn: further values that only drawing needs.
 
-    level: what bands compare, None for a kind without. shows: a condition of the kind's own to be visible at all.
-    after_band: further columns that depend on the band, made from its step.
+    level: the value bands compare, None for a kind without one. shows: an additional condition for visibility.
+    after_band: further columns, built from the band's step.
     """
 
     columns: Mapping[str, Step]
@@ -181,8 +180,8 @@ class Wired(Struct, frozen=True):
 class Drawing(Struct, frozen=True):
     """What a kind draws from. width, height: of its box in reference pixels; shapes start at its upper left corner.
 
-    clock: seconds of the trace, for what moves by itself. folder: where assets lie. screen: x, y, width and height of
-    the whole screen as seen from the widget's corner, None where it is drawn alone. hot: "hover" or "held" under a pointer.
+    clock: seconds of the trace, for animations. folder: where assets are. screen: x, y, width and height of
+    the whole screen relative to the widget's corner, None if it is drawn alone. hot: "hover" or "held" under a pointer.
     """
 
     state: State
@@ -199,10 +198,10 @@ class Drawing(Struct, frozen=True):
 
 
 class Grip(Struct, frozen=True):
-    """A part of a drawn widget that hands take hold of in the picture. title: what it does.
+    """A handle on a drawn widget. title: what it does.
 
-    box: x, y, width and height from the widget's corner, in reference pixels. across: it is dragged sideways; others are
-    pressed. change: the raw options as they become, from what they are and the reference pixels it was dragged.
+    box: x, y, width and height from the widget's corner, in reference pixels. across: it is dragged horizontally; others are
+    clicked. change: returns the raw options, given the current ones and the distance dragged in reference pixels.
     """
 
     title: str
@@ -212,9 +211,9 @@ class Grip(Struct, frozen=True):
 
 
 class Cell(Struct, frozen=True):
-    """One text of a drawn table. column: its number. title: its column's. room: reference pixels it has. size: its em.
+    """One text of a drawn table. column: its index. title: its column's. room: width in reference pixels. size: font size.
 
-    spans: it has the whole row to itself.
+    spans: it spans the whole row.
     """
 
     column: int
@@ -227,10 +226,10 @@ class Cell(Struct, frozen=True):
 
 
 class OptionRule(Struct, frozen=True):
-    """A rule that stands in raw options. path: keys and positions, "columns.0.text"; template: a text with values.
+    """A rule in raw options. path: keys and indexes, "columns.0.text"; template: a text with values.
 
-    title: what it is called beside its field. entry: the path of what can be left out together with it, "" for nothing.
-    named: the path of a text that is its title, which can be written over; "" for none. sized: of how wide it is, likewise.
+    title: its label. entry: the path of the entry that can be removed together with it, "" for none.
+    named: the path of an editable title, "" for none. sized: the path of its width, likewise.
     """
 
     path: str
@@ -242,7 +241,7 @@ class OptionRule(Struct, frozen=True):
 
 
 class Addition(Struct, frozen=True):
-    """Something that can be added to a widget's options in one press. value: what the whole option is then."""
+    """An entry that can be added to a widget's options in one press. value: the whole option afterwards."""
 
     title: str
     option: str
@@ -250,10 +249,10 @@ class Addition(Struct, frozen=True):
 
 
 class Sample(Struct, frozen=True):
-    """A widget as it poses for the manual, or as it is tried out. size: reference pixels.
+    """A widget for the manual or for tests. size: reference pixels.
 
-    Its rules may name the numbers `hull` and `full`, the text `words`, the roster `crew` (`name`, `scrap`), and the event
-    `hit` (`points`): `avrin.widgets.samples` makes a project of it.
+    Its rules may use the numbers `hull` and `full`, the text `words`, the roster `crew` (`name`, `scrap`), and the event
+    `hit` (`points`): `avrin.widgets.samples` makes a project with them.
     """
 
     size: tuple[float, float] = (180.0, 60.0)
@@ -264,77 +263,77 @@ class Sample(Struct, frozen=True):
 
 
 def no_rules(_options: Mapping[str, Any]) -> Iterable[OptionRule]:
-    """Options in which no rules stand."""
+    """Return no rules."""
     return ()
 
 
 def no_additions(_options: Mapping[str, Any], _project: Project, _events: Events) -> Iterable[Addition]:
-    """Options to which nothing can be added."""
+    """Return no additions."""
     return ()
 
 
 def no_grips(_drawing: Drawing) -> Iterable[Grip]:
-    """A kind that is taken hold of only as a whole."""
+    """Return no handles."""
     return ()
 
 
 def no_cells(_drawing: Drawing) -> Iterable[Cell]:
-    """A kind without columns."""
+    """Return no cells."""
     return ()
 
 
 def without_columns(widget: Widget, _look: object, _texts: Sequence[float]) -> Widget:
-    """Return a widget of a kind without columns, which is as wide as it is."""
+    """Return the widget unchanged: it has no columns."""
     return widget
 
 
 def no_assets(_options: object) -> tuple[str, ...]:
-    """A kind that draws no picture in proportions of its own."""
+    """Return no assets."""
     return ()
 
 
 def no_offer(_subject: Subject, _project: Project) -> Offer | None:
-    """A kind that nothing asks for."""
+    """Return no offer."""
     return None
 
 
 def never_squeezed(_width: float, _height: float, _look: object, _caption: str) -> bool:
-    """What a kind without edge and gap says."""
+    """Return False: it has no edge or gap."""
     return False
 
 
 class Kind(Struct, frozen=True):
-    """One kind of widget, whole: nothing else in the program says anything of a kind by its name.
+    """A widget kind. Nothing else in the program depends on a kind's name.
 
-    What it is made of:
-    columns: of its track after those all kinds have, in order. drawn: further values its drawing needs, where texts.
-    offer: a complete widget for a subject, or None where the kind does not suit it; gets the project it is for.
-    home: where on a screen it usually stands.
-    rules: where rules stand in raw options. rule_options: options that are a rule themselves.
-    keyed: options that have something for each of some names, and those names; `by_band` has the bands' too. "" among them:
-    people may say further names.
-    additions: what can be added to raw options; gets the project and the events that rules know.
-    grips: its parts that hands take hold of, as it is drawn.
-    cells: its texts that have columns, as it is drawn. fitted: the widget with columns as wide as their texts, whose widths
-    in reference pixels it gets, and its look.
-    whole_assets: what it draws in its whole box, in the `proportions` of its options.
+    Structure:
+    columns: of its track after the common ones, in order. drawn: further values drawing needs, such as texts.
+    offer: returns a complete widget for a subject in a project, or None if the kind does not suit it.
+    home: its usual position on a screen.
+    rules: the rules in raw options. rule_options: options that are a rule themselves.
+    keyed: options with an entry per name, and those names; `by_band` also has the bands' names. "" among them:
+    users may add names.
+    additions: what can be added to raw options, given the project and the events rules can use.
+    grips: its handles, as drawn.
+    cells: its texts in columns, as drawn. fitted: returns the widget with columns as wide as their texts, given their
+    widths in reference pixels, and its look.
+    whole_assets: pictures drawn into its whole box, in the `proportions` of its options.
     social: its track depends on other widgets of the kind.
-    moves: its shapes follow the clock and not the state alone.
-    pose: how it stands in the manual. tried: fed with all it can take, for tests and benchmarks.
+    moves: its shapes depend on the clock, not only on the state.
+    pose: the sample in the manual. tried: a sample with all inputs, for tests and benchmarks.
 
-    What can be asked of it:
-    share: its level is a share of full. bare: it shows a number that something has to name.
-    words: the input that says in words what it is about, "" for none. names: whether it tells what stands beside it is
-    about: always, where its `words` have any, or never. writes: its texts, as columns or drawn values.
-    faced: the one of them that is written in the `face` of its options.
-    fits: "line" is as wide as what it says and must fit sideways, "box" must fit either way, "free" may leave its box.
-    reading: the column that is its own value, as people read it; "" where its picture says it all.
-    read: the column with a text that comes and goes and has to be read meanwhile.
-    done_by: the input that takes it away for good. tells_events: it shows `lines` of events, `most` at once, for `keep`
-    seconds each. may_bleed: nothing in it has to be read, so it may run over a screen's edge. may_cover: it is meant to
-    lie over whatever is there; only such a kind draws by where the screen's edges are.
-    pressed: it can be pressed while driving, by its option `key` too.
-    squeezed: whether its look's edge and gap are drawn thinner than they say, in a box of width × height with a caption.
+    Properties:
+    share: its level is a share of full. bare: it shows a number that needs a name beside it.
+    words: the input with its own description, "" for none. names: whether it describes its neighbours:
+    always, if its `words` contain any, or never. writes: its texts, as columns or drawn values.
+    faced: the text written in the `face` of its options.
+    fits: "line" must fit horizontally, "box" in both directions, "free" may exceed its box.
+    reading: the column with its value as users read it; "" if the picture says it all.
+    read: the column with a temporary text that needs time to be read.
+    done_by: the input that dismisses it for good. tells_events: it shows `lines` of events, `most` at once, for `keep`
+    seconds each. may_bleed: it has nothing to read, so it may cross a screen's edge. may_cover: it is meant to
+    cover other widgets; only such a kind draws relative to the screen's edges.
+    pressed: it can be pressed while driving, also by its option `key`.
+    squeezed: whether its look's edge and gap must shrink in a box of width × height with a caption.
     """
 
     name: str
@@ -377,26 +376,26 @@ class Kind(Struct, frozen=True):
 
     @property
     def has_proportions(self) -> bool:
-        """Whether its options say in which proportions its picture is drawn."""
+        """Whether its options set the proportions of its picture."""
         return self.whole_assets is not no_assets
 
     @property
     def has_columns(self) -> bool:
-        """Whether its texts stand in columns that have a width."""
+        """Whether its texts are in columns with a width."""
         return self.fitted is not without_columns
 
     def all_inputs(self) -> tuple[Input, ...]:
-        """Its own inputs, then those all kinds have."""
+        """Its own inputs, then the common ones."""
         return (*self.inputs, *COMMON_INPUTS)
 
     def main_inputs(self) -> tuple[str, ...]:
-        """The names of the inputs it is about."""
+        """The names of its main inputs."""
         return tuple(one.name for one in self.inputs if one.main)
 
     def all_columns(self) -> tuple[TrackColumn, ...]:
-        """The columns every track has, then its own."""
+        """The common track columns, then its own."""
         return (*COMMON_COLUMNS, *self.columns)
 
     def edged(self, *edges: Edge) -> tuple[str, ...]:
-        """The names of the columns whose changes make edges of these sorts, in the track's order."""
+        """Return the names of the columns whose changes make edges of these types, in the track's order."""
         return tuple(column.name for column in self.all_columns() if column.edge in edges)

@@ -1,4 +1,4 @@
-"""The label: a line of text with values in it, or several lines."""
+"""The label: one or several lines of text with values."""
 
 from typing import Annotated
 
@@ -13,18 +13,18 @@ from avrin.widgets.wrapping import wrapped
 
 __all__ = ["KIND"]
 
-LEADING = 1.3  # from line to line, in letters' sizes
-FEW = 12  # words that a text takes turns with, for a label of it to be worth while
+LEADING = 1.3  # line height, relative to the text's size
+FEW = 12  # distinct texts up to which a label of a text is worth offering
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    r"""lines: at most so many; a text is broken between words, and where \n is written."""
+    r"""lines: the most lines; a text breaks between words, and at \n."""
 
     lines: Annotated[int, Meta(ge=1, le=20)] = 1
 
 
 class LabelLook(Look, frozen=True, kw_only=True):
-    """align: where the text stands in its box. back: a plate under the text; pad: from the plate's ends to the text."""
+    """align: alignment of the text in its box. back: a background; pad: from its ends to the text."""
 
     align: Align = "left"
     back: Colour = ""
@@ -38,7 +38,7 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The text, on its plate where it has one."""
+    """Draw the text, on its background if it has one."""
     look: LabelLook = d.look
     text = str(d.state["text"] or "")
     if not text:
@@ -64,7 +64,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
-    """A label for any variable, its name and value, or for a moving thing. It suits a text of few words."""
+    """Offer a label for any variable, with name and value, or for a moving thing. It suits a text of few words."""
     if subject.along is not None:
         x, y = subject.along
         place = Place(

@@ -1,4 +1,4 @@
-"""Characters that a widget writes and its glyph sheet, or its font, does not have."""
+"""Missing glyphs: characters a widget writes that its glyph sheet or font does not have."""
 
 from __future__ import annotations
 
@@ -12,12 +12,12 @@ from avrin.widgets.tracks import Tracks
 
 __all__ = ["lacking", "unwritten"]
 
-# What numbers are written with, besides words of their patterns, which all of them have.
+# Characters of formatted numbers, besides the letters in patterns.
 FIGURES = "0123456789.,:-−+%∞ "
 
 
 def lacking(tracks: Tracks, widget: BoundWidget, column: str, has: Callable[[str], bool]) -> dict[str, int]:
-    """Printable characters of a text column for which `has` is false, each with the first frame that shows it."""
+    """Return printable characters of a text column for which `has` is false, each with its first frame."""
     frames = np.flatnonzero(tracks.column(widget.columns["visible"]).data > 0)
     step = widget.columns.get(column) or widget.drawn[column]
     parts = tracks.parts(step, frames, ends=all(map(has, FIGURES)))
@@ -27,7 +27,7 @@ def lacking(tracks: Tracks, widget: BoundWidget, column: str, has: Callable[[str
 
 
 def unwritten(tracks: Tracks, widget: BoundWidget) -> list[str]:
-    """What a widget with a glyph sheet writes in it that the sheet does not have, sorted; nothing for one without."""
+    """Return the characters a widget writes that its glyph sheet lacks, sorted; empty without a sheet."""
     sheet = getattr(widget.options, "face", None)
     if not isinstance(sheet, GlyphSheet) or not widget.kind.faced:
         return []

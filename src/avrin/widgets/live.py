@@ -1,7 +1,7 @@
-"""Driving by hand: actions pressed while the clock runs, recorded frame by frame as a trace of its own.
+"""Drive a HUD by hand: actions pressed while the clock runs, recorded frame by frame as a trace of its own.
 
-It begins as the recording up to the playhead. From there the recording goes on, but what an action has set is the
-player's from then on; after a restart, and where the recording ends, values stay as they are until an action sets them.
+It starts with the recording up to the playhead. The recording then continues, except for variables an action has
+set; after a restart, and after the recording ends, values hold until an action sets them.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ __all__ = ["Live"]
 
 
 class Live:
-    """One drive. `trace` is what was recorded by now, at least one frame of it."""
+    """One drive. `trace` is the recording so far, at least one frame."""
 
     def __init__(self, bound: Bound, base: Trace, frame: int, name: str) -> None:
         variables = bound.project.all_variables()
@@ -25,12 +25,12 @@ class Live:
         base = pinned(base, {t: v for t, v in self._starts.items() if t not in base.columns}, kinds)
         self._keeps = {title for title, variable in variables.items() if variable.keeps}
         self._base: Trace | None = base
-        self._events: dict[int, list[Event]] = {}  # the recording's, by the frame they belong to
+        self._events: dict[int, list[Event]] = {}  # the recording's, by their frame
         for event, at in zip(base.events, base.event_frames.tolist(), strict=True):
             self._events.setdefault(at, []).append(event)
         self._at = frame
         self._growing = Growing(name, kinds, base, frame + 1)
-        self._own: dict[str, Value] = {}  # what actions have set
+        self._own: dict[str, Value] = {}  # values set by actions
         self._run = int(base.run[frame])
         self._time = float(base.t[frame])
         self._values: dict[str, Value] = {title: column[frame] for title, column in base.columns.items()}
@@ -40,11 +40,11 @@ class Live:
         self.bind(bound)
 
     def bind(self, bound: Bound) -> None:
-        """Go on with another project: its actions and buttons work from now on, on the variables there were at the start."""
+        """Continue with another version of the project: its actions and buttons apply from now on, to the original variables."""
         self.bound = bound
         known = set(self._values)
         self._steps = {label: does for label, does in bound.actions.items() if does and known.issuperset(dict(does))}
-        self._able: dict[str, tuple[Step, ...]] = {}  # what must be true for a press to do something
+        self._able: dict[str, tuple[Step, ...]] = {}  # conditions for a press to have an effect
         for ident, widget in bound.widgets.items():
             if widget.presses and known.issuperset(dict(widget.presses)):
                 self._steps[ident] = widget.presses
@@ -56,13 +56,13 @@ class Live:
 
     @property
     def follows(self) -> bool:
-        """Whether the recording still goes on underneath."""
+        """Whether the recording still continues underneath."""
         return self._base is not None
 
     def go_on(self, frames: int) -> None:
-        """Let the clock run for some frames."""
+        """Advance the clock by some frames."""
         for _ in range(frames):
-            if self._waiting:  # one a frame, so that each sees what the one before has set
+            if self._waiting:  # one per frame, so that each sees the previous one's result
                 self._running.take(self._growing.trace)
                 self._do(self._waiting.pop(0))
             self._next()
@@ -70,9 +70,9 @@ class Live:
         self._running.take(self.trace)
 
     def press(self, label: str) -> None:
-        """Do an action, or what a button of this id does: all its changes at once, from the values before.
+        """Perform an action, or a button by its id: all its assignments at once, from the values before.
 
-        They show on the next frame. A button that is hidden or off does nothing.
+        They appear on the next frame. A hidden or disabled button does nothing.
         """
         if label in self._steps:
             self._waiting.append(label)
@@ -89,7 +89,7 @@ class Live:
         return plain_value(step, raw, self.bound.graph)
 
     def restart(self) -> None:
-        """Begin a new run: all is as declared at the start, but for what variables keep."""
+        """Begin a new run with the declared start values, except for variables that `keep`."""
         kept = {title: self._values.get(title) for title in self._keeps}
         self._own = {**self._values, **self._starts, **kept}
         self._base = None

@@ -1,4 +1,4 @@
-"""How widgets look: what all kinds share, and how a band changes it."""
+"""Looks of widgets: the common fields, and how bands override them."""
 
 import copy
 import functools
@@ -35,22 +35,22 @@ Colour = Annotated[
 Duration = Annotated[str, Meta(pattern=r"^(\d+(\.\d+)?(ms|s|min))?$", description="such as 0.5s or 250ms")]
 Size = Annotated[float, Meta(ge=0, le=2000)]
 Shift = Annotated[float, Meta(ge=-2000, le=2000)]
-# One for all, or left, top, right and bottom. (Of a tuple of four that stands beside a number, the library makes nonsense.)
+# One for all, or left, top, right and bottom. (The library cannot distinguish a tuple of four in a union with a number.)
 Sides = Size | Annotated[tuple[Size, ...], Meta(min_length=4, max_length=4)]
 KeyName = Annotated[str, Meta(max_length=20, description="a key's name")]
 Typeface = Annotated[str, Meta(max_length=400, description="a font file's path or an installed font's name")]
 
-# The colours a widget has before anybody chooses.
+# Default colours of a widget.
 CALM, LOW, CRITICAL = "#4c9a80", "#d68f2c", "#c7473c"
 SEA, PALE = "#10222b", "#dfe9e4"
 
 
 class Look(Struct, frozen=True, kw_only=True):
-    """What all kinds have. text: colour of texts; text_size: pixels; flash: period of a band's flashing, "" for none.
+    """Fields of all kinds. text: colour of texts; text_size: pixels; flash: the period a band flashes with, "" for none.
 
-    outline, outline_width: around the letters. shadow, shadow_at: below them, and how far to the right and down.
-    font: a .ttf or .otf file, or an installed family; "" for the one that comes along. figures: all equally wide, so
-    that running numbers stand still, or as the font has them.
+    outline, outline_width: around the letters. shadow, shadow_at: below them, offset right and down.
+    font: a .ttf or .otf file, or an installed family; "" for the bundled one. figures: tabular digits,
+    so that changing numbers do not jitter, or the font's own.
     """
 
     text: Colour = "#f2f6f4"
@@ -71,12 +71,12 @@ S = TypeVar("S", bound=Struct)
 
 @functools.cache
 def field_names(struct: type[Struct]) -> frozenset[str]:
-    """What a look or options may say, as it is written in the file."""
+    """Return the field names of a look or options, as written in the file."""
     return frozenset(struct.__struct_encode_fields__)
 
 
 def seconds(duration: str) -> float:
-    """A duration such as 0.5s in seconds; 0 for ""."""
+    """Return a duration such as 0.5s in seconds; 0 for ""."""
     match = re.fullmatch(r"([\d.]+)(ms|s|min)", duration)
     return float(match[1]) * {"ms": 0.001, "s": 1.0, "min": 60.0}[match[2]] if match else 0.0
 
@@ -84,9 +84,9 @@ def seconds(duration: str) -> float:
 def looks(
     widget: Widget, kind: type[L], style: Mapping[str, Any] | None = None
 ) -> tuple[dict[str, L], list[AvrinError]]:
-    """A widget's look in each of its bands, "" outside all; and what of it cannot be used and was left out.
+    """Return a widget's look in each of its bands, "" outside all, and the errors of fields left out.
 
-    style: what its own look goes over. Of a style a kind takes the fields that it has.
+    style: a named look that its own look overrides. A kind uses only the fields it has.
     """
     known = field_names(kind)
     wrong: list[AvrinError] = []
@@ -107,8 +107,8 @@ def looks(
         )
         mine = parts[1] if isinstance(parts[1], Mapping) else {}
         found[band.name], more = convert({**base, **fitting, **mine}, kind, ("look", "bands", band.name))
-        more = [error for error in more if error.place[3] in mine]  # the rest is told of the look they share
-        if more:  # where it has nothing of its own that can be used, it looks as outside all bands
+        more = [error for error in more if error.place[3] in mine]  # errors of shared fields are reported once
+        if more:  # without usable fields of its own it looks as outside all bands
             bad = {error.place[3] for error in more}
             mine = {key: value for key, value in mine.items() if key not in bad}
             found[band.name], _ = convert({**base, **fitting, **mine}, kind, ())
@@ -117,7 +117,7 @@ def looks(
 
 
 def convert(raw: Mapping[str, Any], kind: type[S], place: tuple[str, ...]) -> tuple[S, list[AvrinError]]:
-    """Raw JSON as a checked struct, without the values that cannot be used; and what is wrong with each, with its place."""
+    """Convert raw JSON to a checked struct, dropping invalid values; return it and their errors with places."""
     left = dict(raw)
     wrong: list[AvrinError] = []
     while True:
@@ -132,7 +132,7 @@ def convert(raw: Mapping[str, Any], kind: type[S], place: tuple[str, ...]) -> tu
 
 
 def _without(raw: dict[str, Any], path: Steps) -> dict[str, Any]:
-    """The same without a value that stands in an object; else without all of the field it lies in, for places in it count."""
+    """Return the object without one value; inside an array the whole field is dropped, since indexes matter."""
     left = copy.deepcopy(raw)
     owner: Any = left
     for step in path[:-1]:

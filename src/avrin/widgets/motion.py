@@ -1,6 +1,6 @@
-"""Values that lag behind what they follow: the ghost of a bar's loss, a counter that rolls to its number.
+"""Values that lag behind their target: the ghost of a bar's loss, a counter that rolls to its number.
 
-Where nothing lags, whole stretches are copied; loops run only while something moves.
+Stretches without lag are copied whole; loops run only while something moves.
 """
 
 from __future__ import annotations
@@ -15,11 +15,11 @@ from avrin.trace import Array
 
 __all__ = ["roll", "trail"]
 
-BLOCK = 512  # frames turned into numbers of Python's own at a time
+BLOCK = 512  # frames converted to Python numbers at a time
 
 
 def _onwards(start: int, xs: Array, times: Array) -> Iterator[tuple[int, float, float]]:
-    """Frames from one on, with their values and times: what lags has mostly caught up after a few."""
+    """Yield frames with values and times from `start` on, in blocks: most lags end after a few frames."""
     while start < len(xs):
         part = slice(start, start + BLOCK)
         yield from zip(range(start, start + BLOCK), xs[part].tolist(), times[part].tolist(), strict=False)
@@ -27,12 +27,12 @@ def _onwards(start: int, xs: Array, times: Array) -> Iterator[tuple[int, float, 
 
 
 def _trail(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
-    """State: (ghost, value before, time of the latest fall, time before); missing values are passed over."""
+    """State: (ghost, previous value, time of the latest fall, previous time); missing values are skipped."""
     wait, rate = params
     xs = np.broadcast_to(args[0], (chunk.frames,))
     ghost, before, fell, then = state if state is not None else (np.nan, np.nan, -np.inf, chunk.t[0])
     out[...] = xs
-    # Frames at which the ghost may part from the value: a fall, or a gap over which it stands still.
+    # Frames at which the ghost may leave the value: a fall, or a gap during which it stops.
     parts = np.flatnonzero(~(xs[1:] >= xs[:-1])) + 1
     at = 0
     settled = (ghost == before or ghost != ghost) and xs[0] >= ghost
@@ -48,7 +48,7 @@ def _trail(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, stat
                 out[at] = ghost
                 then = t
                 continue
-            if not x < ghost:  # also at the first value, when there is no ghost yet
+            if not x < ghost:  # also at the first value, before there is a ghost
                 ghost = x
             else:
                 if x < before:
@@ -71,7 +71,7 @@ def _roll(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state
     (duration,) = params
     xs = np.broadcast_to(args[0], (chunk.frames,))
     shown, start, since, target = state if state is not None else (np.nan, np.nan, 0.0, np.nan)
-    new = np.flatnonzero(xs[1:] != xs[:-1]) + 1  # missing differs from itself, and each such frame is its own stretch
+    new = np.flatnonzero(xs[1:] != xs[:-1]) + 1  # missing differs from itself, so each such frame is its own stretch
     edges = [0, *new.tolist(), chunk.frames]
     for begin, end in pairwise(edges):
         x = float(xs[begin])
@@ -93,13 +93,13 @@ ROLL = Op("roll", _roll, timed=True)
 
 
 def trail(graph: Graph, fraction: Step, wait: float, rate: float) -> Step:
-    """A ghost that follows `fraction` upwards at once; after a fall it waits, then sinks by `rate` a second.
+    """Return a ghost that follows `fraction` upwards at once; after a fall it waits, then shrinks by `rate` per second.
 
-    wait: seconds since the latest fall. While the fraction is missing the ghost stands still.
+    wait: seconds since the latest fall. While the fraction is missing the ghost does not move.
     """
     return graph.add(TRAIL, (fraction,), "number", (wait, rate))
 
 
 def roll(graph: Graph, value: Step, duration: float) -> Step:
-    """A number that takes `duration` seconds to reach each new value, evenly from where it stood."""
+    """Return a number that reaches each new value linearly within `duration` seconds."""
     return graph.add(ROLL, (value,), "number", (duration,)) if duration > 0 else value

@@ -1,4 +1,4 @@
-"""From what was recorded to complete widgets: what dragging a variable makes, and what is best shown at all."""
+"""Offers: complete widgets for recorded variables, and which of them are worth showing."""
 
 from __future__ import annotations
 
@@ -19,18 +19,18 @@ from avrin.widgets.subject import Offer, Seen, Subject, about_events, about_rost
 __all__ = ["free_id", "hung", "names_it", "offers", "offers_of_all", "placed_at", "ranked"]
 
 log = logging.getLogger(__name__)
-LONGEST = 80  # letters of an id, as the project file has it
-SHOWN, HIDDEN = 0.25, 0.6  # what a name that players see adds to a weight, and what one made for programmers takes
-WORTH = 0.3  # the least weight of what is worth offering unasked
-MOST_COPIES = 8  # slots of a roster that get a widget each
-AROUND = 1.2  # how far beyond the reference size a thing may move and still be on the screen
-LEAST_WAY = 40.0  # pixels that a thing moves at least
+LONGEST = 80  # characters of an id, the file's limit
+SHOWN, HIDDEN = 0.25, 0.6  # added to the weight for a player's name, subtracted for a programmer's
+WORTH = 0.3  # the least weight of an offer on the shelf
+MOST_COPIES = 8  # slots of a roster up to which each gets a widget
+AROUND = 1.2  # how far, relative to the reference, a thing may move and still count as on the screen
+LEAST_WAY = 40.0  # pixels a thing must move
 
 
 def offers(name: str, project: Project, trace: Trace | None = None, variable: Variable | None = None) -> list[Widget]:
-    """A complete widget of each kind that suits a variable, the best first, with ids that are still free.
+    """Return a complete widget of each kind that suits a variable, best first, with unused ids.
 
-    variable: its declaration, where the project has none.
+    variable: its declaration, if the project has none.
     """
     known = variable or project.all_variables()[name]
     subject = about_variable(name, known, project, Seen(trace))
@@ -38,7 +38,7 @@ def offers(name: str, project: Project, trace: Trace | None = None, variable: Va
 
 
 def offers_of_all(name: str, project: Project, trace: Trace) -> list[Widget]:
-    """Complete widgets for a roster, `crew[]`, or for an event, `hit()`, the best first, with ids that are still free."""
+    """Return complete widgets for a roster, `crew[]`, or an event, `hit()`, best first, with unused ids."""
     seen = Seen(trace)
     if name.endswith("()"):
         event = name.removesuffix("()")
@@ -51,10 +51,10 @@ def offers_of_all(name: str, project: Project, trace: Trace) -> list[Widget]:
 
 
 def ranked(project: Project, trace: Trace, seen: Seen | None = None) -> list[Offer]:
-    """The best offer for everything in a recording that is worth showing, the best first.
+    """Return the best offer for everything in a recording worth showing, best first.
 
-    What a widget shows already is left out, and so are the maxima of others. seen: how the recording's columns behave, as
-    far as that was looked at before; its `unjudged` lists variables that no offer could be made for.
+    What widgets show already is left out, and so are maxima of other variables. seen: cached behaviour of the recording's
+    columns; its `unjudged` lists variables for which no offer could be made.
     """
     used, seen = _used(project), seen or Seen(trace)
     seen.unjudged.clear()
@@ -64,7 +64,7 @@ def ranked(project: Project, trace: Trace, seen: Seen | None = None) -> list[Off
             continue
         try:
             found += _best(subject, project, seen)
-        except Exception:  # one variable that cannot be judged must not cost the offers of all others
+        except Exception:  # a variable that cannot be judged must not cost the offers of all others
             log.exception("no offer could be made for %s", subject.name or "what happens")
             seen.unjudged.append(subject.name)
     found.sort(key=lambda one: -one.weight)
@@ -72,7 +72,7 @@ def ranked(project: Project, trace: Trace, seen: Seen | None = None) -> list[Off
 
 
 def _best(subject: Subject, project: Project, seen: Seen) -> list[Offer]:
-    """The best offer for a subject, weighed by its name as well; of a roster, that for each slot too."""
+    """Return the best offer for a subject, with its name considered; for a roster also those per slot."""
     best = next(iter(_offered(subject, project)), None)
     if best is None:
         return []
@@ -89,12 +89,12 @@ def _offered(subject: Subject, project: Project) -> list[Offer]:
 
 
 def names_it(name: str, text: str) -> bool:
-    """Whether a rule, or a text of rules, names a variable or a roster."""
+    """Return whether a rule or template names a variable or a roster."""
     return re.search(rf"(?<![\w.]){re.escape(name)}(?!\w)", text) is not None
 
 
 def _used(project: Project) -> list[str]:
-    """The rules of the widgets there are."""
+    """Return the rules of the existing widgets."""
     inputs = [text for widget in project.widgets for text in widget.inputs.values()]
     return [*inputs, *(repr(widget.options) for widget in project.widgets)]
 
@@ -121,7 +121,7 @@ def _told(events: Mapping[str, Mapping[str, ColumnKind]]) -> Mapping[str, Mappin
 
 
 def _moving(project: Project, seen: Seen) -> Iterator[Subject]:
-    """Things that move over the screen: pairs of numbers that are called alike but for x and y, without a z."""
+    """Yield things that move over the screen: pairs of numbers whose names differ only in x and y, without a z."""
     width, height = project.reference
     named = [
         v.name
@@ -144,13 +144,13 @@ def _stem(name: str) -> str:
 
 
 def _way(low: float | None, high: float | None, size: float) -> float:
-    """How far something moves along an axis; 0 where it leaves the screen far behind."""
+    """Return how far something moves along an axis; 0 if it goes far beyond the screen."""
     inside = low is not None and high is not None and low >= (1 - AROUND) * size and high <= AROUND * size
     return high - low if inside and low is not None and high is not None else 0.0
 
 
 def each_slot(roster: Roster, project: Project, seen: Seen) -> list[Offer]:
-    """Widgets repeated over a roster, one for each of its fields that a player lives by; the best first."""
+    """Return widgets repeated over a roster, one for each vital field, best first."""
     if not 2 <= roster.slots <= MOST_COPIES:
         return []
     found: list[Offer] = []
@@ -178,7 +178,7 @@ def each_slot(roster: Roster, project: Project, seen: Seen) -> list[Offer]:
 
 
 def free_id(wanted: str, project: Project) -> str:
-    """`wanted`, or with a number where a widget has that id already; at most as long as an id may be."""
+    """Return `wanted`, with a number if a widget has that id; never longer than an id may be."""
     taken = {widget.id for widget in project.widgets}
     number, ident = 2, wanted[:LONGEST]
     while ident in taken:
@@ -188,7 +188,7 @@ def free_id(wanted: str, project: Project) -> str:
 
 
 def placed_at(widget: Widget, x: float, y: float, project: Project) -> Widget:
-    """The widget centred on a point of the screen (reference pixels), hanging from the corner or side nearest to it."""
+    """Return the widget centred on a point of the screen (reference pixels), anchored to the nearest corner or side."""
     width, height = project.reference
     column = min(2, max(0, int(3 * x / width)))
     row = min(2, max(0, int(3 * y / height)))
@@ -203,7 +203,7 @@ def placed_at(widget: Widget, x: float, y: float, project: Project) -> Widget:
 
 
 def hung(widget: Widget) -> Widget:
-    """Return a new widget whose texts stand at the side that it hangs from."""
+    """Return a new widget with its texts aligned to the side it is anchored to."""
     kind = KINDS.get(widget.kind)
     if kind is None or "align" not in kind.look.__struct_fields__ or "right" not in widget.place.anchor:
         return widget

@@ -1,4 +1,4 @@
-"""Examples of the rule language in the words of the project at hand, in place of the manual's."""
+"""Examples of the rule language with the variables of the current project instead of the manual's."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The panel: a plain plate that other widgets lie on."""
+"""The panel: a plain background for other widgets."""
 
 from msgspec import Struct
 
@@ -15,7 +15,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class PanelLook(Look, frozen=True, kw_only=True):
-    """back, edge: colours. asset: a picture in place of them; slice: pixels of its border that are not stretched.
+    """back, edge: colours. asset: a picture instead of them; slice: pixels of its border that are not stretched.
 
     One number for all sides, or left, top, right and bottom.
     """
@@ -29,12 +29,12 @@ class PanelLook(Look, frozen=True, kw_only=True):
 
 
 def wire(_w: Wiring) -> Wired:
-    """Track: nothing of its own."""
+    """Track: no columns of its own."""
     return Wired({})
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The plate, or its picture."""
+    """Draw the background, or its picture."""
     look: PanelLook = d.look
     if not look.asset:
         return (Box(0, 0, d.width, d.height, look.back, look.radius, look.edge, look.edge_width if look.edge else 0),)
@@ -48,7 +48,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 KIND = Kind(
-    name="panel", help="A plain plate for other widgets to lie on.", inputs=(), options=Options, look=PanelLook, wire=wire,
+    name="panel", help="A plain background for other widgets.", inputs=(), options=Options, look=PanelLook, wire=wire,
     shapes=shapes, fits="free", may_bleed=True,
     pose=Sample(size=(180.0, 90.0), look={"edge": "#dfe9e4"}), tried=Sample(size=(300.0, 60.0)),
 )  # fmt: skip

@@ -1,4 +1,4 @@
-"""The picture: an icon or a picture file, by band."""
+"""The picture: an icon or a picture file, chosen by band."""
 
 from collections.abc import Sequence
 
@@ -17,10 +17,10 @@ __all__ = ["KIND"]
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """asset: what it shows outside all bands. by_band: what it shows in each.
+    """asset: shown outside all bands. by_band: shown in each band.
 
-    proportions: of a picture file in its box. keep: as large as fits; cover: as large as fills it; own: its own pixels;
-    stretch: the box's. auto: kept if it has the box's shape within 2 %, otherwise stretched.
+    proportions: of a picture file in its box. keep: as large as fits; cover: as small as fills it; own: its own pixels;
+    stretch: the box's. auto: kept if they match the box within 2 %, otherwise stretched.
     """
 
     asset: Asset = "anchor"
@@ -29,7 +29,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class PictureLook(Look, frozen=True, kw_only=True):
-    """tint: an icon's colour, or what a picture is multiplied by."""
+    """tint: an icon's colour, or the colour a picture is multiplied by."""
 
     tint: Colour = ""
 
@@ -56,7 +56,7 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The asset in its box, in the proportions that are wanted."""
+    """Draw the asset in its box, with the chosen proportions."""
     o: Options = d.options
     asset = str(d.state["asset"] or "")
     file = found(asset, d.folder) if asset and icon_name(asset) is None else None

@@ -1,4 +1,4 @@
-"""Pips: a row of small shapes, each worth the same; hearts, spare cells, lives."""
+"""Pips: a row of equal small shapes: hearts, spare cells, lives."""
 
 import math
 from collections.abc import Sequence
@@ -21,17 +21,17 @@ from avrin.widgets.subject import Offer, Subject, band_looks, share_weight, why
 
 __all__ = ["KIND"]
 
-CAPTION_STRIP = 1.35  # of the text's size: the height a caption takes above them
+CAPTION_STRIP = 1.35  # of the text's size: the height of a caption above them
 ROUND = {"up": np.ceil, "down": np.floor, "near": np.rint}
 OFFERED_HIGH = 68.0  # reference pixels of an offered row with its caption
 MOST_OFFERED = 12  # a larger upper end is offered as a bar
-DRAWN = 400  # pips at most that are drawn one by one
+DRAWN = 400  # pips drawn one by one
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """per_pip: what one is worth. parts: steps in which one empties. lost: whether lost ones are drawn.
+    """per_pip: the value of one. parts: steps in which one empties. lost: whether lost ones are drawn.
 
-    per_row: how many in a row, 0 for all. most: how many are drawn before the rest is told as +N, 0 for all.
+    per_row: pips per row, 0 for all. most: pips drawn before the rest becomes +N, 0 for all.
     """
 
     per_pip: Annotated[float, Meta(gt=0, le=1e9)] = 1.0
@@ -43,9 +43,9 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class PipsLook(Look, frozen=True, kw_only=True):
-    """asset: an icon or a picture. fill: what is there; back: what is lost; gap: between two.
+    """asset: an icon or a picture. fill: a present pip; back: a lost one; gap: between two.
 
-    edge: the outline; "" outlines what is lost alone, in a pale tone, so that it can be told from what lies behind.
+    edge: the outline; "" gives only lost pips a pale outline that separates them from what is behind.
     """
 
     asset: Asset = "disc"
@@ -58,7 +58,7 @@ class PipsLook(Look, frozen=True, kw_only=True):
 
 
 def _units(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
-    """Whole units of value, kept within 0 and full's: value / per_pip * parts, rounded."""
+    """Return whole units of value, clamped to 0 and full's: value / per_pip * parts, rounded."""
     per_pip, parts, way = params
     value, full = args
     most = np.maximum(ROUND[way](full / per_pip * parts), 0.0)
@@ -110,7 +110,7 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The caption, and under it each pip, full, partly full or lost; the rest as +N."""
+    """Draw the caption, and below it each pip as full, partly full or lost; the rest as +N."""
     look: PipsLook = d.look
     caption = str(d.state["caption"] or "")
     if not caption:
@@ -123,7 +123,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def _row(d: Drawing, height: float) -> tuple[Shape, ...]:
-    """The pips in a box as wide as the widget's and so high."""
+    """Draw the pips in a box of the widget's width and a height."""
     look: PipsLook = d.look
     o: Options = d.options
     size = look.size or height
@@ -160,7 +160,7 @@ def _pip(d: Drawing, look: PipsLook, x: float, y: float, size: float, share: flo
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
-    """Pips for a number with a small whole upper end."""
+    """Offer pips for a number with a small whole upper end."""
     full = subject.full_value
     if not subject.is_number or not subject.full or full is None or not 2 <= full <= MOST_OFFERED or full != int(full):
         return None

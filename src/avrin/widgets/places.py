@@ -1,4 +1,4 @@
-"""Places where rules stand in a project: their names, and reading and changing the rule at one."""
+"""Places of rules in a project: their names, and reading and replacing the rule at a place."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ BAND_RULES = tuple(field for field in Band.__struct_fields__ if field != "name")
 
 
 class RulePlace(Struct, frozen=True):
-    """Where in a project a rule stands, or what is wrong with it.
+    """The place of a rule, or of an error, in a project.
 
-    owner: a derived value's, a plate's or an outcome's name, a widget's or a group's id, an action's label, of the project what
-    it says.
+    owner: the name of a derived value, plate or outcome, a widget's or group's id, an action's label, or the project's
+    field.
     part: of the owner, "" for a
-    derived value and for a fault of the whole. name: within the part. field: within the name.
+    derived value and for an error of the whole. name: within the part. field: within the name.
 
     | what | part | name | field |
     |---|---|---|---|
@@ -49,22 +49,22 @@ class RulePlace(Struct, frozen=True):
 
     @property
     def within(self) -> str:
-        """What the place is in its owner, as one word: `inputs.value`; the owner's own name where it is all of it."""
+        """Return the place within its owner as one word: `inputs.value`; the owner's name for the whole owner."""
         return ".".join(word for word in (self.part, self.name, self.field) if word) or self.owner
 
     @property
     def widget(self) -> str:
-        """The widget's id, "" where it is in none."""
+        """The widget's id, "" outside widgets."""
         return self.owner if self.what == "widget" else ""
 
     @property
     def input(self) -> str:
-        """The input's name, "" where it is none."""
+        """The input's name, "" elsewhere."""
         return self.name if self.part == "inputs" else ""
 
 
 def said(place: RulePlace) -> tuple[str, ...]:
-    """A place in words."""
+    """Describe a place in words."""
     if place.what == "project":
         return place.what, place.owner
     first = f"{'derived value' if place.what == 'derived' else place.what} '{place.owner}'"
@@ -77,18 +77,18 @@ def said(place: RulePlace) -> tuple[str, ...]:
             return first, f"input '{place.name}'"
         case "bands":
             return (first, f"band '{place.name}'", *([place.field] if place.field else []))
-        case "options" | "look":  # their own errors tell the rest
+        case "options" | "look":  # their own errors describe the rest
             return (first,)
     return (first, *(word for word in (place.part, place.name) if word))
 
 
 def short(place: RulePlace) -> str:
-    """A place in two words, for the name of an undo step."""
+    """Describe a place in two words, for the name of an undo step."""
     return f"{place.owner} {place.name}" if place.what == "widget" and place.name else place.owner
 
 
 def rule_at(project: Project, place: RulePlace) -> str:
-    """The rule that stands at a place, "" where none does. Raises KeyError at a place no project has."""
+    """Return the rule at a place, "" if it is empty. Raises KeyError for a place that does not exist."""
     match place:
         case RulePlace("project", "device"):
             return project.device
@@ -147,7 +147,7 @@ def _with_rule_of_plate(plate: Plate, place: RulePlace, text: str) -> Plate:
 
 
 def with_rule(project: Project, place: RulePlace, text: str) -> Project:
-    """The project with another rule at a place. Raises KeyError at a place no project has."""
+    """Return the project with the rule at a place replaced. Raises KeyError for a place that does not exist."""
     match place:
         case RulePlace("project", "device"):
             return replace(project, device=text)
@@ -181,7 +181,7 @@ def _with_rule(widget: Widget, place: RulePlace, text: str) -> Widget:
         case "inputs":
             inputs = {**widget.inputs, place.name: text}
             if not text.strip():
-                del inputs[place.name]  # an empty field is an input that nothing feeds
+                del inputs[place.name]  # an empty field is an unbound input
             return replace(widget, inputs=inputs)
         case "bands":
             bands = (replace(b, **{place.field: text}) if b.name == place.name else b for b in widget.bands)
@@ -198,7 +198,7 @@ def _with_rule(widget: Widget, place: RulePlace, text: str) -> Widget:
 
 
 def _inside(value: Json, path: list[str]) -> Json:
-    """What lies at a path of keys and positions; None where there is nothing."""
+    """Return the value at a path of keys and indexes, or None."""
     for part in path:
         if isinstance(value, Mapping):
             value = value.get(part)
@@ -210,7 +210,7 @@ def _inside(value: Json, path: list[str]) -> Json:
 
 
 def _changed(value: Json, path: list[str], text: str) -> Json:
-    """The same value with another text at a path."""
+    """Return the value with the text at a path replaced."""
     if not path:
         return text
     first, *rest = path
@@ -222,7 +222,7 @@ def _changed(value: Json, path: list[str], text: str) -> Json:
 
 
 def rule_places(project: Project) -> Iterator[RulePlace]:
-    """Every place of a project at which a rule or a text with values stands."""
+    """Yield every place of a project that holds a rule or a template."""
     if project.device:
         yield RulePlace("project", "device")
     yield from (RulePlace("derived", derived.name) for derived in project.derived)
@@ -253,7 +253,7 @@ def rule_places(project: Project) -> Iterator[RulePlace]:
 
 
 def is_template(project: Project, place: RulePlace) -> bool:
-    """Whether what stands at a place is a text with values, and no rule."""
+    """Return whether a place holds a template rather than a rule."""
     kind = KINDS.get(project.widget(place.owner).kind) if place.what == "widget" else None
     if kind is None:
         return False

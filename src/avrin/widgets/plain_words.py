@@ -1,4 +1,4 @@
-"""Words of an option that are shown as they stand, such as a column's title: found, and put into another language."""
+"""Words in options that are shown unchanged, such as a column's title: list and translate them."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ def _fields(struct: type[Struct]) -> tuple[FieldInfo, ...]:
 
 
 def words_in(options: Struct, path: str = "") -> Iterator[tuple[str, str]]:
-    """Where such words stand in options, as `columns.0.title`, and what they are; none that are empty."""
+    """Yield the paths of such words in options, as `columns.0.title`, and the words; none that are empty."""
     for info in _fields(type(options)):
         value, where = getattr(options, info.name), f"{path}{info.encode_name}"
         if info.type == Words:
@@ -37,7 +37,7 @@ def words_in(options: Struct, path: str = "") -> Iterator[tuple[str, str]]:
 
 
 def with_words(options: S, change: Callable[[str], str]) -> S:
-    """The same options with other words."""
+    """Return the options with their words changed."""
     made: dict[str, Any] = {}
     for info in _fields(type(options)):
         value = getattr(options, info.name)

@@ -1,4 +1,4 @@
-"""The prompt: a hint that waits until it is needed, stays long enough to be read, and goes when its lesson is done."""
+"""The prompt: a hint that appears when needed, stays long enough to be read, and goes once its lesson is learnt."""
 
 import math
 from typing import Annotated, Literal
@@ -19,19 +19,19 @@ from avrin.widgets.turns import Turn, turn
 
 __all__ = ["KIND"]
 
-ENDLESS = 20.0  # seconds to the end of a run: a flag that stays on so long is a state, and asks for nothing
+ENDLESS = 20.0  # seconds until the end of a run: a flag that stays on this long is a state and prompts nothing
 
-DEVICES = ("keyboard", "gamepad", "touch")  # that most games tell apart; a project may say others
+DEVICES = ("keyboard", "gamepad", "touch")  # the devices most games distinguish; a project may name others
 
 SPREADS = 0.9  # seconds a pulse's ring takes to spread
 Seconds = Annotated[float, Meta(ge=0, le=3600)]
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """after: seconds `when` must have lasted. at_least: it stays once shown. rest: it stays away once gone.
+    """after: seconds `when` must have held. at_least: seconds it stays once shown. rest: seconds it stays away after.
 
-    again: after `until`, never more in this run ("once"), or only until `when` has fallen ("each"). queue: prompts of one
-    queue take turns, the lowest `order` first. keys: the key's name by device; the first where the device is none of them.
+    again: after `until`, never again in this run ("once"), or only until `when` turns false ("each"). queue: prompts of one
+    queue take turns, the lowest `order` first. keys: the key's name by device; the first one for an unknown device.
     pulse: seconds between two rings that spread from the key, 0 for none.
     """
 
@@ -46,7 +46,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class PromptLook(Look, frozen=True, kw_only=True):
-    """back: the plate; key_back, key_edge: the key's cap; ring: the pulse."""
+    """back: the background; key_back, key_edge: the key cap; ring: the pulse."""
 
     text_size: Size = 30.0
     back: Colour = "#0b1a22d8"
@@ -57,7 +57,7 @@ class PromptLook(Look, frozen=True, kw_only=True):
 
 
 def wire(w: Wiring) -> Wired:
-    """Track: text. It shows when it is its turn."""
+    """Track: text. Visible while it is its turn."""
     o: Options = w.options
     graph = w.graph
     mates = [peer for peer in w.compile.peers() if peer.ident == w.ident or (o.queue and peer.options.queue == o.queue)]
@@ -76,7 +76,7 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The plate, the key's cap and its ring, the text."""
+    """Draw the background, the key cap with its ring, and the text."""
     look: PromptLook = d.look
     o: Options = d.options
     text = str(d.state["text"] or "")
@@ -106,7 +106,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
-    """A prompt for a condition; it suits one that holds long enough to be read, and not nearly always."""
+    """Offer a prompt for a condition that holds long enough to be read, but not nearly always."""
     if not subject.is_flag:
         return None
     widget = Widget(

@@ -11,7 +11,7 @@ from avrin.model import AvrinError, Proportions, plain_file
 
 __all__ = ["DrawnBox", "drawn_box", "in_effect", "own_size"]
 
-TOLERANCE = 0.02  # share by which two aspect ratios may differ and still count as the same
+TOLERANCE = 0.02  # relative difference up to which two aspect ratios count as equal
 DEFAULT_SVG_PX = (300.0, 150.0)  # of a picture without size or viewBox: CSS Images 3, default object size
 PNG_SIGNATURE = b"\x89PNG\r\n\x1a\n"
 MAX_SVG_BYTES = 8 * 2**20
@@ -39,7 +39,7 @@ class DrawnBox(NamedTuple):
 def in_effect(proportions: Proportions, size: tuple[float, float] | None, box: tuple[float, float]) -> Proportions:
     """Return the proportions that apply: for `auto`, `keep` if picture and box agree within 2 %, otherwise `stretch`.
 
-    `auto` is for projects without any: they stretched every picture, and are drawn as they were.
+    Projects without `proportions` always stretched their pictures, and `auto` draws them unchanged.
     size: width and height of the picture, None if unknown. box: width and height.
     """
     if size is None or min(*size, *box) <= 0:
@@ -101,7 +101,7 @@ def _svg_size(source: str) -> tuple[float, float] | None:
             _, root = next(iter(iterparse(file, events=("start",))))
             view, lengths = root.get("viewBox", ""), (root.get("width", ""), root.get("height", ""))
     except ParseError as error:
-        error.__traceback__ = None  # the library's own frame holds on to it, and it to painters that asked
+        error.__traceback__ = None  # its frames reference painters of the caller
         return None
     except (StopIteration, DefusedXmlException, ValueError, LookupError, OSError):
         return None

@@ -1,4 +1,4 @@
-"""The kinds of widgets there are. A new kind is one module here and one entry below."""
+"""The registry of widget kinds. A new kind is one module and one entry below."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""The ring: a bar bent round."""
+"""The ring: a circular bar."""
 
 import math
 from typing import Annotated, Literal
@@ -19,9 +19,9 @@ Command = tuple[str | float, ...]
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """start: degrees clockwise from the top at which it is empty; sweep: degrees from there to full, clockwise.
+    """start: degrees clockwise from the top of the empty end; sweep: degrees from there to full, clockwise.
 
-    over, segments and trail as a bar's.
+    over, segments and trail: see the bar.
     """
 
     start: Annotated[float, Meta(ge=-360, le=360)] = 0.0
@@ -33,7 +33,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class RingLook(Look, frozen=True, kw_only=True):
-    """fill, ghost, back: as a bar's. thick: of the ring, in pixels. The caption stands in its middle."""
+    """fill, ghost, back: see the bar. thick: of the ring, in pixels. The caption is in its centre."""
 
     fill: Colour = CALM
     ghost: Colour = "#e9ddc0b0"
@@ -42,9 +42,9 @@ class RingLook(Look, frozen=True, kw_only=True):
 
 
 def arc(x: float, y: float, radius: float, start: float, sweep: float) -> tuple[Command, ...]:
-    """An arc around (x, y) as curves. start: degrees clockwise from the top; sweep: degrees, clockwise where positive.
+    """Return an arc around (x, y) as curves. start: degrees clockwise from the top; sweep: degrees, clockwise if positive.
 
-    Each curve spans at most a quarter; its control points lie 4/3 tan(angle / 4) of the radius along the tangents.
+    Each curve spans at most a quarter; its control points are 4/3 tan(angle / 4) of the radius along the tangents.
     """
     pieces = max(1, math.ceil(abs(sweep) / 90 - 1e-9))
     step = math.radians(sweep) / pieces
@@ -64,7 +64,7 @@ def arc(x: float, y: float, radius: float, start: float, sweep: float) -> tuple[
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The empty ring, the ghost, the fill, the gaps, the caption."""
+    """Draw the empty ring, the ghost, the fill, the gaps and the caption."""
     look: RingLook = d.look
     o: Options = d.options
     x, y = d.width / 2, d.height / 2
@@ -100,7 +100,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def offer(subject: Subject, project: Project) -> Offer | None:
-    """A ring wherever a bar suits, a little less so."""
+    """Offer a ring wherever a bar suits, with a slightly lower weight."""
     made = bar.offer(subject, project)
     if made is None:
         return None

@@ -1,4 +1,4 @@
-"""A project around one widget of a kind as it poses or is tried out: for the manual, tests and benchmarks."""
+"""A project around one sample widget of a kind, for the manual, tests and benchmarks."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def sample_widget(kind: Kind, sample: Sample) -> Widget:
 
 
 def sample_project(*widgets: Widget, slots: int = 2) -> Project:
-    """A project that knows all that samples name. slots: of the roster `crew`."""
+    """Return a project that declares everything samples use. slots: of the roster `crew`."""
     return Project(
         variables=VARIABLES,
         rosters=(Roster(name="crew", slots=slots, fields=FIELDS),),

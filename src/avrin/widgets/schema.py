@@ -1,4 +1,4 @@
-"""The JSON Schema of project files, with what each kind of widget adds to the model's."""
+"""The JSON Schema of project files: the model's, extended by each widget kind."""
 
 from __future__ import annotations
 
@@ -13,11 +13,11 @@ __all__ = ["project_schema"]
 
 
 def project_schema() -> dict[str, Any]:
-    """The whole schema: the model's, with inputs, options and look of a widget told by its kind."""
+    """Return the whole schema; a widget's kind determines its inputs, options and look."""
     whole = schema()
     parts: dict[str, Any] = whole["$defs"]
     for part in parts.values():
-        part.get("properties", {}).pop("extra", None)  # how unknown keys are kept is no key of the file
+        part.get("properties", {}).pop("extra", None)  # where unknown keys are stored is not part of the file
     widget = parts["Widget"]
     widget["properties"]["kind"] = {"enum": list(KINDS)}
     branches = []
@@ -41,7 +41,7 @@ def project_schema() -> dict[str, Any]:
 
 
 def _renamed(part: Json, names: dict[str, Any], kind: str) -> Json:
-    """References to a kind's own parts carry the kind's name, since several kinds have parts of one name."""
+    """Prefix references to a kind's own definitions with the kind's name, since kinds share definition names."""
     if isinstance(part, dict):
         return {
             key: f"#/$defs/{kind}.{value.rsplit('/', 1)[-1]}"

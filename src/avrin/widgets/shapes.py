@@ -1,7 +1,7 @@
-"""The display list: plain immutable shapes that every painter draws alike.
+"""The display list: immutable shapes that every painter draws alike.
 
 Lengths are reference pixels in the coordinates of the enclosing group, y down. Colours are "#rrggbb" or "#rrggbbaa";
-"" is none. Two equal lists are the same picture.
+"" is no colour. Equal lists give equal pictures.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ Align = Literal["left", "center", "right"]
 
 
 class Box(Struct, frozen=True, tag=True):
-    """A rectangle with round corners. The edge is drawn inside it."""
+    """A rectangle with rounded corners. The edge is drawn inside it."""
 
     x: float
     y: float
@@ -51,9 +51,9 @@ class Path(Struct, frozen=True, tag=True):
 
 
 class Font(Struct, frozen=True):
-    """Letters of one shape. file: a font's path, or the name of one that comes along. index: which of several in it.
+    """A font. file: a path, or the name of a bundled one. index: of a font in a collection.
 
-    weight: of a font whose weight can be set, 0 for its own. even: figures are all as wide as the widest.
+    weight: for a variable font, 0 for its default. even: tabular digits.
     """
 
     file: str
@@ -63,9 +63,9 @@ class Font(Struct, frozen=True):
 
 
 class TextRun(Struct, frozen=True, tag=True):
-    """One line of text. x: its left end, middle or right end, as `align` says; y: its baseline. size: pixels an em.
+    """One line of text. x: its left end, centre or right end, by `align`; y: its baseline. size: pixels per em.
 
-    edge: an outline around the letters, `edge_width` wide, under them. font: None for the one that comes along.
+    edge: an outline below the letters, `edge_width` wide. font: None for the bundled one.
     """
 
     x: float
@@ -81,9 +81,9 @@ class TextRun(Struct, frozen=True, tag=True):
 
 
 class Picture(Struct, frozen=True, tag=True):
-    """A picture file, stretched to the rectangle. tint: what its colours are multiplied by, "" for nothing.
+    """A picture file, stretched to the rectangle. tint: multiplied with its colours, "" for none.
 
-    part: of the file, x, y, width and height in its own pixels; None for all of it.
+    part: of the file: x, y, width and height in its own pixels; None for all of it.
     """
 
     x: float
@@ -96,7 +96,7 @@ class Picture(Struct, frozen=True, tag=True):
 
 
 class NineSlice(Struct, frozen=True, tag=True):
-    """A picture file in a rectangle: its corners keep their size, the rest is stretched.
+    """A picture file in a rectangle: the corners keep their size, the rest is stretched.
 
     border: left, top, right and bottom, in the picture's pixels.
     """
@@ -110,7 +110,7 @@ class NineSlice(Struct, frozen=True, tag=True):
 
 
 class Clip(Struct, frozen=True, tag=True):
-    """Only what falls into a rectangle with round corners is drawn."""
+    """A rectangle with rounded corners that clips its shapes."""
 
     x: float
     y: float
@@ -120,10 +120,10 @@ class Clip(Struct, frozen=True, tag=True):
 
 
 class Group(Struct, frozen=True, tag=True):
-    """Shapes moved, then scaled; drawn together at an opacity of 0–1. name: the widget's id, or "".
+    """Shapes moved, then scaled, and drawn together at an opacity of 0–1. name: the widget's id, or "".
 
-    whole: it keeps its order where the HUD stands the other way round. eyes: by which it is looked at, one of
-    `avrin.render.colour.EYES`; "" for full colour. Such a group has a clip, and covers it.
+    whole: not mirrored when the HUD is. eyes: a colour vision deficiency to simulate, one of
+    `avrin.render.colour.EYES`; "" for normal vision. Such a group has a clip and fills it.
     """
 
     shapes: tuple[Shape, ...]
@@ -141,14 +141,14 @@ Shape = Box | Path | TextRun | Picture | NineSlice | Group
 
 
 class Measure(Protocol):
-    """What a kind may ask about text before drawing it."""
+    """Text measurements available to kinds before drawing."""
 
     def width(self, text: str, size: float, bold: bool = False) -> float:
-        """Advance width of one line in the unit of `size`."""
+        """Return the advance width of one line in the unit of `size`."""
         ...
 
     def cap_height(self, size: float, bold: bool = False) -> float:
-        """Height of a capital letter over the baseline."""
+        """Return the height of a capital letter above the baseline."""
         ...
 
 
@@ -156,7 +156,7 @@ MISSING_BACK, MISSING_LINE = "#efebe2", "#b8b1a3"
 
 
 def hatched(x: float, y: float, width: float, height: float, radius: float = 3.0) -> Group:
-    """The mark of a missing value, which nobody takes for live data: a pale box with slanted lines."""
+    """Return the mark of a missing value, which cannot be mistaken for live data: a pale box with diagonal lines."""
     step = max(8.0, min(width, height) / 2)
     lines: list[tuple[str | float, ...]] = []
     left = x - height

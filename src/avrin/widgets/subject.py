@@ -1,4 +1,4 @@
-"""What a widget can be offered for: a variable with all that is known of it, a roster, events, a moving thing."""
+"""Subjects of offers: a variable with everything known about it, a roster, events, a moving thing."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ __all__ = [
 
 
 class Offer(Struct, frozen=True):
-    """A complete widget. weight: from 0 to 1, how well its kind suits. why: what the recording does, in a few words."""
+    """A complete widget. weight: from 0 to 1, how well its kind suits. why: the recorded behaviour in a few words."""
 
     widget: Widget
     weight: float
@@ -29,14 +29,14 @@ class Offer(Struct, frozen=True):
 
 
 class Subject(Struct, frozen=True):
-    """What a widget is to be about.
+    """What a widget shows.
 
-    name: of a variable as rules name it, `crew[0].scrap`; of a roster; "" for all events together.
-    variable: with that full name; None where it is none. seen: how it behaves; None where no recording has it.
-    full, empty: the ends of its share as rules, "" where it has none. full_value: the number that full is, if one is known.
-    danger: the end at which it is dangerous. likely: how much its name is one that players see, -1 to 1.
-    of: the roster and its fields' behaviour by their names. events: arguments by their names, by the event's.
-    along: the variables that tell where it is, x and y, of something that moves over the screen.
+    name: a variable as in rules, `crew[0].scrap`; a roster; "" for all events together.
+    variable: its declaration with that full name, or None. seen: its behaviour; None if it is in no recording.
+    full, empty: the ends of its share as rules, or "". full_value: full as a number, if known.
+    danger: the dangerous end. likely: how likely players are to see its name, -1 to 1.
+    of: the roster and its fields' behaviour by name. events: arguments by name, by event.
+    along: the variables with the x and y position of something that moves over the screen.
     """
 
     name: str
@@ -55,14 +55,14 @@ class Subject(Struct, frozen=True):
 
     @property
     def is_number(self) -> bool:
-        """Whether it is a variable with a number that says how much, and not yes or no."""
+        """Whether it is a variable with a quantity rather than a yes or no."""
         return self.variable is not None and self.variable.type in ("int", "float") and not self.is_flag
 
     @property
     def is_flag(self) -> bool:
-        """Whether it is a flag, or a whole number that is recorded as 0 and 1 and behaves like one.
+        """Whether it is a flag, or a whole number recorded as 0 and 1 that behaves like one.
 
-        What players count, such as lives and kills, may be at 0 and 1 alone for a while: it is a flag if it goes both ways.
+        Counts such as lives and kills may be only 0 and 1 for a while: a flag must change in both directions.
         """
         if self.variable is None:
             return False
@@ -78,27 +78,27 @@ class Subject(Struct, frozen=True):
 
     @property
     def sort(self) -> str:
-        """How it behaves; "" where nobody knows."""
+        """Its class of behaviour; "" if unknown."""
         return self.seen.sort if self.seen is not None else ""
 
     @property
     def is_share(self) -> bool:
-        """Whether it goes from 0 to 1, and is read in per cent."""
+        """Whether it ranges from 0 to 1 and reads as a percentage."""
         return self.full == "1" and self.variable is not None and self.variable.type == "float"
 
     @property
     def is_few(self) -> bool:
-        """Whether it is a small whole number, of which the last one matters: lives, cells."""
+        """Whether it is a small whole number whose last unit matters: lives, cells."""
         return (
             self.variable is not None and self.variable.type == "int" and not self.empty
             and self.full_value is not None and 2 <= self.full_value <= FEW
         )  # fmt: skip
 
     def bands(self, whole: float | None = None) -> tuple[Band, ...]:
-        """Bands at the dangerous end: as shares, or, with the value that is `whole`, as numbers.
+        """Return bands at the dangerous end: as shares, or as numbers if `whole`, the value of full, is given.
 
-        None without danger, and none for what only grows. Of few whole ones it is the last one; limits on whole numbers are
-        whole.
+        None without danger, and none for what only grows. For small whole numbers: the last unit; limits of whole numbers
+        are whole.
         """
         if not self.danger or self.sort in ("grows", "counts up"):
             return ()
@@ -123,7 +123,7 @@ class Subject(Struct, frozen=True):
 
 
 class Seen:
-    """How the variables of a recording behave, looked at once each. unjudged: names of those that could not be judged."""
+    """The behaviour of a recording's variables, computed once each. unjudged: variables whose behaviour failed to compute."""
 
     def __init__(self, trace: Trace | None) -> None:
         self.trace = trace
@@ -132,11 +132,11 @@ class Seen:
 
     @functools.cached_property
     def runs(self) -> RunsFound | None:
-        """A column that may tell runs apart, though nothing but behaviour says so."""
+        """An undeclared column that probably numbers runs."""
         return runs_by_behaviour(self.trace) if self.trace is not None else None
 
     def of(self, name: str) -> Behaviour | None:
-        """How a column behaves; None where there is none, or it is missing throughout."""
+        """Return a column's behaviour; None if it does not exist or is missing throughout."""
         column = self.trace.columns.get(name) if self.trace is not None else None
         if column is None or self.trace is None or not len(self.trace):
             return None
@@ -147,7 +147,7 @@ class Seen:
 
 
 def about_variable(name: str, variable: Variable, project: Project, seen: Seen) -> Subject:
-    """All that is known of a variable. name: its full name."""
+    """Return everything known about a variable. name: its full name."""
     found = seen.of(name)
     number = variable.type in ("int", "float")
     if number and found is not None and found.sort == "flag":
@@ -176,7 +176,7 @@ def about_variable(name: str, variable: Variable, project: Project, seen: Seen) 
 
 
 def _named(name: str, variable: Variable) -> Variable:
-    """A variable under its full name."""
+    """Return a variable under its full name."""
     return Variable(
         name=name, type=variable.type, start=variable.start, low=variable.low, high=variable.high, unit=variable.unit,
         guessed=variable.guessed,
@@ -184,7 +184,7 @@ def _named(name: str, variable: Variable) -> Variable:
 
 
 def _like_a_need(name: str, found: Behaviour, project: Project, seen: Seen) -> bool:
-    """Whether a number behaves as another one does that a player lives by: `drink` beside `food`."""
+    """Return whether a number behaves like a known vital: `drink` like `food`."""
     if found.sort not in NEEDS or is_reading(name) or likely(name) < 0:
         return False
     for other in _beside(name, project):
@@ -196,7 +196,7 @@ def _like_a_need(name: str, found: Behaviour, project: Project, seen: Seen) -> b
 
 
 def about_roster(roster: Roster, seen: Seen) -> Subject:
-    """A roster, by how the fields of its first slot that is recorded behave."""
+    """Return a roster as a subject, by the behaviour of its first recorded slot."""
     fields: dict[str, Behaviour] = {}
     for one in roster.fields:
         slots = (seen.of(f"{roster.name}[{slot}].{one.name}") for slot in range(roster.slots))
@@ -207,12 +207,12 @@ def about_roster(roster: Roster, seen: Seen) -> Subject:
 
 
 def about_events(events: Mapping[str, Mapping[str, ColumnKind]]) -> Subject:
-    """All that happens."""
+    """Return all events as one subject."""
     return Subject("", "What happens", events=events)
 
 
 def is_maximum(name: str, project: Project) -> bool:
-    """Whether a variable is the maximum of another one: `hull_max` where there is `hull`."""
+    """Return whether a variable is the maximum of another one: `hull_max` of `hull`."""
     words = set(tokens(name))
     if not words & MAXIMUM:
         return False
@@ -223,7 +223,7 @@ def is_maximum(name: str, project: Project) -> bool:
 def band_looks(
     bands: tuple[Band, ...], part: str, *, flash: str = "", more: Mapping[str, str] | None = None
 ) -> dict[str, dict[str, str]]:
-    """How bands at a dangerous end look. part: of the look, what is coloured. flash: of the critical one; more: of it, too."""
+    """Return looks for bands at a dangerous end. part: the coloured field. flash: of the critical one; more: also for it."""
     looks: dict[str, dict[str, str]] = {}
     for band in bands:
         looks[band.name] = {part: CRITICAL if band.name == "critical" else LOW}
@@ -235,7 +235,7 @@ def band_looks(
 
 
 def pattern_for(subject: Subject) -> str:
-    """The pattern for a variable's figures: whole numbers whole, large ones grouped, small ones with a decimal."""
+    """Return the number pattern of a variable: whole numbers without, large ones grouped, small ones with a decimal."""
     variable = subject.variable
     high = subject.seen.high if subject.seen is not None else variable.high if variable is not None else None
     if high is not None and abs(high) >= 1000:
@@ -245,10 +245,10 @@ def pattern_for(subject: Subject) -> str:
 
 
 def share_figures(subject: Subject, *, of: bool = False) -> str:
-    """Figures of a share, as a template: the true number, also below and above the ends. of: and how much there can be.
+    """Return a share's figures as a template: the true number, also beyond the ends. of: append the maximum.
 
-    A rest of less than one is told as one: nothing says 0 before there is nothing left. Where full is a number and no
-    variable it is left out, as a text that repeats it would not follow it.
+    A remainder below one reads as one: 0 appears only when nothing is left. A constant full is omitted,
+    because a text that repeats it would not follow it.
     """
     if subject.is_share:
         return f"{{{subject.name} | 0%}}"
@@ -264,7 +264,7 @@ def share_figures(subject: Subject, *, of: bool = False) -> str:
 def _full(
     name: str, variable: Variable, found: Behaviour | None, project: Project, seen: Seen
 ) -> tuple[str, float | None]:
-    """What full is, as a rule and as a number: the companion maximum, else what runs start with, else the highest."""
+    """Return full as a rule and a number: the companion maximum, else the usual start value, else the highest value."""
     typed = variable.high if not variable.guessed else None
     for other in _beside(name, project):
         words = set(tokens(other))
@@ -288,7 +288,7 @@ def _full(
 
 
 def _round(high: float) -> float:
-    """The roundest number that is at most a little further up: 99.97 is 100 that lost something before the first frame."""
+    """Return the roundest number slightly above: 99.97 gives 100 that lost something before the first frame."""
     exact = Decimal(repr(high * (1 - 1e-12)))
     for figures in range(4):
         power = Decimal(1).scaleb(exact.adjusted() - figures)
@@ -299,7 +299,7 @@ def _round(high: float) -> float:
 
 
 def _beside(name: str, project: Project) -> list[str]:
-    """The variables that may be a variable's maximum: those of the game, or those of the same slot."""
+    """Return possible maxima of a variable: those of the game or of the same slot."""
     if "[" in name:
         slot, roster = name.rsplit(".", 1)[0], name.split("[", 1)[0]
         fields = next((r.fields for r in project.rosters if r.name == roster), ())
@@ -313,7 +313,7 @@ SHARES = {"vital": 0.7, "gauge": 0.5, "": 0.5, "counts down": 0.25, "still": 0.2
 
 
 def share_weight(subject: Subject) -> float:
-    """How well it suits to show a number as a share of full."""
+    """Return how well a number suits as a share of full."""
     weight = SHARES.get(subject.sort, 0.05)
     if subject.sort in ("gauge", "wanders", "counts down") and (is_vital(subject.name) or subject.danger):
         weight = max(weight, 0.55)
@@ -329,7 +329,7 @@ def share_weight(subject: Subject) -> float:
 
 
 def _moves_little(subject: Subject) -> bool:
-    """Whether a share moves over less than a quarter of its length in the recording."""
+    """Return whether a share moves over less than a quarter of its length in the recording."""
     seen, full = subject.seen, subject.full_value
     if seen is None or seen.low is None or seen.high is None or full is None:
         return False
@@ -339,7 +339,7 @@ def _moves_little(subject: Subject) -> bool:
 
 
 def why(subject: Subject) -> str:
-    """What a variable does in the recording, in a few words."""
+    """Describe what a variable does in the recording, in a few words."""
     found = subject.seen
     if found is None:
         return "not recorded"
@@ -348,7 +348,7 @@ def why(subject: Subject) -> str:
             "flag": "on for long stretches" if found.stretch >= LONG else "on for moments",
             "words": f"{'over 12' if len(found.words) > 12 else len(found.words)} words",
         }
-        return told.get(found.sort, "stands still")
+        return told.get(found.sort, "never changes")
     low, high = plain_number(found.low or 0.0), plain_number(found.high or 0.0)
     most = plain_number(subject.full_value) if subject.full_value is not None else high
     if found.bottom is not None:
@@ -362,8 +362,8 @@ def why(subject: Subject) -> str:
     }.get(found.sort, f"from {low} to {high}")
 
 
-FEW = 12  # whole ones that are told by the last one left
+FEW = 12  # whole numbers up to this: the last unit matters
 NEEDS = ("vital", "gauge")
 LITTLE = 0.25  # of its length: a bar that moves less shows nothing
-A_LITTLE = 0.015  # by how much full may be further up than the highest value
-LONG = 1.5  # seconds that a flag stays true, for somebody to read by
+A_LITTLE = 0.015  # how far full may be above the highest value
+LONG = 1.5  # seconds a flag must stay true to be read

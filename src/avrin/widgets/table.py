@@ -1,4 +1,4 @@
-"""The table: a roster as rows, sorted, with empty seats and a row that stands out."""
+"""The table: a roster as sorted rows, with empty slots and a highlighted row."""
 
 import functools
 import itertools
@@ -37,16 +37,16 @@ from avrin.widgets.subject import Offer, Subject
 __all__ = ["KIND"]
 
 ROW, CELL = "\x1e", "\x1f"
-MOST_OFFERED, ROWS_OFFERED = 3, 8  # columns and rows of a table that is offered
-FIRST = 0.46  # of the room of all columns, that of the first
+MOST_OFFERED, ROWS_OFFERED = 3, 8  # columns and rows of an offered table
+FIRST = 0.46  # of the width of all columns, for the first
 GAP = 0.5  # of the text size, before each column but the first
 TITLES = 0.8  # of the text size
-NARROWEST = 8.0  # reference pixels of a column that is dragged
-RULES = ("sort_by", "mark")  # options that are a rule each
+NARROWEST = 8.0  # reference pixels to which a column can be dragged
+RULES = ("sort_by", "mark")  # options that are one rule each
 
 
 class TableColumn(Struct, frozen=True, kw_only=True):
-    """One column. text: a text with values, in which `slot` is the row's slot. width: reference pixels, 0 for its share."""
+    """A column. text: a template in which `slot` is the row's slot. width: reference pixels, 0 for an equal share."""
 
     title: Words = ""
     text: str = ""
@@ -54,11 +54,11 @@ class TableColumn(Struct, frozen=True, kw_only=True):
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """roster: whose slots are rows. sort_by: a rule for each slot; the slots' order where it is "".
+    """roster: its slots are the rows. sort_by: a rule evaluated per slot; "" keeps the slots' order.
 
-    falling: numbers stand from the largest down, texts from A to Z; else the other way round. What is missing stands last.
-    most: rows at most, 0 for all. empty: what an empty seat says, "" to leave it out. mark: a rule; where true, the row
-    stands out.
+    falling: numbers descending, texts from A to Z; else the reverse. Missing values come last.
+    most: the most rows, 0 for all. empty: text of an empty slot, "" to omit it. mark: a rule; where true, the row
+    is highlighted.
     """
 
     roster: str = ""
@@ -71,7 +71,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 class TableLook(Look, frozen=True, kw_only=True):
-    """title: colour of the titles; marked: of the row that stands out; back: the plate; rows: height of one."""
+    """title: colour of the titles; marked: of the highlighted row; back: the background; rows: height of one."""
 
     text_size: Size = 24.0
     title: Colour = "#9fb3b8"
@@ -84,7 +84,7 @@ class TableLook(Look, frozen=True, kw_only=True):
 
 
 def _rows(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:
-    """Arguments: for each slot whether it is taken, what it is sorted by, whether it is marked, then its cells."""
+    """Arguments: for each slot whether it is taken, its sort key, whether it is highlighted, then its cells."""
     cells, backwards, most, empty, worded = params
     wide = 3 + cells
     whole = [np.broadcast_to(arg, (chunk.frames,)) for arg in args]
@@ -112,7 +112,7 @@ def _rows(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _stat
                     taken.append((order.casefold() if isinstance(order, str) else order, row))
             elif empty:
                 free.append("-" + empty)
-        taken.sort(key=lambda one: one[0], reverse=backwards)  # of equal ones the slots' order stays
+        taken.sort(key=lambda one: one[0], reverse=backwards)  # stable: equal slots keep their order
         rows = [*(row for _, row in taken), *last, *free]
         codes.append(chunk.words.code(ROW.join(rows[:most] if most else rows)))
     out[...] = np.repeat(np.array(codes, np.int32), np.diff(at, append=chunk.frames))
@@ -128,12 +128,12 @@ ROWS, PLAIN = Op("table", _rows), Op("table rows", _plain)
 
 
 def rows_of(raw: str) -> list[tuple[str, list[str]]]:
-    """What the track holds for the drawing: for each row "!" (marked), "-" (an empty seat) or " ", and its cells."""
+    """Decode the track's rows for drawing: "!" (highlighted), "-" (an empty slot) or " ", and the cells of each."""
     return [(row[0], row[1:].split(CELL)) for row in raw.split(ROW) if row]
 
 
 def wire(w: Wiring) -> Wired:
-    """Track: rows, cells apart by tabs."""
+    """Track: rows, with cells separated by tabs."""
     o: Options = w.options
     graph, compile_ = w.graph, w.compile
     roster = compile_.rosters.get(o.roster)
@@ -160,7 +160,7 @@ def wire(w: Wiring) -> Wired:
 
 
 def _ends(d: Drawing) -> list[float]:
-    """Where each column ends, from the widget's left edge: those without a width of their own share what the others leave."""
+    """Return the right end of each column: columns without a width share what the others leave."""
     look: TableLook = d.look
     columns: tuple[TableColumn, ...] = d.options.columns or (TableColumn(),)
     most = len(columns) - 1
@@ -174,7 +174,7 @@ def _ends(d: Drawing) -> list[float]:
 
 
 def grips(d: Drawing) -> Iterable[Grip]:
-    """The heads are pressed to sort by their column; the ends of all but the last column are dragged."""
+    """Return handles: column heads sort when clicked; the ends of all columns but the last can be dragged."""
     look: TableLook = d.look
     o: Options = d.options
     if not any(column.title for column in o.columns):
@@ -192,7 +192,7 @@ def grips(d: Drawing) -> Iterable[Grip]:
 
 
 def _sorted_by(text: str) -> str:
-    """The rule whose value a column shows, "" where it shows none or several."""
+    """Return the rule whose value a column shows, "" for none or several."""
     try:
         rules = [piece.rule.strip() for piece in split_template(text) if piece.rule is not None]
     except AvrinError:
@@ -201,7 +201,7 @@ def _sorted_by(text: str) -> str:
 
 
 def _sort(key: str, options: Mapping[str, Any], _by: float) -> dict[str, Any]:
-    """By a rule, falling at first; then rising; then by nothing."""
+    """Return options sorted by a rule: first descending, then ascending, then unsorted."""
     rest = {name: value for name, value in options.items() if name not in ("sort_by", "falling")}
     if options.get("sort_by") != key:
         return {**rest, "sort_by": key}
@@ -215,7 +215,7 @@ def _widen(at: int, now: float, options: Mapping[str, Any], by: float) -> dict[s
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The plate, the titles, the rows; the first column to the left, the others to the right of their place."""
+    """Draw the background, the titles and the rows; the first column aligned left, the others right."""
     look: TableLook = d.look
     o: Options = d.options
     titled = any(column.title for column in o.columns)
@@ -237,7 +237,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 
 
 def _lines(d: Drawing) -> Iterator[tuple[str, list[Cell]]]:
-    """The titles and the rows from top to bottom: the colour and the cells of each."""
+    """Yield the titles and rows from top to bottom: the colour and the cells of each."""
     look: TableLook = d.look
     o: Options = d.options
     ends = _ends(d)
@@ -254,7 +254,7 @@ def _lines(d: Drawing) -> Iterator[tuple[str, list[Cell]]]:
         yield look.title, row(titles, look.text_size * TITLES, False)
     for mark, cells in rows_of(str(d.state["raw"] or "")):
         fill = {"!": look.marked, "-": look.quiet}.get(mark, look.text)
-        # An empty seat has one text, which no other stands beside.
+        # An empty slot has one text that spans the row.
         whole = (
             [Cell(0, "", cells[0], d.width - 2 * look.pad, look.text_size, look.bold, True)] if mark == "-" else None
         )
@@ -262,12 +262,12 @@ def _lines(d: Drawing) -> Iterator[tuple[str, list[Cell]]]:
 
 
 def cells(d: Drawing) -> Iterable[Cell]:
-    """All texts that have columns."""
+    """Return all texts in columns."""
     return (cell for _, row in _lines(d) for cell in row)
 
 
 def fitted(widget: Widget, look: TableLook, texts: Sequence[float]) -> Widget:
-    """Return the table with columns as wide as their texts, the first one with what is left; wider where it must be."""
+    """Return the table with columns as wide as their texts, the first one with the remainder; wider if needed."""
     gap = look.text_size * GAP
     widths = [math.ceil(text + (gap if i else 0.0)) for i, text in enumerate(texts)]
     columns = [dict(column) for column in widget.options.get("columns", ())]
@@ -282,7 +282,7 @@ def fitted(widget: Widget, look: TableLook, texts: Sequence[float]) -> Widget:
 
 
 def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
-    """Where rules stand: the columns' texts, the sorting, the mark."""
+    """Return the rules in options: the columns' texts, sort_by and mark."""
     columns = options.get("columns", ())
     found = [
         OptionRule(
@@ -300,7 +300,7 @@ def rules(options: Mapping[str, Any]) -> Iterable[OptionRule]:
 
 
 def additions(options: Mapping[str, Any], project: Project, _events: Events) -> Iterable[Addition]:
-    """Whose rows it has; once that is said, a column for each field."""
+    """Offer rosters for its rows; once one is set, a column for each field."""
     roster = next((one for one in project.rosters if one.name == options.get("roster")), None)
     if roster is None:
         return [Addition(f"rows of {one.name}", "roster", one.name) for one in project.rosters]
@@ -314,7 +314,7 @@ def additions(options: Mapping[str, Any], project: Project, _events: Events) -> 
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
-    """A table of a roster: who each slot is, then the figures that tell most, the one that only grows first."""
+    """Offer a table of a roster: names first, then the most telling figures, the ever-growing one first."""
     roster = subject.roster
     if roster is None or not roster.fields or roster.slots < 2 or is_inside(roster.name):
         return None

@@ -17,9 +17,9 @@ __all__ = ["KIND"]
 
 
 class Options(Struct, frozen=True, kw_only=True):
-    """pattern: how the time is written. way: counting down shows 0:00 only at the end, counting up only at the start.
+    """pattern: the time's pattern. way: counting down shows 0:00 only at the end, counting up only at the start.
 
-    face: a glyph sheet in place of the font.
+    face: a glyph sheet that replaces the font.
     """
 
     pattern: str = "m:ss"
@@ -28,7 +28,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
 
 def wire(w: Wiring) -> Wired:
-    """Track: seconds (never below zero) and text."""
+    """Track: seconds (never negative) and text."""
     shape = w.options.pattern
     if shape and not shape.rstrip().endswith((", up", ", down", ", near", ",up", ",down", ",near")):
         shape += ", up" if w.options.way == "down" else ", down"
@@ -39,12 +39,12 @@ def wire(w: Wiring) -> Wired:
 
 
 def shapes(d: Drawing) -> tuple[Shape, ...]:
-    """The time, and under it the caption."""
+    """Draw the time and the caption below it."""
     return figures(d, missing=d.state["seconds"] is None)
 
 
 def offer(subject: Subject, _project: Project) -> Offer | None:
-    """A timer for a number of seconds, or of thousandths of one."""
+    """Offer a timer for a number of seconds or milliseconds."""
     if not subject.is_number or subject.variable is None:
         return None
     counted = subject.seen.per_second if subject.seen is not None else 0.0

@@ -1,4 +1,4 @@
-"""A project's widgets over a trace: the states as columns, and the moments at which something visible changes."""
+"""Tracks: the state of a project's widgets over a trace as columns, and the moments at which something visible changes."""
 
 from __future__ import annotations
 
@@ -15,20 +15,20 @@ from avrin.widgets.places import RulePlace
 
 __all__ = ["STEADY", "Tracks", "changes", "new_steps", "track"]
 
-AHEAD = 60  # frames for which texts are written at once while playing
-STRIDE = 8  # frames; a longer step is no playing
-STEADY = 2.0  # seconds a text or a count must have stood for its change to be a moment and not a running number
+AHEAD = 60  # frames for which texts are formatted at once while playing
+STRIDE = 8  # frames; a longer step is not playback
+STEADY = 2.0  # seconds a text or a count must have been constant for its change to be a moment
 
 
 class _Growth:
-    """Steps over a trace that grows: each frame is computed once."""
+    """Steps over a growing trace; each frame is computed once."""
 
     def __init__(self, steps: Sequence[Step], graph: Graph) -> None:
         self._steps = steps
         self._running = Running(steps, graph)
 
     def take(self, trace: Trace) -> dict[Step, Array]:
-        """Go on to the end of a longer trace; arrays given before stay as they are."""
+        """Continue to the end of a longer trace; arrays returned before do not change."""
         self._running.take(trace)
         return {step: self._running.values(step) for step in self._steps}
 
@@ -36,10 +36,10 @@ class _Growth:
 class Tracks:
     """Values of all steps of a bound project over one trace.
 
-    Numbers, flags and bands are computed when made; a text that only the drawing needs is written when it is asked
-    for, at one frame or at all. earlier: tracks of the same trace and graph; what did not change is taken over, not
-    computed again. only: these widgets alone. moved: variables in which the earlier trace differed from this one.
-    computed: how many steps were computed when made. growth: what computes on where tracks grew from others.
+    Numbers, flags and bands are computed on creation; texts that only drawing needs are formatted on request,
+    at one frame or at all. earlier: tracks of the same trace and graph whose unchanged values are reused.
+    only: restrict to these widgets. moved: variables in which the earlier trace differed from this one.
+    computed: how many steps were computed on creation. growth: continues the computation where the tracks were grown.
     """
 
     def __init__(
@@ -59,25 +59,25 @@ class Tracks:
         self._states: dict[int, tuple[BoundWidget, dict[str, Value]]] = {}  # by identity, at that frame
         self._marks: dict[int, tuple[BoundWidget, list[Callable[[int], object]]]] = {}
         self._readers: dict[Step, Callable[[int], Value]] = {}
-        self._playing = False  # whether this frame came shortly after the one before
-        self._written: dict[Step, tuple[int, Sequence[Value]]] = {}  # late texts, from a frame on
+        self._playing = False  # whether this frame came shortly after the previous one
+        self._written: dict[Step, tuple[int, Sequence[Value]]] = {}  # lazily formatted texts, from a frame on
         self.computed = 0
         self._values = growth.take(trace) if growth is not None else self._evaluated(earlier, only, moved)
 
     @functools.cached_property
     def checkpoints(self) -> Checkpoints:
-        """The states of all that remembers, before any frame."""
+        """Scan states before any frame."""
         return Checkpoints(self.trace, self.bound.graph, self._values)
 
     @property
     def known(self) -> Mapping[Step, Array]:
-        """What has been computed, by step: arrays of shape (T,)."""
+        """Computed values by step: arrays of shape (T,)."""
         return self._values
 
     def _evaluated(
         self, earlier: Tracks | None, only: Iterable[BoundWidget] | None, moved: frozenset[str]
     ) -> dict[Step, Array]:
-        """What is needed now, taken over from earlier tracks where nothing changed."""
+        """Return the values needed now, reusing unchanged ones of earlier tracks."""
         bound, trace = self.bound, self.trace
         usable = earlier is not None and earlier.bound.graph is bound.graph and (earlier.trace is trace or bool(moved))
         known: Mapping[Step, Array] = earlier.known if earlier is not None and usable else {}
@@ -90,7 +90,7 @@ class Tracks:
         return values
 
     def _steps(self, only: Iterable[BoundWidget] | None) -> tuple[list[Step], list[Step]]:
-        """What is computed now, and all that may be asked for."""
+        """Return the steps to compute now, and all that may be requested."""
         bound = self.bound
         steps = [step for widget in (bound.widgets.values() if only is None else only) for step in widget.steps()]
         if only is None:
@@ -99,25 +99,25 @@ class Tracks:
             steps += [step for zones in bound.zones.values() for both in zones for step in both if step is not None]
             steps += [bound.scope.derived(name) for name in named if RulePlace("derived", name) not in bound.errors]
         wanted = [step for step in dict.fromkeys(steps) if step.constant is None]
-        # A template is written late; what it is written from is needed now.
+        # A template is formatted lazily; its values are needed now.
         eager = [part for step in wanted for part in (step.args if step.op is TEMPLATE else (step,))]
         return [step for step in dict.fromkeys(eager) if step.constant is None], wanted
 
     def plate(self, frame: int) -> Plate | None:
-        """The plate that the recording chooses at a frame: the first whose rule is true; None where none is."""
+        """Return the plate that the recording selects at a frame: the first whose rule is true, or None."""
         shown = (p for p in self.bound.project.plates if p.name in self.bound.plates)
         return next((p for p in shown if self.value(self.bound.plates[p.name], frame) is True), None)
 
     def grown(self, trace: Trace) -> Tracks:
-        """Tracks of a longer trace that begins as this one: only what is new is computed, and these stay as they are.
+        """Return tracks of a longer trace with the same beginning: only new frames are computed, these tracks do not change.
 
-        Only the latest of tracks that grew from one another can grow on.
+        Only the latest of a chain of grown tracks can grow again.
         """
         growth = self._growth or _Growth(self._steps(None)[0], self.bound.graph)
         return Tracks(self.bound, trace, growth=growth)
 
     def column(self, step: Step) -> Column:
-        """A step's values over the trace."""
+        """Return a step's values over the trace."""
         if step.constant is not None:
             return as_column(step, np.repeat(step.constant, len(self.trace)), self.bound.graph)
         return as_column(step, self._array(step), self.bound.graph)
@@ -128,14 +128,14 @@ class Tracks:
         return self._values[step]
 
     def value(self, step: Step, frame: int) -> Value:
-        """A step's value at one frame."""
+        """Return a step's value at one frame."""
         reader = self._readers.get(step)
         if reader is None:
             reader = self._readers[step] = self._reader(step)
         return reader(frame)
 
     def _reader(self, step: Step) -> Callable[[int], Value]:
-        """How a step's values are read: found once, for a picture asks some hundred on each frame."""
+        """Return a function that reads a step's values; cached, because a picture needs a hundred values per frame."""
         if step.constant is not None:
             fixed = plain_value(step, step.constant[0], self.bound.graph)
             return lambda _frame: fixed
@@ -151,16 +151,16 @@ class Tracks:
         return texts[frame - first]
 
     def _texts(self, step: Step, frame: int) -> list[Value]:
-        """A text at a frame; while playing at those to come too: many at once cost little more than one."""
+        """Return a text at a frame; during playback also at coming ones: many at once cost little more than one."""
         stop = min(len(self.trace), frame + (AHEAD if self._playing else 1))
         args = [arg.constant if arg.constant is not None else self._values[arg][frame:stop] for arg in step.args]
         return [plain_value(step, value, self.bound.graph) for value in run_once(step, args, self.bound.graph)]
 
     def some_texts(self, step: Step, frames: Array, most: int) -> list[tuple[int, str]]:
-        """Texts of some frames, of shape (n,), each text with the first of them that has it: at most about `most`, evenly taken.
+        """Return distinct texts of some frames, shape (n,), each with its first frame: about `most`, evenly sampled.
 
-        Where there are more frames than that, those with the smallest and largest numbers are among them. Only these
-        texts are written, for a recording may have a new one on each frame.
+        If there are more frames, those with the smallest and largest numbers are among them. Only these
+        texts are formatted, because a recording may have a new one on each frame.
         """
         if not len(frames):
             return []
@@ -184,10 +184,10 @@ class Tracks:
         return self._each_once(codes, picked)
 
     def parts(self, step: Step, frames: Array, *, ends: bool = False) -> list[tuple[int, str]]:
-        """What a column's texts are put together from at frames that rise, shape (n,), each with the first that has it.
+        """Return the parts of a column's texts at ascending frames, shape (n,), each with its first frame.
 
-        Of a template these are its own words and all that each of its values is ever written as. ends: of numbers what the least
-        and the greatest are written as, and what stands for a missing one, stand for all of them.
+        For a template these are its own words and every formatted value. ends: of numbers, use only the formatted
+        minimum, maximum and placeholder.
         """
         if not len(frames):
             return []
@@ -207,13 +207,13 @@ class Tracks:
         return found
 
     def _each_once(self, codes: Array, frames: Array) -> list[tuple[int, str]]:
-        """Each of some texts, with the first frame that has it."""
+        """Return each distinct text with its first frame."""
         found, first = np.unique(codes, return_index=True)
         words = self.bound.graph.words
         return [(int(frames[i]), words.text(c) or "") for c, i in zip(found.tolist(), first.tolist(), strict=True)]
 
     def state(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
-        """All that a widget's drawing needs at one frame. The same frame's is kept: picture, lanes and card all ask."""
+        """Return everything a widget's drawing needs at one frame, cached for the current frame, which has several users."""
         if frame != self._frame:
             self._playing = 0 < frame - self._frame <= STRIDE
             self._frame = frame
@@ -224,12 +224,12 @@ class Tracks:
         return kept[1]
 
     def state_apart(self, widget: BoundWidget, frame: int) -> dict[str, Value]:
-        """The same, without becoming the frame that is kept: for who looks around, maybe on another thread."""
+        """Do the same without caching, for callers on other threads or frames."""
         steps = (*widget.columns.items(), *widget.drawn.items())
         return {name: self.value(step, frame) for name, step in steps}
 
     def mark(self, widget: BoundWidget, frame: int) -> tuple[object, ...]:
-        """What a state is made of, as it lies in memory: equal marks have equal states. Missing differs from itself."""
+        """Return a state's raw values: equal marks mean equal states. Missing differs from itself."""
         marks = self._marks.get(id(widget))
         if marks is None or marks[0] is not widget:
             steps = [s for s in (*widget.columns.values(), *widget.drawn.values()) if s.constant is None]
@@ -240,9 +240,9 @@ class Tracks:
         return tuple([read(frame) for read in marks[1]])
 
     def moments(self, widgets: Iterable[BoundWidget] | None = None) -> Array:
-        """Frames at which a run begins or something visible changes: showing, band, what else stood still.
+        """Return the frames at which a run begins or something visible changes: visibility, band, a constant value.
 
-        Returns: frame numbers, rising, shape (moments,).
+        Returns: ascending frame numbers, shape (moments,).
         """
         marks = np.zeros(len(self.trace), bool)
         marks[self.trace.run_starts] = True
@@ -262,14 +262,14 @@ class Tracks:
 
 
 def new_steps(bound: Bound, earlier: Tracks) -> int:
-    """How many steps tracks of `bound` over the earlier ones' trace would compute."""
+    """Return how many steps tracks of `bound` over the earlier ones' trace would compute."""
     wanted = {step for widget in bound.widgets.values() for step in widget.steps() if step.constant is None}
     known = earlier.known if earlier.bound.graph is bound.graph else {}
     return sum(step not in known for step in wanted if step.op is not TEMPLATE)
 
 
 def changes(values: Array) -> Array:
-    """Frames whose value differs from the frame before (missing equals missing), of values of shape (T,)."""
+    """Return the frames whose value differs from the previous one (missing equals missing); values: shape (T,)."""
     differs = values[1:] != values[:-1]
     if values.dtype.kind == "f":
         differs &= ~(np.isnan(values[1:]) & np.isnan(values[:-1]))
@@ -277,7 +277,7 @@ def changes(values: Array) -> Array:
 
 
 def track(bound: Bound, trace: Trace) -> Trace:
-    """The widgets' states at every frame as a trace with columns `ID.name`; `ID[slot].name` where one is repeated."""
+    """Return the widgets' states at every frame as a trace with columns `ID.name`, or `ID[slot].name` if repeated."""
     tracks = Tracks(bound, trace)
     columns: dict[str, Column] = {}
     for widget in bound.widgets.values():
@@ -287,7 +287,7 @@ def track(bound: Bound, trace: Trace) -> Trace:
 
 
 def _ends(values: Array) -> Array:
-    """Where numbers of shape (n,) are least, greatest and missing first, rising."""
+    """Return ascending indexes of the first minimum, maximum and missing value of numbers, shape (n,)."""
     missing = np.isnan(values)
     known = np.flatnonzero(~missing)
     found = [known[np.argmin(values[known])], known[np.argmax(values[known])]] if len(known) else []

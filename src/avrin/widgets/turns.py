@@ -1,6 +1,6 @@
-"""Whose turn it is: prompts that wait, show, are done, rest and give way to one another. One operator for a queue.
+"""Prompt queues: prompts wait, show, complete, rest and yield to one another. One operator per queue.
 
-Nothing is looked at frame by frame: between two changes of a condition a queue changes only at the end of a wait.
+It does not iterate over frames: between two changes of a condition a queue changes only at the end of a wait.
 """
 
 from __future__ import annotations
@@ -18,9 +18,9 @@ __all__ = ["Turn", "turn"]
 
 
 class Turn(NamedTuple):
-    """One prompt's rules. order: lowest first. at_least: seconds it stays once shown; rest: it stays away once gone.
+    """The timing of one prompt. order: lowest first. at_least: seconds it stays once shown; rest: seconds it stays away after.
 
-    each: whether it is done only until its `when` next falls, not for the whole run.
+    each: it is done only until its `when` turns false, not for the whole run.
     """
 
     order: float
@@ -46,7 +46,7 @@ class _State:
         return other
 
     def step(self, t: float, wants: list[bool], when: list[bool], until: list[bool], turns: Sequence[Turn]) -> None:
-        """One frame."""
+        """Advance by one frame."""
         for i, rules in enumerate(turns):
             if rules.each and self.when[i] and not when[i]:
                 self.done[i] = False
@@ -68,7 +68,7 @@ class _State:
             self.showing, self.since = first, t
 
     def deadlines(self, turns: Sequence[Turn]) -> list[tuple[float, float]]:
-        """Waits that may change something when they end: (from when, seconds)."""
+        """Return waits that may change something when they end: (start, seconds)."""
         found = [(self.gone[i], rules.rest) for i, rules in enumerate(turns) if rules.rest > 0]
         if self.showing >= 0:
             found.append((self.since, turns[self.showing].at_least))
@@ -76,7 +76,7 @@ class _State:
 
 
 def _turns(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, state: Carried) -> Carried:
-    """Arguments: wants, when and until of each prompt. Result: the number of the one that shows, from 1; 0 for none."""
+    """Arguments: wants, when and until of each prompt. Result: the number of the visible prompt, from 1; 0 for none."""
     turns = params
     flags = [np.broadcast_to(arg == TRUE, (chunk.frames,)) for arg in args]
     new = np.zeros(chunk.frames, bool)
@@ -97,7 +97,7 @@ def _turns(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, stat
         for begun, wait in now.deadlines(turns):
             if float(t[at]) - begun < wait:
                 end = min(end, at + 1 + int(np.searchsorted(t[at + 1 : end] - begun, wait, "left")))
-        # A prompt that went on this frame may come back on the next where it need not rest.
+        # A prompt that went on this frame may return on the next if its rest is 0.
         settled = _State.copy(now)
         if at + 1 < end:
             settled.step(float(t[at + 1]), row[0::3], row[1::3], row[2::3], turns)
@@ -112,8 +112,8 @@ TURNS = Op("turns", _turns, timed=True)
 
 
 def turn(graph: Graph, conditions: Sequence[tuple[Step, Step, Step]], turns: Sequence[Turn]) -> Step:
-    """The number, from 1, of the prompt of a queue that shows; 0 while none does.
+    """Return the number, from 1, of the visible prompt of a queue; 0 for none.
 
-    conditions: for each prompt wants, when and until.
+    conditions: for each prompt: wants, when and until.
     """
     return graph.add(TURNS, [step for three in conditions for step in three], "number", tuple(turns))

@@ -1,4 +1,4 @@
-"""Files that a project draws with: pictures, glyph sheets and fonts, named in options, looks and texts, and its plates."""
+"""Files a project draws with: pictures, glyph sheets and fonts named in options, looks and texts, and its plates."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import FieldInfo
 
-from avrin import footage  # loaded where a film is
+from avrin import footage  # imported when a film is used
 from avrin.model import AvrinError, Plate, Project, inside
 from avrin.rules import ICON_MARK, icon_pieces
 from avrin.widgets.art import Asset, icon_name
@@ -24,7 +24,7 @@ __all__ = ["drawn_with", "files_used", "in_texts_of"]
 
 
 def files_used(bound: Bound) -> list[str]:
-    """Paths in the project's folder that it names, whether they are there or not, each once; no recordings."""
+    """Return the paths in the project's folder that it names, existing or not, without duplicates and recordings."""
     texts = in_texts_of(bound.project)
     named = [one for ident, widget in bound.widgets.items() for one in (*drawn_with(widget), *texts.get(ident, ()))]
     files = [value for sort, value in named if sort == "font" or icon_name(value) is None]
@@ -33,23 +33,23 @@ def files_used(bound: Bound) -> list[str]:
 
 
 def _files_of(plate: Plate, folder: Path) -> list[str]:
-    """Of a plate: its picture, its film, or all pictures of that."""
+    """Return a plate's picture, its film, or all its numbered pictures."""
     try:
         film = inside(folder, plate.film) if plate.film else None
     except AvrinError:
-        return []  # told by the checks
+        return []  # reported by the checks
     own = [one.relative_to(film.parent).as_posix() for one in footage.footage_files(film)] if film is not None else []
     there = PurePosixPath(plate.film).parent
     return [*filter(None, [plate.picture]), *((there / name).as_posix() for name in own)]
 
 
 def drawn_with(widget: BoundWidget) -> list[tuple[str, str]]:
-    """Assets and fonts that a widget's options and looks name, each as "picture" or "font" with its name."""
+    """Return assets and fonts that a widget's options and looks name, each as "picture" or "font" with its name."""
     return [*_named(widget.options), *(one for look in widget.looks.values() for one in _named(look))]
 
 
 def in_texts_of(project: Project) -> dict[str, list[tuple[str, str]]]:
-    """Icons within the texts that widgets write, by their ids."""
+    """Return icons in the texts of widgets, by widget id."""
     found: dict[str, list[tuple[str, str]]] = {}
     for place in rule_places(project):
         text = rule_at(project, place) if place.widget else ""
@@ -59,7 +59,7 @@ def in_texts_of(project: Project) -> dict[str, list[tuple[str, str]]]:
 
 
 def _named(struct: Struct) -> Iterable[tuple[str, str]]:
-    """Assets and fonts that an option or a look names."""
+    """Yield assets and fonts that an option or a look names."""
     for info in _fields(type(struct)):
         yield from _of_type(info.type, getattr(struct, info.name))
 

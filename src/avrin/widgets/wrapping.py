@@ -1,4 +1,4 @@
-"""Texts of several lines: broken where a line end is written, and between words where a line is full."""
+"""Wrap text: at written line ends, and between words at the box's width."""
 
 from __future__ import annotations
 
@@ -12,17 +12,17 @@ if TYPE_CHECKING:
 
 __all__ = ["wrapped"]
 
-FIRST = "\u0e00"  # no letter before it is of a language that writes no spaces
+FIRST = "\u0e00"  # no earlier letter belongs to a script without spaces
 THAI, CHINESE, KANA = "[\u0e00-\u0e7f]{2,}", "[\u3040-\u30ff\u3400-\u9fff]{2,}", "[\u3040-\u30ff]"
 
-LINE_END = "\\n"  # as it is written in a text: a backslash and an n
+LINE_END = "\\n"  # as written in a text: a backslash and an n
 
 
 def wrapped(text: str, width: float, most: int, measure: Callable[[str], float]) -> list[str]:
-    """The lines of a text in a box of a width, `most` at most; measure: a line's width in the same unit.
+    """Return the lines of a text in a box, `most` at most; measure: a line's width in the same unit.
 
-    A word is never broken; where a language has no spaces, a library knows its words. What is left for the last line
-    stands in it whole, beyond the box, so that it is seen and found.
+    A word is never broken; in languages without spaces a library finds the words. The remainder goes into the
+    last line, beyond the box, where it is visible.
     """
     if most == 1:
         return [text]
@@ -32,7 +32,7 @@ def wrapped(text: str, width: float, most: int, measure: Callable[[str], float])
         words = _words(part)
         line = words[0]
         for at, word in enumerate(words[1:], start=1):
-            if len(lines) == most - 1:  # the last one takes the rest
+            if len(lines) == most - 1:  # the last line takes the rest
                 rest = " ".join(["".join([line, *words[at:]]), *parts[number + 1 :]])
                 return [*lines, rest]
             if measure(line + word) <= width:
@@ -47,7 +47,7 @@ def wrapped(text: str, width: float, most: int, measure: Callable[[str], float])
 
 
 def _words(text: str) -> list[str]:
-    """What a line may be broken before, each with the space before it."""
+    """Return what a line may be broken before, each with the preceding space."""
     words: list[str] = []
     for number, word in enumerate(text.split(" ")):
         first, *rest = _phrases(word)
@@ -56,7 +56,7 @@ def _words(text: str) -> list[str]:
 
 
 def _phrases(word: str) -> list[str]:
-    """The phrases of what stands between two spaces: of a language that writes none between words, else itself."""
+    """Return the phrases between two spaces, in languages that put none between words; otherwise the word itself."""
     if max(word, default="") < FIRST:
         return [word]
     if re.search(THAI, word):

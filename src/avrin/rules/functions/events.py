@@ -1,7 +1,7 @@
-"""Functions of events: what happened on a frame, how often, and with which arguments. All begin anew with each run.
+"""Event functions: whether an event happened on a frame, how often, with which arguments. All reset with each run.
 
-An event's name and argument are written out, so that the check knows them; the trace holds them as columns
-(`avrin.trace.event_column`). A trace without the event is one in which it never happened.
+The names of an event and its argument are literals, known when the rule is checked; the trace holds them as columns
+(`avrin.trace.event_column`). In a trace without the event it never happens.
 """
 
 from __future__ import annotations
@@ -25,14 +25,14 @@ def _event(out: Array, args: Args, _params: Params, _chunk: Chunk, _state: Carri
 
 
 def _events(out: Array, args: Args, _params: Params, _chunk: Chunk, state: Carried) -> float:
-    """State: how many so far."""
+    """State: the count so far."""
     np.cumsum(np.nan_to_num(args[0], nan=0.0), out=out)
     np.add(out, state or 0.0, out=out)
     return float(out[-1])
 
 
 def _last(out: Array, args: Args, params: Params, _chunk: Chunk, state: Carried) -> Carried:
-    """State: the argument of the latest one."""
+    """State: the argument of the latest occurrence."""
     at = np.flatnonzero(args[0] > 0)
     return hold(out, at, args[1][at], params[0] if state is None else state)
 
@@ -43,7 +43,7 @@ LAST = Op("last", _last, timed=True)
 
 
 def _written(graph: Graph, step: Step) -> str:
-    assert step.constant is not None  # the check saw a written name
+    assert step.constant is not None  # the check requires a literal name
     return graph.words.text(int(step.constant[0])) or ""
 
 

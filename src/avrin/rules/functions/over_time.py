@@ -1,6 +1,6 @@
-"""Functions that look at earlier frames. All begin anew with each run; a missing condition counts as false.
+"""Functions of earlier frames. All reset with each run; a missing condition counts as false.
 
-A kernel's state is what it must know of the run's earlier chunks; None where the run begins.
+A kernel's state is what it needs from the run's earlier chunks; None at the start of a run.
 """
 
 from __future__ import annotations
@@ -20,9 +20,9 @@ Args = Sequence[Array]
 
 
 def hold(out: Array, at: Array, values: Array, before: Carried) -> Carried:
-    """Fill `out` with the latest of `values`, each of which holds from its frame in `at` on; `before` until the first.
+    """Fill `out` with the latest of `values`, each in effect from its frame in `at`; `before` until the first.
 
-    at: frames in rising order, shape (k,); values: shape (k,). Returns what holds at the end.
+    at: ascending frames, shape (k,); values: shape (k,). Returns the value in effect at the end.
     """
     if not len(at):
         out.fill(before)
@@ -40,16 +40,18 @@ def hold(out: Array, at: Array, values: Array, before: Carried) -> Carried:
 
 
 def wide(values: Array, chunk: Chunk) -> Array:
-    """Values at each of the chunk's frames, shape (n,), also of what never changes: shape (1,). Not to be written to."""
+    """Return a value per frame of the chunk, shape (n,), also for a constant of shape (1,). Read-only."""
     return values if len(values) == len(chunk.t) else np.broadcast_to(values, (len(chunk.t),))
 
 
 def _prev(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) -> Array:
-    """State: the last n values of the run, fewer at its beginning."""
+    """State: the last n values of the run, fewer at its start."""
     back, nothing = params
     seen = args[0][:0] if state is None else state
     both = np.concatenate((seen, wide(args[0], chunk)))
-    absent = max(0, min(back - len(seen), chunk.frames))  # frames of this chunk that lie too near the run's beginning
+    absent = max(
+        0, min(back - len(seen), chunk.frames)
+    )  # frames of this chunk less than n frames after the run's start
     out[:absent] = nothing
     start = len(seen) - back + absent
     out[absent:] = both[start : start + chunk.frames - absent]
@@ -65,7 +67,7 @@ def _change(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carrie
 
 
 def _stretch_began(out: Array, c: Array, chunk: Chunk, state: Carried) -> tuple[bool, Any]:
-    """Fill `out` with the time at which the latest true stretch of c began. State: (c at the end, that time)."""
+    """Fill `out` with the start time of c's latest true stretch. State: (c at the end, that time)."""
     on, began = (False, np.nan) if state is None else state
     if len(c) == 1:
         began = chunk.t[0] if c[0] and not on else began
@@ -105,7 +107,7 @@ def _since(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried
 
 
 def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
-    """State: the latch itself. Where neither condition changes, it stays as it is."""
+    """State: the latch. It changes only where a condition does."""
     on, off = wide(args[0] == TRUE, chunk), wide(args[1] == TRUE, chunk)
     told = on | off
     told[1:] &= (on[1:] != on[:-1]) | (off[1:] != off[:-1])
@@ -114,16 +116,18 @@ def _latch(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried
 
 
 def _delay(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) -> tuple[Array, Array]:
-    """State: times and values of the run's frames that a later frame may still look back to."""
+    """State: times and values of the run's frames that later frames may still need."""
     nothing, steady = params
     x, wait = wide(args[0], chunk), wide(args[1], chunk)
     times, values = (chunk.t[:0], x[:0]) if state is None else state
     times, values = np.concatenate((times, chunk.t)), np.concatenate((values, x))
     at = np.searchsorted(times, chunk.t - wait, "right") - 1
-    latest = len(times) - chunk.frames + np.arange(chunk.frames)  # no frame after this one, whatever the wait
+    latest = (
+        len(times) - chunk.frames + np.arange(chunk.frames)
+    )  # never a later frame than this one, whatever the delay
     known = (at >= 0) & ~np.isnan(wait)
     out[...] = np.where(known, values[np.minimum(np.maximum(at, 0), latest)], nothing)
-    if steady and wait[0] >= 0:  # older frames are done with
+    if steady and wait[0] >= 0:  # older frames are no longer needed
         oldest = max(0, int(np.searchsorted(times, chunk.t[-1] - wait[0], "right")) - 1)
         times, values = times[oldest:], values[oldest:]
     return times, values
@@ -148,7 +152,7 @@ PREV = Op("prev", _prev, timed=True)
 
 def _build_prev(graph: Graph, args: Sequence[Step]) -> Step:
     x, back = args
-    assert back.constant is not None  # the check saw a written number
+    assert back.constant is not None  # the check requires a literal number
     nothing = graph.constant(None, x.kind).constant
     assert nothing is not None
     return graph.add(PREV, (x,), x.kind, (int(back.constant[0]), nothing[0].item()))
@@ -164,7 +168,7 @@ FUNCTIONS = (
     Function("prev", (Param("x", "any"), number("n", "1", whole=True)), "any",
              "x one frame ago, or n frames; missing before that.", "prev(hull)", _build_prev),
     Function("delay", (Param("x", "any"), number("d")), "any",
-             "x as it was d seconds ago, at the last frame by then; missing before.", "delay(hull, 1s)", _build_delay),
+             "The value of x d seconds ago, at the last frame by then; missing before.", "delay(hull, 1s)", _build_delay),
     Function("blink", (number("period"), number("duty", "0.5")), "flag",
              "True in the first part (half) of each period since the run began.", "blink(500ms)", applies(BLINK, "flag")),
     Function("change", (number("x"),), "number", "x minus what it was a frame ago; 0 on a run's first frame.",

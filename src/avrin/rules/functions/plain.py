@@ -1,4 +1,4 @@
-"""Functions of the values at one moment."""
+"""Functions of the current frame's values."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ def _halfway(args: Sequence[Array], _params: Params) -> Sequence[Array]:
 SHARE = pure("share", _share, Turns(_ends, (False, False, False)))
 MOD = pure("mod", _mod, Turns(_multiples, (True, False)))
 SNAP = pure("snap", _snap, Turns(_halfway, (True, False)))
-HALVES = Turns(lambda args, _: (args[0] + 0.5,), (True,))  # a whole number and a half
+HALVES = Turns(lambda args, _: (args[0] + 0.5,), (True,))  # whole numbers plus a half
 _HAS: dict[ColumnKind, Op] = {"number": _has("number"), "flag": _has("flag"), "text": _has("text")}
 
 
@@ -85,9 +85,9 @@ FUNCTIONS = (
     _simple("round", ufunc("round", np.rint, HALVES), "x", "The nearest whole number; the even one at a half.", "round(air)"),
     _simple("floor", ufunc("floor", np.floor, AT_WHOLE), "x", "The whole number at or below x.", "floor(air)"),
     _simple("ceil", ufunc("ceil", np.ceil, AT_WHOLE), "x", "The whole number at or above x.", "ceil(air)"),
-    _simple("mod", MOD, "a b", "What is left of a after whole b; has b's sign.", "mod(hull, 20)"),
+    _simple("mod", MOD, "a b", "The remainder of a divided by b; has b's sign.", "mod(hull, 20)"),
     _simple("clamp", CLAMP, "x lo hi", "x, kept within lo and hi.", "clamp(hull / hull_max, 0, 1)"),
-    _simple("share", SHARE, "x lo hi", "How far x lies from lo to hi: 0 at lo, 1 at hi, not kept within.",
+    _simple("share", SHARE, "x lo hi", "The position of x between lo and hi: 0 at lo, 1 at hi, not clamped.",
             "share(air, 0, 60)"),
     _simple("lerp", pure("lerp", _lerp), "a b f", "The value a share f of the way from a to b.", "lerp(10, 20, 25%)"),
     _simple("snap", SNAP, "x step", "The nearest multiple of step.", "snap(hull, 5)"),

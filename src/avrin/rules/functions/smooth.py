@@ -1,4 +1,4 @@
-"""Functions that smooth a number over time. All begin anew with each run; a missing number is passed over."""
+"""Functions that smooth a number over time. All reset with each run; missing numbers are skipped."""
 
 from __future__ import annotations
 
@@ -14,31 +14,31 @@ from avrin.trace import Array
 __all__ = ["FUNCTIONS"]
 
 Args = Sequence[Array]
-BLOCK = 16  # frames an `ease` block: more cost more passes over each, fewer more turns of the loop between blocks
-AT_REST = 1e-14  # share of x within which `ease` has arrived; its own rounding lies an order below
+BLOCK = 16  # frames per `ease` block: more cost more passes within each, fewer more iterations between blocks
+AT_REST = 1e-14  # share of x within which `ease` has arrived; its rounding error is an order smaller
 
 
 def _since_last(chunk: Chunk, before: float | None) -> Array:
-    """Seconds from each frame's predecessor; 0 at the run's first frame."""
+    """Return seconds since each frame's predecessor; 0 at the run's first frame."""
     return np.diff(chunk.t, prepend=chunk.t[0] if before is None else before)
 
 
 def _ease(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
     """Step by step y += (x - y)·k, k = 1 - exp(-Δt / tau), is y = a·y + b with a = 1 - k and b = x·k.
 
-    Blocks of frames are composed side by side, then joined. Blocks begin at whole multiples of BLOCK from the run's
-    first frame, however the run is cut, so that every cut adds up the same numbers in the same order.
-    State: (time before; a and b of the open block's frames; y where that block began; whether x ever appeared).
+    Blocks of frames are composed in parallel, then joined. Blocks start at multiples of BLOCK from the run's
+    first frame, wherever chunks end, so the same numbers are always added in the same order.
+    State: (time before; a and b of the open block's frames; y at that block's start; whether x ever appeared).
     """
     x, tau = (wide(arg, chunk) for arg in args)
     then, open_a, open_b, y, begun = (None, out[:0], out[:0], 0.0, False) if state is None else state
     there = ~np.isnan(x)
     k = -np.expm1(_since_last(chunk, then) / -tau)
     k[tau == 0] = 1.0
-    k[~(there & (tau >= 0))] = 0.0  # nothing to follow, or no pace to follow it at: y stays
+    k[~(there & (tau >= 0))] = 0.0  # without a target or a time constant y does not move
     first = 0 if begun else int(there.argmax()) if there.any() else chunk.frames
     if not begun:
-        k[first : first + 1] = 1.0  # y begins where x does
+        k[first : first + 1] = 1.0  # y starts at the first x
     a = np.concatenate((open_a, 1.0 - k))
     b = np.concatenate((open_b, np.where(there, x, 0.0) * k))
     starts, slopes, shifts = _composed(a, b, y)
@@ -59,9 +59,9 @@ def _ease(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried)
 
 
 def _composed(a: Array, b: Array, y: float) -> tuple[Array, Array, Array]:
-    """Steps y = a·y + b, composed within blocks (Hillis and Steele's scan, each pass doubles the reach).
+    """Compose steps y = a·y + b within blocks (Hillis and Steele's scan: each pass doubles the reach).
 
-    Returns y at each block's start, shape (m,), and for each frame the slope and the shift that lead to it from there,
+    Returns y at each block's start, shape (m,), and for each frame the slope and offset from there,
     shape (m, BLOCK).
     """
     blocks = -(-len(a) // BLOCK)
@@ -77,7 +77,7 @@ def _composed(a: Array, b: Array, y: float) -> tuple[Array, Array, Array]:
 
 
 def _scanned(slopes: Array, shifts: Array) -> tuple[Array, Array]:
-    """Each row's steps composed with all before them in the row."""
+    """Compose each row's steps with all earlier ones of the row."""
     reach = 1
     while reach < BLOCK:
         shifts[:, reach:] += slopes[:, reach:] * shifts[:, :-reach]
@@ -89,7 +89,7 @@ def _scanned(slopes: Array, shifts: Array) -> tuple[Array, Array]:
 def _ease_branch(
     args: Args, after: Args, _params: Params, seconds: tuple[float, float], state: Carried
 ) -> tuple[Array, Array] | None:
-    """The same for alternatives: each has an open block of its own, joined as a frame's is."""
+    """Do the same for alternatives: each has an open block of its own."""
     nothing = np.zeros(0)
     then, open_a, open_b, y, begun = (seconds[0], nothing, nothing, 0.0, False) if state is None else state
     count = max(len(args[0]), len(after[0]))
@@ -123,7 +123,7 @@ def _padded(part: Array, value: float) -> Array:
 
 
 def _approach(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> Carried:
-    """State: (y, time before). Each frame needs the one before, and plain floats are the fastest way through them."""
+    """State: (y, time before). Each frame depends on the previous one; plain floats are fastest here."""
     y, then = (np.nan, chunk.t[0]) if state is None else state
     steps = _since_last(chunk, then)
     up, down = (_most(arg, steps) for arg in args[1:])
@@ -133,7 +133,7 @@ def _approach(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carr
 
 
 def _followed(target: list[float], up: list[float], down: list[float], y: float) -> Iterator[float]:
-    """Each frame's y on its way to that frame's target, by at most `up` or `down`."""
+    """Yield each frame's y, which moves towards the frame's target by at most `up` or `down`."""
     for x, rise, fall in zip(target, up, down, strict=True):
         if x > y:
             y += rise
@@ -149,16 +149,16 @@ def _followed(target: list[float], up: list[float], down: list[float], y: float)
 
 
 def _most(rate: Array, steps: Array) -> list[float]:
-    """How far y may go on each frame; a rate that is missing or below zero moves nothing."""
+    """Return how far y may move on each frame; a missing or negative rate moves nothing."""
     way: list[float] = np.nan_to_num(np.fmax(rate, 0.0) * steps, nan=0.0).tolist()
     return way
 
 
 def _mean(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) -> Carried:
-    """Differences of running sums; what each addition rounded away is summed beside them and put back.
+    """Differences of running sums; each addition's rounding error is summed separately and added back.
 
     That error is exact: Knuth's two-sum (The Art of Computer Programming 2, 4.2.2).
-    State: (times, sums, errors and counts of the run's frames that a later window may reach, one older frame first).
+    State: (times, sums, errors and counts of the run's frames later windows may reach, and one older frame).
     """
     x, width = (wide(arg, chunk) for arg in args)
     before = (np.array([-np.inf]), np.zeros(1), np.zeros(1), np.zeros(1)) if state is None else state
@@ -179,7 +179,7 @@ def _mean(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) 
     total = (sums[here] - sums[outside]) + (errors[here] - errors[outside])
     out[...] = np.where((n > 0) & (width > 0), total / n, np.nan)
     (steady,) = params
-    if steady and width[0] > 0:  # older frames are done with
+    if steady and width[0] > 0:  # older frames are no longer needed
         oldest = int(outside[-1])
         return times[oldest:], sums[oldest:], errors[oldest:], counts[oldest:]
     return times, sums, errors, counts
@@ -188,7 +188,7 @@ def _mean(out: Array, args: Args, params: Params, chunk: Chunk, state: Carried) 
 def _mean_branch(
     args: Args, after: Args, _params: Params, seconds: tuple[float, float], state: Carried
 ) -> tuple[Array, Array] | None:
-    """The same for alternatives, which have all frames but the last in common."""
+    """Do the same for alternatives, which differ only in the last frame."""
     if len(args[1]) > 1 or len(after[1]) > 1:
         return None
     times, *before = (np.array([-np.inf]), np.zeros(1), np.zeros(1), np.zeros(1)) if state is None else state

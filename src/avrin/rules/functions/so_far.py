@@ -1,6 +1,6 @@
-"""Functions that sum up a run so far: edges counted, extremes, rises and falls added up.
+"""Functions that accumulate over a run: counts of edges, extremes, sums of rises and falls.
 
-All but those that say "ever" begin anew with each run; a missing condition counts as false, a missing number is passed over.
+All but those named "ever" reset with each run; a missing condition counts as false, missing numbers are skipped.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ def _truth(values: Array, chunk: Chunk) -> Array:
 
 
 def _edges(c: Array, before: bool | None, *, rising: bool) -> Array:
-    """Where c turns true (false); `before` is c on the frame before this chunk, None where the run begins here."""
+    """Return where c becomes true (false); `before` is c on the previous frame, None at the start of a run."""
     at = np.empty(len(c), bool)
     at[1:] = c[1:] & ~c[:-1] if rising else c[:-1] & ~c[1:]
     at[0] = before is not None and bool(c[0]) is rising and bool(before) is not rising
@@ -69,11 +69,11 @@ def _tally(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried
 
 def _extreme(pick: np.ufunc) -> Kernel:
     def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> float:
-        """State: the extreme so far, NaN while there was no value."""
+        """State: the extreme so far, NaN before the first value."""
         pick.accumulate(wide(args[0], chunk), out=out)
         if state is not None:
             pick(out, state, out=out)
-        np.add(out, 0.0, out=out)  # of 0 and -0 either may have been picked
+        np.add(out, 0.0, out=out)  # NumPy may return either of 0 and -0
         return float(out[-1])
 
     return kernel
@@ -89,7 +89,7 @@ def _extreme_branch(pick: np.ufunc) -> Branch:
 
 def _summed(sign: float) -> Kernel:
     def kernel(out: Array, args: Args, _params: Params, chunk: Chunk, state: Carried) -> tuple[float, float]:
-        """State: (the latest value that was there, the sum so far). Sums add up frame by frame, so any cut is alike."""
+        """State: (the latest present value, the sum so far). Sums are added frame by frame, so chunks do not matter."""
         last, total = (np.nan, 0.0) if state is None else state
         x = wide(args[0], chunk)
         at = np.flatnonzero(~np.isnan(x))
@@ -97,7 +97,7 @@ def _summed(sign: float) -> Kernel:
             out[...] = total
             return last, total
         steps = np.diff(x[at], prepend=last) * sign
-        steps[~(steps > 0)] = 0.0  # the other way, and the first value of all
+        steps[~(steps > 0)] = 0.0  # the other direction, and the very first value
         sums = np.cumsum(np.concatenate(([total], steps)))[1:]
         hold(out, at, sums, total)
         return float(x[at[-1]]), float(sums[-1])

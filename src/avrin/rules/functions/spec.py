@@ -1,4 +1,4 @@
-"""How a function of the language is described: one entry says its name, types, help, an example and its operator."""
+"""Descriptions of functions: one entry gives the name, types, help, an example and the operator."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ Build = Callable[[Graph, Sequence[Step]], Step]
 
 
 class Param(Struct, frozen=True):
-    """One argument.
+    """A parameter.
 
-    default: what stands in when it is left out, a rule's text or an earlier argument's name; None if it may not be.
-    whole: it must be written as a whole number that never changes. pattern: a text pattern, written out likewise.
-    event: an event's name, written out. argument: the name of one of that event's arguments; the function gets its
-    values. many: one or more of it.
+    default: used if the argument is omitted, a rule's text or an earlier parameter's name; None if it is required.
+    whole: it must be a literal whole number. pattern: a literal text pattern.
+    event: a literal event name. argument: the name of one of that event's arguments; the function gets its
+    values. many: one or more arguments.
     """
 
     name: str
@@ -36,9 +36,9 @@ class Param(Struct, frozen=True):
 
 
 class Function(Struct, frozen=True):
-    """A function. build: makes its step from checked arguments. example: a rule that shows it.
+    """A function. build: makes its step from checked arguments. example: a rule that uses it.
 
-    result: "any" where it has the kind of one of the arguments.
+    result: its kind; "any" for the kind of its arguments.
     """
 
     name: str
@@ -50,7 +50,7 @@ class Function(Struct, frozen=True):
 
     @property
     def signature(self) -> str:
-        """As people read it: `clamp(x, lo, hi)`."""
+        """The signature for people: `clamp(x, lo, hi)`."""
         names = []
         for param in self.params:
             names.append(param.name if param.default is None else f"{param.name} = {param.default}")
@@ -60,7 +60,7 @@ class Function(Struct, frozen=True):
 
     @property
     def typed(self) -> str:
-        """What goes in and what comes out, in words: `condition, number → condition`."""
+        """The kinds of arguments and result in words: `condition, number → condition`."""
         return f"{', '.join(TYPES[param.kind] for param in self.params)} → {TYPES[self.result]}"
 
 
@@ -68,27 +68,27 @@ TYPES: dict[ParamKind, str] = {"number": "number", "flag": "condition", "text": 
 
 
 def number(name: str, default: str | None = None, **more: bool) -> Param:
-    """A number argument."""
+    """Return a number parameter."""
     return Param(name, "number", default, **more)
 
 
 def flag(name: str) -> Param:
-    """A condition."""
+    """Return a condition parameter."""
     return Param(name, "flag")
 
 
 def text(name: str, *, pattern: bool = False, event: bool = False, argument: bool = False) -> Param:
-    """A text argument."""
+    """Return a text parameter."""
     return Param(name, "text", pattern=pattern, event=event, argument=argument)
 
 
 def applies(op: Op, result: ColumnKind) -> Build:
-    """Build the step that applies `op` to all arguments as they are."""
+    """Return a builder that applies `op` to all arguments."""
     return lambda graph, args: graph.add(op, args, result)
 
 
 def repeats(op: Op) -> Build:
-    """Build a chain of `op` over any number of arguments, from left to right."""
+    """Return a builder that chains `op` over any number of arguments, from left to right."""
 
     def build(graph: Graph, args: Sequence[Step]) -> Step:
         step = args[0]

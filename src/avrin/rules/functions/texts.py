@@ -1,4 +1,4 @@
-"""Functions of and to texts."""
+"""Functions that take or return texts."""
 
 from __future__ import annotations
 
@@ -26,9 +26,9 @@ def _as_numbers(_words: Words, results: Sequence[float | None]) -> Array:
 def _each_word(
     function: Callable[[str], Word], nothing: Word | None, coded: Callable[[Words, Sequence[Word | None]], Array]
 ) -> Kernel:
-    """A kernel that applies `function` once to each text that occurs, however many frames show it.
+    """Return a kernel that applies `function` once per distinct text.
 
-    coded: what it gives, and `nothing` for a missing text, as an operator's values.
+    coded: its result, and `nothing` the result for a missing text, as an operator's values.
     """
 
     def kernel(out: Array, args: Sequence[Array], _params: Params, chunk: Chunk, _state: Carried) -> None:
@@ -46,7 +46,7 @@ LENGTH = Op("length", _each_word(len, np.nan, _as_numbers))
 
 def _build_text(graph: Graph, args: Sequence[Step]) -> Step:
     value, shape = args
-    assert shape.constant is not None  # the check saw a written text
+    assert shape.constant is not None  # the check requires a literal text
     source = graph.words.text(int(shape.constant[0])) or ""
     return template_step(graph, [Part(value, pattern(source))], whole=True)
 
