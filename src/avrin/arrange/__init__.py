@@ -1,4 +1,4 @@
-"""Widgets by the handful: moved, lined up, spread, put in order, copied, grouped, called and made otherwise. Knows no Qt."""
+"""Edits of widgets: move, align, distribute, reorder, copy, group, rename, change kind. Knows no Qt."""
 
 from avrin.arrange.bands import (
     BY_BAND,

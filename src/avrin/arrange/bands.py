@@ -1,4 +1,4 @@
-"""The bands of a widget: made by splitting its level, called, moved, coloured, made sticky, put first, taken away."""
+"""Edit a widget's bands: split, rename, move, colour, add hysteresis, reorder, remove."""
 
 from __future__ import annotations
 
@@ -24,20 +24,20 @@ __all__ = [
     "split",
 ]
 
-BY_BAND = "by_band"  # the option that has something for each band
+BY_BAND = "by_band"  # the option with an entry per band
 OTHERS = ("#e0c65a", "#6fa8c9", "#a887c9", "#8fb573", "#c98a9b")
 
 
 def band_part(widget: Widget) -> str:
-    """Which part of its look a band colours first: what it is filled with, or else its letters."""
+    """Return the look field a band colours first: the fill, or else the text."""
     return "fill" if widget.kind in KINDS and "fill" in field_names(KINDS[widget.kind].look) else "text"
 
 
 def split(widget: Widget, limit: str, at: float, limits: Sequence[tuple[str, float]]) -> Widget:
-    """The widget with one more band, whose limit is a level somebody pointed at.
+    """Return the widget with one more band, whose limit is a given level.
 
-    limits: its bands with plain limits, and those. It begins above where they do, else below; it stands before what it
-    lies in, as the first that matches wins.
+    limits: its bands with plain limits. The new one begins above if they do, else below; it is inserted before the band
+    that contains it, because the first match wins.
     """
     known = {band.name: band for band in widget.bands}
     sides = {name: "above" if known[name].above else "below" for name, _ in limits}
@@ -55,14 +55,14 @@ def split(widget: Widget, limit: str, at: float, limits: Sequence[tuple[str, flo
 
 
 def conditioned(widget: Widget, when: str = "false") -> Widget:
-    """The widget with one more band that has a condition; it comes first, as what is special does."""
+    """Return the widget with one more band with a condition; it comes first."""
     name = _free((), {band.name for band in widget.bands})
     made = replace(widget, bands=(Band(name=name, when=when), *widget.bands))
     return _with_look(made, name, {**_band_look(widget, name), band_part(widget): _colour(widget, name)})
 
 
 def band_put(widget: Widget, name: str, limit: str, back: str | None = None) -> Widget:
-    """The widget with a band beginning elsewhere. back: where it is left again, None for as it was."""
+    """Return the widget with a band's limit changed. back: where it is left again, None to keep it."""
     return _changed(
         widget, name, lambda b: replace(
             b, below=limit if b.below else "", above=limit if not b.below else "", back=b.back if back is None else back
@@ -71,23 +71,23 @@ def band_put(widget: Widget, name: str, limit: str, back: str | None = None) -> 
 
 
 def band_sticky(widget: Widget, name: str, back: str) -> Widget:
-    """The widget with a band that is left at a limit of its own; "" for where it begins."""
+    """Return the widget with a band's `back` limit; "" for none."""
     return _changed(widget, name, lambda band: replace(band, back=back))
 
 
 def band_waiting(widget: Widget, name: str, held: str) -> Widget:
-    """The widget with a band that is entered when what enters it has lasted so long; "" for at once."""
+    """Return the widget with a band's `held` duration; "" for none."""
     return _changed(widget, name, lambda band: replace(band, held=held))
 
 
 def band_coloured(widget: Widget, name: str, part: str, value: object) -> Widget:
-    """The widget with a band that looks otherwise in one part; None for as outside of all bands."""
+    """Return the widget with one field of a band's look changed; None to reset it."""
     kept = {key: one for key, one in _band_look(widget, name).items() if key != part}
     return _with_look(widget, name, kept if value is None else {**kept, part: value})
 
 
 def band_first(widget: Widget, name: str) -> Widget:
-    """The widget with a band one place further to the front: of those that match, the first one counts."""
+    """Return the widget with a band moved one place forward: the first matching band wins."""
     at = [band.name for band in widget.bands].index(name)
     bands = list(widget.bands)
     bands[max(0, at - 1) : at + 1] = reversed(bands[max(0, at - 1) : at + 1])
@@ -95,15 +95,15 @@ def band_first(widget: Widget, name: str) -> Widget:
 
 
 def band_removed(widget: Widget, name: str) -> Widget:
-    """The widget without a band, and without what it looked like in it."""
+    """Return the widget without a band and its look."""
     made = replace(widget, bands=tuple(band for band in widget.bands if band.name != name))
     return _carried(made, name, None)
 
 
 def band_renamed(project: Project, ident: str, name: str, new: str) -> Project:
-    """The project in which a widget's band has another name; its look and its picture follow, what was hushed stays so.
+    """Return the project with a widget's band renamed, including its look, picture and ignored findings.
 
-    Raises AvrinError for a name that cannot be.
+    Raises AvrinError for an invalid name.
     """
     widget = project.widget(ident)
     plain = typed_id(new, {band.name for band in widget.bands} - {name}, "band")
@@ -119,7 +119,7 @@ def band_renamed(project: Project, ident: str, name: str, new: str) -> Project:
 
 
 def _colour(widget: Widget, name: str) -> str:
-    """What a new band is coloured in: as its name says, else one that no other band of it has."""
+    """Return a new band's colour: by its name, else one that no other band uses."""
     usual = {"low": LOW, "critical": CRITICAL}
     if name in usual:
         return usual[name]
@@ -143,7 +143,7 @@ def _band_look(widget: Widget, name: str) -> dict[str, Any]:
 
 
 def _with_look(widget: Widget, name: str, look: dict[str, Any]) -> Widget:
-    """With this as all that a band changes in the look."""
+    """Return the widget with all of a band's look replaced."""
     bands = widget.look.get("bands")
     every = {key: one for key, one in bands.items() if key != name} if isinstance(bands, dict) else {}
     if look:
@@ -153,7 +153,7 @@ def _with_look(widget: Widget, name: str, look: dict[str, Any]) -> Widget:
 
 
 def _carried(widget: Widget, name: str, new: str | None) -> Widget:
-    """What look and options say of a band, under its new name, or no longer."""
+    """Rename, or with None remove, a band in look and options."""
     look = _band_look(widget, name)
     made = _with_look(widget, name, {})
     if new is not None and look:

@@ -1,6 +1,6 @@
-"""Widgets on the clipboard: a small project file with what they need, so that they can be pasted anywhere.
+"""Widgets on the clipboard: a small project file with everything they need, which can be pasted into any project.
 
-Between projects the declarations go along; what the other project has already under a name is left as it is there.
+Declarations are copied too; names that exist in the other project are not changed there.
 """
 
 from __future__ import annotations
@@ -17,12 +17,12 @@ from avrin.widgets import free_id, names_it, rule_at, rule_places
 __all__ = ["copied", "duplicated", "pasted"]
 
 APART = 24.0  # reference pixels from a widget to its duplicate
-NUMBER = re.compile(r"_\d+$")  # what tells copies of an id apart
-MOST = 1000  # widgets that are pasted at once
+NUMBER = re.compile(r"_\d+$")  # the number that makes a copy's id unique
+MOST = 1000  # widgets pasted at once
 
 
 def copied(project: Project, idents: Collection[str]) -> str:
-    """Some widgets as text, with the variables, rosters, derived values, groups and styles they need."""
+    """Return widgets as text, with the variables, rosters, derived values, groups and styles they need."""
     widgets = tuple(widget for widget in project.widgets if widget.id in idents)
     alone = replace(project, widgets=widgets)
     texts = [rule_at(alone, place) for place in rule_places(alone) if place.widget]
@@ -45,14 +45,14 @@ def copied(project: Project, idents: Collection[str]) -> str:
 
 
 def pasted(project: Project, text: str, shift: float = 0.0) -> tuple[Project, list[str]]:
-    """The project with the widgets of a text on top, and their ids there. shift: reference pixels to the right and down.
+    """Return the project with pasted widgets on top, and their ids. shift: reference pixels right and down.
 
-    What they need and the project lacks is declared. Raises AvrinError for any text that is none of widgets.
+    Missing declarations are added. Raises AvrinError if the text is not a copy of widgets.
     """
     try:
         found, _ = loads(text.encode())
     except UnicodeEncodeError:
-        raise AvrinError("the clipboard holds halves of characters, which are no text", advice="Copy it anew") from None
+        raise AvrinError("the clipboard holds lone surrogates, which are not text", advice="Copy it again") from None
     except AvrinError:
         raise AvrinError("there are no widgets on the clipboard", advice="Copy some first") from None
     if not found.widgets:
@@ -77,7 +77,7 @@ def pasted(project: Project, text: str, shift: float = 0.0) -> tuple[Project, li
 
 
 def duplicated(project: Project, idents: Collection[str]) -> tuple[Project, list[str]]:
-    """The project with each of some widgets once more, a little to the right and down; and the new ids."""
+    """Return the project with some widgets duplicated, shifted right and down; and the new ids."""
     return _added(project, [widget for widget in project.widgets if widget.id in idents], APART)
 
 
@@ -99,7 +99,7 @@ def _named(name: str, texts: Iterable[str]) -> bool:
 
 
 def _enclosing(project: Project, widgets: Iterable[Widget]) -> tuple[Group, ...]:
-    """The groups that some widgets lie in, at any depth, in the project's order."""
+    """Return all groups that contain some widgets, in the project's order."""
     above = {group.id: group.group for group in project.groups}
     inside: set[str] = set()
     for widget in widgets:

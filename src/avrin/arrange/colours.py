@@ -1,4 +1,4 @@
-"""The colours a project wears, so that they can be chosen again."""
+"""Colours a project uses, for reuse."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ COLOUR = re.compile(r"#[0-9a-fA-F]{6}([0-9a-fA-F]{2})?")
 
 
 def colours_of(project: Project) -> list[str]:
-    """Every colour that looks and styles name, in small letters, the most used first."""
+    """Return every colour in looks and styles, in lower case, the most frequent first."""
     looks: list[Json] = [*project.styles.values(), *(widget.look for widget in project.widgets)]
     return [colour for colour, _ in Counter(_within(looks)).most_common()]
 

@@ -1,4 +1,4 @@
-"""Groups as things of their own: what they are called, lie in, and do to what lies in them."""
+"""Edit groups: their fields, their parents and their ids."""
 
 from __future__ import annotations
 
@@ -11,15 +11,15 @@ __all__ = ["group_changed", "group_holds", "group_renamed"]
 
 
 def group_changed(project: Project, ident: str, **said: object) -> Project:
-    """The project in which a group is otherwise. Raises AvrinError where it would lie within itself."""
+    """Return the project with a group's fields changed. Raises AvrinError if it would contain itself."""
     outer = said.get("group", "")
     if isinstance(outer, str) and outer and group_holds(project, ident, outer):
-        raise AvrinError(f"group '{outer}' lies in '{ident}' itself", advice="Take it out of there first")
+        raise AvrinError(f"group '{outer}' is inside '{ident}'", advice="Take it out of there first")
     return replace(project, groups=tuple(replace(g, **said) if g.id == ident else g for g in project.groups))
 
 
 def group_holds(project: Project, ident: str, other: str) -> bool:
-    """Whether a group is another one, or that lies in it at any depth."""
+    """Return whether a group is another one, or contains it at any depth."""
     groups = {group.id: group.group for group in project.groups}
     while other:
         if other == ident:
@@ -29,7 +29,7 @@ def group_holds(project: Project, ident: str, other: str) -> bool:
 
 
 def group_renamed(project: Project, ident: str, new: str) -> Project:
-    """The project in which a group has another id, and all that lies in it says so. Raises AvrinError."""
+    """Return the project with a group's id changed, in all its members. Raises AvrinError."""
     plain = typed_id(new, {group.id for group in project.groups} - {ident}, "group")
 
     def named(name: str) -> str:

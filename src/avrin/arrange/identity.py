@@ -1,4 +1,4 @@
-"""What a widget is called, and which group it lies in."""
+"""Edit a widget's id, title and group."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ LONGEST_TITLE = 120
 
 
 def renamed_widget(project: Project, ident: str, new: str) -> Project:
-    """The project in which a widget has another id; what was hushed of it stays hushed. Raises AvrinError."""
+    """Return the project with a widget's id changed, including its ignored findings. Raises AvrinError."""
     plain = typed_id(new, {widget.id for widget in project.widgets} - {ident}, "widget")
     if plain == ident:
         return project
@@ -27,7 +27,7 @@ def renamed_widget(project: Project, ident: str, new: str) -> Project:
 
 
 def titled(project: Project, ident: str, title: str) -> Project:
-    """The project in which a widget is called something; "" for what its id says. Raises AvrinError for what is too long."""
+    """Return the project with a widget's title changed; "" derives it from the id. Raises AvrinError if it is too long."""
     widget, plain = project.widget(ident), " ".join(title.split())
     if len(plain) > LONGEST_TITLE:
         raise AvrinError(
@@ -37,7 +37,7 @@ def titled(project: Project, ident: str, title: str) -> Project:
 
 
 def id_like(project: Project, ident: str) -> str:
-    """An id that says a widget's title, free in the project; its own where that says it already."""
+    """Return an unused id made from a widget's title; its own id if that fits already."""
     plain = re.sub(r"[^\w-]+", "_", project.widget(ident).title.lower()).strip("_")[:70] or ident
     taken, number, found = {widget.id for widget in project.widgets} - {ident}, 2, plain
     while found in taken:
@@ -46,7 +46,7 @@ def id_like(project: Project, ident: str) -> str:
 
 
 def grouped(project: Project, idents: Collection[str], wanted: str = "group") -> tuple[Project, str]:
-    """The project with some widgets in a group of their own, within the one that all of them lie in; and its id."""
+    """Return the project with some widgets in a new group within their common one; and its id."""
     chosen = [widget for widget in project.widgets if widget.id in idents]
     taken, number, ident = {group.id for group in project.groups}, 2, wanted
     while ident in taken:
@@ -58,9 +58,9 @@ def grouped(project: Project, idents: Collection[str], wanted: str = "group") ->
 
 
 def ungrouped(project: Project, idents: Collection[str]) -> Project:
-    """The project with some widgets one group further out; groups left without widgets and groups are gone.
+    """Return the project with some widgets moved out of their group; empty groups are removed.
 
-    What a group moves them by they keep, so that they stay where they are; its condition and opacity are the group's alone.
+    Widgets keep their position; the group's condition and opacity are dropped.
     """
     groups = {group.id: group for group in project.groups}
 

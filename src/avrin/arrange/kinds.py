@@ -1,4 +1,4 @@
-"""Make a widget one of another kind: what it is about, its words, its bands and all that fits stay."""
+"""Change a widget's kind, preserving its value, words, bands and everything else that fits."""
 
 from __future__ import annotations
 
@@ -14,11 +14,11 @@ from avrin.widgets import KINDS, Kind
 
 __all__ = ["kind_changed", "kind_losses"]
 
-FULL = "100"  # where nothing tells what is full
+FULL = "100"  # if full is unknown
 
 
 class _About(Struct, frozen=True):
-    """What a widget is about. rule: its number, "" for none; pattern: how that is written; words: what names it."""
+    """A widget's subject. rule: its number, "" for none; pattern: its format; words: its description."""
 
     rule: str = ""
     pattern: str = ""
@@ -26,9 +26,9 @@ class _About(Struct, frozen=True):
 
 
 def kind_changed(project: Project, ident: str, kind: str) -> Project:
-    """Return the project in which a widget is of another kind, in its place, with its value, words, bands and what fits.
+    """Return the project with a widget changed to another kind, with its position, value, words, bands and what fits.
 
-    Raises AvrinError where there is no such kind.
+    Raises AvrinError for an unknown kind.
     """
     if kind not in KINDS:
         close = nearest(kind, KINDS)
@@ -54,7 +54,7 @@ def kind_changed(project: Project, ident: str, kind: str) -> Project:
 
 
 def kind_losses(before: Widget, after: Widget) -> list[str]:
-    """Return the names of what a widget said and does not say any more since it is of another kind."""
+    """Return the names of fields that a change of kind has lost."""
     new = KINDS[after.kind]
     carried = {*KINDS[before.kind].main_inputs(), KINDS[before.kind].words} if before.kind in KINDS else set()
     if not new.main_inputs() or not after.inputs:
@@ -65,7 +65,7 @@ def kind_losses(before: Widget, after: Widget) -> list[str]:
 
 
 def _about(widget: Widget, kind: Kind) -> _About:
-    """Read what a widget is about from its number and its words, or from the one value in its words."""
+    """Return a widget's subject, from its number and words, or from the single value in its words."""
     words = widget.inputs.get(kind.words, "")
     number = next((n for n in kind.main_inputs() if {i.name: i.kind for i in kind.inputs}[n] == "number"), "")
     if number:
@@ -87,7 +87,7 @@ def _about(widget: Widget, kind: Kind) -> _About:
 
 
 def _said(about: _About, new: Kind, takes: Mapping[str, str], same: dict[str, str]) -> dict[str, str]:
-    """The inputs that tell what it is about, as another kind takes them."""
+    """Return the inputs that express the subject in another kind."""
     found: dict[str, str] = {}
     numbers = [name for name in new.main_inputs() if takes[name] == "number"]
     if numbers and about.rule:
@@ -102,13 +102,13 @@ def _said(about: _About, new: Kind, takes: Mapping[str, str], same: dict[str, st
 
 
 def _full(project: Project, rule: str) -> str:
-    """What is full for a rule that is a variable with an upper end; else a hundred."""
+    """Return full for a rule that is a variable with an upper end; else 100."""
     variable = project.all_variables().get(rule)
     return rule_number(variable.high) if variable is not None and variable.high else FULL
 
 
 def _band(band: Band, before: Kind, new: Kind, rule: str, inputs: dict[str, str]) -> Band:
-    """The same band over another level: shares of what is full, numbers, or, without a level, a condition."""
+    """Convert a band to another level: shares of full, numbers, or, without a level, a condition."""
     full = inputs.get("full", FULL)
     if band.when or not rule:
         return band
@@ -126,13 +126,13 @@ def _band(band: Band, before: Kind, new: Kind, rule: str, inputs: dict[str, str]
 
 
 def _has_level(kind: Kind) -> bool:
-    """Whether bands of a kind compare a number with limits."""
+    """Return whether bands of a kind compare a number with limits."""
     kinds = {one.name: one.kind for one in kind.inputs}
     return any(kinds[name] == "number" for name in kind.main_inputs())
 
 
 def _scaled(text: str, full: str, *, to_share: bool) -> str:
-    """A limit as a share of what is full, or such a share as a number: worked out where both are written as numbers."""
+    """Convert a limit to a share of full, or back; computed if both are plain numbers."""
     try:
         limit = float(text.strip().removesuffix("%")) / (100 if text.strip().endswith("%") else 1)
         whole = float(full)
@@ -142,7 +142,7 @@ def _scaled(text: str, full: str, *, to_share: bool) -> str:
 
 
 def _look(raw: dict[str, object], struct: type[Struct]) -> dict[str, object]:
-    """What another kind takes of a look, and of what its bands change in it."""
+    """Return the fields of a look, and of its bands, that another kind has too."""
     fitting, bands = _fitting(raw, struct), raw.get("bands")
     if isinstance(bands, dict):
         fitting["bands"] = {name: _fitting(one, struct) for name, one in bands.items() if isinstance(one, dict)}
@@ -150,7 +150,7 @@ def _look(raw: dict[str, object], struct: type[Struct]) -> dict[str, object]:
 
 
 def _fitting(raw: dict[str, object], struct: type[Struct]) -> dict[str, object]:
-    """Those fields that another record has as well, and that it takes."""
+    """Return the fields another struct has too, with values it accepts."""
     found: dict[str, object] = {}
     for name, value in raw.items():
         try:

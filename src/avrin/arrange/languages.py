@@ -1,4 +1,4 @@
-"""How a project is written in its languages: added, changed, taken away. What it says in them stands in catalogues."""
+"""Edit a project's languages. Translations themselves are in catalogues."""
 
 from __future__ import annotations
 
@@ -10,22 +10,24 @@ __all__ = ["language_added", "language_removed", "language_written"]
 
 
 def language_added(project: Project, code: str) -> Project:
-    """The project with one more language. Raises AvrinError for what no catalogue is named, or is there already."""
+    """Return the project with one more language. Raises AvrinError for an invalid code or a duplicate."""
     plain = code.strip()
     if not plain or not plain[0].isalpha() or not all(c.isascii() and (c.isalnum() or c in "-_") for c in plain):
-        raise AvrinError(f"'{plain}' is no language", advice="Write it as catalogues are named: de, pt_BR, zh_Hant")
+        raise AvrinError(
+            f"'{plain}' is not a language code", advice="Write it as catalogues are named: de, pt_BR, zh_Hant"
+        )
     if any(one.code.lower() == plain.lower() for one in project.languages):
         raise AvrinError(f"there is a language '{plain}' already", advice="Choose it in the list")
     return replace(project, languages=(*project.languages, Locale(code=plain)))
 
 
 def language_removed(project: Project, code: str) -> Project:
-    """The project that says nothing more of a language; its catalogue stays where it is."""
+    """Return the project without a language; its catalogue file remains."""
     return replace(project, languages=tuple(one for one in project.languages if one.code != code))
 
 
 def language_written(project: Project, code: str, *, font: str | None = None, mirror: bool | None = None) -> Project:
-    """The project in which a language has another font for what a look's own lacks, or stands the other way round."""
+    """Return the project with a language's fallback font or mirroring changed."""
     known = next((one for one in project.languages if one.code == code), Locale(code=code))
     made = replace(
         known, font=known.font if font is None else font.strip(), mirror=known.mirror if mirror is None else mirror

@@ -1,4 +1,4 @@
-"""Ids as people type them: of widgets, groups and bands."""
+"""Validate ids of widgets, groups and bands typed by users."""
 
 from __future__ import annotations
 
@@ -13,10 +13,10 @@ IDENT = re.compile(r"[\w-]{1,80}")
 
 
 def typed_id(text: str, taken: Collection[str], what: str) -> str:
-    """The id that somebody typed, with _ for spaces. what: it is of. Raises AvrinError where it is none, or taken."""
+    """Return a typed id with _ for spaces. what: for the message. Raises AvrinError if it is invalid or used."""
     plain = re.sub(r"\s+", "_", text.strip())
     if not IDENT.fullmatch(plain):
-        raise AvrinError(f"'{text}' is no name of a {what}", advice="Letters, digits, _ and -, 80 at most")
+        raise AvrinError(f"'{text}' is not a valid {what} name", advice="Use up to 80 letters, digits, _ and -")
     if plain in taken:
         raise AvrinError(f"there is a {what} '{plain}' already", advice="Choose another name")
     return plain

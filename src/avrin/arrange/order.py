@@ -1,4 +1,4 @@
-"""What lies over what: later widgets are drawn over earlier ones."""
+"""Edit the drawing order: later widgets are drawn over earlier ones."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ STEPS: tuple[Step, ...] = get_args(Step)
 
 
 def ordered(project: Project, idents: Collection[str], step: Step) -> Project:
-    """The project with some widgets before or behind others; among themselves they keep their order."""
+    """Return the project with some widgets moved forward or backward, keeping their relative order."""
     mine = [widget for widget in project.widgets if widget.id in idents]
     rest = [widget for widget in project.widgets if widget.id not in idents]
     if not mine:

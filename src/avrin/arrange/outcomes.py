@@ -1,4 +1,4 @@
-"""What a HUD warns of: named, said by a rule, taken away."""
+"""Edit outcomes: the events a HUD warns of."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ FIRST = "lost"
 
 
 def outcome_added(project: Project, rule: str, name: str = FIRST) -> tuple[Project, str]:
-    """The project that says one more outcome, and what that is called."""
+    """Return the project with one more outcome, and its name."""
     taken, free, number = {one.name for one in project.outcomes}, name, 2
     while free in taken:
         free, number = f"{name}_{number}", number + 1
@@ -20,7 +20,7 @@ def outcome_added(project: Project, rule: str, name: str = FIRST) -> tuple[Proje
 
 
 def outcome_called(project: Project, name: str, new: str) -> Project:
-    """The project in which an outcome has another name. Raises AvrinError for one that cannot be."""
+    """Return the project with an outcome renamed. Raises AvrinError for an invalid name."""
     plain = new.strip()
     check_name(plain, [one.name for one in project.outcomes if one.name != name])
     return replace(
@@ -29,5 +29,5 @@ def outcome_called(project: Project, name: str, new: str) -> Project:
 
 
 def outcome_removed(project: Project, name: str) -> Project:
-    """The project without an outcome."""
+    """Return the project without an outcome."""
     return replace(project, outcomes=tuple(one for one in project.outcomes if one.name != name))

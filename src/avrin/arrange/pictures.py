@@ -1,4 +1,4 @@
-"""Picture widgets that take the size and the proportions of their file."""
+"""Give picture widgets the size and proportions of their file."""
 
 from __future__ import annotations
 

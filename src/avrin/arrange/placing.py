@@ -1,4 +1,4 @@
-"""Where several widgets lie: moved, lined up, spread evenly, made as large as one another. Lengths in reference pixels."""
+"""Edit positions of several widgets: move, align, distribute, resize. Lengths in reference pixels."""
 
 from __future__ import annotations
 
@@ -14,17 +14,17 @@ __all__ = ["WAYS", "Way", "aligned", "in_grid", "moved", "only_moved", "put_at",
 
 Way = Literal["left", "middle", "right", "top", "centre", "bottom"]
 WAYS: tuple[Way, ...] = get_args(Way)
-FURTHEST = 100_000.0  # that a place may be away
+FURTHEST = 100_000.0  # of an offset
 LEAST, MOST = 1.0, 100_000.0  # of a size
 
 
 def moved(project: Project, idents: Collection[str], dx: float, dy: float) -> Project:
-    """The project with some widgets moved."""
+    """Return the project with some widgets moved."""
     return _placed(project, dict.fromkeys(idents, (dx, dy)))
 
 
 def only_moved(before: Project, after: Project) -> bool:
-    """Whether two projects differ in nothing but the offsets of widgets."""
+    """Return whether two projects differ only in offsets of widgets."""
     if len(before.widgets) != len(after.widgets) or replace(before, widgets=after.widgets) != after:
         return False
     return all(
@@ -34,9 +34,9 @@ def only_moved(before: Project, after: Project) -> bool:
 
 
 def aligned(project: Project, idents: Sequence[str], way: Way, screen: Screen) -> Project:
-    """The project with some widgets lined up along the outermost of their edges, or the middle of them all.
+    """Return the project with some widgets aligned to their outermost edge or common centre.
 
-    A single one is lined up with the screen's safe area.
+    A single one is aligned to the screen's safe area.
     """
     rects = _rects(project, idents, screen)
     if not rects:
@@ -53,7 +53,7 @@ def aligned(project: Project, idents: Sequence[str], way: Way, screen: Screen) -
 
 
 def spread(project: Project, idents: Sequence[str], across: bool, screen: Screen) -> Project:
-    """The project with equal gaps between some widgets; the outermost two stay. Nothing for fewer than three."""
+    """Return the project with equal gaps between some widgets; the outer two stay. Needs at least three."""
     rects = _rects(project, idents, screen)
     if len(rects) < 3:
         return project
@@ -77,7 +77,7 @@ def spread(project: Project, idents: Sequence[str], across: bool, screen: Screen
 
 
 def same_size(project: Project, idents: Sequence[str], *, wide: bool = False, high: bool = False) -> Project:
-    """The project with some widgets as wide, or as high, as the first of them."""
+    """Return the project with some widgets as wide, or as high, as the first of them."""
     if not idents:
         return project
     model = project.widget(idents[0]).place.size
@@ -91,7 +91,7 @@ def same_size(project: Project, idents: Sequence[str], *, wide: bool = False, hi
 
 
 def in_grid(project: Project, idents: Sequence[str], columns: int, gap: float, screen: Screen) -> Project:
-    """The project with some widgets in rows of so many, from the first one's corner, `gap` apart."""
+    """Return the project with some widgets in rows of `columns`, from the first one's corner, `gap` apart."""
     rects = _rects(project, idents, screen)
     if not rects or columns < 1:
         return project
@@ -119,9 +119,9 @@ def put_at(
     wide: float | None = None,
     high: float | None = None,
 ) -> Project:
-    """The project with one widget at an exact place. x, y: its offset; wide, high: its size.
+    """Return the project with one widget at an exact position. x, y: its offset; wide, high: its size.
 
-    anchor, pivot: hung from elsewhere, its upper left corner stays where it is on this screen unless an offset is told.
+    anchor, pivot: with a new one its upper left corner stays where it is on this screen unless an offset is given.
     """  # fmt: skip
     widget = project.widget(ident)
     before = widget_rect(project, widget, screen)
@@ -142,7 +142,7 @@ def put_at(
 
 
 def shifted(place: Place, dx: float, dy: float) -> Place:
-    """A place further right and down, within what a project file may say."""
+    """Return a place moved right and down, within the limits of a project file."""
     x, y = place.offset
     return replace(place, offset=(_near(x + dx), _near(y + dy)))
 
@@ -156,7 +156,7 @@ def _near(offset: float) -> float:
 
 
 def _rects(project: Project, idents: Sequence[str], screen: Screen) -> dict[str, Rect]:
-    """The boxes of those that stand still, in the order given."""
+    """Return the boxes of those that follow nothing, in order."""
     known = {widget.id: widget for widget in project.widgets}
     found = (known[ident] for ident in idents if ident in known and known[ident].place.follow is None)
     return {widget.id: widget_rect(project, widget, screen) for widget in found}

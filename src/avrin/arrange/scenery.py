@@ -1,4 +1,4 @@
-"""Plates and screens of a project: added, called, changed, taken away; and the zones that a plate keeps clear."""
+"""Edit plates and screens of a project, and the zones a plate keeps clear."""
 
 from __future__ import annotations
 
@@ -33,10 +33,10 @@ __all__ = [
 ]
 
 LONGEST = 60
-FURTHEST = 1_000_000.0  # seconds between a film's beginning and a recording's
+FURTHEST = 1_000_000.0  # seconds between a film's start and a recording's
 LARGEST = 16_384
 MOST_SLOT = 255
-# Sizes people play at, in pixels, and what they are called; the far screen has an edge that may not be seen.
+# Common screen sizes in pixels, with names; the distant screen has an edge that may be cut off.
 SIZES: dict[str, tuple[tuple[int, int], float]] = {
     "desk": ((1920, 1080), 0.0), "large desk": ((2560, 1440), 0.0), "laptop": ((1366, 768), 0.0),
     "sixteen to ten": ((1920, 1200), 0.0), "wide": ((2560, 1080), 0.0), "very wide": ((3840, 1080), 0.0),
@@ -47,14 +47,14 @@ Box = tuple[float, float, float, float]
 
 
 def plate_added(project: Project, picture: str) -> tuple[Project, str]:
-    """The project with a picture as one more plate, called after its file; and its name."""
+    """Return the project with a picture as one more plate, named after its file; and the name."""
     stem = PurePosixPath(picture).stem[:LONGEST] or "plate"
     name = _free(stem, [plate.name for plate in project.plates])
     return replace(project, plates=(*project.plates, Plate(name=name, picture=picture, proportions="keep"))), name
 
 
 def film_added(project: Project, film: str, trace: str = "") -> tuple[Project, str]:
-    """The project with a film as one more plate, called after its file; and its name. trace: the key of its recording."""
+    """Return the project with a film as one more plate, named after its file; and the name. trace: its recording's key."""
     stem = re.sub(r"[#_.\- ]+$", "", PurePosixPath(film).stem)[:LONGEST] or "film"
     name = _free(stem, [plate.name for plate in project.plates])
     return replace(
@@ -63,37 +63,37 @@ def film_added(project: Project, film: str, trace: str = "") -> tuple[Project, s
 
 
 def film_timed(project: Project, name: str, offset: float) -> Project:
-    """The project in which a plate's film shows another of its seconds at the recording's beginning. Raises AvrinError."""
+    """Return the project with a plate's film at another offset from the recording's start. Raises AvrinError."""
     if not abs(offset) <= FURTHEST:
-        raise AvrinError(f"{offset:g} s is no second of a film", advice=f"Write up to {FURTHEST:,.0f}, or below 0")
+        raise AvrinError(f"{offset:g} s is out of range", advice=f"Write up to {FURTHEST:,.0f}, or below 0")
     return _with_plate(project, name, lambda plate: replace(plate, offset=offset))
 
 
 def film_paced(project: Project, name: str, rate: float) -> Project:
-    """The project in which numbered pictures follow one another at another rate, 0 for thirty a second. Raises AvrinError."""
+    """Return the project with another rate of numbered pictures, 0 for 30 per second. Raises AvrinError."""
     if not 0 <= rate <= 1000:
-        raise AvrinError(f"{rate:g} pictures a second are none that are shown", advice="Write 1 to 1000")
+        raise AvrinError(f"{rate:g} pictures per second is out of range", advice="Write 1 to 1000")
     return _with_plate(project, name, lambda plate: replace(plate, rate=rate))
 
 
 def film_of_recording(project: Project, name: str, trace: str) -> Project:
-    """The project in which a plate's film was made with another recording, "" for any."""
+    """Return the project with a plate's film assigned to another recording, "" for any."""
     return _with_plate(project, name, lambda plate: replace(plate, trace=trace))
 
 
 def plate_proportioned(project: Project, name: str, proportions: Proportions) -> Project:
-    """Return the project in which a plate is drawn in other proportions."""
+    """Return the project with a plate's proportions changed."""
     return _with_plate(project, name, lambda plate: replace(plate, proportions=proportions))
 
 
 def plate_called(project: Project, name: str, new: str) -> Project:
-    """The project in which a plate has another name. Raises AvrinError for a name that cannot be."""
+    """Return the project with a plate renamed. Raises AvrinError for an invalid name."""
     plain = _checked(new, [plate.name for plate in project.plates if plate.name != name], "plate")
     return _with_plate(project, name, lambda plate: replace(plate, name=plain))
 
 
 def zones_set(project: Project, name: str, zones: Sequence[Zone]) -> Project:
-    """The project in which a plate keeps other zones clear, cut at the screen's edges where they stay; slivers are none."""
+    """Return the project with a plate's zones replaced; static ones are clipped to the screen, slivers dropped."""
     width, height = project.reference
     kept = []
     for zone in zones:
@@ -106,14 +106,14 @@ def zones_set(project: Project, name: str, zones: Sequence[Zone]) -> Project:
 
 
 def plate_removed(project: Project, name: str) -> Project:
-    """The project without a plate; its picture stays in the folder."""
+    """Return the project without a plate; its picture file remains."""
     return replace(project, plates=tuple(plate for plate in project.plates if plate.name != name))
 
 
 def screen_added(project: Project, name: str, size: tuple[int, int], safe: float = 0.0) -> tuple[Project, str]:
-    """The project with one more screen, and its name. Raises AvrinError for a size that none has.
+    """Return the project with one more screen, and its name. Raises AvrinError for an invalid size.
 
-    A project without screens is previewed on a usual one, which stays beside the one that is added.
+    A project without screens has a default one, which is kept next to the added one.
     """
     _check_size(size)
     usual = () if (name, size) == (USUAL_SCREEN.name, USUAL_SCREEN.size) else (USUAL_SCREEN,)
@@ -123,7 +123,7 @@ def screen_added(project: Project, name: str, size: tuple[int, int], safe: float
 
 
 def screen_called(project: Project, name: str, new: str) -> Project:
-    """The project in which a screen has another name. Raises AvrinError for a name that cannot be."""
+    """Return the project with a screen renamed. Raises AvrinError for an invalid name."""
     plain = _checked(new, [screen.name for screen in project.screens if screen.name != name], "screen")
     screens = (replace(one, name=plain) if one.name == name else one for one in project.screens)
     return replace(project, screens=tuple(screens))
@@ -132,7 +132,7 @@ def screen_called(project: Project, name: str, new: str) -> Project:
 def screen_sized(
     project: Project, name: str, size: tuple[int, int] | None = None, safe: float | None = None
 ) -> Project:
-    """The project in which a screen has another size, or another unsafe edge, 0–0.5 of each side. Raises AvrinError."""
+    """Return the project with a screen's size or safe margin changed, 0–0.5 of each side. Raises AvrinError."""
     if size is not None:
         _check_size(size)
     if safe is not None and not 0 <= safe <= 0.5:
@@ -152,10 +152,10 @@ SEEN = {
 
 
 def screen_seen(project: Project, name: str, what: str, number: float) -> Project:
-    """The project in which a screen's `scale`, `inches` or `metres` is another. Raises AvrinError."""
-    said, least, most = SEEN[what]
+    """Return the project with a screen's `scale`, `inches` or `metres` changed. Raises AvrinError."""
+    _, least, most = SEEN[what]
     if not least <= number <= most:
-        raise AvrinError(f"{number:g} is no {said.partition(' ')[2]}", advice=f"Write {least:g} to {most:g}")
+        raise AvrinError(f"{number:g} is out of range", advice=f"Write {least:g} to {most:g}")
     screens = (replace(one, **{what: number}) if one.name == name else one for one in project.screens)
     return replace(project, screens=tuple(screens))
 
@@ -172,20 +172,20 @@ SPLITS: dict[str, tuple[tuple[str, Box], ...]] = {
 
 
 def screen_split(project: Project, name: str, how: str) -> Project:
-    """The project in which a screen is split for players, the first of whom has slot 0. how: a word of `SPLITS`."""
+    """Return the project with a screen split for players, the first with slot 0. how: a key of `SPLITS`."""
     views = tuple(Region(name=part, box=box, slot=slot) for slot, (part, box) in enumerate(SPLITS[how]))
     screens = (replace(one, views=views) if one.name == name else one for one in project.screens)
     return replace(project, screens=tuple(screens))
 
 
 def split_of(screen: Screen) -> str:
-    """How a screen is split, as `SPLITS` says it; "otherwise" where that does not."""
+    """Return how a screen is split, a key of `SPLITS`; "otherwise" for another division."""
     boxes = [view.box for view in screen.views]
     return next((how for how, parts in SPLITS.items() if [box for _, box in parts] == boxes), "otherwise")
 
 
 def view_changed(project: Project, of: str, number: int, /, **changes: object) -> Project:
-    """The project in which a screen's part has another `name`, `slot` or `box`. Raises AvrinError for one that cannot be."""
+    """Return the project with a part's `name`, `slot` or `box` changed. Raises AvrinError for an invalid one."""
     screen = next(one for one in project.screens if one.name == of)
     views = [replace(view, **changes) if i == number else view for i, view in enumerate(screen.views)]
     changed = views[number]
@@ -202,7 +202,7 @@ def view_changed(project: Project, of: str, number: int, /, **changes: object) -
 
 
 def screen_removed(project: Project, name: str) -> Project:
-    """The project without a screen."""
+    """Return the project without a screen."""
     return replace(project, screens=tuple(screen for screen in project.screens if screen.name != name))
 
 
@@ -212,13 +212,15 @@ def _with_plate(project: Project, name: str, change: Callable[[Plate], Plate]) -
 
 def _check_size(size: tuple[int, int]) -> None:
     if not all(1 <= side <= LARGEST for side in size):
-        raise AvrinError(f"{size[0]} × {size[1]} is no screen", advice=f"1 to {LARGEST:,} pixels a side")
+        raise AvrinError(
+            f"{size[0]} × {size[1]} is not a valid screen size", advice=f"Use 1 to {LARGEST:,} pixels per side"
+        )
 
 
 def _checked(name: str, taken: Sequence[str], what: str) -> str:
     plain = " ".join(name.split())
     if not plain or len(plain) > LONGEST:
-        raise AvrinError(f"'{name[:80]}' is no name of a {what}", advice=f"1 to {LONGEST} letters")
+        raise AvrinError(f"'{name[:80]}' is not a valid {what} name", advice=f"Use 1 to {LONGEST} letters")
     if plain in taken:
         raise AvrinError(f"there is a {what} '{plain}' already", advice="Choose another name")
     return plain

@@ -1,4 +1,4 @@
-"""Looks that have a name: made from what one widget wears, worn by others, changed once for all."""
+"""Named looks: created from one widget, used by others, changed for all at once."""
 
 from __future__ import annotations
 
@@ -14,10 +14,10 @@ NAME = re.compile(r"[\w -]{1,60}")
 
 
 def style_made(project: Project, ident: str, name: str) -> Project:
-    """The project in which what a widget wears of its own is a style, and it wears that. Raises AvrinError for a bad name."""
+    """Return the project with a widget's look turned into a style it uses. Raises AvrinError for an invalid name."""
     plain, widget = " ".join(name.split()), project.widget(ident)
     if not NAME.fullmatch(plain):
-        raise AvrinError(f"'{name}' is no name of a style", advice="Letters, digits, spaces, _ and -, 60 at most")
+        raise AvrinError(f"'{name}' is not a valid style name", advice="Use up to 60 letters, digits, spaces, _ and -")
     if plain in project.styles:
         raise AvrinError(f"there is a style '{plain}' already", advice="Choose another name")
     look = {**project.styles.get(widget.style, {}), **widget.look}
@@ -26,7 +26,7 @@ def style_made(project: Project, ident: str, name: str) -> Project:
 
 
 def restyled(project: Project, ident: str) -> Project:
-    """The project in which what a widget wears of its own over its style is that style's: all that wear it change."""
+    """Return the project with a widget's own look moved into its style, which changes all users of it."""
     widget = project.widget(ident)
     style = {**project.styles.get(widget.style, {}), **widget.look}
     made = replace(project, styles={**project.styles, widget.style: style})
@@ -34,7 +34,7 @@ def restyled(project: Project, ident: str) -> Project:
 
 
 def style_removed(project: Project, name: str) -> Project:
-    """The project without a style; who wore it wears the same of its own."""
+    """Return the project without a style; its users get the same look as their own."""
     style = project.styles.get(name, {})
 
     def freed(widget: Widget) -> Widget:

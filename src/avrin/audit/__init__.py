@@ -1,4 +1,4 @@
-"""Findings: what is probably wrong with a project over its recordings. A family is one module and one entry here."""
+"""Findings: probable problems of a project over its recordings. A family of checks is one module and one entry here."""
 
 from avrin.audit import (
     bindings,

@@ -1,4 +1,4 @@
-"""The colours behind a text over all the frames at which it stands there: the plate's, under what is drawn between."""
+"""Colours behind a text over all its frames: those of the plate, below what is drawn in between."""
 
 from __future__ import annotations
 
@@ -20,8 +20,8 @@ from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["Backdrop", "backdrop", "knows_film"]
 
-HAIR = 1e-6  # of a pixel: an edge that lies on a line of the grid but for rounding lies on it
-SMALL = 480  # pixels of the longer side at which a plate is looked at: texts are not judged by single pixels of it
+HAIR = 1e-6  # of a pixel: tolerance for an edge on a grid line
+SMALL = 480  # pixels of the longer side to which a plate is reduced: texts are not judged by single pixels
 
 
 class Backdrop(Struct, frozen=True, eq=False):
@@ -34,7 +34,7 @@ class Backdrop(Struct, frozen=True, eq=False):
 def backdrop(
     case: Case, tracks: Tracks, widget: BoundWidget, text: Lettering, plate: Plate | None, screen: Screen
 ) -> Backdrop | None:
-    """What lies behind a text while it stands so; at one frame where all are alike. None if nobody knows, or nobody sees it."""
+    """Return the colours behind a text; for one frame if all are equal. None if unknown or off the screen."""
     frames, corners = _where(tracks, widget, text, screen)
     if not len(frames):
         return None
@@ -51,9 +51,9 @@ def backdrop(
 
 
 def _where(tracks: Tracks, widget: BoundWidget, text: Lettering, screen: Screen) -> tuple[Array, FloatArray]:
-    """Frames at which some of a text lies on the screen, and its upper left corner at each, in pixels, shape (n, 2).
+    """Return frames at which part of a text is on the screen, with its upper left corner at each, in pixels, shape (n, 2).
 
-    Of one that stays it is one corner for all of them.
+    For a static one there is one corner for all of them.
     """
     boxes = reach_rects(tracks, widget, screen, Rect(0.0, 0.0, 1.0, 1.0))
     first = np.array([[text.rect.x, text.rect.y]])
@@ -66,7 +66,7 @@ def _where(tracks: Tracks, widget: BoundWidget, text: Lettering, screen: Screen)
 
 
 def knows_film(case: Case, plate: Plate) -> bool:
-    """Whether each picture of a plate's film is looked at: else, one close before the text's moment stands for them."""
+    """Return whether each picture of a plate's film is analysed; otherwise one near the text's frame represents them."""
     try:
         return case.thorough or are_known(case.plate_file(plate), plate.rate)
     except AvrinError:
@@ -78,9 +78,7 @@ def _of_plate(
 ) -> Backdrop | None:
     moves = len(corners) > 1
     shares = _shares(case, screen, text, corners, plate)
-    over_plate = (shares[:, 2:] > shares[:, :2]).all(
-        axis=1
-    )  # beside a plate that leaves some of the screen free: nobody knows
+    over_plate = (shares[:, 2:] > shares[:, :2]).all(axis=1)  # beside a plate that does not fill the screen
     if not over_plate.all():
         frames, shares = (frames[over_plate], shares[over_plate]) if moves else (frames[:0], shares[:0])
     if not len(frames):
@@ -104,25 +102,25 @@ def _of_plate(
         if plate.film or not moves:
             frames, shares = frames[:1], shares[:1]
     except AvrinError:
-        return None  # told as missing
+        return None  # reported as missing
     colours = _of_picture(path, screen, shares)
     return None if colours is None else Backdrop(frames, colours)
 
 
 def _seconds(case: Case, tracks: Tracks, plate: Plate, frames: Array) -> FloatArray:
-    """The film's seconds at frames; NaN over a recording that it is not of."""
+    """Return the film's time at frames; NaN over recordings it does not belong to."""
     begins = film_second(case.project, plate, tracks.trace.name, 0.0)
     return tracks.trace.axis[frames] + (np.nan if begins is None else begins)
 
 
 def _running(case: Case, tracks: Tracks, plate: Plate, path: Path, frames: Array) -> Array:
-    """Those of some frames at which a plate's film runs. Raises AvrinError where there is no film."""
+    """Return the frames at which a plate's film runs. Raises AvrinError if there is no film."""
     seconds = _seconds(case, tracks, plate, frames)
     return frames[(seconds >= 0) & (seconds <= footage_seconds(path, plate.rate))]
 
 
 def _shares(case: Case, screen: Screen, text: Lettering, corners: FloatArray, plate: Plate) -> FloatArray:
-    """Left, top, right and bottom of a text with its corner at each place, as shares of the plate, shape (n, 4)."""
+    """Return the bounds of a text with its corner at each position, as shares of the plate, shape (n, 4)."""
     under = plate_rect(case.project, plate, screen, case.bound.folder)
     near = (corners - np.array([under.x, under.y])) / np.array([under.width, under.height])
     far = near + np.array([text.rect.width, text.rect.height]) / np.array([under.width, under.height])
@@ -131,13 +129,13 @@ def _shares(case: Case, screen: Screen, text: Lettering, corners: FloatArray, pl
 
 
 def _parts(shares: FloatArray, wide: int, high: int) -> Array:
-    """The first and last column and row of a grid under shares of it: left, top, right, bottom, the last two not included."""
+    """Return the cells of a grid below shares of it: left, top, right, bottom, the last two exclusive."""
     low = np.minimum((shares[:, :2] * (wide, high) + HAIR).astype(int), (wide - 1, high - 1))
     return np.hstack([low, np.maximum(np.ceil(shares[:, 2:] * (wide, high) - HAIR).astype(int), low + 1)])
 
 
 def _of_picture(path: Path, screen: Screen, shares: FloatArray) -> FloatArray | None:
-    """A picture's mean colours under shares of it, shape (n, 3); None where it cannot be read."""
+    """Return a picture's mean colours below shares of it, shape (n, 3); None if it cannot be read."""
     zoom = SMALL / max(screen.size)
     sums = _sums(str(path), *(max(1, round(side * zoom)) for side in screen.size))
     if sums is None:
@@ -150,7 +148,7 @@ def _of_picture(path: Path, screen: Screen, shares: FloatArray) -> FloatArray | 
 
 @functools.lru_cache(maxsize=16)
 def _sums(source: str, width: int, height: int) -> FloatArray | None:
-    """A picture's colours summed from its corner on, shape (height + 1, width + 1, 3): any box's sum is that of four corners."""
+    """Return a picture's summed-area table, shape (height + 1, width + 1, 3): any box's sum takes four lookups."""
     image = pixels(source, width, height)
     if image is None:
         return None
@@ -160,7 +158,7 @@ def _sums(source: str, width: int, height: int) -> FloatArray | None:
 
 
 def _of_cells(cells: Array, which: Array, shares: FloatArray) -> FloatArray:
-    """A film's mean colours under shares of some of its pictures, shape (n, 3)."""
+    """Return a film's mean colours below shares of some of its pictures, shape (n, 3)."""
     parts = np.broadcast_to(_parts(shares, *CELLS), (len(which), 4))
     made = np.empty((len(which), 3))
     each, of = np.unique(parts, axis=0, return_inverse=True)

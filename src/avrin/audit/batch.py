@@ -1,4 +1,4 @@
-"""Checks over many recordings, whoever works: answers put together as one would have given them."""
+"""Run checks over many recordings on any executor and merge the results."""
 
 from __future__ import annotations
 
@@ -31,18 +31,18 @@ from avrin.widgets import Tracks
 
 __all__ = ["Checked", "inspect_all"]
 
-AT_ONCE = 4  # recordings that are looked at together, however many work
+AT_ONCE = 4  # recordings per task, whatever the executor
 
 
 class _Asked(Struct, frozen=True):
-    """faulty: recordings that cannot be read are left out and told, instead of ending it all."""
+    """faulty: unreadable recordings are skipped and reported instead of raising."""
 
     task: Task
     faulty: bool
 
 
 class Checked(Struct, frozen=True):
-    """What was found, worst first; and why recordings were left out, by their names. Fixes do not come back from who works."""
+    """Findings, most severe first; and errors of skipped recordings by name. Workers return no fixes."""
 
     findings: list[Finding]
     faults: dict[str, str]
@@ -57,9 +57,9 @@ def inspect_all(
     *,
     faulty: bool = False,
 ) -> Checked:
-    """All findings of a project over recordings. told: hears how many recordings are done, of how many.
+    """Return all findings of a project over recordings. told: called with the number of finished and of all recordings.
 
-    faulty: recordings that cannot be read are left out. Raises AvrinError where they are not, or nobody can work.
+    faulty: skip unreadable recordings. Raises AvrinError for them otherwise, and without workers.
     """
     seen: Happening = {}
     project, folder = unpacked(given.bundle)

@@ -1,4 +1,4 @@
-"""Bindings that are dead, look alive though they are not, or feed the wrong thing."""
+"""Bindings that are dead, only look alive, or use the wrong variable."""
 
 from __future__ import annotations
 
@@ -18,8 +18,8 @@ from avrin.widgets import BoundWidget, RulePlace, changes, rule_at, with_rule
 
 __all__ = ["CHECKS"]
 
-LONG = 10.0  # seconds after which what a widget shows should have changed
-SAID = re.compile(r"([^{}]*[=:]\s*)([^\s{}]+)")  # words, and what they say is so
+LONG = 10.0  # seconds after which a widget's value should have changed
+SAID = re.compile(r"([^{}]*[=:]\s*)([^\s{}]+)")  # a label and what it claims
 WORDS = {"number": "numbers", "flag": "yes and no", "text": "texts"}
 
 
@@ -28,7 +28,7 @@ def _not_recorded(case: Case) -> Iterator[Finding]:
     for name, variable in case.project.all_variables().items() if case.tracks else ():
         users = case.users.get(name, [])
         if variable.guessed and _other_slots(case, name):
-            continue  # a seat nobody had
+            continue  # a slot that was never taken
         if users and name not in own and all(tracks.trace.find(name) is None for tracks in case.tracks):
             title = case.project.widget(users[0]).title
             yield Finding(
@@ -38,7 +38,7 @@ def _not_recorded(case: Case) -> Iterator[Finding]:
 
 
 def _other_slots(case: Case, name: str) -> bool:
-    """Whether some recording has the field of a roster in another slot."""
+    """Return whether some recording has a roster's field in another slot."""
     roster, _, rest = name.partition("[")
     _, _, field = rest.partition("].")
     return bool(field) and any(
@@ -64,7 +64,7 @@ def _recorded_otherwise(case: Case) -> Iterator[Finding]:
 
 
 def _names_nowhere(case: Case) -> Iterator[Finding]:
-    """What a recording is said to call a variable, and does not have."""
+    """Yield columns that a recording maps to a variable and does not have."""
     traces = {tracks.trace.name: tracks.trace for tracks in case.tracks}
     for listed in case.project.traces:
         trace = traces.get(case.project.called(listed.key))
@@ -82,7 +82,7 @@ def _names_nowhere(case: Case) -> Iterator[Finding]:
 
 
 def _called_so(label: str, key: str, names: dict[str, str]) -> Fix:
-    """Other names for a recording's columns."""
+    """Return a fix that replaces a recording's names."""
 
     def change(project: Project) -> Project:
         traces = tuple(replace(one, names=names) if one.key == key else one for one in project.traces)
@@ -92,7 +92,7 @@ def _called_so(label: str, key: str, names: dict[str, str]) -> Fix:
 
 
 def _meant(text: str, variables: Mapping[str, Variable]) -> str:
-    """The variable a text with figures may be meant to show: named like one of its words, or else the first number."""
+    """Return the variable a text with digits probably means: named like one of its words, or the first number."""
     words = re.findall(r"[^\W\d_]{3,}", text.lower())
     close = next((found for word in words if (found := nearest(word, variables))), "")
     return close or next((name for name, one in variables.items() if KIND_OF[one.type] == "number"), "")
@@ -114,7 +114,7 @@ def _digits_unbound(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _fixed_by_condition(case: Case, widget: BoundWidget, text: str) -> bool:
-    """Whether a widget shows only while a condition names every number of its text: "Stage 2" while stage == 2."""
+    """Return whether a widget's condition fixes every number in its text: "Stage 2" while stage == 2."""
     group = next((one for one in case.project.groups if one.id == widget.widget.group), None)
     flags = [one.name for one in widget.kind.all_inputs() if one.kind == "flag"]
     rules = [widget.widget.inputs.get(name, "") for name in flags] + [group.visible if group is not None else ""]
@@ -125,7 +125,7 @@ def _fixed_by_condition(case: Case, widget: BoundWidget, text: str) -> bool:
 def _text_is_name(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     text = widget.widget.inputs.get("text", "").strip()
     if text.isalpha() and text in (text.lower(), text.title()):
-        return  # a plain word may well be meant as one
+        return  # a plain word is probably intended
     plain = text.strip('"').strip()
     names = {*case.project.all_variables(), *(one.name for one in case.project.derived)}
     said = SAID.fullmatch(plain)
@@ -143,7 +143,7 @@ def _text_is_name(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _is_formula(case: Case, text: str) -> bool:
-    """Whether a text would be a rule that names variables and does something with them."""
+    """Return whether a text parses as a rule that computes something from variables."""
     if "{" in text or not re.search(r"[-+*/<>=(]", text):
         return False
     try:

@@ -1,4 +1,4 @@
-"""What the checks look at: a checked project over its recordings, and what several of them ask for, worked out once."""
+"""The input of checks: a bound project over its recordings, with intermediate results that several checks share."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ T = TypeVar("T")
 
 
 class Shown(Struct, frozen=True):
-    """A number that a widget writes: its step, how it is written, and the track column whose text it stands in."""
+    """A number a widget writes: its step, its pattern, and the track column of its text."""
 
     step: Step
     pattern: Pattern
@@ -44,9 +44,9 @@ class Shown(Struct, frozen=True):
 
 
 class Memory:
-    """What was worked out of single widgets over recordings and still holds after an edit that left them as they were.
+    """A cache of results about widgets that stays valid after edits that do not affect them.
 
-    breathe: called before anything is worked out anew, so that who waits for the processor gets it; it may raise to stop.
+    breathe: called before each computation, so that other threads can run; it may raise to cancel.
     """
 
     def __init__(self) -> None:
@@ -54,41 +54,41 @@ class Memory:
         self._known: dict[tuple[tuple[int, ...], tuple[Hashable, ...]], tuple[tuple[BoundWidget, ...], Any]] = {}
 
     def get(self, widget: BoundWidget, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
-        """What `make` gave when this widget was first asked for under this key."""
+        """Return the cached result for a widget and key, or compute it with `make`."""
         return self.of((widget,), key, make)
 
     def pair(self, first: BoundWidget, second: BoundWidget, key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
-        """The same of two widgets."""
+        """Do the same for two widgets."""
         return self.of((first, second), key, make)
 
     def of(self, widgets: tuple[BoundWidget, ...], key: tuple[Hashable, ...], make: Callable[[], T]) -> T:
-        """The same of several widgets."""
+        """Do the same for several widgets."""
         whole = (tuple(map(id, widgets)), key)
         if whole not in self._known:
             self.breathe()
             self._known[whole] = (
                 widgets,
                 make(),
-            )  # with the widgets themselves: none of them is another one's successor
+            )  # stored with the widgets, so that a reused identity is detected
         found: T = self._known[whole][1]
         return found
 
     def keep(self, widgets: Iterable[BoundWidget]) -> None:
-        """Forget all widgets but these and their copies."""
+        """Drop the entries of all widgets but these and their copies."""
         those = {id(copy) for widget in widgets for copy in widget.each()}
         self._known = {key: known for key, known in self._known.items() if those.issuperset(key[0])}
 
     def clear(self) -> None:
-        """Forget everything."""
+        """Drop all entries."""
         self._known.clear()
 
 
 class Case:
-    """A checked project over recordings. tracks: one for each recording, of the same bound project.
+    """A bound project over recordings. tracks: one per recording, of the same bound project.
 
-    memory: of earlier looks at the same recordings, screens and declarations. further: it is bound as a further player of a
-    split screen sees it, and all else was looked at before. thorough: a film that nobody looked through yet is decoded for it.
-    view: the one way to look at it that is judged; None for every screen over every plate.
+    memory: cache for the same recordings, screens and declarations. further: it is bound for a further player of a
+    split screen, and everything else was checked before. thorough: decode films that are not analysed yet.
+    view: judge only this view; None for every screen over every plate.
     """
 
     def __init__(
@@ -113,24 +113,24 @@ class Case:
 
     @property
     def project(self) -> Project:
-        """The project that is looked at."""
+        """The project being checked."""
         return self.bound.project
 
     @functools.cached_property
     def scope(self) -> Scope:
-        """The project's names in a scope of its own: the slot set in one must not be seen by another thread."""
+        """A copy of the project's scope: a slot set in it must not affect other threads."""
         return self.bound.scope.knowing({})
 
     @functools.cached_property
     def faulty(self) -> frozenset[str]:
-        """Widgets of which some rule cannot be used: what else would be said of them follows from that."""
+        """Widgets with an invalid rule, whose other findings would only be consequences."""
         return frozenset(place.widget for place in self.bound.errors if place.widget)
 
     @functools.cached_property
     def screens(self) -> tuple[Screen, ...]:
-        """What its HUD fills: screens that are one, unless it is bound as a further player sees it, and that player's parts.
+        """The screens its HUD fills: unsplit ones, unless it is bound for a further player, and that player's parts.
 
-        The reference size where the project has no screens.
+        The reference size if the project has no screens.
         """
         if self.view is not None:
             return (self.view.screen,)
@@ -142,19 +142,19 @@ class Case:
 
     @property
     def plates(self) -> tuple[Plate, ...]:
-        """What lies behind the HUD."""
+        """The plates behind the HUD."""
         if self.view is not None:
             return () if self.view.plate is None else (self.view.plate,)
         return self.project.plates
 
     @property
     def eyes(self) -> str:
-        """The eyes that colours are judged by, "" for full colour."""
+        """The colour vision by which colours are judged, "" for normal."""
         return self.view.eyes if self.view is not None else ""
 
     @functools.cached_property
     def users(self) -> dict[str, list[str]]:
-        """The ids of the widgets that each variable feeds."""
+        """The ids of the widgets that use each variable."""
         found: dict[str, list[str]] = {}
         for ident, widget in self.bound.widgets.items():
             for name in dict.fromkeys(name for step in widget.steps() for name in step.sources()):
@@ -163,34 +163,34 @@ class Case:
 
     @functools.cached_property
     def set_by_hand(self) -> frozenset[str]:
-        """The variables that a button or an action sets: nobody expects the game to record them."""
+        """Variables set by a button or an action, which recordings need not contain."""
         presses = (name for widget in self.bound.widgets.values() for copy in widget.each() for name, _ in copy.presses)
         return frozenset([*presses, *(name for does in self.bound.actions.values() for name, _ in does)])
 
     def column(self, tracks: Tracks, step: Step) -> Column:
-        """A step's values over one recording."""
+        """Return a step's values over one recording."""
         key = (id(tracks), step)
         if key not in self._values:
             self._values[key] = tracks.column(step)
         return self._values[key]
 
     def numbers(self, tracks: Tracks, step: Step) -> Array:
-        """A number's values over one recording, shape (T,), NaN where missing."""
+        """Return a number's values over one recording, shape (T,), NaN where missing."""
         return self.column(tracks, step).data
 
     def visible(self, tracks: Tracks, widget: BoundWidget) -> Array:
-        """Where a widget is to be seen over one recording: flags of shape (frames,)."""
+        """Return where a widget is visible in one recording: flags of shape (frames,)."""
         shown: Array = self.column(tracks, widget.columns["visible"]).data > 0
         return shown
 
     def extent(self, tracks: Tracks, widget: BoundWidget) -> Extent | None:
-        """The widget's largest extent over one recording."""
+        """Return the widget's largest extent over one recording."""
         return self.memory.get(
             widget, ("extent", self.number(tracks)), lambda: extent(tracks, widget, self.appearances(tracks, widget))
         )
 
     def placed(self, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> Placed | None:
-        """A widget as it is drawn on a screen at a frame, None where it is not to be seen."""
+        """Return a widget as drawn on a screen at a frame, or None if it is invisible."""
 
         def draw() -> Placed | None:
             state = tracks.state_apart(widget, frame)
@@ -203,9 +203,9 @@ class Case:
         )
 
     def chosen(self, tracks: Tracks, plate: Plate) -> Array | None:
-        """Where a recording chooses a plate: the first one whose rule is true; flags of shape (frames,).
+        """Return where a recording selects a plate: the first one whose rule is true; flags of shape (frames,).
 
-        None for a plate without a rule, which may be behind the HUD at any time.
+        None for a plate without a rule, which may be shown at any time.
         """
         if plate.name not in self.bound.plates:
             return None
@@ -221,26 +221,26 @@ class Case:
         raise AssertionError(plate.name)
 
     def plate_file(self, plate: Plate) -> Path:
-        """Where a plate's film or picture lies. Raises AvrinError where its name leads out of the project's folder."""
+        """Return the path of a plate's film or picture. Raises AvrinError if it is outside the project's folder."""
         name = plate.film or plate.picture
         if name not in self._files:
             self._files[name] = inside(self.bound.folder, name)
         return self._files[name]
 
     def plate_key(self, plate: Plate | None) -> tuple[Hashable, ...]:
-        """What is remembered of a plate goes by this, while the project's plates are what they are."""
+        """Return the cache key of a plate, valid while the project's plates do not change."""
         return plate and (plate.name, plate.picture, plate.film, plate.proportions), *self.bound.plates.items()
 
     def appearances(self, tracks: Tracks, widget: BoundWidget) -> Appearances:
-        """What a widget looks like over one recording."""
+        """Return the widget's appearances over one recording."""
         return self.memory.get(widget, ("appearances", self.number(tracks)), lambda: appearances(tracks, widget))
 
     def lettered(self, tracks: Tracks, widget: BoundWidget, frame: int) -> tuple[Rect, ...]:
-        """The room of each of a widget's texts at a frame, in reference pixels from its corner."""
+        """Return the line box of each of a widget's texts at a frame, in reference pixels from its corner."""
         return tuple(rect for _, rect in self.texts(tracks, widget, frame))
 
     def texts(self, tracks: Tracks, widget: BoundWidget, frame: int) -> tuple[tuple[TextRun, Rect], ...]:
-        """A widget's texts as at a frame, but for which figures they have; each with its room, as `lettered` gives it."""
+        """Return a widget's texts at a frame, ignoring which digits they have, each with its line box as in `lettered`."""
         known: dict[int, tuple[tuple[TextRun, Rect], ...]] = self.memory.get(
             widget, ("texts", self.number(tracks)), dict
         )
@@ -252,11 +252,11 @@ class Case:
         return known[code]
 
     def number(self, tracks: Tracks) -> int:
-        """Which of the recordings: two may have one name."""
+        """Return the index of a recording: two may have the same name."""
         return self._numbers[id(tracks)]
 
     def shown_numbers(self, widget: BoundWidget) -> Iterator[Shown]:
-        """Every number that stands in a text of the widget."""
+        """Yield every number in a text of the widget."""
         for name, step in (*widget.columns.items(), *widget.drawn.items()):
             for text in below(step):
                 if text.op is not TEMPLATE:
@@ -269,7 +269,7 @@ class Case:
 
 
 def below(step: Step) -> Iterator[Step]:
-    """A step and all it is made from, each once."""
+    """Yield a step and all its arguments, without duplicates."""
     seen: set[Step] = set()
     waiting = [step]
     while waiting:
@@ -281,12 +281,12 @@ def below(step: Step) -> Iterator[Step]:
 
 
 def direct_source(step: Step) -> str:
-    """The variable that a step is, "" where it is made from something."""
+    """Return the variable that a step is, or "" if it is computed."""
     name: Any = step.params[0] if step.op.name == "column" else ""
     return str(name)
 
 
 def stretches(mask: Array) -> list[tuple[int, int]]:
-    """Frames (first, after the last) of each unbroken true stretch of flags of shape (T,)."""
+    """Return first and end frames of each stretch of true flags of shape (T,)."""
     edges = np.flatnonzero(np.diff(mask.astype(np.int8), prepend=0, append=0))
     return list(zip(edges[0::2].tolist(), edges[1::2].tolist(), strict=True))

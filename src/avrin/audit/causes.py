@@ -1,4 +1,4 @@
-"""What follows from what: of findings with one cause the cause is told, and the rest stands under it."""
+"""Causes of findings: of findings with a common cause the cause is reported, with the others below it."""
 
 from __future__ import annotations
 
@@ -18,12 +18,12 @@ Holds = Callable[[Bound, Finding, Finding], bool]
 
 
 def caused(checks: Sequence[Check], found: Sequence[Finding], bound: Bound) -> list[Finding]:
-    """The same findings in the same order, each with the key of the one it follows from, None where it is a cause itself."""
+    """Return the same findings in order, each with the key of its cause, None for a cause."""
     follows = {check.code: check.follows for check in checks}
     by_code: dict[str, list[int]] = {}
     for number, finding in enumerate(found):
         by_code.setdefault(finding.code, []).append(number)
-    roots = list(range(len(found)))  # of each finding the number of the one it follows from, at last itself
+    roots = list(range(len(found)))  # for each finding the index of its cause, finally its own
     for number, finding in enumerate(found):
         candidates = (
             other
@@ -40,7 +40,7 @@ def caused(checks: Sequence[Check], found: Sequence[Finding], bound: Bound) -> l
 
 
 def with_rest(found: Iterable[Finding]) -> list[tuple[Finding, list[Finding]]]:
-    """The causes in their order, each with what follows from it. What follows from one that is not there is a cause."""
+    """Return causes in order, each with its consequences. A finding whose cause is absent is a cause."""
     every = list(found)
     first: dict[tuple[str, str, str], Finding] = {}
     for finding in every:
@@ -58,19 +58,19 @@ def with_rest(found: Iterable[Finding]) -> list[tuple[Finding, list[Finding]]]:
 
 
 def _root(roots: Sequence[int], number: int) -> int:
-    """Where a chain of causes begins; the checks' table has no circles."""
+    """Return the start of a chain of causes; the table of checks is acyclic."""
     while roots[number] != number:
         number = roots[number]
     return number
 
 
 def _as_bad(cause: Finding, finding: Finding) -> bool:
-    """Whether nothing worse is put under something milder."""
+    """Return whether a cause is at least as severe as the finding."""
     return SEVERITIES.index(cause.severity) <= SEVERITIES.index(finding.severity)
 
 
 def _fed_by(bound: Bound, finding: Finding, cause: Finding) -> bool:
-    """Whether a finding is about a widget that the cause's variable feeds, or about that variable."""
+    """Return whether a finding is about the cause's variable or a widget that uses it."""
     if not cause.variable:
         return False
     if finding.variable == cause.variable:
@@ -80,12 +80,12 @@ def _fed_by(bound: Bound, finding: Finding, cause: Finding) -> bool:
 
 
 def _in_group(bound: Bound, finding: Finding, cause: Finding) -> bool:
-    """Whether a finding is about a widget of the group that the cause is about, or of one within it."""
+    """Return whether a finding is about a widget inside the group that the cause is about."""
     return any(w.id == finding.widget and cause.about in _groups(bound.project, w.group) for w in bound.project.widgets)
 
 
 def _groups(project: Project, ident: str) -> list[str]:
-    """A group and those it lies in."""
+    """Return a group and its ancestors."""
     above = {group.id: group.group for group in project.groups}
     found: list[str] = []
     while ident and ident not in found:
@@ -99,7 +99,7 @@ def _same(*fields: str) -> Holds:
 
 
 def _same_field(_bound: Bound, finding: Finding, cause: Finding) -> bool:
-    """Whether two are about one field of a roster, in different slots."""
+    """Return whether two findings are about one roster field in different slots."""
     bare, found = SLOT.subn("", finding.variable)
     return found > 0 and bare == SLOT.sub("", cause.variable)
 

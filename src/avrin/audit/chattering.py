@@ -1,4 +1,4 @@
-"""Bands and widgets that come and go and come again at once, where a level wavers about a limit."""
+"""Chattering: bands and widgets that toggle rapidly because a level oscillates around a limit."""
 
 from __future__ import annotations
 
@@ -21,8 +21,8 @@ from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["CHECKS"]
 
-AT_ONCE = 1.0  # seconds after its end within which what begins has come again
-OFTEN = 3  # times a minute that this may happen
+AT_ONCE = 1.0  # seconds within which a new start counts as a repetition
+OFTEN = 3  # tolerated repetitions per minute
 MINUTE = 60.0
 GAPS = (
     0.01,
@@ -35,12 +35,12 @@ GAPS = (
     0.35,
     0.6,
     1.2,
-)  # of the level's span: how far a `back` is tried from its limit
-MOST = 200  # stretches that are told
+)  # of the level's span: distances of `back` from a limit to try
+MOST = 200  # reported stretches
 
 
 class _Chatter(Struct, frozen=True):
-    """What comes again and again in a recording. times: it did so. shortest: seconds it was away. worst: the fullest minute."""
+    """Chatter in a recording. times: repetitions. shortest: seconds of absence. worst: the minute with the most."""
 
     tracks: Tracks
     found: list[tuple[int, int]]
@@ -50,7 +50,7 @@ class _Chatter(Struct, frozen=True):
 
 
 def _chatters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A widget's bands, and its being there; what blinks by design is left alone."""
+    """Yield chatter of a widget's bands and visibility; intended blinking is exempt."""
     blinks = {
         name for name in ("visible", "band") if any(step.op.name == "blink" for step in below(widget.columns[name]))
     }
@@ -62,7 +62,7 @@ def _chatters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _of(case: Case, tracks: Tracks, widget: BoundWidget, name: str) -> _Chatter | None:
-    """A band of a widget, or "" for the widget itself, in a recording; None where it does not chatter."""
+    """Return the chatter of a band, or with "" of the widget itself, in a recording, or None."""
     seen = case.visible(tracks, widget)
     if name:
         column = case.column(tracks, widget.columns["band"])
@@ -99,17 +99,17 @@ def _told(case: Case, widget: BoundWidget, name: str, worst: _Chatter) -> Findin
     )  # fmt: skip
 
 
-# -- the mend ----------------------------------------------------------------------------------------------------------
+# -- the fix -----------------------------------------------------------------------------------------------------------
 
 
 def _sticky(case: Case, widget: BoundWidget, name: str) -> Fix | None:
-    """The nearest `back` with which a band does not chatter; None where its limit is no number, or nothing helps."""
+    """Return a fix with the nearest `back` that stops the chatter; None if the limit is a rule or nothing helps."""
     band = next(one for one in widget.widget.bands if one.name == name)
     if band.when or widget.level is None or widget.widget.repeat:
         return None
     try:
         question = asked(case.bound, widget.widget.id, name, RESTART)
-    except AvrinError:  # such as how long it must hold being a rule: no plain number can be advised
+    except AvrinError:  # for example if `held` is a rule: no constant can be suggested
         return None
     if question.limit is None:
         return None
@@ -125,7 +125,7 @@ def _sticky(case: Case, widget: BoundWidget, name: str) -> Fix | None:
 
 
 def _written(question: Question, value: float, *, share: bool) -> tuple[float, str]:
-    """A value to two digits, away from the limit, and as the limit is written."""
+    """Round a value to two digits, away from the limit, and format it like the limit."""
     assert question.limit is not None
     plain = value * 100 if share else value
     grain = 10.0 ** (math.floor(math.log10(abs(plain))) - 1) if plain else 1.0
@@ -135,7 +135,7 @@ def _written(question: Question, value: float, *, share: bool) -> tuple[float, s
 
 
 def _wavers(signal: Signal, question: Question, gap: float) -> bool:
-    """Whether the band's own condition would chatter in a recording with such a gap."""
+    """Return whether the band would chatter in a recording with such a gap."""
     assert question.limit is not None
     told = alarms(signal, np.array([question.limit]), below=question.below, sticky=True, gap=gap, held=question.held)
     ends = signal.t[np.minimum(told.last + 1, signal.runs[told.run, 1] - 1)] if len(told.first) else np.zeros(0)

@@ -1,4 +1,4 @@
-"""Copies that still show what their original shows, and numbers of which nobody knows what they count."""
+"""Copies that still show the value of their original, and numbers without a label."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ __all__ = ["CHECKS"]
 SLOT = re.compile(r"\b([A-Za-z_][\w.]*)\[(\d+)\]")
 BRACED = re.compile(r"\{[^{}]*\}")
 LETTER = re.compile(r"[^\W\d_]")
-NEAR = 1.0  # of the number's box: how far away what names it may lie
+NEAR = 1.0  # of the number's box: how far away a label may be
 
 
 def _fixed_slot(case: Case) -> Iterator[Finding]:
@@ -58,7 +58,7 @@ def _same_slot(case: Case) -> Iterator[Finding]:
 
 
 def _next_slot(project: Project, widget: Widget) -> Fix | None:
-    """The widget with the first slot that no widget of its kind shows yet; None where all are shown."""
+    """Return a fix with the first slot that no widget of its kind shows, or None."""
     found = next(SLOT.search(text) for text in widget.inputs.values() if SLOT.search(text))
     assert found is not None
     roster = next((one for one in project.rosters if one.name == found[1]), None)
@@ -87,7 +87,7 @@ def _no_caption(case: Case) -> Iterator[Finding]:
 
 
 def _unnamed(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A bare number with nothing beside it that says what it counts."""
+    """Yield a bare number with no label next to it."""
     if not widget.kind.bare or _has_words(widget) or not any(True for _ in case.shown_numbers(widget)):
         return
     screen = case.screens[0]
@@ -110,12 +110,12 @@ def _unnamed(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _names(widget: BoundWidget) -> bool:
-    """Whether a widget says what something is: an icon, or words."""
+    """Return whether a widget can label another: an icon, or words."""
     return widget.kind.names == "always" or (widget.kind.names == "worded" and _has_words(widget))
 
 
 def _has_words(widget: BoundWidget) -> bool:
-    """Whether it says in words what it is about: letters outside the values written in it, or a text among these."""
+    """Return whether it describes its value in words: letters outside values, or a text among the values."""
     text, step = widget.widget.inputs.get(widget.kind.words, ""), widget.inputs.get(widget.kind.words)
     values = [arg for arg in step.args if arg.constant is None] if step is not None and step.op is TEMPLATE else []
     return bool(LETTER.search(BRACED.sub("", text))) or any(value.kind == "text" for value in values)

@@ -1,4 +1,4 @@
-"""Films behind the HUD that never run while a recording does: of a recording that is gone, or set to another time."""
+"""Films behind the HUD that never run during a recording: their recording was removed, or the offset is wrong."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def _out_of_step(case: Case) -> Iterator[Finding]:
         try:
             seconds = footage_seconds(inside(case.bound.folder, plate.film), plate.rate)
         except AvrinError:
-            continue  # told as missing
+            continue  # reported as missing
         for tracks in case.tracks:
             begins = film_second(case.project, plate, tracks.trace.name, 0.0)
             if begins is None or (begins < seconds and begins + tracks.trace.length > 0):

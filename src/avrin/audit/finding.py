@@ -1,4 +1,4 @@
-"""What the checks think is wrong: where, when, why, and what to do; and what a check is."""
+"""Findings: where, when and why something is probably wrong and what to do; and the interface of checks."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ SEVERITIES: tuple[Severity, ...] = ("error", "warning", "hint")
 
 
 class Fix(Struct, frozen=True):
-    """A change that mends a finding. label: what it does, as a button says it; those of one label are equal."""
+    """A change that resolves a finding. label: the button's text; fixes with equal labels are equal."""
 
     label: str
     apply: Callable[[Project], Project]
@@ -32,15 +32,15 @@ class Fix(Struct, frozen=True):
 
 
 class Finding(Struct, frozen=True):
-    """One thing found.
+    """A finding.
 
     widget: its id, "" for the whole project. short: a few words for the lane. why: one sentence. advice: what to do.
-    about: what tells it from another of the same code and widget, such as a band's name. input: which one it is about.
-    trace: the recording's name; start, end: frames of it, end not included; None where it is about no moment.
-    moments: all stretches of that recording it is about, where there are several. variable: the one it is about, or "".
-    screen, plate, language: the ones on which it shows, or "".
-    weight: of several of one key found in different recordings, the one with the largest is told.
-    code, severity: the check's; cause: the key of the finding it follows from. Filled in by who runs it.
+    about: distinguishes findings of the same code and widget, such as a band's name. input: the affected input.
+    trace: the recording's name; start, end: its frames, end exclusive; None if it concerns no moment.
+    moments: all stretches of that recording, if several. variable: the affected one, or "".
+    screen, plate, language: the ones on which it occurs, or "".
+    weight: of findings with one key in several recordings, the heaviest is reported.
+    code, severity: the check's; cause: the key of the finding it follows from. Set by the inspector.
     """
 
     widget: str
@@ -65,27 +65,27 @@ class Finding(Struct, frozen=True):
 
     @property
     def stretches(self) -> tuple[tuple[int, int], ...]:
-        """All stretches of frames it is about; none where it is about no moment."""
+        """All affected stretches of frames; empty if it concerns no moment."""
         if self.start is None or self.end is None:
             return ()
         return self.moments or ((self.start, self.end),)
 
     @property
     def key(self) -> tuple[str, str, str]:
-        """What it is hushed by: the same as long as nobody mended it."""
+        """The key by which it is ignored; it does not change while the problem exists."""
         return (self.code, self.widget or self.variable, self.about)
 
 
 class Check(Struct, frozen=True):
-    """One kind of finding. code: a stable word. help: what it catches, for the manual.
+    """A type of finding. code: a stable word. help: what it detects, for the manual.
 
-    widget: looks at one sound widget at a time, and again only when it or what it is looked at under changed.
-    project: looks at all at once.
-    everywhere: it holds only if every recording has it, as that nothing ever shows a band.
-    of_views: it is about screens, and judges one way to look at the HUD by itself as well.
-    many: one widget may have it at several moments, and all are told.
-    follows: kinds of findings it may follow from, and what it has in common with its cause; those first that say most.
-    With its own kind the first one found is the cause.
+    widget: checks one valid widget at a time; rerun only if the widget or its surroundings change.
+    project: checks everything at once.
+    everywhere: it applies only if every recording has it, such as a band that never occurs.
+    of_views: it concerns screens, and also judges a single view.
+    many: one widget may have it at several moments, all of which are reported.
+    follows: codes of possible causes, with what it shares with them; the most specific first.
+    With its own code the first finding is the cause.
     """
 
     code: str

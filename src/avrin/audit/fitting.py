@@ -1,4 +1,4 @@
-"""Texts that outgrow their box, and characters that a face does not have."""
+"""Texts that exceed their box, and characters without a glyph."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def _told(widget: BoundWidget, got: Extent, trace: str, frame: int | None, when:
 
 
 def larger(widget: BoundWidget, most: Rect) -> Fix:
-    """A box in which all of a widget fits."""
+    """Return a fix with a box in which the whole widget fits."""
     width, height = widget.widget.place.size
     wide = float(np.ceil(max(width, most.width)))
     high = float(np.ceil(max(height, most.height))) if widget.kind.fits != "line" else height
@@ -91,7 +91,7 @@ def _missing_characters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _no_room(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """Edge and gap that somebody chose, and that would leave nothing of a thin box for the fill."""
+    """Yield widgets whose chosen edge and gap would leave no room for the fill of a thin box."""
     own = widget.widget
     chosen = [name for name in ("edge_width", "gap") if name in own.look]
     width, height = own.place.size

@@ -1,4 +1,4 @@
-"""Changes that findings offer, each as one edit of the project."""
+"""Constructors of fixes, each one edit of the project."""
 
 from __future__ import annotations
 
@@ -14,25 +14,25 @@ __all__ = ["fix_options", "fix_place", "fix_rule", "fix_variable", "fix_widget"]
 
 
 def fix_rule(label: str, place: RulePlace, text: str) -> Fix:
-    """Another rule at a place."""
+    """Return a fix that replaces the rule at a place."""
     return Fix(label, lambda project: with_rule(project, place, text))
 
 
 def fix_widget(label: str, ident: str, change: Callable[[Widget], Widget]) -> Fix:
-    """A widget changed by a function of it."""
+    """Return a fix that changes a widget."""
     return Fix(label, lambda project: project.with_widget(change(project.widget(ident))))
 
 
 def fix_options(label: str, ident: str, **options: object) -> Fix:
-    """Some of a widget's options set to other values."""
+    """Return a fix that sets options of a widget."""
     return fix_widget(label, ident, lambda widget: replace(widget, options={**widget.options, **options}))
 
 
 def fix_place(label: str, ident: str, change: Callable[[Place], Place]) -> Fix:
-    """A widget's place changed by a function of it."""
+    """Return a fix that changes a widget's place."""
     return fix_widget(label, ident, lambda widget: replace(widget, place=change(widget.place)))
 
 
 def fix_variable(label: str, variable: Variable, **changes: object) -> Fix:
-    """Something else declared of a variable."""
+    """Return a fix that changes a variable's declaration."""
     return Fix(label, lambda project: with_variable(project, variable.name, **changes))

@@ -1,4 +1,4 @@
-"""Runs checks over a project, and again after an edit only those that look at what it touched."""
+"""Run checks over a project, and after an edit only those affected by it."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ Known = tuple[BoundWidget, tuple[object, ...], tuple[Finding, ...]]
 
 
 class Inspector:
-    """Remembers what it found of each widget. One at a time may use it."""
+    """Caches findings per widget. Not thread-safe."""
 
     def __init__(self, checks: Sequence[Check]) -> None:
         self._checks = checks
@@ -34,9 +34,9 @@ class Inspector:
         self._memory = Memory()
         self._under: tuple[object, ...] = ()
         self._traces: list[Trace] = []
-        self._looks = 0  # at these recordings
+        self._looks = 0  # inspections of these recordings
         self._aside: tuple[list[Trace], dict[tuple[str, str], Known], Memory] | None = None
-        self._further: dict[int, Inspector] = {}  # as further players of split screens see it, by slot
+        self._further: dict[int, Inspector] = {}  # of further players of split screens, by slot
 
     def inspect(
         self,
@@ -46,10 +46,10 @@ class Inspector:
         *,
         thorough: bool = True,
     ) -> list[Finding]:
-        """All findings, errors first, then in the order of checks and widgets; hushed ones too.
+        """Return all findings, errors first, then in the order of checks and widgets; including suppressed ones.
 
-        breathe: called every few milliseconds; it may wait, or raise to give the work up. thorough: a film that nobody looked
-        through yet is decoded for it, which may take minutes.
+        breathe: called every few milliseconds; it may wait, or raise to cancel. thorough: decode films that are not analysed
+        yet, which may take minutes.
         """
         found = self.inspect_as_bound(bound, tracks, breathe, thorough=thorough)
         slots = [slot for slot in bound.project.slots if slot != bound.slot]
@@ -70,9 +70,9 @@ class Inspector:
     def inspect_views(
         self, bound: Bound, tracks: Sequence[Tracks], views: Sequence[View], breathe: Callable[[], None] = lambda: None
     ) -> list[tuple[Finding, ...]]:
-        """Return what is found in each of some views: of the checks about screens, and of nothing else.
+        """Return the findings of each view, by the checks about screens only.
 
-        bound, tracks: as they were inspected last, whose memory is used. A view in a language that cannot be read is looked at
+        bound, tracks: as last inspected, whose cache is used. A view in an unreadable language is checked
         in the project's own.
         """
         breath = _Breath(breathe)
@@ -102,9 +102,9 @@ class Inspector:
         further: bool = False,
         thorough: bool = True,
     ) -> list[Finding]:
-        """All findings as the player sees the HUD that it is bound for, in the order of checks and widgets, without their causes.
+        """Return all findings for the player the HUD is bound for, in the order of checks and widgets, without causes.
 
-        further: what is alike for all players was looked at before.
+        further: what is equal for all players was checked before.
         """
         breath = _Breath(breathe)
         under = _under(bound)
@@ -130,10 +130,10 @@ class Inspector:
         return found
 
     def _go_to(self, traces: list[Trace]) -> None:
-        """Keep what is known of these recordings, or forget it where they are others.
+        """Switch the cache to these recordings, or drop it if they differ.
 
-        What was looked at more than once is set aside: driving by hand makes another recording for each look, and ends with
-        those from before.
+        A cache used more than once is set aside: driving by hand creates another recording for each inspection, and
+        then returns to the previous ones.
         """
         if _same(traces, self._traces):
             self._looks += 1
@@ -160,13 +160,13 @@ class Inspector:
 
 
 def _spoken(known: dict[str, tuple[Bound, tuple[Tracks, ...]]], code: str) -> tuple[Bound, tuple[Tracks, ...]]:
-    """What is known in a language; made where it is asked for first."""
+    """Return the binding and tracks in a language, created on first use."""
     if code not in known:
         bound, tracks = known[OWN]
         try:
             there = in_language(bound, code)
         except AvrinError:
-            return known[OWN]  # told as a catalogue that cannot be read
+            return known[OWN]  # reported as an unreadable catalogue
         known[code] = there, tuple(Tracks(there, one.trace, one) for one in tracks)
     return known[code]
 
@@ -176,7 +176,7 @@ def _same(some: Sequence[Trace], others: Sequence[Trace]) -> bool:
 
 
 class _Breath:
-    """Calls what lets others work, and remembers what that raised: to give up is no fault of the check that was running."""
+    """Calls the function that yields to other threads, and records its exception: a cancellation is not a failed check."""
 
     def __init__(self, breathe: Callable[[], None]) -> None:
         self._breathe = breathe
@@ -200,7 +200,7 @@ def _of_widget(check: Check, case: Case, widget: BoundWidget) -> tuple[Finding, 
 
 
 def _guarded(check: Check, ident: str, breath: _Breath, look: Callable[[], tuple[Finding, ...]]) -> tuple[Finding, ...]:
-    """What a check finds; where it fails, that alone: a fault of one check must not cost what all others find."""
+    """Return a check's findings; if it fails, only its own are lost."""
     try:
         return look()
     except MemoryError:
@@ -218,7 +218,7 @@ def _guarded(check: Check, ident: str, breath: _Breath, look: Callable[[], tuple
 
 
 def _as_seen_by(slot: int, found: list[Finding], before: list[Finding]) -> list[Finding]:
-    """Findings that say whose part of a split screen they are of, where no screen says so and nobody else has them."""
+    """Label findings that only one player of a split screen has, unless a screen says so."""
     known = {finding.key for finding in before}
     return [
         one if one.screen or one.key in known else replace(one, why=f"{one.why}, as slot {slot} sees it")
@@ -227,7 +227,7 @@ def _as_seen_by(slot: int, found: list[Finding], before: list[Finding]) -> list[
 
 
 def _under(bound: Bound) -> tuple[object, ...]:
-    """All that what is said of one sound widget depends on besides itself and the recordings."""
+    """Return everything findings of a valid widget depend on besides itself and the recordings."""
     project = bound.project
     return (
         project.variables, project.rosters, project.groups, project.screens, project.plates, project.reference,
@@ -236,12 +236,12 @@ def _under(bound: Bound) -> tuple[object, ...]:
 
 
 def _of_copies(check: Check, case: Case, widget: BoundWidget) -> list[Finding]:
-    """What a check finds of a widget, or of any copy of a repeated one; where it must hold everywhere, of all copies."""
+    """Return a check's findings for a widget and its copies; if it must hold everywhere, for all copies."""
     assert check.widget is not None
     each = [list(check.widget(case, copy)) for copy in widget.each()]
     if len(each) == 1:
         return each[0]
-    found = {finding.key: finding for copy in reversed(each) for finding in copy}  # of several the first copy's is told
+    found = {finding.key: finding for copy in reversed(each) for finding in copy}  # the first copy's finding wins
     if check.everywhere:
         found = {key: one for key, one in found.items() if all(any(f.key == key for f in copy) for copy in each)}
     return [finding for copy in each for finding in copy if check.many or found.get(finding.key) is finding]

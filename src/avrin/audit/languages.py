@@ -1,4 +1,4 @@
-"""What a HUD says in other languages: texts nobody translated, translations that fit no more, and those that outgrow a box."""
+"""Translations: missing or outdated ones, and translated texts that exceed their box."""
 
 from __future__ import annotations
 
@@ -25,11 +25,11 @@ from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["CHECKS"]
 
-SHOWN = 40  # characters of a text that are told
+SHOWN = 40  # characters of a quoted text
 
 
 def _codes(case: Case) -> list[str]:
-    """The languages that somebody writes: the project's own has no catalogue, and the made-up ones have no mistakes."""
+    """Return the translated languages: not the project's own, and no pseudo-languages."""
     return [code for code in language_codes(case.project, case.bound.folder) if code != OWN and code not in MADE_UP]
 
 
@@ -125,7 +125,7 @@ def _said(read: Translation) -> list[Message]:
 
 
 class _InLanguage:
-    """A case's recordings in a language, made only where something of it is not known yet."""
+    """A case's recordings in a language, created only if something is not cached."""
 
     def __init__(self, case: Case, code: str) -> None:
         self.case = case
@@ -144,12 +144,12 @@ class _InLanguage:
         return self._tracks[number]
 
     def outgrown(self, widget: BoundWidget) -> Iterator[Finding]:
-        """What of a widget does not fit in the language, and does in the project's own."""
+        """Yield what does not fit in the language but does in the project's own."""
         for number, own in enumerate(self.case.tracks):
             for copy in widget.each():
                 known = self.case.extent(own, copy)
                 if known is not None and beyond(copy, known):
-                    return  # told of it in any language
+                    return  # reported for any language
                 key = ("extent in", self.code, self.stamp, number)
                 got = self.case.memory.get(copy, key, functools.partial(self._extent, copy, number))
                 if got is not None and (by := beyond(copy, got)):

@@ -1,4 +1,4 @@
-"""Texts on the screen with what is drawn between them and the plate: every way in which they ever stand there."""
+"""Texts on the screen with everything drawn between them and the plate, in every combination that occurs."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from avrin.widgets import BoundWidget, Box, Shape, TextRun, Tracks
 
 __all__ = ["Below", "Fill", "Lettering", "below", "copies", "densest_fill", "fills", "lettering"]
 
-MANY = 100  # widgets, from which on it is found of each first whether it fills anything
+MANY = 100  # number of widgets from which each is first tested for fills
 
 
 class Fill(Struct, frozen=True):
@@ -31,10 +31,10 @@ class Fill(Struct, frozen=True):
 
 
 class Lettering(Struct, frozen=True, eq=False):
-    """A text as it stands on the screen. rect: the room of its line, in pixels. size: reference pixels an em.
+    """A text on the screen. rect: its line box, in pixels. size: reference pixels per em.
 
-    fill, edge: with their alpha; edge "" for none. under: fills behind it, lowest first. frames: at which it stands there so,
-    shape (n,): all of them where what lies behind it may be another at each, else some, the first among them.
+    fill, edge: with alpha; edge "" for none. under: fills behind it, bottom first. frames: at which it looks like this,
+    shape (n,): all of them if what is behind it may change, else some including the first.
     """
 
     text: str
@@ -48,17 +48,19 @@ class Lettering(Struct, frozen=True, eq=False):
 
     @property
     def frame(self) -> int:
-        """The first frame at which it stands there so."""
+        """The first frame at which it looks like this."""
         return int(self.frames[0])
 
 
-Pieces = tuple[tuple[tuple[TextRun, Rect], ...], tuple[Fill, ...]]  # a widget's texts with their room, and its fills
+Pieces = tuple[
+    tuple[tuple[TextRun, Rect], ...], tuple[Fill, ...]
+]  # a widget's texts with their line boxes, and its fills
 
 
 class Below(Struct, frozen=True, eq=False):
-    """A widget that is drawn before another one, where that may lie over it.
+    """A widget drawn before another one that may cover it.
 
-    shared: where one of them moves, the square pixels that they share at each frame, shape (frames,).
+    shared: if one of them moves, the intersection in square pixels at each frame, shape (frames,).
     """
 
     widget: BoundWidget
@@ -66,12 +68,12 @@ class Below(Struct, frozen=True, eq=False):
 
 
 def copies(case: Case) -> list[BoundWidget]:
-    """All widgets and their copies in drawing order."""
+    """Return all widgets and their copies in drawing order."""
     return [copy for widget in case.bound.widgets.values() for copy in widget.each()]
 
 
 def fills(placed: Placed) -> Iterator[Fill]:
-    """A widget's filled rectangles on the screen, in drawing order."""
+    """Yield a widget's filled rectangles on the screen, in drawing order."""
     return _fills((placed.group,))
 
 
@@ -82,10 +84,10 @@ def _fills(shapes: tuple[Shape, ...]) -> Iterator[Fill]:
 
 
 def below(case: Case, tracks: Tracks, screen: Screen) -> dict[int, list[Below]]:
-    """What each widget may lie over on a screen in a recording, by the widget's identity, in drawing order."""
+    """Return what each widget may cover on a screen in a recording, by the widget's identity, in drawing order."""
     every = copies(case)
     touches = touching_matrix(case, screen, every)
-    if len(every) > MANY:  # what fills nothing is no background, and looking at each over all frames takes long
+    if len(every) > MANY:  # a widget without fills is no background, and comparing all frames is slow
         touches[[not densest_fill(case, tracks, one) for one in every]] = False
     over = [set(np.flatnonzero(touches[:, number]).tolist()) for number in range(len(every))]
     dark = [number for number, widget in enumerate(every) if dims(widget)]
@@ -106,7 +108,7 @@ def below(case: Case, tracks: Tracks, screen: Screen) -> dict[int, list[Below]]:
 
 
 def densest_fill(case: Case, tracks: Tracks, widget: BoundWidget) -> float:
-    """The largest alpha of anything that a widget ever fills in a recording, 0–1; 0 where it fills nothing."""
+    """Return the largest alpha of a widget's fills in a recording, 0–1; 0 without fills."""
     if dims(widget):
         return 1.0
 
@@ -119,7 +121,7 @@ def densest_fill(case: Case, tracks: Tracks, widget: BoundWidget) -> float:
 
 
 def _shared(case: Case, tracks: Tracks, one: BoundWidget, two: BoundWidget, screen: Screen) -> Array | None:
-    """The square pixels that the furthest reaches of two widgets share at each frame; None where they never do."""
+    """Return the intersection of two widgets' extents at each frame in square pixels; None if always empty."""
     extents = [case.extent(tracks, widget) for widget in (one, two)]
     if extents[0] is None or extents[1] is None:
         return None
@@ -139,9 +141,9 @@ def _shared(case: Case, tracks: Tracks, one: BoundWidget, two: BoundWidget, scre
 def lettering(
     case: Case, tracks: Tracks, widget: BoundWidget, screen: Screen, under: list[Below], plate: Plate | None = None
 ) -> tuple[Lettering, ...]:
-    """Every way in which a widget's texts stand on a screen in a recording. under: what it may lie over there.
+    """Return every appearance of a widget's texts on a screen in a recording. under: widgets it may cover.
 
-    plate: only while the recording chooses it.
+    plate: only while the recording selects it.
     """
     key = ("lettering", case.number(tracks), screen.name, screen.size, screen.scale, *case.plate_key(plate))
     found = partial(_lettered, case, tracks, widget, screen, under, plate)
@@ -184,7 +186,7 @@ def _lettered(
 
 
 def _at_once(several: list[Lettering], length: int) -> Lettering:
-    """What stands there alike at several frames, put together."""
+    """Merge equal texts at several frames."""
     if len(several) == 1:
         return several[0]
     there = np.zeros(length, bool)
@@ -207,7 +209,7 @@ def _at(
         yield Lettering(run.text, rect, run.size, run.bold, run.fill, run.edge, beneath, frames)
 
 
-Corner = tuple[float, float, float]  # of a widget on a screen, in pixels, and how many of them are a reference pixel
+Corner = tuple[float, float, float]  # of a widget on a screen, in pixels, and pixels per reference pixel
 
 
 def _corner(case: Case, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> Corner:
@@ -218,7 +220,7 @@ def _corner(case: Case, tracks: Tracks, widget: BoundWidget, frame: int, screen:
 
 
 def _pieces(case: Case, tracks: Tracks, widget: BoundWidget, frame: int) -> Pieces:
-    """A widget's texts with their room, and its fills, in reference pixels from its corner; nothing where it is not seen."""
+    """Return a widget's texts with line boxes, and its fills, in reference pixels from its corner; empty if invisible."""
 
     def draw() -> Pieces:
         if case.appearances(tracks, widget).at(frame) < 0:
@@ -231,7 +233,7 @@ def _pieces(case: Case, tracks: Tracks, widget: BoundWidget, frame: int) -> Piec
 
 
 def _fills_of(case: Case, tracks: Tracks, widget: BoundWidget, frame: int, screen: Screen) -> list[Fill]:
-    """What a widget fills of a screen at a frame, in pixels."""
+    """Return a widget's fills on a screen at a frame, in pixels."""
     if dims(widget):  # as large as the screen
         placed = case.placed(tracks, widget, frame, screen)
         return list(fills(placed)) if placed is not None else []

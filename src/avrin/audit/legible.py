@@ -1,4 +1,4 @@
-"""Texts that cannot be read: too faint over what lies behind them, too small from where a screen is looked at. At every frame."""
+"""Illegible texts: too little contrast with what is behind them, too small for the viewing distance; over all frames."""
 
 from __future__ import annotations
 
@@ -24,14 +24,14 @@ from avrin.widgets import BoundWidget, Tracks
 __all__ = ["CHECKS"]
 
 MEASURE = TextMeasure()
-LARGE = 24.0  # pixels at 1080 lines from which text counts as large; 18.66 where it is bold (WCAG 2.2)
+LARGE = 24.0  # pixels at 1080 lines from which text counts as large; 18.66 if bold (WCAG 2.2)
 LARGE_BOLD = 18.66
-ROUNDING = 1e-6  # of contrasts that are alike
+ROUNDING = 1e-6  # tolerance for equal contrasts
 FAINT, FAINT_LARGE = 4.5, 3.0
 
 
 class _Faint(Struct, frozen=True):
-    """A text that stands out too little: by how much, of how much, and when."""
+    """A text with too little contrast: the ratio, the required one, and when."""
 
     ratio: float
     need: float
@@ -40,7 +40,7 @@ class _Faint(Struct, frozen=True):
 
 
 def _low_contrast(case: Case) -> Iterator[Finding]:
-    """Text that is too faint over a plate. Once a widget: on the screen, over the plate and at the frame where it is faintest."""
+    """Yield low contrast over a plate, once per widget: at the screen, plate and frame with the lowest ratio."""
     worst: dict[str, tuple[_Faint, Finding]] = {}
     for screen in unlike_screens(case):
         for tracks in case.tracks:
@@ -57,7 +57,7 @@ def _low_contrast(case: Case) -> Iterator[Finding]:
 def _faintest(
     case: Case, tracks: Tracks, widget: BoundWidget, under: list[Below], plate: Plate | None, screen: Screen
 ) -> _Faint | None:
-    """The text of a widget that stands out least, of those that stand out too little."""
+    """Return a widget's text with the lowest insufficient contrast."""
     known = plate is None or not plate.film or knows_film(case, plate)
     key = (
         "contrast",
@@ -84,7 +84,7 @@ def _faintest(
 def _judged(
     case: Case, tracks: Tracks, widget: BoundWidget, text: Lettering, plate: Plate | None, screen: Screen
 ) -> _Faint | None:
-    """Where a text stands out least, if that is too little. Letters without a colour of their own are not there."""
+    """Return where a text has the lowest contrast, if insufficient. Letters without a colour are skipped."""
     need = FAINT_LARGE if text.size >= (LARGE_BOLD if text.bold else LARGE) else FAINT
     behind = backdrop(case, tracks, widget, text, plate, screen) if text.fill else None
     if behind is None:
@@ -106,7 +106,7 @@ def _judged(
 
 
 def _said(tracks: Tracks, widget: BoundWidget, text: Lettering, frame: int) -> str:
-    """What a text says at another frame at which it stands as it did."""
+    """Return the content of a text at another frame of the same appearance."""
     group = widget_shapes(
         widget, tracks.state_apart(widget, frame), float(tracks.trace.t[frame]), tracks.bound, still=True
     )
@@ -119,7 +119,7 @@ def _faint(case: Case, tracks: Tracks, ident: str, one: _Faint, plate: str, scre
     over = (f" over {plate}" if plate else "") + (f" on {screen.name}" if screen is not case.screens[0] else "")
     return Finding(
         ident, f"contrast {one.ratio:.1f}",
-        f"{title}: “{one.text}” stands out only {one.ratio:.1f} to 1{over}; its size needs {one.need:g}",
+        f"{title}: “{one.text}” has a contrast of only {one.ratio:.1f} to 1{over}; its size needs {one.need:g}",
         "Give it an outline, a darker plate behind it, or another colour", about="text",
         trace=tracks.trace.name, start=one.frame, end=one.frame + 1, plate=plate,
         screen=screen.name if case.project.screens or case.view is not None else "", weight=-one.ratio,
@@ -128,7 +128,7 @@ def _faint(case: Case, tracks: Tracks, ident: str, one: _Faint, plate: str, scre
 
 
 def _too_small(case: Case) -> Iterator[Finding]:
-    """Text that nobody can read from where a screen is looked at. Once a widget, on the screen where it is smallest."""
+    """Yield text too small for a screen's viewing distance, once per widget, on the screen where it is smallest."""
     least: dict[str, tuple[float, Finding]] = {}
     for screen in case.screens:
         if not screen.inches or not screen.metres:
@@ -152,7 +152,7 @@ def _too_small(case: Case) -> Iterator[Finding]:
 
 
 def _sizes(case: Case) -> Iterator[tuple[Tracks, BoundWidget, float, bool, int]]:
-    """The sizes that each widget ever writes letters in over a recording, with the first frame at which it does."""
+    """Yield the font sizes each widget uses in a recording, with their first frame."""
     for tracks in case.tracks:
         for widget in copies(case):
             key = ("sizes", case.number(tracks))
@@ -169,7 +169,7 @@ def _sizes_of(case: Case, tracks: Tracks, widget: BoundWidget) -> dict[tuple[flo
 
 
 def _larger(widget: BoundWidget, size: float, needed: int) -> Fix | None:
-    """A press that writes a text larger: where one size of the widget's look is what it is written in."""
+    """Return a fix with a larger font size, if the look sets the size."""
     sizes = [field.name for field in fields(type(widget.looks[""])) if "size" in field.name]
     names = [name for name in sizes if any(getattr(look, name) == size for look in widget.looks.values())]
     if len(names) != 1:

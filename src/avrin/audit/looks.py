@@ -1,4 +1,4 @@
-"""What eyes can and cannot tell: bands that look alike, text too faint over a plate, flashing too fast, art not there."""
+"""Perception: bands with similar colours, fast flashing, missing assets."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ from avrin.widgets.art import found
 
 __all__ = ["CHECKS"]
 
-ALIKE = 10.0  # distance of two colours below which a glance does not tell them apart
+ALIKE = 10.0  # colour difference (ΔE) below which two colours look alike at a glance
 FASTEST = 1 / 3  # seconds: WCAG 2.2, "three flashes or below threshold"
 
 
@@ -42,12 +42,12 @@ def _colours(look: Look) -> dict[str, str]:
 
 
 def _other(look: Look) -> dict[str, Any]:
-    """What else eyes could tell a look by: sizes, assets, flashing."""
+    """Return what distinguishes looks besides colour: sizes, assets, flashing."""
     return {name: getattr(look, name) for name in look.__struct_fields__ if name not in _colours(look)}
 
 
 def _alike(first: Look, second: Look) -> str:
-    """The vision that does not tell two looks apart, "" where all do."""
+    """Return a colour vision with which two looks are alike, or ""."""
     if _other(first) != _other(second):
         return ""
     mine, yours = _colours(first), _colours(second)
@@ -63,7 +63,7 @@ def _bands_alike(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for i, name in enumerate(names):
         for other in names[i + 1 :]:
             if widget.looks[name] == widget.looks[other]:
-                continue  # told as a band that changes nothing
+                continue  # reported as a band that changes nothing
             if vision := _alike(widget.looks[name], widget.looks[other]):
                 eyes = "nobody" if vision == "full colour" else f"nobody with {vision}"
                 yield Finding(
@@ -91,7 +91,7 @@ def _depends(step: Step, widget: BoundWidget) -> bool:
 
 
 def _with_flash(widget: Widget, band: str, period: str) -> Widget:
-    """The widget with a band's flashing changed; "" is what holds outside all."""
+    """Return the widget with a band's flashing changed; "" is what applies outside all bands."""
     look = dict(widget.look)
     if not band:
         return replace(widget, look={**look, "flash": period})
@@ -128,12 +128,12 @@ def _flashes_fast(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _refused(path: Path | None, size: tuple[float, float]) -> str:
-    """Why a picture cannot be drawn at a size in pixels, "" where it can."""
+    """Return why a picture cannot be drawn at a size in pixels, or ""."""
     if path is None or not path.exists():
         return NOT_THERE
     width, height = (
         min(MOST_SIDE, max(1, round(side / 2))) for side in size
-    )  # half of it tells, in a quarter of the time
+    )  # half the size is enough, in a quarter of the time
     return refusal(str(path)) or undrawable(str(path), width, height)
 
 
@@ -144,11 +144,11 @@ def _asset_missing(case: Case) -> Iterator[Finding]:
             path = inside(case.bound.folder, named)
             why = refusal_of(path, plate.rate) if plate.film else _refused(path, case.project.reference)
         except AvrinError:
-            why = "lies outside the project's folder"
+            why = "is outside the project's folder"
         if why:
             yield Finding(
                 "", f"no {named}", f"The plate {plate.name} has no {sort}: {named} {why}",
-                f"{'Put the file there' if why == NOT_THERE else 'Save it anew'}, or take the plate out", about=named,
+                f"{'Put the file there' if why == NOT_THERE else 'Save it again'}, or take the plate out", about=named,
                 plate=plate.name,
             )  # fmt: skip
     in_texts = in_texts_of(case.project)

@@ -1,4 +1,4 @@
-"""What several looks found, at other recordings each or as other players see it, put together as one look would tell it."""
+"""Merge findings of several inspections, of different recordings or players, as if made by one."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ __all__ = ["merged"]
 
 
 def merged(checks: Sequence[Check], parts: Sequence[Sequence[Finding]]) -> list[Finding]:
-    """What one look at all would have found, from looks at some each, in their order."""
+    """Return the findings of a single inspection, given those of its parts, in order."""
     found: list[Finding] = []
     for check in checks:
         mine = [[finding for finding in part if finding.code == check.code] for part in parts]

@@ -1,4 +1,4 @@
-"""How numbers are written: decimals that say nothing, and a zero that shows before it is there."""
+"""Number formats: needless decimals, and a zero shown too early."""
 
 from __future__ import annotations
 
@@ -16,13 +16,13 @@ from avrin.widgets import BoundWidget, RulePlace
 __all__ = ["CHECKS"]
 
 MANY = 3  # decimals
-RESTLESS = 0.2  # share of frames with a fraction from which an unwritten pattern flickers
+RESTLESS = 0.2  # share of frames with a fraction from which a number without a pattern flickers
 KEEPS_WHOLE = frozenset({"+", "-", "*", "negate", "abs", "min", "max", "clamp", "prev", "roll"})  # operators
-STEADY = 0.02  # how far a count-down may stray from one second a second
+STEADY = 0.02  # how far a countdown may deviate from one per second
 
 
 def _patterned(widget: BoundWidget, number: Shown, pattern: str, label: str) -> Fix | None:
-    """Another pattern: in an option of its own, or in the text that the number stands in."""
+    """Return a fix with another pattern: in the option, or in the text that contains the number."""
     if "pattern" in type(widget.options).__struct_fields__:
         return fix_options(label, widget.widget.id, pattern=pattern)
     for name, text in widget.widget.inputs.items():
@@ -40,7 +40,7 @@ def _patterned(widget: BoundWidget, number: Shown, pattern: str, label: str) -> 
 
 
 def _is_whole(step: Step, variables: frozenset[str]) -> bool:
-    """Whether a number is whole whatever happens, but while it rolls. variables: those that are."""
+    """Return whether a number is always whole, except while rolling. variables: the whole ones."""
     if step.constant is not None:
         return bool((step.constant == np.rint(step.constant)).all())
     return direct_source(step) in variables or (
@@ -109,13 +109,13 @@ def _zero_early(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _counts_down(case: Case, number: Shown) -> bool:
-    """Whether a number mostly falls by one a second."""
+    """Return whether a number mostly falls by one per second."""
     for tracks in case.tracks:
         values, axis = case.numbers(tracks, number.step), tracks.trace.axis
         if len(values) < 2:
             continue
         fell, took = np.diff(values), np.diff(axis)
-        moved = (fell < 0) & (took > 0)  # between runs, and among frames of one run, no time may pass
+        moved = (fell < 0) & (took > 0)  # between runs, and between some frames of one run, no time passes
         if moved.sum() >= 2:
             slope = fell[moved] / took[moved]
             if abs(float(np.nanmedian(slope)) + 1) < STEADY and moved.mean() > 0.5:

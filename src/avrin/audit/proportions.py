@@ -15,11 +15,11 @@ from avrin.widgets.art import found
 
 __all__ = ["CHECKS"]
 
-MAX_NAMES = 3  # that the sentence lists
+MAX_NAMES = 3  # listed in the sentence
 
 
 def _stretched(case: Case) -> Iterator[Finding]:
-    """Yield one finding for the whole project: it was made before pictures had proportions."""
+    """Yield one finding for a project made before pictures had proportions."""
     reference = case.project.reference
     plates = [
         plate.name for plate in case.project.plates

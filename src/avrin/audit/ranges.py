@@ -1,4 +1,4 @@
-"""Values that leave what a widget can show: beyond full, below empty, below zero, divided by zero."""
+"""Values outside of what a widget can show: above full, below empty, negative, divided by zero."""
 
 from __future__ import annotations
 
@@ -20,9 +20,9 @@ __all__ = ["CHECKS"]
 MOST = 1000  # stretches of one finding
 FAR_ABOVE = 2.0  # of full
 QUARTER = 0.25  # of a bar's length
-SLACK = 0.005  # of full: less is not seen
+SLACK = 0.005  # of full: a smaller excess is invisible
 TAKING_AWAY = ("-", "negate", "change")
-DIVIDING = {"/": 1, "share": 2}  # operators, and which argument may not be (or reach the one before it)
+DIVIDING = {"/": 1, "share": 2}  # operators, and the argument that may not be zero (or reach the previous one)
 
 
 def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> Iterator[Finding]:
@@ -42,7 +42,7 @@ def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> It
         side = "above full" if over else "below empty"
         parts = len(stretches(mask))
         often = f" in {parts} stretches" if parts > 1 else ""
-        shown = "it runs out of its frame" if spills else "the picture is clamped, so nobody sees by how much"
+        shown = "it runs out of its frame" if spills else "the picture is clamped, so the excess is invisible"
         yield Finding(
             widget.widget.id, f"{worst:.0%}: {side}",
             f"{widget.widget.title} is {side} for {seconds:.1f} s{often}, at {worst:.0%} of full; {shown}",
@@ -56,7 +56,7 @@ def _outside(case: Case, widget: BoundWidget, *, over: bool, spills: bool) -> It
 
 
 def _raised(case: Case, widget: BoundWidget) -> Fix | None:
-    """Full at the highest value recorded, where full is a number."""
+    """Return a fix with full at the highest recorded value, if full is a constant."""
     full, name = widget.inputs.get("full"), direct_source(widget.inputs["value"])
     columns = [column for t in case.tracks if (column := t.trace.find(name)) is not None and column.kind == "number"]
     highest = max((float(np.nanmax(c.data)) for c in columns if not c.is_missing().all()), default=None)
@@ -67,7 +67,7 @@ def _raised(case: Case, widget: BoundWidget) -> Fix | None:
 
 
 def _says_its_value(widget: BoundWidget) -> bool:
-    """Whether its own words have the value itself, so that everybody reads what the picture cannot show."""
+    """Return whether its own words contain the value, which makes a clamped picture readable."""
     value = widget.widget.inputs.get("value", "").strip()
     try:
         pieces = split_template(widget.widget.inputs.get(widget.kind.words, ""))
@@ -77,7 +77,7 @@ def _says_its_value(widget: BoundWidget) -> bool:
 
 
 def _full_too_small(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A share above two for most of a recording: full is the number of another scale, such as 1 for a value up to 100."""
+    """Yield a share above two for most of a recording: full belongs to another scale, such as 1 for a value up to 100."""
     if not widget.kind.share or widget.level is None:
         return
     for tracks in case.tracks:
@@ -100,7 +100,7 @@ def _full_too_small(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _full_for(case: Case, widget: BoundWidget) -> str:
-    """What an offer would have as full for the variable that a widget shows; "" where it shows none directly."""
+    """Return full as an offer would set it for the widget's variable; "" if it shows none directly."""
     name = direct_source(widget.inputs["value"])
     variable = case.project.all_variables().get(name)
     if variable is None:
@@ -110,7 +110,7 @@ def _full_for(case: Case, widget: BoundWidget) -> str:
 
 
 def _moves_little(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A bar that moves, and over less than a quarter of its length, in all recordings together."""
+    """Yield a bar that moves over less than a quarter of its length in all recordings together."""
     if not widget.kind.share or "empty" not in {one.name for one in widget.kind.inputs} or widget.level is None:
         return
     lowest, highest, moved = np.inf, -np.inf, False
@@ -133,7 +133,7 @@ def _moves_little(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _empty_for(case: Case, widget: BoundWidget) -> str:
-    """The lowest value recorded of the variable that a widget shows, as a rule; "" where it shows none directly."""
+    """Return the lowest recorded value of the widget's variable, as a rule; "" if it shows none directly."""
     name = direct_source(widget.inputs["value"])
     columns = [column for t in case.tracks if (column := t.trace.find(name)) is not None]
     values = [column.data[~column.is_missing()] for column in columns if column.kind == "number"]
@@ -142,7 +142,7 @@ def _empty_for(case: Case, widget: BoundWidget) -> str:
 
 
 def _range_otherwise(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A share is full at a number, and the range that somebody gave its variable ends at another."""
+    """Yield a share whose constant full differs from the declared end of its variable's range."""
     if not widget.kind.share:
         return
     name, rule = widget.widget.inputs.get("value", "").strip(), widget.widget.inputs.get("full", "").strip()
@@ -163,7 +163,7 @@ def _range_otherwise(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _worst(values: Array, mask: Array, *, over: bool) -> int:
-    """The frame of the largest (smallest) value of those in the mask: the one that a title names."""
+    """Return the frame of the largest (smallest) masked value, which the title names."""
     beyond = np.where(mask, values, -np.inf if over else np.inf)
     return int(beyond.argmax() if over else beyond.argmin())
 
@@ -184,7 +184,7 @@ def _count_below_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         if not known or not all(_counts_from_zero(variable) for variable in known):
             continue
         if any(step.op.name in TAKING_AWAY for step in below(number.step)):
-            continue  # a difference may well be meant to be negative
+            continue  # a difference may well be negative
         for tracks in case.tracks:
             values = number.pattern.keys(case.numbers(tracks, number.step))
             with np.errstate(invalid="ignore"):
@@ -196,13 +196,13 @@ def _count_below_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _counts_from_zero(variable: Variable) -> bool:
-    """Whether a value below zero is none the game means: by its range, or, where none is declared, as a whole number."""
+    """Return whether negative values are invalid: by the declared range, or for an undeclared whole number."""
     return variable.type == "int" if variable.low is None else variable.low >= 0
 
 
 def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, step: Step, at: int, text: str) -> Finding:
     source = step.sources()[0]
-    # Only the input that is the number itself is mended by it; in a text beside it another rule stands.
+    # Clamping fixes only the input that is the number itself, not a text with the number.
     rule = widget.widget.inputs.get("value", "") if widget.inputs.get("value") is step else ""
     place = RulePlace("widget", widget.widget.id, "inputs", "value")
     return Finding(

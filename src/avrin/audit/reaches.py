@@ -1,4 +1,4 @@
-"""How far widgets reach on screens over all recordings, and which of them may touch there."""
+"""Extents of widgets on screens over all recordings, and which of them may touch."""
 
 from __future__ import annotations
 
@@ -20,9 +20,9 @@ Reach = tuple[Rect, Tracks, Extent]
 
 
 def reach_of(case: Case, widget: BoundWidget, screen: Screen) -> Reach | None:
-    """The furthest a widget reaches on a screen over all recordings, in pixels, and the one in which it is largest.
+    """Return a widget's largest extent on a screen over all recordings, in pixels, and the recording where it occurs.
 
-    None if it is never seen, or if it follows a thing.
+    None if it is never visible or follows a position.
     """
     rect, number = case.memory.get(
         widget, ("reach", screen.name, screen.size, screen.scale), partial(_measured, case, widget, screen)
@@ -36,7 +36,7 @@ def reach_of(case: Case, widget: BoundWidget, screen: Screen) -> Reach | None:
 
 
 def _measured(case: Case, widget: BoundWidget, screen: Screen) -> tuple[Rect | None, int]:
-    """The same, the recording by its number: tracks are made anew with every edit."""
+    """Return the same with the recording's index, because tracks are recreated with every edit."""
     if widget.widget.place.follow is not None:
         return None, 0
     found = [(number, got) for number, tracks in enumerate(case.tracks) if (got := case.extent(tracks, widget))]
@@ -53,7 +53,7 @@ def _measured(case: Case, widget: BoundWidget, screen: Screen) -> tuple[Rect | N
 
 
 def unlike_screens(case: Case) -> list[Screen]:
-    """The screens on which a HUD lies otherwise than on those before: others are as those are, larger or smaller."""
+    """Return the screens with a distinct layout; others are scaled versions of earlier ones."""
     found: dict[tuple[object, ...], Screen] = {}
     for screen in case.screens:
         scale = screen_scale(case.project, screen)
@@ -63,16 +63,16 @@ def unlike_screens(case: Case) -> list[Screen]:
 
 
 def dims(widget: BoundWidget) -> bool:
-    """Whether it darkens the whole screen by design."""
+    """Return whether it darkens the whole screen by design."""
     return bool(getattr(widget.options, "dim", 0.0))
 
 
 def touching_pairs(
     case: Case, screen: Screen, below: Sequence[BoundWidget], above: Sequence[BoundWidget]
 ) -> Iterator[tuple[BoundWidget, BoundWidget]]:
-    """Pairs of widgets, one of each, that may touch on a screen where the second is drawn later. Both in drawing order.
+    """Return pairs of widgets that may touch on a screen, the second drawn later. Both in drawing order.
 
-    below: all there are. above: those of them that are asked about.
+    below: all candidates. above: the ones to test.
     """
     asked = set(map(id, above))
     chosen = [number for number, copy in enumerate(below) if id(copy) in asked]
@@ -82,7 +82,7 @@ def touching_pairs(
 
 
 def touching_matrix(case: Case, screen: Screen, copies: Sequence[BoundWidget]) -> Array:
-    """Which widgets may touch on a screen: flags of shape (n, n), true where the column's is drawn after the row's.
+    """Return which widgets may touch on a screen: flags of shape (n, n), true if the column's is drawn after the row's.
 
     copies: in drawing order.
     """

@@ -1,4 +1,4 @@
-"""Findings as texts that people, programs and build servers read: plain, JSON, SARIF 2.1.0 and JUnit XML."""
+"""Reports of findings for people, programs and build servers: text, JSON, SARIF 2.1.0 and JUnit XML."""
 
 from __future__ import annotations
 
@@ -20,10 +20,10 @@ LEVELS = {"error": "error", "warning": "warning", "hint": "note"}
 
 
 class Report(Struct, frozen=True):
-    """What is told. file: the project's, as it was named; lines: of its text.
+    """The content of a report. file: the project's, as given; lines: of its text.
 
-    quiet: hushed findings with their reasons, told apart. times: a frame's seconds, by the recording's name.
-    fail_on: the least severity that makes a failure; None for none.
+    quiet: suppressed findings with reasons. times: a frame's seconds, by the recording's name.
+    fail_on: the least severity that counts as a failure; None for none.
     """
 
     title: str
@@ -36,21 +36,21 @@ class Report(Struct, frozen=True):
     times: Callable[[str, int], float | None] = field(default=lambda _trace, _frame: None)
 
     def fails(self, finding: Finding) -> bool:
-        """Whether a finding is one to fail for."""
+        """Return whether a finding counts as a failure."""
         return self.fail_on is not None and SEVERITIES.index(finding.severity) <= SEVERITIES.index(self.fail_on)
 
     def seconds(self, finding: Finding) -> float | None:
-        """When it begins, on the axis of its recording; None where it is about no moment."""
+        """Return when a finding begins, on its recording's axis; None if it concerns no moment."""
         return None if finding.start is None else self.times(finding.trace, finding.start)
 
     def line(self, finding: Finding) -> int:
-        """The line of the project's file, from 1, at which the widget of a finding begins."""
+        """Return the line in the project's file, from 1, at which the finding's widget begins."""
         wanted = f'"id": {json.dumps(finding.widget, ensure_ascii=False)}'
         return next((i for i, text in enumerate(self.lines, 1) if finding.widget and wanted in text), 1)
 
 
 def _where(report: Report, finding: Finding) -> str:
-    """When and on what it shows, in words; "" where that says nothing."""
+    """Return when and on what it occurs, in words, or ""."""
     at = report.seconds(finding)
     minutes, rest = divmod(at or 0.0, 60)
     parts = [f"at {minutes:.0f}:{rest:05.2f} in {finding.trace}" if at is not None else "",
@@ -65,7 +65,7 @@ def _counted(findings: Sequence[Finding]) -> str:
 
 
 def text(report: Report) -> str:
-    """Lines for people: what and why, then where and what to do, and a count at the end."""
+    """Return lines for people: what and why, then where and what to do, and a final count."""
     lines = []
     parts = with_rest(report.findings)
     for finding, rest in parts:
@@ -89,7 +89,7 @@ def _in_a_line(text: str) -> str:
 
 
 def as_json(report: Report) -> str:
-    """A list of objects, one a finding; hushed ones have a reason."""
+    """Return a list of objects, one per finding; suppressed ones have a reason."""
     told = [(finding, None) for finding in report.findings] + list(report.quiet.items())
     return (
         encodable(
@@ -124,7 +124,7 @@ def _object(report: Report, finding: Finding, reason: str | None) -> dict[str, A
 
 
 def sarif(report: Report) -> str:
-    """A log of SARIF 2.1.0, the open standard for results of static checks."""
+    """Return a SARIF 2.1.0 log, the open standard for static analysis results."""
     rules = [{"id": check.code, "shortDescription": {"text": check.help},
               "defaultConfiguration": {"level": LEVELS[check.severity]}} for check in report.checks]  # fmt: skip
     numbers = {check.code: number for number, check in enumerate(report.checks)}
@@ -155,7 +155,7 @@ def _result(report: Report, numbers: Mapping[str, int], finding: Finding, reason
 
 
 def junit(report: Report) -> str:
-    """JUnit XML: a test case a kind of finding, which fails where one is found that is bad enough."""
+    """Return JUnit XML: a test case per check, which fails for sufficiently severe findings."""
     import junitparser as ju
 
     suite = ju.TestSuite(report.title)

@@ -1,4 +1,4 @@
-"""What a restart should bring back and does not."""
+"""Values that a restart should reset but does not."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ __all__ = ["CHECKS"]
 
 
 def _not_reset(case: Case) -> Iterator[Finding]:
-    """A shown variable that begins a later run with what it had at the end of the one before."""
+    """Yield shown variables that begin a later run with the last value of the previous run."""
     for name, variable in case.project.all_variables().items():
         users = case.users.get(name)
         for tracks in case.tracks if users and not variable.keeps else ():
@@ -42,7 +42,7 @@ def _told(case: Case, tracks: Tracks, ident: str, name: str, value: Value, frame
 
 
 def _start(tracks: Tracks, name: str, variable: Variable) -> Value:
-    """The start that somebody declared, or else what the recording's first run began with."""
+    """Return the declared start, or the first value of the recording's first run."""
     if variable.start is not None and not variable.guessed:
         return float(variable.start) if variable.type in ("int", "float") else variable.start
     column = tracks.trace.find(name)
@@ -50,9 +50,9 @@ def _start(tracks: Tracks, name: str, variable: Variable) -> Value:
 
 
 def _carried(tracks: Tracks, column: Column, variable: Variable) -> int | None:
-    """The first frame of the first run that began with another value than the start, the one of the frame before.
+    """Return the first frame of a run that begins with the previous frame's value instead of the start value.
 
-    Of what has no declared start only numbers are looked at: names and phases may well go on.
+    Without a declared start only numbers are checked: names and phases may persist.
     """
     declared = variable.start is not None and not variable.guessed
     if not declared and variable.type not in ("int", "float"):
@@ -60,13 +60,13 @@ def _carried(tracks: Tracks, column: Column, variable: Variable) -> int | None:
     for frame in tracks.trace.run_starts[1:].tolist():
         start = _start(tracks, variable.name, variable) if declared else column[0]
         if column[frame] != start and column[frame] == column[frame - 1] and column[frame] is not None:
-            # A flag may go on. Asked last: it looks through the whole column.
+            # Flags may persist. Tested last, because it scans the whole column.
             return None if not declared and _is_flag(column) else int(frame)
     return None
 
 
 def _is_flag(column: Column) -> bool:
-    """Whether a number is recorded as nothing but 0 and 1."""
+    """Return whether a number is recorded only as 0 and 1."""
     return column.kind == "number" and bool(np.isin(column.data[~column.is_missing()], (0.0, 1.0)).all())
 
 

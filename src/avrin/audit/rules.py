@@ -1,4 +1,4 @@
-"""Rules, options and looks that cannot be used: names nobody knows, kinds that do not fit, inputs that nothing feeds."""
+"""Invalid rules, options and looks: unknown names, mismatched types, unbound inputs."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ def _of(code: str) -> Callable[[Case], Iterator[Finding]]:
 
 
 def _recorded(case: Case, place: RulePlace, error: AvrinError) -> Finding | None:
-    """A name that some recording has, and nobody declared: that is what is missing, however alike another name is."""
+    """Return the finding for a recorded but undeclared name, which takes precedence over similar names."""
     if not isinstance(error, RuleError) or error.sort != "name":
         return None
     start, end = error.span
@@ -62,7 +62,7 @@ def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
         fix = fix_widget(f"make it a {kind}", place.widget, lambda widget: replace(widget, kind=kind))
     inner = (
         () if isinstance(error, RuleError) else error.place
-    )  # which of a look; a rule is underlined where it is wrong
+    )  # the field of a look; a rule is underlined at the error
     where = ", ".join((*said(place), *inner))
     return Finding(
         place.widget,
@@ -76,9 +76,9 @@ def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
 
 
 CHECKS = (
-    Check("unknown-name", "error", "A rule names something nobody knows.", project=_of("unknown-name"),
+    Check("unknown-name", "error", "A rule uses an unknown name.", project=_of("unknown-name"),
           follows=(("unknown-name", "words"),)),
-    Check("wrong-type", "error", "A number stands where a text or a condition is meant, or the like.", project=_of("wrong-type")),
+    Check("wrong-type", "error", "A value has the wrong type, such as a number as a condition.", project=_of("wrong-type")),
     Check("broken-rule", "error", "A rule cannot be read, or makes no sense.", project=_of("broken-rule")),
     Check("broken-option", "error", "An option, a look, a style or a kind cannot be used.", project=_of("broken-option")),
     Check("unbound-input", "error", "An input the widget needs is fed by nothing.", project=_of("unbound-input")),

@@ -1,4 +1,4 @@
-"""Where widgets lie on every screen: off it, in its unsafe edge, over one another."""
+"""Layout on every screen: widgets off the screen, in the unsafe edge, on top of one another."""
 
 from __future__ import annotations
 
@@ -20,14 +20,14 @@ from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["CHECKS"]
 
-TOUCHING = 0.08  # share of the smaller of two texts from which they are drawn on top of each other
+TOUCHING = 0.08  # share of the smaller of two texts above which they count as overlapping
 OPAQUE = 0.85
-NAMED = 4  # widgets of a heap that are called by their titles
-MANY = 100  # widgets, from which on it is found of each first whether it can hide another
+NAMED = 4  # widgets of a heap listed by title
+MANY = 100  # number of widgets from which each is first tested for being opaque
 
 
 def _beyond(rect: Rect, area: Rect) -> float:
-    """Pixels by which a rectangle reaches out of an area, 0 where it lies within."""
+    """Return the pixels by which a rectangle exceeds an area, 0 inside."""
     right, bottom = rect.x + rect.width, rect.y + rect.height
     out = max(area.x - rect.x, area.y - rect.y, right - area.x - area.width, bottom - area.y - area.height)
     return out if out > SLACK else 0.0
@@ -54,7 +54,7 @@ def _off_screen(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _inwards(case: Case, widget: BoundWidget, rect: Rect, area: Rect, screen: Screen) -> Fix | None:
-    """Move a widget by as much as it reaches out of an area; None for one that follows a thing, or is larger than the area."""
+    """Return a fix that moves a widget into an area; None if it follows a position or is larger than the area."""
     if widget.widget.place.follow is not None or rect.width > area.width or rect.height > area.height:
         return None
     scale = screen_scale(case.project, screen)
@@ -86,23 +86,23 @@ def _unsafe_edge(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             return
 
 
-# -- one over another --------------------------------------------------------------------------------------------------
+# -- overlaps ----------------------------------------------------------------------------------------------------------
 
 
 def _together(case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks) -> list[Alike]:
-    """The frames at which both are to be seen, parted by what they look like."""
+    """Return frames at which both are visible, grouped by appearance."""
     return alike([case.appearances(tracks, one) for one in (first, second)], np.ones(len(tracks.trace), bool))
 
 
 def _overlaps(case: Case) -> Iterator[Finding]:
-    """Heaps of texts that are drawn on top of one another: one finding each, however many lie there.
+    """Yield heaps of overlapping texts: one finding each, however many there are.
 
-    What is in one heap on a screen is not compared any more, there and on the screens after it.
+    Widgets of one heap are not compared again on this screen and later ones.
     """
     every = [copy for copy in copies(case) if not dims(copy)]
-    heaps = np.arange(len(every))  # which heap each is in, named by one of those in it
+    heaps = np.arange(len(every))  # the heap of each widget, identified by a member
     for screen in case.screens:
-        seen: dict[int, tuple[Tracks, int]] = {}  # of heaps that something was added to here: where that is seen first
+        seen: dict[int, tuple[Tracks, int]] = {}  # first occurrence of heaps that grew here
         touches = touching_matrix(case, screen, every)
         for upper in range(len(every)):
             lower = -1
@@ -122,7 +122,7 @@ def _overlaps(case: Case) -> Iterator[Finding]:
 
 
 def _first_collision(case: Case, first: BoundWidget, second: BoundWidget, screen: Screen) -> tuple[Tracks, int] | None:
-    """The recording and frame at which texts of two widgets are drawn on top of each other."""
+    """Return the recording and frame at which texts of two widgets first overlap."""
     for tracks in case.tracks:
         key = ("overlap", case.number(tracks), screen.name, screen.size, screen.scale)
         frame = case.memory.pair(first, second, key, partial(_collision, case, first, second, tracks, screen))
@@ -148,7 +148,7 @@ def _heap_told(heap: list[BoundWidget], tracks: Tracks, frame: int, screen: Scre
 
 
 def _collision(case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks, screen: Screen) -> int | None:
-    """The first frame of all at which texts of two widgets are drawn on top of each other."""
+    """Return the first frame at which texts of two widgets overlap."""
     both = case.memory.pair(
         first, second, ("texts", case.number(tracks)), partial(_texts_of_both, case, first, second, tracks)
     )
@@ -167,7 +167,7 @@ def _collision(case: Case, first: BoundWidget, second: BoundWidget, tracks: Trac
 def _texts_of_both(
     case: Case, first: BoundWidget, second: BoundWidget, tracks: Tracks
 ) -> list[tuple[int, tuple[Rect, ...], tuple[Rect, ...]]]:
-    """What texts cover of two widgets at once, in reference pixels from each one's corner, and the first frame at which."""
+    """Return simultaneous ink bounds of two widgets' texts, in reference pixels from their corners, with the first frame."""
     found: dict[tuple[tuple[Rect, ...], tuple[Rect, ...]], int] = {}
     for group in _together(case, first, second, tracks):
         frame = int(group.frames[0])
@@ -178,7 +178,7 @@ def _texts_of_both(
 
 
 def _collide(one: tuple[Rect, ...], two: tuple[Rect, ...], aside: float, below: float) -> bool:
-    """Whether two texts are on top of each other. aside, below: how far the second ones' corner lies from the first ones'."""
+    """Return whether two texts overlap. aside, below: offset of the second ones' corner from the first ones'."""
     moved = [Rect(r.x + aside, r.y + below, r.width, r.height) for r in two]
     return any(a.shared(b) > TOUCHING * min(a.width * a.height, b.width * b.height) for a in one for b in moved)
 
@@ -197,14 +197,14 @@ def _covered(case: Case) -> Iterator[Finding]:
                     there = f" on {screen.name}" if screen is not case.screens[0] else ""
                     yield Finding(
                     below.widget.id, f"under {above.widget.title}",
-                    f"{below.widget.title} lies under {above.widget.title} whenever it shows{there}",
+                    f"{below.widget.title} is covered by {above.widget.title} whenever it is visible{there}",
                     f"Put it after {above.widget.title} in the order of drawing, or move one of them", about=above.widget.id,
                     trace=tracks.trace.name, start=frame, end=frame + 1, screen=screen.name,
                 )  # fmt: skip
 
 
 def _may_cover(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundWidget]]:
-    """Pairs of widgets that may touch on a screen; where there are many, only with second ones that can hide another."""
+    """Yield pairs of widgets that may touch on a screen; if there are many, only with an opaque second one."""
     every = [copy for copy in copies(case) if not dims(copy)]
     dense = every
     if len(every) > MANY:
@@ -213,7 +213,7 @@ def _may_cover(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundW
 
 
 def _always_hidden(case: Case, below: BoundWidget, above: BoundWidget, tracks: Tracks, screen: Screen) -> int | None:
-    """The first frame at which a widget shows, if it lies wholly under another one whenever it does; else None."""
+    """Return a widget's first visible frame if another one always covers it completely, else None."""
     shows = case.visible(tracks, below)
     if not shows.any() or (shows & ~case.visible(tracks, above)).any():
         return None
@@ -237,5 +237,5 @@ CHECKS = (
     Check("unsafe-edge", "warning", "A widget reaches into a screen's unsafe edge.", widget=_unsafe_edge,
           of_views=True),
     Check("overlaps", "warning", "Two texts are drawn on top of each other.", project=_overlaps, of_views=True),
-    Check("covered", "warning", "A widget lies under another whenever it shows.", project=_covered, of_views=True),
+    Check("covered", "warning", "A widget is covered by another whenever it is visible.", project=_covered, of_views=True),
 )  # fmt: skip

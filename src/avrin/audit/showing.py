@@ -1,4 +1,4 @@
-"""What never shows, shows too briefly, or never goes: widgets, groups, texts, prompts and feeds."""
+"""Visibility over time: what never appears, is too brief to read, or never goes away."""
 
 from __future__ import annotations
 
@@ -16,11 +16,11 @@ from avrin.widgets import BoundWidget, RulePlace, Tracks, rule_at
 __all__ = ["CHECKS"]
 
 LEAST = 0.8  # seconds: a glance to notice a short text and one to read it
-BY_LETTER = 0.05  # seconds more for each letter: some 200 words a minute
-MOST = 2.5  # seconds after which a line has been read whatever its length
-READ = 8.0  # seconds after which a prompt that nobody answers was read
-ENDLESS = 20.0  # seconds after which a message that is still there is one that nobody takes away
-STALE = 30.0  # seconds after which a line of a feed is no news
+BY_LETTER = 0.05  # additional seconds per letter: about 200 words a minute
+MOST = 2.5  # seconds after which a line of any length has been read
+READ = 8.0  # seconds after which an unanswered prompt has been read
+ENDLESS = 20.0  # seconds after which a message still visible is one that nothing dismisses
+STALE = 30.0  # seconds after which a feed line is outdated
 
 
 def _never_visible(case: Case, widget: BoundWidget) -> Iterator[Finding]:
@@ -51,12 +51,12 @@ def _group_hidden(case: Case) -> Iterator[Finding]:
 
 
 def _widgets_within(case: Case) -> dict[str, list[BoundWidget]]:
-    """The widgets in each group, those in groups inside of it among them, by the group's id."""
+    """Return the widgets in each group, including nested groups, by group id."""
     outer = {group.id: group.group for group in case.project.groups}
     found: dict[str, list[BoundWidget]] = {}
     for widget in case.bound.widgets.values():
         ident, passed = widget.widget.group, set[str]()
-        while ident and ident not in passed:  # groups may lie in a circle, which is told elsewhere
+        while ident and ident not in passed:  # cyclic groups are reported elsewhere
             passed.add(ident)
             found.setdefault(ident, []).append(widget)
             ident = outer.get(ident, "")
@@ -64,7 +64,7 @@ def _widgets_within(case: Case) -> dict[str, list[BoundWidget]]:
 
 
 def _whole_stretches(case: Case, tracks: Tracks, widget: BoundWidget) -> Iterator[tuple[int, int]]:
-    """Stretches of being visible whose beginning and end were recorded, and that no restart cut off."""
+    """Yield visible stretches whose start and end were recorded and not cut by a restart."""
     visible, run = case.visible(tracks, widget), tracks.trace.run
     for start, end in stretches(visible):
         if start > 0 and end < len(visible) and run[end] == run[start] == run[start - 1]:
@@ -72,7 +72,7 @@ def _whole_stretches(case: Case, tracks: Tracks, widget: BoundWidget) -> Iterato
 
 
 def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A text that comes and goes within a run faster than it can be read: the briefest time of each recording."""
+    """Yield a text that is shown too briefly to be read: the shortest time in each recording."""
     column, stays = widget.kind.read, hasattr(widget.options, "at_least")
     for tracks in case.tracks if column else ():
         axis = tracks.trace.axis
@@ -103,7 +103,7 @@ def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _never_arrives(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """What comes in so slowly that it is gone again before it is all there: the longest time it shows."""
+    """Yield a widget that leaves before its slow enter transition ends: the longest time it is visible."""
     enter = widget.widget.enter
     if enter is None:
         return
@@ -132,7 +132,7 @@ def _never_arrives(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _condition(widget: BoundWidget) -> RulePlace | None:
-    """Where the condition stands that shows a widget; None where it has none of its own."""
+    """Return the place of the condition that shows a widget, or None."""
     flags = [one for one in widget.kind.all_inputs() if one.kind == "flag"]
     for one in sorted(flags, key=lambda one: not one.main):
         step = widget.inputs.get(one.name)
@@ -142,12 +142,12 @@ def _condition(widget: BoundWidget) -> RulePlace | None:
 
 
 def _longer(rule: str, stay: float) -> str:
-    """A condition that holds for some seconds after another has ceased to."""
+    """Return a condition that holds for some seconds after another one ends."""
     return f"latch({rule}, since({rule}) >= {stay:g}s)"
 
 
 def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A message that is still there at the end of a run, long after it came, and that nothing takes away."""
+    """Yield a message still visible at the end of a run, long after it appeared, that nothing dismisses."""
     done_by = widget.kind.done_by
     if not done_by or widget.inputs[done_by].constant is None:
         return
@@ -167,7 +167,7 @@ def _never_ends(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _seen_for(widget: BoundWidget, done_by: str) -> Fix | None:
-    """Let a prompt go once its condition has held for long enough to be read."""
+    """Return a fix that dismisses a prompt once its condition has held long enough to be read."""
     when = next((text for one in widget.kind.inputs if one.kind == "flag" and one.main
                  and (text := widget.widget.inputs.get(one.name, "")).strip()), "")  # fmt: skip
     if not when:
@@ -177,7 +177,7 @@ def _seen_for(widget: BoundWidget, done_by: str) -> Fix | None:
 
 
 def _after_lesson(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A prompt that shows again in a run in which its lesson has been done: to somebody who knows."""
+    """Yield a prompt that appears again in a run after its lesson was learnt."""
     done_by = widget.kind.done_by
     if not done_by or widget.inputs[done_by].constant is not None:
         return
@@ -231,7 +231,7 @@ def _first_clash(case: Case, mates: list[BoundWidget]) -> tuple[Tracks, int, tup
 
 
 def _wants(case: Case, tracks: Tracks, widget: BoundWidget, number: int) -> Array:
-    """Where a prompt wants to show, whoever's turn it is: the first of its three conditions in the queue's step."""
+    """Return where a prompt wants to be shown, even if it is not its turn: the first condition in the queue's step."""
     turns = next(step for step in below(widget.columns["visible"]) if step.op.name == "turns")
     step = turns.args[3 * number]
     if step.constant is not None:
@@ -244,7 +244,7 @@ def _feed_stays(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
     if widget.kind.tells_events and widget.options.keep > STALE:
         yield Finding(
             widget.widget.id, f"lines stay {widget.options.keep:g} s",
-            f"{widget.widget.title} keeps each line for {widget.options.keep:g} s: what is told there is long past",
+            f"{widget.widget.title} keeps each line for {widget.options.keep:g} s: such lines are outdated",
             "Keep lines for 5 to 10 s", about="keep", fix=fix_options("keep lines for 7 s", widget.widget.id, keep=7.0),
         )  # fmt: skip
 
@@ -280,7 +280,7 @@ CHECKS = (
     Check("never-arrives", "warning", "A widget comes so slowly that it is never all there.", widget=_never_arrives,
           everywhere=True),
     Check("never-ends", "warning", "A prompt stays to the end, and nothing takes it away.", widget=_never_ends),
-    Check("after-lesson", "warning", "A prompt shows to somebody who has done what it asks for.", widget=_after_lesson),
+    Check("after-lesson", "warning", "A prompt appears although the player has done what it asks for.", widget=_after_lesson),
     Check("prompts-collide", "hint", "Two prompts of a queue want to show at once.", project=_collide),
     Check("feed-stays", "warning", "A feed's lines stay when they are long past.", widget=_feed_stays),
     Check("feed-overflows", "hint", "A feed's lines are pushed out before they can be read.", widget=_feed_overflows),

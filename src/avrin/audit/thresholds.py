@@ -1,4 +1,4 @@
-"""Thresholds and targets: leapt over, never reached, always reached; bands that hide one another or leave a hole."""
+"""Thresholds and targets: skipped, never reached or always reached; bands that hide one another or leave a gap."""
 
 from __future__ import annotations
 
@@ -23,14 +23,14 @@ from avrin.widgets.places import said
 
 __all__ = ["CHECKS"]
 
-NARROW = 0.05  # of the span of two limits: a stretch between them as small as this is no band of its own
+NARROW = 0.05  # of the span of two limits: a smaller interval between them is no band of its own
 
 
 # -- equality ----------------------------------------------------------------------------------------------------------
 
 
 class _Test(Struct, frozen=True):
-    """An equality with a written number. at: where its rule starts at its place; sign: where the sign stands in the rule."""
+    """An equality test with a constant. at: where its rule starts at its place; sign: position of the operator in the rule."""
 
     place: RulePlace
     at: int
@@ -58,7 +58,7 @@ def _tests(case: Case) -> Iterator[_Test]:
 
 
 def _rules(case: Case, place: RulePlace) -> list[tuple[int, str]]:
-    """The rules at a place, each with where it starts: several stand in a text with values."""
+    """Return the rules at a place, each with its start: a template has several."""
     text = rule_at(case.project, place)
     if "==" not in text:
         return []
@@ -68,7 +68,7 @@ def _rules(case: Case, place: RulePlace) -> list[tuple[int, str]]:
 
 
 def _equalities(text: str) -> Iterator[tuple[n.Node, float, int]]:
-    """What is compared with a written number, that number, and where the sign stands."""
+    """Yield what is compared with a constant, the constant, and the position of the operator."""
     waiting: list[n.Node] = [parse(text)]
     while waiting:
         node = waiting.pop()
@@ -82,19 +82,19 @@ def _equalities(text: str) -> Iterator[tuple[n.Node, float, int]]:
 
 
 def _leap(case: Case, test: _Test, targets: set[float]) -> Iterator[Finding]:
-    """targets: all numbers that what is compared is tested for; from one of these to another is a change of state."""
+    """targets: all constants the value is tested for; a jump between two of them is a change of state."""
     place, compared, target = test.place, test.compared, test.target
     try:
         with case.scope.at_slot(0):
             step = case.scope.rule(compared, "number")
     except AvrinError:
-        return  # it stands inside a rule that names what only this place knows
+        return  # it is inside a rule with names only this place has
     for tracks in case.tracks:
         values = case.numbers(tracks, step)
         frame = _leap_frame(values, target, tracks.trace.run, np.array(sorted(targets)))
         if frame is None:
             continue
-        falls = values[frame] < target  # whoever tests for equality means "has come to it", from the side it came from
+        falls = values[frame] < target  # an equality test means "has reached it", from the side the value came from
         better = "<=" if falls else ">="
         whole = rule_at(case.project, place)
         sign = test.at + test.sign
@@ -113,9 +113,9 @@ def _leap(case: Case, test: _Test, targets: set[float]) -> Iterator[Finding]:
 
 
 def _leap_frame(values: Array, target: float, runs: Array, states: Array) -> int | None:
-    """The first frame of a run at which values have passed the target since the frame before, without being at it.
+    """Return the first frame of a run at which values have skipped the target.
 
-    states: values between which there is nothing to pass.
+    states: values between which nothing can be skipped.
     """
     with np.errstate(invalid="ignore"):
         side = np.sign(values - target)
@@ -166,7 +166,7 @@ def _always_true(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 class _Miss(Struct, frozen=True):
-    """How near recordings came to a target. near: a number that is larger the nearer. frame: of the trace, where that was."""
+    """The nearest approach to a target. near: larger is nearer. frame: of the trace."""
 
     words: str
     near: float
@@ -176,7 +176,7 @@ class _Miss(Struct, frozen=True):
 
 
 def _nearest(case: Case, step: Step) -> _Miss | None:
-    """Return how near the recordings came to a target; None where the condition is no comparison with one."""
+    """Return how near the recordings came to a target; None if the condition is no comparison with one."""
     if step.op not in (ORDER[">="], ORDER[">"], ORDER["<="], ORDER["<"]):
         return None
     value, limit = step.args
@@ -205,7 +205,7 @@ def _nearest(case: Case, step: Step) -> _Miss | None:
 
 
 def _never_reached(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """A band that is never entered while its widget is visible: nobody has seen what it looks like in play."""
+    """Yield a band that is never entered while its widget is visible, so its look was never seen."""
     for band in widget.widget.bands:
         if not case.tracks or any(_shows(case, tracks, widget, band.name) for tracks in case.tracks):
             continue
@@ -221,14 +221,14 @@ def _never_reached(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 def _shows(case: Case, tracks: Tracks, widget: BoundWidget, band: str) -> bool:
     column = case.column(tracks, widget.columns["band"])
-    # A band that is entered while the widget is hidden has not been seen by anybody.
+    # A band entered while the widget is hidden was not seen.
     if band not in column.words:
         return False
     return bool((case.visible(tracks, widget) & (column.data == column.words.index(band))).any())
 
 
 def _limits(case: Case, widget: BoundWidget, band: Band) -> Array | None:
-    """A band's limit over all recordings, or alone where it never changes."""
+    """Return a band's limit over all recordings, or a single value if it is constant."""
     step = widget.thresholds[band.name].limit
     if step is None:
         return None
@@ -238,7 +238,7 @@ def _limits(case: Case, widget: BoundWidget, band: Band) -> Array | None:
 
 
 def _hidden_band(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """Bands are looked through in order, so an earlier one of the same side takes all that a narrower one would."""
+    """Yield bands hidden by an earlier one: the first match wins, so a wider earlier band hides a narrower one."""
     known = _Wider()
     for later in widget.widget.bands:
         limit = _limits(case, widget, later)
@@ -246,7 +246,7 @@ def _hidden_band(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         if earlier is not None:
             yield Finding(
                 widget.widget.id, f"{later.name} hidden",
-                f"{widget.widget.title} is never {later.name}: {earlier.name} stands before it and takes all of it",
+                f"{widget.widget.title} is never {later.name}: {earlier.name} comes first and matches all of it",
                 f"Put {later.name} before {earlier.name}", about=later.name,
                 fix=fix_widget(f"put {later.name} first", widget.widget.id,
                                partial(_with_before, name=later.name, other=earlier.name)),
@@ -255,12 +255,12 @@ def _hidden_band(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 class _Wider:
-    """The bands so far that may take all of a later one; of those with fixed limits only ever wider ones."""
+    """Earlier bands that may hide a later one; of those with constant limits only ever wider ones."""
 
     def __init__(self) -> None:
         self._always: Band | None = None
-        self._fixed: dict[tuple[bool, bool], tuple[list[float], list[Band]]] = {}  # by side: how wide, rising
-        self._running: dict[tuple[bool, bool], list[tuple[Band, Array]]] = {}  # limits that change, by frame
+        self._fixed: dict[tuple[bool, bool], tuple[list[float], list[Band]]] = {}  # by side: widths, ascending
+        self._running: dict[tuple[bool, bool], list[tuple[Band, Array]]] = {}  # variable limits, by frame
 
     def add(self, band: Band, limit: Array | None) -> None:
         if self._always is None and band.when.strip() == "true":
@@ -278,7 +278,7 @@ class _Wider:
             bands.append(band)
 
     def before(self, band: Band, limit: Array | None) -> Band | None:
-        """The first of them that takes all of a band; None where none does."""
+        """Return the first earlier band that hides a band, or None."""
         if self._always is not None or limit is None:
             return self._always
         side = _side(band)
@@ -289,7 +289,7 @@ class _Wider:
             if at < len(wide):
                 return bands[at]
             for earlier, running in self._running.get(side, []):
-                # Limits that run over recordings can be compared frame by frame only; a fixed one goes with any.
+                # Variable limits can only be compared frame by frame; a constant one compares with any.
                 fits = len(running) == len(limit) or 1 in (len(running), len(limit))
                 if fits and bool((_reaches(earlier, running) >= _reaches(band, limit)).all()):
                     return earlier
@@ -301,7 +301,7 @@ def _side(band: Band) -> tuple[bool, bool]:
 
 
 def _reaches(band: Band, limit: Array) -> Array:
-    """The larger, the more a band takes."""
+    """Return the extent of a band; a larger one covers more."""
     return limit if band.below else -limit
 
 
@@ -322,7 +322,7 @@ def _called_hidden(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
         if band.name in STATE_WORDS:
             yield Finding(
                 widget.widget.id, f"a band called {band.name}",
-                f"{title} has a band called {band.name}: where states are told, nobody can tell it from the state of that name",
+                f"{title} has a band called {band.name}, which cannot be distinguished from the state of that name",
                 "Call it otherwise", about=band.name,
             )  # fmt: skip
 
@@ -360,7 +360,7 @@ CHECKS = (
     Check(
         "never-true",
         "hint",
-        "A condition is true in no recording; tells how near they came.",
+        "A condition is true in no recording; reports how near they came.",
         widget=_never_true,
         everywhere=True,
         follows=(("leapt-over", "input"), ("not-recorded", "variable"), ("recorded-otherwise", "variable")),
@@ -395,8 +395,6 @@ CHECKS = (
         widget=_hidden_band,
         everywhere=True,
     ),
-    Check(
-        "called-hidden", "warning", "A band has the name of what is no band: not being shown.", widget=_called_hidden
-    ),
+    Check("called-hidden", "warning", "A band has the name of a state word, such as hidden.", widget=_called_hidden),
     Check("band-gap", "warning", "Two neighbouring bands leave a hole between them.", widget=_band_gap),
 )

@@ -1,4 +1,4 @@
-"""What is found of one way to look at a HUD: on one screen at one size, over one plate, in one language, by one kind of eyes."""
+"""A single view of a HUD: one screen at one size, over one plate, in one language, with one colour vision."""
 
 from __future__ import annotations
 
@@ -11,9 +11,9 @@ __all__ = ["View"]
 
 
 class View(Struct, frozen=True):
-    """screen: at the size it is looked at; its name says so where that is not its own. plate: None for a plain ground.
+    """screen: at the viewed size; its name states a size other than its own. plate: None for a plain background.
 
-    eyes: one of `avrin.render.EYES`, "" for full colour. language: one of `avrin.texts.language_codes`.
+    eyes: one of `avrin.render.EYES`, "" for normal vision. language: one of `avrin.texts.language_codes`.
     """
 
     screen: Screen

@@ -1,4 +1,4 @@
-"""Bands that tell too late of what a project says they are to warn of, or so often for nothing that nobody heeds them."""
+"""Warnings that come too late for a project's outcomes, or so often without one that players ignore them."""
 
 from __future__ import annotations
 
@@ -36,15 +36,15 @@ from avrin.widgets import BoundWidget
 __all__ = ["CHECKS"]
 
 TERMS = Terms()
-FEW = 2  # outcomes from which on it can be told
-HALF = 0.5  # of all outcomes: a band that tells of fewer was not meant to warn of them; in time are to be more
-WISHED = 0.9  # of them that a mend lets be warned of, where any limit does
-OFTEN = 3  # false alarms from which on a band cries wolf
-MOST = 200  # outcomes that are told
+FEW = 2  # outcomes needed for a judgement
+HALF = 0.5  # of all outcomes: a band that precedes fewer was not meant to warn of them; more must be in time
+WISHED = 0.9  # of them to be warned of after a fix, if any limit achieves it
+OFTEN = 3  # false alarms from which a band is reported
+MOST = 200  # reported outcomes
 
 
 class _Told(Struct, frozen=True, eq=False):
-    """What a band would have told of an outcome at each limit. now: the place of its present limit among them."""
+    """A band's result for an outcome at each limit. now: the index of its current limit."""
 
     outcome: Named
     question: Question
@@ -53,12 +53,12 @@ class _Told(Struct, frozen=True, eq=False):
     now: int
 
     def count(self, name: str) -> int:
-        """One of the sums at the present limit."""
+        """Return one of the sums at the current limit."""
         return int(getattr(self.curves, name)[self.now])
 
 
 def _warns_late(case: Case) -> Iterator[Finding]:
-    """For each outcome, where no band tells of at least half in time: of the band that tells of most in time."""
+    """Yield, for each outcome that no band warns of in time at least half the time, the best band."""
     for outcome in case.project.outcomes:
         found = [
             one
@@ -79,7 +79,7 @@ def _late(case: Case, told: _Told) -> Finding:
     found = told.curves
     most = min(WISHED * count, int(found.warned.max()))
     wished = (found.warned >= most) & (found.warned > warned)
-    calm = wished & (found.false <= found.warned)  # rather one that does not cry wolf
+    calm = wished & (found.false <= found.warned)  # prefer one with few false alarms
     fix = _moved(told, calm if calm.any() else wished, "warn sooner")
     trace, moments = _moments(case, worst)
     return Finding(
@@ -92,7 +92,7 @@ def _late(case: Case, told: _Told) -> Finding:
 
 
 def _cries_wolf(case: Case) -> Iterator[Finding]:
-    """Each band that tells of an outcome in time, and more often of none."""
+    """Yield each band that warns of an outcome in time, but has even more false alarms."""
     for outcome in case.project.outcomes:
         for told in _bands(case, outcome):
             false, warned = told.count("false"), told.count("warned")
@@ -120,7 +120,7 @@ def _wolf(case: Case, told: _Told, false: int, warned: int) -> Finding:
 
 
 def _moved(told: _Told, fits: Array, what: str) -> Fix | None:
-    """The nearest limit that fits; None where none does, or where it is a rule."""
+    """Return a fix with the nearest fitting limit; None if there is none, or the limit is a rule."""
     question, places = told.question, np.flatnonzero(fits)
     if question.limit is None or not len(places):
         return None
@@ -133,14 +133,14 @@ def _moved(told: _Told, fits: Array, what: str) -> Fix | None:
 
 
 def _moments(case: Case, worst: list[Outcome]) -> tuple[str, list[tuple[int, int]]]:
-    """The recording of the worst outcome, and of all in it from its warning on, or just when it came about; the worst first."""
+    """Return the recording of the worst outcome, with its outcomes from their warnings on; the worst first."""
     here = [one for one in worst if one.recording == worst[0].recording][:MOST]
     found = [(one.frame if one.begins is None else one.begins, one.frame + 1) for one in here]
     return case.tracks[worst[0].recording].trace.name, found
 
 
 def _bands(case: Case, outcome: Named) -> Iterator[_Told]:
-    """What each band told of an outcome, whose level hangs on something that the outcome does; the recordings have some."""
+    """Yield each band's result for an outcome, if its level depends on a variable of the outcome."""
     for ident, widget in case.bound.widgets.items():
         for band in widget.widget.bands if widget.level is not None and ident not in case.faulty else ():
             told = _of_band(case, widget, band.name, outcome)
@@ -162,7 +162,7 @@ def _of_band(case: Case, widget: BoundWidget, band: str, outcome: Named) -> _Tol
         try:
             values = usual_values(levels(found), question)
         except AvrinError:
-            return None  # it was never there
+            return None  # it never occurred
         now = int(np.flatnonzero(values == question.limit)[0])
         return _Told(outcome, question, found, curves(found, question, values, TERMS), now)
 
@@ -170,7 +170,7 @@ def _of_band(case: Case, widget: BoundWidget, band: str, outcome: Named) -> _Tol
 
 
 CHECKS = (
-    Check("warns-late", "warning", "No band tells of half of what a project warns of three seconds ahead.", project=_warns_late),
-    Check("cries-wolf", "warning", "A band tells more often of nothing than, in time, of what a project warns of.",
+    Check("warns-late", "warning", "No band warns of half of a project's outcomes three seconds ahead.", project=_warns_late),
+    Check("cries-wolf", "warning", "A band has more false alarms than timely warnings of an outcome.",
           project=_cries_wolf),
 )  # fmt: skip

@@ -1,4 +1,4 @@
-"""What plates keep clear, and for how long the HUD covers it: over all recordings, also where either moves."""
+"""Zones that plates keep clear, and how long the HUD covers them: over all recordings, moving ones included."""
 
 from __future__ import annotations
 
@@ -19,12 +19,12 @@ from avrin.widgets import BoundWidget, Tracks
 __all__ = ["CHECKS"]
 
 SLACK = 1.0  # square pixels
-BRIEF = 0.25  # seconds: what passes by in less is seen by nobody
-MOST = 200  # stretches that are told
+BRIEF = 0.25  # seconds: a shorter cover goes unnoticed
+MOST = 200  # reported stretches
 
 
 class _Cover(Struct, frozen=True):
-    """A widget over a zone in one recording. where: flags, shape (frames,). always: whenever it is to be seen."""
+    """A widget over a zone in one recording. where: flags, shape (frames,). always: whenever it is visible."""
 
     tracks: Tracks
     number: int
@@ -35,7 +35,7 @@ class _Cover(Struct, frozen=True):
 
 
 def _keep_clear(case: Case, widget: BoundWidget) -> Iterator[Finding]:
-    """For each plate the zone that is covered longest, on the first screen where that is so."""
+    """Yield for each plate the zone that is covered longest, on the first such screen."""
     if widget.kind.may_cover or bool(getattr(widget.options, "dim", False)):
         return
     for plate in case.plates:
@@ -48,7 +48,7 @@ def _keep_clear(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 
 
 def _covers(case: Case, widget: BoundWidget, plate: Plate, tracks: Tracks) -> Iterator[_Cover]:
-    """Each zone of a plate that a widget covers in a recording, on the screen where it does so longest."""
+    """Yield each zone of a plate that a widget covers in a recording, on the screen where it does so longest."""
     extent = case.extent(tracks, widget) if plate.keep_clear else None
     if extent is None:
         return
@@ -73,7 +73,7 @@ def _covers(case: Case, widget: BoundWidget, plate: Plate, tracks: Tracks) -> It
 
 
 def _behind(case: Case, plate: Plate, tracks: Tracks) -> Array:
-    """When a plate may be behind the HUD: as the recording says, and a film while it runs; flags, shape (frames,)."""
+    """Return when a plate may be behind the HUD: by its rule, and for a film while it runs; flags, shape (frames,)."""
     chosen = case.chosen(tracks, plate)
     there = np.ones(len(tracks.trace), bool) if chosen is None else chosen
     if not plate.film:
@@ -84,13 +84,13 @@ def _behind(case: Case, plate: Plate, tracks: Tracks) -> Array:
     try:
         runs = footage_seconds(case.plate_file(plate), plate.rate)
     except AvrinError:
-        return there  # told as missing
+        return there  # reported as missing
     second = tracks.trace.axis + begins
     return there & (second >= 0) & (second <= runs)
 
 
 def _longest(where: Array, tracks: Tracks) -> float:
-    """Seconds of the longest stretch."""
+    """Return the seconds of the longest stretch."""
     lasting = tracks.trace.lasting
     return max((float(lasting[start:end].sum()) for start, end in stretches(where)), default=0.0)
 

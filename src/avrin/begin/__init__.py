@@ -1,4 +1,4 @@
-"""From recordings of one's own game to a first HUD: names and rosters, declarations, the best widgets placed. Knows no Qt."""
+"""From recordings to a first HUD: names and rosters, declarations, placed widgets. Knows no Qt."""
 
 from avrin.begin.first_hud import first_hud, with_room
 from avrin.begin.matching import Difference, differences

@@ -1,4 +1,4 @@
-"""A first HUD: the best offers put where such things usually stand, without overlaps, inside every screen's safe area."""
+"""A first HUD: the best offers in their usual positions, without overlaps, inside every screen's safe area."""
 
 from __future__ import annotations
 
@@ -24,9 +24,9 @@ HOMES: tuple[Anchor, ...] = (
 
 
 def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence[Offer] | None = None) -> Project:
-    """The project with the best offers of a recording on its screens.
+    """Return the project with the best offers for a recording placed.
 
-    offers: those there are, the best first, where that is known.
+    offers: best first, if known already.
     """
     alike: Counter[str] = Counter()
     bound = bind(project, seen=trace.event_kinds)
@@ -47,7 +47,7 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
 
 
 def _put(project: Project, widget: Widget) -> Project | None:
-    """The project with a widget at home, or where there is room; None where there is none on some screen."""
+    """Return the project with a widget in its home position or another free one; None if some screen has no room."""
     if widget.place.follow is not None:
         return project.with_widget(widget)
     home = KINDS[widget.kind].home if widget.kind in KINDS else HOMES[0]
@@ -73,14 +73,14 @@ def _put(project: Project, widget: Widget) -> Project | None:
 
 
 def with_room(project: Project, widget: Widget) -> Widget:
-    """A widget at home, or beside what is there already; in the middle of the screen where all is full."""
+    """Return a widget at its home position, or next to existing ones; in the centre of a full screen."""
     made = _put(project, widget)
     width, height = project.reference
     return made.widgets[-1] if made is not None else placed_at(widget, width / 2, height / 2, project)
 
 
 def _behind(other: Widget, anchor: Anchor, project: Project) -> float | None:
-    """How far from its anchor a widget's place ends; None for one that hangs from another."""
+    """Return how far from its anchor a widget ends; None for another anchor."""
     if other.place.anchor != anchor or other.place.follow is not None:
         return None
     slots = next((roster.slots for roster in project.rosters if roster.name == other.repeat), 1)
@@ -104,7 +104,7 @@ def _fits(project: Project, widget: Widget, screen: Screen) -> bool:
 
 
 def _whole(project: Project, widget: Widget, screen: Screen) -> Rect:
-    """A widget's box on a screen, all its copies together."""
+    """Return a widget's box on a screen, all its copies together."""
     first = widget_rect(project, widget, screen)
     slots = next((roster.slots for roster in project.rosters if roster.name == widget.repeat), 1)
     if slots < 2:

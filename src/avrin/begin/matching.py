@@ -1,4 +1,4 @@
-"""Another build's names: what a recording lacks, has besides, and calls otherwise than the project does."""
+"""Match names with those of another build: missing, additional and renamed columns of a recording."""
 
 from __future__ import annotations
 
@@ -15,17 +15,17 @@ from avrin.widgets.hints import tokens
 
 __all__ = ["Difference", "differences"]
 
-LEAST = 0.5  # of a match, for it to be offered
+LEAST = 0.5  # of a match, for it to be suggested
 MOST_FRAMES = 20_000
-MOST_COMPARED = 60  # columns that are compared by behaviour
+MOST_COMPARED = 60  # columns compared by behaviour
 
 
 class Difference(Struct, frozen=True):
-    """One name that a recording and its project do not share.
+    """A name that only the recording or only its project has.
 
-    sort: "lacking": the project has it and the recording not; "besides": the other way round; "otherwise": both have it, and
-    call it differently. name: the project's, "" of what is besides. own: the recording's, "" of what is lacking.
-    nearest: of what is lacking, columns of the recording that may be it, the likeliest first.
+    sort: "lacking": only the project has it; "besides": only the recording; "otherwise": both,
+    under different names. name: the project's, "" for an additional one. own: the recording's, "" for a missing one.
+    nearest: for a missing one, likely columns of the recording, best first.
     """
 
     sort: Literal["lacking", "besides", "otherwise"]
@@ -37,16 +37,16 @@ class Difference(Struct, frozen=True):
 def differences(
     project: Project, recording: Recording | None, trace: Trace, others: Iterable[Trace] = ()
 ) -> list[Difference]:
-    """How the names of a recording and of its project differ: what is lacking first, then what is called otherwise.
+    """Return how names of a recording and its project differ: missing ones first, then renamed ones.
 
-    trace: under the project's names. others: recordings that have what this one lacks, to compare behaviour with.
+    trace: under the project's names. others: recordings with what this one lacks, to compare behaviour with.
     """
     declared = project.all_variables()
     trace, others = _thinned(trace), [_thinned(other) for other in others]
     names: Mapping[str, str] = recording.names if recording is not None else {}
     own_of = {new: own for own, new in names.items()}
     besides = [name for name in trace.columns if name not in declared]
-    # What was declared with this recording alone may be something else under another name.
+    # A variable declared from this recording alone may have another name in the others.
     alone = [
         name for name in trace.columns
         if name in declared and declared[name].guessed and others and not any(name in other.columns for other in others)
@@ -55,7 +55,7 @@ def differences(
     for name, variable in declared.items():
         if name not in trace.columns:
             if "[" in name and not any(name in other.columns for other in others):
-                continue  # a seat that nobody ever took
+                continue  # a slot that was never taken
             near = _nearest(name, variable, [*besides, *alone], trace, others)
             found.append(Difference("lacking", name, nearest=tuple(near[:3])))
     found += [
@@ -66,7 +66,7 @@ def differences(
 
 
 def _thinned(trace: Trace) -> Trace:
-    """A trace of at most so many frames that all its columns can be looked at while somebody waits."""
+    """Return a trace sampled to few enough frames to analyse all columns interactively."""
     step = -(-len(trace) // MOST_FRAMES)
     if step < 2:
         return trace
@@ -75,7 +75,7 @@ def _thinned(trace: Trace) -> Trace:
 
 
 def _nearest(name: str, variable: Variable, besides: list[str], trace: Trace, others: list[Trace]) -> list[str]:
-    """Columns that may be a variable, by name, type and behaviour."""
+    """Return columns that may be a variable, by name, type and behaviour."""
     kind = KIND_OF[variable.type]
     suited = [column for column in besides if trace.columns[column].kind == kind]
     told = next((behaviour(other.columns[name], other) for other in others if name in other.columns), None)
@@ -89,14 +89,14 @@ def _nearest(name: str, variable: Variable, besides: list[str], trace: Trace, ot
 
 
 def _alike_names(name: str, other: str) -> float:
-    """From 0 to 1: words in common, and letters in common."""
+    """Return the similarity of names, 0 to 1: words and letters in common."""
     mine, its = set(tokens(name)), set(tokens(other))
     words = len(mine & its) / len(mine | its) if mine | its else 0.0
     return max(words, difflib.SequenceMatcher(None, name.lower(), other.lower()).ratio() - 0.25)
 
 
 def _alike_values(variable: Variable, told: Behaviour | None, column: str, trace: Trace) -> float:
-    """From 0 to 0.6: whether they behave alike, over the same range, from the same start."""
+    """Return the similarity of values, 0 to 0.6: same behaviour, range and start."""
     here = behaviour(trace.columns[column], trace)
     if told is not None:
         score = 0.3 if told.sort == here.sort else 0.0

@@ -1,4 +1,4 @@
-"""Rosters of a project made from columns, renamed, widened and taken apart; every rule and every recording's names follow."""
+"""Edit rosters: create from columns, rename, resize and dissolve; rules and recordings' names follow."""
 
 from __future__ import annotations
 
@@ -19,9 +19,9 @@ Has = Callable[[Recording, str], bool]
 
 
 def with_roster(project: Project, found: FoundRoster, has: Has = lambda _recording, _name: True) -> Project:
-    """The project in which the variables of some columns are a roster. Rules that name them name its slots.
+    """Return the project with variables grouped into a roster; rules name its slots instead.
 
-    has: whether a recording has something of a name, by the project's name. Raises AvrinError where the name is taken.
+    has: whether a recording contains a name of the project's. Raises AvrinError if the name is used.
     """
     known = {variable.name: variable for variable in project.variables}
     other = {own: new for listed in project.traces for own, new in listed.names.items()}
@@ -44,9 +44,9 @@ def with_roster(project: Project, found: FoundRoster, has: Has = lambda _recordi
 
 
 def without_roster(project: Project, name: str, has: Has = lambda _recording, _name: True) -> Project:
-    """The project in which a roster's columns are variables of their own, under the recordings' names where they can be.
+    """Return the project with a roster dissolved into variables, under the recordings' names if possible.
 
-    Rules that name a slot by its number follow; those that say `slot` cannot.
+    Rules that name a slot by number follow; those that use `slot` cannot.
     """
     roster = next(one for one in project.rosters if one.name == name)
     own_of = {new: own for listed in project.traces for own, new in listed.names.items()}
@@ -67,7 +67,7 @@ def without_roster(project: Project, name: str, has: Has = lambda _recording, _n
 
 
 def rename_roster(project: Project, name: str, new: str, has: Has = lambda _recording, _name: True) -> Project:
-    """The project in which a roster is called `new`, in every rule as well. Raises AvrinError when it cannot be."""
+    """Return the project with a roster renamed, in every rule as well. Raises AvrinError for an invalid name."""
     if name == new:
         return project
     check_name(new, _taken(project) - {name})
@@ -90,7 +90,7 @@ def rename_roster(project: Project, name: str, new: str, has: Has = lambda _reco
 
 
 def widened(project: Project, name: str, slots: int) -> Project:
-    """The project in which a roster has so many slots. Raises AvrinError for a number that no roster has."""
+    """Return the project with a roster's number of slots changed. Raises AvrinError for an invalid number."""
     if not 1 <= slots <= MOST_SLOTS:
         raise AvrinError(f"a roster has 1 to {MOST_SLOTS} slots", advice="Choose another number")
     return replace(
@@ -99,10 +99,10 @@ def widened(project: Project, name: str, slots: int) -> Project:
 
 
 def found_by(pattern: str, columns: Mapping[str, Column], name: str = "") -> FoundRoster:
-    """The columns that a pattern is true of as a roster: `diver#_` is diver1_scrap, diver2_name and so on.
+    """Return the columns that match a pattern as a roster: `diver#_` matches diver1_scrap, diver2_name and so on.
 
-    pattern: how their names begin, with # for the number. name: of the roster; from the pattern if unsaid. Raises AvrinError
-    where no column is like it.
+    pattern: the start of their names, with # for the number. name: of the roster; by default from the pattern. Raises
+    AvrinError if no column matches.
     """
     before, mark, after = pattern.strip().partition("#")
     if not mark or not before.strip():
@@ -110,7 +110,7 @@ def found_by(pattern: str, columns: Mapping[str, Column], name: str = "") -> Fou
     expression = re.compile(rf"{re.escape(before)}(\d+){re.escape(after)}(.*)")
     found = [(own, match) for own in columns if (match := expression.fullmatch(own)) is not None]
     if not found:
-        raise AvrinError(f"no column is called like '{pattern}'", advice="Write # where the number stands")
+        raise AvrinError(f"no column matches '{pattern}'", advice="Write # in place of the number")
     least = min(int(match[1]) for _, match in found)
     slots = max(int(match[1]) for _, match in found) - least + 1
     if slots > MOST_SLOTS:

@@ -1,4 +1,4 @@
-"""Widgets that are made as large as what was recorded needs: their columns, and their box."""
+"""Size widgets for recorded values: their columns and their box."""
 
 from __future__ import annotations
 
@@ -16,9 +16,9 @@ __all__ = ["sized"]
 
 
 def sized(project: Project, widget: Widget, trace: Trace, before: Bound | None = None, folder: Path = Path()) -> Widget:
-    """Return a widget with room for everything it says over a recording, and at the ends of its variables' ranges.
+    """Return a widget with room for everything it shows over a recording, and at the ends of its variables' ranges.
 
-    It becomes no larger than the reference. project: the one it is made for. before, folder: as of `bind`.
+    It never exceeds the reference. project: the one it is made for. before, folder: see `bind`.
     """
     made = _bound(project, widget, trace, before, folder)
     if made is None:

@@ -1,4 +1,4 @@
-"""Recordings taken into a project: what their columns are called there, and everything declared as it was recorded."""
+"""Add recordings to a project: names for their columns, and declarations from the recorded values."""
 
 from __future__ import annotations
 
@@ -17,9 +17,9 @@ TITLE = "Untitled"
 
 
 def begun(recordings: Sequence[tuple[Recording, Trace]], title: str = TITLE) -> tuple[Project, list[Trace]]:
-    """A project over some recordings, and each of them under the names it has there.
+    """Return a project over some recordings, and each recording under the project's names.
 
-    recordings: with the names that their files use. Raises AvrinError.
+    recordings: with the names in their files. Raises AvrinError.
     """
     project = Project(title=title)
     traces: list[Trace] = []
@@ -30,10 +30,10 @@ def begun(recordings: Sequence[tuple[Recording, Trace]], title: str = TITLE) -> 
 
 
 def taken_in(project: Project, recording: Recording, trace: Trace) -> tuple[Project, Trace]:
-    """The project with one recording more, everything in it declared, and that recording under the project's names.
+    """Return the project with one more recording, everything in it declared, and the recording under the project's names.
 
-    trace: with the names of its file. What the project knows keeps its name; what another recording calls the same is
-    called the same; the rest is proposed.
+    trace: with the names in its file. Names the project knows are kept, mappings of other recordings are
+    reused, the rest is proposed.
     """
     names = {**named_like(project, trace).names, **recording.names}
     named = called(trace, names)
@@ -43,7 +43,7 @@ def taken_in(project: Project, recording: Recording, trace: Trace) -> tuple[Proj
 
 
 def named_like(project: Project, trace: Trace) -> Naming:
-    """What to call a recording's columns in a project. trace: with the names of its file."""
+    """Return project names for a recording's columns. trace: with the names in its file."""
     known = project.all_variables()
     before: dict[str, str] = {}
     for listed in project.traces:
@@ -61,16 +61,16 @@ def named_like(project: Project, trace: Trace) -> Naming:
 
 
 def listed_as(paths: Iterable[PurePath], taken: Iterable[str] = ()) -> list[str]:
-    """Where recordings from elsewhere will lie in a project's folder: `traces/` and a name that is free.
+    """Return paths in a project's folder for external recordings: `traces/` and an unused name.
 
-    Two of one file name are told apart by their folders. taken: paths that are in use. Raises AvrinError for a name that
+    Equal file names are disambiguated by their folders. taken: used paths. Raises AvrinError for a name that
     no file can have.
     """
     files, used, found = list(paths), {path.lower() for path in taken}, []
     for path, apart in zip(files, told_apart(files), strict=True):
         stem = apart.replace("/", "-").removesuffix(path.suffix) or path.stem
         if not path.suffix:
-            raise AvrinError("has no ending that tells what it is", place=(path.name,))
+            raise AvrinError("has no file ending", place=(path.name,))
         name, number = f"traces/{stem}{path.suffix}", 2
         while name.lower() in used:
             name, number = f"traces/{stem}-{number}{path.suffix}", number + 1

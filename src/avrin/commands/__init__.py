@@ -1,4 +1,4 @@
-"""Commands that have more to do than a few lines: a module each, and what they share."""
+"""Commands of the command line with more than a few lines, one module each, and what they share."""
 
 from avrin.commands.check import add_check
 from avrin.commands.diff import add_diff

@@ -1,4 +1,4 @@
-"""`avrin check`: a project over recordings, for a build server that refuses a broken HUD."""
+"""`avrin check`: run the checks over recordings, for build servers that reject a broken HUD."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ __all__ = ["add_check"]
 
 
 def add_check(parser: argparse.ArgumentParser) -> None:
-    """The command's arguments."""
+    """Add the command's arguments."""
     parser.set_defaults(run=_check)
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--trace", type=Path, action="append", default=[], metavar="T",
@@ -50,7 +50,7 @@ def _check(arguments: argparse.Namespace) -> int:
 
 
 def _files(wanted: list[Path]) -> list[Path]:
-    """Recordings, and all in folders. Raises AvrinError where there is none."""
+    """Return recordings, and those in folders. Raises AvrinError if there are none."""
     from avrin.trace import ENDINGS
 
     files: list[Path] = []
@@ -59,7 +59,7 @@ def _files(wanted: list[Path]) -> list[Path]:
             inner = sorted(file for file in one.iterdir() if file.suffix.lower() in ENDINGS and not _is_events(file))
             if not inner:
                 raise AvrinError(
-                    f"there are no recordings in {one}", advice=f"A recording ends in {', '.join(ENDINGS)}"
+                    f"there are no recordings in {one}", advice=f"Recordings have the endings {', '.join(ENDINGS)}"
                 )
             files += inner
         else:
@@ -68,12 +68,12 @@ def _files(wanted: list[Path]) -> list[Path]:
 
 
 def _is_events(file: Path) -> bool:
-    """Whether a file holds the events of the recording beside it."""
+    """Return whether a file holds the events of the recording next to it."""
     return file.name.endswith(".events.jsonl")
 
 
 def _times(work: Many) -> Callable[[str, int], float | None]:
-    """Seconds of a frame, looked up in the recording of a name when first asked."""
+    """Return a function that gives a frame's seconds, reading the recording on first use."""
     from avrin.spread import opened
     from avrin.trace import Trace
 

@@ -1,4 +1,4 @@
-"""`avrin diff`: what a change changed, in the file and over recordings."""
+"""`avrin diff`: differences of two projects, in the file and over recordings."""
 
 from __future__ import annotations
 
@@ -24,14 +24,16 @@ __all__ = ["add_diff"]
 
 
 def add_diff(parser: argparse.ArgumentParser) -> None:
-    """The command's arguments."""
+    """Add the command's arguments."""
     parser.set_defaults(run=_diff)
     parser.add_argument("old", metavar="OLD", help="a project, or FILE@REVISION of a git repository")
-    parser.add_argument("new", metavar="NEW", nargs="?", help="likewise; unsaid, OLD is told alone, a line an entry")
+    parser.add_argument(
+        "new", metavar="NEW", nargs="?", help="likewise; without it, OLD is printed alone, one line per entry"
+    )
     parser.add_argument("--trace", type=Path, action="append", metavar="T",
                         help="a recording; may be said again; NEW's own if unsaid")  # fmt: skip
     parser.add_argument(
-        "--format", choices=("text", "json", "junit", "html"), default="text", help="how it is told (text)"
+        "--format", choices=("text", "json", "junit", "html"), default="text", help="output format (text)"
     )
     add_many(parser)
     parser.add_argument("--out", type=Path, metavar="F", help="a file; standard output if unsaid")
@@ -75,11 +77,11 @@ def _diff(arguments: argparse.Namespace) -> int:
     return work.status or int(bool(difference))
 
 
-_bound: dict[tuple[object, ...], tuple[Bound, Bound]] = {}  # the latest, in the process that works
+_bound: dict[tuple[object, ...], tuple[Bound, Bound]] = {}  # the latest, in the worker's process
 
 
 def _both(old: Task, new: Task) -> tuple[Bound, Bound]:
-    """Both projects, on one graph."""
+    """Return both projects, bound on one graph."""
     from avrin.comparing import both_bound
     from avrin.spread import seen_key, unpacked
 
@@ -100,7 +102,7 @@ def _tracks(new: Task, old: Task, trace: Trace) -> tuple[Tracks, Tracks]:
 
 
 def _otherwise(new: Task, old: Task, trace: Trace) -> tuple[list[Stretch], list[PictureStretch]]:
-    """What is asked of each recording, wherever the work is done: what is shown, and what is drawn otherwise."""
+    """Return the differences over one recording in values and in pictures; runs on any executor."""
     from avrin.comparing import picture_stretches, stretches
 
     both = _tracks(new, old, trace)
@@ -108,7 +110,7 @@ def _otherwise(new: Task, old: Task, trace: Trace) -> tuple[list[Stretch], list[
 
 
 def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stretch], tuple[str, str]]:
-    """The HUD before and after at a stretch's first frame, each on its first screen over the plate there."""
+    """Return a function that draws the HUD before and after at a stretch's first frame, each on its first screen."""
     from avrin.spread import opened
 
     named = {place.name: place for place in work.places}
@@ -125,7 +127,7 @@ def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stret
 
 
 def _alone(arguments: argparse.Namespace) -> int:
-    """One project as lines that line by line tools compare."""
+    """Print one project as lines for line-based diff tools."""
     from avrin.comparing import flat, project_at
     from avrin.model import write
 

@@ -1,4 +1,4 @@
-"""`avrin frame`: pictures of the HUD at moments of a recording."""
+"""`avrin frame`: pictures of the HUD at given times of a recording."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ __all__ = ["add_frame", "frames_at"]
 
 
 def add_frame(frame: argparse.ArgumentParser) -> None:
-    """The command's arguments."""
+    """Add the command's arguments."""
     frame.set_defaults(run=_frame)
     frame.add_argument("project", type=Path, metavar="P")
     add_trace(frame)
@@ -59,7 +59,7 @@ def _frame(arguments: argparse.Namespace) -> int:
 
 
 def _frames(arguments: argparse.Namespace, tracks: Tracks) -> list[int]:
-    """The frames of the command line's times, or all at which something visible changes."""
+    """Return the frames of the given times, or all at which something visible changes."""
     trace = tracks.trace
     if arguments.moments:
         return [int(frame) for frame in tracks.moments()]
@@ -67,24 +67,24 @@ def _frames(arguments: argparse.Namespace, tracks: Tracks) -> list[int]:
 
 
 def frames_at(said: str, trace: Trace) -> list[int]:
-    """The frames of times in seconds, apart by commas. Raises AvrinError."""
+    """Return the frames of times in seconds, separated by commas. Raises AvrinError."""
     found = []
     for word in said.split(","):
         try:
             at = float(word)
         except ValueError:
             raise AvrinError(
-                f"--at '{word}' is no number of seconds" if word else "says no time",
+                f"--at '{word}' is not a number of seconds" if word else "is empty",
                 advice="Write --at 12.5, several as --at 1,2.5,9, or --moments",
             ) from None
         if not 0 <= at <= trace.length:
-            raise AvrinError(f"--at {at:g} lies outside the recording, which ends at {trace.length:g} s")
+            raise AvrinError(f"--at {at:g} is outside the recording, which ends at {trace.length:g} s")
         found.append(trace.frame_at(at))
     return found
 
 
 def _names(out: Path, frames: list[int], trace: Trace) -> list[Path]:
-    """A file for each frame: `out` itself for one; for several `out` with each one's time, as its name."""
+    """Return a file per frame: `out` for a single one; otherwise `out` with each frame's time in its name."""
     if len(frames) == 1:
         return [out]
     return [out.with_name(f"{out.stem}-{trace.axis[frame]:09.3f}{out.suffix}") for frame in frames]

@@ -23,7 +23,7 @@ ENDS = (".png", ".svg", ".csv", ".html")
 
 
 def add_ladder(parser: argparse.ArgumentParser) -> None:
-    """The command's arguments."""
+    """Add the command's arguments."""
     parser.set_defaults(run=_ladder)
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--widget", metavar="ID", help="one widget alone; all if unsaid")
@@ -54,7 +54,7 @@ def _ladder(arguments: argparse.Namespace) -> int:
 
     out: Path = arguments.out
     if out.suffix.lower() not in ENDS:
-        raise AvrinError(f"--out '{out.name}' is no kind of ladder", advice=f"It ends in {', '.join(ENDS)}")
+        raise AvrinError(f"--out '{out.name}' has no supported ending", advice=f"Use {', '.join(ENDS)}")
     path: Path = arguments.project
     project = loaded(path)
     if arguments.coverage:
@@ -89,7 +89,7 @@ def _ladder(arguments: argparse.Namespace) -> int:
 
 
 def _wanted(bound: Bound, ident: str | None) -> list[BoundWidget]:
-    """One widget, or all of them. Raises AvrinError where there is none such."""
+    """Return one widget, or all of them. Raises AvrinError for an unknown id."""
     from avrin.model import nearest
 
     if ident is not None and ident not in bound.widgets:
@@ -99,7 +99,7 @@ def _wanted(bound: Bound, ident: str | None) -> list[BoundWidget]:
 
 
 def _states(arguments: argparse.Namespace, project: Project) -> int:
-    """Which states the recordings showed, as a table, a page or a picture."""
+    """Write the state coverage as a table, a page or a picture."""
     from avrin.ladder import coverage_sheet, coverage_table, states_page
     from avrin.model import write
     from avrin.spread import bound
@@ -128,7 +128,7 @@ def _states(arguments: argparse.Namespace, project: Project) -> int:
 
 
 def _covered(given: Task, names: list[str], trace: Trace) -> dict[str, dict[str, Stay]]:
-    """What is asked of each recording, wherever the work is done."""
+    """Return the coverage of one recording; runs on any executor."""
     from avrin.ladder import coverage
     from avrin.spread import bound
     from avrin.widgets import Tracks
@@ -140,7 +140,7 @@ def _covered(given: Task, names: list[str], trace: Trace) -> dict[str, dict[str,
 
 
 def _traces(project: Project, path: Path, wanted: list[Path]) -> list[Trace]:
-    """The recordings that are searched; without any, one frame in which every variable is at its start."""
+    """Return the recordings to search; without any, one frame with every variable at its start."""
     from avrin.trace import Column, Trace, open_listed
 
     declared = project.all_variables()

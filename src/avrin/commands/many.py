@@ -1,4 +1,4 @@
-"""Commands over many recordings: which, who works, and what is told of those that cannot be read."""
+"""Commands over many recordings: selection, executor, and reports of unreadable ones."""
 
 from __future__ import annotations
 
@@ -24,13 +24,13 @@ __all__ = ["Many", "add_many", "listed_by_path"]
 
 log = logging.getLogger(__name__)
 Answer = TypeVar("Answer")
-MOST_COPIED = 48  # recordings whose columnar copies are kept for the next time
-WORTH = 100  # recordings that take one process about as long as another takes to begin
-MOST_TOLD = 20  # lines of faults
+MOST_COPIED = 48  # recordings whose columnar copies are cached
+WORTH = 100  # recordings one process handles in the time another one takes to start
+MOST_TOLD = 20  # lines of errors
 
 
 def add_many(parser: argparse.ArgumentParser, *, required: bool = False) -> None:
-    """Where many recordings lie, and who works on them."""
+    """Add the arguments for locations of recordings and for executors."""
     parser.add_argument("--recordings", action="extend", nargs="+", default=[], metavar="PATH|URL", required=required,
                         help="files, folders with all in them, and URLs such as s3://BUCKET/FOLDER")  # fmt: skip
     parser.add_argument("--on", default="", metavar="ADDRESS", help="a Dask scheduler, as tcp://HOST:8786")
@@ -40,7 +40,7 @@ def add_many(parser: argparse.ArgumentParser, *, required: bool = False) -> None
 
 
 def listed_by_path(arguments: argparse.Namespace, project: Project, folder: Path) -> dict[str, Recording]:
-    """What a project says of recordings by their paths, and under "" of all others: the command line's clock goes over it.
+    """Return a project's recording entries by path, "" for all others, overridden by the command line's clock.
 
     folder: the project's.
     """
@@ -55,30 +55,30 @@ def listed_by_path(arguments: argparse.Namespace, project: Project, folder: Path
 
 
 class Many(Struct, frozen=True):
-    """Recordings that a command goes over, and how. faulty: those that cannot be read are left out, and told.
+    """The recordings of a command, and how to process them. faulty: skip and report unreadable ones.
 
-    left_out: those that were, with the reason, by their names.
+    left_out: skipped ones, with their errors, by name.
     """
 
     task: Task
     places: list[Place]
-    jobs: int  # 0 for as many as are worth it
+    jobs: int  # 0 for an automatic number
     on: str
     faulty: bool
     left_out: dict[str, str] = field(default_factory=dict)
 
     @property
     def status(self) -> int:
-        """The exit status: what was asked for was done over all recordings, or over some."""
+        """The exit status: all recordings were processed, or only some."""
         return 2 if self.left_out else 0
 
     @classmethod
     def of(
         cls, arguments: argparse.Namespace, project: Project, wanted: Sequence[Path] | None, path: Path | None = None
     ) -> Many:
-        """Those under --recordings; else those wanted, or the project's own where none are.
+        """Return those under --recordings; else the given ones, or the project's own.
 
-        path: the project's file, where the command line names it otherwise. Raises AvrinError.
+        path: the project's file, unless it is in the arguments. Raises AvrinError.
         """
         from avrin.model import inside
         from avrin.spread import Place, places, task
@@ -102,16 +102,16 @@ class Many(Struct, frozen=True):
         )  # fmt: skip
 
     def crew(self, least: int = 1, worth: int = WORTH) -> AbstractContextManager[Crew]:
-        """Who works. least: recordings that one of them takes at once. worth: how many of them are worth another process."""
+        """Return the executor. least: recordings per part. worth: recordings that justify another process."""
         from avrin.spread import crew, usual_jobs
 
         jobs = self.jobs or min(usual_jobs(), -(-len(self.places) // worth))
         return crew(min(jobs, -(-len(self.places) // least)), self.on)
 
     def checked(self, who: Crew, project: Project, path: Path) -> Many:
-        """The same, knowing what happens in the recordings where rules name that. path: the project's file.
+        """Return the same with events discovered, if rules need them. path: the project's file.
 
-        Raises AvrinError at the first rule that cannot be used.
+        Raises AvrinError for the first invalid rule.
         """
         from avrin.spread import Happening, asks_events, bound, hear
 
@@ -130,7 +130,7 @@ class Many(Struct, frozen=True):
     def gather(
         self, who: Crew, look: Callable[[Task, Any, Trace], Answer], extra: object
     ) -> list[tuple[Place, Answer]]:
-        """What `look` says of each recording, in their order; told of those left out. Raises AvrinError."""
+        """Return the results of `look` for each recording in order; report skipped ones. Raises AvrinError."""
         from avrin.spread import gather
 
         left = [place for place in self.places if place.name not in self.left_out]
@@ -139,7 +139,7 @@ class Many(Struct, frozen=True):
         return found.answers
 
     def leave_out(self, faults: Mapping[str, str]) -> None:
-        """Say which recordings are left out, a line each, up to some."""
+        """Print skipped recordings, a line each, up to a limit."""
         for name, why in faults.items():
             self.left_out[name] = why
             if len(self.left_out) <= MOST_TOLD:
@@ -152,4 +152,4 @@ def _size(file: Path) -> int:
     try:
         return file.stat().st_size
     except OSError:
-        return 0  # told when it is read
+        return 0  # reported when it is read

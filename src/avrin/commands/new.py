@@ -1,4 +1,4 @@
-"""`avrin new`: a project over recordings, everything in them declared, without a window."""
+"""`avrin new`: create a project over recordings with everything declared, without a window."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ __all__ = ["add_new"]
 
 
 def add_new(parser: argparse.ArgumentParser) -> None:
-    """The command's arguments."""
+    """Add the command's arguments."""
     parser.set_defaults(run=_new)
     parser.add_argument("project", type=Path, metavar="P", help="an .avrin file that is not there yet")
     parser.add_argument(
@@ -32,7 +32,7 @@ def _new(arguments: argparse.Namespace) -> int:
 
     path: Path = arguments.project
     if path.suffix != ".avrin":
-        raise AvrinError(f"'{path.name}' is no name of a project", advice="It ends in .avrin")
+        raise AvrinError(f"'{path.name}' is not a project file name", advice="Use the ending .avrin")
     if path.exists():
         raise AvrinError("is there already", place=(str(path),), advice="Choose another name, or open it")
     if arguments.first_hud and not arguments.trace:
@@ -51,7 +51,7 @@ def _new(arguments: argparse.Namespace) -> int:
     project, named = begun(list(zip(listed, traces, strict=True)), arguments.title or path.stem)
     if arguments.first_hud:
         project = first_hud(project, named[0])
-    project, _ = loads(dumps(project).encode())  # what is written can be read
+    project, _ = loads(dumps(project).encode())  # verify that the written file can be read
     folder_for(path)
     for file, name in copies.items():
         for one in files_of(file):

@@ -1,4 +1,4 @@
-"""`avrin screens`: the HUD at a moment on every screen, over every plate, by every eye, at every size, on one sheet."""
+"""`avrin screens`: the HUD at one time on every screen, plate, colour vision and size, on one sheet."""
 
 from __future__ import annotations
 
@@ -22,14 +22,14 @@ WIDE = 1600  # pixels of a sheet
 
 
 def add_screens(parser: argparse.ArgumentParser) -> None:
-    """The command's arguments."""
+    """Add the command's arguments."""
     parser.set_defaults(run=_screens)
     parser.add_argument("project", type=Path, metavar="P")
     add_trace(parser)
     parser.add_argument("--at", required=True, metavar="S", help="seconds from the trace's beginning")
     parser.add_argument("--rows", default="plates", metavar="AXIS", help="one of the axes (%(default)s)")
     parser.add_argument("--columns", default="screens", metavar="AXIS", help="another of them (%(default)s)")
-    add_viewing(parser, "where screens are no axis", "where plates are no axis")
+    add_viewing(parser, "unless screens are an axis", "unless plates are an axis")
     parser.add_argument("--out", type=Path, required=True, metavar="F", help="a .png, .svg or .pdf file")
 
 
@@ -64,7 +64,7 @@ def _screens(arguments: argparse.Namespace) -> int:
 
 
 def _words(tracks: Tracks) -> Callable[[Cell], Sequence[str]]:
-    """What the checks find in each cell over the recording, a line each."""
+    """Return a function that gives the findings of each cell over the recording, a line each."""
     from avrin.audit import CHECKS, Inspector, View, hushed
     from avrin.screens import judged_as
 

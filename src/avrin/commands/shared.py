@@ -1,4 +1,4 @@
-"""What several commands share: recordings and projects as the command line names them, tables, progress."""
+"""Shared parts of commands: recordings and projects in arguments, tables, progress."""
 
 from __future__ import annotations
 
@@ -24,32 +24,30 @@ __all__ = [
 ]  # fmt: skip
 
 log = logging.getLogger(__name__)
-TABLES = ".csv, .parquet or .jsonl"  # `ENDINGS` of the recordings, as a test sees to: asking them would load NumPy
+TABLES = ".csv, .parquet or .jsonl"  # `ENDINGS` of recordings, compared by a test: importing them would load NumPy
 
 
 def add_trace(parser: argparse.ArgumentParser) -> None:
-    """The recording a command looks at, and what can be said of its time."""
+    """Add the arguments for a recording and its time."""
     parser.add_argument("--trace", type=Path, required=True, metavar="T", help=f"a recording, {TABLES}")
     add_clock(parser)
 
 
 def add_clock(parser: argparse.ArgumentParser) -> None:
-    """What can be said of a recording's time, where a guess would be wrong."""
-    parser.add_argument("--time", default="", metavar="COL", help="the column that tells the time")
+    """Add the arguments for a recording's time, to override guesses."""
+    parser.add_argument("--time", default="", metavar="COL", help="the time column")
     parser.add_argument("--unit", default="", choices=("s", "ms", "us", "frames"), help="what its time is in")
     parser.add_argument("--rate", type=float, default=0.0, metavar="N", help="frames a second, of a time in frames")
-    parser.add_argument(
-        "--run", dest="runs", default="", metavar="COL", help="the column that tells runs apart, or none"
-    )
+    parser.add_argument("--run", dest="runs", default="", metavar="COL", help="the run column, or none")
 
 
 def told_by(listed: Recording, clock: Clock) -> Recording:
-    """A recording whose time is told otherwise than as its project says."""
+    """Return a recording's entry with the clock overridden."""
     return replace(listed, time=clock.time, unit=clock.unit, rate=clock.rate, run=clock.run)
 
 
 def opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
-    """The recording of the command line, told the time by as it says, or else as the project does."""
+    """Open the command line's recording with its clock, or else with the project's."""
     from avrin.model import Recording
     from avrin.trace import Clock, open_listed
 
@@ -64,9 +62,9 @@ def opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
 
 
 def recordings(project: Project, path: Path, wanted: Sequence[Path] | None) -> list[tuple[Path, Recording, str]]:
-    """Recordings with what a project says of each, and what it is called among them: those wanted, or all it lists.
+    """Return recordings with their project entries and display names: the given ones, or all in the project.
 
-    path: the project's file. One that the project does not list is told as little of as one can.
+    path: the project's file. Unlisted recordings get the entries' common settings.
     """
     from avrin.model import Recording, inside, told_apart
 
@@ -80,7 +78,7 @@ def recordings(project: Project, path: Path, wanted: Sequence[Path] | None) -> l
 
 
 def loaded(path: Path) -> Project:
-    """A project; what was odd in its file is told. Raises AvrinError."""
+    """Load a project and print its warnings. Raises AvrinError."""
     from avrin.model import load
 
     project, warnings = load(path)
@@ -90,9 +88,9 @@ def loaded(path: Path) -> Project:
 
 
 def checked(project: Project, path: Path, traces: Sequence[Trace] = ()) -> Bound:
-    """A project all of whose rules can be used over some recordings. path: its file, for what is said of it.
+    """Return a project bound over some recordings. path: its file, for messages.
 
-    Raises AvrinError at the first rule that cannot be used.
+    Raises AvrinError for the first invalid rule.
     """
     from avrin.trace import events_of
     from avrin.widgets import bind
@@ -108,7 +106,7 @@ def checked(project: Project, path: Path, traces: Sequence[Trace] = ()) -> Bound
 
 
 def write_out(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
-    """A table to a file or to standard output."""
+    """Write a table to a file or to standard output."""
     from avrin.trace import save_trace, write_table
 
     if out is not None:
@@ -120,28 +118,28 @@ def write_out(trace: Trace, out: Path | None, *, runs: bool = True) -> None:
 
 
 def drawn_status(faults: Sequence[str]) -> int:
-    """The exit status of a command that drew pictures; what could not be drawn is told in one line."""
+    """Return the exit status of a command that drew pictures, and print drawing errors in one line."""
     if faults:
         print(f"avrin: {one_line('; '.join(faults))}. The picture shows a mark in its place", file=sys.stderr)
     return 1 if faults else 0
 
 
 def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
-    """Shapes as a PNG, by the toolkit, which is loaded for it alone."""
+    """Paint shapes as PNG with Qt, which is imported only for this."""
     from avrin.app.painting.export import painted as by_toolkit
 
     return by_toolkit(shapes, width, height)
 
 
 def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
-    """Shapes as a page of a PDF, by the toolkit."""
+    """Paint shapes as a PDF page with Qt."""
     from avrin.app.painting.export import painted_page as by_toolkit
 
     return by_toolkit(shapes, width, height)
 
 
 def progress(done: int, of: int, left: float | None = None) -> None:
-    """A bar on the terminal while many things are made; nothing where nobody looks. left: seconds until all are."""
+    """Show a progress bar on a terminal. left: estimated seconds remaining."""
     if of < 2 or not sys.stderr.isatty():
         return
     wide = 40

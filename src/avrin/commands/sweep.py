@@ -1,4 +1,4 @@
-"""`avrin sweep`: a project over thousands of recordings, on all processors of this machine, or on a cluster."""
+"""`avrin sweep`: run a project over thousands of recordings, on local processes or a cluster."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ __all__ = ["add_sweep"]
 
 
 def add_sweep(parser: argparse.ArgumentParser) -> None:
-    """The command's arguments."""
+    """Add the command's arguments."""
     parser.set_defaults(run=_sweep)
     parser.add_argument("project", type=Path, metavar="P")
     add_many(parser, required=True)
@@ -26,7 +26,7 @@ def add_sweep(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--out", type=Path, required=True, metavar="F", help="a .parquet file for the states")
     parser.add_argument("--resume", action="store_true", help="only what is new or changed since the last time")
     parser.add_argument("--no-findings", action="store_true", help="states alone, which is many times as quick")
-    parser.add_argument("--folder", type=Path, help=argparse.SUPPRESS)  # where the project's art lies, for the window
+    parser.add_argument("--folder", type=Path, help=argparse.SUPPRESS)  # of the project's assets, used by the window
     parser.add_argument("--progress", choices=("bar", "lines"), default="bar", help=argparse.SUPPRESS)
 
 
@@ -36,7 +36,7 @@ def _sweep(arguments: argparse.Namespace) -> int:
 
     out: Path = arguments.out
     if out.suffix.lower() != ".parquet":
-        raise AvrinError(f"--out '{out.name}' is no table of states", advice="It ends in .parquet")
+        raise AvrinError(f"--out '{out.name}' is not a table of states", advice="Use the ending .parquet")
     project = loaded(arguments.project)
     folder: Path = (arguments.folder or arguments.project.parent).absolute()
     listed = listed_by_path(arguments, project, folder)
@@ -53,5 +53,5 @@ def _sweep(arguments: argparse.Namespace) -> int:
 
 
 def _line(now: Progress) -> None:
-    """For a program that looks on."""
+    """Print progress for a parent program."""
     print(json.dumps({"done": now.done, "of": now.of, "left": now.left}), flush=True)

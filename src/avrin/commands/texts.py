@@ -1,4 +1,4 @@
-"""`avrin texts`: what a HUD says, as gettext's catalogues: taken out, brought up to date, looked through."""
+"""`avrin texts`: a HUD's texts as gettext catalogues: extract, update, check."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ __all__ = ["add_texts"]
 
 
 def add_texts(command: Callable[..., Any]) -> None:
-    """Its own commands. command: makes one of a name, its help and what it runs."""
+    """Add the subcommands. command: creates one from a name, its help and its function."""
     extract = command("extract", "Write all texts into a template, and what is new into all catalogues.", _extract)
     update = command("update", "Bring catalogues up to date, or make them.", _update)
     check = command("check", "Look for what is wrong with catalogues; the exit status is 1 where something is.", _check)
@@ -37,7 +37,7 @@ def _bound(path: Path) -> Bound:
 
 
 def _tracks(bound: Bound, path: Path) -> list[Tracks]:
-    """The project over its recordings; one that is not there says nothing of how long texts become."""
+    """Return the project over its recordings; missing ones are skipped."""
     from avrin.trace import open_listed
     from avrin.widgets import Tracks
 
@@ -56,7 +56,7 @@ def _extract(arguments: argparse.Namespace) -> int:
     path: Path = arguments.project
     bound = _bound(path)
     made = template(bound, _tracks(bound, path))
-    files = updated(bound, made, codes_in(bound.folder))  # all are read before one is written
+    files = updated(bound, made, codes_in(bound.folder))  # read all before writing one
     _keep({inside(bound.folder, f"{FOLDER}/{path.stem}.pot"): kept_po(made), **files})
     return 0
 
@@ -74,7 +74,7 @@ def _update(arguments: argparse.Namespace) -> int:
 
 
 def _keep(files: dict[Path, bytes]) -> None:
-    """Write what is another one than is there, but for the time it was made."""
+    """Write changed files; a new creation date alone is no change."""
     for path, data in files.items():
         if not path.exists() or _timeless(path.read_bytes()) != _timeless(data):
             try:

@@ -1,4 +1,4 @@
-"""`avrin trace`: what a recording holds, in another format, or made from declarations alone."""
+"""`avrin trace`: summarise a recording, convert it, or generate one from declarations."""
 
 from __future__ import annotations
 
@@ -18,11 +18,11 @@ if TYPE_CHECKING:
 __all__ = ["add_trace_commands"]
 
 NAME = 40  # characters of a column's name
-WIDE = 120  # characters of a line where nobody says
+WIDE = 120  # characters per line without a terminal
 
 
 def add_trace_commands(command: Callable[..., Any]) -> None:
-    """Its own commands. command: makes one of a name, its help and what it runs."""
+    """Add the subcommands. command: creates one from a name, its help and its function."""
     info = command("info", "What a recording holds.", _info)
     info.add_argument("file", type=Path, metavar="F")
     add_clock(info)
@@ -81,7 +81,7 @@ def _info(arguments: argparse.Namespace) -> int:
 
 
 def _print_understood(trace: Trace) -> None:
-    """What a new project would make of it: rosters, names, and runs that nothing but behaviour tells apart."""
+    """Print what a new project would infer: rosters, names, and probable runs."""
     from avrin.trace import proposed, runs_by_behaviour
 
     def tell(text: str) -> None:
@@ -102,18 +102,18 @@ def _print_understood(trace: Trace) -> None:
 
 
 def _room() -> int:
-    """Characters of the terminal's lines."""
+    """Return the width of the terminal in characters."""
     return shutil.get_terminal_size((WIDE, 24)).columns
 
 
 def _short(text: str, most: int = 28) -> str:
-    """A text on one line, cut where it is long."""
+    """Return a text on one line, truncated."""
     flat = " ".join(text.split())
     return flat if len(flat) <= most else f"{flat[: most - 1]}…"
 
 
 def _print_table(rows: Sequence[tuple[str, ...]], left: tuple[int, ...], words: int = -1) -> None:
-    """Columns lined up: `left` ones to the left, numbers to the right. words: a column that may hold either."""
+    """Print aligned columns: `left` ones left, numbers right. words: a column that may hold either."""
     room = _room()
     widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
     for row in rows:

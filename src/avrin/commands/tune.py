@@ -1,4 +1,4 @@
-"""`avrin tune`: what a warning would have done at each limit, or how a prompt was needed, shown and obeyed, as a table."""
+"""`avrin tune`: the result of a warning at each limit, or when a prompt was needed, shown and obeyed, as a table."""
 
 from __future__ import annotations
 
@@ -18,11 +18,11 @@ if TYPE_CHECKING:
 
 __all__ = ["add_tune"]
 
-BEST = 3  # limits that are told
+BEST = 3  # limits that are printed
 
 
 def add_tune(parser: argparse.ArgumentParser) -> None:
-    """The command's arguments."""
+    """Add the command's arguments."""
     parser.set_defaults(run=_tune)
     parser.add_argument("project", type=Path, metavar="P")
     parser.add_argument("--widget", required=True, metavar="ID", help="ID, or ID[slot] of a repeated one")
@@ -54,10 +54,12 @@ def _tune(arguments: argparse.Namespace) -> int:
     from avrin.tuning import Terms, asked, best, is_share, lesson_table, level_said, table, together
 
     if arguments.out.suffix.lower() != ".csv":
-        raise AvrinError(f"--out '{arguments.out.name}' is no table", advice="It ends in .csv")
+        raise AvrinError(f"--out '{arguments.out.name}' is not a table", advice="Use the ending .csv")
     for name in ("lead", "within", "again"):
         if not 0 <= getattr(arguments, name) < math.inf:
-            raise AvrinError(f"--{name} {getattr(arguments, name):g} is no number of seconds", advice="Write 0 or more")
+            raise AvrinError(
+                f"--{name} {getattr(arguments, name):g} is not a number of seconds", advice="Write 0 or more"
+            )
     if (arguments.band is None) != (arguments.before is None):
         raise AvrinError("--band and --before go together", advice="Say both, or neither of a prompt")
     project = loaded(arguments.project)
@@ -89,7 +91,7 @@ def _tune(arguments: argparse.Namespace) -> int:
 
 
 def _values(said: str | None, work: Many, who: Crew, question: Question, asked_for: tuple[str, str, str]) -> FloatArray:
-    """The limits that are tried."""
+    """Return the limits to try."""
     from avrin.tuning import all_levels, stepped, usual_values
 
     if said is not None:
@@ -97,7 +99,7 @@ def _values(said: str | None, work: Many, who: Crew, question: Question, asked_f
     return usual_values(all_levels([told for _, told in work.gather(who, _levels, asked_for)]), question)
 
 
-# What is asked of each recording, wherever the work is done.
+# Functions for each recording, which run on any executor.
 
 
 def _lessons(given: Task, ident: str, trace: Trace) -> list[list[str]]:

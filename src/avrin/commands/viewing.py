@@ -1,4 +1,4 @@
-"""How a HUD is looked at, as the command line says it: on which screen, over which plate, by whose eyes, in which language."""
+"""Arguments for the view of a HUD: screen, plate, colour vision, language."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ __all__ = ["add_viewing", "chosen_eyes", "chosen_plate", "chosen_screen"]
 
 
 def add_viewing(parser: argparse.ArgumentParser, screen: str, plate: str) -> None:
-    """The arguments. screen, plate: what stands for one that is unsaid."""
+    """Add the arguments. screen, plate: describe the defaults."""
     parser.add_argument(
         "--screen", metavar="WxH", help=f"a size in pixels, or the name of a screen, or of a part of one; {screen}"
     )
@@ -29,19 +29,19 @@ def add_viewing(parser: argparse.ArgumentParser, screen: str, plate: str) -> Non
 
 
 def chosen_screen(project: Project, arguments: argparse.Namespace) -> Screen:
-    """The screen, at the size that is asked for. Raises AvrinError."""
+    """Return the screen at the requested size. Raises AvrinError."""
     from msgspec.structs import replace
 
     screen = _screen(project, arguments.screen)
     if not arguments.scale:
         return screen
     if not 0.25 <= arguments.scale <= 4:
-        raise AvrinError(f"--scale {arguments.scale:g} is no size a player can set", advice="Write 0.25 to 4")
+        raise AvrinError(f"--scale {arguments.scale:g} is not a valid HUD scale", advice="Use 0.25 to 4")
     return replace(screen, scale=arguments.scale)
 
 
 def _screen(project: Project, wanted: str | None) -> Screen:
-    """A size, or a screen's name; the first where none is said."""
+    """Return a size, or a screen by name; by default the first one."""
     from avrin.model import Screen
 
     if wanted is None:
@@ -62,7 +62,7 @@ def _screen(project: Project, wanted: str | None) -> Screen:
 
 
 def chosen_plate(project: Project, wanted: str | None) -> Plate | None:
-    """A plate by its name. Raises AvrinError."""
+    """Return a plate by name. Raises AvrinError."""
     if wanted is None:
         return None
     named = {plate.name: plate for plate in project.plates}
@@ -77,7 +77,7 @@ def chosen_plate(project: Project, wanted: str | None) -> Plate | None:
 
 
 def chosen_eyes(wanted: str) -> str:
-    """By whose eyes, as the axis of them has it; "" for full colour. Raises AvrinError."""
+    """Return the colour vision as the axis names it; "" for normal. Raises AvrinError."""
     from avrin.render import EYES
     from avrin.screens import DISTANCE
 

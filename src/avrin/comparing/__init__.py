@@ -1,4 +1,4 @@
-"""What a change changed: two projects compared entry by entry, and by what they show over recordings, frame by frame."""
+"""Diffs of two projects: entry by entry, and by what they show over recordings, frame by frame."""
 
 from avrin.comparing.entries import Changed, Entries, entries
 from avrin.comparing.flat import flat

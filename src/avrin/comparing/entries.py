@@ -1,4 +1,4 @@
-"""What differs between two projects as people name it: a derived value, a screen, a widget's rule, its place, a band."""
+"""The differing entries of two projects, in the users' terms: a derived value, a screen, a widget's rule, place or band."""
 
 from __future__ import annotations
 
@@ -12,20 +12,20 @@ from avrin.model import Project, Widget
 
 __all__ = ["Changed", "Entries", "entries"]
 
-KEYS = ("id", "key", "name", "code", "label")  # what tells records of one list apart: the first that they have
-ONE = {"derived": "derived", "hush": "hushed"}  # words for one of a list that are not its name without an s
-PARTS = {"inputs": "rule", "bands": "band", "options": "option"}  # of a widget, each told by what is within it
+KEYS = ("id", "key", "name", "code", "label")  # keys that identify records of a list: the first that they have
+ONE = {"derived": "derived", "hush": "hushed"}  # singular words that are not the key without an s
+PARTS = {"inputs": "rule", "bands": "band", "options": "option"}  # of a widget, compared by their entries
 
 
 class Changed(Struct, frozen=True):
-    """A widget that is in both. what: `rule value`, `place`, `band low`, `option over`, `look`, `kind`, and so on."""
+    """A changed widget. what: `rule value`, `place`, `band low`, `option over`, `look`, `kind`, and so on."""
 
     widget: str
     what: tuple[str, ...]
 
 
 class Entries(Struct, frozen=True):
-    """project: entries beside the widgets, `derived hull_share`. added, removed: ids of widgets, in the order of their file."""
+    """project: entries besides widgets, `derived hull_share`. added, removed: ids of widgets, in the order of their file."""
 
     project: tuple[str, ...]
     added: tuple[str, ...]
@@ -37,7 +37,7 @@ class Entries(Struct, frozen=True):
 
 
 def entries(old: Project, new: Project) -> Entries:
-    """All that differs, in the order of NEW's file; what only OLD has stands after it."""
+    """Return all differences in NEW's order, followed by what only OLD has."""
     there, here = ({widget.id: widget for widget in one.widgets} for one in (old, new))
     changed = [
         Changed(ident, tuple(_of_widget(there[ident], widget))) for ident, widget in here.items()
@@ -74,7 +74,7 @@ def _key(record: Struct) -> str:
 
 
 def _differing(there: Mapping[str, Any], here: Mapping[str, Any]) -> list[str]:
-    """Names of what is other, or in one of them alone: those of the second first."""
+    """Return keys with different values or in one mapping only; the second mapping's first."""
     nothing = object()
     names = [*here, *(name for name in there if name not in here)]
     return [name for name in names if there.get(name, nothing) != here.get(name, nothing)]

@@ -1,4 +1,4 @@
-"""A project as lines that stand by themselves, each with where it lies: so that line by line tools tell what changed where."""
+"""A project as self-contained lines, each with its path, for line-based diff tools."""
 
 from __future__ import annotations
 
@@ -10,11 +10,11 @@ from avrin.model import Json, Project, dumps
 
 __all__ = ["flat"]
 
-NAMED = ("id", "name", "label", "path")  # what an entry of a list is called by
+NAMED = ("id", "name", "label", "path")  # keys that identify entries of a list
 
 
 def flat(project: Project) -> str:
-    """A line an entry, `widgets hull_bar inputs value: hull`, in the file's order; entries of lists by their names."""
+    """Return a line per entry, `widgets hull_bar inputs value: hull`, in the file's order; list entries by name."""
     return "".join(f"{' '.join(where)}: {said}\n" for where, said in _lines(msgspec.json.decode(dumps(project)), ()))
 
 

@@ -1,4 +1,4 @@
-"""The page of differences: each entry, and where the HUD shows something else a picture of it before and after."""
+"""The HTML page of differences: each entry, with pictures of the HUD before and after."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ table { border-collapse: collapse; font-variant-numeric: tabular-nums; } td { pa
 
 
 def page(difference: Difference, pair: Pair) -> str:
-    """One self-contained page. pair: draws the pictures."""
+    """Return a self-contained page. pair: draws the pictures."""
     body = f"<h1>{escape(difference.title)}</h1>\n{_entries(difference.entries)}{_shown(difference, pair)}"
     return xml_text(
         f'<!DOCTYPE html>\n<html lang="en"><head><meta charset="utf-8"><title>{escape(difference.title)}</title>'
@@ -41,10 +41,10 @@ def page(difference: Difference, pair: Pair) -> str:
 
 
 def side(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None, folder: Path) -> str:
-    """One picture of a pair: the HUD at a frame on a screen, over a plate where that is there; as SVG."""
+    """Return one picture of a pair as SVG: the HUD at a frame on a screen, over a plate if it exists."""
     try:
         shapes = frame_shapes(tracks, frame, screen, plate, folder)
-    except AvrinError:  # a plate that is not there: the HUD can still be compared
+    except AvrinError:  # without the plate's file the HUD can still be compared
         shapes = frame_shapes(tracks, frame, screen, None, folder)
     return svg(shapes, *screen.size)
 
@@ -60,7 +60,7 @@ def _entries(found: Entries) -> str:
 
 
 def _shown(difference: Difference, pair: Pair) -> str:
-    """The first moment of each column of each widget as a pair, every stretch in a table under it."""
+    """Return a pair for the first moment of each column of each widget, with a table of all stretches."""
     if not difference.stretches and not difference.pictures:
         return "<p>Over the recordings nothing is shown otherwise.</p>\n"
     by_column: dict[tuple[str, str], list[Stretch]] = {}
@@ -81,7 +81,7 @@ def _shown(difference: Difference, pair: Pair) -> str:
 
 
 def _drawn(difference: Difference, pair: Pair, told: set[str]) -> list[str]:
-    """Widgets that are drawn otherwise though no value of theirs is another: each at its first moment."""
+    """Return pairs for widgets drawn differently without a changed value: each at its first moment."""
     by_widget: dict[str, list[PictureStretch]] = {}
     for one in difference.pictures:
         for ident in one.widgets:
@@ -102,7 +102,7 @@ def _drawn(difference: Difference, pair: Pair, told: set[str]) -> list[str]:
 
 
 def _table(rows: Sequence[Stretch | PictureStretch], more: Sequence[str]) -> str:
-    """A line for each stretch: where and how long it is. more: a further cell for each."""
+    """Return a row per stretch: position and duration. more: an additional cell for each."""
     lines = [
         f"<tr><td>{escape(one.trace)}</td><td>{clock(one.first)} – {clock(one.last)}</td><td>{one.frames:,} frames</td>"
         f"{cell}</tr>\n"
@@ -112,6 +112,6 @@ def _table(rows: Sequence[Stretch | PictureStretch], more: Sequence[str]) -> str
 
 
 def _side(picture: str, words: str) -> str:
-    """A picture with its words. As a picture of its own: names within one drawing are not taken for those of another."""
+    """Return a picture with its caption. Embedded as an image, so that ids of two drawings cannot clash."""
     data, told = b64encode(picture.encode()).decode(), escape(words)
     return f'<figure><img alt="{told}" src="data:image/svg+xml;base64,{data}"><figcaption>{told}</figcaption></figure>'

@@ -1,4 +1,4 @@
-"""Where two projects draw another picture: frames on which a widget came, went, moved, or is drawn otherwise."""
+"""Picture differences of two projects: frames on which a widget appeared, disappeared, moved or looks different."""
 
 from __future__ import annotations
 
@@ -17,9 +17,9 @@ __all__ = ["PictureStretch", "picture_stretches"]
 
 
 class PictureStretch(Struct, frozen=True):
-    """A longest row of frames of one run on which some widgets are drawn otherwise, by id.
+    """Consecutive frames of one run on which some widgets, given by id, are drawn differently.
 
-    first, last: times of its first and last frame, in seconds. start: its first frame.
+    first, last: times of the first and last frame, in seconds. start: its first frame.
     """
 
     trace: str
@@ -32,7 +32,7 @@ class PictureStretch(Struct, frozen=True):
 
 
 def picture_stretches(old: Tracks, new: Tracks) -> list[PictureStretch]:
-    """Of one recording, by time. Both must be over the same recording and of one graph."""
+    """Return those of one recording, in order. Both tracks must be over the same recording and of one graph."""
     trace = new.trace
     masks = {ident: _of_widget(ident, old, new) for ident in {**old.bound.widgets, **new.bound.widgets}}
     for ident, mask in _reordered(old, new).items():
@@ -52,7 +52,7 @@ def picture_stretches(old: Tracks, new: Tracks) -> list[PictureStretch]:
 
 
 def _whole(project: Project) -> tuple[object, ...]:
-    """What all widgets are drawn by."""
+    """Return everything that affects the drawing of all widgets."""
     return project.reference, project.fit, project.screens[:1]
 
 
@@ -65,7 +65,7 @@ def _visible(tracks: Tracks, widget: BoundWidget) -> Array:
 
 
 def _seen(tracks: Tracks, ident: str) -> Array:
-    """Frames on which a widget, or a copy of it, is to be seen; none where there is no such widget."""
+    """Return frames on which a widget or a copy is visible; none for an unknown widget."""
     found = np.zeros(len(tracks.trace), bool)
     widget = tracks.bound.widgets.get(ident)
     for copy in widget.each() if widget is not None else ():
@@ -74,7 +74,7 @@ def _seen(tracks: Tracks, ident: str) -> Array:
 
 
 def _of_widget(ident: str, old: Tracks, new: Tracks) -> Array:
-    """Frames on which a widget is drawn otherwise, shape (T,)."""
+    """Return frames on which a widget is drawn differently, shape (T,)."""
     before, after = old.bound.widgets.get(ident), new.bound.widgets.get(ident)
     either = _seen(old, ident) | _seen(new, ident)
     if before is None or after is None or _drawn_by(old.bound, before) != _drawn_by(new.bound, after):
@@ -91,7 +91,7 @@ def _of_widget(ident: str, old: Tracks, new: Tracks) -> Array:
 
 
 def _drawn_by(bound: Bound, widget: BoundWidget) -> tuple[object, ...]:
-    """All that decides how a widget is drawn in a state."""
+    """Return everything that affects the drawing of a widget in a state."""
     own = widget.widget
     rect = widget_rect(bound.project, own, _screen(bound.project))
     passages = (own.enter, own.leave, own.pop)
@@ -99,7 +99,7 @@ def _drawn_by(bound: Bound, widget: BoundWidget) -> tuple[object, ...]:
 
 
 def _reordered(old: Tracks, new: Tracks) -> dict[str, Array]:
-    """Widgets that another one lies over now, or under, with the frames on which both are to be seen."""
+    """Return widgets whose order relative to another one changed, with the frames on which both are visible."""
     before = {ident: number for number, ident in enumerate(old.bound.widgets)}
     common = [ident for ident in new.bound.widgets if ident in before]
     ranks = [before[ident] for ident in common]
@@ -107,7 +107,7 @@ def _reordered(old: Tracks, new: Tracks) -> dict[str, Array]:
     if ranks == sorted(ranks):
         return found
     rects = [widget_rect(new.bound.project, new.bound.widgets[i].widget, _screen(new.bound.project)) for i in common]
-    seen: dict[str, Array] = {}  # looked up once, however many others a widget passed
+    seen: dict[str, Array] = {}  # cached per widget
     for i, j in _swapped(ranks):
         if rects[i].shared(rects[j]) > 0:
             pair = (common[i], common[j])
@@ -118,7 +118,7 @@ def _reordered(old: Tracks, new: Tracks) -> dict[str, Array]:
 
 
 def _swapped(ranks: Sequence[int]) -> list[tuple[int, int]]:
-    """Pairs of places whose order is turned round."""
+    """Return pairs of positions with reversed order."""
     order = np.array(ranks)
     later, earlier = np.nonzero(np.tril(order[:, None] < order[None, :], -1))
     return list(zip(earlier.tolist(), later.tolist(), strict=True))

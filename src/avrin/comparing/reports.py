@@ -1,4 +1,4 @@
-"""Differences as texts that people, programs and build servers read: plain, JSON and JUnit XML."""
+"""Reports of differences for people, programs and build servers: text, JSON and JUnit XML."""
 
 from __future__ import annotations
 
@@ -17,13 +17,13 @@ from avrin.render.values import clock, said
 __all__ = ["DIFFS", "FORMAT", "Difference"]
 
 FORMAT = "avrin-diff/1"
-MOST = 8  # stretches of a column that are told as text, the rest counted
+MOST = 8  # stretches of a column listed in text, the others are counted
 
 
 class Difference(Struct, frozen=True):
-    """Two projects over recordings. title: of what is compared. entries: of the files; stretches: of what is shown.
+    """Two projects over recordings. title: what is compared. entries: of the files; stretches: of what is shown.
 
-    pictures: where another picture is drawn.
+    pictures: of what is drawn.
     """
 
     title: str
@@ -36,7 +36,7 @@ class Difference(Struct, frozen=True):
 
 
 def text(difference: Difference) -> str:
-    """Plain lines."""
+    """Return plain lines."""
     found = difference.entries
     lines = [f"project   {entry}" for entry in found.project]
     lines += [f"added     {ident}" for ident in found.added]
@@ -71,7 +71,7 @@ def _many(count: int, what: str, ending: str = "s") -> str:
 
 
 def as_json(difference: Difference) -> str:
-    """One object, as `docs/comparing.md` has it."""
+    """Return one object, described in `docs/comparing.md`."""
     found = difference.entries
     stretches: Any = [
         {
@@ -91,7 +91,7 @@ def as_json(difference: Difference) -> str:
 
 
 def junit(difference: Difference) -> str:
-    """JUnit XML: a case a widget and one for the rest; it fails where something differs."""
+    """Return JUnit XML: a case per widget and one for the rest; it fails for differences."""
     import junitparser as ju
 
     suite = ju.TestSuite(difference.title)

@@ -1,7 +1,7 @@
-"""A project as it was at a revision of the git repository that its file is in.
+"""A project at a revision of the git repository that contains its file.
 
-Git reads its objects, but through an empty repository of our own that borrows them: a project may come from anybody, and what
-the configuration, the attributes and the hooks beside it say would be obeyed otherwise.
+Git reads its objects through an empty repository of our own: a project may come from anybody, and git would otherwise
+obey the configuration, attributes and hooks of its repository.
 """
 
 from __future__ import annotations
@@ -20,15 +20,15 @@ from avrin.model import AvrinError, Project, load, loads, read_whole
 
 __all__ = ["Revision", "project_at", "revisions"]
 
-WAITS = 30  # seconds for git to answer
-MOST = 200  # commits that are listed
-MOST_BYTES = 1 << 20  # of a file of a repository's own that is read here
+WAITS = 30  # seconds to wait for git
+MOST = 200  # commits listed
+MOST_BYTES = 1 << 20  # read from a repository's own files
 
 
 def project_at(said: str) -> tuple[Project, Path]:
-    """The project of a file, or of `FILE@REVISION`, and the file. A file whose own name has that sign goes first.
+    """Return the project of a file, or of `FILE@REVISION`, and the file. An existing file named with @ takes precedence.
 
-    Raises AvrinError where there is none.
+    Raises AvrinError if there is none.
     """
     name, sign, revision = said.rpartition("@")
     path = Path(said)
@@ -37,7 +37,7 @@ def project_at(said: str) -> tuple[Project, Path]:
     file = Path(name)
     if not revision or revision.startswith("-"):
         raise AvrinError(
-            f"'{revision}' is no revision" if revision else "says no revision", place=(said,),
+            f"'{revision}' is not a revision" if revision else "has no revision after the @", place=(said,),
             advice="Write FILE@HEAD~1, FILE@main or FILE@a1b2c3d",
         )  # fmt: skip
     data = _git(file, lambda inside: ("cat-file", "blob", f"{revision}:{inside}"))
@@ -48,7 +48,7 @@ def project_at(said: str) -> tuple[Project, Path]:
 
 
 class Revision(Struct, frozen=True):
-    """A commit that touched a file. name: its whole hash. when: in seconds since 1970. said: the first line of its message."""
+    """A commit that changed a file. name: its full hash. when: seconds since 1970. said: the first line of its message."""
 
     name: str
     when: float
@@ -56,7 +56,7 @@ class Revision(Struct, frozen=True):
 
 
 def revisions(file: Path) -> list[Revision]:
-    """The commits that touched a file, the newest first, at most `MOST`. Raises AvrinError where git knows none of it."""
+    """Return commits that changed a file, newest first, at most `MOST`. Raises AvrinError if git knows none."""
     told = _git(file, lambda inside: ("log", f"-{MOST}", "--format=%H%x00%at%x00%s", "HEAD", "--", inside))
     lines = [line.split("\0") for line in told.decode("utf-8", "replace").splitlines() if line]
     if not lines:
@@ -67,7 +67,7 @@ def revisions(file: Path) -> list[Revision]:
 
 
 def _git(file: Path, words: Callable[[str], tuple[str, ...]]) -> bytes:
-    """What git says of a file. words: of the command, by the file's path in its repository.
+    """Run a git command on a file and return its output. words: of the command, given the file's path in the repository.
 
     Raises AvrinError with git's own reason.
     """
@@ -80,7 +80,7 @@ def _git(file: Path, words: Callable[[str], tuple[str, ...]]) -> bytes:
         borrowed = Path(made)
         try:
             _borrow(own, borrowed)
-            # Of the user's environment only what finds programs and files: GIT_DIR and its like would lead elsewhere.
+            # Only variables that locate programs and files: GIT_DIR and similar would redirect git.
             environment = {key: value for key, value in os.environ.items() if not key.startswith("GIT_")}
             told = subprocess.run(  # noqa: S603  (no option is a revision)
                 [git, f"--git-dir={borrowed}", "--no-pager", "--literal-pathspecs", *words(inside)], capture_output=True,
@@ -102,13 +102,13 @@ QUIET = {
 
 
 def _repository(file: Path) -> tuple[Path, Path]:
-    """The folder of the work tree that a file is in, and that of its repository's own files. Raises AvrinError."""
+    """Return a file's work tree and its repository's own folder. Raises AvrinError."""
     folder = file.absolute().parent
     if not folder.is_dir():
         raise AvrinError("there is no such folder", place=(str(folder),), advice="Check the path")
     for top in (folder.resolve(), *folder.resolve().parents):
         own = top / ".git"
-        if own.is_file():  # a further work tree, or a repository within another
+        if own.is_file():  # a linked work tree, or a submodule
             said = read_whole(own, MOST_BYTES).decode("utf-8", "replace").strip()
             own = top / said.removeprefix("gitdir:").strip()
         if (own / "HEAD").is_file():
@@ -119,7 +119,7 @@ def _repository(file: Path) -> tuple[Path, Path]:
 
 
 def _borrow(own: Path, borrowed: Path) -> None:
-    """Make a repository in an empty folder which has the objects and names of another one, and nothing else of it."""
+    """Initialise a repository in an empty folder with the objects and refs of another one, and nothing else of it."""
     common = own
     if (own / "commondir").is_file():
         common = own / read_whole(own / "commondir", MOST_BYTES).decode("utf-8", "replace").strip()

@@ -1,4 +1,4 @@
-"""Where two projects show something else: rows of frames on which a column of their tracks differs. No frame is left out."""
+"""Value differences of two projects: stretches of frames on which a track column differs, over all frames."""
 
 from __future__ import annotations
 
@@ -17,9 +17,9 @@ __all__ = ["Stretch", "both_bound", "differs", "rows_of", "stretches"]
 
 
 class Stretch(Struct, frozen=True):
-    """A longest row of consecutive frames of one run on which a column differs.
+    """Consecutive frames of one run on which a column differs.
 
-    widget: as tracks name it, `ID[slot]` where one is repeated. first, last: times of its first and last frame, in seconds.
+    widget: as in tracks, `ID[slot]` if repeated. first, last: times of the first and last frame, in seconds.
     start: its first frame. old, new: the values there.
     """
 
@@ -36,18 +36,18 @@ class Stretch(Struct, frozen=True):
 
 
 def both_bound(old: Project, new: Project, seen: Events, folders: tuple[Path, Path]) -> tuple[Bound, Bound]:
-    """Both projects bound on one graph, so that rules alike are one step.
+    """Bind both projects on one graph, so that equal rules are one step.
 
-    seen: what happens in any recording. folders: where each one's assets lie.
+    seen: events of any recording. folders: of each project's assets.
     """
     before = bind(old, seen=seen, folder=folders[0])
     return before, bind(new, before, seen, folders[1])
 
 
 def stretches(old: Tracks, new: Tracks) -> Iterator[Stretch]:
-    """Of one recording, by widget as in the new project, by column as in its track, by time.
+    """Yield those of one recording, by widget in the new project's order, by column, by time.
 
-    Both must be over the same recording and of one graph: what is one step in both is looked at no further.
+    Both must be over the same recording and of one graph: equal steps need no comparison.
     """
     trace = new.trace
     for ident, widget in new.bound.widgets.items():
@@ -81,19 +81,19 @@ def _of_widget(
 
 
 def differs(one: Column, other: Column) -> Array:
-    """Missing equals missing, numbers are compared as they are, texts by their letters. Flags, shape (T,)."""
+    """Compare columns; missing equals missing, texts are compared by content. Returns flags, shape (T,)."""
     found: Array
     if one.kind != other.kind:
         found = ~(one.is_missing() & other.is_missing())
     elif one.kind == "number":
         found = (one.data != other.data) & ~(np.isnan(one.data) & np.isnan(other.data))
-    else:  # of one graph, so that a text has one code in both
+    else:  # of one graph, so equal texts have equal codes
         found = one.data != other.data
     return found
 
 
 def rows_of(trace: Trace, differs: Array) -> list[tuple[int, int]]:
-    """First frame, and the one after the last, of each row within a run. differs: flags, shape (T,)."""
+    """Return first and end frame of each stretch within a run. differs: flags, shape (T,)."""
     if not differs.any():
         return []
     begins, ends = differs.copy(), differs.copy()

@@ -1,4 +1,4 @@
-"""A dive as a game of somebody else's would have recorded it: names of its own, runs told by `episode`, much that nobody sees."""
+"""A dive as another studio's game would record it: its own names, runs numbered by `episode`, many internal columns."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ FILE = "abyss-run-041.csv"
 
 
 def record_elsewhere(folder: Path) -> Path:
-    """Write the recording into a folder; returns its file. Raises OSError."""
-    import numpy as np  # no start waits for it
+    """Write the recording into a folder and return its file. Raises OSError."""
+    import numpy as np  # imported late: no start needs it
 
     from avrin.demo.game import DIVES, record
 

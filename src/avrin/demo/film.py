@@ -1,6 +1,6 @@
-"""The demo's film of the game without its HUD: the boat in a recorded dive, painted from what was recorded.
+"""The demo's film of the game without its HUD: the boat in a recorded dive, painted from the recorded values.
 
-It sinks and rises by the recorded depth, is shaken when a rock hits it, and trails bubbles while the seam leaks.
+The boat sinks and rises with the recorded depth, shakes when a rock hits it, and trails bubbles while the seam leaks.
 """
 
 from __future__ import annotations
@@ -26,14 +26,14 @@ __all__ = ["BEGINS", "film_of"]
 BEGINS, LASTS = 90.0, 24.0  # seconds of the recording
 RATE = 16
 WIDE, HIGH = 720, 404
-FAR, NEAR = (1170, 644), (1800, 1004)  # pixels of the layers, which move past at their own speeds
+FAR, NEAR = (1170, 644), (1800, 1004)  # pixels of the layers, which scroll at different speeds
 DEEPEST = 50.0
-SWIMS = 30.0  # pixels of the near layer a second
+SWIMS = 30.0  # pixels the near layer scrolls per second
 SHAKEN = 0.5  # seconds
 
 
 def film_of(trace: Trace, path: Path) -> None:
-    """Film a dive from `BEGINS` on. Raises OSError where it cannot be written."""
+    """Film a dive from `BEGINS` on. Raises OSError if the file cannot be written."""
     import av
 
     far, near = (_painted(paint(), size).convert(mode) for paint, size, mode in
@@ -65,7 +65,7 @@ def _pictures(
     dice = random.Random(4)
     hits = np.array([event.t for event in trace.events if event.name == "rock"])
     depth, leak = trace.columns["depth"].data, trace.columns["leak"].data
-    rising: list[tuple[float, float, int]] = []  # bubbles: across, down, size
+    rising: list[tuple[float, float, int]] = []  # bubbles: horizontal, vertical, size
     for number in range(round(LASTS * RATE)):
         second = BEGINS + number / RATE
         frame = trace.frame_at(second)
@@ -89,7 +89,7 @@ def _pictures(
 
 
 def _view(across: float, down: float, size: tuple[int, int], shaken: float) -> tuple[int, int, int, int]:
-    """The part of a layer that is seen."""
+    """Return the visible part of a layer."""
     left = min(size[0] - WIDE, round(across))
     top = max(0, min(size[1] - HIGH, round(down * (size[1] - HIGH) + shaken)))
     return left, top, left + WIDE, top + HIGH

@@ -1,7 +1,7 @@
 """Brinehook, simulated: a co-operative salvage dive, sixty frames a second, the same every time.
 
-The rules are those of a game, not of a HUD: hull and air are not kept within their ranges, scrap comes in uneven
-lumps, a loss restarts the dive. What a HUD makes of that is what the demo is for.
+The rules are those of a game, not of a HUD: hull and air are not clamped to their ranges, scrap comes in uneven
+lumps, a loss restarts the dive. The demo shows what a HUD makes of that.
 """
 
 from __future__ import annotations
@@ -20,13 +20,13 @@ CREW = ("Ona", "Teo", "Marit", "Isko")
 QUOTA = 400
 TIDE = 540.0  # seconds until the tide turns
 AIR = 60.0  # seconds in a full bottle, at the surface
-LOST_FOR = 5.0  # seconds the wreck lies there before the dive begins anew
+LOST_FOR = 5.0  # seconds the wreck stays before the dive restarts
 
 
 class Dive(Struct, frozen=True):
-    """What kind of recording: the chances of rocks and leaks, how rich the ground is.
+    """Parameters of a recording: the chances of rocks and leaks, the amount of scrap.
 
-    rocks: hits a minute. leak: chance that a hit opens the seam. seal: seconds the crew needs to close it.
+    rocks: hits per minute. leak: chance that a hit opens the seam. seal: seconds the crew needs to close it.
     lumps: scrap in a usual lump. every: seconds between lumps. plating: second of the run at which it is bought.
     """
 
@@ -71,7 +71,7 @@ class _State(Struct):
 
 
 def record(dive: Dive) -> Trace:
-    """Play a dive from its seed and record every frame. Runs are told apart by `run`."""
+    """Simulate a dive from its seed and record every frame. `run` numbers the runs."""
     dice = random.Random(dive.seed)
     frames = round(dive.seconds * RATE)
     rows: dict[str, list[Value]] = {}
@@ -96,7 +96,7 @@ def record(dive: Dive) -> Trace:
 
 
 def _step(s: _State, now: float, dive: Dive, dice: random.Random) -> None:
-    """One sixtieth of a second."""
+    """Advance by one sixtieth of a second."""
     dt = 1 / RATE
     s.tide_left = TIDE - now
     if s.phase != "dive":
@@ -132,7 +132,7 @@ def _step(s: _State, now: float, dive: Dive, dice: random.Random) -> None:
 
 
 def _swim(s: _State, now: float, dt: float) -> None:
-    """Down to the ground and along it; back to the bell when the air runs out, where bottles are filled."""
+    """Descend to the ground and move along it; return to the bell to refill bottles when the air runs out."""
     ground = 38 + 9 * math.sin(now / 23) + 4 * math.sin(now / 7.3)
     goal = 12.0 if s.at_bell else ground
     s.depth += max(-7.0, min(4.5, goal - s.depth)) * dt * 0.9
@@ -146,8 +146,8 @@ def _swim(s: _State, now: float, dt: float) -> None:
 
 
 def _seen(s: _State, best: int, t: float, dive: Dive) -> dict[str, Value]:
-    """What the game tells the recording."""
-    late = dive.name == "leaky-dive" and t < 42  # the fourth diver joins late: until then nothing is known of them
+    """Return the recorded values."""
+    late = dive.name == "leaky-dive" and t < 42  # the fourth diver joins late: until then all their values are missing
     seen: dict[str, Value] = {
         "phase": s.phase,
         "hull": round(s.hull, 2),

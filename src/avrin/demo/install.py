@@ -1,4 +1,4 @@
-"""Lay the demo out as a project folder of the user's own: the project, its plates, film and traces, its texts in languages."""
+"""Install the demo as a project folder of the user: the project, its plates, film, traces and translations."""
 
 from __future__ import annotations
 
@@ -18,17 +18,17 @@ PROJECTS = ("brinehook.avrin", "brinehook-troubled.avrin")
 
 
 def demo_folder() -> Path:
-    """Where the demo lies."""
+    """Return the demo's folder."""
     import platformdirs
 
     return Path(os.environ.get("AVRIN_DATA") or platformdirs.user_data_path("avrin")) / "brinehook"
 
 
 def install_demo(folder: Path | None = None, *, troubled: bool = False) -> Path:
-    """Make the demo's folder where it is missing or from another version; returns its project file.
+    """Create the demo's folder if it is missing or from another version, and return its project file.
 
-    troubled: the project beside it that has many faults, for walking through the findings.
-    A project the user has changed is left as it is. Raises AvrinError when the folder cannot be written.
+    troubled: the second project with many errors, for the findings.
+    A project the user has changed is not touched. Raises AvrinError if the folder cannot be written.
     """
     folder = folder or demo_folder()
     projects = [folder / name for name in PROJECTS]

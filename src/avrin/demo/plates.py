@@ -1,4 +1,4 @@
-"""The demo's pictures of the game, painted here: three stretches of sea floor as vector files."""
+"""The demo's pictures of the game: three stretches of sea floor, generated as SVG."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def _svg(defs: str, body: str) -> str:
 
 
 def _sea(*stops: str) -> str:
-    """A gradient from the surface down."""
+    """Return a gradient from the surface down."""
     marks = "".join(f'<stop offset="{i / (len(stops) - 1):.2f}" stop-color="{c}"/>' for i, c in enumerate(stops))
     return f'<linearGradient id="sea" x1="0" y1="0" x2="0" y2="1">{marks}</linearGradient>\n'
 
@@ -29,7 +29,7 @@ def _water() -> str:
 
 
 def _rays(dice: random.Random, colour: str, count: int) -> tuple[str, str]:
-    """Shafts of light that fade on their way down."""
+    """Return shafts of light that fade on their way down."""
     defs = (
         f'<linearGradient id="ray" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="{colour}" stop-opacity="0.26"/>'
         f'<stop offset="1" stop-color="{colour}" stop-opacity="0"/></linearGradient>\n'
@@ -47,7 +47,7 @@ def _rays(dice: random.Random, colour: str, count: int) -> tuple[str, str]:
 
 
 def _ridge(dice: random.Random, level: float, rough: float, colour: str, opacity: float = 1.0) -> str:
-    """A line of rocks across the picture."""
+    """Return a line of rocks across the picture."""
     x, points = -40.0, [f"-40,{HEIGHT + 20}"]
     swell = dice.uniform(0, 6.28)
     while x < WIDTH + 60:
@@ -59,7 +59,7 @@ def _ridge(dice: random.Random, level: float, rough: float, colour: str, opacity
 
 
 def _motes(dice: random.Random, colour: str, count: int, top: float, bottom: float) -> str:
-    """Bubbles and drifting specks."""
+    """Return bubbles and drifting specks."""
     return "".join(
         f'<circle cx="{dice.uniform(0, WIDTH):.0f}" cy="{dice.uniform(top, bottom):.0f}" r="{dice.uniform(1.2, 5.2):.1f}"'
         f' fill="{colour}" fill-opacity="{dice.uniform(0.08, 0.38):.2f}"/>\n'
@@ -68,7 +68,7 @@ def _motes(dice: random.Random, colour: str, count: int, top: float, bottom: flo
 
 
 def _kelp(dice: random.Random, x: float, base: float, tall: float, colour: str) -> str:
-    """One frond that leans with the current."""
+    """Return a frond that leans with the current."""
     lean = dice.uniform(-40, 70)
     wide = dice.uniform(7, 13)
     tip = (x + lean * 1.4, base - tall)
@@ -91,7 +91,7 @@ def _kelp(dice: random.Random, x: float, base: float, tall: float, colour: str) 
 
 
 def _shoal(dice: random.Random, x: float, y: float, colour: str, count: int) -> str:
-    """Small fish going one way."""
+    """Return small fish swimming one way."""
     fish = ""
     for _ in range(count):
         cx, cy, long = x + dice.gauss(0, 96), y + dice.gauss(0, 34), dice.uniform(13, 24)
@@ -104,7 +104,7 @@ def _shoal(dice: random.Random, x: float, y: float, colour: str, count: int) -> 
 
 
 def _boat(x: float, y: float, size: float, lamp: str) -> tuple[str, str]:
-    """The salvage boat with its lamp, bow to the right."""
+    """Return the salvage boat with its lamp, bow to the right."""
     defs = (
         f'<linearGradient id="lamp" x1="0" y1="0" x2="1" y2="0"><stop offset="0" stop-color="{lamp}" stop-opacity="0.55"/>'
         f'<stop offset="1" stop-color="{lamp}" stop-opacity="0"/></linearGradient>\n'
@@ -199,7 +199,7 @@ def _trench() -> str:
 
 
 def far_sea() -> str:
-    """Water, light and far rocks, from the surface to the ground."""
+    """Return water, light and distant rocks, from the surface to the ground."""
     dice = random.Random(31)
     rays, shafts = _rays(dice, "#d7f3ee", 9)
     body = (
@@ -210,7 +210,7 @@ def far_sea() -> str:
 
 
 def near_ground() -> str:
-    """What the boat swims past: rocks, fronds, specks; nothing where there is water."""
+    """Return what the boat swims past: rocks, fronds, specks; transparent where there is water."""
     dice = random.Random(47)
     body = (
         _motes(dice, "#dff5f2", 120, 40, 900)
@@ -221,7 +221,7 @@ def near_ground() -> str:
 
 
 def boat() -> str:
-    """The boat alone, its lamp to the right, in a picture of 1300 by 550."""
+    """Return the boat alone, its lamp to the right, in a picture of 1300 by 550."""
     defs, body = _boat(375, 275, 1.3, "#fff2cf")
     return f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 1300 550">\n<defs>\n{defs}</defs>\n{body}</svg>\n'
 

@@ -1,4 +1,4 @@
-"""Films of the game, and numbered pictures, read for what they show at a second."""
+"""Video: films of the game, and numbered pictures, decoded at given times."""
 
 from avrin.footage.copying import WIDE, quick_copy
 from avrin.footage.film import Footage, Still

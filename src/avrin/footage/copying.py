@@ -1,7 +1,7 @@
-"""Copies of films with short ways between key pictures, so that any moment of them is reached in a blink.
+"""Copies of films with frequent key frames, so that seeking is instant.
 
-They lie in the user's cache, named by what they are copies of, and are made in the background. What happens to them costs time
-and nothing else: one that cannot be read is made anew.
+They are cached per film and created in the background. Losing one costs time
+only: a damaged copy is recreated.
 """
 
 from __future__ import annotations
@@ -19,24 +19,24 @@ from avrin.model import AvrinError, cache_folder, keep, kept, whole_file
 __all__ = ["WIDE", "quick_copy"]
 
 log = logging.getLogger(__name__)
-WIDE = 1280  # pixels: a copy is to be looked at, not to be kept
-NEAR = 0.5  # seconds between key pictures within which a film needs no copy
-EVERY = 8  # pictures between key pictures of a copy
-MOST = 4 * 2**30  # bytes of all copies: the oldest go
+WIDE = 1280  # pixels: a copy is for viewing only
+NEAR = 0.5  # seconds between key frames up to which a film needs no copy
+EVERY = 8  # frames between key frames of a copy
+MOST = 4 * 2**30  # bytes of all copies: the oldest are deleted
 
 
 def _quick_file(path: Path) -> Path:
-    """Where a film's copy lies, or would."""
+    """Return the path of a film's copy, existing or not."""
     told = path.stat()
     name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {WIDE} {EVERY}"
     return cache_folder() / "films" / f"{hashlib.blake2b(name.encode(), digest_size=16).hexdigest()}.mp4"
 
 
 def quick_copy(path: Path, wanted: Callable[[], bool] = lambda: True) -> Path:
-    """The film with short ways between key pictures: itself where it is so, else its copy, made where there is none yet.
+    """Return a film with frequent key frames: itself, or its copy, created on first use.
 
-    wanted: asked again and again; False stops it. Raises AvrinError where the film cannot be read or was not wanted any more;
-    where a copy cannot be kept the film itself stands.
+    wanted: polled repeatedly; False cancels. Raises AvrinError if the film cannot be read or the copy was cancelled;
+    if the copy cannot be stored, the film itself is returned.
     """
     film = Film(path)
     try:
@@ -75,7 +75,7 @@ def _write(film: Film, file: BinaryIO, wanted: Callable[[], bool]) -> None:
         last = -1
         for frame, second in film.pictures():
             if not wanted():
-                raise AvrinError("nobody waits for the copy any more")
+                raise AvrinError("the copy was cancelled")
             made = frame.reformat(width=wide, height=high, format="yuv420p")
             made.pts, made.time_base, made.pict_type = max(last + 1, int(second / tick + Fraction(1, 100))), tick, 0
             last = made.pts
@@ -84,7 +84,7 @@ def _write(film: Film, file: BinaryIO, wanted: Callable[[], bool]) -> None:
 
 
 def _digest(copy: Path) -> bytes:
-    """Of all that a copy holds: one that was cut, spoilt or put in its place is none. Nothing where there is no copy."""
+    """Return a copy's digest, so that a damaged or replaced one is rejected; empty if there is none."""
     if not copy.is_file():
         return b""
     with copy.open("rb") as file:
@@ -92,7 +92,7 @@ def _digest(copy: Path) -> bytes:
 
 
 def _make_room(folder: Path) -> None:
-    """Take the oldest copies away where all of them are too large."""
+    """Delete the oldest copies if all together are too large."""
     copies = sorted((one.stat().st_mtime, one.stat().st_size, one) for one in folder.glob("*.mp4"))
     whole = sum(size for _, size, _ in copies)
     for _, size, one in copies:

@@ -1,6 +1,6 @@
-"""A film read from its file: the picture it shows at a second, exactly, or the nearest one that stands for itself, at once.
+"""Decode a film file: the exact frame at a time, or immediately the nearest key frame.
 
-Pictures are decoded in order from such a key picture on; what lies far from one takes long to reach (see `copying`).
+Frames are decoded in order from a key frame on; frames far from one take long (see `copying`).
 """
 
 from __future__ import annotations
@@ -24,13 +24,13 @@ __all__ = ["LARGEST", "Film", "Footage", "Still", "reason"]
 
 Pixels = NDArray[np.uint8]
 LARGEST = 8192  # pixels of a side
-AHEAD = 24  # pictures further on that are reached by decoding on, and not by a jump to a key picture
+AHEAD = 24  # frames up to which decoding forward beats seeking to a key frame
 
 
 class Still(Struct, frozen=True, eq=False):
-    """One picture of a film. pixels: sRGB, uint8, shape (height, width, 3). second: of the film at which it begins.
+    """One frame of a film. pixels: sRGB, uint8, shape (height, width, 3). second: its start time.
 
-    until: the second at which the next one begins; where nobody knows, `second`; infinite for the last one.
+    until: the start time of the next frame; equal to `second` if unknown; infinite for the last one.
     """
 
     pixels: Pixels
@@ -39,44 +39,44 @@ class Still(Struct, frozen=True, eq=False):
 
 
 class Footage(Protocol):
-    """Pictures in time. size: in pixels. seconds: how long it runs. rate: pictures a second, on the whole."""
+    """Frames in time. size: in pixels. seconds: the duration. rate: mean frames per second."""
 
     size: tuple[int, int]
     seconds: float
     rate: float
 
     def at(self, second: float, wide: int = 0) -> Still:
-        """What it shows at a second: the last picture that has begun by then, the first or the last one beyond its ends.
+        """Return the frame at a time: the last one that has started; clamped to the first and the last.
 
-        wide: pixels that the picture is at most wide, 0 for as it is. Raises AvrinError where it cannot be decoded.
+        wide: maximal width in pixels, 0 for unscaled. Raises AvrinError if it cannot be decoded.
         """
         ...
 
     def near(self, second: float, wide: int = 0) -> Still:
-        """A picture close before a second that can be had at once."""
+        """Return a frame shortly before a time that needs no long decoding."""
         ...
 
     def reaches(self, second: float) -> bool:
-        """Whether `at` is as quick as `near`: it is decoded soon from where it stands."""
+        """Return whether `at` is as fast as `near`, because the decoder is shortly before that time."""
         ...
 
     def small(self, wide: int, high: int) -> Iterator[tuple[Pixels, float]]:
-        """All its pictures in order, shrunk to a few pixels by their means, shape (high, wide, 3), each with its second."""
+        """Yield all frames in order, downscaled by averaging to shape (high, wide, 3), each with its start time."""
         ...
 
     def close(self) -> None:
-        """Let go of the file."""
+        """Close the file."""
         ...
 
 
 def reason(error: Exception) -> str:
-    """What the decoder says, in a few words."""
+    """Return the decoder's message, shortened."""
     said = str(getattr(error, "strerror", "") or error).split("\n")[0]
     return said[:80].lower() or type(error).__name__
 
 
 class Film:
-    """A film file. Raises AvrinError where it is none, or none that can be decoded."""
+    """A film file. Raises AvrinError if it cannot be decoded."""
 
     def __init__(self, path: Path) -> None:
         import av
@@ -104,7 +104,7 @@ class Film:
         self.size = (stream.width, stream.height)
         self.rate = float(stream.average_rate or stream.guessed_rate or 25)
         self._tick = stream.time_base or Fraction(1, 1000)
-        self._first = stream.start_time or 0  # until the first picture says its own
+        self._first = stream.start_time or 0  # until the first frame's own time is known
         ticks = stream.duration
         whole = float(ticks * self._tick) if ticks else float(self._file.duration or 0) / 1_000_000
         self.seconds = whole
@@ -119,9 +119,7 @@ class Film:
                 )  # fmt: skip
             self._jump(0.0)
             if self._next is None or self._next.pts is None:
-                raise AvrinError(
-                    "does not tell when its pictures are shown", place=(path.name,), advice="Save it as an .mp4"
-                )
+                raise AvrinError("has no timestamps", place=(path.name,), advice="Save it as an .mp4")
         except AvrinError:
             self._file.close()
             raise
@@ -129,31 +127,33 @@ class Film:
         self.seconds = self._length(whole) or whole
 
     def at(self, second: float, wide: int = 0) -> Still:
-        """As `Footage.at`. Raises AvrinError."""
+        """Implement `Footage.at`. Raises AvrinError."""
         goal = self._goal(second)
         if not self._within_reach(goal):
             self._jump(second)
         while self._next is not None and (self._now is None or (self._next.pts or 0) <= goal):
             self._now, self._next = self._next, self._decoded()
         if self._now is None:
-            raise AvrinError("no picture of it can be decoded", place=(self._path.name,), advice="Save the film anew")
+            raise AvrinError(
+                "none of its frames can be decoded", place=(self._path.name,), advice="Save the film again"
+            )
         nothing_more = self._next is None or self._next.pts is None
         until = float("inf") if nothing_more else self._second(self._next)
         return self._still(self._now, wide, until)
 
     def reaches(self, second: float) -> bool:
-        """As `Footage.reaches`."""
+        """Implement `Footage.reaches`."""
         return self._within_reach(self._goal(second))
 
     def near(self, second: float, wide: int = 0) -> Still:
-        """As `Footage.near`: the key picture before it."""
+        """Implement `Footage.near`: the preceding key frame."""
         self._jump(max(0.0, second))
         if self._next is None:
             return self.at(second, wide)
         return self._still(self._next, wide, self._second(self._next))
 
     def pictures(self) -> Iterator[tuple[av.VideoFrame, float]]:
-        """All its pictures in order, as the decoder gives them, each with its second."""
+        """Yield all decoded frames in order, with their start times."""
         self._jump(0.0)
         while self._next is not None:
             frame = self._next
@@ -161,13 +161,13 @@ class Film:
             self._next = self._decoded()
 
     def small(self, wide: int, high: int) -> Iterator[tuple[Pixels, float]]:
-        """As `Footage.small`: of shape (high, wide, 3)."""
+        """Implement `Footage.small`: shape (high, wide, 3)."""
         for frame, second in self.pictures():
             shrunk: Any = frame.reformat(width=wide, height=high, format="rgb24", interpolation="AREA").to_ndarray()
             yield shrunk, second
 
     def keys(self) -> float:
-        """The longest stretch between two key pictures, in seconds; told from the packets, without decoding."""
+        """Return the longest interval between two key frames, in seconds; read from packets without decoding."""
         times = [0.0]
         try:
             self._file.seek(0)
@@ -176,19 +176,19 @@ class Film:
                 for packet in self._file.demux(self._stream) if packet.is_keyframe and packet.pts is not None
             ]  # fmt: skip
         except self._broken:
-            pass  # what follows cannot be read: told when it is looked at
+            pass  # the rest is unreadable, which is reported when it is viewed
         self._frames = self._now = self._next = None
         return float(np.max(np.diff([*sorted(times), self.seconds]), initial=0.0))
 
     def close(self) -> None:
-        """As `Footage.close`."""
+        """Implement `Footage.close`."""
         self._frames = self._now = self._next = None
         self._file.close()
 
     # -- decoding -----------------------------------------------------------------------------------------------------
 
     def _goal(self, second: float) -> int:
-        """A second in the stream's own ticks. A picture that begins within a thousandth of a tick has begun."""
+        """Return a time in the stream's time base. A frame that starts within a thousandth of a tick counts as started."""
         return self._first + int(np.floor(max(0.0, second) / float(self._tick) + 1e-3))
 
     def _second(self, frame: av.VideoFrame | None) -> float:
@@ -196,13 +196,13 @@ class Film:
         return float(((frame.pts or 0) - self._first) * self._tick)
 
     def _within_reach(self, goal: int) -> bool:
-        """Whether a moment is reached by going on from where the decoder stands."""
+        """Return whether decoding forward reaches a time."""
         if self._now is None or self._now.pts is None or goal < self._now.pts:
             return False
         return self._next is None or (goal - self._now.pts) * self._tick * Fraction(self.rate) <= AHEAD
 
     def _jump(self, second: float) -> None:
-        """Go to the key picture at or before a second."""
+        """Seek to the key frame at or before a time."""
         try:
             self._file.seek(self._goal(second), stream=self._stream, backward=True)
         except self._broken:
@@ -211,7 +211,7 @@ class Film:
         self._now, self._next = None, self._decoded()
 
     def _decoded(self) -> av.VideoFrame | None:
-        """The next picture, None behind the last one; what is torn is passed over, and ends the film where nothing follows."""
+        """Return the next frame, None at the end; damaged frames are skipped, and end the film if nothing follows."""
         for _ in range(64):
             if self._frames is None:
                 return None
@@ -225,7 +225,7 @@ class Film:
         return None
 
     def _length(self, told: float) -> float:
-        """When its last picture ends, looked for from close before the end that it tells; 0 where nobody knows."""
+        """Return the end of the last frame, searched from shortly before the declared end; 0 if unknown."""
         last = 0.0
         with contextlib.suppress(*self._broken):
             self._file.seek(self._goal(max(0.0, told - 1)), stream=self._stream, backward=True)

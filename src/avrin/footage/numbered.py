@@ -1,4 +1,4 @@
-"""Numbered pictures as a film: `dive-####.png`, a fixed number of them a second, the smallest number first."""
+"""Numbered pictures as a film: `dive-####.png`, at a constant frame rate, the lowest number first."""
 
 from __future__ import annotations
 
@@ -16,12 +16,12 @@ from avrin.model import DAMAGED_PICTURE, FILM, AvrinError, FileSort, take_in
 __all__ = ["ENDS", "Numbered", "files_of", "numbered_name", "take_in_numbered"]
 
 ENDS = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
-USUAL = 30.0  # pictures a second where nobody says
-FEW = 8  # pictures whose names differ in a number: from so many on they are a film
+USUAL = 30.0  # default pictures per second
+FEW = 8  # pictures with consecutive names needed to make a film
 
 
 def files_of(path: Path) -> dict[int, Path]:
-    """The pictures that a name with `#` in place of digits stands for, by their numbers, in order."""
+    """Return the pictures that match a name with `#` for digits, by number, in order."""
     before, marks, after = _parts(path.name)
     if not marks:
         return {}
@@ -34,7 +34,7 @@ def files_of(path: Path) -> dict[int, Path]:
 
 
 def numbered_name(paths: Iterable[Path]) -> Path | None:
-    """What pictures are called together whose names differ in their last number; None where they are no film."""
+    """Return the common name of pictures that differ in their last number; None if they are not a film."""
     several = list(paths)
     names = set()
     for path in several:
@@ -50,14 +50,14 @@ def numbered_name(paths: Iterable[Path]) -> Path | None:
 
 
 def take_in_numbered(paths: Iterable[Path], folder: Path, told: Callable[[int], None] = lambda _: None) -> str:
-    """Copy numbered pictures into a project's folder, where they are not there already; returns the name they have together.
+    """Copy numbered pictures into a project's folder unless they are there, and return their common name.
 
-    Raises AvrinError where they are no film, or cannot be copied.
+    Raises AvrinError if they are not a film or cannot be copied.
     """
     several = list(paths)
     name = numbered_name(several)
     if name is None:
-        raise AvrinError("these pictures are no film: their names differ in more than one number")
+        raise AvrinError("these pictures are not a film: their names differ in more than one number")
     if name.resolve().is_relative_to(folder.resolve()):
         return name.resolve().relative_to(folder.resolve()).as_posix()
     stem = re.sub(r"[#_.\- ]+$", "", name.stem) or "pictures"
@@ -78,9 +78,9 @@ def _parts(name: str) -> tuple[str, str, str]:
 
 
 class Numbered:
-    """Pictures of one size, `rate` of them a second, 0 for the usual thirty. For a missing number the one before it stands.
+    """Pictures of one size, `rate` per second, 0 for the default of thirty. A missing number repeats the previous picture.
 
-    Raises AvrinError where there are none.
+    Raises AvrinError if there are none.
     """
 
     def __init__(self, path: Path, rate: float = 0.0) -> None:
@@ -97,7 +97,7 @@ class Numbered:
         self.size = (first.pixels.shape[1], first.pixels.shape[0])
 
     def at(self, second: float, wide: int = 0) -> Still:
-        """As `Footage.at`."""
+        """Implement `Footage.at`."""
         number = self._numbers[0] + int(np.floor(max(0.0, second) * self.rate + 1e-3))
         place = max(0, bisect_right(self._numbers, number) - 1)
         began = (self._numbers[place] - self._numbers[0]) / self.rate
@@ -106,15 +106,15 @@ class Numbered:
         return Still(self._read(self._files[place], wide), began, until)
 
     def near(self, second: float, wide: int = 0) -> Still:
-        """As `Footage.near`: each stands for itself."""
+        """Implement `Footage.near`: every picture is a key frame."""
         return self.at(second, wide)
 
     def reaches(self, _second: float) -> bool:
-        """As `Footage.reaches`."""
+        """Implement `Footage.reaches`."""
         return True
 
     def small(self, wide: int, high: int) -> Iterator[tuple[NDArray[np.uint8], float]]:
-        """As `Footage.small`: of shape (high, wide, 3)."""
+        """Implement `Footage.small`: shape (high, wide, 3)."""
         from PIL import Image
 
         for number, file in zip(self._numbers, self._files, strict=True):
@@ -122,7 +122,7 @@ class Numbered:
             yield np.asarray(whole, np.uint8), (number - self._numbers[0]) / self.rate
 
     def close(self) -> None:
-        """As `Footage.close`: nothing is held."""
+        """Implement `Footage.close`: there is nothing to close."""
 
     @staticmethod
     def _read(path: Path, wide: int) -> NDArray[np.uint8]:
@@ -141,4 +141,4 @@ class Numbered:
                     whole = whole.resize((wide, high), Image.Resampling.BILINEAR)
                 return np.asarray(whole, np.uint8)
         except (*DAMAGED_PICTURE, Image.DecompressionBombError):
-            raise AvrinError("cannot be read as a picture", place=(path.name,), advice="Save it anew") from None
+            raise AvrinError("cannot be read as a picture", place=(path.name,), advice="Save it again") from None

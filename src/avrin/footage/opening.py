@@ -1,4 +1,4 @@
-"""What a plate's film is read by: a film's file, or numbered pictures."""
+"""Open a plate's film: a film file, or numbered pictures."""
 
 from __future__ import annotations
 
@@ -12,16 +12,16 @@ __all__ = ["footage_files", "open_footage", "refusal_of"]
 
 
 def open_footage(path: Path, rate: float = 0.0) -> Footage:
-    """A film, or numbered pictures where the name has `#` for digits. rate: of those, 0 for the usual. Raises AvrinError."""
+    """Open a film, or numbered pictures if the name contains `#`. rate: of those, 0 for the default. Raises AvrinError."""
     if "#" in path.name:
         return Numbered(path, rate)
     if not path.is_file():
-        raise AvrinError("there is no such film", place=(path.name,), advice="Copy it there")
+        raise AvrinError("there is no such film", place=(path.name,), advice="Copy it into the project's folder")
     return Film(path)
 
 
 def refusal_of(path: Path, rate: float = 0.0) -> str:
-    """Why a film cannot be shown, as what is said of it; "" where it can."""
+    """Return why a film cannot be shown; "" if it can."""
     try:
         open_footage(path, rate).close()
     except AvrinError as error:
@@ -30,5 +30,5 @@ def refusal_of(path: Path, rate: float = 0.0) -> str:
 
 
 def footage_files(path: Path) -> list[Path]:
-    """The files that a film is kept in."""
+    """Return the files of a film."""
     return list(files_of(path).values()) if "#" in path.name else [path]

@@ -1,6 +1,6 @@
-"""What a film's pictures look like from afar: mean colours of a few cells of each, for who asks about all of them at once.
+"""Thumbnails of all frames of a film: mean colours of a coarse grid, for checks over the whole film.
 
-They are found by decoding the film once from end to end, and kept in the user's cache.
+The film is decoded once from start to end, and the result is cached.
 """
 
 from __future__ import annotations
@@ -26,31 +26,31 @@ CELLS = (48, 27)  # columns and rows
 
 
 class Shades(Struct, frozen=True, eq=False):
-    """A film from afar. seconds: at which each picture begins, rising, shape (pictures,).
+    """All frames of a film, downscaled. seconds: ascending start times, shape (frames,).
 
-    cells: sRGB, uint8, shape (pictures, rows, columns, 3).
+    cells: sRGB, uint8, shape (frames, rows, columns, 3).
     """
 
     seconds: NDArray[np.float64]
     cells: NDArray[np.uint8]
 
     def shown(self, seconds: NDArray[np.float64]) -> NDArray[np.intp]:
-        """Which picture is shown at each second: the last one that has begun; shape as given."""
+        """Return the index of the frame at each time: the last one that has started; same shape."""
         return np.maximum(0, np.searchsorted(self.seconds, seconds + 1e-5, "right") - 1)
 
 
 def film_shades(
     path: Path, rate: float = 0.0, breathe: Callable[[], None] = lambda: None, read: Path | None = None
 ) -> Shades:
-    """All of a film's pictures from afar. breathe: called before each; it may wait, or raise to give the work up.
+    """Return all frames of a film, downscaled. breathe: called before each frame; it may wait, or raise to cancel.
 
-    read: a copy of it that is quicker to read. Raises AvrinError where there is no film.
+    read: a copy that decodes faster. Raises AvrinError if there is no film.
     """
     return _of(_file(path, rate), read or path, rate, breathe)
 
 
 def are_known(path: Path, rate: float = 0.0) -> bool:
-    """Whether they were found before."""
+    """Return whether they are cached."""
     return _file(path, rate).exists()
 
 
@@ -88,7 +88,7 @@ def _read(file: Path) -> Shades | None:
         with np.load(io.BytesIO(data), allow_pickle=False) as arrays:
             return Shades(arrays["seconds"], arrays["cells"])
     except (OSError, ValueError, KeyError, BadZipFile) as error:
-        log.warning("%s is made anew: %s", file.name, error)
+        log.warning("%s is rebuilt: %s", file.name, error)
         return None
 
 

@@ -1,7 +1,7 @@
-"""Single pictures taken out of films as PNG files in the user's cache, for callers that draw from files.
+"""Single frames of films as PNG files in the user's cache, for painters that need files.
 
-Each process writes them again. The decoders used last stay open, a few of them, until another film needs their place or
-`close_stills` is called: a decoder owns threads and a file, so none may be dropped without being closed.
+Each process writes its own. A few decoders stay open until another film needs their slot or
+`close_stills` is called: a decoder owns threads and a file, so every one must be closed.
 """
 
 from __future__ import annotations
@@ -26,9 +26,9 @@ _Key = tuple[Path, float, str]
 
 
 class _Decoder:
-    """One film's decoder, opened at first use. It stands at one place, so its lock is held while it decodes.
+    """One film's decoder, opened on first use. It has a position, so its lock is held while it decodes.
 
-    evicted: no longer in the table; whoever uses it then closes it.
+    evicted: removed from the table; its last user closes it.
     """
 
     def __init__(self) -> None:
@@ -37,7 +37,7 @@ class _Decoder:
         self.evicted = False
 
     def close(self) -> None:
-        """Close the film. The caller holds the lock."""
+        """Close the film. The caller must hold the lock."""
         if self.footage is not None:
             self.footage.close()
             self.footage = None
@@ -48,25 +48,25 @@ _decoders: OrderedDict[_Key, _Decoder] = OrderedDict()
 
 
 def still_file(path: Path, second: float, rate: float = 0.0, *, wide: int = 0, exact: bool = True) -> Path:
-    """A PNG of what a film shows at a second. wide: pixels it is at most wide. exact: else of a moment close before it.
+    """Return a PNG of a film at a time. wide: maximal width in pixels. exact: otherwise a key frame shortly before.
 
-    Raises AvrinError where there is no film, and where it cannot be kept.
+    Raises AvrinError if there is no film or the file cannot be written.
     """
     return _written(path, _mark(path), max(0.0, second), rate, wide, exact)
 
 
 def footage_seconds(path: Path, rate: float = 0.0) -> float:
-    """How long a film runs. Raises AvrinError where there is none."""
+    """Return a film's duration. Raises AvrinError if there is no film."""
     return _seconds(path, rate, _mark(path))
 
 
 def footage_size(path: Path, rate: float = 0.0) -> tuple[int, int]:
-    """Width and height of a film's pictures in pixels. Raises AvrinError where there is none."""
+    """Return width and height of a film in pixels. Raises AvrinError if there is no film."""
     return _size(path, rate, _mark(path))
 
 
 def close_stills() -> None:
-    """Close every decoder that is open; the next picture opens its film again."""
+    """Close all decoders; the next request opens its film again."""
     with _table:
         evicted = [*_decoders.values()]
         _decoders.clear()
@@ -75,7 +75,7 @@ def close_stills() -> None:
 
 @contextmanager
 def _opened(path: Path, rate: float, mark: str) -> Iterator[Footage]:
-    """A film's decoder, for this caller alone while the context lasts. Raises AvrinError where there is no film."""
+    """Lock and yield a film's decoder. Raises AvrinError if there is no film."""
     with _table:
         decoder = _decoders.setdefault((path, rate, mark), _Decoder())
         _decoders.move_to_end((path, rate, mark))
@@ -132,7 +132,7 @@ def _written(path: Path, mark: str, second: float, rate: float, wide: int, exact
 
 
 def _mark(path: Path) -> str:
-    """Another one whenever the film is another."""
+    """Return a stamp that changes with the film."""
     try:
         told = path.parent.stat() if "#" in path.name else path.stat()
     except OSError:

@@ -1,4 +1,4 @@
-"""Which second of its film a plate shows at a moment of a recording."""
+"""Time of a plate's film at a moment of a recording."""
 
 from __future__ import annotations
 
@@ -8,10 +8,9 @@ __all__ = ["film_second"]
 
 
 def film_second(project: Project, plate: Plate, trace: str, seconds: float) -> float | None:
-    """The film's second at so many seconds from a recording's beginning; None over a recording that it was not made with.
+    """Return the film's time at some seconds of a recording; None over a recording it does not belong to.
 
-    trace: what the recording is called in the project. The film may begin later or have ended: then it is below 0, or beyond
-    its end.
+    trace: the recording's key in the project. The result may be negative or beyond the film's end.
     """
     if plate.trace and project.called(plate.trace) != trace:
         return None

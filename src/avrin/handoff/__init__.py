@@ -1,4 +1,4 @@
-"""What the game's programmers build from. Knows no Qt."""
+"""Deliverables for the game's programmers. Knows no Qt."""
 
 from avrin.handoff.table import at_changes
 

@@ -1,4 +1,4 @@
-"""The table of exact expected results that game programmers test against: states at the frames where one changes."""
+"""The table of expected states for tests in the game: states at the frames where one changes."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ __all__ = ["at_changes"]
 
 
 def at_changes(track: Trace) -> Trace:
-    """A track cut down to each run's first frame and the frames at which any column differs from the frame before."""
+    """Return a track reduced to each run's first frame and the frames at which any column changes."""
     marks = np.zeros(len(track), bool)
     marks[track.run_starts] = True
     for column in track.columns.values():

@@ -1,4 +1,4 @@
-"""Evaluate a widget at many values of one driver: on the playhead's frame, after all that happened before it."""
+"""Evaluate a widget for many values of one driver on the playhead's frame, given the recorded past."""
 
 from __future__ import annotations
 
@@ -16,17 +16,17 @@ from avrin.widgets import BoundWidget, Edge, Tracks
 
 __all__ = ["HIDDEN", "RANKS", "Bench", "Looks"]
 
-RANKS: tuple[tuple[Edge, ...], ...] = (("state",), ("end",), ("part", "picture"), ("text",))  # by what hangs on them
-HIDDEN = -1  # the mark of every rank while it is not to be seen
-RADIX = 1_000_003  # a prime above any code or length that occurs; products wrap around alike on both sides
-SLACK = 1.0  # reference pixels by which letters may spill over their box
+RANKS: tuple[tuple[Edge, ...], ...] = (("state",), ("end",), ("part", "picture"), ("text",))  # by significance
+HIDDEN = -1  # the mark of every rank while it is invisible
+RADIX = 1_000_003  # a prime above all codes and lengths; products wrap around equally on both sides
+SLACK = 1.0  # reference pixels by which letters may exceed their box
 
 
 class Looks(NamedTuple):
-    """What a widget is like at each of V values.
+    """The look of a widget for each of V values.
 
-    marks: a whole number for its look by rank (of `RANKS`), shape (ranks, V); equal where that is the same. guides: numbers
-    that pass zero where some operator takes a turn, or a whole number where `whole` says so, shape (guides, V).
+    marks: an integer per rank (of `RANKS`), shape (ranks, V); equal marks mean an equal look. guides: numbers with a
+    zero crossing at each breakpoint of an operator, or at whole numbers where `whole` is set, shape (guides, V).
     """
 
     marks: Array
@@ -36,8 +36,8 @@ class Looks(NamedTuple):
 class Bench:
     """A widget on one frame of a recording, with the driver's value replaced and everything else as recorded.
 
-    Edges are looked for in what the widget comes to once the value has been held for a while. also: further drivers that are
-    replaced, by name, each by one value. texts: whether the room that texts have makes edges.
+    Edges are searched in the settled state, after the value has been held for a while. also: further replaced drivers,
+    one value each by name. texts: whether texts that outgrow their room make edges.
     """
 
     def __init__(
@@ -73,7 +73,7 @@ class Bench:
     def at(
         cls, tracks: Tracks, widget: BoundWidget, name: str, frame: int, also: Mapping[str, Value]
     ) -> Generator[None, None, Bench]:
-        """The same for a frame of the tracks' recording; the past is looked up, or scanned in small turns."""
+        """Return the same for a frame of the tracks' recording, yielding while the past is scanned."""
         if not len(tracks.trace):
             empty = Trace.make("", [0.0], {})
             tracks, frame = Tracks(tracks.bound, empty, only=(widget,)), 0
@@ -82,9 +82,9 @@ class Bench:
         return cls(WhatIf(tracks.trace, tracks.bound.graph, frame, states), tracks, widget, name, also)
 
     def afresh(self) -> Bench | None:
-        """The same as if nothing had happened before; None where nothing that the driver moves remembers anything.
+        """Return the same without a past; None if nothing the driver affects has a memory.
 
-        Thresholds of its texts' room are none that anybody wrote: they are looked for after what happened alone.
+        Texts that outgrow their room make no edges there: only the ones given the past count.
         """
         if not any(is_stateful(step) for step in self._moved if step is not self._driver):
             return None
@@ -92,7 +92,7 @@ class Bench:
         return Bench(what_if, self._tracks, self._widget, self.name, self._held, texts=False)
 
     def _raw(self, step: Step, values: Sequence[Value]) -> Array:
-        """Values as the engine has them, shape (V,); missing where they are of another kind."""
+        """Return values in the engine's codes, shape (V,); missing for another kind."""
         column = Column.of(values)
         if column.kind != step.kind:
             column = Column.missing(len(values), step.kind)
@@ -101,7 +101,7 @@ class Bench:
         return self._bound.graph.words.codes([None if value is None else str(value) for value in values])
 
     def _dependent(self, steps: Sequence[Step]) -> set[Step]:
-        """The steps, and all they come of, that change with the driver."""
+        """Return the steps that depend on the driver, with all their arguments."""
         found = {self._driver}
         for step in step_order(steps, [self._driver]):
             if any(arg in found for arg in step.args):
@@ -112,7 +112,7 @@ class Bench:
         return step.op.turns is not None and step in self._moved and step is not self._driver
 
     def states(self, values: Sequence[Value], *, settled: bool = True) -> list[dict[str, Value]]:
-        """What the widget shows at each value: on the frame itself, or once that has settled."""
+        """Return the widget's state for each value: on the frame itself, or settled."""
         steps = {**self._widget.columns, **self._widget.drawn, "state": self._widget.state}
         arrays = self._values(list(steps.values()), self._raw(self._driver, values), settled=settled)
         graph = self._bound.graph
@@ -123,7 +123,7 @@ class Bench:
         return [{name: column[i] for name, column in found.items()} for i in range(len(values))]
 
     def looks(self, values: FloatArray) -> Looks:
-        """What it is like at each number, shape (V,)."""
+        """Return the looks for numbers, shape (V,)."""
         asked = [arg for step in self._turning for arg in step.args]
         columns = [self._widget.columns[name] for name in self._edged]
         arrays = self._values([*columns, *asked], values)
@@ -149,7 +149,7 @@ class Bench:
         return Looks(marks, np.array(guides) if guides else np.zeros((0, len(values))))
 
     def stepped(self) -> list[bool]:
-        """Of each rank whether what it hangs on turns at whole numbers of something: perhaps without end."""
+        """Return for each rank whether it depends on breakpoints at whole numbers, of which there may be infinitely many."""
         columns = [tuple(self._widget.columns[n] for n, edge in self._edged.items() if edge in rank) for rank in RANKS]
         return [
             any(
@@ -161,11 +161,11 @@ class Bench:
         ]
 
     def whole(self) -> Array:
-        """Of each guide whether every whole number is a turn, and not zero alone: flags, shape (guides,)."""
+        """For each guide whether every whole number is a breakpoint, not only zero: flags, shape (guides,)."""
         return np.array([whole for step in self._turning if step.op.turns for whole in step.op.turns.whole], bool)
 
     def _rooms(self, values: FloatArray, texts: Sequence[Array], hidden: Array) -> Array:
-        """1 where what it writes does not fit into its box, else 0. Texts of equal lengths are as wide as one another."""
+        """Return 1 where the widget's texts exceed its box, else 0. Texts of equal length have equal width."""
         if not texts or self._widget.kind.fits == "free":
             return np.zeros(len(values), np.int64)
         words = self._bound.graph.words
@@ -185,14 +185,14 @@ class Bench:
         return found
 
     def _is_within(self, state: Mapping[str, Value]) -> bool:
-        """Whether the drawn widget stays in its box: sideways, and, where it is no line of text, in height."""
+        """Return whether the drawn widget fits its box: horizontally, and vertically unless it is a line of text."""
         reach = bounds((widget_shapes(self._widget, dict(state), 0.0, self._bound),))
         width, height = self._widget.widget.place.size
         across = reach.x >= -SLACK and reach.x + reach.width <= width + SLACK
         return across and (self._widget.kind.fits == "line" or reach.y + reach.height <= height + SLACK)
 
     def arriving(self, value: Value, seconds: Sequence[float]) -> list[dict[str, Value]]:
-        """What the widget shows some seconds after the frame, rising, while the driver stays at a value."""
+        """Return the widget's states at ascending seconds after the frame, with the driver held at a value."""
         steps = {**self._widget.columns, **self._widget.drawn, "state": self._widget.state}
         replaced = {**self._also, self._driver: self._raw(self._driver, [value])}
         arrays = self._what_if.series(list(steps.values()), replaced, seconds)
@@ -206,12 +206,12 @@ class Bench:
         ]
 
     def _values(self, steps: Sequence[Step], values: Array, *, settled: bool = True) -> list[Array]:
-        """Each step at each value, arrays of shape (V,)."""
+        """Return each step for each value, arrays of shape (V,)."""
         return self._what_if.values(steps, {**self._also, self._driver: values}, settled=settled)
 
 
 def _told(edge: Edge, values: Array) -> Array:
-    """A whole number for each value of a column; equal where its picture is the same."""
+    """Return an integer per value of a column; equal for equal pictures."""
     if edge == "part":
         return np.asarray(np.clip(np.nan_to_num(values, nan=-1.0), -1e15, 1e15).astype(np.int64))
     if edge == "end":

@@ -1,4 +1,4 @@
-"""A row of the ladder beside the same widget as it was: at which values it would have looked otherwise."""
+"""Compare a ladder row with the same widget before an edit: the values at which it looks different."""
 
 from __future__ import annotations
 
@@ -15,9 +15,9 @@ __all__ = ["otherwise"]
 
 
 def otherwise(row: Row, bound: Bound, before: Tracks, frame: int) -> Generator[None, None, tuple[bool, ...]]:
-    """For each of a row's cells, the present one first, whether the widget as it was looks otherwise there, in small turns.
+    """Return for each of a row's cells, the present one first, whether the widget looked different before; yields in between.
 
-    bound: the project as the row was made of. before: the project as it was, over the recording whose frame is looked at.
+    bound: the project of the row. before: tracks of the project before the edit, over the recording in view.
     """
     there = before.bound.widgets.get(row.widget.widget.id)
     if there is None or not all(is_driver(before.bound, name) for name in (row.driver, *row.held)):
@@ -31,5 +31,5 @@ def otherwise(row: Row, bound: Bound, before: Tracks, frame: int) -> Generator[N
 
 
 def _drawn(widget: BoundWidget, state: Mapping[str, Value], bound: Bound) -> Group | None:
-    """A widget's picture in a state, None where it is not to be seen."""
+    """Return a widget's picture in a state, or None if it is invisible."""
     return widget_shapes(widget, state, 0.0, bound) if state["visible"] else None

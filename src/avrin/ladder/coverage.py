@@ -1,4 +1,4 @@
-"""Which states of a widget the recordings showed: how often, for how long, and which never."""
+"""State coverage: which states of a widget the recordings showed, how often and how long, and which never."""
 
 from __future__ import annotations
 
@@ -17,10 +17,10 @@ Frames = NDArray[np.int64]
 
 
 class Stretches(Struct, frozen=True, eq=False):
-    """Longest rows of frames of one run on which a widget is in one state, in time. All of shape (stretches,).
+    """Maximal stretches of one run in which a widget is in one state, in order. All of shape (stretches,).
 
-    state: numbers of `names`. first, end: its first frame, and the one after its last. run: its number.
-    seconds: how long, by how long each frame lasts.
+    state: indexes into `names`. first, end: first and end frame. run: its number.
+    seconds: the total duration of its frames.
     """
 
     names: tuple[str, ...]
@@ -32,9 +32,9 @@ class Stretches(Struct, frozen=True, eq=False):
 
 
 def state_stretches(tracks: Tracks, widget: BoundWidget) -> Stretches:
-    """Every state a recording shows of a widget, or of one of its copies: the band's name, "" for none, or another state's word.
+    """Return the states of a widget or a copy in a recording: the band's name, "" for none, or another state word.
 
-    Names come in the order in which the states do.
+    Names are in the order of first occurrence.
     """
     trace = tracks.trace
     column = tracks.column(widget.state)
@@ -58,9 +58,9 @@ def state_stretches(tracks: Tracks, widget: BoundWidget) -> Stretches:
 
 
 class Stay(Struct, frozen=True):
-    """How one recording showed one state. share: of its time, 0–1. times: unbroken stretches within runs.
+    """The occurrence of one state in one recording. share: of its time, 0–1. times: stretches within runs.
 
-    shortest, longest: of those, in seconds; first: when it came first, seconds on the axis; None where it never did.
+    shortest, longest: in seconds; first: the first start, seconds on the axis; None if it never occurred.
     """
 
     trace: str
@@ -73,9 +73,9 @@ class Stay(Struct, frozen=True):
 
 
 def coverage(tracks: Sequence[Tracks], widget: BoundWidget) -> dict[str, list[Stay]]:
-    """By state — each band, "" for none, hidden, and what else one showed — what each recording showed of it, in the order given.
+    """Return by state (each band, "" for none, hidden and other recorded states) its occurrence in each recording.
 
-    Of a repeated widget it is what all its copies together showed.
+    For a repeated widget all copies are combined.
     """
     each = [(one, [state_stretches(one, copy) for copy in widget.each()]) for one in tracks]
     usual = [*(band.name for band in widget.widget.bands), "", HIDDEN]

@@ -1,4 +1,4 @@
-"""Which states the recordings showed, as a display list and as a table."""
+"""State coverage as a display list and as a table."""
 
 from __future__ import annotations
 
@@ -14,16 +14,16 @@ from avrin.widgets import HIDDEN, Bound, BoundWidget, Box, Shape, TextRun
 
 __all__ = ["Covered", "coverage_sheet", "coverage_table"]
 
-Covered = Mapping[str, Mapping[str, Sequence[Stay]]]  # by widget, by state, one a recording
+Covered = Mapping[str, Mapping[str, Sequence[Stay]]]  # by widget, by state, one per recording
 STATE_WIDE = 120.0
-APART = 12.0  # pixels between what is told of one recording and of the next
+APART = 12.0  # pixels between the texts of two recordings
 TALL, HEAD, BETWEEN = 34.0, 40.0, 14.0
 _MEASURE = TextMeasure()
 COLUMNS = ("widget", "state", "recording", "frames", "share", "times", "shortest", "longest", "first")
 
 
 def coverage_sheet(covered: Covered, bound: Bound, width: float, paper: Paper = PAPER) -> tuple[list[Shape], float]:
-    """A row a widget's state, a column a recording; and how high that is."""
+    """Return shapes with a row per state of a widget and a column per recording, and the height."""
     names = [stay.trace for states in covered.values() for stay in next(iter(states.values()), ())]
     names = list(dict.fromkeys(names))
     start = LEFT + STATE_WIDE
@@ -39,7 +39,7 @@ def coverage_sheet(covered: Covered, bound: Bound, width: float, paper: Paper = 
         y += 5
         for state, stays in states.items():
             if state == HIDDEN and not any(stay.frames for stay in stays):
-                continue  # that it is never hidden is no news
+                continue  # never being hidden is normal
             shapes += _state(widget, state, stays, y, start, wide, paper)
             y += TALL
         y += BETWEEN
@@ -69,7 +69,7 @@ def _state(
 
 
 def _told(stay: Stay, room: float) -> str:
-    """How much of a recording, how often, for how long at a time, and when first: as much of it as there is room for."""
+    """Return share, count, durations and first time of a state, as many as there is room for."""
     assert stay.shortest is not None
     assert stay.longest is not None
     lasted = (
@@ -84,7 +84,7 @@ def _told(stay: Stay, room: float) -> str:
 
 
 def coverage_table(covered: Covered) -> str:
-    """CSV, one line a widget, a state and a recording; times in seconds, empty where there was none."""
+    """Return CSV with a line per widget, state and recording; times in seconds, empty if it did not occur."""
     file = io.StringIO()
     writer = csv.writer(file, lineterminator="\n")
     writer.writerow(COLUMNS)

@@ -17,11 +17,11 @@ __all__ = ["Distribution", "Found", "declaration", "distributions", "found_value
 
 TYPES: dict[ColumnKind, VariableType] = {"number": "float", "flag": "bool", "text": "text"}
 
-_KEPT = "distributions"  # a trace never changes, so what was counted in it is kept with it
+_KEPT = "distributions"  # traces are immutable, so the counts are cached with them
 
 
 class Found(Struct, frozen=True):
-    """Where some values occur. frames: how many frames hold one. first: seconds on the axis of `trace`, None for never."""
+    """Occurrences of some values. frames: number of frames with one. first: seconds on the axis of `trace`, None for never."""
 
     frames: int = 0
     first: float | None = None
@@ -29,10 +29,10 @@ class Found(Struct, frozen=True):
 
 
 class Distribution(Struct, frozen=True, eq=False):
-    """The values of one recording. All of shape (different values,).
+    """The values of one recording. All of shape (distinct values,).
 
-    codes: numbers as they are, rising; flags and texts as the column has them. frames: how many hold each; first: the
-    first of them. words: of a text's codes. missing: frames without a value, and the first of those or -1.
+    codes: ascending numbers; flags and texts in the column's codes. frames: number of frames with each; first: the
+    first one. words: of a text's codes. missing: frames without a value, and the first of those or -1.
     """
 
     trace: Trace
@@ -45,7 +45,7 @@ class Distribution(Struct, frozen=True, eq=False):
 
     @classmethod
     def of(cls, trace: Trace, column: Column | None) -> Distribution:
-        """Count a column; a trace without it counts nothing, missing values neither."""
+        """Count a column's values except missing ones; a trace without the column has none."""
         if column is None:
             nothing = np.zeros(0, np.int64)
             return cls(trace, "", np.zeros(0), nothing, nothing, (), (0, -1))
@@ -56,18 +56,18 @@ class Distribution(Struct, frozen=True, eq=False):
         return cls(trace, column.kind, codes, frames, there[first], tuple(column.words), missing)
 
     def within(self, low: float, high: float) -> slice:
-        """The numbers from `low` up to, not including, `high`; no end is beyond infinity."""
+        """Return the slice of numbers from `low` up to, but not including, `high`; infinity is included."""
         if self.kind != "number":
             return slice(0, 0)
         start, end = np.searchsorted(self.codes, [low, high], "left").tolist()
         return slice(start, len(self.codes) if high == np.inf else end)
 
     def in_order(self) -> Array:
-        """Its codes in the order in which the recording first holds them, shape (different values,)."""
+        """Its codes in order of first occurrence, shape (distinct values,)."""
         return self.codes[np.argsort(self.first)]
 
     def with_value(self, value: Value) -> slice:
-        """That very value, which is not missing."""
+        """Return the slice of one value, which must not be missing."""
         code: float
         if isinstance(value, bool):
             kind, code = "flag", float(Column.of([value]).data[0])
@@ -82,7 +82,7 @@ class Distribution(Struct, frozen=True, eq=False):
 
 
 def declaration(bound: Bound, name: str, seen: Sequence[Distribution]) -> Variable:
-    """Return how a driver is declared; that of a derived value follows from its rule and from what was recorded."""
+    """Return a driver's declaration; for a derived value inferred from its rule and the recordings."""
     variable = bound.project.all_variables().get(name)
     if variable is not None:
         return replace(variable, name=name)
@@ -105,12 +105,12 @@ def distributions(bound: Bound, name: str, traces: Sequence[Trace]) -> list[Dist
 
 
 def found_within(seen: Sequence[Distribution], low: float, high: float) -> Found:
-    """Count the numbers from `low` up to, not including, `high`, over recordings in their order."""
+    """Count numbers from `low` up to, but not including, `high`, over recordings in order."""
     return _found([(one, one.within(low, high)) for one in seen])
 
 
 def found_value(seen: Sequence[Distribution], value: Value) -> Found:
-    """Count one value over recordings; None counts the frames on which a recorded driver is missing."""
+    """Count one value over recordings; None counts frames where a recorded driver is missing."""
     if value is not None:
         return _found([(one, one.with_value(value)) for one in seen])
     having = [one for one in seen if one.missing[0]]
@@ -130,9 +130,9 @@ def _found(parts: Sequence[tuple[Distribution, slice]]) -> Found:
 
 
 def typical_number(seen: Sequence[Distribution], low: float, high: float, *, whole: bool) -> float | None:
-    """The recorded number that stands for those from `low` up to `high`: the most frequent one, or the (lower) median.
+    """Return the representative number from `low` up to `high`: the most frequent one, or the (lower) median.
 
-    None where nothing was recorded there.
+    None if nothing was recorded there.
     """
     parts = [(one, one.within(low, high)) for one in seen]
     values: FloatArray = np.concatenate(

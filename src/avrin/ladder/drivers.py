@@ -1,4 +1,4 @@
-"""Find what drives a widget: the declared variables and derived values it depends on."""
+"""Find a widget's drivers: the declared variables and derived values it depends on."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ __all__ = ["driver_step", "drivers", "is_driver", "recorded_values"]
 
 
 def drivers(bound: Bound, widget: BoundWidget) -> tuple[str, ...]:
-    """Return the names of all that drives a widget: what it is mostly about first, then what is nearest."""
+    """Return the names of a widget's drivers, those of its main input first, then by distance."""
     known = bound.project.all_variables()
     derived = {step: name for name, step in _derived(bound).items()}
     main = [widget.inputs[name] for name in widget.kind.main_inputs()]
@@ -33,7 +33,7 @@ def drivers(bound: Bound, widget: BoundWidget) -> tuple[str, ...]:
 
 
 def _derived(bound: Bound) -> dict[str, Step]:
-    """The steps of derived values that are more than another name for a variable, and never change to a constant."""
+    """Return the steps of derived values, without constants and plain aliases of variables."""
     found = {}
     for one in bound.project.derived:
         try:
@@ -46,7 +46,7 @@ def _derived(bound: Bound) -> dict[str, Step]:
 
 
 def is_driver(bound: Bound, name: str) -> bool:
-    """Whether a name stands for something that may drive a widget of this project."""
+    """Return whether a name can drive a widget of this project."""
     return name in bound.project.all_variables() or name in _derived(bound)
 
 
@@ -57,7 +57,7 @@ def driver_step(bound: Bound, name: str) -> Step:
 
 
 def recorded_values(bound: Bound, name: str, traces: Sequence[Trace]) -> list[Column | None]:
-    """Return what each recording has of a driver: a column as recorded, or a derived value's track."""
+    """Return a driver's values in each recording: its column, or the derived value's track."""
     if name in bound.project.all_variables():
         return [trace.find(name) for trace in traces]
     step = bound.scope.derived(name)

@@ -1,10 +1,10 @@
-"""Edges: every value at which a widget's look changes as one variable goes through its values, to the last digit.
+"""Edges: every value of a variable at which a widget's look changes, exact to the last digit.
 
-They are looked for in two ways together. What rules compare, cut off, round or divide by is a number that passes zero, or
-whole numbers, where the result takes a turn (`Op.turns`); where such a number has another sign at two values, or comes close to
-zero and goes away again, a turn lies between, which interpolating pins down. Between turns all goes on smoothly, so values on
-either side of each show every change, however narrow the stretch in which it holds. And a sweep, narrowed in on wherever the
-look differs, finds what no operator tells.
+Two searches are combined. Everything that rules compare, clamp, round or divide by is a guide that crosses zero, or
+a whole number, at the operator's breakpoint (`Op.turns`). If a guide changes sign between two values, or approaches zero and
+recedes, a breakpoint is between them, located by interpolation. Between breakpoints results are smooth, so values on
+either side of each reveal every change, however narrow. In addition a sweep, refined wherever the look
+differs, finds changes that no operator declares.
 """
 
 from __future__ import annotations
@@ -20,32 +20,32 @@ from avrin.trace import Array, FloatArray
 __all__ = ["BEYOND", "Turning", "turning"]
 
 SWEEP = 129  # values tried across the range
-BEYOND = 0.06  # of the range that is looked at past each end
-# Of the range: how far past its ends what is compared is still looked for; unevenly, as what comes again and again would else
-# look the same wherever it is tried.
+BEYOND = 0.06  # of the range, examined beyond each end
+# Of the range: how far beyond its ends comparisons are searched; uneven, because periodic looks would
+# be equal at evenly spaced values.
 OUTWARDS = np.outer(4.0 ** np.arange(31), (1.0, 1.9021130325903071)).ravel()
-BENDS, ROOMS = 4, 10  # rounds in which it is looked for them: a bend is found at once, or on no account
-CALM = 4.0**8  # of the range: what still changes further out than that changes without end
-ROUNDS = 40  # in which turns are narrowed in on; straight lines are pinned in the first
-PARTS = 16  # in which a stretch is cut where nothing tells where in it the look changes
-TINY = 1e-300  # what lies nearer to zero, products and quotients may take for it
-MOST_WHOLE = 512  # whole numbers between two values that are tried at once
-MOST_TRIED = 8192  # values; what turns more often than that has no end of edges
-NEAR = 3  # doubles to either side of where a turn is expected
-SHRINK = (2.0**-10, 2.0**-20, 2.0**-32)  # of a stretch, around it, in case it is not quite there
+BENDS, ROOMS = 4, 10  # rounds for each search: a bend is found at once or not at all
+CALM = 4.0**8  # of the range: a look that still changes further out is endless
+ROUNDS = 40  # of refinement; straight lines are located in the first
+PARTS = 16  # into which a stretch is split if nothing indicates where the look changes
+TINY = 1e-300  # magnitudes below this may underflow in products and quotients
+MOST_WHOLE = 512  # whole numbers between two values tried at once
+MOST_TRIED = 8192  # values; a look with more breakpoints is endless
+NEAR = 3  # floats tried on either side of an expected breakpoint
+SHRINK = (2.0**-10, 2.0**-20, 2.0**-32)  # of a stretch, tried around an inexact breakpoint
 
 
 class Turning(Struct, frozen=True):
-    """An edge. value: the least at which the look has changed. rank: how much hangs on it, the least the most (`RANKS`)."""
+    """An edge. value: the least one with the new look. rank: its significance, 0 the highest (`RANKS`)."""
 
     value: float
     rank: int
 
 
 def turning(bench: Bench, low: float, high: float, *, whole: bool) -> Generator[None, None, tuple[list[Turning], bool]]:
-    """All edges, rising, and whether there are more without end; in small turns. low, high: the range."""
+    """Return all ascending edges in a range, and whether there are endlessly many; yields in between."""
     reach = (high - low) * BEYOND
-    with np.errstate(over="ignore"):  # what lies beyond all numbers is not tried
+    with np.errstate(over="ignore"):  # values beyond the largest float are not tried
         outwards = (high - low) * OUTWARDS
         tried = np.concatenate(
             [low - outwards, np.linspace(low - reach, high + reach, SWEEP), high + outwards, [-TINY, 0.0, TINY]]
@@ -63,7 +63,7 @@ def turning(bench: Bench, low: float, high: float, *, whole: bool) -> Generator[
 
 
 class _Search:
-    """What has been tried so far, in order."""
+    """The values tried so far, in order."""
 
     def __init__(self, bench: Bench, whole: bool, range_: tuple[float, float]) -> None:
         self.values: FloatArray = np.zeros(0)
@@ -86,35 +86,37 @@ class _Search:
         self.values = values[order]
 
     def edges(self) -> list[Turning]:
-        """Where the look differs from that at the value before, by the most that changes there."""
+        """Return where the look differs from the previous value, with the most significant change."""
         changed = self._changed()
         at = np.flatnonzero(changed.any(axis=0))
         return [Turning(self._named(i), int(np.argmax(changed[:, i]))) for i in at.tolist()]
 
     def _named(self, i: int) -> float:
-        """The value of the edge after the i-th: exactly, or the plainest between the two where it could not be pinned."""
+        """Return the value of the edge after the i-th: exact, or the shortest number in between if it could not be located."""
         below, above = float(self.values[i]), float(self.values[i + 1])
         return above if self._closed()[i] else _plainest(below, above)
 
     def _changed(self) -> Array:
-        """Of each rank whether the look changes after each value but the last: in the range, and as far as it ends."""
+        """Return for each rank whether the look changes after each value but the last, in the range and up to the last change."""
         changed = self._differing()
         for rank in range(len(RANKS) - 1):
             changed[rank] &= self._inside(changed[rank], stepped=self._stepped[rank])
-        changed[-1] &= (self.values[1:] >= self._low) & (self.values[:-1] <= self._high)  # no room is at stake outside
+        changed[-1] &= (self.values[1:] >= self._low) & (
+            self.values[:-1] <= self._high
+        )  # texts count only inside the range
         return changed
 
     def _differing(self) -> Array:
-        """Of each rank whether the look is another after each value but the last: where it hides or shows, its state alone."""
+        """Return for each rank whether the look differs after each value but the last; a hidden widget has only its state."""
         marks = self._looks.marks
         differing: Array = marks[:, 1:] != marks[:, :-1]
         differing[1:] &= (marks[0, 1:] != HIDDEN) & (marks[0, :-1] != HIDDEN)
         return differing
 
     def _inside(self, changed: Array, *, stepped: bool) -> Array:
-        """The stretches in the range, and outside it those up to the last change.
+        """Return the stretches in the range, and those outside it up to the last change.
 
-        stepped: unless that is so far outside that what turns at whole numbers must be taken to have no end.
+        stepped: except if that is so far outside that steps at whole numbers must be endless.
         """
         low, high = self._low, self._high
         wide = CALM * (high - low)
@@ -126,15 +128,15 @@ class _Search:
         return np.asarray((self.values[1:] >= low) & (self.values[:-1] <= high))
 
     def _closed(self) -> Array:
-        """Whether nothing lies between each value and the next."""
+        """Return whether adjacent values are adjacent floats."""
         after = self.values[:-1] + 1 if self._whole else np.nextafter(self.values[:-1], np.inf)
         none = np.maximum(np.abs(self.values[:-1]), np.abs(self.values[1:])) <= TINY
         return np.asarray((after >= self.values[1:]) | none)
 
     def closer(self, *, bends: bool, rooms: bool) -> FloatArray:
-        """Values to be tried next: between any two that a turn lies between, or a change that no turn explains.
+        """Return values to try next: between values with a breakpoint or an unexplained change in between.
 
-        bends: also where a guide may bend. rooms: also where texts outgrow their room, which need not be known to the last digit.
+        bends: also where a guide may touch zero. rooms: also where texts outgrow their room, which need not be exact.
         """
         open_ = ~self._closed()
         passed = self._passed() & open_
@@ -148,32 +150,32 @@ class _Search:
         more = np.concatenate(found)
         new = np.setdiff1d(np.rint(more) if self._whole else more + 0.0, self.values)
         room = MOST_TRIED - len(self.values)
-        if len(new) > room:  # what lies in the range, and near it, goes first
+        if len(new) > room:  # values in and near the range come first
             new = new[np.argsort(np.abs(new - (self._low + self._high) / 2), kind="stable")][:room]
         return new
 
     def _sides(self) -> Array:
-        """For each guide and value which side of a turn it lies on: whole numbers, shape (guides, values)."""
+        """Return for each guide and value on which side of a breakpoint it is: integers, shape (guides, values)."""
         guides = self._looks.guides
         with np.errstate(over="ignore", invalid="ignore"):
             sign = np.sign(guides)
-            # On a whole number is another side than between two of them: an operator may turn there or just beyond.
+            # A whole number is a side of its own: an operator may break there or just beyond.
             steps = 2 * np.floor(guides) + (guides != np.floor(guides))
         sides = np.where(self._by_whole[:, None], steps, sign)
         return np.asarray(np.nan_to_num(sides, nan=1e300, posinf=1e299, neginf=-1e299))
 
     def _passed(self) -> Array:
-        """Of each guide whether it takes a turn after each value but the last."""
+        """Return for each guide whether it has a breakpoint after each value but the last."""
         sides = self._sides()
         passed: Array = sides[:, 1:] != sides[:, :-1]
         differing = self._differing()
         passed[self._by_whole] &= self._inside(np.any(differing[:-1], axis=0), stepped=True)
-        if self._stepped[0]:  # outside there may be no end of what is compared with whole numbers
+        if self._stepped[0]:  # outside, comparisons with whole numbers may be endless
             passed &= self._inside(differing[0], stepped=True)
         return passed
 
     def _towards(self, guide: Array, at: Array) -> FloatArray:
-        """Where each guide's turn between a value and the next is expected, and some values around it."""
+        """Return the expected breakpoint of each guide between a value and the next, and some values around it."""
         one, other = self._looks.guides[guide, at], self._looks.guides[guide, at + 1]
         below, above = self.values[at], self.values[at + 1]
         halves = _between(below, above)
@@ -190,13 +192,13 @@ class _Search:
                 near = [np.floor(expected) + step for step in (-1, 0, 1, 2)]
             else:
                 near = [expected, *_neighbours(expected, -np.inf), *_neighbours(expected, np.inf)]
-            lone = np.where(count[each] == 1, wide, np.nan)  # of many no single one is a little off
+            lone = np.where(count[each] == 1, wide, np.nan)  # only a single breakpoint can be slightly off
             near += [expected + side * lone * share for share in SHRINK for side in (-1, 1)]
             kept = [values[(values > low) & (values < high)] for values in near]
         return np.concatenate([*kept, halves, _between(below, halves), _between(halves, above)])
 
     def _bends(self, open_: Array) -> FloatArray:
-        """Where a guide comes closest to zero without passing it at the values tried: the vertex of the parabola there."""
+        """Return where a guide comes closest to zero without crossing it: the vertex of the parabola through three values."""
         guides, values = self._looks.guides[~self._by_whole], self.values
         if not len(guides) or len(values) < 3:
             return np.zeros(0)
@@ -225,7 +227,7 @@ def _neighbours(at: FloatArray, towards: float) -> list[FloatArray]:
 
 
 def _between(below: FloatArray, above: FloatArray) -> FloatArray:
-    """The doubles in the middle of all those between two, element by element."""
+    """Return the floats halfway between pairs in floating-point order, element by element."""
     first = below.view(np.int64)
     last = np.where((above == 0) & (below < 0), -0.0, above).view(np.int64)
     middle = (first // 2 + last // 2 + (first & last & 1)).view(np.float64)
@@ -233,5 +235,5 @@ def _between(below: FloatArray, above: FloatArray) -> FloatArray:
 
 
 def _plainest(below: float, above: float) -> float:
-    """The value with the fewest digits that lies between two neighbours, the upper one included."""
+    """Return the shortest number between two neighbours, the upper one included."""
     return next((value for digits in range(13) if below < (value := round(above, digits) + 0.0) <= above), above)

@@ -1,4 +1,4 @@
-"""The ladder as a table and as a page; pictures are painted from its sheet."""
+"""Export the ladder as CSV and HTML; pictures are painted from its sheet."""
 
 from __future__ import annotations
 
@@ -28,10 +28,10 @@ td:first-child,th:first-child{text-align:left}.never{color:#8a4b12}svg{max-width
 
 
 def table(rows: Sequence[Row]) -> str:
-    """CSV, one line a cell; further columns are all that the widgets' tracks tell.
+    """Return CSV with a line per cell; further columns are those of the widgets' tracks.
 
-    held: the drivers that a crossed row holds elsewhere, with their values. low, high: of the interval that frames, share and
-    first are of: empty where it has no end, or is of one value.
+    held: the other drivers of a crossed row, with their values. low, high: of the interval that frames, share and
+    first refer to: empty for an open end or a single value.
     """
     names = dict.fromkeys(name for row in rows for name in row.widget.columns if name not in ("visible", "band"))
     file = io.StringIO()
@@ -67,7 +67,7 @@ Covered = Mapping[str, Mapping[str, Sequence[Stay]]]
 
 
 def page(rows: Sequence[Row], bound: Bound, below: str, covered: Covered) -> str:
-    """A page for a browser: the sheet, and under it which states the recordings showed. covered: by widget, by state."""
+    """Return an HTML page with the sheet and the state coverage below it. covered: by widget, by state."""
     title = f"{bound.project.title}: every widget around its thresholds"
     shapes, height = whole_sheet(rows, bound, 1240, title, below)
     return _page(
@@ -76,7 +76,7 @@ def page(rows: Sequence[Row], bound: Bound, below: str, covered: Covered) -> str
 
 
 def states_page(bound: Bound, covered: Covered) -> str:
-    """A page for a browser: which states of each widget the recordings showed. covered: by widget, by state."""
+    """Return an HTML page with the state coverage of each widget. covered: by widget, by state."""
     title = f"{bound.project.title}: what the recordings showed of every state"
     return _page(title, f"<h2>{escape(title)}</h2>\n{_tables(bound, covered)}")
 

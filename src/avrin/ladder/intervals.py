@@ -1,4 +1,4 @@
-"""Part a driver's values into intervals between edges, and count how often recordings were in each."""
+"""Divide a driver's values into intervals between edges, and count how often recordings were in each."""
 
 from __future__ import annotations
 
@@ -15,11 +15,11 @@ __all__ = ["Interval", "Intervals"]
 
 
 class Interval(Struct, frozen=True, eq=False):
-    """Values from one edge up to the next, or one text, flag value, or missing: its cells share one share and first moment.
+    """The values from one edge up to the next, or one text, flag or missing: its cells share their counts.
 
-    low, high: the least number in it, and the least beyond it; infinite at the ends, None for what is no number.
-    found: how many frames of the recordings hold one of them, and where first. share: of all their frames, 0–1.
-    first, last: its ends as people write them. past: whether it begins right after `first`. closed: whether `last` is in it.
+    low, high: the least number in it, and the least beyond it; infinite at the ends, None if not numeric.
+    found: occurrences in the recordings. share: of all their frames, 0–1.
+    first, last: its ends as text. past: whether it begins right after `first`. closed: whether it contains `last`.
     """
 
     found: Found
@@ -35,7 +35,7 @@ class Interval(Struct, frozen=True, eq=False):
 class Intervals:
     """The intervals of one driver over recordings.
 
-    edges: numbers at which the look changes, rising. low, high: the range; what lies beyond it is an interval of its own.
+    edges: ascending numbers at which the look changes. low, high: the range; values beyond it are intervals of their own.
     """
 
     def __init__(
@@ -53,7 +53,7 @@ class Intervals:
         self._others: dict[Value, Interval] = {}
 
     def of(self, value: Value) -> Interval:
-        """The interval that a value lies in."""
+        """Return the interval that contains a value."""
         if not isinstance(value, float):
             if value not in self._others:
                 found = found_value(self._seen, value)
@@ -65,7 +65,7 @@ class Intervals:
         return self._numbers[number]
 
     def bounds(self, number: int) -> tuple[float, float]:
-        """From where up to where the interval with a number reaches; they are numbered from 0 to as many as there are cuts."""
+        """Return the bounds of the interval with an index, from 0 to the number of cuts."""
         low = self.cuts[number - 1] if number else -math.inf
         return low, self.cuts[number] if number < len(self.cuts) else math.inf
 

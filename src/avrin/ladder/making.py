@@ -1,4 +1,4 @@
-"""A made trace that visits every threshold of a project: edges as the ladder finds them, words taken from its rules."""
+"""Generate a trace that visits every threshold of a project: edges from the ladder, words from its rules."""
 
 from __future__ import annotations
 
@@ -14,9 +14,9 @@ __all__ = ["made_for"]
 
 
 def made_for(bound: Bound, plan: Plan, name: str) -> Trace:
-    """A trace of a project's variables that moves each to and around the values at which a widget changes.
+    """Return a trace that moves each variable to and around the values at which a widget changes.
 
-    Raises AvrinError as `made_trace` does.
+    Raises AvrinError like `made_trace`.
     """
     variables = bound.project.all_variables()
     steps = [step for widget in bound.widgets.values() for step in widget.steps()]
@@ -26,7 +26,7 @@ def made_for(bound: Bound, plan: Plan, name: str) -> Trace:
 
 
 def _thresholds(bound: Bound, variables: dict[str, Variable]) -> dict[str, list[float]]:
-    """For each number the values at which some widget's visible state changes, all else being at its start."""
+    """Return for each number the values at which some widget changes visibly, with everything else at its start."""
     starts = {
         name: Column.of([float(v.start)] if KIND_OF[v.type] == "number" and isinstance(v.start, int | float) else [v.start])
         for name, v in variables.items()

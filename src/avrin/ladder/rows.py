@@ -1,4 +1,4 @@
-"""Rows of the ladder: one widget against one variable that drives it, its rungs gathered around its edges."""
+"""Rows of the ladder: one widget against one driver, with cells grouped around its edges."""
 
 from __future__ import annotations
 
@@ -23,9 +23,9 @@ ARRIVALS = (0.0, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0)  # seconds after a change
 
 
 class Cells(Struct, frozen=True):
-    """Rungs that stand together. name: what happens at their edge, "" around none. band: the one entered, for its colour.
+    """Adjacent cells. name: what happens at their edge, "" without one. band: the one entered, for its colour.
 
-    back: whether it is where a sticky band is left.
+    back: whether it is the edge at which a band with hysteresis is left.
     """
 
     rungs: tuple[Rung, ...]
@@ -36,7 +36,7 @@ class Cells(Struct, frozen=True):
 
 
 class Arrival(Struct, frozen=True):
-    """How a change on the playhead's frame arrives. before: the value until then. states: seconds after, what is shown."""
+    """The course of a change on the playhead's frame. before: the value until then. states: some seconds later each."""
 
     before: Value
     after: Value
@@ -44,11 +44,11 @@ class Arrival(Struct, frozen=True):
 
 
 class Row(Struct, frozen=True):
-    """One widget against one driver. others: what else drives it. held: those held at another value.
+    """One widget against one driver. others: further drivers. held: those held at another value.
 
-    now: what the HUD shows on the playhead's frame, whose time is `clock`, in seconds. arrivals: how changes over the first
-    edges arrive, where asked for. span: from the least to the greatest of its numbers, 0 where there are none.
-    left: how many more edges there are than are shown; endless: more than could be counted.
+    now: what the HUD shows on the playhead's frame at `clock` seconds. arrivals: the course of changes over the first
+    edges, if requested. span: of its numbers, 0 if there are none.
+    left: number of edges that are not shown; endless: more than could be counted.
     """
 
     widget: BoundWidget
@@ -64,17 +64,17 @@ class Row(Struct, frozen=True):
     endless: bool = False
 
     def beyond(self, variable: Variable | None) -> int:
-        """How many rungs that no recording shows cannot come: missing values, and those outside the range declared."""
+        """Return the number of never recorded cells that are impossible: missing values and those outside the declared range."""
         return sum(rung.never and not _can_come(rung.value, variable) for rung in self.rungs)
 
     @property
     def rungs(self) -> tuple[Rung, ...]:
-        """All of them, from missing upwards."""
+        """All cells, from missing upwards."""
         return tuple(rung for group in self.groups for rung in group.rungs)
 
 
 def _can_come(value: Value, variable: Variable | None) -> bool:
-    """Whether a game that keeps to the declaration may ever give a value."""
+    """Return whether a game that respects the declaration can produce a value."""
     if value is None or variable is None:
         return False
     if not isinstance(value, float):
@@ -97,9 +97,9 @@ def climb_row(
     *,
     arriving: bool = False,
 ) -> RowWork:
-    """A row, worked out in small turns. seen: recordings searched. held: further drivers held at these values.
+    """Compute a row, yielding in between. seen: recordings searched. held: further drivers held at values.
 
-    arriving: whether to tell how changes over its edges arrive, too.
+    arriving: whether to compute the course of changes over its edges.
     """
     also = dict(held or {})
     ladder = yield from climbing(tracks, widget, driver, frame, also=also, seen=seen)
@@ -117,7 +117,7 @@ def climb_row(
 
 
 def never_shown(rows: Iterable[Row]) -> list[Row]:
-    """Rows with those of their rungs alone that no recording shows; without rows that have none."""
+    """Return rows reduced to cells that no recording shows, without empty rows."""
     found = []
     for row in rows:
         left = [replace(g, rungs=tuple(rung for rung in g.rungs if rung.never)) for g in row.groups]
@@ -127,11 +127,11 @@ def never_shown(rows: Iterable[Row]) -> list[Row]:
 
 
 def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
-    """Each edge with the rungs just below and just above it; what lies between in groups of their own."""
+    """Group each edge with the cells just below and above it; the cells between form groups of their own."""
     groups: list[Cells] = []
     taken = 0
     for i, rung in enumerate(found):
-        if not rung.edge or i < taken:  # two edges one rung apart share their cells
+        if not rung.edge or i < taken:  # two edges one cell apart share their cells
             continue
         crowded = i + 1 < len(found) and found[i + 1].edge and i > 0 and found[i - 1].edge
         start = i - 1 if i > taken and found[i - 1].beside else i
@@ -143,31 +143,31 @@ def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
         after = found[i + 1] if beyond and _alike(before, rung) else rung
         name, band, back = _named(widget, before, after)
         if name == EMPTY and not beyond and isinstance(before.value, float):
-            edge = before.value  # of whole numbers the last one at which it is empty
-        again = crowded and bool(groups) and not band  # one after another, as pips come: the first is named
+            edge = before.value  # for whole numbers the last one at which it is empty
+        again = crowded and bool(groups) and not band  # consecutive edges, as for pips: only the first is named
         groups.append(Cells(tuple(found[start:end]), "" if again else name, band, edge, back))
         taken = end
     return (*groups, *(Cells((lone,)) for lone in found[taken:]))
 
 
 def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str, bool]:
-    """What changes at an edge, in a few words, the band that is entered or left, and whether that is where it goes back."""
+    """Return a short name of the change at an edge, the band entered or left, and whether hysteresis ends there."""
     name, band = _named_by(widget, before.state, rung.state)
     if before.afresh is None or rung.afresh is None:
         return name, band, False
     first, of = _named_by(widget, before.afresh, rung.afresh)
-    if name == OTHER or (band and band == of):  # it makes no difference after what happened, or the same
+    if name == OTHER or (band and band == of):  # no difference given the past, or the same one
         return first, of, False
     sticky = next((one for one in widget.widget.bands if one.name == band and one.back), None)
     return (f"{band} until {sticky.back}", band, True) if sticky is not None and not of else (name, band, False)
 
 
 def _named_by(widget: BoundWidget, was: Mapping[str, Value], now: Mapping[str, Value]) -> tuple[str, str]:
-    # What people look for first is named first: whether it shows, then its band, then its ends.
+    # The most important change gives the name: visibility, then bands, then ends.
     if was["visible"] != now["visible"]:
         return ("shows" if now["visible"] else "hides"), str(now["band"] or "")
     if was["band"] != now["band"]:
-        lower = str(was["band"] or "")  # an edge is named after what lies below it: "critical below 25%"
+        lower = str(was["band"] or "")  # an edge is named after what is below it: "critical below 25%"
         band = next((b for b in widget.widget.bands if b.name == (lower or now["band"])), None)
         return (f"{band.name} {_limit(band)}" if band is not None else str(now["band"])), str(
             lower or now["band"] or ""
@@ -186,12 +186,12 @@ def _named_by(widget: BoundWidget, was: Mapping[str, Value], now: Mapping[str, V
 
 
 def _end(share: float) -> int:
-    """Which end of its range a share lies at or beyond; 0 at neither."""
+    """Return at or beyond which end of its range a share is; 0 for neither."""
     return -1 if share <= 0 else 1 if share >= 1 else 0
 
 
 def _alike(one: Rung, other: Rung) -> bool:
-    """Whether two rungs show the same band and are both to be seen, or neither, whatever happened before."""
+    """Return whether two cells have the same band and visibility with and without a past."""
     both = [(one.state, other.state), *([(one.afresh, other.afresh)] if one.afresh and other.afresh else [])]
     return all(was[name] == now[name] for was, now in both for name in ("visible", "band"))
 
@@ -204,7 +204,7 @@ def _limit(band: Band) -> str:
 
 
 def _before(tracks: Tracks, driver: str, frame: int) -> Value:
-    """A driver's value until the frame: on the one before it in its run, or on itself where the run begins."""
+    """Return a driver's value before the frame: on the previous one of its run, or on itself at the start of a run."""
     (column,) = recorded_values(tracks.bound, driver, [tracks.trace])
     if column is None or not len(column.data):
         return None
@@ -212,7 +212,7 @@ def _before(tracks: Tracks, driver: str, frame: int) -> Value:
 
 
 def _arrivals(bench: Bench, groups: Sequence[Cells], before: Value) -> Iterator[Arrival]:
-    """From the present value over each of the first edges; of what is no number, to each other value."""
+    """Yield the course from the present value over each of the first edges; for non-numbers, to each other value."""
     edged = [group for group in groups if group.name and group.edge is not None]
     if edged:
         over = [

@@ -1,4 +1,4 @@
-"""One widget against one variable: its states just below, at and just above each edge, at the ends, beyond, missing."""
+"""One widget against one driver: its states just below, at and just above each edge, at the ends, beyond, missing."""
 
 from __future__ import annotations
 
@@ -29,18 +29,18 @@ from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["Climb", "Ladder", "Rung", "climbing", "finish", "rungs"]
 
-MOST_TEXTS = 2  # drawn of edges at which only a text outgrows its room, or has room again
-MOST_EDGES = 200  # drawn; of more the first, the last and how many lie between
-CROWDING, CROWDED = 2, 4  # edges from this rank on, more than so many: as pips are, shown without what lies beside
+MOST_TEXTS = 2  # shown edges at which only a text outgrows or regains its room
+MOST_EDGES = 200  # shown edges; of more, the first ones, the last, and the number in between
+CROWDING, CROWDED = 2, 4  # more than this many edges from this rank on, as for pips, are shown without neighbours
 
 
 class Rung(Struct, frozen=True):
-    """One value of the driver and what the widget shows then.
+    """One value of the driver and the widget's state for it.
 
-    value: None for missing. edge: whether the visible state changes here. state: as `Tracks.state`. interval: where the
-    value lies. recorded: where this very value occurs. discrete: whether it is one that occurs or not: no number that
-    runs along. beside: whether it is there for the edge next to it. afresh: the state as if nothing had happened before; None
-    where that makes no difference.
+    value: None for missing. edge: whether the visible state changes here. state: see `Tracks.state`. interval: that contains
+    the value. recorded: occurrences of the value itself. discrete: whether it occurs or not, unlike a
+    continuous number. beside: whether it is shown for the edge next to it. afresh: the state without a past; None
+    if equal.
     """
 
     value: Value
@@ -59,14 +59,14 @@ class Rung(Struct, frozen=True):
 
     @property
     def there(self) -> Found:
-        """Where a press goes: to this very value if that was recorded, else into the interval."""
+        """The target of a press: the recorded value itself, else its interval."""
         return self.recorded if self.recorded.frames else self.interval.found
 
 
 class Ladder(Struct, frozen=True):
-    """Rungs from missing upwards. now: the value at the frame, with what the widget shows on it.
+    """Cells from missing upwards. now: the value at the frame, with what the widget shows there.
 
-    left: how many edges more there are, before the last of those that are shown. endless: there are more than could be counted.
+    left: number of edges not shown, before the last shown one. endless: there are more than could be counted.
     """
 
     rungs: tuple[Rung, ...]
@@ -85,7 +85,7 @@ def rungs(tracks: Tracks, widget: BoundWidget, name: str, frame: int) -> list[Ru
 
 
 def finish(work: Generator[None, None, T]) -> T:
-    """Work that goes in small turns, done at once."""
+    """Run a generator to its end and return its result."""
     while True:
         try:
             next(work)
@@ -103,10 +103,10 @@ def climbing(
     also: Mapping[str, Value] | None = None,
     seen: Sequence[Trace] | None = None,
 ) -> Climb:
-    """The same in small turns of some ten milliseconds, for a window that must not stand still.
+    """Do the same, yielding every ten milliseconds or so, for the window.
 
-    also: values of further drivers that are replaced at the frame, too. seen: the recordings that are searched for each
-    interval; the one of the tracks if unsaid.
+    also: values of further drivers replaced at the frame. seen: the recordings searched for each
+    interval; by default that of the tracks.
     """
     bench = yield from Bench.at(tracks, widget, name, frame, also or {})
     afresh = bench.afresh()
@@ -125,7 +125,7 @@ def climbing(
         low, high = _range(variable, recordings)
         whole = variable.type == "int"
         found, endless = yield from turning(bench, low, high, whole=whole)
-        if afresh is not None:  # a threshold that was passed before, and makes no difference now, is one all the same
+        if afresh is not None:  # a threshold that was passed earlier and makes no difference now still counts
             more, endless_too = yield from turning(afresh, low, high, whole=whole)
             found, endless = _together(found, more), endless or endless_too
         edges, left = _drawn(found)
@@ -148,20 +148,20 @@ def climbing(
 
 
 def _together(one: list[Turning], other: list[Turning]) -> list[Turning]:
-    """Edges of both, each once, rising."""
+    """Merge edges, ascending, without duplicates."""
     ranks = {edge.value: edge.rank for edge in other}
     ranks.update((edge.value, min(edge.rank, ranks.get(edge.value, edge.rank))) for edge in one)
     return [Turning(value, ranks[value]) for value in sorted(ranks)]
 
 
 def _texts(recordings: Sequence[Distribution], compared: Sequence[str]) -> list[str]:
-    """The empty text, those that were recorded, and those that rules compare with."""
+    """Return the empty text, recorded texts and those that rules compare with."""
     recorded = [one.words[code] for one in recordings if one.kind == "text" for code in one.in_order().tolist()]
     return list(dict.fromkeys(["", *recorded, *compared]))
 
 
 def _drawn(found: list[Turning]) -> tuple[list[Turning], int]:
-    """The edges that are drawn, rising, and how many more there are: those that most hangs on come first."""
+    """Return the edges to show, ascending, the most significant ones, and the number of others."""
     ranks = sorted({edge.rank for edge in found})
     kept: list[Turning] = []
     for rank in ranks:
@@ -172,7 +172,7 @@ def _drawn(found: list[Turning]) -> tuple[list[Turning], int]:
 
 
 def _plainest(edge: float, below: float, above: float, span: float) -> float:
-    """The number with the fewest digits that names an edge: itself but for rounding, between the edges around it."""
+    """Return the shortest number that identifies an edge between its neighbours."""
     slack = 1e-12 * max(span, abs(edge))
     for digits in range(13):
         value = round(edge, digits) + 0.0
@@ -184,7 +184,7 @@ def _plainest(edge: float, below: float, above: float, span: float) -> float:
 def _beside(
     edge: Turning, edges: list[Turning], name: float, step: float, below: float, above: float, *, whole: bool
 ) -> list[float]:
-    """A little below and above an edge, as far as no other edge lies between; nothing where many follow one another."""
+    """Return values slightly below and above an edge, if no other edge is in between; empty for consecutive edges."""
     if edge.rank >= CROWDING and sum(other.rank == edge.rank for other in edges) > CROWDED:
         return []
     before, after = round(name - step, 9), round(name + step, 9)
@@ -193,7 +193,7 @@ def _beside(
 
 
 def _around(edges: list[Turning], low: float, high: float, *, whole: bool) -> tuple[set[float], set[float]]:
-    """The numbers that name edges; and what lies just below and, of what runs along, just above each."""
+    """Return the numbers of edges, and the ones just below and, for continuous drivers, just above each."""
     step = 1.0 if whole else _step(high - low)
     exact = [edge.value for edge in edges]
     named: set[float] = set()
@@ -214,12 +214,12 @@ def _with_recorded(
     *,
     whole: bool,
 ) -> list[float]:
-    """The numbers at and beside edges, rising, and of each interval a recorded one.
+    """Return the ascending numbers at and beside edges, and a recorded one per interval.
 
-    Of one that no recording visited there is a number only if it had none: one of `ends`, a little beyond the range, or its
-    least, which then names its edge.
+    An interval without recordings gets a number only if it has none: one of `ends`, slightly beyond the range, or its
+    least value, which then identifies its edge.
     """
-    crowded = len(named) > CROWDED and len(beside) < len(named)  # as pips are: a cell each says it all
+    crowded = len(named) > CROWDED and len(beside) < len(named)  # as for pips: one cell each suffices
     found = named | beside
     rising = sorted(found)
     for number in range(len(intervals.cuts) + 1):
@@ -238,7 +238,7 @@ def _with_recorded(
 
 
 def _range(variable: Variable, recordings: Sequence[Distribution]) -> tuple[float, float]:
-    """The declared range; where an end is open, what was recorded."""
+    """Return the declared range; an open end is taken from the recordings."""
     known = [one.codes[np.isfinite(one.codes)] for one in recordings if one.kind == "number"]
     ends = [float(end) for codes in known if len(codes) for end in (codes[0], codes[-1])]
     low = variable.low if variable.low is not None else min(ends, default=0.0)
@@ -247,14 +247,14 @@ def _range(variable: Variable, recordings: Sequence[Distribution]) -> tuple[floa
 
 
 def _ends(low: float, high: float, *, whole: bool) -> tuple[float, float]:
-    """Plain numbers a little beyond a range, below and above it."""
+    """Return short numbers slightly beyond a range, below and above."""
     step = 1.0 if whole else _step(high - low)
     reach = max((high - low) * BEYOND, step)
     return _neat(low - reach, step), _neat(high + reach, step)
 
 
 def _step(span: float) -> float:
-    """A round step that is small against the range: 0.1 for a hundred."""
+    """Return a round step that is small against the range: 0.1 for a hundred."""
     return float(10.0 ** math.floor(math.log10(span / 500))) if 1e-290 < span < math.inf else 0.1
 
 

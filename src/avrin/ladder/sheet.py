@@ -1,4 +1,4 @@
-"""The ladder as a display list: the same for the window, a picture, and a page."""
+"""The ladder as a display list, shared by the window, pictures and pages."""
 
 from __future__ import annotations
 
@@ -60,7 +60,7 @@ PAPER = Paper()
 
 
 class Link(NamedTuple):
-    """A word of the first column that can be pressed.
+    """A clickable word in the first column.
 
     does: "drive" by another variable, or "cross" with it; "arrive"; "slot" for the next copy of a repeated widget.
     """
@@ -70,7 +70,7 @@ class Link(NamedTuple):
 
 
 class RowSheet(Struct, frozen=True):
-    """A row drawn from its own upper left corner. cells, brackets, links: where each stands, for who presses or drags."""
+    """A row drawn from its own upper left corner. cells, brackets, links: their rectangles, for clicks and drags."""
 
     shapes: tuple[Shape, ...]
     height: float
@@ -80,9 +80,9 @@ class RowSheet(Struct, frozen=True):
 
 
 def row_sheet(row: Row, bound: Bound, width: float, paper: Paper = PAPER, *, pressed: bool = False) -> RowSheet:
-    """A row within a width, its groups of cells on as many lines as they need; the present value first.
+    """Lay out a row within a width, its groups of cells on as many lines as needed; the present value comes first.
 
-    pressed: whether there is a hand that presses links.
+    pressed: whether links can be clicked.
     """
     shapes: list[Shape] = list(_name(row, paper))
     links: list[tuple[Rect, Link]] = []
@@ -121,7 +121,7 @@ def row_sheet(row: Row, bound: Bound, width: float, paper: Paper = PAPER, *, pre
 
 
 def _now(row: Row, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
-    """The present value's cell: the picture as it is on the playhead's frame."""
+    """Draw the present cell: the picture on the playhead's frame."""
     x, y, wide, high = box
     middle = x + wide / 2
     label = shortened(said(row.now.value), 12, wide)
@@ -135,7 +135,7 @@ def _now(row: Row, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
 
 
 def _shares(cells: Sequence[tuple[Rect, Rung]], paper: Paper) -> list[Shape]:
-    """A bar and a share under all cells of an interval that stand in one line."""
+    """Draw a bar and a share below the cells of an interval on one line."""
     shapes: list[Shape] = []
     for _, run in groupby(cells, lambda pair: (id(pair[1].interval), pair[0].y)):
         boxes, rungs = zip(*run, strict=True)
@@ -150,7 +150,7 @@ def _shares(cells: Sequence[tuple[Rect, Rung]], paper: Paper) -> list[Shape]:
 
 
 def _share_lines(rungs: Sequence[Rung], wide: float) -> tuple[str, ...]:
-    """What an interval's cells have in common: from where to where, how much of all frames, and when first."""
+    """Return the text below an interval's cells: its ends, its share of frames, and its first occurrence."""
     interval = rungs[0].interval
     found = interval.found
     if not found.frames:
@@ -159,14 +159,14 @@ def _share_lines(rungs: Sequence[Rung], wide: float) -> tuple[str, ...]:
         return ("never recorded",) if len(rungs) == 1 else (f"{interval_words(interval)}  {percent(interval.share)}",)
     words = interval_words(interval)
     share = percent(interval.share)
-    room = wide + GAP - _MEASURE.width(f"  {share}", 11)  # the share is what matters: it is never cut
+    room = wide + GAP - _MEASURE.width(f"  {share}", 11)  # the share is most important, so it is never cut
     text = f"{shortened(words, 11, room)}  {share}" if words else share
     first = f"first {clock(found.first or 0.0, hundredths=False)}"
     return text, first
 
 
 def interval_words(interval: Interval) -> str:
-    """An interval of numbers as people say it; "" for what is no number."""
+    """Return an interval of numbers in words; "" for other kinds."""
     first, last = interval.first, interval.last
     if first is None or last is None or interval.low is None or interval.high is None:
         return ""
@@ -181,7 +181,7 @@ def interval_words(interval: Interval) -> str:
 
 
 def percent(share: float) -> str:
-    """A share of frames, never rounded to nothing nor to everything."""
+    """Return a share of frames as a percentage that never rounds to 0 or 100 unless exact."""
     if 0 < share < 0.0005:
         return "< 0.1 %"
     if 0.9995 <= share < 1:
@@ -190,7 +190,7 @@ def percent(share: float) -> str:
 
 
 def _links(row: Row, paper: Paper, links: list[tuple[Rect, Link]]) -> list[Shape]:
-    """Other variables to be driven by or crossed with, and whether changes are shown as they arrive."""
+    """Draw links to other drivers, and to the course of changes."""
     shapes: list[Shape] = []
     y = HEAD + 84
     for name in row.others[:MOST_OTHERS]:
@@ -211,7 +211,7 @@ def _links(row: Row, paper: Paper, links: list[tuple[Rect, Link]]) -> list[Shape
 
 
 def _arrival(row: Row, arrival: Arrival, bound: Bound, y: float, paper: Paper) -> list[Shape]:
-    """A line of cells after a change: the flash, the trail, the wait."""
+    """Draw a line of cells after a change: the flash, the trail, the wait."""
     title = f"{said(arrival.before)} becomes {said(arrival.after)}"
     shapes: list[Shape] = [TextRun(LEFT, y + 13, title, 11, paper.second, True)]
     for i, (second, state) in enumerate(arrival.states):
@@ -223,7 +223,7 @@ def _arrival(row: Row, arrival: Arrival, bound: Bound, y: float, paper: Paper) -
 
 
 def _name(row: Row, paper: Paper) -> list[Shape]:
-    """The widget's title, its kind, what drives it, and what is held at another value."""
+    """Draw the widget's title, its kind, its driver and held drivers."""
     widget = row.widget.widget
     chip = f"driven by  {row.driver}"
     wide = min(LEFT - EDGE - 8, _MEASURE.width(chip, 11, True) + 18)
@@ -239,13 +239,13 @@ def _name(row: Row, paper: Paper) -> list[Shape]:
 
 
 def _kind(widget: BoundWidget) -> str:
-    """A widget's kind, and of a repeated one whose copy it is."""
+    """Return a widget's kind, with the slot of a copy."""
     own = widget.widget
     return f"{widget.kind.name} of {own.repeat}[{widget.slot}]" if own.repeat else widget.kind.name
 
 
 def shortened(text: str, size: float, width: float) -> str:
-    """A text cut to a width."""
+    """Truncate a text to a width."""
     while len(text) > 3 and _MEASURE.width(text, size, True) > width:
         text = text.removesuffix("…")[:-1] + "…"
     return text
@@ -266,14 +266,14 @@ def _bracket(widget: BoundWidget, group: Cells, x: float, y: float, wide: float,
 
 
 def _edge_name(group: Cells) -> str:
-    """What happens at an edge, and the value where it does."""
+    """Return what happens at an edge, with its value."""
     if group.edge is None or group.name.endswith(said(group.edge)):
         return group.name
     return f"{group.name} {'at' if '→' in group.name else '='} {said(group.edge)}"
 
 
 def band_paint(widget: BoundWidget, band: str) -> str:
-    """A band's colour on paper: the usual ones by name, else what the widget itself wears then."""
+    """Return a band's colour on paper: a standard one by name, else what the widget's look uses."""
     usual = {"": CALM, "low": LOW, "critical": CRITICAL}
     look = widget.looks.get(band)
     own = next((c for c in (getattr(look, "fill", ""), getattr(look, "text", "")) if c), LOW)
@@ -281,7 +281,7 @@ def band_paint(widget: BoundWidget, band: str) -> str:
 
 
 def _labels(row: Row) -> list[str]:
-    """What is written under each cell; values that are written alike lie less apart than anybody writes."""
+    """Return the label below each cell; values with equal labels differ less than any rule distinguishes."""
     written = [said(rung.value) for rung in row.rungs]
     return [text if i == 0 or text != written[i - 1] else "just above" for i, text in enumerate(written)]
 
@@ -289,7 +289,7 @@ def _labels(row: Row) -> list[str]:
 def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
     x, y, wide, high = box
     shapes = _picture(row, rung.state, bound, box, paper, row.clock if row.widget.kind.moves else 0.0)
-    if rung.never:  # a folded corner: no recording shows it
+    if rung.never:  # a folded corner marks a value no recording has
         corner = x + wide
         shapes.append(
             Path(
@@ -309,7 +309,7 @@ def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Pape
 
 def _state_word(rung: Rung) -> str:
     word = str(rung.state["state"] or "")
-    return "" if rung.value is None and word == MISSING else word  # which stands there already
+    return "" if rung.value is None and word == MISSING else word  # shown in place already
 
 
 def _picture(
@@ -322,7 +322,7 @@ def _picture(
     *,
     moving: bool = False,
 ) -> list[Shape]:
-    """The widget in a cell, or an empty cell while it is not to be seen. moving: as it comes and goes."""
+    """Draw the widget in a cell; an empty cell if it is invisible. moving: in its transition."""
     x, y, wide, high = box
     shapes: list[Shape] = [Box(x, y, wide, high, paper.under, 4)]
     if state["visible"] or (moving and state.get("presence")):
@@ -336,7 +336,7 @@ def _picture(
 def whole_sheet(
     rows: Sequence[Row], bound: Bound, width: float, title: str, below: str, paper: Paper = PAPER
 ) -> tuple[list[Shape], float]:
-    """All rows under a title, and how high that is."""
+    """Return all rows below a title, and the height."""
     shapes: list[Shape] = [
         TextRun(EDGE, 34, title, 17, paper.ink, True), TextRun(EDGE, 54, below, 11, paper.second),
     ]  # fmt: skip

@@ -1,4 +1,4 @@
-"""The words that rules compare a text with: its thresholds."""
+"""Words that rules compare a text with: the thresholds of a text."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ __all__ = ["compared_words"]
 
 
 def compared_words(steps: Iterable[Step], graph: Graph, name: str) -> list[str]:
-    """Those that some steps, or what they come of, compare a variable with, in the order they are met."""
+    """Return the words some steps, or their arguments, compare a variable with, in order."""
     found: dict[str, None] = {}
     waiting = list(steps)
     seen: set[Step] = set()

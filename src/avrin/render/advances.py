@@ -1,7 +1,7 @@
-"""Advances of a font's characters, alone and in pairs: what is needed to know a text's width without shaping it.
+"""Advances of a font's characters and character pairs, which give a text's width without shaping it.
 
-Learnt from the shaping library, pair by pair, when a pair first occurs. A text's width is that of its first character
-and of what each further one adds after the one before it; that is exact unless three letters or more act on one another.
+Each pair is measured by the shaping library on first use. A text's width is the advance of its first character
+plus what each further one adds after its predecessor; this is exact unless three or more letters interact.
 """
 
 from __future__ import annotations
@@ -14,11 +14,11 @@ from avrin.trace import Array
 
 __all__ = ["Advances"]
 
-KNOWN = 128  # characters in the tables: those of ASCII
+KNOWN = 128  # characters in the tables: ASCII
 
 
 class Advances:
-    """advance: gives a text's width in font units, by shaping it."""
+    """advance: returns a text's width in font units by shaping it."""
 
     def __init__(self, advance: Callable[[str], int]) -> None:
         self._advance = advance
@@ -26,7 +26,7 @@ class Advances:
         self._after = np.full(KNOWN * KNOWN, np.nan)  # what the second of a pair adds; index: first · KNOWN + second
 
     def widths(self, texts: Sequence[str]) -> Array:
-        """Widths in font units, shape (len(texts),). Texts with other characters than ASCII's are shaped."""
+        """Return widths in font units, shape (len(texts),). Texts with non-ASCII characters are shaped."""
         found = np.zeros(len(texts))
         plain = [i for i, text in enumerate(texts) if text.isascii()]
         for i in set(range(len(texts))).difference(plain):
@@ -48,7 +48,7 @@ class Advances:
         return found
 
     def _learn(self, firsts: Array, pairs: Array) -> None:
-        """Fill in what of these is not known yet."""
+        """Measure those that are not known yet."""
         for code in np.unique(firsts[np.isnan(self._alone[firsts])]).tolist():
             self._alone[code] = self._advance(chr(code))
         for pair in np.unique(pairs[np.isnan(self._after[pairs])]).tolist():

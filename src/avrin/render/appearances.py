@@ -1,7 +1,7 @@
-"""Everything a widget can look like in a recording, found without drawing it: what tells one look from another, by frame.
+"""Every appearance of a widget in a recording, found without drawing it.
 
-Two frames are of one appearance where all that is shown is the same, but for which of the ten figures stands at a place, as all
-are as wide as the widest, and for numbers that run along, as a bar's level does. Of those the ends tell what lies between.
+Two frames have the same appearance if everything shown is equal, except for which digit is at a place, since all digits
+have equal widths, and for continuous numbers such as a bar's level, of which the extremes are enough.
 """
 
 from __future__ import annotations
@@ -19,14 +19,14 @@ from avrin.widgets import BoundWidget, Tracks
 __all__ = ["Alike", "Appearances", "alike", "appearances"]
 
 FIGURES = str.maketrans("123456789", "000000000")
-APART = frozenset(("visible", "opacity", "presence", "pop", "follow_x", "follow_y"))  # say nothing of what is drawn
+APART = frozenset(("visible", "opacity", "presence", "pop", "follow_x", "follow_y"))  # have no effect on what is drawn
 
 
 class Appearances(Struct, frozen=True, eq=False):
     """Stretches of a recording in which a widget keeps one appearance.
 
-    starts: their first frames, rising from 0, shape (stretches,). codes: which it is, -1 where it is not to be seen, likewise.
-    running: numbers that run along while it does, each of shape (frames,).
+    starts: their ascending first frames, from 0, shape (stretches,). codes: the appearance, -1 while invisible, same shape.
+    running: continuous numbers during them, shape (frames,) each.
     """
 
     starts: Array
@@ -35,19 +35,19 @@ class Appearances(Struct, frozen=True, eq=False):
 
     @classmethod
     def of(cls, where: Array) -> Appearances:
-        """Two appearances: where flags of shape (frames,) are true, and where they are not."""
+        """Return two appearances: where flags of shape (frames,) are true, and where not."""
         starts = _starts([where], len(where))
         return cls(starts, where[starts].astype(np.int64), ())
 
     def at(self, frame: int) -> int:
-        """The appearance at a frame, -1 where it is not to be seen."""
+        """Return the appearance at a frame, -1 if invisible."""
         return int(self.codes[np.searchsorted(self.starts, frame, "right") - 1])
 
 
 class Alike(Struct, frozen=True, eq=False):
-    """Frames at which several widgets keep their appearances: all of them, rising, shape (n,).
+    """Frames at which several widgets keep their appearances, ascending, shape (n,).
 
-    ends: the first one, and those at which a running number is smallest or largest; rising.
+    ends: the first one and those at the extremes of a continuous number, ascending.
     """
 
     frames: Array
@@ -55,7 +55,7 @@ class Alike(Struct, frozen=True, eq=False):
 
 
 def appearances(tracks: Tracks, widget: BoundWidget) -> Appearances:
-    """A widget's appearances over a recording."""
+    """Return a widget's appearances over a recording."""
     frames = len(tracks.trace)
     seen = tracks.column(widget.columns["visible"]).data > 0
     if widget.widget.place.follow is not None:
@@ -85,10 +85,10 @@ def appearances(tracks: Tracks, widget: BoundWidget) -> Appearances:
 def alike(
     several: Sequence[Appearances], where: Array, beside: Sequence[Appearances] = (), more: Sequence[Array] = ()
 ) -> list[Alike]:
-    """Frames among `where` at which all of several widgets are to be seen, parted by what they look like together.
+    """Return frames at which all of several widgets are visible, grouped by their combined appearance.
 
-    where: flags, shape (frames,). beside: of others, which may be seen or not. more: further numbers that run along, each of
-    shape (frames,).
+    where: flags, shape (frames,). beside: of further widgets, visible or not. more: further continuous numbers, shape
+    (frames,) each.
     """
     frames, every = len(where), (*several, *beside)
     if not frames:
@@ -109,7 +109,7 @@ def alike(
             end = least.reduceat(values, edges)
             at = np.flatnonzero(values == np.repeat(end, np.diff(edges, append=len(order))))
             place, first = np.unique(np.searchsorted(edges, at, "right") - 1, return_index=True)
-            found = order[edges].copy()  # where all is missing, the first frame
+            found = order[edges].copy()  # if everything is missing, the first frame
             found[place] = order[at[first]]
             ends.append(found.tolist())
     made = [
@@ -120,7 +120,7 @@ def alike(
 
 
 def _starts(columns: Iterable[Array], frames: int) -> Array:
-    """Frames at which one of several columns is another than before; missing numbers are alike."""
+    """Return frames at which any of several columns changes; missing numbers are equal."""
     new = np.zeros(frames, bool)
     new[:1] = True
     for values in columns:
@@ -132,7 +132,7 @@ def _starts(columns: Iterable[Array], frames: int) -> Array:
 
 
 def _together(parts: Sequence[Array], length: int) -> Array:
-    """One number for each of the rows that several columns make, shape (length,)."""
+    """Return a number for each distinct row of several columns, shape (length,)."""
     codes = np.zeros(length, np.int64)
     for part in parts:
         values, which = np.unique(part, return_inverse=True)
@@ -141,7 +141,7 @@ def _together(parts: Sequence[Array], length: int) -> Array:
 
 
 def _of_text(tracks: Tracks, step: Step, *, even: bool) -> list[Array]:
-    """What tells a column's texts apart, each of shape (frames,): of a template, what tells its values apart."""
+    """Return what distinguishes a column's texts, shape (frames,) each; for a template, its values."""
     if step.op is not TEMPLATE:
         return [_of_words(tracks, step, even=even)]
     shape, kinds, _ = step.params
@@ -160,7 +160,7 @@ def _of_text(tracks: Tracks, step: Step, *, even: bool) -> list[Array]:
 
 
 def _of_numbers(keys: Array, pattern: Pattern, *, even: bool) -> Array:
-    """Numbers as they are written: those of as many figures alike."""
+    """Return codes of formatted numbers: equal for the same number of digits."""
     at = _starts([keys], len(keys))
     numbers, which = np.unique(keys[at], return_inverse=True)
     codes = np.arange(len(numbers))
@@ -174,7 +174,7 @@ def _of_numbers(keys: Array, pattern: Pattern, *, even: bool) -> Array:
 
 
 def _of_words(tracks: Tracks, step: Step, *, even: bool) -> Array:
-    """Texts by what they say: those that differ in figures alone alike, but where they name icons."""
+    """Return codes of texts: equal if they differ in digits only, unless they name icons."""
     found = tracks.column(step)
     if not even:
         return found.data

@@ -1,4 +1,4 @@
-"""Picture files as both painters take them: safe, of a size that can be drawn, or not at all, and then why not."""
+"""Load picture files safely: validated and size-limited for both painters, or refused with a reason."""
 
 from __future__ import annotations
 
@@ -12,24 +12,24 @@ from avrin.render.slices import picture_size
 
 __all__ = ["artwork", "picture_mark", "refusal"]
 
-MOST_PIXELS = 64_000_000  # of a PNG: what both painters, and a browser, still take
+MOST_PIXELS = 64_000_000  # of a PNG: the limit of both painters and of browsers
 MOST_BYTES = 64 * 2**20  # of any picture file
 MOST_SVG = 8 * 2**20
 PNG_BEGINS = b"\x89PNG\r\n\x1a\n"
 
 
 def artwork(source: str) -> bytes | None:
-    """A picture file's content; None where `refusal` says why not. Of an SVG only what a still picture is made of."""
+    """Return a picture file's content, or None if it is refused. An SVG is reduced to what a still picture needs."""
     return _read(source, picture_mark(source))[0]
 
 
 def refusal(source: str) -> str:
-    """Why a picture file cannot be drawn, as what is said of it; "" where it can."""
+    """Return why a picture file cannot be drawn; "" if it can."""
     return _read(source, picture_mark(source))[1]
 
 
 def picture_mark(source: str) -> tuple[int, int] | None:
-    """What tells whether a picture file is still the one it was; None where there is none."""
+    """Return a stamp that changes with a picture file, or None if it does not exist."""
     try:
         told = Path(source).stat()
     except (OSError, ValueError):
@@ -44,7 +44,7 @@ def _read(source: str, _mark: tuple[int, int] | None) -> tuple[bytes | None, str
     try:
         content = read_whole(path, MOST_SVG if end == ".svg" else MOST_BYTES)
         if end == ".svg":
-            from avrin.render.safe_svg import clean  # with it comes an XML reader
+            from avrin.render.safe_svg import clean  # imports an XML parser
 
             return clean(content), ""
     except AvrinError as error:
@@ -52,7 +52,7 @@ def _read(source: str, _mark: tuple[int, int] | None) -> tuple[bytes | None, str
     if end == ".png":
         size = picture_size(source)
         if size is None:
-            return None, "is no PNG"
+            return None, "is not a PNG"
         if not 0 < size[0] * size[1] <= MOST_PIXELS:
             return None, f"is {size[0]} × {size[1]} pixels large, more than can be drawn"
         if not _is_whole_png(content):
@@ -61,7 +61,7 @@ def _read(source: str, _mark: tuple[int, int] | None) -> tuple[bytes | None, str
 
 
 def _is_whole_png(content: bytes) -> bool:
-    """Whether its chunks are all there, each as its check sum says: a painter shows what is left of any other."""
+    """Return whether all chunks are present with correct checksums: a painter would show a partial picture otherwise."""
     at = len(PNG_BEGINS)
     while at + 12 <= len(content):
         size, kind = struct.unpack_from(">I4s", content, at)

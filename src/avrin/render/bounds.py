@@ -1,4 +1,4 @@
-"""How far shapes reach: the rectangle that holds everything they draw."""
+"""Bounding boxes of shapes."""
 
 from __future__ import annotations
 
@@ -13,12 +13,14 @@ from avrin.widgets import Group, Path, Shape, TextRun
 
 __all__ = ["SHIFT", "bounds"]
 
-Edges = tuple[float, float, float, float]  # left, top, right, bottom; plain, for a picture asks many on each frame
+Edges = tuple[
+    float, float, float, float
+]  # left, top, right, bottom; a plain tuple because a picture needs many per frame
 SHIFT = {"left": 0.0, "center": 0.5, "right": 1.0}
 
 
 def bounds(shapes: Iterable[Shape]) -> Rect:
-    """The rectangle of all shapes in their own coordinates; empty at the origin when there are none."""
+    """Return the bounding box of all shapes in their own coordinates; empty at the origin without shapes."""
     left, top, right, bottom = _all(shapes)
     return Rect(left, top, right - left, bottom - top)
 
@@ -51,7 +53,7 @@ def _of(shape: Shape) -> Edges:
 
 @functools.lru_cache(maxsize=1024)
 def _of_lines(commands: tuple[tuple[str | float, ...], ...]) -> Edges:
-    """Of lines without their width. Curves end at their points and turn where their slope is level."""
+    """Return the bounds of lines without their width. Curves are bounded by their ends and extrema."""
     xs: list[float] = []
     ys: list[float] = []
     for command in commands:
@@ -65,7 +67,7 @@ def _of_lines(commands: tuple[tuple[str | float, ...], ...]) -> Edges:
 
 
 def _turns(a: float, b: float, c: float, d: float) -> list[float]:
-    """Where a cubic curve over 0–1 turns, in one coordinate; a, b, c and d: its start, its controls, its end.
+    """Return the extrema of a cubic Bézier over 0–1 in one coordinate; a, b, c, d: start, controls, end.
 
     The slope is 3(1 - t)²(b - a) + 6(1 - t)t(c - b) + 3t²(d - c).
     """

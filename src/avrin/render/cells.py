@@ -1,4 +1,4 @@
-"""Cells of a glyph sheet, found in its picture: the finest even grid whose lines cut through no glyph."""
+"""Detect the cells of a glyph sheet: the finest even grid whose lines cross no glyph."""
 
 from __future__ import annotations
 
@@ -12,13 +12,13 @@ from avrin.trace import Array
 
 __all__ = ["Cells", "cells_in", "ink_of", "usual_characters"]
 
-MOST_PIXELS = 16_000_000  # of a sheet that is looked at
-INK = 24  # of 255: what is less solid, or nearer to the ground's colour, is no ink
+MOST_PIXELS = 16_000_000  # of a sheet to analyse
+INK = 24  # of 255: pixels below this opacity, or this close to the background, are empty
 LEAST = 3  # pixels of a cell's side
 
 
 class Cells(Struct, frozen=True):
-    """size: width and height of one, in the picture's pixels. columns, rows: how many there are. filled: with ink in them."""
+    """size: width and height of a cell, in the picture's pixels. columns, rows: their number. filled: cells with a glyph."""
 
     size: tuple[int, int]
     columns: int
@@ -27,9 +27,9 @@ class Cells(Struct, frozen=True):
 
 
 def ink_of(source: str) -> Array | None:
-    """Where a PNG picture has ink: flags of shape (height, width); None if it cannot be read, or is larger than any sheet.
+    """Return where a PNG is drawn on: flags of shape (height, width); None if it is unreadable or too large.
 
-    Ink is what is not clear, or, in a picture that is nowhere clear, what differs from its upper left corner.
+    Drawn pixels are opaque ones, or, in a picture without transparency, those that differ from its upper left corner.
     """
     content = artwork(source)
     if content is None or source.lower().endswith(".svg"):
@@ -51,7 +51,7 @@ def ink_of(source: str) -> Array | None:
 
 
 def cells_in(ink: Array) -> Cells | None:
-    """The cells of a sheet, None where no grid parts its glyphs: where they have no gaps between them, or there are none.
+    """Return the cells of a sheet, or None if no grid separates its glyphs or there are none.
 
     ink: flags of shape (height, width).
     """
@@ -64,9 +64,9 @@ def cells_in(ink: Array) -> Cells | None:
 
 
 def _parted(ink: Array) -> int | None:
-    """Into how many even stretches a picture is parted from left to right; None where it has no ink.
+    """Return into how many even parts a picture can be split horizontally; None if it is empty.
 
-    Each line between two stretches has a clear column of pixels beside it, and no stretch but the last ones is clear.
+    Each boundary has an empty pixel column next to it, and only the last parts may be empty.
     """
     columns: Array = np.logical_or.reduce(ink, axis=0)
     size = len(columns)
@@ -85,7 +85,7 @@ def _parted(ink: Array) -> int | None:
 
 
 def usual_characters(cells: Cells) -> str:
-    """What sheets of so many glyphs mostly hold, row by row: digits, capitals, or all that a keyboard writes."""
+    """Return the usual characters of a sheet with this many glyphs: digits, capitals, or all printable ASCII."""
     letters = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
     digits = "0123456789"
     known = {
@@ -98,6 +98,6 @@ def usual_characters(cells: Cells) -> str:
     if cells.filled in known:
         return known[cells.filled]
     printable = "".join(map(chr, range(33, 127)))
-    if cells.filled == len(printable):  # the space's cell is clear, and stands first where there is one more
+    if cells.filled == len(printable):  # the space's cell is empty; it comes first if there is one more
         return (" " if cells.columns * cells.rows > len(printable) else "") + printable
     return digits + ":.,+-/%x"[: max(0, cells.filled - 10)] if cells.filled > 10 else digits[: cells.filled]

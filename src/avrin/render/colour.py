@@ -1,4 +1,4 @@
-"""Colours as eyes take them: luminance and contrast, how far apart two are, and what colour-blind eyes see.
+"""Colour science: luminance, contrast, colour difference and colour vision deficiencies.
 
 Colours are arrays of gamma-encoded sRGB, 0–1, shape (..., 3); leading axes broadcast.
 """
@@ -27,12 +27,12 @@ VISIONS: dict[str, FloatArray] = {
         [[1.255528, -0.076749, -0.178779], [-0.078411, 0.930809, 0.147602], [0.004733, 0.691367, 0.303900]]
     ),
 }
-STEPS = 16_384  # of linear light: near black one of the values in 255 is four of them
+STEPS = 16_384  # of linear light: near black one of the 255 values spans four of them
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722])
 EYES: dict[str, FloatArray] = {
     **VISIONS,
     "no colour": np.tile(LUMINANCE, (3, 1)),
-}  # that a picture can be looked at with
+}  # deficiencies a picture can be simulated with
 TO_XYZ = np.array(
     [[0.4124564, 0.3575761, 0.1804375], [0.2126729, 0.7151522, 0.0721750], [0.0193339, 0.1191920, 0.9503041]]
 )
@@ -40,13 +40,13 @@ WHITE = TO_XYZ @ np.ones(3)  # D65
 
 
 def parsed(text: str) -> tuple[FloatArray, float]:
-    """A colour of a display list, "#rrggbb" or "#rrggbbaa", as sRGB of shape (3,) and its alpha, 0–1."""
+    """Return a display list colour, "#rrggbb" or "#rrggbbaa", as sRGB of shape (3,) and its alpha, 0–1."""
     parts = [int(text[i : i + 2], 16) / 255 for i in range(1, len(text), 2)]
     return np.array(parts[:3]), parts[3] if len(parts) > 3 else 1.0
 
 
 def over(front: FloatArray, alpha: float, back: FloatArray) -> FloatArray:
-    """A colour with alpha laid over another, as painters blend: in gamma-encoded sRGB.
+    """Return a colour with alpha over another, blended like the painters do: in gamma-encoded sRGB.
 
     front, back: 0–1, shape (..., 3), leading axes broadcast. alpha: 0–1, of the front.
     """
@@ -64,7 +64,7 @@ def _encoded(linear: FloatArray) -> FloatArray:
 
 
 def contrast_ratio(one: FloatArray, other: FloatArray) -> FloatArray:
-    """How strongly one colour stands out from another: 1–21, symmetric, of the broadcast leading shape.
+    """Return the contrast ratio of two colours: 1–21, symmetric, of the broadcast leading shape.
 
     Source: WCAG 2.2, "contrast ratio" and "relative luminance".
 
@@ -77,20 +77,20 @@ def contrast_ratio(one: FloatArray, other: FloatArray) -> FloatArray:
 
 
 def seen_by(colours: FloatArray, vision: str) -> FloatArray:
-    """What one of `EYES` sees of colours; the same shape."""
+    """Return how colours appear with one of `EYES`; the same shape."""
     return _encoded(_linear(np.asarray(colours)) @ EYES[vision].T)
 
 
 @functools.cache
 def _tables() -> tuple[FloatArray, Array]:
-    """Linear light of each of 256 values, shape (256,); and of each part of linear light the value, shape (16384,)."""
+    """Return the linear light of each of 256 values, shape (256,), and the inverse table, shape (16384,)."""
     values = np.arange(256) / 255
     light = np.arange(STEPS) / (STEPS - 1)
     return _linear(values).astype(np.float32), np.round(_encoded(light) * 255).astype(np.uint8)
 
 
 def picture_seen_by(pixels: Array, vision: str) -> Array:
-    """What one of `EYES` sees of a picture: bytes, shape (height, width, 3), by tables, exact to a value in 255."""
+    """Return how a picture appears with one of `EYES`: bytes, shape (height, width, 3), exact to one value in 255."""
     linear, encoded = _tables()
     seen = linear[pixels] @ EYES[vision].T.astype(np.float32)
     found: Array = encoded[np.clip(seen * (STEPS - 1) + 0.5, 0, STEPS - 1).astype(np.int16)]
@@ -98,9 +98,9 @@ def picture_seen_by(pixels: Array, vision: str) -> Array:
 
 
 def apart(one: FloatArray, other: FloatArray) -> FloatArray:
-    """How different two colours look, of the broadcast leading shape: some 2 is the least that is seen side by side.
+    """Return the difference of two colours (ΔE*ab), of the broadcast leading shape: about 2 is just noticeable.
 
-    Source: CIE 1976 L*a*b*, distance of two points, for daylight (D65).
+    Source: CIE 1976 L*a*b*, Euclidean distance, illuminant D65.
     """
     gap: FloatArray = np.linalg.norm(_lab(np.asarray(one)) - _lab(np.asarray(other)), axis=-1)
     return gap

@@ -1,4 +1,4 @@
-"""Columns of tables against recordings: which of their texts are cut, and how wide they would have to be."""
+"""Fit tables to recordings: which cell texts are cut, and the widths they need."""
 
 from __future__ import annotations
 
@@ -15,11 +15,11 @@ from avrin.widgets import BoundWidget, Cell, Tracks
 
 __all__ = ["CutCell", "columns_fitted", "cut_cells"]
 
-SLACK = 0.5  # reference pixels by which a text may exceed its column and is still written whole
+SLACK = 0.5  # reference pixels by which a text may exceed its column without being cut
 
 
 class CutCell(Struct, frozen=True):
-    """A text that its column has no room for. needs: reference pixels it is wide. frame: of the recording."""
+    """A text too wide for its column. needs: its width in reference pixels. frame: of the recording."""
 
     cell: Cell
     needs: float
@@ -38,7 +38,7 @@ def cut_cells(every: Sequence[Tracks], widget: BoundWidget) -> list[CutCell]:
 
 
 def columns_fitted(every: Sequence[Tracks], widget: BoundWidget) -> Widget:
-    """Return the widget with columns that have room for every text of some recordings; itself if it has no columns."""
+    """Return the widget with columns wide enough for every text of some recordings; itself if it has no columns."""
     widest: dict[int, float] = {}
     for _, _, cell, needs in _texts(every, widget):
         if not cell.spans:
@@ -49,7 +49,7 @@ def columns_fitted(every: Sequence[Tracks], widget: BoundWidget) -> Widget:
 
 
 def _texts(every: Sequence[Tracks], widget: BoundWidget) -> Iterator[tuple[Tracks, int, Cell, float]]:
-    """Each text with a column at a frame of each appearance, and its width."""
+    """Yield each text in a column at a frame of each appearance, with its width."""
     for tracks in every if widget.kind.has_columns else ():
         seen = appearances(tracks, widget)
         _, first = np.unique(seen.codes, return_index=True)

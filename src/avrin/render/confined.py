@@ -1,8 +1,8 @@
-"""Drawings from files made in a process of their own, which may use 5 s of processor time and 1 GB for each.
+"""Draw files in a sandboxed process, limited to 5 s of processor time and 1 GB per drawing.
 
-What draws an SVG cannot be stopped from within: a filter of a few bytes keeps it busy for minutes. Where a drawing takes too
-much, its process ends, and the next drawing starts another. `serve` is that process's side; the modules that call it each
-have one way to draw: `resvg_process` for what knows no toolkit, one of the window's for what the painter shows.
+An SVG renderer cannot be interrupted: a filter of a few bytes can run for minutes. If a drawing exceeds the limits,
+its process ends, and the next drawing starts a new one. `serve` is the process's side; each module that calls it has
+one renderer: `resvg_process` for the core, another one for the window's painter.
 """
 
 from __future__ import annotations
@@ -26,8 +26,8 @@ __all__ = ["Confined", "serve"]
 
 log = logging.getLogger(__name__)
 CPU_SECONDS = 5
-MEMORY = 1 << 30  # bytes, besides what the process needs to begin with
-MAX_REMEMBERED = 256  # drawings that took too much
+MEMORY = 1 << 30  # bytes in addition to what the process needs to start
+MAX_REMEMBERED = 256  # drawings that exceeded the limits
 REQUEST = struct.Struct("<QII")  # bytes of the drawing that follow; width and height in pixels
 ANSWER = struct.Struct("<q")  # bytes of the answer that follow, or one of the next two
 CANNOT_BE_DRAWN = -1
@@ -35,19 +35,19 @@ TOO_MUCH = f"takes more than {CPU_SECONDS} s of processor time, or 1 GB of memor
 
 
 class Confined:
-    """Draws by a module that calls `serve`. Several threads may use it, one after another."""
+    """Draws in a process whose module calls `serve`. Threads may share it; calls are serialised."""
 
     def __init__(self, module: str) -> None:
         self._module = module
         self._lock = threading.Lock()
         self._process: subprocess.Popen[bytes] | None = None
-        self._ends: Callable[[], object] = lambda: None  # kills it, here, at the program's end, or with this object
+        self._ends: Callable[[], object] = lambda: None  # kills the process now, at exit, or with this object
         self._too_much: OrderedDict[bytes, None] = OrderedDict()
 
     def drawn(self, content: bytes, width: int, height: int) -> bytes | None:
-        """What the module makes of a drawing at a size in pixels; None where it cannot be drawn.
+        """Return the renderer's result for a drawing at a size in pixels, or None if it cannot be drawn.
 
-        Raises AvrinError where it takes too much; from then on at once, at whatever size.
+        Raises AvrinError if it exceeds the limits; after that immediately, at any size.
         """
         digest = hashlib.blake2b(content, digest_size=16).digest()
         with self._lock:
@@ -88,12 +88,12 @@ def _kill(process: subprocess.Popen[bytes]) -> None:
     process.wait()
     for end in (process.stdin, process.stdout):
         if end is not None:
-            with contextlib.suppress(OSError):  # what was still to be written goes nowhere
+            with contextlib.suppress(OSError):  # discards unsent output
                 end.close()
 
 
 def _read(file: IO[bytes], size: int) -> bytes:
-    """That many bytes. Raises EOFError where fewer come."""
+    """Read exactly `size` bytes. Raises EOFError if there are fewer."""
     data = file.read(size)
     if len(data) != size:
         raise EOFError
@@ -101,7 +101,7 @@ def _read(file: IO[bytes], size: int) -> bytes:
 
 
 def serve(draw: Callable[[bytes, int, int], bytes | None]) -> None:
-    """Draw what is asked for at standard input until that ends. draw: content, width, height; None where it cannot be."""
+    """Serve drawing requests from standard input until it closes. draw: content, width, height; None on failure."""
     began = int(open("/proc/self/statm").read().split()[0]) * resource.getpagesize()  # noqa: SIM115, PTH123
     resource.setrlimit(resource.RLIMIT_AS, (began + MEMORY, resource.RLIM_INFINITY))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))

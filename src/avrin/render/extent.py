@@ -1,4 +1,4 @@
-"""How far a widget reaches over a whole trace: texts that get longer, pips that get more, bars as long as their full."""
+"""The largest extent of a widget over a trace: growing texts, more pips, bars whose length depends on full."""
 
 from __future__ import annotations
 
@@ -16,16 +16,16 @@ from avrin.widgets import BoundWidget, Tracks
 
 __all__ = ["Extent", "beyond", "declared_extent", "extent"]
 
-WIDEST = 8  # texts of each column that are drawn: those the table of advances finds widest
-OUTGROWN = 3.0  # reference pixels beyond a box that are told
-SLACK = 1.0  # reference pixels by which smoothing and rounding may spill over a box
+WIDEST = 8  # texts of each column that are drawn: the widest by the table of advances
+OUTGROWN = 3.0  # reference pixels beyond a box that are reported
+SLACK = 1.0  # reference pixels by which antialiasing and rounding may exceed a box
 
 
 class Extent(Struct, frozen=True):
-    """most: what holds every state's shapes, in reference pixels from the corner of the widget's box.
+    """most: bounds of all states' shapes, in reference pixels from the corner of the widget's box.
 
-    over: how far that reaches beyond the box at the left, top, right and bottom, 0 where it does not.
-    frame: at which it reaches furthest. grows: whether it does so at some frames and not at others.
+    over: how far they exceed the box at the left, top, right and bottom; 0 if they do not.
+    frame: of the largest extent. grows: whether the box is exceeded at some frames only.
     """
 
     most: Rect
@@ -35,11 +35,11 @@ class Extent(Struct, frozen=True):
 
 
 def extent(tracks: Tracks, widget: BoundWidget, seen: Appearances | None = None) -> Extent | None:
-    """The widget's largest extent over the trace; None where it is never to be seen. seen: its appearances, where they are known.
+    """Return the widget's largest extent over the trace; None if it is never visible. seen: its appearances, if known.
 
-    Not every state is drawn: in each band those with the widest texts and the largest and smallest numbers. Shapes
-    reach no further than in one of these, as all kinds grow with a text's width or with a number; but for what letters of
-    equally wide texts cover, which differs by less than a letter.
+    Only some states are drawn: in each band those with the widest texts and the extreme numbers. That suffices
+    because kinds only grow with a text's width or a number; ink bounds of
+    equally wide texts differ by less than a letter.
     """
     width, height = widget.widget.place.size
     reaches = []
@@ -71,9 +71,9 @@ def extent(tracks: Tracks, widget: BoundWidget, seen: Appearances | None = None)
 
 
 def _telling(tracks: Tracks, widget: BoundWidget, seen: Appearances) -> list[int]:
-    """Frames at which a widget is to be seen and some column of it is at an end, rising.
+    """Return ascending frames at which a visible widget has an extreme value in some column.
 
-    Texts are compared over all appearances, of which each is one of what all its frames write.
+    Texts are compared over all appearances, with one frame of each.
     """
     found: set[int] = set()
     bands = tracks.column(widget.columns["band"]).data
@@ -88,7 +88,7 @@ def _telling(tracks: Tracks, widget: BoundWidget, seen: Appearances) -> list[int
         font = typeface(look.font, tracks.bound.folder, bold=look.bold, even=even) or typeface(
             "", tracks.bound.folder, bold=look.bold, even=even
         )
-        assert font is not None  # the one that comes along is always there
+        assert font is not None  # the bundled font always exists
         for name, step in (*widget.columns.items(), *widget.drawn.items()):
             if name in ("visible", "band") or step.constant is not None or step.kind == "flag":
                 continue
@@ -102,7 +102,7 @@ def _telling(tracks: Tracks, widget: BoundWidget, seen: Appearances) -> list[int
 
 
 def _ends(values: Array) -> list[int]:
-    """Where numbers are smallest, largest and missing."""
+    """Return the indexes of the minimum, the maximum and a missing value."""
     missing = np.isnan(values)
     known = np.flatnonzero(~missing)
     found = [int(known[np.argmin(values[known])]), int(known[np.argmax(values[known])])] if len(known) else []
@@ -110,16 +110,16 @@ def _ends(values: Array) -> list[int]:
 
 
 def beyond(widget: BoundWidget, got: Extent) -> float:
-    """Reference pixels by which a widget outgrows its box sideways, or, where it is no text, either way."""
+    """Return the reference pixels by which a widget exceeds its box: horizontally for text, otherwise in any direction."""
     left, top, right, bottom = got.over
     sides = (left, right) if widget.kind.fits == "line" else (left, top, right, bottom)
     edge = max((look.outline_width for look in widget.looks.values() if look.outline), default=0.0)
-    worst = max(sides) - edge  # an outline is around the letters wherever they stand
+    worst = max(sides) - edge  # an outline surrounds the letters wherever they are
     return worst if worst > OUTGROWN and widget.kind.fits != "free" else 0.0
 
 
 def declared_extent(tracks: Tracks, widget: BoundWidget, frame: int) -> Extent | None:
-    """The extent with each variable at either end of its range, all else as at a frame; None where it fits."""
+    """Return the extent with each variable at either end of its range and the rest as at a frame; None if it fits."""
     declared = tracks.bound.project.all_variables()
     sources = dict.fromkeys(name for step in widget.steps() for name in step.sources())
     ranged: dict[str, Variable] = {

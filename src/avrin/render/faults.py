@@ -1,4 +1,4 @@
-"""What could not be drawn, for who makes pictures without a window: there nobody sees the mark in its place."""
+"""Collect drawing errors for commands: without a window nobody sees the placeholder."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ _noted: ContextVar[list[str] | None] = ContextVar("_noted", default=None)
 
 @contextmanager
 def drawing_faults() -> Iterator[list[str]]:
-    """A list that everything is added to, once, which cannot be drawn while the context lasts."""
+    """Collect each drawing error once while the context is active."""
     noted: list[str] = []
     token = _noted.set(noted)
     try:
@@ -23,7 +23,7 @@ def drawing_faults() -> Iterator[list[str]]:
 
 
 def note_fault(what: str) -> None:
-    """Say that something could not be drawn, as a sentence without its end."""
+    """Record that something could not be drawn, as a sentence without a full stop."""
     noted = _noted.get()
     if noted is not None and what not in noted:
         noted.append(what)

@@ -1,6 +1,6 @@
-"""Fonts and text: shaping, widths and glyph outlines by a shaping library, so that pictures are the same everywhere.
+"""Fonts and text: shaping, widths and glyph outlines by a shaping library, so pictures are equal on every machine.
 
-Some fonts come with the program; others are files of the project, or installed.
+Fonts are bundled, files of the project, or installed.
 """
 
 from __future__ import annotations
@@ -38,17 +38,17 @@ __all__ = [
 
 SANS, SANS_BOLD, MONO = (Font(name) for name in PACKED)
 FONT_ENDS = (".ttf", ".otf", ".ttc")
-BOLD = 700  # where a font's weight can be set
-MOST_CHARACTERS = 2000  # of one line; nothing longer fits any screen
+BOLD = 700  # of a variable font
+MOST_CHARACTERS = 2000  # of one line; no screen fits more
 FIGURES = frozenset("0123456789.,:")
 FEATURES = {"kern": True, "liga": True, "tnum": True}
 
 
-Shaped = tuple[tuple[tuple[int, int, int], ...], int]  # as `Face.shaped` gives
+Shaped = tuple[tuple[tuple[int, int, int], ...], int]  # the result of `Face.shaped`
 
 
 class Glyph(NamedTuple):
-    """A glyph's number and where its origin lies, in pixels from the line's start and its baseline (y down)."""
+    """A glyph's number and its origin in pixels from the line's start on its baseline (y down)."""
 
     number: int
     x: float
@@ -63,9 +63,9 @@ class Run(NamedTuple):
 
 
 class Face:
-    """A font. units: of its em square. cap: height of a capital letter, in ems. known_as: a name that changes with its file.
+    """A font. units: per em. cap: height of a capital letter in ems. known_as: a cache key that changes with its file.
 
-    Lines and outlines are kept from start to start; the shaping library is loaded for the first new one.
+    Shaped lines and outlines are cached on disk; the shaping library is imported only for a new one.
     """
 
     def __init__(self, font: Font) -> None:
@@ -84,7 +84,7 @@ class Face:
 
     @functools.cached_property
     def _loaded(self) -> tuple[Any, Any]:
-        """The shaping library, and the font in it."""
+        """The shaping library and its font object."""
         import uharfbuzz as hb
 
         name = self.font.file
@@ -97,7 +97,7 @@ class Face:
 
     @functools.cached_property
     def _figures(self) -> tuple[frozenset[int], int]:
-        """The glyphs of the ten figures, and the advance of the widest."""
+        """The glyphs of the ten digits and the widest advance among them."""
         hb, font = self._loaded
         buffer = hb.Buffer()
         buffer.add_str("0123456789")
@@ -112,13 +112,13 @@ class Face:
         return int(font.get_glyph_extents(font.get_nominal_glyph(ord("H"))).y_bearing)
 
     def shaped(self, text: str) -> Shaped:
-        """Glyph numbers with their origins, and the advance, all in font units, y up."""
+        """Return glyph numbers with their origins, and the advance, all in font units, y up."""
         if self._is_ours and text and FIGURES.issuperset(text):
             return self._running(text)
         return self._lines.get(text) or self._lines.put(text, self._shape(text))
 
     def _running(self, text: str) -> Shaped:
-        """A text of figures alone, character by character: none acts on another in our fonts, and each frame has new ones."""
+        """Return a text of digits, character by character: they do not interact, and each frame has new ones."""
         pen, glyphs = 0, []
         for character in text:
             ((number, x, y),), advance = self._alone.get(character) or self._one(character)
@@ -127,7 +127,7 @@ class Face:
         return tuple(glyphs), pen
 
     def _one(self, character: str) -> Shaped:
-        """A figure alone, which the next start knows, too."""
+        """Return a single digit, cached on disk."""
         one = self._lines.get(character) or self._lines.put(character, self._shape(character))
         self._alone[character] = one
         return one
@@ -137,7 +137,7 @@ class Face:
         return Advances(lambda text: self.shaped(text)[1])
 
     def widths(self, texts: Sequence[str]) -> Array:
-        """Advances of many texts at once, in font units, shape (len(texts),); see `Advances` for how exact."""
+        """Return advances of many texts at once, in font units, shape (len(texts),); see `Advances` for the precision."""
         return self._widths.widths(texts)
 
     def _shape(self, text: str) -> Shaped:
@@ -147,14 +147,14 @@ class Face:
         pen, glyphs = 0, []
         for letters, turned in in_order(text[:MOST_CHARACTERS].replace("\n", " ")):
             for number, across, x, y in self._shape_run(letters, turned) if letters else ():
-                # A font without even figures of its own gets them here: each in the middle of the widest one's room.
+                # A font without tabular digits gets them here: each centred in the width of the widest.
                 spare = wide - across if number in figures else 0
                 glyphs.append((number, pen + x + spare // 2, y))
                 pen += across + spare
         return tuple(glyphs), pen
 
     def _shape_run(self, letters: str, turned: bool) -> list[tuple[int, int, int, int]]:
-        """Letters that run one way: each glyph's number, advance and offsets, from left to right."""
+        """Shape letters of one direction: each glyph's number, advance and offsets, from left to right."""
         hb, font = self._loaded
         buffer = hb.Buffer()
         buffer.add_str(letters)
@@ -167,7 +167,7 @@ class Face:
         ]
 
     def has(self, character: str) -> bool:
-        """Whether the font has letters for a character, or it needs none."""
+        """Return whether the font has a glyph for a character, or the character needs none."""
         known = self._has.get(character)
         if known is None:
             known = character in UNSEEN or bool(self._loaded[1].get_nominal_glyph(ord(character)))
@@ -178,7 +178,7 @@ class Face:
         return {}
 
     def outline(self, number: int) -> tuple[tuple[str | float, ...], ...]:
-        """A glyph's outline in font units, y up: commands M, L, Q, C, Z with absolute points."""
+        """Return a glyph's outline in font units, y up: commands M, L, Q, C, Z with absolute points."""
         known = self._outlines.get(str(number))
         if known is None:
             pen = _Pen()
@@ -191,7 +191,7 @@ class Face:
         return {}
 
     def box(self, number: int) -> tuple[float, float, float, float] | None:
-        """Left, bottom, right and top of a glyph's outline in font units, y up; None for one without, as a space."""
+        """Return left, bottom, right and top of a glyph's outline in font units, y up; None if it is empty, as for a space."""
         if number not in self._boxes:
             parts = [float(part) for command in self.outline(number) for part in command[1:]]
             xs, ys = parts[0::2], parts[1::2]
@@ -200,7 +200,7 @@ class Face:
 
 
 def _known_as(font: Font) -> str:
-    """A name for what is kept of a font: another one as soon as its file is another."""
+    """Return a cache key for a font that changes with its file."""
     name = font.file
     if name in PACKED:
         return name if font.even else f"{name}-own"
@@ -213,7 +213,7 @@ Point = tuple[float, float]
 
 
 class _Pen:
-    """Collects an outline as the shaping library draws it."""
+    """Collects an outline drawn by the shaping library."""
 
     def __init__(self) -> None:
         self.commands: list[tuple[str | float, ...]] = []
@@ -236,19 +236,19 @@ class _Pen:
 
 @functools.lru_cache(maxsize=64)
 def face(font: Font) -> Face:
-    """A font, loaded once."""
+    """Load a font once."""
     return Face(font)
 
 
 def font_of(run: TextRun) -> Font:
-    """The font a text is drawn in."""
+    """Return the font of a text."""
     return run.font or (SANS_BOLD if run.bold else SANS)
 
 
 def typeface(name: str, folder: Path, *, bold: bool, even: bool) -> Font | None:
-    """The font that a look names: a file in the project's folder, or an installed family; None where there is none.
+    """Return the font a look names: a file in the project's folder or an installed family; None if it is missing.
 
-    A file is bold where its weight can be set; where it cannot, it has the one it has.
+    A variable font is drawn bold if requested; other files have one weight.
     """
     if not name:
         return Font((SANS_BOLD if bold else SANS).file, even=even)
@@ -264,7 +264,7 @@ def typeface(name: str, folder: Path, *, bold: bool, even: bool) -> Font | None:
 
 @functools.lru_cache(maxsize=256)
 def _usable(path: Path, index: int, *, bold: bool, even: bool) -> Font | None:
-    """The font in a file, None where there are no letters in it."""
+    """Return the font in a file, or None if it has no letters."""
     import uharfbuzz as hb
 
     try:
@@ -280,7 +280,7 @@ def _usable(path: Path, index: int, *, bold: bool, even: bool) -> Font | None:
 
 @functools.lru_cache(maxsize=8192)
 def shape(text: str, size: float, font: Font = SANS) -> Run:
-    """One line of text, shaped. size: pixels an em."""
+    """Shape one line of text. size: pixels per em."""
     letters = face(font)
     glyphs, advance = letters.shaped(text)
     unit = size / letters.units
@@ -289,7 +289,7 @@ def shape(text: str, size: float, font: Font = SANS) -> Run:
 
 @functools.lru_cache(maxsize=8192)
 def ink(text: str, size: float, font: Font = SANS) -> tuple[float, float, float, float]:
-    """Left, top, right and bottom of what a line's letters cover, in pixels from its start on its baseline, y down."""
+    """Return the ink bounds of a line: left, top, right and bottom in pixels from its start on the baseline, y down."""
     letters = face(font)
     unit = size / letters.units
     left = top = right = bottom = 0.0
@@ -302,9 +302,9 @@ def ink(text: str, size: float, font: Font = SANS) -> tuple[float, float, float,
 
 
 class TextMeasure:
-    """What kinds may ask about text (`avrin.widgets.Measure`), in a plain and a bold font.
+    """Text measurements for kinds (`avrin.widgets.Measure`), in a regular and a bold font.
 
-    spare: two more, for texts with letters that the first two lack.
+    spare: two fallback fonts for glyphs missing from the first two.
     """
 
     def __init__(self, plain: Font = SANS, bold: Font = SANS_BOLD, spare: tuple[Font, Font] | None = None) -> None:
@@ -312,14 +312,14 @@ class TextMeasure:
         self._spare = spare
 
     def font(self, text: str, bold: bool = False) -> Font:
-        """The font a text is written in."""
+        """Return the font for a text."""
         own = self._fonts[bold]
         if self._spare is None or text.isascii() or all(map(face(own).has, text)):
             return own
         return self._spare[bold]
 
     def width(self, text: str, size: float, bold: bool = False) -> float:
-        """Advance width of one line, in pixels."""
+        """Return the advance width of one line, in pixels."""
         font = face(self.font(text, bold))
         if ICON_MARK in text:
             icon = side(font.cap) * font.units
@@ -328,5 +328,5 @@ class TextMeasure:
         return font.shaped(text)[1] * size / font.units
 
     def cap_height(self, size: float, bold: bool = False) -> float:
-        """Height of a capital letter over the baseline, in pixels."""
+        """Return the height of a capital letter above the baseline, in pixels."""
         return face(self._fonts[bold]).cap * size

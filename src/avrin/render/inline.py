@@ -1,4 +1,4 @@
-"""Icons within a line of text: `{@coin}` stands as high as the letters, a little beyond their capitals."""
+"""Icons in a line of text: `{@coin}` is drawn slightly larger than a capital letter."""
 
 from __future__ import annotations
 
@@ -15,17 +15,17 @@ from avrin.widgets.art import art, found, icon_name
 
 __all__ = ["side", "with_icons"]
 
-HEIGHT = 1.25  # of an icon, in heights of a capital
-ROOM = 1.35  # in a line, likewise
+HEIGHT = 1.25  # of an icon, in capital heights
+ROOM = 1.35  # width in a line, likewise
 
 
 def side(cap_height: float) -> float:
-    """How wide an icon's room is beside capitals of a height, in the same unit."""
+    """Return the width of an icon for a capital height, in the same unit."""
     return ROOM * cap_height
 
 
 def with_icons(run: TextRun, measure: Measure, folder: Path) -> Iterator[Shape]:
-    """A line as its letters and its icons. Icons of our own have the letters' colour, pictures keep theirs and their shape."""
+    """Yield a line's letters and icons. Built-in icons take the text colour; pictures keep their colours and shape."""
     cap = measure.cap_height(run.size, run.bold)
     whole = measure.width(run.text, run.size, run.bold)
     x = run.x - {"left": 0.0, "center": whole / 2, "right": whole}[run.align]
@@ -45,7 +45,7 @@ def with_icons(run: TextRun, measure: Measure, folder: Path) -> Iterator[Shape]:
 
 
 def _within(asset: str, folder: Path, high: float) -> tuple[float, float]:
-    """Width and height of an asset that fits a square and keeps its shape."""
+    """Return width and height of an asset that fits a square and keeps its proportions."""
     path = None if icon_name(asset) else found(asset, folder)
     size = picture_size(str(path)) if path is not None else None
     if size is None or not all(size):

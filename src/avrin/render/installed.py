@@ -1,4 +1,4 @@
-"""Fonts of the system, by the library that knows which are installed. Without that library there are none."""
+"""Installed fonts, by fontconfig. Without that library there are none."""
 
 from __future__ import annotations
 
@@ -9,13 +9,13 @@ from typing import Any, NamedTuple
 
 __all__ = ["Installed", "families", "installed"]
 
-REGULAR, BOLD = 80, 200  # the library's weights
-SLOT = 0xFFFF  # a font's place in its file; the higher bits number instances of a font whose weight can be set
+REGULAR, BOLD = 80, 200  # fontconfig's weights
+SLOT = 0xFFFF  # a font's index in its file; the higher bits number instances of a variable font
 UNSURE, MATCHED = 1, 0
 
 
 class Installed(NamedTuple):
-    """An installed font. number: which of several in the file."""
+    """An installed font. number: its index in the file."""
 
     file: str
     number: int
@@ -27,7 +27,7 @@ class _Set(ctypes.Structure):
 
 @functools.cache
 def _library() -> tuple[Any, int] | None:
-    """Fontconfig and its configuration; None where it is not installed."""
+    """Return fontconfig and its configuration, or None if it is not installed."""
     try:
         fc = ctypes.CDLL("libfontconfig.so.1")
     except OSError:
@@ -51,7 +51,7 @@ def _library() -> tuple[Any, int] | None:
 
 
 def _strings(fc: CDLL, font: int, key: bytes) -> list[str]:
-    """All values a font has under a key."""
+    """Return all values a font has for a key."""
     value = c_char_p()
     found: list[str] = []
     while fc.FcPatternGetString(font, key, len(found), byref(value)) == MATCHED:
@@ -61,7 +61,7 @@ def _strings(fc: CDLL, font: int, key: bytes) -> list[str]:
 
 @functools.cache
 def families() -> tuple[str, ...]:
-    """Names of all installed families that have outlines, sorted."""
+    """Return the names of all installed outline families, sorted."""
     known = _library()
     if known is None:
         return ()
@@ -80,7 +80,7 @@ def families() -> tuple[str, ...]:
 
 @functools.lru_cache(maxsize=256)
 def installed(family: str, *, bold: bool) -> Installed | None:
-    """The font of a family at a weight; None where no such family is installed, for another one is no answer."""
+    """Return a family's font at a weight; None if the family is not installed: a substitute is not accepted."""
     known = _library()
     if known is None:
         return None

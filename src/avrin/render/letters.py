@@ -1,4 +1,4 @@
-"""The texts of what is drawn: which letters stand where on the screen, whatever groups they lie in."""
+"""Texts in what is drawn: which letters are where on the screen, in any group."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ __all__ = ["bodies", "leaves", "texts"]
 
 
 def texts(placed: Placed) -> Iterator[tuple[TextRun, Rect]]:
-    """A widget's texts without their shadows, each with what it covers on the screen, in pixels."""
+    """Yield a widget's texts without their shadows, each with its ink on the screen, in pixels."""
     found = [
         (shape, rect)
         for shape, rect, _ in leaves((placed.group,), 0.0, 0.0, 1.0, 1.0)
@@ -28,9 +28,9 @@ def texts(placed: Placed) -> Iterator[tuple[TextRun, Rect]]:
 
 
 def bodies(shapes: tuple[Shape, ...], x: float = 0.0, y: float = 0.0, scale: float = 1.0) -> list[tuple[TextRun, Rect]]:
-    """Texts without their shadows, each with the room of its line: as wide as it runs, from its baseline to a capital's top.
+    """Return texts without their shadows, each with its line box: its advance by the height from baseline to capital top.
 
-    It is the same for all texts of as many figures, whichever they are. x, y, scale: where the shapes' corner lies.
+    It is the same for all texts with the same number of digits. x, y, scale: of the shapes' origin.
     """
     found = [
         (shape, _body(shape, left, top, unit))
@@ -48,7 +48,7 @@ def _body(run: TextRun, x: float, y: float, scale: float) -> Rect:
 
 
 def _is_shadow(run: TextRun, rect: Rect, over: TextRun, there: Rect) -> bool:
-    """Whether a text is the shadow of the one drawn right after it: the same, and beneath most of it."""
+    """Return whether a text is the shadow of the next one: the same text, mostly below it."""
     same = (run.text, run.size, run.bold) == (over.text, over.size, over.bold)
     return same and abs(rect.x - there.x) < rect.height / 2 and abs(rect.y - there.y) < rect.height / 2
 
@@ -56,7 +56,7 @@ def _is_shadow(run: TextRun, rect: Rect, over: TextRun, there: Rect) -> bool:
 def leaves(
     shapes: tuple[Shape, ...], x: float, y: float, scale: float, opacity: float
 ) -> Iterator[tuple[Shape, Rect, float]]:
-    """All shapes that are no groups, each with what it covers on the screen, in pixels, and how opaque its groups make it."""
+    """Yield all shapes except groups, each with its bounds on the screen in pixels and its opacity."""
     for one, left, top, unit, alpha in _drawn(shapes, x, y, scale, opacity):
         own = bounds((one,))
         yield one, Rect(left + own.x * unit, top + own.y * unit, own.width * unit, own.height * unit), alpha
@@ -65,7 +65,7 @@ def leaves(
 def _drawn(
     shapes: tuple[Shape, ...], x: float, y: float, scale: float, opacity: float = 1.0
 ) -> Iterator[tuple[Shape, float, float, float, float]]:
-    """All shapes that are no groups, each with where its group's corner lies, its scale and its opacity."""
+    """Yield all shapes except groups, each with its group's origin, scale and opacity."""
     for one in shapes:
         if isinstance(one, Group):
             inner = (x + one.dx * scale, y + one.dy * scale, scale * one.scale, opacity * one.opacity)

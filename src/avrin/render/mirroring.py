@@ -1,6 +1,6 @@
-"""A widget the other way round, as a language that is read from right to left wants it: what was left is right.
+"""Mirror a widget for right-to-left languages.
 
-Letters, pictures and figures of a glyph sheet keep their own direction; only where they lie is mirrored.
+Letters, pictures and glyph sheet characters keep their direction; only their positions are mirrored.
 """
 
 from __future__ import annotations
@@ -19,12 +19,12 @@ TURNED: dict[Align, Align] = {"left": "right", "center": "center", "right": "lef
 
 
 def mirrored_rect(rect: Rect, width: float) -> Rect:
-    """A rectangle as it lies in a mirrored area of a width."""
+    """Return a rectangle mirrored in an area of a width."""
     return Rect(width - rect.x - rect.width, rect.y, rect.width, rect.height)
 
 
 def mirrored(shapes: Iterable[Shape], width: float) -> tuple[Shape, ...]:
-    """Shapes as they lie in a mirrored box of a width, in the same unit."""
+    """Return shapes mirrored in a box of a width, in the same unit."""
     return tuple(_turned(shape, width) for shape in shapes)
 
 

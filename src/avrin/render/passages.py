@@ -1,4 +1,4 @@
-"""A widget on its way: how what comes, goes or pops is drawn, from the shares `presence` and `pop` of its track."""
+"""Transitions: draw a widget that enters, leaves or pops, from `presence` and `pop` of its track."""
 
 from __future__ import annotations
 
@@ -12,11 +12,11 @@ __all__ = ["in_motion"]
 
 
 def in_motion(group: Group, widget: Widget, state: State, rect: Rect, screen: tuple[float, float]) -> Group:
-    """A widget's group, drawn in the box `rect` of a screen of that size, as it is at a moment of its coming, going or popping.
+    """Return a widget's group in a transition, in the box `rect` on a screen of that size.
 
-    While p of it is there, a fade is p solid. What grows or slides slows down as it arrives: 1 - (1 - p)² of its size, or of
-    its way from beyond the side of the screen that it hangs on; what hangs in the middle, or follows something, rises by its
-    own height and fades. A pop that is s fresh makes it 1 + (size - 1)·s² as large, about the middle of its box.
+    At presence p, a fade has opacity p. Growing and sliding decelerate: 1 - (1 - p)² of its size, or of the way
+    from beyond the screen side it is anchored to; a widget anchored in the centre, or following something, rises by its
+    own height and fades. A pop with remainder s scales it by 1 + (size - 1)·s², about the centre of its box.
     """
     presence, fresh = state.get("presence"), state.get("pop")
     size = 1.0
@@ -40,13 +40,13 @@ def in_motion(group: Group, widget: Widget, state: State, rect: Rect, screen: tu
 
 
 def _hangs_on(place: Place) -> str:
-    """The side of the screen a widget hangs on; "" in the middle, and where it follows something."""
+    """Return the screen side a widget is anchored to; "" for the centre or a followed position."""
     side = "" if place.follow is not None or place.anchor == "center" else place.anchor
     return side.rpartition("-")[2]
 
 
 def _away(place: Place, rect: Rect, screen: tuple[float, float]) -> tuple[float, float]:
-    """The way from a widget's box to just beyond the side it hangs on, in pixels."""
+    """Return the offset from a widget's box to just beyond its screen side, in pixels."""
     match _hangs_on(place):
         case "left":
             return -(rect.x + rect.width), 0.0

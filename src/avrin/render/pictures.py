@@ -1,4 +1,4 @@
-"""Pictures kept as files: all that a screen shows at a frame, and any sheet of shapes, as SVG or, painted, as PNG."""
+"""Save pictures: everything a screen shows at a frame, or any sheet of shapes, as SVG or PNG."""
 
 from __future__ import annotations
 
@@ -17,11 +17,11 @@ from avrin.widgets import Path as Path_
 
 __all__ = ["UNDER", "Paint", "SeenBy", "beside_plate", "frame_shapes", "ground_shapes", "hud_shapes", "save_picture"]
 
-TALLEST = 16_384  # pixels of a picture that are painted in one piece
-UNDER = "#142027"  # under the HUD where there is no plate
-PAPER, HATCH = "#2b3338", "#353e44"  # beside a plate that leaves some of the screen free
+TALLEST = 16_384  # pixels painted in one piece
+UNDER = "#142027"  # behind the HUD without a plate
+PAPER, HATCH = "#2b3338", "#353e44"  # beside a plate that does not fill the screen
 HATCHES = 64  # lines along the longer side of a screen
-EDGE = 0.01  # pixels: a strip thinner than this is rounding
+EDGE = 0.01  # pixels: a thinner strip is a rounding error
 SeenBy = Callable[[int], Tracks]
 Paint = Callable[[Sequence[Shape], int, int], bytes]  # shapes, width and height in pixels -> the PNG's bytes
 
@@ -29,9 +29,9 @@ Paint = Callable[[Sequence[Shape], int, int], bytes]  # shapes, width and height
 def frame_shapes(
     tracks: Tracks, frame: int, screen: Screen, plate: Plate | None, folder: Path, seen_by: SeenBy | None = None
 ) -> list[Shape]:
-    """Everything a screen shows at a frame: the plate, or a plain ground, then the widgets.
+    """Return everything a screen shows at a frame: the plate or a plain background, then the widgets.
 
-    folder: where the plate's picture or film lies. seen_by: as of `hud_shapes`. Raises AvrinError when it is not there.
+    folder: of the plate's picture or film. seen_by: see `hud_shapes`. Raises AvrinError if the plate's file is missing.
     """
     second = 0.0
     if plate is not None and plate.film and len(tracks.trace):
@@ -42,9 +42,9 @@ def frame_shapes(
 
 
 def hud_shapes(tracks: Tracks, frame: int, screen: Screen, seen_by: SeenBy | None = None) -> list[Shape]:
-    """The widgets on a screen at a frame, on a split one those of each part.
+    """Return the widgets on a screen at a frame; on a split screen those of each part.
 
-    seen_by: the tracks of whose part it is, by slot; where that is not given everybody has the same.
+    seen_by: tracks by slot for the parts; without it all parts show the same.
     """
     if not screen.parts:
         return [placed.group for placed in scene(tracks, frame, screen)]
@@ -58,9 +58,9 @@ def hud_shapes(tracks: Tracks, frame: int, screen: Screen, seen_by: SeenBy | Non
 def ground_shapes(
     project: Project, screen: Screen, plate: Plate | None, folder: Path, second: float = 0.0
 ) -> list[Shape]:
-    """What lies under the widgets: the plate, in each part of a split screen, or a plain ground. second: of the plate's film.
+    """Return what is behind the widgets: the plate in each part, or a plain background. second: of the plate's film.
 
-    Raises AvrinError when its picture or film is not there.
+    Raises AvrinError if its picture or film is missing.
     """
     width, height = screen.size
     ground: list[Shape] = [Box(0, 0, width, height, UNDER)]
@@ -69,7 +69,9 @@ def ground_shapes(
         source = still_file(path, second, plate.rate) if plate.film else path
         if not source.is_file():
             raise AvrinError(
-                f"there is no file '{plate.picture}'", place=(f"plate '{plate.name}'",), advice="Copy it there"
+                f"there is no file '{plate.picture}'",
+                place=(f"plate '{plate.name}'",),
+                advice="Copy it into the project's folder",
             )
         for part in screen.parts or (screen,):
             rect = plate_rect(project, plate, part, folder)
@@ -108,9 +110,9 @@ def _hatched(strip: Rect, step: float) -> Group:
 
 
 def save_picture(shapes: Sequence[Shape], width: int, height: float, out: Path, paint: Paint) -> None:
-    """Write shapes as SVG or PNG, as the file's name ends. height: pixels, rounded up. paint: of who has a painter.
+    """Write shapes as SVG or PNG, by the file's ending. height: pixels, rounded up. paint: renders a PNG.
 
-    Raises AvrinError where the name ends otherwise, where it is too high for a PNG, and where it cannot be written.
+    Raises AvrinError for another ending, a picture too high for a PNG, or a file that cannot be written.
     """
     high = max(1, math.ceil(height))
     end = out.suffix.lower()
@@ -118,7 +120,7 @@ def save_picture(shapes: Sequence[Shape], width: int, height: float, out: Path, 
         write(out, svg(shapes, width, high).encode())
     elif end != ".png":
         raise AvrinError(
-            f"'{out.suffix or 'no ending'}' is no kind of picture", place=(out.name,), advice="Use .png or .svg"
+            f"'{out.suffix or 'no ending'}' is not a picture format", place=(out.name,), advice="Use .png or .svg"
         )
     elif high > TALLEST:
         raise AvrinError(

@@ -1,4 +1,4 @@
-"""Pictures as pixels, for who measures them: PNG and SVG files, at a size."""
+"""Pixels of picture files at a given size, for measurements: PNG and SVG."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ _svg = Confined("avrin.render.resvg_process")
 
 @functools.lru_cache(maxsize=32)
 def pixels(source: str, width: int, height: int) -> FloatArray | None:
-    """A picture file stretched to a size: sRGB over black, 0–1, shape (height, width, 3); None if it cannot be read."""
+    """Return a picture file scaled to a size: sRGB over black, 0–1, shape (height, width, 3); None if it cannot be read."""
     content = artwork(source)
     if content is None:
         return None
@@ -39,7 +39,7 @@ def pixels(source: str, width: int, height: int) -> FloatArray | None:
 
 
 def undrawable(source: str, width: int, height: int) -> str:
-    """Why a picture file that `artwork` reads cannot be drawn at a size in pixels all the same; "" where it can."""
+    """Return why a picture file that `artwork` accepts still cannot be drawn at a size in pixels; "" if it can."""
     return _why_undrawable(source, picture_mark(source), width, height)
 
 
@@ -49,7 +49,9 @@ def _why_undrawable(source: str, _mark: tuple[int, int] | None, width: int, heig
     if content is None or not source.lower().endswith(".svg"):
         return "" if content is None or pixels(source, 8, 8) is not None else "is damaged"
     name = hashlib.blake2b(content + f"{width} {height} {code_stamp('render/confined.py')}".encode(), digest_size=16)
-    file = cache_folder() / "drawings" / name.hexdigest()  # drawing it to know takes up to a second, once
+    file = (
+        cache_folder() / "drawings" / name.hexdigest()
+    )  # drawing it to find out takes up to a second, so the answer is cached
     if (known := kept(file)) is not None:
         return known.decode("utf-8", "replace")
     try:

@@ -1,4 +1,4 @@
-"""Where a plate lies on a screen: its own shape on a screen of another one."""
+"""Placement of a plate on a screen of another shape."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def plate_size(plate: Plate, folder: Path) -> tuple[float, float] | None:
 def plate_rect(project: Project, plate: Plate | None, screen: Screen, folder: Path) -> Rect:
     """Return where a plate is drawn on a screen, or on a part of a split one, in the screen's pixels.
 
-    It may reach beyond the screen, or leave some of it free. With `auto` it covers a part of a split screen in the
+    It may exceed the screen or leave part of it free. With `auto` it covers a part of a split screen in the
     reference's shape. plate: None for the game's whole picture, which fills the screen.
     """
     width, height = screen.size

@@ -1,4 +1,4 @@
-"""The process that draws SVG for what knows no toolkit: `python -m avrin.render.resvg_process`, started by `confined`."""
+"""The SVG renderer process of the core: `python -m avrin.render.resvg_process`, started by `confined`."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ __all__: list[str] = []
 
 
 def _draw(content: bytes, width: int, height: int) -> bytes | None:
-    """A PNG."""
+    """Return the drawing as PNG."""
     try:
         return bytes(resvg_py.svg_to_bytes(svg_string=content.decode("utf-8"), width=width, height=height))
     except ValueError:

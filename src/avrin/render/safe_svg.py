@@ -1,4 +1,4 @@
-"""SVG made safe: an allowlist of what a still picture is made of, within bounds of depth and of what it draws."""
+"""Sanitise SVG: an allowlist of elements for still pictures, with limits on depth and number of elements."""
 
 from __future__ import annotations
 
@@ -12,11 +12,11 @@ from avrin.model import AvrinError
 
 __all__ = ["clean"]
 
-DEEPEST = 200  # elements within one another
-MOST_ELEMENTS = 20_000  # that are drawn, each as often as it is used
+DEEPEST = 200  # nested elements
+MOST_ELEMENTS = 20_000  # drawn elements, each counted as often as it is used
 SVG = "http://www.w3.org/2000/svg"
 LINK = "http://www.w3.org/1999/xlink"
-# What a still picture is made of. All else is left out: whatever runs, plays, answers a hand or brings something in.
+# Elements of a still picture. Everything else is removed: scripts, animation, interaction and external content.
 DRAWN = frozenset({
     "svg", "g", "defs", "symbol", "use", "title", "desc", "style", "switch", "view", "path", "rect", "circle",
     "ellipse", "line", "polyline", "polygon", "text", "tspan", "textPath", "image", "linearGradient",
@@ -26,17 +26,17 @@ DRAWN = frozenset({
     "feImage", "feMerge", "feMergeNode", "feMorphology", "feOffset", "fePointLight", "feSpecularLighting",
     "feSpotLight", "feTile", "feTurbulence",
 })  # fmt: skip
-INSIDE = re.compile(r"#|data:image/(png|jpeg|gif|webp)[;,]", re.IGNORECASE)  # what a reference may lead to
+INSIDE = re.compile(r"#|data:image/(png|jpeg|gif|webp)[;,]", re.IGNORECASE)  # allowed targets of references
 URL = re.compile(r"url\(\s*['\"]?\s*([^)'\"]*)", re.IGNORECASE)
 ElementTree.register_namespace("", SVG)
 ElementTree.register_namespace("xlink", LINK)
 
 
 def clean(content: bytes) -> bytes:
-    """An SVG without all that a still picture has no need of. Raises AvrinError where it is none, or too much."""
+    """Return an SVG reduced to a still picture. Raises AvrinError if it is not an SVG or exceeds the limits."""
     root = _parsed(content)
     if root.tag != f"{{{SVG}}}svg":
-        raise AvrinError("is no SVG: its outermost element is another")
+        raise AvrinError("is not an SVG: its root element is different")
     _measure(root)
     for element in list(root.iter()):
         for child in list(element):
@@ -54,9 +54,9 @@ def _parsed(content: bytes) -> ElementTree.Element:
     try:
         root: ElementTree.Element = Hardened.fromstring(content)
     except ElementTree.ParseError as error:
-        # The library's own frame holds on to it, and it to whoever asked, painters too, until rubbish is looked for.
+        # The library's frames refer to the callers, and so to their painters, until the next garbage collection.
         error.__traceback__ = None
-        raise AvrinError(f"is no XML that can be read ({error})") from None
+        raise AvrinError(f"is not valid XML ({error})") from None
     except DefusedXmlException:
         raise AvrinError("declares entities of its own") from None
     except (ValueError, LookupError):
@@ -65,7 +65,7 @@ def _parsed(content: bytes) -> ElementTree.Element:
 
 
 def _measure(root: ElementTree.Element) -> None:
-    """Raises AvrinError where it nests too deep, or draws too much, each element as often as it is used."""
+    """Raise AvrinError if it nests too deep or draws too many elements, each counted as often as it is used."""
     waiting = [(root, 1)]
     named: dict[str, ElementTree.Element] = {}
     order: list[ElementTree.Element] = []
@@ -78,7 +78,7 @@ def _measure(root: ElementTree.Element) -> None:
             named.setdefault(ident, element)
         waiting += [(child, depth + 1) for child in element]
     drawn: dict[ElementTree.Element, int] = {}
-    for element in reversed(order):  # children before what they lie in
+    for element in reversed(order):  # children before their parents
         _count(element, named, drawn)
     if drawn[root] > MOST_ELEMENTS:
         raise AvrinError(f"draws more than {MOST_ELEMENTS:,} elements")
@@ -87,7 +87,7 @@ def _measure(root: ElementTree.Element) -> None:
 def _count(
     start: ElementTree.Element, named: dict[str, ElementTree.Element], drawn: dict[ElementTree.Element, int]
 ) -> None:
-    """How many elements are drawn for one, what it refers to included."""
+    """Return how many elements are drawn for one, references included."""
     path: dict[ElementTree.Element, None] = {}
     waiting = [start]
     while waiting:
@@ -109,7 +109,7 @@ def _count(
 
 
 def _references(element: ElementTree.Element) -> list[str]:
-    """The ids of what an element is drawn with: what it uses, fills with, clips by."""
+    """Return the ids an element refers to: what it uses, its fill, its clip path."""
     values = [element.get("href", ""), element.get(f"{{{LINK}}}href", "")]
     found = [value.strip()[1:] for value in values if value.strip().startswith("#")]
     for value in element.attrib.values():
@@ -118,7 +118,7 @@ def _references(element: ElementTree.Element) -> list[str]:
 
 
 def _is_barred(element: ElementTree.Element) -> bool:
-    """Whether an element is none that a still picture is made of, or refers to something outside it."""
+    """Return whether an element is not allowed, or refers to external content."""
     if not isinstance(element.tag, str) or not element.tag.startswith(f"{{{SVG}}}"):
         return True
     links = (element.get("href"), element.get(f"{{{LINK}}}href"))
@@ -127,14 +127,14 @@ def _is_barred(element: ElementTree.Element) -> bool:
 
 
 def _is_harmless(name: str, value: str) -> bool:
-    """Whether an attribute runs nothing and refers to nothing outside."""
+    """Return whether an attribute neither runs a script nor refers to external content."""
     space, _, bare = name.rpartition("}")
     known = space in ("", f"{{{LINK}") or bare == "space"
     return known and not bare.lower().startswith("on") and _stays_inside(value)
 
 
 def _stays_inside(words: str) -> bool:
-    """Whether style refers to nothing outside the picture; what is written with escapes is not looked into."""
+    """Return whether a style refers to nothing external; escape sequences are rejected."""
     if "\\" in words or "@import" in words.lower():
         return False
     return all(INSIDE.match(url.strip()) for url in URL.findall(words))

@@ -1,4 +1,4 @@
-"""The display list of a whole screen at one moment: each visible widget's shapes, placed and in drawing order."""
+"""The display list of a whole screen at one frame: each visible widget's shapes, placed and in drawing order."""
 
 from __future__ import annotations
 
@@ -59,14 +59,14 @@ _PLAIN = TextMeasure()
 
 
 class _Fonts(NamedTuple):
-    """What a look's letters are measured and drawn in; there: whether the one it names is."""
+    """Fonts that a look's letters are measured and drawn in; there: whether the named font exists."""
 
     measure: TextMeasure
     there: bool = True
 
 
 class Placed(Struct, dict=True):
-    """A widget on the screen: its box in pixels, and its shapes. slot: of a repeated one."""
+    """A widget on the screen: its box in pixels, and its shapes. slot: of a repeated widget."""
 
     ident: str
     rect: Rect
@@ -75,12 +75,12 @@ class Placed(Struct, dict=True):
 
     @cached_property
     def reach(self) -> Rect:
-        """The rectangle of the screen, in pixels, that its shapes draw into; it may be larger than its box."""
+        """The rectangle of the screen, in pixels, that its shapes cover; it may exceed its box."""
         return bounds((self.group,))
 
 
 def scene(tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | None = None) -> list[Placed]:
-    """All visible widgets at a frame, in drawing order. Coordinates in the screen's pixels.
+    """Return all visible widgets at a frame, in drawing order, in the screen's pixels.
 
     hot: "hover" or "held" by the id of the widget under a pointer.
     """
@@ -95,7 +95,7 @@ def scene(tracks: Tracks, frame: int, screen: Screen, hot: Mapping[str, str] | N
 
 
 def is_drawn(widget: BoundWidget, state: State) -> bool:
-    """Whether a widget is to be seen: visible or still leaving, and what it follows is somewhere."""
+    """Return whether a widget is drawn: visible or leaving, and the position it follows exists."""
     return bool(state["visible"] or state.get("presence")) and (
         widget.widget.place.follow is None or None not in (state["follow_x"], state["follow_y"])
     )
@@ -112,9 +112,9 @@ def drawn_widget(
     *,
     still: bool = False,
 ) -> Placed:
-    """One widget on a screen, whatever its `visible` says. hot: as in `Drawing`. rect: its box, where it does not move.
+    """Return one widget on a screen, regardless of `visible`. hot: see `Drawing`. rect: its box, if it does not move.
 
-    still: as it is when it has arrived and nothing pops or flashes.
+    still: without transitions, pops and flashing.
     """
     scale = screen_scale(bound.project, screen)
     away = None
@@ -133,7 +133,7 @@ def drawn_widget(
 
 
 def moved_widget(last: Placed, widget: BoundWidget, bound: Bound, screen: Screen) -> Placed:
-    """A widget that is drawn as it was last, elsewhere on the same screen; it follows nothing."""
+    """Return an unchanged widget moved on the same screen; it must not follow anything."""
     rect, _ = _rect_at(bound, widget, {}, screen)
     dx, dy = rect.x - last.rect.x, rect.y - last.rect.y
     made = Placed(last.ident, rect, replace(last.group, dx=last.group.dx + dx, dy=last.group.dy + dy), last.slot)
@@ -149,9 +149,9 @@ def _is_mirrored(bound: Bound) -> bool:
 def _rect_at(
     bound: Bound, widget: BoundWidget, state: State, screen: Screen
 ) -> tuple[Rect, tuple[float, float] | None]:
-    """A widget's box now, in pixels; and the thing it hangs on where it was kept from being there and is to say so.
+    """Return a widget's current box in pixels, and the position it follows if it was held back and shows an arrow.
 
-    What follows a thing of the game is where that is, whichever way round the HUD stands.
+    A followed position is not mirrored with the HUD.
     """
     project = bound.project
     place = widget.widget.place
@@ -171,13 +171,13 @@ def _rect_at(
 
 
 def _arrow(rect: Rect, thing: tuple[float, float], scale: float, colour: str) -> Group:
-    """An arrow beside a widget's box, in its own coordinates, that points to where the thing is."""
+    """Return an arrow next to a widget's box, in its own coordinates, pointing at a position."""
     size = 22.0
     width, height = rect.width / scale, rect.height / scale
     dx, dy = (thing[0] - rect.center[0]) / scale, (thing[1] - rect.center[1]) / scale
     length = math.hypot(dx, dy) or 1.0
     dx, dy = dx / length, dy / length
-    # From the middle to the box's edge, and a little further.
+    # From the centre to the box's edge, and slightly further.
     reach = min((width / 2) / abs(dx) if dx else math.inf, (height / 2) / abs(dy) if dy else math.inf) + size * 0.8
     x, y = width / 2 + dx * reach, height / 2 + dy * reach
     tip, left, right = (1.0, 0.0), (-0.6, -0.75), (-0.6, 0.75)
@@ -189,7 +189,7 @@ def _arrow(rect: Rect, thing: tuple[float, float], scale: float, colour: str) ->
 
 
 def widget_rect(project: Project, widget: Widget, screen: Screen) -> Rect:
-    """The widget's box on the screen, in pixels."""
+    """Return the widget's box on the screen, in pixels."""
     return placed(widget.place, safe_area(screen), screen_scale(project, screen), _shift(project, widget))
 
 
@@ -203,12 +203,12 @@ def widget_shapes(
     *,
     still: bool = False,
 ) -> Group:
-    """One widget's shapes from its own upper left corner, in reference pixels, at its opacity. still: it does not flash."""
+    """Return a widget's shapes relative to its upper left corner, in reference pixels, at its opacity. still: not flashing."""
     drawing, fonts = _drawing(widget, state, clock, bound, screen, hot)
     look, measure, folder = drawing.look, drawing.measure, bound.folder
     try:
         shapes = widget.kind.shapes(drawing)
-    except Exception:  # whatever a kind makes of values nobody thought of, the rest of the HUD is to be seen
+    except Exception:  # an error in one kind must not hide the rest of the HUD
         log.exception("%s could not be drawn", widget.widget.id)
         note_fault(f"{widget.widget.id} could not be drawn: a fault inside Avrin")
         shapes = (Box(0, 0, drawing.width, drawing.height, "#3a1014c0", 0, "#ff6b78", 2),)
@@ -233,7 +233,7 @@ def _drawing(
     screen: tuple[float, float, float, float] | None = None,
     hot: str = "",
 ) -> tuple[Drawing, _Fonts | None]:
-    """What a widget is drawn from, and the fonts its look names."""
+    """Return the input for drawing a widget, and the fonts its look names."""
     look = widget.looks.get(str(state["band"] or ""), widget.looks[""])
     spare = bound.language.font if bound.language is not None else ""
     fonts = _fonts(look.font, look.figures == "even", bound.folder, spare)
@@ -244,18 +244,18 @@ def _drawing(
 
 
 def grips(widget: BoundWidget, state: State, bound: Bound) -> tuple[Grip, ...]:
-    """The parts of a widget that hands take hold of, as it is drawn in a state."""
+    """Return the handles of a widget as drawn in a state."""
     return tuple(widget.kind.grips(_drawing(widget, state, 0.0, bound)[0]))
 
 
 def cells(widget: BoundWidget, state: State, bound: Bound) -> tuple[tuple[Cell, float], ...]:
-    """The widget's texts that have columns, as it is drawn in a state, each with its width in reference pixels."""
+    """Return the widget's texts in columns as drawn in a state, each with its width in reference pixels."""
     drawing, _ = _drawing(widget, state, 0.0, bound)
     return tuple((cell, drawing.measure.width(cell.text, cell.size, cell.bold)) for cell in widget.kind.cells(drawing))
 
 
 def _fonts(name: str, even: bool, folder: Path, spare: str) -> _Fonts | None:
-    """The fonts a look names, and a language's; None for those that come along, which need no telling."""
+    """Return the fonts of a look and a language; None for the bundled ones."""
     if not name and even and not spare:
         return None
     plain, bold = (typeface(name, folder, bold=heavy, even=even) for heavy in (False, True))
@@ -270,7 +270,7 @@ _measure = functools.lru_cache(maxsize=64)(TextMeasure)
 
 
 def _iconed(shape: Shape, measure: Measure, folder: Path) -> tuple[Shape, ...]:
-    """A shape with the icons that its texts name, wherever they stand in it."""
+    """Return a shape with the icons named in its texts, at any depth."""
     if isinstance(shape, Group):
         return (replace(shape, shapes=tuple(part for one in shape.shapes for part in _iconed(one, measure, folder))),)
     if isinstance(shape, TextRun) and ICON_MARK in shape.text:
@@ -279,7 +279,7 @@ def _iconed(shape: Shape, measure: Measure, folder: Path) -> tuple[Shape, ...]:
 
 
 def _lettered(shape: Shape, look: Look, fonts: _Fonts | None) -> tuple[Shape, ...]:
-    """A shape with the look's font, outline and shadow on its letters, wherever they stand in it."""
+    """Return a shape with the look's font, outline and shadow on its letters, at any depth."""
     if isinstance(shape, Group):
         inner = tuple(part for one in shape.shapes for part in _lettered(one, look, fonts))
         return (replace(shape, shapes=inner),)
@@ -308,7 +308,7 @@ def _opacity(state: Mapping[str, Value]) -> float:
 
 
 def _shift(project: Project, widget: Widget) -> tuple[float, float]:
-    """The offsets of the groups a widget lies in, added up."""
+    """Return the sum of the offsets of a widget's groups."""
     x, y, ident = 0.0, 0.0, widget.group
     groups = {group.id: group for group in project.groups} if ident else {}
     while ident in groups:

@@ -1,4 +1,4 @@
-"""Nine-slice pictures: which part of the file goes where, and how large a picture file is without reading it whole."""
+"""Nine-slice pictures: the parts of the file and where they go; and a picture's size from its header."""
 
 from __future__ import annotations
 
@@ -14,9 +14,9 @@ Quad = tuple[float, float, float, float]
 
 
 def nine_parts(nine: NineSlice, size: tuple[float, float]) -> Iterator[tuple[Quad, Quad]]:
-    """Each part as (where it goes, where it comes from): x, y, width, height. size: of the picture, in its pixels."""
+    """Yield each part as (target, source): x, y, width, height. size: of the picture, in its pixels."""
     left, top, right, bottom = nine.border
-    # A picture, or a box, too small for the border shrinks it, and its corners keep their shape.
+    # If the picture or box is smaller than the border, the border shrinks and the corners keep their shape.
     held = min(1.0, size[0] / max(1e-9, left + right), size[1] / max(1e-9, top + bottom))
     left, top, right, bottom = (side * held for side in (left, top, right, bottom))
     near = min(1.0, nine.width / max(1e-9, left + right), nine.height / max(1e-9, top + bottom))
@@ -29,7 +29,7 @@ def nine_parts(nine: NineSlice, size: tuple[float, float]) -> Iterator[tuple[Qua
 
 
 def _three(before: float, after: float, size: float, at: float, room: float, near: float) -> tuple[Quad, ...]:
-    """The three stretches along one side: from, to in the picture; where it goes, and how long it is there."""
+    """Return the three spans along one side: source start and end, target start and length."""
     first, last = before * near, after * near
     return (
         (0.0, before, at, first), (before, size - after, at + first, room - first - last),
@@ -38,13 +38,13 @@ def _three(before: float, after: float, size: float, at: float, room: float, nea
 
 
 def is_within(part: Quad, size: tuple[float, float]) -> bool:
-    """Whether a picture of this size has the part; a glyph sheet told a wrong cell size asks for what it has not."""
+    """Return whether a picture of this size contains the part; a glyph sheet with a wrong cell size does not."""
     x, y, width, height = part
     return x >= 0 and y >= 0 and x + width <= size[0] and y + height <= size[1]
 
 
 def picture_size(source: str) -> tuple[int, int] | None:
-    """Width and height of a PNG file in pixels, by its header; None for what is none."""
+    """Return width and height of a PNG file in pixels, from its header; None for another file."""
     try:
         plain_file(Path(source))
         with Path(source).open("rb") as file:

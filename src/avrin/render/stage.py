@@ -1,4 +1,4 @@
-"""Scenes one after another, as in playing: what looks as before is taken over, and where the rest lies is told."""
+"""Consecutive scenes, as in playback: unchanged widgets are reused, and changed areas are reported."""
 
 from __future__ import annotations
 
@@ -14,11 +14,11 @@ from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["Stage"]
 
-AWAY = "away"  # touched by nothing, as it is not to be seen
+AWAY = "away"  # invisible, so the pointer does not matter
 
 
 class _Kept(Struct):
-    """A widget as it was drawn last. of: as it was bound then. placed: None where it was not to be seen."""
+    """A widget as last drawn. of: its binding at that time. placed: None if it was invisible."""
 
     of: BoundWidget
     mark: tuple[object, ...]
@@ -27,14 +27,14 @@ class _Kept(Struct):
 
 
 class Stage:
-    """Keeps the last scene. `placed` has its visible widgets in drawing order."""
+    """Caches the last scene. `placed` has its visible widgets in drawing order."""
 
     def __init__(self) -> None:
         self.placed: list[Placed] = []
         self._kept: list[_Kept] = []
         self._of: tuple[Bound, Screen] | None = None
         self._asked: tuple[object, ...] = ()
-        self._trace: Trace | None = None  # of those tracks then: while driving they go on to a longer one
+        self._trace: Trace | None = None  # of those tracks at that time: while driving, they continue with a longer one
         self._clock = 0.0
 
     def show(
@@ -45,10 +45,10 @@ class Stage:
         hot: Mapping[str, str] | None = None,
         without: Collection[str] = (),
     ) -> list[Placed] | None:
-        """Go to a frame, with arguments as `scene` has them. without: ids of widgets that are not to be seen.
+        """Go to a frame; arguments as for `scene`. without: ids of widgets to hide.
 
-        Returns all that came or went, as it was and as it is; None where the screen is another one, or more of the project
-        than its widgets, or which widgets there are, so that nothing can be compared.
+        Returns everything that was removed or added; None if the screen, the set of widgets or
+        anything else but the widgets changed, so that no comparison is possible.
         """
         asked = (tracks, frame, screen, hot, without)
         if asked == self._asked and self._trace is tracks.trace:
@@ -91,7 +91,7 @@ class Stage:
 
 
 def _only_moved(last: _Kept, widget: BoundWidget, mark: tuple[object, ...], touch: str) -> bool:
-    """Whether a widget looks as it did and lies elsewhere: it was not bound anew, and nothing that it shows is another."""
+    """Return whether a widget only moved: its binding and everything it shows are unchanged."""
     before, now = last.of.widget.place, widget.widget.place
     return (
         last.of is not widget and last.of.columns is widget.columns and before.size == now.size
@@ -101,7 +101,7 @@ def _only_moved(last: _Kept, widget: BoundWidget, mark: tuple[object, ...], touc
 
 
 def _comparable(before: Bound, after: Bound) -> bool:
-    """Whether the widgets of two bound projects can be looked at one by one: the same ones, of one graph, and all else alike."""
+    """Return whether two bound projects can be compared widget by widget: the same widgets, graph and everything else."""
     if before is after:
         return True
     there, here = before.project, after.project

@@ -1,4 +1,4 @@
-"""The display list as SVG. Text becomes glyph outlines, with the words kept for those who cannot see them."""
+"""The display list as SVG. Text becomes glyph outlines, with the words preserved for screen readers."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ MEDIA = {".png": "image/png", ".svg": "image/svg+xml", ".jpg": "image/jpeg", ".j
 
 
 def svg(shapes: Iterable[Shape], width: int, height: int) -> str:
-    """An SVG document of the shapes, `width` × `height` pixels. Equal lists give equal documents."""
+    """Return an SVG document of the shapes, `width` × `height` pixels. Equal lists give equal documents."""
     shapes = list(shapes)
     writer = _Writer(_used_again(shapes))
     body = "".join(map(writer.shape, shapes))
@@ -34,7 +34,7 @@ def svg(shapes: Iterable[Shape], width: int, height: int) -> str:
 
 
 def _used_again(shapes: Iterable[Shape]) -> frozenset[str]:
-    """The pictures that are drawn whole more than once."""
+    """Return pictures that are drawn whole more than once."""
     counts: Counter[str] = Counter()
     waiting = [*shapes]
     while waiting:
@@ -47,7 +47,7 @@ def _used_again(shapes: Iterable[Shape]) -> frozenset[str]:
 
 
 class _Writer:
-    """Writes shapes; collects what they refer to. shared: pictures that are drawn more than once, which are written once."""
+    """Writes shapes and collects definitions. shared: pictures drawn more than once, which are written once."""
 
     def __init__(self, shared: frozenset[str] = frozenset()) -> None:
         self._shared = shared
@@ -75,7 +75,7 @@ class _Writer:
     def _box(self, box: Box) -> str:
         if not box.edge or not box.edge_width:
             return f"<rect{_rect(box.x, box.y, box.width, box.height, box.radius)}{_fill(box.fill)}/>\n"
-        half = box.edge_width / 2  # the edge lies inside, so its middle line is half its width in
+        half = box.edge_width / 2  # the edge is inside, so its centre line is half its width in
         inner = _rect(
             box.x + half,
             box.y + half,
@@ -100,7 +100,7 @@ class _Writer:
                 uses.append(f'<use href="#{ident}" x="{x}" y="{y}"/>')
         move = f"translate({_n(left)} {_n(run.y)}) scale({unit:.6g} {-unit:.6g})"
         edge = ""
-        if run.edge and run.edge_width:  # in font units, twice as wide, for the letters cover its inner half
+        if run.edge and run.edge_width:  # in font units, doubled because the letters cover the inner half
             edge = _stroke(run.edge, run.edge_width * 2 / unit) + ' stroke-linejoin="round" paint-order="stroke"'
         return (
             f'<g role="text" aria-label="{escape(run.text)}" transform="{move}"{_fill(run.fill)}{edge}>'
@@ -137,7 +137,7 @@ class _Writer:
         return f'<image{where}{tint} preserveAspectRatio="none" href="{data}"/>\n'
 
     def _symbol(self, source: str, data: str, size: tuple[float, float]) -> str:
-        """A picture as a symbol that is stretched wherever it is used."""
+        """Return the id of a picture's symbol, which is stretched at each use."""
         if source not in self._pictures:
             ident = self._pictures[source] = f"p{len(self._pictures)}"
             wide, high = _n(size[0]), _n(size[1])
@@ -148,7 +148,7 @@ class _Writer:
         return self._pictures[source]
 
     def _tint(self, colour: str) -> str:
-        """A filter that multiplies colours."""
+        """Return the id of a filter that multiplies colours."""
         ident = f"t{colour[1:]}"
         r, g, b = (int(colour[i : i + 2], 16) / 255 for i in (1, 3, 5))
         a = int(colour[7:9], 16) / 255 if len(colour) == 9 else 1.0
@@ -188,7 +188,7 @@ class _Writer:
         return f"<g{attributes}>\n{''.join(map(self.shape, group.shapes))}</g>\n"
 
     def _eyes(self, eyes: str) -> str:
-        """A filter of what eyes see, in linear light, as the standard's filters are where nothing else is said."""
+        """Return the id of a colour vision filter, in linear light, the default of SVG filters."""
         ident = f"e{list(EYES).index(eyes)}"
         rows = " ".join(f"{' '.join(f'{part:.6f}' for part in row)} 0 0" for row in EYES[eyes].tolist())
         made = (
@@ -208,7 +208,7 @@ class _Writer:
 
 
 def _data(source: str) -> str | None:
-    """A picture file as a data URI, for nothing outside is ever referred to; None for one that cannot be drawn."""
+    """Return a picture file as a data URI, since nothing external is referenced; None if it cannot be drawn."""
     content = artwork(source)
     if content is None:
         note_fault(f"{FilePath(source).name} {refusal(source)}")
@@ -218,7 +218,7 @@ def _data(source: str) -> str | None:
 
 
 def _unreadable(x: float, y: float, width: float, height: float) -> str:
-    """The mark of a picture that cannot be read: never nothing."""
+    """Return the placeholder of an unreadable picture."""
     box = _rect(x, y, width, height, 0)
     cross = f"M{_n(x)} {_n(y)}l{_n(width)} {_n(height)}M{_n(x + width)} {_n(y)}l{_n(-width)} {_n(height)}"
     edge = ' stroke="#ff6b78" stroke-width="2"'
@@ -246,7 +246,7 @@ def _alpha(what: str, colour: str) -> str:
 
 
 def _n(value: str | float) -> str:
-    """A number with at most four decimals and nothing to spare; letters as they are."""
+    """Format a number with at most four decimals and without trailing zeros; letters are unchanged."""
     if isinstance(value, str):
         return value
     text = f"{value:.4f}".rstrip("0").rstrip(".")

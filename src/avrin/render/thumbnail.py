@@ -1,4 +1,4 @@
-"""Draw a widget small, as it stands in the picture: its own size and proportions, scaled as a whole."""
+"""Draw a widget as a thumbnail: its own proportions, scaled as a whole."""
 
 from __future__ import annotations
 
@@ -13,9 +13,9 @@ from avrin.widgets import Bound, BoundWidget, Clip, Group, Path, Shape, State, T
 
 __all__ = ["LEAST", "changing_over", "changing_part", "thumbnail"]
 
-LEAST = 12.0  # pixels: what would be lower is magnified to this, and cropped
-LOOKED_AT = 9  # frames of a recording
-TOOTH = 3.0  # pixels of a torn edge's teeth
+LEAST = 12.0  # pixels: a lower thumbnail is magnified to this height and cropped
+LOOKED_AT = 9  # sampled frames of a recording
+TOOTH = 3.0  # pixels of the teeth of a torn edge
 
 Part = Callable[[], tuple[float, float]]
 
@@ -33,9 +33,9 @@ def thumbnail(
 ) -> Group:
     """Return a widget's shapes scaled into a box of `size` pixels, in its middle.
 
-    A widget that would be lower than `LEAST` is magnified to that and cropped to where its changing part begins. part: asked
-    then: from where to where that lies along its width, in reference pixels. ground: the colour behind it, "#rrggbb", which
-    its torn edges are cut out with. moving: how it comes, goes and pops is seen, too.
+    A thumbnail lower than `LEAST` is magnified and cropped to the start of its changing part. part: returns
+    that part along its width, in reference pixels. ground: the background colour, "#rrggbb",
+    in which the torn edges are drawn. moving: with transitions and pops.
     """
     width, height = size
     own_width, own_height = widget.widget.place.size
@@ -62,7 +62,7 @@ def thumbnail(
 
 
 def _torn(x: float, height: float, inwards: float, ground: str) -> tuple[Shape, ...]:
-    """Teeth of the ground's colour along an upright edge."""
+    """Return teeth in the background colour along a vertical edge."""
     points: list[tuple[str | float, ...]] = [("M", x, 0.0)]
     y, tooth = 0.0, False
     while y < height:
@@ -74,7 +74,7 @@ def _torn(x: float, height: float, inwards: float, ground: str) -> tuple[Shape, 
 def changing_part(
     widget: BoundWidget, states: Sequence[dict[str, Value]], clock: float, bound: Bound
 ) -> tuple[float, float]:
-    """Return from where to where along a widget's width it looks otherwise in some states, in reference pixels."""
+    """Return the part of a widget's width that differs between some states, in reference pixels."""
     drawn = [
         {
             repr((shape, rect)): rect
@@ -92,7 +92,7 @@ def changing_part(
 
 
 def changing_over(tracks: Tracks, widget: BoundWidget) -> tuple[float, float]:
-    """Return the same over a recording, by some frames that lie evenly in it."""
+    """Return the same over a recording, from evenly sampled frames."""
     count = len(tracks.trace)
     frames = sorted({i * max(0, count - 1) // (LOOKED_AT - 1) for i in range(LOOKED_AT)}) if count else []
     states = [tracks.state_apart(widget, frame) for frame in frames]

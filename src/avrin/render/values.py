@@ -1,4 +1,4 @@
-"""How values, times and levels are written for people: in the window, on sheets, in reports."""
+"""Values, times and levels as text for people: in the window, on sheets, in reports."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ __all__ = ["clock", "own_value", "said", "with_unit"]
 
 
 def said(value: Value) -> str:
-    """A value in words: yes and no for flags, at most two decimals, "missing" where there is none."""
+    """Return a value in words: yes and no for flags, at most two decimals, "missing" for None."""
     if value is None:
         return "missing"
     if isinstance(value, bool):
@@ -21,7 +21,7 @@ def said(value: Value) -> str:
 
 
 def own_value(widget: BoundWidget, state: State) -> str:
-    """What a widget itself says in a state: its text, share or count, of many lines the first; "" where it says nothing."""
+    """Return what a widget itself shows in a state: its text, share or count, the first of several lines; "" for nothing."""
     value = state.get(widget.kind.reading) if widget.kind.reading else None
     if value is None:
         return ""
@@ -32,12 +32,12 @@ def own_value(widget: BoundWidget, state: State) -> str:
 
 
 def with_unit(value: Value, unit: str) -> str:
-    """A number and its unit."""
+    """Return a number with its unit."""
     return f"{said(value)} {unit}" if unit and isinstance(value, float) else said(value)
 
 
 def clock(seconds: float, hundredths: bool = True) -> str:
-    """Minutes and seconds: `2:25.10`."""
+    """Return minutes and seconds: `2:25.10`."""
     whole = round(seconds * 100) if hundredths else round(seconds) * 100
     minutes, rest = divmod(whole, 6000)
     return f"{minutes}:{rest / 100:05.2f}" if hundredths else f"{minutes}:{rest // 100:02d}"

@@ -1,4 +1,4 @@
-"""Where zones lie over a recording, and when the HUD covers them: over all frames at once."""
+"""Zones over a recording, and when the HUD covers them: vectorised over all frames."""
 
 from __future__ import annotations
 
@@ -16,11 +16,11 @@ __all__ = ["reach_rects", "touching", "zone_rect", "zone_rects"]
 
 
 def zone_rects(tracks: Tracks, plate: Plate, number: int, screen: Screen) -> FloatArray:
-    """A zone's box on a screen at each frame: left, top, width, height in pixels, NaN while nobody knows where.
+    """Return a zone's box on a screen at each frame: left, top, width, height in pixels, NaN while unknown.
 
-    Where nothing moves it, it moves and scales with the plate as it is drawn. What follows a thing of the game is
-    as large, and as far from the thing, as the HUD's fit makes it; the player's own size changes nothing of the game.
-    Returns: shape (frames, 4), or (1, 4) for one that stays.
+    A static zone moves and scales with the plate. A zone that follows a position has
+    the size and offset given by the HUD's fit, without the player's HUD scale.
+    Returns: shape (frames, 4), or (1, 4) if it is static.
     """
     rules = _steps(tracks.bound, plate, number)
     if not any(rules):
@@ -43,7 +43,7 @@ def zone_rects(tracks: Tracks, plate: Plate, number: int, screen: Screen) -> Flo
 def zone_rect(
     tracks: Tracks, plate: Plate, number: int, screen: Screen, frame: int
 ) -> tuple[float, float, float, float]:
-    """The same at one frame."""
+    """Return the same at one frame."""
     project = tracks.bound.project
     zone, fit = plate.keep_clear[number], screen_fit(project, screen)
     under = plate_rect(project, plate, screen, tracks.bound.folder)
@@ -66,10 +66,10 @@ def _steps(bound: Bound, plate: Plate, number: int) -> tuple[Step | None, Step |
 
 
 def reach_rects(tracks: Tracks, widget: BoundWidget, screen: Screen, most: Rect) -> FloatArray:
-    """How far a widget reaches on a screen at each frame, in pixels, NaN while what it follows is nowhere.
+    """Return the bounds of a widget on a screen at each frame, in pixels, NaN while the position it follows is missing.
 
-    most: how far it reaches at most, in reference pixels from its box's corner.
-    Returns: shape (frames, 4), or (1, 4) for one that stays.
+    most: its largest bounds, in reference pixels from its box's corner.
+    Returns: shape (frames, 4), or (1, 4) if it is static.
     """
     project, place = tracks.bound.project, widget.widget.place
     fit, scale = screen_fit(project, screen), screen_scale(project, screen)
@@ -95,7 +95,7 @@ def reach_rects(tracks: Tracks, widget: BoundWidget, screen: Screen, most: Rect)
 
 
 def touching(one: FloatArray, other: FloatArray, slack: float) -> Array:
-    """Where two boxes share more than some square pixels, at each frame; never where either is nowhere.
+    """Return at which frames two boxes overlap by more than `slack` square pixels; never where either is NaN.
 
     one, other: shape (frames, 4) or (1, 4). Returns: flags, shape (frames,) or (1,).
     """

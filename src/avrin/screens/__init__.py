@@ -1,4 +1,4 @@
-"""The HUD on every screen, over every plate, by every eye and at every size at once. Knows no Qt."""
+"""The HUD on every screen, plate, colour vision and size at once. Knows no Qt."""
 
 from avrin.screens.axes import AXES, FULL, NO_PLATE, Axis, Cell, Grid, grid, judged_as, usual_cell
 from avrin.screens.distance import DISTANCE, distance_shapes

@@ -1,4 +1,4 @@
-"""What a HUD can be looked at along: screens, plates, languages, eyes, sizes. A new axis is one entry here."""
+"""Axes of the screens sheet: screens, plates, languages, colour vision, sizes. A new axis is one entry here."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ FULL = next(iter(EYES))
 
 
 class Cell(Struct, frozen=True):
-    """One way to look at a HUD. plate: None for a plain ground. eyes: one of `avrin.render.EYES`, or `DISTANCE`.
+    """One view of a HUD. plate: None for a plain background. eyes: one of `avrin.render.EYES`, or `DISTANCE`.
 
     language: one of `avrin.texts.language_codes`.
     """
@@ -32,9 +32,9 @@ class Cell(Struct, frozen=True):
 
 
 class Axis(Struct, frozen=True):
-    """One direction. values: of a project in its folder, each by its name: what makes another cell of one.
+    """One axis. values: a project's values by name: functions that set it in a cell.
 
-    said: a cell's own, in words. title: what a value is called on a sheet.
+    said: a cell's own value, in words. title: a value's name on a sheet.
     """
 
     name: str
@@ -44,7 +44,7 @@ class Axis(Struct, frozen=True):
 
 
 class Grid(Struct, frozen=True):
-    """Cells in rows and columns, each with its name; "" where there is no axis that way."""
+    """Cells in rows and columns, with their names; "" without an axis."""
 
     rows: tuple[str, ...]
     columns: tuple[str, ...]
@@ -52,7 +52,7 @@ class Grid(Struct, frozen=True):
 
 
 def screens_of(project: Project) -> tuple[Screen, ...]:
-    """The project's screens; its reference size where it has none."""
+    """Return the project's screens; its reference size if it has none."""
     return project.screens or (Screen(name="reference", size=project.reference),)
 
 
@@ -64,7 +64,7 @@ def _screens(project: Project, _folder: Path) -> dict[str, Callable[[Cell], Cell
 
 
 def _scaled(screen: Screen, cell: Cell) -> float:
-    """A size that was chosen stays, whatever the screen; else each screen has its own."""
+    """Return a chosen size unchanged on every screen; otherwise each screen has its own."""
     return cell.screen.scale if cell.screen.scale != 1.0 else screen.scale
 
 
@@ -110,16 +110,16 @@ AXES: dict[str, Axis] = {
 
 
 def usual_cell(project: Project) -> Cell:
-    """The first screen over the first plate, in full colour."""
+    """Return the first screen over the first plate, with normal vision."""
     return Cell(screens_of(project)[0], project.plates[0] if project.plates else None)
 
 
 def grid(project: Project, rows: str, columns: str, rest: Cell, folder: Path) -> Grid:
-    """All combinations along two axes, "" for none; what they leave open is as in `rest`. Raises AvrinError."""
+    """Return all combinations of two axes, "" for none; the other values come from `rest`. Raises AvrinError."""
     down, across = (_along(project, folder, name) for name in (rows, columns))
     if rows and rows == columns:
         raise AvrinError(f"rows and columns are both {rows}", advice=f"There are {', '.join(AXES)}")
-    # A screen brings its own size, so that is set before any other.
+    # A screen has its own size, so it is set first.
     first = [columns, rows] if columns == "screens" else [rows, columns]
     cells = []
     for row in down:
@@ -151,9 +151,9 @@ def _along(project: Project, folder: Path, name: str) -> dict[str, Callable[[Cel
 
 
 def judged_as(cell: Cell, slot: int | None) -> list[tuple[Screen, Plate | None, str, str]]:
-    """Return a cell as the checks judge it: screen, plate, eyes ("" for full colour) and language, as of `avrin.audit.View`.
+    """Return a cell as the checks see it: screen, plate, eyes ("" for normal vision) and language, see `avrin.audit.View`.
 
-    Of a split screen each part of the player's own is one. A size that is not the screen's own is in the screen's name.
+    A split screen gives a view per part. A size other than the screen's own is part of the screen's name.
     """
     eyes = cell.eyes if cell.eyes not in (FULL, DISTANCE) else ""
     parts = [part for part in cell.screen.parts if part.slot == slot] if cell.screen.parts else [cell.screen]

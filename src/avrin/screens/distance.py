@@ -1,4 +1,4 @@
-"""What can be read from where a screen is looked at: every text with its height in minutes of arc, what is lost covered."""
+"""Legibility at a viewing distance: every text with its height in minutes of arc; illegible ones are covered."""
 
 from __future__ import annotations
 
@@ -8,16 +8,16 @@ from avrin.widgets import Box, Group, Shape, TextRun, Tracks
 
 __all__ = ["DISTANCE", "distance_shapes"]
 
-DISTANCE = "its distance"  # beside the eyes that lack a colour
+DISTANCE = "its distance"  # listed with the colour vision deficiencies
 GROUND, PLAIN, LOST = "#0b161cd9", "#eef6f3", "#ff8a93"
 _MEASURE = TextMeasure()
 
 
 def distance_shapes(tracks: Tracks, frame: int, screen: Screen, letters: float, seen_by: SeenBy) -> list[Shape]:
-    """What is laid over a HUD, in the screen's pixels. letters: how large figures are to be.
+    """Return shapes drawn over a HUD, in the screen's pixels. letters: font size of the figures.
 
-    A text whose capitals are lower than the project's limit is covered, as nobody could read it; each says how high they are.
-    Where a screen does not say its inches and metres nobody can tell, and that is said.
+    A text whose capitals are below the project's limit is covered; each text is labelled with its height.
+    If a screen has no inches and metres, a note says so.
     """
     project = tracks.bound.project
     if not screen.inches or not screen.metres:
@@ -33,13 +33,13 @@ def distance_shapes(tracks: Tracks, frame: int, screen: Screen, letters: float, 
 
 
 def _said(project: Project, screen: Screen, found: list[tuple[TextRun, Rect]], letters: float) -> list[Shape]:
-    """What is laid over texts: what is lost is covered by its figure, what can be read has it beside it where there is room."""
+    """Return shapes over texts: illegible ones are covered by their figure, others have it next to them if there is room."""
     made: list[Shape] = []
     taken = [rect for _, rect in found]
     for run, rect in found:
         high = _MEASURE.cap_height(run.size, run.bold) * screen_scale(project, screen)
         angle = minutes_of_arc(high, screen)
-        assert angle is not None  # the screen says how it is looked at
+        assert angle is not None  # the caller checked inches and metres
         words = f"{angle:.0f}'"
         if angle < project.legible:
             made.append(Box(rect.x - 2, rect.y - 1, rect.width + 4, rect.height + 2, GROUND, 3))
@@ -57,12 +57,12 @@ def _said(project: Project, screen: Screen, found: list[tuple[TextRun, Rect]], l
 
 
 def _middle(rect: Rect, size: float) -> tuple[float, float]:
-    """Where a line of figures stands in the middle of a box."""
+    """Return where a centred line of figures begins in a box."""
     return rect.center[0], rect.center[1] + size * 0.36
 
 
 def _told(text: str, x: float, y: float, letters: float) -> Group:
-    """Words on a ground of their own, about a point."""
+    """Return words on a background, around a point."""
     wide = _MEASURE.width(text, letters, True) + letters * 0.6
     ground = Box(x - wide / 2, y - letters * 0.7, wide, letters * 1.4, GROUND, letters * 0.3)
     return Group((ground, TextRun(x, y + letters * 0.36, text, letters, PLAIN, bold=True, align="center")))

@@ -1,4 +1,4 @@
-"""The sheet of cells as a display list: the same for the window, a picture, a drawing and a page."""
+"""The sheet of cells as a display list, shared by the window, pictures, drawings and pages."""
 
 from __future__ import annotations
 
@@ -20,16 +20,16 @@ __all__ = ["CellSheet", "cell_shapes", "cells_laid_out", "screens_sheet"]
 
 EDGE, GAP, HEAD, SIDE = 20.0, 14.0, 24.0, 104.0
 INK, SECOND, DESK, LINE = "#24211d", "#5f5a50", "#f4f1ea", "#d9d2c4"
-LINE_HIGH = 15.0  # pixels of what is said under a cell
-FIGURES = 9.5  # pixels of the sheet: of what is said of a text's distance
-LEAST = 120.0  # pixels of a cell's width: what is smaller cannot be judged
+LINE_HIGH = 15.0  # pixels of a line below a cell
+FIGURES = 9.5  # pixels on the sheet: of labels of text heights
+LEAST = 120.0  # pixels of a cell's width: a smaller one cannot be judged
 _MEASURE = TextMeasure()
 
 
 class CellSheet(Struct, frozen=True):
-    """Where each cell of a grid lies, row by row; heads of columns and rows stand before them. size: of all of it.
+    """Layout of a grid's cells, row by row; column and row heads precede them. size: of everything.
 
-    flows: there is one axis alone, whose cells stand in as many rows as makes them largest, each under its own name.
+    flows: there is only one axis, whose cells are in as many rows as makes them largest, each below its own name.
     """
 
     boxes: tuple[tuple[Rect, ...], ...]
@@ -40,9 +40,9 @@ class CellSheet(Struct, frozen=True):
 
 
 def cells_laid_out(grid: Grid, width: float, height: float | None = None, below: float = 0.0) -> CellSheet:
-    """Cells as large as they can be within a width, and a height where one is given. below: room under each, for words.
+    """Lay out cells as large as possible within a width and an optional height. below: room below each, for words.
 
-    A column is as wide as all others, a row as high as its highest cell; a screen keeps its shape.
+    All columns have equal widths, a row is as high as its highest cell; a screen keeps its shape.
     """
     if height is not None and 1 in (len(grid.rows), len(grid.columns)) and len(grid.rows) != len(grid.columns):
         return _flowing(grid, width, height, below)
@@ -64,7 +64,7 @@ def cells_laid_out(grid: Grid, width: float, height: float | None = None, below:
 
 
 def _flowing(grid: Grid, width: float, height: float, below: float) -> CellSheet:
-    """The cells of one axis in rows, in the number of columns that makes them largest."""
+    """Lay out the cells of one axis in the number of columns that makes them largest."""
     cells = [cell for line in grid.cells for cell in line]
     shapes = [cell.screen.size[1] / cell.screen.size[0] for cell in cells]
 
@@ -90,10 +90,10 @@ def _flowing(grid: Grid, width: float, height: float, below: float) -> CellSheet
 def screens_sheet(
     spoken: Spoken, frame: int, grid: Grid, width: float, words: Callable[[Cell], Sequence[str]] = lambda _: ()
 ) -> tuple[list[Shape], float]:
-    """All cells at a frame under their names, and how high that is.
+    """Return all cells at a frame below their names, and the height.
 
-    words: what is wrong in a cell, a line each, which stands under it. Raises AvrinError where a plate or a catalogue is not
-    there.
+    words: a cell's findings, a line each, drawn below it. Raises AvrinError if a plate or a catalogue is
+    missing.
     """
     lines = [[words(cell) for cell in line] for line in grid.cells]
     most = max((len(said) for line in lines for said in line), default=0)
@@ -118,7 +118,7 @@ def screens_sheet(
 
 
 def cell_shapes(spoken: Spoken, frame: int, cell: Cell, box: Rect) -> Group:
-    """One cell in its box. Raises AvrinError where its plate or its language is not there."""
+    """Return one cell in its box. Raises AvrinError if its plate or its language is missing."""
     screen, (width, height) = cell.screen, cell.screen.size
     tracks = spoken.tracks(cell.language, screen.slot if isinstance(screen, ScreenPart) else None)
     seen_by = spoken.seen_by(cell.language)

@@ -1,11 +1,11 @@
-"""One recording's tracks in several languages, for each player of a split screen: what is alike in them is computed once."""
+"""One recording's tracks in several languages and for each player of a split screen; common parts are computed once."""
 
 from __future__ import annotations
 
 from functools import partial
 from typing import TYPE_CHECKING
 
-from avrin import texts  # its catalogues are loaded where another language than its own is looked at
+from avrin import texts  # catalogues are loaded when another language is used
 from avrin.model import AvrinError
 from avrin.texts import OWN
 from avrin.trace import Trace
@@ -16,11 +16,11 @@ if TYPE_CHECKING:
 
 __all__ = ["Spoken"]
 
-Key = tuple[str, int | None]  # a language's code, and whose part of a split screen
+Key = tuple[str, int | None]  # a language's code, and the slot of a part of a split screen
 
 
 class Spoken:
-    """tracks: in the project's own language. mirror: whether the HUD stands the other way round where a language wants it."""
+    """tracks: in the project's own language. mirror: whether to mirror the HUD for languages that require it."""
 
     def __init__(self, tracks: Tracks, *, mirror: bool = True) -> None:
         self.own = tracks
@@ -29,13 +29,13 @@ class Spoken:
         self._known: dict[Key, tuple[object, Tracks | AvrinError]] = {}
 
     def holds(self, tracks: Tracks) -> bool:
-        """Whether these are the tracks it was made of, as they were then."""
+        """Return whether these are the tracks it was created from, unchanged."""
         return self.own is tracks and self._trace is tracks.trace
 
     def tracks(self, code: str, slot: int | None = None) -> Tracks:
-        """The tracks in a language, as a slot's player sees them, None for the one they are of.
+        """Return the tracks in a language for a slot's player, None for the original slot.
 
-        Raises AvrinError for a language that is not there, or whose catalogue cannot be read.
+        Raises AvrinError for a missing language or an unreadable catalogue.
         """
         if slot is None:
             slot = self.own.bound.slot
@@ -46,18 +46,18 @@ class Spoken:
         if known is None or known[0] != stamp:
             known = self._known[code, slot] = (stamp, self._made(code, slot))
         if isinstance(known[1], AvrinError):
-            raise known[1].within()  # a raised one holds on to whoever asked, painters too
+            raise known[1].within()  # a raised error refers to its callers' frames, so it is copied
         return known[1]
 
     def tracks_or_own(self, code: str, slot: int | None = None) -> Tracks:
-        """The same; in the project's own language where it cannot be, as the checks tell."""
+        """Do the same, falling back to the project's own language; the checks report the error."""
         try:
             return self.tracks(code, slot)
         except AvrinError:
             return self.tracks(OWN, slot)
 
     def seen_by(self, code: str) -> SeenBy:
-        """What every player sees in a language, or in the project's own where it cannot be."""
+        """Return the tracks of every player in a language, or in the project's own as a fallback."""
         return partial(self.tracks_or_own, code)
 
     def _made(self, code: str, slot: int | None) -> Tracks | AvrinError:

@@ -1,4 +1,4 @@
-"""Work over many recordings: where they lie, and who does it: a loop, processes of this machine, or a cluster."""
+"""Execution of work over many recordings: their locations, and executors: a loop, local processes or a cluster."""
 
 from avrin.spread.bundle import program, unpacked
 from avrin.spread.crew import crew, usual_jobs

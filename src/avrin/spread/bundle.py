@@ -1,4 +1,4 @@
-"""A project as it travels to who works on it: its file, and the art beside it where that is not at hand there."""
+"""A project as sent to workers: its file, with its assets if the worker cannot read them."""
 
 from __future__ import annotations
 
@@ -17,13 +17,13 @@ from avrin.widgets import bind, files_used
 
 __all__ = ["Bundle", "bundled", "program", "unpacked"]
 
-MOST = 512 << 20  # bytes of art that is sent
+MOST = 512 << 20  # bytes of assets that are sent
 
 
 class Bundle(Struct, frozen=True):
-    """project: its file. folder: where its art lies; "" where that is in `art`, by its name in the project's folder.
+    """project: its file. folder: of its assets; "" if they are in `art`, by name relative to the project's folder.
 
-    digest: of all of it.
+    digest: of everything.
     """
 
     project: bytes
@@ -33,16 +33,16 @@ class Bundle(Struct, frozen=True):
 
 
 def bundled(project: Project, folder: Path, *, sent: bool) -> Bundle:
-    """A project with its art. sent: whether that goes along, for who cannot look into its folder.
+    """Return a project with its assets. sent: whether to include them, for workers that cannot read its folder.
 
-    Raises AvrinError where there is too much of it.
+    Raises AvrinError if they are too large.
     """
     told = dumps(project).encode()
     digest, art, left = hashlib.blake2b(told, digest_size=16), dict[str, bytes](), MOST
     for name in _names(project, folder):
         path = folder / name
         if not path.is_file():
-            continue  # told by the checks
+            continue  # reported by the checks
         with path.open("rb") as file:
             digest.update(f"\n{name}\n".encode())
             digest.update(hashlib.file_digest(file, "blake2b").digest())
@@ -58,23 +58,23 @@ def bundled(project: Project, folder: Path, *, sent: bool) -> Bundle:
 
 
 def _names(project: Project, folder: Path) -> list[str]:
-    """All that its widgets and plates are drawn with, and its catalogues; each inside the folder, and once."""
+    """Return the files its widgets and plates use, and its catalogues; inside the folder, without duplicates."""
     named = [*files_used(bind(project, folder=folder)), *(f"texts/{one.code}.po" for one in project.languages)]
     found = dict[str, None]()
     for name in named:
         try:
             inside(folder, name)
         except AvrinError:
-            continue  # told by the checks
+            continue  # reported by the checks
         found[name] = None
     return list(found)
 
 
-_opened: dict[str, tuple[Project, Path]] = {}  # by digest, in the process that works on it
+_opened: dict[str, tuple[Project, Path]] = {}  # by digest, in the worker's process
 
 
 def unpacked(bundle: Bundle) -> tuple[Project, Path]:
-    """The project, and the folder in which its art lies now: the same for all work of one process."""
+    """Return the project and the folder that now holds its assets, shared by all work of one process."""
     if bundle.digest not in _opened:
         folder = Path(bundle.folder)
         if not bundle.folder:
@@ -89,9 +89,9 @@ def unpacked(bundle: Bundle) -> tuple[Project, Path]:
 
 @functools.cache
 def program() -> tuple[str, str]:
-    """The version of this program, and a digest of its own files: the same wherever the same is installed."""
+    """Return this program's version and a digest of its own files: equal for equal installations."""
     digest, here = hashlib.blake2b(digest_size=8), Path(__file__).parents[1]
     for file in sorted(here.glob("**/*.py")):
-        if "app" not in file.relative_to(here).parts[:1]:  # the window works nothing out
+        if "app" not in file.relative_to(here).parts[:1]:  # the window does no work on recordings
             digest.update(file.relative_to(here).as_posix().encode() + file.read_bytes())
     return __version__, digest.hexdigest()

@@ -1,4 +1,4 @@
-"""Work on a distributed scheduler that has an address. Loaded only where it is used."""
+"""An executor on a distributed scheduler. Imported only where it is used."""
 
 from __future__ import annotations
 
@@ -28,20 +28,20 @@ quiet()
 log = logging.getLogger(__name__)
 Part = TypeVar("Part")
 Answer = TypeVar("Answer")
-PATIENCE = 12.0  # seconds until a scheduler, or somebody to work for it, is given up
-AHEAD = 2  # parts that wait for each who works
-LOOK = 0.5  # seconds after which is looked whether anybody still works
+PATIENCE = 12.0  # seconds to wait for a scheduler, or for a first worker
+AHEAD = 2  # queued parts per worker
+LOOK = 0.5  # seconds between checks for living workers
 KEPT = "What is done is kept: go on with it later"
 
 
 class Cluster:
-    """A `Crew`: whoever works for the scheduler at an address. Used as a context."""
+    """A `Crew` of the workers of the scheduler at an address. A context manager."""
 
     def __init__(self, address: str) -> None:
         self.is_here, self.hands = False, 1
         self._address = address
         self._client: Client = None
-        self._since = 0.0  # when nobody was seen to work any more
+        self._since = 0.0  # when the last worker disappeared
 
     def __enter__(self) -> Cluster:
         with warnings.catch_warnings():
@@ -55,7 +55,7 @@ class Cluster:
             except Exception as error:
                 self._close()
                 log.info("the scheduler's answer cannot be understood", exc_info=error)
-                raise AvrinError(f"what answers at {self._address} is no scheduler of this version") from None
+                raise AvrinError(f"the server at {self._address} is not a scheduler of this version") from None
             self._check_versions()
         self.hands = max(1, sum(self._client.nthreads().values()))
         return self
@@ -66,7 +66,7 @@ class Cluster:
         self._close()
 
     def _connected(self) -> Client:
-        """A client of the scheduler. Raises ValueError where the address is none, OSError where nobody answers."""
+        """Return a client of the scheduler. Raises ValueError for an invalid address, OSError if nothing answers."""
         scheme, place = parse_address(self._address)
         get_backend(scheme)
         parse_host_port(place)
@@ -83,12 +83,12 @@ class Cluster:
         log.info("no scheduler", exc_info=error)
         if self._client is not None:
             return AvrinError(
-                f"nobody works for the scheduler at {self._address}",
+                f"the scheduler at {self._address} has no workers",
                 advice="Start workers there",
                 command="Start workers there, or leave out --on",
             )
         if isinstance(error, ValueError):
-            return AvrinError(f"'{self._address}' is no address of a scheduler", advice="It is as tcp://HOST:8786")
+            return AvrinError(f"'{self._address}' is not a scheduler address", advice="Write it as tcp://HOST:8786")
         return AvrinError(
             f"the scheduler at {self._address} does not answer",
             advice="Check the address",
@@ -96,7 +96,7 @@ class Cluster:
         )
 
     def _check_versions(self) -> None:
-        """All who work must run what runs here."""
+        """Check that all workers run the same program."""
         there = self._client.get_versions()["scheduler"]["packages"].get("distributed")
         if there != distributed.__version__:
             self._close()
@@ -120,10 +120,10 @@ class Cluster:
     def each(
         self, task: Callable[[Any, Part], Answer], given: object, parts: Sequence[Part]
     ) -> Iterator[tuple[int, Answer | Lost]]:
-        """As of any crew. A part is done anew where who did it is gone; alone, where that happens again."""
+        """Implement `Crew.each`. A part is retried if its worker is lost; alone, if that happens again."""
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
-            # Given by a task, not scattered: it is made again where who held it is gone.
+            # Passed by a task, not scattered: it is recomputed if its worker is lost.
             shared = self._client.submit(same, given, pure=False)
         suspects: list[int] = []
         for number, answer in self._all(task, shared, parts, list(range(len(parts))), self.hands * AHEAD):
@@ -131,7 +131,7 @@ class Cluster:
                 suspects.append(number)
             else:
                 yield number, answer
-        for number in suspects:  # who worked beside what ended its process is suspected, too
+        for number in suspects:  # parts that ran beside the one that killed the process are suspects too
             yield from self._all(task, shared, parts, [number], 1)
 
     def _all(
@@ -148,7 +148,7 @@ class Cluster:
                 yield running.pop(future), self._answer(future)
 
     def _next(self, running: dict[Future, int]) -> list[Future]:
-        """Those that are done; waited for. Raises AvrinError where nobody works any more."""
+        """Wait for finished futures. Raises AvrinError if there are no workers left."""
         while True:
             try:
                 ready = wait(list(running), timeout=LOOK, return_when="FIRST_COMPLETED").done
@@ -172,7 +172,7 @@ class Cluster:
             return
         self._since = self._since or time.monotonic()
         if time.monotonic() - self._since > 2 * PATIENCE:
-            raise AvrinError("nobody works for the scheduler any more", advice=KEPT)
+            raise AvrinError("the scheduler has lost all its workers", advice=KEPT)
 
     def _answer(self, future: Future) -> Any:  # noqa: ANN401  (whatever the task says)
         try:
@@ -185,12 +185,12 @@ class Cluster:
         if isinstance(error, KilledWorker):
             return Lost()
         if error is not None:
-            raise error  # of the work itself, whichever it is
+            raise error  # of the task itself, whatever its type
         return answer
 
 
 def _within(seconds: float, make: Callable[[], Client]) -> Client:
-    """What is made, unless that takes longer: who accepts a call and says nothing is not waited for. Raises TimeoutError."""
+    """Return the result of `make`, or raise TimeoutError: a server may accept a connection and never answer."""
     made: queue.SimpleQueue[Client | Exception] = queue.SimpleQueue()
 
     def work() -> None:

@@ -1,4 +1,4 @@
-"""Who works: this process in a plain loop, processes of this machine, or a cluster that a scheduler knows."""
+"""Executors: this process in a plain loop, processes of this machine, or a cluster with a scheduler."""
 
 from __future__ import annotations
 
@@ -19,14 +19,14 @@ Answer = TypeVar("Answer")
 
 
 def usual_jobs() -> int:
-    """As many as there are processors for us."""
+    """Return the number of processors available."""
     return len(os.sched_getaffinity(0))
 
 
 def crew(jobs: int, on: str = "") -> AbstractContextManager[Crew]:
-    """Who works, while the context lasts. jobs: processes of this machine; on: a scheduler's address, instead.
+    """Return an executor as a context manager. jobs: processes of this machine; on: a scheduler's address instead.
 
-    Raises AvrinError where a scheduler does not answer, or is of another program.
+    Raises AvrinError if a scheduler does not answer or runs another version.
     """
     if on:
         if find_spec("distributed") is None:
@@ -42,7 +42,7 @@ def crew(jobs: int, on: str = "") -> AbstractContextManager[Crew]:
 
 
 class _Loop:
-    """One after another, here."""
+    """Runs parts one after another in this process."""
 
     hands, is_here = 1, True
 

@@ -1,4 +1,4 @@
-"""Many recordings cut into parts that are about as much work each."""
+"""Split recordings into parts of similar cost."""
 
 from __future__ import annotations
 
@@ -8,19 +8,19 @@ from avrin.spread.places import Place
 
 __all__ = ["cost", "in_parts"]
 
-PARTS_EACH = 32  # for each who works, so that all are done at about the same time
+PARTS_EACH = 32  # per worker, so that all finish at about the same time
 MOST_BYTES = 64 << 20  # of recordings in a part
 MOST_RECORDINGS = 64
-OPENING = 200_000  # bytes that opening a file is worth, however small it is
+OPENING = 200_000  # bytes equivalent to opening a file
 
 
 def cost(place: Place) -> int:
-    """How much work a recording is, in bytes."""
+    """Return the cost of a recording, in bytes."""
     return place.size + OPENING
 
 
 def in_parts(found: Sequence[Place], hands: int, least: int = 1) -> list[tuple[Place, ...]]:
-    """Recordings side by side in parts, each of at least so many, but for the last. hands: how many work at once."""
+    """Return consecutive recordings in parts of at least `least`, except the last. hands: the number of workers."""
     each = min(MOST_BYTES, sum(map(cost, found)) / (PARTS_EACH * hands))
     made: list[tuple[Place, ...]] = []
     part: list[Place] = []

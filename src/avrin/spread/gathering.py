@@ -1,4 +1,4 @@
-"""The same asked of each of many recordings, the answers in the recordings' order."""
+"""Map a function over many recordings, keeping their order."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ class _Asked(Struct, frozen=True):
 
 
 class Gathered(Generic[Answer]):
-    """answers: of recordings that could be read, in their order. faults: why others could not, by their names."""
+    """answers: of readable recordings, in order. faults: errors of the others, by name."""
 
     def __init__(self, answers: list[tuple[Place, Answer]], faults: dict[str, str]) -> None:
         self.answers = answers
@@ -46,10 +46,10 @@ def gather(
     faulty: bool,
     told: Callable[[int, int], None] = lambda _done, _of: None,
 ) -> Gathered[Answer]:
-    """What `look`, a function of a module, says of each recording, called with the work, `extra` and the recording.
+    """Return the results of `look`, a module-level function called with the work, `extra` and each recording.
 
-    faulty: recordings that cannot be read are left out. told: hears how many recordings are done, of how many.
-    Raises AvrinError where they are not left out, or nobody can work.
+    faulty: skip unreadable recordings. told: called with the number of finished and of all recordings.
+    Raises AvrinError for unreadable ones otherwise, and without workers.
     """
     known: dict[str, Answer] = {}
     faults: dict[str, str] = {}

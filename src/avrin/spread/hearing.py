@@ -1,4 +1,4 @@
-"""What happens in any of many recordings, for rules that name more than a project declares."""
+"""Discover the events of many recordings, for rules that name undeclared ones."""
 
 from __future__ import annotations
 
@@ -17,14 +17,14 @@ Happening = dict[str, dict[str, ColumnKind]]
 
 
 def hear(who: Crew, given: Task, wanted: Sequence[Place], seen: Happening) -> None:
-    """Add to `seen` what happens in recordings; nothing of those that cannot be read, which is told when they are looked at."""
+    """Add the events of recordings to `seen`; unreadable recordings are skipped here and reported later."""
     for _, answer in who.each(_happening, given, in_parts(wanted, who.hands)):
         if not isinstance(answer, Lost):
             add_events(seen, answer)
 
 
 def add_events(seen: Happening, more: Mapping[str, Mapping[str, ColumnKind]]) -> None:
-    """More that happens; an argument that is now this and now that is a text, in whichever order they come."""
+    """Merge events; an argument of different types becomes a text, whatever the order."""
     for name, args in more.items():
         known = seen.setdefault(name, {})
         for arg, kind in args.items():

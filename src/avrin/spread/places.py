@@ -1,4 +1,4 @@
-"""Where many recordings lie: files, folders and URLs, through the columnar library's file systems."""
+"""Locations of many recordings: files, folders and URLs, through Arrow's file systems."""
 
 from __future__ import annotations
 
@@ -19,17 +19,17 @@ from avrin.trace import ENDINGS, beside
 
 __all__ = ["Place", "at_hand", "places", "stamp"]
 
-SECONDS = 5.0  # that a server has to answer a connection, twice
-MOST = 8 << 30  # bytes that are fetched of one recording
+SECONDS = 5.0  # for a server to accept a connection, tried twice
+MOST = 8 << 30  # bytes downloaded for one recording
 CHUNK = 1 << 20
 
 
 class Place(Struct, frozen=True, gc=False):
-    """A recording's file. There may be a million of them: what they have in common is said once.
+    """A recording's file. There may be a million, so common parts are shared.
 
-    root: a folder, or a URL's beginning; inner: the file's own path in it. tail: what ends the URL. size: bytes, 0 where unknown.
-    called: what it is called where that is not `inner`.
-    why: what is wrong where it is known before it is read, as of a folder nobody may look into.
+    root: a folder, or the start of a URL; inner: the path below it. tail: the URL's query. size: bytes, 0 if unknown.
+    called: its name if that is not `inner`.
+    why: an error known before reading, such as an unreadable folder.
     """
 
     root: str
@@ -41,44 +41,46 @@ class Place(Struct, frozen=True, gc=False):
 
     @classmethod
     def at(cls, path: Path, called: str = "", size: int = 0) -> Place:
-        """A file of this machine."""
+        """Return the location of a local file."""
         return cls(str(path.parent), path.name, size, called=called if called != path.name else "")
 
     @property
     def name(self) -> str:
-        """What it is called: relative to what was asked for."""
+        """Its name: the path relative to the requested location."""
         return self.called or self.inner
 
     @property
     def path(self) -> str:
-        """The file's path, or its whole URL."""
+        """The file's path, or its full URL."""
         if self.is_far:
             return f"{self.root.rstrip('/')}/{urllib.parse.quote(self.inner)}{self.tail}"
         return os.path.join(self.root, self.inner)  # noqa: PTH118  (of a hundred thousand)
 
     @property
     def is_far(self) -> bool:
-        """Whether it lies behind a URL."""
+        """Whether it is behind a URL."""
         return "://" in self.root
 
 
 def places(wanted: Sequence[str], but: Sequence[Path] = ()) -> list[Place]:
-    """Recordings in files, folders and URLs, in sorted order of their names, each once.
+    """Return recordings in files, folders and URLs, sorted by name, without duplicates.
 
-    but: files that are none, such as those about to be written. Raises AvrinError where there is nothing.
+    but: files to exclude, such as those about to be written. Raises AvrinError if there are none.
     """
     known = {file.absolute() for file in but}
     every: list[Place] = []
     for one in wanted:
         here = sorted(_far(one) if "://" in one and not one.startswith("file://") else _near(one, known), key=_name)
         if not here:
-            raise AvrinError(f"there are no recordings in {one}", advice=f"A recording ends in {', '.join(ENDINGS)}")
+            raise AvrinError(
+                f"there are no recordings in {one}", advice=f"Recordings have the endings {', '.join(ENDINGS)}"
+            )
         every = _with_more(every, here, one) if every else here
     return every
 
 
 def _with_more(every: list[Place], more: list[Place], where: str) -> list[Place]:
-    """Those of another place besides, each file once, each under a name of its own."""
+    """Add recordings of another location: each file once, each under a unique name."""
     names, paths = {place.name for place in every}, {place.path for place in every}
     fresh = [place for place in more if place.path not in paths]
     called = [
@@ -106,7 +108,9 @@ def _near(wanted: str, but: set[Path]) -> list[Place]:
         raise AvrinError(f"cannot be read ({_reason(error)})", place=(wanted,), advice="Check the path") from None
     if not stat.S_ISDIR(told.st_mode):
         if not _is_recording(path.name):
-            raise AvrinError("is no recording", place=(wanted,), advice=f"A recording ends in {', '.join(ENDINGS)}")
+            raise AvrinError(
+                "is not a recording", place=(wanted,), advice=f"Recordings have the endings {', '.join(ENDINGS)}"
+            )
         if path.absolute() in but:
             raise AvrinError("is read here, and would be written over", place=(wanted,), advice="Choose another name")
         return [Place.at(path.absolute(), size=told.st_size)]
@@ -114,7 +118,7 @@ def _near(wanted: str, but: set[Path]) -> list[Place]:
 
 
 def _within(folder: Path) -> Iterator[Place]:
-    """All of a folder and of those in it; a folder that links lead to again is looked through once."""
+    """Yield all files below a folder; folders reached twice through links are visited once."""
     root = str(folder)
     waiting, seen = [(root, "")], set[tuple[int, int]]()
     while waiting:
@@ -142,7 +146,7 @@ def _size(entry: os.DirEntry[str]) -> int:
     try:
         return entry.stat().st_size
     except OSError:
-        return 0  # it is gone, or a link to nothing: told when it is read
+        return 0  # deleted, or a broken link: reported when it is read
 
 
 # -- behind a URL ------------------------------------------------------------------------------------------------------
@@ -161,7 +165,9 @@ def _far(url: str) -> list[Place]:
         if told.type == FileType.File:
             if not _is_recording(told.path):
                 raise AvrinError(
-                    "is no recording", place=(_plain(url),), advice=f"A recording ends in {', '.join(ENDINGS)}"
+                    "is not a recording",
+                    place=(_plain(url),),
+                    advice=f"Recordings have the endings {', '.join(ENDINGS)}",
                 )
             return [Place(whole.rpartition("/")[0], PurePosixPath(told.path).name, told.size or 0, query)]
         inner = system.get_file_info(FileSelector(root, recursive=True))
@@ -173,7 +179,7 @@ def _far(url: str) -> list[Place]:
 
 
 def _system(url: str) -> tuple[Any, str]:
-    """The file system of a URL, and the path in it. Raises AvrinError where there is none such."""
+    """Return a URL's file system and the path in it. Raises AvrinError if there is none."""
     import pyarrow as pa
     from pyarrow import fs
 
@@ -204,7 +210,7 @@ def _system(url: str) -> tuple[Any, str]:
 
 
 def _plain(url: str) -> str:
-    """A URL without what is secret in it."""
+    """Return a URL without secrets."""
     parts = urllib.parse.urlsplit(url)
     return urllib.parse.urlunsplit((parts.scheme, parts.netloc.rpartition("@")[2], parts.path, "", ""))
 
@@ -221,9 +227,9 @@ def _unanswered(url: str, error: Exception) -> AvrinError:
 
 @contextmanager
 def at_hand(place: Place) -> Iterator[Path]:
-    """A recording's file on this machine, for as long as it is looked at: itself, or a copy with what lies beside it.
+    """Yield a recording's local file: itself, or a temporary copy with the files next to it.
 
-    Raises AvrinError where it cannot be had.
+    Raises AvrinError if it cannot be read.
     """
     if not place.is_far:
         yield Path(place.path)
@@ -252,7 +258,7 @@ def _fetch(system: Any, path: str, copy: Path) -> None:  # noqa: ANN401  (the li
 
 
 def stamp(place: Place) -> tuple[int, ...] | None:
-    """What changes whenever a file on this machine is written, with what lies beside it; None of what is far, or is gone."""
+    """Return a stamp that changes when a local file or its events file is written; None for a remote or missing one."""
     if place.is_far:
         return None
     try:

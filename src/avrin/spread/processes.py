@@ -1,8 +1,8 @@
-"""Work in a pool of this machine's own processes, by the standard library.
+"""An executor with a standard-library pool of processes.
 
-Processes are spawned, not forked: this one may have threads. One that dies breaks the whole pool, and the library does not
-say which part it was working on. So every part that was under way is tried again in a new pool, and what was under way in
-two pools that broke is run alone: only a part that ends a process all by itself is lost.
+Processes are spawned, not forked, because this one may have threads. A dying process breaks the whole pool without
+saying which part it was working on. So all running parts are retried in a new pool, and parts that were running in
+two broken pools are run alone: only a part that kills a process by itself is lost.
 """
 
 from __future__ import annotations
@@ -27,10 +27,10 @@ __all__ = ["ProcessPool"]
 log = logging.getLogger(__name__)
 Part = TypeVar("Part")
 Answer = TypeVar("Answer")
-QUEUED_PER_WORKER = 2  # parts submitted for each process, so that none waits for this one to hand over the next
-MAX_BREAKS = 2  # pools that break under a part before it is run alone
-# One thread in each: the processors are taken by the processes. And where an interrupt ends this process, the standard
-# library's own helper tidies up; it would say so on the terminal.
+QUEUED_PER_WORKER = 2  # parts submitted per process, so that none waits for the next
+MAX_BREAKS = 2  # broken pools after which a part is run alone
+# One thread each, because there is a process per processor. If an interrupt ends this process, the standard library's
+# resource tracker cleans up; its warning would appear on the terminal.
 ENVIRONMENT = {
     **dict.fromkeys(("OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS", "MKL_NUM_THREADS"), "1"),
     "PYTHONWARNINGS": "ignore::UserWarning:multiprocessing.resource_tracker",
@@ -38,7 +38,7 @@ ENVIRONMENT = {
 
 
 class ProcessPool:
-    """A `Crew` of `jobs` processes, used as a context. Leaving it by an error ends the processes at once."""
+    """A `Crew` of `jobs` processes and a context manager. Leaving it with an exception kills the processes."""
 
     is_here = False
 
@@ -48,7 +48,7 @@ class ProcessPool:
 
     def __enter__(self) -> ProcessPool:
         self._before = {key: os.environ.get(key) for key in ENVIRONMENT}
-        os.environ.update(ENVIRONMENT)  # a spawned process has no other way to get it
+        os.environ.update(ENVIRONMENT)  # a spawned process inherits it
         return self
 
     def __exit__(
@@ -64,7 +64,7 @@ class ProcessPool:
     def each(
         self, task: Callable[[Any, Part], Answer], given: object, parts: Sequence[Part]
     ) -> Iterator[tuple[int, Answer | Lost]]:
-        """As of any crew. Raises what the task raises, and AvrinError where no process can be started."""
+        """Implement `Crew.each`. Raises the task's exceptions, and AvrinError if no process can be started."""
         breaks: Counter[int] = Counter()
         waiting = list(range(len(parts)))
         while waiting:
@@ -89,7 +89,7 @@ class ProcessPool:
         jobs: int,
         under_way: set[int],
     ) -> Iterator[tuple[int, Answer]]:
-        """Parts with their answers, until all are done or the pool breaks; `under_way` then has what it broke under."""
+        """Yield parts with results until all are done or the pool breaks; `under_way` then holds the running parts."""
         waiting = iter(numbers)
         running: dict[Future[Answer], int] = {}
         try:
@@ -135,7 +135,7 @@ def _ignore_interrupts() -> None:
 
 @contextlib.contextmanager
 def _interrupts_ignored() -> Iterator[None]:
-    """Processes started in it inherit that an interrupt at the terminal is not for them: this process ends them."""
+    """Make processes started meanwhile ignore interrupts of the terminal: this process ends them."""
     try:
         before = signal.signal(signal.SIGINT, signal.SIG_IGN)
     except ValueError:  # only the main thread may set it

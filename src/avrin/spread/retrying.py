@@ -1,4 +1,4 @@
-"""Parts whose work ended a process, cut up until it is known which recording does so."""
+"""Retry parts whose worker died, split until the responsible recording is found."""
 
 from __future__ import annotations
 
@@ -19,9 +19,9 @@ Part = tuple[Place, ...]
 def each_part(
     each: Callable[[Sequence[Part]], Iterator[tuple[int, Answer | Lost]]], parts: Sequence[Part]
 ) -> Iterator[tuple[Part, Answer | Lost]]:
-    """Every part with its answer, as they come. Only parts of one recording are ever lost.
+    """Yield every part with its result as it finishes. Only parts of one recording are ever lost.
 
-    each: does the work of some parts, and tells their numbers with their answers.
+    each: runs some parts, and yields their indexes with their results.
     """
     lost: list[Place] = []
     for number, answer in each(parts):

@@ -1,4 +1,4 @@
-"""What is the same for all parts of some work: a project, what is said of its recordings, and what happens in any of them."""
+"""The common input of all parts: a project, its settings for recordings, and the events that occur in them."""
 
 from __future__ import annotations
 
@@ -20,11 +20,11 @@ __all__ = ["Task", "as_listed", "asks_events", "bound", "opened", "read", "seen_
 
 
 class Task(Struct, frozen=True):
-    """A project and its recordings.
+    """A project and its settings for recordings.
 
-    listed: what is said of recordings by their names, and under "" of all others. seen: what happens in any recording, where
-    rules name more than is declared. more: variables that are declared besides the project's.
-    copied: whether reading leaves columnar copies for the next time.
+    listed: recording entries by name, "" for all others. seen: events in any recording, if
+    rules name undeclared ones. more: variables declared besides the project's.
+    copied: whether reading writes columnar copies to the cache.
     """
 
     bundle: Bundle
@@ -35,14 +35,14 @@ class Task(Struct, frozen=True):
 
 
 def task(project: Project, folder: Path, listed: Mapping[str, Recording], *, far: bool, copied: bool = False) -> Task:
-    """Work on a project. folder: where its art lies. far: who works cannot look into it. Raises AvrinError."""
+    """Create a task. folder: of its assets. far: workers cannot read that folder. Raises AvrinError."""
     return Task(bundled(project, folder, sent=far), {"": as_listed(project), **listed}, copied=copied)
 
 
 def as_listed(project: Project) -> Recording:
-    """What is said of recordings that a project does not list: as it says of its own, where it says the same of all.
+    """Return the entry for recordings a project does not list: settings that all its own entries share.
 
-    Columns are called what they are called in any of its own, where that is one name.
+    Columns are named as in any of its entries, if unambiguous.
     """
     clocks = {(one.time, one.unit, one.rate, one.run) for one in project.traces}
     time, unit, rate, run = next(iter(clocks)) if len(clocks) == 1 else ("", "", 0.0, "")
@@ -57,22 +57,22 @@ def as_listed(project: Project) -> Recording:
 
 
 def asks_events(project: Project, folder: Path) -> bool:
-    """Whether rules may name what happens in some recording: then that must be known first."""
+    """Return whether rules may name undeclared events, which must then be discovered first."""
     return bool(bind(project, folder=folder).errors)
 
 
 def seen_key(seen: Events) -> str:
-    """What changes whenever anything else happens in any recording."""
+    """Return a key that changes with the discovered events."""
     told = sorted((name, sorted(args.items())) for name, args in seen.items())
     return hashlib.blake2b(repr(told).encode(), digest_size=16).hexdigest()
 
 
-_bound: dict[tuple[str, str], Bound] = {}  # the latest few, in the process that works
-LATEST = 2  # a project before and after
+_bound: dict[tuple[str, str], Bound] = {}  # the latest few, in the worker's process
+LATEST = 2  # a project before and after an edit
 
 
 def bound(given: Task) -> Bound:
-    """The project, checked: the same object for all parts that one process works on."""
+    """Return the bound project: the same object for all parts of one process."""
     key = given.bundle.digest, seen_key(given.seen)
     if key not in _bound:
         project, folder = unpacked(given.bundle)
@@ -83,13 +83,13 @@ def bound(given: Task) -> Bound:
 
 
 def opened(given: Task, place: Place) -> Trace:
-    """A recording. Raises AvrinError where it cannot be had or read."""
+    """Open a recording. Raises AvrinError."""
     with at_hand(place) as path:
         return read(given, place, path)
 
 
 def read(given: Task, place: Place, path: Path) -> Trace:
-    """A recording whose file is at hand. Raises AvrinError."""
+    """Read a recording from a local file. Raises AvrinError."""
     project, _ = unpacked(given.bundle)
     listed = replace(given.listed.get(place.name, given.listed[""]), path=path.name)
     return open_listed(path, {**given.more, **project.all_variables()}, listed, place.name, copied=given.copied)

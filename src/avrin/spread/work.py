@@ -1,4 +1,4 @@
-"""What it is to work on many parts, whoever does it."""
+"""The interface of executors."""
 
 from __future__ import annotations
 
@@ -14,11 +14,11 @@ Answer = TypeVar("Answer")
 
 
 class Lost(Struct, frozen=True):
-    """Stands for the answer of a part whose work ended the process that did it."""
+    """The result of a part whose worker died."""
 
 
 class Crew(Protocol):
-    """Does the same with many parts. hands: how many at once. is_here: it works in this very process."""
+    """An executor. hands: parts run at once. is_here: whether it runs in this process."""
 
     hands: int
     is_here: bool
@@ -26,8 +26,8 @@ class Crew(Protocol):
     def each(
         self, task: Callable[[Any, Part], Answer], given: object, parts: Sequence[Part]
     ) -> Iterator[tuple[int, Answer | Lost]]:
-        """What a task says of each part, with the part's number, as they are done.
+        """Yield a task's result for each part, with the part's index, as they finish.
 
-        task: a function of a module, called with `given` and a part. Raises AvrinError where nobody can work any more.
+        task: a module-level function, called with `given` and a part. Raises AvrinError if there are no workers left.
         """
         ...

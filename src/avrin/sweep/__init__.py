@@ -1,4 +1,4 @@
-"""A project over thousands of recordings: which states each showed, what is found in each, what could not be read."""
+"""Sweeps of a project over thousands of recordings: states, findings and errors of each."""
 
 from avrin.sweep.parts import STATES
 from avrin.sweep.results import FAULTS, FINDINGS, outputs

@@ -1,4 +1,4 @@
-"""What one recording shows: each widget's states, and what is found in it. Done wherever the work is."""
+"""Process one recording: each widget's states, and its findings. Runs on any executor."""
 
 from __future__ import annotations
 
@@ -26,9 +26,9 @@ EVERYWHERE = {check.code: check.everywhere for check in CHECKS}
 
 
 class Given(Struct, frozen=True):
-    """What is the same for all. key: of all that answers hang on but the recordings.
+    """The common input. key: of everything results depend on besides the recordings.
 
-    findings: whether they are looked for. events: whether it is told what happens in each.
+    findings: whether to run checks. events: whether to report each recording's events.
     """
 
     task: Task
@@ -38,7 +38,7 @@ class Given(Struct, frozen=True):
 
 
 def swept(given: Given, part: Sequence[Place]) -> bytes:
-    """All that recordings show, as a part's file. One that cannot be read is told in it, and ends nothing."""
+    """Return the results of recordings, encoded as a part's file. Unreadable ones are recorded as errors."""
     entries, tables, findings = [], [], list[Found]()
     for place in part:
         entry, table, found = _looked_at(given, place)
@@ -49,8 +49,8 @@ def swept(given: Given, part: Sequence[Place]) -> bytes:
 
 
 def content(path: Path) -> str:
-    """A digest of a recording's file, and of what lies beside it. Raises OSError."""
-    digest = hashlib.sha256()  # the quickest that is strong: processors have it built in
+    """Return a digest of a recording's file and its events file. Raises OSError."""
+    digest = hashlib.sha256()  # the fastest strong hash: processors support it
     for one in dict.fromkeys((path, beside(path))):
         if one == path or one.exists():
             with one.open("rb") as file:
@@ -80,7 +80,7 @@ def _looked_at(given: Given, place: Place) -> tuple[Entry, pa.Table, list[Found]
     except OSError as error:
         told = NEVER
         why = f"cannot be read ({(error.strerror or str(error)).lower()})"
-    except Exception as error:  # a fault is never the end of a sweep
+    except Exception as error:  # one recording's failure never ends a sweep
         told = NEVER
         log.exception("a fault while looking at %s", place.name)
         why = f"a fault inside Avrin: {type(error).__name__}: {(str(error).splitlines() or [''])[0]}"
@@ -109,7 +109,7 @@ def _second(trace: Trace, frame: int | None) -> float | None:
 
 
 def states_of(name: str, tracks: Tracks) -> pa.Table:
-    """A row a run, widget and state, in that order; states as they first come in the run. name: of the recording."""
+    """Return a row per run, widget and state, in that order; states by first occurrence in the run. name: the recording's."""
     widgets = [copy for widget in tracks.bound.widgets.values() for copy in widget.each()]
     return _in_order(name, tracks.trace, [(copy.called, state_stretches(tracks, copy)) for copy in widgets])
 
@@ -123,7 +123,7 @@ def _in_order(name: str, trace: Trace, found: Sequence[tuple[str, Stretches]]) -
         for part in zip(*((o.run, o.state, o.end - o.first, o.seconds, o.first) for _, o in found), strict=True)
     )
     widget, most = np.repeat(np.arange(len(found)), lengths), int(state.max()) + 1
-    # A number for each run, widget and state; its rows, and where its first stretch stands.
+    # A number for each combination of run, widget and state, with its rows and its first stretch.
     _, came, of = np.unique((run * len(found) + widget) * most + state, return_index=True, return_inverse=True)
     longest = np.zeros(len(came))
     np.maximum.at(longest, of, seconds)

@@ -1,4 +1,4 @@
-"""Parts of a sweep on disk: what some recordings showed, written whole as soon as it is known, and found again."""
+"""Parts of a sweep on disk: results of some recordings, written atomically as they arrive, and reused."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ log = logging.getLogger(__name__)
 MAGIC = b"avrin-sweep/1\n"
 END = ".part"
 PIECES = 3  # of a part: its head, its states, its findings
-NEVER = ()  # no file is like that: what is stamped so is looked at anew
+NEVER = ()  # a stamp no file has, which forces processing
 STATES = pa.schema(
     [
         ("recording", pa.string()), ("run", pa.int32()), ("widget", pa.string()), ("state", pa.string()),
@@ -34,9 +34,9 @@ STATES = pa.schema(
 class Entry(Struct, frozen=True, array_like=True):
     """A recording in a part. digest: of its content.
 
-    stamp: what its file was like on the disk; None of what is far, or was not there.
-    rows: how many it has of the states; found: of the findings. fault: why it could not be read, "" where it could.
-    events: what happens in it.
+    stamp: of its file on the disk; None for a remote or missing one.
+    rows: number of state rows; found: number of findings. fault: its error, "" for none.
+    events: its events.
     """
 
     name: str
@@ -49,9 +49,9 @@ class Entry(Struct, frozen=True, array_like=True):
 
 
 class Found(Struct, frozen=True, array_like=True):
-    """A finding. at: seconds on its recording's axis. key: what makes two of one kind the same.
+    """A finding. at: seconds on its recording's axis. key: equal for equal findings.
 
-    everywhere: it holds only where every recording has it. moment: it is about that recording, and not about the project.
+    everywhere: it counts only if every recording has it. moment: it concerns the recording, not the project.
     """
 
     recording: str
@@ -67,7 +67,7 @@ class Found(Struct, frozen=True, array_like=True):
 
 
 class Part(Struct, frozen=True, array_like=True):
-    """What stands first in its file. key: of all that its answers hang on; seen: of what happens in any recording."""
+    """The head of its file. key: of everything its results depend on; seen: of the events of all recordings."""
 
     key: str
     seen: str
@@ -79,7 +79,7 @@ _found = msgspec.msgpack.Decoder(list[Found])
 
 
 def encoded(part: Part, states: pa.Table, findings: Sequence[Found]) -> bytes:
-    """A part's file: its head, its states as an Arrow stream, its findings, each after its length."""
+    """Encode a part: its head, its states as an Arrow stream, its findings, each after its length."""
     told = io.BytesIO()
     with pa.ipc.new_stream(told, STATES) as stream:
         stream.write_table(states)
@@ -88,7 +88,7 @@ def encoded(part: Part, states: pa.Table, findings: Sequence[Found]) -> bytes:
 
 
 class Kept:
-    """The parts in a folder. Only files that are parts are ever looked at, or taken away."""
+    """The parts in a folder. Other files are never touched."""
 
     def __init__(self, folder: Path) -> None:
         self.folder = folder
@@ -98,17 +98,17 @@ class Kept:
         return sorted(self.folder.glob(f"*{END}"))
 
     def heads(self) -> Iterator[tuple[Path, Part]]:
-        """Every part that can be read, by its name."""
+        """Yield every readable part, by name."""
         for path in self._files():
             try:
                 with path.open("rb") as file:
                     if file.read(len(MAGIC)) == MAGIC and _is_whole(file):
                         yield path, _heads.decode(_piece(file))
             except (OSError, msgspec.MsgspecError) as error:
-                log.info("%s is no part: %s", path, error)
+                log.info("%s is not a part: %s", path, error)
 
     def put(self, data: bytes) -> tuple[Path, Part]:
-        """Keep a part. Raises OSError where the disk does not take it."""
+        """Store a part. Raises OSError if writing fails."""
         self.folder.mkdir(parents=True, exist_ok=True)
         self._number += 1
         path = self.folder / f"{self._number:08}{END}"
@@ -116,18 +116,18 @@ class Kept:
         return path, _heads.decode(_piece(io.BytesIO(data[len(MAGIC) :])))
 
     def clear(self, but: Container[Path] = ()) -> None:
-        """Take away all parts but some, and the folder where nothing is left in it."""
+        """Delete all parts but some, and the folder once it is empty."""
         try:
             for path in self._files():
                 if path not in but and _is_part(path):
                     path.unlink(missing_ok=True)
             self.folder.rmdir()
-        except OSError as error:  # what cannot be taken away is in nobody's way
+        except OSError as error:  # leftovers are harmless
             log.info("parts stay: %s", error)
 
 
 def contents(path: Path) -> tuple[Part, pa.Table, list[Found]]:
-    """A part, its states and its findings, in the order of its entries. Raises OSError."""
+    """Return a part, its states and its findings, in the order of its entries. Raises OSError."""
     with path.open("rb") as file:
         file.seek(len(MAGIC))
         part = _heads.decode(_piece(file))
@@ -141,7 +141,7 @@ def _is_part(path: Path) -> bool:
 
 
 def _is_whole(file: BinaryIO) -> bool:
-    """Whether all pieces are there: a part that was written last before the power went may be cut off."""
+    """Return whether the file is complete: a power failure may truncate the last part."""
     here = file.tell()
     for _ in range(PIECES):
         file.seek(int.from_bytes(file.read(8), "little"), io.SEEK_CUR)

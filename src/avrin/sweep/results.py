@@ -1,4 +1,4 @@
-"""The tables of a sweep, put together of its parts, in the order of the recordings, never all of it in memory."""
+"""The tables of a sweep, merged from its parts in the order of the recordings, in constant memory."""
 
 from __future__ import annotations
 
@@ -18,8 +18,8 @@ from avrin.sweep.where import Where
 
 __all__ = ["FAULTS", "FINDINGS", "check_outputs", "outputs", "put_together"]
 
-ROWS = 100_000  # of a group of rows: the same however the parts were cut
-LATEST = 4  # parts that are held in memory
+ROWS = 100_000  # of a row group, independent of the parts
+LATEST = 4  # parts cached in memory
 FINDINGS = pa.schema(
     [
         ("recording", pa.string()), ("code", pa.string()), ("severity", pa.string()), ("widget", pa.string()),
@@ -30,12 +30,12 @@ FAULTS = pa.schema([("recording", pa.string()), ("why", pa.string())])
 
 
 def outputs(out: Path) -> tuple[Path, Path]:
-    """Where findings and faults are written, beside the states."""
+    """Return the paths for findings and errors, next to the states."""
     return out.with_name(f"{out.stem}.findings{out.suffix}"), out.with_name(f"{out.stem}.faults{out.suffix}")
 
 
 def check_outputs(out: Path) -> None:
-    """See that nothing else lies where the tables are to be written. Raises AvrinError."""
+    """Check that writing the tables overwrites no other file. Raises AvrinError."""
     for path, schema in zip((out, *outputs(out)), (STATES, FINDINGS, FAULTS), strict=True):
         try:
             known = pq.read_schema(path).names if path.exists() else schema.names
@@ -49,9 +49,9 @@ def check_outputs(out: Path) -> None:
 
 
 def put_together(where: Where, out: Path) -> int:
-    """Write all tables. where: in which part each recording is told. Returns how many could not be read.
+    """Write all tables and return the number of unreadable recordings. where: the part of each recording.
 
-    Raises OSError where the disk does not take them.
+    Raises OSError if writing fails.
     """
     findings, faults = outputs(out)
     shared, wrong = _Shared(), 0
@@ -70,7 +70,7 @@ def put_together(where: Where, out: Path) -> int:
 
 
 class _Told(NamedTuple):
-    """What is told of one recording."""
+    """The results of one recording."""
 
     entry: Entry
     states: pa.Table
@@ -78,7 +78,7 @@ class _Told(NamedTuple):
 
 
 def _each(where: Where) -> Iterator[_Told]:
-    """All recordings in their order, from whichever parts they are told in."""
+    """Yield all recordings in order, from any parts."""
     latest: dict[Path, dict[str, _Told]] = {}
     for place, path in where.each():
         if path not in latest:
@@ -99,21 +99,21 @@ def _of_part(path: Path) -> dict[str, _Told]:
 
 
 def _is_its_own(found: Found) -> bool:
-    """Whether a finding is about its recording, and not about the project or about all recordings."""
+    """Return whether a finding concerns its recording rather than the project or all recordings."""
     return found.moment and not found.everywhere
 
 
 class _Shared:
-    """Findings that are about the project, each once; of those that must hold everywhere, the ones that do."""
+    """Findings of the project, without duplicates; those that must hold everywhere only if they do."""
 
     def __init__(self) -> None:
-        self.others = False  # whether there are any that are about a recording
+        self.others = False  # whether any findings concern a recording
         self._recordings = 0
         self._first: dict[tuple[str, tuple[str, str, str]], Found] = {}
         self._times: Counter[tuple[str, tuple[str, str, str]]] = Counter()
 
     def hear(self, told: _Told) -> None:
-        """What is told of one more recording."""
+        """Add the results of one recording."""
         self._recordings += not told.entry.fault
         self.others = self.others or any(map(_is_its_own, told.findings))
         mine = {(one.code, one.key): one for one in reversed(told.findings) if not _is_its_own(one)}
@@ -122,7 +122,7 @@ class _Shared:
             self._times[key] += 1
 
     def told(self) -> list[Found]:
-        """Those that are left, of no recording."""
+        """Return the remaining findings, which belong to no recording."""
         return [
             replace(one, recording="", at=None)
             for key, one in self._first.items()
@@ -135,20 +135,20 @@ def _rows(found: Sequence[Found]) -> pa.Table:
 
 
 class _Table:
-    """Rows gathered into groups of one size. Made by `_written`."""
+    """Rows collected into row groups of one size. Created by `_written`."""
 
     def __init__(self, writer: pq.ParquetWriter) -> None:
         self._writer, self._waiting, self._rows = writer, list[pa.Table](), 0
 
     def add(self, rows: pa.Table) -> None:
-        """More rows."""
+        """Append rows."""
         self._waiting.append(rows)
         self._rows += rows.num_rows
         while self._rows >= ROWS:
             self._write(ROWS)
 
     def end(self) -> None:
-        """There are no more."""
+        """Write the remaining rows."""
         if self._rows:
             self._write(self._rows)
 
@@ -160,7 +160,7 @@ class _Table:
 
 @contextmanager
 def _written(path: Path, schema: pa.Schema) -> Iterator[_Table]:
-    """A table of Parquet that is there whole when it is ended, or not at all."""
+    """Write a Parquet table atomically."""
     with whole_file(path) as file, pq.ParquetWriter(file, schema) as writer:
         table = _Table(writer)
         yield table

@@ -1,4 +1,4 @@
-"""A sweep's table as people look at it: of one widget, each recording with what it showed of each state."""
+"""A sweep's table for display: the states of one widget in each recording."""
 
 from __future__ import annotations
 
@@ -24,10 +24,10 @@ Counts = NDArray[np.int64]
 
 
 class OfWidget(Struct, frozen=True, eq=False):
-    """What recordings showed of one widget. states: their names. All arrays: shape (recordings, states).
+    """The states of one widget in all recordings. states: their names. All arrays: shape (recordings, states).
 
-    seconds, share of its time, entries, longest: as of the table, over all runs. run, first: where it came first, the run's
-    number and the recording's seconds; run is 0 where it never came.
+    seconds, share of its time, entries, longest: from the table, over all runs. run, first: of the first occurrence, the run's
+    number and the recording's seconds; run is 0 if it never occurred.
     """
 
     recordings: tuple[str, ...]
@@ -41,9 +41,9 @@ class OfWidget(Struct, frozen=True, eq=False):
 
 
 class Outline(Struct, frozen=True, eq=False):
-    """A recording from afar, as a widget had it. low, high: of its level in each column of a picture, NaN where missing.
+    """A miniature of a recording for one widget. low, high: of its level in each pixel column, NaN where missing.
 
-    stretches: from where to where, 0–1 of the recording, it was in which state.
+    stretches: start and end, 0–1 of the recording, of each state.
     """
 
     low: FloatArray
@@ -52,7 +52,7 @@ class Outline(Struct, frozen=True, eq=False):
 
 
 class Shown:
-    """recordings: those that could be read, in order. widgets: as tracks name them, in order."""
+    """recordings: the readable ones, in order. widgets: as named in tracks, in order."""
 
     def __init__(self, table: pa.Table) -> None:
         self._table = table
@@ -61,17 +61,17 @@ class Shown:
 
     @classmethod
     def read(cls, path: Path) -> Shown:
-        """The table that a sweep wrote. Raises AvrinError where it is none."""
+        """Read a sweep's table. Raises AvrinError if it is invalid."""
         try:
             table = pq.read_table(path)
         except (OSError, pa.ArrowException) as error:
-            raise AvrinError(f"cannot be read ({error})", place=(str(path),), advice="Sweep anew") from None
+            raise AvrinError(f"cannot be read ({error})", place=(str(path),), advice="Sweep again") from None
         if table.schema.names != STATES.names:
-            raise AvrinError("is no table of states", place=(str(path),), advice="Sweep anew")
+            raise AvrinError("is not a table of states", place=(str(path),), advice="Sweep again")
         return cls(table)
 
     def of(self, widget: str, states: Sequence[str]) -> OfWidget:
-        """One widget's, with all states that are named, whether they ever came or not."""
+        """Return one widget's states, including named ones that never occurred."""
         mine = self._table.filter(pc.equal(self._table["widget"], widget))
         shape = len(self.recordings), len(states)
         row = pc.index_in(mine["recording"], pa.array(self.recordings)).to_numpy()
@@ -86,7 +86,7 @@ class Shown:
 
         longest, run, first = np.zeros(shape), np.zeros(shape, np.int64), np.full(shape, np.nan)
         np.maximum.at(longest.reshape(-1), at, value["longest"])
-        # Rows come by run: written from the last to the first, that of the first run stays.
+        # Rows are ordered by run: writing them in reverse leaves the first run's value.
         run.reshape(-1)[at[::-1]], first.reshape(-1)[at[::-1]] = runs[::-1], value["first"][::-1]
         seconds = summed("seconds")
         whole = np.bincount(row, mine["seconds"].to_numpy(), shape[0])[:, None]
@@ -96,13 +96,13 @@ class Shown:
         )
 
     def states(self, widget: BoundWidget) -> tuple[str, ...]:
-        """A widget's bands, none of them, hidden, and what else a recording showed of it, as that it was missing."""
+        """Return a widget's bands, "" for none, hidden, and other states that occurred."""
         usual = [*(band.name for band in widget.widget.bands), "", HIDDEN]
         mine = self._table.filter(pc.equal(self._table["widget"], widget.called))
         return tuple(dict.fromkeys([*usual, *pc.unique(mine["state"]).to_pylist()]))
 
     def never(self, bound: Bound) -> list[tuple[str, str]]:
-        """Bands that no recording ever showed, with the widget as tracks name it."""
+        """Return bands that never occurred, with the widget's name in tracks."""
         pairs = pc.binary_join_element_wise(self._table["widget"], self._table["state"], "\n")
         came = set(pc.unique(pairs).to_pylist())
         wanted = ((copy.called, band.name) for copy in _copies(bound) for band in copy.widget.bands)
@@ -114,7 +114,7 @@ def _copies(bound: Bound) -> Iterable[BoundWidget]:
 
 
 def outline(tracks: Tracks, widget: BoundWidget, columns: int) -> Outline:
-    """A recording from afar. columns: of the picture it is for."""
+    """Return a miniature of a recording. columns: its width in pixels."""
     axis, found = tracks.trace.axis, state_stretches(tracks, widget)
     whole = float(axis[-1] + tracks.trace.frame_time) if len(axis) else 1.0
     ends = np.append(axis, whole)
@@ -127,7 +127,7 @@ def outline(tracks: Tracks, widget: BoundWidget, columns: int) -> Outline:
         level = np.asarray(tracks.column(widget.level).data, np.float64)
         edges = np.searchsorted(axis, np.arange(columns + 1) * (whole / columns))
         pairs = np.empty(2 * columns, np.int64)
-        pairs[0::2] = np.minimum(np.maximum(edges[:-1] - 1, 0), len(level) - 1)  # the frame before holds into it
+        pairs[0::2] = np.minimum(np.maximum(edges[:-1] - 1, 0), len(level) - 1)  # the previous frame extends into it
         pairs[1::2] = np.maximum(edges[1:], pairs[0::2] + 1)
         padded = np.append(level, np.nan)
         low, high = (how.reduceat(padded, pairs)[0::2] for how in (np.fmin, np.fmax))

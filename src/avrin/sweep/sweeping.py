@@ -1,4 +1,4 @@
-"""A sweep: a project over thousands of recordings, part by part, kept as it comes, put together when all of it is there."""
+"""Sweep a project over thousands of recordings, part by part; results are stored as they arrive and merged at the end."""
 
 from __future__ import annotations
 
@@ -41,13 +41,13 @@ from avrin.sweep.where import Where
 
 __all__ = ["Progress", "Summary", "Wanted", "sweep"]
 
-TWICE = 2  # times that a recording may end the program before it is left out
+TWICE = 2  # crashes with a recording after which it is skipped
 
 
 class Wanted(Struct, frozen=True):
-    """What is asked for. recordings: files, folders and URLs. out: the table of states; others are named by it.
+    """The request. recordings: files, folders and URLs. out: the table of states; the others are named after it.
 
-    listed: what is said of recordings by their paths, and of all others under "". jobs: processes; on: a scheduler's address.
+    listed: recording entries by path, "" for all others. jobs: processes; on: a scheduler's address.
     """
 
     recordings: tuple[str, ...]
@@ -60,7 +60,7 @@ class Wanted(Struct, frozen=True):
 
 
 class Progress(Struct, frozen=True):
-    """done, of: recordings. left: seconds until all are, None while nobody can tell."""
+    """done, of: recordings. left: estimated seconds remaining, None if unknown."""
 
     done: int
     of: int
@@ -68,7 +68,7 @@ class Progress(Struct, frozen=True):
 
 
 class Summary(Struct, frozen=True):
-    """recordings: how many were looked at, faults among them. anew: how many of them just now."""
+    """recordings: processed in total, including unreadable ones. anew: processed in this sweep."""
 
     recordings: int
     faults: int
@@ -76,10 +76,10 @@ class Summary(Struct, frozen=True):
 
 
 def sweep(project: Project, folder: Path, wanted: Wanted, told: Callable[[Progress], None] = lambda _: None) -> Summary:
-    """Look at all recordings, and write the tables of states, findings and faults.
+    """Process all recordings, and write the tables of states, findings and errors.
 
-    folder: where the project's art lies. Raises AvrinError where nothing can be done, and OSError where the disk takes nothing
-    more; what is done till then is kept.
+    folder: of the project's assets. Raises AvrinError if nothing can be done, and OSError if writing
+    fails; finished parts remain.
     """
     check_outputs(wanted.out)
     found = places(wanted.recordings, but=(wanted.out, *outputs(wanted.out)))
@@ -91,7 +91,7 @@ def sweep(project: Project, folder: Path, wanted: Wanted, told: Callable[[Progre
 
 
 class _Work:
-    """What is known of each recording, and what is still to be looked at. anew: how many were looked at."""
+    """The state of the work: known and remaining recordings. anew: number of processed ones."""
 
     def __init__(
         self, project: Project, folder: Path, wanted: Wanted, found: Sequence[Place], told: Callable[[Progress], None]
@@ -110,7 +110,7 @@ class _Work:
         self._given = Given(given, digest, wanted.findings, asks)
 
     def done(self) -> Where:
-        """The part in which each recording is told, once all are."""
+        """Process what is missing and return the part of each recording."""
         seen: Happening = {}
         known = self._known(seen) if self._wanted.resume else Where(self._found)
         if not self._wanted.resume:
@@ -128,7 +128,7 @@ class _Work:
         return where
 
     def _known(self, seen: Happening) -> Where:
-        """What earlier sweeps of the same project told of recordings that are still the same."""
+        """Return results of earlier sweeps of the same project for unchanged recordings."""
         known = Where(self._found)
         for path, part in self.kept.heads():
             for entry in part.entries if part.key == self._given.key else ():
@@ -141,10 +141,10 @@ class _Work:
     # -- the rest ------------------------------------------------------------------------------------------------------
 
     def _look(self, who: Crew, given: Given, where: Where) -> None:
-        """Look at all that are in no part yet."""
+        """Process all recordings that are in no part yet."""
         rest = where.missing()
         clock = _Clock(rest, len(self._found))
-        doubtful = {place for place in rest if place.name in self._trying.times}  # the program ended while it was read
+        doubtful = {place for place in rest if place.name in self._trying.times}  # the program crashed while reading it
         hopeless = {place for place in doubtful if self._trying.times[place.name] >= TWICE}
         for place in hopeless:
             self._keep(_fault(given, place), where)
@@ -157,7 +157,7 @@ class _Work:
     def _watched(
         self, who: Crew, given: Given, parts: Sequence[tuple[Place, ...]]
     ) -> Iterator[tuple[int, bytes | Lost]]:
-        """What a crew says of parts. Where it works in this very process, what is looked at is written down first."""
+        """Yield the executor's results; if it runs in this process, record each recording before processing it."""
         if not who.is_here:
             yield from who.each(swept, given, parts)
             return
@@ -176,7 +176,7 @@ class _Work:
 
 
 class _Clock:
-    """When it will be over, by how much of the work is done."""
+    """Estimates the remaining time from the finished cost."""
 
     def __init__(self, rest: Sequence[Place], of: int) -> None:
         self._left = float(sum(map(cost, rest)))
@@ -185,7 +185,7 @@ class _Clock:
         self._began = time.monotonic()
 
     def now(self, part: Iterable[Place]) -> Progress:
-        """With one more part done."""
+        """Return the progress after one more part."""
         for place in part:
             self._left -= cost(place)
             self._done += 1
@@ -200,7 +200,7 @@ def _fault(given: Given, place: Place) -> bytes:
 
 
 def _is_same(place: Place, entry: Entry) -> bool:
-    """Whether a recording is what it was."""
+    """Return whether a recording is unchanged."""
     if not place.is_far and stamp(place) == entry.stamp:
         return True
     if entry.fault:
@@ -209,4 +209,4 @@ def _is_same(place: Place, entry: Entry) -> bool:
         with at_hand(place) as path:
             return content(path) == entry.digest
     except (AvrinError, OSError):
-        return False  # told when it is looked at
+        return False  # reported when it is processed

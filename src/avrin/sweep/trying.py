@@ -1,4 +1,4 @@
-"""Which recordings are looked at just now: kept beside the parts, so that one that ends the program is known to have done so."""
+"""Recordings being processed, noted on disk, so that one that crashes the program is identified afterwards."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ MOST_BYTES = 64 << 20
 
 
 class Trying:
-    """times: how often each recording was being looked at when the program ended, by its name."""
+    """times: crashes during each recording, by name."""
 
     def __init__(self, folder: Path) -> None:
         self._file = folder / "trying.json"
@@ -29,19 +29,19 @@ class Trying:
             log.info("%s cannot be used: %s", self._file, error)
 
     def begin(self, names: Iterable[str]) -> None:
-        """These are looked at from now on. Raises OSError."""
+        """Note that these are being processed. Raises OSError."""
         for name in names:
             self.times[name] = self.times.get(name, 0) + 1
         self._keep()
 
     def end(self, names: Iterable[str]) -> None:
-        """They were, and nothing happened."""
+        """Note that these were processed without a crash."""
         for name in names:
             self.times.pop(name, None)
         self._keep()
 
     def forget(self) -> None:
-        """As if nothing had ever ended the program."""
+        """Delete all notes."""
         self.times.clear()
         self._keep()
 

@@ -1,4 +1,4 @@
-"""In which part each recording is told: four bytes for each, for there may be a million of them."""
+"""The part that holds each recording's results: four bytes each, because there may be a million."""
 
 from __future__ import annotations
 
@@ -14,36 +14,36 @@ __all__ = ["Where"]
 
 
 class Where:
-    """found: recordings by their names, rising. files: of parts, those that are used among them."""
+    """found: recordings ascending by name. files: of the parts in use."""
 
     def __init__(self, found: Sequence[Place]) -> None:
         self.found = found
-        self._parts: dict[tuple[Path, str], int] = {}  # by the file, and by what was known to happen
+        self._parts: dict[tuple[Path, str], int] = {}  # by file, and by the known events
         self._part = np.full(len(found), -1, np.int32)
 
     @property
     def files(self) -> list[Path]:
-        """Parts in which some recording is told."""
+        """Return the parts that hold results."""
         used = set(np.unique(self._part).tolist())
         return [path for (path, _), number in self._parts.items() if number in used]
 
     def place(self, name: str) -> Place | None:
-        """A recording by its name."""
+        """Return a recording by name."""
         at = self._at(name)
         return self.found[at] if at is not None else None
 
     def put(self, name: str, path: Path, seen: str) -> None:
-        """A recording is told in a part, knowing that so much happens in all."""
+        """Set the part of a recording, and the events known to it."""
         at = self._at(name)
         assert at is not None
         self._part[at] = self._parts.setdefault((path, seen), len(self._parts))
 
     def missing(self) -> list[Place]:
-        """Recordings that are told nowhere."""
+        """Return recordings without results."""
         return [self.found[at] for at in np.flatnonzero(self._part < 0).tolist()]
 
     def under(self, seen: str) -> Where:
-        """Those alone that were told knowing that so much happens."""
+        """Return only the results computed with these known events."""
         made = Where(self.found)
         made._parts = dict(self._parts)
         good = np.array([known == seen for _, known in self._parts] or [False])
@@ -51,7 +51,7 @@ class Where:
         return made
 
     def each(self) -> Iterator[tuple[Place, Path]]:
-        """All recordings in their order, with the part in which they are told."""
+        """Yield all recordings in order, with their parts."""
         paths = [path for path, _ in self._parts]
         return ((place, paths[part]) for place, part in zip(self.found, self._part.tolist(), strict=True))
 

@@ -1,4 +1,4 @@
-"""What a HUD says, in every language: its texts, their catalogues, and what is wrong with those. Knows no Qt."""
+"""A HUD's texts in every language: extraction, catalogues and their errors. Knows no Qt."""
 
 from avrin.texts.catalogue import FOLDER, catalogue_path, catalogue_stamp, codes_in, kept_po, read_po
 from avrin.texts.extracting import template, updated, with_translation

@@ -1,4 +1,4 @@
-"""Catalogues of translations, `texts/LANG.po`: gettext's own format, read and written by a library."""
+"""Catalogues of translations, `texts/LANG.po`, in gettext's format, read and written by a library."""
 
 from __future__ import annotations
 
@@ -30,21 +30,21 @@ __all__ = [
 
 FOLDER = "texts"
 MOST_BYTES = 64 * 2**20
-MOST_PLURALS, LONGEST_PLURAL = 12, 600  # the most that any language has are six, chosen by some 200 characters
+MOST_PLURALS, LONGEST_PLURAL = 12, 600  # no language needs more than six forms and some 200 characters
 END = ".po"
 
 
 class Entry(Struct, frozen=True):
-    """What a catalogue says of a text: its forms, empty ones where nothing was written. unsure: marked to be looked at."""
+    """A catalogue's entry: its forms, empty ones if untranslated. unsure: marked as fuzzy."""
 
     forms: tuple[str, ...]
     unsure: bool = False
 
 
 class Texts(Struct, frozen=True):
-    """A catalogue. entries: by the text with one of what is counted. gone: texts the project said once.
+    """A catalogue. entries: by singular text. gone: obsolete texts.
 
-    plural: the expression over n that chooses a form; plurals: how many there are.
+    plural: the expression over n that selects a form; plurals: the number of forms.
     """
 
     code: str
@@ -55,23 +55,25 @@ class Texts(Struct, frozen=True):
 
 
 def codes_in(folder: Path) -> list[str]:
-    """The languages that have a catalogue in a project's folder, in order of their names."""
+    """Return the languages with a catalogue in a project's folder, sorted."""
     try:
         inside(folder, FOLDER)
         return sorted(path.stem for path in (folder / FOLDER).glob(f"*{END}") if path.is_file())
-    except (OSError, AvrinError):  # a link that leads out of the project's folder holds no catalogues of it
+    except (OSError, AvrinError):  # a link that leaves the project's folder is ignored
         return []
 
 
 def catalogue_path(folder: Path, code: str) -> Path:
-    """Where a language's catalogue lies. Raises AvrinError for what no file can be called, and outside the folder."""
+    """Return the path of a language's catalogue. Raises AvrinError for an invalid code or a path outside the folder."""
     if not code or not all(letter.isalnum() or letter in "-_" for letter in code):
-        raise AvrinError(f"'{code}' is no language", advice="Write it as catalogues are named: de, pt_BR, zh_Hant")
+        raise AvrinError(
+            f"'{code}' is not a language code", advice="Write it as catalogues are named: de, pt_BR, zh_Hant"
+        )
     return inside(folder, f"{FOLDER}/{code}{END}")
 
 
 def catalogue_stamp(folder: Path, code: str) -> tuple[int, int] | None:
-    """What changes with a language's catalogue; None where there is none."""
+    """Return a stamp that changes with a language's catalogue, or None if it does not exist."""
     try:
         known = catalogue_path(folder, code).stat()
     except (OSError, AvrinError):
@@ -80,7 +82,7 @@ def catalogue_stamp(folder: Path, code: str) -> tuple[int, int] | None:
 
 
 def read_po(path: Path) -> Catalog:
-    """A catalogue as the library has it. Raises AvrinError where it is none or cannot be read."""
+    """Return a catalogue as the library's object. Raises AvrinError if it is invalid or cannot be read."""
     data = read_whole(path, MOST_BYTES)
     from babel.messages.pofile import PoFileError
     from babel.messages.pofile import read_po as read
@@ -94,21 +96,21 @@ def read_po(path: Path) -> Catalog:
             f"line {line} is not UTF-8", place=(str(path),), advice="Save the catalogue as UTF-8 and say so in its head"
         ) from None
     try:
-        # The head's charset is what other programs would read it by; ours is UTF-8 whatever it says.
+        # The header's charset is for other programs; Avrin always uses UTF-8.
         return read(io.StringIO(data.decode("utf-8-sig")), locale=known, abort_invalid=True)
     except PoFileError as error:
         raise AvrinError(
-            f"line {error.lineno}: is no catalogue ({error.args[0]})", place=(str(path),),
-            advice="Mend the line, or make the catalogue anew with `avrin texts update`",
+            f"line {error.lineno}: is not a catalogue ({error.args[0]})", place=(str(path),),
+            advice="Correct the line, or rebuild the catalogue with `avrin texts update`",
         ) from None  # fmt: skip
     except (ValueError, TypeError, AttributeError, IndexError, LookupError) as error:
         raise AvrinError(
-            f"is no catalogue ({error})", place=(str(path),), advice="Make it anew with `avrin texts update`"
+            f"is not a catalogue ({error})", place=(str(path),), advice="Rebuild it with `avrin texts update`"
         ) from None
 
 
 def read_texts(folder: Path, code: str) -> Texts:
-    """What a project's catalogue says. Raises AvrinError where it cannot be read, or its plural makes no sense."""
+    """Return a project's catalogue. Raises AvrinError if it cannot be read, or its plural expression is invalid."""
     path = catalogue_path(folder, code)
     try:
         known = path.stat()
@@ -155,7 +157,7 @@ def _read_texts(path: Path, _changed: int, _size: int) -> Texts:
 
 
 def plural_forms(code: str) -> int:
-    """How many forms of a plural a language has, as the library knows it."""
+    """Return the number of plural forms of a language, according to the library."""
     from babel.messages.plurals import get_plural
 
     known = locale_of(code)
@@ -163,11 +165,11 @@ def plural_forms(code: str) -> int:
 
 
 def kept_po(catalogue: Catalog) -> bytes:
-    """A catalogue as it is written to a file."""
+    """Return a catalogue's content for its file."""
     from babel.messages.pofile import write_po
 
     for message in catalogue:
-        message.flags.discard("python-brace-format")  # the library takes our values for another language's
+        message.flags.discard("python-brace-format")  # the library mistakes our values for another format
     out = io.BytesIO()
     write_po(out, catalogue, width=100, sort_output=False)
     return out.getvalue()

@@ -1,4 +1,4 @@
-"""What translators get: a template of all texts, each with where it stands, its room, and the longest it has been."""
+"""Extract texts for translators: a template of all texts with their places, their room and their longest content."""
 
 from __future__ import annotations
 
@@ -21,11 +21,11 @@ if TYPE_CHECKING:
 __all__ = ["template", "updated", "with_translation"]
 
 MOST_TEXTS = 4000  # of a text over a recording that are measured
-MOST_GUESSED = 2000  # entries up to which one for a text that changed a little is looked for
+MOST_GUESSED = 2000  # entries up to which a similar text is searched for a changed one
 
 
 def template(bound: Bound, tracks: Sequence[Tracks] = ()) -> Catalog:
-    """All texts of a project as an empty catalogue. tracks: over recordings, of the same project."""
+    """Return all texts of a project as an empty catalogue. tracks: of the same project over recordings."""
     made = _empty(bound)
     for message in messages(bound):
         widgets = list(dict.fromkeys(place.widget for place in message.places))
@@ -58,10 +58,10 @@ def _room(bound: Bound, ident: str) -> str:
 
 
 def _longest(bound: Bound, tracks: Sequence[Tracks], message: Message) -> str:
-    """The widest that a text has been over recordings; "" where it has no values, or none that stand by themselves."""
+    """Return the widest content of a text over recordings; "" if it has no values, or only an event's."""
     if "{" not in message.text:
         return ""
-    scope = bound.scope.knowing({})  # one of its own: the slot set in one must not be seen by another thread
+    scope = bound.scope.knowing({})  # a scope of its own, because a slot set in it must not affect other threads
     try:
         with scope.at_slot(0):
             step = scope.template(message.text)
@@ -72,9 +72,9 @@ def _longest(bound: Bound, tracks: Sequence[Tracks], message: Message) -> str:
 
 
 def updated(bound: Bound, made: Catalog, codes: Iterable[str]) -> dict[Path, bytes]:
-    """Catalogues with all that a template has, by their paths: what was translated stays, what is new is empty.
+    """Return catalogues updated from a template, by path: translations are preserved, new texts are empty.
 
-    What changed a little keeps its translation, marked to be looked at. Raises AvrinError where one cannot be read.
+    A slightly changed text keeps its translation, marked as fuzzy. Raises AvrinError if one cannot be read.
     """
     found = {}
     for code in codes:
@@ -86,9 +86,9 @@ def updated(bound: Bound, made: Catalog, codes: Iterable[str]) -> dict[Path, byt
 
 
 def with_translation(bound: Bound, code: str, message: Message, forms: Sequence[str]) -> tuple[Path, bytes]:
-    """A language's catalogue in which a text says something else; made where there is none.
+    """Return a language's catalogue with a changed translation; a new one if there is none.
 
-    Raises AvrinError where it cannot be read.
+    Raises AvrinError if it cannot be read.
     """
     path = catalogue_path(bound.folder, code)
     if not path.exists():

@@ -1,4 +1,4 @@
-"""The languages a project can be looked at in: its own, those with a catalogue, and two made-up ones."""
+"""Languages of a project: its own, those with a catalogue, and two pseudo-languages for tests."""
 
 from __future__ import annotations
 
@@ -30,9 +30,9 @@ __all__ = [
 
 
 class Fault(Struct, frozen=True):
-    """What is wrong with a translation. sort: "untranslated", "unsure", "mismatch" or "gone". text: as the catalogue has it.
+    """An error in a translation. sort: "untranslated", "unsure", "mismatch" or "gone". text: as in the catalogue.
 
-    message: the text of the project, None for what the project does not say any more.
+    message: the project's text, None for an obsolete one.
     """
 
     sort: str
@@ -42,7 +42,7 @@ class Fault(Struct, frozen=True):
 
 
 class Translation(Struct, frozen=True):
-    """A language, what is said in it, and what is wrong with what its catalogue says."""
+    """A language, its translations, and the errors in its catalogue."""
 
     language: Language
     messages: tuple[Message, ...]
@@ -50,13 +50,13 @@ class Translation(Struct, frozen=True):
 
 
 def language_codes(project: Project, folder: Path) -> list[str]:
-    """What a project can be looked at in, its own language first and the made-up ones last."""
+    """Return the languages of a project, its own first and the pseudo-languages last."""
     told = [one.code for one in project.languages]
     return [OWN, *dict.fromkeys([*told, *codes_in(folder)]), *MADE_UP]
 
 
 def said_language(code: str) -> str:
-    """A language's name in itself, `Deutsch` for de; the code where nobody knows it."""
+    """Return a language's name in that language, `Deutsch` for de; the code if unknown."""
     if code in (OWN, *MADE_UP):
         return f"{code} language" if code == OWN else code
     known = locale_of(code)
@@ -65,7 +65,7 @@ def said_language(code: str) -> str:
 
 
 def translation(bound: Bound, code: str) -> Translation:
-    """A project in a language. Raises AvrinError for one that is not there, or whose catalogue cannot be read."""
+    """Return a project's translation. Raises AvrinError for an unknown language or an unreadable catalogue."""
     said = messages(bound)
     if code in MADE_UP:
         return Translation(MADE_UP[code](said), tuple(said))
@@ -76,15 +76,15 @@ def translation(bound: Bound, code: str) -> Translation:
             f"there is no language '{code}'" + (f": did you mean '{close}'?" if close else ""),
             advice="" if close else f"There are {', '.join(codes)}",
         )
-    if not catalogue_path(bound.folder, code).exists():  # told of in the project, and nothing is translated yet
+    if not catalogue_path(bound.folder, code).exists():  # listed in the project, without translations yet
         return _translated(said, Texts(code, {}, (), "n != 1", 2), _entry(bound.project, code))
     return _translated(said, read_texts(bound.folder, code), _entry(bound.project, code))
 
 
 def in_language(bound: Bound, code: str, *, mirror: bool = True) -> Bound:
-    """The same project with its texts in a language, on the same graph, so that all else is computed once.
+    """Return the project with its texts in a language, on the same graph, so everything else is computed once.
 
-    mirror: whether the HUD stands the other way round where the language wants it. Raises AvrinError as `translation`.
+    mirror: whether to mirror the HUD if the language requires it. Raises AvrinError like `translation`.
     """
     if code == OWN:
         return bound if bound.language is None else bind(bound.project, bound, bound.seen, bound.folder)
@@ -95,9 +95,9 @@ def in_language(bound: Bound, code: str, *, mirror: bool = True) -> Bound:
 
 
 def forms(bound: Bound, code: str, message: Message) -> tuple[str, ...]:
-    """What a language's catalogue says of a text, usable or not: as many forms as it needs, empty where nothing is said.
+    """Return the forms of a text in a language's catalogue, valid or not; empty for untranslated.
 
-    Raises AvrinError where the catalogue cannot be read.
+    Raises AvrinError if the catalogue cannot be read.
     """
     if not catalogue_path(bound.folder, code).exists():
         return ("",) * (plural_forms(code) if message.many else 1)
@@ -117,7 +117,7 @@ def _translated(said: Sequence[Message], texts: Texts, entry: Locale) -> Transla
     for message in said:
         known = texts.entries.get(message.single)
         if known is None or not any(known.forms):
-            faults.append(Fault("untranslated", message.single, "nobody has translated it", message))
+            faults.append(Fault("untranslated", message.single, "it is not translated", message))
         elif known.unsure:
             faults.append(Fault("unsure", message.single, "its translation was made for another text", message))
         elif why := why_not(message, known.forms):
@@ -133,14 +133,14 @@ def _translated(said: Sequence[Message], texts: Texts, entry: Locale) -> Transla
 
 
 def why_not(message: Message, forms: Sequence[str]) -> str:
-    """Why a translation, in all its forms, cannot stand for a text; "" where it can."""
+    """Return why a translation, in all its forms, is invalid; "" if it is valid."""
     if len(forms) > 1 and not message.count:
         return "it has several forms, but nothing is counted in it"
     if empty := sum(not form for form in forms):
         return f"{empty} of its {len(forms)} forms are empty"
     try:
         allowed = set().union(*(fields(text) for text in (message.text, message.single, message.many) if text))
-    except RuleError:  # plain words, which have no values
+    except RuleError:  # plain words without values
         return ""
     for form in forms:
         try:

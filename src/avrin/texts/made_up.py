@@ -1,4 +1,4 @@
-"""Two languages that every project has: one with longer words, one from right to left. They show what a real one will break."""
+"""Two pseudo-languages of every project: one with longer words, one right-to-left. They show what translation will break."""
 
 from __future__ import annotations
 
@@ -13,21 +13,21 @@ from avrin.texts.messages import Message, rewritten
 __all__ = ["MADE_UP", "MIRRORED", "STRETCHED", "mirrored", "stretched"]
 
 STRETCHED, MIRRORED = "stretched", "mirrored"
-LONGER = 1.4  # as long as a text becomes; German and Finnish are about that much longer than English
+LONGER = 1.4  # growth of a text; German and Finnish are about this much longer than English
 AS_SAID, END = "\u202e", "\u202c"
 _ACCENTS = str.maketrans("aceinouyACEINOUYszSZ", "àçéîñöüýÀÇÉÎÑÖÜÝšžŠŽ")
 _ICON = re.compile(r"(\{@[^{}\s]+\})")
-_RUN = re.compile(r"[^\s\d](?:[^\d]*[^\s\d])?")  # letters up to a number, without spaces at their ends
+_RUN = re.compile(r"[^\s\d](?:[^\d]*[^\s\d])?")  # letters up to a number, without surrounding spaces
 _VOWEL = re.compile("[aeiouyAEIOUY]")
 
 
 def stretched(messages: Iterable[Message]) -> Language:
-    """Each text two fifths longer, with accents, in brackets: what is cut off loses its bracket."""
+    """Return each text two fifths longer, accented, in brackets: a cut text loses its bracket."""
     return Language(STRETCHED, {one.text: _said(one, _stretched) for one in messages})
 
 
 def mirrored(messages: Iterable[Message]) -> Language:
-    """Each text from right to left, letter by letter, numbers as they are; the HUD the other way round."""
+    """Return each text right to left, letter by letter, with numbers unchanged, and a mirrored HUD."""
     said = {one.text: _said(one, lambda text: _between(text, _turned)) for one in messages}
     return Language(MIRRORED, said, mirrored=True, opens=FROM_RIGHT)
 
@@ -42,7 +42,7 @@ def _said(message: Message, change: object) -> Said:
 
 
 def _between(text: str, change: object) -> str:
-    """A text whose words are changed, and neither its values nor its icons."""
+    """Return a text with its words changed, but not its values and icons."""
     assert callable(change)
 
     def plain(stretch: str) -> str:
@@ -73,5 +73,5 @@ def _stretched(text: str) -> str:
 
 
 def _turned(text: str) -> str:
-    """Letters are turned round by the marks that override their order; spaces at the ends stay between words and values."""
+    """Reverse letters by direction override marks; spaces at the ends stay between words and values."""
     return _RUN.sub(lambda run: f"{AS_SAID}{run[0]}{END}", text)

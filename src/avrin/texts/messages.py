@@ -1,4 +1,4 @@
-"""What a HUD says, text by text: what translators are given, and what may stand in a translation."""
+"""Messages of a HUD: what translators get, and what a translation may contain."""
 
 from __future__ import annotations
 
@@ -16,10 +16,10 @@ __all__ = ["Message", "fields", "literal", "messages", "rewritten"]
 
 
 class Message(Struct, frozen=True):
-    """A text of the project. text: as the project has it, and as it is looked up.
+    """A text of the project. text: as in the project, the lookup key.
 
-    single, many: as catalogues have it, with one and with several of what is counted; many is "" where nothing is.
-    count: the rule of the number that is counted, "" where there is none. places: where it stands.
+    single, many: singular and plural for catalogues; many is "" without a plural.
+    count: the rule of the counted number, or "". places: where it is used.
     """
 
     text: str
@@ -30,7 +30,7 @@ class Message(Struct, frozen=True):
 
 
 def messages(bound: Bound) -> list[Message]:
-    """All texts of a project that say something in words, in its order, each once."""
+    """Return all texts of a project that contain words, in order, without duplicates."""
     found: dict[str, Message] = {}
     for place, text, plain in _texts(bound):
         known = found.get(text)
@@ -42,7 +42,7 @@ def messages(bound: Bound) -> list[Message]:
 
 
 def _texts(bound: Bound) -> Iterator[tuple[RulePlace, str, bool]]:
-    """Every text with its place, and whether it is shown as it stands."""
+    """Yield every text with its place and whether it is plain."""
     project = bound.project
     spoken = [
         (place, rule_at(project, place))
@@ -65,7 +65,7 @@ def _message(text: str, *, plain: bool) -> Message | None:
     try:
         pieces = split_template(text)
     except RuleError:
-        return None  # told where it stands
+        return None  # reported at its place
     if not any(piece.rule is None and _says(piece.text) for piece in pieces):
         plural = any(piece.rule is not None and _plural(piece.rule) is not None for piece in pieces)
         if not plural:
@@ -79,12 +79,12 @@ def _message(text: str, *, plain: bool) -> Message | None:
 
 
 def _says(text: str) -> bool:
-    """Whether there are words in a text, icons aside."""
+    """Return whether a text contains words, ignoring icons."""
     return any(letter.isalpha() for letter in re.sub(r"\{@[^{}\s]+\}", "", text))
 
 
 def _plural(rule: str) -> tuple[str, str, str] | None:
-    """What a value counts, and its two words, where it is `plural(n, "one", "many")` and nothing else."""
+    """Return the count and the two words of a value `plural(n, "one", "many")`; None for any other value."""
     try:
         node = parse(rule)
     except RuleError:
@@ -100,24 +100,24 @@ def _written(rule: str, node: Node) -> str:
 
 
 def _first_number(text: str) -> str:
-    """The value a plural goes by: the first with a pattern, which only numbers have, else the first."""
+    """Return the value that selects the plural: the first with a number pattern, else the first."""
     pieces = [piece for piece in split_template(text) if piece.rule is not None]
     first = next((piece for piece in pieces if piece.pattern.source), pieces[0] if pieces else None)
     return (first.rule or "").strip() if first is not None else ""
 
 
 def literal(text: str) -> str:
-    """A text as it stands in a template."""
+    """Escape a text for use in a template."""
     return text.replace("{", "{{").replace("}", "}}")
 
 
 def rewritten(
     text: str, value: Callable[[str, str], str], plain: Callable[[str], str] = lambda stretch: stretch
 ) -> str:
-    """A template in which each value, and each stretch between them, is another.
+    """Return a template with each value and each text between them replaced.
 
-    value: gets a value's rule and all of it as it is written, braces and pattern included. plain: gets a stretch as it is
-    written. Raises RuleError where the text is no template.
+    value: receives a value's rule and its whole source, with braces and pattern. plain: receives a text as
+    written. Raises RuleError for an invalid template.
     """
     made, at = [], 0
     for piece in split_template(text):
@@ -129,12 +129,12 @@ def rewritten(
     return "".join([*made, plain(text[at:])])
 
 
-# Words in a rule may be others in another language, but for those that something is compared with.
+# Words in a rule may be translated, except those that are compared.
 _WORDS = re.compile(r'([=!]=\s*)"(?:\\.|[^"\\])*"|"(?:\\.|[^"\\])*"(?!\s*[=!]=)')
 
 
 def fields(text: str) -> set[str]:
-    """What the values of a template are, their patterns and their words aside. Raises RuleError where it is none."""
+    """Return the values of a template without patterns and words. Raises RuleError for an invalid template."""
     return {
         " ".join(_WORDS.sub(lambda found: found[0] if found[1] else '""', piece.rule).split())
         for piece in split_template(text)

@@ -1,4 +1,4 @@
-"""The language that has no catalogue."""
+"""The code of the project's own language, which has no catalogue."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Where a warning should begin: what it would have done at each limit, over all recordings, no frame and no value left out."""
+"""Tune warnings: the result of every limit over all recordings, exact for every frame and value."""
 
 from avrin.tuning.alarms import Alarms, alarms
 from avrin.tuning.curves import (

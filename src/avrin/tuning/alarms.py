@@ -1,4 +1,4 @@
-"""When a band is on at many limits at once: the alarms of each, over one recording."""
+"""Alarms of a band for many limits at once, over one recording."""
 
 from __future__ import annotations
 
@@ -11,15 +11,15 @@ from avrin.tuning.signals import Signal
 
 __all__ = ["Alarms", "alarms"]
 
-AT_ONCE = 300_000  # values times frames that are looked at together: what a processor keeps near
+AT_ONCE = 300_000  # values times frames processed together, to fit the processor's cache
 Frames = NDArray[np.int64]
 
 
 class Alarms(Struct, frozen=True, eq=False):
-    """Alarms at many values, those of the first value first, each value's in time. All of shape (alarms,).
+    """Alarms for many values, grouped by value and ordered in time. All of shape (alarms,).
 
-    value: which one. first: the frame on which it begins. last: its last frame. run: which run it lies in.
-    on: frames that the band is on, by value, shape (values,).
+    value: its index. first, last: the first and the last frame. run: the index of its run.
+    on: frames the band is on, by value, shape (values,).
     """
 
     value: Frames
@@ -32,21 +32,21 @@ class Alarms(Struct, frozen=True, eq=False):
 def alarms(
     signal: Signal, values: FloatArray, *, below: bool, sticky: bool, gap: float | None, held: float = 0.0
 ) -> Alarms:
-    """Where a band's own condition holds at each value, its `back` and its `held` included.
+    """Return when a band's condition holds for each value, including `back` and `held`.
 
-    values: shape (values,). below: it is entered below them, else above. gap: of `back` from each, None where the signal has
-    it frame by frame. held: seconds that it must have been entered for.
+    values: shape (values,). below: it is entered below its limit, else above. gap: distance of `back` from the limit, None if
+    the signal has `back` per frame. held: seconds the condition must hold first.
     """
     at, level, back, starts = _turning(signal)
     if not len(at):
         nothing = np.zeros(0, np.int64)
         return Alarms(nothing, nothing, nothing, nothing, np.zeros(len(values), np.int64))
-    ends = np.append(at[1:], len(signal.level))  # a frame after the last one that looks the same
+    ends = np.append(at[1:], len(signal.level))  # the next frame with another level
     rows = max(1, AT_ONCE // len(at))
     parts = []
     for i in range(0, len(values), rows):
         limit = values[i : i + rows, None]
-        on = level < limit if below else level > limit  # missing is neither
+        on = level < limit if below else level > limit  # false where missing
         left = _left(limit, level, back, on, starts, below=below, gap=gap) if sticky else None
         if held > 0:
             value, first, last = _waited(signal.t, on, left, at, ends, starts, held)
@@ -60,7 +60,7 @@ def alarms(
 
 
 def _turning(signal: Signal) -> tuple[Frames, FloatArray, FloatArray | None, NDArray[np.bool_]]:
-    """The frames on which the level, or what it goes back at, is another than before, or a run begins; with both there."""
+    """Return the frames on which the level or `back` changes or a run begins, with both values there."""
     level, back = signal.level, signal.back
     new = np.ones(len(level), bool)
     new[1:] = (level[1:] != level[:-1]) & ~(np.isnan(level[1:]) & np.isnan(level[:-1]))
@@ -76,24 +76,24 @@ def _left(
     limit: FloatArray, level: FloatArray, back: FloatArray | None, on: NDArray[np.bool_], starts: NDArray[np.bool_],
     *, below: bool, gap: float | None,
 ) -> NDArray[np.bool_]:  # fmt: skip
-    """Where it is outside, and a run begins or the level is back at or beyond what leaves the band.
+    """Return where the level is outside and a run begins, or the level is back at or beyond the leaving limit.
 
     limit: shape (values, 1). on: where it is inside, shape (values, frames). Returns that shape.
     """
     leave = limit + gap if gap is not None else back
-    assert leave is not None  # what is sticky has either
+    assert leave is not None  # a band with hysteresis has one of them
     found: NDArray[np.bool_] = level >= leave if below else level <= leave
     found |= starts
     return np.greater(found, on)  # "and not", in half the time
 
 
 def _rows(on: NDArray[np.bool_], at: Frames, ends: Frames, starts: NDArray[np.bool_]) -> tuple[Frames, Frames, Frames]:
-    """Of each row that is on its value, first and last frame. on: shape (values, frames that are looked at)."""
-    # A row begins where it is on and was not, or another run begins; it ends before the next that is off, or another run.
+    """Return value, first and last frame of each stretch of true. on: shape (values, considered frames)."""
+    # A stretch begins where it turns true or another run begins; it ends before the next false or another run.
     begins, over = on.copy(), on.copy()
     begins[:, 1:] &= ~on[:, :-1] | starts[1:]
     over[:, :-1] &= ~on[:, 1:] | starts[1:]
-    value, first = np.divmod(np.flatnonzero(begins), len(at))  # flat: several times quicker than by rows
+    value, first = np.divmod(np.flatnonzero(begins), len(at))  # flat: several times faster than row by row
     last = np.flatnonzero(over) % len(at)
     return value, at[first], ends[last] - 1
 
@@ -102,9 +102,9 @@ def _waited(
     t: FloatArray, on: NDArray[np.bool_], left: NDArray[np.bool_] | None, at: Frames, ends: Frames,
     starts: NDArray[np.bool_], held: float,
 ) -> tuple[Frames, Frames, Frames]:  # fmt: skip
-    """Likewise, of what must have been on for so many seconds first. left: where it is left again, where it is sticky."""
+    """Do the same for bands that must hold for some seconds first. left: where they are left, with hysteresis."""
     value, first, last = _rows(on, at, ends, starts)
-    came, above = first.copy(), last + 1  # the first frame that is late enough, sought by halves between these two
+    came, above = first.copy(), last + 1  # the first late enough frame, found by bisection between these two
     while (came < above).any():
         middle = (came + above) // 2
         late = t[np.minimum(middle, last)] - t[first] >= held
@@ -113,7 +113,7 @@ def _waited(
     value, came, last = value[there], came[there], last[there]
     if left is None:
         return value, came, last
-    # It stays until the next frame on which it is left, or until its run ends; what is entered before that is the same alarm.
+    # It stays until the next frame on which it is left, or until its run ends; re-entering before that is the same alarm.
     count = len(at)
     out = np.flatnonzero(left | starts)
     column = np.searchsorted(at, came, "right") - 1
@@ -124,7 +124,7 @@ def _waited(
 
 
 def _latched(entered: NDArray[np.bool_], left: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    """On from where it is entered until it is left; never both on one frame. Shape (values, frames)."""
+    """Return the latch: on from where it is entered until it is left; never both on one frame. Shape (values, frames)."""
     frames = entered.shape[1]
     number = np.arange(1, frames + 1, dtype=np.int16 if frames < 2**15 else np.int32)
     latest_in, latest_out = entered * number, left * number

@@ -1,4 +1,4 @@
-"""What a warning would have done at each limit: how many outcomes it told of in time, and how often it cried for nothing.
+"""The result of a warning at each limit: outcomes warned of in time, and false alarms.
 
 A run is one attempt; times within a billionth of a second are equal.
 """
@@ -22,9 +22,9 @@ Counts = NDArray[np.int64]
 
 
 class Terms(Struct, frozen=True):
-    """What counts, in seconds. lead: ahead by so much is in time. within: after an alarm's end an outcome still belongs to it.
+    """Definitions in seconds. lead: the least lead that is in time. within: an outcome this soon after an alarm belongs to it.
 
-    again: what begins sooner after an alarm's end is the same one, come again.
+    again: an alarm that begins sooner after the previous one's end is a repetition.
     """
 
     lead: float = 3.0
@@ -33,7 +33,7 @@ class Terms(Struct, frozen=True):
 
 
 class Curves(Struct, frozen=True, eq=False):
-    """By value, each of shape (values,). Medians and tenths of leads are NaN where no outcome was told of."""
+    """By value, shape (values,) each. Medians and deciles of leads are NaN without warned outcomes."""
 
     value: FloatArray
     outcomes: Counts
@@ -52,7 +52,7 @@ COLUMNS: tuple[str, ...] = Curves.__struct_fields__
 
 
 class Outcome(Struct, frozen=True):
-    """One outcome at one value. lead: seconds that it was told of ahead, None where it was missed. begins: its alarm's frame."""
+    """One outcome at one value. lead: seconds between alarm and outcome, None if missed. begins: its alarm's first frame."""
 
     recording: int
     slot: int
@@ -62,9 +62,9 @@ class Outcome(Struct, frozen=True):
 
 
 class Counted(Struct, frozen=True, eq=False):
-    """What some recordings add to the curves. sums: by what is counted, each of shape (values,). frames: how many they have.
+    """The contribution of some recordings. sums: by measure, shape (values,) each. frames: their number.
 
-    leads: seconds that each outcome was told of ahead, NaN where it was missed, shape (values, outcomes).
+    leads: seconds between alarm and outcome, NaN if missed, shape (values, outcomes).
     """
 
     sums: dict[str, Counts]
@@ -73,12 +73,12 @@ class Counted(Struct, frozen=True, eq=False):
 
 
 def curves(found: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Curves:
-    """All values, of shape (values,), over all recordings at once."""
+    """Return the curves of all values, shape (values,), over all recordings."""
     return together(values, [counted(found, question, values, terms)], terms)
 
 
 def counted(found: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Counted:
-    """What some recordings add, at all values, of shape (values,)."""
+    """Return the contribution of some recordings for all values, shape (values,)."""
     terms, count = terms or Terms(), len(values)
     sums = {name: np.zeros(count, np.int64) for name in ("alarms", "false", "again", "on")}
     every: list[FloatArray] = []
@@ -95,7 +95,7 @@ def counted(found: Sequence[Signal], question: Question, values: FloatArray, ter
 
 
 def together(values: FloatArray, parts: Sequence[Counted], terms: Terms | None = None) -> Curves:
-    """The curves over all recordings, of what parts of them add. values: shape (values,)."""
+    """Merge contributions into the curves over all recordings. values: shape (values,)."""
     terms, count = terms or Terms(), len(values)
     nothing = np.zeros(count, np.int64)
     sums = {name: sum((one.sums[name] for one in parts), nothing) for name in ("alarms", "false", "again", "on")}
@@ -111,7 +111,7 @@ def together(values: FloatArray, parts: Sequence[Counted], terms: Terms | None =
 
 
 def outcomes_at(found: Sequence[Signal], question: Question, value: float) -> list[Outcome]:
-    """Every outcome at one value, the worst first: missed ones, then those told of latest."""
+    """Return every outcome at one value, worst first: missed ones, then those with the shortest lead."""
     told = []
     for signal in found:
         leads, begins = _leads(signal, _alarms(signal, question, np.array([value])), 1)
@@ -124,7 +124,7 @@ def outcomes_at(found: Sequence[Signal], question: Question, value: float) -> li
 
 
 def false_at(found: Sequence[Signal], question: Question, value: float, terms: Terms) -> list[tuple[int, int, int]]:
-    """Every false alarm at one value: which recording it lies in, its first frame and the one after its last."""
+    """Return every false alarm at one value: its recording's index, its first frame and its end frame."""
     made = []
     for signal in found:
         told = _alarms(signal, question, np.array([value]))
@@ -139,14 +139,14 @@ def _alarms(signal: Signal, question: Question, values: FloatArray) -> Alarms:
 
 
 def _ends(signal: Signal, told: Alarms) -> FloatArray:
-    """The time of the first frame after each alarm, of its run's last frame where it lasts so long."""
+    """Return the end time of each alarm: that of the next frame, or of its run's last frame."""
     after = np.minimum(told.last + 1, signal.runs[told.run, 1] - 1) if len(told.first) else told.last
     ends: FloatArray = signal.t[after]
     return ends
 
 
 def _false(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
-    """Alarms without an outcome from their beginning to `within` after their end, whose run goes on so long."""
+    """Return alarms without an outcome between their start and `within` after their end, if the run lasts that long."""
     if not len(told.first):
         return np.zeros(0, bool)
     begins, until = signal.t[told.first], _ends(signal, told) + terms.within
@@ -163,7 +163,7 @@ def _false(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
 
 
 def _again(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
-    """Alarms that begin sooner than `again` after the end of the one before them in their run."""
+    """Return alarms that begin sooner than `again` after the previous one's end in the same run."""
     found = np.zeros(len(told.first), bool)
     if len(found) > 1:
         same = (told.value[1:] == told.value[:-1]) & (told.run[1:] == told.run[:-1])
@@ -172,7 +172,7 @@ def _again(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
 
 
 def _leads(signal: Signal, told: Alarms, count: int) -> tuple[FloatArray, Counts]:
-    """Seconds that each outcome was told of ahead, NaN where it was missed, and the frame its alarm begins on, -1 there.
+    """Return the lead of each outcome in seconds, NaN if missed, and its alarm's first frame, -1 if missed.
 
     Returns: both of shape (values, outcomes).
     """
@@ -181,21 +181,21 @@ def _leads(signal: Signal, told: Alarms, count: int) -> tuple[FloatArray, Counts
     if not len(frames) or not len(told.first):
         return leads, begins
     runs = np.searchsorted(signal.runs[:, 0], frames, "right") - 1
-    # Alarms lie by value, then by frame: one search for all values at once.
+    # Alarms are ordered by value, then frame: one search for all values.
     long = len(signal.level) + 1
     keys = told.value * long + told.first
     for column, (frame, run) in enumerate(zip(frames.tolist(), runs.tolist(), strict=True)):
         at = np.searchsorted(keys, np.arange(count) * long + frame, "right") - 1
         there = np.maximum(at, 0)
         mine = (at >= 0) & (told.value[there] == np.arange(count)) & (told.run[there] == run)
-        told_of = mine & (told.last[there] >= frame - 1)  # on at the frame before, or begun on this very one
+        told_of = mine & (told.last[there] >= frame - 1)  # on at the previous frame, or begun on this one
         leads[told_of, column] = signal.t[frame] - signal.t[told.first[there[told_of]]]
         begins[told_of, column] = told.first[there[told_of]]
     return leads, begins
 
 
 def _of_those_there(leads: FloatArray, share: float) -> FloatArray:
-    """A percentile of each row's numbers, linear between two, NaN where a row has none."""
+    """Return a percentile of each row, linearly interpolated, NaN for an empty row."""
     ordered = np.sort(leads, axis=1)  # missing last
     counts = (~np.isnan(leads)).sum(axis=1)
     if not leads.shape[1]:

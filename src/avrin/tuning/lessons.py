@@ -1,7 +1,7 @@
-"""Prompts over recordings: whether one was there when it was needed, stayed away from who knows, and when it was obeyed.
+"""Prompts over recordings: shown when needed, hidden once learnt, and when obeyed.
 
-It is *needed* while `when` is true, *learnt* from the first frame of a run on which `until` is true, and *obeyed* after the time
-from when it is shown to `until`.
+A prompt is *needed* while `when` is true, *learnt* from the first frame of a run on which `until` is true, and *obeyed* after
+the time from being shown to `until`.
 """
 
 from __future__ import annotations
@@ -23,12 +23,12 @@ COLUMNS = ("trace", "run", "needed", "shown", "gone", "waited", "needless", "aft
 
 
 class Lesson(Struct, frozen=True):
-    """A time that a prompt was needed, shown, or both. Frames are of the recording's, None where it was not.
+    """An interval in which a prompt was needed or shown. Frames are the recording's, None if it was not.
 
-    recording: which of all. slot: of a repeated prompt. needed: on which `when` rose. shown, gone: the first frame on which it
-    is seen, and the one after the last. waited: seconds from needed to shown. needless: seconds it was seen while not needed.
-    after_learnt: it began to be shown to somebody who knew. obeyed: seconds from shown to `until`, None where that never came
-    in the run, or had come before. teaches: its `until` may come at all.
+    recording: its index. slot: of a repeated prompt. needed: where `when` became true. shown, gone: the first visible
+    frame and the end frame. waited: seconds from needed to shown. needless: seconds it was visible but not needed.
+    after_learnt: it appeared after being learnt. obeyed: seconds from shown to `until`, None if that never came
+    in the run or had come before. teaches: whether its `until` can become true.
     """
 
     recording: int
@@ -45,12 +45,12 @@ class Lesson(Struct, frozen=True):
 
 
 def is_lesson(widget: BoundWidget) -> bool:
-    """Whether a widget asks for something until it is done."""
+    """Return whether a widget asks for something until it is done."""
     return "when" in widget.inputs and "until" in widget.inputs
 
 
 def lessons(every: Sequence[Tracks], ident: str) -> list[Lesson]:
-    """Every time that a prompt was needed or shown, over all recordings, in their order. Raises AvrinError where it is none."""
+    """Return every interval a prompt was needed or shown, over all recordings in order. Raises AvrinError for other widgets."""
     found = []
     for number, tracks in enumerate(every):
         widget = tracks.bound.widgets.get(ident)
@@ -93,18 +93,18 @@ def _of(number: int, tracks: Tracks, widget: BoundWidget) -> list[Lesson]:
 
 
 def _flags(tracks: Tracks, widget: BoundWidget, name: str) -> Array:
-    """Where an input's condition is true, shape (frames,); missing counts as no."""
+    """Return where an input's condition is true, shape (frames,); missing counts as false."""
     return np.asarray(tracks.column(widget.inputs[name]).data == TRUE)
 
 
 def _rows(mask: Array, first: int, end: int) -> list[tuple[int, int]]:
-    """First frame and the one after the last of each row of true flags, shape (frames,), within a run."""
+    """Return first and end frame of each stretch of true flags, shape (frames,), within a run."""
     edges = np.flatnonzero(np.diff(mask[first:end].astype(np.int8), prepend=0, append=0)) + first
     return list(zip(edges[0::2].tolist(), edges[1::2].tolist(), strict=True))
 
 
 def lesson_rows(found: Sequence[Lesson], every: Sequence[Trace]) -> list[list[str]]:
-    """A line each, as a table has it; times in seconds from the recording's beginning; "" where there is nothing to tell."""
+    """Return a table row per lesson; times in seconds from the recording's start; "" for None."""
     told = []
     for one in found:
         trace = every[one.recording]
@@ -119,7 +119,7 @@ def lesson_rows(found: Sequence[Lesson], every: Sequence[Trace]) -> list[list[st
 
 
 def lesson_table(rows: Iterable[Sequence[str]]) -> str:
-    """Lines of lessons as CSV."""
+    """Return rows of lessons as CSV."""
     file = io.StringIO()
     writer = csv.writer(file, lineterminator="\n")
     writer.writerow(COLUMNS)

@@ -1,4 +1,4 @@
-"""A band's limit put elsewhere in a project, as a person would write it."""
+"""Write a new limit of a band into a project, in readable form."""
 
 from __future__ import annotations
 
@@ -12,30 +12,30 @@ __all__ = ["is_share", "level_said", "wait_said", "with_limit"]
 
 
 def is_share(question: Question) -> bool:
-    """Whether the band's limit is written as a share of full."""
+    """Return whether the band's limit is a share of full."""
     return (question.band.below or question.band.above).strip().endswith("%")
 
 
 def level_said(value: float, *, share: bool) -> str:
-    """A limit as people read it, to three digits."""
+    """Return a limit for people, with three significant digits."""
     return _written(value, share=share).replace("-", "−")
 
 
 def _written(value: float, *, share: bool) -> str:
-    """Likewise, as a rule has it."""
+    """Return a limit for a rule."""
     rounded = float(f"{value * 100 if share else value:.3g}")
     return f"{rounded:.15g}" + ("%" if share else "")
 
 
 def wait_said(seconds: float) -> str:
-    """A duration as people write it in a rule."""
+    """Return a duration for a rule."""
     return f"{seconds * 1000:.6g}ms" if seconds < 1 else f"{seconds:.6g}s"
 
 
 def with_limit(project: Project, question: Question, value: float) -> Project:
-    """The project in which a question's band begins at a value; a `back` that is a number moves along.
+    """Return the project with the question's band starting at a value; a numeric `back` moves along.
 
-    Where the question is of a band that does not go back otherwise it has no `back`; `held` is as in the question.
+    If the question has no `back`, the band gets none; `held` is set as in the question.
     """
     ident, band = question.widget.widget.id, question.band
     place = RulePlace("widget", ident, "bands", band.name, "below" if question.below else "above")

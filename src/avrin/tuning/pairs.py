@@ -1,4 +1,4 @@
-"""A limit and a second value of a band, how far it goes back or how long it must hold: what each pair would have told."""
+"""Two-dimensional tuning: every pair of a limit and a second value, the distance of `back` or the seconds of `held`."""
 
 from __future__ import annotations
 
@@ -18,14 +18,14 @@ __all__ = ["SECOND_VALUES", "PairMap", "SecondValue", "pair_map", "usual_gaps", 
 
 Counts = NDArray[np.int64]
 STEPS = 12
-FURTHEST = 0.3  # of what the level spans: the furthest that a `back` is tried from its limit
+FURTHEST = 0.3  # of the level's span: the largest distance of `back` that is tried
 WAITS = (0.0, 0.05, 0.1, 0.2, 0.3, 0.5, 0.75, 1.0, 1.5, 2.0, 3.0, 5.0)  # seconds
 
 
 class PairMap(Struct, frozen=True, eq=False):
-    """values: limits, shape (values,). others: the second value, 0 for none, rising, shape (others,).
+    """values: limits, shape (values,). others: ascending second values, 0 for none, shape (others,).
 
-    outcomes: how many there are. warned, false, again, share_on: shape (others, values).
+    outcomes: their number. warned, false, again, share_on: shape (others, values).
     """
 
     values: FloatArray
@@ -38,7 +38,7 @@ class PairMap(Struct, frozen=True, eq=False):
 
 
 class SecondValue(Struct, frozen=True):
-    """A second value. made: a question with it. usual: those that are tried. now: the one a question has."""
+    """A second value. made: returns a question with it. usual: values to try. now: the current one."""
 
     made: Callable[[Question, float], Question]
     usual: Callable[[Sequence[Signal], Question], FloatArray]
@@ -46,7 +46,7 @@ class SecondValue(Struct, frozen=True):
 
 
 def with_gap(question: Question, gap: float) -> Question:
-    """The question of a band that goes back so far beyond its limit, 0 for at once. Its limit must be a number."""
+    """Return the question with `back` at a distance from the limit, 0 for none. Its limit must be a number."""
     assert question.limit is not None
     if not gap:
         return replace(question, sticky=False, back=None, limit=question.limit)
@@ -54,12 +54,12 @@ def with_gap(question: Question, gap: float) -> Question:
 
 
 def with_wait(question: Question, wait: float) -> Question:
-    """The question of a band that must hold for so many seconds before it is on."""
+    """Return the question with `held` seconds."""
     return replace(question, held=wait)
 
 
 def usual_gaps(found: Sequence[Signal], question: Question) -> FloatArray:
-    """None, and a dozen up to a third of what the level spans, to two digits, with the present one; rising, shape (gaps,)."""
+    """Return 0 and a dozen distances up to a third of the level's span, two digits, and the current one; shape (gaps,)."""
     levels = np.concatenate([one.level[~np.isnan(one.level)] for one in found]) if found else np.zeros(0)
     span = float(np.ptp(np.percentile(levels, (1, 99)))) if len(levels) else 0.0
     tried = {0.0, *(_rounded(span * FURTHEST * step / STEPS) for step in range(1, STEPS + 1))}
@@ -69,7 +69,7 @@ def usual_gaps(found: Sequence[Signal], question: Question) -> FloatArray:
 
 
 def usual_waits(_found: Sequence[Signal], question: Question) -> FloatArray:
-    """None, and some up to a few seconds, with the present one; rising, shape (waits,)."""
+    """Return 0 and some durations of up to a few seconds, and the current one; ascending, shape (waits,)."""
     return np.array(sorted({*WAITS, max(0.0, question.held)}))
 
 
@@ -87,7 +87,7 @@ def pair_map(
     others: FloatArray,
     terms: Terms | None = None,
 ) -> PairMap:
-    """Every pair, over all recordings. values: shape (values,). second: of `SECOND_VALUES`. others: shape (others,)."""
+    """Return all pairs over all recordings. values: shape (values,). second: of `SECOND_VALUES`. others: shape (others,)."""
     made = SECOND_VALUES[second].made
     told = [curves(found, made(question, float(one)), values, terms) for one in others]
     outcomes = int(told[0].outcomes[0]) if len(values) else 0
@@ -96,5 +96,5 @@ def pair_map(
 
 
 def _rounded(value: float) -> float:
-    """To two significant digits."""
+    """Round to two significant digits."""
     return float(f"{value:.2g}") if math.isfinite(value) else value

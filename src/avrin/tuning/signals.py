@@ -1,4 +1,4 @@
-"""What a warning is tuned by in one recording: the level that its band compares, and when what it warns of came about."""
+"""The input of tuning per recording: the level a band compares, and when the outcome it warns of happens."""
 
 from __future__ import annotations
 
@@ -15,15 +15,15 @@ from avrin.widgets import Bound, BoundWidget, Tracks
 
 __all__ = ["RESTART", "Question", "Signal", "asked", "signals"]
 
-RESTART = "restart"  # the outcome that is a loss seen as a new beginning alone
+RESTART = "restart"  # the outcome of a loss that is only visible as a restart
 
 
 class Question(Struct, frozen=True):
-    """A band of a widget and what it warns of. below: whether it is entered below its limit, else above.
+    """A widget's band and the outcome it warns of. below: whether it is entered below its limit, else above.
 
-    limit, back: where they are numbers, None where they are rules, and `back` where there is none. sticky: whether there is one.
-    held: for how many seconds it must hold before it is on, 0 for at once.
-    copies: the widget, or all its slots. before: a condition's step for each of them, None for restarts.
+    limit, back: as numbers, None if they are rules or there is no `back`. sticky: whether there is a `back`.
+    held: seconds its condition must hold, 0 for none.
+    copies: the widget, or all its slots. before: the outcome's step for each of them, None for restarts.
     """
 
     widget: BoundWidget
@@ -38,21 +38,21 @@ class Question(Struct, frozen=True):
 
     @property
     def written_held(self) -> float:
-        """For how long its band must hold as the project has it."""
+        """The seconds of `held` in the project."""
         held = self.widget.thresholds[self.band.name].held
         return 0.0 if held is None else _number(held) or 0.0
 
     @property
     def gap(self) -> float | None:
-        """How far its `back` lies from its limit, which moves along; None where it stays as it is, or where there is none."""
+        """The distance of `back` from the limit, moved along with it; None if `back` is fixed or absent."""
         return self.back - self.limit if self.back is not None and self.limit is not None else None
 
 
 class Signal(Struct, frozen=True, eq=False):
-    """One recording, or one slot in it. t: seconds, shape (T,). runs: first frame and the one after the last of each run.
+    """One recording, or one slot of it. t: seconds, shape (T,). runs: first and end frame of each run.
 
-    level: NaN where missing, shape (T,). back: likewise, where it is a rule that stays as it is; else None.
-    outcomes: frames on which what is warned of came about, rising. recording: which of all it is. slot: of a repeated widget.
+    level: NaN where missing, shape (T,). back: the same for a `back` that is a rule, else None.
+    outcomes: ascending frames of the outcome. recording: its index. slot: of a repeated widget.
     """
 
     t: FloatArray
@@ -65,7 +65,7 @@ class Signal(Struct, frozen=True, eq=False):
 
 
 def asked(bound: Bound, ident: str, band: str, before: str) -> Question:
-    """A question in words, checked: `ID`, or `ID[slot]` of a repeated widget; a rule, an outcome's name, or `restart`.
+    """Parse a question: `ID`, or `ID[slot]` of a repeated widget; a rule, an outcome's name, or `restart`.
 
     Raises AvrinError.
     """
@@ -115,7 +115,7 @@ def _number(step: Step | None) -> float | None:
 
 
 def _outcome(bound: Bound, rule: str, slot: int | None) -> Step | None:
-    """The step that is true on each frame on which a rule turns true. Raises AvrinError where it is none."""
+    """Return a step that is true on each frame on which a rule turns true. Raises AvrinError for an invalid rule."""
     if rule == RESTART:
         return None
     rule = next((one.rule for one in bound.project.outcomes if one.name == rule), rule)
@@ -127,7 +127,7 @@ def _outcome(bound: Bound, rule: str, slot: int | None) -> Step | None:
 
 
 def signals(every: Sequence[Tracks], question: Question) -> list[Signal]:
-    """All recordings as a question has them, in their order, each slot on its own."""
+    """Return the signals of all recordings in order, one per slot."""
     found = []
     for number, tracks in enumerate(every):
         trace = tracks.trace

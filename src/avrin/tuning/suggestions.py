@@ -1,4 +1,4 @@
-"""Conditions of a recording that a warning may be about: flags that rarely turn true."""
+"""Suggest outcomes: conditions of a recording that a warning could be about."""
 
 from __future__ import annotations
 
@@ -9,12 +9,12 @@ from avrin.trace import Trace, behaviour
 
 __all__ = ["rare_flags"]
 
-MAX_SHARE = 0.2  # of the frames: what is true more often is a state
+MAX_SHARE = 0.2  # of the frames: a flag that is true more often is a state
 MAX_RISES_PER_MINUTE = 2.0
 
 
 def rare_flags(project: Project, traces: Sequence[Trace]) -> dict[str, str]:
-    """Return the rules of flags that turn true now and then, by the flags' names; those of the project's outcomes left out."""
+    """Return rules for flags that are rarely true, by flag name, except those that are outcomes of the project already."""
     known = {outcome.rule.strip() for outcome in project.outcomes}
     found: dict[str, str] = {}
     for variable in project.variables:

@@ -12,7 +12,7 @@ __all__ = ["table"]
 
 
 def table(told: Curves) -> str:
-    """CSV, a line a value; a cell is empty where there is nothing to tell."""
+    """Return CSV with a row per value; a cell without a value is empty."""
     file = io.StringIO()
     writer = csv.writer(file, lineterminator="\n")
     writer.writerow(COLUMNS)
@@ -22,5 +22,5 @@ def table(told: Curves) -> str:
 
 
 def _plain(number: float) -> str:
-    """The shortest form that reads back the same."""
+    """Return the shortest text that parses back to the same number."""
     return repr(int(number)) if float(number).is_integer() and abs(number) < 2**53 else repr(number)

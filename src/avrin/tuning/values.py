@@ -1,4 +1,4 @@
-"""Which limits are tried: those that somebody asks for, or some over what the level was recorded as."""
+"""Limits to try: given ones, or some over the recorded range of the level."""
 
 from __future__ import annotations
 
@@ -18,16 +18,16 @@ __all__ = ["MOST", "Levels", "all_levels", "levels", "stepped", "usual_values"]
 
 MOST = 100_000  # values
 USUAL = 50
-MARGIN = 0.15  # of what the level spans: how far values go on at least on either side of the present limit
-SHARES = (1, 99)  # percentiles of the level between which the usual values lie
+MARGIN = 0.15  # of the level's span: how far values extend at least on either side of the current limit
+SHARES = (1, 99)  # percentiles of the level that bound the usual values
 
 
 def stepped(said: str) -> FloatArray:
-    """`LO:HI:STEP`, HI included, in decimal steps; a percent sign makes a share; of shape (values,). Raises AvrinError."""
+    """Parse `LO:HI:STEP`, HI inclusive, in decimal; a percent sign marks shares; shape (values,). Raises AvrinError."""
     parts = said.split(":")
     advice = "Write LO:HI:STEP, as 5%:50%:1% or 10:60:2.5"
     if len(parts) != 3:
-        raise AvrinError(f"'{said}' is no range", advice=advice)
+        raise AvrinError(f"'{said}' is not a range", advice=advice)
     low, high, step = (_decimal(part, said, advice) for part in parts)
     if step <= 0 or low > high:
         why = "its step is not above 0" if step <= 0 else "it ends before it begins"
@@ -48,25 +48,25 @@ def _decimal(word: str, said: str, advice: str) -> Decimal:
     except InvalidOperation:
         raise AvrinError(f"'{said}': '{word}' is not a number", advice=advice) from None
     if not number.is_finite() or abs(number) > Decimal("1e15"):
-        raise AvrinError(f"'{said}': '{word}' is no limit", advice=advice)
+        raise AvrinError(f"'{said}': '{word}' is not a limit", advice=advice)
     return number / 100 if plain.endswith("%") else number
 
 
 class Levels(Struct, frozen=True, eq=False):
-    """What a level was recorded as: its values, rising, and on how many frames it was each. Both of shape (levels,)."""
+    """A level's recorded values, ascending, and the number of frames of each. Both of shape (levels,)."""
 
     values: FloatArray
     frames: NDArray[np.int64]
 
 
 def levels(found: Sequence[Signal]) -> Levels:
-    """What the level was in some recordings, missing apart."""
+    """Return a level's values in some recordings, without missing ones."""
     known = [signal.level[~np.isnan(signal.level)] for signal in found]
     return Levels(*np.unique(np.concatenate(known) if known else np.zeros(0), return_counts=True))
 
 
 def all_levels(parts: Sequence[Levels]) -> Levels:
-    """The same over all of their recordings."""
+    """Merge the levels of several recordings."""
     if not parts:
         return levels(())
     values, of = np.unique(np.concatenate([one.values for one in parts]), return_inverse=True)
@@ -75,10 +75,10 @@ def all_levels(parts: Sequence[Levels]) -> Levels:
 
 
 def usual_values(recorded: Levels, question: Question, also: Iterable[float] = ()) -> FloatArray:
-    """Fifty over what the level was recorded as, to two digits, the present limit and others; shape (values,).
+    """Return fifty values over the recorded level, two digits, with the current limit and others; shape (values,).
 
-    They go on beyond the present limit, so that one can be asked for on either side of it. also: limits it had before.
-    Raises AvrinError where the level was missing all the time.
+    They extend beyond the current limit, so that one can be chosen on either side of it. also: earlier limits.
+    Raises AvrinError if the level is missing throughout.
     """
     if not len(recorded.values):
         raise AvrinError(
@@ -91,14 +91,16 @@ def usual_values(recorded: Levels, question: Question, also: Iterable[float] = (
     if question.limit is not None:
         tried.add(question.limit)
         around = MARGIN * ((high - low) or abs(high) or 1.0)
-        least = 0.0 if question.limit > 0 <= low else -math.inf  # what is never below zero has no limit there
+        least = (
+            0.0 if question.limit > 0 <= low else -math.inf
+        )  # a level that is never negative needs no negative limit
         low, high = min(low, max(least, question.limit - around)), max(high, question.limit + around)
     tried |= {_rounded(value) for value in np.linspace(low, high, USUAL).tolist()}
     return np.array(sorted(tried))
 
 
 def _percentile(recorded: Levels, share: float) -> float:
-    """Linear between two frames, as if all of them stood in a row."""
+    """Return a percentile, linear between two frames of the sorted level."""
     until = np.cumsum(recorded.frames)
     place = (int(until[-1]) - 1) * share / 100
     low = math.floor(place)
@@ -109,5 +111,5 @@ def _percentile(recorded: Levels, share: float) -> float:
 
 
 def _rounded(value: float) -> float:
-    """To two significant digits."""
+    """Round to two significant digits."""
     return float(f"{value:.2g}") if math.isfinite(value) else value

@@ -1,4 +1,4 @@
-"""What is wished of a warning: which limits fulfil it, which comes nearest, and why none can."""
+"""Goals for a warning: which limits meet one, which is nearest, and why none can."""
 
 from __future__ import annotations
 
@@ -19,16 +19,16 @@ Counts = NDArray[np.int64]
 
 
 class Wish(Struct, frozen=True):
-    """warned: percent of outcomes that are warned of in time. false: false alarms in ten minutes at most."""
+    """warned: percent of outcomes to warn of in time. false: the most false alarms per ten minutes."""
 
     warned: float = 90.0
     false: float = 1.0
 
 
 class Hard(Struct, frozen=True):
-    """Why outcomes are missed at a limit. count: how many. level: where the level still was, at least (at most, for `above`).
+    """Why outcomes are missed at a limit. count: how many. level: the lowest level there was (highest for `above`).
 
-    at_once: one frame before each of them; otherwise, as many seconds ahead as counts as in time.
+    at_once: measured one frame before each outcome; otherwise, the least lead before it.
     """
 
     count: int
@@ -37,16 +37,16 @@ class Hard(Struct, frozen=True):
 
 
 def fulfils(warned: Counts, false: Counts, outcomes: int | Counts, wish: Wish, minutes: float) -> NDArray[np.bool_]:
-    """Return where counts fulfil a wish. warned, false: of one shape, which is returned. minutes: that were recorded."""
+    """Return where counts meet a goal. warned, false: same shape, which is returned. minutes: recorded in total."""
     enough = warned >= np.asarray(outcomes) * wish.warned / 100 - EQUAL
     found: NDArray[np.bool_] = enough & (false <= wish.false * minutes / 10 + EQUAL) & (np.asarray(outcomes) > 0)
     return found
 
 
 def nearest_limit(told: Curves, wish: Wish, minutes: float) -> int:
-    """Return the number of the limit that is nearest to a wish: fewest outcomes short and false alarms too many together.
+    """Return the index of the limit nearest to a goal: least shortfall of outcomes plus excess of false alarms.
 
-    Of equals the one that is on for less of the time.
+    Ties are resolved by the shorter time the warning is on.
     """
     short = np.maximum(0.0, np.ceil(told.outcomes * wish.warned / 100 - EQUAL) - told.warned)
     too_many = np.maximum(0.0, told.false - np.floor(wish.false * minutes / 10 + EQUAL))
@@ -54,14 +54,14 @@ def nearest_limit(told: Curves, wish: Wish, minutes: float) -> int:
 
 
 def best(told: Curves, count: int) -> list[int]:
-    """Return the numbers of the best limits: most warned of in time, then fewest false alarms, then on for least of the time."""
+    """Return the indexes of the best limits: most warned in time, then fewest false alarms, then least time on."""
     return [int(number) for number in np.lexsort((told.share_on, told.false, -told.warned))[:count]]
 
 
 def hard(
     found: Sequence[Signal], question: Question, value: float, each: Sequence[Outcome], terms: Terms
 ) -> Hard | None:
-    """Return why a limit misses outcomes, if all that it misses have one reason; None if it misses none, or for several.
+    """Return why a limit misses outcomes, if all have one reason; None if it misses none, or for several reasons.
 
     each: all outcomes at that limit.
     """
@@ -79,7 +79,7 @@ def hard(
 
 
 def _level(signal: Signal, frame: int, lead: float) -> float:
-    """The level one frame before an outcome, or at the last frame that is so many seconds ahead; NaN before its run began."""
+    """Return the level one frame before an outcome, or at the last frame `lead` seconds before; NaN before its run began."""
     run = int(np.searchsorted(signal.runs[:, 0], frame, "right")) - 1
     start = int(signal.runs[run, 0])
     at = frame - 1
