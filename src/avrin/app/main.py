@@ -1,4 +1,4 @@
-"""Start the window. Faults inside never end in a traceback before the user: they are logged, and edits are kept."""
+"""Start the window. Internal errors never show the user a traceback: they are logged, and edits are preserved."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from avrin.app.window.window import Window
 from avrin.logs import log_file
 
 M_ARENA_MAX = -8  # of `mallopt`, from the GNU C library's malloc.h
-RECORDINGS = (".csv", ".parquet", ".jsonl")  # `ENDINGS`, as a test sees to: asking them would load NumPy
+RECORDINGS = (".csv", ".parquet", ".jsonl")  # `ENDINGS`, compared by a test: importing them would load NumPy
 
 __all__ = ["application", "make_window", "run"]
 
@@ -27,27 +27,27 @@ log = logging.getLogger(__name__)
 
 
 def application() -> QApplication:
-    """The application; the same one when it is there already. `make_window` dresses it."""
+    """Return the application, creating it on first use. `make_window` sets its style."""
     app = QApplication.instance()
     if not isinstance(app, QApplication):
         _share_heap()
         app = QApplication(
             ["avrin", "-style", "Fusion"]
-        )  # set by call, it would come back with all a style can be asked
+        )  # set by name, it would come back with every hint a style can be asked for
         app.setApplicationName("avrin")
         app.setOrganizationName("avrin")
         app.setApplicationDisplayName("Avrin")
         app.setDesktopFileName("avrin")
-        # Dark or light: asking for the colour scheme would load every word the toolkit has, a sixth of an empty window.
+        # Dark or light: asking Qt for the colour scheme loads all its translations, a sixth of an empty window's start.
         app.setProperty(DESKTOP, app.palette().window().color().rgb())
     return app
 
 
 def _share_heap() -> None:
-    """Have all threads allocate from one heap.
+    """Make all threads allocate from one heap.
 
-    The GNU library gives each thread a heap of its own and keeps it when the thread ends. Decoders and jobs come and go with
-    every project: after ten of them, 300 MB would be held by heaps that nobody uses.
+    The GNU library gives each thread a heap of its own and keeps it after the thread ends. Decoders and jobs come and go
+    with every project: after ten of them, 300 MB would be held by unused heaps.
     """
     with contextlib.suppress(OSError, AttributeError):  # another C library
         ctypes.CDLL(None).mallopt(M_ARENA_MAX, 1)
@@ -63,9 +63,9 @@ def _dress(app: QApplication) -> None:
 
 
 def make_window(*paths: Path) -> Window:
-    """A window with a project open, or a new one over recordings; with nothing, on its first page.
+    """Return a window with a project open, or a new one over recordings; without paths, on its first page.
 
-    If a project's last picture is known it is shown already, and has come to life meanwhile. Raises AvrinError when
+    A project's last picture is shown at once if it is cached, while the project loads. Raises AvrinError if
     something cannot be opened.
     """
     app = application()
@@ -91,17 +91,17 @@ def make_window(*paths: Path) -> Window:
 
 
 def run(*paths: Path) -> int:
-    """Show the window and stay until it is closed. Raises AvrinError when something cannot be opened."""
+    """Show the window and run until it is closed. Raises AvrinError if something cannot be opened."""
     quiet_toolkit()
     app = application()
     window = make_window(*paths)
     sys.excepthook = lambda kind, error, trace: _failed(window, kind, error, trace)
     signal.signal(signal.SIGINT, lambda *_: app.quit())
-    heartbeat = QTimer()  # lets Python see the signal while Qt waits
+    heartbeat = QTimer()  # lets Python handle signals while Qt waits
     heartbeat.start(500)
     heartbeat.timeout.connect(lambda: None)
     window.show()
-    sys.setswitchinterval(0.001)  # work in the background gives way to the hand sooner
+    sys.setswitchinterval(0.001)  # background work yields to the user's input sooner
 
     def tidy() -> None:
         from avrin.app.session.tidying import Tidying

@@ -1,6 +1,6 @@
-"""Drive the real window through its main views with real mouse and key events, and write what it shows as PNG.
+"""Drive the real window through its main views with mouse and key events, and save each view as PNG.
 
-One window is carried from view to view: each begins from the project as it was opened, whatever the one before did to it.
+One window is used for all views: each starts from the project as opened, whatever the previous one did to it.
 """
 
 from __future__ import annotations
@@ -33,15 +33,15 @@ from avrin.widgets import RulePlace
 __all__ = ["VIEWS", "begin_anew", "settle", "take_shots"]
 
 DIVES_MORE = 14
-LIMIT = 60.0  # seconds that a view may take to come to rest; it is painted as it is then
+LIMIT = 60.0  # seconds a view may take to settle; it is then painted in any case
 
 
 def take_shots(folder: Path) -> Iterator[Path]:
-    """Write the pictures one after another, giving each one's path. Raises AvrinError when the folder cannot be used."""
+    """Write the pictures one after another and yield each path. Raises AvrinError if the folder cannot be used."""
     folder_for(folder / "view.png")
     app = application()
     quiet_toolkit()
-    app.setCursorFlashTime(0)  # a caret that is always there
+    app.setCursorFlashTime(0)  # a caret that does not blink
     with tempfile.TemporaryDirectory() as fresh:
         QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, fresh)
         QSettings().clear()
@@ -70,24 +70,24 @@ def take_shots(folder: Path) -> Iterator[Path]:
 
 
 def settle(app: QApplication, window: Window) -> None:
-    """Wait until nothing in the window is on its way any more, within reason."""
+    """Wait until no work is pending in the window, up to a limit."""
     until = time.monotonic() + LIMIT
     rested = 0
     while rested < 2 and time.monotonic() < until:
         app.processEvents()
-        app.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # no loop of events runs here that would see to it
+        app.sendPostedEvents(None, QEvent.Type.DeferredDelete)  # no event loop runs here that would do it
         rested = 0 if window.busy else rested + 1
         time.sleep(0.001)
 
 
 def begin_anew(window: Window) -> None:
-    """The project as it was opened, without edits, seen from its beginning."""
+    """Reset the window to the project as opened, without edits, at its first frame."""
     session = window.session
     window.leave_first_page()
     if session.path is not None and content_of(session.path) != session.files.keeping.seen:
         save(session.history.saved, session.path)
         session.files.keeping.look()
-    for question in list(window.notices.lines):  # each picture shows its own state alone
+    for question in list(window.notices.lines):  # each picture shows its own state only
         window.notices.withdraw(question)
     session.comparing.end()
     session.hand.stop()
@@ -118,12 +118,12 @@ def begin_anew(window: Window) -> None:
 
 
 def _bind(window: Window) -> None:
-    """The first view: a bar that is low."""
+    """The first view: a bar at a low value."""
     window.session.go_to_seconds(118)
 
 
 def _before(window: Window) -> None:
-    """A rule was changed: the HUD as saved is wiped over the HUD as it is, at the first moment that differs much."""
+    """A changed rule: the saved HUD wiped over the current one, at the first large difference."""
     session = window.session
     session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull * 0.6")
     session.go_to_seconds(60)
@@ -149,7 +149,7 @@ def _asked(window: Window) -> None:
 
 
 def _mistake(window: Window) -> None:
-    """A rule with a name nobody knows."""
+    """A rule with an unknown name."""
     session = window.session
     session.go_to_seconds(118)
     window.desk.card.focus_first()
@@ -165,7 +165,7 @@ def _dropped(window: Window) -> None:
 
 
 def _held(window: Window) -> None:
-    """A variable's declaration being edited in its lane, and its value held by hand."""
+    """A variable's declaration edited in its lane, and its value held."""
     session = window.session
     session.go_to_seconds(118)
     session.select_variable("hull")
@@ -179,7 +179,7 @@ def _driving(window: Window) -> None:
     session = window.session
     session.go_to_seconds(64)
     session.hand.start()
-    session.set_playing(False)  # the clock is ours here, so that the picture is always the same
+    session.set_playing(False)  # the clock is driven here, so that the picture never varies
     for label in ("Hit a rock", "Hit a rock", "Open the seam", "Hit a rock", "Patch", "Hit a rock", "Hit a rock"):
         session.hand.press(label)
         for _ in range(3):
@@ -208,13 +208,13 @@ def _drag(window: Window, name: str, share: QPointF) -> None:
 
 
 def _several(window: Window) -> None:
-    """Several widgets chosen, with what can be done to all of them."""
+    """Several selected widgets, with the commands for all of them."""
     window.session.go_to_seconds(118)
     window.session.select_widgets("hull_bar", "air_bar", "spare_cells", "depth", "tide")
 
 
 def _bands(window: Window) -> None:
-    """A third band being made on the strip, and the colour of another one being chosen."""
+    """A third band being split off on the strip, and the colour of another one being chosen."""
     window.session.go_to_seconds(118)
     card = window.desk.card
     bands = card.bands
@@ -230,7 +230,7 @@ def _bands(window: Window) -> None:
 
 
 def _zones(window: Window) -> None:
-    """What a plate keeps clear, drawn in the picture."""
+    """The zones a plate keeps clear, drawn in the picture."""
     window.session.go_to_seconds(118)
     window.session.select_widget("")
     window.plate_edit.open_under(window.header.plate)
@@ -240,7 +240,7 @@ def _zones(window: Window) -> None:
 
 
 def _film(window: Window) -> None:
-    """A film of the game behind the HUD, against what was recorded."""
+    """A film of the game behind the HUD, compared with the recording."""
     session = window.session
     session.go_to_seconds(93.9)
     session.show_over(next(plate for plate in session.project.plates if plate.film))
@@ -258,7 +258,7 @@ def _ladder(window: Window) -> None:
 
 
 def _warning(window: Window) -> None:
-    """Where a warning should begin: another limit asked about."""
+    """Tuning a warning: another limit selected."""
     window.session.go_to_seconds(118)
     window.show_desk("Ladder")
     desk = window.desks.currentWidget()
@@ -271,7 +271,7 @@ def _warning(window: Window) -> None:
 
 
 def _many(window: Window) -> None:
-    """A dozen more dives than the project has, swept: which states each of them showed, those in which it was worst first."""
+    """A sweep over a dozen more dives: their states, sorted by the worst."""
     window.session.go_to_seconds(118)
     folder = window.session.folder / "play-tests"
     for number in range(DIVES_MORE):
@@ -293,7 +293,7 @@ def _screens(window: Window) -> None:
 
 
 def _languages(window: Window) -> None:
-    """The HUD in every language it speaks, and in the two made-up ones."""
+    """The HUD in all its languages, and in the two pseudo-languages."""
     window.session.go_to_seconds(196)
     window.show_desk("Screens")
     desk = window.desks.currentWidget()
@@ -302,7 +302,7 @@ def _languages(window: Window) -> None:
 
 
 def _findings(window: Window) -> None:
-    """The project with many faults, at the frame at which a value leaps over an equality."""
+    """The project with many errors, at the frame at which a value skips an equality test."""
     assert window.session.path is not None
     window.open(install_demo(window.session.path.parent, troubled=True))
     window.session.checking.settle()  # however long that takes on a busy machine
@@ -314,12 +314,12 @@ def _findings(window: Window) -> None:
 
 
 def _first_page(window: Window) -> None:
-    """What one begins with: the projects that were open just now."""
+    """The first page, with recent projects."""
     window.show_first_page()
 
 
 def _begin(window: Window) -> None:
-    """A recording of another game, just opened: what it is, what is offered for it, its lanes."""
+    """A recording of another game, just opened: its columns, its offers, its lanes."""
     assert window.session.path is not None
     path = record_elsewhere(window.session.path.parent)
     window.show_first_page()

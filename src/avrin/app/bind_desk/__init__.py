@@ -1,1 +1,1 @@
-"""The Bind desk: the HUD picture, the card of what is selected, and the lanes."""
+"""The Bind desk: the HUD picture, the card of the selection, and the lanes."""

@@ -1,4 +1,4 @@
-"""An action edited in place, over the lanes' lower edge: its key, its label, and what it sets to which rule."""
+"""Edit an action in a popup: its key, its label, and its assignments."""
 
 from __future__ import annotations
 
@@ -23,13 +23,13 @@ WIDE = 600
 
 
 class ActionEdit(Popup):
-    """Each change is an edit of the project, undone with one key."""
+    """Each change is one edit of the project."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self.session = session
         self._label = ""
-        self._shown = -1  # how many lines there are, each for a variable that is set
+        self._shown = -1  # number of rows, one per assignment
         self.rows: list[RuleRow] = []
         self.fields: dict[str, Field] = {}
         self._column = QVBoxLayout(self)
@@ -41,13 +41,13 @@ class ActionEdit(Popup):
 
     @property
     def action(self) -> Action | None:
-        """The action that is edited."""
+        """The edited action."""
         return next((a for a in self.session.project.actions if a.label == self._label), None)
 
     def open_for(self, label: str) -> None:
-        """Edit an action; a new one when it has no label yet."""
+        """Edit an action; create one if the label is empty."""
         session = self.session
-        session.set_playing(False)  # what is typed takes its time
+        session.set_playing(False)  # typing must not advance the clock
         if not label:
             number = 1
             taken = {action.label for action in session.project.actions}
@@ -119,7 +119,7 @@ class ActionEdit(Popup):
         line = QWidget()
         line.setLayout(row(*parts, wide=RuleRow))
         self._column.addWidget(line)
-        line.show()  # a layout shows what it is given only later, and until then counts it for nothing
+        line.show()  # a layout shows its items only later, and until then gives them no height
 
     def _field(self, name: str, width: int, take: object) -> Field:
         field = Field(name, width)
@@ -162,7 +162,9 @@ class ActionEdit(Popup):
         taken = next((a.label for a in self.session.project.actions if a.key == key and a is not action), "")
         if (text.strip() and not key) or (key and taken):
             self.fields["key"].mark(True)
-            self.session.said.emit(f"The key {key} is taken by {taken}" if taken else f"'{text}' is no key", True)
+            self.session.said.emit(
+                f"The key {key} is already used by {taken}" if taken else f"'{text}' is not a key", True
+            )
             return
         self._edit(replace(action, key=key), f"key of {action.label}")
 
@@ -174,7 +176,7 @@ class ActionEdit(Popup):
             self._edit(replace(action, does=does), f"what {action.label} sets")
 
     def _setting(self, change: Change, name: str) -> Change:
-        """The same change of another variable: its rule follows, or is the usual one where it cannot be of that type."""
+        """Return an assignment to another variable: with the same rule, or the default one if the type differs."""
         known = self.session.project.all_variables()
         old, new = known.get(change.set), known.get(name)
         if old is None or new is None:
@@ -183,7 +185,7 @@ class ActionEdit(Popup):
         return Change(set=name, to=renamed(change.to, change.set, name) if alike else self._usual_rule(name))
 
     def _usual_rule(self, name: str) -> str:
-        """What an action does to a variable before anybody says otherwise: one less, the other way round, or nothing."""
+        """Return the default rule for a variable: one less, negated, or empty."""
         variable = self.session.project.all_variables().get(name)
         kind = KIND_OF[variable.type] if variable is not None else "text"
         return {"number": f"{name} - 1", "flag": f"not {name}"}.get(kind, name)

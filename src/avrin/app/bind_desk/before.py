@@ -1,4 +1,4 @@
-"""The HUD as it was, laid over the picture of the HUD as it is: beside it, up to a line, or where the two differ."""
+"""Paint the HUD before an edit next to the current one, up to a wipe line, or only where the two differ."""
 
 from __future__ import annotations
 
@@ -21,49 +21,49 @@ from avrin.widgets import Tracks
 __all__ = ["GAP", "BeforePainter"]
 
 GAP = 10.0  # pixels between the two pictures side by side
-REACH = 7.0  # pixels about the line within which a press takes hold of it
-VEIL = 0.82  # how much of what is the same is hidden
-AROUND = 3  # pixels about what differs that are seen with it
-SAME = 2  # of 255: smoothing differs by as much
+REACH = 7.0  # pixels around the line within which it can be grabbed
+VEIL = 0.82  # opacity of the veil over equal parts
+AROUND = 3  # pixels around differences that stay visible
+SAME = 2  # of 255: antialiasing may differ by this much
 
 
 class BeforePainter:
-    """Paints the project as it was in the screen's picture; keeps the last one."""
+    """Paints the earlier project in the screen's picture; caches the last image."""
 
     def __init__(self, session: Session) -> None:
         self.session = session
         self._kept: tuple[tuple[object, ...], QImage] | None = None
-        self.dragged = False  # the line is under the hand
+        self.dragged = False  # the line is being dragged
 
     @property
     def shown(self) -> bool:
-        """Whether there is something to compare with."""
+        """Whether a comparison is active."""
         return self.session.comparing.found is not None
 
     @property
     def beside(self) -> bool:
-        """Whether both stand side by side."""
+        """Whether both are shown side by side."""
         return self.session.comparing.before is not None and self.session.comparing.way == "side by side"
 
     # -- the line -----------------------------------------------------------------------------------------------------
 
     def line(self, area: QRectF) -> float:
-        """Where the wipe stands."""
+        """Return the wipe's x position."""
         return area.left() + self.session.comparing.line * area.width()
 
     def is_at(self, point: QPointF, area: QRectF) -> bool:
-        """Whether a point takes hold of it."""
+        """Return whether a point is on the line."""
         wipes = self.shown and self.session.comparing.way == "wipe"
         return wipes and abs(point.x() - self.line(area)) <= REACH and area.top() <= point.y() <= area.bottom()
 
     def drag(self, point: QPointF, area: QRectF) -> None:
-        """The line goes along."""
+        """Move the line."""
         self.session.comparing.put_line((point.x() - area.left()) / area.width())
 
     # -- painting -----------------------------------------------------------------------------------------------------
 
     def paint(self, painter: QPainter, area: QRectF, ratio: float) -> None:
-        """What is laid over a picture of the HUD as it is. ratio: pixels of the device a pixel."""
+        """Paint the comparison over the current HUD. ratio: device pixels per pixel."""
         comparing = self.session.comparing
         if comparing.found is None:
             return
@@ -104,7 +104,7 @@ class BeforePainter:
 
     @staticmethod
     def _name(painter: QPainter, left: float, middle: float, name: str) -> None:
-        """What a picture is of, at its foot, where few HUDs have anything."""
+        """Paint a picture's name at its bottom, where few HUDs have content."""
         painter.setFont(font("small", True))
         ground = QRectF(left, middle - 10, measure(name, "small", True) + 16, 20)
         painter.setPen(Qt.PenStyle.NoPen)
@@ -114,7 +114,7 @@ class BeforePainter:
         painter.drawText(ground, Qt.AlignmentFlag.AlignCenter, name)
 
     def _picture(self, area: QRectF, ratio: float) -> QImage:
-        """The screen as it was, as large as an area."""
+        """Return the earlier screen at the size of an area."""
         comparing, session = self.session.comparing, self.session
         assert comparing.found is not None
         assert comparing.before is not None
@@ -129,7 +129,7 @@ class BeforePainter:
         return made
 
     def _plate(self) -> Plate | None:
-        """The plate that is shown, as the project before had it; none where it had none of the name."""
+        """Return the visible plate in the earlier project, or None if it had none of the name."""
         now, before = self.session.plate, self.session.comparing.before
         known = before.project.plates if before is not None else ()
         return next((one for one in known if now is not None and one.name == now.name), None)
@@ -137,7 +137,7 @@ class BeforePainter:
     def _painted(
         self, area: QRectF, ratio: float, tracks: Tracks, screen: Screen, plate: Plate | None, folder: Path
     ) -> QImage:
-        """A screen with its HUD at the playhead, as large as an area."""
+        """Return a screen with its HUD at the playhead, at the size of an area."""
         session, project = self.session, tracks.bound.project
         size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
         image = QImage(size, QImage.Format.Format_RGB32)
@@ -152,14 +152,14 @@ class BeforePainter:
             else:
                 try:
                     draw_shapes(painter, render.ground_shapes(project, screen, plate, folder))
-                except AvrinError:  # it is not there any more: the HUD can still be compared
+                except AvrinError:  # the file is gone: the HUD can still be compared
                     draw_shapes(painter, render.ground_shapes(project, screen, None, folder))
             draw_shapes(painter, [one.group for one in scene(tracks, session.frame, screen)])
         image.setDevicePixelRatio(ratio)
         return image
 
     def _veil(self, area: QRectF, ratio: float) -> QImage:
-        """What hides all that is the same; where the two differ, it is open, and the one before shines through a little."""
+        """Return a veil over equal parts; where the two differ it is open, with the earlier picture faintly visible."""
         session = self.session
         now = self._painted(area, ratio, session.tracks, session.screen, session.plate, session.folder)
         one, two = (_pixels(image) for image in (self._picture(area, ratio), now))
@@ -175,7 +175,7 @@ class BeforePainter:
 
 
 def _widened(mask: np.typing.NDArray[np.bool_]) -> np.typing.NDArray[np.bool_]:
-    """Flags of shape (height, width), true also for a few pixels around those that are."""
+    """Dilate flags of shape (height, width) by a few pixels."""
     for axis in (0, 1):
         near = mask.copy()
         for by in range(1, AROUND + 1):
@@ -188,6 +188,6 @@ def _widened(mask: np.typing.NDArray[np.bool_]) -> np.typing.NDArray[np.bool_]:
 
 
 def _pixels(image: QImage) -> np.typing.NDArray[np.uint8]:
-    """A picture's blue, green and red, uint8, shape (height, width, 3)."""
+    """Return a picture's blue, green and red, uint8, shape (height, width, 3)."""
     rows = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.bytesPerLine())
     return rows[:, : 4 * image.width()].reshape(image.height(), image.width(), 4)[..., :3]

@@ -1,4 +1,4 @@
-"""Binding by one gesture: a variable dragged onto the picture becomes a widget there, or feeds the one it lands on."""
+"""Bind by dragging: a variable dropped on the picture becomes a widget, or feeds the widget it lands on."""
 
 from __future__ import annotations
 
@@ -24,9 +24,9 @@ __all__ = ["BindingDrag"]
 
 
 class BindingDrag(QObject):
-    """Follows a drag over the picture; makes the edit when it ends there."""
+    """Follows a drag over the picture, and makes the edit when it ends there."""
 
-    offered = Signal(list, int)  # widgets to choose among, and which one stands there now
+    offered = Signal(list, int)  # widgets to choose from, and the index of the inserted one
 
     def __init__(self, session: Session, hud: HudView) -> None:
         super().__init__(hud)
@@ -37,7 +37,7 @@ class BindingDrag(QObject):
         self._coming: tuple[BoundWidget, Tracks] | None = None
 
     def variable(self, name: str) -> Variable | None:
-        """The declared variable, or a guess for a column nobody declared, or for what a derived value comes to."""
+        """Return a declaration: the project's, or a guess for an undeclared column or a derived value."""
         session = self.session
         if session.is_derived(name):
             seen = self._with_derived(name)
@@ -45,18 +45,18 @@ class BindingDrag(QObject):
         return session.variable(name) or session.undeclared(name)
 
     def _with_derived(self, name: str) -> Trace | None:
-        """The recording with what a derived value comes to as one more column; None where its rule is broken."""
+        """Return the recording with a derived value as an additional column; None if its rule is invalid."""
         trace, column = self.session.trace, self.session.column(name)
         if column is None:
             return None
         return Trace(trace.name, trace.t, trace.run, {**trace.columns, name: column}, trace.events, trace.clock)
 
     def _is_of_all(self, name: str) -> bool:
-        """Whether a name is a roster's or an event's: no single value."""
+        """Return whether a name is a roster or an event rather than a single value."""
         return name.endswith(("[]", "()"))
 
     def _offers(self, name: str) -> tuple[Project, list[Widget]]:
-        """The project that knows a name, and widgets for it, the best first."""
+        """Return the project with a name declared, and widgets for it, best first."""
         session = self.session
         if self._is_of_all(name):
             base, roster = session.project, name.removesuffix("[]")
@@ -67,7 +67,7 @@ class BindingDrag(QObject):
             base = session.declared(name)
             return base, self._sized(base, widgets.offers(name, base, session.trace))
         seen, project = self._with_derived(name), session.project
-        assert seen is not None  # asked where `variable` found one
+        assert seen is not None  # `variable` found it
         posing = replace(
             project, variables=(*project.variables, guess(seen, name)),
             derived=tuple(one for one in project.derived if one.name != name),
@@ -75,17 +75,17 @@ class BindingDrag(QObject):
         return project, widgets.offers(name, posing, seen)
 
     def _sized(self, base: Project, offered: list[Widget]) -> list[Widget]:
-        """Give the first one, which is made at once, room for what it says over the recording."""
+        """Size the first offer, which is inserted at once, for its recorded values."""
         from avrin.begin import sized
 
         session = self.session
         first = [sized(base, one, session.trace, session.bound, session.folder) for one in offered[:1]]
         return [*first, *offered[1:]]
 
-    # -- while it moves ---------------------------------------------------------------------------------------------
+    # -- during the drag --------------------------------------------------------------------------------------------
 
     def move(self, name: str, place: QPoint) -> None:
-        """The drag is at a global position: show what would come of it."""
+        """Preview a drop at a global position."""
         if name != self._name:
             self._begin(name)
         point = QPointF(self.hud.mapFromGlobal(place))
@@ -115,7 +115,7 @@ class BindingDrag(QObject):
         self._coming = (found, Tracks(bound, self.session.trace, only=[found]))
 
     def move_widget(self, widget: BoundWidget, tracks: Tracks, place: QPoint) -> None:
-        """A widget that is made already is carried over a global position."""
+        """Preview a complete widget at a global position."""
         point = QPointF(self.hud.mapFromGlobal(place))
         if not self.hud.seen_rect().contains(point):
             self.hud.show_coming(None)
@@ -126,7 +126,7 @@ class BindingDrag(QObject):
         )
 
     def drop_widget(self, widget: Widget, place: QPoint) -> None:
-        """A widget that is made already is let go there; a moving thing's stays with it."""
+        """Insert a complete widget at a position; one that follows something keeps its place."""
         self.cancel()
         point = QPointF(self.hud.mapFromGlobal(place))
         if self.hud.seen_rect().contains(point):
@@ -136,21 +136,21 @@ class BindingDrag(QObject):
             )
 
     def add(self, widget: Widget) -> None:
-        """Add a widget that is made and placed. One undo step."""
+        """Add a placed widget. One undo step."""
         widget = replace(widget, id=widgets.free_id(widget.id, self.session.project))
         self.session.seal()
         self.session.set_widget(widget, f"binding of {widget.title}")
         self.session.select_merged(widget.id)
 
     def cancel(self) -> None:
-        """The drag ends nowhere."""
+        """Cancel the drag."""
         self._name, self._coming = "", None
         self.hud.show_coming(None)
 
-    # -- where it ends ----------------------------------------------------------------------------------------------
+    # -- the drop ---------------------------------------------------------------------------------------------------
 
     def drop(self, name: str, place: QPoint) -> None:
-        """The drag ended at a global position."""
+        """Handle a drop at a global position."""
         self.cancel()
         point = QPointF(self.hud.mapFromGlobal(place))
         if not self.hud.seen_rect().contains(point):
@@ -166,7 +166,7 @@ class BindingDrag(QObject):
             self.put(name, self.hud.to_reference(point))
 
     def _to_zone(self, zones: Zones, name: str, number: int | None) -> None:
-        """While zones are drawn a position goes to the one that it lands on, which follows it from then on."""
+        """While zones are edited, make the zone below follow a dropped position."""
         pair = widgets.position_pair(name, self.session.project)
         if number is None or pair is None:
             self.session.said.emit("Drop a position, as of a boat, onto a zone: it follows it", False)
@@ -174,7 +174,7 @@ class BindingDrag(QObject):
             zones.take_along(number, *pair)
 
     def put(self, name: str, at: tuple[float, float] | None = None) -> None:
-        """Make a widget for a variable and offer the other kinds. at: its middle, in reference pixels; None for where is room."""
+        """Insert a widget for a variable and offer other kinds. at: its centre in reference pixels; None for a free position."""
         known = self._is_of_all(name) or self.variable(name) is not None
         base, found = self._offers(name) if known else (self.session.project, [])
         if not found:
@@ -191,7 +191,7 @@ class BindingDrag(QObject):
         self.take(found, 0)
 
     def take(self, found: list[Widget], chosen: int) -> None:
-        """Let the chosen one of the offered widgets stand there; choosing again is the same undo step."""
+        """Insert one of the offered widgets; choosing again belongs to the same undo step."""
         assert self._base is not None
         widget = found[chosen]
         merge = f"bind {found[0].inputs}"
@@ -200,7 +200,7 @@ class BindingDrag(QObject):
         self.offered.emit(found, chosen)
 
     def choose_input(self, name: str, target: str, place: QPoint) -> None:
-        """Bind a variable to one of a widget's inputs: at once where only one suits, else from a menu."""
+        """Bind a variable to a widget's input: at once if only one suits, else from a menu."""
         widget = self.session.bound.widgets[target]
         variable = self.variable(name) if not self._is_of_all(name) else None
         kind = KIND_OF[variable.type] if variable is not None else None
@@ -231,7 +231,7 @@ class BindingDrag(QObject):
         menu.popup(place)
 
     def _become(self, other: widgets.Dropped) -> None:
-        """Something that comes of a drop besides feeding an input."""
+        """Apply a result of a drop other than feeding an input."""
         self.session.seal()
         self.session.set_widget(other.widget, f"{other.title} of {other.widget.title}")
         self.session.select_widget(other.widget.id)

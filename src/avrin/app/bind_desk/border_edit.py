@@ -1,4 +1,4 @@
-"""The border of a frame's picture: four lines dragged in it, one a side; what lies between them is stretched."""
+"""Edit the border of a nine-slice picture: four draggable lines, one per side; the part between them is stretched."""
 
 from __future__ import annotations
 
@@ -19,12 +19,12 @@ from avrin.model import AvrinError
 __all__ = ["BorderEdit"]
 
 SIDES = ("left", "top", "right", "bottom")
-REACH = 9.0  # pixels around a line in which it is taken hold of
+REACH = 9.0  # pixels around a line within which it can be grabbed
 Border = tuple[float, float, float, float]
 
 
 class _Lines(WholePicture):
-    """The picture with its four lines. moved: the border as the hand has it; let_go: it lets go."""
+    """The picture with its four lines. moved: the border during a drag; let_go: at its end."""
 
     moved = Signal(object)
     let_go = Signal()
@@ -36,7 +36,7 @@ class _Lines(WholePicture):
         self.setMouseTracking(True)
 
     def line(self, side: int) -> QLineF:
-        """Where a side's line lies."""
+        """Return the line of a side."""
         area, by = self.area(), self.border[side] * self.unit()
         at = (area.left() + by, area.top() + by, area.right() - by, area.bottom() - by)[side]
         if side % 2 == 0:
@@ -44,7 +44,7 @@ class _Lines(WholePicture):
         return QLineF(area.left(), at, area.right(), at)
 
     def _near(self, point: QPointF) -> int | None:
-        """The side whose line is nearest to a point, None where none is near."""
+        """Return the side whose line is nearest to a point, or None if none is near."""
         away = [
             abs(point.x() - line.x1()) if side % 2 == 0 else abs(point.y() - line.y1())
             for side, line in enumerate(map(self.line, range(4)))
@@ -81,7 +81,7 @@ class _Lines(WholePicture):
 
 
 class BorderEdit(PictureEdit):
-    """Each drag, and each field, is an edit of its own; the widget follows at once."""
+    """Each drag, and each field, is one edit; the widget follows at once."""
 
     def __init__(self, session: Session, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
         super().__init__(session, box_of, parent)
@@ -108,7 +108,7 @@ class BorderEdit(PictureEdit):
 
     @property
     def border(self) -> Border:
-        """What holds now."""
+        """Return the current border."""
         said = self.widget.look.get("slice", 0.0) if self.widget is not None else 0.0
         if isinstance(said, list | tuple) and len(said) == 4 and all(isinstance(one, int | float) for one in said):
             return (float(said[0]), float(said[1]), float(said[2]), float(said[3]))

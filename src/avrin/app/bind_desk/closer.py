@@ -1,4 +1,4 @@
-"""How closely the HUD picture is looked at: as large as fits, or so many pixels of the view a pixel of the screen."""
+"""Zoom of the HUD picture: fit to the view, or a number of view pixels per screen pixel."""
 
 from __future__ import annotations
 
@@ -8,15 +8,15 @@ from PySide6.QtCore import QPointF, QRectF, QSizeF
 
 __all__ = ["CLOSEST", "GRID_FROM", "Closer"]
 
-CLOSEST = 16.0  # pixels of the view that a pixel of the screen takes at most
-GRID_FROM = 6.0  # from where on the screen's pixels are told apart by lines
+CLOSEST = 16.0  # view pixels per screen pixel
+GRID_FROM = 6.0  # zoom from which grid lines separate the screen's pixels
 STEP = 1.25
 
 
 class Closer:
-    """scale: pixels of the view a pixel of the screen; None where the picture is as large as fits.
+    """scale: view pixels per screen pixel; None to fit the view.
 
-    All points are the view's; at: the picture's upper left corner.
+    All points are in view coordinates; at: the picture's upper left corner.
     """
 
     def __init__(self) -> None:
@@ -24,13 +24,13 @@ class Closer:
         self.at = QPointF()
 
     def area(self, screen: tuple[int, int], view: tuple[int, int]) -> QRectF:
-        """Where the whole picture lies, seen or not."""
+        """Return the rectangle of the whole picture, visible or not."""
         if self.scale is None:
             return QRectF(*fitted(screen, *view))
         return QRectF(self.at, QSizeF(screen[0] * self.scale, screen[1] * self.scale))
 
     def zoom(self, steps: float, about: QPointF, screen: tuple[int, int], view: tuple[int, int]) -> None:
-        """Closer by some steps, or further where they are below 0; the point stays where it is. Never smaller than fits."""
+        """Zoom in by some steps, or out if negative, about a fixed point. Never smaller than the fit."""
         before = self.area(screen, view)
         least, now = fitted(screen, *view)[2] / screen[0], before.width() / screen[0]
         self.look(now * STEP**steps, about, screen, view, least)
@@ -38,7 +38,7 @@ class Closer:
     def look(
         self, scale: float, about: QPointF, screen: tuple[int, int], view: tuple[int, int], least: float | None = None
     ) -> None:
-        """At a scale; the point stays where it is."""
+        """Zoom to a scale about a fixed point."""
         before = self.area(screen, view)
         least = fitted(screen, *view)[2] / screen[0] if least is None else least
         if scale <= least * 1.001:
@@ -50,7 +50,7 @@ class Closer:
         self.pan(QPointF(), screen, view)
 
     def pan(self, by: QPointF, screen: tuple[int, int], view: tuple[int, int]) -> None:
-        """Move the picture, never so far that the view shows more beside it than it must."""
+        """Move the picture, without showing more of the surroundings than necessary."""
         if self.scale is None:
             return
         wide, high = screen[0] * self.scale, screen[1] * self.scale
@@ -58,7 +58,7 @@ class Closer:
         self.at = QPointF(round(_kept(x, wide, view[0])), round(_kept(y, high, view[1])))
 
     def fit(self) -> None:
-        """All of it again."""
+        """Fit the whole picture into the view."""
         self.scale = None
 
 
@@ -68,7 +68,7 @@ def _kept(at: float, long: float, room: float) -> float:
 
 @functools.lru_cache(maxsize=8)
 def fitted(size: tuple[int, int], width: int, height: int) -> tuple[int, int, int, int]:
-    """x, y, width and height of a picture as large as fits a view, in whole pixels: the plate is copied, not resampled."""
+    """Return x, y, width and height of a picture fitted into a view, in whole pixels: the plate is copied, not resampled."""
     scale = min(width / size[0], height / size[1])
     w, h = round(size[0] * scale), round(size[1] * scale)
     return ((width - w) // 2, 0, w, h)

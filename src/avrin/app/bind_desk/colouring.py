@@ -1,4 +1,4 @@
-"""Colours of widgets and of their bands, chosen in one popup that shows them at once in the picture."""
+"""Choose colours of widgets and bands in a popup with live preview in the picture."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ __all__ = ["Colouring"]
 
 
 class Colouring:
-    """One popup for one desk. A hand that moves through shades makes one undo step."""
+    """One popup for the desk. Dragging through shades is one undo step."""
 
     def __init__(self, session: Session, hud: HudView, parent: QWidget) -> None:
         self.session = session
@@ -26,7 +26,7 @@ class Colouring:
         session.connect_selection(self.chooser.hide)
 
     def open_for(self, wish: ColourWish) -> None:
-        """Choose a colour."""
+        """Open the chooser."""
         self.wish = wish
         self.session.seal()
         self.chooser.open_for(
@@ -46,7 +46,7 @@ class Colouring:
             session.seal()
 
     def _drop(self) -> None:
-        """From the picture: the next press there takes what is under it."""
+        """Take the colour of the next press in the picture."""
 
         def taken(colour: str) -> None:
             self.chooser.show_colour(colour)

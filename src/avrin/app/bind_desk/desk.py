@@ -1,4 +1,4 @@
-"""The Bind desk: the HUD picture, the card of what is selected, and the lanes below, tied together by ribbons."""
+"""The Bind desk: the HUD picture, the card of the selection, and the lanes below, connected by ribbons."""
 
 from __future__ import annotations
 
@@ -48,27 +48,27 @@ __all__ = ["BindDesk"]
 
 TOP = 14
 LANES_AT_FIRST = 298  # pixels of the lower part at 1280 × 800: the picture is then 768 × 432
-SHELF_AT_FIRST = 84  # more of the lower part while offers are shown
+SHELF_AT_FIRST = 84  # additional pixels of the lower part while offers are shown
 CARD_AT_FIRST = 452
 LEAST_CARD = 340
 FOOTER = 32
-MOST_LOWER, MOST_CARD = 0.52, 0.38  # of a small window: the picture keeps a share
+MOST_LOWER, MOST_CARD = 0.52, 0.38  # of a small window: the picture keeps a minimum share
 
 
 class BindDesk(QWidget):
-    """Three parts with movable splits."""
+    """Three parts with movable splitters."""
 
-    clock_wanted = Signal()  # to say of a recording's time what stands in no menu
+    clock_wanted = Signal()  # for settings of a recording's time that no menu has
     recording_wanted = Signal()
-    whole = Signal()  # all that is seen of it is there
+    whole = Signal()  # everything visible is created
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
         self.scale = TimeScale()
-        self._hud_wanted = False  # until it is known what is worth showing
+        self._hud_wanted = False  # until offers are known
         self.hud = HudView(session)
-        self._card_place = QWidget()  # what lies behind is seen through it until the card is there
+        self._card_place = QWidget()  # transparent until the card exists
         self._card_place.setMinimumWidth(LEAST_CARD)
         self.ruler = Ruler(session, self.scale)
         self.shelf = Shelf(session)
@@ -107,7 +107,7 @@ class BindDesk(QWidget):
         self.split.setHandleWidth(12)
         self.split.addWidget(top)
         self.split.addWidget(lower)
-        self.split.setStretchFactor(0, 1)  # the picture has all the room that a larger window brings
+        self.split.setStretchFactor(0, 1)  # the picture gets all additional room
         self.split.setStretchFactor(1, 0)
         self.split.setChildrenCollapsible(False)
         whole = QVBoxLayout(self)
@@ -146,7 +146,7 @@ class BindDesk(QWidget):
 
     @cached_property
     def card(self) -> Card:
-        """The card of what is selected; made when picture and lanes are seen, which do not wait for it."""
+        """The card of the selection, created after picture and lanes are visible."""
         from avrin.app.bind_desk.card import Card
 
         card = Card(self.session)
@@ -167,7 +167,7 @@ class BindDesk(QWidget):
 
     @cached_property
     def footer(self) -> Footer:
-        """What stands under the lanes; made with the card."""
+        """The footer below the lanes, created with the card."""
         from avrin.app.bind_desk.footer import Footer
 
         footer = Footer(self.session)
@@ -193,86 +193,86 @@ class BindDesk(QWidget):
 
     @property
     def is_whole(self) -> bool:
-        """Whether the card and the footer are there, too."""
+        """Whether the card and the footer exist."""
         return "card" in vars(self) and "footer" in vars(self)
 
     def _complete(self) -> None:
-        """Make what nobody waited for."""
+        """Create the card and the footer."""
         self.footer.show()
         self.card.show()
         self.whole.emit()
 
     def focus_rules(self) -> None:
-        """Put the caret into the first rule."""
+        """Focus the first rule."""
         self.card.focus_first()
 
     def edit_action(self, label: str) -> None:
-        """Edit an action by its label; "" for a new one."""
+        """Edit an action by label; "" creates one."""
         self.action_edit.open_for(label)
 
     @cached_property
     def action_edit(self) -> ActionEdit:
-        """What edits an action; made when it is first wanted."""
+        """The action editor, created on first use."""
         from avrin.app.bind_desk.action_edit import ActionEdit
 
         return ActionEdit(self.session, self)
 
     def edit_place(self, *, title: bool = False) -> None:
-        """Edit the chosen widget's exact place, or its title."""
+        """Edit the selected widget's position, or its title."""
         chosen = self.session.arranging.chosen
         if len(chosen) == 1:
             self.place_edit.open_for(chosen[0], title=title)
 
     @cached_property
     def group_edit(self) -> GroupEdit:
-        """What edits a group; made when it is first wanted."""
+        """The group editor, created on first use."""
         from avrin.app.bind_desk.group_edit import GroupEdit
 
         return GroupEdit(self.session, self)
 
     def _tell_parts(self, parts: str, ident: str) -> None:
-        """Of a widget's picture: its border, or its cells."""
+        """Edit parts of a widget's picture: its border or its cells."""
         edit: PictureEdit = self.border_edit if parts == "border" else self.sheet_edit
         edit.open_for(ident)
 
     @cached_property
     def border_edit(self) -> BorderEdit:
-        """What drags the border of a frame's picture; made when it is first wanted."""
+        """The border editor of nine-slice pictures, created on first use."""
         from avrin.app.bind_desk.border_edit import BorderEdit
 
         return BorderEdit(self.session, self.hud.box_of, self)
 
     @cached_property
     def sheet_edit(self) -> SheetEdit:
-        """What tells the cells of a glyph sheet; made when it is first wanted."""
+        """The editor of glyph sheets, created on first use."""
         from avrin.app.bind_desk.sheet_edit import SheetEdit
 
         return SheetEdit(self.session, self.hud.box_of, self)
 
     @cached_property
     def colouring(self) -> Colouring:
-        """What chooses colours; made when it is first wanted."""
+        """The colour chooser, created on first use."""
         from avrin.app.bind_desk.colouring import Colouring
 
         return Colouring(self.session, self.hud, self)
 
     @cached_property
     def place_edit(self) -> PlaceEdit:
-        """What edits a widget's place; made when it is first wanted."""
+        """The position editor, created on first use."""
         from avrin.app.bind_desk.place_edit import PlaceEdit
 
         return PlaceEdit(self.session, self.hud, self)
 
     @cached_property
     def roster_edit(self) -> RosterEdit:
-        """What edits a roster; made when it is first wanted."""
+        """The roster editor, created on first use."""
         from avrin.app.bind_desk.roster_edit import RosterEdit
 
         return RosterEdit(self.session, self)
 
     @cached_property
     def matching_edit(self) -> MatchingEdit:
-        """What edits a recording's names; made when it is first wanted."""
+        """The editor of a recording's names, created on first use."""
         from avrin.app.bind_desk.matching_edit import MatchingEdit
 
         return MatchingEdit(self.session, self)
@@ -281,12 +281,12 @@ class BindDesk(QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether anything on it is still being worked out or waits to be painted."""
+        """Whether anything on it is being computed or waits to be painted."""
         strip = self.card.ladder if self.is_whole else None
         return not self.is_whole or self.lanes.busy or self.ribbons.busy or (strip is not None and strip.busy)
 
     def first_sizes(self) -> None:
-        """The splits as they are before anybody moves them."""
+        """Set the initial splitter positions."""
         lower = LANES_AT_FIRST + (SHELF_AT_FIRST if self.shelf.isVisibleTo(self) else 0)
         lower = min(lower, round(self.height() * MOST_LOWER))
         card = min(CARD_AT_FIRST, round(self.width() * MOST_CARD))
@@ -294,12 +294,12 @@ class BindDesk(QWidget):
         self.upper.setSizes([self.width() - card - 3 * EDGE, card + BAR_ROOM])
 
     def remember(self, settings: QSettings) -> None:
-        """Keep the splits for the next start."""
+        """Save the splitter positions for the next start."""
         settings.setValue("bind/split", self.split.saveState())
         settings.setValue("bind/upper", self.upper.saveState())
 
     def recall(self, settings: QSettings) -> None:
-        """Bring back the splits of the last time, if there was one."""
+        """Restore saved splitter positions, if any."""
         for name, split in (("bind/split", self.split), ("bind/upper", self.upper)):
             state = settings.value(name)
             if state is not None:
@@ -318,13 +318,13 @@ class BindDesk(QWidget):
         elif watched is self.hud and event.type() == QEvent.Type.MouseButtonPress:
             self.chooser.hide()
         elif event.type() == QEvent.Type.Paint and not self.is_whole:
-            self._completing.start(0)  # when all is done that waits, the hand before all
+            self._completing.start(0)  # after all pending events, user input first
         return False
 
     # -- ribbons ----------------------------------------------------------------------------------------------------
 
     def _find_ribbons(self) -> list[Ribbon]:
-        """From each chip of the selected widget to its variable's lane, through the gutters."""
+        """Return ribbons from each chip of the selected widget to its variable's lane, through the gutters."""
         chosen = self.session.widget
         if chosen is None or "card" not in vars(self):
             return []
@@ -366,18 +366,18 @@ class BindDesk(QWidget):
         self.drag.cancel()
 
     def bind_by_key(self, name: str) -> None:
-        """Put a widget for a variable where there is room; Alt and the arrows move it from there."""
+        """Insert a widget for a variable in a free position; Alt and the arrow keys move it."""
         self.drag.put(name)
         self.hud.setFocus()
 
     def take_offer(self, one: Suggested) -> None:
-        """Put an offer where such a widget usually stands; in the middle where there is no room."""
+        """Insert an offer at its usual position, or in the centre of a full screen."""
         from avrin.begin import with_room
 
         self.drag.add(with_room(self.session.project, one.offer.widget))
 
     def show_offers(self, shown: bool) -> None:
-        """Show the shelf of offers, or put it away."""
+        """Show or hide the shelf of offers."""
         if shown is not self.shelf.isVisibleTo(self):
             upper, lower = self.split.sizes()
             by = SHELF_AT_FIRST if shown else -SHELF_AT_FIRST
@@ -392,7 +392,7 @@ class BindDesk(QWidget):
             self.first_hud()
 
     def _begun(self) -> None:
-        """Another project is open: one without widgets is begun with what is offered."""
+        """Show offers if the opened project has no widgets."""
         self._hud_wanted = False
         self.chooser.hide()
         if "footer" in vars(self):
@@ -400,7 +400,7 @@ class BindDesk(QWidget):
         self.show_offers(not self.session.project.widgets)
 
     def first_hud(self) -> None:
-        """Put the six best offers into the corners, one undo step; as soon as they are known."""
+        """Insert the six best offers in the corners, one undo step, as soon as they are known."""
         from avrin.begin import first_hud
 
         session = self.session
@@ -422,7 +422,7 @@ class BindDesk(QWidget):
         session.said.emit(f"Placed {count} widgets.  Ctrl+Z takes them back", False)
 
     def add_widget(self, kind: str) -> None:
-        """Put a widget of a kind where there is room, fed by nothing yet; the caret stands in its first rule."""
+        """Insert a widget of a kind in a free position, without bindings, and focus its first rule."""
         from avrin.begin import with_room
 
         session = self.session
@@ -434,13 +434,13 @@ class BindDesk(QWidget):
         self.card.focus_first()
 
     def add_picture(self, file: Path) -> None:
-        """A picture widget of a file, where there is room. Raises AvrinError when it cannot be taken in."""
+        """Insert a picture widget for a file. Raises AvrinError if the file cannot be copied."""
         from avrin.arrange import in_own_size
         from avrin.begin import with_room
 
         session = self.session
         if session.path is None:
-            raise AvrinError("pictures are kept beside the project, which has no file yet", advice="Save it first")
+            raise AvrinError("the project has no folder for pictures yet", advice="Save it first")
         asset = take_in(file, session.folder)
         ident = widgets.free_id("picture", session.project)
         plain = Widget(id=ident, kind="picture", options={"asset": asset}, place=Place(size=(120.0, 120.0)))
@@ -450,18 +450,18 @@ class BindDesk(QWidget):
         session.select_widget(ident)
 
     def has_columns(self) -> bool:
-        """Whether the selected widget has columns that can be fitted."""
+        """Return whether the selected widget has columns that can be fitted."""
         widget = self.session.bound.widgets.get(self.session.selected.widget)
         return widget is not None and widget.kind.has_columns and bool(widget.widget.options.get("columns"))
 
     def fit_columns(self) -> None:
-        """Make the selected table's columns as wide as what they say over all recordings."""
+        """Fit the selected table's columns to their texts over all recordings."""
         from avrin.app.bind_desk.card.option_rules import fit_columns
 
         fit_columns(self.session, self.session.selected.widget)
 
     def add_variable(self) -> None:
-        """Declare a value the game will have; its name is asked for in its lane."""
+        """Declare a variable, with its name edited in its lane."""
         session = self.session
         taken, number = {*session.project.all_variables(), *session.trace.columns}, 1
         while (name := f"value_{number}") in taken:
@@ -483,7 +483,7 @@ class BindDesk(QWidget):
         self.card.rows[0].edit.selectAll()
 
     def add_event(self) -> None:
-        """An event the game will tell of, named on the card."""
+        """Declare an event, with its name edited on the card."""
         session = self.session
         taken, number = {*(one.name for one in session.project.events), *session.trace.event_kinds}, 1
         while (name := f"event_{number}") in taken:
@@ -496,7 +496,7 @@ class BindDesk(QWidget):
             self.card.event_lines.name.selectAll()
 
     def extract(self) -> None:
-        """What is marked in a rule becomes a derived value, everywhere it stands."""
+        """Extract the marked part of a rule into a derived value, everywhere it occurs."""
         session = self.session
         row = next((row for row in self.card.rows if row.edit.hasFocus()), None)
         if row is None or not row.edit.textCursor().hasSelection():
@@ -512,20 +512,20 @@ class BindDesk(QWidget):
         session.edit(made, f"derived value {name}")
         session.select_variable(name)
         self.card.name_derived()
-        session.said.emit(f"{name} stands wherever that stood.  Give it a name", False)
+        session.said.emit(f"{name} now replaces that expression.  Give it a name", False)
 
     def find_lane(self) -> None:
-        """Type to find a lane."""
+        """Focus the field that filters lanes."""
         self.footer.finder.setFocus()
         self.footer.finder.selectAll()
 
     def _found(self) -> None:
-        """Escape and Enter leave the field; what was found stays until the field is empty."""
+        """Leave the filter field on Escape and Enter; the filter stays until the field is empty."""
         self.lanes.setFocus()
 
 
 class _Chooser(QFrame):
-    """After a drop: the kinds that suit the variable, so that another one is a press away."""
+    """After a drop: the kinds that suit the variable, to switch with one press."""
 
     def __init__(self, desk: BindDesk, drag: BindingDrag) -> None:
         super().__init__(desk)
@@ -563,7 +563,7 @@ class _Chooser(QFrame):
         self.raise_()
 
     def _place(self, widget: Widget) -> None:
-        """Under the widget's tag, kept on the picture."""
+        """Move below the widget's tag, inside the picture."""
         desk = self._desk
         rect = desk.hud.to_view(widget_rect(desk.session.project, widget, desk.session.screen))
         origin = desk.hud.mapTo(desk, QPoint(0, 0))

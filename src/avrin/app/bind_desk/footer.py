@@ -1,4 +1,4 @@
-"""Under the lanes: what can be added, finding a lane, and driving by hand with the project's actions."""
+"""The footer below the lanes: add things, filter lanes, drive by hand with the project's actions."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ __all__ = ["Footer"]
 
 
 class Footer(QWidget):
-    """Three faces — at rest, while driving, when a drive can be kept — and beside each the field that finds lanes."""
+    """Three modes (idle, driving, a drive that can be saved) next to the filter field."""
 
     find_changed = Signal(str)
     widget_wanted = Signal(str)  # a kind
@@ -33,7 +33,7 @@ class Footer(QWidget):
     roster_wanted = Signal()
     recording_wanted = Signal()
     offers_wanted = Signal()
-    action_wanted = Signal(str)  # an action to edit, by its label; "" for a new one
+    action_wanted = Signal(str)  # the label of an action to edit; "" for a new one
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -95,11 +95,11 @@ class Footer(QWidget):
         return face
 
     def set_offers(self, shown: bool) -> None:
-        """Whether the shelf of offers is seen."""
+        """Set whether the shelf of offers is visible."""
         self._offers.set_text("hide offers" if shown else "offers")
 
     def _pick_kind(self) -> None:
-        """All kinds, each with what it is."""
+        """Show a menu of all kinds with their descriptions."""
         menu = new_menu(self)
         for kind, info in KINDS.items():
             menu.addAction(f"{kind}\t{info.help}", partial(self.widget_wanted.emit, kind))
@@ -117,7 +117,7 @@ class Footer(QWidget):
         return face
 
     def _fill_driving(self) -> None:
-        """The keys of the actions there are now."""
+        """Show keys for the current actions."""
         for shortcut in self._shortcuts:
             shortcut.deleteLater()
         self._shortcuts, self.keys = [], []
@@ -172,7 +172,7 @@ class Footer(QWidget):
         self._faces.setCurrentIndex(2 if hand.unkept else 0)
 
     def keep(self) -> None:
-        """Keep what was driven."""
+        """Save the drive."""
         try:
             path = self.session.hand.keep()
         except AvrinError as error:
@@ -195,7 +195,7 @@ class Footer(QWidget):
 
 
 class ActionKey(Pressable):
-    """An action as a key cap and its label; pressed by hand or by its key. A right press edits it."""
+    """An action as a key cap with its label; triggered by click or key. A right click edits it."""
 
     def __init__(self, action: Action, act: Callable[[], object], edit: Callable[[], None] | None) -> None:
         super().__init__(act)
@@ -240,7 +240,7 @@ class ActionKey(Pressable):
 
 
 class _Lamp(Assisted, QWidget):
-    """Says that what happens is being recorded."""
+    """Indicates recording."""
 
     assisted_role = Role.StaticText
 

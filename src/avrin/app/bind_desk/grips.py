@@ -1,4 +1,4 @@
-"""What hands take hold of within the chosen widget: its kind's own grips, and the copies of one that is repeated."""
+"""Handles in the selected widget: those of its kind, and the copies of a repeated widget."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ from avrin.widgets import BoundWidget, Grip
 
 __all__ = ["Grips"]
 
-STRAIGHT = 6.0  # pixels within which a copy that is dragged stays level, or upright
-WIDE = 8.0  # pixels of what is dragged sideways
+STRAIGHT = 6.0  # pixels within which a dragged copy snaps to horizontal or vertical
+WIDE = 8.0  # pixels of a handle that is dragged horizontally
 
 
 class _Held(NamedTuple):
-    """What is in hand: where it was taken, and the widget as it was then. copy: its number, 0 for a grip."""
+    """The dragged handle: its start, and the widget at that time. copy: its number, 0 for a handle."""
 
     start: QPointF
     widget: Widget
@@ -31,7 +31,7 @@ class _Held(NamedTuple):
 
 
 class Grips:
-    """Of the one widget that is chosen. box_of: where it lies in the view."""
+    """The handles of the selected widget. box_of: its box in the view."""
 
     def __init__(self, session: Session, box_of: Callable[[str], QRectF]) -> None:
         self.session = session
@@ -41,7 +41,7 @@ class Grips:
 
     @property
     def held(self) -> bool:
-        """Whether something is in hand."""
+        """Whether a handle is being dragged."""
         return self._held is not None
 
     def _chosen(self) -> BoundWidget | None:
@@ -52,11 +52,11 @@ class Grips:
         return chosen
 
     def _unit(self, chosen: BoundWidget) -> float:
-        """Pixels of the view a reference pixel."""
+        """Return view pixels per reference pixel."""
         return self._box_of(chosen.widget.id).width() / chosen.widget.place.size[0]
 
     def parts(self) -> list[tuple[QRectF, Grip]]:
-        """Its kind's grips, where they are."""
+        """Return the kind's handles with their rectangles."""
         chosen = self._chosen()
         if chosen is None:
             return []
@@ -69,10 +69,10 @@ class Grips:
             if grip.across:
                 rect = QRectF(rect.center().x() - WIDE / 2, rect.y(), WIDE, rect.height())
             found.append((rect, grip))
-        return sorted(found, key=lambda one: not one[1].across)  # what is dragged lies over what is pressed
+        return sorted(found, key=lambda one: not one[1].across)  # draggable handles cover clickable ones
 
     def copies(self) -> list[QRectF]:
-        """Where the further copies of a repeated widget lie, that of slot 1 first."""
+        """Return the boxes of the further copies of a repeated widget, slot 1 first."""
         chosen = self._chosen()
         if chosen is None or not chosen.copies or chosen.widget.place.follow is not None:
             return []
@@ -81,7 +81,7 @@ class Grips:
         return [box.translated(x * unit * n, y * unit * n) for n in range(1, len(chosen.copies) + 1)]
 
     def at(self, point: QPointF) -> tuple[Grip | None, int]:
-        """The grip under a point, or the number of the copy there; (None, 0) where there is neither."""
+        """Return the handle at a point, or the number of the copy there; (None, 0) for neither."""
         grip = next((grip for rect, grip in self.parts() if rect.contains(point)), None)
         if grip is not None:
             return grip, 0
@@ -91,14 +91,14 @@ class Grips:
         return None, next((n for n, rect in enumerate(self.copies(), 1) if rect.contains(point)), 0)
 
     def cursor(self, point: QPointF) -> Qt.CursorShape | None:
-        """How the pointer tells what can be done; None where there is nothing."""
+        """Return the pointer's shape over a handle, or None."""
         grip, copy = self.at(point)
         if grip is not None:
             return Qt.CursorShape.SplitHCursor if grip.across else Qt.CursorShape.PointingHandCursor
         return Qt.CursorShape.SizeAllCursor if copy else None
 
     def press(self, point: QPointF) -> bool:
-        """Take hold. A grip that is pressed leaves the drag to the widget, and acts when it is let go unmoved."""
+        """Grab a handle. A clickable one lets the widget be dragged, and acts if released without a move."""
         chosen = self._chosen()
         grip, copy = self.at(point)
         if chosen is None or (grip is None and not copy):
@@ -107,7 +107,7 @@ class Grips:
         return bool(copy) or (grip is not None and grip.across)
 
     def drag(self, point: QPointF) -> None:
-        """A column grows, a copy moves and all others with it."""
+        """Resize a column, or move a copy and all others with it."""
         held = self._held
         chosen = self._chosen()
         if held is None or chosen is None:
@@ -131,7 +131,7 @@ class Grips:
         self.session.set_widget(replace(held.widget, place=place), f"step of {title}", f"step {ident}")
 
     def release(self, *, moved: bool) -> None:
-        """Let go. moved: whether what lies under the hand was dragged meanwhile, and so was not pressed."""
+        """Release the handle. moved: whether the widget was dragged, so that it was no click."""
         held, self._held = self._held, None
         if held is not None and held.grip is not None and not held.grip.across and not moved:
             self.session.seal()
@@ -144,7 +144,7 @@ class Grips:
         self.session.set_widget(replace(held.widget, options=options), what, f"grip {held.widget.id} {grip.title}")
 
     def paint(self, painter: QPainter, pointer: QPointF | None) -> None:
-        """Bars to drag, what is pointed at, and outlines of the copies."""
+        """Paint draggable bars, the hovered handle, and outlines of the copies."""
         painter.setPen(QPen(QColor(255, 255, 255, 130), 1, Qt.PenStyle.DashLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         for rect in self.copies():

@@ -1,4 +1,4 @@
-"""A group edited in a popup: its name, what it lies in, when it is seen, how solid, and by how much it moves what lies in it."""
+"""Edit a group in a popup: its name, parent, visibility, opacity and offset."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ Rule = Literal["visible", "opacity"]
 
 
 class GroupEdit(Popup):
-    """Each field is an edit of its own."""
+    """Each field is one edit."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
@@ -46,7 +46,7 @@ class GroupEdit(Popup):
         self._grid.setContentsMargins(16, 10, 12, 12)
         self._grid.setHorizontalSpacing(10)
         self._grid.setVerticalSpacing(6)
-        self.outer = Choice("lies in", [""])
+        self.outer = Choice("inside", [""])
         self.outer.taken.connect(lambda value: self._become("group", group=str(value)))
         self._title = inked("", "ink", bold=True)
         self._grid.addWidget(self._title, 0, 0, 1, 4)
@@ -58,7 +58,7 @@ class GroupEdit(Popup):
         self._grid.addWidget(inked("moved by", size="small"), 4, 0)
         self._grid.addWidget(self.offset[0], 4, 1)
         self._grid.addWidget(self.offset[1], 4, 2)
-        self._grid.addWidget(inked("lies in", size="small"), 5, 0)
+        self._grid.addWidget(inked("inside", size="small"), 5, 0)
         self._grid.addWidget(self.outer, 5, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)
         self._grid.addWidget(Link("dissolve it", self._dissolve, bold=True), 6, 1)
         self._grid.addWidget(Link("done", self.close_it, bold=True), 6, 3)
@@ -69,7 +69,7 @@ class GroupEdit(Popup):
         return next((group for group in self.session.project.groups if group.id == self.ident), None)
 
     def open_for(self, ident: str) -> None:
-        """Edit a group by its id, in the middle of the picture."""
+        """Edit a group by id, in the centre of the picture."""
         self.ident = ident
         self._show()
         self.adjustSize()

@@ -1,4 +1,4 @@
-"""A drag in the picture, and the lines that what is dragged holds on to."""
+"""Snapping: a drag in the picture, and the lines it snaps to."""
 
 from __future__ import annotations
 
@@ -11,13 +11,13 @@ from avrin.model import Project, Widget
 
 __all__ = ["Drag", "across", "down", "held"]
 
-REACH = 8.0  # how near a line attracts a moving edge, in pixels
+REACH = 8.0  # pixels within which a line attracts a moving edge
 
 
 class Drag:
-    """Under way: where it began, the project and the chosen widget as they were then, and which corner is held, if one is.
+    """A drag: its start, the project and the selected widget at that time, and the dragged corner, if any.
 
-    picks: the widget that is chosen alone when the button is let go where it went down, "" for none.
+    picks: the widget to select alone if the button is released without a move, "" for none.
     """
 
     def __init__(self, start: QPointF, project: Project, widget: Widget, corner: int | None, picks: str = "") -> None:
@@ -30,12 +30,12 @@ class Drag:
 
 
 def across(rect: QRectF) -> tuple[float, ...]:
-    """A box's left edge, middle and right edge."""
+    """Return a box's left edge, centre and right edge."""
     return rect.left(), rect.center().x(), rect.right()
 
 
 def down(rect: QRectF) -> tuple[float, ...]:
-    """A box's top, middle and bottom."""
+    """Return a box's top, centre and bottom."""
     return rect.top(), rect.center().y(), rect.bottom()
 
 
@@ -46,10 +46,10 @@ def held(
     area: QRectF,
     box: QRectF | None = None,
 ) -> tuple[QPointF, list[tuple[QPointF, QPointF]]]:
-    """The smallest move that brings an edge onto a line, or makes two gaps equal, and the lines that show it.
+    """Return the smallest move that puts an edge onto a line, or equalises two gaps, and the lines to show.
 
-    mine: edges that move across, and up or down. Lines: edges and middles of other boxes and of the safe area, its thirds.
-    box: what is moved as a whole, which can make gaps equal; None while it is sized.
+    mine: the moving x and y edges. Lines: edges and centres of other boxes and of the safe area, its thirds.
+    box: the moved box, which can equalise gaps; None while it is resized.
     """
     move, lines = QPointF(), []
     thirds_across = [safe.left() + safe.width() * part / 3 for part in (1, 2)]
@@ -74,13 +74,13 @@ def held(
 
 
 def _nearest(mine: Sequence[float], lines: Sequence[float]) -> tuple[float, float] | None:
-    """The smallest move that brings one of my edges onto a line, and that line; None when none is near."""
+    """Return the smallest move that puts an edge onto a line, and that line; None if none is near."""
     pairs = [(line - edge, line) for edge in mine for line in lines if abs(line - edge) <= REACH]
     return min(pairs, key=lambda pair: abs(pair[0])) if pairs else None
 
 
 class _Span(NamedTuple):
-    """A box along one axis, and where it lies on the other."""
+    """A box along one axis, and its position on the other."""
 
     start: float
     end: float
@@ -96,13 +96,13 @@ def _upright(rect: QRectF) -> _Span:
     return _Span(rect.top(), rect.bottom(), rect.left(), rect.right())
 
 
-Gaps = list[tuple[float, float, float]]  # from, to, and where on the other axis
+Gaps = list[tuple[float, float, float]]  # from, to, and position on the other axis
 
 
 def _even(mine: _Span, others: Sequence[_Span]) -> tuple[float, Gaps] | None:
-    """The smallest move that makes a gap to a neighbour equal to another gap in the row, and those gaps; None when none is near.
+    """Return the smallest move that makes a gap equal to another one in the row, and those gaps; None if none is near.
 
-    Either between two neighbours, or beyond two that have a gap between them.
+    The box goes between two neighbours, or beyond two that have a gap between them.
     """
     row = [one for one in others if one.low < mine.high and one.high > mine.low]
     at = (mine.low + mine.high) / 2

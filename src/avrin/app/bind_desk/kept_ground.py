@@ -1,6 +1,6 @@
-"""The plate as the HUD picture shows it, kept for the next start.
+"""A disk cache of the plate as shown in the HUD picture.
 
-To read a large picture, or to draw one of many shapes, and to fit it to the window takes as long as all else that is drawn.
+Loading a large picture, or rendering one of many shapes, and scaling it takes as long as everything else at the start.
 """
 
 from __future__ import annotations
@@ -22,13 +22,13 @@ from avrin.render import artwork
 __all__ = ["ground_file", "keep_ground", "kept_ground"]
 
 log = logging.getLogger(__name__)
-MOST = 8  # the newest: each has the size of the HUD picture, as it is not compressed
+MOST = 8  # the newest: each is an uncompressed image the size of the HUD picture
 
 
 def ground_file(session: Session, size: QSize, ratio: float) -> Path | None:
-    """Where the plate that is shown is kept, by all that decides what is drawn; None where it is not: a film, or nothing.
+    """Return the cache path of the visible plate, by everything that affects it; None for a film or no plate.
 
-    Asked before it is drawn: a picture that is painted over meanwhile is another one.
+    Computed before drawing, so that a file changed meanwhile gets another path.
     """
     try:
         picture = _picture(session)
@@ -38,7 +38,7 @@ def ground_file(session: Session, size: QSize, ratio: float) -> Path | None:
 
 
 def kept_ground(path: Path, ratio: float) -> QPixmap | None:
-    """The plate that was kept in a file, `ratio` pixels of the display a pixel of the window; None where it was not."""
+    """Load a cached plate, `ratio` device pixels per window pixel, or return None."""
     image = kept_picture(path)
     if image is None:
         return None
@@ -48,7 +48,7 @@ def kept_ground(path: Path, ratio: float) -> QPixmap | None:
 
 
 def keep_ground(session: Session, path: Path, ground: QPixmap) -> None:
-    """Keep the plate that is shown, as it was drawn for that file. What cannot be read is not kept."""
+    """Cache the visible plate under a path. An unreadable picture is not cached."""
     try:
         picture = _picture(session)
         if picture is None or artwork(str(picture)) is None or kept_picture(path) is not None:
@@ -68,7 +68,7 @@ def _picture(session: Session) -> Path | None:
 
 
 def _file(session: Session, picture: Path, size: QSize, ratio: float) -> Path:
-    """Raises OSError where the picture cannot be looked at."""
+    """Return the cache path. Raises OSError if the picture cannot be accessed."""
     told = picture.stat()
     parts = [__version__, str(picture.resolve()), told.st_mtime_ns, told.st_size, size.width(), size.height()]
     parts += [ratio, theme().dark, session.screen, session.project.reference, session.project.fit, session.plate]

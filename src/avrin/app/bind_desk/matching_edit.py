@@ -1,4 +1,4 @@
-"""Another build's names, put right in one place: what a recording lacks, what it calls otherwise, with the nearest match."""
+"""Map names of another build in a popup: names a recording lacks or writes differently, with the nearest match."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ WIDE, MOST_TALL = 520, 380
 
 
 class MatchingEdit(Popup):
-    """A line for each name that differs; each press is one edit."""
+    """A row per differing name; each press is one edit."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
@@ -50,11 +50,11 @@ class MatchingEdit(Popup):
 
     @property
     def recording(self) -> Recording | None:
-        """What the project says of the recording that is looked at."""
+        """The project's entry for the visible recording."""
         return self.session.project.recording(self.session.trace_name)
 
     def open_it(self) -> None:
-        """Show what differs."""
+        """Show the differences."""
         self.show()
         self._refresh()
         self.raise_()
@@ -113,11 +113,11 @@ class MatchingEdit(Popup):
         menu.popup(link.mapToGlobal(QPoint(0, link.height())))
 
     def _name(self, own: str, name: str) -> None:
-        """Say that the recording's `own` is the project's `name`; "" for nothing of it."""
+        """Map the recording's `own` to the project's `name`; "" removes the mapping."""
         listed, session = self.recording, self.session
         if listed is None:
             return
-        recorded = {new: old for old, new in listed.names.items()}.get(own, own)  # it may go by another name by now
+        recorded = {new: old for old, new in listed.names.items()}.get(own, own)  # it may have another name already
         names = {key: new for key, new in listed.names.items() if key not in (own, recorded) and new != name}
         if name and name != own:
             names[recorded] = name

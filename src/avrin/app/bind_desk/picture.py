@@ -1,4 +1,4 @@
-"""Hands over the HUD picture: widgets are picked, moved and sized in it, zones drawn, colours taken."""
+"""Mouse and keyboard input of the HUD picture: select, move and resize widgets, draw zones, pick colours."""
 
 from __future__ import annotations
 
@@ -31,11 +31,11 @@ if TYPE_CHECKING:
 __all__ = ["HudView"]
 
 CURSORS = (Qt.CursorShape.SizeFDiagCursor, Qt.CursorShape.SizeBDiagCursor) * 2
-LEAST = 8.0  # reference pixels that a widget keeps when it is sized
+LEAST = 8.0  # reference pixels below which a widget cannot be resized
 
 
 class HudView(PictureView):
-    """Turns clicks, drags and arrow keys into selection and places."""
+    """Turns clicks, drags and arrow keys into selections and positions."""
 
     first_hud_wanted = Signal()
     menu_wanted = Signal(QPoint)
@@ -43,26 +43,26 @@ class HudView(PictureView):
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
-        self._carried: QPointF | None = None  # where the picture was held when it is moved under the view
-        self._swept: tuple[str, ...] = ()  # what was chosen before it
-        self._dropper: Callable[[str], None] | None = None  # what takes the colour under the next press
+        self._carried: QPointF | None = None  # where the picture was grabbed while it is panned
+        self._swept: tuple[str, ...] = ()  # the selection before a rectangle selection
+        self._dropper: Callable[[str], None] | None = None  # receives the colour of the next press
 
     @property
     def zones(self) -> Zones | None:
-        """What is drawn of the plate's zones, None while nobody draws any."""
+        """The editor of the plate's zones, None if inactive."""
         return self._zones
 
     def edit_zones(self, zones: Zones | None) -> None:
-        """Draw the plate's zones by hand, until told otherwise."""
+        """Start or end editing the plate's zones."""
         self._zones = zones
         if zones is not None:
-            self.installEventFilter(self)  # to have keys that are commands of the window otherwise
+            self.installEventFilter(self)  # to receive keys that are commands of the window otherwise
         else:
             self.removeEventFilter(self)
         self.update()
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """While zones are drawn, the keys that act on them run no command."""
+        """While zones are edited, keep their keys from running commands."""
         asked = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
         if asked and self._zones is not None and self._zones.wants(event):  # type: ignore[arg-type]
             event.accept()
@@ -70,7 +70,7 @@ class HudView(PictureView):
         return super().eventFilter(watched, event)
 
     def behind(self, ident: str) -> QColor:
-        """The mean colour of the plate behind a widget."""
+        """Return the mean colour of the plate behind a widget."""
         project = self.session.project
         found = widget_rect(project, project.widget(ident), self.session.screen)
         plate = self._plate_as_it_is()
@@ -83,7 +83,7 @@ class HudView(PictureView):
         return small.pixelColor(0, 0)
 
     def take_colour(self, taken: Callable[[str], None]) -> None:
-        """The next press takes the colour of what is under it, plate or widget."""
+        """Let the next press pick the colour below it, of plate or widget."""
         self._dropper = taken
         self.setCursor(Qt.CursorShape.CrossCursor)
         self.setFocus()
@@ -100,7 +100,7 @@ class HudView(PictureView):
             self._paint_part(painter, QRectF(0, 0, *self.session.screen.size))
         taken(image.pixelColor(0, 0).name())
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- input ------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.MiddleButton:
@@ -129,7 +129,7 @@ class HudView(PictureView):
         self._take_hold(event)
 
     def _pressed_otherwise(self, at: QPointF) -> bool:
-        """While a colour is taken, zones are drawn, or the game is driven by hand, a press is for that."""
+        """Handle a press while a colour is picked, zones are edited, or the game is driven; return whether it was one."""
         if self._dropper is not None:
             self._drop_colour(at)
             return True
@@ -146,7 +146,7 @@ class HudView(PictureView):
         return True
 
     def _take_hold(self, event: QMouseEvent) -> None:
-        """Of a corner, of what is chosen, or of what lies under the pointer; of nothing, a rectangle begins."""
+        """Start dragging a corner, the selection, or the widget below; on an empty spot start a rectangle selection."""
         session, point = self.session, event.position()
         corner, ident, picks = self._corner_at(point), self.widget_at(point), ""
         if corner is None:
@@ -168,7 +168,7 @@ class HudView(PictureView):
             self._drag = Drag(point, session.project, session.widget.widget, corner, picks)
 
     def _wipes(self, at: QPointF) -> bool:
-        """Whether the pointer is about the line between before and now, or has hold of it."""
+        """Return whether the pointer is on the comparison's wipe line, or drags it."""
         area = self.picture_rect()
         if self.before.dragged:
             self.before.drag(at, area)
@@ -303,12 +303,12 @@ class HudView(PictureView):
             self._size(drag, dx, dy)
             return
         x, y = drag.widget.place.offset
-        dx, dy = round(x + dx) - x, round(y + dy) - y  # the one in hand comes to lie on whole pixels
+        dx, dy = round(x + dx) - x, round(y + dy) - y  # the dragged widget snaps to whole pixels
         made, merge = moved(drag.project, chosen, dx, dy), " ".join(("drag", *chosen))
         self.session.edit(made, f"move of {self.session.arranging.title}", merge)
 
     def _size(self, drag: Drag, dx: float, dy: float) -> None:
-        """Pull one corner; the opposite one stays where it is."""
+        """Drag one corner; the opposite one is fixed."""
         assert drag.corner is not None
         place = drag.widget.place
         cx, cy = marks.CORNERS[drag.corner]
@@ -316,7 +316,7 @@ class HudView(PictureView):
         grow_x, grow_y = (dx if cx else -dx), (dy if cy else -dy)
         width, height = max(LEAST, place.size[0] + grow_x), max(LEAST, place.size[1] + grow_y)
         more_x, more_y = width - place.size[0], height - place.size[1]
-        # Left edge = offset − pivot · size; it stays when the right corner is pulled and moves by −growth otherwise.
+        # Left edge = offset − pivot · size; it is fixed when the right corner is dragged and moves by −growth otherwise.
         x = place.offset[0] + more_x * (px if cx else px - 1)
         y = place.offset[1] + more_y * (py if cy else py - 1)
         changed = replace(
@@ -327,7 +327,7 @@ class HudView(PictureView):
         )
 
     def _snapped(self, drag: Drag, chosen: Collection[str], dx: float, dy: float, unit: float) -> tuple[float, float]:
-        """Draw the move towards edges and middles of the safe area and of the other widgets."""
+        """Snap a move to edges and centres of the safe area and other widgets."""
         boxes = [
             self.to_view(widget_rect(drag.project, drag.project.widget(ident), self.session.screen)) for ident in chosen
         ]

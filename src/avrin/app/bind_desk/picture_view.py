@@ -1,4 +1,4 @@
-"""The HUD picture: the widgets over a plate at the chosen screen, at the playhead, with the marks around what is chosen."""
+"""The HUD picture: widgets over a plate on the visible screen at the playhead, with marks around the selection."""
 
 from __future__ import annotations
 
@@ -57,11 +57,11 @@ if TYPE_CHECKING:
 
 __all__ = ["PictureView"]
 
-MOST_REACHES = 1000  # remembered
+MOST_REACHES = 1000  # cached
 
 
 class PictureView(Ringed, Assisted, QWidget):
-    """Paints the scene, and what is said over it of what is chosen, pointed at, dragged or on its way in."""
+    """Paints the scene, and marks for the selection, hover, drags and drops."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -73,12 +73,12 @@ class PictureView(Ringed, Assisted, QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_OpaquePaintEvent)
         self.setAccessibleName("HUD picture")
         self._ground: QPixmap | None = None
-        self._ground_file: Path | None = None  # where it is kept
+        self._ground_file: Path | None = None  # its cache path
         self._screen = session.screen
         self._still_said = ""
-        self._film_of: QImage | None = None  # the picture of the plate's film that is drawn
+        self._film_of: QImage | None = None  # the film frame being drawn
         self._noted = ""  # the plate whose mean colour is known
-        self._whole: QImage | None = None  # the plate at the screen's own size, for a closer look
+        self._whole: QImage | None = None  # the plate at the screen's own size, for zooming in
         self._stage = Stage()
         self._layers = Layers()
         self._marked = QRegion()  # where marks were painted last
@@ -86,12 +86,12 @@ class PictureView(Ringed, Assisted, QWidget):
         self._hover = ""
         self.closer = Closer()
         self._drag: Drag | None = None
-        self._sweep: QRectF | None = None  # the rectangle being drawn around widgets
+        self._sweep: QRectF | None = None  # the selection rectangle
         self._lines: list[tuple[QPointF, QPointF]] = []
         self._coming: tuple[BoundWidget, Tracks] | None = None
         self._target = ""
-        self._zones: Zones | None = None  # of the plate, while they are drawn
-        self._held = ""  # the button under a press
+        self._zones: Zones | None = None  # of the plate, while they are edited
+        self._held = ""  # the pressed button
         self.grips = Grips(session, self.box_of)
         self.before = BeforePainter(session)
         self._pointer: QPointF | None = None
@@ -108,7 +108,7 @@ class PictureView(Ringed, Assisted, QWidget):
     assisted_role = Role.Graphic
 
     def assisted_parts(self) -> list[Part]:
-        """Each widget to be seen, by its title, with its place; a press selects it."""
+        """Return each visible widget by title, with its position; a press selects it."""
         session = self.session
         return [
             Part(
@@ -122,64 +122,64 @@ class PictureView(Ringed, Assisted, QWidget):
     # -- geometry ---------------------------------------------------------------------------------------------------
 
     def picture_rect(self) -> QRectF:
-        """Where the screen's picture lies in this view: as large as fits, or as it is looked at closely."""
-        if self.before.beside:  # as large as both fit, the one before at its left
+        """Return the rectangle of the screen's picture: fitted, or zoomed."""
+        if self.before.beside:  # both as large as fit, the earlier one on the left
             half = (self.width() - GAP) / 2
             area = QRectF(*fitted(self.session.screen.size, int(half), self.height()))
             return area.translated(self.width() - half, (self.height() - area.height()) / 3)
         return self.closer.area(self.session.screen.size, (self.width(), self.height()))
 
     def seen_rect(self) -> QRectF:
-        """The part of it that is seen."""
+        """Return its visible part."""
         return self.picture_rect().intersected(QRectF(self.rect()))
 
     def _zoom(self) -> float:
         return self.picture_rect().width() / self.session.screen.size[0]
 
     def to_view(self, rect: Rect) -> QRectF:
-        """A rectangle of the screen in this view."""
+        """Convert a rectangle of the screen to view coordinates."""
         area = self.picture_rect()
         zoom = area.width() / self.session.screen.size[0]
         return QRectF(area.x() + rect.x * zoom, area.y() + rect.y * zoom, rect.width * zoom, rect.height * zoom)
 
     def to_reference(self, point: QPointF) -> tuple[float, float]:
-        """A point of this view in reference pixels, counted from the safe area's corner as anchors are."""
+        """Convert a view point to reference pixels relative to the safe area's corner, like anchors."""
         area, zoom = self.picture_rect(), self._zoom()
         scale = screen_scale(self.session.project, self.session.screen)
         return ((point.x() - area.x()) / zoom / scale, (point.y() - area.y()) / zoom / scale)
 
     def widget_at(self, point: QPointF) -> str:
-        """The id of the topmost visible widget under a point that is not locked, "" where there is none."""
+        """Return the id of the topmost visible unlocked widget at a point, or ""."""
         return self.any_at(point, self.session.looking.locked)
 
     def any_at(self, point: QPointF, but: Collection[str] = ()) -> str:
-        """The id of the topmost visible widget under a point, "" where there is none. but: looked through."""
+        """Return the id of the topmost visible widget at a point, or "". but: ignored ids."""
         for item in reversed(self.placed):
             if item.ident not in but and self.to_view(item.rect).adjusted(-3, -3, 3, 3).contains(point):
                 return item.ident
         return ""
 
     def slot_at(self, point: QPointF) -> int:
-        """The slot of the topmost visible widget under a point; 0 where there is none."""
+        """Return the slot of the topmost visible widget at a point, or 0."""
         ident = self.widget_at(point)
         found = (one for one in reversed(self.placed) if one.ident == ident and self.to_view(one.rect).contains(point))
         return next((one.slot for one in found), 0)
 
     def _button_at(self, point: QPointF) -> str:
-        """The button under a point that a press would do something to: only while driving, else it is picked."""
+        """Return the button at a point that can be pressed: only while driving, otherwise it is selected."""
         ident = self.any_at(point) if self.session.hand.live is not None else ""
         found = self.session.bound.widgets.get(ident)
         return ident if found is not None and found.kind.pressed else ""
 
     @property
     def placed(self) -> list[Placed]:
-        """The visible widgets in drawing order, as they were shown last."""
+        """The visible widgets in drawing order, as last shown."""
         return self._stage.placed
 
     # -- painting ---------------------------------------------------------------------------------------------------
 
     def _new_view(self) -> None:
-        """Another screen, or another plate."""
+        """Handle another screen or plate."""
         self._whole = None
         if self._screen != self.session.screen:
             self._screen = self.session.screen
@@ -189,7 +189,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self._new_ground()
 
     def _film_goes_on(self) -> None:
-        """Another picture of the plate's film can be had, or another one is due."""
+        """Repaint if another film frame is available or due."""
         session, plate = self.session, self.session.plate
         if plate is not None and plate.film and self.isVisible():
             found = session.reel.picture(plate, session.trace, session.frame)
@@ -204,14 +204,14 @@ class PictureView(Ringed, Assisted, QWidget):
         self.update()
 
     def _show(self) -> list[Placed] | None:
-        """Bring the scene to the present frame; returns what came or went, None for all."""
+        """Update the scene to the current frame; return what was removed or added, None for everything."""
         touch = "held" if self._held else "hover" if self.session.hand.live is not None else ""
         hot = {self._held or self._hover: touch} if touch else {}
         session = self.session
         return self._stage.show(session.spoken_tracks, session.frame, session.screen, hot, session.looking.hidden)
 
     def _frame_changed(self) -> None:
-        """Repaint what looks otherwise than a frame ago; all of it where marks may have to follow."""
+        """Repaint what changed since the previous frame; everything if marks may have moved."""
         self._film_goes_on()
         changed = self._show()
         marked = {*self.session.selected.widgets, self._hover, self._target}
@@ -226,7 +226,7 @@ class PictureView(Ringed, Assisted, QWidget):
             self.update()
             return
         region, latest = QRegion(), QRect()
-        for item in changed:  # a widget as it was, then as it is: mostly the same place, and few rectangles clip faster
+        for item in changed:  # old and new state of a widget: mostly the same place, and few rectangles clip faster
             pixels = self._pixels(item)
             if pixels.intersects(latest):
                 latest = latest.united(pixels)
@@ -236,7 +236,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self.update(region + latest)
 
     def _project_changed(self) -> None:
-        """Repaint what an edit touched, where it only moved widgets; else all of it."""
+        """Repaint the widgets that an edit moved; otherwise everything."""
         session = self.session
         marked = self._marked
         changed = self._show() if session.just_moved and self.closer.scale is None and self._coming is None else None
@@ -249,7 +249,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self.update(region)
 
     def _marks_reach(self) -> QRegion:
-        """Where marks are drawn around what is chosen, and the lines it holds on to."""
+        """Return the region of marks around the selection, and of its snapping lines."""
         chosen, region = self.session.arranging.chosen, QRegion()
         if len(chosen) == 1:
             safe, box = self.to_view(safe_area(self.session.screen)), self.box_of(chosen[0])
@@ -266,18 +266,18 @@ class PictureView(Ringed, Assisted, QWidget):
 
     @property
     def _follows(self) -> bool:
-        """Whether the marks of the chosen widget go with something that moves."""
+        """Return whether the selected widget's marks follow something that moves."""
         chosen = self.session.widget
         return chosen is not None and chosen.widget.place.follow is not None
 
     def _strays(self, item: Placed, marked: set[str]) -> bool:
-        """Whether a mark around a widget depends on whether or where it is drawn."""
+        """Return whether a mark around a widget depends on where it is drawn."""
         if item.ident not in marked:
             return False
         return sum(other.ident == item.ident and other.rect == item.rect for other in self._stage.placed) != 1
 
     def _pixels(self, item: Placed) -> QRect:
-        """What a widget draws into, in whole pixels of this view, with what smoothing spills over."""
+        """Return a widget's bounds in whole pixels of this view, including antialiasing."""
         known = self._reaches.get(id(item))
         if known is None or known[0] is not item:
             if len(self._reaches) > MOST_REACHES:
@@ -286,7 +286,7 @@ class PictureView(Ringed, Assisted, QWidget):
             area, spill = (
                 self.picture_rect(),
                 2 + math.ceil(self._zoom()),
-            )  # a pixel of the screen may be many of the view
+            )  # a screen pixel may be many view pixels
             zoom = area.width() / self.session.screen.size[0]
             x, y = math.floor(area.x() + x * zoom) - spill, math.floor(area.y() + y * zoom) - spill
             known = (
@@ -300,24 +300,24 @@ class PictureView(Ringed, Assisted, QWidget):
         self.closer.pan(QPointF(), self.session.screen.size, (self.width(), self.height()))
         self._new_ground()
 
-    # -- closer -----------------------------------------------------------------------------------------------------
+    # -- zoom -------------------------------------------------------------------------------------------------------
 
     def zoom(self, steps: float, about: QPointF | None = None) -> None:
-        """Closer to a point by some steps, or further; by key, to what is chosen, or the middle of what is seen."""
+        """Zoom in or out by some steps about a point; by key, about the selection or the visible centre."""
         if self.before.beside:
-            return  # both are seen whole
+            return  # both are shown whole
         self.closer.zoom(steps, about or self._middle(), self.session.screen.size, (self.width(), self.height()))
         self._new_ground()
 
     def look(self, scale: float) -> None:
-        """So many pixels of the view a pixel of the screen."""
+        """Zoom to a number of view pixels per screen pixel."""
         if self.before.beside:
             return
         self.closer.look(scale, self._middle(), self.session.screen.size, (self.width(), self.height()))
         self._new_ground()
 
     def fit(self) -> None:
-        """All of the picture."""
+        """Fit the whole picture."""
         self.closer.fit()
         self._new_ground()
 
@@ -382,7 +382,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self._paint_marks(painter, event.region())
 
     def _paint_closely(self, painter: QPainter, area: QRectF, scale: float) -> None:
-        """What is seen of the screen, painted as the game would paint it, each of its pixels as large as told."""
+        """Paint the visible part of the screen as the game would, with its pixels enlarged."""
         screen = QRectF(0, 0, *self.session.screen.size)
         seen = QRectF(self.rect()).translated(-area.topLeft())
         part = QRectF(seen.x() / scale, seen.y() / scale, seen.width() / scale, seen.height() / scale).intersected(
@@ -414,14 +414,14 @@ class PictureView(Ringed, Assisted, QWidget):
             marks.grid(painter, there, scale)
 
     def _paint_part(self, painter: QPainter, part: QRectF) -> None:
-        """Plate and widgets of a part of the screen, in its pixels."""
+        """Paint plate and widgets of a part of the screen, in its pixels."""
         painter.drawImage(part, self._plate_as_it_is(), part)
         draw_shapes(painter, [item.group for item in self._stage.placed if part.intersects(QRectF(*item.reach))])
         if self._coming is not None:
             self._paint_coming(painter)
 
     def _plate_as_it_is(self) -> QImage:
-        """The plate at the screen's own size, drawn once."""
+        """Return the plate at the screen's own size, rendered once."""
         if self._whole is None:
             size = QSize(*self.session.screen.size)
             self._whole = QImage(size, QImage.Format.Format_RGB32)
@@ -432,7 +432,7 @@ class PictureView(Ringed, Assisted, QWidget):
         return self._whole
 
     def face(self, width: int) -> QImage:
-        """What the HUD looks like now, without marks, so many pixels wide."""
+        """Return the HUD without marks, scaled to a width in pixels."""
         area = QRectF(*fitted(self.session.screen.size, self.width(), self.height()))
         whole = QImage(area.size().toSize(), QImage.Format.Format_RGB32)
         with painting(whole) as painter:
@@ -447,7 +447,7 @@ class PictureView(Ringed, Assisted, QWidget):
         return whole.scaledToWidth(width, Qt.TransformationMode.SmoothTransformation)
 
     def _paint_beginning(self, painter: QPainter, area: QRectF) -> None:
-        """What to do where nothing is on the screen yet."""
+        """Paint instructions on an empty screen."""
         recorded = bool(self.session.trace.columns)
         painter.setPen(QColor("#9fb3b8"))
         painter.setFont(font("large"))
@@ -460,7 +460,7 @@ class PictureView(Ringed, Assisted, QWidget):
 
     @staticmethod
     def _beginning_line(area: QRectF) -> QRectF:
-        """Where a first HUD is offered, which can be pressed."""
+        """Return the rectangle of the clickable offer of a first HUD."""
         return QRectF(area.center().x() - 170, area.center().y() - 2, 340, 24)
 
     @property
@@ -468,7 +468,7 @@ class PictureView(Ringed, Assisted, QWidget):
         return not self.session.project.widgets and bool(self.session.trace.columns)
 
     def _painted_ground(self, area: QRectF) -> tuple[QPixmap, Path | None]:
-        """The plate at this size, drawn once, with the picture's round corners; and where it is kept."""
+        """Return the plate at this size, rendered once with rounded corners, and its cache path."""
         ratio = self.devicePixelRatioF()
         size = QSize(max(1, round(area.width() * ratio)), max(1, round(area.height() * ratio)))
         file = ground_file(self.session, size, ratio)
@@ -488,7 +488,7 @@ class PictureView(Ringed, Assisted, QWidget):
         return ground, file
 
     def _note_ground(self) -> None:
-        """Thumbnails lie over the mean colour of what lies behind the HUD; a film's first picture stands for all of it."""
+        """Set the mean colour behind the HUD as the background of thumbnails; a film uses its first frame."""
         plate = self.session.plate
         name = plate.name if plate is not None else ""
         if self._ground is None or (plate is not None and plate.film and name == self._noted):
@@ -498,7 +498,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self.session.looking.put_over(mean.pixelColor(0, 0).name() if plate is not None else "")
 
     def keep_ground(self) -> None:
-        """Keep the plate as it is drawn for the next start."""
+        """Cache the plate as drawn for the next start."""
         if self._ground is not None and self._ground_file is not None:
             keep_ground(self.session, self._ground_file, self._ground)
 
@@ -512,7 +512,7 @@ class PictureView(Ringed, Assisted, QWidget):
                 draw_film(painter, self._film_of, session.screen, session.project, plate, session.folder)
                 return
             if not session.reel.refusal(plate):
-                return  # it is on its way
+                return  # a request is pending
         zoom = size.width() / session.screen.size[0]
         under = plate_rect(session.project, plate, session.screen, session.folder)
         there = QRectF(under.x * zoom, under.y * zoom, under.width * zoom, under.height * zoom).toRect()
@@ -534,7 +534,7 @@ class PictureView(Ringed, Assisted, QWidget):
             draw_shapes(painter, beside_plate(under, session.screen))
 
     def _paint_faults(self, painter: QPainter) -> None:
-        """A widget that cannot show what it should is there all the same, and says why."""
+        """Mark widgets with an error, and name the error."""
         bound = self.session.bound
         if not bound.errors:
             return
@@ -555,7 +555,7 @@ class PictureView(Ringed, Assisted, QWidget):
                 painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
 
     def _paint_coming(self, painter: QPainter) -> None:
-        """The widget that a drag would put here, already live."""
+        """Paint the live preview of a dragged widget."""
         assert self._coming is not None
         widget, tracks = self._coming
         state = tracks.state(widget, self.session.frame)
@@ -563,7 +563,7 @@ class PictureView(Ringed, Assisted, QWidget):
         draw_shapes(painter, [Group((item.group,), opacity=0.9)])
 
     def _paint_marks(self, painter: QPainter, touched: QRegion) -> None:
-        """Outlines of what is pointed at and selected; anchor line, handles and place of the selected one."""
+        """Paint outlines of hovered and selected widgets; anchor line, handles and position of the selected one."""
         if self.by_keys:
             ring(painter, self.seen_rect())
         self._marked = self._marks_reach()
@@ -590,7 +590,7 @@ class PictureView(Ringed, Assisted, QWidget):
             self._paint_chosen(painter, touched, self.session.widget)
 
     def _paint_chosen(self, painter: QPainter, touched: QRegion, chosen: BoundWidget) -> None:
-        """Frame, line to what it hangs from, and place of the one that is chosen."""
+        """Paint frame, anchor line and position of the selected widget."""
         rect = self.box_of(chosen.widget.id)
         safe = self.to_view(safe_area(self.session.screen))
         if not touched.intersects(marks.reach(chosen.widget.place, rect, safe)):
@@ -625,7 +625,7 @@ class PictureView(Ringed, Assisted, QWidget):
         return said + ("  ·  locked" if widget.id in looking.locked else "")
 
     def box_of(self, ident: str) -> QRectF:
-        """A widget's box in this view, drawn or not; of one that follows something, where it is drawn now."""
+        """Return a widget's box in this view, drawn or not; for one that follows something, its current box."""
         project = self.session.project
         widget = project.widget(ident)
         if widget.place.follow is not None:
@@ -639,7 +639,7 @@ class PictureView(Ringed, Assisted, QWidget):
 
     @property
     def tag_rect(self) -> QRectF | None:
-        """Where the chosen widget's place is told; None while none or several are chosen."""
+        """Return the rectangle of the selected widget's position tag; None without a single selection."""
         chosen = self.session.arranging.chosen
         if len(chosen) != 1:
             return None
@@ -648,7 +648,7 @@ class PictureView(Ringed, Assisted, QWidget):
 
     @property
     def _still(self) -> str:
-        """Why the film behind the HUD does not run, "" where it does."""
+        """Return why the film behind the HUD does not run, or ""."""
         session, plate = self.session, self.session.plate
         if plate is None or not plate.film:
             return ""
@@ -656,18 +656,18 @@ class PictureView(Ringed, Assisted, QWidget):
 
     @property
     def _away(self) -> str:
-        """What is said of widgets that are out of the picture while one edits, "" where none are."""
+        """Return the note about hidden widgets, or ""."""
         count = len(self.session.looking.hidden)
         return f"{count} hidden while editing  ·  show" if count else ""
 
     @property
     def _away_rect(self) -> QRectF | None:
-        """Where that stands, which can be pressed."""
+        """Return its clickable rectangle."""
         return marks.note_box(self._away, self.seen_rect()) if self._away else None
 
-    # -- a widget on its way in -------------------------------------------------------------------------------------
+    # -- drop preview -----------------------------------------------------------------------------------------------
 
     def show_coming(self, coming: tuple[BoundWidget, Tracks] | None, target: str = "") -> None:
-        """Preview a widget a drag would place, with its states, or mark the widget a drag would bind to."""
+        """Preview a dragged widget with its states, or mark the widget a drag would bind to."""
         self._coming, self._target = coming, target
         self.update()

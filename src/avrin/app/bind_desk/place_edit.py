@@ -1,4 +1,4 @@
-"""A widget's name and exact place, edited in a popup at its tag: offset, size, and the points it hangs from and by."""
+"""Edit a widget's name and position in a popup: offset, size, anchor and pivot."""
 
 from __future__ import annotations
 
@@ -24,15 +24,15 @@ from avrin.widgets import RulePlace
 
 __all__ = ["PlaceEdit"]
 
-BESIDE = 14  # pixels from a widget to what edits its place
-GRID = re.compile(r"(\d{1,3})\s*[x×*]\s*(\d{1,3})")  # across, down
+BESIDE = 14  # pixels from a widget to the popup
+GRID = re.compile(r"(\d{1,3})\s*[x×*]\s*(\d{1,3})")  # columns, rows
 
 Axis = Literal["x", "y"]
 NUMBERS: dict[Literal["x", "y", "wide", "high"], str] = {"x": "x", "y": "y", "wide": "width", "high": "height"}
 
 
 class PlaceEdit(Popup):
-    """Each field is an edit of its own."""
+    """Each field is one edit."""
 
     def __init__(self, session: Session, hud: HudView, parent: QWidget) -> None:
         super().__init__(parent)
@@ -115,7 +115,7 @@ class PlaceEdit(Popup):
         return dots
 
     def open_for(self, ident: str, *, title: bool = False) -> None:
-        """Edit a widget, beside its box; the caret stands in its x, or its title."""
+        """Edit a widget, next to its box, with the caret in its x, or its title."""
         self.ident = ident
         self._show()
         self.adjustSize()
@@ -131,7 +131,7 @@ class PlaceEdit(Popup):
         self._hud.setFocus()
 
     def _stand(self) -> None:
-        """Beside the widget, over or under it: the first place where all of it is seen and the widget is not covered."""
+        """Move next to, above or below the widget: the first position that is fully visible and does not cover it."""
         parent = self.parentWidget()
         assert parent is not None
         box = self._hud.box_of(self.ident).toAlignedRect()
@@ -215,10 +215,10 @@ class PlaceEdit(Popup):
             return
         made = put_at(session.project, self.ident, session.screen, **{key: number})  # type: ignore[arg-type]
         session.edit(made, f"{NUMBERS[key]} of {session.project.widget(self.ident).title}")
-        self._show()  # what was out of all reason is shown as it was taken
+        self._show()  # values out of range are shown as clamped
 
     def _followed(self, axis: Axis, text: str) -> None:
-        """What its place follows on one axis; emptied, it hangs from the screen again."""
+        """Set what its position follows on one axis; empty restores the anchor."""
         session = self.session
         widget = session.project.widget(self.ident)
         rules = {one: field.text().strip() for one, field in self.rules.items()}
@@ -237,7 +237,7 @@ class PlaceEdit(Popup):
             session.said.emit(str(error), True)
 
     def _stepped(self, direction: int, text: str) -> None:
-        """From one copy to the next."""
+        """Set the step from one copy to the next."""
         try:
             number = pixels(text)
         except AvrinError as error:
@@ -260,7 +260,7 @@ class PlaceEdit(Popup):
         found = GRID.fullmatch(text.strip())
         try:
             if found is None:
-                raise AvrinError(f"'{text}' is no grid of copies", advice="Write for example 4 × 4")
+                raise AvrinError(f"'{text}' is not a valid grid of copies", advice="Write for example 4 × 4")
             self.session.arranging.repeat(int(found[1]), int(found[2]))
         except AvrinError as error:
             self.copies.mark(True)

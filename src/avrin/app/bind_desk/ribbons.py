@@ -1,4 +1,4 @@
-"""The ribbons that tie the selected widget's chips to their lanes, run through the gutters; and what a drag carries."""
+"""Ribbons that connect the selected widget's chips to their lanes, and the chip of a drag."""
 
 from __future__ import annotations
 
@@ -18,9 +18,9 @@ Ribbon = list[QPointF]  # corner points, from the chip to the lane
 
 
 class Ribbons(QWidget):
-    """Lies over the desk and lets every press through. Masked to what it shows, so that nothing else repaints for it.
+    """An overlay transparent to the mouse, masked to its content so that nothing else repaints for it.
 
-    behind: what the ribbons pass behind.
+    behind: widgets that cover the ribbons.
     """
 
     def __init__(self, parent: QWidget, find: Callable[[], list[Ribbon]], behind: QWidget) -> None:
@@ -38,16 +38,16 @@ class Ribbons(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
 
     def later(self) -> None:
-        """Something moved: find the ribbons anew once everything lies where it will lie."""
+        """Schedule an update, after all layouts have settled."""
         self._timer.start(0)
 
     @property
     def busy(self) -> bool:
-        """Whether they are about to be found anew."""
+        """Whether an update is pending."""
         return self._timer.isActive()
 
     def refresh(self) -> None:
-        """Find the ribbons anew."""
+        """Update the ribbons."""
         self._bars, self._bends, self._ends = [], [], []
         for i, corners in reversed(list(enumerate(self._find()))):
             colour = QColor(theme().accent)
@@ -70,12 +70,12 @@ class Ribbons(QWidget):
         self.update()
 
     def carry(self, name: str, place: QPoint | None) -> None:
-        """A variable is dragged at a place of the desk; None when it is put down."""
+        """Show a dragged variable at a position of the desk; None to hide it."""
         self._carried = None if place is None else (name, place)
         self.refresh()
 
     def _add(self, corners: Ribbon, colour: QColor, wide: int) -> None:
-        """A ribbon as upright and level bars, small bends between them, and a dot at its end."""
+        """Add a ribbon: vertical and horizontal bars, rounded corners, and a dot at its end."""
         half = wide / 2
         for i, (start, end) in enumerate(pairwise(corners)):
             from_corner = _towards(end - start, BEND) if i else QPointF()
@@ -118,11 +118,11 @@ class Ribbons(QWidget):
 
 
 def _chip(name: str, place: QPoint) -> QRectF:
-    """Where the dragged variable's chip lies beside the pointer."""
+    """Return the rectangle of the dragged variable's chip next to the pointer."""
     return QRectF(place.x() + 10, place.y() + 8, measure(name, "small", True) + 20, 22)
 
 
 def _towards(way: QPointF, far: float) -> QPointF:
-    """`far` along a way that is level or upright, at most half of it."""
+    """Return a vector of length `far` along a horizontal or vertical one, at most half of it."""
     long = abs(way.x()) + abs(way.y())
     return way * (min(far, long / 2) / long) if long else QPointF()

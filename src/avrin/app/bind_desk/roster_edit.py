@@ -1,4 +1,4 @@
-"""A roster edited in a popup: its name and slots; a new one from columns that are called alike, or from nothing."""
+"""Edit a roster in a popup: its name and slots; or create one from similar columns, or from scratch."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ __all__ = ["RosterEdit"]
 
 
 class RosterEdit(Popup):
-    """Each field is an edit of the project; a new roster comes of all three at once."""
+    """Each field is one edit; a new roster is created from all three at once."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
         self.session = session
-        self.name = ""  # of the roster that is edited; "" for a new one
+        self.name = ""  # of the edited roster; "" for a new one
         self.fields = {
             "name": Field("name", 150),
             "slots": Field("slots", 50),
@@ -55,7 +55,7 @@ class RosterEdit(Popup):
         grid.addLayout(row(self._make, self._apart, None, Link("done", self.close_it, bold=True)), 4, 1)
 
     def open_for(self, name: str) -> None:
-        """Edit a roster by its name; "" for a new one."""
+        """Edit a roster by name; "" creates one."""
         self.name = name
         roster = next((one for one in self.session.project.rosters if one.name == name), None)
         self._title.setText(f"Roster {name}" if roster is not None else "A new roster")
@@ -95,7 +95,7 @@ class RosterEdit(Popup):
             session.said.emit(str(error), True)
 
     def _add_field(self, name: str) -> None:
-        """Each of its slots has one more number."""
+        """Add a number field to each slot."""
         session = self.session
         roster = next(one for one in session.project.rosters if one.name == self.name)
         check_name(name, [field.name for field in roster.fields])
@@ -105,7 +105,7 @@ class RosterEdit(Popup):
         self.open_for(self.name)
 
     def _made(self) -> None:
-        """A new one: of columns where a pattern is given, else with one field to begin with."""
+        """Create a roster: from columns that match a pattern, or with a single field."""
         session, project = self.session, self.session.project
         name, slots, pattern = (self.fields[key].text().strip() for key in ("name", "slots", "columns"))
         try:
@@ -137,5 +137,5 @@ class RosterEdit(Popup):
 
 def _whole(text: str) -> int:
     if not text.strip().isdigit():
-        raise AvrinError(f"'{text}' is no number of slots", advice="Write for example 4")
+        raise AvrinError(f"'{text}' is not a number of slots", advice="Write for example 4")
     return int(text)

@@ -1,4 +1,4 @@
-"""The gutter over the lanes: play, the time and frame, the speed, and the time axis with its runs."""
+"""The ruler above the lanes: play, time and frame, speed, and the time axis with its runs."""
 
 from __future__ import annotations
 
@@ -21,16 +21,16 @@ HEIGHT = 36
 BUTTON = QRectF(16, 6, 24, 24)
 SPEED = QRectF(HEAD - 44, 8, 36, 20)
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)
-APART = 84  # pixels at least between two labels
+APART = 84  # pixels between two labels
 
 
 def step_between(per_pixel: float) -> float:
-    """Seconds between two labels, at so many seconds a pixel: the shortest of those people count in that leaves them room."""
+    """Return the seconds between two labels, given seconds per pixel: the shortest usual interval with enough room."""
     return next((step for step in STEPS if step / per_pixel >= APART), STEPS[-1])
 
 
 class Ruler(Assisted, QWidget):
-    """Painted whole; a click on the axis moves the playhead."""
+    """Painted as a whole; a click on the axis moves the playhead."""
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
         super().__init__()
@@ -52,23 +52,23 @@ class Ruler(Assisted, QWidget):
     assisted_role = Role.Slider
 
     def assisted_value(self) -> str:
-        """The playhead's time."""
+        """Return the playhead's time."""
         return clock(self.session.seconds)
 
     def assisted_scale(self) -> Scale:
-        """The playhead between the recording's ends."""
+        """Return the playhead between the recording's ends."""
         session = self.session
         return Scale(session.seconds, 0.0, session.trace.length, session.trace.frame_time, session.go_to_seconds)
 
     def assisted_parts(self) -> list[Part]:
-        """What can be pressed beside the axis."""
+        """Return the clickable parts besides the axis."""
         session, playing = self.session, self.session.playing
         play = Part("Pause" if playing else "Play", BUTTON, Role.Button, press=lambda: session.set_playing(not playing))
         faster = Part("Speed", SPEED, Role.Button, f"{session.speed:g}×", press=lambda: session.change_speed(1))
         return [play, faster]
 
     def _moved(self) -> None:
-        """Only the figures and the playhead's old and new place are out of date."""
+        """Repaint the figures and the playhead's old and new positions."""
         x = round(self.scale.x(self.session.seconds))
         self.update(QRegion(0, 0, HEAD, HEIGHT) + QRect(self._line - 8, 0, 17, HEIGHT) + QRect(x - 8, 0, 17, HEIGHT))
 
@@ -89,7 +89,7 @@ class Ruler(Assisted, QWidget):
         self._paint_playhead(painter)
 
     def _painted(self) -> QPixmap:
-        """The axis and the runs, which only zooming changes."""
+        """Return the axis and the runs, which change only with the zoom."""
         t, ratio = theme(), self.devicePixelRatioF()
         still = QPixmap(self.size() * ratio)
         still.setDevicePixelRatio(ratio)
@@ -140,7 +140,7 @@ class Ruler(Assisted, QWidget):
             at += step
 
     def _run_marks(self) -> list[tuple[float, str]]:
-        """Where runs begin, and what stands there: where they are many, names that others would cover are left out."""
+        """Return where runs begin, with their labels; labels that would overlap are omitted."""
         trace, found, free = self.session.trace, list[tuple[float, str]](), float(HEAD)
         for start in trace.run_starts[1:].tolist():
             x = self.scale.x(float(trace.axis[start]))
@@ -182,7 +182,7 @@ class Ruler(Assisted, QWidget):
         shape = [(-6, 4), (6, 4), (6, 11), (0, 17), (-6, 11)]
         painter.drawPolygon(QPolygonF([QPointF(x + dx, y) for dx, y in shape]))
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- input --------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         where = self._part(event.position())

@@ -1,4 +1,4 @@
-"""The cells of a glyph sheet: found in its picture, shown, and told which character each of them is."""
+"""Edit a glyph sheet in a popup: detect its cells, show them, and assign characters."""
 
 from __future__ import annotations
 
@@ -21,12 +21,12 @@ from avrin.widgets import unwritten
 
 __all__ = ["SheetEdit"]
 
-UNTOLD = "\ufffd"  # of a cell nobody has told the character of
-MOST = 400  # characters, and cells in a row
+UNTOLD = "\ufffd"  # for a cell without a character
+MOST = 400  # characters, and cells per row
 
 
 class _Cells(WholePicture):
-    """The picture under its grid. typed: the number of a cell, and the character it is."""
+    """The picture below its grid. typed: the number of a cell, and its new character."""
 
     typed = Signal(int, str)
 
@@ -39,17 +39,17 @@ class _Cells(WholePicture):
         self.at = -1
 
     def grid(self) -> tuple[int, int]:
-        """How many cells the picture has across and down."""
+        """Return the number of columns and rows."""
         return int(self.image.width() // self.cell[0]), int(self.image.height() // self.cell[1])
 
     def rect_of(self, number: int) -> QRectF:
-        """Where a cell lies."""
+        """Return the rectangle of a cell."""
         row, column = divmod(number, max(1, self.columns))
         wide, high, area = self.cell[0] * self.unit(), self.cell[1] * self.unit(), self.area()
         return QRectF(area.x() + column * wide, area.y() + row * high, wide, high)
 
     def count(self) -> int:
-        """How many cells there are to be told."""
+        """Return the number of cells to assign."""
         across, down = self.grid()
         return min(MOST, down * self.columns if self.columns <= across else 0)
 
@@ -93,7 +93,7 @@ class _Cells(WholePicture):
 
 
 class SheetEdit(PictureEdit):
-    """Opened for a sheet of which nothing fits, it looks for the cells itself."""
+    """Opened for a sheet whose settings do not fit, it detects the cells itself."""
 
     def __init__(self, session: Session, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
         super().__init__(session, box_of, parent)
@@ -157,7 +157,7 @@ class SheetEdit(PictureEdit):
         cells.update()
 
     def find_cells(self) -> None:
-        """Find the cells in the picture; what they are is guessed where nothing sensible was said."""
+        """Detect the cells in the picture, and guess their characters if none are set."""
         path = self.file(str(self._face.get("picture", "")))
         ink = ink_of(str(path)) if path is not None else None
         found = cells_in(ink) if ink is not None else None
@@ -165,7 +165,7 @@ class SheetEdit(PictureEdit):
             why = (
                 "There are no gaps between the characters of this picture"
                 if ink is not None
-                else "It is no PNG picture"
+                else "It is not a PNG picture"
             )
             self.session.said.emit(f"{why}.  Say how large a cell is", True)
             return
@@ -188,7 +188,7 @@ class SheetEdit(PictureEdit):
             good = False
         if not good:
             field.mark(True)
-            self.session.said.emit(f"'{field.text()}' is no number of pixels or cells.  Write for example 16", True)
+            self.session.said.emit(f"'{field.text()}' is not a number of pixels or cells.  Write for example 16", True)
             return
         self._become("cells", cell=[wide, high], per_row=per_row)
 

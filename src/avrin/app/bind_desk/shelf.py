@@ -1,4 +1,4 @@
-"""The shelf of offers: widgets for what was recorded, drawn live and ranked, each dragged or pressed into place."""
+"""The shelf of offers: ranked live thumbnails of widgets, inserted by drag or press."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ from avrin.render import changing_over, thumbnail
 __all__ = ["Shelf"]
 
 TALL = 122
-HEAD = 118  # pixels of the words at the left
+HEAD = 118  # pixels of the text on the left
 CELL, PICTURE = 156, QSize(140, 64)
 TOP = 12
 DRAG_FROM = 5
@@ -37,12 +37,12 @@ INSET = 10
 
 
 class Shelf(Assisted, QWidget):
-    """A row of miniatures. It scrolls sideways where there are more than fit."""
+    """A row of thumbnails that scrolls horizontally if they do not fit."""
 
-    drag_moved = Signal(object, QPoint)  # the suggested, and a global position
+    drag_moved = Signal(object, QPoint)  # the offer, and a global position
     drag_ended = Signal(object, QPoint)
     drag_cancelled = Signal()
-    taken = Signal(object)  # pressed: to be put where it usually stands
+    taken = Signal(object)  # pressed: to be inserted at its usual position
     closed = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -65,7 +65,7 @@ class Shelf(Assisted, QWidget):
     assisted_role = Role.List
 
     def assisted_parts(self) -> list[Part]:
-        """Each offer, by what it shows."""
+        """Return each offer, by what it shows."""
         return [
             Part(
                 one.widget.widget.title, self._cell(i), Role.ListItem, f"{one.widget.kind.name}, {one.offer.why}",
@@ -76,7 +76,7 @@ class Shelf(Assisted, QWidget):
 
     @property
     def offers(self) -> list[Suggested]:
-        """What is on it."""
+        """Return the visible offers."""
         return self.session.suggesting.offers
 
     def _changed(self) -> None:
@@ -84,7 +84,7 @@ class Shelf(Assisted, QWidget):
         self._scroll(0)
         self.update()
 
-    # -- places -------------------------------------------------------------------------------------------------------
+    # -- layout -------------------------------------------------------------------------------------------------------
 
     def _cell(self, number: int) -> QRectF:
         return QRectF(HEAD + 12 + number * CELL - self._shift, TOP, PICTURE.width(), TALL - TOP)
@@ -190,7 +190,7 @@ class Shelf(Assisted, QWidget):
         metrics = QFontMetrics(painter.font())
         painter.drawText(QPointF(x, base), metrics.elidedText(text, Qt.TextElideMode.ElideRight, CELL - 10))
 
-    # -- hands --------------------------------------------------------------------------------------------------------
+    # -- input --------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() != Qt.MouseButton.LeftButton:
@@ -261,7 +261,7 @@ class Shelf(Assisted, QWidget):
 
 
 def _named(one: Suggested) -> str:
-    """What an offer is about: the variable it shows first, the roster, or what happens."""
+    """Return an offer's subject: its first variable, the roster, or events."""
     widget = one.widget.widget
     if widget.repeat:
         return f"{widget.repeat}, each"

@@ -1,4 +1,4 @@
-"""A picture file shown whole, its pixels as large as fits, for popups in which parts of it are marked; and what they share."""
+"""Show a whole picture file, scaled to fit, for popups that mark parts of it; and their common base."""
 
 from __future__ import annotations
 
@@ -19,11 +19,11 @@ from avrin.render import artwork
 __all__ = ["PictureEdit", "WholePicture"]
 
 ROOM = (430, 230)  # pixels of the window
-MOST = 24.0  # times its size
+MOST = 24.0  # its size
 
 
 class WholePicture(QWidget):
-    """The picture in the middle of a dark ground; who shows parts of it paints them over it."""
+    """The picture centred on a dark background; subclasses paint its parts over it."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -31,25 +31,25 @@ class WholePicture(QWidget):
         self.image = QImage()
 
     def show_picture(self, path: Path | None) -> None:
-        """Show a file; nothing where it cannot be read."""
+        """Show a file; nothing if it cannot be read."""
         content = artwork(str(path)) if path is not None else None
         self.image = QImage.fromData(content) if content is not None else QImage()
         self.update()
 
     def unit(self) -> float:
-        """Pixels of the window for one of the picture; a whole number where it is enlarged."""
+        """Return window pixels per picture pixel; a whole number if it is enlarged."""
         if self.image.isNull():
             return 1.0
         fits = min((ROOM[0] - 16) / self.image.width(), (ROOM[1] - 16) / self.image.height(), MOST)
         return float(int(fits)) if fits >= 1 else fits
 
     def area(self) -> QRectF:
-        """Where the picture lies."""
+        """Return the picture's rectangle."""
         wide, high = self.image.width() * self.unit(), self.image.height() * self.unit()
         return QRectF(int((self.width() - wide) / 2), int((self.height() - high) / 2), wide, high)
 
     def in_picture(self, point: QPointF) -> QPointF:
-        """A point of the window in the picture's pixels."""
+        """Convert a window point to the picture's pixels."""
         return (point - self.area().topLeft()) / self.unit()
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -58,7 +58,7 @@ class WholePicture(QWidget):
         if self.image.isNull():
             painter.setPen(theme().desk)
             painter.setFont(font())
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "there is no picture that can be read")
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, "this picture cannot be read")
             return
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, self.unit() < 1)
         painter.drawImage(self.area(), self.image)
@@ -66,11 +66,11 @@ class WholePicture(QWidget):
         self.paint_parts(painter)
 
     def paint_parts(self, painter: QPainter) -> None:
-        """What is marked in it."""
+        """Paint the marked parts."""
 
 
 class PictureEdit(Popup):
-    """A popup in which parts of a widget's picture are told. ident: of the widget. box_of: where it lies in the parent."""
+    """A popup that edits parts of a widget's picture. ident: of the widget. box_of: its box in the parent."""
 
     def __init__(self, session: Session, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
         super().__init__(parent)
@@ -81,17 +81,17 @@ class PictureEdit(Popup):
 
     @property
     def widget(self) -> Widget | None:
-        """Whose picture it is; None where there is no such widget any more."""
+        """The widget; None if it was deleted."""
         return next((one for one in self.session.project.widgets if one.id == self.ident), None)
 
     def open_for(self, ident: str) -> None:
-        """Tell the parts of a widget's picture."""
+        """Edit a widget's picture."""
         self.ident = ident
         self.show_it()
         self.adjustSize()
         parent = self.parentWidget()
         assert parent is not None
-        box = self._box_of(ident)  # the widget is to be seen beside it, and the card's lines where there is room
+        box = self._box_of(ident)  # keeps the widget visible, and the card's rows if there is room
         left = 28.0 if box.left() > self.width() + 52 else min(box.right() + 40, parent.width() - self.width() - 8)
         self.move(QPoint(round(left), 24))
         self.show()
@@ -105,10 +105,10 @@ class PictureEdit(Popup):
                 self.show_it()
 
     def show_it(self) -> None:
-        """Show what holds now."""
+        """Show the current state."""
 
     def file(self, asset: str) -> Path | None:
-        """The file of a picture in the project's folder."""
+        """Return the file of a picture in the project's folder."""
         try:
             return inside(self.session.bound.folder, asset)
         except AvrinError:

@@ -1,4 +1,4 @@
-"""Zones that a plate keeps clear, drawn and moved by hand in the picture."""
+"""Edit zones that a plate keeps clear, by mouse and keys in the picture."""
 
 from __future__ import annotations
 
@@ -21,15 +21,15 @@ __all__ = ["Zones"]
 
 Box = tuple[float, float, float, float]
 INK = QColor("#ffb38a")
-LONGEST = 60  # letters of a name
+LONGEST = 60  # characters of a name
 TAKE_AWAY = (Qt.Key.Key_Delete, Qt.Key.Key_Backspace)
 STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
 
 
 class Zones:
-    """Of the plate that is shown, while they are edited. tell: called when another one is chosen.
+    """The zones of the visible plate while they are edited. tell: called when another one is selected.
 
-    A press in a zone takes hold of it, at its lower right corner of its size; beside all a drag draws another one.
+    A press in a zone grabs it, at its lower right corner its size; outside zones a drag creates one.
     """
 
     def __init__(self, session: Session, tell: Callable[[], None] = lambda: None) -> None:
@@ -42,7 +42,7 @@ class Zones:
 
     @property
     def chosen(self) -> int | None:
-        """The number of the one that keys act on, None for none."""
+        """The index of the selected one, or None."""
         return self._chosen
 
     @chosen.setter
@@ -52,25 +52,25 @@ class Zones:
 
     @property
     def zones(self) -> list[Zone]:
-        """Those there are."""
+        """The existing zones."""
         return list(self.session.plate.keep_clear) if self.session.plate is not None else []
 
     @property
     def zone(self) -> Zone | None:
-        """The chosen one."""
+        """The selected one."""
         return self.zones[self.chosen] if self.chosen is not None and self.chosen < len(self.zones) else None
 
     def call(self, name: str) -> None:
-        """Say what lies in the chosen one."""
+        """Name the selected one."""
         if self.zone is not None and self.chosen is not None:
             self.session.seal()
             self._put(self.chosen, replace(self.zone, name=" ".join(name.split())[:LONGEST]))
 
     def rects(self, area: QRectF) -> list[QRectF]:
-        """Where they lie in a picture's area at the playhead; an empty one while what a zone follows is nowhere."""
+        """Return their rectangles in a picture's area at the playhead; an empty one if the followed position is missing."""
         session, plate = self.session, self.session.plate
         known = session.tracks.bound.zones.get(plate.name, ()) if plate is not None else ()
-        if plate is None or len(known) != len(plate.keep_clear):  # what was just drawn is not bound yet
+        if plate is None or len(known) != len(plate.keep_clear):  # the new one is not bound yet
             return [QRectF()] * len(self.zones)
         zoom, found = area.width() / session.screen.size[0], []
         for number in range(len(known)):
@@ -80,7 +80,7 @@ class Zones:
         return found
 
     def _reference(self, point: QPointF, area: QRectF) -> QPointF:
-        """A point of the picture in the reference pixels of the plate, of the chosen zone's own where it follows a thing."""
+        """Convert a picture point to the plate's reference pixels, or relative to the position the selected zone follows."""
         screen, project = self.session.screen, self.session.project
         zoom, zone = area.width() / screen.size[0], self.zone
         under = plate_rect(project, self.session.plate, screen, self.session.folder)
@@ -93,7 +93,7 @@ class Zones:
         return QPointF(*found)
 
     def press(self, point: QPointF, area: QRectF) -> None:
-        """Take hold of a zone, or begin one."""
+        """Grab a zone, or create one."""
         self.session.seal()
         self._was, self._sizes = None, False
         rects = self.rects(area)
@@ -106,7 +106,7 @@ class Zones:
         self._from = self._reference(point, area)
 
     def drag(self, point: QPointF, area: QRectF) -> None:
-        """Draw it, move it, or size it."""
+        """Draw, move or resize it."""
         if self._from is None:
             return
         to = self._reference(point, area)
@@ -128,12 +128,12 @@ class Zones:
                 self._move((round(x + way.x()), round(y + way.y()), w, h))
 
     def place(self, box: Box) -> None:
-        """Put the chosen one where its numbers say."""
+        """Set the selected one's numbers."""
         self.session.seal()
         self._move(box)
 
     def follow(self, axis: str, rule: str) -> None:
-        """Let the chosen one follow a thing along an axis, about its middle; "" lets it stay where it is now."""
+        """Make the selected one follow a rule along an axis, centred on it; "" fixes it where it is now."""
         session, zone, plate = self.session, self.zone, self.session.plate
         if zone is None or self.chosen is None or plate is None:
             return
@@ -159,11 +159,11 @@ class Zones:
             session.said.emit(str(error), True)
 
     def zone_at(self, point: QPointF, area: QRectF) -> int | None:
-        """The number of the topmost one at a point, None where there is none."""
+        """Return the index of the topmost one at a point, or None."""
         return next((i for i, rect in reversed([*enumerate(self.rects(area))]) if rect.contains(point)), None)
 
     def take_along(self, number: int, x: str, y: str) -> None:
-        """Let one follow a thing by two rules, about its middle. One undo step."""
+        """Make one follow a position given by two rules, centred on it. One undo step."""
         self.chosen = number
         zone = self.zones[number]
         _, _, wide, high = zone.box
@@ -177,16 +177,16 @@ class Zones:
             self._put(self.chosen, replace(self.zone, box=box))
 
     def release(self) -> None:
-        """The hand lets go."""
+        """End the drag."""
         self._from = None
         self.session.seal()
 
     def wants(self, event: QKeyEvent) -> bool:
-        """Whether a key acts on the chosen one."""
+        """Return whether a key acts on the selected one."""
         return self.zone is not None and (event.key() in TAKE_AWAY or Qt.Key(event.key()) in STEPS)
 
     def key(self, event: QKeyEvent) -> bool:
-        """Delete takes the chosen one away, the arrows move it. Returns whether the key was for it."""
+        """Handle Delete and the arrow keys for the selected one; return whether the key was handled."""
         zone, step = self.zone, STEPS.get(Qt.Key(event.key()))
         if not self.wants(event) or self.chosen is None or zone is None:
             return False
@@ -200,16 +200,16 @@ class Zones:
         return True
 
     def _put(self, number: int, zone: Zone | None, merge: str = "") -> None:
-        """Another zone of that number, or none any more. merge: what it is one step with; all of the plate's, unless said."""
+        """Replace or remove a zone. merge: the undo step it belongs to; by default that of the plate."""
         plate = self.session.plate
-        assert plate is not None  # they are edited while one is shown
+        assert plate is not None  # zones are edited only while a plate is visible
         zones = self.zones
         zones[number : number + 1] = [zone] if zone is not None else []
         made = zones_set(self.session.project, plate.name, zones)
         self.session.edit(made, f"zones of {plate.name}", merge or f"zones {plate.name}")
 
     def paint(self, painter: QPainter, area: QRectF) -> None:
-        """All of them with their names, the chosen one with its corner."""
+        """Paint all of them with their names, the selected one with its handle."""
         painter.setFont(font("small", True))
         for number, (rect, zone) in enumerate(zip(self.rects(area), self.zones, strict=True)):
             if rect.isEmpty():

@@ -1,1 +1,1 @@
-"""What any window has: links, fields, popups, scrolling views, colours and fonts. Knows nothing of projects."""
+"""Generic controls: links, fields, popups, scrolling views, colours and fonts. Knows nothing of projects."""

@@ -1,4 +1,4 @@
-"""Asking for a file, to be opened or to be written, in the toolkit's dialog."""
+"""File dialogs for opening and saving."""
 
 from __future__ import annotations
 
@@ -10,15 +10,15 @@ __all__ = ["ask_file", "ask_files", "ask_folder", "ask_target", "ending_in"]
 
 
 def ask_file(parent: QWidget, title: str, folder: Path, sorts: str) -> Path | None:
-    """One to be opened; None when nothing was chosen. sorts: as the toolkit writes them, "Words (*.end *.other)"."""
-    from PySide6.QtWidgets import QFileDialog  # no start waits for it
+    """Return a file to open, or None. sorts: Qt's filter syntax, "Words (*.end *.other)"."""
+    from PySide6.QtWidgets import QFileDialog  # imported late: no start needs it
 
     name, _ = QFileDialog.getOpenFileName(parent, title, str(folder), sorts)
     return Path(name) if name else None
 
 
 def ask_files(parent: QWidget, title: str, folder: Path, sorts: str) -> list[Path]:
-    """Some to be opened; none when nothing was chosen. Otherwise as `ask_file`."""
+    """Return files to open; empty if cancelled. Otherwise like `ask_file`."""
     from PySide6.QtWidgets import QFileDialog
 
     names, _ = QFileDialog.getOpenFileNames(parent, title, str(folder), sorts)
@@ -26,7 +26,7 @@ def ask_files(parent: QWidget, title: str, folder: Path, sorts: str) -> list[Pat
 
 
 def ask_folder(parent: QWidget, title: str, folder: Path) -> Path | None:
-    """A folder; None when nothing was chosen."""
+    """Return a folder, or None if cancelled."""
     from PySide6.QtWidgets import QFileDialog
 
     name = QFileDialog.getExistingDirectory(parent, title, str(folder))
@@ -34,7 +34,7 @@ def ask_folder(parent: QWidget, title: str, folder: Path) -> Path | None:
 
 
 def ask_target(parent: QWidget, title: str, proposed: Path, sorts: str) -> Path | None:
-    """A name to write to; None when nothing was chosen. proposed: the name that stands there at first."""
+    """Return a path to save to, or None. proposed: the initial name."""
     from PySide6.QtWidgets import QFileDialog
 
     name, _ = QFileDialog.getSaveFileName(parent, title, str(proposed), sorts)
@@ -42,5 +42,5 @@ def ask_target(parent: QWidget, title: str, proposed: Path, sorts: str) -> Path 
 
 
 def ending_in(end: str, path: Path) -> Path:
-    """A chosen name with the ending of what is written, where it was left out."""
+    """Return a chosen path with the ending of its format, if it was omitted."""
     return path if path.name.endswith(end) else path.with_name(path.name + end)

@@ -1,11 +1,11 @@
-"""What painted controls tell assistive technology: what they are, what they show, what of it is chosen, what a press does.
+"""Accessibility of painted controls: their role, content, selection and actions.
 
-The toolkit's own controls tell it by themselves. A control that paints itself is `Assisted`: it has a role, and names the parts
-that can be seen and pressed in it. They are asked for when somebody looks, so nothing is kept up to date meanwhile.
+Qt's own controls are accessible already. A control that paints itself is `Assisted`: it has a role, and lists the parts
+that can be seen and pressed in it. They are computed when assistive technology asks, so nothing is kept up to date.
 """
 
 # mypy: disable-error-code="override"
-# (Qt lets each of these give nothing; its description for Python does not say so.)
+# (Qt lets each of these return null; its type stubs do not say so.)
 
 from __future__ import annotations
 
@@ -26,14 +26,14 @@ from shiboken6 import Shiboken
 __all__ = ["Assisted", "Part", "Role", "Scale", "assist", "tell_chosen"]
 
 Role = QAccessible.Role
-NOTHING = Shiboken.VoidPtr(0)  # where there is no such interface: of None the toolkit makes a pointer to anywhere
-PRESS = "Press"  # the toolkit's own name of the action: `QAccessibleActionInterface.pressAction()`
+NOTHING = Shiboken.VoidPtr(0)  # a null interface: Qt turns None into an invalid pointer
+PRESS = "Press"  # Qt's name of the action: `QAccessibleActionInterface.pressAction()`
 
 
 class Part(Struct, frozen=True):
-    """Something that is seen in a painted control. rect: in the control's pixels. value: what it says now.
+    """A visible part of a painted control. rect: in the control's pixels. value: its current content.
 
-    chosen: whether it is the one chosen. press: what a press does, None where it does nothing.
+    chosen: whether it is selected. press: its action, or None.
     """
 
     name: str
@@ -45,7 +45,7 @@ class Part(Struct, frozen=True):
 
 
 class Scale(Struct, frozen=True):
-    """A number that a control stands at, between two ends, and what puts it elsewhere."""
+    """The value of a control between two ends, and a function that sets it."""
 
     now: float
     low: float
@@ -55,34 +55,34 @@ class Scale(Struct, frozen=True):
 
 
 class Assisted:
-    """Mixed into a painted control, before its Qt class. Its name is its accessible name."""
+    """Mixed into a painted control, before its Qt class. Its name is the accessible name."""
 
     assisted_role = QAccessible.Role.List
 
     def assisted_value(self) -> str:
-        """What it says now, where that is one thing."""
+        """Return its content, if it has a single value."""
         return ""
 
     def assisted_press(self) -> Callable[[], object] | None:
-        """What a press on it does, where that is one thing."""
+        """Return its action, if it has a single one."""
         return None
 
     def assisted_scale(self) -> Scale | None:
-        """The number it stands at, where it stands at one."""
+        """Return its range value, if it has one."""
         return None
 
     def assisted_parts(self) -> Sequence[Part]:
-        """What can be seen in it, in the order in which keys go through it."""
+        """Return its visible parts, in keyboard order."""
         return ()
 
 
 def assist() -> None:
-    """Have painted controls tell. Once, as soon as there is an application."""
+    """Install the accessibility interfaces. Call once, after creating the application."""
     QAccessible.installFactory(_made)
 
 
 def tell_chosen(control: QWidget, number: int) -> None:
-    """Another part was chosen: who reads the screen aloud says so."""
+    """Notify screen readers that another part is selected."""
     if QAccessible.isActive():
         event = QAccessibleEvent(control, QAccessible.Event.Focus)
         event.setChild(number)
@@ -132,7 +132,7 @@ class _Value(QAccessibleValueInterface):
 
 
 class _Control(QAccessibleWidget):
-    """The control itself; its parts come after what it has of real controls."""
+    """The control itself; its parts follow its real child widgets."""
 
     def __init__(self, control: QWidget) -> None:
         assert isinstance(control, Assisted)
@@ -145,7 +145,7 @@ class _Control(QAccessibleWidget):
 
     @property
     def told(self) -> Assisted:
-        """The control, as it tells."""
+        """The control, as `Assisted`."""
         assert isinstance(self._control, Assisted)
         return self._control
 
@@ -195,7 +195,7 @@ class _Control(QAccessibleWidget):
 
 
 class _Part(QAccessibleInterface):
-    """One part of a control, by its number: what is there is asked each time."""
+    """One part of a control, by index; its content is computed on each access."""
 
     def __init__(self, control: QWidget, number: int) -> None:
         super().__init__()
@@ -260,7 +260,7 @@ class _Part(QAccessibleInterface):
         return self._told().value if which == QAccessible.Text.Value else ""
 
     def setText(self, _which: QAccessible.Text, _text: str) -> None:
-        """Nothing in a painted part is written."""
+        """Do nothing: painted parts are not editable."""
 
     def interface_cast(self, which: QAccessible.InterfaceType) -> _Action | Shiboken.VoidPtr:
         wanted = which == QAccessible.InterfaceType.ActionInterface and self._told().press is not None

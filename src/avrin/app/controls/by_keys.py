@@ -1,4 +1,4 @@
-"""Focus that came by the keyboard: a ring shows it, and Tab steps through what lies inside before it goes on."""
+"""Keyboard focus: a ring around the focused control, and Tab through its parts before it moves on."""
 
 from __future__ import annotations
 
@@ -16,20 +16,20 @@ __all__ = ["Ringed", "Stepped", "ring"]
 KEYS = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason, Qt.FocusReason.ShortcutFocusReason)
 
 if TYPE_CHECKING:
-    _Base = QWidget  # what these are mixed into
+    _Base = QWidget  # the class these are mixed into
 else:
     _Base = object
 
 
 def ring(painter: QPainter, rect: QRectF, radius: float = 4) -> None:
-    """Around what has the focus."""
+    """Paint the focus ring."""
     painter.setPen(QPen(theme().accent, 2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRoundedRect(rect.adjusted(1, 1, -1, -1), radius, radius)
 
 
 class Ringed(_Base):
-    """by_keys: whether it has the focus, and that by a key: then it paints a ring."""
+    """by_keys: whether it got the focus by a key, which paints a ring."""
 
     by_keys = False
 
@@ -47,22 +47,22 @@ class Ringed(_Base):
             self.ring_changed()
 
     def ring_changed(self) -> None:
-        """Paint with the ring, or without."""
+        """Repaint with or without the ring."""
         self.update()
 
 
 class Stepped(KeepsKeys, _Base):
-    """at: which of its parts the focus is on. Tab goes to the next part, and beyond the last one leaves."""
+    """at: the focused part. Tab moves to the next part, and leaves after the last one."""
 
     at = 0
 
     def parts(self) -> int:
-        """How many there are that can be acted on."""
+        """Return the number of parts."""
         raise NotImplementedError
 
     @property
     def stands_on(self) -> int | None:
-        """The part that has the focus; None while none has."""
+        """Return the focused part, or None."""
         return min(self.at, self.parts() - 1) if self.hasFocus() and self.parts() else None
 
     def focusNextPrevChild(self, forward: bool) -> bool:
@@ -82,6 +82,6 @@ class Stepped(KeepsKeys, _Base):
         self.update()
 
     def step_to(self, number: int) -> None:
-        """The focus is on another part."""
+        """Move the focus to another part."""
         self.at = number
         self.update()

@@ -1,4 +1,4 @@
-"""One of a few: the toolkit's combo box, flat until it is touched."""
+"""A choice from a few values: Qt's combo box, flat until it is hovered."""
 
 from __future__ import annotations
 
@@ -17,12 +17,12 @@ LIST = """
     background: {raised}; color: {ink}; border: 1px solid {line}; padding: 4px; outline: 0;
     selection-background-color: {soft}; selection-color: {ink};
 """
-BESIDE = 12  # pixels at each side of a word in the list
-ARROW = 22  # pixels for the mark at the right, which says that there is more to choose from
+BESIDE = 12  # pixels at each side of a text in the list
+ARROW = 22  # pixels for the arrow at the right, which indicates a list
 
 
 class Choice(QComboBox):
-    """Its values in words. taken: somebody chose another one."""
+    """A choice shown in words. taken: emitted when the user chose another value."""
 
     taken = Signal(object)
 
@@ -35,11 +35,11 @@ class Choice(QComboBox):
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
         self._size = QSize(0, TALL)
         self.offer(values)
-        # Later: what comes of it may offer other values, or take the choice away, amid the key that chose.
+        # Later: the receiver may offer other values, or remove this control, during the key event that chose.
         self.activated.connect(self._take, Qt.ConnectionType.QueuedConnection)
 
     def offer(self, values: Sequence[object]) -> None:
-        """Choose from these from now on."""
+        """Set the available values."""
         if [self.itemData(at) for at in range(self.count())] == list(values) and self.count():
             return
         self.clear()
@@ -53,7 +53,7 @@ class Choice(QComboBox):
         self.taken.emit(self.itemData(number))
 
     def show_value(self, value: object) -> None:
-        """Show what holds now; nothing where it is none of the values."""
+        """Show the current value; nothing if it is not among the values."""
         self.setCurrentIndex(self.findData(value))
 
     def showPopup(self) -> None:
@@ -62,7 +62,7 @@ class Choice(QComboBox):
         super().showPopup()
 
     def wheelEvent(self, event: QWheelEvent) -> None:
-        event.ignore()  # it scrolls what lies around
+        event.ignore()  # it scrolls the surrounding view
 
     def sizeHint(self) -> QSize:
         return self._size
@@ -80,7 +80,7 @@ class Choice(QComboBox):
         painter.drawText(QRectF(7, 0, self.width(), self.height()), Qt.AlignmentFlag.AlignVCenter, self.currentText())
         painter.setPen(QPen(t.second, 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
-        x = 7 + measure(self.currentText(), "text", True) + 6  # beside the word, wherever that ends
+        x = 7 + measure(self.currentText(), "text", True) + 6  # next to the text, wherever it ends
         y = self.height() / 2 - 1
         painter.drawPolyline(QPolygonF([QPointF(x, y), QPointF(x + 3.5, y + 3.5), QPointF(x + 7, y)]))
 

@@ -1,4 +1,4 @@
-"""Choosing a colour: one the project wears already, one from the picture, by eye, or by its value. It is seen all the while."""
+"""Choose a colour: one the project uses, one from the picture, by hue and shade, or by value, with live preview."""
 
 from __future__ import annotations
 
@@ -22,22 +22,22 @@ from avrin.render.colour import contrast_ratio
 __all__ = ["ColourChooser", "written_colour"]
 
 WIDE, HIGH, BAR = 228, 118, 14
-ACROSS, MOST = 9, 27  # the project's colours in a row, and in all
+ACROSS, MOST = 9, 27  # the project's colours per row, and in total
 STEP = 0.02
-BESIDE = 12  # pixels from what was pressed
+BESIDE = 12  # pixels from the pressed control
 PLAIN, LARGE = 4.5, 3.0  # WCAG 2.2: for texts of any size, and for large ones
 
 
 def written_colour(colour: QColor) -> str:
-    """A colour as the project writes it."""
+    """Return a colour as the project writes it."""
     text = colour.name()
     return text if colour.alpha() == 255 else f"{text}{colour.alpha():02x}"
 
 
 class _Area(KeepsKeys, Assisted, QWidget):
-    """A point in a field, moved by hand or with the arrows: each way from 0 to 1."""
+    """A point in a field, moved by mouse or arrow keys: each coordinate from 0 to 1."""
 
-    moved = Signal(bool)  # whether the hand has let go
+    moved = Signal(bool)  # whether the mouse was released
     kept_keys = ARROWS
     assisted_role = Role.Slider
 
@@ -51,7 +51,7 @@ class _Area(KeepsKeys, Assisted, QWidget):
         self.setCursor(Qt.CursorShape.CrossCursor)
 
     def assisted_value(self) -> str:
-        """Where the point is."""
+        """Return the point's position."""
         return f"{self.across:.0%}, {self.down:.0%}" if self.height() > BAR else f"{self.across:.0%}"
 
     def put(self, x: float, y: float = 0.0) -> None:
@@ -100,12 +100,12 @@ class _Area(KeepsKeys, Assisted, QWidget):
             painter.drawEllipse(c, radius, radius)
 
     def fill(self, painter: QPainter, area: QRectF) -> None:
-        """Paint what the field is of."""
+        """Paint the field's content."""
         raise NotImplementedError
 
 
 class _Shade(_Area):
-    """Across from grey to the full hue, down from bright to black."""
+    """Horizontally from grey to the full hue, vertically from bright to black."""
 
     def fill(self, painter: QPainter, area: QRectF) -> None:
         across = QLinearGradient(area.topLeft(), area.topRight())
@@ -130,7 +130,7 @@ class _Hue(_Area):
 
 
 class _Clear(_Area):
-    """From clear to solid."""
+    """From transparent to opaque."""
 
     shown = QColor("#000000")
 
@@ -154,7 +154,7 @@ class _Clear(_Area):
 
 
 class _Sample(QWidget):
-    """Letters in the colour, over what lies behind the widget; how well they stand out."""
+    """Sample text in the colour over the widget's background, with its contrast."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -163,13 +163,13 @@ class _Sample(QWidget):
 
     @property
     def ratio(self) -> float:
-        """The contrast of the two, as painted over one another."""
+        """Return the contrast ratio of the two."""
         front, back = (np.array([c.redF(), c.greenF(), c.blueF()]) for c in (self.colour, self.behind))
         mixed = front * self.colour.alphaF() + back * (1 - self.colour.alphaF())
         return float(contrast_ratio(mixed, back))
 
     def said(self) -> str:
-        """That in words."""
+        """Return the contrast in words."""
         ratio = self.ratio
         word = "plain to read" if ratio >= PLAIN else "for large letters" if ratio >= LARGE else "hard to tell"
         return f"{ratio:.1f} to the plate, {word}"
@@ -193,7 +193,7 @@ class _Sample(QWidget):
 
 
 class ColourChooser(Popup):
-    """chosen: a colour as the project writes it, "" for none, and whether the hand has let go of it."""
+    """chosen: a colour as the project writes it, "" for none, and whether the mouse was released."""
 
     chosen = Signal(str, bool)
     dropper_wanted = Signal()
@@ -233,7 +233,7 @@ class ColourChooser(Popup):
         whole.addLayout(links)
 
     def open_for(self, at: QWidget, colour: str, worn: Sequence[str], behind: QColor, name: str = "") -> None:
-        """Choose a colour, beside what was pressed. worn: colours to choose again. behind: what it is seen over."""
+        """Open next to the pressed control. worn: the project's colours. behind: the widget's background."""
         self.setAccessibleName(name)
         self._show_worn(worn[:MOST])
         self._sample.behind = behind
@@ -242,7 +242,7 @@ class ColourChooser(Popup):
         parent = self.parentWidget()
         assert parent is not None
         pressed = at.mapTo(parent, at.rect().topLeft())
-        x = pressed.x() - self.width() - BESIDE  # beside it, so that what wears the colour there stays in sight
+        x = pressed.x() - self.width() - BESIDE  # beside it, so that the widget with the colour stays visible
         if x < 8:
             x = min(pressed.x() + at.width() + BESIDE, parent.width() - self.width() - 8)
         self.move(x, max(8, min(pressed.y() - self.height() // 2, parent.height() - self.height() - 8)))
@@ -263,11 +263,11 @@ class ColourChooser(Popup):
             self._worn.addWidget(swatch, number // ACROSS, number % ACROSS, Qt.AlignmentFlag.AlignLeft)
 
     def show_colour(self, colour: str) -> None:
-        """Show what holds now."""
+        """Show the current colour."""
         self.colour = colour
         shown = colour_in(colour) if colour else QColor("#ffffff")
         hue = shown.hsvHueF()
-        if hue >= 0:  # grey has none: the bar stays where it is
+        if hue >= 0:  # grey has no hue: the bar keeps its position
             self._hue.put(hue)
         self._shade.hue = self._hue.across if self._hue.across < 1 else 0.0
         self._shade.put(shown.hsvSaturationF(), 1 - shown.valueF())

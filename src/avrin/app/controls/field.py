@@ -1,4 +1,4 @@
-"""A small field of one line, and values as people type and read them."""
+"""A one-line text field, and conversion between values and text."""
 
 from __future__ import annotations
 
@@ -15,11 +15,11 @@ from avrin.trace import Value
 
 __all__ = ["Field", "parsed", "pixels", "written"]
 
-FURTHEST = 100_000.0  # pixels that a place in a project may say
+FURTHEST = 100_000.0  # pixels of a place's offset
 
 
 def parsed(text: str, type_: VariableType) -> Value:
-    """A value as people type it; None for nothing. Raises AvrinError when it is none of the type."""
+    """Parse a value typed by the user; None for an empty text. Raises AvrinError for another type."""
     text = text.strip()
     if type_ == "text":
         return text
@@ -49,18 +49,18 @@ def parsed(text: str, type_: VariableType) -> Value:
 
 
 def pixels(text: str) -> float:
-    """A number of pixels as people type it, kept within what a place may say. Raises AvrinError when it is none."""
+    """Parse a number of pixels, clamped to a place's limits. Raises AvrinError for an invalid number."""
     try:
         number = float(text.replace(",", ".").replace("−", "-"))
     except ValueError:
         number = math.nan
     if math.isnan(number):
-        raise AvrinError(f"'{text}' is no number of pixels", advice="Write for example 24")
+        raise AvrinError(f"'{text}' is not a number of pixels", advice="Write for example 24")
     return max(-FURTHEST, min(FURTHEST, number))
 
 
 def written(value: object) -> str:
-    """A value as it stands in a field."""
+    """Return the text of a value for a field."""
     if value is None:
         return ""
     if isinstance(value, bool):
@@ -69,7 +69,7 @@ def written(value: object) -> str:
 
 
 class Field(KeepsEscape, QLineEdit):
-    """A small field. Enter takes what is written, Escape leaves it as it was."""
+    """A small field. Enter commits its text, Escape restores the previous one."""
 
     taken = Signal(str)
     left = Signal()
@@ -87,7 +87,7 @@ class Field(KeepsEscape, QLineEdit):
         self.editingFinished.connect(self.commit)
 
     def mark(self, wrong: bool) -> None:
-        """Whether what is written cannot be used."""
+        """Mark the text as invalid or valid."""
         self._wrong = wrong
         self.update()
 
@@ -102,15 +102,15 @@ class Field(KeepsEscape, QLineEdit):
         super().paintEvent(event)
 
     def show_text(self, text: str) -> None:
-        """Show what holds now."""
+        """Show the current text."""
         self._was = text
         if self.text() != text:
             self.setText(text)
-            self.setCursorPosition(0)  # of a long text, its beginning is seen
+            self.setCursorPosition(0)  # show the start of a long text
         self.mark(False)
 
     def commit(self) -> None:
-        """Take what is written."""
+        """Commit the text."""
         if self.text() != self._was:
             self._was = self.text()
             self.taken.emit(self.text())
@@ -122,5 +122,5 @@ class Field(KeepsEscape, QLineEdit):
         else:
             super().keyPressEvent(event)
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-                event.accept()  # what lies around the field does not hear of it
+                event.accept()  # surrounding widgets do not receive it
                 self.left.emit()

@@ -1,4 +1,4 @@
-"""Words on the window's ground, in one of its inks."""
+"""Plain text labels in the theme's text colours."""
 
 from __future__ import annotations
 
@@ -18,12 +18,14 @@ Ink = Literal["ink", "second", "third", "critical"]
 def inked(
     text: str = "", ink: Ink = "second", size: Size = "text", *, bold: bool = False, wrap: bool = False
 ) -> QLabel:
-    """A label of the toolkit's; what it says may change later."""
+    """Return a label; its text may change later."""
     label = QLabel(text)
     label.setFont(font(size, bold))
     label.setWordWrap(wrap)
     label.setPalette(_palette(ink))
-    label.setForegroundRole(QPalette.ColorRole.WindowText)  # also on the ground of a list, which has a text of its own
+    label.setForegroundRole(
+        QPalette.ColorRole.WindowText
+    )  # also on a list's background, which has a text role of its own
     return label
 
 

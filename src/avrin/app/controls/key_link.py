@@ -1,4 +1,4 @@
-"""A press, then a key: what is pressed next is the key that is meant."""
+"""A link that captures the next key pressed."""
 
 from __future__ import annotations
 
@@ -17,13 +17,13 @@ DEAD = (Qt.Key.Key_unknown, Qt.Key.Key_Meta, Qt.Key.Key_AltGr, Qt.Key(0))
 
 
 class KeyLink(Link):
-    """Beside a field, which says that it waits. taken: called with the key's name, as the toolkit writes keys.
+    """Shown next to a field, and says that it waits. taken: called with the key's name in Qt's notation.
 
-    Escape, or another press, leaves it as it was. Shift, Ctrl and Alt may be meant alone: they are taken when they are let go
+    Escape, or another press, cancels. Shift, Ctrl and Alt alone are captured when they are released
     before any other key.
     """
 
-    _waits = False  # events come while it is being made
+    _waits = False  # events arrive during construction
 
     def __init__(self, field: Field, taken: Callable[[str], None]) -> None:
         super().__init__("⌨", self._listen)
@@ -56,7 +56,7 @@ class KeyLink(Link):
             self._taken(name)
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """While it waits, each key is for it."""
+        """Capture each key while waiting."""
         if self._waits and event.type() == QEvent.Type.ShortcutOverride:
             event.accept()
             return True
@@ -66,7 +66,7 @@ class KeyLink(Link):
         if self._waits and isinstance(event, QKeyEvent) and event.key() in (Qt.Key.Key_Tab, Qt.Key.Key_Backtab):
             if event.type() == QEvent.Type.KeyPress:
                 self.keyPressEvent(event)
-            return True  # it does not go on to the next control
+            return True  # do not move to the next control
         return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -1,4 +1,4 @@
-"""Keys that a control keeps from the window's shortcuts while it has the focus."""
+"""Keys a focused control keeps from the window's shortcuts."""
 
 from __future__ import annotations
 
@@ -12,9 +12,9 @@ ARROWS = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Up, Qt.Key.Key
 
 
 class KeepsKeys:
-    """Mixed into a control, before its Qt class: these keys, alone or with Shift, come to it and run no command.
+    """Mixed into a control, before its Qt class: these keys, alone or with Shift, reach the control and run no command.
 
-    It listens only while it has the focus: asking Python about each event of each control would take a tenth of the start.
+    It filters events only while it has the focus: a Python filter on all controls would cost a tenth of the start.
     """
 
     kept_keys: frozenset[Qt.Key] = frozenset()
@@ -28,7 +28,7 @@ class KeepsKeys:
         super().focusOutEvent(event)  # type: ignore[misc]
 
     def eventFilter(self, watched: QObject, event: QEvent) -> bool:
-        """Qt asks whether a shortcut may have the key; accepting the question keeps it."""
+        """Accept Qt's shortcut override for a kept key."""
         asked = event.type() == QEvent.Type.ShortcutOverride and isinstance(event, QKeyEvent)
         if asked and event.key() in self.kept_keys and not event.modifiers() & WITH:  # type: ignore[attr-defined]
             event.accept()
@@ -37,6 +37,6 @@ class KeepsKeys:
 
 
 class KeepsEscape(KeepsKeys):
-    """The same for Escape, which would else select nothing."""
+    """The same for Escape, which would otherwise deselect."""
 
     kept_keys = frozenset((Qt.Key.Key_Escape,))

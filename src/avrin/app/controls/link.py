@@ -1,4 +1,4 @@
-"""Flat text that can be pressed, and what it is made of."""
+"""Flat text that can be pressed."""
 
 from __future__ import annotations
 
@@ -15,20 +15,20 @@ __all__ = ["Link", "Pressable"]
 
 
 class Pressable(KeepsKeys, QPushButton):
-    """The toolkit's button, flat, which paints itself. It answers to the mouse, Enter and Space."""
+    """Qt's button, flat and painted here. It responds to the mouse, Enter and Space."""
 
-    kept_keys = frozenset((Qt.Key.Key_Space,))  # which plays elsewhere
+    kept_keys = frozenset((Qt.Key.Key_Space,))  # plays or pauses elsewhere
 
     def __init__(self, pressed: Callable[[], object]) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
-        self.setAttribute(Qt.WidgetAttribute.WA_Hover)  # painted anew where the pointer comes and goes
+        self.setAttribute(Qt.WidgetAttribute.WA_Hover)  # repainted when the pointer enters or leaves
         self.clicked.connect(lambda _checked=False: pressed())
 
     @property
     def over(self) -> bool:
-        """Whether the pointer is on it."""
+        """Whether the pointer is over it."""
         return self.underMouse()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -39,7 +39,7 @@ class Pressable(KeepsKeys, QPushButton):
 
 
 class Link(Pressable):
-    """Flat text that can be pressed. menu: opens below it; a small mark says so."""
+    """Flat text that can be pressed. menu: opens below it, which a small arrow indicates."""
 
     def __init__(self, text: str, pressed: Callable[[], object], *, menu: bool = False, bold: bool = False) -> None:
         super().__init__(pressed)
@@ -52,7 +52,7 @@ class Link(Pressable):
         self.set_text(text)
 
     def set_text(self, text: str, quiet: bool = False) -> None:
-        """Change what it says. quiet: in the second ink."""
+        """Change its text. quiet: in the secondary text colour."""
         self._text, self._quiet = text, quiet
         self.setAccessibleName(text)
         self.updateGeometry()
@@ -60,14 +60,14 @@ class Link(Pressable):
         self.update()
 
     def set_chosen(self, chosen: bool) -> None:
-        """Whether it is the one chosen of several."""
+        """Set whether it is the selected one of several."""
         if chosen != self._chosen:
             self._chosen = chosen
             self.setAccessibleDescription("chosen" if chosen else "")
             self.update()
 
     def text(self) -> str:
-        """What it says."""
+        """Return its text."""
         return self._text
 
     def sizeHint(self) -> QSize:

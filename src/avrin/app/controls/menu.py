@@ -1,4 +1,4 @@
-"""A menu as it looks in this window."""
+"""A menu in the window's style."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ SHEET = """
 
 
 def new_menu(parent: QWidget) -> QMenu:
-    """An empty one, gone when it has been used."""
+    """Return an empty menu that is deleted after use."""
     made = QMenu(parent)
     made.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
     made.setStyleSheet(sheet(SHEET))

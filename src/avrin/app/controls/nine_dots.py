@@ -1,4 +1,4 @@
-"""One of nine points of a box: its corners, the middles of its sides, its centre. Pressed, or walked with the arrows."""
+"""Choose one of nine points of a box: corners, side centres and centre, by mouse or arrow keys."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ STEPS = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 
 
 
 class NineDots(KeepsKeys, Assisted, QWidget):
-    """Shows which of the points holds, and takes another one."""
+    """Shows the current point and lets the user choose another one."""
 
     taken = Signal(str)
     kept_keys = ARROWS
@@ -36,16 +36,16 @@ class NineDots(KeepsKeys, Assisted, QWidget):
         self.point: Anchor = "top-left"
 
     def assisted_value(self) -> str:
-        """The point that holds."""
+        """Return the current point."""
         return self.point
 
     def show_point(self, point: Anchor) -> None:
-        """Show what holds now."""
+        """Show the current point."""
         self.point = point
         self.update()
 
     def dot(self, point: Anchor) -> QPointF:
-        """Where a point's dot is."""
+        """Return the position of a point's dot."""
         row, column = divmod(POINTS.index(point), 3)
         step = (SIDE - 2 * EDGE) / 2
         return QPointF(EDGE + column * step, EDGE + row * step)

@@ -1,4 +1,4 @@
-"""A small popup of fields over the window, edited in place and put away with Escape; and how its lines are laid out."""
+"""A popup of fields over the window, closed with Escape; and the layout of its rows."""
 
 from __future__ import annotations
 
@@ -22,19 +22,19 @@ PRESSES = frozenset(
 
 
 class Popup(KeepsEscape, QFrame):
-    """Paper with an edge. Enter and Escape put it away when no field takes them; nothing slips through to what lies under it."""
+    """A framed popup. Enter and Escape close it unless a field uses them; events never reach the widgets below."""
 
     def __init__(self, parent: QWidget) -> None:
         super().__init__(parent)
         self.hide()
 
     def close_it(self) -> None:
-        """Put it away; what is written in a field is taken."""
+        """Close it and commit the focused field."""
         self.commit()
         self.hide()
 
     def commit(self) -> None:
-        """Take what is written in the field that has the focus, as if the focus left it."""
+        """Commit the focused field, as if it lost the focus."""
         field = self.focusWidget()
         if isinstance(field, Field):
             field.commit()
@@ -64,14 +64,14 @@ class Popup(KeepsEscape, QFrame):
 
 
 def _is_for_a_field(event: QKeyEvent) -> bool:
-    """Whether a key writes, or moves in what is written."""
+    """Return whether a key edits text or moves the caret."""
     with_others = event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
     letter = bool(event.text()) and event.text().isprintable() and not with_others
     return letter or event.key() in ARROWS
 
 
 def row(*parts: QWidget | str | None, wide: type[QWidget] | None = None) -> QHBoxLayout:
-    """Parts beside one another: fields, words; None takes what room is left, as do parts of the kind `wide`."""
+    """Return a row of fields and words; None is a stretch, and widgets of the type `wide` stretch too."""
     line = QHBoxLayout()
     line.setContentsMargins(0, 0, 0, 0)
     line.setSpacing(6)

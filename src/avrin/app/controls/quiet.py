@@ -1,4 +1,4 @@
-"""What the toolkit has to say goes to the log and not onto the terminal."""
+"""Redirect Qt's messages to the log."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ toolkit = logging.getLogger("avrin.toolkit")
 
 
 def quiet_toolkit() -> None:
-    """From now on, in this process."""
+    """Install the message handler in this process."""
     levels = {
         QtMsgType.QtDebugMsg: logging.DEBUG,
         QtMsgType.QtInfoMsg: logging.DEBUG,

@@ -1,4 +1,4 @@
-"""Small parts that several desks are built of: thin lines, and views that scroll up and down."""
+"""Thin lines, splitters and scrolling views."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from avrin.app.controls.theme import sheet, theme
 
 __all__ = ["BAR_ROOM", "Splitter", "ThinLine", "scrolled", "thin_bars"]
 
-BAR_ROOM = 12  # pixels at the right of what scrolls, in which its bar has a place
+BAR_ROOM = 12  # pixels at the right of a scrolling view for its scroll bar
 BARS = """
     QScrollBar:vertical {{ background: transparent; width: 8px; margin: 0; }}
     QScrollBar:horizontal {{ background: transparent; height: 8px; margin: 0; }}
@@ -23,7 +23,7 @@ BARS = """
 
 
 class ThinLine(QWidget):
-    """A line one pixel thin, across or upright."""
+    """A horizontal or vertical line one pixel wide."""
 
     def __init__(self, *, upright: bool = False) -> None:
         super().__init__()
@@ -37,31 +37,29 @@ class ThinLine(QWidget):
 
 
 class _Gap(QSplitterHandle):
-    """Nothing is to be seen of it but the pointer over it."""
+    """An invisible handle; only the pointer changes over it."""
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         pass
 
 
 class Splitter(QSplitter):
-    """Two views with a gap between them that can be moved."""
+    """Two views with a movable gap between them."""
 
     def createHandle(self) -> QSplitterHandle:
         return _Gap(self.orientation(), self)
 
 
 def thin_bars(area: QAbstractScrollArea) -> None:
-    """Let a view scroll with a thin bar, without a frame or a ground of its own. Before anything lies in it."""
-    area.setViewport(
-        QWidget()
-    )  # to wrap one that the toolkit made, Python would be told of every kind of widget there is
+    """Give a view thin scroll bars, without frame or background. Call before it has content."""
+    area.setViewport(QWidget())  # wrapping a bar Qt created would make PySide initialise every widget class
     area.setFrameShape(QFrame.Shape.NoFrame)
     area.verticalScrollBar().setStyleSheet(sheet(BARS))
     area.viewport().setAutoFillBackground(False)
 
 
 def scrolled(inner: QWidget) -> QScrollArea:
-    """A view that is as wide as its place and scrolls up and down, on the desk's own ground."""
+    """Return a vertically scrolling view of a widget, as wide as its place, on the desk's background."""
     area = QScrollArea()
     area.setWidgetResizable(True)
     area.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)

@@ -1,4 +1,4 @@
-"""A colour that can be pressed to choose another one."""
+"""A button that shows a colour and opens the chooser."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ __all__ = ["Swatch", "colour_in", "paint_swatch"]
 
 
 def colour_in(text: str) -> QColor:
-    """A colour as the project writes it, #rrggbb or #rrggbbaa; clear where it is none."""
+    """Parse a project's colour, #rrggbb or #rrggbbaa; transparent if invalid."""
     colour = QColor(text[:7]) if text else QColor()
     if not colour.isValid():
         return QColor(0, 0, 0, 0)
@@ -24,7 +24,7 @@ def colour_in(text: str) -> QColor:
 
 
 def paint_swatch(painter: QPainter, box: QRectF, text: str, *, ringed: bool = False) -> None:
-    """A small field of a colour; what is clear in it shows squares, and no colour at all a stroke across."""
+    """Paint a field of a colour; transparency shows squares, no colour at all a diagonal stroke."""
     t = theme()
     colour = colour_in(text)
     painter.setPen(Qt.PenStyle.NoPen)
@@ -55,7 +55,7 @@ class Swatch(Pressable):
         self.show_colour("")
 
     def show_colour(self, colour: str) -> None:
-        """Show what holds now."""
+        """Show the current colour."""
         self.colour = colour
         self.setAccessibleName(f"{self._name}: {colour or 'none'}")
         self.setToolTip(colour or "none")

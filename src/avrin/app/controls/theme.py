@@ -1,4 +1,4 @@
-"""Colours, fonts and measures of the window: paper, ink and one accent. Colour is kept for what the HUD says."""
+"""Colours, fonts and measures of the window: paper, text and one accent. Colour is reserved for the HUD's states."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ __all__ = [
     "theme",
 ]
 
-GAP = 4  # spacing comes in steps of this
+GAP = 4  # the unit of all spacing
 EDGE = 20  # from the window's edges
 
 Look = Literal["light", "dark", "as the desktop"]
@@ -38,7 +38,7 @@ PIXELS: dict[Size, int] = {"small": 11, "text": 12, "large": 14, "title": 17}
 
 
 class Theme(Struct, frozen=True):
-    """The window's colours by role : the one place they stand."""
+    """The window's colours by role, defined only here."""
 
     dark: bool
     desk: QColor
@@ -76,20 +76,20 @@ DARK = _theme(
 
 @functools.cache
 def theme() -> Theme:
-    """The one that was chosen, or that suits the desktop's colour scheme. It stays until the end."""
+    """Return the chosen theme, or the one that suits the desktop. It does not change until exit."""
     chosen = QSettings().value("window/look", LOOKS[-1])
     desktop = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     return DARK if chosen == "dark" or (chosen != "light" and desktop) else LIGHT
 
 
 def choose_look(look: Look) -> None:
-    """Wear it from the next start on."""
+    """Use a theme from the next start on."""
     QSettings().setValue("window/look", look)
 
 
 @functools.cache
 def _family(name: str) -> str:
-    """A font that comes along, made known to the toolkit; its name there."""
+    """Register a bundled font with Qt and return its family name."""
     number = QFontDatabase.addApplicationFontFromData(packed_font(name))
     return QFontDatabase.applicationFontFamilies(number)[0]
 
@@ -102,7 +102,7 @@ def _sans() -> str:
 
 @functools.cache
 def font(size: Size = "text", bold: bool = False) -> QFont:
-    """The sans font, with figures of equal width."""
+    """Return the sans font with tabular digits."""
     made = QFont(_sans())
     made.setPixelSize(PIXELS[size])
     made.setBold(bold)
@@ -112,7 +112,7 @@ def font(size: Size = "text", bold: bool = False) -> QFont:
 
 @functools.cache
 def mono(size: Size = "text") -> QFont:
-    """The font of rules and times."""
+    """Return the font of rules and times."""
     made = QFont(_family(MONO))
     made.setPixelSize(PIXELS[size])
     return made
@@ -120,12 +120,12 @@ def mono(size: Size = "text") -> QFont:
 
 @functools.lru_cache(maxsize=4096)
 def measure(text: str, size: Size = "text", bold: bool = False) -> float:
-    """Width of a text in pixels."""
+    """Return the width of a text in pixels."""
     return QFontMetricsF(font(size, bold)).horizontalAdvance(text)
 
 
 def palette() -> QPalette:
-    """The same colours for Qt's own widgets."""
+    """Return the same colours as a palette for Qt's widgets."""
     t = theme()
     made = QPalette()
     role = QPalette.ColorRole
@@ -141,7 +141,7 @@ def palette() -> QPalette:
 
 @functools.cache
 def groundless() -> QPalette:
-    """For a field of the toolkit that paints only its text: the ground, with round corners, is ours."""
+    """Return a palette for a Qt field that paints only its text: the rounded background is painted here."""
     made = QPalette()
     made.setColor(QPalette.ColorRole.Base, Qt.GlobalColor.transparent)
     return made
@@ -149,9 +149,9 @@ def groundless() -> QPalette:
 
 @functools.cache
 def sheet(words: str) -> str:
-    """A style sheet with the colours' names filled in.
+    """Return a style sheet with the colours' names replaced.
 
-    Only single controls wear one: a sheet on the whole application makes every widget of it twice as slow to build.
+    Only single controls have one: an application-wide style sheet doubles the time to create every widget.
     """
     t = theme()
     names = ("desk", "raised", "gutter", "line", "ink", "second", "third", "accent", "soft")

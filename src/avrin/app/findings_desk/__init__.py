@@ -1,4 +1,4 @@
-"""The Findings desk: what the checks found, each with its moment, to walk through, mend, or live with."""
+"""The Findings desk: the list of findings, each with its moment, to fix or ignore."""
 
 from avrin.app.findings_desk.desk import FindingsDesk
 

@@ -1,4 +1,4 @@
-"""The Findings desk: the list at the left; at the right the chosen one's moment, why it is told, and what to do."""
+"""The Findings desk: the list at the left; at the right the selected one's moment, explanation and commands."""
 
 from __future__ import annotations
 
@@ -27,9 +27,9 @@ LIST_WIDE = 420
 
 
 class FindingsDesk(QWidget):
-    """Walk with the arrows; Enter goes there, F mends, H hushes."""
+    """Arrow keys move; Enter goes there, F fixes, H ignores."""
 
-    wants_desk = Signal(str)  # where it can be seen happening
+    wants_desk = Signal(str)  # where it can be seen
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -92,12 +92,12 @@ class FindingsDesk(QWidget):
         column.addWidget(self.lane)
         column.addWidget(self.advice)
         acts = QHBoxLayout()
-        acts.setContentsMargins(-7, 0, 0, 0)  # a link has room around its text
+        acts.setContentsMargins(-7, 0, 0, 0)  # a link has padding around its text
         acts.setSpacing(10)
         self.fix_link = Link("", self.fix, bold=True)
         self.go_link = Link("go there   Enter", self.go_there, bold=True)
         self.hush_link = Link("", self.hush, bold=True)
-        self.reason = Field("reason for hushing", 320)
+        self.reason = Field("reason for ignoring it", 320)
         self.reason.setPlaceholderText("why it may stay as it is")
         self.reason.returnPressed.connect(self._hushed)
         self.reason.left.connect(self._not_hushed)
@@ -111,13 +111,13 @@ class FindingsDesk(QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether what it shows is still being looked for."""
+        """Whether findings are being computed."""
         return self.session.checking.busy
 
-    # -- showing ----------------------------------------------------------------------------------------------------
+    # -- display ----------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        """What is found, or the project, is another."""
+        """Show the current findings and project."""
         checking = self.session.checking
         found, causes = checking.findings, checking.causes
         nothing = "Nothing found" if checking.has_looked else "Looking …"
@@ -140,7 +140,7 @@ class FindingsDesk(QWidget):
         self.rows.show_found(self.session.project, found, checking.quiet, self.by_kind, came, gone)
 
     def _since(self) -> tuple[set[tuple[str, str, str]], list[Finding]]:
-        """Since what the project is compared with: the keys of what is new, and what was found then alone."""
+        """Compare with the earlier version: keys of new findings, and findings only it had."""
         checking, before = self.session.checking, self.session.comparing.findings
         if before is None:
             return set(), []
@@ -154,7 +154,7 @@ class FindingsDesk(QWidget):
         self.refresh()
 
     def _tracks(self, finding: Finding) -> Tracks:
-        """Of the recording a finding lies in; of the one that is shown where it lies in none."""
+        """Return tracks of a finding's recording, or of the visible one."""
         return self.session.checking.tracks_of(finding.trace) or self.session.tracks
 
     def _show_chosen(self) -> None:
@@ -181,7 +181,7 @@ class FindingsDesk(QWidget):
         self.fix_link.setVisible(finding.fix is not None and not quiet)
         if finding.fix is not None:
             self.fix_link.set_text(f"{finding.fix.label}   F")
-        self.hush_link.set_text("tell it again   H" if quiet else "hush …   H")
+        self.hush_link.set_text("report it again   H" if quiet else "ignore …   H")
 
     def _where(self, finding: Finding, tracks: Tracks) -> str:
         parts = [finding.severity, finding.code]
@@ -192,13 +192,13 @@ class FindingsDesk(QWidget):
         parts += [f"on {finding.screen}" if finding.screen else "", f"over {finding.plate}" if finding.plate else ""]
         parts.append(f"in {finding.language}" if finding.language else "")
         quiet = self.session.checking.quiet.get(finding)
-        parts.append(f"hushed: {quiet}" if quiet is not None else "")
+        parts.append(f"ignored: {quiet}" if quiet is not None else "")
         return "   ·   ".join(part for part in parts if part)
 
-    # -- doing ------------------------------------------------------------------------------------------------------
+    # -- commands ---------------------------------------------------------------------------------------------------
 
     def walk(self, by: int, *, begin: bool = False) -> None:
-        """To the next (previous) finding. begin: to the first (last) if nobody has walked yet."""
+        """Go to the next (previous) finding. begin: to the first (last) if none was visited yet."""
         if begin and not self._walked and (every := self.rows.findings()):
             self.rows.choose(every[0 if by > 0 else -1])
         else:
@@ -207,13 +207,13 @@ class FindingsDesk(QWidget):
         self.rows.setFocus()
 
     def fix(self) -> None:
-        """Make the change it offers; undo takes it back."""
+        """Apply the finding's fix; undo reverts it."""
         finding = self.rows.chosen
         if finding is not None and finding.fix is not None and self.fix_link.isVisibleTo(self):
             self.session.checking.fix(finding)
 
     def hush(self) -> None:
-        """Ask for the reason; of a hushed one, tell it again."""
+        """Ask for the reason to ignore a finding; report an ignored one again."""
         finding = self.rows.chosen
         if finding is None:
             return
@@ -271,7 +271,7 @@ def _counted(severity: str, count: int) -> str:
 
 
 class _Counts(Assisted, QWidget):
-    """How many there are of each severity."""
+    """The number of findings of each severity."""
 
     assisted_role = Role.StaticText
 
@@ -283,7 +283,7 @@ class _Counts(Assisted, QWidget):
         self.setToolTip("In the window the checks look at some 1,500,000 frames; `avrin check` looks at all")
 
     def show_counts(self, found: list[Finding], note: str) -> None:
-        """Count anew. note: what else is to be said of the checks."""
+        """Update the counts. note: additional text about the checks."""
         self._counts = [sum(finding.severity == severity for finding in found) for severity in SEVERITIES]
         self.note = note
         self.setAccessibleName(", ".join([*map(_counted, SEVERITIES, self._counts), *([note] if note else [])]))

@@ -1,4 +1,4 @@
-"""The list of findings: grouped by widget or by kind, worst first, hushed ones last; what follows from one under it."""
+"""The list of findings: grouped by widget or kind, most severe first, ignored ones last; consequences below their cause."""
 
 from __future__ import annotations
 
@@ -32,14 +32,14 @@ LEFT = 20
 
 Index = QModelIndex | QPersistentModelIndex
 Key = tuple[str, str, str]
-HERE = Qt.ItemDataRole.UserRole  # a line's record
+HERE = Qt.ItemDataRole.UserRole  # a row's record
 
 
 class _Row(Struct, frozen=True):
-    """A line of the list: a group's heading, or a finding. reason: why it is hushed, "" where it is not.
+    """A row of the list: a group's heading, or a finding. reason: why it is ignored, "" if it is not.
 
-    follows: it follows from the one above. title: of a finding that follows, the widget or the recording it is about.
-    came: it is new since what the project is compared with.
+    follows: it is a consequence of the row above. title: of a consequence, its widget or recording.
+    came: it is new compared with the earlier version.
     """
 
     title: str = ""
@@ -50,18 +50,18 @@ class _Row(Struct, frozen=True):
 
     @property
     def tall(self) -> int:
-        """Pixels."""
+        """Its height in pixels."""
         return GROUP_TALL if self.finding is None else REST_TALL if self.follows else TALL
 
 
 def _colour(severity: Severity) -> QColor:
-    """The colour a severity is told in; its shape tells it too."""
+    """Return the colour of a severity; its shape distinguishes it too."""
     t = theme()
     return {"error": t.critical, "warning": t.low, "hint": t.third}[severity]
 
 
 def draw_severity(painter: QPainter, severity: Severity, x: float, y: float) -> None:
-    """A mark of 9 pixels around a point: a disc for an error, a triangle for a warning, a ring for a hint."""
+    """Draw a mark of 9 pixels around a point: a disc for an error, a triangle for a warning, a ring for a hint."""
     colour = _colour(severity)
     painter.setPen(QPen(colour, 1.6) if severity == "hint" else Qt.PenStyle.NoPen)
     painter.setBrush(Qt.BrushStyle.NoBrush if severity == "hint" else colour)
@@ -73,20 +73,20 @@ def draw_severity(painter: QPainter, severity: Severity, x: float, y: float) -> 
 
 
 def sentence(text: str) -> str:
-    """What a finding says, as people write it: without marks around names, with a stop."""
+    """Return a finding's sentence without marks around names, with a full stop."""
     bare = text.replace("`", "")
     return bare if bare.endswith(("?", ".", "!")) else f"{bare}."
 
 
 class _Rows(QAbstractListModel):
-    """The lines, as the toolkit's views and assistive technology ask for them."""
+    """The rows as an item model, for Qt's views and assistive technology."""
 
     def __init__(self) -> None:
         super().__init__()
         self.rows: list[_Row] = []
 
     def fill(self, rows: list[_Row]) -> None:
-        """Other lines."""
+        """Replace the rows."""
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()
@@ -101,7 +101,7 @@ class _Rows(QAbstractListModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return row.title if row.finding is None else row.finding.short.replace("`", "")
         if role == Qt.ItemDataRole.AccessibleTextRole and row.finding is not None:
-            hushed = f", hushed: {row.reason}" if row.reason else ""
+            hushed = f", ignored: {row.reason}" if row.reason else ""
             so = "follows from the one before, " if row.follows else ""
             new = "new, " if row.came else ""
             return f"{so}{new}{row.finding.severity}: {sentence(row.finding.why)}{hushed}"
@@ -114,7 +114,7 @@ class _Rows(QAbstractListModel):
 
 
 class _Look(QStyledItemDelegate):
-    """Paints the lines."""
+    """Paints the rows."""
 
     def sizeHint(self, _option: QStyleOptionViewItem, index: Index) -> QSize:
         return QSize(100, index.data(HERE).tall)
@@ -169,7 +169,7 @@ class _Look(QStyledItemDelegate):
 
 
 def _tag(painter: QPainter, word: str, right: float, top: float) -> int:
-    """A word on the accent's ground, ending at `right`; returns the pixels that it takes."""
+    """Draw a word on the accent colour, ending at `right`; return its width in pixels."""
     t, of = theme(), font("small", True)
     wide = QFontMetrics(of).horizontalAdvance(word) + 12
     painter.setPen(Qt.PenStyle.NoPen)
@@ -182,7 +182,7 @@ def _tag(painter: QPainter, word: str, right: float, top: float) -> int:
 
 
 class FindingRows(QListView):
-    """The toolkit's list, dressed. One finding is chosen; arrows walk, a press chooses."""
+    """Qt's list, styled. One finding is selected; arrow keys move, a press selects."""
 
     chosen_changed = Signal()
     entered = Signal()  # Enter: go there
@@ -190,7 +190,7 @@ class FindingRows(QListView):
     def __init__(self) -> None:
         super().__init__()
         self._rows = _Rows()
-        self._was: Finding | None = None  # chosen, while the lines are filled anew
+        self._was: Finding | None = None  # the selection, while the rows are replaced
         self._filling = False
         self.setModel(self._rows)
         self.setItemDelegate(_Look(self))
@@ -205,7 +205,7 @@ class FindingRows(QListView):
 
     @property
     def chosen(self) -> Finding | None:
-        """The one that is chosen; None where there is none."""
+        """The selected finding, or None."""
         index = self.currentIndex()
         row: _Row | None = index.data(HERE) if index.isValid() else None
         return row.finding if row is not None else None
@@ -219,9 +219,9 @@ class FindingRows(QListView):
         came: Collection[Key] = (),
         gone: Sequence[Finding] = (),
     ) -> None:
-        """Fill the list. The chosen finding stays chosen as long as it is there, and then the one that takes its place.
+        """Replace the list. The selected finding stays selected while it exists, then the one in its place.
 
-        came: keys of those that are new since what the project is compared with. gone: those that were found then alone.
+        came: keys of findings that are new compared with the earlier version. gone: findings only it had.
         """
         rows: list[_Row] = []
         titles = {widget.id: widget.title for widget in project.widgets}
@@ -238,7 +238,7 @@ class FindingRows(QListView):
             for cause in causes:
                 put(cause)
         if quiet:
-            rows.append(_Row("Hushed"))
+            rows.append(_Row("Ignored"))
             for cause, reason in quiet.items():
                 if id(cause) in rest:
                     put(cause, reason or "no reason given")
@@ -264,7 +264,7 @@ class FindingRows(QListView):
         return [row.finding for row in self._rows.rows if row.finding is not None]
 
     def choose(self, finding: Finding) -> None:
-        """Choose one of the list."""
+        """Select a finding of the list."""
         number = next((i for i, row in enumerate(self._rows.rows) if row.finding is finding), None)
         if number is not None and finding is not self.chosen:
             how = QItemSelectionModel.SelectionFlag.ClearAndSelect
@@ -272,7 +272,7 @@ class FindingRows(QListView):
             self.scrollTo(self._rows.index(number))
 
     def walk(self, by: int) -> None:
-        """Choose the next (previous) one; it stays at the ends."""
+        """Select the next (previous) one, stopping at the ends."""
         every = self.findings()
         if not every:
             return
@@ -288,13 +288,13 @@ class FindingRows(QListView):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.entered.emit()
         elif event.text() and event.text().isprintable():
-            event.ignore()  # letters are the desk's
+            event.ignore()  # the desk handles letters
         else:
             super().keyPressEvent(event)
 
 
 def _groups(titles: Mapping[str, str], found: Iterable[Finding], by_kind: bool) -> list[tuple[str, list[Finding]]]:
-    """Findings under headings, the group with the worst first. titles: of widgets by their ids."""
+    """Group findings under headings, the group with the most severe first. titles: of widgets by id."""
     groups: dict[str, list[Finding]] = {}
     for finding in found:
         title = finding.code.replace("-", " ").capitalize() if by_kind else titles.get(finding.widget, "The project")

@@ -1,4 +1,4 @@
-"""A finding's moment: the HUD as it was then, on the screen and plate it is about, and the lane around it."""
+"""A finding's moment: the HUD at that time, on its screen and plate, and the lane around it."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ LANE_TALL = 74
 
 
 class MomentPicture(Assisted, QWidget):
-    """The HUD at a frame, as large as fits, with what the finding is about framed."""
+    """The HUD at a frame, scaled to fit, with the finding's widgets framed."""
 
     assisted_role = Role.Graphic
 
@@ -51,7 +51,7 @@ class MomentPicture(Assisted, QWidget):
         session.reel.shown.connect(self.update)
 
     def show_finding(self, finding: Finding | None, tracks: Tracks | None) -> None:
-        """Show another one. tracks: of the recording it lies in."""
+        """Show a finding. tracks: of its recording."""
         self._finding, self._tracks = finding, tracks
         self.setAccessibleDescription(finding.why if finding is not None else "")
         self.updateGeometry()
@@ -61,7 +61,7 @@ class MomentPicture(Assisted, QWidget):
         return QSize(760, self.heightForWidth(760))
 
     def heightForWidth(self, width: int) -> int:
-        """As high as the screen's picture is at that width, within reason."""
+        """Return the height of the screen's picture at a width, within limits."""
         size = self._screen().size if self._finding is not None else (16, 9)
         return min(round(width * size[1] / size[0]), 520)
 
@@ -71,7 +71,7 @@ class MomentPicture(Assisted, QWidget):
         return named.get(self._finding.screen, self.session.screen)
 
     def _as_seen(self, tracks: Tracks, slot: int) -> Tracks:
-        """As the player of a part of a split screen sees it."""
+        """Return the tracks as the player of a part of a split screen sees them."""
         if self._spoken is None or not self._spoken.holds(tracks):
             self._spoken = Spoken(tracks)
         return self._spoken.tracks_or_own(OWN, slot)
@@ -115,7 +115,7 @@ class MomentPicture(Assisted, QWidget):
             painter.drawRect(QRectF(*zone_rect(tracks, plate, number, screen, frame)))
 
     def _paint_mark(self, painter: QPainter, tracks: Tracks, frame: int, screen: Screen, scale: float) -> None:
-        """A frame around the widgets it is about: where they are drawn, or where they would be."""
+        """Frame the finding's widgets where they are drawn, or would be."""
         assert self._finding is not None
         ids = {self._finding.widget, self._finding.about} & set(tracks.bound.widgets)
         placed = {item.ident: item for item in scene(tracks, frame, screen)}
@@ -137,7 +137,7 @@ class MomentPicture(Assisted, QWidget):
 
 
 def moment_of(finding: Finding, tracks: Tracks) -> int:
-    """The frame to look at: its own, or one at which its widget has been seen for a while."""
+    """Return the frame to show: its own, or one at which its widget has been visible for a while."""
     if finding.start is not None:
         return min(finding.start, max(0, len(tracks.trace) - 1))
     widget = tracks.bound.widgets.get(finding.widget)
@@ -148,7 +148,7 @@ def moment_of(finding: Finding, tracks: Tracks) -> int:
 
 
 class LanePart(Assisted, QWidget):
-    """Some seconds of the lane that a finding lies in: bands, curve, and the stretch it is about."""
+    """Some seconds of a finding's lane: bands, curve, and the affected stretch."""
 
     assisted_role = Role.Graphic
 
@@ -162,13 +162,13 @@ class LanePart(Assisted, QWidget):
         self.setAccessibleName("lane around the moment")
 
     def show_finding(self, finding: Finding | None, tracks: Tracks | None) -> None:
-        """Show another one; nothing of one that is about no moment."""
+        """Show a finding; nothing for one without a moment."""
         self._finding, self._tracks = finding, tracks
         self.setVisible(finding is not None and tracks is not None and len(tracks.trace) > 1)
         self.update()
 
     def _as_seen(self, tracks: Tracks, slot: int) -> Tracks:
-        """As the player of a part of a split screen sees it."""
+        """Return the tracks as the player of a part of a split screen sees them."""
         if self._spoken is None or not self._spoken.holds(tracks):
             self._spoken = Spoken(tracks)
         return self._spoken.tracks_or_own(OWN, slot)
@@ -183,7 +183,7 @@ class LanePart(Assisted, QWidget):
         axis = tracks.trace.axis
         around = next((stretch for stretch in finding.stretches if stretch[0] <= at < stretch[1]), (at, at + 1))
         moment, start, end = (float(axis[min(frame, len(axis) - 1)]) for frame in (at, *around))
-        # All of a stretch, or of a long one what lies around the moment.
+        # A whole stretch, or the part of a long one around the moment.
         shown = (start, end) if end - start <= 3 * AROUND else (max(start, moment - AROUND), min(end, moment + AROUND))
         first = max(0.0, shown[0] - AROUND)
         per_pixel = (shown[1] + AROUND - first) / max(1, self.width())
@@ -234,7 +234,7 @@ class LanePart(Assisted, QWidget):
     def _paint_curve(
         self, painter: QPainter, tracks: Tracks, finding: Finding, at: int, span: Span, area: QRectF
     ) -> None:
-        """What drives it, over its own range in this stretch."""
+        """Paint its driver, scaled to its range in this part."""
         name = finding.variable or self._driver(tracks, finding.widget)
         column = tracks.trace.find(name) if name else None
         if column is None or column.kind != "number":
@@ -252,7 +252,7 @@ class LanePart(Assisted, QWidget):
 
     @staticmethod
     def _driver(tracks: Tracks, ident: str) -> str:
-        """The first number that feeds a widget."""
+        """Return the first number a widget uses."""
         widget = tracks.bound.widgets.get(ident)
         names = [name for step in widget.inputs.values() for name in step.sources()] if widget is not None else []
         found = ((name, tracks.trace.find(name)) for name in names)

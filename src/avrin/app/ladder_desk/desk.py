@@ -1,4 +1,4 @@
-"""The Ladder desk: what it shows, over which recordings, and what is done with it."""
+"""The Ladder desk: its views, its recordings, and its commands."""
 
 from __future__ import annotations
 
@@ -54,25 +54,25 @@ if TYPE_CHECKING:
 
 __all__ = ["LadderDesk"]
 
-REST = 250  # milliseconds the playhead and the rules must stand before the ladder follows
-TURN = 12  # milliseconds of work between two looks at events
+REST = 250  # milliseconds of rest after a move of the playhead or an edit
+TURN = 12  # milliseconds of work between two event loop turns
 WIDE = 1280
 NOTHING = "Nothing is driven by a variable yet. Drag one onto the picture on the Bind desk (Ctrl+1)."
 EVERYWHERE, HERE = "in all recordings", "in this recording"
 FACES = ("every threshold", "states by recording", "warning", "many recordings")
-MANY = "Which states the play-tests showed, however many there are"
+MANY = "State coverage of any number of play-tests"
 WARNS = "Where should a warning begin?"
 STATES = "Every state of every widget, and which recordings showed it"
 TITLE = "Every widget, just below, at and just above every threshold"
 
 
 class LadderDesk(QWidget):
-    """A press on a cell goes to where a recording first shows it, or holds the value where none does."""
+    """A press on a cell goes to its first recorded moment, or pins its value if there is none."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.everywhere = True  # all recordings of the project, not the present one alone
+        self.everywhere = True  # all recordings of the project, not only the visible one
         self.only_never = False
         self.rows = LadderRows(session)
         self.rows.cell_pressed.connect(self._cell)
@@ -82,7 +82,7 @@ class LadderDesk(QWidget):
         self._crossed: dict[str, str] = {}
         self._arriving: set[str] = set()
         self._found: list[Row] = []
-        self._bound = session.bound  # of what was found
+        self._bound = session.bound  # of the rows
         self._compared: Compared | None = None
         self._climbing = Turns(self, session, "tracks", "playhead", "recordings", turn=TURN, failed=self._show_failure)
         self._covering = Jobs(self, session, "tracks", "recordings", failed=self._show_no_states)
@@ -150,7 +150,7 @@ class LadderDesk(QWidget):
 
     @functools.cached_property
     def many(self) -> ManyFace:
-        """The face of many recordings, made when it is first gone to: it needs libraries that no other does."""
+        """The view of many recordings, created on first use: it imports libraries no other view needs."""
         from avrin.app.ladder_desk.many import ManyFace
 
         made = ManyFace(self.session)
@@ -161,7 +161,7 @@ class LadderDesk(QWidget):
     def _shows_many(self) -> bool:
         return self.faces.currentIndex() == FACES.index("many recordings")
 
-    # -- working it out ---------------------------------------------------------------------------------------------
+    # -- computation ------------------------------------------------------------------------------------------------
 
     def _outdated(self) -> None:
         if not self.session.playing and self.isVisible():
@@ -171,7 +171,7 @@ class LadderDesk(QWidget):
         self._rest.start(0)
 
     def begin_anew(self) -> None:
-        """As it is when it is first gone to: all recordings, each widget against what it is about."""
+        """Reset to the initial state: all recordings, each widget against its main driver."""
         self.everywhere, self.only_never = True, False
         self._drivers.clear()
         self.session.looking.slots.clear()
@@ -182,7 +182,7 @@ class LadderDesk(QWidget):
         self._words()
 
     def begin(self) -> None:
-        """Work all rows out anew, a little at a time."""
+        """Compute all rows in time slices."""
         self._work()
         self._climbing.ask(self._rows, self._show)
         self._words()
@@ -209,7 +209,7 @@ class LadderDesk(QWidget):
         return found
 
     def _compare(self, rows: list[Row], bound: Bound, frame: int) -> Generator[None, None, None]:
-        """Which cells looked otherwise in the project that one compares with."""
+        """Mark cells that looked different in the earlier version."""
         compared = self._compared = self.session.comparing.found
         self.rows.differ = set()
         for row in rows if compared is not None else ():
@@ -220,12 +220,12 @@ class LadderDesk(QWidget):
             yield
 
     def _another(self) -> None:
-        """One compares with something else, or no more."""
+        """Update after a comparison started, changed or ended."""
         if self.session.comparing.found is not self._compared:
             self._outdated()
 
     def _crossing(self, widget: BoundWidget, driver: str) -> list[dict[str, Value]]:
-        """The ends of the range of the variable that a widget's row is crossed with."""
+        """Return the ends of the range of the variable a widget's row is crossed with."""
         other = self._crossed.get(widget.widget.id, "")
         variable = self.session.variable(other)
         if variable is None or other == driver:
@@ -233,7 +233,7 @@ class LadderDesk(QWidget):
         return [{other: float(end)} for end in (variable.low, variable.high) if end is not None]
 
     def settle(self) -> None:
-        """Know all of it now, for who must not look before."""
+        """Finish all computations, for tests and pictures."""
         self._rest.stop()
         self.begin()
         self._climbing.settle()
@@ -244,7 +244,7 @@ class LadderDesk(QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether what is shown is still being worked out."""
+        """Whether the visible view is being computed."""
         many = self._shows_many and self.many.busy
         return self._rest.isActive() or self._climbing.busy or self._covering.busy or self.warning.busy or many
 
@@ -262,7 +262,7 @@ class LadderDesk(QWidget):
         self.session.said.emit(f"The states could not be worked out: {error}", True)
 
     def _choose(self) -> None:
-        """Show those rows that are wanted of what was found."""
+        """Show the rows that pass the filter."""
         rows = never_shown(self._found) if self.only_never else self._found
         self.rows.show_rows(rows, self._bound, "No state is left that was never shown." if self._found else NOTHING)
         self._words()
@@ -295,19 +295,19 @@ class LadderDesk(QWidget):
         self.never.setText(f"{never} of {len(rungs)} states were never shown by {where}" if rungs else "")
         beyond = sum(row.beyond(session.variable(row.driver)) for row in self._found)
         self.reach.setText(
-            f"A made trace reaches {never - beyond} of them; {beyond} are missing values or lie outside the ranges declared"
+            f"A generated trace reaches {never - beyond} of them; {beyond} are missing values or outside the declared ranges"
             if never else ""
         )  # fmt: skip
         self.make_link.setVisible(never > beyond)
 
     def show_face(self, number: int) -> None:
-        """The ladder, the states over the recordings, or where a warning should begin."""
+        """Show the ladder, the state coverage, or the tuning of a warning."""
         self.faces.setCurrentIndex(number if number < self.faces.count() else self.faces.indexOf(self.many))
         self._work()
         self._words()
 
     def _work(self) -> None:
-        """What the face that is shown needs besides the ladder."""
+        """Compute what the visible view needs besides the ladder."""
         if self.faces.currentIndex() == 1:
             self._cover()
         elif self.faces.currentIndex() == 2:
@@ -316,7 +316,7 @@ class LadderDesk(QWidget):
             self.many.begin()
 
     def _cover(self) -> None:
-        """Look in the background which states the recordings showed."""
+        """Compute the state coverage in the background."""
         bound = self.session.tracks.bound
         tracks = self._seen()
         self._covering.ask(
@@ -328,13 +328,13 @@ class LadderDesk(QWidget):
         return self.session.checking.traces() if self.everywhere else [self.session.trace]
 
     def _seen(self) -> list[Tracks]:
-        """The recordings that are searched."""
+        """Return the searched recordings."""
         return self.session.checking.tracks() if self.everywhere else [self.session.tracks]
 
-    # -- doing ------------------------------------------------------------------------------------------------------
+    # -- commands ---------------------------------------------------------------------------------------------------
 
     def _where_menu(self) -> None:
-        """Where states are searched: what holds now is marked."""
+        """Show the menu of searched recordings, with the current choice marked."""
         menu = new_menu(self)
         for text, everywhere in ((EVERYWHERE, True), (HERE, False)):
             action = menu.addAction(text[0].upper() + text[1:], partial(self._search, everywhere))
@@ -351,7 +351,7 @@ class LadderDesk(QWidget):
         self._choose()
 
     def _cell(self, row: Row, rung: Rung) -> None:
-        """Go to where a recording first shows it; hold the value where none does."""
+        """Go to a cell's first recorded moment, or pin its value if there is none."""
         session = self.session
         session.select_widget(row.widget.widget.id)
         there = rung.there
@@ -367,7 +367,7 @@ class LadderDesk(QWidget):
         session.said.emit(f"{clock(there.first)} of {session.trace.name}.{exactly}  Ctrl+1 shows it", False)
 
     def _hold(self, row: Row, rung: Rung) -> None:
-        """Hold a value that no recording has; a derived one follows from others and cannot be held."""
+        """Pin a value no recording has; a derived value cannot be pinned."""
         session = self.session
         if session.variable(row.driver) is None:
             session.said.emit(f"No recording shows it, and {row.driver} follows from other variables", False)
@@ -388,7 +388,7 @@ class LadderDesk(QWidget):
         self.begin()
 
     def _edge(self, row: Row, cells: Cells, edge: float) -> None:
-        """A band's edge was dragged: its limit moves in proportion, written as it was."""
+        """Move a band's limit in proportion to its dragged edge, keeping its notation."""
         band = next((band for band in row.widget.widget.bands if band.name == cells.band), None)
         limit = row.widget.thresholds[cells.band][int(cells.back)] if band is not None else None
         if band is None or limit is None or limit.constant is None or not cells.edge:
@@ -406,7 +406,7 @@ class LadderDesk(QWidget):
         except AvrinError as error:
             self.session.said.emit(str(error), True)
 
-    # -- keeping ----------------------------------------------------------------------------------------------------
+    # -- export -----------------------------------------------------------------------------------------------------
 
     def _save_menu(self) -> None:
         menu = new_menu(self)
@@ -424,7 +424,7 @@ class LadderDesk(QWidget):
                 self.session.said.emit(str(error), True)
 
     def save(self, path: Path) -> None:
-        """Write the face that is shown, as the file's name ends. Raises AvrinError."""
+        """Save the visible view in the format of the file's ending. Raises AvrinError."""
         if self.faces.currentIndex() == 2:
             self.warning.save(path)
             return
@@ -446,5 +446,5 @@ class LadderDesk(QWidget):
 
 
 def _ordered(bound: Bound) -> list[tuple[str, BoundWidget]]:
-    """Widgets with what has a level first: panels and pictures have little to tell."""
+    """Return widgets, those with a level first: panels and pictures have few edges."""
     return sorted(bound.widgets.items(), key=lambda pair: pair[1].level is None)

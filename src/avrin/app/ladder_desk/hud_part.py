@@ -1,4 +1,4 @@
-"""A small picture of a widget and what is about it in the HUD, at a frame of a recording."""
+"""A small picture of a widget with its surroundings in the HUD, at a frame of a recording."""
 
 from __future__ import annotations
 
@@ -13,11 +13,11 @@ from avrin.widgets import Tracks
 
 __all__ = ["hud_part"]
 
-LEAST = 0.2  # of the screen's width: so much is seen at least
+LEAST = 0.2  # of the screen's width, at least
 
 
 def hud_part(tracks: Tracks, frame: int, screen: Screen, ident: str, size: tuple[int, int], ratio: float) -> QImage:
-    """The part of a screen's HUD about a widget. size: of the picture; ratio: pixels of the device a pixel."""
+    """Return the part of a screen's HUD around a widget. size: of the picture; ratio: device pixels per pixel."""
     box = widget_rect(tracks.bound.project, tracks.bound.widgets[ident].widget, screen)
     wide = max(box.width * 1.25, screen.size[0] * LEAST)
     high = wide * size[1] / size[0]

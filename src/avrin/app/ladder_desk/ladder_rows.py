@@ -1,4 +1,4 @@
-"""The rows of the ladder, painted from their sheets; cells, edges and words that can be pressed or dragged."""
+"""The rows of the ladder, painted from their sheets; cells, edges and links respond to the mouse."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ MOST_KEPT = 200
 
 
 def paper(ground: str = "") -> Paper:
-    """The window's colours, for sheets. ground: behind widgets, "#rrggbb"."""
+    """Return the window's colours for sheets. ground: behind widgets, "#rrggbb"."""
     t = theme()
     names = ("desk", "line", "gutter", "ink", "second", "third", "accent", "soft")
     colours = {name: getattr(t, name).name() for name in names}
@@ -32,7 +32,7 @@ def paper(ground: str = "") -> Paper:
 
 
 class LadderRows(KeepsKeys, Assisted, QWidget):
-    """One under another. Arrows go from cell to cell, Enter presses one."""
+    """A list of rows. Arrow keys move between cells, Enter presses one."""
 
     kept_keys = ARROWS
     cell_pressed = Signal(object, object)  # Row, Rung
@@ -43,7 +43,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         super().__init__()
         self.session = session
         self.rows: list[Row] = []
-        self.differ: set[int] = set()  # rungs that looked otherwise before, by identity
+        self.differ: set[int] = set()  # cells that looked different before, by identity
         self._otherwise = ""
         self._bound = session.bound
         self._sheets: list[tuple[float, RowSheet]] = []  # each with its upper edge
@@ -55,7 +55,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         self.setAccessibleName("ladder")
 
     def assisted_parts(self) -> list[Part]:
-        """Each cell: its widget and value, what the recordings showed of it; a press goes there or holds the value."""
+        """Return each cell with its widget, value and recorded share; a press goes there or pins the value."""
         return [
             Part(
                 f"{row.widget.widget.title}, {row.driver} {'now ' if rung is row.now else ''}{said(rung.value)}",
@@ -68,11 +68,11 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         ]  # fmt: skip
 
     def _since(self, rung: Rung) -> str:
-        """What is said besides of one that looked otherwise before."""
+        """Return the note for a cell that looked different before."""
         return ", differs" if id(rung) in self.differ else ""
 
     def show_rows(self, rows: list[Row], bound: Bound, otherwise: str) -> None:
-        """Show these, of the project as it was bound then; where there are none, a sentence."""
+        """Show rows with their bound project, or a sentence if there are none."""
         self.rows, self._bound, self._otherwise = rows, bound, otherwise
         self._lay_out()
 
@@ -118,7 +118,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
             painter.setPen(QPen(theme().line, 1))
             painter.drawLine(QPointF(0, y + sheet.height + 0.5), QPointF(self.width(), y + sheet.height + 0.5))
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- input ------------------------------------------------------------------------------------------------------
 
     def _row_at(self, point: QPointF) -> tuple[int, QPointF] | None:
         for i, (y, sheet) in enumerate(self._sheets):
@@ -141,7 +141,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         return next(((self.rows[found[0]], link) for rect, link in links if _inside(rect, found[1])), None)
 
     def _edge_at(self, point: QPointF) -> tuple[Row, Cells] | None:
-        """An edge that lies where a band's limit does, under a point."""
+        """Return the edge at a point if it is a band's limit."""
         found = self._row_at(point)
         if found is None:
             return None
@@ -204,7 +204,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
             super().keyPressEvent(event)
 
     def tip_at(self, point: QPointF) -> str:
-        """What is to be said of the word or the cell under a point."""
+        """Return the tooltip of the link or cell at a point."""
         link = self._link_at(point)
         if link is not None:
             name = link[1].name
@@ -236,7 +236,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         return super().event(event)
 
     def cell_rect(self, row: int, rung: Rung) -> QRectF:
-        """Where a cell stands, in this view."""
+        """Return a cell's rectangle in this view."""
         y, sheet = self._sheets[row]
         rect = next(rect for rect, one in sheet.cells if one is rung)
         return QRectF(rect.x, rect.y + y, rect.width, rect.height)

@@ -1,4 +1,4 @@
-"""A prompt each time it was needed or shown: how long it waited, how long it was there, when it was obeyed. Under one another."""
+"""A chart of every interval a prompt was needed or shown: waiting time, visible time, when it was obeyed."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ TALL, LEFT, RIGHT, TOP = 26, 170, 190, 26
 
 
 class LessonChart(KeepsKeys, Assisted, QWidget):
-    """A line each, from when it was needed on. pressed: the number of the one to go to. The arrows walk, Enter goes."""
+    """A row each, starting when it was needed. pressed: its index. Arrow keys move, Enter presses."""
 
     assisted_role = Role.List
     kept_keys = ARROWS
@@ -39,7 +39,7 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
         self.setAccessibleName("each time it was needed or shown")
 
     def show_lessons(self, lessons: Sequence[Lesson], traces: Sequence[Trace]) -> None:
-        """Show these, of these recordings."""
+        """Show lessons of recordings."""
         self.lessons, self._traces, self.at = lessons, traces, 0
         self.setFixedHeight(max(220, TOP + TALL * len(lessons) + 12))
         self.update()
@@ -48,7 +48,7 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
         return QSize(860, self.height())
 
     def _times(self, one: Lesson) -> tuple[float, float, float]:
-        """When it was needed or shown, when it was shown, and when it was gone, in seconds of the recording."""
+        """Return when it was needed or shown, when it was shown, and when it was gone, in seconds of the recording."""
         axis = self._traces[one.recording].axis
         begins, shown = (
             one.needed if one.needed is not None else one.shown,
@@ -60,7 +60,7 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
         return float(axis[begins]), float(axis[shown]), float(axis[min(gone, len(axis) - 1)])
 
     def said(self, one: Lesson) -> str:
-        """What became of it, in a few words."""
+        """Describe the result in a few words."""
         if one.shown is None:
             return "needed, and never shown"
         words = []
@@ -130,7 +130,7 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
             super().keyPressEvent(event)
 
     def assisted_parts(self) -> list[Part]:
-        """Each of them in words; a press goes there."""
+        """Return each of them in words; a press goes there."""
         return [
             Part(f"{self._traces[one.recording].name} {clock(self._times(one)[0])}, {self.said(one)}",
                  QRectF(12, TOP + TALL * number, self.width() - 18, TALL))
@@ -139,7 +139,7 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
 
 
 def lessons_said(told: Sequence[Lesson]) -> str:
-    """Prompts over recordings in a sentence."""
+    """Summarise prompts over recordings in a sentence."""
     needed, shown = sum(one.needed is not None for one in told), [one for one in told if one.shown is not None]
     if not told:
         return "It was never needed, and never shown."

@@ -1,4 +1,4 @@
-"""The way to one outcome: what the band compares, the limit that is asked about, when it was on, and when that came about."""
+"""The course before one outcome: the band's level, the selected limit, when the band was on, and the outcome."""
 
 from __future__ import annotations
 
@@ -16,12 +16,12 @@ from avrin.tuning import Outcome, Question, Signal, level_said
 
 __all__ = ["LevelLane"]
 
-BEFORE, AFTER = 30.0, 6.0  # seconds about an outcome that are seen at least
+BEFORE, AFTER = 30.0, 6.0  # visible seconds around an outcome, at least
 LEFT, TOP, BOTTOM = 150, 18, 18
 
 
 class LevelLane(Assisted, QWidget):
-    """Empty until there is an outcome."""
+    """Empty without an outcome."""
 
     assisted_role = Role.Graphic
 
@@ -37,13 +37,13 @@ class LevelLane(Assisted, QWidget):
         return QSize(1240, 120)
 
     def show_outcome(self, shown: tuple[Outcome, Signal, Question, float, Trace] | None, *, share: bool) -> None:
-        """Show the way to one: the outcome, what the recording has of it, the question, the limit, the recording."""
+        """Show the course before an outcome: the outcome, its signal, the question, the limit, the recording."""
         self._shown, self._share = shown, share
         self.setVisible(shown is not None)
         self.update()
 
     def span(self) -> tuple[int, int]:
-        """The first frame that is seen, and the one after the last: of the outcome's run alone."""
+        """Return the first visible frame and the end frame, within the outcome's run."""
         assert self._shown is not None
         one, signal, *_ = self._shown
         run = int(np.searchsorted(signal.runs[:, 0], one.frame, "right")) - 1
@@ -92,7 +92,7 @@ class LevelLane(Assisted, QWidget):
         painter.drawText(QRectF(20, TOP - 4, LEFT - 30, 18), Qt.AlignmentFlag.AlignVCenter, trace.name)
         painter.setFont(font("small"))
         painter.setPen(t.second)
-        words = f"came about at {clock(float(axis[one.frame]))}"
+        words = f"happened at {clock(float(axis[one.frame]))}"
         painter.drawText(QRectF(20, TOP + 14, LEFT - 26, 18), Qt.AlignmentFlag.AlignVCenter, words)
         began = "never warned" if one.begins is None else f"warned from {clock(float(axis[one.begins]))}"
         painter.drawText(QRectF(20, TOP + 31, LEFT - 26, 18), Qt.AlignmentFlag.AlignVCenter, began)

@@ -1,4 +1,4 @@
-"""Thousands of recordings: swept in the background, then seen by the states of a widget; a press goes into one of them."""
+"""Sweeps over thousands of recordings: run in the background, then listed by the states of a widget."""
 
 from __future__ import annotations
 
@@ -26,24 +26,24 @@ from avrin.widgets import HIDDEN, BoundWidget, Tracks
 __all__ = ["ManyFace"]
 
 ALL = "all of them"
-AT_ONCE = 6  # recordings whose outlines are worked out before they are shown
-MOST_NEVER = 5  # that are named
+AT_ONCE = 6  # recordings whose miniatures are computed together
+MOST_NEVER = 5  # listed by name
 INVITES = "Choose the folder with all recordings of your play-tests: which states did each of them show, which none?"
-TAKES = "Folders within folders, tables and change logs alike. It goes on while you work; stopped, it is gone on with later."
+TAKES = "Nested folders, tables and change logs. It runs while you work; a stopped sweep can be continued later."
 
 
 class ManyFace(QWidget):
-    """Sweeps what the window's project is over recordings that are none of its own."""
+    """Sweeps the window's project over external recordings."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session, self.sweeps = session, session.sweeps
-        self.widget = ""  # as tracks name it
-        self._shown: object = None  # what of was last laid out: the table, and the widget
+        self.widget = ""  # as named in tracks
+        self._shown: object = None  # the table and the widget laid out last
         self._outlining = Jobs(self, session, "project", failed=lambda _error: None)
         self._places: dict[str, Place] = {}
-        self._given: tuple[Project, Task] | None = None  # of which project, and that as work
-        self._named: dict[str, str] = {}  # widgets by what people call them
+        self._given: tuple[Project, Task] | None = None  # the project, and its task
+        self._named: dict[str, str] = {}  # widgets by title
         self._build()
         self.sweeps.changed.connect(self._refresh)
         session.project_changed.connect(self._outdated)
@@ -52,7 +52,7 @@ class ManyFace(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(EDGE, 10, EDGE, 0)
         whole.setSpacing(6)
-        self.where = Field("where the recordings lie", 420)
+        self.where = Field("location of the recordings", 420)
         self.where.setPlaceholderText("a folder, or a URL such as s3://bucket/play-tests")
         self.where.taken.connect(self._start)
         self.choose = Link("choose a folder …", self._choose)
@@ -84,22 +84,22 @@ class ManyFace(QWidget):
         whole.addWidget(self._room, 1)
 
     def begin(self) -> None:
-        """What was swept last of this project."""
+        """Load the latest sweep of this project."""
         self.sweeps.recall()
         self.where.show_text(self.sweeps.where)
         self._refresh()
 
     @property
     def busy(self) -> bool:
-        """Whether anything is to come."""
+        """Whether a result is pending."""
         return self.sweeps.busy or self._outlining.busy
 
     def settle(self) -> None:
-        """Know it now, for who must not look before."""
+        """Finish all computations, for tests and pictures."""
         self.sweeps.settle()
         self._outlining.settle()
 
-    # -- what is shown ------------------------------------------------------------------------------------------------
+    # -- display ------------------------------------------------------------------------------------------------------
 
     def _refresh(self) -> None:
         sweeps = self.sweeps
@@ -126,7 +126,7 @@ class ManyFace(QWidget):
         self._lay_out()
 
     def _copy(self, named: str) -> BoundWidget | None:
-        """The widget, or the copy of one, that tracks name so."""
+        """Return the widget or copy with a name in tracks."""
         widget = self.session.bound.widgets.get(named.partition("[")[0])
         return next((one for one in widget.each() if one.called == named), None) if widget is not None else None
 
@@ -175,14 +175,14 @@ class ManyFace(QWidget):
         )  # fmt: skip
 
     def _outdated(self) -> None:
-        """The project is another: what was found may not hold any more, and is kept until it is swept again."""
+        """Note that the project changed: the result may be outdated, and stays until the next sweep."""
         if self.isVisible():
             self._refresh()
 
-    # -- outlines -----------------------------------------------------------------------------------------------------
+    # -- miniatures ---------------------------------------------------------------------------------------------------
 
     def _outline(self) -> None:
-        """Work out how recordings in view look from afar, some at a time."""
+        """Compute the miniatures of visible recordings, in batches."""
         known = self.rows.model_.outlines
         wanted = [name for name in self.rows.in_view() if name not in known][:AT_ONCE]
         if not wanted or not self.isVisible() or self._outlining.busy:
@@ -194,7 +194,9 @@ class ManyFace(QWidget):
             if not self._places:
                 self._places = {place.name: place for place in places([where])}
             now = started.snapshot
-            if self._given is None or self._given[0] is not now.project:  # it looks through all pictures and films
+            if (
+                self._given is None or self._given[0] is not now.project
+            ):  # creating a task searches all pictures and films
                 self._given = now.project, task(now.project, folder, {}, far=False)
             given = self._given[1]
             told: dict[str, Outline | None] = {}
@@ -216,7 +218,7 @@ class ManyFace(QWidget):
 
         self._outlining.ask(work, done)
 
-    # -- hands --------------------------------------------------------------------------------------------------------
+    # -- input --------------------------------------------------------------------------------------------------------
 
     def _choose(self) -> None:
         from avrin.app.controls.asking import ask_folder
@@ -251,14 +253,14 @@ class ManyFace(QWidget):
             self.rows.show_only(which, next(one for one in told.states if state_said(one) == state))
 
     def _visit_moment(self, name: str, share: float) -> None:
-        """Into a recording, where its outline was pressed."""
+        """Open a recording at the pressed point of its miniature."""
         copy = self._copy(self.widget)
         if copy is not None:
             self.session.select_widget(copy.widget.id)
             self.session.traces.visit(self.sweeps.there, name, share=share)
 
     def _visit(self, name: str, state: int) -> None:
-        """Into a recording, at the first moment of a state."""
+        """Open a recording at the first moment of a state."""
         told, copy = self.rows.model_.found, self._copy(self.widget)
         if told is None or copy is None:
             return

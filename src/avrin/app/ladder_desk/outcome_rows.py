@@ -1,4 +1,4 @@
-"""Every outcome at a limit, the worst first: how long ahead it was told of; a press goes to where the warning began."""
+"""Every outcome at a limit, worst first, with its lead; a press goes to the start of the warning."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ LEFT = PICTURE[0] + 12
 
 
 class OutcomeRows(Assisted, Stepped, QWidget):
-    """pressed: one was chosen, by its number."""
+    """pressed: one was chosen, by index."""
 
     assisted_role = Role.List
     pressed = Signal(int)
@@ -32,22 +32,22 @@ class OutcomeRows(Assisted, Stepped, QWidget):
         self.outcomes: Sequence[Outcome] = ()
         self._names: Sequence[str] = ()
         self._enough = 3.0
-        self.pictures: dict[int, QImage] = {}  # the HUD as the warning began, by the outcome's number
-        self.chosen = 0  # whose way is shown
+        self.pictures: dict[int, QImage] = {}  # the HUD when the warning began, by the outcome's index
+        self.chosen = 0  # the one whose course is shown
         self.setFixedWidth(320)
         self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("outcomes, worst first")
 
     def show_outcomes(self, outcomes: Sequence[Outcome], names: Sequence[str], enough: float) -> None:
-        """Show these. names: where each came about; enough: seconds ahead that are in time."""
+        """Show outcomes. names: of their recordings; enough: the least lead in time, in seconds."""
         self.outcomes, self._names, self._enough = outcomes, names, enough
         self.pictures, self.chosen = {}, 0
         self.setFixedHeight(max(1, len(outcomes)) * TALL)
         self.update()
 
     def said(self, one: Outcome) -> str:
-        """How far ahead it was told of."""
+        """Describe an outcome's lead."""
         return "not warned" if one.lead is None else f"{one.lead:.1f} s ahead"
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -93,7 +93,7 @@ class OutcomeRows(Assisted, Stepped, QWidget):
             super().keyPressEvent(event)
 
     def assisted_parts(self) -> list[Part]:
-        """Each outcome, with how far ahead it was told of; a press goes there."""
+        """Return each outcome with its lead; a press goes there."""
         return [
             Part(
                 self._names[number], QRectF(0, number * TALL, self.width(), TALL), value=self.said(one),

@@ -1,4 +1,4 @@
-"""How sticky, or how slow, should a warning be? Each limit with each second value: what it warns of, how often it comes again."""
+"""The map of two-dimensional tuning: each limit with each second value, its warned outcomes and repetitions."""
 
 from __future__ import annotations
 
@@ -17,16 +17,16 @@ from avrin.tuning import PairMap, level_said, wait_said
 __all__ = ["PairMapView"]
 
 LEFT, RIGHT, TOP, BOTTOM = 96, 24, 26, 44
-HEADS = {"back": "goes back beyond the limit by", "held": "must hold without a break for"}  # a second value's
+HEADS = {"back": "goes back beyond the limit by", "held": "must hold for"}  # a second value's
 SAID = {"back": "back {} beyond", "held": "held for {}"}
 
 
 class PairMapView(KeepsKeys, Assisted, QWidget):
-    """Limits across, second values up: fuller where more are warned of in time, a larger disc where it comes again more often.
+    """Limits horizontally, second values vertically: more opaque for more outcomes warned in time, larger for more repetitions.
 
-    At the foot of each a line, longer for more false alarms; what fulfils the wish is framed.
-    at: the column and the row of the pair that is asked about. moved: another pair is.
-    second: what lies upwards, of `SECOND_VALUES`.
+    A line below each grows with false alarms; pairs that meet the goal are framed.
+    at: column and row of the selected pair. moved: another pair was selected.
+    second: the vertical value, a key of `SECOND_VALUES`.
     """
 
     assisted_role = Role.Slider
@@ -38,9 +38,9 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         self.found: PairMap | None = None
         self.second = "back"
         self.at: tuple[int, int] | None = None
-        self.now: tuple[float, float] | None = None  # the limit and the second value that the band has
+        self.now: tuple[float, float] | None = None  # the band's current limit and second value
         self.share = False
-        self.wished = np.zeros((0, 0), bool)  # pairs that fulfil the wish, shape (others, values)
+        self.wished = np.zeros((0, 0), bool)  # pairs that meet the goal, shape (others, values)
         self.setMinimumSize(360, 220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -50,7 +50,7 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         return QSize(860, 360)
 
     def assisted_value(self) -> str:
-        """The pair that is asked about."""
+        """Return the selected pair."""
         if self.found is None or self.at is None:
             return ""
         column, row = self.at
@@ -59,14 +59,14 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         )
 
     def show_map(self, found: PairMap | None, second: str, now: tuple[float, float] | None, *, share: bool) -> None:
-        """Show what was worked out."""
+        """Show a result."""
         self.found, self.second, self.now, self.share = found, second, now, share
         if found is not None and now is not None:
             self.at = (_nearest(found.values.tolist(), now[0]), _nearest(found.others.tolist(), now[1]))
         self.update()
 
     def show_wish(self, wished: NDArray[np.bool_]) -> None:
-        """Frame the pairs that fulfil the wish. wished: shape (others, values)."""
+        """Frame the pairs that meet the goal. wished: shape (others, values)."""
         self.wished = wished
         self.update()
 
@@ -82,7 +82,7 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
 
     def cell(self, column: int, row: int) -> QRectF:
-        """Where a pair stands; the least distance lies lowest."""
+        """Return a pair's rectangle; the smallest second value is at the bottom."""
         assert self.found is not None
         area = self._area()
         wide, high = area.width() / len(self.found.values), area.height() / len(self.found.others)
@@ -153,10 +153,10 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         words = "fuller: more are warned in time    line: false alarms    disc: it comes again at once    framed: the wish is met"
         painter.drawText(QRectF(area.left(), area.bottom() + 22, area.width(), 18), Qt.AlignmentFlag.AlignRight, words)
 
-    # -- hands --------------------------------------------------------------------------------------------------------
+    # -- input --------------------------------------------------------------------------------------------------------
 
     def ask_at(self, column: int, row: int) -> None:
-        """Another pair."""
+        """Select another pair."""
         assert self.found is not None
         self.at = (max(0, min(column, len(self.found.values) - 1)), max(0, min(row, len(self.found.others) - 1)))
         self.moved.emit(float(self.found.values[self.at[0]]), float(self.found.others[self.at[1]]))

@@ -1,4 +1,4 @@
-"""Which states of each widget the recordings showed, painted from its sheet."""
+"""The state coverage of each widget, painted from its sheet."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ __all__ = ["CoverageView"]
 
 
 class CoverageView(Assisted, QWidget):
-    """A row a state, a column a recording."""
+    """A row per state, a column per recording."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -29,7 +29,7 @@ class CoverageView(Assisted, QWidget):
     assisted_role = Role.Table
 
     def assisted_parts(self) -> list[Part]:
-        """Each state of each widget, with what each recording showed of it."""
+        """Return each state of each widget with its occurrence in each recording."""
         return [
             Part(
                 f"{ident}, {state or 'no band'}", QRect(0, 0, self.width(), self.height()), Role.Cell,
@@ -39,7 +39,7 @@ class CoverageView(Assisted, QWidget):
         ]  # fmt: skip
 
     def show_covered(self, covered: Covered, bound: Bound) -> None:
-        """Show what was found."""
+        """Show a result."""
         self.covered = covered
         self._bound = bound
         self._lay_out()

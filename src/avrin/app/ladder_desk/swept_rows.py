@@ -1,4 +1,4 @@
-"""Recordings by the states of one widget, as a table that sorts and filters; thousands of rows, of which those seen are drawn."""
+"""A sortable, filterable table of recordings with the states of one widget; only visible rows are drawn."""
 
 from __future__ import annotations
 
@@ -28,17 +28,17 @@ __all__ = ["OUTLINE", "SweptRows", "state_said"]
 
 Index = QModelIndex | QPersistentModelIndex
 TALL, NAME, LEAST, OUTLINE, STATE = 34, 240, 160, 440, 128  # pixels
-FIXED = 2  # columns before those of states: what it is called, and its outline
+FIXED = 2  # columns before the states: the name and the miniature
 FILTERS = ("ever", "never")
 
 
 def state_said(state: str) -> str:
-    """A state as people call it."""
+    """Return a state's display name."""
     return {"": "no band"}.get(state, state)
 
 
 class _Model(QAbstractTableModel):
-    """shown: the rows of `found` that are seen, in their order. outlines: by recording, as they come."""
+    """shown: the visible rows of `found`, in order. outlines: by recording, as they arrive."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -75,7 +75,7 @@ class _Model(QAbstractTableModel):
 
 
 class _Head(QHeaderView):
-    """What the columns are, and by which one they are sorted."""
+    """The column titles with the sort order."""
 
     def paintSection(self, painter: QPainter, rect: QRect, section: int) -> None:
         t, model = theme(), self.model()
@@ -151,27 +151,27 @@ class _Look(QStyledItemDelegate):
 
 
 def outline_box(cell: QRectF) -> QRectF:
-    """Where in its cell a recording is outlined."""
+    """Return the rectangle of a miniature in its cell."""
     return cell.adjusted(8, 7, -12, -7)
 
 
 class SweptRows(QTableView):
-    """The toolkit's table, dressed. asked: a recording and the state at whose first moment it is wanted, or "" for its beginning.
+    """Qt's table, styled. asked: a recording and the state to go to, or "" for its start.
 
-    asked_moment: a recording and the share of it, 0–1, at which its outline was pressed.
-    seen: other recordings are in view, whose outlines are wanted.
+    asked_moment: a recording and the pressed share of its miniature, 0–1.
+    seen: other recordings are visible and need miniatures.
     """
 
-    asked = Signal(str, int)  # a recording, and the number of a state, -1 for none
+    asked = Signal(str, int)  # a recording, and the index of a state, -1 for none
     asked_moment = Signal(str, float)
     seen = Signal()
 
     def __init__(self) -> None:
         super().__init__()
         self.model_ = _Model()
-        self._pressed_at = -1.0  # across, in the view; below 0 while keys press
-        self._by, self._falls = 0, False  # the column it is sorted by, and whether from the most to the least
-        self.only: tuple[str, str] = ("", "")  # of `FILTERS`, and which state
+        self._pressed_at = -1.0  # x position in the view; negative for key presses
+        self._by, self._falls = 0, False  # the sorted column, and whether it is descending
+        self.only: tuple[str, str] = ("", "")  # of `FILTERS`, and a state
         self.colour_of: Callable[[str], QColor] = lambda _state: theme().calm
         self.setModel(self.model_)
         self.setItemDelegate(_Look(self))
@@ -202,7 +202,7 @@ class SweptRows(QTableView):
         return QSize(1240, 400)
 
     def show_found(self, found: OfWidget | None, colour_of: Callable[[str], QColor]) -> None:
-        """Show what recordings showed of a widget. The order and what is left out stay, where they still say something."""
+        """Show the states of a widget in all recordings. Sorting and filter persist while they apply."""
         model, before = self.model_, self.model_.found
         self.colour_of = colour_of
         model.beginResetModel()
@@ -215,7 +215,7 @@ class SweptRows(QTableView):
         self._arrange()
 
     def _widths(self) -> None:
-        """Names and outlines share what the states leave."""
+        """Divide the width left by the states between names and miniatures."""
         found = self.model_.found
         if found is not None:
             rest = self.viewport().width() - STATE * len(found.states)
@@ -224,12 +224,12 @@ class SweptRows(QTableView):
                 self.setColumnWidth(column, wide)
 
     def show_only(self, which: str, state: str) -> None:
-        """Only recordings that ever, or never, showed a state; all where `which` is ""."""
+        """Show only recordings that ever, or never, were in a state; all of them if `which` is ""."""
         self.only = (which, state)
         self._arrange()
 
     def sort_by(self, column: int) -> None:
-        """By a column: names rise at first, seconds fall; the other way round when it is said again."""
+        """Sort by a column: names ascending, seconds descending; reversed on repetition."""
         if column == 1:
             return
         self._falls = not self._falls if self._by == column else column > 0
@@ -238,7 +238,7 @@ class SweptRows(QTableView):
 
     def _arrange(self) -> None:
         model, found = self.model_, self.model_.found
-        # The toolkit turns it over by itself at each press: what it shows is told, not asked.
+        # Qt toggles the indicator at each press: set it to the actual order.
         order = Qt.SortOrder.DescendingOrder if self._falls else Qt.SortOrder.AscendingOrder
         self.horizontalHeader().setSortIndicator(self._by, order)
         model.layoutAboutToBeChanged.emit()
@@ -261,7 +261,7 @@ class SweptRows(QTableView):
         self.seen.emit()
 
     def in_view(self) -> list[str]:
-        """The recordings that are seen now, from the top."""
+        """Return the visible recordings, from the top."""
         found, height = self.model_.found, self.viewport().height()
         if found is None or not len(self.model_.shown):
             return []
@@ -271,7 +271,7 @@ class SweptRows(QTableView):
         return [found.recordings[row] for row in self.model_.shown[first : last + 1].tolist()]
 
     def add_outlines(self, more: Mapping[str, Outline | None]) -> None:
-        """How some recordings look from afar; None of those that cannot be read any more."""
+        """Add miniatures of recordings; None for those that are unreadable now."""
         self.model_.outlines.update(more)
         self.viewport().update()
 

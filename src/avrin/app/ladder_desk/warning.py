@@ -1,4 +1,4 @@
-"""Where should a warning begin? Its curves over all recordings, the answer in a sentence, and every outcome, worst first."""
+"""Tune a warning: its curves over all recordings, the result in a sentence, and every outcome, worst first."""
 
 from __future__ import annotations
 
@@ -64,43 +64,43 @@ from avrin.widgets import RulePlace, Tracks, own_example
 
 __all__ = ["WarningFace"]
 
-MOST_PICTURES = 60  # beside outcomes, the worst
-FIRST = "*"  # whichever the project says first
-WISHED = {"warned": "90", "false": "1"}  # percent of outcomes, and false alarms in ten minutes, unless said
-ANEW, ANOTHER = "beginning anew", "another …"
+MOST_PICTURES = 60  # pictures next to outcomes, the worst ones
+FIRST = "*"  # the first one in the project
+WISHED = {"warned": "90", "false": "1"}  # default goal: percent of outcomes, and false alarms per ten minutes
+ANEW, ANOTHER = "a restart", "another …"
 VIEWS = {"": "its limit", "back": "and where it goes back", "held": "and how long it must hold"}  # with a second value
 NO_BAND = "No band has a limit yet. Give one a limit on the Bind desk (Ctrl+1)."
 NO_OUTCOME = "Say what it warns of: a condition such as  "
 
 
 class _Found(Struct, frozen=True):
-    """What was worked out for a question."""
+    """The result for a question."""
 
     question: Question
     signals: list[Signal]
     curves: Curves
     traces: list[Trace]
-    each: dict[int, Curves]  # of each recording that has an outcome, by its number
-    maps: dict[str, PairMap]  # by the second value: those that were looked at
+    each: dict[int, Curves]  # of each recording with an outcome, by index
+    maps: dict[str, PairMap]  # by second value, if computed
 
 
 class WarningFace(QWidget):
-    """seen: the recordings that are looked at."""
+    """seen: returns the recordings to search."""
 
     def __init__(self, session: Session, seen: Callable[[], list[Trace]]) -> None:
         super().__init__()
         self.session, self._seen = session, seen
         self.band = ("", "")  # a widget's id, and its band
-        self.outcome = FIRST  # the name of what it warns of, or `restart`; "" for one that is yet to be said
+        self.outcome = FIRST  # the outcome's name, or `restart`; "" for a new one
         self.terms = Terms()
-        self._nearest = 0.0  # the limit that is nearest to the wish
-        self._of_prompt = False  # what is asked about is a prompt, which has no limit
+        self._nearest = 0.0  # the limit nearest to the goal
+        self._of_prompt = False  # the question is about a prompt, which has no limit
         self._found: _Found | None = None
-        self.second = ""  # what is asked beside the limit, of `SECOND_VALUES`
-        self._asked: tuple[float, Question] | None = None  # a limit, and of which band it is
-        self._left: dict[tuple[str, str], set[float]] = {}  # limits that bands had before another was taken over
-        self._rare: dict[str, str] = {}  # rules of flags that may be warned of, by name
-        self._rare_of: object = None  # what they were looked for in
+        self.second = ""  # the second value, a key of `SECOND_VALUES`
+        self._asked: tuple[float, Question] | None = None  # the selected limit, and its band
+        self._left: dict[tuple[str, str], set[float]] = {}  # earlier limits of bands
+        self._rare: dict[str, str] = {}  # rules of flags that could be outcomes, by name
+        self._rare_of: object = None  # the recordings they were searched in
         self._bands: dict[str, tuple[str, str]] = {}
         self.wishes: dict[str, Field] = {}
         self._work = Jobs(self, session, "tracks", "recordings", failed=self._show_failure)
@@ -162,13 +162,13 @@ class WarningFace(QWidget):
             self._beside,
             self.answered,
             *self.views.values(),
-        )  # what is asked of bands alone
+        )  # for bands only
         self.way = LevelLane()
         whole.addWidget(self.way)
         self._painting = Turns(self, self.session, "tracks", "recordings")
 
     def _charts(self) -> QHBoxLayout:
-        """What is answered, drawn; and beside it every outcome."""
+        """Lay out the charts and the list of outcomes."""
         self.chart = WarningChart()
         self.chart.moved.connect(self._at)
         self.map = PairMapView()
@@ -196,25 +196,25 @@ class WarningFace(QWidget):
         return field
 
     def begin_anew(self) -> None:
-        """As it is when it is first gone to."""
+        """Reset to the initial state."""
         self.band, self.outcome, self.terms, self._found = ("", ""), FIRST, Terms(), None
         self.second = ""
         for name, unsaid in WISHED.items():
             self.wishes[name].show_text(unsaid)
 
     def ask_about(self, ident: str, band: str) -> None:
-        """Another band of a widget."""
+        """Select a widget's band."""
         self.band = (ident, band)
         self.begin()
 
     def ask_at(self, value: float) -> None:
-        """What would be at a limit."""
+        """Select a limit."""
         self.chart.ask_at(value)
 
-    # -- what is asked ------------------------------------------------------------------------------------------------
+    # -- the question -----------------------------------------------------------------------------------------------
 
     def begin(self) -> None:
-        """Work it out anew, in the background."""
+        """Start the computation in the background."""
         bound = self.session.tracks.bound
         bands = {
             f"{bound.widgets[ident].widget.title}: {band.name}": (ident, band.name)
@@ -262,14 +262,14 @@ class WarningFace(QWidget):
             field.show_text(f"{getattr(self.terms, name):g}")
 
     def _look_for_flags(self) -> None:
-        """Flags that may be warned of; looked for once over the same recordings."""
+        """Find flags that could be outcomes, once per set of recordings."""
         project, traces = self.session.project, self._seen()
         key = (project.variables, project.outcomes, tuple(map(id, traces)))
         if key != self._rare_of:
             self._rare, self._rare_of = rare_flags(project, traces), key
 
     def _ask_lessons(self) -> None:
-        """Each time that a prompt was needed or shown."""
+        """Compute the lessons of a prompt."""
         traces, (ident, _), bound = self._seen(), self.band, self.session.tracks.bound
 
         def work(_started: Started) -> tuple[list[Lesson], list[Trace]] | str:
@@ -294,7 +294,7 @@ class WarningFace(QWidget):
         self.sentence.setText(lessons_said(told))
 
     def _go_to_lesson(self, number: int) -> None:
-        """To where a prompt was shown, or where it was needed and not shown."""
+        """Go to where a prompt was shown, or needed but not shown."""
         one, session = self.lessons.lessons[number], self.session
         session.select_widget(self.band[0])
         if session.look_at(self._seen()[one.recording].name):
@@ -327,16 +327,16 @@ class WarningFace(QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether it is still being worked out."""
+        """Whether it is being computed."""
         return self._work.busy or self._mapping.busy or self._painting.busy
 
     def settle(self) -> None:
-        """Know it now, for who must not look before."""
+        """Finish all computations, for tests and pictures."""
         self._work.settle()
         self._mapping.settle()
         self._painting.settle()
 
-    # -- what is shown ------------------------------------------------------------------------------------------------
+    # -- the result -------------------------------------------------------------------------------------------------
 
     def _show_failure(self, error: AvrinError) -> None:
         self._show_nothing(f"This could not be worked out: {error}. The next edit tries again.")
@@ -368,7 +368,7 @@ class WarningFace(QWidget):
         self.show_chart(self.second if question.limit is not None else "")
 
     def show_chart(self, second: str) -> None:
-        """The curves of the limit, or the map of the limit and a second value, which is worked out when it is first seen."""
+        """Show the curves of the limit, or the map with a second value, computed on first use."""
         self.second, found = second, self._found
         self.charts.setCurrentIndex(1 if second else 0)
         for name, link in self.views.items():
@@ -407,13 +407,13 @@ class WarningFace(QWidget):
             self.map.ask_at(*self.map.at)
 
     def _pair(self, value: float, other: float) -> None:
-        """What would be at a limit, and with a second value."""
+        """Select a limit and a second value."""
         if self._found is not None:
             self._tell(value, SECOND_VALUES[self.second].made(self._found.question, other))
 
     @property
     def wish(self) -> Wish | None:
-        """What is wished; None where that is no two numbers."""
+        """Return the goal, or None if it is not two numbers."""
         try:
             warned, false = (
                 float(self.wishes[name].text().replace(",", ".").removesuffix("%")) for name in ("warned", "false")
@@ -423,7 +423,7 @@ class WarningFace(QWidget):
         return Wish(warned, false)
 
     def _shade(self) -> None:
-        """The limits that fulfil the wish; where none does, the nearest one and why."""
+        """Shade limits that meet the goal; if there are none, name the nearest one and the reason."""
         found, wish = self._found, self.wish
         if found is None:
             return
@@ -442,11 +442,11 @@ class WarningFace(QWidget):
             self._frame(found.maps[self.second], wish)
 
     def _frame(self, pairs: PairMap, wish: Wish) -> None:
-        """The pairs of the map that fulfil the wish."""
+        """Frame the pairs of the map that meet the goal."""
         self.map.show_wish(fulfils(pairs.warned, pairs.false, pairs.outcomes, wish, self._minutes()))
 
     def _answer(self, good: NDArray[np.bool_], wish: Wish) -> None:
-        """Say which limit is nearest where none fulfils the wish, and why none can."""
+        """Name the nearest limit if none meets the goal, and why none can."""
         found = self._found
         assert found is not None
         told = found.curves
@@ -460,12 +460,12 @@ class WarningFace(QWidget):
         self._nearest = value
         self.nearest.set_text(f"ask at {said}")
         self.answer.setText(
-            f"No limit meets the wish; the nearest is {said}: {int(told.warned[at])} of {outcomes}, {int(told.false[at])} false."
+            f"No limit meets the goal; the nearest is {said}: {int(told.warned[at])} of {outcomes}, {int(told.false[at])} false."
             + self._why(value)
         )
 
     def _why(self, value: float) -> str:
-        """Why a limit misses what it misses, in a sentence; "" where there are several reasons."""
+        """Return why a limit misses outcomes, in a sentence; "" for several reasons."""
         found = self._found
         assert found is not None
         question = found.question
@@ -484,7 +484,7 @@ class WarningFace(QWidget):
         self.chart.ask_at(self._nearest)
 
     def _minutes(self, recording: int | None = None) -> float:
-        """How long the recordings are, or one of them."""
+        """Return the duration of the recordings, or of one of them."""
         assert self._found is not None
         whole: dict[int, float] = {
             one.recording: float(one.t[-1] - one.t[0])
@@ -494,12 +494,12 @@ class WarningFace(QWidget):
         return sum(whole.values()) / 60
 
     def _at(self, value: float) -> None:
-        """What would be at one limit, in a sentence and one by one."""
+        """Describe one limit, in a sentence and by its outcomes."""
         if self._found is not None:
             self._tell(value, self._found.question)
 
     def _tell(self, value: float, question: Question) -> None:
-        """What a question's band would have told at a limit."""
+        """Describe a question's band at a limit."""
         found = self._found
         assert found is not None
         self._asked = (value, question)
@@ -536,16 +536,16 @@ class WarningFace(QWidget):
         self._show_way(0)
 
     def save(self, path: Path) -> None:
-        """Write the curves as a table, or what is seen as a picture. Raises AvrinError."""
+        """Save the curves as a table, or the view as a picture. Raises AvrinError."""
         if self._found is None:
-            raise AvrinError("there are no curves yet", advice="Say what the band warns of")
+            raise AvrinError("there are no curves yet", advice="Choose what the band warns of")
         if path.suffix == ".csv":
             write(path, table(self._found.curves).encode())
         elif not self.grab().save(str(path)):
             raise AvrinError("cannot be written", place=(str(path),), advice="Choose another folder")
 
     def _show_way(self, number: int) -> None:
-        """The way to an outcome, under the curves."""
+        """Show the course before an outcome, below the curves."""
         found, self.rows.chosen = self._found, number
         self.rows.update()
         if found is None or self._asked is None or number >= len(self.rows.outcomes):
@@ -556,7 +556,7 @@ class WarningFace(QWidget):
         self.way.show_outcome((one, signal, question, value, found.traces[one.recording]), share=self.chart.share)
 
     def _pictures(self, _now: Snapshot) -> Generator[None, None, None]:
-        """The widget and what is about it as each warning began, or as the outcome came about unwarned."""
+        """Draw the widget with its surroundings at the start of each warning, or at the missed outcome."""
         found, outcomes = self._found, self.rows.outcomes
         for number, one in enumerate(outcomes[:MOST_PICTURES] if found is not None else ()):
             assert found is not None
@@ -569,10 +569,10 @@ class WarningFace(QWidget):
                 self.rows.update()
             yield
 
-    # -- hands --------------------------------------------------------------------------------------------------------
+    # -- input ------------------------------------------------------------------------------------------------------
 
     def _go(self, number: int) -> None:
-        """To where the warning of an outcome began, or to the outcome where it was not warned of."""
+        """Go to the start of an outcome's warning, or to a missed outcome."""
         found, session = self._found, self.session
         if found is None:
             return
@@ -587,7 +587,7 @@ class WarningFace(QWidget):
         )
 
     def take_over(self) -> None:
-        """The band begins at the limit that is asked about; its `back` moves along. One undo step."""
+        """Apply the selected limit to the band; its `back` moves along. One undo step."""
         if self._found is None or self._asked is None:
             return
         value, question = self._asked
@@ -615,7 +615,7 @@ class WarningFace(QWidget):
             self.rule.setFocus()
 
     def _ruled(self, text: str) -> None:
-        """What it warns of was said: of the one that is chosen, or of another one."""
+        """Set the rule of the selected outcome, or of a new one."""
         session = self.session
         session.seal()
         if self.outcome:
@@ -655,7 +655,7 @@ class WarningFace(QWidget):
                 raise ValueError
         except ValueError:
             self.seconds[name].mark(True)
-            self.session.said.emit(f"'{text}' is no number of seconds", True)
+            self.session.said.emit(f"'{text}' is not a number of seconds", True)
             return
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()

@@ -1,4 +1,4 @@
-"""The curves of a warning: what each limit would have done, and the limit that is asked about, to be dragged."""
+"""The curves of a warning over its limits, with the selected limit as a draggable line."""
 
 from __future__ import annotations
 
@@ -20,15 +20,15 @@ from avrin.tuning import Curves, level_said
 __all__ = ["WarningChart"]
 
 LEFT, RIGHT, TOP, BOTTOM = 52, 74, 30, 30
-EACH, MOST_EACH = 8, 12  # pixels of a recording's line, and how many are shown
+EACH, MOST_EACH = 8, 12  # pixels of a recording's line, and the most lines
 Flags = NDArray[np.bool_]
-REACH = 9.0  # pixels about the line within which a press takes hold of it
+REACH = 9.0  # pixels around the line within which it can be grabbed
 LINES = (("warned", "accent", Qt.PenStyle.SolidLine), ("false", "low", Qt.PenStyle.DashLine),
          ("again", "second", Qt.PenStyle.DotLine), ("missed", "critical", Qt.PenStyle.SolidLine))  # fmt: skip
 
 
 class WarningChart(KeepsKeys, Assisted, QWidget):
-    """at: the limit that is asked about. moved: it was dragged, or moved by an arrow."""
+    """at: the selected limit. moved: it was dragged or moved by an arrow key."""
 
     assisted_role = Role.Slider
     kept_keys = ARROWS
@@ -38,11 +38,11 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         super().__init__()
         self.curves: Curves | None = None
         self.at: float | None = None
-        self.now: float | None = None  # the limit that the band has
+        self.now: float | None = None  # the band's current limit
         self.share = False
-        self._still: QPixmap | None = None  # all but the limit, until something else is shown
-        self.wished = np.zeros(0, bool)  # values that fulfil the wish
-        self.each: Sequence[tuple[str, Flags]] = ()  # the same of each recording, by its name
+        self._still: QPixmap | None = None  # everything but the selected limit, cached
+        self.wished = np.zeros(0, bool)  # values that meet the goal
+        self.each: Sequence[tuple[str, Flags]] = ()  # the same for each recording, by name
         self._held = False
         self.setMinimumSize(360, 220)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
@@ -53,16 +53,16 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         return QSize(860, 360)
 
     def assisted_value(self) -> str:
-        """The limit that is asked about."""
+        """Return the selected limit."""
         return level_said(self.at, share=self.share) if self.at is not None else ""
 
     def show_curves(self, curves: Curves | None, now: float | None, *, share: bool) -> None:
-        """Show what was worked out. now: the limit that the band has; share: it is written in percent."""
+        """Show curves. now: the band's current limit; share: it is a percentage."""
         self.curves, self.now, self.share, self._still = curves, now, share, None
         self.update()
 
     def show_wish(self, wished: Flags, each: Sequence[tuple[str, Flags]]) -> None:
-        """Show which values fulfil a wish, of all recordings and of each. wished: shape (values,)."""
+        """Show which values meet a goal, over all recordings and in each. wished: shape (values,)."""
         self.wished, self.each, self._still = wished, each, None
         self.update()
 
@@ -74,14 +74,14 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - below)
 
     def x_of(self, value: float) -> float:
-        """Where a limit stands."""
+        """Return a limit's x position."""
         assert self.curves is not None
         low, high = self.curves.value[0], self.curves.value[-1]
         area = self._area()
         return float(area.x() + (value - low) / ((high - low) or 1.0) * area.width())
 
     def _value_at(self, x: float) -> float:
-        """The limit at a place, to a hundredth of what is shown."""
+        """Return the limit at a position, to a hundredth of the range."""
         assert self.curves is not None
         low, high = float(self.curves.value[0]), float(self.curves.value[-1])
         area = self._area()
@@ -107,7 +107,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
             ring(painter, QRectF(self.rect()))
 
     def _paint_still(self, painter: QPainter) -> None:
-        """All that stays where it is while the limit is dragged."""
+        """Paint everything that does not change while the limit is dragged."""
         assert self.curves is not None
         t, area = theme(), self._area()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -143,7 +143,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         painter.end()
 
     def _paint_time_on(self, painter: QPainter, area: QRectF) -> tuple[float, str, QColor]:
-        """The share of all play that the band is on, of the whole height; returns where it ends, its name and its colour."""
+        """Paint the share of time the band is on, scaled to the height; return its end, name and colour."""
         assert self.curves is not None
         t = theme()
         points = [
@@ -163,7 +163,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         return points[-1].y(), f"on {float(self.curves.share_on[-1]):.0%}", t.third
 
     def _paint_wish(self, painter: QPainter, area: QRectF) -> None:
-        """Shade the limits that fulfil what is wished."""
+        """Shade the limits that meet the goal."""
         assert self.curves is not None
         if len(self.wished) != len(self.curves.value):
             return
@@ -171,7 +171,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
             painter.fillRect(QRectF(left, area.top(), right - left, area.height()), theme().soft)
 
     def _paint_each(self, painter: QPainter, area: QRectF) -> None:
-        """Under the limits a line a recording: where the wish is fulfilled in it alone."""
+        """Paint a line per recording below the limits: where the goal is met in it alone."""
         t = theme()
         for number, (_, good) in enumerate(self.each[:MOST_EACH]):
             y = area.bottom() + 26 + number * EACH
@@ -184,7 +184,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
             painter.drawText(QPointF(area.right() + 8, area.bottom() + 34), "in each")
 
     def _wide(self, good: Flags) -> list[tuple[float, float]]:
-        """From where to where values are good, in pixels. good: shape (values,)."""
+        """Return x ranges of good values. good: shape (values,)."""
         assert self.curves is not None
         ends = np.flatnonzero(np.diff(good.astype(np.int8), prepend=0, append=0))
         return [
@@ -194,9 +194,9 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
 
     @staticmethod
     def _paint_names(painter: QPainter, area: QRectF, ends: list[tuple[float, str, QColor]]) -> None:
-        """What each line is, at its end; none on another."""
+        """Label each line at its end, without overlaps."""
         painter.setFont(font("small", True))
-        least = area.bottom() - (len(ends) - 1) * 15  # so that the last one is still seen
+        least = area.bottom() - (len(ends) - 1) * 15  # so that the last label is still visible
         free = -1e9
         for number, (y, name, ink) in enumerate(sorted(ends, key=lambda one: one[0])):
             free = max(min(y, least + number * 15), free + 15)
@@ -220,10 +220,10 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
             words = ("now " if self.at == self.now else "") + level_said(self.at, share=self.share)
             painter.drawText(QPointF(x + 11, area.top() - 8), words)
 
-    # -- hands --------------------------------------------------------------------------------------------------------
+    # -- input ------------------------------------------------------------------------------------------------------
 
     def ask_at(self, value: float) -> None:
-        """Put the limit that is asked about somewhere."""
+        """Select a limit."""
         if value != self.at:
             self.at = value
             self.moved.emit(value)
@@ -251,7 +251,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
 
 
 def _round_steps(low: float, high: float, most: int, *, whole: bool = False) -> list[float]:
-    """Round numbers from one to another, about so many: steps of 1, 2 or 5 times a power of ten."""
+    """Return about `most` round numbers in a range: steps of 1, 2 or 5 times a power of ten."""
     span = (high - low) or 1.0
     grain = 10.0 ** math.floor(math.log10(span / most))
     step = next(step for step in (grain, 2 * grain, 5 * grain, 10 * grain) if span / step <= most)

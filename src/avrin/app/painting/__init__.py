@@ -1,1 +1,1 @@
-"""Display lists, texts, curves and marks onto Qt painters. Knows nothing of what is open."""
+"""Paint display lists, texts, curves and marks with QPainter. Knows nothing of the session."""

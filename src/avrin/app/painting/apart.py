@@ -1,4 +1,4 @@
-"""Painting into a picture of its own: whatever happens, its painter is closed, as the toolkit cannot do with one left open."""
+"""Paint into a picture of its own, closing the painter on any error: Qt requires that."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ __all__ = ["painting"]
 
 @contextmanager
 def painting(device: QPaintDevice) -> Iterator[QPainter]:
-    """A painter on a picture or a widget."""
+    """Yield a painter on a picture or a widget."""
     painter = QPainter(device)
     try:
         yield painter

@@ -1,7 +1,7 @@
-"""A curve as a picture: what a signal covers in each pixel column, worked out on whole arrays.
+"""A curve as an image: the range a signal covers in each pixel column, vectorised.
 
-Between two frames a value holds, so at any zoom a column shows every value that fell into it and the step from the
-one before. Measured several times faster than stroking a path with as many points.
+A value holds between two frames, so at any zoom a column shows every value that falls into it and the step from the
+previous one. Several times faster than stroking a path with as many points.
 """
 
 from __future__ import annotations
@@ -18,29 +18,29 @@ THICK = 1.5  # pixels
 
 
 class Span(Struct, frozen=True):
-    """The frames each pixel column covers. edges: shape (W + 1,), frame at which column k begins at edges[k]."""
+    """The frames of each pixel column. edges: shape (W + 1,); column k begins at frame edges[k]."""
 
     edges: Array
     frames: int
 
     @classmethod
     def of(cls, axis: FloatArray, start: float, per_pixel: float, width: int) -> Span:
-        """Columns of `width` pixels from `start`, `per_pixel` seconds each. axis: seconds, rising, shape (T,)."""
+        """Return `width` columns from `start`, `per_pixel` seconds each. axis: ascending seconds, shape (T,)."""
         times = start + np.arange(width + 1) * per_pixel
         return cls(np.searchsorted(axis, times, "left"), len(axis))
 
 
 def ranges(pyramid: Pyramid, span: Span) -> tuple[FloatArray, FloatArray]:
-    """The least and greatest value each column shows, shape (W,); NaN where all is missing or the trace is over."""
+    """Return minimum and maximum of each column, shape (W,); NaN where missing or after the trace."""
     edges = span.edges
     width = len(edges) - 1
     level = pyramid.level((edges[-1] - edges[0]) / max(1, width))
     low, high = pyramid.low[level], pyramid.high[level]
-    # The value before the column's first frame holds into it.
+    # The value before the column's first frame extends into it.
     first = np.clip((edges[:-1] - 1) >> (2 * level), 0, len(low) - 1)
     last = np.clip(((edges[1:] - 1) >> (2 * level)) + 1, first + 1, len(low))
     pairs = np.empty(2 * width, np.int64)
-    base = int(first[0])  # only what is in view is looked at
+    base = int(first[0])  # only the visible part is processed
     pairs[0::2], pairs[1::2] = first - base, last - base
     end = int(last[-1])
     lows = np.fmin.reduceat(np.append(low[base:end], np.nan), pairs)[0::2]
@@ -51,10 +51,10 @@ def ranges(pyramid: Pyramid, span: Span) -> tuple[FloatArray, FloatArray]:
 
 
 def curve_image(low: FloatArray, high: FloatArray, ends: tuple[float, float], height: int, colour: QColor) -> QImage:
-    """The curve between the values `ends` (bottom, top) as a picture of `height` rows, one column an entry.
+    """Return the curve between the values `ends` (bottom, top) as an image of `height` rows.
 
-    low, high: of each column, shape (pixels across,), NaN where nothing is. Each column is covered from its lowest to its
-    highest value, and at least the line's thickness.
+    low, high: of each column, shape (W,), NaN where empty. Each column is filled from its lowest to its
+    highest value, at least as high as the line's thickness.
     """
     bottom, top = ends
     scale = (height - THICK - 1) / (top - bottom)
@@ -62,7 +62,7 @@ def curve_image(low: FloatArray, high: FloatArray, ends: tuple[float, float], he
     lower = (top - low) * scale + 0.5 + THICK
     rows = np.arange(height)[:, None]
     there = ~(np.isnan(upper) | np.isnan(lower))
-    upper, lower = np.where(there, upper, 0.0), np.where(there, lower, 0.0)  # nothing is covered from 0 to 0
+    upper, lower = np.where(there, upper, 0.0), np.where(there, lower, 0.0)  # 0 to 0 covers nothing
     cover = np.minimum(lower, rows + 1)
     cover -= np.maximum(upper, rows)
     np.maximum(cover, 0.0, out=cover)
@@ -72,4 +72,4 @@ def curve_image(low: FloatArray, high: FloatArray, ends: tuple[float, float], he
     for i, part in enumerate((colour.blueF(), colour.greenF(), colour.redF(), 1.0)):
         np.multiply(cover, part * 255, out=pixels[:, :, i], casting="unsafe")
     image = QImage(pixels.data, len(low), height, 4 * len(low), QImage.Format.Format_ARGB32_Premultiplied)
-    return image.copy()  # the array's memory goes when this function ends
+    return image.copy()  # the array's memory is freed when this function returns

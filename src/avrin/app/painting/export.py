@@ -1,4 +1,4 @@
-"""Shapes as the bytes of a PNG, painted by the toolkit: for the command line and for what the window keeps."""
+"""Paint shapes to PNG or PDF bytes with Qt, for the command line and the window's caches."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ __all__ = ["painted", "painted_page"]
 
 
 def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
-    """The shapes on a plain ground, as a PNG of width × height pixels. Needs no window and no display."""
+    """Return the shapes as a PNG of width × height pixels. Needs no window and no display."""
     _see_to_toolkit()
     image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
     image.fill(QColor(UNDER))
@@ -28,7 +28,7 @@ def painted(shapes: Sequence[Shape], width: int, height: int) -> bytes:
 
 
 def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
-    """The shapes as a PDF of one page, a point a pixel. Needs no window and no display."""
+    """Return the shapes as a PDF page, a point per pixel. Needs no window and no display."""
     _see_to_toolkit()
     kept = QBuffer()
     kept.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -44,7 +44,7 @@ def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
 
 
 def _see_to_toolkit() -> None:
-    """Fonts and pictures want an application, and it must outlive them."""
+    """Create the application that fonts and images require; it must outlive them."""
     if QGuiApplication.instance() is None:
         quiet_toolkit()
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")

@@ -1,4 +1,4 @@
-"""A film's picture behind a HUD, on a whole screen or in each part of a split one."""
+"""Draw a film's frame behind a HUD, on a whole screen or in each part of a split one."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ __all__ = ["draw_film"]
 
 
 def draw_film(painter: QPainter, film: QImage, screen: Screen, project: Project, plate: Plate, folder: Path) -> None:
-    """Draw a picture of a plate's film in the screen's own pixels. folder: the project's."""
+    """Draw a frame of a plate's film in the screen's pixels. folder: the project's."""
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
     for part in screen.parts or (screen,):

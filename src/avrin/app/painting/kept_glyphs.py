@@ -1,4 +1,4 @@
-"""Drawn glyphs kept for the next start: what is drawn first after one start is what the next one draws first."""
+"""A disk cache of rendered glyphs: those drawn first after one start are drawn first after the next."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from avrin.trace.kept import Kept
 
 __all__ = ["keep_glyph", "kept_glyph"]
 
-MOST = 600  # of a session: its first ones
+MOST = 600  # the first ones of a session
 _drawn = itertools.count()
 
 
@@ -34,15 +34,15 @@ def _glyphs() -> Kept[_Drawn]:
 
 
 def kept_glyph(name: str) -> tuple[QImage, int, int] | None:
-    """A glyph's picture with the left and top of its corner; None where none is kept under this name."""
+    """Return a cached glyph with the left and top of its corner, or None."""
     known = _glyphs().get(name)
     if known is None or not 0 < known.width * known.height * 4 == len(known.pixels):
         return None
     image = QImage(known.pixels, known.width, known.height, 4 * known.width, QImage.Format.Format_ARGB32_Premultiplied)
-    return image.copy(), known.left, known.top  # of its own: the bytes belong to what is kept
+    return image.copy(), known.left, known.top  # the cached bytes are shared
 
 
 def keep_glyph(name: str, image: QImage, left: int, top: int) -> None:
-    """Keep a glyph as it was drawn. name: all that decides what it looks like."""
+    """Cache a rendered glyph. name: everything that determines its appearance."""
     if next(_drawn) < MOST:
         _glyphs().put(name, _Drawn(left, top, image.width(), image.height(), bytes(image.constBits())))

@@ -1,7 +1,7 @@
-"""Widgets that stand still kept as pictures: copying one takes a fraction of drawing its shapes.
+"""Cache static widgets as pictures: copying one takes a fraction of the time of drawing its shapes.
 
-A HUD changes little from frame to frame. What was painted twice alike under one transform is painted once more into a picture
-of its own, and copied from then on. What changes all the time is never kept.
+A HUD changes little from frame to frame. A widget painted twice alike under one transform is painted once more into a
+picture, and copied from then on. What changes on every frame is never cached.
 """
 
 from __future__ import annotations
@@ -18,14 +18,14 @@ from avrin.render import Placed
 
 __all__ = ["Layers"]
 
-LARGEST = 600_000  # pixels of one picture: a banner over the whole screen is drawn as it is
+LARGEST = 600_000  # pixels of one picture: a larger banner is always drawn
 MOST = 24_000_000  # pixels of all pictures together: about a hundred megabytes
-SPARE = 60  # widgets that have gone, before they are forgotten
-KEPT_FROM = 2  # paintings alike after which it is worth a picture
+SPARE = 60  # invisible widgets retained
+KEPT_FROM = 2  # equal paintings after which a picture is worthwhile
 
 
 class _Seen(Struct):
-    """A widget as it was painted last. times: how often alike; picture: of it, with its corner in device pixels."""
+    """A widget as last painted. times: equal paintings so far; picture: with its corner in device pixels."""
 
     placed: Placed
     times: int = 0
@@ -34,7 +34,7 @@ class _Seen(Struct):
 
 
 class Layers:
-    """Paints placed widgets. Of one view, whose transform changes seldom."""
+    """Paints placed widgets of one view, whose transform rarely changes."""
 
     def __init__(self) -> None:
         self._seen: dict[int, _Seen] = {}  # by identity
@@ -42,7 +42,7 @@ class Layers:
         self._pixels = 0
 
     def draw(self, painter: QPainter, placed: Iterable[Placed], every: Sequence[Placed]) -> None:
-        """Paint widgets in their order. every: all that are there now, of which these may be a part."""
+        """Paint widgets in order. every: all visible widgets, of which these may be a part."""
         transform = painter.worldTransform()
         if transform != self._under or painter.device().devicePixelRatio() != 1:
             self.clear()
@@ -56,12 +56,12 @@ class Layers:
             self._keep(every)
 
     def clear(self) -> None:
-        """Nothing that was kept holds any more."""
+        """Drop all cached pictures."""
         self._seen.clear()
         self._pixels = 0
 
     def _keep(self, every: Sequence[Placed]) -> None:
-        """Only these are still there."""
+        """Drop the pictures of widgets that are gone."""
         self._seen = {id(item): self._seen[id(item)] for item in every if id(item) in self._seen}
         pictures = (seen.picture for seen in self._seen.values())
         self._pixels = sum(picture.width() * picture.height() for picture in pictures if picture is not None)
@@ -78,7 +78,7 @@ class Layers:
         painter.setWorldTransform(transform)
 
     def _picture(self, seen: _Seen, painter: QPainter, transform: QTransform) -> None:
-        """Paint it apart, where it is not too large, to the same pixels."""
+        """Paint it into a picture with the same pixels, unless it is too large."""
         reach = seen.placed.reach
         area = transform.mapRect(QRectF(*reach)).toAlignedRect().adjusted(-2, -2, 2, 2).intersected(painter.viewport())
         size = area.width() * area.height()

@@ -1,4 +1,4 @@
-"""Qt's painter of texts: from the glyph outlines that `avrin.render.svg` writes, put together of glyphs drawn once."""
+"""Paint texts from the same glyph outlines as `avrin.render.svg`, composed of cached glyph images."""
 
 from __future__ import annotations
 
@@ -17,17 +17,17 @@ from avrin.widgets import Font, TextRun
 
 __all__ = ["colour_of", "draw_texts", "outline_path"]
 
-MOST_WIDE = 1500  # pixels of a line of text that is kept as a picture
-PARTS = 8  # places within a pixel at which a glyph is drawn: nearer to its own than the eye can tell
-MOST_GLYPHS = 512  # kept of one manner
+MOST_WIDE = 1500  # pixels of a line cached as one picture
+PARTS = 8  # subpixel positions at which a glyph is rendered: closer ones look alike
+MOST_GLYPHS = 512  # cached per style
 NO_EDGE = ("", 0.0)
-FIGURES = frozenset("0123456789")  # a text with one may be another on the next frame: no use in keeping it whole
+FIGURES = frozenset("0123456789")  # a text with a digit may change on the next frame, so it is not cached whole
 SHIFT = {"left": 0.0, "center": 0.5, "right": 1.0}
 
 
 @functools.lru_cache(maxsize=1024)
 def colour_of(text: str) -> QColor:
-    """A colour of a display list."""
+    """Return a display list colour."""
     colour = QColor(text[:7])
     if len(text) == 9:
         colour.setAlpha(int(text[7:9], 16))
@@ -35,7 +35,7 @@ def colour_of(text: str) -> QColor:
 
 
 def outline_path(commands: tuple[tuple[str | float, ...], ...]) -> QPainterPath:
-    """An outline of a display list or a font."""
+    """Return the path of a display list's or a font's outline."""
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.WindingFill)
     add: dict[str | float, Callable[..., None]] = {
@@ -47,7 +47,7 @@ def outline_path(commands: tuple[tuple[str | float, ...], ...]) -> QPainterPath:
 
 
 def draw_texts(painter: QPainter, runs: Sequence[TextRun]) -> None:
-    """Lines of text one after another, with the painter's present transform."""
+    """Paint lines of text with the painter's current transform."""
     place = painter.worldTransform()
     scale, across, along = place.m11(), place.dx(), place.dy()
     ratio = painter.device().devicePixelRatio()
@@ -62,7 +62,7 @@ def draw_texts(painter: QPainter, runs: Sequence[TextRun]) -> None:
             _fill_line(painter, run, font, left)
             painter.resetTransform()
             continue
-        # Put together of glyphs drawn before: copying takes a tenth of filling outlines.
+        # Composed of cached glyphs: copying takes a tenth of filling outlines.
         at_x, at_y = (left * scale + across) * ratio, (run.y * scale + along) * ratio
         x, y = math.floor(at_x), math.floor(at_y)
         edge = (run.edge, run.edge_width) if run.edge and run.edge_width else NO_EDGE
@@ -80,7 +80,7 @@ def draw_texts(painter: QPainter, runs: Sequence[TextRun]) -> None:
 
 
 def _fill_line(painter: QPainter, run: TextRun, font: Font, left: float) -> None:
-    """The same from outlines, for what is turned or very long."""
+    """Do the same from outlines, for rotated or very long lines."""
     path = _line_path(run.text, run.size, font)
     painter.save()
     painter.translate(left, run.y)
@@ -91,7 +91,7 @@ def _fill_line(painter: QPainter, run: TextRun, font: Font, left: float) -> None
 
 
 class _Glyph(NamedTuple):
-    """A glyph as a picture, with where its corner lies from the whole pixel before its origin."""
+    """A glyph image, with its corner relative to the whole pixel before its origin."""
 
     image: QImage
     left: int
@@ -110,7 +110,7 @@ class _Manner:
         self._drawn: dict[tuple[int, int, int], _Glyph] = {}
 
     def glyph(self, key: tuple[int, int, int]) -> _Glyph:
-        """key: the glyph's number, and its origin's place to the right of and below a whole pixel, in parts of one."""
+        """Return a glyph. key: its number, and its origin's offset from a whole pixel, horizontally and vertically."""
         known = self._drawn.get(key)
         if known is None:
             if len(self._drawn) >= MOST_GLYPHS:
@@ -147,9 +147,9 @@ _manner = functools.lru_cache(maxsize=256)(_Manner)
 def _layers(
     text: str, size: float, font: Font, fill: str, edge: tuple[str, float], scale: float, right: float, down: float
 ) -> list[tuple[str, list[tuple[int, int, _Glyph]]]]:
-    """The colours of a text from below, each with its glyphs and where they go, from the whole pixel before its start.
+    """Return the colours of a text from bottom to top, each with its glyphs and their positions.
 
-    right, down: the part of a pixel by which the text's start lies beyond that pixel, so that edges smooth alike.
+    right, down: the subpixel offset of the text's start, so that edges are antialiased alike.
     """
     manners = [(fill, _manner(font, size * scale, fill[:7], 0.0))]
     if edge[0]:
@@ -180,9 +180,9 @@ def _line(
     down: float,
     ratio: float,
 ) -> tuple[QImage, int, int]:
-    """A line of text as a picture, with where its corner lies from the whole pixel before the line's start.
+    """Return a line of text as an image, with its corner relative to the whole pixel before the line's start.
 
-    Arguments as in `_layers`. scale: pixels of the display a unit. ratio: pixels of the display a pixel of the window.
+    Arguments as for `_layers`. scale: device pixels per unit. ratio: device pixels per window pixel.
     """
     layers = _layers(text, size, font, fill, edge, scale, right, down)
     every = [one for _, letters in layers for one in letters] or [(0, 0, _Glyph(_clear(1, 1), 0, 0))]
@@ -195,7 +195,7 @@ def _line(
             if len(colour) < 9:
                 _put(painter, letters, left, top)
                 continue
-            # Letters that touch do not show through one another: they become translucent together.
+            # Touching letters do not show through one another: they become translucent together.
             layer = _clear(width, height)
             with painting(layer) as inner:
                 _put(inner, letters, left, top)
@@ -219,13 +219,13 @@ def _clear(width: int, height: int) -> QImage:
 
 @functools.lru_cache(maxsize=4096)
 def _glyph_path(number: int, font: Font) -> QPainterPath:
-    """A glyph's outline in font units, y up."""
+    """Return a glyph's outline in font units, y up."""
     return outline_path(face(font).outline(number))
 
 
 @functools.lru_cache(maxsize=256)
 def _line_path(text: str, size: float, font: Font) -> QPainterPath:
-    """A line of text as one outline from its left end on its baseline."""
+    """Return a line of text as one outline, from its left end on its baseline."""
     unit = size / face(font).units
     path = QPainterPath()
     path.setFillRule(Qt.FillRule.WindingFill)
@@ -236,7 +236,7 @@ def _line_path(text: str, size: float, font: Font) -> QPainterPath:
 
 @functools.lru_cache(maxsize=256)
 def _pen(colour: str, width: float) -> QPen:
-    """Twice as wide, for the letters cover its inner half."""
+    """Return a pen of twice the width, because the letters cover its inner half."""
     pen = QPen(colour_of(colour), width * 2)
     pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
     return pen

@@ -1,4 +1,4 @@
-"""What is drawn over the HUD picture around widgets: outlines, handles, the line to the anchor, the tag with the place."""
+"""Marks over the HUD picture: outlines, handles, the line to the anchor, the tag with the position."""
 
 from __future__ import annotations
 
@@ -30,38 +30,38 @@ __all__ = [
 
 HANDLE = 7.0  # side of a corner's handle, in pixels
 CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
-LONG = 3000.0  # pixels up to which a line is broken
-TAG = 280  # pixels of the widest tag and the room beside it
+LONG = 3000.0  # pixels up to which a line may be dashed
+TAG = 280  # pixels of the widest tag with its margin
 ARM = 9.0  # pixels of the strokes that mark an anchor
 
 
 def outline(painter: QPainter, rect: QRectF, colour: QColor, width: float) -> None:
-    """Around a widget that is pointed at, or that a drag would bind to."""
+    """Outline a hovered widget or the target of a drag."""
     painter.setPen(QPen(colour, width))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRoundedRect(rect.adjusted(-2, -2, 2, 2), 3, 3)
 
 
 def lines(painter: QPainter, found: list[tuple[QPointF, QPointF]]) -> None:
-    """What a moving widget is drawn towards."""
+    """Draw the alignment lines a moving widget snaps to."""
     painter.setPen(QPen(QColor("#7fd0c9"), 1, Qt.PenStyle.DashLine))
     for start, end in found:
         painter.drawLine(start, end)
 
 
 def sweep(painter: QPainter, rect: QRectF) -> None:
-    """The rectangle that is drawn around widgets to choose them."""
+    """Draw the rectangle that selects widgets."""
     painter.setPen(QPen(QColor("#7fd0c9"), 1))
     painter.setBrush(QColor(127, 208, 201, 36))
     painter.drawRect(rect.normalized())
 
 
 def grid(painter: QPainter, area: QRectF, scale: float) -> None:
-    """Lines between the screen's pixels. area: of whole pixels. scale: pixels of the view that one of them takes."""
+    """Draw the grid between the screen's pixels. area: of whole pixels. scale: view pixels per screen pixel."""
     colour, box = (
         QColor(255, 255, 255, 38),
         area.toAlignedRect(),
-    )  # filled: a line that is stroked takes ten times as long
+    )  # filled: stroking a line takes ten times as long
     for column in range(1, round(area.width() / scale)):
         painter.fillRect(round(area.x() + column * scale), box.top(), 1, box.height(), colour)
     for row in range(1, round(area.height() / scale)):
@@ -69,7 +69,7 @@ def grid(painter: QPainter, area: QRectF, scale: float) -> None:
 
 
 def frame(painter: QPainter, rect: QRectF, shown: bool, *, pulled: bool = True) -> None:
-    """A selected widget's box, dashed while it is hidden; with handles where it can be pulled."""
+    """Draw a selected widget's box, dashed while it is hidden; with handles if it can be resized."""
     style = Qt.PenStyle.SolidLine if shown else _broken(Qt.PenStyle.DashLine, rect.topLeft(), rect.bottomRight())
     painter.setPen(QPen(QColor(255, 255, 255, 230), 1.5, style))
     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -83,12 +83,12 @@ def frame(painter: QPainter, rect: QRectF, shown: bool, *, pulled: bool = True) 
 
 
 def _broken(style: Qt.PenStyle, start: QPointF, end: QPointF) -> Qt.PenStyle:
-    """Dots or dashes; a plain line where they would be thousands, far outside of what is seen, and take a frame's time."""
+    """Return dots or dashes; a solid line if it would have thousands, mostly out of sight, and delay the frame."""
     return style if (end - start).manhattanLength() < LONG else Qt.PenStyle.SolidLine
 
 
 def extent(painter: QPainter, rect: QRectF, most: Rect, unit: float) -> None:
-    """How far the selected widget reaches at most, from its box's corner. unit: pixels a reference pixel."""
+    """Draw the selected widget's largest extent from its box's corner. unit: pixels per reference pixel."""
     reach = QRectF(rect.x() + most.x * unit, rect.y() + most.y * unit, most.width * unit, most.height * unit)
     painter.setPen(
         QPen(QColor(255, 255, 255, 200), 1, _broken(Qt.PenStyle.DotLine, reach.topLeft(), reach.bottomRight()))
@@ -98,7 +98,7 @@ def extent(painter: QPainter, rect: QRectF, most: Rect, unit: float) -> None:
 
 
 def handles(rect: QRectF) -> list[QRectF]:
-    """The corners of a widget's box, to be pulled; in the order of `CORNERS`."""
+    """Return the resize handles at the corners of a widget's box, in the order of `CORNERS`."""
     half = HANDLE / 2
     return [
         QRectF(rect.x() + x * rect.width() - half, rect.y() + y * rect.height() - half, HANDLE, HANDLE)
@@ -107,7 +107,7 @@ def handles(rect: QRectF) -> list[QRectF]:
 
 
 def anchor_line(painter: QPainter, place: Place, rect: QRectF, safe: QRectF) -> None:
-    """From the anchor in the screen's safe area to the widget's pivot."""
+    """Draw the line from the anchor in the screen's safe area to the widget's pivot."""
     ax, ay = anchor_point(place.anchor)
     px, py = anchor_point(place.pivot)
     start = _anchor(place, safe)
@@ -124,7 +124,7 @@ def anchor_line(painter: QPainter, place: Place, rect: QRectF, safe: QRectF) -> 
 
 
 def follow_line(painter: QPainter, place: Place, rect: QRectF) -> None:
-    """From the thing that a widget follows to its pivot."""
+    """Draw the line from the followed position to the widget's pivot."""
     px, py = anchor_point(place.pivot)
     unit = rect.width() / place.size[0]
     end = QPointF(rect.x() + px * rect.width(), rect.y() + py * rect.height())
@@ -141,41 +141,41 @@ def _anchor(place: Place, safe: QRectF) -> QPointF:
 
 
 def reach(place: Place, rect: QRectF, safe: QRectF) -> QRect:
-    """What holds a selected widget's frame, its line and its tag."""
+    """Return the bounds of a selected widget's frame, line and tag."""
     to_anchor = QRectF(_anchor(place, safe), rect.center()).normalized()
     return rect.united(to_anchor).adjusted(-TAG, -24, TAG, 24).toAlignedRect()
 
 
 def beside(rect: QRectF, width: float, area: QRectF) -> QRectF:
-    """Where a tag of a width lies: right of a widget's box, left where there is no room, within the picture's area."""
+    """Return the box of a tag: right of a widget's box, or left without room, inside the picture's area."""
     left = rect.right() + 9 if rect.right() + width + 14 < area.right() else rect.left() - width - 9
     top = min(max(rect.bottom() - 20, area.top() + 4), area.bottom() - 24)
     return QRectF(max(left, area.x() + 4), top, width, 20)
 
 
 def tag_box(text: str, rect: QRectF, area: QRectF) -> QRectF:
-    """Where the tag that says a text lies."""
+    """Return the box of the tag with a text."""
     return beside(rect, measure(text, "small") + 14, area)
 
 
 def note_box(text: str, area: QRectF) -> QRectF:
-    """Where a note about the whole picture lies: in its lower left corner."""
+    """Return the box of a note about the whole picture: in its lower left corner."""
     return QRectF(area.x() + 8, area.bottom() - 28, measure(text, "small") + 14, 20)
 
 
 def note(painter: QPainter, text: str, box: QRectF) -> None:
-    """A note about the whole picture."""
+    """Draw a note about the whole picture."""
     _words(painter, text, box, QColor(20, 32, 39, 205), QColor("#f4f1ea"))
 
 
 def tag(painter: QPainter, text: str, rect: QRectF, area: QRectF) -> None:
-    """A widget's place in words beside its box."""
+    """Draw a widget's position in words next to its box."""
     box = tag_box(text, rect, area)
     _words(painter, text, box, QColor(251, 249, 245, 235), QColor("#24211d"))
 
 
 def _words(painter: QPainter, text: str, box: QRectF, ground: QColor, ink: QColor) -> None:
-    """A few words on a plate of their own."""
+    """Draw words on a background."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(ground)
     painter.drawRoundedRect(box, 3, 3)

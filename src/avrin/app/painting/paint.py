@@ -1,4 +1,4 @@
-"""Qt's painter of display lists. Draws what `avrin.render.svg` writes, from the same glyph outlines."""
+"""Paint display lists with QPainter, from the same glyph outlines as `avrin.render.svg`."""
 
 from __future__ import annotations
 
@@ -22,19 +22,19 @@ from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, Tex
 __all__ = ["draw", "draw_shapes", "forget_pictures", "load_picture", "png_bytes"]
 
 log = logging.getLogger(__name__)
-MOST_SIDE = 128  # pixels of an outline that is kept as a picture
-PNG_QUALITY = 80  # of 100: Qt's scale for fast compression; the picture is the same
+MOST_SIDE = 128  # pixels of an outline cached as an image
+PNG_QUALITY = 80  # of 100, in Qt's scale: fast compression, still lossless
 
 
 def draw(painter: QPainter, shapes: Iterable[Shape]) -> None:
-    """Draw a display list with the painter's present transform."""
+    """Draw a display list with the painter's current transform."""
     painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
     draw_shapes(painter, shapes)
 
 
 def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
-    """The same, where the hints are set already."""
-    texts: list[TextRun] = []  # those that follow one another are drawn together
+    """Do the same with the render hints already set."""
+    texts: list[TextRun] = []  # consecutive ones are drawn together
     for item in shapes:
         if isinstance(item, TextRun):
             texts.append(item)
@@ -57,7 +57,7 @@ def draw_shapes(painter: QPainter, shapes: Iterable[Shape]) -> None:
 
 
 def png_bytes(image: QImage) -> bytes:
-    """The image as a PNG file."""
+    """Return the image as a PNG file."""
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
     image.save(buffer, "PNG", PNG_QUALITY)  # type: ignore[call-overload]
@@ -65,7 +65,7 @@ def png_bytes(image: QImage) -> bytes:
 
 
 def load_picture(source: str, size: QSize) -> QImage:
-    """A picture file at a size; an empty image when it cannot be read."""
+    """Load a picture file at a size; an empty image if it cannot be read."""
     content = artwork(source)
     if content is None:
         return QImage()
@@ -86,12 +86,12 @@ def load_picture(source: str, size: QSize) -> QImage:
 def _drawn_svg(content: bytes, size: QSize) -> QImage:
     try:
         drawn = _svg.drawn(content, size.width(), size.height())
-    except AvrinError:  # told by the checks
+    except AvrinError:  # reported by the checks
         drawn = None
     if drawn is None:
         return QImage()
     lines = QImage(drawn, size.width(), size.height(), 4 * size.width(), QImage.Format.Format_ARGB32_Premultiplied)
-    return lines.copy()  # which owns its pixels
+    return lines.copy()  # a copy owns its pixels
 
 
 _svg = Confined("avrin.app.painting.svg_process")
@@ -144,10 +144,10 @@ def _path(painter: QPainter, item: Path) -> None:
 
 @functools.lru_cache(maxsize=1024)
 def _drawn_path(item: Path, scale: float, right: float, down: float) -> tuple[QImage, int, int] | None:
-    """A small outline as a picture, with where its corner lies from the whole pixel before the origin; else None.
+    """Return a small outline as an image, with its corner relative to the whole pixel before the origin; else None.
 
-    right, down: the part of a pixel by which the origin lies beyond that pixel, so that edges smooth alike. Hearts and
-    other icons stand still, and copying one takes a fifth of filling it.
+    right, down: the subpixel offset of the origin, so that edges are antialiased alike. Hearts and
+    other icons are static, and copying one takes a fifth of filling it.
     """
     grow = item.edge_width / 2 if item.edge else 0.0
     reach = _painter_path(item.commands).controlPointRect().adjusted(-grow, -grow, grow, grow)
@@ -193,7 +193,7 @@ def _loaded(source: str, _mark: tuple[int, int] | None, width: int, height: int,
 
 
 def forget_pictures() -> None:
-    """Another project is open: let go of what was drawn of the files of the one before."""
+    """Drop cached pictures of the previous project's files."""
     _loaded.cache_clear()
 
 
@@ -233,7 +233,7 @@ def _nine(painter: QPainter, nine: NineSlice) -> None:
 
 
 def _unreadable(painter: QPainter, where: QRectF) -> None:
-    """The mark of a picture that cannot be read: never nothing."""
+    """Draw the placeholder of an unreadable picture."""
     painter.setPen(QPen(QColor("#ff6b78"), 2))
     painter.setBrush(QColor(58, 16, 20, 192))
     painter.drawRect(where)
@@ -249,11 +249,11 @@ def _clip_path(clip: Clip) -> QPainterPath:
 
 
 def _safely(painter: QPainter, group: Group) -> None:
-    """Shapes that belong together, such as a widget's; where they cannot be painted, a mark, and all others go on."""
+    """Draw a group; if painting it fails, draw a placeholder and continue with the others."""
     painter.save()
     try:
         _group(painter, group)
-    except Exception:  # whatever it is, the rest of the HUD is to be seen
+    except Exception:  # an error in one group must not hide the rest of the HUD
         log.exception("a part of the picture could not be painted: %s", group.name)
         note_fault(f"{group.name or 'a part of the picture'} could not be drawn: a fault inside Avrin")
         painter.restore()
@@ -266,7 +266,7 @@ def _safely(painter: QPainter, group: Group) -> None:
 
 
 def _box_of(group: Group) -> QRectF:
-    """About where a group lies: as much as its clip or its boxes tell."""
+    """Return a group's approximate bounds, from its clip or boxes."""
     if group.clip is not None:
         return QRectF(group.clip.x, group.clip.y, group.clip.width, group.clip.height)
     boxes = [QRectF(s.x, s.y, s.width, s.height) for s in group.shapes if isinstance(s, Box | Picture | NineSlice)]
@@ -294,7 +294,7 @@ def _group(painter: QPainter, group: Group) -> None:
 
 
 def _looked_at(painter: QPainter, group: Group) -> None:
-    """What lies within the group's clip, as its eyes see it."""
+    """Draw a group with its colour vision simulated inside its clip."""
     from avrin.app.painting.eyes import seen
 
     assert group.clip is not None
@@ -316,7 +316,7 @@ def _looked_at(painter: QPainter, group: Group) -> None:
 
 
 def _faded(painter: QPainter, group: Group) -> None:
-    """Shapes that overlap fade as one picture, so they are drawn apart first."""
+    """Draw overlapping shapes into one image first, so that they fade together."""
     reach = bounds(group.shapes)
     transform = painter.worldTransform()
     area = transform.mapRect(QRectF(*reach)).toAlignedRect().adjusted(-1, -1, 1, 1)

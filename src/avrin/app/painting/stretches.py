@@ -1,4 +1,4 @@
-"""The coloured stretches of a widget's lane, and how bands are told apart: by colour and by hatching."""
+"""State stretches of a widget's lane, with bands distinguished by colour and hatching."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ __all__ = ["Stretch", "band_colour", "fill_stretch", "stretches"]
 
 
 class Stretch(Struct, frozen=True):
-    """Frames from `start` to before `end` in which a widget is in one state; `name` is "" outside all bands."""
+    """Frames from `start` to before `end` in one state; `name` is "" outside all bands."""
 
     start: int
     end: int
@@ -27,7 +27,7 @@ class Stretch(Struct, frozen=True):
 
 
 def stretches(tracks: Tracks, widget: BoundWidget) -> list[Stretch]:
-    """The stretches in which a widget is to be seen, cut at states and runs."""
+    """Return the stretches in which a widget is visible, split at states and runs."""
     column = tracks.column(widget.state)
     state: Array = column.data.astype(np.int64) * 1_000_000 + tracks.trace.run
     edges = np.concatenate(([0], changes(state), [len(state)])).astype(int).tolist()
@@ -36,7 +36,7 @@ def stretches(tracks: Tracks, widget: BoundWidget) -> list[Stretch]:
 
 
 def band_colour(widget: BoundWidget, name: str) -> QColor:
-    """A band's colour in lanes and cards: the usual ones by name, else what the widget itself wears then."""
+    """Return a band's colour in lanes and cards: a standard one by name, else what the widget's look uses."""
     t = theme()
     usual = {
         BROKEN: t.critical,
@@ -55,7 +55,7 @@ def band_colour(widget: BoundWidget, name: str) -> QColor:
 
 @functools.cache
 def _hatch(colour: str, step: int) -> QBrush:
-    """Slanted lines, `step` pixels apart, on clear ground."""
+    """Return diagonal lines, `step` pixels apart, on a transparent background."""
     tile = QPixmap(step, step)
     tile.fill(Qt.GlobalColor.transparent)
     with painting(tile) as painter:
@@ -70,7 +70,7 @@ HATCHES = {"low": 10, "critical": 5}
 
 
 def fill_stretch(painter: QPainter, rect: QRectF, colour: QColor, name: str) -> None:
-    """A stretch in its colour; low sparsely hatched, critical densely, so that hue is not needed to tell them apart."""
+    """Fill a stretch; low is sparsely hatched and critical densely, so that hue is not needed to distinguish them."""
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour)
     radius = 2 if rect.width() > 5 else 0

@@ -1,4 +1,4 @@
-"""The process that draws SVG for the painter: `python -m avrin.app.painting.svg_process`, started by `confined`."""
+"""The SVG renderer process of the painter: `python -m avrin.app.painting.svg_process`, started by `confined`."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ __all__: list[str] = []
 
 
 def _draw(content: bytes, width: int, height: int) -> bytes | None:
-    """Pixels of 32 bits, premultiplied, line after line."""
+    """Return premultiplied 32-bit pixels, row by row."""
     renderer = QSvgRenderer(content)
     if not renderer.isValid():
         return None
@@ -30,5 +30,5 @@ def _draw(content: bytes, width: int, height: int) -> bytes | None:
 
 if __name__ == "__main__":
     os.environ["QT_QPA_PLATFORM"] = "offscreen"
-    toolkit = QGuiApplication([])  # texts in drawings want one
+    toolkit = QGuiApplication([])  # texts in drawings need an application
     serve(_draw)

@@ -1,4 +1,4 @@
-"""The cells of the sheet, painted and pressed: each the HUD as it is at the playhead, with what is wrong with it there."""
+"""The cells of the sheet: each paints the HUD at the playhead with its findings, and can be clicked."""
 
 from __future__ import annotations
 
@@ -37,16 +37,16 @@ from avrin.widgets import Shape
 
 __all__ = ["Cells"]
 
-BELOW = 18.0  # pixels under each cell for what is wrong
-AFTER = 60  # milliseconds between two looks at what a hand scrubs
+BELOW = 18.0  # pixels below each cell for its findings
+AFTER = 60  # milliseconds between updates while scrubbing
 
-VIEWED = frozenset(check.code for check in CHECKS if check.of_views)  # codes of what each cell is judged by
+VIEWED = frozenset(check.code for check in CHECKS if check.of_views)  # codes of the checks that judge cells
 
 
 class Cells(Assisted, Stepped, QWidget):
-    """Repainted while it plays or is scrubbed. pressed: one was chosen. spoken_to: the other button, on a widget in one.
+    """Repainted during playback and scrubbing. pressed: a cell was clicked. spoken_to: a widget in one was right-clicked.
 
-    stamp: counted up where texts became others.
+    stamp: incremented when texts change.
     """
 
     pressed = Signal(object)  # a Cell
@@ -59,7 +59,7 @@ class Cells(Assisted, Stepped, QWidget):
         self.findings: Sequence[Finding] = ()
         self._laid: CellSheet | None = None
         self._over: tuple[int, int] | None = None
-        self._huds: dict[tuple[object, ...], QImage] = {}  # of the present frame
+        self._huds: dict[tuple[object, ...], QImage] = {}  # of the current frame
         self._huds_of: object = None
         self._grounds: dict[tuple[object, ...], QImage] = {}
         self.stamp = 0
@@ -67,7 +67,7 @@ class Cells(Assisted, Stepped, QWidget):
         self.setMouseTracking(True)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName("The HUD on every screen")
-        self.told: Finding | None = None  # the finding that was walked to
+        self.told: Finding | None = None  # the finding navigated to
         self._spoken: Spoken | None = None
         self._later = QTimer(self)
         self._later.setSingleShot(True)
@@ -81,7 +81,7 @@ class Cells(Assisted, Stepped, QWidget):
     assisted_role = Role.List
 
     def show_grid(self, grid: Grid, findings: Sequence[Finding]) -> None:
-        """Other cells, or other findings about them."""
+        """Replace cells or findings."""
         self.grid, self.findings = grid, findings
         self._grounds.clear()
         self.update()
@@ -100,7 +100,7 @@ class Cells(Assisted, Stepped, QWidget):
         self.update()
 
     def spoken(self) -> Spoken:
-        """The recording's tracks in all languages."""
+        """Return the recording's tracks in all languages."""
         if self._spoken is None or not self._spoken.holds(self.session.tracks):
             self._spoken = Spoken(self.session.tracks)
         return self._spoken
@@ -113,16 +113,16 @@ class Cells(Assisted, Stepped, QWidget):
         if self.isVisible() and not self._later.isActive():
             self._later.start(0 if self.session.playing else AFTER // 2)
 
-    # -- where cells lie ----------------------------------------------------------------------------------------------
+    # -- layout -------------------------------------------------------------------------------------------------------
 
     def laid(self) -> CellSheet | None:
-        """Where they lie in the widget as it is now."""
+        """Return the layout for the current size."""
         if self.grid is None:
             return None
         return cells_laid_out(self.grid, self.width(), self.height(), BELOW)
 
     def rect_of(self, row: int, column: int) -> QRectF:
-        """Where one lies."""
+        """Return a cell's rectangle."""
         laid = self.laid()
         assert laid is not None
         return QRectF(*laid.boxes[row][column])
@@ -136,7 +136,7 @@ class Cells(Assisted, Stepped, QWidget):
         return None
 
     def found_in(self, cell: Cell) -> list[Finding]:
-        """What was found of a cell: of its screen, plate, language, size and eyes, and of no other."""
+        """Return the findings of exactly a cell's screen, plate, language, size and colour vision."""
         plate = cell.plate.name if cell.plate is not None else ""
         screens = {"", cell.screen.name, *(part.name for part in cell.screen.parts)}
         views = [self.session.checking.of_view(view) for view in views_of(cell, self.session.bound.slot)]
@@ -149,9 +149,9 @@ class Cells(Assisted, Stepped, QWidget):
             and one.plate in ("", plate) and one.language in ("", cell.language)
         ]  # fmt: skip
         if any(found is None for found in views):
-            return rest  # until it was looked into
+            return rest  # until it was judged
         exact = [one for found in views for one in found or ()]
-        # Of other players' parts, and of what no look at one screen tells, such as a text without a translation.
+        # Findings of other players' parts, and those of no single screen, such as a missing translation.
         return [*exact, *(one for one in rest if one.screen not in looked and one.code not in VIEWED)]
 
     # -- painting -----------------------------------------------------------------------------------------------------
@@ -190,7 +190,7 @@ class Cells(Assisted, Stepped, QWidget):
 
     @staticmethod
     def _names(grid: Grid, laid: CellSheet) -> list[tuple[str, QRectF]]:
-        """What stands over columns, beside rows, or over each cell, and where."""
+        """Yield the titles of columns, rows or cells, with their rectangles."""
         if laid.flows:
             names = grid.rows if len(grid.columns) == 1 else grid.columns
             boxes = [box for line in laid.boxes for box in line]
@@ -204,7 +204,7 @@ class Cells(Assisted, Stepped, QWidget):
         ]
 
     def _differs(self, cell: Cell) -> bool:
-        """Whether a cell's HUD is another than that of the project it is compared with; plates and eyes aside."""
+        """Return whether a cell's HUD differs from the earlier version's, ignoring plates and colour vision."""
         comparing, session = self.session.comparing, self.session
         if comparing.found is None or comparing.before is None:
             return False
@@ -217,7 +217,7 @@ class Cells(Assisted, Stepped, QWidget):
         return self._compared[key][1]
 
     def _paint_cell(self, painter: QPainter, cell: Cell, box: QRect) -> None:
-        """The HUD of a screen is painted once, and laid over each plate; then other eyes look at both."""
+        """Paint the HUD of a screen once, over each plate; then simulate colour vision on both."""
         ratio, zoom = self.devicePixelRatioF(), box.width() / cell.screen.size[0]
         image = self._ground(cell, box, zoom, ratio).copy()
         with painting(image) as apart:
@@ -236,7 +236,7 @@ class Cells(Assisted, Stepped, QWidget):
         return distance_shapes(tracks, self.session.frame, cell.screen, letters, seen_by)
 
     def _ground(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
-        """What lies under the widgets of a cell; a plate is painted once, a film anew for each of its pictures."""
+        """Return a cell's background; a plate is painted once, a film for each of its frames."""
         session, plate = self.session, cell.plate
         film = session.reel.picture(plate, session.trace, session.frame) if plate is not None and plate.film else None
         shown = (plate.name, plate.picture, plate.proportions) if plate is not None else ()
@@ -254,14 +254,14 @@ class Cells(Assisted, Stepped, QWidget):
                 return image
             try:
                 draw(painter, ground_shapes(session.project, cell.screen, _still(plate), session.bound.folder))
-            except AvrinError:  # told by the checks
+            except AvrinError:  # reported by the checks
                 draw(painter, ground_shapes(session.project, cell.screen, None, session.bound.folder))
         if plate is None or not plate.film:
             self._grounds[key] = image
         return image
 
     def _hud(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
-        """The widgets on a screen, in the size of its cells."""
+        """Return the widgets on a screen at the size of its cells."""
         screen = cell.screen
         views = tuple((view.box, view.slot) for view in screen.views)
         key = (cell.language, screen.size, screen.safe, screen.scale, views, box.width(), box.height())
@@ -278,11 +278,11 @@ class Cells(Assisted, Stepped, QWidget):
         return known
 
     def _frame_told(self, painter: QPainter, cell: Cell, box: QRectF, finding: Finding) -> None:
-        """A frame around the widget that a finding is about, in each part of a split screen that it is about."""
+        """Frame the widget of a finding, in each affected part of a split screen."""
         zoom, spoken = box.width() / cell.screen.size[0], self.spoken()
         own = {
             view.screen.name for view in views_of(cell, self.session.bound.slot)
-        }  # as the checks call it at this size
+        }  # as the checks name it at this size
         for part in cell.screen.parts or (cell.screen,):
             x, y = part.corner if isinstance(part, ScreenPart) else (0, 0)
             slot = part.slot if isinstance(part, ScreenPart) else None
@@ -297,7 +297,7 @@ class Cells(Assisted, Stepped, QWidget):
                     marks.outline(painter, there.intersected(box), QColor("#ff6b78"), 2.0)
 
     def _told(self, painter: QPainter, cell: Cell, box: QRectF) -> None:
-        """What is wrong in a cell, in words, under it."""
+        """Paint a cell's findings in words below it."""
         found = self.found_in(cell)
         if not found:
             return
@@ -314,11 +314,11 @@ class Cells(Assisted, Stepped, QWidget):
         painter.setPen(t.ink)
 
     def words_of(self, cell: Cell) -> list[str]:
-        """What is wrong in a cell, a line each."""
+        """Return a cell's findings, a line each."""
         return [f"{self._called(one)}{one.short}" for one in self.found_in(cell)]
 
     def _called(self, finding: Finding) -> str:
-        """The widget it is about, as it is called, before what is said of it."""
+        """Return a finding with its widget's title in front."""
         named = {widget.id: widget.title for widget in self.session.project.widgets}
         return f"{named[finding.widget]}: " if finding.widget in named else ""
 
@@ -327,13 +327,13 @@ class Cells(Assisted, Stepped, QWidget):
         shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, round(box.width()))
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft, shown)
 
-    # -- hands --------------------------------------------------------------------------------------------------------
+    # -- input --------------------------------------------------------------------------------------------------------
 
     def parts(self) -> int:
         return len(self.grid.rows) * len(self.grid.columns) if self.grid is not None else 0
 
     def press_part(self, number: int) -> None:
-        """Choose a cell by its number, row by row."""
+        """Select a cell by index, row by row."""
         if self.grid is not None and 0 <= number < self.parts():
             row, column = divmod(number, len(self.grid.columns))
             self.pressed.emit(self.grid.cells[row][column])
@@ -365,7 +365,7 @@ class Cells(Assisted, Stepped, QWidget):
             self.spoken_to.emit(self.grid.cells[at[0]][at[1]], self._widget_at(at, event.position()))
 
     def _widget_at(self, at: tuple[int, int], point: QPointF) -> str:
-        """The id of the widget that is seen at a point of a cell, "" where none is."""
+        """Return the id of the visible widget at a point of a cell, or ""."""
         assert self.grid is not None
         cell, box = self.grid.cells[at[0]][at[1]], self.rect_of(*at)
         zoom = box.width() / cell.screen.size[0]
@@ -378,7 +378,7 @@ class Cells(Assisted, Stepped, QWidget):
         return min(speaks, key=lambda one: one.reach.width * one.reach.height).ident if speaks else ""
 
     def assisted_parts(self) -> list[Part]:
-        """Each cell by its row and column, with what is wrong there; a press goes to it."""
+        """Return each cell by row and column, with its findings; a press goes to it."""
         if self.grid is None:
             return []
         count = len(self.grid.columns)
@@ -393,10 +393,10 @@ class Cells(Assisted, Stepped, QWidget):
 
 
 def views_of(cell: Cell, slot: int | None) -> list[View]:
-    """A cell as the checks look into it."""
+    """Return a cell as views for the checks."""
     return [View(*one) for one in judged_as(cell, slot)]
 
 
 def _still(plate: Plate | None) -> Plate | None:
-    """A plate that stands still; none while a film is on its way."""
+    """Return a plate that is a picture; None for a film."""
     return plate if plate is not None and not plate.film else None

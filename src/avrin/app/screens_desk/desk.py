@@ -1,4 +1,4 @@
-"""The Screens desk: two axes are chosen, the rest stands in the head line, and the sheet shows them all at the playhead."""
+"""The Screens desk: two axes to choose, the other values from the header, and the sheet at the playhead."""
 
 from __future__ import annotations
 
@@ -28,13 +28,13 @@ from avrin.texts import MADE_UP, OWN, language_codes, said_language
 __all__ = ["ScreensDesk"]
 
 EDGE = 20
-WIDE = 1600  # pixels of a sheet that is kept
+WIDE = 1600  # pixels of a saved sheet
 NONE = "nothing"
 KINDS = {"A picture …": ".png", "A drawing …": ".svg", "A page …": ".pdf"}
 
 
 class ScreensDesk(QWidget):
-    """wants_desk: a cell was pressed, and is looked at on another desk."""
+    """wants_desk: a cell was clicked, and is shown on another desk."""
 
     wants_desk = Signal(str)
 
@@ -86,7 +86,7 @@ class ScreensDesk(QWidget):
 
     @property
     def busy(self) -> bool:
-        """Nothing is worked out here that is not painted at once."""
+        """Return False: everything is painted synchronously."""
         return False
 
     def _begun(self) -> None:
@@ -94,7 +94,7 @@ class ScreensDesk(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """The project, the recording, or what was found is another."""
+        """Update for a changed project, recording or findings."""
         project = self.session.project
         self._follow_head()
         for which, along in self.axes.items():
@@ -109,9 +109,9 @@ class ScreensDesk(QWidget):
             values = axis.values(project, self.session.folder)
             choice = Choice(name, list(values))
             said = axis.said(self.rest)
-            if said == NO_PLATE and said not in values:  # as the head line says
+            if said == NO_PLATE and said not in values:  # as in the header
                 values = {**values, said: lambda cell: replace(cell, plate=None)}
-            if said not in values:  # it was renamed, or is gone
+            if said not in values:  # it was renamed or deleted
                 self.rest = next(iter(values.values()))(self.rest)
                 said = axis.said(self.rest)
             choice.show_value(said)
@@ -126,7 +126,7 @@ class ScreensDesk(QWidget):
         self._look_into()
 
     def _look_into(self) -> None:
-        """Have each cell judged by itself while the desk is looked at."""
+        """Request findings for each cell while the desk is visible."""
         shown, checking = self.cells.grid, self.session.checking
         if shown is None or not self.isVisible():
             return
@@ -142,7 +142,7 @@ class ScreensDesk(QWidget):
         self.session.checking.look_into(())
 
     def _follow_head(self) -> None:
-        """What is no axis is what the head line says; a size that was chosen here stays."""
+        """Take values without an axis from the header; a size chosen here persists."""
         view, project = self.session.now.view, self.session.project
         name = view.screen.of if isinstance(view.screen, ScreenPart) else view.screen.name
         whole = next((one for one in project.screens if one.name == name), None)
@@ -154,12 +154,12 @@ class ScreensDesk(QWidget):
         self.rest = replace(self.rest, screen=screen, plate=plate, language=view.language)
 
     def lay_along(self, rows: str, columns: str) -> None:
-        """Choose what runs down and what across: two different axes, or "" for nothing."""
+        """Choose the vertical and horizontal axes, "" for none."""
         self.axes = {"rows": rows, "columns": columns}
         self.refresh()
 
     def _along(self, which: str, name: object) -> None:
-        """Another axis in a direction; the one that was there goes the other way where both would be one."""
+        """Change an axis; swap both if they would be equal."""
         other = "columns" if which == "rows" else "rows"
         chosen = "" if name == NONE else str(name)
         across = self.axes[which] if chosen and chosen == self.axes[other] else self.axes[other]
@@ -179,7 +179,7 @@ class ScreensDesk(QWidget):
         self.refresh()
 
     def _open(self, cell: Cell) -> None:
-        """Look at a cell on the Bind desk: its screen, at its size, over its plate, in its language."""
+        """Show a cell on the Bind desk: its screen, size, plate and language."""
         session = self.session
         session.show_on(next(iter(cell.screen.parts), cell.screen))
         session.show_over(cell.plate)
@@ -187,7 +187,7 @@ class ScreensDesk(QWidget):
         self.wants_desk.emit("Bind")
 
     def walk(self, by: int) -> bool:
-        """To the next (previous) finding about a cell, at its moment; False where there is none."""
+        """Go to the next (previous) finding of a cell, at its moment; return False without one."""
         session = self.session
         every = self._about_cells()
         if not every:
@@ -207,7 +207,7 @@ class ScreensDesk(QWidget):
         return [one for one in self.session.checking.findings if one.screen or one.plate or one.language]
 
     def _reveal(self, finding: Finding) -> None:
-        """Let the cell that a finding is about be among those that are seen, and stand on it."""
+        """Make a finding's cell visible and select it."""
         project, folder = self.session.project, self.session.folder
         whole = next(
             (one for one in project.screens if finding.screen in (one.name, *(part.name for part in one.parts))), None
@@ -223,7 +223,7 @@ class ScreensDesk(QWidget):
         self.refresh()
         self.cells.stand_on(finding)
 
-    # -- what it says -------------------------------------------------------------------------------------------------
+    # -- texts --------------------------------------------------------------------------------------------------------
 
     def _texts_menu(self) -> None:
         session, menu = self.session, new_menu(self)
@@ -235,18 +235,18 @@ class ScreensDesk(QWidget):
         menu.popup(self.texts_link.mapToGlobal(QPoint(0, self.texts_link.height() + 2)))
 
     def _translate(self, cell: Cell, widget: str) -> None:
-        """A widget was pressed that speaks a language: its texts are written."""
+        """Edit the texts of a clicked widget."""
         if cell.language != OWN and cell.language not in MADE_UP:
             self.texts.open_under(self.texts_link, cell.language, widget)
 
     def _written(self) -> None:
-        """A catalogue is another one: what it says is seen at once, and looked through."""
+        """Update after a catalogue changed."""
         self.session.checking.look_again()
         self.session.view_changed.emit()
         self.cells.stamp += 1
         self.refresh()
 
-    # -- keeping ------------------------------------------------------------------------------------------------------
+    # -- export -------------------------------------------------------------------------------------------------------
 
     def _save_menu(self) -> None:
         menu = new_menu(self)
@@ -263,7 +263,7 @@ class ScreensDesk(QWidget):
                 self.session.said.emit(str(error), True)
 
     def save(self, path: Path) -> None:
-        """Write the sheet as it is at the playhead. Raises AvrinError."""
+        """Save the sheet at the playhead. Raises AvrinError."""
         assert self.cells.grid is not None
         shapes, height = screens_sheet(
             self.cells.spoken(), self.session.frame, self.cells.grid, WIDE, self.cells.words_of

@@ -1,4 +1,4 @@
-"""What the HUD says in a language, text by text, written where it is looked at: the catalogue is written as one types."""
+"""Edit translations in place: the HUD's texts in a language, saved to its catalogue while typing."""
 
 from __future__ import annotations
 
@@ -26,7 +26,7 @@ SOURCE, FIELD = 252, 316
 
 
 class TextsEdit(Popup):
-    """One language's texts. written: its catalogue, or how the project is written in it, became another."""
+    """One language's texts. written: its catalogue or its settings changed."""
 
     written = Signal()
 
@@ -34,7 +34,7 @@ class TextsEdit(Popup):
         super().__init__(parent)
         self.session = session
         self.code = ""
-        self.fields: dict[str, list[Field]] = {}  # by the text as catalogues have it
+        self.fields: dict[str, list[Field]] = {}  # by singular text
         self._title = inked("", "ink", "title", bold=True)
         self._count = inked("", size="small")
         self.new_code = Field("code of a new language", 90)
@@ -53,7 +53,7 @@ class TextsEdit(Popup):
         whole.setSpacing(6)
         whole.addLayout(row(self._title, self._count, None, self.remove, Link("done", self.close_it, bold=True)))
         self._how = QWidget()
-        self._how.setLayout(row("letters it lacks from", self.font_field, "   the HUD stands", self.mirror, None))
+        self._how.setLayout(row("missing letters from", self.font_field, "   the HUD stands", self.mirror, None))
         self._new = QWidget()
         self._new.setLayout(row("its code, as catalogues are named", self.new_code, None))
         whole.addWidget(self._how)
@@ -66,10 +66,10 @@ class TextsEdit(Popup):
         self._area = scrolled(self._rows)
         whole.addWidget(self._area, 1)
 
-    # -- opening ------------------------------------------------------------------------------------------------------
+    # -- display ------------------------------------------------------------------------------------------------------
 
     def open_under(self, link: QWidget, code: str, widget: str = "") -> None:
-        """Write a language's texts; "" for a language that is yet to be. widget: whose texts are wanted first."""
+        """Edit a language's texts; "" for a new language. widget: whose texts come first."""
         self.code = code
         parent = self.parentWidget()
         assert parent is not None
@@ -92,7 +92,7 @@ class TextsEdit(Popup):
         return any(place.widget == widget for place in message.places)
 
     def show_it(self) -> None:
-        """All texts, those first that lack something."""
+        """Show all texts, those with errors first."""
         code, session = self.code, self.session
         self._how.setVisible(bool(code))
         self.remove.setVisible(any(one.code == code for one in session.project.languages))
@@ -158,7 +158,7 @@ class TextsEdit(Popup):
         super().resizeEvent(event)
         self._rows.setMaximumWidth(self._area.width())
 
-    # -- what is written ----------------------------------------------------------------------------------------------
+    # -- edits --------------------------------------------------------------------------------------------------------
 
     def _said(self, message: Message, _text: str) -> None:
         fields = self.fields[message.single]
@@ -167,13 +167,13 @@ class TextsEdit(Popup):
         for field in fields:
             field.mark(bool(why))
         if why:
-            self.session.said.emit(f"This cannot stand for it: {why}", True)
+            self.session.said.emit(f"This translation does not fit: {why}", True)
             return
         if not all(forms) and any(forms):
-            return  # the others are yet to be written
+            return  # the others are not written yet
         session = self.session
         if session.path is None:
-            session.said.emit("Translations are kept beside the project, which has no file yet.  Save it first", True)
+            session.said.emit("Save the project first: translations are stored in its folder", True)
             return
         try:
             path, data = with_translation(session.bound, self.code, message, forms)

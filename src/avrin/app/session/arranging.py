@@ -1,4 +1,4 @@
-"""What is done to the chosen widgets, one or many: placed, ordered, copied, grouped, removed. Each is one undo step."""
+"""Edits of the selected widgets: position, order, copies, groups, removal. Each is one undo step."""
 
 from __future__ import annotations
 
@@ -15,15 +15,15 @@ from avrin.model import AvrinError, Project
 
 __all__ = ["Arranging"]
 
-APART = 24.0  # reference pixels from what was copied to what is pasted over it
+APART = 24.0  # reference pixels from the copied widgets to the pasted ones
 MOST = 400  # in a grid of copies
-GAP = 12.0  # between the places of a grid
+GAP = 12.0  # between the cells of a grid
 HIDDEN = "hidden while you edit, and in the game as before.  Ctrl+Alt+H brings it back"
 LOCKED = "locked where it is.  Ctrl+Alt+L lets it go"
 
 
 class Arranging:
-    """Belongs to a session, whose project it changes."""
+    """Belongs to a session, whose project it edits."""
 
     def __init__(self, present: Present, looking: Looking) -> None:
         self._present = present
@@ -31,60 +31,60 @@ class Arranging:
 
     @property
     def chosen(self) -> tuple[str, ...]:
-        """The ids of the chosen widgets that there are, in the order they were chosen."""
+        """The ids of the selected existing widgets, in order of selection."""
         known = {widget.id for widget in self._present.project.widgets}
         return tuple(ident for ident in self._present.selected.widgets if ident in known)
 
     @property
     def title(self) -> str:
-        """What is chosen, in words."""
+        """The selection in words."""
         chosen = self.chosen
         return self._present.project.widget(chosen[0]).title if len(chosen) == 1 else f"{len(chosen)} widgets"
 
-    # -- choosing -----------------------------------------------------------------------------------------------------
+    # -- selection ----------------------------------------------------------------------------------------------------
 
     def toggle(self, ident: str) -> None:
-        """Choose a widget with the others, or no longer."""
+        """Add a widget to the selection, or remove it."""
         chosen = self.chosen
         kept = tuple(one for one in chosen if one != ident) if ident in chosen else (*chosen, ident)
         self._present.select_widgets(*kept)
 
     def all(self) -> None:
-        """Choose every widget but those that are hidden or locked while editing."""
+        """Select every widget except hidden and locked ones."""
         away = {*self._looking.hidden, *self._looking.locked}
         self._present.select_widgets(*(widget.id for widget in self._present.project.widgets if widget.id not in away))
 
     def like(self) -> None:
-        """Choose all widgets of the kinds that are chosen."""
+        """Select all widgets of the selected kinds."""
         project, chosen = self._present.project, self.chosen
         kinds = {project.widget(ident).kind for ident in chosen}
         more = (widget.id for widget in project.widgets if widget.kind in kinds and widget.id not in chosen)
         self._present.select_widgets(*chosen, *more)
 
     def fellows(self) -> None:
-        """Choose all widgets that lie in a group with one that is chosen."""
+        """Select all widgets that share a group with a selected one."""
         project, chosen = self._present.project, self.chosen
         groups = {project.widget(ident).group for ident in chosen} - {""}
         more = (widget.id for widget in project.widgets if widget.group in groups and widget.id not in chosen)
         self._present.select_widgets(*chosen, *more)
 
-    # -- while editing ------------------------------------------------------------------------------------------------
+    # -- hidden and locked --------------------------------------------------------------------------------------------
 
     def hide(self) -> None:
-        """Out of the picture while one edits, or back into it; they stay chosen."""
+        """Hide them in the editor, or show them again; they stay selected."""
         self._looking.hide(self.chosen)
         back = not {*self.chosen} <= {*self._looking.hidden}
         self._present.said.emit(f"{self.title}: {'back in the picture' if back else HIDDEN}", False)
 
     def lock(self) -> None:
-        """Where they are while one edits, or free again."""
+        """Lock them in the editor, or unlock them."""
         self._looking.lock(self.chosen)
         free = not {*self.chosen} <= {*self._looking.locked}
         self._present.said.emit(f"{self.title}: {'free to be moved' if free else LOCKED}", False)
 
     @property
     def free(self) -> tuple[str, ...]:
-        """The chosen ones that may be moved. That others are locked is told."""
+        """Return the selected widgets that are not locked; report locked ones."""
         locked, chosen = self._looking.locked, self.chosen
         free = tuple(ident for ident in chosen if ident not in locked)
         if len(free) < len(chosen):
@@ -95,42 +95,43 @@ class Arranging:
     # -- places -------------------------------------------------------------------------------------------------------
 
     def nudge(self, dx: float, dy: float) -> None:
-        """Move by reference pixels; steps in a row are one edit."""
+        """Move by reference pixels; consecutive steps are one edit."""
         free = self.free
         self._done(arrange.moved(self._present.project, free, dx, dy), "nudge", " ".join(("nudge", *free)))
 
     def align(self, way: Way) -> None:
-        """Line up: several with one another, one with the safe area."""
+        """Align several with one another, one with the safe area."""
         self._done(arrange.aligned(self._present.project, self.free, way, self._present.screen), f"lining up {way}")
 
     def spread(self, *, across: bool) -> None:
-        """Make the gaps between three or more equal."""
+        """Distribute three or more with equal gaps."""
         if len(self.chosen) < 3:
             self._present.said.emit("Three widgets or more can be spread", False)
         self._done(arrange.spread(self._present.project, self.free, across, self._present.screen), "spreading")
 
     def same_size(self, *, wide: bool = False, high: bool = False) -> None:
-        """As wide, or as high, as the one chosen first."""
+        """Give all the width or height of the one selected first."""
         self._done(arrange.same_size(self._present.project, self.free, wide=wide, high=high), "size")
 
     def square(self) -> None:
-        """In a grid about as many across as down."""
+        """Arrange in a grid with about as many columns as rows."""
         self.grid(math.ceil(math.sqrt(max(1, len(self.chosen)))))
 
     def grid(self, columns: int) -> None:
-        """In rows of so many."""
+        """Arrange in rows of `columns` widgets."""
         self._done(arrange.in_grid(self._present.project, self.free, columns, GAP, self._present.screen), "grid")
 
     def order(self, step: Step) -> None:
-        """Before or behind others."""
+        """Move forward or backward."""
         self._done(arrange.ordered(self._present.project, self.chosen, step), "order")
 
     def repeat(self, across: int, down: int) -> None:
-        """The first one as often as fits a grid, laid out from where it is. Raises AvrinError for too many."""
+        """Repeat the first one to fill a grid, starting at its position. Raises AvrinError for too many."""
         project, ident = self._present.project, self.chosen[0]
         if not 1 < across * down <= MOST:
             raise AvrinError(
-                f"{across} × {down} is no grid of copies", advice=f"Write for example 4 × 4, {MOST} at most"
+                f"{across} × {down} is not a valid grid of copies",
+                advice=f"Write for example 4 × 4, at most {MOST} copies",
             )
         made = [ident]
         for _ in range(across * down - 1):
@@ -142,20 +143,20 @@ class Arranging:
     # -- copies -------------------------------------------------------------------------------------------------------
 
     def duplicate(self) -> None:
-        """Each once more, a little apart; the copies are chosen."""
+        """Duplicate each, with an offset, and select the copies."""
         project, made = arrange.duplicated(self._present.project, self.chosen)
         if made:
             self._done(project, "duplicate", chosen=made)
 
     def copied(self) -> str:
-        """The chosen widgets as text for the clipboard, "" where none is chosen."""
+        """Return the selected widgets as text for the clipboard, "" for none."""
         return arrange.copied(self._present.project, self.chosen) if self.chosen else ""
 
     def paste(self, text: str) -> None:
-        """Add the widgets of a text and choose them. Raises AvrinError for any other text."""
+        """Add the widgets of a text and select them. Raises AvrinError for any other text."""
         present, taken, shift = self._present, [widget.place for widget in self._present.project.widgets], 0.0
         project, made = arrange.pasted(present.project, text)
-        for _ in taken:  # not right over one that looks alike
+        for _ in taken:  # not exactly on top of an identical one
             if all(project.widget(ident).place not in taken for ident in made):
                 break
             shift += APART
@@ -166,7 +167,7 @@ class Arranging:
         present.said.emit(f"Pasted {what}", False)
 
     def remove(self) -> None:
-        """Take them off the screen."""
+        """Remove them."""
         present, chosen, title = self._present, self.chosen, self.title
         if not chosen:
             return
@@ -175,21 +176,21 @@ class Arranging:
         present.select_widgets()
         present.said.emit(f"Removed {title}.  Ctrl+Z brings {'them' if len(chosen) > 1 else 'it'} back", False)
 
-    # -- what they are ------------------------------------------------------------------------------------------------
+    # -- identity -----------------------------------------------------------------------------------------------------
 
     def group(self) -> None:
-        """Into a group of their own."""
+        """Group them."""
         if self.chosen:
             project, ident = arrange.grouped(self._present.project, self.chosen)
             self._done(project, "grouping")
             self._present.said.emit(f"{self.title} in group {ident}", False)
 
     def ungroup(self) -> None:
-        """Out of the group they lie in, staying where they are."""
+        """Move them out of their group, without changing their position."""
         self._done(arrange.ungrouped(self._present.project, self.chosen), "ungrouping")
 
     def make(self, kind: str) -> None:
-        """All of another kind; what fits is kept, and what does not is told."""
+        """Change their kind, keeping what fits and reporting what does not."""
         before = project = self._present.project
         for ident in self.chosen:
             project = arrange.kind_changed(project, ident, kind)
@@ -197,17 +198,17 @@ class Arranging:
         self._done(project, "kind")
         if lost:
             names = ", ".join(dict.fromkeys(lost))
-            self._present.said.emit(f"A {kind} has no {names}: left out.  Ctrl+Z takes it back", False)
+            self._present.said.emit(f"A {kind} has no {names}: left out.  Ctrl+Z undoes it", False)
 
     def call(self, ident: str, title: str) -> None:
-        """Give a widget a title; its id stays. Raises AvrinError for one that is too long."""
+        """Set a widget's title; its id stays. Raises AvrinError if it is too long."""
         made = arrange.titled(self._present.project, ident, title)
         if made != self._present.project:
             self._present.seal()
             self._present.edit(made, f"title of {self._present.project.widget(ident).title}")
 
     def rename(self, ident: str, new: str) -> None:
-        """Give a widget another id. Raises AvrinError for a name that cannot be."""
+        """Change a widget's id. Raises AvrinError for an invalid name."""
         before = self._present.project
         made = arrange.renamed_widget(before, ident, new)
         if made != before:

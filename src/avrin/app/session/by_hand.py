@@ -1,4 +1,4 @@
-"""What is done to values by hand: pins that hold a variable while looking, and drives recorded as a new trace."""
+"""Manual values: pins that hold a variable constant, and drives recorded as a new trace."""
 
 from __future__ import annotations
 
@@ -17,13 +17,13 @@ if TYPE_CHECKING:
 
 __all__ = ["ByHand"]
 
-LEAST_FRAMES = 60  # a window that stood still does not make up for more than these at once
+LEAST_FRAMES = 60  # the most frames caught up at once after the window was blocked
 
 
 class ByHand(QObject):
-    """Belongs to a session, whose trace it changes. live: the drive, while one goes on.
+    """Belongs to a session, whose trace it changes. live: the running drive, if any.
 
-    unkept: whether the trace that is shown was driven and lies in no file yet.
+    unkept: whether the visible trace was driven and is not saved yet.
     """
 
     driving_changed = Signal()
@@ -33,17 +33,17 @@ class ByHand(QObject):
         self._present = present
         self.live: Live | None = None
         self.unkept = False
-        self._pending = 0.0  # seconds of the clock that made no whole frame yet
-        self._stopped: Live | None = None  # what can be driven on with, as long as its trace is looked at
+        self._pending = 0.0  # seconds of the clock not yet a whole frame
+        self._stopped: Live | None = None  # the drive to continue, while its trace is in view
         present.shown.connect(self._over)
         present.project_changed.connect(self._edited)
 
     def _over(self) -> None:
-        """Another recording is looked at."""
+        """Stop, because another recording is in view."""
         self.live, self._stopped, self.unkept = None, None, False
 
     def _edited(self) -> None:
-        """What an edit made of the project's actions works at once."""
+        """Apply edits of the project's actions at once."""
         if self.live is not None and self.live.bound is not self._present.bound:
             self.live.bind(self._present.bound)
 
@@ -51,11 +51,11 @@ class ByHand(QObject):
 
     @property
     def pins(self) -> Mapping[str, Value]:
-        """The variables that are held, each with its value."""
+        """The pinned variables with their values."""
         return self._present.now.pins
 
     def pin(self, name: str, value: Value) -> None:
-        """Hold a variable at a value, everywhere in the trace. A derived value cannot be: it comes of its rule."""
+        """Pin a variable to a value over the whole trace. A derived value cannot be pinned."""
         if self._present.is_derived(name):
             self._present.said.emit(f"{name} comes of its rule: hold what it is made of", True)
             return
@@ -63,7 +63,7 @@ class ByHand(QObject):
             self._present.hold({**self.pins, name: value}, frozenset({name}))
 
     def let_go(self, *names: str) -> None:
-        """Let variables follow the recording again; all that are held when none is named."""
+        """Unpin variables; all of them if none is named."""
         gone = frozenset(names or self.pins) & frozenset(self.pins)
         if gone:
             self._present.hold({name: value for name, value in self.pins.items() if name not in gone}, gone)
@@ -71,7 +71,7 @@ class ByHand(QObject):
     # -- driving ------------------------------------------------------------------------------------------------------
 
     def start(self) -> None:
-        """Take the wheel at the playhead; the clock runs from there. From the end of a drive it goes on as if never stopped."""
+        """Start driving at the playhead, with the clock running. At the end of a drive, continue it."""
         from avrin.widgets import Live
 
         present = self._present
@@ -90,7 +90,7 @@ class ByHand(QObject):
         present.set_playing(True)
 
     def go_on(self, seconds: float) -> None:
-        """The clock ran for some seconds."""
+        """Advance by some seconds of the clock."""
         live = self.live
         if live is None:
             return
@@ -103,7 +103,7 @@ class ByHand(QObject):
             self._present.show_grown(live.trace)
 
     def press(self, label: str) -> None:
-        """Do one of the project's actions."""
+        """Perform one of the project's actions."""
         if self.live is not None:
             self.live.press(label)
 
@@ -113,7 +113,7 @@ class ByHand(QObject):
             self.live.restart()
 
     def stop(self) -> None:
-        """Let go of the wheel: what was driven stays to be looked at, and can be kept."""
+        """Stop driving; the recorded drive stays in view and can be saved."""
         if self.live is None:
             return
         trace, self._stopped, self.live = self.live.trace, self.live, None
@@ -123,7 +123,7 @@ class ByHand(QObject):
         self.driving_changed.emit()
 
     def keep(self) -> str:
-        """Save what was driven in the project's folder and list it; returns its path there. Raises AvrinError."""
+        """Save the drive in the project's folder, list it and return its path there. Raises AvrinError."""
         present = self._present
         if present.path is None:
             raise AvrinError("the project has no folder yet", advice="Save it first")

@@ -1,4 +1,4 @@
-"""What the checks find over all recordings of the project, worked out in the background as one edits."""
+"""Findings over all recordings of the project, computed in the background during editing."""
 
 from __future__ import annotations
 
@@ -18,21 +18,21 @@ from avrin.model import AvrinError
 from avrin.trace import Trace
 from avrin.widgets import Tracks
 
-if TYPE_CHECKING:  # the checks are loaded in the background, when they are first run
+if TYPE_CHECKING:  # the checks are imported in the background, when they first run
     from avrin.audit import Finding, Inspector, View
     from avrin.model import Project
 
 __all__ = ["Checked", "Checking"]
 
-MOST_FRAMES = 1_500_000  # of all recordings together that are looked at in the window, for the sake of memory
-REST = 400  # milliseconds after an edit; another one in that time begins it anew
+MOST_FRAMES = 1_500_000  # of all recordings checked in the window, to limit memory
+REST = 400  # milliseconds after the latest edit
 
 
 class Checked(Struct, frozen=True):
-    """What one look at everything gave. recordings: those that were read for it, by path; left_out: those too many.
+    """The result of one run of the checks. recordings: those read for it, by path; left_out: number of skipped ones.
 
-    tracks: over each recording that was looked at, by path; None before the first look. frames: how many of the recording
-    that is shown, which may have grown meanwhile. views: what was found of each of the views that were asked about.
+    tracks: over each checked recording, by path; None before the first run. frames: number of frames of the visible
+    recording, which may have grown since. views: the findings of each requested view.
     """
 
     findings: tuple[Finding, ...] = ()
@@ -44,10 +44,10 @@ class Checked(Struct, frozen=True):
 
 
 class Checking(QObject):
-    """findings: what is to be looked at, worst first. quiet: what was hushed, with the reason of each.
+    """findings: reported ones, most severe first. quiet: suppressed ones, with reasons.
 
-    It is looked for in all recordings of the project; where that has none, in what is shown. What was found before stays
-    until the new is known.
+    All recordings of the project are checked; without any, the visible trace. Earlier findings stay
+    until new ones are known.
     """
 
     changed = Signal()
@@ -59,8 +59,8 @@ class Checking(QObject):
         self.quiet: dict[Finding, str] = {}
         self._inspector: Inspector | None = None
         self._latest = Checked()
-        self._views: tuple[View, ...] = ()  # ways to look at the HUD that are judged each by itself
-        self._mended: dict[object, Project] = {}  # what was mended, with the project before
+        self._views: tuple[View, ...] = ()  # views judged separately
+        self._mended: dict[object, Project] = {}  # applied fixes, with the project before each
         self._jobs = Jobs(self, present, "file", "tracks", failed=self._failed)
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
@@ -72,37 +72,37 @@ class Checking(QObject):
 
     @property
     def busy(self) -> bool:
-        """Whether something newer is being worked out."""
+        """Whether newer findings are being computed."""
         return self._timer.isActive() or self._jobs.busy
 
     @property
     def failure(self) -> AvrinError | None:
-        """Why the latest checks could not run; what was found before may be out of date then."""
+        """Why the latest run failed; the findings may be outdated."""
         return self._jobs.failure
 
     def look_again(self) -> None:
-        """Something beside the project became another: its texts in a language, or what is known of a film."""
+        """Check again because something outside the project changed: a catalogue, or the analysis of a film."""
         self._outdated()
 
     @property
     def has_looked(self) -> bool:
-        """Whether anything of this project was ever looked at: until then nothing is known, not even that all is well."""
+        """Whether any run has finished; before that nothing is known, not even that there are no problems."""
         return self._latest.tracks is not None
 
     @property
     def left_out(self) -> int:
-        """How many recordings were too many to be looked at here."""
+        """The number of recordings skipped here."""
         return self._latest.left_out
 
     @property
     def until(self) -> float | None:
-        """Up to which time of a recording that still grows it was looked at; None where all of it was."""
+        """The time up to which a growing recording was checked; None if completely."""
         now, frames = self._present.now, self._latest.frames
         return float(now.trace.axis[frames - 1]) if now.growing and 0 < frames < len(now.trace) else None
 
     @property
     def causes(self) -> list[Finding]:
-        """Of what is to be looked at, all that follows from nothing else."""
+        """The reported findings that have no cause."""
         if not self.findings:
             return []
         from avrin.audit import with_rest
@@ -110,35 +110,35 @@ class Checking(QObject):
         return [cause for cause, _ in with_rest(self.findings)]
 
     def of_lane(self, name: str) -> list[Finding]:
-        """What is to be said in the lane of a widget or a variable over the present recording."""
+        """Return the findings for the lane of a widget or a variable over the visible recording."""
         here = ("", self._present.trace.name)
         return [f for f in self.findings if name in (f.widget, f.variable) and f.trace in here]
 
     def tracks(self) -> list[Tracks]:
-        """Over every recording that is looked at; over the one that is shown while none has been yet."""
+        """The tracks over every checked recording, or the visible one before the first run."""
         present, known = self._present, self._latest.tracks or {}
         paths = [present.now.identity(one) for one in present.project.traces]
         return [known[path] for path in paths if path in known] or [present.tracks]
 
     def traces(self) -> list[Trace]:
-        """Every recording that is looked at; the one that is shown while none has been yet."""
+        """Every checked recording, or the visible one before the first run."""
         return [tracks.trace for tracks in self.tracks()]
 
     def tracks_of(self, trace: str) -> Tracks | None:
-        """Tracks over a recording by its name, as they were looked at last."""
+        """Return the latest tracks over a recording, by its name."""
         if trace == self._present.trace.name:
             return self._present.tracks
         return next((tracks for tracks in self.tracks() if tracks.trace.name == trace), None)
 
     def look_into(self, views: Sequence[View]) -> None:
-        """Judge these ways to look at the HUD each by itself from now on; none where nobody looks at several."""
+        """Judge these views separately from now on; none if no sheet is shown."""
         if (wanted := tuple(views)) != self._views:
             self._views = wanted
             if wanted:
                 self._timer.start(0)
 
     def of_view(self, view: View) -> list[Finding] | None:
-        """What was found of a way to look at the HUD and is not ignored; None where it was not looked into yet."""
+        """Return the reported findings of a view; None if it was not judged yet."""
         found = next((found for one, found in self._latest.views if one == view), None)
         if found is None:
             return None
@@ -150,21 +150,21 @@ class Checking(QObject):
         return [one for one in found if one not in quiet]
 
     def hush(self, finding: Finding, reason: str) -> None:
-        """Live with a finding. One undo step."""
+        """Ignore a finding. One undo step."""
         from avrin.audit import hush
 
         self._present.edit(hush(self._present.project, finding, reason), f"hushing of {finding.code}")
         self._sort()
 
     def tell_again(self, finding: Finding) -> None:
-        """Have it told again. One undo step."""
+        """Report an ignored finding again. One undo step."""
         from avrin.audit import unhush
 
         self._present.edit(unhush(self._present.project, finding), f"telling of {finding.code}")
         self._sort()
 
     def fix(self, finding: Finding) -> None:
-        """Make the change a finding offers, one undo step; not while it is looked for again, for it may be out of date."""
+        """Apply a finding's fix as one undo step; refused during a run, because it may be outdated."""
         if self.busy:
             self._present.said.emit("The checks are looking again; try it in a moment", False)
         elif finding.fix is not None:
@@ -177,13 +177,13 @@ class Checking(QObject):
         self._timer.start(REST)
 
     def _ask(self) -> None:
-        """Have everything looked at from here on; while somebody plays it waits."""
+        """Start a run; it waits during playback."""
         earlier = self._latest.tracks or {}
         views = self._views
         self._jobs.ask(lambda started: self._checked(started, earlier, views), self._take)
 
     def _checked(self, started: Started, earlier: Mapping[Path, Tracks], views: tuple[View, ...]) -> Checked:
-        """On the other thread, one job at a time, and from the snapshot alone. earlier: tracks of an earlier look."""
+        """Run the checks on the worker thread, from the snapshot alone. earlier: tracks of an earlier run."""
         now = started.snapshot
         read, chosen, left_out = opened(now, MOST_FRAMES, started.breathe)
         listed = [now.identity(one) for one in now.project.traces]
@@ -201,14 +201,14 @@ class Checking(QObject):
         self._latest = checked
         self._present.read_in(checked.recordings or {})
         self._sort()
-        self.changed.emit()  # that it is no longer busy is news, too
+        self.changed.emit()  # views show the busy state
 
     def _failed(self, error: AvrinError) -> None:
         self._present.said.emit(f"The checks could not run: {error}", True)
         self.changed.emit()
 
     def _sort(self) -> None:
-        """Part what is hushed from what is told."""
+        """Separate suppressed findings from reported ones."""
         quiet: dict[Finding, str] = {}
         if self._latest.findings:
             from avrin.audit import hushed
@@ -221,18 +221,18 @@ class Checking(QObject):
             self.changed.emit()
 
     def _curable(self, finding: Finding) -> Finding:
-        """A finding without its fix where that was made and did not cure it; taken back, it may be made again."""
+        """Return a finding without its fix if that was applied and did not resolve it; after an undo it may be applied again."""
         return replace(finding, fix=None) if finding.key in self._mended else finding
 
     def _begun(self) -> None:
-        """Another project is open: nothing is known of it."""
+        """Drop all findings, because another project is open."""
         self._end()
         self._latest, self._views = Checked(), ()
         self._mended = {}
         self._sort()
 
     def _end(self) -> None:
-        """Start no more checks of this project, and close the films that they looked at."""
+        """Start no more runs for this project, and close the films they opened."""
         self._timer.stop()
         if self._inspector is not None:
             from avrin.footage import close_stills
@@ -241,14 +241,14 @@ class Checking(QObject):
             close_stills()
 
     def settle(self) -> None:
-        """Know it now, for who must not look before."""
+        """Wait for the result, for tests and pictures."""
         self._timer.stop()
         self._ask()
         self._jobs.settle()
 
 
 def _over(now: Snapshot, trace: Trace, earlier: Tracks | None) -> Tracks:
-    """Tracks of a recording: those that are shown where it is the one, else made anew from earlier ones."""
+    """Return tracks of a recording: the visible ones if it is that, else based on earlier ones."""
     if trace is now.trace:
         return now.tracks
     return Tracks(now.tracks.bound, trace, earlier)

@@ -1,4 +1,4 @@
-"""The project as it was, laid beside the project as it is: which entries differ, and where the HUD shows something else."""
+"""The project compared with an earlier version: which entries differ, and where the HUD shows something different."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from avrin.app.session.present import Present
 from avrin.model import AvrinError, Project, Screen
 from avrin.widgets import Bound, Tracks, bind
 
-if TYPE_CHECKING:  # loaded when somebody compares
+if TYPE_CHECKING:  # imported when a comparison starts
     from avrin.audit import Finding
     from avrin.comparing import Entries, PictureStretch, Stretch
 
@@ -27,7 +27,7 @@ REST = 80  # milliseconds after an edit
 
 
 class Before(Struct, frozen=True, eq=False):
-    """What is compared with: what it is called, the project as it was, and the folder in which its pictures lie."""
+    """The earlier version: its name, the project, and the folder of its assets."""
 
     called: str
     project: Project
@@ -35,9 +35,9 @@ class Before(Struct, frozen=True, eq=False):
 
 
 class Compared(Struct, frozen=True, eq=False):
-    """What differs over the recording that is looked at. tracks: of the project as it was. stretches: in the order of time.
+    """The differences over the visible recording. tracks: of the earlier version. stretches: in order of time.
 
-    widgets: the stretches of each widget that shows something else, by id. pictures: where another picture is drawn.
+    widgets: the stretches of each widget with different values, by id. pictures: where another picture is drawn.
     """
 
     tracks: Tracks
@@ -48,15 +48,15 @@ class Compared(Struct, frozen=True, eq=False):
 
     @property
     def moments(self) -> list[int]:
-        """Frames at which something else begins to be shown, rising."""
+        """Ascending frames at which a difference begins."""
         return sorted({one.start for one in self.stretches} | {one.start for one in self.pictures})
 
 
 class Comparing(QObject):
-    """before: what is compared with, None while nobody compares. found: what differs, None until that is known.
+    """before: the earlier version, None without a comparison. found: the differences, None until known.
 
-    way: how the picture shows both. line: where the wipe stands, as a share of the picture. findings: of the project as it was,
-    by key, None until they are known.
+    way: how the picture shows both. line: the wipe's position as a share of the picture. findings: of the earlier version,
+    by key, None until known.
     """
 
     changed = Signal()
@@ -75,19 +75,19 @@ class Comparing(QObject):
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._ask)
-        # Recordings that were read meanwhile are ones that what was found then is looked for in, too.
+        # Findings of the earlier version include recordings read since.
         for told in (present.project_changed, present.trace_changed, present.recordings_changed):
             told.connect(self._outdated)
         present.begun.connect(self.end)
 
     @property
     def busy(self) -> bool:
-        """Whether what differs is still being found."""
+        """Whether differences are being computed."""
         return self._timer.isActive() or self._jobs.busy or self._looks.busy
 
     @property
     def failure(self) -> AvrinError | None:
-        """Why it is not known what differs, where finding that went wrong."""
+        """Why the comparison failed, if it did."""
         return self._jobs.failure
 
     def _failed(self, _error: AvrinError) -> None:
@@ -95,13 +95,13 @@ class Comparing(QObject):
         self.changed.emit()
 
     def begin(self, before: Before) -> None:
-        """Compare with a project as it was."""
+        """Compare with an earlier version."""
         self.before, self.found, self.findings, self._bound = before, None, None, None
         self._ask()
         self.changed.emit()
 
     def end(self) -> None:
-        """Nobody compares any more."""
+        """End the comparison."""
         self._timer.stop()
         self._jobs.forget()
         self._looks.forget()
@@ -115,18 +115,18 @@ class Comparing(QObject):
         self.changed.emit()
 
     def put_line(self, share: float) -> None:
-        """Put the wipe somewhere, 0–1 of the picture's width."""
+        """Move the wipe, 0–1 of the picture's width."""
         self.line = min(1.0, max(0.0, share))
         self.changed.emit()
 
     def screen(self) -> Screen:
-        """The screen that is looked at, as the project before had it; as it is where that had none of the name."""
+        """The visible screen in the earlier version; the current one if that has none of the name."""
         now = self._present.screen
         known = self.before.project.screens if self.before is not None else ()
         return next((one for one in known if one.name == now.name), now)
 
     def walk(self, by: int) -> None:
-        """To the next frame at which the HUD begins to show something else, or the one before; round at the ends."""
+        """Go to the next or previous frame at which a difference begins; wraps around."""
         present, found = self._present, self.found
         starts = found.moments if found is not None else []
         if not starts:
@@ -136,7 +136,7 @@ class Comparing(QObject):
         present.go_to(starts[at % len(starts)])
 
     def settle(self) -> None:
-        """Know it now, for who must not look before."""
+        """Wait for the result, for tests and pictures."""
         if self.before is not None:
             self._timer.stop()
             self._ask()
@@ -148,7 +148,7 @@ class Comparing(QObject):
             self._timer.start(REST)
 
     def _ask(self) -> None:
-        """Find it for the project and the recording as they are now."""
+        """Compare for the current project and recording."""
         before, present = self.before, self._present
         if before is None:
             return
@@ -188,7 +188,7 @@ def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
 
 
 def _found(before: Before, started: Started) -> dict[tuple[str, str, str], Finding]:
-    """What the checks say of the project as it was, over the recordings that were read."""
+    """Return the findings of the earlier version over the recordings read so far."""
     from avrin.audit import CHECKS, Inspector
 
     now = started.snapshot

@@ -1,4 +1,4 @@
-"""The selected widget's largest extent over the recording, worked out in the background once the hand rests."""
+"""The selected widget's largest extent over the recording, computed in the background after a pause."""
 
 from __future__ import annotations
 
@@ -10,11 +10,11 @@ from avrin.app.session.present import Present
 
 __all__ = ["Extents"]
 
-REST = 250  # milliseconds after an edit or a choice
+REST = 250  # milliseconds after an edit or a selection
 
 
 class Extents(QObject):
-    """largest: of the selected widget; None while it is not known, or where it is never to be seen."""
+    """largest: of the selected widget; None if unknown, or if it is never visible."""
 
     changed = Signal()
 
@@ -46,11 +46,11 @@ class Extents(QObject):
 
     @property
     def busy(self) -> bool:
-        """Whether it is still being worked out."""
+        """Whether it is being computed."""
         return self._timer.isActive() or self._jobs.busy
 
     def settle(self) -> None:
-        """Know it now, for who must not look before."""
+        """Wait for the result, for tests and pictures."""
         self._timer.stop()
         self._ask()
         self._jobs.settle()

@@ -1,4 +1,4 @@
-"""Files of a session: its project, begun, opened and saved, and edits kept against a crash."""
+"""Files of a session: create, open and save projects, and recover edits after a crash."""
 
 from __future__ import annotations
 
@@ -42,13 +42,13 @@ from avrin.widgets import files_used
 __all__ = ["Files"]
 
 log = logging.getLogger(__name__)
-COPY_AT_ONCE = 64 * 2**20  # bytes that are copied while the window waits
+COPY_AT_ONCE = 64 * 2**20  # bytes copied synchronously
 
 
 class Files(QObject):
-    """Belongs to a session, which shows what is opened here. jobs: reading what a project is begun over, and copying."""
+    """Belongs to a session, which shows what is opened here. jobs: reading recordings for a new project, and copying."""
 
-    progressed = Signal(str)  # how far a long work has come
+    progressed = Signal(str)  # progress text of a long job
 
     def __init__(self, present: Present, traces: Traces) -> None:
         super().__init__(present)
@@ -60,7 +60,7 @@ class Files(QObject):
         self._drafting.setSingleShot(True)
         self._drafting.setInterval(KEEP_AFTER)
         self._drafting.timeout.connect(self._keep_draft)
-        self.draft: Path | None = None  # where a project without a file is kept
+        self.draft: Path | None = None  # the draft of a project without a file
         present.edited.connect(self._edited)
         self.keeping.edited_again.connect(self._keep_draft)
         self.progressed.connect(self._report_progress)
@@ -72,7 +72,7 @@ class Files(QObject):
 
     def open(self, path: Path) -> None:
         """Open a project and its first trace. Raises AvrinError, and then nothing has changed."""
-        path = path.absolute()  # wherever work is done for it, and whatever folder that is done in
+        path = path.absolute()  # jobs may run in another folder
         for folder in (path.parent, state_folder() / "journals", cache_folder() / "traces"):
             clear_leftovers(folder)
         seen = content_of(path)
@@ -82,7 +82,7 @@ class Files(QObject):
         self._show_project(path, project, brought[2] if brought else None, {}, brought[1].recording if brought else "")
         self.draft = None
         self.keeping.begin(path, seen)
-        QTimer.singleShot(0, lambda: opened_now(path))  # no start waits for it
+        QTimer.singleShot(0, lambda: opened_now(path))  # the start need not wait for it
         if brought:
             self._brought(brought[0])
             self._present.said.emit("Brought back edits that had not been saved", False)
@@ -91,7 +91,7 @@ class Files(QObject):
         self._present.untouched = True
 
     def _offer(self, left: Sequence[tuple[Path, Unsaved, Project]]) -> None:
-        """Edits on another state of the file, or of several windows: each is brought back, or let go, as is chosen."""
+        """Offer to restore or discard edits that belong to another state of the file, or to several windows."""
         if not left:
             return
         (journal, unsaved, project), *rest = left
@@ -109,7 +109,7 @@ class Files(QObject):
         self.keeping.ask_about(unsaved, project, bring, drop)
 
     def _brought(self, journal: Path) -> None:
-        """What a journal kept is in this window now, and in its own journal: only then the old one goes."""
+        """Delete a restored journal, once this window's own journal contains its edits."""
         self.keeping.keep()
         self.keeping.flush()
         journal.unlink(missing_ok=True)
@@ -124,15 +124,15 @@ class Files(QObject):
             self._present.said.emit("It is open in another window, too: here is a copy of it", False)
 
     def begin_empty(self) -> None:
-        """Begin a project without recordings."""
+        """Create a project without recordings."""
         self._show_project(None, Project(), None, {})
         self.keeping.begin(None)
         self.draft = new_draft(self._present.project.title)
 
     def begin_over(self, paths: Sequence[Path], done: Callable[[], None] = lambda: None) -> None:
-        """Begin a project over recordings, everything in them declared; read in the background where that takes long.
+        """Create a project over recordings with everything declared; large ones are read in the background.
 
-        done: called once it is there. Raises AvrinError where one cannot be read, and then nothing has changed.
+        done: called when it is ready. Raises AvrinError if one cannot be read, and then nothing has changed.
         """
         from avrin.begin import listed_as
 
@@ -165,7 +165,7 @@ class Files(QObject):
         self.jobs.ask(self._traces.told(f"Opening {paths[0].name}, {size / 1e6:,.0f} MB", lambda _: read()), taken)
 
     def _begin_with(self, project: Project, trace: Trace, unsure: Unsure, elsewhere: Mapping[str, Path]) -> None:
-        """A project over recordings, everything declared, over the first of them; undo takes the declaring back."""
+        """Show a new project over the first of its recordings; undo reverts the declarations."""
         first = project.traces[0]
         bare = Project(title=project.title, traces=tuple(replace(one, names={}) for one in project.traces))
         self._present.begin(None, bare, project, trace, first.key, elsewhere, "declaration of all that was recorded")
@@ -186,7 +186,7 @@ class Files(QObject):
         elsewhere: Mapping[str, Path],
         recording: str = "",
     ) -> None:
-        """recording: the key of the one that is looked at; the first where there is none of it."""
+        """recording: the key of the one to show; by default the first."""
         session = self._present
         whole = unsaved or project
         first = whole.recording(recording) or (whole.traces[0] if whole.traces else None)
@@ -209,7 +209,7 @@ class Files(QObject):
         session.state_changed.emit()
 
     def _tell(self, warnings: list[str]) -> None:
-        """What is odd in the file but stops nothing: the first of it, and how much more there is in the log."""
+        """Report warnings about the file: the first one, and how many more are in the log."""
         for warning in warnings:
             log.info("%s", warning)
         if warnings:
@@ -219,9 +219,9 @@ class Files(QObject):
     # -- saving -------------------------------------------------------------------------------------------------------
 
     def save(self, path: Path | None = None, done: Callable[[], None] = lambda: None) -> None:
-        """Write the project, and copy recordings that lie elsewhere beside it; in the background where that takes long.
+        """Save the project and copy external recordings next to it; large ones in the background.
 
-        done: called once it is written. Raises AvrinError when it cannot be written, and then nothing is lost.
+        done: called after saving. Raises AvrinError if that fails; nothing is lost.
         """
         session = self._present
         assert path is not None or session.path is not None  # the window asks for a name first
@@ -258,7 +258,7 @@ class Files(QObject):
         self.jobs.ask(copy, copied)
 
     def _gathered(self, target: Path) -> tuple[Project, list[tuple[Path, Path]]]:
-        """The project as it will lie in a file, and which files have to be copied for that, from and to."""
+        """Return the project as it will be saved, and the files to copy as (source, target)."""
         session, copies = self._present, []
         moved: dict[str, str] = {}
         folder, before = target.absolute().parent, session.folder.absolute()
@@ -285,7 +285,7 @@ class Files(QObject):
         return session.project.with_traces(traces), copies
 
     def _take_along(self, before: Path, folder: Path, copies: list[tuple[Path, Path]]) -> list[str]:
-        """Plates, pictures and fonts that go along to another folder; returns what cannot, as something else lies there."""
+        """Add plates, pictures and fonts to the files to copy to another folder; return names that are taken there."""
         if self._present.path is None or folder == before:
             return []
         left = []
@@ -293,7 +293,7 @@ class Files(QObject):
             try:
                 source, target = inside(before, name), inside(folder, name)
             except AvrinError:
-                continue  # a font of the system, or a path that leads outside: told by the checks
+                continue  # an installed font, or a path outside the folder: reported by the checks
             if not source.is_file():
                 continue
             if not target.exists():
@@ -326,7 +326,7 @@ class Files(QObject):
         opened_now(target)
 
     def keep_unsaved(self) -> None:
-        """Put unsaved edits where the next start finds them, should this one end badly."""
+        """Write unsaved edits where the next start finds them after a crash."""
         self._keep_draft()
         self.keeping.keep()
         self.keeping.flush()
@@ -344,24 +344,24 @@ class Files(QObject):
 
     @property
     def would_lose(self) -> bool:
-        """Whether there are edits that are neither saved nor kept: they go with the window."""
+        """Whether there are edits that would be lost with the window."""
         return bool(self.keeping.failure) and self._present.history.edited
 
     def forget_unsaved(self) -> None:
-        """Edits the user let go need no keeping."""
+        """Delete the journal of edits the user discarded."""
         self._drafting.stop()
         self.keeping.forget()
         if self._present.path is None and self.draft is not None:
             forget_draft(self.draft)
 
     def _edited(self) -> None:
-        """A project without a file was edited: keep it before long."""
+        """Schedule writing the draft of a project without a file."""
         if self._present.path is None and not self._drafting.isActive():
             self._drafting.start()
 
 
 def _alike(one: Path, other: Path) -> bool:
-    """Whether two files hold the same; what cannot be read is like no other."""
+    """Return whether two files have equal content; unreadable files are unequal."""
     try:
         return content_of(one) == content_of(other)
     except AvrinError:
@@ -369,14 +369,14 @@ def _alike(one: Path, other: Path) -> bool:
 
 
 def _named(trace: Trace, name: str) -> Trace:
-    """The trace, called otherwise."""
+    """Return the trace with another name."""
     return Trace(name, trace.t, trace.run, trace.columns, trace.events, trace.clock)
 
 
 def _read_at_once(
     folder: Path, project: Project, listed: Recording | None, elsewhere: Mapping[str, Path]
 ) -> Trace | None:
-    """A recording that is read while the window waits; None where there is none, or where it takes longer."""
+    """Return a recording if it is small enough to be read synchronously, else None."""
     if listed is None:
         return None
     path = elsewhere.get(listed.path) or inside(folder, listed.path)

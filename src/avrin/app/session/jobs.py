@@ -1,8 +1,8 @@
-"""Work that takes long: off the interface thread, or in small turns on it.
+"""Background jobs: on worker threads, or in time slices on the interface thread.
 
-A job is started with the snapshot of that moment and names the parts of it that it reads. Its result is heard of only while
-those parts are the same; a newer job of the same sort takes its place. Choosing something else, or going to another time,
-ends no job that does not read them; nor does a recording that grows, of which a result holds up to the snapshot's last frame.
+A job starts with a snapshot and names the parts it reads. Its result is delivered only while those
+parts are unchanged; a newer job of the same kind replaces it. Selecting something else, or moving the playhead,
+cancels no job that does not read them; nor does a growing recording, of which a result covers the snapshot's frames.
 """
 
 from __future__ import annotations
@@ -25,22 +25,22 @@ __all__ = ["Jobs", "OvertakenError", "Started", "Turns"]
 
 log = logging.getLogger(__name__)
 T = TypeVar("T")
-PAUSE = 0.02  # seconds between two looks whether somebody still plays
+PAUSE = 0.02  # seconds between two checks for the end of playback
 
 
 class OvertakenError(Exception):
-    """Nobody waits for a job any more: a way out of it, which nobody is told."""
+    """A job was cancelled; raised to unwind it, never shown."""
 
 
 class Started(Struct, frozen=True):
-    """A job's view of where it was started. snapshot: all it may read. wanted: whether anybody still waits for it."""
+    """A job's view of its start. snapshot: all it may read. wanted: returns False once it is cancelled."""
 
     snapshot: Snapshot
     wanted: Callable[[], bool]
     waits: Callable[[], bool]
 
     def breathe(self) -> None:
-        """Let the interface thread go first; wait while somebody plays. Raises OvertakenError when nobody waits."""
+        """Yield to the interface thread; wait during playback. Raises OvertakenError if the job is cancelled."""
         while self.wanted() and self.waits():
             time.sleep(PAUSE)
         if not self.wanted():
@@ -49,10 +49,10 @@ class Started(Struct, frozen=True):
 
 
 class Jobs(QObject):
-    """Jobs of one sort, one at a time on a thread of their own. What is asked for last wins.
+    """Jobs of one kind, one at a time on a worker thread. The latest request wins.
 
-    reads: the parts of the snapshot that these jobs read. failed: called when a job fails; by default the error is said in
-    the message line. failure: why the latest job failed, None while one runs and after one that succeeded.
+    reads: the parts of the snapshot that these jobs read. failed: called when a job fails; by default the error is shown in
+    the message line. failure: the latest job's error, None while one runs and after a success.
     """
 
     _finished = Signal(int, object, bool)
@@ -77,11 +77,11 @@ class Jobs(QObject):
 
     @property
     def busy(self) -> bool:
-        """Whether a result is still awaited."""
+        """Whether a result is pending."""
         return self._done is not None
 
     def ask(self, work: Callable[[Started], T], done: Callable[[T, Snapshot], None]) -> None:
-        """Run `work` in the background; `done` gets what it returns and the snapshot it was started with, on this thread."""
+        """Run `work` in the background; `done` gets its result and the initial snapshot, on this thread."""
         self.forget()
         ticket, snapshot, present = self._ticket, self._present.now, self._present
 
@@ -94,12 +94,12 @@ class Jobs(QObject):
         self._pool.start(_Job(lambda: work(started), lambda result, good: self._finished.emit(ticket, result, good)))
 
     def forget(self) -> None:
-        """Nobody waits for the present job any more."""
+        """Cancel the current job."""
         self._ticket += 1
         self._done = None
 
     def settle(self) -> None:
-        """Stay until the present job is over and was heard of, for who must not look before."""
+        """Wait until the current job has finished and its result is delivered, for tests and pictures."""
         self._hurried = True
         self._pool.waitForDone()
         self._hurried = False
@@ -129,7 +129,7 @@ class _Job(QRunnable):
         self._work, self._tell = work, tell
 
     def run(self) -> None:
-        """Qt calls this on the other thread."""
+        """Run the job; called by Qt on the worker thread."""
         result: Any
         try:
             result, good = self._work(), True
@@ -139,20 +139,20 @@ class _Job(QRunnable):
             result, good = error, False
         except Exception as error:  # noqa: BLE001  (logged, and said where the result would be)
             result, good = _inner_fault(error), False
-        with contextlib.suppress(RuntimeError):  # who asked is gone: the window closed meanwhile
+        with contextlib.suppress(RuntimeError):  # the window was closed meanwhile
             self._tell(result, good)
 
 
 def _inner_fault(error: Exception) -> AvrinError:
-    """What the user reads of a fault of the program itself; the log has the rest."""
+    """Return the user's message for an internal error; the log has the traceback."""
     log.error("a fault in the background", exc_info=error)
     return AvrinError(f"a fault inside Avrin ({type(error).__name__}: {error})", advice=f"Details: {log_file()}")
 
 
 class Turns(QObject):
-    """Work in small turns on the interface thread, for what draws from the same caches as the window does.
+    """Work in time slices on the interface thread, for work that shares the painter's caches.
 
-    reads, failed, failure: as of `Jobs`. turn: milliseconds of work between two looks at events; 0 for one step of the work.
+    reads, failed, failure: see `Jobs`. turn: milliseconds per time slice; 0 for a single step.
     """
 
     def __init__(
@@ -179,18 +179,18 @@ class Turns(QObject):
         return self._work is not None
 
     def ask(self, work: Callable[[Snapshot], Generator[None, None, T]], done: Callable[[T, Snapshot], None]) -> None:
-        """Do `work` bit by bit; `done` gets what it returns and the snapshot it was started with."""
+        """Do `work` in time slices; `done` gets its result and the initial snapshot."""
         self._snapshot = self._present.now
         self._work, self._done, self.failure = work(self._snapshot), done, None
         self._timer.start(0)
 
     def forget(self) -> None:
-        """Nobody waits for the present work any more."""
+        """Cancel the current work."""
         self._work = self._done = None
         self._timer.stop()
 
     def settle(self) -> None:
-        """Do all that is left at once."""
+        """Finish the current work at once."""
         while self._work is not None:
             self._go_on()
 

@@ -1,4 +1,4 @@
-"""What people made is kept: unsaved edits in a journal, and eyes on the project's file and on other windows that have it open."""
+"""Protect the user's work: journal unsaved edits, and watch the project's file and other windows that have it open."""
 
 from __future__ import annotations
 
@@ -21,14 +21,14 @@ if TYPE_CHECKING:
 __all__ = ["KEEP_AFTER", "Ask", "Keeping"]
 
 log = logging.getLogger(__name__)
-KEEP_AFTER = 500  # milliseconds until an edit is kept against a crash
-LOOK_EVERY = 1000  # milliseconds between two looks at the file and at other windows
+KEEP_AFTER = 500  # milliseconds until an edit is written to the journal
+LOOK_EVERY = 1000  # milliseconds between two checks of the file and of other windows
 CHANGED, ELSEWHERE, LEFT, UNKEPT, LOSING = "changed", "elsewhere", "left", "unkept", "losing"
 OWN_SIZE = "size of the first plate"
 
 
 class Ask(Struct, frozen=True):
-    """A question to who sits before the window. key: its sort; of each there is one at a time."""
+    """A question to the user. key: its kind; there is at most one of each."""
 
     key: str
     text: str
@@ -36,15 +36,15 @@ class Ask(Struct, frozen=True):
 
 
 class Keeping(QObject):
-    """Of the project that is open. seen: what its file held when it was last read or written here.
+    """Watches the open project. seen: the digest of its file when last read or written here.
 
-    looking: another window has the project open, and this one does not write it.
-    failure: why what is not saved could not be kept when that was last tried, "" where it was; asked about until it can.
+    looking: another window has the project open, so this one does not write it.
+    failure: why the last attempt to write the journal failed, or ""; the user is asked about it until one succeeds.
     """
 
     asked = Signal(object)  # an Ask
-    answered = Signal(str)  # the key of one that needs no answer any more
-    edited_again = Signal()  # what is kept elsewhere than in the journal is to be kept again
+    answered = Signal(str)  # the key of a question that needs no answer any more
+    edited_again = Signal()  # a draft must be written again
     _written = Signal()
 
     def __init__(self, present: Present) -> None:
@@ -70,7 +70,7 @@ class Keeping(QObject):
     # -- a project is open --------------------------------------------------------------------------------------------
 
     def begin(self, path: Path | None, seen: str = "") -> None:
-        """A project is open. seen: what its file held when it was read."""
+        """Watch a project. seen: the digest of its file when it was read."""
         for key in (CHANGED, ELSEWHERE, LEFT, UNKEPT, LOSING, OWN_SIZE):
             self.answered.emit(key)
         self.flush()
@@ -85,13 +85,13 @@ class Keeping(QObject):
             self._watch.stop()
 
     def begin_draft(self, draft: Path) -> bool:
-        """A project without a file is open, kept as a draft. Returns whether another window has it open, too."""
+        """Watch a project without a file, saved as a draft. Return whether another window has it open too."""
         self.begin(None)
         self.journal.begin(draft)
         return bool(self.journal.others())
 
     def saved(self, path: Path) -> None:
-        """The project was written; under another name than before, the file it was in is left as it was last saved."""
+        """Note that the project was saved; after a Save as, the previous file is left as last saved."""
         self._keeping.stop()
         if self._present.path != path:
             self._submit(self.journal.forgetting())
@@ -101,7 +101,7 @@ class Keeping(QObject):
         self.answered.emit(CHANGED)
 
     def check_before_saving(self, target: Path) -> None:
-        """See that a save writes over nothing that was not seen. Raises AvrinError, and asks."""
+        """Check that saving overwrites no unseen change. Raises AvrinError, and asks the user."""
         path = self._present.path
         try:
             now = content_of(target)
@@ -120,7 +120,7 @@ class Keeping(QObject):
             raise AvrinError("was changed outside since it was read", place=(path.name,), advice="Choose above")
 
     def close(self) -> None:
-        """Nobody looks any more. Unsaved edits are found by the next start."""
+        """Stop watching. The next start finds unsaved edits."""
         self._watch.stop()
         self.keep()
         self.flush()
@@ -133,7 +133,7 @@ class Keeping(QObject):
 
     @property
     def waits(self) -> bool:
-        """Whether an edit is not kept yet."""
+        """Whether an edit is not written yet."""
         return self._keeping.isActive() or (self._last is not None and not self._last.done())
 
     def _edited(self) -> None:
@@ -141,7 +141,7 @@ class Keeping(QObject):
             self._keeping.start()
 
     def keep(self) -> None:
-        """Keep what is not saved, off the interface thread; where all is saved, what was kept goes."""
+        """Write unsaved edits on a worker thread, or delete the journal if everything is saved."""
         self._keeping.stop()
         present = self._present
         if present.path is None:
@@ -152,40 +152,40 @@ class Keeping(QObject):
             self._submit(self.journal.forgetting())
 
     def forget(self) -> None:
-        """What is not saved was let go."""
+        """Delete the journal of discarded edits."""
         self._keeping.stop()
         self._submit(self.journal.forgetting())
         self.flush()
 
     def flush(self) -> None:
-        """Wait until all is kept, or could not be (`failure`)."""
+        """Wait until the journal is written or has failed (`failure`)."""
         if self._last is not None:
             self._last.exception()
             self.look_at_writing()
 
     def _submit(self, work: Callable[[], None]) -> None:
         if self._writer is None:
-            from concurrent.futures import ThreadPoolExecutor  # no start waits for it
+            from concurrent.futures import ThreadPoolExecutor  # imported late: no start needs it
 
             self._writer = ThreadPoolExecutor(1, "journal")
         self._last = self._writer.submit(work)
         self._last.add_done_callback(self._done)
 
     def _done(self, future: Future[None]) -> None:
-        """On the writer's thread."""
+        """Handle the writer's result on its thread."""
         if (error := future.exception()) is not None:
             log.warning("unsaved edits could not be kept: %s", error)
-        with contextlib.suppress(RuntimeError):  # the window closed meanwhile
+        with contextlib.suppress(RuntimeError):  # the window was closed meanwhile
             self._written.emit()
 
     def look_at_writing(self) -> None:
-        """Say whether the latest writing kept what is not saved."""
+        """Report whether the latest write succeeded."""
         if self._last is not None and self._last.done():
             error = self._last.exception()
             self.report("" if error is None else str(error))
 
     def report(self, failure: str) -> None:
-        """Say that what is not saved cannot be kept, until it can. failure: why; "" where it was kept."""
+        """Report that unsaved edits cannot be written, until they can. failure: the reason; "" for success."""
         if failure == self.failure:
             return
         self.failure = failure
@@ -197,12 +197,12 @@ class Keeping(QObject):
         self.asked.emit(Ask(UNKEPT, f"{text}. It would be lost if the program ended", (("try again", self.try_again),)))
 
     def try_again(self) -> None:
-        """Keep what is not saved, whether or not that failed before."""
+        """Write unsaved edits even after a failure."""
         self.edited_again.emit()
         self.keep()
 
     def ask_before_losing(self, what: str, anyway: str, save: Callable[[], None], lose: Callable[[], None]) -> None:
-        """Ask before edits are lost that can be kept nowhere. what: is about to be done. anyway: the word for it."""
+        """Ask before edits that could not be written are lost. what: the action about to happen. anyway: its button's text."""
 
         def answer(does: Callable[[], None]) -> None:
             self.answered.emit(LOSING)
@@ -217,7 +217,7 @@ class Keeping(QObject):
     def ask_about(
         self, unsaved: Unsaved, project: Project, bring: Callable[[], None], drop: Callable[[], None]
     ) -> None:
-        """Edits were found that were made on another state of the file."""
+        """Ask about recovered edits that belong to another state of the file."""
         from datetime import datetime
 
         when = datetime.fromtimestamp(unsaved.when).astimezone().strftime("%d %B, %H:%M")
@@ -236,7 +236,7 @@ class Keeping(QObject):
     # -- the file, and other windows ----------------------------------------------------------------------------------
 
     def look(self) -> None:
-        """Whether the file is another one now, and whether another window took it over or went."""
+        """Check whether the file changed, and whether another window took the project over or closed."""
         path = self._present.path
         if path is None:
             return
@@ -258,18 +258,18 @@ class Keeping(QObject):
             if content and content != self.seen:
                 self._changed(path, content)
             elif now is None:
-                self.asked.emit(Ask(CHANGED, f"{path.name} is gone from its folder; saving writes it anew"))
+                self.asked.emit(Ask(CHANGED, f"{path.name} was deleted; saving creates it again"))
             else:
                 self.answered.emit(CHANGED)
 
     def _look_only(self, looking: bool) -> None:
-        """Whether another window writes the project."""
+        """Set whether another window writes the project."""
         if looking != self.looking:
             self.looking = looking
             self._present.state_changed.emit()
 
     def _changed(self, path: Path, content: str, *, saving: bool = False) -> None:
-        """The file holds something that was not seen here."""
+        """Handle a file content that was not seen here."""
         present = self._present
         try:
             theirs, _ = load(path)
@@ -308,7 +308,7 @@ class Keeping(QObject):
         self.keep()
 
     def _keep_mine(self, content: str) -> None:
-        """The next save writes over what is there now, and over nothing else."""
+        """Allow the next save to overwrite exactly this content."""
         self.seen = content
         self.answered.emit(CHANGED)
         self.keep()
@@ -321,7 +321,7 @@ class Keeping(QObject):
         )  # fmt: skip
 
     def _take_over(self) -> None:
-        """From now on it is written here; what the other had not saved comes along, as a step that can be undone."""
+        """Take over writing from the other window; its unsaved edits become a step that can be undone."""
         unsaved = self.journal.take_over()
         self._look_only(False)
         self.answered.emit(ELSEWHERE)
@@ -334,7 +334,7 @@ class Keeping(QObject):
 
 
 def _stat(path: Path | None) -> object:
-    """What changes where a file does."""
+    """Return a stamp that changes with a file."""
     try:
         told = path.stat() if path is not None else None
     except OSError:

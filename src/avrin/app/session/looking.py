@@ -1,4 +1,4 @@
-"""How the project is looked at in this window: what is hidden or locked while editing, how the lanes lie."""
+"""The view state of the project in this window: hidden and locked widgets, layout of the lanes."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ __all__ = ["Looking"]
 
 
 class Looking(QObject):
-    """Belongs to a session. own: what holds now; it is kept for each project, in no file of the project's."""
+    """Belongs to a session. own: the current view state, saved per project outside its file."""
 
     changed = Signal()
     ground_changed = Signal()
@@ -23,14 +23,14 @@ class Looking(QObject):
         super().__init__(present)
         self._present = present
         self.own = Own()
-        self.slots: dict[str, int] = {}  # of repeated widgets, the copy that was pressed last
-        self.ground = ""  # the mean colour of the plate as it is drawn, "#rrggbb"; "" until it was
+        self.slots: dict[str, int] = {}  # of repeated widgets, the copy clicked last
+        self.ground = ""  # the mean colour of the plate as drawn, "#rrggbb"; "" until known
         self._path = present.path
         present.begun.connect(self._begun)
         present.state_changed.connect(self._named)
 
     def put_over(self, ground: str) -> None:
-        """Thumbnails lie over another colour, "#rrggbb", or over the window's own where that is ""."""
+        """Set the background of thumbnails, "#rrggbb", or "" for the window's own."""
         if ground != self.ground:
             self.ground = ground
             self.ground_changed.emit()
@@ -42,7 +42,7 @@ class Looking(QObject):
         self.changed.emit()
 
     def _named(self) -> None:
-        """The project has a file now, or another one: what holds goes along."""
+        """Move the view state to the project's new file."""
         if self._present.path is not None and self._present.path != self._path:
             self._path = self._present.path
             keep_own(self._path, self.own)
@@ -54,35 +54,35 @@ class Looking(QObject):
                 keep_own(self._path, own)
             self.changed.emit()
 
-    # -- while editing ------------------------------------------------------------------------------------------------
+    # -- hidden and locked --------------------------------------------------------------------------------------------
 
     @property
     def hidden(self) -> tuple[str, ...]:
-        """Widgets there are that are out of the picture while one edits."""
+        """Existing widgets hidden in the editor."""
         return tuple(ident for ident in self.own.hidden if self._is_there(ident))
 
     @property
     def locked(self) -> tuple[str, ...]:
-        """Widgets there are that stay where they are and are not picked in the picture."""
+        """Existing widgets locked in the editor: they cannot be moved or clicked in the picture."""
         return tuple(ident for ident in self.own.locked if self._is_there(ident))
 
     def _is_there(self, ident: str) -> bool:
         return any(widget.id == ident for widget in self._present.project.widgets)
 
     def hide(self, idents: Iterable[str]) -> None:
-        """Out of the picture; those that all are already come back."""
+        """Hide widgets in the picture; if all are hidden, show them."""
         self._become(replace(self.own, hidden=_turned(self.hidden, idents)))
 
     def lock(self, idents: Iterable[str]) -> None:
-        """Where they are; those that all are already are let go."""
+        """Lock widgets; if all are locked, unlock them."""
         self._become(replace(self.own, locked=_turned(self.locked, idents)))
 
     def free_all(self) -> None:
-        """Nothing is hidden or locked any more."""
+        """Show and unlock all widgets."""
         self._become(replace(self.own, hidden=(), locked=()))
 
     def renamed(self, was: str, now: str) -> None:
-        """A widget is called otherwise."""
+        """Follow a widget's new id."""
         hidden, locked = (
             tuple(now if one == was else one for one in idents) for idents in (self.own.hidden, self.own.locked)
         )
@@ -92,20 +92,20 @@ class Looking(QObject):
     # -- lanes --------------------------------------------------------------------------------------------------------
 
     def fold(self, name: str, *, opened: bool) -> None:
-        """Fold a roster's lanes, or open them."""
+        """Collapse or expand a roster's lanes."""
         kept = tuple(one for one in self.own.unfolded if one != name)
         self._become(replace(self.own, unfolded=(*kept, name) if opened else kept))
 
     def fold_all(self) -> None:
-        """As at first."""
+        """Reset to the initial state."""
         self._become(replace(self.own, unfolded=()))
 
     def order(self, order: LaneOrder) -> None:
-        """Put the lanes into another order."""
+        """Sort the lanes in another order."""
         self._become(replace(self.own, order=order))
 
     def order_by_hand(self, keys: Iterable[str]) -> None:
-        """The lanes as they were moved, by their keys."""
+        """Set the manual order of lanes, by key."""
         self._become(replace(self.own, order="by hand", by_hand=tuple(keys)))
 
 

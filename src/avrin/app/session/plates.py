@@ -1,4 +1,4 @@
-"""Pictures and films that become plates: copied into the project's folder, in the background where that takes long."""
+"""Add pictures and films as plates: copied into the project's folder, large ones in the background."""
 
 from __future__ import annotations
 
@@ -17,16 +17,16 @@ if TYPE_CHECKING:
 __all__ = ["add_plates"]
 
 MAX_SCREEN_PX = 16_384  # of a screen's side
-AT_ONCE = 16_000_000  # bytes that are copied while the window waits
+AT_ONCE = 16_000_000  # bytes copied synchronously
 
 
 def add_plates(session: Session, files: Sequence[Path], *, as_film: bool = False) -> None:
-    """Make plates of files and show the last one; one undo step. as_film: they are numbered pictures, and one film.
+    """Add files as plates and show the last one; one undo step. as_film: they are numbered pictures of one film.
 
-    What cannot be taken in is told in a line, and then nothing has changed.
+    An unusable file is reported, and then nothing has changed.
     """
     if session.path is None:
-        session.said.emit("Pictures are kept beside the project, which has no file yet.  Save it first", True)
+        session.said.emit("Save the project first: pictures are copied into its folder", True)
         return
     folder = session.folder
     try:
@@ -57,7 +57,7 @@ def add_plates(session: Session, files: Sequence[Path], *, as_film: bool = False
 def _copied(
     files: Sequence[Path], folder: Path, as_film: bool, told: Callable[[int], None] = lambda _: None
 ) -> list[tuple[str, bool]]:
-    """What the copies are called in the project, and whether each is a film. Raises AvrinError."""
+    """Return the copies' names in the project, each with whether it is a film. Raises AvrinError."""
     from avrin.footage import open_footage, take_in_numbered
 
     if as_film:
@@ -86,7 +86,7 @@ def _show(session: Session, names: Sequence[tuple[str, bool]]) -> None:
 
 
 def _offer_screen(session: Session, plate: Plate) -> None:
-    """Ask whether the size of the first plate becomes a screen, where the project has none of it."""
+    """Offer to add the first plate's size as a screen, if the project has none of that size."""
     size = plate_size(plate, session.folder)
     known = {screen.size for screen in session.project.whole_screens or (USUAL_SCREEN,)}
     if size is None or max(size) > MAX_SCREEN_PX or (width := round(size[0]), height := round(size[1])) in known:

@@ -1,4 +1,4 @@
-"""The clock that moves the playhead while playing: real time times the speed, whatever the screen manages to show."""
+"""The playback clock: real time times the speed, whatever frame rate the screen achieves."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from avrin.app.session.session import Session
 
 __all__ = ["Player"]
 
-TICK = 16  # milliseconds: some sixty times a second
+TICK = 16  # milliseconds: about sixty times per second
 
 
 class Player(QObject):
@@ -23,7 +23,7 @@ class Player(QObject):
         self._timer.setTimerType(Qt.TimerType.PreciseTimer)
         self._timer.setInterval(TICK)
         self._timer.timeout.connect(self._tick)
-        self._from = (0.0, 0.0)  # clock reading and trace second at which this stretch of playing began
+        self._from = (0.0, 0.0)  # clock reading and trace time at which playback began
         self._shown = -1
         session.playing_changed.connect(self._changed)
 
@@ -35,7 +35,7 @@ class Player(QObject):
             self._timer.stop()
 
     def let_go(self) -> None:
-        """Somebody else moves the playhead while it plays."""
+        """Stop moving the playhead: another clock drives it."""
         self._timer.stop()
 
     def _begin(self) -> None:
@@ -48,7 +48,7 @@ class Player(QObject):
             self.session.hand.go_on((now - self._from[0]) * self.session.speed)
             self._from = (now, 0.0)
             return
-        if self.session.frame != self._shown:  # somebody moved the playhead meanwhile
+        if self.session.frame != self._shown:  # the playhead was moved by the user meanwhile
             self._begin()
         began, start = self._from
         seconds = start + (time.perf_counter() - began) * self.session.speed

@@ -1,7 +1,7 @@
-"""The present state of a session: the one thing that replaces its snapshot, and tells what to look at again.
+"""The editor state: the only object that replaces its snapshot, and emits what changed.
 
-An edit makes a new project, binds it in the same graph and evaluates what changed. Knows nothing of files or jobs: what takes
-long is asked of whoever connected (`slow`).
+An edit creates a new project, binds it in the same graph and evaluates the changed steps. Knows nothing of files or jobs:
+slow work is delegated to a subclass.
 """
 
 from __future__ import annotations
@@ -25,77 +25,77 @@ from avrin.widgets import KINDS, Bound, BoundWidget, RulePlace, Tracks, bind, ne
 
 __all__ = ["Present", "sources"]
 
-READ_EVERY = 0.05  # seconds between figures while playing
-AT_ONCE = 3_000_000  # steps times frames that are evaluated while the window waits: some ten milliseconds
+READ_EVERY = 0.05  # seconds between updates of figures during playback
+AT_ONCE = 3_000_000  # steps times frames evaluated synchronously: about ten milliseconds
 SPEEDS = (0.25, 0.5, 1.0, 2.0, 4.0)
 
 
 class Present(QObject):
-    """One project in one window. now: the snapshot. playing, speed: of the clock that moves the playhead."""
+    """One project in one window. now: the snapshot. playing, speed: of the playback clock."""
 
-    changed = Signal(object)  # the parts of the snapshot that are others now, before anything below is told
+    changed = Signal(object)  # the changed parts of the snapshot, before any of the signals below
     project_changed = Signal()  # rules, places, looks: tracks are new
     trace_changed = Signal()  # another recording: frames are new too
     recordings_changed = Signal()  # more recordings of the project have been read
     frame_changed = Signal()  # each frame: the picture and the playhead
-    values_changed = Signal()  # figures to be read: while playing, no more often than eyes can
+    values_changed = Signal()  # figures: throttled during playback
     selection_changed = Signal()
     view_changed = Signal()  # screen or plate
-    state_changed = Signal()  # title, saved or not, what can be undone
+    state_changed = Signal()  # title, modified or not, undo and redo
     playing_changed = Signal()
-    edited = Signal()  # an edit was made, taken back or made again
+    edited = Signal()  # an edit was made, undone or redone
     begun = Signal()  # another project is open
-    shown = Signal()  # another recording is about to be told of: a drive is over
-    closing = Signal()  # nobody looks any more
-    grown = Signal()  # a drive went on: more frames of the same trace
-    said = Signal(str, bool)  # a line for the user; whether it is an error
+    shown = Signal()  # another recording is about to be shown: a drive ends
+    closing = Signal()  # the window closes
+    grown = Signal()  # a drive advanced: more frames of the same trace
+    said = Signal(str, bool)  # a message for the user; whether it is an error
 
     def __init__(self) -> None:
         super().__init__()
         self.now = Snapshot.empty()
         self.history = History(self.now.project)
-        self.latest = ""  # the recording of the project looked at last
+        self.latest = ""  # the project's recording viewed last
         self.playing = False
         self.speed = 1.0
         self.untouched = False  # whether nothing was done since the project was opened
-        self.just_moved = False  # whether the latest edit changed nothing but where widgets lie
-        self._read = 0.0  # when figures were last told
+        self.just_moved = False  # whether the latest edit changed nothing but positions
+        self._read = 0.0  # when figures were last updated
         self._spoken: Spoken | None = None
         self._moments: tuple[tuple[Tracks, Trace, Selection], Array] | None = None
         for told in (self.project_changed, self.trace_changed, self.frame_changed, self.selection_changed,
                      self.view_changed, self.playing_changed):  # fmt: skip
             told.connect(self._touched)
 
-    # -- what is there ----------------------------------------------------------------------------------------------
+    # -- state ------------------------------------------------------------------------------------------------------
 
     @property
     def path(self) -> Path | None:
-        """The project's file; None where it has none yet."""
+        """The project's file; None if it has none yet."""
         return self.now.path
 
     @property
     def project(self) -> Project:
-        """The project as it is now."""
+        """The current project."""
         return self.now.project
 
     @property
     def bound(self) -> Bound:
-        """The project as it was last evaluated."""
+        """The project as last evaluated."""
         return self.now.bound
 
     @property
     def trace(self) -> Trace:
-        """What is looked at, pins held."""
+        """The visible trace, with pins applied."""
         return self.now.trace
 
     @property
     def trace_name(self) -> str:
-        """Its path in the project, "" where it lies in none."""
+        """Its key in the project, "" if it is not saved."""
         return self.now.trace_name
 
     @property
     def tracks(self) -> Tracks:
-        """The bound project over it."""
+        """The tracks of the bound project over it."""
         return self.now.tracks
 
     @property
@@ -105,17 +105,17 @@ class Present(QObject):
 
     @property
     def selected(self) -> Selection:
-        """What is chosen."""
+        """The selection."""
         return self.now.selection
 
     @property
     def screen(self) -> Screen:
-        """What the HUD is previewed on."""
+        """The preview screen."""
         return self.now.view.screen
 
     @property
     def plate(self) -> Plate | None:
-        """The picture behind it."""
+        """The plate behind the HUD."""
         if self.now.view.follows and len(self.trace):
             return self.tracks.plate(min(self.frame, len(self.tracks.trace) - 1)) or self.now.view.plate
         return self.now.view.plate
@@ -127,29 +127,29 @@ class Present(QObject):
 
     @property
     def widget(self) -> BoundWidget | None:
-        """The selected widget, if one is."""
+        """The selected widget, if any."""
         return self.bound.widgets.get(self.selected.widget)
 
     @property
     def seconds(self) -> float:
-        """The playhead on the time axis."""
+        """The playhead in seconds on the time axis."""
         return float(self.trace.axis[self.frame]) if len(self.trace) else 0.0
 
     def variable(self, name: str) -> Variable | None:
-        """A declared variable or roster field."""
+        """Return the declaration of a variable or roster field, or None."""
         return self.project.all_variables().get(name)
 
     def is_derived(self, name: str) -> bool:
-        """Whether a name is a derived value's."""
+        """Return whether a name is a derived value."""
         return any(derived.name == name for derived in self.project.derived)
 
     def value(self, name: str) -> Value:
-        """A variable's or derived value's present value."""
+        """Return the current value of a variable or derived value."""
         column = self.column(name)
         return column[self.frame] if column is not None and len(column.data) else None
 
     def column(self, name: str) -> Column | None:
-        """A variable's or derived value's values over the trace; None where there is neither."""
+        """Return the values of a variable or derived value over the trace, or None."""
         if (recorded := self.trace.find(name)) is not None:
             return recorded
         if self.is_derived(name) and RulePlace("derived", name) not in self.bound.errors:
@@ -157,17 +157,17 @@ class Present(QObject):
         return None
 
     def recorded_column(self, name: str) -> Column | None:
-        """What the recording holds, whatever is pinned."""
+        """Return a recorded column, ignoring pins."""
         return self.now.recorded.columns.get(name)
 
     def users(self, name: str) -> list[str]:
-        """Ids of the widgets that a variable or a derived value feeds."""
+        """Return the ids of widgets that use a variable or a derived value."""
         if self.is_derived(name):
             return widgets.derived_users(self.project, name)
         return [ident for ident, widget in self.bound.widgets.items() if name in sources(widget)]
 
     def undeclared(self, name: str) -> Variable | None:
-        """A declaration guessed for a column of the trace that nobody declared; a roster's field has its short name."""
+        """Return a guessed declaration of an undeclared column; a roster's field has its short name."""
         if name not in self.trace.columns or self.variable(name) is not None:
             return None
         return guess(self.trace, name)
@@ -176,7 +176,7 @@ class Present(QObject):
         self.untouched = False
 
     def _replace(self, *, grown: bool = False, **fields: object) -> None:
-        """Make it another snapshot, and tell which parts are others."""
+        """Replace the snapshot, and emit the changed parts."""
         self.now, parts = self.now.replaced(grown=grown, **fields)
         if parts:
             self.changed.emit(parts)
@@ -184,13 +184,13 @@ class Present(QObject):
     # -- edits ------------------------------------------------------------------------------------------------------
 
     def edit(self, project: Project, label: str, merge: str = "") -> None:
-        """Make an edit, one undo step. merge: edits with the same key in a row are one."""
+        """Make an edit, one undo step. merge: consecutive edits with the same key form one step."""
         if project != self.project:
             self.history.push(project, label, merge)
             self._follow()
 
     def set_rule(self, place: RulePlace, text: str) -> None:
-        """Change the rule at a place; typing on is one step. What it names that is only recorded is declared."""
+        """Set the rule at a place; continuous typing is one step. Recorded names it uses are declared."""
         project = with_rule(self.project, place, text)
         known = project.all_variables()
         for name in self.trace.columns:
@@ -199,7 +199,7 @@ class Present(QObject):
         self.edit(project, f"edit of {short(place)}", f"rule {place}")
 
     def rule_text(self, place: RulePlace) -> str:
-        """The rule that stands at a place, "" where none does."""
+        """Return the rule at a place, "" if it is empty."""
         return rule_at(self.project, place)
 
     def set_widget(self, widget: Widget, label: str, merge: str = "") -> None:
@@ -207,11 +207,11 @@ class Present(QObject):
         self.edit(self.project.with_widget(widget), label, merge)
 
     def declared(self, name: str) -> Project:
-        """The project, knowing a column of the trace; with a roster's field, the whole roster as it was recorded."""
+        """Return the project with a trace's column declared; for a roster's field, the whole roster as recorded."""
         return widgets.declared(self.project, self.trace, name)
 
     def rename(self, name: str, new: str) -> None:
-        """Call a variable otherwise, in every rule that names it. Raises AvrinError when it cannot be called that."""
+        """Rename a variable, in every rule that names it. Raises AvrinError for an invalid name."""
         if new == name.rsplit("].", 1)[-1]:
             return
         project = widgets.rename(self.project, name, new, self.has)
@@ -222,28 +222,28 @@ class Present(QObject):
             self.select_variable(full)
 
     def has(self, listed: Recording, name: str) -> bool:
-        """Whether a recording has something of a name of the project's; of one that was not read, it may have."""
+        """Return whether a recording contains a name; an unread one may."""
         reading = self.now.recordings.get(self.now.identity(listed))
         trace = self.now.recorded if listed.key == self.trace_name else reading.trace if reading is not None else None
         return trace is None or name in trace.columns
 
     def set_variable(self, name: str, **changes: object) -> None:
-        """Declare something else of a variable; of one only recorded, declare it first. Raises AvrinError."""
+        """Change a variable's declaration, declaring it first if it was only recorded. Raises AvrinError."""
         known = self.declared(name)
         if name in known.all_variables():
             what = ", ".join(changes) or "declaration"
             self.edit(widgets.with_variable(known, name, **changes), f"{what} of {name}")
 
     def undo(self) -> None:
-        """Take back the latest step."""
+        """Undo the latest step."""
         label, before = self.history.undo_label, self.project
         if self.history.undo():
             self._follow()
             self._select_what_was(before)
-            self.said.emit(f"Took back: {label}", False)
+            self.said.emit(f"Undid: {label}", False)
 
     def redo(self) -> None:
-        """Do again what was taken back."""
+        """Redo the latest undone step."""
         label, before = self.history.redo_label, self.project
         if self.history.redo():
             self._follow()
@@ -251,7 +251,7 @@ class Present(QObject):
             self.said.emit(f"Did again: {label}", False)
 
     def go_to_step(self, number: int) -> None:
-        """Go back, or forward again, to a step of the history."""
+        """Go to a step of the history."""
         before = self.project
         self.history.go(number)
         self._follow()
@@ -259,7 +259,7 @@ class Present(QObject):
         self.said.emit(f"As it was after: {self.history.undo_label or 'it was opened'}", False)
 
     def _select_what_was(self, before: Project) -> None:
-        """What was chosen may be called otherwise now: it stays chosen by its place in the project."""
+        """Keep the selection after a rename, by position in the project."""
         now, chosen = self.project, self.selected
         known = {widget.id for widget in now.widgets}
         if chosen.widget and chosen.widget not in known and len(now.widgets) == len(before.widgets):
@@ -271,16 +271,16 @@ class Present(QObject):
                 self.select_variable(has[names.index(chosen.variable)].name)
 
     def revert(self) -> None:
-        """Back to what is saved; it can be undone as any edit."""
+        """Revert to the saved state; can be undone."""
         self.seal()
         self.edit(self.history.saved, "going back to what is saved")
 
     def seal(self) -> None:
-        """End the present step: typing elsewhere begins a new one."""
+        """End the current undo step: further typing begins a new one."""
         self.history.seal()
 
     def _follow(self) -> None:
-        """The project is another one: bind it and evaluate what is new."""
+        """Bind the changed project and evaluate what is new."""
         self.just_moved = only_moved(self.project, self.history.project)
         self._replace(project=self.history.project)
         self._evaluate()
@@ -288,7 +288,7 @@ class Present(QObject):
         self.edited.emit()
 
     def _evaluate(self) -> None:
-        """Bind what is there now, and evaluate what is new; in the background where that takes long."""
+        """Bind the current project and evaluate what is new; in the background if that is slow."""
         bound = self._bound_for(self.trace)
         if new_steps(bound, self.tracks) * len(self.trace) <= AT_ONCE:
             self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
@@ -296,17 +296,17 @@ class Present(QObject):
             self.evaluate_later(bound)
 
     def evaluate_later(self, bound: Bound) -> None:
-        """Evaluate what takes long. A session does it in the background; here it is done at once."""
+        """Evaluate a slow change. The session does it in the background; here it is synchronous."""
         self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
 
     def evaluated(self, bound: Bound, tracks: Tracks) -> None:
-        """The project was evaluated over what is looked at, or over its beginning: show that."""
+        """Show an evaluated project."""
         self._replace(bound=bound, tracks=tracks if tracks.trace is self.trace else tracks.grown(self.trace))
         self._view_follows()
         self.project_changed.emit()
 
     def _view_follows(self) -> None:
-        """What is looked at is in the project as it is now: the one of that name, or else the first."""
+        """Keep the visible screen, plate and language valid: the one of the same name, or else the first."""
         plates, screens = self.project.plates, self.project.whole_screens
         shown = self.now.view.plate
         if shown is not None and shown not in plates:
@@ -317,45 +317,45 @@ class Present(QObject):
             self.show_on(next(iter(sorted(screens, key=self._unlike)), USUAL_SCREEN))
 
     def _unlike(self, screen: Screen) -> tuple[bool, ...]:
-        """By how much a screen is another one than what is looked at: another name, another split screen, another player."""
+        """Return how a screen differs from the visible one: name, split screen, player."""
         (of, slot), (other, whose) = _whose(self.screen), _whose(screen)
         return screen.name != self.screen.name, other != of, whose != slot
 
     def _bound_for(self, trace: Trace) -> Bound:
-        """The project as it is now, checked over the events of a recording; the one there is where that is still true."""
+        """Return the project bound over a recording's events, reusing the current binding if possible."""
         events, known = trace.event_kinds, self.bound
         slot = self.screen.slot if isinstance(self.screen, ScreenPart) else known.slot
         same = known.project is self.project and known.folder == self.folder and known.slot == slot
         return known if same and known.seen == events else bind(self.project, known, events, self.folder, slot=slot)
 
-    # -- looking ----------------------------------------------------------------------------------------------------
+    # -- viewing ----------------------------------------------------------------------------------------------------
 
     def select(self, chosen: Selection) -> None:
-        """Choose a widget, a variable or nothing. An edit that was going on ends."""
+        """Select a widget, a variable or nothing. Ends the current undo step."""
         if chosen != self.selected:
             self.seal()
             self._replace(selection=chosen)
             self.selection_changed.emit()
 
     def select_widget(self, ident: str) -> None:
-        """Choose a widget by its id, "" for nothing."""
+        """Select a widget by id, "" for nothing."""
         self.select(Selection(widget=ident))
 
     def select_variable(self, name: str) -> None:
-        """Choose a variable by its name."""
+        """Select a variable by name."""
         self.select(Selection(variable=name))
 
     def select_widgets(self, *idents: str) -> None:
-        """Choose several widgets by their ids; the card's is the first."""
+        """Select several widgets by id; the card shows the first."""
         self.select(_several(idents))
 
     def select_merged(self, *idents: str) -> None:
-        """Select what an edit just made, without ending that edit's undo step."""
+        """Select what an edit has just created, without ending its undo step."""
         self._replace(selection=_several(idents))
         self.selection_changed.emit()
 
     def go_to(self, frame: int) -> None:
-        """Move the playhead; kept within the trace."""
+        """Move the playhead, clamped to the trace."""
         frame = min(max(0, frame), max(0, len(self.trace) - 1))
         if frame == self.frame:
             return
@@ -370,13 +370,13 @@ class Present(QObject):
             self.values_changed.emit()
 
     def go_to_seconds(self, seconds: float) -> None:
-        """Move the playhead to a time of the axis."""
+        """Move the playhead to a time on the axis."""
         self.go_to(self.trace.frame_at(seconds))
 
     def moments(self) -> Array:
-        """Frames at which something visible changes: of the selected widget, or of all when none is.
+        """Return frames at which something visible changes, of the selected widget or of all.
 
-        Returns: frame numbers, rising, shape (moments,).
+        Returns: ascending frame numbers, shape (moments,).
         """
         key = (self.tracks, self.trace, self.selected)
         if self._moments is None or any(a is not b for a, b in zip(self._moments[0], key, strict=True)):
@@ -385,21 +385,21 @@ class Present(QObject):
         return self._moments[1]
 
     def next_moment(self) -> None:
-        """Go on to the next moment."""
+        """Go to the next moment."""
         after = self.moments()
         at = int(np.searchsorted(after, self.frame, "right"))
         if at < len(after):
             self.go_to(int(after[at]))
 
     def previous_moment(self) -> None:
-        """Go back to the moment before."""
+        """Go to the previous moment."""
         before = self.moments()
         at = int(np.searchsorted(before, self.frame, "left")) - 1
         if at >= 0:
             self.go_to(int(before[at]))
 
     def set_playing(self, playing: bool) -> None:
-        """Start or stop the clock; starting at the end begins anew."""
+        """Start or stop playback; starting at the end begins at the start."""
         if playing and self.frame >= len(self.trace) - 1 and not self.now.growing:
             self.go_to(0)
         if playing != self.playing:
@@ -408,7 +408,7 @@ class Present(QObject):
             self.values_changed.emit()
 
     def change_speed(self, steps: int) -> None:
-        """Go to a faster (slower) speed."""
+        """Change to a faster (slower) speed."""
         at = min(range(len(SPEEDS)), key=lambda i: abs(SPEEDS[i] - self.speed))
         self.speed = SPEEDS[min(max(0, at + steps), len(SPEEDS) - 1)]
         self.playing_changed.emit()
@@ -421,7 +421,7 @@ class Present(QObject):
         self.view_changed.emit()
 
     def show_over(self, plate: Plate | None) -> None:
-        """Put another picture behind the HUD."""
+        """Show another plate behind the HUD."""
         self._replace(view=replace(self.now.view, plate=plate, follows=False))
         self.view_changed.emit()
 
@@ -432,9 +432,9 @@ class Present(QObject):
 
     @property
     def spoken_tracks(self) -> Tracks:
-        """The recording's tracks in the language that is looked at; in the project's own where that cannot be.
+        """Return the recording's tracks in the visible language, falling back to the project's own.
 
-        Where things lie stays as in the project, so that hands hold what they see.
+        Widgets are not mirrored, so that editing handles are where they appear.
         """
         if self.now.view.language == OWN:
             return self.tracks
@@ -443,7 +443,7 @@ class Present(QObject):
         return self._spoken.tracks_or_own(self.now.view.language)
 
     def show_over_recorded(self) -> None:
-        """Put that behind the HUD which the recording says."""
+        """Show the plate that the recording selects."""
         self._replace(view=replace(self.now.view, follows=True))
         self.view_changed.emit()
 
@@ -463,10 +463,10 @@ class Present(QObject):
         elsewhere: Mapping[str, Path] | None = None,
         label: str = "edits that had not been saved",
     ) -> None:
-        """Another project is open, over a recording or nothing yet. unsaved: edits of it that had not been saved.
+        """Open another project, over a recording or none. unsaved: recovered edits of it.
 
-        name: the recording's path in the project. elsewhere: of recordings that are not in its folder.
-        label: of the step that undo takes the unsaved edits back by.
+        name: the recording's key in the project. elsewhere: of external recordings.
+        label: of the step that undoes the recovered edits.
         """
         self.history = History(project)
         if unsaved is not None:
@@ -493,14 +493,14 @@ class Present(QObject):
         self.trace_changed.emit()
 
     def show(self, trace: Trace | None, name: str, frame: int = 0) -> None:
-        """Look at another recording, or at none. name: its path in the project. frame: where the playhead goes."""
+        """Show another recording, or none. name: its key in the project. frame: where the playhead goes."""
         self.latest = name
         self._show(trace or nothing_recorded(), name, frame)
         self.shown.emit()
         self.trace_changed.emit()
 
     def show_driven(self, trace: Trace) -> None:
-        """A drive is over: look at all of it."""
+        """Show a finished drive from its start to its end."""
         self._show(trace, "", self.frame)
         self.trace_changed.emit()
         self.values_changed.emit()
@@ -513,14 +513,14 @@ class Present(QObject):
         )  # fmt: skip
 
     def begin_growing(self, trace: Trace) -> None:
-        """Look at a trace that will grow; nothing is held in it. The playhead stays at its end."""
+        """Show a growing trace, without pins. The playhead stays at its end."""
         self._replace(pins={})
         self._show(trace, "", len(trace) - 1, growing=True)
         self.trace_changed.emit()
         self._tell_end()
 
     def show_grown(self, trace: Trace) -> None:
-        """The same trace with more frames; the playhead stays at its end."""
+        """Show the same trace with more frames; the playhead stays at its end."""
         self._replace(grown=True, recorded=trace, trace=trace, tracks=self.tracks.grown(trace), frame=len(trace) - 1)
         self.grown.emit()
         self._tell_end()
@@ -533,7 +533,7 @@ class Present(QObject):
             self.values_changed.emit()
 
     def hold(self, pins: Mapping[str, Value], moved: frozenset[str]) -> None:
-        """Hold variables at these values and let all others go. moved: those whose values are others by that."""
+        """Pin variables to these values and unpin all others. moved: those whose values change."""
         trace, bound = self._held(self.now.recorded, pins), self._bound_for(self.now.recorded)
         self._replace(pins=dict(pins), trace=trace, bound=bound, tracks=Tracks(bound, trace, self.tracks, moved=moved))
         self.project_changed.emit()
@@ -542,27 +542,27 @@ class Present(QObject):
         return pinned(trace, pins, self.now.kinds) if pins else trace
 
     def named(self, name: str) -> None:
-        """The trace that is looked at lies in a file of the project now."""
+        """Note that the visible trace was saved in the project."""
         self._replace(trace_name=name)
         self.view_changed.emit()
 
     def lies_elsewhere(self, name: str, file: Path) -> None:
-        """A recording of the project, by its path there, lies in a file outside the project's folder."""
+        """Note that a recording's file is outside the project's folder."""
         self._replace(elsewhere={**self.now.elsewhere, name: file})
 
     def read_in(self, recordings: Mapping[Path, Reading]) -> None:
-        """These recordings of the project have been read."""
+        """Add recordings that were read."""
         if any(self.now.recordings.get(path) is not reading for path, reading in recordings.items()):
             self._replace(recordings={**self.now.recordings, **recordings})
             self.recordings_changed.emit()
 
     def saved_as(self, path: Path) -> None:
-        """The project lies in this file now, as it is."""
+        """Note that the project was saved in this file."""
         moved = path.parent != self.folder
-        # Saved where it was it is no other file: what was started with it goes on.
+        # Saving under the same name changes nothing for running jobs.
         now = self.now
         self._replace(path=now.path if path == now.path else path, elsewhere={} if now.elsewhere else now.elsewhere)
-        if moved:  # where assets lie
+        if moved:  # the assets' folder changed
             bound = self._bound_for(self.now.recorded)
             self.evaluated(bound, Tracks(bound, self.trace, self.tracks))
         self.history.mark_saved()
@@ -574,7 +574,7 @@ def _several(idents: Sequence[str]) -> Selection:
 
 
 def sources(widget: BoundWidget) -> list[str]:
-    """Variables that feed a widget, the main input's first."""
+    """Return the variables a widget uses, the main input's first."""
     names: dict[str, None] = {}
     for step in widget.steps():
         names.update(dict.fromkeys(step.sources()))
@@ -583,5 +583,5 @@ def sources(widget: BoundWidget) -> list[str]:
 
 
 def _whose(screen: Screen) -> tuple[str, int]:
-    """The screen that it is, or is a part of, and whose part."""
+    """Return the name of a screen, or of the screen a part belongs to, and the part's slot."""
     return (screen.of, screen.slot) if isinstance(screen, ScreenPart) else (screen.name, 0)

@@ -1,4 +1,4 @@
-"""The recordings of a project, read once for whoever looks at all of them. Knows no toolkit."""
+"""A project's recordings, each read once for all users. Imports no Qt."""
 
 from __future__ import annotations
 
@@ -18,10 +18,10 @@ log = logging.getLogger(__name__)
 
 
 def opened(now: Snapshot, most: int, breathe: Callable[[], None]) -> tuple[dict[Path, Reading], dict[Path, Trace], int]:
-    """All recordings the project lists.
+    """Return all recordings the project lists.
 
-    Returns those that are known now, those to look at, and how many were left out because there are more than `most` frames
-    in all. What is shown is looked at in any case, as it was recorded. breathe: called before each is read.
+    Returns the known ones, those to check, and the number skipped because there are more than `most` frames
+    in total. The visible one is always included, without pins. breathe: called before each is read.
     """
     known = dict(now.recordings)
     kinds, listed = now.kinds, now.project.traces
@@ -49,12 +49,12 @@ def opened(now: Snapshot, most: int, breathe: Callable[[], None]) -> tuple[dict[
 
 
 def read_alike(one: Recording, other: Recording) -> bool:
-    """Whether two entries are read the same: only their names and notes, which are for people, may differ."""
+    """Return whether two entries are read the same: only names and notes, which are for people, may differ."""
     return replace(one, name="", note="", extra={}) == replace(other, name="", note="", extra={})
 
 
 def _holds(reading: Reading, kinds: Mapping[str, ColumnKind], listed: Recording) -> bool:
-    """Whether a recording would be read the same now: what is said of it, and its columns are declared, as they were then."""
+    """Return whether a reading is current: its entry and its columns' declarations are unchanged."""
     if reading.listed is not None and not read_alike(reading.listed, listed):
         return False
     columns = reading.trace.columns if reading.trace is not None else ()

@@ -1,7 +1,7 @@
-"""Films behind the HUD, decoded on a thread of their own: the nearest picture at once, the true one as soon as it is there.
+"""The video decoder: films behind the HUD on a worker thread, the nearest key frame at once, the exact frame when ready.
 
-The newest wish wins; while it plays the next pictures are decoded ahead. A film whose key pictures lie far apart is copied in
-the background into one that is quickly looked through, and read from there as soon as that is done.
+The newest request wins; during playback the next frames are decoded ahead. A film with distant key frames is copied in
+the background into one that seeks quickly, which is used once it is ready.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from msgspec import Struct
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QImage
 
-from avrin import footage  # loaded where a film is
+from avrin import footage  # imported when a film is used
 from avrin.app.session.present import Present
 from avrin.model import AvrinError, Plate, inside
 from avrin.render.values import clock
@@ -29,14 +29,14 @@ from avrin.trace import Trace
 __all__ = ["Reel"]
 
 log = logging.getLogger(__name__)
-ROOM = 192 * 2**20  # bytes of pictures that are remembered
-AHEAD = 4  # pictures decoded ahead while it plays
-PAUSE = 0.02  # seconds between two looks whether somebody still plays
-MAX_OPEN = 2  # decoders that stay open at once: each owns a file and a few threads
+ROOM = 192 * 2**20  # bytes of cached frames
+AHEAD = 4  # frames decoded ahead during playback
+PAUSE = 0.02  # seconds between two checks for the end of playback
+MAX_OPEN = 2  # open decoders: each owns a file and a few threads
 
 
 class _Key(Struct, frozen=True):
-    """A film as it was: its file, and what tells whether it is still the same."""
+    """A film's identity: its file, and a stamp of its content."""
 
     path: Path
     rate: float
@@ -44,9 +44,9 @@ class _Key(Struct, frozen=True):
 
 
 class Reel(QObject):
-    """shown: another picture can be had. failed: a film cannot be shown, in a line.
+    """shown: another frame is available. failed: a film cannot be shown, with a message.
 
-    looked_through: what all of a film's pictures look like from afar is known now.
+    looked_through: the analysis of a film is complete.
     """
 
     shown = Signal()
@@ -60,7 +60,7 @@ class Reel(QObject):
         self._wishes: dict[_Key, float] = {}
         self._known: OrderedDict[tuple[_Key, float], tuple[float, QImage]] = (
             OrderedDict()
-        )  # by second; until when; as it is
+        )  # by second; until when; the image
         self._latest: dict[_Key, QImage] = {}
         self._refused: dict[_Key, str] = {}
         self._quick: dict[_Key, Path] = {}
@@ -68,7 +68,7 @@ class Reel(QObject):
         self._bytes = 0
         self._closed = False
         self._working = self._at_work = False
-        self._generation = 0  # counts projects: films of an earlier one are closed
+        self._generation = 0  # counts projects: films of earlier ones are closed
         self._copying: set[_Key] = set()
         self.failed.connect(self._report)
         present.begun.connect(self._clear)
@@ -76,14 +76,14 @@ class Reel(QObject):
 
     @property
     def busy(self) -> bool:
-        """Whether a picture is wished for that is not there yet."""
+        """Whether a requested frame is pending."""
         with self._lock:
             return bool(self._wishes) or self._at_work
 
     def picture(self, plate: Plate, trace: Trace, frame: int) -> QImage | None:
-        """What a plate's film shows at a frame of a recording, as near to it as could be had so far.
+        """Return the frame of a plate's film at a frame of a recording, or the nearest one available.
 
-        None where nothing is there yet, or cannot be (`refusal`).
+        None if there is none yet, or none can be decoded (`refusal`).
         """
         key = self._key(plate)
         if key is None:
@@ -107,7 +107,7 @@ class Reel(QObject):
             return self._latest.get(key)
 
     def refusal(self, plate: Plate) -> str:
-        """Why its film cannot be shown, "" where it can or that is not known yet."""
+        """Return why a plate's film cannot be shown; "" if it can or that is unknown."""
         key = self._key(plate)
         if key is None:
             return f"there is no {plate.film}"
@@ -115,26 +115,26 @@ class Reel(QObject):
             return self._refused.get(key, "")
 
     def pace(self, plate: Plate) -> tuple[float, float]:
-        """How many pictures a second its film has, and how many seconds it runs; 0 while that is not known."""
+        """Return a film's frames per second and its duration; 0 if unknown."""
         key = self._key(plate)
         with self._lock:
             return self._paces.get(key, (0.0, 0.0)) if key is not None else (0.0, 0.0)
 
     def is_quick(self, plate: Plate) -> bool:
-        """Whether its film is read from what is quickly looked through."""
+        """Return whether a film seeks quickly, by itself or by a copy."""
         key = self._key(plate)
         with self._lock:
             return key in self._quick
 
     def shown_second(self, plate: Plate) -> float | None:
-        """The film's second at which the picture began that was found last, None before there was one."""
+        """Return the film time of the frame found last, or None."""
         key = self._key(plate)
         with self._lock:
             latest = self._latest.get(key) if key is not None else None
             return next((known[1] for known, (_, image) in self._known.items() if image is latest), None)
 
     def stands_still(self, plate: Plate, trace: Trace, frame: int) -> str:
-        """Why a plate's film does not run at a frame of a recording, "" where it does, or nobody knows yet."""
+        """Return why a plate's film does not run at a frame of a recording; "" if it does or that is unknown."""
         (_, runs), project = self.pace(plate), self._present.project
         seconds = float(trace.axis[frame]) if len(trace) else 0.0
         second = footage.film_second(project, plate, trace.name, seconds)
@@ -146,7 +146,7 @@ class Reel(QObject):
         return f"the film runs from {clock(begins, hundredths=False)} to {clock(begins + runs, hundredths=False)}"
 
     def settle(self) -> None:
-        """Wait until all that is wished for is there."""
+        """Wait until all requested frames are available."""
         while self.busy:
             time.sleep(0.002)
 
@@ -159,7 +159,7 @@ class Reel(QObject):
         return _Key(path, plate.rate, (told.st_size, told.st_mtime_ns))
 
     def _at(self, key: _Key, second: float) -> QImage | None:
-        """A remembered picture that is shown at a second."""
+        """Return a cached frame for a time."""
         for known, (until, image) in self._known.items():
             if known[0] == key and known[1] <= second + 1e-5 and second < until - 1e-7:
                 self._known.move_to_end(known)
@@ -171,7 +171,7 @@ class Reel(QObject):
         self._present.said.emit(why, True)
 
     def _clear(self) -> None:
-        """Another project is open: drop the pictures of the one before, close its decoders, cancel its copies."""
+        """Drop the previous project's frames, close its decoders, cancel its copies."""
         with self._lock:
             self._generation += 1
             self._wishes.clear()
@@ -189,7 +189,7 @@ class Reel(QObject):
             self._closed = True
             self._lock.notify()
 
-    # -- on the other thread ------------------------------------------------------------------------------------------
+    # -- on the worker thread -----------------------------------------------------------------------------------------
 
     def _work(self) -> None:
         films: OrderedDict[_Key, tuple[Path, footage.Footage]] = OrderedDict()
@@ -200,7 +200,7 @@ class Reel(QObject):
             _close_all(films)
 
     def _next_wish(self, films: OrderedDict[_Key, tuple[Path, footage.Footage]]) -> tuple[_Key, float, int] | None:
-        """The film, second and generation to decode next; None once the reel is closed. Closes films of earlier projects."""
+        """Return the film, time and generation to decode next; None after closing. Closes films of earlier projects."""
         with self._lock:
             self._at_work = False
             generation = self._generation
@@ -226,7 +226,7 @@ class Reel(QObject):
             self._refuse(key, error.problem, str(error.within("the plate's film")), generation)
         except Exception:
             log.exception("a fault while a film was decoded")
-            advice = f"the film {key.path.name} cannot be decoded. Save it anew, as an .mp4"
+            advice = f"the film {key.path.name} cannot be decoded. Save it again, as an .mp4"
             self._refuse(key, "cannot be decoded", advice, generation)
 
     def _refuse(self, key: _Key, problem: str, line: str, generation: int) -> None:
@@ -239,7 +239,7 @@ class Reel(QObject):
     def _opened(
         self, films: OrderedDict[_Key, tuple[Path, footage.Footage]], key: _Key, generation: int
     ) -> footage.Footage:
-        """The film, or its quick copy where that is there."""
+        """Open a film, or its fast copy if there is one."""
         with self._lock:
             path = self._quick.get(key, key.path)
         if key not in films or films[key][0] != path:
@@ -262,7 +262,7 @@ class Reel(QObject):
 
     def _copy(self, key: _Key, generation: int) -> None:
         with contextlib.suppress(OSError):
-            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 15)  # of this thread and those it begins
+            os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), 15)  # of this thread and those it starts
 
         def wanted() -> bool:
             while self._present.playing and not self._closed and generation == self._generation:
@@ -273,7 +273,7 @@ class Reel(QObject):
         try:
             copy = key.path if "#" in key.path.name else footage.quick_copy(key.path, wanted)
         except AvrinError:
-            return  # told by who shows it
+            return  # reported by its user
         except Exception:
             log.exception("a fault while a film was copied")
             return
@@ -284,16 +284,16 @@ class Reel(QObject):
         self._look_through(copy, key, wanted)
 
     def _look_through(self, copy: Path, key: _Key, wanted: Callable[[], bool]) -> None:
-        """Let it be known what all its pictures look like from afar, for the checks."""
+        """Analyse all frames of a film, for the checks."""
 
         def breathe() -> None:
             if not wanted():
-                raise AvrinError("nobody waits for it any more")
+                raise AvrinError("the analysis was cancelled")
 
         try:
             if not footage.are_known(key.path, key.rate):
                 footage.film_shades(key.path, key.rate, breathe, read=copy)
-                with contextlib.suppress(RuntimeError):  # the window closed meanwhile
+                with contextlib.suppress(RuntimeError):  # the window was closed meanwhile
                     self.looked_through.emit()
         except AvrinError:
             return
@@ -333,7 +333,7 @@ class Reel(QObject):
             if said:
                 self.failed.emit(said)
             self.shown.emit()
-        except RuntimeError:  # the window closed meanwhile
+        except RuntimeError:  # the window was closed meanwhile
             self._closed = True
 
 

@@ -1,4 +1,4 @@
-"""A session: the present state, and all that is done with it. What a window is given."""
+"""A session: the editor state with all its operations, which the window receives."""
 
 from __future__ import annotations
 
@@ -29,10 +29,10 @@ __all__ = ["Session"]
 class Session(Present):
     """One project in one window.
 
-    hand: pins and drives. arranging: of the chosen widgets. looking: what is hidden while editing, how lanes lie.
+    hand: pins and drives. arranging: edits of the selected widgets. looking: the view state.
     files: of its project. traces: its recordings.
-    sweeps: over thousands of recordings that are none of it.
-    extents, checking, suggesting: what is worked out in the background. reel: films behind the HUD.
+    sweeps: over thousands of external recordings.
+    extents, checking, suggesting: background results. reel: films behind the HUD.
     """
 
     def __init__(self) -> None:
@@ -52,20 +52,20 @@ class Session(Present):
 
     @cached_property
     def sweeps(self) -> Sweeps:
-        """Made when many recordings are first looked at."""
+        """The sweeps, created on first use."""
         from avrin.app.session.sweeps import Sweeps
 
         return Sweeps(self)
 
     def evaluate_later(self, bound: Bound) -> None:
-        """In the background; the window goes on with what it has, and the newest edit wins."""
+        """Evaluate in the background; the window continues with the previous result, and the newest edit wins."""
         self._evaluating.ask(
             lambda started: Tracks(bound, started.snapshot.trace, started.snapshot.tracks),
             lambda tracks, _: self.evaluated(bound, tracks),
         )
 
     def look_at(self, trace: str) -> bool:
-        """Show the recording of a name, where it is one of the project's; False, and it is told, where it cannot be."""
+        """Show one of the project's recordings by name; return False, with a message, if that fails."""
         named = {reading.trace.name: path for path, reading in self.now.recordings.items() if reading.trace is not None}
         listed = {self.now.identity(one): one.key for one in self.project.traces}
         name = listed.get(named.get(trace, self.folder), "")
@@ -80,7 +80,7 @@ class Session(Present):
 
     @property
     def busy(self) -> bool:
-        """Whether anything is being worked out in the background."""
+        """Whether any background work is running."""
         return (
             self._evaluating.busy
             or self.files.jobs.busy
@@ -93,7 +93,7 @@ class Session(Present):
         )
 
     def settle(self) -> None:
-        """Wait for work in the background, for who must not look before it is done."""
+        """Wait for background work, for tests and pictures."""
         self.files.jobs.settle()
         self.traces.jobs.settle()
         self._evaluating.settle()
@@ -101,11 +101,11 @@ class Session(Present):
         self.reel.settle()
 
     def close(self) -> None:
-        """Keep unsaved edits, end the work in the background, and free the session once events are handled again."""
+        """Write unsaved edits, stop background work, and delete the session on return to the event loop."""
         self.set_playing(False)
         self.files.keep_unsaved()
         self.files.keeping.close()
         self.closing.emit()
-        # Deleted by Qt and not by Python's collector: that would hold the lock that the pools' last jobs wait for, and a
-        # function connected to a signal is a reference which the collector cannot follow.
+        # Deleted by Qt rather than by Python's collector: that would hold the lock the pools' last jobs wait for, and
+        # cannot follow references from signals to connected functions.
         self.deleteLater()

@@ -1,6 +1,6 @@
-"""Everything that is open and looked at, as one immutable value with a number for each of its parts.
+"""The whole editor state as one immutable value, with a version number for each of its parts.
 
-Whoever works from a snapshot can tell later whether the parts it read are still those: their numbers are the same.
+Work started from a snapshot can compare versions later to find out whether the parts it read have changed.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ __all__ = ["PARTS", "Part", "Reading", "Selection", "Snapshot", "View", "nothing
 
 Part = Literal["file", "project", "recordings", "trace", "pins", "tracks", "view", "selection", "playhead"]
 PARTS: tuple[Part, ...] = get_args(Part)
-# Which part a field of the snapshot belongs to, where it is not called as the part is.
+# The part of each field whose name differs from the part's.
 PART_OF: dict[str, Part] = {
     "path": "file", "elsewhere": "file",
     "bound": "tracks", "recorded": "trace", "trace_name": "trace", "growing": "trace", "frame": "playhead",
@@ -30,7 +30,7 @@ PART_OF: dict[str, Part] = {
 
 
 class Selection(Struct, frozen=True):
-    """What is chosen: a widget by id, or a variable by name, or, with both empty, nothing. more: other widgets with it."""
+    """A widget by id, a variable by name, or, with both empty, nothing. more: further selected widgets."""
 
     widget: str = ""
     variable: str = ""
@@ -38,14 +38,14 @@ class Selection(Struct, frozen=True):
 
     @property
     def widgets(self) -> tuple[str, ...]:
-        """The ids of all widgets that are chosen, the first as it was chosen first."""
+        """The ids of all selected widgets, in order of selection."""
         return (self.widget, *self.more) if self.widget else ()
 
 
 class View(Struct, frozen=True):
-    """What the HUD is previewed on. plate: the picture behind it, None for a plain ground. language: of its texts.
+    """The preview settings. plate: None for a plain background. language: of texts.
 
-    follows: the recording chooses the plate where it can; then `plate` is for where it does not.
+    follows: the recording selects the plate if it can; `plate` is the fallback.
     """
 
     screen: Screen = USUAL_SCREEN
@@ -55,9 +55,9 @@ class View(Struct, frozen=True):
 
 
 class Reading(Struct, frozen=True):
-    """A recording as it was read. trace: None where it cannot be. kinds: of the variables declared then.
+    """A recording as read. trace: None if it is unreadable. kinds: of the variables declared at that time.
 
-    listed: what the project said of it then.
+    listed: its entry at that time.
     """
 
     trace: Trace | None
@@ -66,20 +66,20 @@ class Reading(Struct, frozen=True):
 
 
 def nothing_recorded() -> Trace:
-    """One frame without columns: what is looked at where no recording is."""
+    """Return a trace of one frame without columns, shown without a recording."""
     return Trace.make("", np.zeros(1), {})
 
 
 class Snapshot(Struct, frozen=True):
-    """One state of a session.
+    """One state of the editor.
 
-    path: the project's file, None where it has none yet. elsewhere: where recordings lie that are not in its folder yet, by
-    their paths in the project. project: as edited. bound: the project as it was last evaluated:
-    a moment behind `project` while that takes long; `tracks` are of it.
-    recordings: those of the project that have been read, by their absolute paths.
-    recorded: the recording that is looked at; trace: the same, with pins held; trace_name: its key in the project, ""
-    where it lies in none. growing: more frames are to come. frame: the playhead, a frame of the trace.
-    numbers: of the parts, each counted up when a part is replaced.
+    path: the project's file, None if it has none. elsewhere: files of external recordings, by
+    their paths in the project. project: as edited. bound: the project as last evaluated,
+    slightly behind `project` during slow edits; `tracks` belong to it.
+    recordings: those of the project that have been read, by absolute path.
+    recorded: the visible recording; trace: the same with pins applied; trace_name: its key in the project, ""
+    if it is not saved. growing: more frames will follow. frame: the playhead, a frame of the trace.
+    numbers: version of each part, incremented when it is replaced.
     """
 
     path: Path | None
@@ -100,34 +100,35 @@ class Snapshot(Struct, frozen=True):
 
     @classmethod
     def empty(cls) -> Snapshot:
-        """Before anything is opened."""
+        """Return the state before anything is opened."""
         project, trace = Project(), nothing_recorded()
         bound = bind(project)
         return cls(None, project, bound, {}, trace, trace, "", False, {}, Tracks(bound, trace), View(), Selection(), 0)
 
     @property
     def folder(self) -> Path:
-        """The project's folder; the present one where it has no file."""
+        """The project's folder; the current one without a file."""
         return self.path.parent if self.path else Path.cwd()
 
     def where(self, recording: Recording) -> Path:
-        """The file of a recording. Raises AvrinError for a path that leaves the project's folder."""
+        """Return a recording's file. Raises AvrinError for a path outside the project's folder."""
         return self.elsewhere.get(recording.path) or inside(self.folder, recording.path)
 
     def identity(self, recording: Recording) -> Path:
-        """What tells a recording from all others, of other projects too: its file, and its case."""
+        """Return a recording's unique identity across projects: its file, and its case."""
         file = (self.elsewhere.get(recording.path) or self.folder / recording.path).absolute()
         return file.with_name(f"{file.name}#{recording.case}") if recording.case else file
 
     @property
     def kinds(self) -> dict[str, ColumnKind]:
-        """What the declared variables hold."""
+        """The kinds of declared variables."""
         return {name: KIND_OF[variable.type] for name, variable in self.project.all_variables().items()}
 
     def replaced(self, *, grown: bool = False, **fields: object) -> tuple[Snapshot, frozenset[Part]]:
-        """The snapshot with other fields, and the parts that became others by it.
+        """Return the snapshot with changed fields, and the set of changed parts.
 
-        grown: the trace and its tracks only go on: what holds of their beginning still does, so they are no other parts.
+        grown: the trace and its tracks were only extended: results for their beginning stay
+        valid, so these parts keep their version.
         """
         parts = {part_of(name) for name, value in fields.items() if value is not getattr(self, name)}
         if grown:
@@ -136,10 +137,10 @@ class Snapshot(Struct, frozen=True):
         return replace(self, numbers=numbers, **fields), frozenset(parts)
 
     def agrees(self, other: Snapshot, parts: Iterable[Part]) -> bool:
-        """Whether these parts are the same in both. Both must be of one session."""
+        """Return whether these parts are equal in both. Both must be of one session."""
         return all(self.numbers[part] == other.numbers[part] for part in parts)
 
 
 def part_of(name: str) -> Part:
-    """The part that a field belongs to."""
+    """Return the part a field belongs to."""
     return PART_OF.get(name, name)  # type: ignore[arg-type]  # a field that is not listed is called as its part

@@ -1,4 +1,4 @@
-"""What is worth showing of the present recording: offers and their tracks, worked out in the background."""
+"""Offers for the visible recording, with their tracks, computed in the background."""
 
 from __future__ import annotations
 
@@ -15,13 +15,13 @@ from avrin.widgets import BoundWidget, Offer, Seen, Tracks, bind, ranked
 
 __all__ = ["Suggested", "Suggesting"]
 
-REST = 120  # milliseconds without an edit before it is worked out anew
+REST = 120  # milliseconds after the latest edit
 MOST = 24
-SHOWN = 12  # of the best, whose variables have lanes though nothing uses them yet
+SHOWN = 12  # of the best, whose variables have lanes although no widget uses them
 
 
 class Suggested(Struct, frozen=True):
-    """An offer, and how it looks over the recording. names: of the variables it shows."""
+    """An offer with its tracks over the recording. names: of the variables it shows."""
 
     offer: Offer
     widget: BoundWidget
@@ -30,7 +30,7 @@ class Suggested(Struct, frozen=True):
 
 
 class Suggesting(QObject):
-    """Belongs to a session. offers: the best first; those of an earlier state while newer ones are worked out."""
+    """Belongs to a session. offers: best first; earlier ones while newer ones are computed."""
 
     changed = Signal()
 
@@ -38,7 +38,7 @@ class Suggesting(QObject):
         super().__init__(present)
         self._present = present
         self.offers: list[Suggested] = []
-        self.runs: RunsFound | None = None  # a column that may tell runs apart
+        self.runs: RunsFound | None = None  # an undeclared column that probably numbers runs
         self._seen: Seen | None = None
         self._jobs = Jobs(self, present, "file", "project", "trace", failed=self._failed)
         self._timer = QTimer(self)
@@ -50,12 +50,12 @@ class Suggesting(QObject):
 
     @property
     def busy(self) -> bool:
-        """Whether something newer is on its way."""
+        """Whether newer offers are being computed."""
         return self._timer.isActive() or self._jobs.busy
 
     @property
     def failure(self) -> AvrinError | None:
-        """Why there are no newer offers, where that went wrong."""
+        """Why the latest computation failed, if it did."""
         return self._jobs.failure
 
     @property
@@ -64,7 +64,7 @@ class Suggesting(QObject):
         return {name for one in self.offers[:SHOWN] for name in one.names}
 
     def settle(self) -> None:
-        """Know it now, for who must not look before."""
+        """Wait for the result, for tests and pictures."""
         if self._timer.isActive():
             self._timer.stop()
             self._ask()
@@ -96,13 +96,13 @@ class Suggesting(QObject):
             self._present.said.emit(f"No offer could be made for {names}; drag it onto the picture instead", True)
 
     def _failed(self, _error: AvrinError) -> None:
-        """The shelf says why; offers of an earlier state are none of this one."""
+        """Drop outdated offers; the shelf shows the error."""
         self.offers, self.runs = [], None
         self.changed.emit()
 
 
 def _suggested(started: Started, seen: Seen) -> tuple[list[Suggested], RunsFound | None]:
-    now, trace = started.snapshot, started.snapshot.trace  # pins held, so that offers look as the rest does
+    now, trace = started.snapshot, started.snapshot.trace  # with pins, so that offers match the rest of the window
     found: list[Suggested] = []
     from avrin.begin import sized
 

@@ -1,4 +1,4 @@
-"""A sweep over thousands of recordings, done by a process of its own while one works: its progress, and what it found."""
+"""A sweep over thousands of recordings in a process of its own, with its progress and results."""
 
 from __future__ import annotations
 
@@ -23,17 +23,17 @@ if TYPE_CHECKING:
 
 __all__ = ["Sweeps"]
 
-NICE = ["nice", "-n", "10"]  # the window's own work comes first
-PATIENCE = 3000  # milliseconds until one that was stopped is gone
+NICE = ["nice", "-n", "10"]  # the window has priority
+PATIENCE = 3000  # milliseconds to wait for a stopped process
 MOST_BYTES = 1 << 16
-MOST_PROJECTS = 20  # whose sweeps are kept
+MOST_PROJECTS = 20  # whose sweeps are retained
 
 
 class Sweeps(QObject):
-    """Belongs to a session. changed: it began, went on, ended or was read.
+    """Belongs to a session. changed: a sweep started, advanced, ended or was loaded.
 
-    where: a folder, a file or a URL. done, of: recordings; left: seconds, None while nobody can tell. found: what was found
-    when it was last whole; faults: how many recordings could not be read then.
+    where: a folder, a file or a URL. done, of: recordings; left: seconds, None if unknown. found: the latest complete
+    result; faults: its number of unreadable recordings.
     """
 
     changed = Signal()
@@ -44,7 +44,7 @@ class Sweeps(QObject):
         self._process: QProcess | None = None
         self._stopped = False
         self._reading = Jobs(self, present, "file")
-        self._known: Path | None = None  # the folder whose table was read
+        self._known: Path | None = None  # the folder whose table was loaded
         self.where, self.done, self.of = "", 0, 0
         self.left: float | None = None
         self.found: Shown | None = None
@@ -54,32 +54,32 @@ class Sweeps(QObject):
 
     @property
     def running(self) -> bool:
-        """Whether recordings are being looked at."""
+        """Whether a sweep is running."""
         return self._process is not None
 
     @property
     def busy(self) -> bool:
-        """Whether anything is to come."""
+        """Whether a result is pending."""
         return self.running or self._reading.busy
 
     @property
     def begun(self) -> bool:
-        """Whether some of the recordings were looked at, and not all."""
+        """Whether a sweep was interrupted."""
         return not self.running and 0 < self.done < self.of
 
     def _folder(self) -> Path:
-        """Where this project's sweep lies; it can be made again."""
+        """Return the folder of this project's sweep, in the cache."""
         path = self._present.path
         name = str(path.absolute()) if path is not None else f"unsaved {os.getpid()}"
         return cache_folder() / "sweeps" / hashlib.blake2b(name.encode(), digest_size=12).hexdigest()
 
     def _another(self) -> None:
-        """Another project is open: what is swept is swept for nobody."""
+        """Stop the sweep of the previous project."""
         self.stop()
         self._known, self.where, self.found, self.done, self.of = None, "", None, 0, 0
 
     def recall(self) -> None:
-        """What was swept last of this project, and what was found."""
+        """Load the latest sweep of this project."""
         folder = self._folder()
         if self._known == folder or self.running:
             return
@@ -94,15 +94,15 @@ class Sweeps(QObject):
 
     @property
     def there(self) -> str:
-        """The same as whoever looks for it needs it: what is no URL is a path, from the project's folder on."""
+        """Return the location for the process: a URL, or a path relative to the project's folder."""
         return self.where if "://" in self.where else str(self._present.folder / Path(self.where).expanduser())
 
     def start(self, where: str) -> None:
-        """Look at all recordings there, but for those that are as before, of the same project. Raises AvrinError."""
+        """Sweep all recordings there, except those unchanged since an earlier sweep of the project. Raises AvrinError."""
         self.stop()
         self.where = where.strip()
         if not self.where:
-            raise AvrinError("nothing says where the recordings lie", advice="Choose a folder, or type a path or a URL")
+            raise AvrinError("no location of recordings is given", advice="Choose a folder, or type a path or a URL")
         folder, present = self._folder(), self._present
         try:
             project = folder_for(folder / "project.avrin")
@@ -129,7 +129,7 @@ class Sweeps(QObject):
         self.changed.emit()
 
     def stop(self) -> None:
-        """Stop; what is done is kept, and gone on with the next time."""
+        """Stop; finished recordings are retained for the next time."""
         process = self._process
         if process is None:
             return
@@ -141,7 +141,7 @@ class Sweeps(QObject):
             process.waitForFinished(PATIENCE)
 
     def settle(self) -> None:
-        """Wait for all of it, for who must not look before."""
+        """Wait for the result, for tests and pictures."""
         if self._process is not None:
             self._process.waitForFinished(-1)
         self._reading.settle()
@@ -157,7 +157,7 @@ class Sweeps(QObject):
         self.changed.emit()
 
     def _failed(self, error: QProcess.ProcessError) -> None:
-        """It could not be begun; of all else `_ended` hears."""
+        """Report that the process could not be started; other errors are handled by `_ended`."""
         if error == QProcess.ProcessError.FailedToStart:
             self._ended(2)
 
@@ -181,7 +181,7 @@ class Sweeps(QObject):
         path = folder / "states.parquet"
 
         def work(_: object) -> tuple[Shown, int]:
-            import pyarrow.parquet as pq  # a start need not wait for any of it
+            import pyarrow.parquet as pq  # imported late: no start needs it
 
             from avrin.sweep import Shown, outputs
 
@@ -195,7 +195,7 @@ class Sweeps(QObject):
 
 
 def _tidy(kept: Path, but: Path) -> None:
-    """Take away the oldest sweeps of other projects, which can be made again."""
+    """Delete the oldest sweeps of other projects."""
     try:
         others = sorted((one for one in kept.iterdir() if one != but), key=lambda one: one.stat().st_mtime)
     except OSError:

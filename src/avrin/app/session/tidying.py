@@ -1,8 +1,8 @@
-"""Python's collector of rubbish, kept to the window's own thread and out of the hand's way.
+"""Python's garbage collector, restricted to the interface thread and to moments without playback.
 
-Left to itself it runs in whatever thread asks for memory next. In a background one it would end Qt's objects there, which
-Qt forbids: their timers go on, and the program may fall. And looking through all there is stops the picture for some
-forty milliseconds: that waits until nobody plays.
+By default it runs in whichever thread allocates next. On a worker thread it would delete Qt objects, which
+Qt forbids: their timers keep running, and the program may crash. A full collection also stops the picture for
+about forty milliseconds, so it waits for the end of playback.
 """
 
 from __future__ import annotations
@@ -17,13 +17,13 @@ from avrin.app.session.session import Session
 
 __all__ = ["Tidying"]
 
-EVERY = 500  # milliseconds between looks at what is new
-FIRST_WAIT, MOST_WAIT = 1, 60_000  # milliseconds after a session's end until it is collected; and at most, if it lasts
-AT_REST = 3000  # milliseconds after playing until all there is is looked through
+EVERY = 500  # milliseconds between collections of young objects
+FIRST_WAIT, MOST_WAIT = 1, 60_000  # milliseconds between collections after a session's end, doubling up to the second
+AT_REST = 3000  # milliseconds after playback until a full collection
 
 
 class Tidying(QObject):
-    """Runs while the window lives; what starting made is not looked at again."""
+    """Runs while the window exists; objects created during the start are frozen."""
 
     def __init__(self, session: Session) -> None:
         super().__init__(session)
@@ -49,7 +49,7 @@ class Tidying(QObject):
             self._rest.start()
 
     def _new(self) -> None:
-        """What the collector would do by itself: the oldest generation that has seen enough."""
+        """Do what the collector would do by itself: collect the oldest generation that exceeds its threshold."""
         due = [
             at for at, (count, most) in enumerate(zip(gc.get_count(), gc.get_threshold(), strict=True)) if count > most
         ]
@@ -61,9 +61,9 @@ class Tidying(QObject):
 
 
 def _collect_until(is_gone: weakref.ref[Session], wait: int, _destroyed: QObject | None = None) -> None:
-    """Collect once what is being deleted is deleted, and again while a job in the background still holds on to it.
+    """Collect once deleted objects are gone, and again while a background job still refers to the session.
 
-    wait: milliseconds until then; each time twice as long, so that what never goes costs nothing.
+    wait: milliseconds until then; doubled each time, so that a permanent reference costs nothing.
     """
 
     def again() -> None:

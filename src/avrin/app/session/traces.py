@@ -1,4 +1,4 @@
-"""The recordings of a session's project: looked at, added, told the time otherwise, taken off the list, made."""
+"""The recordings of a session's project: show, add, configure the clock, remove, generate."""
 
 from __future__ import annotations
 
@@ -36,17 +36,17 @@ from avrin.trace import (
 __all__ = ["READ_AT_ONCE", "Traces", "Unsure", "timed_by"]
 
 T = TypeVar("T")
-Unsure = Mapping[str, tuple[Clock, ...]]  # by a recording's key: the clocks it may have, the one that was taken first
+Unsure = Mapping[str, tuple[Clock, ...]]  # by a recording's key: its possible clocks, the one in use first
 TIME = "time"
-READ_AT_ONCE = 6_000_000  # bytes of a recording that is read while the window waits
+READ_AT_ONCE = 6_000_000  # bytes of a recording read synchronously
 
 
 class Traces(QObject):
-    """Belongs to a session, which shows what is read here. jobs: reading and making recordings."""
+    """Belongs to a session, which shows what is read here. jobs: reading and generating recordings."""
 
     asked = Signal(object)  # an Ask
-    answered = Signal(str)  # the key of one that needs no answer any more
-    _progressed = Signal(str)  # how far a reading has come, from the other thread
+    answered = Signal(str)  # the key of a question that needs no answer any more
+    _progressed = Signal(str)  # progress of a reading, from the worker thread
 
     def __init__(self, present: Present) -> None:
         super().__init__(present)
@@ -61,23 +61,23 @@ class Traces(QObject):
         self._present.said.emit(text, False)
 
     def is_read(self, listed: Recording | None, trace: Trace | None) -> None:
-        """What is looked at was read as this entry of the project says; None for nothing."""
+        """Note how the visible recording was read; None for nothing."""
         self._read_as = (
             (listed.key, listed, self._odd_kinds(trace)) if listed is not None and trace is not None else None
         )
 
     def show(self, key: str, listed: Recording | None = None) -> None:
-        """Look at one of the project's traces. Raises AvrinError when it cannot be read.
+        """Show one of the project's traces. Raises AvrinError if it cannot be read.
 
-        listed: what is said of it, where that is not what the project says.
+        listed: its entry, if it differs from the project's.
         """
         found = listed or self._present.project.recording(key) or Recording(path=key)
         self._load(self._present.now.where(found), found)
 
     def visit(self, where: str, name: str, run: int = 0, seconds: float = 0.0, *, share: float = 0.0) -> None:
-        """Look at a recording that is none of the project's, at a moment of a run; without a run at a share of it, 0–1.
+        """Show an external recording at a time of a run; without a run at a share of it, 0–1.
 
-        where: a folder, a file or a URL; name: its own in there.
+        where: a folder, a file or a URL; name: its name there.
         """
         from avrin.spread import as_listed, at_hand, places
 
@@ -105,15 +105,15 @@ class Traces(QObject):
             self.is_read(self._present.project.recording(key), trace if key else None)
             self._present.show(trace, key, min(frame, max(0, len(trace) - 1)))
             at = clock(float(trace.axis[self._present.frame])) if len(trace) else "0:00"
-            more = "" if key else ", which is none of the project's"
+            more = "" if key else ", which does not belong to the project"
             self._present.said.emit(f"{at} of {name}{more}.  Ctrl+1 shows it", False)
 
         self.jobs.ask(self.told(f"Opening {name}", read), done)
 
     def add(self, paths: Sequence[Path]) -> None:
-        """Add recordings, and look at the first; everything new in them is declared. One undo step.
+        """Add recordings, declare what is new in them and show the first. One undo step.
 
-        One from outside the project's folder is copied there, or waits for the first saving. Raises AvrinError.
+        External ones are copied into the project's folder, now or when it is first saved. Raises AvrinError.
         """
         session = self._present
         for path in paths:
@@ -144,7 +144,7 @@ class Traces(QObject):
             self.jobs.ask(self.told(title, read), lambda traces, _: take(traces))
 
     def _names_for(self, paths: Sequence[Path]) -> tuple[dict[str, Path], dict[str, Path]]:
-        """The files by the paths they have, or will have, in the project; and those of them that lie elsewhere."""
+        """Return the files by their paths in the project, and those of them that are external."""
         from avrin.begin import listed_as
 
         session, folder = self._present, self._present.folder.resolve()
@@ -163,14 +163,14 @@ class Traces(QObject):
         return {**inner, **lent, **{again[path]: path for path in outer if path in again}}, lent
 
     def _taken(self, fresh: Sequence[Path]) -> list[str]:
-        """Names in the project's folder that files have which are not those to be added."""
+        """Return names in the project's folder that other files already have."""
         if self._present.path is None:
             return []
         folder = self._present.folder / "traces"
         return [f"traces/{one.name}" for one in folder.iterdir()] if fresh and folder.is_dir() else []
 
     def told(self, title: str, read: Callable[[Callable[[], None]], T]) -> Callable[[Started], T]:
-        """A job of some reading, of which it is told how far it is; it gives up where nobody waits any more."""
+        """Return a job that reads, reports progress and can be cancelled."""
         self._present.said.emit(f"{title} …  Esc stops it", False)
 
         def work(started: Started) -> T:
@@ -199,7 +199,7 @@ class Traces(QObject):
         self.ask_about_time(unsure)
 
     def ask_about_time(self, unsure: Unsure) -> None:
-        """Ask which column is the time of recordings none of whose columns is known to be, one after another."""
+        """Ask for the time column of recordings for which it was not recognised, one after another."""
         if not unsure:
             return
         (key, choices), *others = unsure.items()
@@ -223,9 +223,9 @@ class Traces(QObject):
         self.asked.emit(Ask(TIME, text, tuple(zip(words, answers, strict=True))))
 
     def say(self, key: str, **changes: object) -> None:
-        """Say something else of a recording: how it tells the time, what tells runs apart. One undo step.
+        """Change a recording's entry: its clock or run column. One undo step.
 
-        It is read so, and kept if it can be read so. Raises AvrinError, and then nothing has changed.
+        The recording is read again. Raises AvrinError if that fails, and then nothing has changed.
         """
         session = self._present
         listed = session.project.recording(key)
@@ -244,7 +244,7 @@ class Traces(QObject):
         session.view_changed.emit()
 
     def _as_recorded(self, project: Project, trace: Trace) -> Project:
-        """What was only guessed follows the recording: what is a column no longer goes, what is one now is declared."""
+        """Update guessed declarations after a recording changed: remove missing columns, declare new ones."""
         from avrin.widgets import all_declared
 
         used = {name for w in self._present.bound.widgets.values() for step in w.steps() for name in step.sources()}
@@ -252,7 +252,7 @@ class Traces(QObject):
         return all_declared(replace(project, variables=kept), trace)
 
     def remove(self, key: str) -> None:
-        """Take a recording off the project's list; its file stays where it is. One undo step."""
+        """Remove a recording from the project; its file remains. One undo step."""
         session = self._present
         listed = session.project.recording(key)
         if listed is None:
@@ -266,7 +266,7 @@ class Traces(QObject):
                 session.show(None, "")
 
     def found_at(self, key: str, file: Path) -> None:
-        """A recording whose file was missing lies there. Raises AvrinError where it cannot be read."""
+        """Locate a recording's missing file. Raises AvrinError if it cannot be read."""
         session = self._present
         listed = session.project.recording(key)
         if listed is None:
@@ -279,9 +279,9 @@ class Traces(QObject):
         self.show(key)
 
     def make(self) -> None:
-        """Make a trace that visits every threshold, and look at it; in the background, for it takes a while.
+        """Generate a trace that visits every threshold, in the background, and show it.
 
-        Raises AvrinError while the project has no folder.
+        Raises AvrinError if the project has no folder.
         """
         if self._present.path is None:
             raise AvrinError("the project has no folder yet", advice="Save it first")
@@ -313,14 +313,14 @@ class Traces(QObject):
         self.jobs.ask(make, done)
 
     def _load(self, path: Path, listed: Recording) -> None:
-        """Look at a recording, read in the background where that takes long. Raises AvrinError when it cannot be read."""
+        """Show a recording; large ones are read in the background. Raises AvrinError if it cannot be read."""
         declared = self._present.project.all_variables()
         name = self._present.project.called(listed.key)
         if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
             self._show(open_listed(path, declared, listed, name), listed)
             return
         if not self._present.trace_name and not self._present.now.growing:
-            self._present.show(None, "")  # nothing yet of a project that was just opened
+            self._present.show(None, "")  # nothing yet of a project just opened
 
         def done(found: Trace, _: Snapshot) -> None:
             self._show(found, listed)
@@ -333,7 +333,7 @@ class Traces(QObject):
         self._present.show(trace, listed.key, frame)
 
     def _odd_kinds(self, trace: Trace) -> dict[str, ColumnKind]:
-        """Variables declared as another kind than a trace has them."""
+        """Return variables declared as another kind than the trace's columns."""
         odd: dict[str, ColumnKind] = {}
         for name, variable in self._present.project.all_variables().items():
             column = trace.columns.get(name)
@@ -342,7 +342,7 @@ class Traces(QObject):
         return odd
 
     def _follow(self) -> None:
-        """Read the recording again where it is listed, or its variables are declared, otherwise than it was read."""
+        """Read the recording again if its entry or its variables' declarations changed."""
         session = self._present
         listed = session.project.recording(session.trace_name)
         if listed is None or self._read_as is None or session.now.growing:
@@ -364,7 +364,7 @@ class Traces(QObject):
 
 
 def timed_by(listed: Recording, choices: Sequence[Clock]) -> Recording:
-    """What is said of a recording, with the first of the clocks it may have; as it is where its time is known."""
+    """Return a recording's entry with the first of its possible clocks; unchanged if its time column is known."""
     if not choices:
         return listed
     clock = choices[0]

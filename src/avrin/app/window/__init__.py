@@ -1,1 +1,1 @@
-"""The window around the desks: its head, its commands, files opened and saved."""
+"""The main window: header, commands, opening and saving of files."""

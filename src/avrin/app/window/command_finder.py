@@ -1,4 +1,4 @@
-"""Every command with its keys, found by typing; Enter does it."""
+"""The command palette: every command with its keys, filtered by typing; Enter runs it."""
 
 from __future__ import annotations
 
@@ -34,7 +34,7 @@ WALK = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
 
 
 class CommandFinder(Popup):
-    """A field, and below it the commands whose words have all of what is typed; those that cannot be done now are pale."""
+    """A field, and below it the commands that match all typed words; unavailable ones are pale."""
 
     left = Signal()
 
@@ -61,7 +61,7 @@ class CommandFinder(Popup):
         column.addWidget(self._none)
 
     def open_it(self) -> None:
-        """Show all commands, and wait for words."""
+        """Show all commands and focus the field."""
         self.field.show_text("")
         self._fill("")
         self.show()
@@ -88,7 +88,7 @@ class CommandFinder(Popup):
         self.move((self._window.width() - WIDE) // 2, TOP)
 
     def walk(self, key: int) -> None:
-        """To another row that can be done."""
+        """Move to another available row."""
         by = {Qt.Key.Key_Up: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_PageUp: -PAGE, Qt.Key.Key_PageDown: PAGE}[Qt.Key(key)]
         able = [at for at in range(self.list.count()) if self.list.item(at).flags() & Qt.ItemFlag.ItemIsEnabled]
         if able:
@@ -96,7 +96,7 @@ class CommandFinder(Popup):
             self.list.setCurrentRow(able[min(max(0, now + by), len(able) - 1)])
 
     def do(self) -> None:
-        """Put it away and do what is chosen."""
+        """Close it and run the selected command."""
         item = self.list.currentItem()
         if item is None or not item.flags() & Qt.ItemFlag.ItemIsEnabled:
             return
@@ -110,7 +110,7 @@ class CommandFinder(Popup):
 
 
 class _Field(Field):
-    """Words of a command; the arrows walk below it."""
+    """The filter field; the arrow keys control the list."""
 
     def __init__(self, finder: CommandFinder) -> None:
         super().__init__("find a command", WIDE - 24)
@@ -154,6 +154,6 @@ class _Row(QStyledItemDelegate):
 
 
 def _keys(action: Action) -> str:
-    """Its keys as people read them."""
+    """Return its keys for people."""
     names = (QKeySequence(key).toString(QKeySequence.SequenceFormat.NativeText) for key in action.keys)
     return "  ".join(names)

@@ -1,4 +1,4 @@
-"""Everything that can be done by keyboard: one table, which makes the shortcuts, the menus and what is found by typing."""
+"""All commands in one table, which defines shortcuts, menus and the command palette."""
 
 from __future__ import annotations
 
@@ -32,9 +32,9 @@ ORDER: dict[Step, str] = dict(zip(STEPS, ("Ctrl+Home", "Ctrl+PgUp", "Ctrl+PgDown
 
 
 class Action(Struct, frozen=True):
-    """One command. keys: as Qt writes them, the first is shown. group: its part of the menu.
+    """A command. keys: in Qt's notation, the first is shown. group: its part of the menu.
 
-    everywhere: it works on the first page too. where: whether its key acts, as the focus stands; letters ask.
+    everywhere: available on the first page too. where: whether its key applies for the current focus; letters require it.
     """
 
     text: str
@@ -47,7 +47,7 @@ class Action(Struct, frozen=True):
 
 
 class Host(Protocol):
-    """The window, as far as commands need it."""
+    """The window's interface for commands."""
 
     session: Session
     desk: BindDesk
@@ -72,7 +72,7 @@ class Host(Protocol):
 
 
 def commands(host: Host) -> list[Action]:
-    """Every command there is."""
+    """Return all commands."""
     return [
         *_files(host), *_edits(host), *_widgets(host), *_places(host), *_kinds(host), *_time(host),
         *_views(host),
@@ -101,7 +101,7 @@ def _edits(host: Host) -> list[Action]:
         Action("Undo", ("Ctrl+Z",), s.undo, "edit", lambda: bool(s.history.undo_label)),
         Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
         Action("The history, step by step …", ("Ctrl+Alt+Z",), host.show_history, "edit"),
-        Action("Compare with the project as it was …", ("Ctrl+B",), host.compare, "edit"),
+        Action("Compare with an earlier version …", ("Ctrl+B",), host.compare, "edit"),
         Action("Stop comparing", ("Ctrl+Shift+B",), s.comparing.end, "edit", lambda: s.comparing.before is not None),
         *(Action(f"Compare: {way}", (), partial(s.comparing.show, way), "edit", lambda: s.comparing.before is not None)
           for way in WAYS),

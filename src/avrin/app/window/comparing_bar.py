@@ -1,4 +1,4 @@
-"""The line under the head line while one compares: with what, how both are shown, what differs, from one moment to the next."""
+"""The bar of a comparison below the header: with what, how both are shown, the differences, and navigation."""
 
 from __future__ import annotations
 
@@ -26,11 +26,11 @@ if TYPE_CHECKING:
 __all__ = ["ComparingBar"]
 
 MARGIN = 20
-LONGEST = 60  # letters of a commit's message in the menu
+LONGEST = 60  # characters of a commit's message in the menu
 
 
 class ComparingBar(SoftLine):
-    """There while one compares. history_wanted: a step of the history is to be chosen."""
+    """Visible during a comparison. history_wanted: a step of the history is to be chosen."""
 
     history_wanted = Signal()
 
@@ -65,7 +65,7 @@ class ComparingBar(SoftLine):
         self.refresh()
 
     def refresh(self) -> None:
-        """Say what is compared, and what differs."""
+        """Show what is compared, and the differences."""
         comparing = self.session.comparing
         self.setVisible(comparing.before is not None)
         if comparing.before is None:
@@ -85,18 +85,18 @@ class ComparingBar(SoftLine):
         self.told.setToolTip(_entries_told(found.entries))
 
     def show_ways(self, shown: bool) -> None:
-        """The ways to show both are the picture's: other desks mark what differs."""
+        """Show the ways to combine pictures, which only the Bind desk uses."""
         for link in self.ways.values():
             link.setVisible(shown)
 
-    # -- what is compared with ----------------------------------------------------------------------------------------
+    # -- the earlier version ------------------------------------------------------------------------------------------
 
     def choose(self) -> None:
-        """With what: as saved, a step of the history, a commit, another file."""
+        """Choose the earlier version: the saved one, a step of the history, a commit, another file."""
         session = self.session
         menu = new_menu(self)
         if session.path is not None:
-            menu.addAction("as it was saved", self.with_saved)
+            menu.addAction("the last saved version", self.with_saved)
         menu.addAction("a step of the history …", self.history_wanted.emit)
         for revision in self._revisions():
             menu.addAction(_revision_said(revision), partial(self._with_revision, revision))
@@ -105,7 +105,7 @@ class ComparingBar(SoftLine):
         menu.popup(below if self.isVisible() else self.window().mapToGlobal(QPoint(MARGIN, 44)))
 
     def _revisions(self) -> list[Revision]:
-        """The commits that touched the project's file; none where git knows none."""
+        """Return the commits that changed the project's file; none without git."""
         from avrin.comparing import revisions
 
         if self.session.path is None:
@@ -116,12 +116,12 @@ class ComparingBar(SoftLine):
             return []
 
     def with_saved(self) -> None:
-        """The project as it lies in its file."""
+        """Compare with the last saved version."""
         session = self.session
         session.comparing.begin(Before("as saved", session.history.saved, session.folder))
 
     def with_step(self, number: int) -> None:
-        """A step of the history."""
+        """Compare with a step of the history."""
         session = self.session
         project, label = session.history.steps[number]
         session.comparing.begin(Before(f"after {label}" if label else "as opened", project, session.folder))
@@ -139,13 +139,13 @@ class ComparingBar(SoftLine):
         self.session.comparing.begin(Before(revision.said[:LONGEST], project, self.session.folder))
 
     def ask_file(self) -> None:
-        """Another project's file."""
+        """Choose another project's file."""
         chosen = ask_file(self, "A project to compare with", self.session.folder, "Projects (*.avrin)")
         if chosen is not None:
             self.with_file(chosen)
 
     def with_file(self, path: Path) -> None:
-        """Another project's file."""
+        """Compare with another project's file."""
         try:
             project, _ = load(path)
         except AvrinError as error:
@@ -153,10 +153,10 @@ class ComparingBar(SoftLine):
             return
         self.session.comparing.begin(Before(path.name, project, path.absolute().parent))
 
-    # -- what is kept -------------------------------------------------------------------------------------------------
+    # -- export -------------------------------------------------------------------------------------------------------
 
     def ask_page(self) -> None:
-        """Where the page of differences is to lie."""
+        """Choose where to save the page of differences."""
         chosen = ask_target(self, "The page of differences", self.session.folder / "differences.html", "Pages (*.html)")
         if chosen is None:
             return
@@ -166,7 +166,7 @@ class ComparingBar(SoftLine):
             self.session.said.emit(str(error), True)
 
     def save(self, path: Path) -> None:
-        """Write what differs over the recording that is looked at as a page. Raises AvrinError."""
+        """Save the differences over the visible recording as a page. Raises AvrinError."""
         from avrin.comparing import Difference, page
 
         comparing, session = self.session.comparing, self.session
@@ -196,7 +196,7 @@ def _entries_said(found: Entries) -> str:
 
 
 def _entries_told(found: Entries) -> str:
-    """All entries, a line each."""
+    """Return all changed entries, a line each."""
     lines = [
         *found.project,
         *(f"{ident} is new" for ident in found.added),

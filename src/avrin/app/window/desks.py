@@ -1,4 +1,4 @@
-"""The desks there are: their names, their keys and how each is made. A new desk is one package and one entry here."""
+"""The registry of desks: names, keys and constructors. A new desk is one package and one entry here."""
 
 from __future__ import annotations
 
@@ -8,26 +8,26 @@ from typing import TYPE_CHECKING, Protocol
 from msgspec import Struct
 from PySide6.QtWidgets import QWidget
 
-if TYPE_CHECKING:  # desks are loaded when they are first gone to: with them come slow libraries
+if TYPE_CHECKING:  # desks are imported on first use, because they need slow libraries
     from avrin.app.session.session import Session
 
 __all__ = ["DESKS", "Desk", "DeskEntry", "desk_named"]
 
 
 class Desk(Protocol):
-    """What a desk is to the window, besides a widget."""
+    """The window's interface for desks, which are widgets."""
 
     @property
     def busy(self) -> bool:
-        """Whether what it shows is still being worked out."""
+        """Whether its content is being computed."""
         ...
 
 
 class DeskEntry(Struct, frozen=True):
-    """One desk.
+    """A desk.
 
-    make: gets the session and what goes to another desk by its name. count: what is told beside its name: how many things
-    there are to look at, and whether any is bad.
+    make: creates it from the session and a function that shows another desk. count: the number shown next to its name
+    and whether it is highlighted.
     """
 
     name: str
@@ -65,7 +65,7 @@ def _findings(session: Session, go: Callable[[str], None]) -> QWidget:
 
 
 def _found(session: Session) -> tuple[int, bool]:
-    """In red where something is above a hint."""
+    """Return the number of findings, and whether any is more severe than a hint."""
     found = session.checking.causes
     return len(found), any(finding.severity != "hint" for finding in found)
 
@@ -79,5 +79,5 @@ DESKS = (
 
 
 def desk_named(name: str) -> DeskEntry:
-    """The desk of a name. Raises KeyError where there is none."""
+    """Return a desk by name. Raises KeyError for an unknown name."""
     return {desk.name: desk for desk in DESKS}[name]

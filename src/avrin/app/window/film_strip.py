@@ -1,4 +1,4 @@
-"""A film's pictures along the recording's time: dragged until what is seen in it lies under the mark of when it was recorded."""
+"""A film's frames along the recording's time: drag to synchronise the film with recorded events."""
 
 from __future__ import annotations
 
@@ -20,16 +20,16 @@ from avrin.model import AvrinError, Plate, inside
 __all__ = ["FilmStrip"]
 
 WIDE, MARKS, PICTURES, FOOT = 430, 34, 46, 20
-THUMB = 78.0  # pixels between two pictures of the film
-CATCH = 6.0  # pixels within which what is dragged holds to a mark
-NEAREST, FURTHEST = 20.0, 640.0  # pixels a second
+THUMB = 78.0  # pixels between two frames of the film
+CATCH = 6.0  # pixels within which a dragged frame snaps to a mark
+NEAREST, FURTHEST = 20.0, 640.0  # pixels per second
 Pictures = dict[float, QImage]
 
 
 class FilmStrip(Assisted, QWidget):
-    """The film of the plate that is looked at, around the playhead, under what was recorded then.
+    """The visible plate's film around the playhead, below the recorded events.
 
-    What a press takes hold of is moved to where it is let go; near a mark it holds to it. The arrows move the film by a picture.
+    Dragging a frame shifts the film; near a mark it snaps. The arrow keys shift by one frame.
     """
 
     assisted_role = Role.Slider
@@ -44,9 +44,9 @@ class FilmStrip(Assisted, QWidget):
         self.setToolTip(
             "Drag what is seen under the mark of when it happened; arrows by a picture, the wheel goes closer"
         )
-        self.scale = 80.0  # pixels a second
-        self.holds: float | None = None  # the recording's second that the film is held to
-        self._grabbed: float | None = None  # the film's second under the hand
+        self.scale = 80.0  # pixels per second
+        self.holds: float | None = None  # the recorded time the film is synchronised to
+        self._grabbed: float | None = None  # the film's time under the pointer
         self._pictures: Pictures = {}
         self._of: object = None
         self._painting = Jobs(self, session, "file")
@@ -54,41 +54,41 @@ class FilmStrip(Assisted, QWidget):
         session.trace_changed.connect(self.update)
 
     def assisted_value(self) -> str:
-        """The film's second at the playhead."""
+        """Return the film's time at the playhead."""
         return f"{self.film_at(self.here):.2f} s of the film"
 
     @property
     def busy(self) -> bool:
-        """Whether pictures of the film are still to come."""
+        """Whether frames of the film are pending."""
         return self._painting.busy
 
-    # -- where things lie ---------------------------------------------------------------------------------------------
+    # -- geometry -----------------------------------------------------------------------------------------------------
 
     @property
     def plate(self) -> Plate:
-        """The plate that is looked at, which has a film."""
+        """The visible plate, which has a film."""
         assert self.session.plate is not None
         return self.session.plate
 
     @property
     def here(self) -> float:
-        """The playhead's second."""
+        """The playhead in seconds."""
         return self.session.seconds
 
     def film_at(self, seconds: float) -> float:
-        """The film's second at one of the recording."""
+        """Return the film's time at a time of the recording."""
         return seconds + self.plate.offset
 
     def x_of(self, seconds: float) -> float:
-        """Where a second of the recording stands."""
+        """Return the x position of a time of the recording."""
         return self.width() / 2 + (seconds - self.here) * self.scale
 
     def seconds_at(self, x: float) -> float:
-        """The recording's second at a place."""
+        """Return the time of the recording at an x position."""
         return self.here + (x - self.width() / 2) / self.scale
 
     def marks(self) -> list[tuple[float, str]]:
-        """When something was recorded that can be seen in a film, and what: events, beginnings, changes of what is chosen."""
+        """Return recorded moments that may be visible in a film: events, starts, changes of the selection."""
         trace, axis = self.session.trace, self.session.trace.axis
         if not len(trace):
             return []
@@ -136,7 +136,7 @@ class FilmStrip(Assisted, QWidget):
             ring(painter, QRectF(self.rect()))
 
     def _paint_film(self, painter: QPainter, strip: QRectF) -> None:
-        """Pictures at even steps of the film, each where it begins."""
+        """Paint frames at even steps of the film, each at its start time."""
         step = THUMB / self.scale
         first = int(self.film_at(self.seconds_at(0)) / step) - 1
         wanted = [number * step for number in range(max(0, first), first + int(self.width() / THUMB) + 4)]
@@ -150,7 +150,7 @@ class FilmStrip(Assisted, QWidget):
             painter.drawLine(QPointF(x, strip.y()), QPointF(x, strip.bottom()))
 
     def _wish(self, wanted: list[float], step: float) -> None:
-        """Have pictures of the film at these seconds decoded in the background."""
+        """Decode frames at these times in the background."""
         plate, folder = self.plate, self.session.bound.folder
         if self._of != (folder, plate.film, plate.rate, step):
             self._of = (folder, plate.film, plate.rate, step)
@@ -181,7 +181,7 @@ class FilmStrip(Assisted, QWidget):
 
         self._painting.ask(work, done)
 
-    # -- hands --------------------------------------------------------------------------------------------------------
+    # -- input --------------------------------------------------------------------------------------------------------
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() == Qt.MouseButton.LeftButton:
@@ -230,5 +230,5 @@ class FilmStrip(Assisted, QWidget):
 
     @property
     def belongs(self) -> bool:
-        """Whether the film was made with the recording that is looked at."""
+        """Return whether the film belongs to the visible recording."""
         return film_second(self.session.project, self.plate, self.session.trace.name, 0.0) is not None

@@ -1,6 +1,6 @@
-"""The first page: what one begins with. Projects opened lately as their pictures, and a way in for a recording of one's own.
+"""The first page: recent projects as thumbnails, and ways to start from a recording.
 
-It is the window's first picture, so it loads nothing slow.
+It is the window's first picture, so it imports nothing slow.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ __all__ = ["FirstPage"]
 
 LEFT, TOP = 72, 86
 WAYS_WIDE = 348
-CARD = QSize(272, 153)  # of a picture
+CARD = QSize(272, 153)  # of a thumbnail
 CARD_TALL = CARD.height() + 52
 GAP = 28
 WORD = 34  # pixels of the name
@@ -36,7 +36,7 @@ STEPS = (
 
 
 class FirstPage(QWidget):
-    """The ways in at the left, what was opened lately at the right; files can be dropped anywhere."""
+    """Ways to start at the left, recent projects at the right; files can be dropped anywhere."""
 
     recording_wanted = Signal()
     empty_wanted = Signal()
@@ -44,7 +44,7 @@ class FirstPage(QWidget):
     sample_wanted = Signal()
     project_chosen = Signal(object)  # its path
     draft_chosen = Signal(object)
-    left = Signal()  # back to what is open, where something is
+    left = Signal()  # back to the open project
 
     def __init__(self, can_leave: bool = False) -> None:
         super().__init__()
@@ -69,7 +69,7 @@ class FirstPage(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Look again at what was opened lately."""
+        """Update the recent projects."""
         inner = QWidget()
         rescued()
         kept = [Card(inner, path, partial(self.draft_chosen.emit, path), self._gone, draft=True) for path in drafts()]
@@ -85,7 +85,7 @@ class FirstPage(QWidget):
         self._place()
 
     def _gone(self, card: Card) -> None:
-        """A card's picture is to be here no more."""
+        """Remove a card's project from the list."""
         if card.draft:
             forget_draft(card.path)
         else:
@@ -93,11 +93,11 @@ class FirstPage(QWidget):
         self.refresh()
 
     def set_dropping(self, dropping: bool) -> None:
-        """Whether files are being carried over the window."""
+        """Set whether files are being dragged over the window."""
         self._dropping = dropping
         self.update()
 
-    # -- places -------------------------------------------------------------------------------------------------------
+    # -- layout -------------------------------------------------------------------------------------------------------
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -139,13 +139,13 @@ class FirstPage(QWidget):
         painter.setFont(font("large"))
         painter.setPen(t.second)
         painter.drawText(QPointF(LEFT, TOP + 56), "Every state of a HUD, over real play,")
-        painter.drawText(QPointF(LEFT, TOP + 76), "before anybody builds it.")
+        painter.drawText(QPointF(LEFT, TOP + 76), "before it is built.")
         right = self._right()
         painter.setPen(QPen(t.line, 1))
         painter.drawLine(QPointF(right.x() - 34, TOP), QPointF(right.x() - 34, self.height() - 40))
         painter.setFont(font("title", True))
         painter.setPen(t.ink)
-        painter.drawText(QPointF(right.x(), TOP + 18), "Opened lately" if self.cards else "From a recording to a HUD")
+        painter.drawText(QPointF(right.x(), TOP + 18), "Recent projects" if self.cards else "From a recording to a HUD")
         if not self.cards:
             self._paint_story(painter, right.adjusted(0, 44, 0, 0))
         elif (below := self._below_cards()) is not None:
@@ -163,7 +163,7 @@ class FirstPage(QWidget):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(8, 8, -8, -8), 10, 10)
 
     def _below_cards(self) -> QRectF | None:
-        """Where the steps are told under the cards; None where those need the room."""
+        """Return the rectangle for the steps below the cards; None without room."""
         right = self._right()
         rows = -(-len(self.cards) // self._across())
         top = TOP + 40 + rows * (CARD_TALL + 18) + 26
@@ -173,7 +173,7 @@ class FirstPage(QWidget):
         return max(1, int((self._right().width() + GAP - 12) // (CARD.width() + GAP)))
 
     def _paint_steps(self, painter: QPainter, area: QRectF) -> None:
-        """The steps from a recording to a HUD, side by side."""
+        """Paint the steps from a recording to a HUD, side by side."""
         t = theme()
         wide = min(212.0, (area.width() - 2 * GAP) / 3)
         for number, (said, more) in enumerate(STEPS):
@@ -191,7 +191,7 @@ class FirstPage(QWidget):
             painter.drawText(room, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, more)
 
     def _paint_story(self, painter: QPainter, area: QRectF) -> None:
-        """What comes of a recording: its curves, and the widgets that are read off them."""
+        """Paint a recording's curves and the widgets derived from them."""
         t = theme()
         tall = min(150.0, area.height() / 3.4)
         for number, (said, more) in enumerate(STEPS):
@@ -223,7 +223,7 @@ class FirstPage(QWidget):
 
 
 class _Way(Pressable):
-    """A way in: what it does, and a quieter line of what that is."""
+    """A way to start: its title, and a description."""
 
     def __init__(self, parent: QWidget, text: str, note: str, act: Callable[[], object], *, main: bool = False) -> None:
         super().__init__(act)
@@ -253,7 +253,7 @@ class _Way(Pressable):
 
 
 class Card(Pressable):
-    """A project as its picture, its name, and where it lies. draft: it was never saved. unsaved: edits of it were left."""
+    """A project's thumbnail, name and folder. draft: it was never saved. unsaved: it has recovered edits."""
 
     def __init__(
         self,
@@ -333,7 +333,7 @@ class Card(Pressable):
 
 
 def _where(path: Path) -> str:
-    """A project's folder, and how long ago it was saved."""
+    """Return a project's folder, and how long ago it was saved."""
     try:
         days = int((time.time() - path.stat().st_mtime) // 86400)
     except OSError:
@@ -343,7 +343,7 @@ def _where(path: Path) -> str:
 
 
 def _curves(painter: QPainter, box: QRectF) -> None:
-    """Three lanes of a recording."""
+    """Paint three lanes of a recording."""
     shapes = (
         (0.2, 0.2, 0.2, 0.45, 0.45, 0.8, 0.8, 0.35, 0.35, 0.6), (0.9, 0.85, 0.7, 0.7, 0.5, 0.5, 0.3, 0.3, 0.1, 0.1),
         (0.1, 0.4, 0.7, 0.9, 0.1, 0.4, 0.7, 0.9, 0.1, 0.4),
@@ -359,7 +359,7 @@ def _curves(painter: QPainter, box: QRectF) -> None:
 
 
 def _bar(painter: QPainter, box: QRectF) -> None:
-    """A bar, pips and a number, as a first HUD has them."""
+    """Paint a bar, pips and a number, like a first HUD."""
     painter.setPen(QPen(QColor("#dfe9e4"), 2))
     painter.setBrush(QColor("#10222b"))
     frame = QRectF(box.x() + 18, box.y() + 30, box.width() * 0.5, 16)
@@ -378,7 +378,7 @@ def _bar(painter: QPainter, box: QRectF) -> None:
 
 
 def _states(painter: QPainter, box: QRectF) -> None:
-    """The same bar just below, at and just above its threshold."""
+    """Paint the same bar just below, at and just above its threshold."""
     wide = (box.width() - 64) / 3
     for number, (share, colour) in enumerate(((0.24, "#C7473C"), (0.25, "#D68F2C"), (0.8, "#4C9A80"))):
         frame = QRectF(box.x() + 18 + number * (wide + 14), box.center().y() - 8, wide, 16)

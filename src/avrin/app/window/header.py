@@ -1,4 +1,4 @@
-"""The line at the window's top: what is open, the desks, and what is being looked at."""
+"""The header: the project, the desks, and the visible recording, screen, language and plate."""
 
 from __future__ import annotations
 
@@ -34,10 +34,10 @@ HEIGHT = 44
 
 
 class Header(QWidget):
-    """Title and state, the desks' names, and the pickers for trace, screen and plate."""
+    """Title and state, the desks' names, and menus for recording, screen, language and plate."""
 
     trace_edit_wanted = Signal()
-    plate_edit_wanted = Signal(QWidget)  # under what was pressed
+    plate_edit_wanted = Signal(QWidget)  # opens below the pressed control
     screen_edit_wanted = Signal(QWidget)
     desk_wanted = Signal(str)
 
@@ -73,18 +73,18 @@ class Header(QWidget):
         self.refresh()
 
     def show_desk(self, name: str) -> None:
-        """Underline the desk that is shown."""
+        """Underline the visible desk."""
         for known, tab in self.tabs.items():
             tab.set_present(known == name)
 
     def _count(self) -> None:
-        """How much there is to look at on each desk."""
+        """Update the number of things on each desk."""
         for desk in DESKS:
             if desk.count is not None:
                 self.tabs[desk.name].set_count(*desk.count(self.session))
 
     def refresh(self) -> None:
-        """Say what is looked at."""
+        """Show the current state."""
         session = self.session
         listed = session.project.recording(session.trace_name)
         self.trace.set_text((listed.name if listed is not None else "") or session.trace.name or "no recording")
@@ -107,7 +107,7 @@ class Header(QWidget):
         if text != self.run.text():
             self.run.set_text(text, quiet=runs < 2)
 
-    # -- pickers ----------------------------------------------------------------------------------------------------
+    # -- menus ------------------------------------------------------------------------------------------------------
 
     def pick_trace(self) -> None:
         """Choose one of the project's recordings, or add one."""
@@ -132,10 +132,10 @@ class Header(QWidget):
         try:
             return self.session.now.where(recording).exists()
         except AvrinError:
-            return True  # what is wrong with it is told when it is opened
+            return True  # errors are reported when it is opened
 
     def _find(self, recording: Recording) -> None:
-        """Ask where a recording lies that is missing."""
+        """Locate a recording whose file is missing."""
         from avrin.trace import ENDINGS
 
         sorts = f"Recordings ({' '.join(f'*{ending}' for ending in ENDINGS)})"
@@ -147,7 +147,7 @@ class Header(QWidget):
                 self.session.said.emit(str(error), True)
 
     def pick_run(self) -> None:
-        """Go to the beginning of a run."""
+        """Go to the start of a run."""
         session = self.session
         menu = new_menu(self)
         group = QActionGroup(menu)
@@ -157,7 +157,7 @@ class Header(QWidget):
         self._pop(menu, self.run)
 
     def pick_screen(self) -> None:
-        """Choose the screen to preview at."""
+        """Choose the preview screen."""
         session = self.session
         menu = new_menu(self)
         group = QActionGroup(menu)
@@ -179,7 +179,7 @@ class Header(QWidget):
         self._pop(menu, self.screen_link)
 
     def pick_language(self) -> None:
-        """Choose the language the HUD speaks."""
+        """Choose the language of texts."""
         self._pop(self._languages(self), self.language)
 
     def _languages(self, parent: QWidget) -> QMenu:
@@ -202,7 +202,7 @@ class Header(QWidget):
         session.show_on(session.project.whole_screens[-1])
 
     def pick_plate(self) -> None:
-        """Choose the picture behind the HUD."""
+        """Choose the plate behind the HUD."""
         session = self.session
         menu = new_menu(self)
         group = QActionGroup(menu)
@@ -262,12 +262,12 @@ class Header(QWidget):
 
 
 def _yielding(wide: int) -> QSpacerItem:
-    """Room that is given up where a window is narrow."""
+    """Return a spacer that shrinks in a narrow window."""
     return QSpacerItem(wide, 0, QSizePolicy.Policy.Maximum, QSizePolicy.Policy.Minimum)
 
 
 def _plain(text: str) -> str:
-    """Letters and figures alone: a file is called as its project where these are the same."""
+    """Return letters and digits only, to compare a file's name with its project's title."""
     return "".join(letter for letter in text.casefold() if letter.isalnum())
 
 
@@ -282,7 +282,7 @@ class _Title(Pressable):
         self.refresh()
 
     def refresh(self) -> None:
-        """The title or its state changed."""
+        """Update title and state."""
         self._title = self.session.project.title
         session = self.session
         self._state = (
@@ -313,7 +313,7 @@ class _Title(Pressable):
 
 
 class _Tab(Assisted, Pressable):
-    """A desk's name; underlined while it is the present one. count: told beside it, 0 for none."""
+    """A desk's name, underlined if it is visible. count: the number next to it, 0 for none."""
 
     def __init__(self, text: str, chosen: Callable[[], None]) -> None:
         super().__init__(chosen)
@@ -327,21 +327,21 @@ class _Tab(Assisted, Pressable):
     assisted_role = Role.PageTab
 
     def assisted_value(self) -> str:
-        """What is told beside its name."""
+        """Return the number next to its name."""
         return str(self.count) if self.count else ""
 
     def assisted_press(self) -> Callable[[], object]:
-        """To the desk."""
+        """Return the action that shows the desk."""
         return self.click
 
     def set_present(self, present: bool) -> None:
-        """Whether it is the desk that is shown."""
+        """Set whether the desk is visible."""
         self._present = present
         self.setAccessibleDescription("shown" if present else "")
         self.update()
 
     def set_count(self, count: int, bad: bool) -> None:
-        """Tell a number beside the name. bad: whether it is one to look at."""
+        """Set the number next to the name. bad: highlight it."""
         if (count, bad) != (self.count, self.bad):
             self.count, self.bad = count, bad
             self._fit()

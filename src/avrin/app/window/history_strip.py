@@ -1,4 +1,4 @@
-"""The history as one can see it: each step with its name and a small picture of the HUD then, gone back to by a press."""
+"""The visual history: each step with its name and a thumbnail of the HUD; a press goes back to it."""
 
 from __future__ import annotations
 
@@ -27,13 +27,13 @@ __all__ = ["HistoryPopup", "HistoryStrip"]
 
 WIDE, HIGH, GAP, WORDS = 160, 90, 12, 36
 WALKED = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Home, Qt.Key.Key_End))
-SHOWN = 6  # steps that are seen at once
+SHOWN = 6  # visible steps
 
 
 class HistoryStrip(KeepsKeys, Assisted, QWidget):
-    """All steps, the latest at the right. chosen: the number of the one that is wanted.
+    """All steps, the latest at the right. chosen: the index of a pressed one.
 
-    The arrows go along them, Enter takes one. `pictures` come one after another, the nearest to the present step first.
+    The arrow keys move, Enter presses. Thumbnails are drawn in the background, the nearest to the current step first.
     """
 
     kept_keys = WALKED
@@ -52,11 +52,11 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether pictures are still to come."""
+        """Whether thumbnails are pending."""
         return self._painting.busy
 
     def refresh(self) -> None:
-        """Show the history as it is now."""
+        """Show the current history."""
         self.at = self.session.history.at
         seen = max(2, min(SHOWN, len(self.session.history.steps)))
         self.setFixedSize(seen * (WIDE + GAP) + GAP, HIGH + WORDS + 2 * GAP)
@@ -66,7 +66,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
         self.update()
 
     def _see(self) -> None:
-        """Scroll so that the one that keys act on is seen."""
+        """Scroll to the focused step."""
         count = len(self.session.history.steps)
         self.first = max(0, min(self.at - SHOWN // 2, count - SHOWN))
 
@@ -78,7 +78,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
             yield
 
     def _picture(self, project: Project) -> QImage:
-        """The HUD of a project at the playhead, on the screen that is looked at."""
+        """Return the HUD of a project at the playhead, on the visible screen."""
         session, screen = self.session, self.session.screen
         ratio = self.devicePixelRatioF()
         image = QImage(QSize(round(WIDE * ratio), round(HIGH * ratio)), QImage.Format.Format_RGB32)
@@ -97,13 +97,13 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
                 draw_shapes(painter, ground_shapes(project, screen, plate, session.folder))
                 draw_shapes(painter, [one.group for one in scene(tracks, session.frame, screen)])
         except AvrinError:
-            return image  # a step whose plate is not there any more
+            return image  # a step whose plate no longer exists
         return image
 
     # -- painting -----------------------------------------------------------------------------------------------------
 
     def box(self, number: int) -> QRectF:
-        """Where a step's picture stands."""
+        """Return the rectangle of a step's thumbnail."""
         return QRectF(GAP + (number - self.first) * (WIDE + GAP), GAP, WIDE, HIGH)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
@@ -115,14 +115,14 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
             if not self.first <= number < self.first + SHOWN:
                 continue
             box = self.box(number)
-            painter.setOpacity(1.0 if number <= history.at else 0.45)  # what was undone
+            painter.setOpacity(1.0 if number <= history.at else 0.45)  # undone steps
             painter.fillRect(box, QColor(UNDER))
             if number in self.pictures:
                 painter.drawImage(box.topLeft(), self.pictures[number])
             painter.setFont(font("small", number == history.at))
             painter.setPen(t.ink if number == history.at else t.second)
             flags = Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
-            words = f"now: {label}" if number == history.at and label else label or "as it was opened"
+            words = f"now: {label}" if number == history.at and label else label or "opened"
             painter.drawText(QRectF(box.x(), box.bottom() + 4, box.width(), WORDS - 4), flags, words)
             painter.setOpacity(1.0)
             if number == history.at:
@@ -132,10 +132,10 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
             if number == self.at and self.hasFocus():
                 ring(painter, box.adjusted(-4, -4, 4, 4))
 
-    # -- hands --------------------------------------------------------------------------------------------------------
+    # -- input --------------------------------------------------------------------------------------------------------
 
     def step_at(self, point: QPointF) -> int | None:
-        """The number of the step under a point."""
+        """Return the index of the step at a point."""
         numbers = range(self.first, min(self.first + SHOWN, len(self.session.history.steps)))
         return next((one for one in numbers if self.box(one).adjusted(0, 0, 0, WORDS).contains(point)), None)
 
@@ -168,16 +168,16 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
             super().keyPressEvent(event)
 
     def assisted_parts(self) -> list[Part]:
-        """Each step by its name."""
+        """Return each step by its name."""
         steps, now = self.session.history.steps, self.session.history.at
         return [
-            Part(label or "as it was opened", self.box(number), Role.ListItem, "", number == now)
+            Part(label or "opened", self.box(number), Role.ListItem, "", number == now)
             for number, (_, label) in enumerate(steps)
         ]
 
 
 class HistoryPopup(Popup):
-    """The strip over the window: a press goes to a step, or compares with it. compared: the number of the one to compare with."""
+    """The strip in a popup: a press goes to a step, or compares with it. compared: the index of the chosen step."""
 
     compared = Signal(int)
 
@@ -195,9 +195,9 @@ class HistoryPopup(Popup):
         column.addWidget(self.strip)
 
     def open_it(self, *, compares: bool = False) -> None:
-        """Show it in the window's middle. compares: a step is chosen to compare with."""
+        """Show it in the window's centre. compares: choose a step for a comparison."""
         self._compares = compares
-        does = "compare with the project as it was then" if compares else "go there"
+        does = "compare with that version" if compares else "go there"
         self.words.setText(f"Press a step to {does}; arrows and Enter do so too.")
         self.strip.refresh()
         self.adjustSize()

@@ -1,4 +1,4 @@
-"""A line over the window's lower edge: what was done, or what went wrong."""
+"""A message above the window's lower edge: what was done, or what went wrong."""
 
 from __future__ import annotations
 
@@ -11,11 +11,11 @@ from avrin.app.controls.theme import font, measure, theme
 
 __all__ = ["Message"]
 
-SHOWN = 4000  # milliseconds a message stays; an error stays twice as long
+SHOWN = 4000  # milliseconds a message is shown; twice that for an error
 
 
 class Message(Assisted, QWidget):
-    """Goes by itself after a while, or when it is pressed."""
+    """Disappears after a while, or when pressed."""
 
     assisted_role = Role.AlertMessage
 
@@ -31,7 +31,7 @@ class Message(Assisted, QWidget):
         self.hide()
 
     def say(self, text: str, error: bool) -> None:
-        """Show a line."""
+        """Show a message."""
         self._text, self._error = text, error
         self.setAccessibleName(text)
         self._timer.start(SHOWN * (2 if error else 1))
@@ -43,11 +43,11 @@ class Message(Assisted, QWidget):
             QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self, text))
 
     def text(self) -> str:
-        """The line shown last."""
+        """The latest message."""
         return self._text
 
     def place(self) -> None:
-        """In the middle of the lower edge, as wide as the text, wrapped where it must."""
+        """Move to the centre of the lower edge, as wide as the text, wrapped if necessary."""
         most = self._window.width() - 120
         wide = min(most, round(measure(self._text)) + 40)
         lines = 1 + round(measure(self._text)) // max(1, most - 40)

@@ -1,4 +1,4 @@
-"""Questions that wait under the head line: a line each, with its choices; nothing is blocked by them."""
+"""Pending questions below the header: a line each, with choices; they block nothing."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ MARGIN = 20
 
 
 class Notices(QWidget):
-    """Of each sort of question one stands there, the latest; it goes when it is answered."""
+    """Shows the latest question of each kind until it is answered."""
 
     def __init__(self) -> None:
         super().__init__()
@@ -30,7 +30,7 @@ class Notices(QWidget):
         self.hide()
 
     def ask(self, ask: Ask) -> None:
-        """Show a question, in place of the one of its sort."""
+        """Show a question, replacing one of its kind."""
         self.withdraw(ask.key)
         line = self.lines[ask.key] = _Line(ask, partial(self.withdraw, ask.key))
         self._column.addWidget(line)
@@ -40,17 +40,17 @@ class Notices(QWidget):
             QAccessible.updateAccessibility(QAccessibleAnnouncementEvent(self, ask.text))
 
     def withdraw(self, key: str) -> None:
-        """It needs no answer any more."""
+        """Remove a question that needs no answer any more."""
         line = self.lines.pop(key, None)
         if line is not None:
             line.hide()
             self._column.removeWidget(line)
-            line.deleteLater()  # what answered it may be a link of it, amid its press
+            line.deleteLater()  # the answer may come from one of its links, during a press
         self.setVisible(bool(self.lines))
 
 
 class _Line(SoftLine):
-    """One question: what is the case, and what can be done."""
+    """One question: the situation, and the choices."""
 
     def __init__(self, ask: Ask, understood: partial[None]) -> None:
         super().__init__()

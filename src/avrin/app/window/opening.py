@@ -1,7 +1,7 @@
-"""The window's picture while it gets ready: what it showed when the same project had just been opened before.
+"""A cached picture of the window, shown while the project loads.
 
-Getting ready takes about three times as long as a picture takes to load. Loads nothing slow. The picture lies in the
-user's cache as the toolkit holds it, stamped with all that decides what the window will show.
+Loading takes about three times as long as showing the picture. Imports nothing slow. The picture is a raw image in the
+user's cache, keyed by everything that affects what the window will show.
 """
 
 from __future__ import annotations
@@ -22,12 +22,12 @@ from avrin.model import are_left, cache_folder, drafts, face_file, lately
 __all__ = ["DESKTOP", "keep_opening", "opening"]
 
 log = logging.getLogger(__name__)
-DESKTOP = "desktop"  # property of the application: the colour of windows on this desktop, before it is dressed
-MOST = 8  # pictures, the newest: each has the size of the window, as it is not compressed
+DESKTOP = "desktop"  # property of the application: the window colour of the desktop, before the theme is applied
+MOST = 8  # the newest: each is an uncompressed image of the window's size
 
 
 def opening(project: Path | None, window: QWidget) -> QPixmap | None:
-    """The picture of a project just opened in a window of this size; None when there is none that is still true.
+    """Return the picture of a project just opened in a window of this size; None without a current one.
 
     project: None for the first page.
     """
@@ -40,7 +40,7 @@ def opening(project: Path | None, window: QWidget) -> QPixmap | None:
 
 
 def keep_opening(project: Path | None, window: QWidget, picture: QImage) -> None:
-    """Keep what the window shows of a project that was just opened, or of the first page."""
+    """Cache the picture of a project just opened, or of the first page."""
     path = _file(project, window)
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
@@ -65,7 +65,7 @@ def _named(project: Path | None) -> str:
 
 
 def _stamp(window: QWidget, told: list[object]) -> str:
-    """Changes whenever the window would open differently: what it shows, sizes, colours, version."""
+    """Return a key of everything that affects the window: content, sizes, colours, version."""
     parts = [__version__, window.width(), window.height(), window.devicePixelRatioF()]
     app = QCoreApplication.instance()
     parts.append(None if app is None else app.property(DESKTOP))
@@ -73,14 +73,14 @@ def _stamp(window: QWidget, told: list[object]) -> str:
 
 
 def _project_told(project: Path) -> list[object]:
-    """The project, its unsaved edits, and how the splits were left."""
+    """Return the project, its unsaved edits, and the splitter positions."""
     told: list[object] = [_touched(project), bool(are_left([project]))]
     settings = QSettings()
     return told + [bytes(settings.value(key)) for key in sorted(settings.allKeys()) if key.startswith("bind/")]
 
 
 def _first_page_told() -> list[object]:
-    """The projects on the first page, their pictures, and the day, which it tells ages by."""
+    """Return the projects on the first page, their thumbnails, and the date, which their ages depend on."""
     shown = [*drafts(), *lately()]
     return [int(time.time() // 86400), *((str(path), _touched(path), _touched(face_file(path))) for path in shown)]
 

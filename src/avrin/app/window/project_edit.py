@@ -1,4 +1,4 @@
-"""What a project says of itself, edited in a popup: its title, what its places are meant for, its placeholder and device."""
+"""Edit the project's settings in a popup: title, reference size, placeholder, device."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ FITS: dict[str, str] = {
 
 
 class ProjectEdit(Popup):
-    """Each field is an edit of its own."""
+    """Each field is one edit."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
@@ -76,7 +76,7 @@ class ProjectEdit(Popup):
         session.project_changed.connect(self._show)
 
     def open_under(self, link: QWidget) -> None:
-        """Edit it under the window's title."""
+        """Open below the window's title."""
         self._show()
         self.adjustSize()
         parent = self.parentWidget()
@@ -118,7 +118,7 @@ class ProjectEdit(Popup):
             number = -1.0
         if not 0 <= number <= 120:
             self.legible.mark(True)
-            self.session.said.emit(f"'{text}' is no such angle.  Write 0 to 120 minutes of arc; 16 is usual", True)
+            self.session.said.emit(f"'{text}' is not a valid angle.  Write 0 to 120 minutes of arc; 16 is usual", True)
             return
         self._become("legible size", legible=number)
 

@@ -1,4 +1,4 @@
-"""What is said of a recording, edited in place under the header: its name and note, and how it tells the time."""
+"""Edit a recording's entry in a popup below the header: name, note and clock."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ WORDS = {"": "guess", "s": "seconds", "ms": "ms", "us": "µs", "frames": "frames
 
 
 class TraceEdit(Popup):
-    """Each field is an edit of the project; what it says of the time is tried on the recording at once."""
+    """Each field is one edit; a change of the clock is applied to the recording at once."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
@@ -77,14 +77,14 @@ class TraceEdit(Popup):
 
     @property
     def recording(self) -> Recording | None:
-        """What the project says of the recording that is looked at."""
+        """The project's entry for the visible recording."""
         return self.session.project.recording(self.session.trace_name)
 
     def open_it(self) -> None:
-        """Edit what is said of the present recording."""
+        """Edit the visible recording's entry."""
         self._refresh()
         if self.recording is None:
-            self.session.said.emit("This recording lies in no file yet: keep it first", True)
+            self.session.said.emit("Save this recording first: it has no file yet", True)
             return
         self.adjustSize()
         parent = self.parentWidget()
@@ -132,12 +132,12 @@ class TraceEdit(Popup):
                     raise ValueError(text)
             except ValueError:
                 self.fields["rate"].mark(True)
-                self.session.said.emit(f"'{text}' is no number of frames a second", True)
+                self.session.said.emit(f"'{text}' is not a number of frames per second", True)
                 return
             self._say(rate=rate)
 
     def _another_case(self) -> None:
-        """The same recording once more; what it begins with is asked for."""
+        """Add the same recording with other start values, to be entered."""
         session, recording = self.session, self.recording
         if recording is None:
             return
@@ -152,7 +152,7 @@ class TraceEdit(Popup):
         self.fields["starts"].setFocus()
 
     def _move(self, by: int) -> None:
-        """Earlier, or later, in the project's list; the first is shown when the project is opened."""
+        """Move it up or down in the project's list; the first is shown when the project is opened."""
         session, recording = self.session, self.recording
         if recording is None:
             return
@@ -184,7 +184,7 @@ class TraceEdit(Popup):
             session.view_changed.emit()
 
     def _say(self, **changes: object) -> None:
-        """How the recording tells the time: read it so, and keep it if it can be read so."""
+        """Change the clock: read the recording with it, and apply it if that succeeds."""
         recording = self.recording
         if recording is None:
             return
@@ -198,7 +198,7 @@ class TraceEdit(Popup):
 
 
 def _starts(text: str, project: Project) -> dict[str, float | str | bool]:
-    """`hull 50, leak yes` as values by their names. Raises AvrinError: no such variable, or no value of its type."""
+    """Parse `hull 50, leak yes` to values by name. Raises AvrinError for an unknown variable or a value of the wrong type."""
     known, found = project.all_variables(), dict[str, float | str | bool]()
     for part in filter(None, (one.strip() for one in text.split(","))):
         name, _, value = part.partition(" ")

@@ -1,4 +1,4 @@
-"""The plate and the screen that are looked at, edited in popups under the head line."""
+"""Edit the visible plate and screen in popups below the header."""
 
 from __future__ import annotations
 
@@ -40,11 +40,11 @@ from avrin.widgets import RulePlace
 __all__ = ["PlateEdit", "ScreenEdit"]
 
 ANY = "any recording"
-MOST_VIEWS = 4  # parts of a screen that have a line
+MOST_VIEWS = 4  # parts of a screen with a row each
 
 
 class _Edit(Popup):
-    """Under what opened it."""
+    """A popup below the control that opened it."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(parent)
@@ -57,7 +57,7 @@ class _Edit(Popup):
         session.project_changed.connect(self.show_it)
 
     def line(self, said: str, *parts: QWidget) -> list[QWidget]:
-        """A line of the popup; returns all that stands in it."""
+        """Add a row to the popup; return its widgets."""
         at, name = self.grid.rowCount(), inked(said, size="small")
         self.grid.addWidget(name, at, 0)
         for column, part in enumerate(parts, start=1):
@@ -65,10 +65,10 @@ class _Edit(Popup):
         return [name, *parts]
 
     def show_it(self) -> None:
-        """Show what holds now."""
+        """Show the current state."""
 
     def open_under(self, link: QWidget) -> None:
-        """Edit what is looked at."""
+        """Edit the visible plate or screen."""
         self.show_it()
         parent = self.parentWidget()
         assert parent is not None
@@ -79,14 +79,14 @@ class _Edit(Popup):
         self.raise_()
 
     def fit(self) -> None:
-        """As large as what stands in it, and within the window."""
+        """Resize to the content, within the window."""
         parent = self.parentWidget()
         assert parent is not None
         self.adjustSize()
         self.move(max(8, min(self.x(), parent.width() - self.width() - 8)), self.y())
 
     def taken(self, field: Field, made: Callable[[], Project], what: str) -> bool:
-        """Make an edit; a field whose words cannot be used is marked."""
+        """Make an edit; mark the field if its text is invalid."""
         try:
             project = made()
         except AvrinError as error:
@@ -99,7 +99,7 @@ class _Edit(Popup):
 
 
 class PlateEdit(_Edit):
-    """While it is open, zones are drawn in the picture."""
+    """While it is open, zones are edited in the picture."""
 
     def __init__(self, session: Session, hud: HudView, parent: QWidget) -> None:
         super().__init__(session, parent)
@@ -109,8 +109,8 @@ class PlateEdit(_Edit):
         self.name.left.connect(self.setFocus)
         self._zones = inked("", size="small")
         self._drawn = Zones(session, self._chosen)
-        self.zone = Field("what lies in the zone", 150)
-        self.zone.setPlaceholderText("what lies there")
+        self.zone = Field("name of the zone", 150)
+        self.zone.setPlaceholderText("what is there")
         self.zone.taken.connect(self._drawn.call)
         self.zone.left.connect(self._hud.setFocus)
         self.box = [Field(f"{side} of the zone", 52) for side in ("left", "top", "width", "height")]
@@ -227,7 +227,7 @@ class PlateEdit(_Edit):
         session.edit(made, f"recording of the film {self._name}")
 
     def _filmed(self, field: Field, change: Callable[[Project, str, float], Project], what: str, text: str) -> None:
-        """A number of the film was typed."""
+        """Apply a number of the film."""
 
         def made() -> Project:
             try:
@@ -239,7 +239,7 @@ class PlateEdit(_Edit):
         self.taken(field, made, f"{what} {self._name}")
 
     def _chosen(self) -> None:
-        """The zone that was pressed can be called something."""
+        """Enable naming for the selected zone."""
         zone = self._drawn.zone
         for part in (self.zone, self._numbers, self._moves):
             part.setVisible(zone is not None)
@@ -254,7 +254,7 @@ class PlateEdit(_Edit):
         self.fit()
 
     def _boxed(self, at: int, text: str) -> None:
-        """One of the chosen zone's four numbers was typed."""
+        """Apply one of the selected zone's four numbers."""
         zone = self._drawn.zone
         try:
             number = pixels(text)
@@ -274,7 +274,7 @@ class PlateEdit(_Edit):
             session.show_over(session.project.plates[at])
 
     def _shown(self, text: str) -> None:
-        """While a rule is true; what it names that is only recorded is declared."""
+        """Set the rule by which the plate is shown; recorded names it uses are declared."""
         session, place = self.session, RulePlace("plate", self._name, "when")
         session.seal()
         session.set_rule(place, text.strip())
@@ -294,7 +294,7 @@ class PlateEdit(_Edit):
 
 
 class _ViewLine(QWidget):
-    """A part of a split screen: its name, its player's slot, where it lies in percent. said: what was typed, by what it is of."""
+    """A part of a split screen: its name, its player's slot, its box in percent. said: typed text, by field."""
 
     said = Signal(int, str, str)
     left = Signal()
@@ -311,14 +311,14 @@ class _ViewLine(QWidget):
         self.setLayout(row(self.fields["name"], "slot", self.fields["slot"], "at", self.fields["box"], "%", None))
 
     def show_view(self, view: Region) -> None:
-        """Show what holds now."""
+        """Show the current state."""
         self.fields["name"].show_text(view.name)
         self.fields["slot"].show_text(str(view.slot))
         self.fields["box"].show_text(", ".join(f"{share * 100:g}" for share in view.box))
 
 
 def _as_view(what: str, text: str) -> object:
-    """What was typed of a part as the project has it. Raises AvrinError."""
+    """Parse a field of a part. Raises AvrinError."""
     if what == "name":
         return " ".join(text.split())
     if what == "slot":
@@ -329,13 +329,13 @@ def _as_view(what: str, text: str) -> object:
         shares = []
     if len(shares) != 4:
         raise AvrinError(
-            f"'{text}' is no place on a screen", advice="Write left, top, width and height, as 0, 0, 50, 100"
+            f"'{text}' is not an area of a screen", advice="Write left, top, width and height, as 0, 0, 50, 100"
         )
     return tuple(shares)
 
 
 class ScreenEdit(_Edit):
-    """Each field is an edit of its own."""
+    """Each field is one edit."""
 
     def __init__(self, session: Session, parent: QWidget) -> None:
         super().__init__(session, parent)
@@ -348,7 +348,7 @@ class ScreenEdit(_Edit):
         self.safe.taken.connect(self._edged)
         self.seen = {what: Field(f"{what} of the screen", 60) for what in ("scale", "inches", "metres")}
         self.seen["scale"].setToolTip("By how much a player lets the HUD be larger, about each widget's anchor")
-        self.seen["metres"].setToolTip("How far away it is looked at: with its inches it tells what can be read there")
+        self.seen["metres"].setToolTip("Viewing distance: together with the inches it determines what is legible")
         for what, field in self.seen.items():
             field.taken.connect(partial(self._looked_at, what))
         for field in (self.name, self.wide, self.high, self.safe, *self.seen.values()):
@@ -393,7 +393,7 @@ class ScreenEdit(_Edit):
 
     @property
     def edited(self) -> Screen:
-        """The screen that is looked at, or that a part of is."""
+        """The visible screen, or the one a visible part belongs to."""
         shown = self.session.screen
         name = shown.of if isinstance(shown, ScreenPart) else shown.name
         return next((one for one in self.session.project.screens if one.name == name), shown)
@@ -405,7 +405,7 @@ class ScreenEdit(_Edit):
             session.edit(screen_split(session.project, name, str(how)), f"split of screen {name}")
 
     def _view_said(self, number: int, what: str, text: str) -> None:
-        """A part's name, slot or place was typed."""
+        """Apply a part's name, slot or box."""
         session, name = self.session, self.edited.name
 
         def made() -> Project:
@@ -436,7 +436,7 @@ class ScreenEdit(_Edit):
             try:
                 share = float(text.replace(",", ".").removesuffix("%")) / 100
             except ValueError:
-                raise AvrinError(f"'{text}' is no share of a side", advice="Write for example 5") from None
+                raise AvrinError(f"'{text}' is not a share of a side", advice="Write for example 5") from None
             return screen_sized(session.project, name, safe=share)
 
         self.taken(self.safe, made, f"edge of screen {name}")
@@ -462,5 +462,5 @@ class ScreenEdit(_Edit):
 
 def _whole(text: str) -> int:
     if not text.strip().isdigit():
-        raise AvrinError(f"'{text}' is no number of pixels", advice="Write for example 1920")
+        raise AvrinError(f"'{text}' is not a number of pixels", advice="Write for example 1920")
     return int(text)

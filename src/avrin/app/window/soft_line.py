@@ -1,4 +1,4 @@
-"""A line under the head line: soft ground, the accent at its edge."""
+"""A bar below the header: soft background, with the accent at its edge."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ __all__ = ["SoftLine"]
 
 
 class SoftLine(QWidget):
-    """What waits or goes on beside the work; it blocks nothing."""
+    """For pending questions and running comparisons; it blocks nothing."""
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()

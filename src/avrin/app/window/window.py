@@ -1,4 +1,4 @@
-"""The window: header, desk, messages; files and shortcuts."""
+"""The main window: header, desks, messages; files and shortcuts."""
 
 from __future__ import annotations
 
@@ -51,13 +51,13 @@ __all__ = ["Window"]
 log = logging.getLogger(__name__)
 SIZE = (1280, 800)
 PROJECTS = "Avrin projects (*.avrin)"
-FACE = 544  # pixels that the picture of a HUD is wide: twice those on the first page
+FACE = 544  # pixels of a HUD thumbnail's width: twice its width on the first page
 SUBMENUS = {"widget": "Widgets", "place": "Their places", "kind": "Another kind", "time": "Time"}
-AT_REST = 1500  # milliseconds after opening, when all that comes late has come
+AT_REST = 1500  # milliseconds after opening, when deferred work is done
 
 
 class Window(QMainWindow):
-    """One project in one window. It can be shown as a picture first; `fill` brings it to life."""
+    """One project in one window. It can be shown as a picture first; `fill` creates its content."""
 
     session: Session
     player: Player
@@ -70,7 +70,7 @@ class Window(QMainWindow):
         super().__init__()
         self._picture: QPixmap | None = None
         self._filled = self._settled = False
-        self._may_lose = False  # whether the user lets go of edits that can be kept nowhere
+        self._may_lose = False  # whether the user agreed to lose edits that cannot be saved
         self._first: FirstPage | None = None
         self.came_to_life: Callable[[], None] = lambda: None
         self.setAcceptDrops(True)
@@ -81,7 +81,7 @@ class Window(QMainWindow):
             self.restoreGeometry(settings.value("window/geometry"))
 
     def show_opening(self, path: Path | None) -> bool:
-        """Show what the project, or the first page, looked like when it was last opened. False when that is not known."""
+        """Show the cached picture of the project or the first page; return False if there is none."""
         self._picture = opening(path, self)
         if self._picture is not None:
             self.show()
@@ -90,7 +90,7 @@ class Window(QMainWindow):
     # -- the first page ---------------------------------------------------------------------------------------------
 
     def show_first_page(self) -> None:
-        """What one begins with; it stands before anything slow is loaded."""
+        """Show the first page; nothing slow is imported for it."""
         from avrin.app.window.first_page import FirstPage
 
         self._picture = None
@@ -131,11 +131,11 @@ class Window(QMainWindow):
 
     @property
     def on_first_page(self) -> bool:
-        """Whether the first page is what is seen."""
+        """Whether the first page is visible."""
         return self._first is not None and (not self._filled or self._pages.currentWidget() is self._first)
 
     def leave_first_page(self) -> None:
-        """Back to what is open."""
+        """Return to the open project."""
         if self._filled:
             self._pages.setCurrentWidget(self._body)
             if self.isVisible() and not self._settled:
@@ -143,7 +143,7 @@ class Window(QMainWindow):
             self.desk.hud.setFocus()
 
     def _alive(self) -> None:
-        """See that there is a session: the first page does without."""
+        """Create the session, which the first page does not need."""
         if not self._filled:
             from avrin.app.session.session import Session
 
@@ -151,7 +151,7 @@ class Window(QMainWindow):
             self.came_to_life()
 
     def fill(self, session: Session) -> None:
-        """Bring the window to life. The parts are loaded here: with them come the slow libraries."""
+        """Create the content. The desks are imported here, because they need slow libraries."""
         from avrin.app.bind_desk.desk import BindDesk
         from avrin.app.controls.assistive import assist
         from avrin.app.session.player import Player
@@ -167,7 +167,7 @@ class Window(QMainWindow):
         self.desks = QStackedWidget()
         self._made_desks: dict[str, QWidget] = {}
         first = self._desk(DESKS[0].name)
-        assert isinstance(first, BindDesk)  # the one the window is made around
+        assert isinstance(first, BindDesk)  # the window's first desk
         self.desk = first
         self.header = Header(session, self.open_menu, self.add_trace)
         body = self._body = QWidget()
@@ -218,44 +218,44 @@ class Window(QMainWindow):
                 shortcut.activated.connect(partial(_run, action, self))
 
     def edit_recording(self) -> None:
-        """Edit what is said of the present recording."""
+        """Edit the visible recording's entry."""
         self.trace_edit.open_it()
 
     def edit_project(self) -> None:
-        """Edit what the project says of itself."""
+        """Edit the project's settings."""
         self.project_edit.open_under(self.header.title)
 
     @cached_property
     def project_edit(self) -> ProjectEdit:
-        """What edits it; made when it is first wanted."""
+        """The editor of project settings, created on first use."""
         from avrin.app.window.project_edit import ProjectEdit
 
         return ProjectEdit(self.session, self)
 
     @cached_property
     def plate_edit(self) -> PlateEdit:
-        """What edits the plate that is shown; made when it is first wanted."""
+        """The plate editor, created on first use."""
         from avrin.app.window.scenery_edit import PlateEdit
 
         return PlateEdit(self.session, self.desk.hud, self)
 
     @cached_property
     def screen_edit(self) -> ScreenEdit:
-        """What edits the screen that is looked at; made when it is first wanted."""
+        """The screen editor, created on first use."""
         from avrin.app.window.scenery_edit import ScreenEdit
 
         return ScreenEdit(self.session, self)
 
     @cached_property
     def trace_edit(self) -> TraceEdit:
-        """What edits what is said of a recording; made when it is first wanted."""
+        """The editor of a recording's entry, created on first use."""
         from avrin.app.window.recording_edit import TraceEdit
 
         return TraceEdit(self.session, self)
 
     @cached_property
     def history(self) -> HistoryPopup:
-        """The history as one can see it; made when it is first wanted."""
+        """The visual history, created on first use."""
         from avrin.app.window.history_strip import HistoryPopup
 
         made = HistoryPopup(self.session, self)
@@ -263,15 +263,15 @@ class Window(QMainWindow):
         return made
 
     def show_history(self) -> None:
-        """All steps, to go back to one."""
+        """Show the visual history."""
         self.history.open_it()
 
     def compare(self) -> None:
-        """With what the project is to be compared."""
+        """Choose what to compare the project with."""
         self.comparing.choose()
 
     def walk_moments(self, by: int) -> None:
-        """To the next moment, or the one before; while one compares, to the next at which something else is shown."""
+        """Go to the next or previous moment; during a comparison, to the next difference."""
         session = self.session
         if session.comparing.before is not None:
             session.comparing.walk(by)
@@ -281,10 +281,10 @@ class Window(QMainWindow):
             session.previous_moment()
 
     def settle(self) -> None:
-        """Lay out the splits as they were left, and keep a picture for the next start once all is at rest."""
+        """Restore the splitters, and cache a picture for the next start once everything is idle."""
         self._settled = True
-        # Sizes are needed now, not when Qt comes round to them.
-        self._pages.show()  # put there a moment ago, it would wait for that
+        # The sizes are needed before Qt's next layout pass.
+        self._pages.show()  # just added, it would wait for that pass
         for part in (self, self._pages, self._body):
             if (layout := part.layout()) is not None:
                 layout.activate()
@@ -295,14 +295,14 @@ class Window(QMainWindow):
         QTimer.singleShot(AT_REST, self._keep_opening)
 
     def _drop_picture(self) -> None:
-        """All stands that it stood for."""
+        """Remove the picture once the content is visible."""
         if self._picture is not None:
             self._picture = None
             self.update()
 
     def _keep_opening(self) -> None:
         session = self.session
-        if self.busy and self.isVisible():  # what is on its way belongs to the picture: ladder, film, what was found
+        if self.busy and self.isVisible():  # pending results belong to the picture: ladder, film, findings
             QTimer.singleShot(AT_REST, self._keep_opening)
         elif session.path is not None and session.untouched and not self.message.isVisible():
             keep_opening(session.path, self, self.grab().toImage())
@@ -310,7 +310,7 @@ class Window(QMainWindow):
             self.desk.hud.keep_ground()
 
     def keep_face(self) -> None:
-        """Keep what the HUD looks like, for the first page."""
+        """Cache the HUD's thumbnail for the first page."""
         session = self.session
         path = session.path or session.files.draft
         if path is None or not session.project.widgets:
@@ -320,7 +320,7 @@ class Window(QMainWindow):
     # -- desks ------------------------------------------------------------------------------------------------------
 
     def show_desk(self, name: str) -> None:
-        """Go to a desk. Raises KeyError for a name that no desk has."""
+        """Show a desk. Raises KeyError for an unknown name."""
         desk = self._desk(name)
         self.desks.setCurrentWidget(desk)
         self.header.show_desk(name)
@@ -328,7 +328,7 @@ class Window(QMainWindow):
         desk.setFocus()
 
     def _desk(self, name: str) -> QWidget:
-        """A desk, made when it is first asked for, as each has parts that take time to load."""
+        """Return a desk, created on first use, because its modules are slow to import."""
         if name not in self._made_desks:
             made = desk_named(name).make(self.session, self.show_desk)
             self._made_desks[name] = made
@@ -337,12 +337,12 @@ class Window(QMainWindow):
 
     @property
     def busy(self) -> bool:
-        """Whether anything that is shown is still on its way."""
+        """Whether anything visible is pending."""
         desk = cast("Desk", self.desks.currentWidget())
         return self.session.busy or desk.busy
 
     def walk(self, by: int) -> None:
-        """To the next finding, or the one before."""
+        """Go to the next or previous finding."""
         from avrin.app.findings_desk.desk import FindingsDesk
         from avrin.app.screens_desk import ScreensDesk
 
@@ -355,23 +355,23 @@ class Window(QMainWindow):
         assert isinstance(desk, FindingsDesk)
         desk.walk(by, begin=not seen)
 
-    # -- actions ----------------------------------------------------------------------------------------------------
+    # -- commands ---------------------------------------------------------------------------------------------------
 
     def is_watched(self) -> bool:
-        """Whether letters are commands: the focus is where nothing is written, sought or chosen from."""
+        """Return whether letters are commands: the focus is not in a field, a list or a choice."""
         focus = self.focusWidget()
         return focus is None or focus in (self, self.desk.hud, self.desk.ruler)
 
     def is_on_time(self) -> bool:
-        """Whether signs are commands of time: the focus is on the picture, the ruler or the lanes."""
+        """Return whether signs are time commands: the focus is on the picture, the ruler or the lanes."""
         return self.is_watched() or self.focusWidget() is self.desk.lanes
 
     def open_menu(self, place: QPoint) -> None:
-        """All commands, with their keys."""
+        """Show a menu of all commands with their keys."""
         self._menu(place, lambda _: True, SUBMENUS)
 
     def open_widget_menu(self, place: QPoint) -> None:
-        """What can be done to what is chosen."""
+        """Show a menu of commands for the selection."""
         of_widgets = ("widget", "place", "kind")
         self._menu(place, lambda action: action.group in of_widgets and action.enabled(), {**SUBMENUS, "widget": ""})
 
@@ -396,7 +396,7 @@ class Window(QMainWindow):
 
     @cached_property
     def finder(self) -> CommandFinder:
-        """What finds commands by typing; made when it is first wanted."""
+        """The command palette, created on first use."""
         from avrin.app.window.command_finder import CommandFinder
 
         made = CommandFinder(self.actions_table, self)
@@ -404,11 +404,11 @@ class Window(QMainWindow):
         return made
 
     def find_command(self) -> None:
-        """Show all commands, to be found by typing."""
+        """Open the command palette."""
         self.finder.open_it()
 
     def drive(self) -> None:
-        """Take the wheel, or let it go."""
+        """Start or stop driving by hand."""
         hand = self.session.hand
         if hand.live is None:
             hand.start()
@@ -417,7 +417,7 @@ class Window(QMainWindow):
             hand.stop()
 
     def escape(self) -> None:
-        """Stop what is under way, put away what is open, select nothing: the first that there is."""
+        """Cancel the current drag, close a popup or clear the selection: the first that applies."""
         if self.session.files.jobs.busy or self.session.traces.jobs.busy:
             self.session.files.jobs.forget()
             self.session.traces.jobs.forget()
@@ -433,13 +433,13 @@ class Window(QMainWindow):
     # -- files ------------------------------------------------------------------------------------------------------
 
     def ask_open(self) -> None:
-        """Ask for a project, or recordings, and open them."""
+        """Choose a project, or recordings, and open them."""
         chosen = ask_files(self, "Open a project or recordings", self._folder(), f"{PROJECTS};;{_recordings()}")
         if chosen:
             self.open_files(chosen)
 
     def ask_recordings(self) -> None:
-        """Ask for recordings, and begin a project over them."""
+        """Choose recordings, and create a project over them."""
         chosen = ask_files(self, "Open recordings of your game", self._folder(), _recordings())
         if chosen:
             self.open_files(chosen)
@@ -448,9 +448,9 @@ class Window(QMainWindow):
         return self.session.folder if self._filled and self.session.path is not None else Path.home()
 
     def open_files(self, paths: Sequence[Path]) -> None:
-        """Open what was chosen, dropped or named: a project, or one or several recordings.
+        """Open chosen, dropped or named files: a project, or recordings.
 
-        Recordings are added to the project that is open, unless the first page is seen.
+        Recordings are added to the open project, except on the first page.
         """
         projects = [path for path in paths if path.suffix.lower() == ".avrin"]
         if projects:
@@ -476,7 +476,7 @@ class Window(QMainWindow):
             self._try(lambda: self.session.files.begin_over(paths, self._opened))
 
     def _ask_what_for(self, pictures: Sequence[Path]) -> None:
-        """Pictures were dropped: plates, or widgets? Asked where the pointer is."""
+        """Ask whether dropped pictures are plates or widgets, at the pointer."""
         from avrin.app.controls.menu import new_menu
         from avrin.app.session.plates import add_plates
         from avrin.footage import numbered_name
@@ -502,14 +502,14 @@ class Window(QMainWindow):
                 return
 
     def open(self, path: Path) -> None:
-        """Open a project; a fault leaves what is open as it is."""
+        """Open a project; after an error the open one remains."""
         if self._another(lambda: self.open(path)) and self._try(lambda: self.session.files.open(path)):
             self._opened()
 
     def _another(self, again: Callable[[], None]) -> bool:
-        """Something else is about to be opened: what is open is kept as it is. False where that cannot be, and is asked.
+        """Write unsaved edits before opening something else. Return False, after asking, if that fails.
 
-        again: opens it, once edits that cannot be kept may be lost.
+        again: opens it, once the user agrees to lose edits that cannot be written.
         """
         if self._filled and not self._may_lose:
             self.session.files.keep_unsaved()
@@ -523,7 +523,7 @@ class Window(QMainWindow):
         return True
 
     def _ask_before_losing(self, what: str, anyway: str, again: Callable[[], object]) -> None:
-        """Ask whether edits that can be kept nowhere may be lost; where they may, do it again."""
+        """Ask whether edits that cannot be written may be lost; if so, repeat the action."""
 
         def lose() -> None:
             self._may_lose = True
@@ -538,24 +538,24 @@ class Window(QMainWindow):
             self._opened()
 
     def begin_empty(self) -> None:
-        """Begin a project without recordings."""
+        """Create a project without recordings."""
         if self._another(self.begin_empty):
             self.session.files.begin_empty()
             self._opened()
 
     def open_sample(self) -> None:
-        """Open the sample; it is laid out anew where it is not there yet."""
+        """Open the sample, installing it first if it is missing."""
         from avrin.demo import install_demo
 
         self.open(install_demo())
 
     def _opened(self) -> None:
-        """Something is open: show it."""
+        """Show the opened project."""
         self.show_desk(DESKS[0].name)
         self.leave_first_page()
 
     def save(self) -> None:
-        """Save where the project lies, or ask."""
+        """Save the project, or ask for a name."""
         if self.session.path is None:
             self.ask_save()
         else:
@@ -572,12 +572,12 @@ class Window(QMainWindow):
             self._try(lambda: self.session.files.save(target, said))
 
     def _proposed(self) -> str:
-        """A name for a project without one: its first recording's."""
+        """Return a name for a project without one: its first recording's."""
         traces = self.session.project.traces
         return traces[0].title if traces else "untitled"
 
     def add_trace(self) -> None:
-        """Ask for recordings and look at them."""
+        """Choose recordings to add, and show them."""
         chosen = ask_files(self, "Add recordings", self._folder(), _recordings())
         if chosen:
             self._try(lambda: self.session.traces.add(chosen))
@@ -601,7 +601,7 @@ class Window(QMainWindow):
             self._first.set_dropping(False)
 
     def dropEvent(self, event: QDropEvent) -> None:
-        """Files dropped anywhere in the window, but where a field takes them."""
+        """Handle files dropped anywhere in the window, except on a field that accepts them."""
         if self._first is not None:
             self._first.set_dropping(False)
         event.acceptProposedAction()
@@ -630,7 +630,7 @@ class Window(QMainWindow):
             self.message.place()
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        """Unsaved edits are kept and come back with the project: nothing needs asking, unless they cannot be kept."""
+        """Write unsaved edits, which come back with the project, and close; ask only if they cannot be written."""
         if self._filled:
             self.session.files.keep_unsaved()
             if self.session.files.would_lose and not self._may_lose:
@@ -648,7 +648,7 @@ class Window(QMainWindow):
         super().closeEvent(event)
 
     def _keep_first_page(self) -> None:
-        """Keep a picture of the first page as the next start will have it."""
+        """Cache a picture of the first page as the next start will show it."""
         from avrin.app.window.first_page import FirstPage
 
         page = FirstPage()
@@ -668,7 +668,7 @@ def _recordings() -> str:
 
 
 def _dropped(data: QMimeData) -> list[Path]:
-    """The files of a drag, where they are of this machine."""
+    """Return the local files of a drag."""
     return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
 
 

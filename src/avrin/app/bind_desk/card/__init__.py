@@ -1,4 +1,4 @@
-"""The cause-to-effect card: what feeds the selected widget, through which rules, to what result, at which thresholds."""
+"""The card of the selection: the selected widget's inputs, rules, results and thresholds."""
 
 from avrin.app.bind_desk.card.card import Card
 

@@ -1,4 +1,4 @@
-"""A band on the card: its colour, its name, where it begins, and what else can be said of it behind a press."""
+"""A band on the card: its colour, name and limit, with further commands in a menu."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ FLASHES = {"no flash": None, "flash twice a second": "0.5s", "flash once a secon
 
 
 class BandLine(QWidget):
-    """rows: its rules, which the card keeps up to date."""
+    """rows: its rules, which the card updates."""
 
     colour_wanted = Signal(object)  # a ColourWish
 
@@ -54,9 +54,7 @@ class BandLine(QWidget):
                 part.layout().setColumnMinimumWidth(2, 0)  # type: ignore[union-attr]
                 part.findChild(QLabel).setFixedWidth(38)  # type: ignore[union-attr]
                 self.rows.append(part)
-                (waits if field == "held" and band.back else row).addWidget(
-                    part, 1
-                )  # three do not fit beside one another
+                (waits if field == "held" and band.back else row).addWidget(part, 1)  # three do not fit side by side
         self.more = Link("…", lambda: self.menu().popup(self.more.mapToGlobal(QPoint(0, self.more.height()))))
         self.more.setAccessibleName(f"more of {band.name}")
         row.addWidget(self.more)
@@ -74,13 +72,13 @@ class BandLine(QWidget):
         return own if isinstance(own, dict) else {}
 
     def refresh(self) -> None:
-        """Show what holds now."""
+        """Show the current state."""
         if any(band.name == self.band.name for band in self._widget.bands):
             self.name.show_text(self.band.name)
             self.swatch.show_colour(str(self._look.get(band_part(self._widget), "")))
 
     def menu(self) -> QMenu:
-        """What else can be said of it."""
+        """Return the menu of further commands."""
         menu, band = new_menu(self), next(one for one in self._widget.bands if one.name == self.band.name)
         if band.back:
             menu.addAction("Left where it begins", partial(self._become, "stickiness", band_sticky, ""))
@@ -125,7 +123,7 @@ class BandLine(QWidget):
 
 
 def _later(band: Band) -> str:
-    """A little beyond where it begins, as a share or a number; the same rule where that is neither."""
+    """Return a `back` limit slightly beyond a constant limit; the same rule for any other."""
     limit = band.below or band.above
     try:
         number = float(limit.removesuffix("%"))

@@ -1,4 +1,4 @@
-"""The bands of a widget along its level: how often each level occurred, where the limits lie, where the playhead is."""
+"""The band strip: a histogram of a widget's level with its bands' limits and the current level."""
 
 from __future__ import annotations
 
@@ -24,11 +24,11 @@ __all__ = ["BandStrip"]
 
 TALL, TOP, STRIP = 76, 34, 12
 GRIP = 6.0
-AWAY = 40.0  # pixels off the strip at which a band is let go of
+AWAY = 40.0  # pixels off the strip at which a band is removed
 
 
 class BandStrip(Stepped, Assisted, QWidget):
-    """Limits that are plain numbers can be dragged along the strip; Left and Right move the one that Tab stands on."""
+    """Constant limits can be dragged along the strip; Left and Right move the focused one."""
 
     name_wanted = Signal(str)  # of a band
     kept_keys = frozenset({Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Delete, Qt.Key.Key_Return})
@@ -37,10 +37,10 @@ class BandStrip(Stepped, Assisted, QWidget):
         super().__init__()
         self.session = session
         self._drag: str = ""
-        self._of_back = False  # it is dragged by where it is left
-        self._away = False  # it has been dragged off the strip
+        self._of_back = False  # its `back` limit is dragged
+        self._away = False  # it was dragged off the strip
         self._pressed: QPointF | None = None
-        self._ghost: float | None = None  # where a press would make a band
+        self._ghost: float | None = None  # where a press would add a band
         self._still: QPixmap | None = None
         self._still_of: tuple[object, ...] = ()
         self._counts: FloatArray = np.zeros(0)
@@ -59,7 +59,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         return chosen if chosen is not None and chosen.level is not None else None
 
     def domain(self) -> tuple[float, float]:
-        """Levels at the strip's ends: empty to full of a share, the recorded range and all limits of a number."""
+        """Return the levels at the strip's ends: empty to full of a share, else the recorded range and all limits."""
         widget = self._widget
         assert widget is not None
         if widget.kind.share:
@@ -78,7 +78,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         return self.session.tracks.column(widget.level).data
 
     def _limits(self) -> list[tuple[Band, float]]:
-        """Bands with limits that never change."""
+        """Return bands with constant limits."""
         widget = self._widget
         if widget is None:
             return []
@@ -90,7 +90,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         return found
 
     def _backs(self) -> list[tuple[Band, float, float]]:
-        """Sticky bands with plain limits: where they begin, and where they are left again."""
+        """Return bands with constant limit and `back`: where they are entered and left."""
         widget, found = self._widget, []
         for band, limit in self._limits() if widget is not None else ():
             back = widget.thresholds[band.name].back if widget is not None else None
@@ -109,7 +109,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         return (level - low) / (high - low) * self.width()
 
     def assisted_parts(self) -> list[Part]:
-        """Each band's limit, as its handle says it, and whether the level lies in it now."""
+        """Return each band's limit as on its handle, and whether the level is in the band."""
         widget = self._widget
         now = self.session.tracks.state(widget, self.session.frame)["band"] if widget is not None else ""
         return [
@@ -137,7 +137,7 @@ class BandStrip(Stepped, Assisted, QWidget):
             ring(painter, QRectF(x - 8, TOP - 6, 16, STRIP + 19))
 
     def _painted(self, widget: BoundWidget) -> QPixmap:
-        """All but the playhead's mark."""
+        """Return everything but the playhead's mark."""
         ratio = self.devicePixelRatioF()
         still = QPixmap(self.size() * ratio)
         still.setDevicePixelRatio(ratio)
@@ -150,7 +150,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         return still
 
     def _paint_counts(self, painter: QPainter) -> None:
-        """How often each level occurred, as a row of columns."""
+        """Paint the histogram of levels."""
         values, bins = self._levels(), max(10, self.width() // 6)
         if self._of != (id(values), bins):
             known = values[~np.isnan(values)]
@@ -162,7 +162,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         wide = self.width() / len(self._counts)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme().line)
-        # The square root keeps rare levels visible beside those where the game spends its time.
+        # The square root keeps rare levels visible next to frequent ones.
         for i, share in enumerate(np.sqrt(self._counts / most).tolist()):
             if share:
                 tall = max(1.5, share * (TOP - 6))
@@ -224,7 +224,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         painter.drawPolygon(QPolygonF([QPointF(x - 5, TOP - 9), QPointF(x + 5, TOP - 9), QPointF(x, TOP - 1)]))
 
     def _paint_ghost(self, painter: QPainter, level: float) -> None:
-        """Where a press would make a band begin."""
+        """Paint the limit that a press would add."""
         t, x, text = theme(), self._x(level), f"+ {self._written(level)[0]}"
         painter.setPen(QPen(t.ink, 1.4, Qt.PenStyle.DotLine))
         painter.drawLine(QPointF(x, TOP - 4), QPointF(x, TOP + STRIP + 5))
@@ -237,10 +237,10 @@ class BandStrip(Stepped, Assisted, QWidget):
         painter.setFont(font("small", True))
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- input ------------------------------------------------------------------------------------------------------
 
     def _handle_at(self, point: QPointF) -> tuple[str, bool]:
-        """The band whose limit is under a point, and whether it is the limit at which it is left; "" for none."""
+        """Return the band whose limit is at a point, and whether it is its `back`; "" for none."""
         near = [(abs(self._x(limit) - point.x()), band.name, False) for band, limit in self._limits()]
         near += [(abs(self._x(back) - point.x()) + 0.5, band.name, True) for band, _, back in self._backs()]
         best = min(near, default=(99.0, "", False))
@@ -316,10 +316,10 @@ class BandStrip(Stepped, Assisted, QWidget):
         self._put(band, min(max(limit + steps * step, low), high))
         self.at = next(i for i, (one, _) in enumerate(self._by_level()) if one.name == band.name)
 
-    # -- what they do -------------------------------------------------------------------------------------------------
+    # -- edits ------------------------------------------------------------------------------------------------------
 
     def split_now(self) -> None:
-        """A band that begins at the level at the playhead; in the middle while that is missing."""
+        """Add a band with its limit at the current level, or in the centre if that is missing."""
         widget, (low, high) = self._widget, self.domain()
         assert widget is not None
         assert widget.level is not None
@@ -328,7 +328,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         self.split_at(level if inside and isinstance(level, float) else (low + high) / 2)
 
     def split_at(self, level: float) -> None:
-        """A band that begins at a level; a limit that is there already is not made twice."""
+        """Add a band with its limit at a level, unless there is one already."""
         widget, session = self._widget, self.session
         assert widget is not None
         text, at = self._written(level)
@@ -345,7 +345,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         )
 
     def _written(self, level: float) -> tuple[str, float]:
-        """A limit as a person would write it, and what that is."""
+        """Return a limit rounded to a readable rule, and its value."""
         widget, (low, high) = self._widget, self.domain()
         assert widget is not None
         if widget.kind.share:
@@ -354,7 +354,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         return rule_number(number), number
 
     def _put(self, band: Band, level: float) -> None:
-        """A band begins elsewhere. Where it is left again moves along, and stays on its side."""
+        """Move a band's limit. Its `back` moves along and stays on its side."""
         widget, (low, high) = self._widget, self.domain()
         assert widget is not None
         text, at = self._written(level)
@@ -366,7 +366,7 @@ class BandStrip(Stepped, Assisted, QWidget):
             self.session.set_widget(made, f"limit of band {band.name}", f"limit {widget.widget.id} {band.name}")
 
     def _put_back(self, band: Band, level: float) -> None:
-        """A band is left elsewhere, never before it begins."""
+        """Move a band's `back`, never past its limit."""
         widget = self._widget
         assert widget is not None
         limit = next(value for one, value in self._limits() if one.name == band.name)
@@ -397,11 +397,11 @@ def _said(band: Band) -> str:
 
 
 def step_of(span: float) -> float:
-    """The round step of about a hundredth of a span."""
+    """Return a round step of about a hundredth of a span."""
     return float(10.0 ** np.floor(np.log10(span / 100))) if span > 0 else 1.0
 
 
 def handy(level: float, span: float) -> float:
-    """A limit a person would write: the nearest of round steps of about a hundredth of the span."""
+    """Round a limit to a readable value, about a hundredth of the span."""
     step = step_of(span)
     return float(round(round(level / step) * step, 9))

@@ -1,4 +1,4 @@
-"""Where a widget belongs, on the card: its group, the roster it is repeated over, its style, and what it is for."""
+"""A widget's group, roster, style and note on the card."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ NEW = "new …"
 
 
 class Belongs(QWidget):
-    """Each choice is an edit of its own."""
+    """Each choice is one edit."""
 
     group_wanted = Signal(str)
 
@@ -59,7 +59,7 @@ class Belongs(QWidget):
     def _line(self, name: str, *parts: QWidget, spaced: bool = True) -> Line:
         line = Line(name, level=True)
         if spaced:
-            line.row.addSpacing(-7)  # a choice has room around its word
+            line.row.addSpacing(-7)  # a choice has padding around its text
         for part in parts:
             line.row.addWidget(part)
         line.row.addStretch(1)
@@ -72,7 +72,7 @@ class Belongs(QWidget):
         return choice
 
     def refresh(self) -> None:
-        """Show what holds now."""
+        """Show the current state."""
         project = self.session.project
         widget = next((one for one in project.widgets if one.id == self.ident), None)
         if widget is None:
@@ -102,7 +102,7 @@ class Belongs(QWidget):
             self.style_name.setFocus()
 
     def _made(self, name: str) -> None:
-        """A style of what it wears."""
+        """Create a style from the widget's look."""
         try:
             self._done(style_made(self.session.project, self.ident, name), "style")
         except AvrinError as error:

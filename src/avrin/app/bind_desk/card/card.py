@@ -1,4 +1,4 @@
-"""The card of what is selected: a widget's inputs, bands and ladder, or a variable's declaration and what it feeds."""
+"""The card of the selection: a widget's inputs, bands and ladder, or a variable's declaration and users."""
 
 from __future__ import annotations
 
@@ -51,24 +51,24 @@ VARIABLE_HINTS = (
 )
 DERIVED_HINTS = (
     VARIABLE_HINTS[0],
-    "A part that is marked in any rule becomes a derived value, wherever it stands, with Ctrl+Shift+E.",
+    "Select a part of any rule and press Ctrl+Shift+E to make it a derived value, wherever it occurs.",
 )
 EVENT_HINTS = ('Rules know it as event("name"), events("name") and last("name", "argument").',)
 
 
 class Card(QScrollArea):
-    """Rebuilt when something else is selected; otherwise only its values and texts change."""
+    """Rebuilt when the selection changes; otherwise only its values and texts are updated."""
 
-    clock_wanted = Signal()  # to say of a recording's time what stands in no menu
-    roster_wanted = Signal(str)  # to edit one by its name
-    group_wanted = Signal(str)  # to edit one by its id
+    clock_wanted = Signal()  # for settings of a recording's time that no menu has
+    roster_wanted = Signal(str)  # to edit one by name
+    group_wanted = Signal(str)  # to edit one by id
     colour_wanted = Signal(object)  # a ColourWish
     parts_wanted = Signal(str, str)  # of a picture: "border" or "cells", and the widget's id
-    matching_wanted = Signal()  # to say what a recording calls things
+    matching_wanted = Signal()  # to map a recording's names
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # what lies in it takes the focus
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)  # its fields take the focus
         self.session = session
         self.recorded: Recorded | None = None
         self.setWidgetResizable(True)
@@ -102,7 +102,7 @@ class Card(QScrollArea):
         session.suggesting.changed.connect(self._suggested)
         self.rebuild()
 
-    # -- building ---------------------------------------------------------------------------------------------------
+    # -- content ----------------------------------------------------------------------------------------------------
 
     def _project_changed(self) -> None:
         if self._wanted_shape() != self._shape:
@@ -125,12 +125,12 @@ class Card(QScrollArea):
             self.ladder.outdated()
 
     def _suggested(self) -> None:
-        """What may tell runs apart is known."""
+        """Update the suggestion of a run column."""
         if self.recorded is not None and self._wanted_shape() != self._shape:
             self.rebuild()
 
     def _make_room(self, _least: int, most: int) -> None:
-        """The scroll bar stands in the margin, not beside it."""
+        """Put the scroll bar into the margin instead of beside it."""
         body = self.widget()
         if body is not None and (layout := body.layout()) is not None:
             layout.setContentsMargins(0, 0, BAR_ROOM - (8 if most else 0), 0)
@@ -140,7 +140,7 @@ class Card(QScrollArea):
         self._fade.place()
 
     def _wanted_shape(self) -> tuple[object, ...]:
-        """What decides which lines the card has; other edits keep its fields, and the caret in them."""
+        """Return what determines the card's rows; other edits keep its fields, and the caret in them."""
         chosen, several = self.session.widget, self.session.arranging.chosen
         if len(several) > 1:
             return several
@@ -157,7 +157,7 @@ class Card(QScrollArea):
         editing = next((row.place.input for row in self.rows if row.edit.hasFocus()), "")
         inputs = {i.name for i in chosen.kind.all_inputs() if i.name in widget.inputs or i.needed}
         if self._shape and self._shape[0] == widget.id and editing:
-            inputs.add(editing)  # a field somebody just emptied stays under the caret
+            inputs.add(editing)  # a field just emptied keeps the caret
         bands = tuple(
             (b.name, bool(b.below), bool(b.above), bool(b.when), bool(b.back), bool(b.held)) for b in widget.bands
         )
@@ -177,7 +177,7 @@ class Card(QScrollArea):
         )
 
     def _recorded_shape(self) -> tuple[object, ...]:
-        """What decides what is said of the recording."""
+        """Return what determines the section about the recording."""
         project = self.session.project
         return (
             project.variables,
@@ -192,7 +192,7 @@ class Card(QScrollArea):
         return self.session.users(self.session.selected.variable)
 
     def rebuild(self) -> None:
-        """Show what is selected."""
+        """Rebuild the card for the selection."""
         self._shape = self._wanted_shape()
         self.rows, self.bands, self.ladder, self._head, self._grows = [], None, None, None, None
         self._structs, self.recorded, self._missing, self.band_lines, self._belongs = [], None, None, [], None
@@ -212,7 +212,7 @@ class Card(QScrollArea):
             self._build_nothing(column)
         column.addStretch(1)
         body.setAutoFillBackground(False)
-        if (old := self.takeWidget()) is not None:  # what asked for this may be a field of it, amid its key
+        if (old := self.takeWidget()) is not None:  # the request may come from one of its fields, during a key event
             old.hide()
             old.deleteLater()
         self.setWidget(body)
@@ -251,7 +251,7 @@ class Card(QScrollArea):
         column.addWidget(line)
         self._build_bands(column, chosen)
         self._grows = Line("grows")
-        self._grows.row.addSpacing(-7)  # a link has room around its text
+        self._grows.row.addSpacing(-7)  # a link has padding around its text
         self._grows.row.addWidget(Link("", self._go_to_largest, bold=True))
         self._grows.row.addStretch(1)
         self._grows.setToolTip("The furthest it reaches in this recording; a press goes there")
@@ -261,7 +261,7 @@ class Card(QScrollArea):
         self._build_rest(column, chosen, others)
 
     def _build_fields(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
-        """What its kind knows, and what it looks like: outside all bands, or in one."""
+        """Add the kind's options and the look: outside all bands, or in one."""
         widget = chosen.widget
         self._structs = [
             StructFields(
@@ -285,12 +285,12 @@ class Card(QScrollArea):
                 column.addWidget(line)
 
     def _look_in(self, chosen: BoundWidget) -> str:
-        """The band whose look is shown, "" for what holds outside all; kept while one widget is looked at."""
+        """Return the band whose look is shown, "" for outside all; retained while the widget is selected."""
         ident, band = self._look_of
         return band if ident == chosen.widget.id and any(b.name == band for b in chosen.widget.bands) else ""
 
     def _band_choice(self, chosen: BoundWidget) -> Choice:
-        """Which look is told: that outside all bands, or what another one adds to it."""
+        """Return the choice between the look outside all bands and its overrides in each."""
         words = {OUTSIDE: "", **{f"when {band.name}": band.name for band in chosen.widget.bands}}
         choice = Choice("look of which band", list(words))
         choice.show_value(next(word for word, band in words.items() if band == self._look_in(chosen)))
@@ -302,12 +302,12 @@ class Card(QScrollArea):
         self.rebuild()
 
     def _build_rest(self, column: QVBoxLayout, chosen: BoundWidget, others: list[Input]) -> None:
-        """What it shows while its value is missing, and the inputs that can be added."""
+        """Add the placeholder for a missing value, and the inputs that can be added."""
         if chosen.kind.main_inputs():
             line = Line("missing", level=True)
             line.setToolTip("What it shows while what it is about is missing")
             self._missing = MissingLine(self.session, chosen.widget.id)
-            line.row.addSpacing(-7)  # a choice has room around its word
+            line.row.addSpacing(-7)  # a choice has padding around its text
             line.row.addWidget(self._missing, 1)
             column.addWidget(line)
         self._passing = Passing(self.session, chosen.widget.id)
@@ -332,7 +332,7 @@ class Card(QScrollArea):
             column.addWidget(line)
 
     def _add_pop(self) -> None:
-        """It pops when what it is about changes; the rule can be written over at once."""
+        """Add a pop when the main value changes, and focus its rule."""
         chosen = self.session.widget
         assert chosen is not None
         place = RulePlace("widget", chosen.widget.id, "pop", "when")
@@ -345,7 +345,7 @@ class Card(QScrollArea):
                 row.edit.selectAll()
 
     def _show_extent(self) -> None:
-        """Tell how far a widget that grows with its content reaches, once that is known."""
+        """Show the extent of a growing widget, once known."""
         chosen, found = self.session.widget, self.session.extents.largest
         if self._grows is None or chosen is None:
             return
@@ -364,7 +364,7 @@ class Card(QScrollArea):
             self.session.go_to(found.frame)
 
     def _build_bands(self, column: QVBoxLayout, chosen: BoundWidget) -> None:
-        """Its bands, each with its colour, name and limits; and how there come to be more."""
+        """Add its bands, each with colour, name and limits, and commands to add more."""
         for band in chosen.widget.bands:
             part = BandLine(self.session, chosen.widget.id, band)
             part.colour_wanted.connect(self.colour_wanted)
@@ -401,13 +401,13 @@ class Card(QScrollArea):
             first.edit.selectAll()
 
     def name_derived(self) -> None:
-        """The caret into the name of the derived value that is shown."""
+        """Focus the name of the visible derived value."""
         if self._derived is not None:
             self._derived.name.setFocus()
             self._derived.name.selectAll()
 
     def _build_derived(self, column: QVBoxLayout, name: str) -> None:
-        """A derived value: its name, its rule, what it is for."""
+        """Add a derived value's name, rule and note."""
         from avrin.app.bind_desk.card.derived_lines import DerivedLines
 
         lines = self._derived = DerivedLines(self.session, name)
@@ -431,7 +431,7 @@ class Card(QScrollArea):
             column.addWidget(line)
         line = Line("feeds")
         if self._users():
-            line.row.addSpacing(-7)  # a link has room around its text
+            line.row.addSpacing(-7)  # a link has padding around its text
         for ident in self._users():
             title = self.session.bound.widgets[ident].widget.title
             line.row.addWidget(Link(title, lambda ident=ident: self.session.select_widget(ident), bold=True))  # type: ignore[misc]
@@ -462,7 +462,7 @@ class Card(QScrollArea):
         column.addWidget(self.recorded)
 
     def _add_input(self, info: Input) -> None:
-        """Feed an input with what it is without, or with something to write over: an empty rule would be taken away."""
+        """Bind an input to its default, or to text to be replaced: an empty rule would be removed."""
         chosen, name = self.session.widget, info.name
         assert chosen is not None
         text = info.default or ("…" if info.kind == "template" else '"…"')
@@ -476,7 +476,7 @@ class Card(QScrollArea):
     # -- values -----------------------------------------------------------------------------------------------------
 
     def refresh(self) -> None:
-        """The playhead moved."""
+        """Update for the playhead."""
         chosen = self.session.widget
         if self._head is not None:
             self._head.update()
@@ -493,7 +493,7 @@ class Card(QScrollArea):
             self.bands.update()
 
     def chip_point(self, name: str) -> QPoint | None:
-        """Where the ribbon of a variable starts, in the card's viewport; None when no chip shows it."""
+        """Return where a variable's ribbon starts, in the card's viewport; None if no chip shows it."""
         for row in self.rows:
             found = row.chip_left(name)
             if found is not None:
@@ -501,19 +501,19 @@ class Card(QScrollArea):
         return None
 
     def focus_first(self) -> None:
-        """Put the caret into the first rule."""
+        """Focus the first rule."""
         if self.rows:
             self.rows[0].edit.setFocus()
 
 
 def _keyed(chosen: BoundWidget) -> dict[str, Sequence[str]]:
-    """Of which names a widget's options have something for each."""
+    """Return the names for which a widget's options have an entry each."""
     bands = tuple(band.name for band in chosen.widget.bands)
     return {name: (*keys, *(bands if name == BY_BAND else ())) for name, keys in chosen.kind.keyed.items()}
 
 
 class _Fade(QWidget):
-    """Where the card goes on below its edge, its last pixels fade into the desk."""
+    """Fades the card's last pixels into the desk if there is more below."""
 
     def __init__(self, card: Card) -> None:
         super().__init__(card)
@@ -521,7 +521,7 @@ class _Fade(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
 
     def place(self) -> None:
-        """Along the lower edge, while there is more below it."""
+        """Move to the lower edge, or hide at the card's end."""
         bar = self._card.verticalScrollBar()
         self.setGeometry(0, self._card.height() - FADE, self._card.width() - BAR_ROOM, FADE)
         self.setVisible(bar.value() < bar.maximum())
@@ -529,13 +529,13 @@ class _Fade(QWidget):
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter, shade = QPainter(self), QColor(theme().desk)
-        for y in range(FADE):  # a line at a time: what the toolkit knows of gradients takes as long to load as the card
+        for y in range(FADE):  # row by row: Qt's gradients take as long to import as the card
             shade.setAlphaF(min(1.0, (y + 0.5) / (0.8 * FADE)))
             painter.fillRect(0, y, self.width(), 1, shade)
 
 
 class _Head(Assisted, QWidget):
-    """The card's title, what the thing is, and its band or value now."""
+    """The card's title, the kind of thing, and its current band or value."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -546,7 +546,7 @@ class _Head(Assisted, QWidget):
     assisted_role = Role.Heading
 
     def assisted_value(self) -> str:
-        """The band or the value now."""
+        """Return the current band or value."""
         chosen, session = self.session.widget, self.session
         if chosen is not None:
             return self._band_said(chosen)
@@ -554,7 +554,7 @@ class _Head(Assisted, QWidget):
         return with_unit(session.value(session.selected.variable), variable.unit if variable else "")
 
     def _words(self) -> tuple[str, str]:
-        """The title, and what the thing is."""
+        """Return the title, and the kind of thing."""
         session, chosen = self.session, self.session.widget
         if chosen is not None:
             group = chosen.widget.group

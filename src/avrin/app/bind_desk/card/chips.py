@@ -1,4 +1,4 @@
-"""Chips: the variables that feed something, each with its value now."""
+"""Chips: the variables an expression uses, each with its current value."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ TALL, APART = 20, 6
 
 
 class Chips(KeepsKeys, Assisted, QWidget):
-    """A row of chips that wraps. A press goes to the variable's lane."""
+    """A wrapping row of chips. A press goes to the variable's lane."""
 
     kept_keys = frozenset((Qt.Key.Key_Left, Qt.Key.Key_Right, Qt.Key.Key_Space))
     chosen = Signal(str)
@@ -32,7 +32,7 @@ class Chips(KeepsKeys, Assisted, QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
 
     def show_values(self, chips: list[tuple[str, str]]) -> None:
-        """Show these names with these values."""
+        """Show names with values."""
         if chips == self._chips:
             return
         self._chips = chips
@@ -41,7 +41,7 @@ class Chips(KeepsKeys, Assisted, QWidget):
         self.update()
 
     def assisted_parts(self) -> list[Part]:
-        """Each chip: its variable, with its value; a press goes to its lane."""
+        """Return each chip with its value; a press goes to its lane."""
         at = max(0, self._at)
         return [
             Part(name, box, Role.Button, value, number == at and self.hasFocus(), partial(self.chosen.emit, name))
@@ -49,11 +49,11 @@ class Chips(KeepsKeys, Assisted, QWidget):
         ]
 
     def names(self) -> list[str]:
-        """The variables shown."""
+        """Return the variables shown."""
         return [name for name, _ in self._chips]
 
     def chip_left(self, name: str) -> QPoint | None:
-        """The left end of a chip, where its ribbon starts."""
+        """Return the left end of a chip, where its ribbon starts."""
         for (known, _), box in zip(self._chips, self._boxes, strict=True):
             if known == name:
                 return QPoint(round(box.left()), round(box.center().y()))
@@ -63,7 +63,7 @@ class Chips(KeepsKeys, Assisted, QWidget):
         x, y = 0.0, 0.0
         self._boxes = []
         for name, value in self._chips:
-            # Values change all the time: room for a few figures keeps the row from jumping.
+            # Values change all the time: a minimum width keeps the row from jumping.
             wide = measure(name, "small", True) + max(measure(value, "small"), 34.0) + 26
             if x and x + wide > self.width():
                 x, y = 0.0, y + TALL + 4

@@ -1,4 +1,4 @@
-"""A colour that somebody wants to choose, told by what shows it to what can choose."""
+"""A request to choose a colour."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ __all__ = ["ColourWish"]
 
 
 class ColourWish(Struct, frozen=True):
-    """at: what was pressed. ident: the widget that wears it. what: it is, in words. made: the widget wearing another one."""
+    """at: the pressed control. ident: the widget. what: the colour's name. made: returns the widget with another colour."""
 
     at: QWidget
     ident: str

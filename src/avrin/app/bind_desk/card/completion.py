@@ -1,4 +1,4 @@
-"""What could be written next: names with their values now, functions with their help, below the caret."""
+"""Completion below the caret: names with current values, functions with their help."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ ROW, SHOWN, WIDE, HELP = 22, 7, 420, 42
 
 
 class Entry(Struct, frozen=True):
-    """One thing to write. text: what is put in. beside: what stands at the right. help: a sentence about it."""
+    """A completion. text: inserted. beside: shown at the right. help: a sentence about it."""
 
     text: str
     beside: str
@@ -31,7 +31,7 @@ class Entry(Struct, frozen=True):
 
 
 def entries(session: Session, begun: str) -> list[Entry]:
-    """All that begins with, or has in it, what was begun; those that begin with it first."""
+    """Return entries that contain the typed text; those that start with it first."""
     if begun.startswith("@"):
         return _icons(session, begun[1:])
     found: list[Entry] = []
@@ -58,13 +58,13 @@ def entries(session: Session, begun: str) -> list[Entry]:
     first = [entry for entry in found if entry.text.lower().startswith(low)]
     rest = [entry for entry in found if low in entry.text.lower() and entry not in first] if low else []
     offered = [entry for entry in (*first, *rest) if entry.text != begun or entry.call]
-    # What is written whole already stands first: Enter leaves it, and makes no longer name of it.
+    # A completely typed name comes first: Enter accepts it instead of a longer one.
     whole = [entry for entry in first if entry.text == begun and not entry.call]
     return [*whole, *offered] if offered else []
 
 
 def _icons(session: Session, begun: str) -> list[Entry]:
-    """Icons that a text can have in it: our own, and pictures that lie with the project's art."""
+    """Return icons for texts: built-in ones, and pictures in the project's art folder."""
     own = [Entry(f"@{name}", "", "an icon in the letters' colour and height") for name in ICONS]
     art = sorted((session.bound.folder / PICTURE.folder).glob("*"))
     files = [f"{PICTURE.folder}/{path.name}" for path in art if path.suffix.lower() in PICTURE.ends]
@@ -73,24 +73,24 @@ def _icons(session: Session, begun: str) -> list[Entry]:
 
 
 def _can_be_written(name: str) -> bool:
-    """Whether a rule can name a column as it stands."""
+    """Return whether a rule can name a column."""
     roster, _, field = name.partition("].")
     return is_name(field or name) and is_name(roster.split("[", 1)[0])
 
 
 Index = QModelIndex | QPersistentModelIndex
-HERE = Qt.ItemDataRole.UserRole  # a line's entry
+HERE = Qt.ItemDataRole.UserRole  # a row's entry
 
 
 class _Entries(QAbstractListModel):
-    """The entries, as the toolkit's view and assistive technology ask for them."""
+    """The entries as an item model, for Qt's view and assistive technology."""
 
     def __init__(self) -> None:
         super().__init__()
         self.entries: list[Entry] = []
 
     def fill(self, found: list[Entry]) -> None:
-        """Other entries."""
+        """Replace the entries."""
         self.beginResetModel()
         self.entries = found
         self.endResetModel()
@@ -110,7 +110,7 @@ class _Entries(QAbstractListModel):
 
 
 class _Look(QStyledItemDelegate):
-    """Paints a line: what is written, then its arguments, or its value at the right."""
+    """Paints a row: the text, then its arguments, or its value at the right."""
 
     def sizeHint(self, _option: QStyleOptionViewItem, _index: Index) -> QSize:
         return QSize(100, ROW)
@@ -140,9 +140,9 @@ class _Look(QStyledItemDelegate):
 
 
 class Completion(QFrame):
-    """A list below the caret, and a sentence about what is chosen in it. It never takes the focus: the field's keys move in it.
+    """A list below the caret, with a sentence about the current row. It never takes the focus: the field's keys control it.
 
-    The toolkit's own completer shows its list in a window of its own, which has no room for that sentence.
+    Qt's own completer shows its list in a separate window without room for the sentence.
     """
 
     def __init__(self, session: Session, take: Callable[[Entry], None]) -> None:
@@ -160,7 +160,7 @@ class Completion(QFrame):
         self.list.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.list.setAccessibleName("What could be written")
         self.list.setMouseTracking(True)
-        for part in (self, self.list):  # one writes on while it is open
+        for part in (self, self.list):  # typing continues while it is open
             part.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.list.entered.connect(self.list.setCurrentIndex)
         self.list.pressed.connect(lambda index: self._choose(index.row()))
@@ -169,12 +169,12 @@ class Completion(QFrame):
 
     @property
     def entries(self) -> list[Entry]:
-        """What is offered."""
+        """The entries shown."""
         return self._entries.entries
 
     @property
     def at(self) -> int:
-        """The number of the one that is chosen."""
+        """The index of the current row."""
         return max(0, self.list.currentIndex().row())
 
     def _choose(self, number: int) -> None:
@@ -185,8 +185,8 @@ class Completion(QFrame):
         self.list.setCurrentIndex(self._entries.index(number))
 
     def offer(self, begun: str, over: QWidget, caret: QPoint) -> None:
-        """Show what fits under a place of a window; nothing when nothing fits."""
-        if self.parentWidget() is not over:  # a child of the window, not of the field: there it would be cut off
+        """Show matching entries below a position of a window; nothing without a match."""
+        if self.parentWidget() is not over:  # a child of the window: in the field it would be clipped
             self.setParent(over)
         self._entries.fill(entries(self.session, begun))
         if not self.entries:
@@ -203,11 +203,11 @@ class Completion(QFrame):
         self.raise_()
 
     def key(self, key: int) -> bool:
-        """A key of the field; whether it was meant for the list."""
+        """Handle a key of the field; return whether it was meant for the list."""
         if not self.isVisible():
             return False
         if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-            # Round at the ends: up from the first is the shortest way to the functions, which stand last.
+            # Wrap around: up from the first is the shortest way to the functions at the end.
             self._go_to((self.at + (1 if key == Qt.Key.Key_Down else -1)) % len(self.entries))
         elif key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
             self._choose(self.at)

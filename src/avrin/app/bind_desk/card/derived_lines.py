@@ -1,4 +1,4 @@
-"""A derived value on the card: what it is called, its rule, what it is for; and taking it apart again."""
+"""A derived value on the card: its name, rule and note, and inlining it again."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ __all__ = ["DerivedLines"]
 
 
 class DerivedLines(QWidget):
-    """Each field is an edit of its own."""
+    """Each field is one edit."""
 
     def __init__(self, session: Session, name: str) -> None:
         super().__init__()
@@ -40,7 +40,7 @@ class DerivedLines(QWidget):
         line.row.addWidget(self.name)
         line.row.addStretch(1)
         apart = Link("take it apart", self._apart, bold=True)
-        apart.setToolTip("Its rule stands again wherever it is named")
+        apart.setToolTip("Replaces its name with its rule everywhere")
         line.row.addWidget(apart)
         column.addWidget(line)
         column.addWidget(self.rule)
@@ -50,7 +50,7 @@ class DerivedLines(QWidget):
         column.addWidget(line)
 
     def refresh(self) -> None:
-        """The playhead moved, or the rule is another."""
+        """Update for the playhead or another rule."""
         session, name = self.session, self.derived.name
         if session.is_derived(name) and self.rule.place not in session.bound.errors:
             self.rule.show_values(session.bound.scope.derived(name))
@@ -76,6 +76,4 @@ class DerivedLines(QWidget):
         session = self.session
         session.edit(without_derived(session.project, self.derived.name), f"taking apart of {self.derived.name}")
         session.select_variable("")
-        session.said.emit(
-            f"{self.derived.name} is gone, its rule stands where it was named.  Ctrl+Z brings it back", False
-        )
+        session.said.emit(f"{self.derived.name} was replaced by its rule.  Ctrl+Z brings it back", False)

@@ -1,4 +1,4 @@
-"""An event on the card: what it is called, what it comes with, what it is for; declared from what was recorded."""
+"""An event on the card: its name, arguments and note; declared from the recording."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ __all__ = ["EventLines"]
 
 
 class EventLines(QWidget):
-    """Each field is an edit of its own."""
+    """Each field is one edit."""
 
     def __init__(self, session: Session, name: str) -> None:
         super().__init__()
@@ -61,7 +61,7 @@ class EventLines(QWidget):
     def _line(self, said: str, first: QWidget, last: QWidget | None = None, *, spaced: bool = False) -> None:
         line = Line(said, level=True)
         if spaced:
-            line.row.addSpacing(-7)  # words have room around them
+            line.row.addSpacing(-7)  # texts have padding
         line.row.addWidget(first)
         line.row.addStretch(1)
         if last is not None:
@@ -97,7 +97,7 @@ class EventLines(QWidget):
         self._become("note", lambda project: self._with(project, note=text.strip()))
 
     def _typed(self, arg: str, type_: str | None) -> None:
-        """An argument has a type, or is none."""
+        """Set or remove an argument's type."""
         assert self.declared is not None
         args = {key: one for key, one in self.declared.args.items() if key != arg or type_ is not None}
         if type_ is not None:

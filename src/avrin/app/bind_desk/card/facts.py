@@ -1,4 +1,4 @@
-"""What is known of a variable or an event, told in a few lines: as declared, as recorded, and where it is named."""
+"""Facts about a variable or an event in a few rows: declaration, recorded values, users."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ NAMES = {"int": "whole number", "float": "number", "bool": "yes or no", "text": 
 
 
 def facts(session: Session, name: str) -> list[tuple[str, str]]:
-    """Labels and what stands beside them."""
+    """Return labels with their texts."""
     if name.endswith("()"):
         return _event(session, name.removesuffix("()"))
     variable = session.variable(name)
@@ -55,7 +55,7 @@ def _declared(variable: Variable) -> list[tuple[str, str]]:
     if variable.start is not None:
         start = variable.start if isinstance(variable.start, bool | str) else float(variable.start)
         found.append(("start", with_unit(start, variable.unit)))
-    found.append(("restart", "keeps its value" if variable.keeps else "begins anew"))
+    found.append(("restart", "keeps its value" if variable.keeps else "is reset"))
     if variable.owner:
         found.append(("of", variable.owner))
     if variable.note:
@@ -64,7 +64,7 @@ def _declared(variable: Variable) -> list[tuple[str, str]]:
 
 
 def _named(session: Session, name: str) -> list[str]:
-    """Places whose rules have the name in them."""
+    """Return places whose rules use the name."""
     project = session.project
     found = []
     for place in rule_places(project):

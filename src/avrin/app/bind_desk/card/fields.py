@@ -1,4 +1,4 @@
-"""A kind's options, or a widget's look, as small fields made from their description: words to choose, numbers, texts."""
+"""Fields for a kind's options, or a widget's look, generated from their declarations: choices, numbers, texts."""
 
 from __future__ import annotations
 
@@ -35,20 +35,20 @@ from avrin.widgets.art import art
 __all__ = ["StructFields"]
 
 Which = Literal["options", "look"]
-ACROSS = 2  # fields beside one another
+ACROSS = 2  # fields per row
 WIDE = 96  # pixels of a field
-CHOICE = 22  # pixels of what opens an asset's choices
-OTHER_HANDS = ("gamepad", "touch")  # devices whose keys nobody can press here
+CHOICE = 22  # pixels of the button that opens an asset's choices
+OTHER_HANDS = ("gamepad", "touch")  # devices whose keys cannot be captured here
 THUMB = 18  # pixels of an icon in the menu
-MOST_ART = 60  # pictures that a menu shows
-NUMBERS = {PAIR: (2,), SIDES: (1, 4)}  # how many of them a field takes
+MOST_ART = 60  # pictures in a menu
+NUMBERS = {PAIR: (2,), SIDES: (1, 4)}  # how many numbers a field takes
 FILES = {Asset: PICTURE, Typeface: FONT}  # what sort of file a field takes
 
 
 class StructFields(QWidget):
-    """Fields for what is simple; tables of rules have rows of their own on the card, as has what is `without`.
+    """Fields for scalar options; rules in options have rows of their own on the card, as have the fields in `without`.
 
-    keyed: the keys of what has something for each of some names. band: whose look it is, "" for what holds outside all.
+    keyed: the keys of fields with an entry per name. band: whose look it is, "" for outside all bands.
     """
 
     colour_wanted = Signal(object)  # a ColourWish
@@ -66,7 +66,7 @@ class StructFields(QWidget):
         self.band = band
         self.fields: dict[str, Field | Choice] = {}
         self.swatches: dict[str, Swatch] = {}
-        self.names: dict[str, Field] = {}  # of what further names can be said for
+        self.names: dict[str, Field] = {}  # fields for further names
         self._leaves: dict[str, Leaf] = {}
         self._files: dict[str, FileSort] = {}
         grid = QGridLayout(self)
@@ -102,7 +102,7 @@ class StructFields(QWidget):
         self.refresh()
 
     def _add_parts(self, grid: QGridLayout, struct: type[msgspec.Struct]) -> None:
-        """Parts that may be left out whole: a press adds one, or leaves it out."""
+        """Add optional parts: a press adds or removes one."""
         names = optional(struct)
         if not names and not self._open:
             return
@@ -114,7 +114,7 @@ class StructFields(QWidget):
             row.addWidget(Link(text, functools.partial(self._turn, name, not there), bold=True))
             if there and part_of(struct, name) is GlyphSheet:
                 cells = Link("its cells …", functools.partial(self.parts_wanted.emit, "cells"), bold=True)
-                cells.setToolTip("Find the cells in the picture, and tell which character each is")
+                cells.setToolTip("Find the cells in the picture and assign a character to each")
                 row.addWidget(cells)
         for name in self._open:
             row.addWidget(Link(f"+ other {name}", functools.partial(self._ask_name, name), bold=True))
@@ -132,7 +132,7 @@ class StructFields(QWidget):
         self.names[name].setFocus()
 
     def _add_key(self, name: str, text: str) -> None:
-        """Something for a further name, to be written over."""
+        """Add an entry for a further name, to be edited."""
         raw, key = self._raw(), text.strip()
         known = raw.get(name)
         if key and (not isinstance(known, Mapping) or key not in known):
@@ -162,7 +162,7 @@ class StructFields(QWidget):
         return field
 
     def _with_choice(self, name: str, part: QWidget) -> QWidget:
-        """An asset's field with what it can be behind a press; a file can be dropped onto the field as well."""
+        """Add a menu of choices to an asset's field; files can be dropped on the field too."""
         link = Link("…", lambda: self.choices(name).popup(link.mapToGlobal(link.rect().bottomLeft())))
         link.setAccessibleName(f"choose {name}")
         link.setToolTip(
@@ -171,19 +171,19 @@ class StructFields(QWidget):
         return _beside(part, link)
 
     def _with_lines(self, name: str, part: QWidget) -> QWidget:
-        """A border's field with what drags its lines in the picture behind a press."""
+        """Add a button to a border's field that opens the border editor."""
         link = Link("…", functools.partial(self.parts_wanted.emit, "border"))
         link.setAccessibleName(f"drag {name} in the picture")
         link.setToolTip("Drag the border's lines in the picture")
         return _beside(part, link)
 
     def _with_key(self, name: str, part: QWidget) -> QWidget:
-        """A key's field with what takes the next key that is pressed."""
+        """Add a button to a key's field that captures the next key."""
         assert isinstance(part, Field)
         return _beside(part, KeyLink(part, lambda key: self._taken(name, key)))
 
     def _with_swatch(self, name: str, part: QWidget) -> QWidget:
-        """A colour's field with the colour before it, which opens the chooser."""
+        """Add a swatch to a colour's field that opens the chooser."""
         swatch = Swatch(name.replace("_", " "), lambda: self._wish(name))
         self.swatches[name] = swatch
         whole = QWidget()
@@ -204,7 +204,7 @@ class StructFields(QWidget):
         self.colour_wanted.emit(ColourWish(self.swatches[name], self.ident, what, str(self._value(name)), made))
 
     def choices(self, name: str) -> QMenu:
-        """What an asset can be: what Avrin or the system has, and a file, which is copied into the project's folder."""
+        """Return a menu of assets: built-in or installed ones, and a file, which is copied into the project's folder."""
         sort = self._files[name]
         menu = new_menu(self)
         if sort is FONT:
@@ -220,12 +220,12 @@ class StructFields(QWidget):
         return menu
 
     def _art(self) -> list[str]:
-        """Pictures that lie with the project's art."""
+        """Return pictures in the project's art folder."""
         found = sorted((self.session.folder / PICTURE.folder).glob("*")) if self.session.path is not None else []
         return [f"{PICTURE.folder}/{path.name}" for path in found if path.suffix.lower() in PICTURE.ends][:MOST_ART]
 
     def _thumb(self, asset: str) -> QIcon:
-        """What an icon or a picture looks like."""
+        """Return the thumbnail of an icon or a picture."""
         from avrin.app.painting.paint import draw_shapes
 
         image = QImage(THUMB * 2, THUMB * 2, QImage.Format.Format_ARGB32_Premultiplied)
@@ -245,21 +245,21 @@ class StructFields(QWidget):
             self._taken(name, str(chosen))
 
     def _asset(self, text: str, sort: FileSort) -> str:
-        """An asset as it was typed, dropped or chosen. Files from elsewhere are copied. Raises AvrinError."""
+        """Return an asset typed, dropped or chosen. External files are copied. Raises AvrinError."""
         from PySide6.QtCore import QUrl
 
         path = QUrl(text).toLocalFile() if text.startswith("file:") else text
         if not Path(path).is_absolute():
             return text
         if self.session.path is None:
-            raise AvrinError("files are kept beside the project, which has no file yet", advice="Save it first")
+            raise AvrinError("the project has no folder for files yet", advice="Save it first")
         return take_in(Path(path), self.session.folder, sort)
 
     def _raw(self) -> dict[str, Any]:
         return self._said_by(self.session.project.widget(self.ident))
 
     def _said_by(self, widget: Widget) -> dict[str, Any]:
-        """What a widget says itself: in its options, in its look, or in its look when it is in the band."""
+        """Return the widget's own values: of its options, its look, or its look in the band."""
         said = getattr(widget, self.which)
         if self.band:
             bands = said.get("bands")
@@ -267,7 +267,7 @@ class StructFields(QWidget):
         return dict(said) if isinstance(said, Mapping) else {}
 
     def _with(self, widget: Widget, raw: Mapping[str, Any]) -> Widget:
-        """The widget saying something else there."""
+        """Return the widget with other values there."""
         if not self.band:
             return replace(widget, **{self.which: dict(raw)})
         bands = widget.look.get("bands")
@@ -277,7 +277,7 @@ class StructFields(QWidget):
         return replace(widget, look={**rest, **({"bands": bands} if bands else {})})
 
     def _leaf(self, name: str) -> Leaf:
-        """A leaf with what holds where nothing is said: what its style says, and in a band what it says outside all."""
+        """Return a field with its inherited value: from its style, and in a band from the look outside all bands."""
         leaf, widget = self._leaves[name], self.session.project.widget(self.ident)
         if self.which == "options":
             return leaf
@@ -292,7 +292,7 @@ class StructFields(QWidget):
         return leaf.usual if value is None else value
 
     def refresh(self) -> None:
-        """Show what holds now; a field whose value cannot be used is marked."""
+        """Show current values; fields with invalid values are marked."""
         if all(widget.id != self.ident for widget in self.session.project.widgets):
             return
         wrong = {
@@ -349,7 +349,7 @@ class StructFields(QWidget):
         before, widget = self._value(name), self.session.project.widget(self.ident)
         made = self._with(widget, put(self._raw(), self._leaf(name), value))
         if self.which == "options" and name == "asset" and before in ICONS and KINDS[widget.kind].has_proportions:
-            size = own_size(str(self.session.folder / value))  # a file in place of an icon brings its own size
+            size = own_size(str(self.session.folder / value))  # a file brings its own size
             made = in_own_size(self.session.project, made, size) if size is not None else made
         self.session.set_widget(made, f"{name} of {widget.title}")
 
@@ -359,7 +359,7 @@ class StructFields(QWidget):
 
 
 def _beside(part: QWidget, link: Link) -> QWidget:
-    """A field with a link at its right, as wide as a field alone."""
+    """Return a field with a link at its right, as wide as a field alone."""
     link.setFixedWidth(CHOICE)
     whole = QWidget()
     line = QHBoxLayout(whole)

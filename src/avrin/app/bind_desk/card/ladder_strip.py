@@ -1,4 +1,4 @@
-"""The short ladder: the selected widget just below and at its thresholds, at the ends, beyond them, and missing."""
+"""The short ladder: the selected widget around its thresholds, at the ends, beyond them, and missing."""
 
 from __future__ import annotations
 
@@ -20,18 +20,18 @@ from avrin.render import changing_part, thumbnail
 from avrin.render.values import clock, said
 from avrin.widgets import BoundWidget
 
-if TYPE_CHECKING:  # loaded when a ladder is first climbed, after the first painting
+if TYPE_CHECKING:  # imported when the first ladder is computed, after the first painting
     from avrin.ladder import Ladder, Rung
 
 __all__ = ["LadderStrip", "short"]
 
 CELL_TALL, TALL = 36, 74
 MOST = 8
-REST = 180  # milliseconds the playhead must stand before the ladder follows it
+REST = 180  # milliseconds the playhead must rest before the ladder follows
 
 
 def short(ladder: Ladder) -> list[Rung]:
-    """The present value, and the rungs that tell most: missing, both sides of edges where band or showing changes, ends."""
+    """Return the present value, and the most significant cells: missing, both sides of band and visibility edges, ends."""
     found = list(ladder.rungs)
     if len(found) < MOST:
         return [ladder.now, *found]
@@ -53,7 +53,7 @@ def short(ladder: Ladder) -> list[Rung]:
 
 
 class LadderStrip(Stepped, Assisted, QWidget):
-    """Cells painted side by side. A press, or Enter on the one that Tab stands on, goes to where a recording first showed it."""
+    """A row of cells. A press, or Enter on the focused one, goes to its first recorded moment."""
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -66,7 +66,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._begin)
         self._climbing = Turns(self, session, "tracks", "selection", "playhead", failed=self._failed)
-        self._bound = session.bound  # of the rungs
+        self._bound = session.bound  # of the cells
         self._clock = 0.0
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
@@ -75,7 +75,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         session.looking.ground_changed.connect(self.update)
 
     def assisted_parts(self) -> list[Part]:
-        """Each cell: the value, what the widget shows then, and where the recording first showed it."""
+        """Return each cell: the value, the widget's state, and its first recorded moment."""
         return [
             Part(
                 f"{self.driver} {'now ' if i == 0 else ''}{said(rung.value)}", self._cell(i), value=self._seen(rung),
@@ -99,7 +99,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         return QSize(300, TALL)
 
     def outdated(self) -> None:
-        """Something changed: the next painting shows what is known, and has it worked out anew right after."""
+        """Mark it outdated: the next painting shows the old cells and starts the computation."""
         self._outdated = True
         self.update()
 
@@ -108,7 +108,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
             self._timer.start(REST)
 
     def _begin(self) -> None:
-        """Work the ladder out anew for the playhead, a little at a time; a newer wish drops an older one."""
+        """Compute the ladder for the playhead in time slices; a newer request cancels an older one."""
         from avrin.ladder import climbing, drivers
 
         chosen = self.session.widget
@@ -127,14 +127,14 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     @property
     def busy(self) -> bool:
-        """Whether it is still being worked out."""
+        """Whether it is being computed."""
         return self._timer.isActive() or self._climbing.busy
 
     def _failed(self, _error: AvrinError) -> None:
         self._show([], "", None)
 
     def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None, clock_at: float = 0.0) -> None:
-        """Cells, the first of them the present one, of a frame at some seconds of the trace."""
+        """Show cells, the first of them the present one, of a frame at some seconds of the trace."""
         self._clock = clock_at
         self.rungs, self.driver, self._for, self._bound = found, driver, widget, self.session.bound
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus if found else Qt.FocusPolicy.NoFocus)
@@ -149,7 +149,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         t = theme()
         if self._outdated:
             self._outdated = False
-            # At once for a widget just selected; after a rest while somebody types.
+            # Immediately for a newly selected widget; after a pause while typing.
             self._timer.start(0 if not self.rungs else REST)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -162,7 +162,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         if not self.rungs and (self._climbing.busy or self._for is None):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.gutter)
-            for i in range(MOST):  # where the cells will be, a blink from now
+            for i in range(MOST):  # placeholders of the cells
                 painter.drawRoundedRect(self._cell(i), 4, 4)
             return
         if not self.rungs or self._for is None:
@@ -222,7 +222,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         painter.drawText(QRectF(box.x() - 3, box.bottom() + 2, box.width() + 6, 16), Qt.AlignmentFlag.AlignCenter, text)
 
     def _ground(self) -> QColor:
-        """The colour behind the widget: the plate's mean."""
+        """Return the mean colour of the plate, the background of thumbnails."""
         return QColor(self.session.looking.ground or theme().under)
 
     def _at(self, point: QPointF) -> Rung | None:
@@ -238,7 +238,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
             super().keyPressEvent(event)
 
     def _go(self, rung: Rung) -> None:
-        """To where it was first shown; where it never was, its value is held. The present cell is where one is."""
+        """Go to a cell's first recorded moment, or pin its value if there is none. The present cell does nothing."""
         if rung is self.rungs[0]:
             return
         first = rung.there.first

@@ -1,4 +1,4 @@
-"""The simple things that a kind's options or look may say, nested ones too, each by its path; and raw JSON with one changed."""
+"""The scalar fields of a kind's options or look, nested ones included, by path; and raw JSON with one changed."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from avrin.widgets import Sides
 
 __all__ = ["PAIR", "SIDES", "Leaf", "added", "at_path", "leaves", "optional", "part_of", "put"]
 
-PAIR = "pair"  # two numbers beside one another
+PAIR = "pair"  # two numbers side by side
 SIDES = "sides"  # one number for all sides, or one for each of four
 CHARACTERS = "0123456789"  # of a new sheet
 CELL = [16, 16]
@@ -25,7 +25,7 @@ Path = tuple[str, ...]
 
 
 class Leaf(Struct, frozen=True):
-    """One of them. type: as it is declared. kind: bool, int, float, str, the words of a choice, PAIR or SIDES. usual: unsaid."""
+    """A scalar field. type: as declared. kind: bool, int, float, str, a choice's words, PAIR or SIDES. usual: its default."""
 
     path: Path
     type: Any
@@ -39,9 +39,9 @@ class Leaf(Struct, frozen=True):
 
 
 def leaves(struct: type[Struct], raw: Mapping[str, Any], keyed: Mapping[str, Sequence[str]]) -> Iterator[Leaf]:
-    """Those of a record as its raw JSON stands: of a part that may be left out only where it is there.
+    """Yield the scalar fields of a struct with its raw JSON: of an optional part only if it is present.
 
-    keyed: which keys a field may have that has something for each of some names.
+    keyed: the possible keys of fields with an entry per name.
     """
     for info in _fields(struct):
         kind = _bare(info.type)
@@ -60,17 +60,17 @@ def leaves(struct: type[Struct], raw: Mapping[str, Any], keyed: Mapping[str, Seq
 
 
 def optional(struct: type[Struct]) -> list[str]:
-    """Parts of a record that may be left out whole."""
+    """Return the optional parts of a struct."""
     return [info.encode_name for info in _fields(struct) if _part(info.type) is not None]
 
 
 def part_of(struct: type[Struct], name: str) -> type[Struct] | None:
-    """The record that a field may have, None where it is no part that may be left out."""
+    """Return the struct of an optional part, or None for another field."""
     return next((_part(info.type) for info in _fields(struct) if info.encode_name == name), None)
 
 
 def added(struct: type[Struct], name: str) -> dict[str, Json]:
-    """The raw JSON of a part that was left out, as it begins: what it must say."""
+    """Return the initial raw JSON of an optional part: its required fields."""
     part = part_of(struct, name)
     assert part is not None
     found: dict[str, Json] = {}
@@ -81,21 +81,21 @@ def added(struct: type[Struct], name: str) -> dict[str, Json]:
 
 
 def at_path(raw: Json, path: Path) -> Json:
-    """What stands at a path; None where nothing does."""
+    """Return the value at a path, or None."""
     for key in path:
         raw = raw.get(key) if isinstance(raw, Mapping) else None
     return raw
 
 
 def put(raw: Mapping[str, Any], leaf: Leaf, value: Json) -> dict[str, Any]:
-    """Raw JSON with another value at a leaf; what is usual is not written, unless it has to be."""
+    """Return raw JSON with a scalar field set; a default is omitted unless required."""
     first, *rest = leaf.path
     if rest:
         inner = raw.get(first)
         deeper = put(
             inner if isinstance(inner, Mapping) else {}, Leaf(tuple(rest), leaf.type, leaf.kind, leaf.usual), value
         )
-        if not deeper and leaf.usual == "" and leaf.kind is str:  # nothing is left for any key
+        if not deeper and leaf.usual == "" and leaf.kind is str:  # an empty text removes a key's entry
             return {key: one for key, one in raw.items() if key != first}
         return {**raw, first: deeper}
     if leaf.usual is not None and value == leaf.usual:
@@ -105,17 +105,17 @@ def put(raw: Mapping[str, Any], leaf: Leaf, value: Json) -> dict[str, Any]:
 
 @functools.cache
 def _fields(struct: type[Struct]) -> tuple[FieldInfo, ...]:
-    """A record's fields; reading their types takes a while."""
+    """Return a struct's fields, cached because resolving their types is slow."""
     return msgspec.structs.fields(struct)
 
 
 def _plain(value: object) -> Json:
-    """A default as JSON has it; None where there is none."""
+    """Return a default as JSON; None if there is none."""
     return list(value) if isinstance(value, tuple) else None if value is NODEFAULT else value
 
 
 def _bare(kind: object) -> object:
-    """bool, int, float, str, the words of a choice as a tuple, PAIR or SIDES; None for what is not simple."""
+    """Return bool, int, float, str, the words of a choice as a tuple, PAIR or SIDES; None for other types."""
     if kind == Sides:
         return SIDES
     kind = _unmarked(kind)
@@ -133,14 +133,14 @@ def _unmarked(kind: object) -> object:
 
 
 def _is_asked(kind: object) -> bool:
-    """Whether a text may not be empty."""
+    """Return whether a text may not be empty."""
     return (
         any(getattr(one, "min_length", None) for one in get_args(kind)[1:]) if get_origin(kind) is Annotated else False
     )
 
 
 def _part(kind: object) -> type[Struct] | None:
-    """The record of a field that has one or is left out."""
+    """Return the struct of an optional field."""
     if get_origin(kind) not in (types.UnionType, Union):
         return None
     found = [one for one in get_args(kind) if isinstance(one, type) and issubclass(one, Struct)]
@@ -148,7 +148,7 @@ def _part(kind: object) -> type[Struct] | None:
 
 
 def _values(kind: object) -> object:
-    """What a field has for each of its keys, where that is a text; None where it has none."""
+    """Return the type of a field's entries if it is a text per key, else None."""
     if get_origin(kind) is not dict:
         return None
     of = get_args(kind)[1]

@@ -1,4 +1,4 @@
-"""A line of the card."""
+"""A row of the card."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ __all__ = ["Line"]
 
 
 class Line(QWidget):
-    """A line of the card: a name in the first column, the rest beside it: under its top, or on its level."""
+    """A label in the first column with widgets beside it, aligned to its top or its centre."""
 
     def __init__(self, name: str = "", *, level: bool = False) -> None:
         super().__init__()

@@ -1,4 +1,4 @@
-"""What a widget shows while its value is missing, by one choice: the project's placeholder, a text, or nothing at all."""
+"""The placeholder for a missing value: the project's, a text, or nothing."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ OURS, TEXT, HIDDEN = "the placeholder", "a text", "nothing, hidden"
 
 
 class MissingLine(QWidget):
-    """A choice, and the text's field where one is chosen."""
+    """A choice, with a field for the text."""
 
     def __init__(self, session: Session, ident: str) -> None:
         super().__init__()
@@ -36,7 +36,7 @@ class MissingLine(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """The project changed."""
+        """Show the current state."""
         missing = self.session.project.widget(self.ident).missing
         self.choice.show_value(HIDDEN if missing.hide else TEXT if missing.text is not None else OURS)
         self.field.setVisible(missing.text is not None and not missing.hide)

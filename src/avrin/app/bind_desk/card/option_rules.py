@@ -1,4 +1,4 @@
-"""Rules that stand in options, edited in place: columns of a table, lines of a feed, what a button sets."""
+"""Rules in options, edited on the card: columns of a table, lines of a feed, assignments of a button."""
 
 from __future__ import annotations
 
@@ -18,16 +18,16 @@ from avrin.widgets import Addition, BoundWidget, RulePlace, Tracks, with_rule
 __all__ = ["additions", "fit_columns", "option_lines"]
 
 
-ACROSS = 270  # pixels of what can be added that stand beside one another, at the card's least width
+ACROSS = 270  # pixels available for links that add entries, at the card's minimum width
 
 
 def additions(session: Session, chosen: BoundWidget) -> list[Addition]:
-    """What can be added to a widget's options."""
+    """Return the entries that can be added to a widget's options."""
     return list(chosen.kind.additions(chosen.widget.options, session.project, session.bound.scope.events))
 
 
 def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidget, RuleRow | None]]:
-    """A line for each rule in a widget's options, and one for what can be added."""
+    """Yield a row per rule in a widget's options, and one for entries that can be added."""
     widget = chosen.widget
     for rule in chosen.kind.rules(widget.options):
         place = RulePlace("widget", widget.id, "options", rule.path)
@@ -68,7 +68,7 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
 
 
 class _Width(Field):
-    """How wide a part is, in reference pixels; nothing in it where it has its share. It follows what is dragged elsewhere."""
+    """The width of a column in reference pixels; empty for an equal share. Follows drags in the picture."""
 
     def __init__(self, session: Session, ident: str, path: str) -> None:
         super().__init__("width", 42)
@@ -87,7 +87,7 @@ class _Width(Field):
         return [dict(part) for part in widget.options.get(self._option, ())] if widget is not None else []
 
     def refresh(self) -> None:
-        """Show what holds now."""
+        """Show the current state."""
         parts = self._parts()
         if self._at < len(parts):
             self.show_text(written(parts[self._at].get(self._key)))
@@ -107,7 +107,7 @@ class _Width(Field):
 
 
 def _title(session: Session, ident: str, path: str, title: str) -> Field:
-    """The field of a text that names a rule."""
+    """Return the field of a text that labels a rule."""
     field = Field("title", LABELS - 8)
     field.show_text(title)
     field.setPlaceholderText("title")
@@ -122,14 +122,14 @@ def _title(session: Session, ident: str, path: str, title: str) -> Field:
 
 
 def _add(session: Session, ident: str, title: str) -> None:
-    """Add to the options as they are now: what stands beside the link may have been written since it was made."""
+    """Add to the current options, which may have changed since the link was created."""
     offer = next((one for one in additions(session, session.bound.widgets[ident]) if one.title == title), None)
     if offer is not None:
         _put(session, ident, offer.option, offer.value)
 
 
 def fit_columns(session: Session, ident: str) -> None:
-    """Make a table's columns as wide as what they say over all recordings. One undo step."""
+    """Fit a table's columns to their texts over all recordings. One undo step."""
     from avrin.render import columns_fitted
 
     every = [Tracks(session.bound, trace) for trace in session.checking.traces()]
@@ -138,11 +138,11 @@ def fit_columns(session: Session, ident: str) -> None:
 
 
 def _nothing() -> None:
-    """What is only measured does nothing."""
+    """Do nothing: for links that are only measured."""
 
 
 def _before(session: Session, ident: str, entry: str) -> None:
-    """One entry of a list changes places with the one before it."""
+    """Swap an entry of a list with the previous one."""
     name, _, key = entry.partition(".")
     held, at = list(session.project.widget(ident).options[name]), int(key)
     held[at - 1 : at + 1] = reversed(held[at - 1 : at + 1])
@@ -163,7 +163,7 @@ def _put(session: Session, ident: str, name: str, value: object) -> None:
 
 
 def _drop(session: Session, ident: str, entry: str) -> None:
-    """Leave out one entry of an option: "lines.hit", "columns.0"."""
+    """Remove an entry of an option: "lines.hit", "columns.0"."""
     name, _, key = entry.partition(".")
     held = session.project.widget(ident).options[name]
     if isinstance(held, dict):

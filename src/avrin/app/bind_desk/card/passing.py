@@ -1,4 +1,4 @@
-"""How a widget comes, goes and pops, on the card: words to choose from, with their seconds."""
+"""A widget's enter and leave transitions and its pop on the card."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ MOST = {"seconds": 60.0, "size": 10.0}
 
 
 class Passing(QWidget):
-    """row: the rule of its pop, None for a widget without one."""
+    """row: the rule of its pop, None without one."""
 
     chosen = Signal(str)  # a chip was pressed
 
@@ -38,7 +38,7 @@ class Passing(QWidget):
         self.row: RuleRow | None = None
         ways = Line("comes", level=True)
         ways.setToolTip("How it comes into sight and leaves it, and within how many seconds")
-        ways.row.addSpacing(-7)  # a choice has room around its word
+        ways.row.addSpacing(-7)  # a choice has padding around its text
         self._way(ways, "enter", "comes")
         ways.row.addSpacing(10)
         ways.row.addWidget(inked("goes"))
@@ -81,7 +81,7 @@ class Passing(QWidget):
                 line.row.addWidget(word)
 
     def refresh(self) -> None:
-        """Show what holds now."""
+        """Show the current state."""
         widget = next((one for one in self.session.project.widgets if one.id == self.ident), None)
         if widget is None:
             return
@@ -103,7 +103,7 @@ class Passing(QWidget):
         try:
             value = parsed(text.removesuffix("s"), "float")
             if not isinstance(value, float) or not 0 < value <= MOST[name]:
-                raise AvrinError(f"'{text}' is no such number: more than 0, {MOST[name]:g} at most")
+                raise AvrinError(f"'{text}' is out of range: more than 0, at most {MOST[name]:g}")
         except AvrinError as error:
             self.fields[part, name].mark(True)
             self.session.said.emit(str(error), True)

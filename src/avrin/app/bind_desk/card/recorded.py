@@ -1,4 +1,4 @@
-"""What was recorded, as it was understood: a quiet line each, and beside each what puts it right where it stands."""
+"""The interpretation of a recording on the card: a row per assumption, each with links to correct it."""
 
 from __future__ import annotations
 
@@ -37,9 +37,9 @@ UNITS = {"s": "in seconds", "ms": "in milliseconds", "us": "in microseconds", "f
 
 
 class Recorded(QWidget):
-    """Built anew when the recording or the project is another."""
+    """Rebuilt when the recording or the project changes."""
 
-    clock_wanted = Signal()  # to say of its time what stands in no menu
+    clock_wanted = Signal()  # for settings of its time that no menu has
     roster_wanted = Signal(str)  # to edit
     matching_wanted = Signal()
 
@@ -72,14 +72,14 @@ class Recorded(QWidget):
         column.addWidget(inked(_declared(session), wrap=True))
 
     def _line(self, label: str, said: str, *acts: tuple[str, Callable[[], object], bool]) -> None:
-        """A line: what it is, what was understood, and what can be done about it. acts: words, what they do, whether a menu."""
+        """Add a row: the label, the interpretation, and its links. acts: text, action, whether it opens a menu."""
         row = self._grid.rowCount()
         self._grid.addWidget(inked(label), row, 0, Qt.AlignmentFlag.AlignTop)
         self._grid.addWidget(inked(said, "ink", wrap=True), row, 1)
         if not acts:
             return
         line = QHBoxLayout()
-        line.setContentsMargins(-7, 0, 0, 6)  # a link has room around its text
+        line.setContentsMargins(-7, 0, 0, 6)  # a link has padding around its text
         line.setSpacing(4)
         for text, act, opens in acts:
             link = Link(text, act, menu=opens)
@@ -94,7 +94,7 @@ class Recorded(QWidget):
     def _time(self, trace: Trace, listed: Recording) -> None:
         told = trace.clock or Clock("t", "s")
         rate = f"{plain_rate(trace.rate)} frames a second" if len(trace) > 1 else "one frame"
-        of = f" ({plain_rate(told.rate)} a second)" if told.unit == "frames" else ""
+        of = f" ({plain_rate(told.rate)} per second)" if told.unit == "frames" else ""
         name = told.time or "t"
         if listed.path.endswith(".jsonl"):
             self._line("time", f"a change log on a clock of {rate}")
@@ -127,7 +127,7 @@ class Recorded(QWidget):
         self._pop(menu, "time: another column or unit")
 
     def _rising(self) -> list[str]:
-        """Columns that never fall within a run: those that may be the time."""
+        """Return columns that never fall within a run, which could be the time."""
         trace = self.session.now.recorded
         same = np.diff(trace.run) == 0
         return [
@@ -145,7 +145,7 @@ class Recorded(QWidget):
                 self._line("runs", f"{count}, as the log says")
             return
         if told.run and told.run != ONE_RUN:
-            said = f"{told.run} tells {count} runs apart" if count > 1 else f"{told.run} tells runs apart; here is one"
+            said = f"{told.run} numbers {count} runs" if count > 1 else f"{told.run} numbers the runs; here is one"
             self._line(
                 "runs",
                 said,
@@ -233,7 +233,7 @@ class Recorded(QWidget):
         if said := _differing(found):
             self._line("otherwise", said, ("say otherwise", self.matching_wanted.emit, False))
 
-    # -- doing --------------------------------------------------------------------------------------------------------
+    # -- edits --------------------------------------------------------------------------------------------------------
 
     def _listed(self) -> Recording | None:
         return self.session.project.recording(self.session.trace_name)
@@ -259,7 +259,7 @@ class Recorded(QWidget):
 
 
 def differences_of(session: Session, trace: Trace, listed: Recording | None) -> list[Difference]:
-    """How a recording's names and the project's differ, with other recordings that were read to compare with."""
+    """Return how a recording's names and the project's differ, compared with the other recordings read so far."""
     here = session.now.identity(listed) if listed is not None else None
     others = [r.trace for path, r in session.now.recordings.items() if r.trace is not None and path != here]
     return differences(session.project, listed, trace, others)
@@ -278,7 +278,7 @@ def _evidence(found: RunsFound, own: str) -> str:
 
 
 def _own_names(listed: Recording) -> dict[str, str]:
-    """What the recording calls a thing, by the project's name."""
+    """Return the recording's names by the project's."""
     return {new: own for own, new in listed.names.items()}
 
 
@@ -290,7 +290,7 @@ def _roster_said(roster: Roster, trace: Trace, own: dict[str, str]) -> str:
 
 
 def _differing(found: list[Difference]) -> str:
-    """In words, what a recording lacks and calls otherwise; "" where there is nothing to put right."""
+    """Describe which names a recording lacks or writes differently; "" if none."""
     lacking = [one.name for one in found if one.sort == "lacking"]
     other = [
         one for one in found if one.sort == "otherwise" and "[" not in one.name and plain_name(one.own) != one.name

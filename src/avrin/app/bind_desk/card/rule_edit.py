@@ -1,4 +1,4 @@
-"""The field a rule is written in: grows with its text, colours its words, marks an error under the very character."""
+"""The rule field: grows with its text, highlights its syntax, underlines an error at its characters."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ if TYPE_CHECKING:
 __all__ = ["RuleEdit"]
 
 MOST_LINES = 6
-PAD = 5  # pixels over and under the text
+PAD = 5  # pixels above and below the text
 TOKENS = re.compile(
     r'(?P<text>"(?:\\.|[^"\\])*")|(?P<number>\b\d+(?:\.\d+)?(?:%|(?:ms|min|s)\b)?)'
     rf"|(?P<word>\b(?:{'|'.join((*JOINING_WORDS, *VALUE_WORDS))})\b)|(?P<call>\b[^\W\d]\w*(?=\())"
@@ -46,7 +46,7 @@ TOKENS = re.compile(
 
 
 class RuleEdit(KeepsEscape, QPlainTextEdit):
-    """A rule or a template. Enter and Tab leave it; the window's undo works in it."""
+    """Edits a rule or a template. Enter and Tab leave it; the window's undo works in it."""
 
     edited = Signal(str)
     left = Signal()
@@ -81,7 +81,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         self._fit()
 
     def show_rule(self, text: str) -> None:
-        """Show a rule; the caret stays where it was while somebody writes."""
+        """Show a rule; the caret keeps its position while the user types."""
         if text != self.toPlainText():
             self._setting = True
             at = self.textCursor().position()
@@ -93,7 +93,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             self._fit()
 
     def show_error(self, error: AvrinError | None) -> None:
-        """Mark what is wrong, or nothing."""
+        """Underline an error, or None."""
         if error is not self._error:
             self._error = error
             self._colours.mark(error.span if isinstance(error, RuleError) else None)
@@ -101,7 +101,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             self.update()
 
     def _changed(self) -> None:
-        if "\n" in self.toPlainText():  # pasted lines become one, and this is called again
+        if "\n" in self.toPlainText():  # pasted lines are joined, which calls this again
             at = self.textCursor().position()
             self.setPlainText(self.toPlainText().replace("\n", " "))
             cursor = self.textCursor()
@@ -109,7 +109,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             self.setTextCursor(cursor)
             return
         self._fit()
-        # Colouring a text counts as a change of it to Qt; only other words are one to us.
+        # Qt reports highlighting as a change; only a different text counts.
         text = self.toPlainText()
         if text != self._text:
             self._text = text
@@ -117,7 +117,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
                 self.edited.emit(text)
 
     def _fit(self) -> None:
-        """As tall as the text needs."""
+        """Resize to the text's height."""
         lines = max(1, min(MOST_LINES, int(self.document().size().height())))
         height = round(lines * QFontMetricsF(self.font()).lineSpacing()) + 2 * PAD + 1
         if height != self.height():
@@ -134,27 +134,27 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
 
     @property
     def completion(self) -> Completion:
-        """What could be written next; made when it is first wanted."""
+        """The completion list, created on first use."""
         if self._completion is None:
             from avrin.app.bind_desk.card.completion import Completion
 
             self._completion = Completion(self.session, self._take)
-            self.destroyed.connect(self._completion.deleteLater)  # its parent is the window, which stays
+            self.destroyed.connect(self._completion.deleteLater)  # its parent is the window, which remains
         return self._completion
 
     @property
     def caret(self) -> int:
-        """How many characters are before the caret."""
+        """Return the number of characters before the caret."""
         return characters_before(self.toPlainText(), self.textCursor().position())
 
     @property
     def marked(self) -> tuple[int, int]:
-        """The characters that are marked: the first one, and the one after the last; the caret's twice where none is."""
+        """Return the selected characters as start and end; equal without a selection."""
         text, cursor = self.toPlainText(), self.textCursor()
         return characters_before(text, cursor.selectionStart()), characters_before(text, cursor.selectionEnd())
 
     def _offered(self, key: int) -> bool:
-        """Whether a key was meant for what is offered."""
+        """Return whether a key was handled by the completion list."""
         return self._completion is not None and self._completion.key(key)
 
     def _withdraw(self) -> None:
@@ -162,7 +162,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             self._completion.hide()
 
     def offer(self, *, asked: bool = False) -> None:
-        """Show what could stand at the caret. asked: even where nothing has been begun."""
+        """Show completions at the caret. asked: even if nothing is typed."""
         begun = word_before(self.toPlainText(), self.caret, template=self.template)
         if begun is None or (not begun and not asked):
             self._withdraw()
@@ -172,7 +172,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         self.completion.offer(begun, window, self.viewport().mapTo(window, corner))
 
     def _take(self, entry: Entry) -> None:
-        """Write an entry in place of what was begun; of a function, with its brackets, the caret between them."""
+        """Insert an entry in place of the typed text; for a function with brackets, and the caret between them."""
         cursor = self.textCursor()
         begun = word_before(self.toPlainText(), self.caret, template=self.template) or ""
         for _ in begun:
@@ -188,11 +188,11 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         self._withdraw()
 
     def value_at(self, point: QPoint) -> str:
-        """The sub-expression under a point of the viewport and its value at the playhead; "" where there is none."""
+        """Return the sub-expression at a point of the viewport with its current value; "" for none."""
         cursor = self.cursorForPosition(point)
         at = characters_before(self.toPlainText(), cursor.position())
         if point.x() < self.cursorRect(cursor).left():
-            at -= 1  # the caret goes to the nearer side of a character; what is meant is the character
+            at -= 1  # the caret goes to the nearer side of a character; the character itself is meant
         part = part_at(self.toPlainText(), at, template=self.template)
         if part is None:
             return ""
@@ -213,7 +213,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         return super().viewportEvent(event)
 
     def event(self, event: QEvent) -> bool:
-        """Tab goes to the next field, unless something is offered: then it takes it."""
+        """Let Tab go to the next field, or accept a completion."""
         if (
             event.type() == QEvent.Type.KeyPress
             and isinstance(event, QKeyEvent)
@@ -257,7 +257,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             parent.update()
 
     def paint_frame(self, painter: QPainter) -> None:
-        """The field's ground and edge, painted by the widget it lies in."""
+        """Paint the field's background and edge, called by its parent widget."""
         t = theme()
         colour = t.critical if self._error is not None else t.accent if self.hasFocus() else t.line
         painter.setPen(QPen(colour, 2 if self.hasFocus() else 1))
@@ -266,7 +266,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
 
 
 class _Colours(QSyntaxHighlighter):
-    """Colours tokens quietly and underlines the error."""
+    """Highlights tokens quietly and underlines the error."""
 
     def __init__(self, document: QTextDocument, template: bool) -> None:
         super().__init__(document)
@@ -294,7 +294,7 @@ class _Colours(QSyntaxHighlighter):
                 self._ink(text, match, str(match.lastgroup))
         if self._span is None:
             return
-        from PySide6.QtGui import QTextCharFormat  # asked for at the first error: the toolkit takes long to tell of it
+        from PySide6.QtGui import QTextCharFormat  # imported at the first error: it is slow to import
 
         first = min(self._span[0], max(0, len(text) - 1))
         start, end = (units_before(text, at) for at in (first, max(first + 1, min(self._span[1], len(text)))))

@@ -1,4 +1,4 @@
-"""One line of the card: a rule in its field, what feeds it above, what comes of it at the right, what is wrong below."""
+"""A rule's row on the card: chips above, the field, the result at the right, the error below."""
 
 from __future__ import annotations
 
@@ -19,20 +19,20 @@ from avrin.widgets import RulePlace
 
 __all__ = ["LABELS", "RESULT", "RuleRow", "quiet_label"]
 
-LABELS = 62  # pixels of the column of names
-RESULT = 84  # pixels of the column of results
+LABELS = 62  # pixels of the label column
+RESULT = 84  # pixels of the result column
 BESIDE = 22  # of those, for the sign before a result
 
 
 def quiet_label(text: str) -> QLabel:
-    """A name in the second ink."""
+    """Return a label in the secondary text colour."""
     label = inked(text)
     label.setFixedWidth(LABELS)
     return label
 
 
 class RuleRow(QWidget):
-    """A rule at a place of the project, edited in place."""
+    """A rule at a place of the project."""
 
     chosen = Signal(str)  # a chip was pressed
 
@@ -48,14 +48,14 @@ class RuleRow(QWidget):
         grid.setHorizontalSpacing(0)
         grid.setVerticalSpacing(4)
         grid.setColumnStretch(1, 1)
-        grid.setRowStretch(4, 1)  # what an error leaves when it goes is below the field
+        grid.setRowStretch(4, 1)  # the height of a removed error goes below the field
         self.chips = Chips()
         self.chips.chosen.connect(self.chosen)
         self.edit = RuleEdit(f"{name}, rule", session, template=template)
         self.edit.edited.connect(self._edited)
         self.edit.left.connect(session.seal)
         self._step: Step | None = None
-        self._graph: object = None  # that the step is of
+        self._graph: object = None  # the step's graph
         self.edit.left.connect(self._left)
         self.edit.undo_wanted.connect(session.undo)
         self.edit.redo_wanted.connect(session.redo)
@@ -71,14 +71,14 @@ class RuleRow(QWidget):
         grid.addWidget(self.edit, 1, 1)
         grid.setColumnMinimumWidth(2, RESULT)
         grid.addWidget(self.problem, 2, 1, 1, 2)
-        self.unfolded = inked("", "ink", wrap=True)  # what comes of it, where it is too long to stand beside it
+        self.unfolded = inked("", "ink", wrap=True)  # the result, if it is too long for the column
         self.unfolded.hide()
         grid.addWidget(self.unfolded, 3, 1, 1, 2)
         self._result = ""
         self.show_text()
 
     def name_by(self, field: Field) -> None:
-        """Stand beside something that can be written over, in place of its name."""
+        """Use an editable field as the label."""
         self._label.hide()
         self._grid.removeWidget(self._label)
         field.left.connect(self.edit.setFocus)
@@ -86,7 +86,7 @@ class RuleRow(QWidget):
         self._grid.setColumnMinimumWidth(0, LABELS)
 
     def _left(self) -> None:
-        """Show the result again, unless another project was opened meanwhile: its recordings know nothing of this step."""
+        """Show the result again, unless another project was opened meanwhile: the step does not exist in its graph."""
         if self._graph is self.session.bound.graph:
             self.show_values(self._step)
 
@@ -94,7 +94,7 @@ class RuleRow(QWidget):
         self.session.set_rule(self.place, text)
 
     def show_text(self) -> None:
-        """The rule changed, here or elsewhere."""
+        """Show a changed rule."""
         self.edit.show_rule(self.session.rule_text(self.place))
         error = self.session.bound.errors.get(self.place)
         self.edit.show_error(error)
@@ -104,16 +104,16 @@ class RuleRow(QWidget):
         self.update()
 
     def show_values(self, step: Step | None) -> None:
-        """The playhead moved: values of what feeds it, and the result."""
+        """Update the chips and the result for the playhead."""
         session, self._step, self._graph = self.session, step, self.session.bound.graph
         if step is None:
             self.chips.show_values([])
             result = ""
         else:
             feeding = [(name, said(session.value(name))) for name in step.sources()]
-            # While one writes in it the field stays where it is: chips that were not there come when it is left.
+            # During typing the field must not move: new chips appear when it is left.
             if self._with_chips and bool(feeding) != self.chips.isVisibleTo(self) and not self.edit.hasFocus():
-                # The name stands beside the chips, or beside the field where nothing feeds it.
+                # The label is beside the chips, or beside the field if there are none.
                 self.chips.setVisible(bool(feeding))
                 self._grid.addWidget(self._label, 0 if feeding else 1, 0, Qt.AlignmentFlag.AlignVCenter)
             self.chips.show_values(feeding)
@@ -121,7 +121,7 @@ class RuleRow(QWidget):
             result = "—" if broken else said(session.tracks.value(step, session.frame))
         if result != self._result:
             self._result = result
-            # Once unfolded it stays so: what lies below is not to jump with the playhead.
+            # Once unfolded it stays, so that rows below do not jump with the playhead.
             if measure(result, "text", True) > RESULT - BESIDE:
                 self.unfolded.show()
             self.unfolded.setText(f"= {result}")
@@ -129,11 +129,11 @@ class RuleRow(QWidget):
             self.update(self._result_rect().toAlignedRect())
 
     def result(self) -> str:
-        """What the row says comes of the rule."""
+        """Return the displayed result."""
         return self._result
 
     def chip_left(self, name: str) -> QPoint | None:
-        """Where a chip's ribbon starts, in this row."""
+        """Return where a chip's ribbon starts, in this row."""
         found = self.chips.chip_left(name)
         return self.chips.mapTo(self, found) if found is not None and self.chips.isVisible() else None
 
@@ -159,7 +159,7 @@ class RuleRow(QWidget):
 
 
 def _told(error: AvrinError) -> str:
-    """An error without its place, which the underline shows."""
+    """Return an error without its place, which the underline shows."""
     text = error.problem[0].upper() + error.problem[1:]
     if not isinstance(error, RuleError) and error.place:
         text = f"{', '.join(error.place)}: {error.problem}"

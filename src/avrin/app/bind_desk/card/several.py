@@ -1,4 +1,4 @@
-"""The card of several chosen widgets: which they are, and what can be done to all of them."""
+"""The card of several selected widgets: their names, and commands for all of them."""
 
 from __future__ import annotations
 
@@ -16,12 +16,12 @@ from avrin.arrange import STEPS, WAYS
 
 __all__ = ["Several"]
 
-A_LINE = 3  # names beside one another
-MOST = 24  # names that are told
+A_LINE = 3  # names per row
+MOST = 24  # names shown
 
 
 class Several(QWidget):
-    """Words to press; each is one undo step."""
+    """Links; each is one undo step."""
 
     one_wanted = Signal(str)
 
@@ -42,7 +42,7 @@ class Several(QWidget):
             ("these", {"duplicate": hands.duplicate, "hide": hands.hide, "lock": hands.lock, "remove": hands.remove}),
         ):  # fmt: skip
             line = Line(name, level=True)
-            line.row.addSpacing(-7)  # a link has room around its text
+            line.row.addSpacing(-7)  # a link has padding around its text
             for word, act in words.items():
                 line.row.addWidget(Link(word, act, bold=True))
             line.row.addStretch(1)
@@ -81,4 +81,4 @@ class Several(QWidget):
             session.arranging.grid(int(text))
         else:
             self.columns.mark(True)
-            session.said.emit(f"'{text}' is no number of widgets in a row.  Write for example 4", True)
+            session.said.emit(f"'{text}' is not a number of widgets per row.  Write for example 4", True)

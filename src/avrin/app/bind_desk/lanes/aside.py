@@ -1,4 +1,4 @@
-"""Two small marks at the left of a widget's lane: whether it is out of the picture, or locked, while one edits."""
+"""The hide and lock marks at the left of a widget's lane."""
 
 from __future__ import annotations
 
@@ -11,17 +11,17 @@ from avrin.app.session.looking import Looking
 __all__ = ["ASIDE", "paint_aside", "press_aside"]
 
 LEFT, WIDE = 1.0, 15.0
-ASIDE = LEFT + WIDE  # pixels of a head that these marks take
+ASIDE = LEFT + WIDE  # pixels of a lane head these marks take
 
 
 def _boxes(top: float, height: float) -> tuple[QRectF, QRectF]:
-    """Of the eye and of the lock."""
+    """Return the boxes of the eye and the lock."""
     half = height / 2
     return QRectF(LEFT, top + 2, WIDE, half - 2), QRectF(LEFT, top + half, WIDE, half - 2)
 
 
 def press_aside(looking: Looking, ident: str, point: QPointF, top: float, height: float) -> bool:
-    """A press at a point of a widget's lane. Returns whether a mark was there, which is turned then."""
+    """Toggle the mark at a point of a widget's lane; return whether there was one."""
     eye, lock = _boxes(top, height)
     if eye.contains(point):
         looking.hide([ident])
@@ -33,7 +33,7 @@ def press_aside(looking: Looking, ident: str, point: QPointF, top: float, height
 
 
 def paint_aside(painter: QPainter, looking: Looking, ident: str, top: float, height: float, *, offered: bool) -> None:
-    """What holds of the widget; what could, where that is offered."""
+    """Paint active marks, and inactive ones if `offered`."""
     eye, lock = _boxes(top, height)
     hidden, locked = ident in looking.own.hidden, ident in looking.own.locked
     painter.setBrush(Qt.BrushStyle.NoBrush)

@@ -1,4 +1,4 @@
-"""What a lane shows over time: a variable's curve or stretches, a widget's bands over the curve that drives it."""
+"""Lane bodies over time: a variable's curve or stretches, a widget's bands over its driver's curve."""
 
 from __future__ import annotations
 
@@ -26,9 +26,9 @@ from avrin.widgets import Tracks, changes
 
 __all__ = ["BodyPainter", "thresholds"]
 
-PAD = 5.0  # pixels above and below what a lane shows
+PAD = 5.0  # pixels above and below a lane's content
 MOST_PICTURES = 120  # of lanes, some 200 KB each
-BEFORE = 11.0  # pixels that a widget as it was takes under it
+BEFORE = 11.0  # pixels of the earlier widget's strip below the current one
 MOST_STRETCHES = 4000  # more are narrower than a pixel
 
 
@@ -36,9 +36,9 @@ Limit = float | FloatArray
 
 
 def thresholds(tracks: Tracks, name: str) -> list[tuple[str, Limit]]:
-    """The limits that bands put on a variable directly, in its own unit: (band, a value or values of shape (T,)).
+    """Return limits that bands set directly on a variable, in its unit: (band, a value or values of shape (T,)).
 
-    A band of a share is a limit of its own at each frame: a quarter of whatever `full` is then.
+    The limit of a share varies per frame: for example a quarter of the current `full`.
     """
     found: list[tuple[str, Limit]] = []
     for widget in tracks.bound.widgets.values():
@@ -50,7 +50,7 @@ def thresholds(tracks: Tracks, name: str) -> list[tuple[str, Limit]]:
             if threshold.limit is None:
                 continue
             at = _limit(tracks, threshold.limit)
-            if full is not None and empty is not None:  # the level is a share of what lies between empty and full
+            if full is not None and empty is not None:  # the level is a share between empty and full
                 low = _limit(tracks, empty)
                 at = low + at * (_limit(tracks, full) - low)
             found.append((band, at))
@@ -62,7 +62,7 @@ def _limit(tracks: Tracks, step: Step) -> Limit:
 
 
 class BodyPainter:
-    """Paints lanes; keeps each curve's pyramid as long as its trace is open."""
+    """Paints lanes; caches each curve's pyramid while its trace is open."""
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
         self.session = session
@@ -72,17 +72,17 @@ class BodyPainter:
         self._limits: tuple[Tracks | None, dict[str, list[tuple[str, Limit]]]] = (None, {})
 
     def forget(self) -> None:
-        """Another trace is open."""
+        """Drop the caches for another trace."""
         self._pyramids.clear()
         self._pictures.clear()
 
     def span(self) -> Span:
-        """The frames under each pixel column of the present view."""
+        """Return the frames of each pixel column in the current view."""
         scale = self.scale
         return Span.of(self.session.trace.axis, scale.start, scale.per_pixel, math.ceil(scale.width))
 
     def paint(self, painter: QPainter, lane: Lane, top: float, span: Span) -> None:
-        """Paint one lane's body; its rectangle starts at `top`. What looks as it did before is copied."""
+        """Paint one lane's body, whose rectangle starts at `top`. Unchanged bodies are copied."""
         ratio = painter.device().devicePixelRatioF()
         key, held = self._looks(lane)
         key = (*key, lane, self.scale.start, self.scale.span, self.scale.width, ratio)
@@ -116,7 +116,7 @@ class BodyPainter:
                 self._stretches(painter, column, area)
 
     def _looks(self, lane: Lane) -> tuple[tuple[object, ...], object]:
-        """What decides how a lane's body looks, besides time and size; and what must live as long as that is true."""
+        """Return a lane body's cache key besides time and size, and objects that must outlive it."""
         session = self.session
         notes = tuple((f.start, f.end, f.short) for f in session.checking.of_lane(lane.name))
         arrays: list[object] = [session.trace.t]
@@ -180,7 +180,7 @@ class BodyPainter:
         return self._limits[1][name]
 
     def _ends(self, name: str, values: FloatArray, limits: list[tuple[str, Limit]]) -> tuple[float, float]:
-        """Bottom and top of a lane: the recorded range, widened to what is declared if that is near, and to limits."""
+        """Return bottom and top of a lane: the recorded range, extended to a nearby declared one, and to limits."""
         low, high = self._pyramid(values).extremes()
         if math.isnan(low):
             return (0.0, 1.0)
@@ -200,7 +200,7 @@ class BodyPainter:
 
     @staticmethod
     def _word(painter: QPainter, text: str, right: float, top: float, colour: QColor | None = None) -> None:
-        """A finding in words, ending at `right`, readable over whatever lies there."""
+        """Paint a finding in words, ending at `right`, readable over any background."""
         t = theme()
         width = measure(text, "small")
         ground = QColor(t.desk)
@@ -211,7 +211,7 @@ class BodyPainter:
         painter.drawText(QPointF(right - width, top + 11), text)
 
     def _stretches(self, painter: QPainter, column: Column, area: QRectF) -> None:
-        """A flag's true stretches as blocks; a text's as named stretches."""
+        """Paint a flag's true stretches as blocks, a text's as named stretches."""
         t = theme()
         axis = self.session.trace.axis
         edges = [0, *changes(column.data).tolist(), len(column.data)]
@@ -280,7 +280,7 @@ class BodyPainter:
                 painter.drawPolygon(QPolygonF([QPointF(x + dx, middle + dy) for dx, dy in shape]))
 
     def _event_marks(self, name: str) -> list[tuple[float, Event]]:
-        """Where each event of a name lies, in pixels."""
+        """Return the pixel positions of each event of a name."""
         trace = self.session.trace
         frames = trace.event_frames
         return [
@@ -290,7 +290,7 @@ class BodyPainter:
         ]
 
     def event_at(self, name: str, x: float) -> str:
-        """What the event under a pixel column was, in words; "" where there is none."""
+        """Return the event at a pixel column in words, or ""."""
         near = [(abs(at - x), event) for at, event in self._event_marks(name) if abs(at - x) <= 6]
         if not near:
             return ""
@@ -338,7 +338,7 @@ class BodyPainter:
                 painter.drawImage(area.topLeft(), image)
 
     def _before(self, painter: QPainter, ident: str, strip: QRectF, found: Compared) -> None:
-        """The same widget as it was, under it; where something else is shown, it is underlined."""
+        """Paint the earlier version of a widget below it, underlined where it differs."""
         axis, trace = self.session.trace.axis, self.session.trace
         end_of_trace = trace.length + trace.frame_time
         before = found.tracks.bound.widgets[ident]
@@ -357,7 +357,7 @@ class BodyPainter:
                 painter.drawRect(QRectF(left, strip.bottom() - 2, max(2.0, right - left), 2))
 
     def _fault(self, painter: QPainter, fault: AvrinError, area: QRectF) -> None:
-        """A widget that cannot show what it should is in no band, whatever its rules come to."""
+        """Paint a widget with an error, which is in no band."""
         t = theme()
         self._hatched(painter, area)
         painter.setFont(font("small", True))
@@ -369,7 +369,7 @@ class BodyPainter:
         painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, text)
 
     def _marks(self, painter: QPainter, ident: str, area: QRectF) -> None:
-        """Findings about a stretch of time: framed, and said in words before it."""
+        """Paint findings about a stretch of time: framed, with words before it."""
         axis = self.session.trace.axis
         told = [f for f in self.session.checking.of_lane(ident) if f.severity != "hint"]
         marks = sorted(

@@ -1,4 +1,4 @@
-"""Fields within a lane's head: a variable's declaration edited where it stands."""
+"""Edit a variable's declaration in its lane's head."""
 
 from __future__ import annotations
 
@@ -27,11 +27,11 @@ TYPES: tuple[tuple[VariableType, str], ...] = (
     ("text", "text"),
 )
 
-NO_WORDS = '""'  # of a text that is there and empty
+NO_WORDS = '""'  # an empty text, as opposed to none
 
 
 class DeclarationEdit(Popup):
-    """All that is declared of one variable, in five short lines. Each field is an edit of its own, undone with one key."""
+    """A variable's declaration in five short rows. Each field is one edit."""
 
     closed = Signal()
 
@@ -89,7 +89,7 @@ class DeclarationEdit(Popup):
         return field
 
     def open_for(self, variable: str) -> None:
-        """Edit this variable; its lane makes room."""
+        """Edit a variable; its lane grows."""
         self.variable = variable
         self._refresh()
         self.show()
@@ -98,7 +98,7 @@ class DeclarationEdit(Popup):
         self._fields["name"].selectAll()
 
     def close_it(self) -> None:
-        """Done: the lane is as small as before."""
+        """Close it; the lane shrinks again."""
         super().close_it()
         self.variable = ""
         self.closed.emit()
@@ -110,7 +110,7 @@ class DeclarationEdit(Popup):
         if not self.variable:
             return
         known = self._known()
-        if known is None:  # it was undone, or undeclared from elsewhere
+        if known is None:  # it was undone, or undeclared elsewhere
             self.close_it()
             return
         for type_, link in self._links.items():
@@ -121,9 +121,7 @@ class DeclarationEdit(Popup):
         for name in ("name", "low", "high", "unit", "start", "owner", "note"):
             value = getattr(known, name)
             self._fields[name].show_text(NO_WORDS if name == "start" and value == "" else written(value))
-        self._keeps.set_text(
-            "✓ kept over restarts" if known.keeps else "begins anew at restarts", quiet=not known.keeps
-        )
+        self._keeps.set_text("✓ kept over restarts" if known.keeps else "reset at restarts", quiet=not known.keeps)
 
     # -- edits ------------------------------------------------------------------------------------------------------
 
@@ -141,7 +139,7 @@ class DeclarationEdit(Popup):
 
     def _rename(self, text: str) -> None:
         def rename() -> None:
-            # Before the session tells that the project changed: the lane of the old name is gone by then.
+            # Before the session reports the change, because then the lane of the old name is gone.
             old = self.variable
             self.variable = f"{old.rsplit('].', 1)[0]}].{text.strip()}" if "]." in old else text.strip()
             try:
@@ -180,7 +178,7 @@ class DeclarationEdit(Popup):
 
 
 def _meant(text: str, type_: VariableType) -> Value:
-    """What a field says: nothing where it is empty, also for a text, whose emptiness is written out. Raises AvrinError."""
+    """Parse a field: empty means None, also for a text, whose empty value is quoted. Raises AvrinError."""
     if type_ == "text" and not text.strip():
         return None
     return "" if type_ == "text" and text.strip() == NO_WORDS else parsed(text, type_)

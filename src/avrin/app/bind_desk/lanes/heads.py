@@ -1,4 +1,4 @@
-"""The heads of the lanes: each thing's name, what is to be noted of it, how it looks and what it is at the playhead."""
+"""Lane heads: name, notes, thumbnail and value at the playhead."""
 
 from __future__ import annotations
 
@@ -24,27 +24,27 @@ if TYPE_CHECKING:
 
 __all__ = ["HeadPainter", "link_box", "value_box"]
 
-THUMB = (50, 20)  # a widget's small picture in its head, in pixels
-VALUE = 84  # pixels a head has for its value
+THUMB = (50, 20)  # a widget's thumbnail in its head, in pixels
+VALUE = 84  # pixels of a head for its value
 NAME = 34  # where a variable's name begins
 RIGHT = 12
-SAID = 66  # pixels for a text that a widget says: its name comes first
+SAID = 66  # pixels for a widget's text: its name has priority
 
 
 def value_box(lane: Lane, top: int) -> QRectF:
-    """Where a variable's value stands, which can be pressed and dragged."""
+    """Return the box of a variable's value, which can be clicked and dragged."""
     tall = 20.0
     high = top + 4 if lane.height > 40 else top + 3
     return QRectF(HEAD - RIGHT - VALUE, high, VALUE, tall)
 
 
 def link_box(lane: Lane, top: int) -> QRectF:
-    """Where a variable's head says "edit" or "declare"."""
+    """Return the box of a variable head's "edit" or "declare" link."""
     return QRectF(HEAD - RIGHT - 46, top + lane.height - 18 - (4 if lane.height > 40 else 1), 46, 17)
 
 
 class HeadPainter:
-    """Paints what stands still apart from what the playhead changes."""
+    """Paints static parts separately from those that change with the playhead."""
 
     def __init__(self, session: Session) -> None:
         self.session = session
@@ -52,7 +52,7 @@ class HeadPainter:
         self._parts: dict[str, tuple[BoundWidget, Tracks, tuple[float, float]]] = {}
 
     def still(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], *, linked: bool) -> None:
-        """Names and notes. feeding: variables of the selected widget. linked: whether to offer editing."""
+        """Paint names and notes. feeding: variables of the selected widget. linked: whether to offer editing."""
         if lane.sort == "widget":
             painter.setFont(font("text", True))
             hidden = lane.name in self.session.looking.own.hidden
@@ -74,12 +74,12 @@ class HeadPainter:
             self._variable(painter, lane, top, feeding, linked)
 
     def standing(self, lane: Lane) -> list[Finding]:
-        """Findings about a lane that are about no moment: they stand at its head. Hints about a widget do not."""
+        """Return findings about a lane without a moment, which its head shows; without hints for widgets."""
         found = self.session.checking.of_lane(lane.name) if lane.sort in ("widget", "variable") else []
         return [f for f in found if f.start is None and not (lane.sort == "widget" and f.severity == "hint")]
 
     def _reading_room(self, lane: Lane) -> int:
-        """Pixels for what a widget says now: the widest of its words and shares, so that its name has the rest."""
+        """Return the pixels for a widget's value: its widest word or share; the name gets the rest."""
         widget = self.session.bound.widgets[lane.name]
         if widget.kind.reading and not widget.kind.share:
             return SAID
@@ -88,7 +88,7 @@ class HeadPainter:
         return min(VALUE, round(max(measure(word, "text", True) for word in words)) + 2)
 
     def _name(self, painter: QPainter, text: str, left: int, top: float, height: float, value: int = VALUE) -> None:
-        """value: pixels kept free for the value."""
+        """value: pixels reserved for the value."""
         shown = QFontMetrics(painter.font()).elidedText(
             text, Qt.TextElideMode.ElideRight, HEAD - RIGHT - value - 4 - left
         )
@@ -100,7 +100,7 @@ class HeadPainter:
         middle = box.center().y()
         painter.setPen(QPen(t.accent if lane.name in feeding else t.line, 2))
         inset = 8 if "[" in lane.name else 0
-        for y in (middle - 2, middle + 2) if lane.rule else (middle,):  # what comes of a rule says so as rules do
+        for y in (middle - 2, middle + 2) if lane.rule else (middle,):  # a derived value is marked by an equals sign
             painter.drawLine(QPointF(20 + inset, y), QPointF(26 + inset, y))
         painter.setFont(font("text"))
         painter.setPen(t.ink if lane.declared else t.second)
@@ -154,7 +154,7 @@ class HeadPainter:
     # -- at the playhead --------------------------------------------------------------------------------------------
 
     def value(self, painter: QPainter, lane: Lane, top: int) -> None:
-        """What changes with the playhead: the small picture and the value."""
+        """Paint what changes with the playhead: the thumbnail and the value."""
         t = theme()
         if lane.sort in ("roster", "fold"):
             return
@@ -173,11 +173,11 @@ class HeadPainter:
         self._right(painter, area, text)
 
     def title(self, lane: Lane) -> str:
-        """What a lane is called."""
+        """Return a lane's title."""
         return self.session.bound.widgets[lane.name].widget.title if lane.sort == "widget" else lane.name
 
     def reading(self, lane: Lane) -> str:
-        """What a lane's head says now."""
+        """Return the value in a lane's head."""
         session = self.session
         if lane.sort == "widget":
             return self._reading(session.bound.widgets[lane.name])
@@ -195,7 +195,7 @@ class HeadPainter:
         return f"{roster.slots} slots" if roster else "not declared"
 
     def _reading(self, widget: BoundWidget) -> str:
-        """The widget's own value while it shows, else the word for what it is like."""
+        """Return the widget's own value while it is visible, else its state word."""
         session, frame = self.session, self.session.frame
         word = session.bound.state_word(widget, session.tracks.value(widget.state, frame))
         if word in STATE_WORDS[:-1]:
@@ -204,7 +204,7 @@ class HeadPainter:
         return f"{word}  {value}" if value and word != SHOWING else value or word
 
     def _past(self, event: str) -> int:
-        """How often it has happened in this run by the playhead, as `events` counts."""
+        """Return the number of occurrences in this run up to the playhead, like `events`."""
         trace, frame = self.session.trace, self.session.frame
         begun = int(trace.run_starts[np.searchsorted(trace.run_starts, frame, "right") - 1])
         frames = zip(trace.events, trace.event_frames.tolist(), strict=True)
@@ -217,7 +217,7 @@ class HeadPainter:
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
 
     def _pinned(self, painter: QPainter, area: QRectF, text: str) -> None:
-        """A value held by hand stands on the accent, with a cross that lets it go."""
+        """Paint a pinned value on the accent colour, with a cross that unpins it."""
         t = theme()
         wide = min(area.width() + 8, measure(text, "text", True) + 30)
         pill = QRectF(area.right() + 6 - wide, area.top(), wide, area.height())
@@ -232,7 +232,7 @@ class HeadPainter:
         self._right(painter, pill.adjusted(8, 0, -18, 0), text)
 
     def _changing(self, widget: BoundWidget) -> tuple[float, float]:
-        """Which part of a widget changes over the recording: looked for once."""
+        """Return the part of a widget that changes over the recording, computed once."""
         tracks, name = self.session.tracks, widget.widget.id
         known = self._parts.get(name)
         if known is None or known[0] is not widget or known[1] is not tracks:
@@ -240,7 +240,7 @@ class HeadPainter:
         return known[2]
 
     def _thumb(self, painter: QPainter, lane: Lane, top: int) -> None:
-        """Draw the widget small."""
+        """Draw the widget's thumbnail."""
         widget = self.session.bound.widgets[lane.name]
         state = self.session.tracks.state(widget, self.session.frame)
         box = QRectF(16, top + (lane.height - THUMB[1]) / 2, *THUMB)

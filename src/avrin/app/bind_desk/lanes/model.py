@@ -1,6 +1,6 @@
-"""Which lanes there are and in what order: each widget, the variables that feed it, all others, rosters, events.
+"""The lanes and their order: each widget with its variables, other variables, rosters, events.
 
-A block is what moves as one: a widget with what feeds it, a roster with its open fields, any other lane alone.
+A block moves as one: a widget with its variables, a roster with its expanded fields, any other lane alone.
 """
 
 from __future__ import annotations
@@ -21,18 +21,18 @@ WIDGET_HEIGHT = 38
 CURVE_HEIGHT = 46
 FLAT_HEIGHT = 36
 FOLD_HEIGHT = 28
-FEW_UNUSED = 8  # variables that nothing uses are folded away where there are more
-FOLD = "what nothing uses"  # the name of the lane that they are folded into
+FEW_UNUSED = 8  # more unused variables than this are collapsed
+FOLD = "what nothing uses"  # the name of the lane they are collapsed into
 EDIT_HEIGHT = 162  # of a variable whose declaration is being edited
 
 LaneSort = Literal["widget", "variable", "roster", "event", "fold"]
 
 
 class Lane(Struct, frozen=True):
-    """One lane. name: a widget's id, a variable's, roster's or event's name. kind: what a variable holds.
+    """A lane. name: a widget's id, a variable's, roster's or event's name. kind: what a variable holds.
 
     declared: in the project. rule: it is a derived value.
-    open: a roster whose fields are shown, or a fold. count: how many lanes a fold has in it.
+    open: an expanded roster or fold. count: the number of lanes in a fold.
     """
 
     name: str
@@ -49,23 +49,23 @@ Block = list[Lane]
 
 
 def key_of(lane: Lane) -> str:
-    """What an order by hand knows a lane by."""
+    """Return a lane's key in the manual order."""
     return f"{lane.sort} {lane.name}"
 
 
 def lanes(session: Session, *, find: str = "", editing: str = "") -> list[Lane]:
-    """All lanes from top to bottom, as the window's own settings have them ordered and unfolded.
+    """Return all lanes from top to bottom, ordered and expanded by the view state.
 
-    find: only what has this in its name or title, wherever it is folded away. editing: the variable whose declaration is
-    being edited; it is there whatever is sought.
+    find: only lanes with this in their name or title, even in folds. editing: the variable whose declaration is
+    being edited; its lane is always included.
     """
     return [lane for block in _blocks(session, find, editing) for lane in block]
 
 
 def moved_by_hand(session: Session, key: str, before: str) -> list[str]:
-    """The order by hand in which a lane comes to stand before another's block, "" for at the end: keys of all blocks.
+    """Return the manual order after moving a lane before another's block, "" for the end: keys of all blocks.
 
-    A variable that feeds a widget leaves its block for that.
+    A variable leaves its widget's block when it is moved.
     """
     keys = [key_of(block[0]) for block in _blocks(session) if key_of(block[0]) != key]
     at = keys.index(before) if before in keys else len(keys)
@@ -75,7 +75,7 @@ def moved_by_hand(session: Session, key: str, before: str) -> list[str]:
 def _blocks(session: Session, find: str = "", editing: str = "") -> list[Block]:
     own = session.looking.own
     builder = _Builder(session, find.strip().lower(), own, editing)
-    # What is fed comes first: a plate or a picture that only hides and shows tells little.
+    # Bound widgets come first: a plate or a picture that is only shown or hidden says little.
     fed_first = sorted(session.bound.widgets.items(), key=lambda pair: not pair[1].kind.inputs)
     for ident, widget in fed_first:
         builder.widget(ident, widget.widget.title, sources(widget))
@@ -99,7 +99,7 @@ def _blocks(session: Session, find: str = "", editing: str = "") -> list[Block]:
 
 
 def _ordered(session: Session, own: Own, blocks: list[Block]) -> list[Block]:
-    """The fold of what nothing uses stays at the end."""
+    """Sort blocks; the fold of unused variables stays last."""
     if own.order == "by hand":
         return _by_hand(own.by_hand, blocks)
     if own.order == "by kind":
@@ -114,7 +114,7 @@ def _ordered(session: Session, own: Own, blocks: list[Block]) -> list[Block]:
 
         return sorted(blocks, key=kind)
     if own.order == "by trouble":
-        from avrin.audit import SEVERITIES  # no start waits for it
+        from avrin.audit import SEVERITIES  # imported late: no start needs it
 
         def trouble(block: Block) -> int:
             if block[0].sort == "fold":
@@ -127,7 +127,7 @@ def _ordered(session: Session, own: Own, blocks: list[Block]) -> list[Block]:
 
 
 def _by_hand(keys: tuple[str, ...], blocks: list[Block]) -> list[Block]:
-    """As they were moved last; one that has come since stands after what it would follow."""
+    """Sort by the manual order; a new block comes after its predecessor in the default order."""
     place = {key: at for at, key in enumerate(keys)}
     found = sorted((b for b in blocks if key_of(b[0]) in place), key=lambda b: place[key_of(b[0])])
     before: Block | None = None
@@ -144,7 +144,7 @@ class _Builder:
         self.find = find
         self.unfolded = frozenset(own.unfolded)
         self.editing = editing
-        # Variables that were moved by hand out of the block of what they feed.
+        # Variables moved out of their widget's block by hand.
         self.alone = {key.removeprefix("variable ") for key in own.by_hand} if own.order == "by hand" else set()
         self.blocks: list[Block] = []
         self.seen: set[str] = set()
@@ -158,7 +158,7 @@ class _Builder:
         if mine or self._wanted(ident, title):
             block.append(Lane(ident, "widget", WIDGET_HEIGHT))
         for name in mine:
-            # An event's own lane stands below.
+            # An event has a lane of its own below.
             if not name.endswith("()") and "()." not in name and name not in self.alone:
                 self._variable(name, block)
         self.blocks += [block] if block else []

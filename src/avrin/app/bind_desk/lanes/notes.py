@@ -1,4 +1,4 @@
-"""What a lane says of its variable at a glance: who uses it, and what is odd about it in this recording."""
+"""Notes in a variable's lane: its users, and anomalies in this recording."""
 
 from __future__ import annotations
 
@@ -15,25 +15,25 @@ __all__ = ["Note", "Notes"]
 
 
 class Note(Struct, frozen=True):
-    """A few words. odd: whether they tell of something to look at."""
+    """A short note. odd: whether it is an anomaly."""
 
     text: str
     odd: bool = False
 
 
 class Notes:
-    """Works out a lane's notes once for each trace and declaration."""
+    """Computes a lane's notes once per trace and declaration."""
 
     def __init__(self, session: Session) -> None:
         self._session = session
         self._known: dict[tuple[object, ...], list[Note]] = {}
 
     def forget(self) -> None:
-        """Another trace is open."""
+        """Drop the cache for another trace."""
         self._known.clear()
 
     def of(self, name: str) -> list[Note]:
-        """The notes of a variable, what is odd first."""
+        """Return the notes of a variable, anomalies first."""
         session = self._session
         users = len(session.users(name))
         uses = Note("unused" if not users else "1 widget" if users == 1 else f"{users} widgets")
@@ -68,6 +68,6 @@ def _odd(column: Column | None, trace: Trace, variable: Variable | None) -> list
 
 
 def _seconds(trace: Trace, where: Array) -> str:
-    """How long something holds, in all."""
+    """Return how long a condition holds in total."""
     seconds = float(where.sum()) * trace.frame_time
     return f"{seconds:.1f} s" if seconds >= 0.1 else "a moment"

@@ -1,4 +1,4 @@
-"""Pins by hand, in a lane's head: a value is typed, dragged or stepped, and held until it is let go."""
+"""Pin values in a lane's head: type, drag or step a value, which holds until it is unpinned."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ __all__ = ["Pinning", "rounded"]
 
 DRAG_FROM = 3  # pixels
 ACROSS = 240  # pixels of a drag for a variable's whole range
-CROSS = 18  # pixels at the right of a held value that let it go
+CROSS = 18  # pixels at the right of a pinned value for the cross that unpins it
 
 
 class Pinning(QObject):
@@ -39,16 +39,16 @@ class Pinning(QObject):
 
     @property
     def pressed(self) -> bool:
-        """Whether a value is under the button now."""
+        """Whether the button is down on a value."""
         return self._lane is not None
 
     def press(self, lane: Lane, box: QRectF, at: QPointF) -> None:
-        """The button went down on a variable's value."""
+        """Handle a press on a variable's value."""
         self._lane, self._box, self._from, self._moved = lane, box, at, False
         self._start = self.session.value(lane.name)
 
     def drag(self, at: QPointF) -> None:
-        """It moves while down: numbers follow."""
+        """Change a number during a drag."""
         lane = self._lane
         way = at.x() - self._from.x()
         if lane is None or lane.kind != "number" or (not self._moved and abs(way) < DRAG_FROM):
@@ -59,7 +59,7 @@ class Pinning(QObject):
         self.session.hand.pin(lane.name, self._rounded(lane.name, start + way / ACROSS * (high - low)))
 
     def release(self) -> None:
-        """It went up: a press that did not move types a value, turns a flag over, or lets a held value go."""
+        """Handle a release: without a move, edit a value, toggle a flag, or unpin."""
         lane, self._lane = self._lane, None
         if lane is None or self._moved:
             return
@@ -82,14 +82,14 @@ class Pinning(QObject):
         self.field.selectAll()
 
     def toggle(self, name: str) -> None:
-        """Hold a variable at its present value, or let it go."""
+        """Pin a variable to its current value, or unpin it."""
         if name in self.session.hand.pins:
             self.session.hand.let_go(name)
         else:
             self.session.hand.pin(name, self.session.value(name))
 
     def step(self, name: str, way: int) -> None:
-        """Hold a variable a step higher or lower; a flag turned over."""
+        """Pin a variable a step higher or lower, or toggle a flag."""
         value = self.session.value(name)
         if isinstance(value, bool):
             self.session.hand.pin(name, not value)
@@ -100,7 +100,7 @@ class Pinning(QObject):
             self.session.hand.pin(name, self._rounded(name, start + way * size))
 
     def close(self) -> None:
-        """Put the field away."""
+        """Close the field."""
         if self.field.isVisible():
             self.field.hide()
             parent = self._view.parentWidget()
@@ -114,7 +114,7 @@ class Pinning(QObject):
         try:
             value = parsed(text, self._type(self._name))
         except AvrinError as error:
-            self.session.said.emit(f"{error}. The value stays as it was", True)
+            self.session.said.emit(f"{error}. The value did not change", True)
             return
         if not text.strip():
             self.session.hand.let_go(self._name)
@@ -143,6 +143,6 @@ class Pinning(QObject):
 
 
 def rounded(value: float, low: float, high: float) -> float:
-    """A dragged value with as many digits as its range makes sense of: about a five-hundredth of it."""
+    """Round a dragged value to about a five-hundredth of its range."""
     digits = 0 if high - low >= 1000 else 1 if high - low >= 50 else 2 if high - low >= 5 else 3
     return round(value, digits) + 0.0

@@ -1,4 +1,4 @@
-"""The stretch of time the lanes show, shared by ruler, lanes and ribbons. Seconds on the trace's axis, pixels across."""
+"""The visible time range, shared by ruler, lanes and ribbons. Seconds on the trace's axis, pixels horizontally."""
 
 from __future__ import annotations
 
@@ -6,14 +6,14 @@ from PySide6.QtCore import QObject, Signal
 
 __all__ = ["HEAD", "TAIL", "TimeScale"]
 
-HEAD = 236  # pixels the lanes' heads take at the left
-TAIL = 20  # pixels left free at the right
+HEAD = 236  # pixels of the lane heads at the left
+TAIL = 20  # pixels of the margin at the right
 INSET = 8  # pixels between the heads and the first frame
-CLOSEST = 0.05  # seconds: the shortest stretch that can be shown
+CLOSEST = 0.05  # seconds: the shortest visible range
 
 
 class TimeScale(QObject):
-    """What is shown: from `start`, `span` seconds, of `length` in all."""
+    """The visible range: `span` seconds from `start`, of `length` in total."""
 
     changed = Signal()
 
@@ -26,16 +26,16 @@ class TimeScale(QObject):
 
     @property
     def left(self) -> float:
-        """Where the first shown second lies, in pixels."""
+        """The x position of the first visible second, in pixels."""
         return float(HEAD + INSET)
 
     @property
     def per_pixel(self) -> float:
-        """Seconds a pixel."""
+        """Seconds per pixel."""
         return self.span / max(1.0, self.width)
 
     def set_width(self, whole: int) -> None:
-        """The view is `whole` pixels wide, head and tail included."""
+        """Set the view's width in pixels, head and margin included."""
         self.width = max(1.0, whole - self.left - TAIL)
         self.changed.emit()
 
@@ -46,7 +46,7 @@ class TimeScale(QObject):
         self.changed.emit()
 
     def grow(self, length: float) -> None:
-        """The trace became longer: where all of it was shown, all of it is shown still."""
+        """Handle a longer trace: if all of it was visible, keep all of it visible."""
         whole = self.span >= self.length
         self.length = max(length, CLOSEST)
         if whole:
@@ -54,15 +54,15 @@ class TimeScale(QObject):
         self.changed.emit()
 
     def x(self, seconds: float) -> float:
-        """Pixels of a time."""
+        """Return the x position of a time."""
         return self.left + (seconds - self.start) / self.span * self.width
 
     def seconds(self, x: float) -> float:
-        """Time at a pixel."""
+        """Return the time at an x position."""
         return self.start + (x - self.left) / self.width * self.span
 
     def zoom(self, factor: float, about: float) -> None:
-        """Show `factor` times as much, holding the time `about` where it is."""
+        """Show `factor` times as much, with the time `about` fixed."""
         span = min(self.length, max(CLOSEST, self.span * factor))
         share = (about - self.start) / self.span
         self._set(about - share * span, span)
@@ -72,7 +72,7 @@ class TimeScale(QObject):
         self._set(self.start + seconds, self.span)
 
     def bring(self, seconds: float) -> None:
-        """Make sure a time is shown: turn the page when it is not."""
+        """Make a time visible, by turning the page if necessary."""
         if self.start <= seconds <= self.start + self.span:
             return
         self._set(seconds - self.span * 0.1, self.span)

@@ -1,4 +1,4 @@
-"""Where lanes lie: one below another and scrolled, but those that are to be seen in any case stay at the top."""
+"""The vertical layout of lanes: scrolled, except for pinned ones at the top."""
 
 from __future__ import annotations
 
@@ -11,38 +11,38 @@ from avrin.app.bind_desk.lanes.model import Lane, LaneSort
 
 __all__ = ["Stack"]
 
-MOST = 0.6  # of the view that lanes at the top may take, besides the first
+MOST = 0.6  # of the view that pinned lanes may take, besides the first
 
 
 class Stack:
-    """lanes: all, from top to bottom. tall: the height of all. held: the height of those that stay at the top, in pixels."""
+    """lanes: all, from top to bottom. tall: the total height. held: the height of pinned lanes, in pixels."""
 
     def __init__(self) -> None:
         self.lanes: list[Lane] = []
         self.tall = self.held = 0
         self._tops: list[int] = []
-        self._pinned: dict[int, int] = {}  # the number of a lane that stays at the top, and its top there
+        self._pinned: dict[int, int] = {}  # the index of a pinned lane, and its top
         self._shift = self._room = self._wide = 0
         self._wanted: dict[tuple[str, LaneSort], int] = {}
 
     def show(self, lanes: list[Lane]) -> None:
-        """Other lanes."""
+        """Replace the lanes."""
         self.lanes = lanes
         *self._tops, self.tall = accumulate((lane.height for lane in lanes), initial=0)
         self._pin()
 
     def look(self, shift: int, room: int, wide: int) -> None:
-        """Scrolled so far, in a view so high and wide."""
+        """Set the scroll position and the view's size."""
         self._shift, self._room, self._wide = shift, room, wide
         self._pin()
 
     def keep(self, wanted: Sequence[tuple[str, LaneSort]]) -> None:
-        """Names and sorts of lanes that are to be seen in any case, the most wanted first."""
+        """Set names and sorts of lanes to keep visible, by priority."""
         self._wanted = {key: at for at, key in reversed([*enumerate(wanted)])}
         self._pin()
 
     def _pin(self) -> None:
-        """Wanted ones that are not wholly seen come to the top, which may cover more of them."""
+        """Pin wanted lanes that are not fully visible, which may cover further ones."""
         keys = [(lane.name, lane.sort) for lane in self.lanes]
         wanted = sorted((i for i, key in enumerate(keys) if key in self._wanted), key=lambda i: self._wanted[keys[i]])
         chosen: set[int] = set()
@@ -63,15 +63,15 @@ class Stack:
                 at += self.lanes[i].height
 
     def top(self, number: int) -> int:
-        """A lane's top in the view, scrolled or held."""
+        """Return a lane's top in the view, scrolled or pinned."""
         return self._pinned.get(number, self._tops[number] - self._shift)
 
     def each(self) -> list[tuple[Lane, int]]:
-        """All lanes, with their tops in the view."""
+        """Return all lanes with their tops in the view."""
         return [(lane, self.top(number)) for number, lane in enumerate(self.lanes)]
 
     def scrolled(self) -> list[tuple[Lane, int]]:
-        """Those that are seen where they are scrolled to; what stays at the top may cover a part of the first."""
+        """Return visible scrolled lanes; pinned ones may cover part of the first."""
         return [
             (lane, top - self._shift)
             for lane, top in zip(self.lanes, self._tops, strict=True)
@@ -79,21 +79,21 @@ class Stack:
         ]
 
     def stays(self) -> list[tuple[Lane, int]]:
-        """Those that stay at the top."""
+        """Return the pinned lanes."""
         return [(self.lanes[number], top) for number, top in self._pinned.items()]
 
     def at(self, y: float) -> tuple[Lane, int] | None:
-        """The lane under a height of the view, with its top."""
+        """Return the lane at a height of the view, with its top."""
         under = self.stays() if y < self.held else self.scrolled()
         return next(((lane, top) for lane, top in under if top <= y < top + lane.height), None)
 
     def place(self, name: str, sort: LaneSort) -> QRect | None:
-        """Where a lane lies in the view or out of it; None where there is none."""
+        """Return a lane's rectangle, in the view or outside; None for an unknown lane."""
         number = self._number(name, sort)
         return None if number is None else QRect(0, self.top(number), self._wide, self.lanes[number].height)
 
     def bring(self, name: str, sort: LaneSort) -> int:
-        """How far to scroll, no more than it takes, so that a lane is seen."""
+        """Return the smallest scroll distance that makes a lane visible."""
         number = self._number(name, sort)
         if number is None:
             return self._shift

@@ -1,6 +1,6 @@
-"""The lanes: heads at the left that show each thing at the playhead, and what it did over time at the right.
+"""The lanes: heads with current values at the left, and each thing over time at the right.
 
-What stands still while playing is painted once; each frame repaints the heads' values and the playhead's line.
+Static content is painted once during playback; each frame repaints the heads' values and the playhead's line.
 """
 
 from __future__ import annotations
@@ -44,19 +44,19 @@ if TYPE_CHECKING:
 
 __all__ = ["LaneView"]
 
-CLOSE = 40  # pixels from run to run, below which their lines are quiet
-DRAG_FROM = 5  # pixels a press must travel to become a drag
-GROWN_EVERY = 200  # milliseconds between paintings of a trace that grows
+CLOSE = 40  # pixels between runs below which their lines are faint
+DRAG_FROM = 5  # pixels a press must move to become a drag
+GROWN_EVERY = 200  # milliseconds between repaints of a growing trace
 
 
 class LaneView(Ringed, Assisted, QAbstractScrollArea):
-    """All lanes, scrolled up and down. A variable's head can be dragged onto the picture."""
+    """All lanes in a vertically scrolling view. A variable's head can be dragged onto the picture."""
 
     drag_moved = Signal(str, QPoint)  # variable, global position
     drag_ended = Signal(str, QPoint)
     drag_cancelled = Signal()
-    rule_wanted = Signal()  # of the chosen derived value
-    title_wanted = Signal()  # of the chosen widget
+    rule_wanted = Signal()  # of the selected derived value
+    title_wanted = Signal()  # of the selected widget
     offered = Signal(str)  # a variable chosen for binding by keyboard
 
     def __init__(self, session: Session, scale: TimeScale) -> None:
@@ -76,8 +76,8 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self._pressed: tuple[Lane, QPointF] | None = None
         self._dragging = ""
         self._scrubbing = False
-        self._hover = ""  # the widget whose lane is pointed at
-        self._gap: int | None = None  # where a lane that is carried would come to lie
+        self._hover = ""  # the widget whose lane is hovered
+        self._gap: int | None = None  # where a dragged lane would be inserted
         thin_bars(self)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -102,7 +102,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         scale.changed.connect(self.repaint_all)
 
     def assisted_parts(self) -> list[Part]:
-        """Each lane, with what stands in its head; a press chooses it."""
+        """Return each lane with the content of its head; a press selects it."""
         wide, chosen = self.viewport().width(), self.session.selected
         return [
             Part(
@@ -115,14 +115,14 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     # -- contents ---------------------------------------------------------------------------------------------------
 
     def _project_changed(self) -> None:
-        if not self.session.just_moved:  # what a widget shows, and where else it is used, are as they were
+        if not self.session.just_moved:  # nothing but positions changed
             self.rebuild()
 
     def rebuild(self) -> None:
-        """The project changed: other lanes, or the same with other values."""
+        """Update the lanes after a change of the project."""
         found = lanes(self.session, find=self.wanted, editing=self.editing)
         if not self.session.bound.errors or {*found} != {*self.stack.lanes}:
-            self.stack.show(found)  # while a rule is half written, the lanes stay where they are
+            self.stack.show(found)  # while a rule is incomplete, the lanes do not move
         bar = self.verticalScrollBar()
         bar.setRange(0, max(0, self.stack.tall - self.viewport().height()))
         bar.setPageStep(self.viewport().height())
@@ -131,11 +131,11 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     @property
     def lanes(self) -> list[Lane]:
-        """All lanes, from top to bottom."""
+        """Return all lanes, from top to bottom."""
         return self.stack.lanes
 
     def _look(self) -> None:
-        """What is seen, and what stays at the top: what is edited, what is chosen, and what feeds that."""
+        """Update the visible lanes and the pinned ones: the edited one, the selection, and its variables."""
         view, chosen = self.viewport(), self.session.selected
         self.stack.look(self.verticalScrollBar().value(), view.height(), view.width())
         widgets = [found for ident in chosen.widgets if (found := self.session.bound.widgets.get(ident)) is not None]
@@ -149,7 +149,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def _looked_at(self) -> None:
         order = self.session.looking.own.order
         self.rebuild()
-        if order not in (self._order, "by hand"):  # what was put by hand stays under the hand
+        if order not in (self._order, "by hand"):  # a manually moved lane stays under the pointer
             self.verticalScrollBar().setValue(0)
         self._order = order
 
@@ -171,13 +171,13 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self._look()
 
     def reveal(self, name: str, *, widget: bool = False) -> None:
-        """Scroll so that a variable's lane can be seen, or a widget's; a roster's field is unfolded."""
+        """Scroll to a variable's or widget's lane, expanding its roster."""
         if not widget and name and self.lane_rect(name) is None and self.lane_rect(name, sort="event") is None:
             self.session.looking.fold(name.split("[", 1)[0] if "[" in name else FOLD, opened=True)
         self.verticalScrollBar().setValue(self.stack.bring(name, "widget" if widget else "variable"))
 
     def show_only(self, text: str) -> None:
-        """Only lanes whose names have this in them; all again when it is empty."""
+        """Show only lanes whose names contain a text; all lanes if it is empty."""
         self.wanted = text
         self.verticalScrollBar().setValue(0)
         self.rebuild()
@@ -186,7 +186,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     @property
     def editor(self) -> DeclarationEdit:
-        """What edits a declaration in its lane; made when it is first wanted."""
+        """The declaration editor, created on first use."""
         if self._editor is None:
             from avrin.app.bind_desk.lanes.editor import DeclarationEdit
 
@@ -196,11 +196,11 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     @property
     def editing(self) -> str:
-        """The variable whose declaration is being edited, "" where none is."""
+        """The variable whose declaration is being edited, or ""."""
         return self._editor.variable if self._editor is not None else ""
 
     def edit(self, name: str) -> None:
-        """Edit a variable's declaration in its lane; one that is only recorded is declared first."""
+        """Edit a variable's declaration in its lane, declaring it first if it is only recorded."""
         session = self.session
         if session.is_derived(name):
             session.select_variable(name)
@@ -234,7 +234,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             self._growing.start()
 
     def _new_length(self) -> None:
-        """A drive went on: what is painted catches up."""
+        """Schedule a repaint of a growing trace."""
         self._bodies.forget()
         self._heads.notes.forget()
         self.scale.grow(self.session.trace.length)
@@ -242,16 +242,16 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     @property
     def busy(self) -> bool:
-        """Whether what stands still waits to be painted."""
+        """Whether a repaint of static content is pending."""
         return self._still is None or self._growing.isActive()
 
     def repaint_all(self) -> None:
-        """What stands still is out of date."""
+        """Repaint static content."""
         self._still = None
         self.viewport().update()
 
     def lane_rect(self, name: str, *, widget: bool = False, sort: LaneSort | None = None) -> QRect | None:
-        """Where a variable's (a widget's, or another sort of) lane lies in the viewport; None when there is none."""
+        """Return the rectangle of a lane in the viewport; None for an unknown lane."""
         return self.stack.place(name, sort or ("widget" if widget else "variable"))
 
     # -- painting ---------------------------------------------------------------------------------------------------
@@ -259,7 +259,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def _moved(self) -> None:
         self.scale.bring(self.session.seconds)
         if self._still is None:
-            return  # all is painted anew anyway
+            return  # everything is repainted anyway
         x = round(self.scale.x(self.session.seconds))
         view = self.viewport()
         view.update(QRegion(self._line - 2, 0, 5, view.height()) + QRect(x - 2, 0, 5, view.height()))
@@ -302,7 +302,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             painter.drawLine(QPointF(6, self._gap), QPointF(HEAD - 6, self._gap))
 
     def _paint_heads(self, painter: QPainter, lanes: list[tuple[Lane, int]]) -> None:
-        """What changes in them with the playhead, and with the pointer."""
+        """Paint what changes in heads with the playhead and the pointer."""
         session = self.session
         for lane, top in lanes:
             self._heads.value(painter, lane, top)
@@ -311,7 +311,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
                 paint_aside(painter, session.looking, lane.name, top, lane.height, offered=offered)
 
     def _painted(self) -> QPixmap:
-        """Grounds, names, curves and stretches."""
+        """Return backgrounds, names, curves and stretches."""
         view, t = self.viewport(), theme()
         ratio = view.devicePixelRatioF()
         still = QPixmap(view.size() * ratio)
@@ -331,7 +331,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         return still
 
     def _paint_top(self, painter: QPainter, feeding: set[str], span: object) -> None:
-        """What stays at the top, over what is scrolled under it."""
+        """Paint pinned lanes over the scrolled ones."""
         t, width, held = theme(), self.viewport().width(), self.stack.held
         painter.fillRect(QRect(0, 0, width, held), t.desk)
         painter.fillRect(QRect(0, 0, HEAD, held), t.raised)
@@ -351,7 +351,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self._heads.still(painter, lane, top, feeding, linked=chosen)
 
     def _paint_runs(self, painter: QPainter) -> None:
-        """A dotted line where a restart begins a new run."""
+        """Paint a dotted line where a restart begins a new run."""
         t, trace = theme(), self.session.trace
         at = [self.scale.x(float(trace.axis[start])) for start in trace.run_starts[1:].tolist()]
         seen = [x for x in at if HEAD < x < self.viewport().width()]
@@ -360,7 +360,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         for x in seen:
             painter.drawLine(QPointF(x, 0), QPointF(x, self.viewport().height()))
 
-    # -- hands ------------------------------------------------------------------------------------------------------
+    # -- input ------------------------------------------------------------------------------------------------------
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         keys = event.modifiers()
@@ -443,7 +443,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             self.viewport().setToolTip(told)
 
     def _told_at(self, lane: Lane | None, x: float) -> str:
-        """What a tip says: of a head, the findings that stand there; of an event's mark, what it was."""
+        """Return a tooltip: the findings in a head, or an event."""
         if lane is None:
             return ""
         if x < HEAD:
@@ -459,7 +459,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self._point_at("")
 
     def _carry(self, lane: Lane, event: QMouseEvent) -> None:
-        """Among the heads it comes to lie elsewhere; out of them a variable goes to the picture."""
+        """Move a lane among the heads, or drag a variable to the picture."""
         self._gap, at = None, event.position()
         if 0 <= at.x() < HEAD and self.stack.held <= at.y() < self.viewport().height():
             self.drag_cancelled.emit()
@@ -469,7 +469,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self._told()
 
     def _gap_at(self, y: float) -> tuple[str, int]:
-        """The key of the lane before which something let go at a height comes to lie, "" for the end; and where that is."""
+        """Return the key of the lane before which a lane dropped at a height is inserted, "" for the end; and the y position."""
         for lane, top in self.stack.scrolled():
             if y < top + lane.height / 2:
                 return key_of(lane), top
@@ -505,13 +505,13 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             looking.fold(lane.name, opened=not lane.open)
 
     def _put(self, key: str, before: str) -> None:
-        """A lane lies elsewhere by hand: before another one, "" for at the end."""
+        """Move a lane by hand before another one, "" for the end."""
         if key != before:
             self.session.looking.order_by_hand(moved_by_hand(self.session, key, before))
-            self.session.said.emit("The lanes lie as you put them.  They can be put in other orders below", False)
+            self.session.said.emit("The lanes are in your own order.  Other orders can be chosen below", False)
 
     def move_chosen(self, step: int) -> None:
-        """The chosen lane one further up or down."""
+        """Move the selected lane up or down."""
         chosen = self.session.selected
         blocks = [lane for lane in self.lanes if lane.sort != "fold"]
         at = next((i for i, lane in enumerate(blocks) if _chosen(lane, chosen)), None)
@@ -551,7 +551,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             super().keyPressEvent(event)
 
     def _choose_more(self, step: int) -> None:
-        """The next widget's lane with those that are chosen; back over one that is, it is let go."""
+        """Extend the selection to the next widget's lane, or remove it from the selection."""
         hands, widgets = self.session.arranging, [lane.name for lane in self.lanes if lane.sort == "widget"]
         latest = next((ident for ident in reversed(hands.chosen) if ident in widgets), None)
         if latest is None:
@@ -562,12 +562,12 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
 
 def _carried(lane: Lane) -> str:
-    """What a lane's head is carried as onto the picture, "" for nothing: a variable, all of a roster, an event."""
+    """Return what a lane's head drags onto the picture, or "": a variable, a whole roster, an event."""
     return {"variable": lane.name, "roster": f"{lane.name}[]", "event": f"{lane.name}()"}.get(lane.sort, "")
 
 
 def _chosen(lane: Lane, selected: Selection) -> bool:
-    """Whether a lane is of what is chosen."""
+    """Return whether a lane is selected."""
     if lane.sort == "widget":
         return lane.name in selected.widgets
     return lane.sort not in ("roster", "fold") and _selection(lane) == selected
