@@ -34,7 +34,7 @@ def findings() -> None:
 
     project, trace = sixty(FRAMES)
     project = replace(project, screens=tuple(Screen(name=f"{w} × {h}", size=(w, h)) for w, h in SIZES))
-    bound = bind(project, seen=trace.event_kinds)
+    bound = bind(project, events=trace.event_kinds)
     tracks = Tracks(bound, trace)
     inspector = Inspector(CHECKS)
     start = time.perf_counter()
@@ -99,7 +99,7 @@ def ladders() -> None:
     path = install_demo()
     project, _ = load(path)
     traces = [open_trace(path.parent / one.path, project.all_variables()) for one in project.traces]
-    bound = bind(project, seen=events_of(traces), folder=path.parent)
+    bound = bind(project, events=events_of(traces), folder=path.parent)
     tracks = Tracks(bound, traces[0])
     pairs = [(widget, driver) for widget in bound.widgets.values() for driver in drivers(bound, widget)]
     start = time.perf_counter()

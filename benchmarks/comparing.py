@@ -27,7 +27,7 @@ def run() -> None:
     for what, new in (("one rule", one), ("every tenth widget", many)):
         start = time.perf_counter()
         for side in (project, new):
-            Tracks(bind(side, seen=trace.event_kinds), trace)
+            Tracks(bind(side, events=trace.event_kinds), trace)
         both = time.perf_counter() - start
         start = time.perf_counter()
         before, after = both_bound(project, new, events_of([trace]), (Path(), Path()))

@@ -93,7 +93,7 @@ def _events(count: int) -> None:
     feed = Widget(id="f", kind="feed", options={"lines": {"hit": "{points}"}})
     counter = Widget(id="c", kind="counter", inputs={"value": "events(hit)"})
     project = Project(variables=(Variable(name="v", type="float"),), widgets=(feed, counter))
-    tracks = Tracks(bind(project, seen=trace.event_kinds), trace)
+    tracks = Tracks(bind(project, events=trace.event_kinds), trace)
     for frame in range(0, 6000, 600):
         scene(tracks, frame, Screen(name="s", size=(1920, 1080)))
 

@@ -134,7 +134,7 @@ def tracks() -> None:
     from avrin.widgets import Tracks, bind, track
 
     project, trace = sixty()
-    bound = bind(project, seen={"hit": {"points": "number"}})
+    bound = bind(project, events={"hit": {"points": "number"}})
     every = os.sched_getaffinity(0)
     os.sched_setaffinity(0, {min(every)})
     start = time.perf_counter()
@@ -144,7 +144,7 @@ def tracks() -> None:
     columns = sum(made.column(step).data.nbytes for step in {s for w in bound.widgets.values() for s in w.steps()})
     reached("tracks of 60 widgets over 216,000 frames", whole, "s", "≤ 2 s")
     tracemalloc.start()
-    Tracks(bind(project, seen={"hit": {"points": "number"}}), trace)
+    Tracks(bind(project, events={"hit": {"points": "number"}}), trace)
     peak = tracemalloc.get_traced_memory()[1]
     tracemalloc.stop()
     reached("  peak memory beside their columns", peak / columns, "×", "≤ 3×")

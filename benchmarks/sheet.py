@@ -166,13 +166,13 @@ def everywhere() -> None:
     svg = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 16 9"><rect width="16" height="9"/></svg>'
     (folder / "p.svg").write_text(svg)
     plain = replace(project, screens=tuple(Screen(name=f"{w} × {h}", size=(w, h)) for w, h in SIZES))
-    bound = bind(plain, seen=trace.event_kinds, folder=folder)
+    bound = bind(plain, events=trace.event_kinds, folder=folder)
     start = time.perf_counter()
     Inspector(CHECKS).inspect(bound, [Tracks(bound, trace)])
     alone = time.perf_counter() - start
     screens = tuple(replace(one, name=f"{one.name} {size:.0%}", scale=size) for one in plain.screens for size in PLAYER)
     plates = tuple(Plate(name=f"p{i}", picture="p.svg", keep_clear=(Zone(box=(600, 300, 700, 400)),)) for i in range(3))
-    whole = bind(replace(plain, screens=screens, plates=plates), seen=trace.event_kinds, folder=folder)
+    whole = bind(replace(plain, screens=screens, plates=plates), events=trace.event_kinds, folder=folder)
     for code in SPOKEN:
         for message in messages(whole):
             path, data = with_translation(whole, code, message, [f"{code} {message.single}"])

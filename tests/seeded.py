@@ -48,7 +48,7 @@ ONE = Screen(name="desk", size=(1920, 1080))
 
 
 class Seed(Struct, frozen=True):
-    """widgets over columns of one frame a second. project: more of it. files: what lies in its folder."""
+    """widgets over columns of one frame a second. project: more of it. files: what is in its folder."""
 
     widgets: Sequence[Widget]
     columns: dict[str, list[Value]] = field(default_factory=dict)
@@ -70,7 +70,7 @@ def inspected(seed: Seed, folder: Path, project: Project | None = None) -> tuple
     made = project or Project(widgets=tuple(seed.widgets), **more)
     known = {name: Column.of((values * frames)[:frames]) for name, values in columns.items()}
     trace = Trace.make("dive", [seed.step * i for i in range(frames)], known, seed.runs, events=seed.events)
-    bound = bind(made, seen=trace.event_kinds, folder=folder)
+    bound = bind(made, events=trace.event_kinds, folder=folder)
     return made, Inspector(CHECKS).inspect(bound, [Tracks(bound, trace)])
 
 

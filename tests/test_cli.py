@@ -188,17 +188,17 @@ FAULTS = [
     (["eval", "(" * 5000, "--trace", "T"], "4,000 characters"),
     (["eval", "x" * 10_000, "--trace", "T"], "4,000 characters"),
     (["eval", "hull", "--trace", "none.csv"], "none.csv: cannot be read"),
-    (["eval", "hull", "--trace", "T", "--out", "x.txt"], "'.txt' is no kind of trace"),
+    (["eval", "hull", "--trace", "T", "--out", "x.txt"], "'.txt' is not a trace format"),
     (["eval", "hull", "--trace", "T", "--out", "no/such/x.csv"], "cannot be written"),
     (["track", "T", "--trace", "T"], "leaky-dive.csv, line 1, column 1: is not JSON"),
     (
         ["frame", "P", "--trace", "T", "--at", "9999", "--out", "f.png"],
-        "lies outside the recording, which ends at 299.98",
+        "is outside the recording, which ends at 299.98",
     ),
     (["frame", "P", "--trace", "T", "--at", "1", "--screen", "hanheld", "--out", "f.png"], "did you mean 'handheld'?"),
     (["frame", "P", "--trace", "T", "--at", "1", "--screen", "9x9", "--out", "f.png"], "neither a size nor a screen"),
     (["frame", "P", "--trace", "T", "--at", "1", "--plate", "wrek", "--out", "f.png"], "did you mean 'wreck'?"),
-    (["trace", "info", "P"], "'.avrin' is no kind of trace"),
+    (["trace", "info", "P"], "'.avrin' is not a trace format"),
     (["open", "none.avrin"], "none.avrin: cannot be read"),
 ]
 
@@ -275,7 +275,7 @@ def test_several_moments_in_one_call_are_a_picture_each(
     assert 'width="160" height="90"' in (tmp_path / "f-00000.000.svg").read_text()
     assert run(capsys, *base, "--moments", "--out", "m.svg")[0] == 0
     assert len(list(tmp_path.glob("m-*.svg"))) > 5
-    for wrong, words in ((["--at", "soon"], "'soon' is no number of seconds"), ([], "says no time")):
+    for wrong, words in ((["--at", "soon"], "'soon' is not a number of seconds"), ([], "is empty")):
         status, _, err = run(capsys, *base, *wrong, "--out", "f.svg")
         assert status == 2
         assert words in err

@@ -39,7 +39,7 @@ def qapp() -> Iterator[object]:
 @pytest.fixture
 def window(qtbot: QtBot, demo: Path, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Window]:
     """A window of its own, in which checks run only for who settles them."""
-    monkeypatch.setattr(checking, "REST", 2_000_000_000)
+    monkeypatch.setattr(checking, "REST_MS", 2_000_000_000)
     shutil.copytree(demo.parent, tmp_path / "b")
     made = _opened(tmp_path / "b" / demo.name)
     qtbot.waitExposed(made)
@@ -54,7 +54,7 @@ def opened_over(
     """A window over a recording, from an empty home, its project saved beside it, or as it is said."""
     for name in ("STATE", "CACHE", "DATA"):
         monkeypatch.setenv(f"AVRIN_{name}", str(home / name.lower()))
-    monkeypatch.setattr(checking, "REST", 2_000_000_000)
+    monkeypatch.setattr(checking, "REST_MS", 2_000_000_000)
     made = _opened(recording)
     made.session.files.save(project or recording.with_suffix(".avrin"))
     application().processEvents()
@@ -66,7 +66,7 @@ def opened_over(
 def one_window(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Window]:
     """One window for all tests of a module, where what it knows is dear: the checks have run."""
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(checking, "REST", 2_000_000_000)
+        patch.setattr(checking, "REST_MS", 2_000_000_000)
         folder = tmp_path_factory.mktemp("one") / "b"
         shutil.copytree(demo.parent, folder)
         made = _opened(folder / demo.name)

@@ -266,7 +266,7 @@ def _eval(arguments: argparse.Namespace) -> int:
     if project is None:
         scope = Scope(kinds, events=trace.event_kinds)
     else:
-        scope = bind(project, seen=trace.event_kinds).scope.knowing(kinds)
+        scope = bind(project, events=trace.event_kinds).scope.knowing(kinds)
     try:
         step = scope.rule(arguments.rule)
     except RuleError as error:

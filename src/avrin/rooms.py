@@ -17,9 +17,9 @@ from types import ModuleType
 __all__ = ["open_when_wanted"]
 
 
-def open_when_wanted(whole: str) -> None:
+def open_when_wanted(package: str) -> None:
     """Load the packages inside `whole` lazily from now on."""
-    sys.meta_path.insert(0, _Finder(f"{whole}."))
+    sys.meta_path.insert(0, _Finder(f"{package}."))
 
 
 class _Finder:

@@ -31,12 +31,12 @@ def hand(window: Window) -> Hand:
 
 @pytest.fixture
 def compared(hand: Hand) -> Hand:
-    """A changed rule against the project as it was saved, at a moment at which that is seen."""
+    """A changed rule compared with the last saved version, at a moment at which that is seen."""
     session = hand.window.session
     session.set_rule(VALUE, "hull * 0.5")
     session.go_to_seconds(118)
     hand.key(Key.Key_B, CTRL)
-    hand.menu("as it was saved")
+    hand.menu("the last saved version")
     session.settle()
     QApplication.processEvents()
     return hand

@@ -35,7 +35,7 @@ def home(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
     for name in ("STATE", "CACHE", "DATA"):
         monkeypatch.setenv(f"AVRIN_{name}", str(tmp_path / name.lower()))
     monkeypatch.setenv("HOME", str(tmp_path))
-    monkeypatch.setattr(checking, "REST", 2_000_000_000)
+    monkeypatch.setattr(checking, "REST_MS", 2_000_000_000)
     return tmp_path
 
 
@@ -457,7 +457,7 @@ def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
     gate, whole = threading.Event(), progress.tell
     monkeypatch.setattr(csv_cells, "tell", lambda share: (gate.wait(10), whole(share)))
     said: list[str] = []
-    window.session.said.connect(lambda text, _bad: said.append(text))
+    window.session.reported.connect(lambda text, _bad: said.append(text))
     window.open_files([big])
     QTest.keyClick(window, Qt.Key.Key_Escape)
     assert said == ["Opening big.csv …  Esc stops it", "Stopped"]

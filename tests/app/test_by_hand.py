@@ -98,7 +98,7 @@ def test_a_pressed_flag_turns_over_and_keys_step_and_let_go(window: Window) -> N
 
 def test_what_is_no_value_is_told_and_changes_nothing(window: Window, qtbot: QtBot) -> None:
     press(window, at_value(window, "hull"))
-    with qtbot.waitSignal(window.session.said, timeout=60_000) as told:
+    with qtbot.waitSignal(window.session.reported, timeout=60_000) as told:
         write(window.desk.lanes.pinning.field, "far")
     assert told.args is not None
     assert told.args[0].startswith("'far' is not a number")

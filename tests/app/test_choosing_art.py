@@ -53,7 +53,7 @@ def test_a_file_from_elsewhere_is_copied_beside_the_project(window: Window, tmp_
 
 def test_what_is_no_picture_is_told_and_changes_nothing(window: Window, tmp_path: Path) -> None:
     before, told = asset(window), []
-    window.session.said.connect(lambda text, wrong: told.append((text, wrong)))
+    window.session.reported.connect(lambda text, wrong: told.append((text, wrong)))
     write(window, str(tmp_path / "gone.png"))
     assert asset(window) == before
     assert [wrong for text, wrong in told if "gone.png" in text] == [True]

@@ -14,7 +14,7 @@ from window_fixtures import qapp  # noqa: F401
 
 TABLE = [
     (Variable(name="hp", type="int", low=-28, high=100, start=50, unit="hp", note="dips once"),
-     {"type": "whole number", "range": "−28 to 100 hp", "start": "50 hp", "restart": "begins anew", "note": "dips once"}),
+     {"type": "whole number", "range": "−28 to 100 hp", "start": "50 hp", "restart": "is reset", "note": "dips once"}),
     (Variable(name="hp", type="float", low=0, keeps=True), {"range": "at least 0", "restart": "keeps its value"}),
     (Variable(name="hp", type="float", high=9), {"range": "at most 9"}),
     (Variable(name="hp", type="float"), {"type": "number"}),

@@ -46,7 +46,7 @@ def rests(window: Window) -> None:
 
 
 def shown(window: Window) -> int:
-    """Which picture of the film lies under the HUD now."""
+    """Which picture of the film is behind the HUD now."""
     rests(window)
     assert window.session.plate is not None
     found = window.session.reel.picture(window.session.plate, window.session.trace, window.session.frame)
@@ -86,7 +86,7 @@ def test_the_film_is_in_step_wherever_the_playhead_goes(filmed: Hand) -> None:
     assert "the film runs from 0:00 to 0:10" in filmed.window.desk.hud._still
     session.traces.show("traces/calm-dive.csv")
     session.go_to_seconds(4.0)
-    assert shown(filmed.window) == 0, "it stands still over another recording"
+    assert shown(filmed.window) == 0, "it never changes over another recording"
     assert filmed.window.desk.hud._still == "the film is of leaky-dive"
 
 

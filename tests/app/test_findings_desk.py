@@ -92,7 +92,7 @@ def test_no_fix_is_made_while_it_may_be_out_of_date(desk: FindingsDesk) -> None:
     before = desk.session.project
     desk.session.checking._outdated()
     said: list[str] = []
-    desk.session.said.connect(lambda text, _bad: said.append(text))
+    desk.session.reported.connect(lambda text, _bad: said.append(text))
     QTest.keyClick(desk.rows, Qt.Key.Key_F)
     assert desk.session.project is before
     assert said == ["The checks are looking again; try it in a moment"]
@@ -212,7 +212,7 @@ def test_looking_ends_after_a_hush(window: Window, qtbot: QtBot, monkeypatch: py
     window.show_desk("Findings")
     desk = window.desks.currentWidget()
     assert isinstance(desk, FindingsDesk)
-    monkeypatch.setattr(checking, "REST", 10)
+    monkeypatch.setattr(checking, "REST_MS", 10)
     window.session.checking.hush(desk.rows.findings()[0], "as it should be")
     assert desk.counts.note == "looking …"
     qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)

@@ -65,7 +65,7 @@ def test_a_marked_part_becomes_a_derived_value_and_is_named_at_once(hand: Hand) 
 def test_what_is_no_whole_part_is_told_and_changes_nothing(hand: Hand) -> None:
     edit = mark(hand, "diving or held(leak, 2s)", "or held")
     QTest.keyClick(edit, Key.Key_E, CTRL | SHIFT)
-    assert "no whole part" in hand.window.message.text()
+    assert "not a complete part" in hand.window.message.text()
     assert hand.file() == hand.before
 
 
@@ -114,7 +114,7 @@ def test_a_group_is_chosen_edited_and_never_lies_in_itself(hand: Hand) -> None:
     hand.type_into(edit.name, "dive")
     assert "already" in hand.window.message.text()
     edit.open_for("dive")
-    assert edit.outer.findText("left_side") < 0, "what lies in it is not offered"
+    assert edit.outer.findText("left_side") < 0, "what is inside it is not offered"
     edit.open_for("left_side")
     hand.pressed("dissolve it")
     assert hand.widget("hull_bar")["group"] == "dive"

@@ -77,7 +77,7 @@ def test_another_colour_edge_or_size_is_another_glyph() -> None:
 
 @pytest.mark.usefixtures("anew")
 def test_only_the_first_ones_of_a_session_are_kept(monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(kept_glyphs, "_drawn", iter(range(kept_glyphs.MOST - 3, 10_000)))
+    monkeypatch.setattr(kept_glyphs, "_drawn", iter(range(kept_glyphs.MAX_GLYPHS - 3, 10_000)))
     _drawn()
     assert len(kept_glyphs._glyphs()._values) == 3
 

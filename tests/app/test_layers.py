@@ -1,4 +1,4 @@
-"""Widgets kept as pictures: the same pixels, no more than is there, and only of what stands still."""
+"""Widgets kept as pictures: the same pixels, no more than is there, and only of what never changes."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ SIZE = (960, 540)
 def tracks(demo: Path) -> Tracks:
     project, _ = load(demo)
     trace = open_trace(demo.parent / "traces/leaky-dive.csv", project.all_variables())
-    return Tracks(bind(project, seen=trace.event_kinds, folder=demo.parent), trace)
+    return Tracks(bind(project, events=trace.event_kinds, folder=demo.parent), trace)
 
 
 def painted(placed: list[Placed], kept: Layers | None, scale: float = 0.5) -> np.ndarray:

@@ -210,7 +210,7 @@ def test_a_plate_lies_under_the_widgets_in_both(demo: Path, tmp_path: Path) -> N
     assert off < 0.01
     save_picture(shapes, *screen.size, tmp_path / "f.png", painted)
     assert QImage(str(tmp_path / "f.png")).width() == 480
-    with pytest.raises(AvrinError, match=r"'\.bmp' is no kind of picture"):
+    with pytest.raises(AvrinError, match=r"'\.bmp' is not a picture format"):
         save_picture(shapes, *screen.size, tmp_path / "f.bmp", painted)
     with pytest.raises(AvrinError, match=r"there is no file 'gone\.png'"):
         frame_shapes(Tracks(bound, trace), 0, screen, Plate(name="gone", picture="gone.png"), demo.parent)

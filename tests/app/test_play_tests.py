@@ -178,7 +178,7 @@ def test_what_cannot_be_is_told(face: ManyFace, tmp_path: Path, window: Window) 
     rests(face)
     assert "there are no recordings in" in window.message.text()
     rewrite(face.where, " ")
-    assert "nothing says where the recordings lie" in window.message.text()
+    assert "no location of recordings is given" in window.message.text()
 
 
 def test_a_path_is_from_the_projects_folder_on_and_a_closed_window_sweeps_no_more(

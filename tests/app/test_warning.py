@@ -128,14 +128,14 @@ def test_what_it_warns_of_is_said_named_and_taken_away(carried: Window, face: Wa
     ]
     assert "are warned" in face.sentence.text()
     rewrite(face.called, "nearly lost")
-    assert "is no name" in carried.message.text()
+    assert "is not a valid name" in carried.message.text()
     rewrite(face.called, "nearly")
     assert session.project.outcomes[1].name == "nearly"
     rewrite(face.rule, "hul < 40")
     assert "did you mean `hull`" in carried.message.text()
     QTest.mouseClick(face.remove, LEFT)
     assert [one.name for one in session.project.outcomes] == ["lost"]
-    face.outcomes.taken.emit("beginning anew")
+    face.outcomes.taken.emit("a restart")
     rests(face)
     assert " of 3 are warned" in face.sentence.text()
     assert not face.rule.isVisible()
@@ -147,7 +147,7 @@ def test_seconds_and_wishes_are_numbers(carried: Window, face: WarningFace) -> N
     assert face.terms.lead == 30
     assert "are warned 30 s ahead" in face.sentence.text()
     rewrite(face.seconds["lead"], "soon")
-    assert "is no number of seconds" in carried.message.text()
+    assert "is not a number of seconds" in carried.message.text()
     rewrite(face.seconds["lead"], "3")
     rests(face)
     assert face.chart.wished.any()
@@ -254,7 +254,7 @@ def test_a_prompt_is_told_each_time_it_was_needed_and_gone_to(carried: Window, f
     one = face.lessons.lessons[first]
     assert face.session.frame == one.shown
     assert face.session.selected.widget == "leak_warning"
-    assert face.lessons.said(one) in carried.message.text() or "shown" in carried.message.text()
+    assert face.lessons.describe(one) in carried.message.text() or "shown" in carried.message.text()
     face.ask_about("hull_bar", "low")
     rests(face)
     assert face.outcomes.isVisible()
@@ -269,7 +269,7 @@ def test_a_wish_that_no_limit_meets_is_answered_with_the_nearest_and_why(face: W
     rewrite(face.wishes["warned"], "100")
     rewrite(face.wishes["false"], "0")
     assert face.answered.isVisible()
-    assert face.answer.text().startswith("No limit meets the wish; the nearest is ")
+    assert face.answer.text().startswith("No limit meets the goal; the nearest is ")
     QTest.mouseClick(face.nearest, LEFT)
     rests(face)
     assert face.nearest.text() == f"ask at {face.take.text().removeprefix('take ')}"

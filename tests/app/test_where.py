@@ -67,7 +67,7 @@ def test_labels_of_time_stand_at_what_people_count_in(per_pixel: float, step: fl
 def test_labels_of_time_have_room_and_no_more_than_they_need(per_pixel: float) -> None:
     step = step_between(per_pixel)
     assert step / per_pixel >= 84
-    assert step <= 0.01 or step / per_pixel <= 84 * 3  # the steps lie at most three times apart
+    assert step <= 0.01 or step / per_pixel <= 84 * 3  # the steps are at most three times apart
 
 
 @pytest.mark.parametrize(

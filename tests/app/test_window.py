@@ -34,7 +34,7 @@ def picture(window: Window) -> QImage:
 
 
 def alike(one: QImage, other: QImage) -> bool:
-    """Whether two pictures look the same: what stands still is painted ahead, and translucent colours round otherwise then."""
+    """Whether two pictures look the same: what never changes is painted ahead, and translucent colours round otherwise then."""
     first, second = (
         np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), image.width(), 4).astype(int)
         for image in (one, other)
@@ -257,11 +257,11 @@ def test_a_dragged_limit_is_one_that_a_person_would_write(level: float, span: fl
 
 
 def test_what_is_said_is_as_wide_as_its_text_and_wraps(window: Window) -> None:
-    window.session.said.emit("Saved", False)
+    window.session.reported.emit("Saved", False)
     message = window.message
     assert message.height() == 18 + 16
     assert message.width() < 120
-    window.session.said.emit("a very long path " * 16, True)
+    window.session.reported.emit("a very long path " * 16, True)
     assert message.width() == window.width() - 120
     assert 18 + 2 * 16 <= message.height() <= 18 + 4 * 16
     assert window.rect().contains(message.geometry())

@@ -30,7 +30,7 @@ def test_a_group_is_put_into_another_and_never_into_itself() -> None:
     assert made.groups[2] == Group(id="other", group="inner", opacity="0.5")
     assert group_changed(SHIP, "inner", group="").groups[1].group == ""
     for ident, into in (("outer", "inner"), ("outer", "outer")):
-        with pytest.raises(AvrinError, match="lies in 'outer' itself"):
+        with pytest.raises(AvrinError, match="inside 'outer'"):
             group_changed(SHIP, ident, group=into)
 
 

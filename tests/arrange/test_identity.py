@@ -54,7 +54,7 @@ def test_out_of_a_group_that_moves_widgets_stay_where_they_are() -> None:
     made = ungrouped(SHIP, {"tag"})
     assert made.widget("tag").place.offset == (15, 27)
     assert made.widget("tag").group == "outer"
-    assert made.groups == SHIP.groups  # another widget still lies in it
+    assert made.groups == SHIP.groups  # another widget is still inside it
     gone = ungrouped(made, {"two"})
     assert gone.groups == (Group(id="outer"),)
     assert ungrouped(gone, {"two", "tag"}).groups == ()

@@ -53,7 +53,7 @@ def _troubled() -> list[dict[str, Any]]:
         declared = project.all_variables()
         traces = [open_trace(path.parent / one.path, declared) for one in project.traces]
         kinds = {name: args for trace in traces for name, args in trace.event_kinds.items()}
-        bound = bind(project, seen=kinds, folder=path.parent)
+        bound = bind(project, events=kinds, folder=path.parent)
         return _told(Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces]))
 
 

@@ -70,7 +70,7 @@ def drawn(tracks: Tracks, ident: str, frame: int) -> Any:
 
 
 def found(code: str, project: Project, trace: Trace, folder: Path) -> tuple[list[Finding], Tracks]:
-    bound = bind(project, seen=trace.event_kinds, folder=folder)
+    bound = bind(project, events=trace.event_kinds, folder=folder)
     tracks = Tracks(bound, trace)
     (check,) = (one for one in CHECKS if one.code == code)
     assert check.project is not None

@@ -107,7 +107,7 @@ def test_several_processes_find_what_one_look_at_all_finds(troubled: Path) -> No
     project, _ = load(troubled)
     traces = [open_trace(file, project.all_variables()) for file in files]
     seen = events_of(traces)
-    bound = bind(project, seen=seen, folder=troubled.parent)
+    bound = bind(project, events=seen, folder=troubled.parent)
     together = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces])
     assert {(f.key, f.why, f.trace, f.start) for f in apart} == {(f.key, f.why, f.trace, f.start) for f in together}
     assert told[0] in [(4, 5), (1, 5)]

@@ -99,7 +99,7 @@ def test_a_number_that_changes_within_a_run_has_an_offer(trace: Trace) -> None:
 def test_a_first_hud_can_be_bound_checked_and_swept(trace: Trace) -> None:
     project, named = started(trace)
     made = first_hud(project, named)
-    bound = bind(made, seen=named.event_kinds)
+    bound = bind(made, events=named.event_kinds)
     assert not bound.errors
     tracks = Tracks(bound, named)
     Inspector(CHECKS).inspect(bound, [tracks])

@@ -98,7 +98,7 @@ def test_a_first_hud_is_six_widgets_apart_inside_every_safe_area_and_without_fau
     )  # fmt: skip
     made = first_hud(replace(project, screens=screens), trace)
     assert len(made.widgets) == 6
-    bound = bind(made, seen=trace.event_kinds)
+    bound = bind(made, events=trace.event_kinds)
     bound.raise_first()
     for screen in screens:
         safe, rects = safe_area(screen), [widget_rect(made, widget, screen) for widget in made.widgets]

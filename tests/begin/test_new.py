@@ -78,11 +78,11 @@ def test_what_is_said_of_the_time_and_the_runs_is_kept(
 
 
 REFUSED = [
-    (("new", "x.txt"), "x.txt' is no name of a project"),
+    (("new", "x.txt"), "x.txt' is not a project file name"),
     (("new", "x.avrin", "--first-hud"), "a first HUD comes of a recording"),
     (("new", "x.avrin", "--trace", "gone.csv"), "gone.csv"),
     (("new", "x.avrin", "--trace", "a.csv", "--trace", "a.csv"), "named twice"),
-    (("new", "x.avrin", "--trace", "a.txt"), "is no kind of trace"),
+    (("new", "x.avrin", "--trace", "a.txt"), "is not a trace format"),
     (("open", "a.avrin", "b.csv"), "one project is opened at a time"),
 ]
 
@@ -113,7 +113,7 @@ def test_without_a_display_what_needs_none_is_named(
     assert run(capsys) == (
         2,
         "",
-        "avrin: there is no display to open a window on. Run `avrin --help` for what needs none\n",
+        "avrin: cannot open a window: no display found. Run `avrin --help` for what needs none\n",
     )
     status, _, err = run(capsys, "open", "game.csv")
     assert status == 2

@@ -126,7 +126,8 @@ def test_packed_names_further_work_trees_and_folders_within_are_read(file: Path,
 
 
 @pytest.mark.parametrize(
-    ("said", "why"), [("", "says no revision"), ("-p", "'-p' is no revision"), ("gone", "git cannot read it")]
+    ("said", "why"),
+    [("", "has no revision after the @"), ("-p", "'-p' is not a revision"), ("gone", "git cannot read it")],
 )
 def test_what_is_no_revision_is_one_line(file: Path, said: str, why: str, capsys: pytest.CaptureFixture[str]) -> None:
     assert main(["diff", f"{file}@{said}", str(file)]) == 2

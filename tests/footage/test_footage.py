@@ -117,7 +117,7 @@ NO_FILM = "cannot be read as a film (invalid data found when processing input). 
 @pytest.mark.parametrize(
     ("name", "content", "said"),
     [
-        ("gone.mp4", None, "there is no such film. Copy it there"),
+        ("gone.mp4", None, "there is no such film. Copy it into the project's folder"),
         ("words.mp4", b"these are words\n" * 40, NO_FILM),
         ("empty.mkv", b"", NO_FILM),
         ("none-###.png", None, "there are no such pictures. Write # for each digit, as in dive-####.png"),

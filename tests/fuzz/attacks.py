@@ -87,7 +87,7 @@ def project(seed: int) -> None:
         return
     again, _ = loads(dumps(found).encode())
     assert dumps(again) == dumps(found)
-    bound = bind(found, seen=trace.event_kinds, folder=folder)
+    bound = bind(found, events=trace.event_kinds, folder=folder)
     tracks = Tracks(bound, trace)
     screens = [*found.screens[:2], Screen(name="s", size=(640, 360))]
     for screen in screens:

@@ -1,6 +1,6 @@
 """Coverage-guided fuzzing of the rule language, by hand: `pip install atheris`, then `python tests/fuzz/fuzz_rules.py`.
 
-Whatever is written must become a tree, steps and values, or a RuleError whose place lies in the text; never another
+Whatever is written must become a tree, steps and values, or a RuleError whose place is in the text; never another
 exception, and never a hang. Options of libFuzzer follow, such as `-max_total_time=60`.
 """
 

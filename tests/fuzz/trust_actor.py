@@ -37,7 +37,7 @@ class Actor:
         self.said: list[str] = []
         self.asks: dict[str, Ask] = {}
         self.session = Session()
-        self.session.said.connect(lambda text, _error: self.said.append(text))
+        self.session.reported.connect(lambda text, _error: self.said.append(text))
         keeping = self.session.files.keeping
         keeping.asked.connect(lambda ask: self.asks.__setitem__(ask.key, ask))
         keeping.answered.connect(lambda key: self.asks.pop(key, None))

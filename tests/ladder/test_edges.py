@@ -118,7 +118,7 @@ def edges(rule: str, variable: Variable) -> list[float]:
     assert high is not None
     tracks = Tracks(bound, Trace.make("", [0.0], {}))
     bench = finish(Bench.at(tracks, bound.widgets["w"], "v", 0, {}))
-    found, _ = finish(turning(bench, low, high, whole=variable.type == "int"))
+    found, _ = finish(turning(bench, low, high, integers=variable.type == "int"))
     return [edge.value for edge in found if edge.rank == 0]
 
 

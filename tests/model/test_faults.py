@@ -32,12 +32,12 @@ class Part(Struct, forbid_unknown_fields=True, kw_only=True):
 TABLE: list[tuple[dict[str, Any], tuple[str | int, ...], str]] = [
     ({}, (), 'needs "name"'),
     ({"name": 3}, ("name",), "expected text, got a whole number"),
-    ({"name": "a b"}, ("name",), "'a b' is no name: letters, digits and _ only, not starting with a digit"),
+    ({"name": "a b"}, ("name",), "'a b' is not a valid name: it needs letters, digits and _, not a digit first"),
     ({"name": "abcdef"}, ("name",), "expected a text of at most 5 characters, got 6"),
     ({"name": "a", "colour": "red"}, ("colour",), "'red' is not #rrggbb or none"),
     ({"name": "a", "colour": 7}, ("colour",), "7 is not #rrggbb or none"),
-    ({"name": "a", "side": "lft"}, ("side",), "'lft' is none of left, right: did you mean 'left'?"),
-    ({"name": "a", "side": "middle"}, ("side",), "'middle' is none of left, right"),
+    ({"name": "a", "side": "lft"}, ("side",), "'lft' is not one of left, right: did you mean 'left'?"),
+    ({"name": "a", "side": "middle"}, ("side",), "'middle' is not one of left, right"),
     ({"name": "a", "side": []}, ("side",), "expected one of left, right, got a list"),
     ({"name": "a", "many": 0}, ("many",), "expected a whole number of at least 1, got 0"),
     ({"name": "a", "many": 10}, ("many",), "expected a whole number of at most 9, got 10"),
@@ -54,8 +54,8 @@ TABLE: list[tuple[dict[str, Any], tuple[str | int, ...], str]] = [
     ({"name": "a", "value": -1}, ("value",), "expected a number of at least 0, got -1"),
     ({"name": "a", "parts": [{"name": "b"}, {"name": "c", "many": {}}]}, ("parts", 1, "many"),
      "expected a whole number, got an object {…}"),
-    ({"name": "a", "mani": 1}, (), "nobody knows 'mani' here: did you mean 'many'?"),
-    ({"name": "a", "zzz": 1}, (), "nobody knows 'zzz' here. There are at, colour, many, name, parts, shar"),
+    ({"name": "a", "mani": 1}, (), "unknown key 'mani' here: did you mean 'many'?"),
+    ({"name": "a", "zzz": 1}, (), "unknown key 'zzz' here. There are at, colour, many, name, parts, shar"),
 ]  # fmt: skip
 
 

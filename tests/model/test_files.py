@@ -120,7 +120,7 @@ FAULTS = [
     (b"{", "line 1, column 2: is not JSON"),
     (b'{"format": "avrin/1",\n "title": nope}', "line 2, column"),
     (b"\xff\xfe", "not UTF-8"),
-    (b"[]", "no Avrin project"),
+    (b"[]", "not an Avrin project"),
     (b"[" * 200_000, "nested too deeply"),
     (changed("format", "avrin/2"), "written by a newer Avrin (format avrin/2"),
     (changed("format", "other"), "unknown format"),
@@ -131,22 +131,22 @@ FAULTS = [
     (changed("widgets.0.place.size", [0, 5]), "widget 'hull_bar', place, size, number 1"),
     (changed("widgets.0.group", "div"), "there is no group 'div': did you mean 'dive'?"),
     (changed("widgets", [{"kind": "bar"}]), 'needs "id"'),
-    (changed("widgets", [GOOD["widgets"][0]] * 2), "widget 'hull_bar': stands there twice"),
+    (changed("widgets", [GOOD["widgets"][0]] * 2), "widget 'hull_bar': appears twice"),
     (
         changed("traces", [{"path": "a.csv", "names": {"hp": "hull", "h": "hull"}}]),
         "trace 'a.csv', names: 'hp' and 'h' are called 'hull'",
     ),
     (changed("traces", [{"path": "a.csv", "names": {"hp": "2x"}}]), "hp"),
-    (changed("traces", [{"path": "a.csv"}, {"path": "a.csv"}]), "trace 'a.csv': stands there twice"),
+    (changed("traces", [{"path": "a.csv"}, {"path": "a.csv"}]), "trace 'a.csv': appears twice"),
     (
         changed("traces", [{"path": "a.csv", "case": "x"}, {"path": "a.csv", "case": "x"}]),
-        "trace 'a.csv#x': stands there twice",
+        "trace 'a.csv#x': appears twice",
     ),
-    (changed("variables.0.name", "hull bar"), "is no name"),
+    (changed("variables.0.name", "hull bar"), "is not a valid name"),
     (changed("variables.0.name", "then"), "word of the rule language"),
     (changed("variables.0.type", "flaot"), "did you mean 'float'?"),
     (changed("derived", [{"name": "hull", "rule": "1"}]), "the name is taken twice"),
-    (changed("groups.0.group", "dive"), "lies within itself"),
+    (changed("groups.0.group", "dive"), "contains itself"),
     (changed("plates.0.picture", "../secret.svg"), "plate: the path '../secret.svg' leaves the project's folder"),
     (changed("traces.0", "/etc/passwd"), "leaves the project's folder"),
 ]
@@ -207,7 +207,7 @@ def test_groups_within_one_another_are_followed_once_and_circles_are_told() -> N
     project, _ = loads(json.dumps({**GOOD, "groups": [*GOOD["groups"], *chain]}).encode())
     assert project.groups[-1].group == "g1998"
     circle = [{"id": "a", "group": "b"}, {"id": "b", "group": "c"}, {"id": "c", "group": "b"}]
-    with pytest.raises(AvrinError, match="group 'b': lies within itself"):
+    with pytest.raises(AvrinError, match="group 'b': contains itself"):
         loads(json.dumps({**GOOD, "groups": [*GOOD["groups"], *circle]}).encode())
 
 

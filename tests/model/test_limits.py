@@ -60,8 +60,8 @@ def test_a_line_is_drawn_exactly_there(within: bytes, beyond: bytes) -> None:
     [
         ("air_left", ("air",), ""),
         ("x" * 80, (), ""),
-        ("x" * 81, (), "is no name"),
-        ("9lives", (), "is no name"),
+        ("x" * 81, (), "is not a valid name"),
+        ("9lives", (), "is not a valid name"),
         ("then", (), "is a word of the rule language"),
         ("air", ("hull", "air"), "is taken"),
     ],
@@ -111,7 +111,7 @@ def test_files_that_are_too_large_say_how_large_they_may_be(tmp_path: Path) -> N
     (tmp_path / "project").mkdir()
     with pytest.raises(AvrinError, match=r"the file a\.png is larger than 3 MiB"):
         take_in(path, tmp_path / "project", small)
-    with pytest.raises(AvrinError, match="is no font Avrin draws"):
+    with pytest.raises(AvrinError, match="is no font Avrin can draw"):
         take_in(path, tmp_path / "project", FONT)
     path.write_bytes(b"x" * (3 * 2**20))
     assert take_in(path, tmp_path / "project", small) == "art/a.png"

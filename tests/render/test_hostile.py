@@ -45,9 +45,9 @@ def declared(encoding: str) -> str:
         (declared("shift-jis").encode("shift-jis"), "is written in an encoding other than UTF-8"),
         (declared("klingon").encode(), "is written in an encoding other than UTF-8"),
         (f'<!DOCTYPE svg [<!ENTITY a "aaaa">]>{HEAD}<text>&a;</text></svg>'.encode(), "declares entities of its own"),
-        (b"<html><body/></html>", "is no SVG: its outermost element is another"),
-        (b"words", "is no XML that can be read (syntax error: line 1, column 0)"),
-        (b"", "is no XML that can be read (no element found: line 1, column 0)"),
+        (b"<html><body/></html>", "is not an SVG: its root element is different"),
+        (b"words", "is not valid XML (syntax error: line 1, column 0)"),
+        (b"", "is not valid XML (no element found: line 1, column 0)"),
         (f"{HEAD}<!--{'x' * (8 * 2**20)}--></svg>".encode(), "is larger than 8 MiB"),
     ],
 )  # fmt: skip

@@ -20,7 +20,7 @@ SCREENS = (Screen(name="a", size=(960, 540)), Screen(name="b", size=(400, 300)))
 @pytest.fixture(scope="module")
 def dive(demo: Path) -> Tracks:
     trace = open_trace(demo.parent / "traces" / "leaky-dive.csv")
-    return Tracks(bind(load(demo)[0], seen=trace.event_kinds, folder=demo.parent), trace)
+    return Tracks(bind(load(demo)[0], events=trace.event_kinds, folder=demo.parent), trace)
 
 
 FRAMES = st.integers(6000, 9400)  # low, critical, lost, and the run after it

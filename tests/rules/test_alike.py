@@ -97,7 +97,7 @@ def test_everywhere_it_stands_it_is_that_name() -> None:
     assert made.widget("sum").inputs["value"] == "most + c"
 
 
-@pytest.mark.parametrize(("marked", "why"), [("b) + c", "no whole part"), ("max(a", "no whole part")])
+@pytest.mark.parametrize(("marked", "why"), [("b) + c", "not a complete part"), ("max(a", "not a complete part")])
 def test_what_cannot_be_one_is_told(marked: str, why: str) -> None:
     start = "max(a, b) + c".index(marked)
     with pytest.raises(AvrinError, match=why):

@@ -62,10 +62,10 @@ def test_known_values_are_used_and_not_computed_again(trace: Trace, data: st.Dat
     both = scope.graph.add(outer.op, (inner, outer), "number")
     plain = evaluate([both], trace, scope.graph)
     (first,) = evaluate([inner], trace, scope.graph)
-    assert identical(evaluate([both], trace, scope.graph, known={inner: first})[0], plain[0])
+    assert identical(evaluate([both], trace, scope.graph, given={inner: first})[0], plain[0])
     if inner.constant is None and inner.op.name != "column":
         wrong = np.full(len(trace), 7.0)
-        changed = evaluate([both], trace, scope.graph, known={inner: wrong})[0]
+        changed = evaluate([both], trace, scope.graph, given={inner: wrong})[0]
         expected = evaluate([outer], trace, scope.graph)[0] + 7.0
         assert identical(changed, expected)
 
@@ -278,5 +278,5 @@ def test_what_is_of_all_runs_goes_on_over_a_restart_and_the_rest_begins_anew() -
         assert ever == nested == [5, 9, 9, 9, 9, 9]
         assert least == [5, 5, 2, 2, 1, 1]
         assert best == [5, 9, 2, 7, 1, 3]
-    apart, *_ = evaluate(steps, trace, scope.graph, apart=True)
+    apart, *_ = evaluate(steps, trace, scope.graph, separate_runs=True)
     assert apart.tolist() == best, "where each run is a recording of its own, nothing lasts"

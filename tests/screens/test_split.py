@@ -215,7 +215,7 @@ def test_zones_lie_in_each_part_where_the_plate_does() -> None:
     [
         ([{"name": "a", "box": [0.6, 0, 0.5, 1]}], "'a' reaches out of the screen"),
         ([{"name": "a", "box": [0, 0, 0, 1]}], "'a' reaches out of the screen"),
-        ([{"name": "a", "box": [0, 0, 1, 1]}] * 2, "'a' stands there twice"),
+        ([{"name": "a", "box": [0, 0, 1, 1]}] * 2, "'a' appears twice"),
         ([{"name": "a", "box": [0, 0, 1.5, 1]}], "1.5"),
         ([{"name": str(i), "box": [0, 0, 1, 1]} for i in range(5)], "4"),
     ],

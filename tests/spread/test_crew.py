@@ -131,7 +131,7 @@ def test_what_is_no_address_is_told(address: str) -> None:
 
 def test_a_scheduler_for_whom_nobody_works_is_told(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
     monkeypatch.setattr("avrin.spread.cluster.PATIENCE", 2.0)
-    nobody = pytest.raises(AvrinError, match="nobody works for the scheduler at tcp://127")
+    nobody = pytest.raises(AvrinError, match="the scheduler at tcp://127")
     with cluster.working(0) as address, nobody, crew(1, address):
         pass
 

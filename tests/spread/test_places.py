@@ -74,7 +74,7 @@ def test_a_folder_nobody_may_look_into_is_a_recording_that_cannot_be_read(
 @pytest.mark.parametrize(
     ("wanted", "why"),
     [
-        ("nowhere", "cannot be read"), ("empty", "there are no recordings in"), ("notes.txt", "is no recording"),
+        ("nowhere", "cannot be read"), ("empty", "there are no recordings in"), ("notes.txt", "is not a recording"),
         ("gopher://x/y", "cannot be read"), ("s3://bucket/x?colour=red", "'colour' cannot be said in it"),
         ("s3://", "it names no bucket"),
     ],

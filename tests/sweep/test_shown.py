@@ -72,7 +72,7 @@ def test_what_is_no_table_is_told(tmp_path: Path) -> None:
     (tmp_path / "torn.parquet").write_bytes(b"PAR1")
     pq.write_table(pa.table({"a": [1]}), tmp_path / "other.parquet")
     for name in ("torn", "other", "gone"):
-        with pytest.raises(AvrinError, match="Sweep anew"):
+        with pytest.raises(AvrinError, match="Sweep again"):
             Shown.read(tmp_path / f"{name}.parquet")
 
 

@@ -335,7 +335,7 @@ def test_a_disk_that_is_full_is_told_in_a_line_and_what_is_done_is_kept(
 @pytest.mark.parametrize(
     ("arguments", "why"),
     [
-        (["--out", "F.csv"], "--out 'F.csv' is no table of states"),
+        (["--out", "F.csv"], "--out 'F.csv' is not a table of states"),
         (["--out", "F.parquet", "--on", "tcp://nobody.invalid:1"], "does not answer"),
         (["--out", "F.parquet", "--recordings", "nowhere"], "nowhere: cannot be read"),
         (["--out", "nowhere/F.parquet"], ""),

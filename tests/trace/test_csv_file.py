@@ -107,10 +107,10 @@ def test_a_thousand_columns(tmp_path: Path) -> None:
 FAULTS: list[tuple[str | bytes, str]] = [
     ("", "is empty"),
     ("t,n\n", "has a header but no rows"),
-    ("then,n\n0,1\n", "line 1: no column tells the time among then, n"),
+    ("then,n\n0,1\n", "line 1: no time column found among then, n"),
     ("n,m\n0,1\n", "add a first column t in seconds"),
     ("t,n,n\n0,1,2\n", "line 1: has 'n' twice"),
-    ("t,,n\n0,1,2\n", "the column number 2 has no name"),
+    ("t,,n\n0,1,2\n", "column 2 has no name"),
     ("t,n\n0,1\n2,1\n1,1\n", "row 3 (line 4), column 't': time runs backwards, from 2 to 1 s"),
     ("t,n\n0,1\n,1\n", "row 2 (line 3), column 't': the time is missing"),
     ("t,n\nx,1\n", "row 1 (line 2), column 't': 'x' is not a number"),
@@ -123,7 +123,7 @@ FAULTS: list[tuple[str | bytes, str]] = [
     ("t,n\n0,1\n1\n", "line 3: a row has 1 cells, the header 2"),
     ("t,run\n0,1\n1,\n", "column 'run': runs must be whole numbers"),
     (b"t,n\n0,\xff\xfe\n", "is not UTF-8"),
-    (b"\xff\xfe\x00t", "is no text table in UTF-8"),
+    (b"\xff\xfe\x00t", "is not a text table in UTF-8"),
 ]
 
 
@@ -171,7 +171,7 @@ def test_the_second_opening_reads_the_copy_and_other_contents_do_not(
 
 
 def test_unknown_endings_are_refused(tmp_path: Path) -> None:
-    with pytest.raises(AvrinError, match=r"notes\.txt: '\.txt' is no kind of trace"):
+    with pytest.raises(AvrinError, match=r"notes\.txt: '\.txt' is not a trace format"):
         open_trace(tmp_path / "notes.txt")
 
 

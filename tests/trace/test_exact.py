@@ -26,7 +26,7 @@ HULL = Variable(name="v", type="float", start=100, low=20, high=120)
 def test_steps_go_up_and_down_below_at_and_above_each_mark() -> None:
     up = [1, 2, 3, 6, 7, 8, 9, 10]
     found = made("steps", LIVES, thresholds={"v": [7]})
-    # 9 - 1 is 8 again: what stands still is one step here.
+    # 9 - 1 is 8 again: what never changes is one step here.
     assert found == [1, 2, 3, 6, 7, 8, 9, 10, 9, 8, 7, 6, 3, 2, 1, 3] == [*up, *reversed(up[:-1]), 3]
 
 

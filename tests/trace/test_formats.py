@@ -109,7 +109,7 @@ LOG_FAULTS = [
     ('{"t": 0, "set": {"x": 1}}\n{"t": 1,', "line 2: is not JSON"),
     ('{"t": 0, "set": {"x": [1]}}', "line 1: 'set.x' cannot be used: values are numbers, flags, texts or null"),
     ('{"t": "soon"}', "line 1: 't' cannot be used: expected a number or null, got text"),
-    ('{"t": "soon", ', "line 1: is no line of a change log"),
+    ('{"t": "soon", ', "line 1: is not a change log entry"),
     ('{"set": {"x": 1}}', "line 1: has no time"),
     ('{"t": 2, "set": {"x": 1}}\n{"t": 1, "set": {"x": 1}}', "line 2: time runs backwards, from 2 to 1 s"),
     ('{"t": 0, "set": {"x": 1}}\n{"t": 1, "set": {"x": "far"}}', "'x' at 1 s: \"far\" is among its numbers"),
@@ -199,7 +199,7 @@ def test_nothing_tells_runs_apart_where_that_is_said(tmp_path: Path) -> None:
 def test_a_column_that_is_said_must_be_there(tmp_path: Path) -> None:
     path = tmp_path / "made.csv"
     path.write_text("t,x\n0,1\n")
-    with pytest.raises(AvrinError, match=r"no column 'tt' to tell the time: did you mean 't'\?"):
+    with pytest.raises(AvrinError, match=r"no column 'tt' for the time: did you mean 't'\?"):
         open_trace(path, clock=Clock("tt"))
 
 
@@ -250,7 +250,7 @@ def test_faults_of_parquet_files(tmp_path: Path) -> None:
         (pa.table({"t": [0.0, float("nan")]}), r"row 2, column 't': NaN is not a value"),
         (pa.table({"t": [1.0, 0.0]}), r"row 2, column 't': time runs backwards"),
         (pa.table({"t": [0.0], "x": [2**60]}), "row 1, column 'x': a whole number beyond"),
-        (pa.table({"a": [0.0]}), "no column tells the time among a"),
+        (pa.table({"a": [0.0]}), "no time column found among a"),
         (pa.table({"t": pa.array([], pa.float64())}), "has columns but no rows"),
         (pa.Table.from_arrays([pa.array([0.0]), pa.array([1])], names=["t", "t"]), "has 't' twice"),
     ):
@@ -280,7 +280,7 @@ def test_texts_that_would_fill_the_memory_are_refused_before_they_are_read(tmp_p
 
 @pytest.mark.parametrize("held", [0, 1 << 30])
 def test_a_recording_just_read_is_that_of_its_copy(tmp_path: Path, held: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Whether it lies in memory, or in a file without a name."""
+    """Whether it is in memory, or in a file without a name."""
     monkeypatch.setattr(store, "IN_MEMORY", held)
     path = tmp_path / "a.csv"
     path.write_text("t,a,b\n" + "".join(f"{i},{i * 2},x{i % 3}\n" for i in range(1000)))

@@ -85,7 +85,7 @@ def test_every_part_makes_runs_of_all_variables() -> None:
 @pytest.mark.parametrize(
     ("variables", "plan", "words"),
     [
-        ({}, PLAN, "no variables to move"),
+        ({}, PLAN, "there are no variables"),
         (VARIABLES, replace(PLAN, parts=("leaps",)), "no part 'leaps'. There are ramps, steps, jumps, restart, walks"),
         (VARIABLES, replace(PLAN, rate=0), "the rate is above 0"),
         (VARIABLES, replace(PLAN, seconds=3600, rate=100_000), "more than this program holds"),

@@ -12,7 +12,7 @@ EQUAL = 1e-9
 
 
 class Recorded(NamedTuple):
-    """A recording: times, the run each frame lies in, levels (None missing), and whether the outcome's rule is true."""
+    """A recording: times, the run of each frame, levels (None missing), and whether the outcome's rule is true."""
 
     t: Sequence[float]
     run: Sequence[int]

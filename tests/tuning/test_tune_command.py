@@ -69,11 +69,11 @@ def test_unsaid_the_values_are_the_recordeds_and_recordings_the_projects(project
     [
         (["--values", "60%:0%:1%"], "'60%:0%:1%' has no values: it ends before it begins"),
         (["--values", "0:1:1e-9"], "1,000,000,001 values"),
-        (["--lead", "-1"], "--lead -1 is no number of seconds"),
-        (["--within", "nan"], "--within nan is no number of seconds"),
+        (["--lead", "-1"], "--lead -1 is not a number of seconds"),
+        (["--within", "nan"], "--within nan is not a number of seconds"),
         (["--band", "lwo"], "hull has no band 'lwo': did you mean 'low'?"),
         (["--before", "hul <= 0"], "no variable `hul`: did you mean `hull`?"),
-        (["--out", "tune.txt"], "--out 'tune.txt' is no table"),
+        (["--out", "tune.txt"], "--out 'tune.txt' is not a table"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_asked_is_one_line(

@@ -272,9 +272,9 @@ def test_values_are_stepped_in_decimals_with_the_last_one(said: str, values: lis
 @pytest.mark.parametrize(
     ("said", "why"),
     [
-        ("5", "is no range"), ("5:1:1", "it ends before it begins"), ("1:5:0", "its step is not above 0"),
+        ("5", "is not a range"), ("5:1:1", "it ends before it begins"), ("1:5:0", "its step is not above 0"),
         ("1:5:-1", "its step is not above 0"), ("0:1:1e-9", "1,000,000,001 values"), ("a:1:1", "'a' is not a number"),
-        ("nan:1:1", "'nan' is no limit"), ("0:inf:1", "'inf' is no limit"),
+        ("nan:1:1", "'nan' is not a limit"), ("0:inf:1", "'inf' is not a limit"),
     ],
 )  # fmt: skip
 def test_ranges_that_are_none_are_told(said: str, why: str) -> None:

@@ -64,7 +64,7 @@ def _others(name: str, hint: Any, default: object) -> list[object]:
 def drawn(kind: Kind, sample: Sample) -> str:
     """All shapes over the frames, one line each, numbers to the thousandth; why not, where the sample cannot be used."""
     widget = sample_widget(kind, sample)
-    bound = bind(sample_project(widget), seen={"hit": {"points": "number"}})
+    bound = bind(sample_project(widget), events={"hit": {"points": "number"}})
     if bound.errors:
         return "; ".join(sorted(str(error) for error in bound.errors.values()))
     trace = Trace.make("t", [float(i) for i in range(8)], {n: Column.of(v) for n, v in COLUMNS.items()}, events=EVENTS)

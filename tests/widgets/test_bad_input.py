@@ -123,7 +123,7 @@ def test_one_bad_value_spoils_nothing_but_itself() -> None:
     assert told == {
         "look.fill": "'no colour' is not #rrggbb, #rrggbbaa or none",
         "look.bands.low.back": "3 is not #rrggbb, #rrggbbaa or none",
-        "options.over": "'spil' is none of clamp, spill: did you mean 'spill'?",
+        "options.over": "'spil' is not one of clamp, spill: did you mean 'spill'?",
         "bands.open": "needs exactly one of below, above and when",
         "bands.both": "needs exactly one of below, above and when",
     }

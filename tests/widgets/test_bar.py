@@ -45,7 +45,7 @@ def test_the_trail_waits_then_sinks_at_its_rate_and_rises_at_once() -> None:
     options = {"trail": {"wait": 1.0, "rate": 0.25}}
     hull: list[Value] = [100.0, 50.0, 50.0, 50.0, 50.0, 50.0, None, 90.0]
     found = [s["trail"] for s in states("bar", inputs, options, hull=hull)]
-    # One frame a second: falls at 1 s, waits until 2 s, then a quarter a second; missing stands still.
+    # One frame a second: falls at 1 s, waits until 2 s, then a quarter a second; missing never changes.
     assert found == [1.0, 1.0, 0.75, 0.5, 0.5, 0.5, 0.5, 0.9]
 
 

@@ -33,7 +33,7 @@ FAULTS = [
     (project("barr", {}), "widget 'w', kind: unknown kind 'barr': did you mean 'bar'?"),
     (
         project("bar", {"value": "1"}, {"grow": "rigth"}),
-        "options, grow: 'rigth' is none of down, left, middle, right, up: did you mean 'right'?",
+        "options, grow: 'rigth' is not one of down, left, middle, right, up: did you mean 'right'?",
     ),
     (
         project("bar", {"value": "1"}, {"trail": {"wait": -1}}),
@@ -48,7 +48,7 @@ FAULTS = [
         project("label", {"text": "a"}, bands=[{"name": "low", "below": "1"}]),
         "band 'low': a label has no level to compare",
     ),
-    (project("label", {"text": "{hull | q}"}), "input 'text', column 8: `q` is no pattern"),
+    (project("label", {"text": "{hull | q}"}), "input 'text', column 8: `q` is not a pattern"),
     (
         replace(project("bar", {"value": "a"}), derived=(Derived(name="a", rule="b"), Derived(name="b", rule="a"))),
         "derived value 'a', column 1: the derived value needs itself: a -> b -> a",

@@ -53,5 +53,5 @@ def test_alignment_and_caption(align: str, x: float) -> None:
 
 
 def test_a_bad_pattern_is_an_error_of_the_options() -> None:
-    with pytest.raises(Exception, match="widget 'w': `q` is no pattern"):
+    with pytest.raises(Exception, match="widget 'w': `q` is not a pattern"):
         states("counter", {"value": "hull"}, {"pattern": "q"}, hull=[1.0])

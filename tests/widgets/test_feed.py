@@ -23,7 +23,7 @@ FULL = ["", "Ona joined", "Ona joined|hit for 9 at 90|Teo joined|hit for 4 at 90
 
 
 def feed(options: dict[str, Any], events: list[Event] = EVENTS) -> list[str]:
-    bound = bind(project("feed", {}, {"lines": LINES, **options}), seen=SEEN)  # type: ignore[arg-type]
+    bound = bind(project("feed", {}, {"lines": LINES, **options}), events=SEEN)  # type: ignore[arg-type]
     bound.raise_first()
     tracks = over(bound, {"hull": HULL}, events)
     states = [tracks.state(bound.widgets["w"], frame) for frame in range(len(HULL))]
@@ -59,7 +59,7 @@ def test_ten_thousand_events_in_a_second_leave_the_newest_lines() -> None:
 
 def test_what_a_line_cannot_say_is_told() -> None:
     lines = {"hti": "x", "hit": "{pints}", "joined": "{since(hull > 3)}"}
-    bound = bind(project("feed", {}, {"lines": lines}), seen=SEEN)  # type: ignore[arg-type]
+    bound = bind(project("feed", {}, {"lines": lines}), events=SEEN)  # type: ignore[arg-type]
     told = {place.name: str(error) for place, error in bound.errors.items()}
     assert told["lines.hti"].startswith('no event "hti"')
     assert "did you mean `points`?" in told["lines.hit"]

@@ -25,9 +25,9 @@ def test_what_was_moved_shows_what_it_would_if_it_were_bound_anew(demo: Path) ->
     project, _ = load(demo)
     trace = open_trace(demo.parent / project.traces[0].path)
     events = trace.event_kinds
-    before = bind(project, seen=events, folder=demo.parent)
+    before = bind(project, events=events, folder=demo.parent)
     after = placed_elsewhere(project)
-    quick, anew = bind(after, before, events, demo.parent), bind(after, seen=events, folder=demo.parent)
+    quick, anew = bind(after, before, events, demo.parent), bind(after, events=events, folder=demo.parent)
     assert quick.errors == anew.errors
     assert list(quick.widgets) == list(anew.widgets)
     short, long = Tracks(quick, trace), Tracks(anew, trace)

@@ -65,7 +65,7 @@ CASES = {
 def tracks(widget: Widget) -> Tracks:
     seen = Widget(**{name: getattr(widget, name) for name in widget.__struct_fields__ if name != "inputs"},
                   inputs={**widget.inputs, "visible": SEEN})  # fmt: skip
-    bound = bind(Project(variables=VARIABLES, rosters=(CREW,), widgets=(seen,)), seen={"hit": {}})
+    bound = bind(Project(variables=VARIABLES, rosters=(CREW,), widgets=(seen,)), events={"hit": {}})
     columns = {name: Column.of(cells) for name, cells in COLUMNS.items()}
     return Tracks(bound, Trace.make("t", [0.0, 1.0, 2.0, 3.0], columns, events=[Event(0.0, "hit", {})]))
 

@@ -53,4 +53,4 @@ def test_a_pattern_that_is_none_is_told() -> None:
     from widget_helpers import project
 
     bound = bind(project("timer", {"value": "air"}, {"pattern": "q:qq"}))
-    assert "is no pattern" in str(bound.errors[RulePlace("widget", "w", "options")])
+    assert "is not a pattern" in str(bound.errors[RulePlace("widget", "w", "options")])

@@ -121,4 +121,4 @@ def _failed(window: Window, kind: type[BaseException], error: BaseException, tra
         files = window.session.files
         files.keep_unsaved()
         edits = "save now: your edits cannot be kept" if files.would_lose else "your edits are kept"
-        window.session.said.emit(f"Something went wrong inside Avrin; {edits}. Details: {log_file()}", True)
+        window.session.reported.emit(f"Something went wrong inside Avrin; {edits}. Details: {log_file()}", True)

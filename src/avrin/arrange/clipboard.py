@@ -16,9 +16,9 @@ from avrin.widgets import free_id, names_it, rule_at, rule_places
 
 __all__ = ["copied", "duplicated", "pasted"]
 
-APART = 24.0  # reference pixels from a widget to its duplicate
+DUPLICATE_OFFSET = 24.0  # reference pixels from a widget to its duplicate
 NUMBER = re.compile(r"_\d+$")  # the number that makes a copy's id unique
-MOST = 1000  # widgets pasted at once
+MAX_WIDGETS = 1000  # widgets pasted at once
 
 
 def copied(project: Project, idents: Collection[str]) -> str:
@@ -28,15 +28,15 @@ def copied(project: Project, idents: Collection[str]) -> str:
     texts = [rule_at(alone, place) for place in rule_places(alone) if place.widget]
     texts += [widget.repeat for widget in widgets] + [str(widget.options.get("roster", "")) for widget in widgets]
     derived, known = [], list(project.derived)
-    while found := [one for one in known if one not in derived and _named(one.name, texts)]:
+    while found := [one for one in known if one not in derived and _is_named(one.name, texts)]:
         derived += found
         texts += [one.rule for one in found]
     groups = _enclosing(project, widgets)
     texts += [text for group in groups for text in (group.visible, group.opacity)]
     small = Project(
         title=project.title, reference=project.reference,
-        variables=tuple(one for one in project.variables if _named(one.name, texts)),
-        rosters=tuple(one for one in project.rosters if _named(one.name, texts)),
+        variables=tuple(one for one in project.variables if _is_named(one.name, texts)),
+        rosters=tuple(one for one in project.rosters if _is_named(one.name, texts)),
         derived=tuple(one for one in project.derived if one in derived), groups=groups,
         styles={name: look for name, look in project.styles.items() if any(w.style == name for w in widgets)},
         widgets=widgets,
@@ -57,7 +57,7 @@ def pasted(project: Project, text: str, shift: float = 0.0) -> tuple[Project, li
         raise AvrinError("there are no widgets on the clipboard", advice="Copy some first") from None
     if not found.widgets:
         raise AvrinError("there are no widgets on the clipboard", advice="Copy some first")
-    if len(found.widgets) > MOST:
+    if len(found.widgets) > MAX_WIDGETS:
         raise AvrinError(f"{len(found.widgets):,} widgets are more than are pasted at once", advice="Copy fewer")
     taken = {
         *(v.name for v in project.variables),
@@ -78,7 +78,7 @@ def pasted(project: Project, text: str, shift: float = 0.0) -> tuple[Project, li
 
 def duplicated(project: Project, idents: Collection[str]) -> tuple[Project, list[str]]:
     """Return the project with some widgets duplicated, shifted right and down; and the new ids."""
-    return _added(project, [widget for widget in project.widgets if widget.id in idents], APART)
+    return _added(project, [widget for widget in project.widgets if widget.id in idents], DUPLICATE_OFFSET)
 
 
 def _added(project: Project, widgets: Sequence[Widget], shift: float) -> tuple[Project, list[str]]:
@@ -94,7 +94,7 @@ def _added(project: Project, widgets: Sequence[Widget], shift: float) -> tuple[P
     return project, made
 
 
-def _named(name: str, texts: Iterable[str]) -> bool:
+def _is_named(name: str, texts: Iterable[str]) -> bool:
     return any(names_it(name, text) for text in texts)
 
 

@@ -10,12 +10,12 @@ from avrin.model import AvrinError, Project
 __all__ = ["group_changed", "group_holds", "group_renamed"]
 
 
-def group_changed(project: Project, ident: str, **said: object) -> Project:
+def group_changed(project: Project, ident: str, **fields: object) -> Project:
     """Return the project with a group's fields changed. Raises AvrinError if it would contain itself."""
-    outer = said.get("group", "")
+    outer = fields.get("group", "")
     if isinstance(outer, str) and outer and group_holds(project, ident, outer):
         raise AvrinError(f"group '{outer}' is inside '{ident}'", advice="Take it out of there first")
-    return replace(project, groups=tuple(replace(g, **said) if g.id == ident else g for g in project.groups))
+    return replace(project, groups=tuple(replace(g, **fields) if g.id == ident else g for g in project.groups))
 
 
 def group_holds(project: Project, ident: str, other: str) -> bool:

@@ -41,7 +41,7 @@ def kind_changed(project: Project, ident: str, kind: str) -> Project:
     inputs, options = same, _fitting(widget.options, new.options)
     if before is not None:
         about = _about(widget, before)
-        inputs = {**same, **_said(about, new, takes, same)}
+        inputs = {**same, **_subject_inputs(about, new, takes, same)}
         if new.share and about.rule:
             inputs.setdefault("full", _full(project, about.rule))
         if about.pattern and "pattern" in new.options.__struct_fields__:
@@ -86,7 +86,7 @@ def _about(widget: Widget, kind: Kind) -> _About:
     return _About((value.rule or "").strip(), "", plain)
 
 
-def _said(about: _About, new: Kind, takes: Mapping[str, str], same: dict[str, str]) -> dict[str, str]:
+def _subject_inputs(about: _About, new: Kind, takes: Mapping[str, str], same: dict[str, str]) -> dict[str, str]:
     """Return the inputs that express the subject in another kind."""
     found: dict[str, str] = {}
     numbers = [name for name in new.main_inputs() if takes[name] == "number"]

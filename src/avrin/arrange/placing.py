@@ -147,8 +147,8 @@ def shifted(place: Place, dx: float, dy: float) -> Place:
     return replace(place, offset=(_near(x + dx), _near(y + dy)))
 
 
-def _within(size: float | None, known: float) -> float:
-    return known if size is None else min(max(LEAST, size), MOST)
+def _within(size: float | None, current: float) -> float:
+    return current if size is None else min(max(LEAST, size), MOST)
 
 
 def _near(offset: float) -> float:

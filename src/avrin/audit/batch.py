@@ -51,23 +51,23 @@ class Checked(Struct, frozen=True):
 def inspect_all(
     checks: Sequence[Check],
     given: Task,
-    found: Sequence[Place],
+    places: Sequence[Place],
     who: Crew,
-    told: Callable[[int, int], None] = lambda _done, _of: None,
+    progress: Callable[[int, int], None] = lambda _done, _of: None,
     *,
     faulty: bool = False,
 ) -> Checked:
-    """Return all findings of a project over recordings. told: called with the number of finished and of all recordings.
+    """Return all findings of a project over recordings. progress: called with the number of finished and of all recordings.
 
     faulty: skip unreadable recordings. Raises AvrinError for them otherwise, and without workers.
     """
     seen: Happening = {}
     project, folder = unpacked(given.bundle)
     if asks_events(project, folder):
-        hear(who, given, found, seen)
+        hear(who, given, places, seen)
     asked = _Asked(replace(given, seen=seen), faulty)
-    parts = [tuple(found[i : i + AT_ONCE]) for i in range(0, max(1, len(found)), AT_ONCE)]
-    order = {place: number for number, place in enumerate(found)}
+    parts = [tuple(places[i : i + AT_ONCE]) for i in range(0, max(1, len(places)), AT_ONCE)]
+    order = {place: number for number, place in enumerate(places)}
     answers: list[tuple[int, list[Finding]]] = []
     faults: dict[str, str] = {}
     done = 0
@@ -82,8 +82,8 @@ def inspect_all(
             if not part or len(left_out) < len(part):
                 answers.append((order[part[0]] if part else 0, findings))
         done += len(part)
-        told(done, len(found))
-    every = [findings for _, findings in sorted(answers, key=lambda one: one[0])]
+        progress(done, len(places))
+    every = [findings for _, findings in sorted(answers, key=lambda answer: answer[0])]
     return Checked(caused(checks, merged(checks, every), bound(asked.task)), dict(sorted(faults.items())))
 
 

@@ -18,7 +18,7 @@ from avrin.widgets import BoundWidget, RulePlace, changes, rule_at, with_rule
 
 __all__ = ["CHECKS"]
 
-LONG = 10.0  # seconds after which a widget's value should have changed
+MAX_CONSTANT_S = 10.0  # seconds after which a widget's value should have changed
 SAID = re.compile(r"([^{}]*[=:]\s*)([^\s{}]+)")  # a label and what it claims
 WORDS = {"number": "numbers", "flag": "yes and no", "text": "texts"}
 
@@ -157,7 +157,7 @@ def _never_changes(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         step = widget.inputs[name]
         if step.constant is not None or not case.tracks:
             continue
-        if sum(tracks.trace.length for tracks in case.tracks) < LONG:
+        if sum(tracks.trace.length for tracks in case.tracks) < MAX_CONSTANT_S:
             continue
         sources = [(t.trace.find(source), t) for t in case.tracks for source in step.sources()]
         if not sources or any(column is None or len(changes(column.data)) for column, _ in sources):

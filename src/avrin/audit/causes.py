@@ -13,35 +13,35 @@ from avrin.widgets import Bound
 
 __all__ = ["caused", "with_rest"]
 
-SLOT = re.compile(r"\[\d+\]")
+SLOT_PATTERN = re.compile(r"\[\d+\]")
 Holds = Callable[[Bound, Finding, Finding], bool]
 
 
-def caused(checks: Sequence[Check], found: Sequence[Finding], bound: Bound) -> list[Finding]:
+def caused(checks: Sequence[Check], findings: Sequence[Finding], bound: Bound) -> list[Finding]:
     """Return the same findings in order, each with the key of its cause, None for a cause."""
     follows = {check.code: check.follows for check in checks}
     by_code: dict[str, list[int]] = {}
-    for number, finding in enumerate(found):
+    for number, finding in enumerate(findings):
         by_code.setdefault(finding.code, []).append(number)
-    roots = list(range(len(found)))  # for each finding the index of its cause, finally its own
-    for number, finding in enumerate(found):
+    roots = list(range(len(findings)))  # for each finding the index of its cause, finally its own
+    for number, finding in enumerate(findings):
         candidates = (
             other
             for code, shared in follows.get(finding.code, ())
             for other in by_code.get(code, ())
-            if (other < number if code == finding.code else _as_bad(found[other], finding))
-            and _HOLDS[shared](bound, finding, found[other])
+            if (other < number if code == finding.code else _as_bad(findings[other], finding))
+            and _HOLDS[shared](bound, finding, findings[other])
         )
         roots[number] = next(candidates, number)
     return [
-        replace(finding, cause=None if root == number else found[root].key)
-        for number, finding in enumerate(found) for root in [_root(roots, number)]
+        replace(finding, cause=None if root == number else findings[root].key)
+        for number, finding in enumerate(findings) for root in [_root(roots, number)]
     ]  # fmt: skip
 
 
-def with_rest(found: Iterable[Finding]) -> list[tuple[Finding, list[Finding]]]:
+def with_rest(findings: Iterable[Finding]) -> list[tuple[Finding, list[Finding]]]:
     """Return causes in order, each with its consequences. A finding whose cause is absent is a cause."""
-    every = list(found)
+    every = list(findings)
     first: dict[tuple[str, str, str], Finding] = {}
     for finding in every:
         if finding.cause is None:
@@ -100,8 +100,8 @@ def _same(*fields: str) -> Holds:
 
 def _same_field(_bound: Bound, finding: Finding, cause: Finding) -> bool:
     """Return whether two findings are about one roster field in different slots."""
-    bare, found = SLOT.subn("", finding.variable)
-    return found > 0 and bare == SLOT.sub("", cause.variable)
+    bare, found = SLOT_PATTERN.subn("", finding.variable)
+    return found > 0 and bare == SLOT_PATTERN.sub("", cause.variable)
 
 
 _HOLDS: Mapping[Shared, Holds] = {

@@ -36,7 +36,7 @@ GAPS = (
     0.6,
     1.2,
 )  # of the level's span: distances of `back` from a limit to try
-MOST = 200  # reported stretches
+MAX_STRETCHES = 200  # reported stretches
 
 
 class _Chatter(Struct, frozen=True):
@@ -58,7 +58,7 @@ def _chatters(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for name in [*names, *([""] if "visible" not in blinks else [])]:
         found = [one for tracks in case.tracks if (one := _of(case, tracks, widget, name)) is not None]
         if found:
-            yield _told(case, widget, name, max(found, key=lambda one: one.times))
+            yield _chatter_finding(case, widget, name, max(found, key=lambda chatter: chatter.times))
 
 
 def _of(case: Case, tracks: Tracks, widget: BoundWidget, name: str) -> _Chatter | None:
@@ -85,7 +85,7 @@ def _of(case: Case, tracks: Tracks, widget: BoundWidget, name: str) -> _Chatter 
     return _Chatter(tracks, every, times, shortest, worst) if worst is not None else None
 
 
-def _told(case: Case, widget: BoundWidget, name: str, worst: _Chatter) -> Finding:
+def _chatter_finding(case: Case, widget: BoundWidget, name: str, worst: _Chatter) -> Finding:
     title, trace = widget.widget.title, worst.tracks.trace.name
     what = f"{title} turns {name} and back" if name else f"{title} comes and goes"
     away = f"{worst.shortest * 1000:.0f} ms" if worst.shortest < 1 else f"{worst.shortest:.1f} s"
@@ -94,7 +94,7 @@ def _told(case: Case, widget: BoundWidget, name: str, worst: _Chatter) -> Findin
         widget.widget.id, f"{name or 'it'} comes again {worst.times} times",
         f"{what} {len(worst.found)} times in {trace}, {worst.times} of them again within a second, after {away} at shortest",
         "Let it go back further from its limit than where it came in" if name else "Hold what it depends on for a while",
-        about=name or "visible", trace=trace, start=start, end=end, moments=tuple(worst.found[:MOST]),
+        about=name or "visible", trace=trace, start=start, end=end, moments=tuple(worst.found[:MAX_STRETCHES]),
         weight=float(worst.times), fix=_sticky(case, widget, name) if name else None,
     )  # fmt: skip
 

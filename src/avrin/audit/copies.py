@@ -17,10 +17,10 @@ from avrin.widgets import BoundWidget, RulePlace, rule_at, rule_places
 
 __all__ = ["CHECKS"]
 
-SLOT = re.compile(r"\b([A-Za-z_][\w.]*)\[(\d+)\]")
+SLOT_PATTERN = re.compile(r"\b([A-Za-z_][\w.]*)\[(\d+)\]")
 BRACED = re.compile(r"\{[^{}]*\}")
 LETTER = re.compile(r"[^\W\d_]")
-NEAR = 1.0  # of the number's box: how far away a label may be
+MAX_LABEL_DISTANCE = 1.0  # of the number's box: how far away a label may be
 
 
 def _fixed_slot(case: Case) -> Iterator[Finding]:
@@ -29,9 +29,9 @@ def _fixed_slot(case: Case) -> Iterator[Finding]:
             continue
         widget = case.project.widget(place.widget)
         text = rule_at(case.project, place)
-        fixed = [match for match in SLOT.finditer(text) if match[1] == widget.repeat]
+        fixed = [match for match in SLOT_PATTERN.finditer(text) if match[1] == widget.repeat]
         if widget.repeat and fixed:
-            mended = SLOT.sub(lambda m: f"{m[1]}[slot]" if m[1] == widget.repeat else m[0], text)  # noqa: B023
+            mended = SLOT_PATTERN.sub(lambda m: f"{m[1]}[slot]" if m[1] == widget.repeat else m[0], text)  # noqa: B023
             yield Finding(
                 widget.id, f"always slot {fixed[0][2]}",
                 f"{widget.title} is repeated over {widget.repeat}, but each copy shows {fixed[0][0]}",
@@ -44,7 +44,7 @@ def _fixed_slot(case: Case) -> Iterator[Finding]:
 def _same_slot(case: Case) -> Iterator[Finding]:
     seen: dict[tuple[object, ...], Widget] = {}
     for widget in case.project.widgets:
-        slots = {match[0] for text in widget.inputs.values() for match in SLOT.finditer(text)}
+        slots = {match[0] for text in widget.inputs.values() for match in SLOT_PATTERN.finditer(text)}
         if widget.repeat or not slots:
             continue
         key = (widget.kind, tuple(sorted(widget.inputs.items())))
@@ -59,20 +59,20 @@ def _same_slot(case: Case) -> Iterator[Finding]:
 
 def _next_slot(project: Project, widget: Widget) -> Fix | None:
     """Return a fix with the first slot that no widget of its kind shows, or None."""
-    found = next(SLOT.search(text) for text in widget.inputs.values() if SLOT.search(text))
+    found = next(SLOT_PATTERN.search(text) for text in widget.inputs.values() if SLOT_PATTERN.search(text))
     assert found is not None
     roster = next((one for one in project.rosters if one.name == found[1]), None)
     shown = {
         int(match[2])
         for other in project.widgets if other.kind == widget.kind
-        for text in other.inputs.values() for match in SLOT.finditer(text) if match[1] == found[1]
+        for text in other.inputs.values() for match in SLOT_PATTERN.finditer(text) if match[1] == found[1]
     }  # fmt: skip
     free = next((slot for slot in range(roster.slots) if slot not in shown), None) if roster is not None else None
     if free is None:
         return None
 
     def moved(text: str) -> str:
-        return SLOT.sub(lambda m: f"{m[1]}[{free}]" if m[1] == found[1] else m[0], text)
+        return SLOT_PATTERN.sub(lambda m: f"{m[1]}[{free}]" if m[1] == found[1] else m[0], text)
 
     inputs = {name: moved(text) for name, text in widget.inputs.items()}
     return Fix(
@@ -92,7 +92,7 @@ def _unnamed(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         return
     screen = case.screens[0]
     box = widget_rect(case.project, widget.widget, screen)
-    reach_x, reach_y = box.width * NEAR, max(box.height * NEAR, box.width * 0.25)
+    reach_x, reach_y = box.width * MAX_LABEL_DISTANCE, max(box.height * MAX_LABEL_DISTANCE, box.width * 0.25)
     for other in case.bound.widgets.values():
         if other is widget or not _names(other):
             continue

@@ -32,15 +32,19 @@ def _out_of_step(case: Case) -> Iterator[Finding]:
             begins = film_second(case.project, plate, tracks.trace.name, 0.0)
             if begins is None or (begins < seconds and begins + tracks.trace.length > 0):
                 continue
-            where = f"from {_said(-begins)} to {_said(seconds - begins)}" if begins < 0 else "out before it begins"
+            where = (
+                f"from {_time_text(-begins)} to {_time_text(seconds - begins)}"
+                if begins < 0
+                else "out before it begins"
+            )
             yield Finding(
                 "", f"{plate.name} never runs", f"The film of {plate.name} runs {where}, and {tracks.trace.name} lasts"
-                f" {_said(tracks.trace.length)}: nothing of it is seen", "Drag it to where it belongs",
+                f" {_time_text(tracks.trace.length)}: nothing of it is seen", "Drag it to where it belongs",
                 about=plate.film, trace=tracks.trace.name, plate=plate.name,
             )  # fmt: skip
 
 
-def _said(seconds: float) -> str:
+def _time_text(seconds: float) -> str:
     return clock(seconds, hundredths=False)
 
 

@@ -21,12 +21,12 @@ def _outgrows(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     for tracks in case.tracks:
         got = case.extent(tracks, widget)
         if got is not None and beyond(widget, got):
-            yield _told(widget, got, tracks.trace.name, got.frame, "in this recording")
+            yield _outgrown_finding(widget, got, tracks.trace.name, got.frame, "in this recording")
             return
         if got is not None and (most := declared_extent(tracks, widget, got.frame)) is not None:
-            yield _told(widget, most, "", None, "at the ends of the ranges declared")
+            yield _outgrown_finding(widget, most, "", None, "at the ends of the ranges declared")
             return
-    if cut := max(cut_cells(case.tracks, widget), key=lambda one: one.needs - one.cell.room, default=None):
+    if cut := max(cut_cells(case.tracks, widget), key=lambda cut: cut.needs - cut.cell.room, default=None):
         yield _cut(case, widget, cut)
 
 
@@ -44,7 +44,7 @@ def _cut(case: Case, widget: BoundWidget, cut: CutCell) -> Finding:
     )  # fmt: skip
 
 
-def _told(widget: BoundWidget, got: Extent, trace: str, frame: int | None, when: str) -> Finding:
+def _outgrown_finding(widget: BoundWidget, got: Extent, trace: str, frame: int | None, when: str) -> Finding:
     width, height = widget.widget.place.size
     most: Rect = got.most
     return Finding(

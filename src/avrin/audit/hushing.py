@@ -25,10 +25,12 @@ def unhush(project: Project, finding: Finding) -> Project:
     return replace(project, hush=tuple(entry for entry in project.hush if _key(entry) != finding.key))
 
 
-def hushed(project: Project, found: Iterable[Finding]) -> dict[Finding, str]:
+def hushed(project: Project, findings: Iterable[Finding]) -> dict[Finding, str]:
     """Return the suppressed findings, each with its own reason or that of its cause."""
     reasons: dict[tuple[str, ...] | None, str] = {_key(entry): str(entry.get("reason", "")) for entry in project.hush}
-    keys = ((finding, next((key for key in (finding.key, finding.cause) if key in reasons), None)) for finding in found)
+    keys = (
+        (finding, next((key for key in (finding.key, finding.cause) if key in reasons), None)) for finding in findings
+    )
     return {finding: reasons[key] for finding, key in keys if key is not None}
 
 

@@ -91,7 +91,7 @@ class Inspector:
                 for ident, widget in bound.widgets.items():
                     if ident not in case.faulty:
                         found += _guarded(check, ident, breath, partial(_of_widget, check, case, widget))
-        return tuple(sorted(found, key=lambda one: SEVERITIES.index(one.severity)))
+        return tuple(sorted(found, key=lambda finding: SEVERITIES.index(finding.severity)))
 
     def inspect_as_bound(
         self,
@@ -159,16 +159,16 @@ class Inspector:
         return known[2]
 
 
-def _spoken(known: dict[str, tuple[Bound, tuple[Tracks, ...]]], code: str) -> tuple[Bound, tuple[Tracks, ...]]:
+def _spoken(cache: dict[str, tuple[Bound, tuple[Tracks, ...]]], code: str) -> tuple[Bound, tuple[Tracks, ...]]:
     """Return the binding and tracks in a language, created on first use."""
-    if code not in known:
-        bound, tracks = known[OWN]
+    if code not in cache:
+        bound, tracks = cache[OWN]
         try:
             there = in_language(bound, code)
         except AvrinError:
-            return known[OWN]  # reported as an unreadable catalogue
-        known[code] = there, tuple(Tracks(there, one.trace, one) for one in tracks)
-    return known[code]
+            return cache[OWN]  # reported as an unreadable catalogue
+        cache[code] = there, tuple(Tracks(there, one.trace, one) for one in tracks)
+    return cache[code]
 
 
 def _same(some: Sequence[Trace], others: Sequence[Trace]) -> bool:
@@ -217,12 +217,12 @@ def _guarded(check: Check, ident: str, breath: _Breath, look: Callable[[], tuple
         return (_signed(CHECKS[0], found),)
 
 
-def _as_seen_by(slot: int, found: list[Finding], before: list[Finding]) -> list[Finding]:
+def _as_seen_by(slot: int, findings: list[Finding], before: list[Finding]) -> list[Finding]:
     """Label findings that only one player of a split screen has, unless a screen says so."""
     known = {finding.key for finding in before}
     return [
         one if one.screen or one.key in known else replace(one, why=f"{one.why}, as slot {slot} sees it")
-        for one in found
+        for one in findings
     ]
 
 

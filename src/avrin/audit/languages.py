@@ -114,13 +114,13 @@ def _outgrows(case: Case) -> Iterator[Finding]:
         if isinstance(read, AvrinError):
             continue
         spoken = _InLanguage(case, code)
-        ours = dict.fromkeys(place.widget for one in _said(read) for place in one.places)
+        ours = dict.fromkeys(place.widget for one in _all_messages(read) for place in one.places)
         for ident in ours:
             if ident in case.bound.widgets and ident not in case.faulty:
                 yield from spoken.outgrown(case.bound.widgets[ident])
 
 
-def _said(read: Translation) -> list[Message]:
+def _all_messages(read: Translation) -> list[Message]:
     return [one for one in read.messages if one.text in read.language.said]
 
 

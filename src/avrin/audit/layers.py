@@ -19,7 +19,7 @@ from avrin.widgets import BoundWidget, Box, Shape, TextRun, Tracks
 
 __all__ = ["Below", "Fill", "Lettering", "below", "copies", "densest_fill", "fills", "lettering"]
 
-MANY = 100  # number of widgets from which each is first tested for fills
+MANY_WIDGETS = 100  # number of widgets from which each is first tested for fills
 
 
 class Fill(Struct, frozen=True):
@@ -87,7 +87,7 @@ def below(case: Case, tracks: Tracks, screen: Screen) -> dict[int, list[Below]]:
     """Return what each widget may cover on a screen in a recording, by the widget's identity, in drawing order."""
     every = copies(case)
     touches = touching_matrix(case, screen, every)
-    if len(every) > MANY:  # a widget without fills is no background, and comparing all frames is slow
+    if len(every) > MANY_WIDGETS:  # a widget without fills is no background, and comparing all frames is slow
         touches[[not densest_fill(case, tracks, one) for one in every]] = False
     over = [set(np.flatnonzero(touches[:, number]).tolist()) for number in range(len(every))]
     dark = [number for number, widget in enumerate(every) if dims(widget)]
@@ -120,20 +120,20 @@ def densest_fill(case: Case, tracks: Tracks, widget: BoundWidget) -> float:
     return case.memory.get(widget, ("densest fill", case.number(tracks)), look)
 
 
-def _shared(case: Case, tracks: Tracks, one: BoundWidget, two: BoundWidget, screen: Screen) -> Array | None:
+def _shared(case: Case, tracks: Tracks, first: BoundWidget, second: BoundWidget, screen: Screen) -> Array | None:
     """Return the intersection of two widgets' extents at each frame in square pixels; None if always empty."""
-    extents = [case.extent(tracks, widget) for widget in (one, two)]
+    extents = [case.extent(tracks, widget) for widget in (first, second)]
     if extents[0] is None or extents[1] is None:
         return None
-    first, second = (
+    first_rects, second_rects = (
         reach_rects(tracks, widget, screen, extent.most)
-        for widget, extent in zip((one, two), extents, strict=True) if extent is not None
+        for widget, extent in zip((first, second), extents, strict=True) if extent is not None
     )  # fmt: skip
-    if not touching(first, second, SLACK).any():
+    if not touching(first_rects, second_rects, SLACK).any():
         return None
     near, far = (
-        np.maximum(first[:, :2], second[:, :2]),
-        np.minimum(first[:, :2] + first[:, 2:], second[:, :2] + second[:, 2:]),
+        np.maximum(first_rects[:, :2], second_rects[:, :2]),
+        np.minimum(first_rects[:, :2] + first_rects[:, 2:], second_rects[:, :2] + second_rects[:, 2:]),
     )
     return np.broadcast_to(np.maximum(np.nan_to_num(far - near), 0.0).prod(axis=1), len(tracks.trace))
 
@@ -192,7 +192,7 @@ def _at_once(several: list[Lettering], length: int) -> Lettering:
     there = np.zeros(length, bool)
     for one in several:
         there[one.frames] = True
-    return replace(min(several, key=lambda one: one.frame), frames=np.flatnonzero(there))
+    return replace(min(several, key=lambda lettering: lettering.frame), frames=np.flatnonzero(there))
 
 
 def _at(

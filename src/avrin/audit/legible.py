@@ -76,7 +76,7 @@ def _faintest(
             faint for text in lettering(case, tracks, widget, screen, under, chooses)
             if (faint := _judged(case, tracks, widget, text, plate, screen)) is not None
         ]  # fmt: skip
-        return min(found, key=lambda one: (one.ratio, one.frame), default=None)
+        return min(found, key=lambda text: (text.ratio, text.frame), default=None)
 
     return case.memory.of((widget, *(one.widget for one in under)), key, look)
 
@@ -101,11 +101,11 @@ def _judged(
         return None
     frame = int(behind.frames[at])
     return _Faint(
-        float(ratios[at]), need, text.text if frame == text.frame else _said(tracks, widget, text, frame), frame
+        float(ratios[at]), need, text.text if frame == text.frame else _text_at(tracks, widget, text, frame), frame
     )
 
 
-def _said(tracks: Tracks, widget: BoundWidget, text: Lettering, frame: int) -> str:
+def _text_at(tracks: Tracks, widget: BoundWidget, text: Lettering, frame: int) -> str:
     """Return the content of a text at another frame of the same appearance."""
     group = widget_shapes(
         widget, tracks.state_apart(widget, frame), float(tracks.trace.t[frame]), tracks.bound, still=True
@@ -114,15 +114,15 @@ def _said(tracks: Tracks, widget: BoundWidget, text: Lettering, frame: int) -> s
     return found[0] if found else text.text
 
 
-def _faint(case: Case, tracks: Tracks, ident: str, one: _Faint, plate: str, screen: Screen) -> Finding:
+def _faint(case: Case, tracks: Tracks, ident: str, faint: _Faint, plate: str, screen: Screen) -> Finding:
     title = case.project.widget(ident).title
     over = (f" over {plate}" if plate else "") + (f" on {screen.name}" if screen is not case.screens[0] else "")
     return Finding(
-        ident, f"contrast {one.ratio:.1f}",
-        f"{title}: “{one.text}” has a contrast of only {one.ratio:.1f} to 1{over}; its size needs {one.need:g}",
+        ident, f"contrast {faint.ratio:.1f}",
+        f"{title}: “{faint.text}” has a contrast of only {faint.ratio:.1f} to 1{over}; its size needs {faint.need:g}",
         "Give it an outline, a darker plate behind it, or another colour", about="text",
-        trace=tracks.trace.name, start=one.frame, end=one.frame + 1, plate=plate,
-        screen=screen.name if case.project.screens or case.view is not None else "", weight=-one.ratio,
+        trace=tracks.trace.name, start=faint.frame, end=faint.frame + 1, plate=plate,
+        screen=screen.name if case.project.screens or case.view is not None else "", weight=-faint.ratio,
         fix=fix_widget("outline it", ident, lambda w: replace(w, look={**w.look, "outline": "#0b161c"})),
     )  # fmt: skip
 

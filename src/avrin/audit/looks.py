@@ -46,7 +46,7 @@ def _other(look: Look) -> dict[str, Any]:
     return {name: getattr(look, name) for name in look.__struct_fields__ if name not in _colours(look)}
 
 
-def _alike(first: Look, second: Look) -> str:
+def _confusing_vision(first: Look, second: Look) -> str:
     """Return a colour vision with which two looks are alike, or ""."""
     if _other(first) != _other(second):
         return ""
@@ -64,7 +64,7 @@ def _bands_alike(_case: Case, widget: BoundWidget) -> Iterator[Finding]:
         for other in names[i + 1 :]:
             if widget.looks[name] == widget.looks[other]:
                 continue  # reported as a band that changes nothing
-            if vision := _alike(widget.looks[name], widget.looks[other]):
+            if vision := _confusing_vision(widget.looks[name], widget.looks[other]):
                 eyes = "nobody" if vision == "full colour" else f"nobody with {vision}"
                 yield Finding(
                     widget.widget.id, f"{name} and {other} look alike",

@@ -15,7 +15,7 @@ from avrin.widgets import BoundWidget, RulePlace
 
 __all__ = ["CHECKS"]
 
-MANY = 3  # decimals
+MANY_DECIMALS = 3  # decimals
 RESTLESS = 0.2  # share of frames with a fraction from which a number without a pattern flickers
 KEEPS_WHOLE = frozenset({"+", "-", "*", "negate", "abs", "min", "max", "clamp", "prev", "roll"})  # operators
 STEADY = 0.02  # how far a countdown may deviate from one per second
@@ -70,7 +70,7 @@ def _many_decimals(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             values = [case.numbers(t, number.step)[case.visible(t, widget)] for t in case.tracks]
             loud = any(len(v) and _with_fraction(v) > RESTLESS for v in values)
         else:
-            loud = pattern.kind == "number" and pattern.decimals >= MANY
+            loud = pattern.kind == "number" and pattern.decimals >= MANY_DECIMALS
         if loud:
             name = ", ".join(number.step.sources())
             how = f"with {pattern.decimals} decimals" if pattern.source else "with whatever decimals it has"

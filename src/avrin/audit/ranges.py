@@ -17,7 +17,7 @@ from avrin.widgets.subject import Seen, about_variable
 
 __all__ = ["CHECKS"]
 
-MOST = 1000  # stretches of one finding
+MAX_STRETCHES = 1000  # stretches of one finding
 FAR_ABOVE = 2.0  # of full
 QUARTER = 0.25  # of a bar's length
 SLACK = 0.005  # of full: a smaller excess is invisible
@@ -169,7 +169,7 @@ def _worst(values: Array, mask: Array, *, over: bool) -> int:
 
 
 def _moments(mask: Array) -> tuple[tuple[int, int], ...]:
-    return tuple(stretches(mask)[:MOST])
+    return tuple(stretches(mask)[:MAX_STRETCHES])
 
 
 def _spills(widget: BoundWidget) -> bool:
@@ -216,7 +216,7 @@ def _below_zero(widget: BoundWidget, tracks: Tracks, mask: Array, step: Step, at
 
 def _divides_by_zero(case: Case, widget: BoundWidget) -> Iterator[Finding]:
     steps = {one for step in widget.steps() for one in below(step) if one.op.name in DIVIDING}
-    for step in sorted(steps, key=lambda one: (one.op.name, one.sources())):
+    for step in sorted(steps, key=lambda step: (step.op.name, step.sources())):
         last = step.args[DIVIDING[step.op.name]]
         if last.constant is not None and step.op.name == "/":
             continue

@@ -49,7 +49,7 @@ def _measured(case: Case, widget: BoundWidget, screen: Screen) -> tuple[Rect | N
     right = max(got.most.x + got.most.width for _, got in found)
     bottom = max(got.most.y + got.most.height for _, got in found)
     rect = Rect(x + left * scale, y + top * scale, (right - left) * scale, (bottom - top) * scale)
-    return rect, max(found, key=lambda one: one[1].most.width * one[1].most.height)[0]
+    return rect, max(found, key=lambda item: item[1].most.width * item[1].most.height)[0]
 
 
 def unlike_screens(case: Case) -> list[Screen]:

@@ -24,16 +24,18 @@ def _not_reset(case: Case) -> Iterator[Finding]:
             column = tracks.trace.find(name)
             frame = _carried(tracks, column, variable) if column is not None else None
             if frame is not None and column is not None and users:
-                yield _told(case, tracks, users[0], name, column[frame], frame, variable)
+                yield _not_reset_finding(case, tracks, users[0], name, column[frame], frame, variable)
                 break
 
 
-def _told(case: Case, tracks: Tracks, ident: str, name: str, value: Value, frame: int, variable: Variable) -> Finding:
+def _not_reset_finding(
+    case: Case, tracks: Tracks, ident: str, name: str, value: Value, frame: int, variable: Variable
+) -> Finding:
     roster = "[" in name
     return Finding(
         ident, f"{name} not reset",
-        f"`{name}` begins run {tracks.trace.run[frame]} at {_said(value)}, where the run before ended,"
-        f" not at {_said(_start(tracks, name, variable))}",
+        f"`{name}` begins run {tracks.trace.run[frame]} at {_value_text(value)}, where the run before ended,"
+        f" not at {_value_text(_start(tracks, name, variable))}",
         "Let the game reset it, or declare that it keeps its value", about=name, variable=name, trace=tracks.trace.name,
         start=frame, end=frame + 1,
         fix=None if roster or name not in {v.name for v in case.project.variables}
@@ -70,7 +72,7 @@ def _is_flag(column: Column) -> bool:
     return column.kind == "number" and bool(np.isin(column.data[~column.is_missing()], (0.0, 1.0)).all())
 
 
-def _said(value: Value) -> str:
+def _value_text(value: Value) -> str:
     return plain_number(value) if isinstance(value, float) else str(value)
 
 

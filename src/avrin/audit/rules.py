@@ -27,7 +27,7 @@ def _of(code: str) -> Callable[[Case], Iterator[Finding]]:
     def check(case: Case) -> Iterator[Finding]:
         for place, error in case.bound.errors.items():
             if _code(error) == code:
-                yield _told(case, place, error)
+                yield _rule_finding(case, place, error)
 
     return check
 
@@ -49,7 +49,7 @@ def _recorded(case: Case, place: RulePlace, error: AvrinError) -> Finding | None
     )  # fmt: skip
 
 
-def _told(case: Case, place: RulePlace, error: AvrinError) -> Finding:
+def _rule_finding(case: Case, place: RulePlace, error: AvrinError) -> Finding:
     if (recorded := _recorded(case, place, error)) is not None:
         return recorded
     fix = None

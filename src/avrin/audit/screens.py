@@ -23,7 +23,7 @@ __all__ = ["CHECKS"]
 TOUCHING = 0.08  # share of the smaller of two texts above which they count as overlapping
 OPAQUE = 0.85
 NAMED = 4  # widgets of a heap listed by title
-MANY = 100  # number of widgets from which each is first tested for being opaque
+MANY_WIDGETS = 100  # number of widgets from which each is first tested for being opaque
 
 
 def _beyond(rect: Rect, area: Rect) -> float:
@@ -118,7 +118,7 @@ def _overlaps(case: Case) -> Iterator[Finding]:
                     seen[heap] = seen.get(heap) or seen.get(joined) or found
                     seen.pop(joined, None)
         for heap, where in seen.items():
-            yield _heap_told([every[one] for one in np.flatnonzero(heaps == heap).tolist()], *where, screen)
+            yield _heap_finding([every[one] for one in np.flatnonzero(heaps == heap).tolist()], *where, screen)
 
 
 def _first_collision(case: Case, first: BoundWidget, second: BoundWidget, screen: Screen) -> tuple[Tracks, int] | None:
@@ -131,7 +131,7 @@ def _first_collision(case: Case, first: BoundWidget, second: BoundWidget, screen
     return None
 
 
-def _heap_told(heap: list[BoundWidget], tracks: Tracks, frame: int, screen: Screen) -> Finding:
+def _heap_finding(heap: list[BoundWidget], tracks: Tracks, frame: int, screen: Screen) -> Finding:
     titles = list({copy.widget.id: copy.widget.title for copy in heap}.values())
     first, last = heap[0].widget, heap[-1].widget
     if len(titles) <= 2:
@@ -177,10 +177,10 @@ def _texts_of_both(
     return [(frame, one, two) for (one, two), frame in found.items()]
 
 
-def _collide(one: tuple[Rect, ...], two: tuple[Rect, ...], aside: float, below: float) -> bool:
+def _collide(first: tuple[Rect, ...], second: tuple[Rect, ...], aside: float, below: float) -> bool:
     """Return whether two texts overlap. aside, below: offset of the second ones' corner from the first ones'."""
-    moved = [Rect(r.x + aside, r.y + below, r.width, r.height) for r in two]
-    return any(a.shared(b) > TOUCHING * min(a.width * a.height, b.width * b.height) for a in one for b in moved)
+    moved = [Rect(r.x + aside, r.y + below, r.width, r.height) for r in second]
+    return any(a.shared(b) > TOUCHING * min(a.width * a.height, b.width * b.height) for a in first for b in moved)
 
 
 def _covered(case: Case) -> Iterator[Finding]:
@@ -207,7 +207,7 @@ def _may_cover(case: Case, screen: Screen) -> Iterator[tuple[BoundWidget, BoundW
     """Yield pairs of widgets that may touch on a screen; if there are many, only with an opaque second one."""
     every = [copy for copy in copies(case) if not dims(copy)]
     dense = every
-    if len(every) > MANY:
+    if len(every) > MANY_WIDGETS:
         dense = [copy for copy in every if any(densest_fill(case, tracks, copy) > OPAQUE for tracks in case.tracks)]
     return touching_pairs(case, screen, every, dense)
 

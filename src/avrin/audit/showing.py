@@ -17,7 +17,7 @@ __all__ = ["CHECKS"]
 
 LEAST = 0.8  # seconds: a glance to notice a short text and one to read it
 BY_LETTER = 0.05  # additional seconds per letter: about 200 words a minute
-MOST = 2.5  # seconds after which a line of any length has been read
+MAX_READING_S = 2.5  # seconds after which a line of any length has been read
 READ = 8.0  # seconds after which an unanswered prompt has been read
 ENDLESS = 20.0  # seconds after which a message still visible is one that nothing dismisses
 STALE = 30.0  # seconds after which a feed line is outdated
@@ -79,7 +79,7 @@ def _too_short(case: Case, widget: BoundWidget) -> Iterator[Finding]:
         brief = []
         for start, end in _whole_stretches(case, tracks, widget):
             shown = float(axis[end] - axis[start])
-            need = min(MOST, LEAST + BY_LETTER * len(str(tracks.value(widget.columns[column], start) or "")))
+            need = min(MAX_READING_S, LEAST + BY_LETTER * len(str(tracks.value(widget.columns[column], start) or "")))
             if shown < need:
                 brief.append((shown, need, start, end))
         if not brief:
@@ -134,7 +134,7 @@ def _never_arrives(case: Case, widget: BoundWidget) -> Iterator[Finding]:
 def _condition(widget: BoundWidget) -> RulePlace | None:
     """Return the place of the condition that shows a widget, or None."""
     flags = [one for one in widget.kind.all_inputs() if one.kind == "flag"]
-    for one in sorted(flags, key=lambda one: not one.main):
+    for one in sorted(flags, key=lambda item: not item.main):
         step = widget.inputs.get(one.name)
         if step is not None and step.constant is None and (one.main or one.name == "visible"):
             return RulePlace("widget", widget.widget.id, "inputs", one.name)

@@ -187,7 +187,7 @@ def _nearest(case: Case, step: Step) -> _Miss | None:
     if not known or np.isnan(goal).all():
         return None
     word, extreme, at = ("most", np.nanmax, np.nanargmax) if upwards else ("least", np.nanmin, np.nanargmin)
-    values, name = (max if upwards else min)(known, key=lambda one: float(extreme(one[0])))
+    values, name = (max if upwards else min)(known, key=lambda item: float(extreme(item[0])))
     best, end = float(extreme(values)), float(np.nanmin(goal) if upwards else np.nanmax(goal))
     variable = case.project.all_variables().get(direct_source(value))
     edge = None if variable is None else variable.high if upwards else variable.low

@@ -36,11 +36,11 @@ from avrin.widgets import BoundWidget
 __all__ = ["CHECKS"]
 
 TERMS = Terms()
-FEW = 2  # outcomes needed for a judgement
+MIN_OUTCOMES = 2  # outcomes needed for a judgement
 HALF = 0.5  # of all outcomes: a band that precedes fewer was not meant to warn of them; more must be in time
 WISHED = 0.9  # of them to be warned of after a fix, if any limit achieves it
 OFTEN = 3  # false alarms from which a band is reported
-MOST = 200  # reported outcomes
+MAX_OUTCOMES = 200  # reported outcomes
 
 
 class _Told(Struct, frozen=True, eq=False):
@@ -65,27 +65,27 @@ def _warns_late(case: Case) -> Iterator[Finding]:
             for one in _bands(case, outcome)
             if one.count("warned") + one.count("late") >= HALF * one.count("outcomes")
         ]
-        best = max(found, key=lambda one: (one.count("warned"), one.count("late")), default=None)
+        best = max(found, key=lambda result: (result.count("warned"), result.count("late")), default=None)
         if best is not None and best.count("warned") < HALF * best.count("outcomes"):
             yield _late(case, best)
 
 
-def _late(case: Case, told: _Told) -> Finding:
-    question, name = told.question, told.outcome.name
+def _late(case: Case, result: _Told) -> Finding:
+    question, name = result.question, result.outcome.name
     widget, band = question.widget.widget, question.band.name
     assert question.limit is not None
-    worst = outcomes_at(told.signals, question, question.limit)
-    count, warned = told.count("outcomes"), told.count("warned")
-    found = told.curves
+    worst = outcomes_at(result.signals, question, question.limit)
+    count, warned = result.count("outcomes"), result.count("warned")
+    found = result.curves
     most = min(WISHED * count, int(found.warned.max()))
     wished = (found.warned >= most) & (found.warned > warned)
     calm = wished & (found.false <= found.warned)  # prefer one with few false alarms
-    fix = _moved(told, calm if calm.any() else wished, "warn sooner")
+    fix = _moved(result, calm if calm.any() else wished, "warn sooner")
     trace, moments = _moments(case, worst)
     return Finding(
         widget.id, f"{band} {count - warned} times too late for {name}",
         f"{widget.title} is {band} {TERMS.lead:g} s ahead of “{name}” only {warned} times of {count}; where it tells of it at"
-        f" all, it is {float(found.lead_median[told.now]):.1f} s or less half the time",
+        f" all, it is {float(found.lead_median[result.now]):.1f} s or less half the time",
         "Let it begin sooner", about=f"{band} {name}", trace=trace, start=moments[0][0], end=moments[0][1],
         moments=tuple(sorted(moments)), weight=float(count - warned), fix=fix,
     )  # fmt: skip
@@ -100,13 +100,13 @@ def _cries_wolf(case: Case) -> Iterator[Finding]:
                 yield _wolf(case, told, false, warned)
 
 
-def _wolf(case: Case, told: _Told, false: int, warned: int) -> Finding:
-    widget, band, name = told.question.widget.widget, told.question.band.name, told.outcome.name
-    assert told.question.limit is not None
-    alarms = false_at(told.signals, told.question, told.question.limit, TERMS)
+def _wolf(case: Case, result: _Told, false: int, warned: int) -> Finding:
+    widget, band, name = result.question.widget.widget, result.question.band.name, result.outcome.name
+    assert result.question.limit is not None
+    alarms = false_at(result.signals, result.question, result.question.limit, TERMS)
     trace, _ = Counter(recording for recording, _, _ in alarms).most_common(1)[0]
     moments = [(first, end) for recording, first, end in alarms if recording == trace]
-    found = told.curves
+    found = result.curves
     wished = (found.false <= found.warned) & (found.warned >= warned)
     fits = wished if wished.any() else (found.false <= found.warned) & (found.warned > HALF * warned)
     return Finding(
@@ -114,17 +114,17 @@ def _wolf(case: Case, told: _Told, false: int, warned: int) -> Finding:
         f"{widget.title} is {band} {false} times without “{name}” within {TERMS.within:g} s after, and {warned} times in time"
         " before it: people learn to ignore it",
         "Let it begin later, or go back sooner", about=f"{band} {name}", trace=case.tracks[trace].trace.name,
-        start=moments[0][0], end=moments[0][1], moments=tuple(moments[:MOST]), weight=float(false - warned),
-        fix=_moved(told, fits, "cry wolf less"),
+        start=moments[0][0], end=moments[0][1], moments=tuple(moments[:MAX_OUTCOMES]), weight=float(false - warned),
+        fix=_moved(result, fits, "cry wolf less"),
     )  # fmt: skip
 
 
-def _moved(told: _Told, fits: Array, what: str) -> Fix | None:
+def _moved(result: _Told, fits: Array, what: str) -> Fix | None:
     """Return a fix with the nearest fitting limit; None if there is none, or the limit is a rule."""
-    question, places = told.question, np.flatnonzero(fits)
+    question, places = result.question, np.flatnonzero(fits)
     if question.limit is None or not len(places):
         return None
-    values = told.curves.value[places]
+    values = result.curves.value[places]
     value = float(values[np.argmin(np.abs(values - question.limit))])
     if value == question.limit:
         return None
@@ -134,7 +134,7 @@ def _moved(told: _Told, fits: Array, what: str) -> Fix | None:
 
 def _moments(case: Case, worst: list[Outcome]) -> tuple[str, list[tuple[int, int]]]:
     """Return the recording of the worst outcome, with its outcomes from their warnings on; the worst first."""
-    here = [one for one in worst if one.recording == worst[0].recording][:MOST]
+    here = [one for one in worst if one.recording == worst[0].recording][:MAX_OUTCOMES]
     found = [(one.frame if one.begins is None else one.begins, one.frame + 1) for one in here]
     return case.tracks[worst[0].recording].trace.name, found
 
@@ -144,7 +144,7 @@ def _bands(case: Case, outcome: Named) -> Iterator[_Told]:
     for ident, widget in case.bound.widgets.items():
         for band in widget.widget.bands if widget.level is not None and ident not in case.faulty else ():
             told = _of_band(case, widget, band.name, outcome)
-            if told is not None and told.count("outcomes") >= FEW:
+            if told is not None and told.count("outcomes") >= MIN_OUTCOMES:
                 yield told
 
 

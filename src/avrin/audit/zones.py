@@ -20,7 +20,7 @@ __all__ = ["CHECKS"]
 
 SLACK = 1.0  # square pixels
 BRIEF = 0.25  # seconds: a shorter cover goes unnoticed
-MOST = 200  # reported stretches
+MAX_STRETCHES = 200  # reported stretches
 
 
 class _Cover(Struct, frozen=True):
@@ -44,7 +44,7 @@ def _keep_clear(case: Case, widget: BoundWidget) -> Iterator[Finding]:
             continue
         worst = max(found, key=lambda cover: cover.seconds)
         alike = [one for one in found if (one.number, one.screen) == (worst.number, worst.screen)]
-        yield _told(widget, plate, worst, sum(one.seconds for one in alike), {one.number for one in found})
+        yield _cover_finding(widget, plate, worst, sum(one.seconds for one in alike), {one.number for one in found})
 
 
 def _covers(case: Case, widget: BoundWidget, plate: Plate, tracks: Tracks) -> Iterator[_Cover]:
@@ -95,10 +95,10 @@ def _longest(where: Array, tracks: Tracks) -> float:
     return max((float(lasting[start:end].sum()) for start, end in stretches(where)), default=0.0)
 
 
-def _told(widget: BoundWidget, plate: Plate, worst: _Cover, seconds: float, numbers: set[int]) -> Finding:
+def _cover_finding(widget: BoundWidget, plate: Plate, worst: _Cover, seconds: float, numbers: set[int]) -> Finding:
     zone, found = plate.keep_clear[worst.number], stretches(worst.where)
     lasting = worst.tracks.trace.lasting
-    start, end = max(found, key=lambda one: (float(lasting[one[0] : one[1]].sum()), -one[0]))
+    start, end = max(found, key=lambda stretch: (float(lasting[stretch[0] : stretch[1]].sum()), -stretch[0]))
     what, more = zone.name or "what is to be kept clear", len(numbers) - 1
     others = f", and {more} more zone{'s' if more > 1 else ''}" if more else ""
     if worst.always:
@@ -111,7 +111,7 @@ def _told(widget: BoundWidget, plate: Plate, worst: _Cover, seconds: float, numb
         widget.widget.id, f"over {zone.name or 'what'} {plate.name} keeps clear",
         f"{widget.widget.title} covers {what} on {plate.name} {when}, on {worst.screen.name}{others}",
         "Move it aside", about=plate.name, trace=worst.tracks.trace.name, start=start, end=end,
-        moments=tuple(found[:MOST]) if len(found) > 1 else (), screen=worst.screen.name, plate=plate.name,
+        moments=tuple(found[:MAX_STRETCHES]) if len(found) > 1 else (), screen=worst.screen.name, plate=plate.name,
         weight=seconds,
     )  # fmt: skip
 

@@ -29,7 +29,7 @@ def first_hud(project: Project, trace: Trace, best: int = BEST, offers: Sequence
     offers: best first, if known already.
     """
     alike: Counter[str] = Counter()
-    bound = bind(project, seen=trace.event_kinds)
+    bound = bind(project, events=trace.event_kinds)
     done = 0
     for offer in ranked(project, trace) if offers is None else offers:
         if done == best:
@@ -91,7 +91,7 @@ def _behind(other: Widget, anchor: Anchor, project: Project) -> float | None:
 
 
 def _fits(project: Project, widget: Widget, screen: Screen) -> bool:
-    safe, mine = safe_area(screen), _whole(project, widget, screen)
+    safe, mine = safe_area(screen), _box_of_copies(project, widget, screen)
     inside = (
         mine.x >= safe.x - 0.5 and mine.y >= safe.y - 0.5 and mine.x + mine.width <= safe.x + safe.width + 0.5
         and mine.y + mine.height <= safe.y + safe.height + 0.5
@@ -100,10 +100,10 @@ def _fits(project: Project, widget: Widget, screen: Screen) -> bool:
         one for one in project.widgets
         if one.kind in KINDS and not KINDS[one.kind].may_cover and one.place.follow is None
     )  # fmt: skip
-    return inside and not any(mine.shared(_whole(project, one, screen)) for one in others)
+    return inside and not any(mine.shared(_box_of_copies(project, one, screen)) for one in others)
 
 
-def _whole(project: Project, widget: Widget, screen: Screen) -> Rect:
+def _box_of_copies(project: Project, widget: Widget, screen: Screen) -> Rect:
     """Return a widget's box on a screen, all its copies together."""
     first = widget_rect(project, widget, screen)
     slots = next((roster.slots for roster in project.rosters if roster.name == widget.repeat), 1)

@@ -95,15 +95,15 @@ def _alike_names(name: str, other: str) -> float:
     return max(words, difflib.SequenceMatcher(None, name.lower(), other.lower()).ratio() - 0.25)
 
 
-def _alike_values(variable: Variable, told: Behaviour | None, column: str, trace: Trace) -> float:
+def _alike_values(variable: Variable, behaviour_: Behaviour | None, column: str, trace: Trace) -> float:
     """Return the similarity of values, 0 to 0.6: same behaviour, range and start."""
     here = behaviour(trace.columns[column], trace)
-    if told is not None:
-        score = 0.3 if told.sort == here.sort else 0.0
-        if told.high is not None and here.high is not None:
-            score += 0.2 if _close(told.high, here.high) else 0.0
-            score += 0.1 if told.start == here.start else 0.0
-        elif set(told.words) & set(here.words):
+    if behaviour_ is not None:
+        score = 0.3 if behaviour_.sort == here.sort else 0.0
+        if behaviour_.high is not None and here.high is not None:
+            score += 0.2 if _close(behaviour_.high, here.high) else 0.0
+            score += 0.1 if behaviour_.start == here.start else 0.0
+        elif set(behaviour_.words) & set(here.words):
             score += 0.3
         return score
     summary = summarise_column(column, trace.columns[column], trace)
@@ -113,6 +113,6 @@ def _alike_values(variable: Variable, told: Behaviour | None, column: str, trace
     return score
 
 
-def _close(one: float, other: float) -> bool:
-    most = max(abs(one), abs(other))
-    return most == 0 or abs(one - other) <= 0.15 * most
+def _close(first: float, second: float) -> bool:
+    most = max(abs(first), abs(second))
+    return most == 0 or abs(first - second) <= 0.15 * most

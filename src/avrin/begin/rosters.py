@@ -14,30 +14,30 @@ from avrin.widgets import followed, linked
 __all__ = ["found_by", "rename_roster", "widened", "with_roster", "without_roster"]
 
 MOST_SLOTS = 256
-SLOT = re.compile(r"(?P<roster>.+?)\[(?P<slot>\d+)\]\.(?P<field>.+)")
+SLOT_PATTERN = re.compile(r"(?P<roster>.+?)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 Has = Callable[[Recording, str], bool]
 
 
-def with_roster(project: Project, found: FoundRoster, has: Has = lambda _recording, _name: True) -> Project:
+def with_roster(project: Project, candidate: FoundRoster, has: Has = lambda _recording, _name: True) -> Project:
     """Return the project with variables grouped into a roster; rules name its slots instead.
 
     has: whether a recording contains a name of the project's. Raises AvrinError if the name is used.
     """
     known = {variable.name: variable for variable in project.variables}
     other = {own: new for listed in project.traces for own, new in listed.names.items()}
-    now = {own: other.get(own, own) for own in found.columns}
+    now = {own: other.get(own, own) for own in candidate.columns}
     mine = set(now.values())
-    check_name(found.name, _taken(project) - mine)
+    check_name(candidate.name, _taken(project) - mine)
     fields: dict[str, Variable] = {}
-    for own, (_, part) in found.columns.items():
+    for own, (_, part) in candidate.columns.items():
         variable = known.get(now[own])
         if variable is not None and (part not in fields or fields[part].start is None):
             fields[part] = replace(variable, name=part)
-    roster = Roster(name=found.name, slots=found.slots, fields=tuple(fields.values()))
+    roster = Roster(name=candidate.name, slots=candidate.slots, fields=tuple(fields.values()))
     project = replace(
         project, variables=tuple(v for v in project.variables if v.name not in mine), rosters=(*project.rosters, roster)
     )
-    for own, new in found.names.items():
+    for own, new in candidate.names.items():
         project = followed(project, now[own], new)
         project = linked(project, now[own], new, has)
     return project

@@ -119,9 +119,9 @@ def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stret
     def tracks(name: str) -> tuple[Tracks, Tracks]:
         return _tracks(work.task, old, opened(work.task, named[name]))
 
-    def pair(one: Stretch) -> tuple[str, str]:
-        before, after = tracks(one.trace)
-        return _drawn(before, one.start, folders[0]), _drawn(after, one.start, folders[1])
+    def pair(stretch: Stretch) -> tuple[str, str]:
+        before, after = tracks(stretch.trace)
+        return _drawn(before, stretch.start, folders[0]), _drawn(after, stretch.start, folders[1])
 
     return pair
 

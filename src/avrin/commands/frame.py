@@ -66,10 +66,10 @@ def _frames(arguments: argparse.Namespace, tracks: Tracks) -> list[int]:
     return frames_at(str(arguments.at or ""), trace)
 
 
-def frames_at(said: str, trace: Trace) -> list[int]:
+def frames_at(text: str, trace: Trace) -> list[int]:
     """Return the frames of times in seconds, separated by commas. Raises AvrinError."""
     found = []
-    for word in said.split(","):
+    for word in text.split(","):
         try:
             at = float(word)
         except ValueError:

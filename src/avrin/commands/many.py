@@ -134,7 +134,7 @@ class Many(Struct, frozen=True):
         from avrin.spread import gather
 
         left = [place for place in self.places if place.name not in self.left_out]
-        found = gather(who, self.task, left, look, extra, faulty=self.faulty, told=progress)
+        found = gather(who, self.task, left, look, extra, faulty=self.faulty, progress=progress)
         self.leave_out(found.faults)
         return found.answers
 

@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 
 __all__ = ["add_screens"]
 
-WIDE = 1600  # pixels of a sheet
+SHEET_WIDTH_PX = 1600  # pixels of a sheet
 
 
 def add_screens(parser: argparse.ArgumentParser) -> None:
@@ -55,11 +55,11 @@ def _screens(arguments: argparse.Namespace) -> int:
         raise AvrinError("a sheet is of one moment", advice="Write one --at")
     cells = grid(project, arguments.rows, arguments.columns, rest, bound.folder)
     with drawing_faults() as faults:
-        shapes, height = screens_sheet(Spoken(tracks), frames[0], cells, WIDE, _words(tracks))
+        shapes, height = screens_sheet(Spoken(tracks), frames[0], cells, SHEET_WIDTH_PX, _words(tracks))
         if arguments.out.suffix.lower() == ".pdf":
-            write(arguments.out, painted_page(shapes, WIDE, round(height)))
+            write(arguments.out, painted_page(shapes, SHEET_WIDTH_PX, round(height)))
         else:
-            save_picture(shapes, WIDE, height, arguments.out, painted)
+            save_picture(shapes, SHEET_WIDTH_PX, height, arguments.out, painted)
     return drawn_status(faults)
 
 

@@ -95,7 +95,7 @@ def checked(project: Project, path: Path, traces: Sequence[Trace] = ()) -> Bound
     from avrin.trace import events_of
     from avrin.widgets import bind
 
-    bound = bind(project, seen=events_of(traces), folder=path.absolute().parent)
+    bound = bind(project, events=events_of(traces), folder=path.absolute().parent)
     for warning in bound.warnings.values():
         log.warning("%s: %s", path.name, warning)
     try:
@@ -138,14 +138,14 @@ def painted_page(shapes: Sequence[Shape], width: int, height: int) -> bytes:
     return by_toolkit(shapes, width, height)
 
 
-def progress(done: int, of: int, left: float | None = None) -> None:
-    """Show a progress bar on a terminal. left: estimated seconds remaining."""
+def progress(done: int, of: int, seconds_left: float | None = None) -> None:
+    """Show a progress bar on a terminal. seconds_left: estimated seconds remaining."""
     if of < 2 or not sys.stderr.isatty():
         return
     wide = 40
     filled = round(wide * done / of)
     end = "\n" if done == of else ""
-    rest = "" if left is None or done == of else f", {_minutes(left)} left"
+    rest = "" if seconds_left is None or done == of else f", {_minutes(seconds_left)} left"
     line = f"{'█' * filled}{'░' * (wide - filled)} {done} of {of}{rest}"
     print(f"\r{line:<{wide + 30}}", end=end, file=sys.stderr, flush=True)
 

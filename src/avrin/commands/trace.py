@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 __all__ = ["add_trace_commands"]
 
 NAME = 40  # characters of a column's name
-WIDE = 120  # characters per line without a terminal
+DEFAULT_LINE_CHARS = 120  # characters per line without a terminal
 
 
 def add_trace_commands(command: Callable[..., Any]) -> None:
@@ -69,14 +69,14 @@ def _info(arguments: argparse.Namespace) -> int:
                 f"{c.changes:,}",
             )
         )
-    _print_table(rows, left=(0, 1), words=2)
+    _print_table(rows, left_columns=(0, 1), words=2)
     if trace.events:
         print()
         told = [("event", "times", "first", "arguments")]
         for name, args in trace.event_kinds.items():
             mine = [event for event in trace.events if event.name == name]
             told.append((name, f"{len(mine):,}", f"{mine[0].t:.2f} s", ", ".join(f"{a}: {k}" for a, k in args.items())))
-        _print_table(told, left=(0, 3))
+        _print_table(told, left_columns=(0, 3))
     return 0
 
 
@@ -103,7 +103,7 @@ def _print_understood(trace: Trace) -> None:
 
 def _room() -> int:
     """Return the width of the terminal in characters."""
-    return shutil.get_terminal_size((WIDE, 24)).columns
+    return shutil.get_terminal_size((DEFAULT_LINE_CHARS, 24)).columns
 
 
 def _short(text: str, most: int = 28) -> str:
@@ -112,12 +112,12 @@ def _short(text: str, most: int = 28) -> str:
     return flat if len(flat) <= most else f"{flat[: most - 1]}…"
 
 
-def _print_table(rows: Sequence[tuple[str, ...]], left: tuple[int, ...], words: int = -1) -> None:
-    """Print aligned columns: `left` ones left, numbers right. words: a column that may hold either."""
+def _print_table(rows: Sequence[tuple[str, ...]], left_columns: tuple[int, ...], words: int = -1) -> None:
+    """Print aligned columns: `left` ones left_columns, numbers right. words: a column that may hold either."""
     room = _room()
     widths = [max(len(row[i]) for row in rows) for i in range(len(rows[0]))]
     for row in rows:
-        to_left = [i in left or (i == words and not row[i + 1]) for i in range(len(row))]
+        to_left = [i in left_columns or (i == words and not row[i + 1]) for i in range(len(row))]
         cells = [c.ljust(w) if lies else c.rjust(w) for c, w, lies in zip(row, widths, to_left, strict=True)]
         line = "  ".join(cells).rstrip()
         shown = one_line(line)

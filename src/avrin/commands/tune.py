@@ -90,12 +90,12 @@ def _tune(arguments: argparse.Namespace) -> int:
     return work.status
 
 
-def _values(said: str | None, work: Many, who: Crew, question: Question, asked_for: tuple[str, str, str]) -> FloatArray:
+def _values(text: str | None, work: Many, who: Crew, question: Question, asked_for: tuple[str, str, str]) -> FloatArray:
     """Return the limits to try."""
     from avrin.tuning import all_levels, stepped, usual_values
 
-    if said is not None:
-        return stepped(said)
+    if text is not None:
+        return stepped(text)
     return usual_values(all_levels([told for _, told in work.gather(who, _levels, asked_for)]), question)
 
 

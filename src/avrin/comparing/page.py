@@ -19,7 +19,7 @@ from avrin.widgets import Tracks
 __all__ = ["Pair", "page", "side"]
 
 Pair = Callable[[Stretch], tuple[str, str]]  # the HUD before and after at a stretch's first frame, as SVG
-MOST = 24  # pairs of pictures
+MAX_PAIRS = 24  # pairs of pictures
 CSS = """
 body { font: 15px/1.5 "Fira Sans", system-ui, sans-serif; color: #24211d; background: #f4f1ea; }
 body { margin: 2rem auto; max-width: 1240px; padding: 0 1rem; }
@@ -49,13 +49,13 @@ def side(tracks: Tracks, frame: int, screen: Screen, plate: Plate | None, folder
     return svg(shapes, *screen.size)
 
 
-def _entries(found: Entries) -> str:
-    if not found:
+def _entries(entries: Entries) -> str:
+    if not entries:
         return "<p>The files say the same.</p>\n"
-    lines = [escape(entry) for entry in found.project]
-    lines += [f"<b>{escape(ident)}</b> is new" for ident in found.added]
-    lines += [f"<b>{escape(ident)}</b> is gone" for ident in found.removed]
-    lines += [f"<b>{escape(one.widget)}</b>: {escape(', '.join(one.what))}" for one in found.changed]
+    lines = [escape(entry) for entry in entries.project]
+    lines += [f"<b>{escape(ident)}</b> is new" for ident in entries.added]
+    lines += [f"<b>{escape(ident)}</b> is gone" for ident in entries.removed]
+    lines += [f"<b>{escape(one.widget)}</b>: {escape(', '.join(one.what))}" for one in entries.changed]
     return "<h2>In the file</h2>\n<ul>\n" + "".join(f"<li>{line}</li>\n" for line in lines) + "</ul>\n"
 
 
@@ -69,7 +69,7 @@ def _shown(difference: Difference, pair: Pair) -> str:
     parts = []
     for number, ((widget, column), rows) in enumerate(by_column.items()):
         parts.append(f"<h2>{escape(widget)}, {escape(column)}</h2>\n")
-        if number < MOST:
+        if number < MAX_PAIRS:
             before, after = pair(rows[0])
             at = f"{clock(rows[0].first)} in {rows[0].trace}"
             sides = _side(before, f"before: {said(rows[0].old)}, at {at}") + _side(after, f"after: {said(rows[0].new)}")
@@ -80,17 +80,17 @@ def _shown(difference: Difference, pair: Pair) -> str:
     return "".join(parts)
 
 
-def _drawn(difference: Difference, pair: Pair, told: set[str]) -> list[str]:
+def _drawn(difference: Difference, pair: Pair, listed: set[str]) -> list[str]:
     """Return pairs for widgets drawn differently without a changed value: each at its first moment."""
     by_widget: dict[str, list[PictureStretch]] = {}
     for one in difference.pictures:
         for ident in one.widgets:
             by_widget.setdefault(ident, []).append(one)
     parts = []
-    for number, (ident, rows) in enumerate((i, rows) for i, rows in by_widget.items() if i not in told):
+    for number, (ident, rows) in enumerate((i, rows) for i, rows in by_widget.items() if i not in listed):
         first = rows[0]
         parts.append(f"<h2>{escape(ident)}, drawn otherwise</h2>\n")
-        if number < MOST:
+        if number < MAX_PAIRS:
             as_stretch = Stretch(
                 first.trace, ident, "visible", first.run, first.first, first.last, first.frames, None, None, first.start
             )

@@ -37,8 +37,10 @@ def picture_stretches(old: Tracks, new: Tracks) -> list[PictureStretch]:
     masks = {ident: _of_widget(ident, old, new) for ident in {**old.bound.widgets, **new.bound.widgets}}
     for ident, mask in _reordered(old, new).items():
         masks[ident] = masks[ident] | mask
-    if _whole(old.bound.project) != _whole(new.bound.project):
-        masks = {ident: mask | _seen(old, ident) | _seen(new, ident) for ident, mask in masks.items()}
+    if _drawing_context(old.bound.project) != _drawing_context(new.bound.project):
+        masks = {
+            ident: mask | _visible_frames(old, ident) | _visible_frames(new, ident) for ident, mask in masks.items()
+        }
     together = np.zeros(len(trace), bool)
     for mask in masks.values():
         together |= mask
@@ -51,7 +53,7 @@ def picture_stretches(old: Tracks, new: Tracks) -> list[PictureStretch]:
     ]  # fmt: skip
 
 
-def _whole(project: Project) -> tuple[object, ...]:
+def _drawing_context(project: Project) -> tuple[object, ...]:
     """Return everything that affects the drawing of all widgets."""
     return project.reference, project.fit, project.screens[:1]
 
@@ -64,7 +66,7 @@ def _visible(tracks: Tracks, widget: BoundWidget) -> Array:
     return np.asarray(tracks.column(widget.columns["visible"]).data > 0)
 
 
-def _seen(tracks: Tracks, ident: str) -> Array:
+def _visible_frames(tracks: Tracks, ident: str) -> Array:
     """Return frames on which a widget or a copy is visible; none for an unknown widget."""
     found = np.zeros(len(tracks.trace), bool)
     widget = tracks.bound.widgets.get(ident)
@@ -76,7 +78,7 @@ def _seen(tracks: Tracks, ident: str) -> Array:
 def _of_widget(ident: str, old: Tracks, new: Tracks) -> Array:
     """Return frames on which a widget is drawn differently, shape (T,)."""
     before, after = old.bound.widgets.get(ident), new.bound.widgets.get(ident)
-    either = _seen(old, ident) | _seen(new, ident)
+    either = _visible_frames(old, ident) | _visible_frames(new, ident)
     if before is None or after is None or _drawn_by(old.bound, before) != _drawn_by(new.bound, after):
         return either
     found = np.zeros(len(new.trace), bool)
@@ -111,7 +113,7 @@ def _reordered(old: Tracks, new: Tracks) -> dict[str, Array]:
     for i, j in _swapped(ranks):
         if rects[i].shared(rects[j]) > 0:
             pair = (common[i], common[j])
-            seen.update((ident, _seen(new, ident)) for ident in pair if ident not in seen)
+            seen.update((ident, _visible_frames(new, ident)) for ident in pair if ident not in seen)
             both = seen[pair[0]] & seen[pair[1]]
             found.update((ident, found.get(ident, both) | both) for ident in pair)
     return found

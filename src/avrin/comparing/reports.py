@@ -17,7 +17,7 @@ from avrin.render.values import clock, said
 __all__ = ["DIFFS", "FORMAT", "Difference"]
 
 FORMAT = "avrin-diff/1"
-MOST = 8  # stretches of a column listed in text, the others are counted
+MAX_STRETCHES = 8  # stretches of a column listed in text, the others are counted
 
 
 class Difference(Struct, frozen=True):
@@ -51,10 +51,10 @@ def text(difference: Difference) -> str:
         lines.append(f"shows     {widget}.{column} otherwise on {on}")
         lines += [
             f"          {clock(one.first)} to {clock(one.last)}: {said(one.old)} → {said(one.new)}"
-            for one in rows[:MOST]
+            for one in rows[:MAX_STRETCHES]
         ]
-        if len(rows) > MOST:
-            lines.append(f"          and {len(rows) - MOST} more")
+        if len(rows) > MAX_STRETCHES:
+            lines.append(f"          and {len(rows) - MAX_STRETCHES} more")
     by_trace: dict[str, list[PictureStretch]] = {}
     shown = {widget.partition("[")[0] for _, widget, _ in by_column}
     for drawn in (one for one in difference.pictures if not shown.issuperset(one.widgets)):

@@ -21,30 +21,30 @@ from avrin.model import AvrinError, Project, load, loads, read_whole
 __all__ = ["Revision", "project_at", "revisions"]
 
 WAITS = 30  # seconds to wait for git
-MOST = 200  # commits listed
+MAX_COMMITS = 200  # commits listed
 MOST_BYTES = 1 << 20  # read from a repository's own files
 
 
-def project_at(said: str) -> tuple[Project, Path]:
+def project_at(location: str) -> tuple[Project, Path]:
     """Return the project of a file, or of `FILE@REVISION`, and the file. An existing file named with @ takes precedence.
 
     Raises AvrinError if there is none.
     """
-    name, sign, revision = said.rpartition("@")
-    path = Path(said)
+    name, sign, revision = location.rpartition("@")
+    path = Path(location)
     if path.exists() or not sign:
         return load(path)[0], path
     file = Path(name)
     if not revision or revision.startswith("-"):
         raise AvrinError(
-            f"'{revision}' is not a revision" if revision else "has no revision after the @", place=(said,),
+            f"'{revision}' is not a revision" if revision else "has no revision after the @", place=(location,),
             advice="Write FILE@HEAD~1, FILE@main or FILE@a1b2c3d",
         )  # fmt: skip
     data = _git(file, lambda inside: ("cat-file", "blob", f"{revision}:{inside}"))
     try:
         return loads(data)[0], file
     except AvrinError as error:
-        raise error.within(said) from None
+        raise error.within(location) from None
 
 
 class Revision(Struct, frozen=True):
@@ -57,7 +57,7 @@ class Revision(Struct, frozen=True):
 
 def revisions(file: Path) -> list[Revision]:
     """Return commits that changed a file, newest first, at most `MOST`. Raises AvrinError if git knows none."""
-    told = _git(file, lambda inside: ("log", f"-{MOST}", "--format=%H%x00%at%x00%s", "HEAD", "--", inside))
+    told = _git(file, lambda inside: ("log", f"-{MAX_COMMITS}", "--format=%H%x00%at%x00%s", "HEAD", "--", inside))
     lines = [line.split("\0") for line in told.decode("utf-8", "replace").splitlines() if line]
     if not lines:
         raise AvrinError(

@@ -35,13 +35,13 @@ class Stretch(Struct, frozen=True):
     start: int
 
 
-def both_bound(old: Project, new: Project, seen: Events, folders: tuple[Path, Path]) -> tuple[Bound, Bound]:
+def both_bound(old: Project, new: Project, events: Events, folders: tuple[Path, Path]) -> tuple[Bound, Bound]:
     """Bind both projects on one graph, so that equal rules are one step.
 
-    seen: events of any recording. folders: of each project's assets.
+    events: events of any recording. folders: of each project's assets.
     """
-    before = bind(old, seen=seen, folder=folders[0])
-    return before, bind(new, before, seen, folders[1])
+    before = bind(old, events=events, folder=folders[0])
+    return before, bind(new, before, events, folders[1])
 
 
 def stretches(old: Tracks, new: Tracks) -> Iterator[Stretch]:
@@ -66,7 +66,7 @@ def _is_repeated(widget: BoundWidget) -> bool:
 
 
 def _of_widget(
-    trace: Trace, named: str, old: tuple[Tracks, BoundWidget], new: tuple[Tracks, BoundWidget]
+    trace: Trace, column: str, old: tuple[Tracks, BoundWidget], new: tuple[Tracks, BoundWidget]
 ) -> Iterator[Stretch]:
     (there, before), (here, after) = old, new
     for name, step in after.columns.items():
@@ -75,20 +75,20 @@ def _of_widget(
         one, other = there.column(before.columns[name]), here.column(step)
         for start, end in rows_of(trace, differs(one, other)):
             yield Stretch(
-                trace.name, named, name, int(trace.run[start]), float(trace.t[start]), float(trace.t[end - 1]), end - start,
+                trace.name, column, name, int(trace.run[start]), float(trace.t[start]), float(trace.t[end - 1]), end - start,
                 one[start], other[start], start,
             )  # fmt: skip
 
 
-def differs(one: Column, other: Column) -> Array:
+def differs(first: Column, second: Column) -> Array:
     """Compare columns; missing equals missing, texts are compared by content. Returns flags, shape (T,)."""
     found: Array
-    if one.kind != other.kind:
-        found = ~(one.is_missing() & other.is_missing())
-    elif one.kind == "number":
-        found = (one.data != other.data) & ~(np.isnan(one.data) & np.isnan(other.data))
+    if first.kind != second.kind:
+        found = ~(first.is_missing() & second.is_missing())
+    elif first.kind == "number":
+        found = (first.data != second.data) & ~(np.isnan(first.data) & np.isnan(second.data))
     else:  # of one graph, so equal texts have equal codes
-        found = one.data != other.data
+        found = first.data != second.data
     return found
 
 

@@ -89,7 +89,7 @@ def record(dive: Dive) -> Trace:
         runs.append(run)
         events += [Event(round(t, 4), name, args, run) for name, args in state.told]
         state.told.clear()
-        for name, value in _seen(state, best, t, dive).items():
+        for name, value in _recorded_values(state, best, t, dive).items():
             rows.setdefault(name, []).append(value)
     times = [round(frame / RATE, 4) for frame in range(frames)]
     return Trace.make(dive.name, times, {name: Column.of(values) for name, values in rows.items()}, runs, events)
@@ -145,7 +145,7 @@ def _swim(s: _State, now: float, dt: float) -> None:
             s.air, s.at_bell = AIR, False
 
 
-def _seen(s: _State, best: int, t: float, dive: Dive) -> dict[str, Value]:
+def _recorded_values(s: _State, best: int, t: float, dive: Dive) -> dict[str, Value]:
     """Return the recorded values."""
     late = dive.name == "leaky-dive" and t < 42  # the fourth diver joins late: until then all their values are missing
     seen: dict[str, Value] = {

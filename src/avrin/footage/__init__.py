@@ -1,6 +1,6 @@
 """Video: films of the game, and numbered pictures, decoded at given times."""
 
-from avrin.footage.copying import WIDE, quick_copy
+from avrin.footage.copying import MAX_WIDTH_PX, quick_copy
 from avrin.footage.film import Footage, Still
 from avrin.footage.numbered import numbered_name, take_in_numbered
 from avrin.footage.opening import footage_files, open_footage, refusal_of
@@ -10,7 +10,7 @@ from avrin.footage.timing import film_second
 
 __all__ = [
     "CELLS",
-    "WIDE",
+    "MAX_WIDTH_PX",
     "Footage",
     "Shades",
     "Still",

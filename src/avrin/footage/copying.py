@@ -16,19 +16,19 @@ from typing import Any, BinaryIO
 from avrin.footage.film import Film
 from avrin.model import AvrinError, cache_folder, keep, kept, whole_file
 
-__all__ = ["WIDE", "quick_copy"]
+__all__ = ["MAX_WIDTH_PX", "quick_copy"]
 
 log = logging.getLogger(__name__)
-WIDE = 1280  # pixels: a copy is for viewing only
-NEAR = 0.5  # seconds between key frames up to which a film needs no copy
+MAX_WIDTH_PX = 1280  # pixels: a copy is for viewing only
+MAX_KEY_GAP_S = 0.5  # seconds between key frames up to which a film needs no copy
 EVERY = 8  # frames between key frames of a copy
-MOST = 4 * 2**30  # bytes of all copies: the oldest are deleted
+MAX_BYTES = 4 * 2**30  # bytes of all copies: the oldest are deleted
 
 
 def _quick_file(path: Path) -> Path:
     """Return the path of a film's copy, existing or not."""
     told = path.stat()
-    name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {WIDE} {EVERY}"
+    name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {MAX_WIDTH_PX} {EVERY}"
     return cache_folder() / "films" / f"{hashlib.blake2b(name.encode(), digest_size=16).hexdigest()}.mp4"
 
 
@@ -40,7 +40,7 @@ def quick_copy(path: Path, wanted: Callable[[], bool] = lambda: True) -> Path:
     """
     film = Film(path)
     try:
-        if film.keys() <= NEAR and film.size[0] <= 2 * WIDE:
+        if film.keys() <= MAX_KEY_GAP_S and film.size[0] <= 2 * MAX_WIDTH_PX:
             return path
         copy = _quick_file(path)
         if kept(copy.with_suffix(".seal")) == _digest(copy):
@@ -61,7 +61,7 @@ def quick_copy(path: Path, wanted: Callable[[], bool] = lambda: True) -> Path:
 def _write(film: Film, file: BinaryIO, wanted: Callable[[], bool]) -> None:
     import av
 
-    wide = min(film.size[0], WIDE) // 2 * 2
+    wide = min(film.size[0], MAX_WIDTH_PX) // 2 * 2
     high = max(2, round(film.size[1] * wide / film.size[0]) // 2 * 2)
     tick = Fraction(1, 60_000)
     with av.open(file, mode="w", format="mp4") as out:
@@ -96,7 +96,7 @@ def _make_room(folder: Path) -> None:
     copies = sorted((one.stat().st_mtime, one.stat().st_size, one) for one in folder.glob("*.mp4"))
     whole = sum(size for _, size, _ in copies)
     for _, size, one in copies:
-        if whole <= MOST:
+        if whole <= MAX_BYTES:
             return
         one.unlink(missing_ok=True)
         whole -= size

@@ -224,11 +224,11 @@ class Film:
                 return frame
         return None
 
-    def _length(self, told: float) -> float:
+    def _length(self, declared: float) -> float:
         """Return the end of the last frame, searched from shortly before the declared end; 0 if unknown."""
         last = 0.0
         with contextlib.suppress(*self._broken):
-            self._file.seek(self._goal(max(0.0, told - 1)), stream=self._stream, backward=True)
+            self._file.seek(self._goal(max(0.0, declared - 1)), stream=self._stream, backward=True)
             for packet in self._file.demux(self._stream):
                 if packet.pts is not None:
                     last = max(last, float((packet.pts - self._first) * self._tick) + 1 / self.rate)

@@ -17,7 +17,7 @@ __all__ = ["ENDS", "Numbered", "files_of", "numbered_name", "take_in_numbered"]
 
 ENDS = (".png", ".jpg", ".jpeg", ".webp", ".bmp", ".tif", ".tiff")
 USUAL = 30.0  # default pictures per second
-FEW = 8  # pictures with consecutive names needed to make a film
+MIN_PICTURES = 8  # pictures with consecutive names needed to make a film
 
 
 def files_of(path: Path) -> dict[int, Path]:
@@ -42,14 +42,14 @@ def numbered_name(paths: Iterable[Path]) -> Path | None:
         if match is None or match[3].lower() not in ENDS:
             return None
         names.add((path.parent, match[1], match[3]))
-    if len(names) != 1 or len(several) < FEW:
+    if len(names) != 1 or len(several) < MIN_PICTURES:
         return None
     digits = min(len(re.findall(r"\d+", path.name)[-1]) for path in several)
     ((folder, before, after),) = names
     return folder / f"{before}{'#' * digits}{after}"
 
 
-def take_in_numbered(paths: Iterable[Path], folder: Path, told: Callable[[int], None] = lambda _: None) -> str:
+def take_in_numbered(paths: Iterable[Path], folder: Path, progress: Callable[[int], None] = lambda _: None) -> str:
     """Copy numbered pictures into a project's folder unless they are there, and return their common name.
 
     Raises AvrinError if they are not a film or cannot be copied.
@@ -68,7 +68,7 @@ def take_in_numbered(paths: Iterable[Path], folder: Path, told: Callable[[int], 
     sort = FileSort("picture", ENDS, f"{FILM.folder}/{own}", "Choose pictures")
     (folder / FILM.folder).mkdir(exist_ok=True)
     for path in several:
-        take_in(path, folder, sort, told)
+        take_in(path, folder, sort, progress)
     return f"{sort.folder}/{name.name}"
 
 

@@ -64,7 +64,7 @@ def _file(path: Path, rate: float) -> Path:
 
 
 _remembered: dict[Path, Shades] = {}  # the last few
-MOST = 4
+MAX_FILMS = 4
 
 
 def _of(file: Path, path: Path, rate: float, breathe: Callable[[], None]) -> Shades:
@@ -74,7 +74,7 @@ def _of(file: Path, path: Path, rate: float, breathe: Callable[[], None]) -> Sha
         data = io.BytesIO()
         np.savez(data, seconds=found.seconds, cells=found.cells)
         keep(file, data.getvalue())
-    while len(_remembered) >= MOST and file not in _remembered:
+    while len(_remembered) >= MAX_FILMS and file not in _remembered:
         del _remembered[next(iter(_remembered))]
     _remembered[file] = found
     return found

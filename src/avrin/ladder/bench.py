@@ -132,7 +132,7 @@ class Bench:
         for rank, edges in enumerate(RANKS):
             for name, edge in self._edged.items():
                 if edge in edges and edge != "text" and name != "visible":
-                    marks[rank] = marks[rank] * RADIX + _told(edge, shown[name]) + 1
+                    marks[rank] = marks[rank] * RADIX + _codes(edge, shown[name]) + 1
         hidden = shown["visible"] == 0 if "visible" in shown else np.zeros(len(values), bool)
         marks[RANKS.index(("text",))] = self._rooms(
             values, [shown[name] for name, edge in self._edged.items() if edge == "text"], hidden
@@ -210,7 +210,7 @@ class Bench:
         return self._what_if.values(steps, {**self._also, self._driver: values}, settled=settled)
 
 
-def _told(edge: Edge, values: Array) -> Array:
+def _codes(edge: Edge, values: Array) -> Array:
     """Return an integer per value of a column; equal for equal pictures."""
     if edge == "part":
         return np.asarray(np.clip(np.nan_to_num(values, nan=-1.0), -1e15, 1e15).astype(np.int64))

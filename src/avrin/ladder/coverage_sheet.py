@@ -16,7 +16,7 @@ __all__ = ["Covered", "coverage_sheet", "coverage_table"]
 
 Covered = Mapping[str, Mapping[str, Sequence[Stay]]]  # by widget, by state, one per recording
 STATE_WIDE = 120.0
-APART = 12.0  # pixels between the texts of two recordings
+TEXT_SPACING_PX = 12.0  # pixels between the texts of two recordings
 TALL, HEAD, BETWEEN = 34.0, 40.0, 14.0
 _MEASURE = TextMeasure()
 COLUMNS = ("widget", "state", "recording", "frames", "share", "times", "shortest", "longest", "first")
@@ -29,7 +29,7 @@ def coverage_sheet(covered: Covered, bound: Bound, width: float, paper: Paper = 
     start = LEFT + STATE_WIDE
     wide = (width - start - EDGE) / max(1, len(names))
     shapes: list[Shape] = [
-        TextRun(start + i * wide, 26, shortened(name, 12, wide - APART), 12, paper.second, True)
+        TextRun(start + i * wide, 26, shortened(name, 12, wide - TEXT_SPACING_PX), 12, paper.second, True)
         for i, name in enumerate(names)
     ]  # fmt: skip
     y = HEAD
@@ -58,17 +58,23 @@ def _state(
     ]
     for i, stay in enumerate(stays):
         x = start + i * wide
-        long = max(4.0, wide - 2 * APART)
+        long = max(4.0, wide - 2 * TEXT_SPACING_PX)
         shapes.append(Box(x, y + 24, long, 3, paper.gutter, 1.5))
         if stay.frames:
             shapes.append(Box(x, y + 24, max(3.0, long * stay.share), 3, colour, 1.5))
-        text = _told(stay, wide - APART) if stay.frames else "no recording shows it" if never and i == 0 else "never"
+        text = (
+            _stay_text(stay, wide - TEXT_SPACING_PX)
+            if stay.frames
+            else "no recording shows it"
+            if never and i == 0
+            else "never"
+        )
         ink = paper.ink if stay.frames else paper.accent if never and i == 0 else paper.third
         shapes.append(TextRun(x, y + 17, text, 11, ink, never and i == 0))
     return shapes
 
 
-def _told(stay: Stay, room: float) -> str:
+def _stay_text(stay: Stay, room: float) -> str:
     """Return share, count, durations and first time of a state, as many as there is room for."""
     assert stay.shortest is not None
     assert stay.longest is not None

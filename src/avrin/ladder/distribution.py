@@ -81,12 +81,12 @@ class Distribution(Struct, frozen=True, eq=False):
         return slice(start, start + (start < len(self.codes) and float(self.codes[start]) == code))
 
 
-def declaration(bound: Bound, name: str, seen: Sequence[Distribution]) -> Variable:
+def declaration(bound: Bound, name: str, recorded: Sequence[Distribution]) -> Variable:
     """Return a driver's declaration; for a derived value inferred from its rule and the recordings."""
     variable = bound.project.all_variables().get(name)
     if variable is not None:
         return replace(variable, name=name)
-    numbers = [one.codes for one in seen if one.kind == "number" and len(one.codes)]
+    numbers = [one.codes for one in recorded if one.kind == "number" and len(one.codes)]
     whole = bool(numbers) and all(np.array_equal(codes, np.rint(codes)) for codes in numbers)
     return Variable(name=name, type="int" if whole else TYPES[driver_step(bound, name).kind])
 
@@ -104,23 +104,23 @@ def distributions(bound: Bound, name: str, traces: Sequence[Trace]) -> list[Dist
     return found
 
 
-def found_within(seen: Sequence[Distribution], low: float, high: float) -> Found:
+def found_within(recorded: Sequence[Distribution], low: float, high: float) -> Found:
     """Count numbers from `low` up to, but not including, `high`, over recordings in order."""
-    return _found([(one, one.within(low, high)) for one in seen])
+    return _count([(one, one.within(low, high)) for one in recorded])
 
 
-def found_value(seen: Sequence[Distribution], value: Value) -> Found:
+def found_value(recorded: Sequence[Distribution], value: Value) -> Found:
     """Count one value over recordings; None counts frames where a recorded driver is missing."""
     if value is not None:
-        return _found([(one, one.with_value(value)) for one in seen])
-    having = [one for one in seen if one.missing[0]]
+        return _count([(one, one.with_value(value)) for one in recorded])
+    having = [one for one in recorded if one.missing[0]]
     if not having:
         return Found()
     trace = having[0].trace
     return Found(sum(one.missing[0] for one in having), float(trace.axis[having[0].missing[1]]), trace.name)
 
 
-def _found(parts: Sequence[tuple[Distribution, slice]]) -> Found:
+def _count(parts: Sequence[tuple[Distribution, slice]]) -> Found:
     having = [(one, part) for one, part in parts if part.stop > part.start]
     if not having:
         return Found()
@@ -129,12 +129,12 @@ def _found(parts: Sequence[tuple[Distribution, slice]]) -> Found:
     return Found(frames, float(one.trace.axis[int(one.first[part].min())]), one.trace.name)
 
 
-def typical_number(seen: Sequence[Distribution], low: float, high: float, *, whole: bool) -> float | None:
+def typical_number(recorded: Sequence[Distribution], low: float, high: float, *, integers: bool) -> float | None:
     """Return the representative number from `low` up to `high`: the most frequent one, or the (lower) median.
 
     None if nothing was recorded there.
     """
-    parts = [(one, one.within(low, high)) for one in seen]
+    parts = [(one, one.within(low, high)) for one in recorded]
     values: FloatArray = np.concatenate(
         [np.zeros(0), *(one.codes[part] for one, part in parts if one.kind == "number")]
     )
@@ -143,6 +143,6 @@ def typical_number(seen: Sequence[Distribution], low: float, high: float, *, who
     weights = np.concatenate([one.frames[part] for one, part in parts if one.kind == "number"])
     values, of = np.unique(values, return_inverse=True)
     counts = np.bincount(of.reshape(-1), weights)
-    if whole:
+    if integers:
         return float(values[np.argmax(counts)])
     return float(values[np.searchsorted(np.cumsum(counts), counts.sum() / 2, "left")])

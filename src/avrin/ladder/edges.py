@@ -31,7 +31,7 @@ PARTS = 16  # into which a stretch is split if nothing indicates where the look 
 TINY = 1e-300  # magnitudes below this may underflow in products and quotients
 MOST_WHOLE = 512  # whole numbers between two values tried at once
 MOST_TRIED = 8192  # values; a look with more breakpoints is endless
-NEAR = 3  # floats tried on either side of an expected breakpoint
+NEIGHBOURS = 3  # floats tried on either side of an expected breakpoint
 SHRINK = (2.0**-10, 2.0**-20, 2.0**-32)  # of a stretch, tried around an inexact breakpoint
 
 
@@ -42,7 +42,9 @@ class Turning(Struct, frozen=True):
     rank: int
 
 
-def turning(bench: Bench, low: float, high: float, *, whole: bool) -> Generator[None, None, tuple[list[Turning], bool]]:
+def turning(
+    bench: Bench, low: float, high: float, *, integers: bool
+) -> Generator[None, None, tuple[list[Turning], bool]]:
     """Return all ascending edges in a range, and whether there are endlessly many; yields in between."""
     reach = (high - low) * BEYOND
     with np.errstate(over="ignore"):  # values beyond the largest float are not tried
@@ -50,11 +52,11 @@ def turning(bench: Bench, low: float, high: float, *, whole: bool) -> Generator[
         tried = np.concatenate(
             [low - outwards, np.linspace(low - reach, high + reach, SWEEP), high + outwards, [-TINY, 0.0, TINY]]
         )
-    search = _Search(bench, whole, (low - reach, high + reach))
+    search = _Search(bench, integers, (low - reach, high + reach))
     search.add(tried)
     yield
     for number in range(ROUNDS):
-        more = search.closer(bends=number < BENDS, rooms=number < ROOMS)
+        more = search.refinements(bends=number < BENDS, rooms=number < ROOMS)
         if not len(more):
             break
         search.add(more)
@@ -89,9 +91,9 @@ class _Search:
         """Return where the look differs from the previous value, with the most significant change."""
         changed = self._changed()
         at = np.flatnonzero(changed.any(axis=0))
-        return [Turning(self._named(i), int(np.argmax(changed[:, i]))) for i in at.tolist()]
+        return [Turning(self._edge_value(i), int(np.argmax(changed[:, i]))) for i in at.tolist()]
 
-    def _named(self, i: int) -> float:
+    def _edge_value(self, i: int) -> float:
         """Return the value of the edge after the i-th: exact, or the shortest number in between if it could not be located."""
         below, above = float(self.values[i]), float(self.values[i + 1])
         return above if self._closed()[i] else _plainest(below, above)
@@ -133,7 +135,7 @@ class _Search:
         none = np.maximum(np.abs(self.values[:-1]), np.abs(self.values[1:])) <= TINY
         return np.asarray((after >= self.values[1:]) | none)
 
-    def closer(self, *, bends: bool, rooms: bool) -> FloatArray:
+    def refinements(self, *, bends: bool, rooms: bool) -> FloatArray:
         """Return values to try next: between values with a breakpoint or an unexplained change in between.
 
         bends: also where a guide may touch zero. rooms: also where texts outgrow their room, which need not be exact.
@@ -221,7 +223,7 @@ class _Search:
 
 def _neighbours(at: FloatArray, towards: float) -> list[FloatArray]:
     found = [at]
-    for _ in range(NEAR):
+    for _ in range(NEIGHBOURS):
         found.append(np.nextafter(found[-1], towards))
     return found[1:]
 

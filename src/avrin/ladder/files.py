@@ -98,13 +98,13 @@ def _coverage(bound: Bound, ident: str, states: Mapping[str, Sequence[Stay]]) ->
     lines = []
     for state, stays in states.items():
         never = all(not stay.frames for stay in stays)
-        cells = "".join(f"<td>{_told(stay)}</td>" for stay in stays)
+        cells = "".join(f"<td>{_stay_text(stay)}</td>" for stay in stays)
         name = state or "no band"
         lines.append(f"<tr{' class=never' if never and state != HIDDEN else ''}><td>{escape(name)}</td>{cells}</tr>")
     return f"<h3>{escape(bound.project.widget(ident).title)}</h3><table><tr><th>state</th>{head}</tr>{''.join(lines)}</table>\n"
 
 
-def _told(stay: Stay) -> str:
+def _stay_text(stay: Stay) -> str:
     if stay.first is None or stay.shortest is None or stay.longest is None:
         return "never"
     lasted = f"{said(round(stay.shortest, 2))} to {said(round(stay.longest, 2))} s"

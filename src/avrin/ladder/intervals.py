@@ -39,15 +39,15 @@ class Intervals:
     """
 
     def __init__(
-        self, seen: Sequence[Distribution], edges: Sequence[float] = (), low: float = -math.inf, high: float = math.inf,
-        *, whole: bool = False,
+        self, recorded: Sequence[Distribution], edges: Sequence[float] = (), low: float = -math.inf, high: float = math.inf,
+        *, integers: bool = False,
     ) -> None:  # fmt: skip
-        self._seen = seen
-        self._whole = whole
+        self._seen = recorded
+        self._whole = integers
         self.edges = frozenset(edges)
-        self._frames = sum(len(one.trace) for one in seen)
+        self._frames = sum(len(one.trace) for one in recorded)
         self._top = high
-        self._beyond = high + 1 if whole else math.nextafter(high, math.inf)
+        self._beyond = high + 1 if integers else math.nextafter(high, math.inf)
         self.cuts = sorted({cut for cut in (*edges, low, self._beyond) if math.isfinite(cut)})
         self._numbers: dict[int, Interval] = {}
         self._others: dict[Value, Interval] = {}
@@ -81,5 +81,5 @@ class Intervals:
             last, closed = top, True
         return Interval(found, self._share(found), low, high, top if past else low, last, past, closed)
 
-    def _share(self, found: Found) -> float:
-        return found.frames / max(1, self._frames)
+    def _share(self, occurrences: Found) -> float:
+        return occurrences.frames / max(1, self._frames)

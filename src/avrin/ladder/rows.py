@@ -92,17 +92,17 @@ def climb_row(
     widget: BoundWidget,
     driver: str,
     frame: int,
-    seen: Sequence[Trace],
+    traces: Sequence[Trace],
     held: dict[str, Value] | None = None,
     *,
     arriving: bool = False,
 ) -> RowWork:
-    """Compute a row, yielding in between. seen: recordings searched. held: further drivers held at values.
+    """Compute a row, yielding in between. traces: recordings searched. held: further drivers held at values.
 
     arriving: whether to compute the course of changes over its edges.
     """
     also = dict(held or {})
-    ladder = yield from climbing(tracks, widget, driver, frame, also=also, seen=seen)
+    ladder = yield from climbing(tracks, widget, driver, frame, also=also, traces=traces)
     found = list(ladder.rungs)
     others = tuple(name for name in drivers(tracks.bound, widget) if name != driver)
     groups = _gathered(widget, found)
@@ -126,31 +126,31 @@ def never_shown(rows: Iterable[Row]) -> list[Row]:
     return found
 
 
-def _gathered(widget: BoundWidget, found: list[Rung]) -> tuple[Cells, ...]:
+def _gathered(widget: BoundWidget, cells: list[Rung]) -> tuple[Cells, ...]:
     """Group each edge with the cells just below and above it; the cells between form groups of their own."""
     groups: list[Cells] = []
     taken = 0
-    for i, rung in enumerate(found):
+    for i, rung in enumerate(cells):
         if not rung.edge or i < taken:  # two edges one cell apart share their cells
             continue
-        crowded = i + 1 < len(found) and found[i + 1].edge and i > 0 and found[i - 1].edge
-        start = i - 1 if i > taken and found[i - 1].beside else i
-        end = i + 2 if not crowded and i + 1 < len(found) and found[i + 1].beside else i + 1
-        groups += [Cells((lone,)) for lone in found[taken:start]]
-        before = found[i - 1] if i else rung
+        crowded = i + 1 < len(cells) and cells[i + 1].edge and i > 0 and cells[i - 1].edge
+        start = i - 1 if i > taken and cells[i - 1].beside else i
+        end = i + 2 if not crowded and i + 1 < len(cells) and cells[i + 1].beside else i + 1
+        groups += [Cells((lone,)) for lone in cells[taken:start]]
+        before = cells[i - 1] if i else rung
         edge = rung.value if isinstance(rung.value, float) else None
-        beyond = i + 1 < len(found) and found[i + 1].beside
-        after = found[i + 1] if beyond and _alike(before, rung) else rung
-        name, band, back = _named(widget, before, after)
+        beyond = i + 1 < len(cells) and cells[i + 1].beside
+        after = cells[i + 1] if beyond and _look_alike(before, rung) else rung
+        name, band, back = _edge_name(widget, before, after)
         if name == EMPTY and not beyond and isinstance(before.value, float):
             edge = before.value  # for whole numbers the last one at which it is empty
         again = crowded and bool(groups) and not band  # consecutive edges, as for pips: only the first is named
-        groups.append(Cells(tuple(found[start:end]), "" if again else name, band, edge, back))
+        groups.append(Cells(tuple(cells[start:end]), "" if again else name, band, edge, back))
         taken = end
-    return (*groups, *(Cells((lone,)) for lone in found[taken:]))
+    return (*groups, *(Cells((lone,)) for lone in cells[taken:]))
 
 
-def _named(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str, bool]:
+def _edge_name(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str, bool]:
     """Return a short name of the change at an edge, the band entered or left, and whether hysteresis ends there."""
     name, band = _named_by(widget, before.state, rung.state)
     if before.afresh is None or rung.afresh is None:
@@ -190,9 +190,9 @@ def _end(share: float) -> int:
     return -1 if share <= 0 else 1 if share >= 1 else 0
 
 
-def _alike(one: Rung, other: Rung) -> bool:
+def _look_alike(first: Rung, second: Rung) -> bool:
     """Return whether two cells have the same band and visibility with and without a past."""
-    both = [(one.state, other.state), *([(one.afresh, other.afresh)] if one.afresh and other.afresh else [])]
+    both = [(first.state, second.state), *([(first.afresh, second.afresh)] if first.afresh and second.afresh else [])]
     return all(was[name] == now[name] for was, now in both for name in ("visible", "band"))
 
 

@@ -101,16 +101,16 @@ def climbing(
     frame: int,
     *,
     also: Mapping[str, Value] | None = None,
-    seen: Sequence[Trace] | None = None,
+    traces: Sequence[Trace] | None = None,
 ) -> Climb:
     """Do the same, yielding every ten milliseconds or so, for the window.
 
-    also: values of further drivers replaced at the frame. seen: the recordings searched for each
+    also: values of further drivers replaced at the frame. traces: the recordings searched for each
     interval; by default that of the tracks.
     """
     bench = yield from Bench.at(tracks, widget, name, frame, also or {})
     afresh = bench.afresh()
-    recordings = distributions(tracks.bound, name, [tracks.trace] if seen is None else seen)
+    recordings = distributions(tracks.bound, name, [tracks.trace] if traces is None else traces)
     variable = declaration(tracks.bound, name, recordings)
     edges: list[Turning] = []
     named: set[float] = set()
@@ -124,15 +124,15 @@ def climbing(
     else:
         low, high = _range(variable, recordings)
         whole = variable.type == "int"
-        found, endless = yield from turning(bench, low, high, whole=whole)
+        found, endless = yield from turning(bench, low, high, integers=whole)
         if afresh is not None:  # a threshold that was passed earlier and makes no difference now still counts
-            more, endless_too = yield from turning(afresh, low, high, whole=whole)
+            more, endless_too = yield from turning(afresh, low, high, integers=whole)
             found, endless = _together(found, more), endless or endless_too
         edges, left = _drawn(found)
-        intervals = Intervals(recordings, [edge.value for edge in edges], low, high, whole=whole)
-        named, beside = _around(edges, low, high, whole=whole)
-        ends = _ends(low, high, whole=whole)
-        values = [*_with_recorded(named, beside, intervals, recordings, ends, whole=whole)]
+        intervals = Intervals(recordings, [edge.value for edge in edges], low, high, integers=whole)
+        named, beside = _around(edges, low, high, integers=whole)
+        ends = _ends(low, high, integers=whole)
+        values = [*_with_recorded(named, beside, intervals, recordings, ends, integers=whole)]
     discrete = variable.type != "float"
     (column,) = recorded_values(tracks.bound, name, [tracks.trace])
     now = column[frame] if column is not None and len(column.data) else None
@@ -147,10 +147,10 @@ def climbing(
     return Ladder(settled, rung(now, bench.states([now], settled=False)[0]), left, endless)
 
 
-def _together(one: list[Turning], other: list[Turning]) -> list[Turning]:
+def _together(first: list[Turning], second: list[Turning]) -> list[Turning]:
     """Merge edges, ascending, without duplicates."""
-    ranks = {edge.value: edge.rank for edge in other}
-    ranks.update((edge.value, min(edge.rank, ranks.get(edge.value, edge.rank))) for edge in one)
+    ranks = {edge.value: edge.rank for edge in second}
+    ranks.update((edge.value, min(edge.rank, ranks.get(edge.value, edge.rank))) for edge in first)
     return [Turning(value, ranks[value]) for value in sorted(ranks)]
 
 
@@ -160,15 +160,15 @@ def _texts(recordings: Sequence[Distribution], compared: Sequence[str]) -> list[
     return list(dict.fromkeys(["", *recorded, *compared]))
 
 
-def _drawn(found: list[Turning]) -> tuple[list[Turning], int]:
+def _drawn(edges: list[Turning]) -> tuple[list[Turning], int]:
     """Return the edges to show, ascending, the most significant ones, and the number of others."""
-    ranks = sorted({edge.rank for edge in found})
+    ranks = sorted({edge.rank for edge in edges})
     kept: list[Turning] = []
     for rank in ranks:
-        mine = [edge for edge in found if edge.rank == rank]
+        mine = [edge for edge in edges if edge.rank == rank]
         room = min(MOST_EDGES - len(kept), MOST_TEXTS if rank == len(RANKS) - 1 else MOST_EDGES)
         kept += mine if len(mine) <= room else [*mine[: room - 1], mine[-1]][:room]
-    return sorted(kept, key=lambda edge: edge.value), len(found) - len(kept)
+    return sorted(kept, key=lambda edge: edge.value), len(edges) - len(kept)
 
 
 def _plainest(edge: float, below: float, above: float, span: float) -> float:
@@ -182,58 +182,58 @@ def _plainest(edge: float, below: float, above: float, span: float) -> float:
 
 
 def _beside(
-    edge: Turning, edges: list[Turning], name: float, step: float, below: float, above: float, *, whole: bool
+    edge: Turning, edges: list[Turning], name: float, step: float, below: float, above: float, *, integers: bool
 ) -> list[float]:
     """Return values slightly below and above an edge, if no other edge is in between; empty for consecutive edges."""
     if edge.rank >= CROWDING and sum(other.rank == edge.rank for other in edges) > CROWDED:
         return []
     before, after = round(name - step, 9), round(name + step, 9)
-    above_it = not whole and edge.value <= after < above
+    above_it = not integers and edge.value <= after < above
     return [*([before] if below <= before < edge.value else []), *([after] if above_it else [])]
 
 
-def _around(edges: list[Turning], low: float, high: float, *, whole: bool) -> tuple[set[float], set[float]]:
+def _around(edges: list[Turning], low: float, high: float, *, integers: bool) -> tuple[set[float], set[float]]:
     """Return the numbers of edges, and the ones just below and, for continuous drivers, just above each."""
-    step = 1.0 if whole else _step(high - low)
+    step = 1.0 if integers else _step(high - low)
     exact = [edge.value for edge in edges]
     named: set[float] = set()
     beside: set[float] = set()
     for edge, below, above in zip(edges, [-math.inf, *exact], [*exact[1:], math.inf], strict=False):
-        name = edge.value if whole else _plainest(edge.value, below, above, high - low)
+        name = edge.value if integers else _plainest(edge.value, below, above, high - low)
         named.add(name)
-        beside.update(_beside(edge, edges, name, step, below, above, whole=whole))
+        beside.update(_beside(edge, edges, name, step, below, above, integers=integers))
     return named, beside - named
 
 
 def _with_recorded(
-    named: set[float],
+    edges_: set[float],
     beside: set[float],
     intervals: Intervals,
     recordings: Sequence[Distribution],
     ends: tuple[float, float],
     *,
-    whole: bool,
+    integers: bool,
 ) -> list[float]:
     """Return the ascending numbers at and beside edges, and a recorded one per interval.
 
     An interval without recordings gets a number only if it has none: one of `ends`, slightly beyond the range, or its
     least value, which then identifies its edge.
     """
-    crowded = len(named) > CROWDED and len(beside) < len(named)  # as for pips: one cell each suffices
-    found = named | beside
+    crowded = len(edges_) > CROWDED and len(beside) < len(edges_)  # as for pips: one cell each suffices
+    found = edges_ | beside
     rising = sorted(found)
     for number in range(len(intervals.cuts) + 1):
         low, high = intervals.bounds(number)
         has = bisect_left(rising, high) - bisect_left(rising, low)
         if crowded and has:
             continue
-        recorded = typical_number(recordings, low, high, whole=whole)
+        recorded = typical_number(recordings, low, high, integers=integers)
         if recorded is not None:
             found.add(recorded)
         elif not has:
             inner = [end for end in ends if low <= end < high]
             found.add(inner[0] if inner else low)
-            named.update({low} & intervals.edges)
+            edges_.update({low} & intervals.edges)
     return sorted(found)
 
 
@@ -246,9 +246,9 @@ def _range(variable: Variable, recordings: Sequence[Distribution]) -> tuple[floa
     return (low, high) if high > low else (low, low + 1.0)
 
 
-def _ends(low: float, high: float, *, whole: bool) -> tuple[float, float]:
+def _ends(low: float, high: float, *, integers: bool) -> tuple[float, float]:
     """Return short numbers slightly beyond a range, below and above."""
-    step = 1.0 if whole else _step(high - low)
+    step = 1.0 if integers else _step(high - low)
     reach = max((high - low) * BEYOND, step)
     return _neat(low - reach, step), _neat(high + reach, step)
 

@@ -39,10 +39,12 @@ FILM = FileSort(
 )  # fmt: skip
 
 
-def take_in(source: Path, folder: Path, sort: FileSort = PICTURE, told: Callable[[int], None] = lambda _: None) -> str:
+def take_in(
+    source: Path, folder: Path, sort: FileSort = PICTURE, progress: Callable[[int], None] = lambda _: None
+) -> str:
     """Copy a file into a project's folder unless it is already there, and return its path relative to the folder.
 
-    If another file has the same name, the new one gets a number. told: called repeatedly with the number of bytes copied;
+    If another file has the same name, the new one gets a number. progress: called repeatedly with the number of bytes copied;
     it may raise to cancel, which removes the partial copy.
     Raises AvrinError if the file has the wrong type or cannot be copied.
     """
@@ -62,7 +64,7 @@ def take_in(source: Path, folder: Path, sort: FileSort = PICTURE, told: Callable
                 with source.open("rb") as reading, whole_file(goal) as writing:
                     while part := reading.read(AT_ONCE):
                         writing.write(part)
-                        told(len(part))
+                        progress(len(part))
                 break
             if filecmp.cmp(source, goal, shallow=False):
                 break

@@ -183,17 +183,17 @@ def _forget(name: Path | None) -> None:
 
 def left_behind(path: Path | None = None) -> list[tuple[Path, Unsaved]]:
     """Return journals no open window writes, of one project or all, latest first; damaged ones stay on the disk untouched."""
-    found = ((file, _read(file)) for file in _left(path))
-    return sorted(((file, one) for file, one in found if one is not None), key=lambda one: one[0].name, reverse=True)
+    found = ((file, _read(file)) for file in _abandoned(path))
+    return sorted(((file, one) for file, one in found if one is not None), key=lambda item: item[0].name, reverse=True)
 
 
 def are_left(paths: Iterable[Path]) -> set[Path]:
     """Return which of some projects have abandoned journals, judged by file names only."""
-    named = {file.name.removesuffix(JOURNAL).rpartition(" ")[2] for file in _left(None)}
+    named = {file.name.removesuffix(JOURNAL).rpartition(" ")[2] for file in _abandoned(None)}
     return {path for path in paths if _hash(path.resolve()) in named}
 
 
-def _left(path: Path | None) -> list[Path]:
+def _abandoned(path: Path | None) -> list[Path]:
     end = f"{_hash(path.resolve())}{JOURNAL}" if path is not None else JOURNAL
     files = _files(end)
     living = {name for name, _ in _living()} if files else set()

@@ -19,7 +19,9 @@ from avrin.widgets import BoundWidget, Tracks
 __all__ = ["Alike", "Appearances", "alike", "appearances"]
 
 FIGURES = str.maketrans("123456789", "000000000")
-APART = frozenset(("visible", "opacity", "presence", "pop", "follow_x", "follow_y"))  # have no effect on what is drawn
+NOT_DRAWN = frozenset(
+    ("visible", "opacity", "presence", "pop", "follow_x", "follow_y")
+)  # have no effect on what is drawn
 
 
 class Appearances(Struct, frozen=True, eq=False):
@@ -66,7 +68,7 @@ def appearances(tracks: Tracks, widget: BoundWidget) -> Appearances:
     told: list[Array] = []
     running: list[Array] = []
     for name, step in (*widget.columns.items(), *widget.drawn.items()):
-        if step.constant is not None or name in APART:
+        if step.constant is not None or name in NOT_DRAWN:
             continue
         if step.kind == "text":
             picture = any(column.name == name and column.edge == "picture" for column in widget.kind.all_columns())
@@ -116,7 +118,7 @@ def alike(
         Alike(part, tuple(sorted(set(told))))
         for part, told in zip(np.split(order, edges[1:]), zip(*ends, strict=True), strict=True)
     ]
-    return sorted(made, key=lambda one: int(one.frames[0]))
+    return sorted(made, key=lambda group: int(group.frames[0]))
 
 
 def _starts(columns: Iterable[Array], frames: int) -> Array:

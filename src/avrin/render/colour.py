@@ -63,7 +63,7 @@ def _encoded(linear: FloatArray) -> FloatArray:
     return np.where(kept <= 0.0031308, kept * 12.92, 1.055 * kept ** (1 / 2.4) - 0.055)
 
 
-def contrast_ratio(one: FloatArray, other: FloatArray) -> FloatArray:
+def contrast_ratio(first: FloatArray, second: FloatArray) -> FloatArray:
     """Return the contrast ratio of two colours: 1–21, symmetric, of the broadcast leading shape.
 
     Source: WCAG 2.2, "contrast ratio" and "relative luminance".
@@ -71,7 +71,7 @@ def contrast_ratio(one: FloatArray, other: FloatArray) -> FloatArray:
     >>> float(contrast_ratio(np.ones(3), np.full(3, 0.5)).round(2))
     3.98
     """
-    first, second = (_linear(np.asarray(colour)) @ LUMINANCE for colour in (one, other))
+    first, second = (_linear(np.asarray(colour)) @ LUMINANCE for colour in (first, second))
     ratio: Array = (np.maximum(first, second) + 0.05) / (np.minimum(first, second) + 0.05)
     return ratio
 
@@ -97,12 +97,12 @@ def picture_seen_by(pixels: Array, vision: str) -> Array:
     return found
 
 
-def apart(one: FloatArray, other: FloatArray) -> FloatArray:
+def apart(first: FloatArray, second: FloatArray) -> FloatArray:
     """Return the difference of two colours (ΔE*ab), of the broadcast leading shape: about 2 is just noticeable.
 
     Source: CIE 1976 L*a*b*, Euclidean distance, illuminant D65.
     """
-    gap: FloatArray = np.linalg.norm(_lab(np.asarray(one)) - _lab(np.asarray(other)), axis=-1)
+    gap: FloatArray = np.linalg.norm(_lab(np.asarray(first)) - _lab(np.asarray(second)), axis=-1)
     return gap
 
 

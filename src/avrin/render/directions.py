@@ -52,7 +52,7 @@ def _ordered(text: str, base: str, depth: int) -> list[tuple[str, bool]]:
     """
     whole, held = _without_isolates(text) if depth < MAX_DEPTH else (text, [])
     runs: list[tuple[int, str]] = []
-    for level, letters in groupby(zip(_levels(whole, base), whole, strict=True), key=lambda one: one[0]):
+    for level, letters in groupby(zip(_levels(whole, base), whole, strict=True), key=lambda item: item[0]):
         runs.append((level, "".join(letter for _, letter in letters if letter not in ORDERING)))
     isolated = iter(held)
     parts = [part for level, letters in runs for part in _parts(level, letters, isolated, depth)]

@@ -34,8 +34,8 @@ class Extent(Struct, frozen=True):
     grows: bool
 
 
-def extent(tracks: Tracks, widget: BoundWidget, seen: Appearances | None = None) -> Extent | None:
-    """Return the widget's largest extent over the trace; None if it is never visible. seen: its appearances, if known.
+def extent(tracks: Tracks, widget: BoundWidget, appearances_: Appearances | None = None) -> Extent | None:
+    """Return the widget's largest extent over the trace; None if it is never visible. appearances_: its appearances, if known.
 
     Only some states are drawn: in each band those with the widest texts and the extreme numbers. That suffices
     because kinds only grow with a text's width or a number; ink bounds of
@@ -43,7 +43,7 @@ def extent(tracks: Tracks, widget: BoundWidget, seen: Appearances | None = None)
     """
     width, height = widget.widget.place.size
     reaches = []
-    for frame in _telling(tracks, widget, seen if seen is not None else appearances(tracks, widget)):
+    for frame in _telling(tracks, widget, appearances_ if appearances_ is not None else appearances(tracks, widget)):
         state = tracks.state_apart(widget, frame)
         if not is_drawn(widget, state):
             continue
@@ -70,16 +70,16 @@ def extent(tracks: Tracks, widget: BoundWidget, seen: Appearances | None = None)
     )
 
 
-def _telling(tracks: Tracks, widget: BoundWidget, seen: Appearances) -> list[int]:
+def _telling(tracks: Tracks, widget: BoundWidget, appearances_: Appearances) -> list[int]:
     """Return ascending frames at which a visible widget has an extreme value in some column.
 
     Texts are compared over all appearances, with one frame of each.
     """
     found: set[int] = set()
     bands = tracks.column(widget.columns["band"]).data
-    visible = seen.codes[np.searchsorted(seen.starts, np.arange(len(bands)), "right") - 1] >= 0
-    _, first = np.unique(seen.codes, return_index=True)
-    each = np.sort(seen.starts[first[seen.codes[first] >= 0]])
+    visible = appearances_.codes[np.searchsorted(appearances_.starts, np.arange(len(bands)), "right") - 1] >= 0
+    _, first = np.unique(appearances_.codes, return_index=True)
+    each = np.sort(appearances_.starts[first[appearances_.codes[first] >= 0]])
     for band in present(bands[visible]):
         frames, one_of_each = np.flatnonzero(visible & (bands == band)), each[bands[each] == band]
         found.add(int(frames[0]))

@@ -121,12 +121,12 @@ class Face:
         """Return a text of digits, character by character: they do not interact, and each frame has new ones."""
         pen, glyphs = 0, []
         for character in text:
-            ((number, x, y),), advance = self._alone.get(character) or self._one(character)
+            ((number, x, y),), advance = self._alone.get(character) or self._shape_digit(character)
             glyphs.append((number, pen + x, y))
             pen += advance
         return tuple(glyphs), pen
 
-    def _one(self, character: str) -> Shaped:
+    def _shape_digit(self, character: str) -> Shaped:
         """Return a single digit, cached on disk."""
         one = self._lines.get(character) or self._lines.put(character, self._shape(character))
         self._alone[character] = one

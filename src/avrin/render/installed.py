@@ -10,7 +10,7 @@ from typing import Any, NamedTuple
 __all__ = ["Installed", "families", "installed"]
 
 REGULAR, BOLD = 80, 200  # fontconfig's weights
-SLOT = 0xFFFF  # a font's index in its file; the higher bits number instances of a variable font
+INDEX_MASK = 0xFFFF  # a font's index in its file; the higher bits number instances of a variable font
 UNSURE, MATCHED = 1, 0
 
 
@@ -100,4 +100,4 @@ def installed(family: str, *, bold: bool) -> Installed | None:
     index = c_int(0)
     fc.FcPatternGetInteger(best, b"index", 0, byref(index))
     fc.FcPatternDestroy(best)
-    return Installed(files[0], index.value & SLOT) if family.casefold() in named and files else None
+    return Installed(files[0], index.value & INDEX_MASK) if family.casefold() in named and files else None

@@ -85,7 +85,7 @@ def _measure(root: ElementTree.Element) -> None:
 
 
 def _count(
-    start: ElementTree.Element, named: dict[str, ElementTree.Element], drawn: dict[ElementTree.Element, int]
+    start: ElementTree.Element, by_id: dict[str, ElementTree.Element], drawn: dict[ElementTree.Element, int]
 ) -> None:
     """Return how many elements are drawn for one, references included."""
     path: dict[ElementTree.Element, None] = {}
@@ -96,7 +96,7 @@ def _count(
             waiting.pop()
             continue
         path[element] = None
-        parts = [*element, *(named[ident] for ident in _references(element) if ident in named)]
+        parts = [*element, *(by_id[ident] for ident in _references(element) if ident in by_id)]
         ahead = [part for part in parts if part not in drawn]
         if any(part in path for part in ahead):
             raise AvrinError("is used within itself")

@@ -94,12 +94,15 @@ def reach_rects(tracks: Tracks, widget: BoundWidget, screen: Screen, most: Rect)
     return made
 
 
-def touching(one: FloatArray, other: FloatArray, slack: float) -> Array:
+def touching(first: FloatArray, second: FloatArray, slack: float) -> Array:
     """Return at which frames two boxes overlap by more than `slack` square pixels; never where either is NaN.
 
-    one, other: shape (frames, 4) or (1, 4). Returns: flags, shape (frames,) or (1,).
+    first, second: shape (frames, 4) or (1, 4). Returns: flags, shape (frames,) or (1,).
     """
-    near, far = np.maximum(one[:, :2], other[:, :2]), np.minimum(one[:, :2] + one[:, 2:], other[:, :2] + other[:, 2:])
+    near, far = (
+        np.maximum(first[:, :2], second[:, :2]),
+        np.minimum(first[:, :2] + first[:, 2:], second[:, :2] + second[:, 2:]),
+    )
     sides = far - near
     found: Array = (sides > 0).all(axis=1) & (sides.prod(axis=1) > slack)
     return found

@@ -362,17 +362,17 @@ class Scope:
         return self.graph.add(op.EQUAL[sign, a.kind], (a, b), "flag")
 
     def _either(
-        self, table: Mapping[ColumnKind, Op], before: tuple[Step, ...], one: n.Node, two: n.Node
+        self, table: Mapping[ColumnKind, Op], before: tuple[Step, ...], first_node: n.Node, second_node: n.Node
     ) -> Step | None:
-        first, second = self._step(one), self._step(two)
+        first, second = self._step(first_node), self._step(second_node)
         if first is None and second is None:
             return None
         kind = first.kind if first is not None else self._settled(second).kind
         if first is not None and second is not None and second.kind != kind:
             raise RuleError(
                 f"the first is {WORDS[kind]} and the second {WORDS[second.kind]}",
-                two.span,
-                advice=_alike(kind, second.kind, placeholder=table is op.OTHERWISE),
+                second_node.span,
+                advice=_kinds_advice(kind, second.kind, placeholder=table is op.OTHERWISE),
                 sort="type",
             )
         nothing = self.graph.constant(None, kind)
@@ -457,19 +457,19 @@ class Scope:
         return self.graph.column(event_column(name, arg), known[arg])
 
 
-def _alike(first: ColumnKind, second: ColumnKind, *, placeholder: bool) -> str:
+def _kinds_advice(first: ColumnKind, second: ColumnKind, *, placeholder: bool) -> str:
     """Return advice if two values must have the same kind. placeholder: the second replaces a missing first."""
     if placeholder and (first, second) == ("number", "text"):
         return 'Write a number, or make the first a text: text(x, "0") otherwise "###". A placeholder is chosen on the card'
     return f"Expected {WORDS[first]} here too"
 
 
-def _unknown(what: str, name: str, span: n.Span, known: Mapping[str, Any]) -> RuleError:
-    close = nearest(name, known)
+def _unknown(what: str, name: str, span: n.Span, names: Mapping[str, Any]) -> RuleError:
+    close = nearest(name, names)
     return RuleError(
         f'no {what} "{name}"' + (f': did you mean "{close}"?' if close else ""),
         span,
-        advice="" if close else f"There are {', '.join(known)}" if known else "None is known",
+        advice="" if close else f"There are {', '.join(names)}" if names else "None is known",
         sort="name",
         instead=f'"{close}"' if close else "",
     )

@@ -33,23 +33,23 @@ ELSEWHERE = {
 NOTHING = ("null", "none", "nil", "undefined", "nan")
 
 
-def function_like(name: str, known: Iterable[str]) -> tuple[str, str]:
+def function_like(name: str, names: Iterable[str]) -> tuple[str, str]:
     """Return the function most similar to an unknown name, or "", and advice."""
-    names = list(known)
+    names = list(names)
     last = name.rpartition(".")[2].lower()
     if last in names:
         return last, ""
     return ELSEWHERE[last] if last in ELSEWHERE else (nearest(name, names), "")
 
 
-def name_like(name: str, known: Iterable[str]) -> str:
+def name_like(name: str, names: Iterable[str]) -> str:
     """Return the name most similar to an unknown one; for `player.score` names equal to the last part win."""
-    names = list(known)
+    names = list(names)
     last = name.rpartition(".")[2]
     if last != name:
         ending = [one for one in names if one == last or one.endswith((f".{last}", f"_{last}"))]
         if ending:
-            return min(ending, key=lambda one: (one != last, len(one)))
+            return min(ending, key=lambda name_: (name_ != last, len(name_)))
         return nearest(last, names) or nearest(name, names)
     return nearest(name, names)
 

@@ -30,7 +30,7 @@ __all__ = [
 AT_ZERO = Turns(lambda args, _: (args[0],))  # zero crossings of the first argument
 AT_WHOLE = Turns(lambda args, _: (args[0],), (True,))  # its whole numbers
 LAST_ZERO = Turns(lambda args, _: (args[-1],))  # zero crossings of the last argument
-APART = Turns(lambda args, _: (args[0] - args[1],))  # where the two arguments are equal
+EQUAL_ARGS = Turns(lambda args, _: (args[0] - args[1],))  # where the two arguments are equal
 
 
 def ufunc(name: str, function: np.ufunc, turns: Turns | None = None) -> Op:
@@ -113,7 +113,7 @@ ARITHMETIC = {
     "*": ufunc("*", np.multiply),
     "/": pure("/", divide, LAST_ZERO),
 }
-MIN, MAX = pure("min", _smaller, APART), pure("max", _larger, APART)
+MIN, MAX = pure("min", _smaller, EQUAL_ARGS), pure("max", _larger, EQUAL_ARGS)
 CLAMP = pure("clamp", _clamp, Turns(lambda args, _: (args[0] - args[1], args[0] - args[2]), (False, False)))
 NEGATE = ufunc("negate", np.negative)
 
@@ -138,7 +138,7 @@ def _order(name: str, holds: np.ufunc, fails: np.ufunc) -> Op:
         held = holds(*args).view(np.int8)
         np.add(held, held, out=out)
 
-    return replace(pure(name, compare, APART), complete=complete)
+    return replace(pure(name, compare, EQUAL_ARGS), complete=complete)
 
 
 ORDER = {
@@ -165,7 +165,7 @@ EQUAL = {
     (sign, kind): pure(
         f"{sign} {kind}",
         _equal(kind, *((TRUE, FALSE) if sign == "==" else (FALSE, TRUE))),
-        APART if kind == "number" else None,
+        EQUAL_ARGS if kind == "number" else None,
     )
     for sign in ("==", "!=")
     for kind in KINDS

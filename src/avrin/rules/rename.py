@@ -14,7 +14,7 @@ __all__ = ["renamed", "renamed_in_template"]
 NAME = r"[^\W\d]\w*(?:\.[^\W\d]\w*)*"
 # A quoted text, or a name with an optional slot and field that is not a function's.
 WORD = re.compile(rf'"(?:\\.|[^"\\])*"|(?P<name>{NAME})(?P<slot>\s*\[[^\]]*\]\s*\.\s*(?P<field>{NAME}))?(?!\w|\s*\()')
-SLOT = re.compile(r"(?P<roster>.+)\[(?P<slot>\d+)\]\.(?P<field>.+)")
+SLOT_PATTERN = re.compile(r"(?P<roster>.+)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 VALUE = re.compile(r"\{\{|\}\}|\{(?P<rule>(?:\"(?:\\.|[^\"\\])*\"|[^{}|\"])*)")
 
 
@@ -24,7 +24,7 @@ def renamed(rule: str, old: str, new: str) -> str:
     old, new: a variable or derived value; a roster, `crew[]`; a roster's field, `crew[].scrap`, or one slot's,
     `crew[2].scrap`. A variable can become a slot's field and vice versa.
     """
-    if exact := SLOT.fullmatch(old):
+    if exact := SLOT_PATTERN.fullmatch(old):
         return WORD.sub(lambda match: new if _is_slot(match, exact) else match[0], rule)
     roster, bracket, field = old.partition("[]")
     field = field.removeprefix(".")

@@ -52,12 +52,12 @@ class Scan:
     def __init__(
         self,
         roots: Sequence[Step],
-        known: frozenset[Step] = frozenset(),
+        given: frozenset[Step] = frozenset(),
         complete: frozenset[str] = frozenset(),
         *,
-        apart: bool = False,
+        separate_runs: bool = False,
     ) -> None:
-        self.order = order = _ordered(roots, known)
+        self.order = order = _ordered(roots, given)
         last_use = {arg: i for i, step in enumerate(order) for arg in step.args}
         done_after: list[list[Step]] = [[] for _ in order]
         for arg, i in last_use.items():
@@ -69,13 +69,13 @@ class Scan:
             for step, kernel, done in zip(order, _kernels(order, complete), done_after, strict=True)
             if step.constant is None and step.op is not COLUMN
         ]
-        self._lasting = [] if apart else [step for step, *_ in self._program if step.op.ever]
+        self._lasting = [] if separate_runs else [step for step, *_ in self._program if step.op.ever]
         self._states: dict[Step, Any] = {}
         self._single: dict[Step, Array] = {}
         self._spare = _SPARE.arrays
 
     def feed(  # noqa: C901  (the loop that every value goes through: a call more a step costs a tenth of it)
-        self, chunk: Chunk, outs: Mapping[Step, Array], known: Mapping[Step, Array]
+        self, chunk: Chunk, outs: Mapping[Step, Array], given: Mapping[Step, Array]
     ) -> None:
         """Evaluate one chunk and write the roots' values into `outs`, arrays of shape (n,)."""
         states = self._states
@@ -83,7 +83,7 @@ class Scan:
             lasting = {step: states[step] for step in self._lasting if step in states}
             states.clear()
             states.update(lasting)
-        values: dict[Step, Array] = {**known, **self._constants}
+        values: dict[Step, Array] = {**given, **self._constants}
         for step in self._columns:
             values[step] = chunk.columns[step.params[0]]
         frames = len(chunk.t)
@@ -135,16 +135,16 @@ class Scan:
             waiting.append(array)
 
 
-def _ordered(roots: Sequence[Step], known: frozenset[Step]) -> list[Step]:
+def _ordered(roots: Sequence[Step], given: frozenset[Step]) -> list[Step]:
     """Return every step the roots need, arguments before their users."""
     order: dict[Step, None] = {}
     waiting = list(reversed(roots))
     while waiting:
         step = waiting[-1]
-        if step in order or step in known:
+        if step in order or step in given:
             waiting.pop()
             continue
-        ahead = [arg for arg in reversed(step.args) if arg not in order and arg not in known]
+        ahead = [arg for arg in reversed(step.args) if arg not in order and arg not in given]
         if ahead:
             waiting.extend(ahead)
         else:
@@ -174,28 +174,28 @@ def evaluate(
     trace: Trace,
     graph: Graph,
     *,
-    known: Mapping[Step, Array] | None = None,
+    given: Mapping[Step, Array] | None = None,
     chunk: int | Sequence[int] = CHUNK,
-    apart: bool = False,
+    separate_runs: bool = False,
 ) -> list[Array]:
     """Return the steps' values over a whole trace, arrays of shape (T,) in the order of `steps`.
 
-    known: values computed earlier on the same trace.
-    chunk: frames per chunk, or the frames at which to split. apart: each run is a recording of its own.
+    given: values computed earlier on the same trace.
+    chunk: frames per chunk, or the frames at which to split. separate_runs: each run is a recording of its own.
     A variable that the trace lacks, or holds as another kind, is missing throughout.
     """
-    known = known or {}
-    todo = list(dict.fromkeys(step for step in steps if step not in known))
-    order = _ordered(todo, frozenset(known))
+    given = given or {}
+    todo = list(dict.fromkeys(step for step in steps if step not in given))
+    order = _ordered(todo, frozenset(given))
     used = {step for step in order if step.op is COLUMN}
     complete = frozenset(s.params[0] for s in used if _is_complete(s, trace))
     columns = {step.params[0]: coded(step, trace, graph) for step in used}
     results = _results(todo, len(trace))
-    kept = {arg: known[arg] for step in order for arg in step.args if arg in known}
+    kept = {arg: given[arg] for step in order for arg in step.args if arg in given}
     pieces = list(cuts(trace, chunk))
 
     def work(roots: Sequence[Step]) -> None:
-        scan = Scan(roots, frozenset(known), complete, apart=apart)
+        scan = Scan(roots, frozenset(given), complete, separate_runs=separate_runs)
         mine = {step: results[step] for step in roots}
         for start, end, first, began, run in pieces:
             cut = {k: v[start:end] for k, v in columns.items()}
@@ -210,7 +210,7 @@ def evaluate(
         work(todo)
     else:
         list(_pool().map(work, shares))
-    return [results[step] if step in results else known[step] for step in steps]
+    return [results[step] if step in results else given[step] for step in steps]
 
 
 def _results(steps: Sequence[Step], frames: int) -> dict[Step, Array]:

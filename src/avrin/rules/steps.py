@@ -143,10 +143,10 @@ class Step(Struct, frozen=True, eq=False):
 
 
 @functools.lru_cache(maxsize=4096)
-def _sources(whole: Step) -> tuple[str, ...]:
+def _sources(root: Step) -> tuple[str, ...]:
     names: dict[str, None] = {}
     seen: set[Step] = set()
-    waiting = [whole]
+    waiting = [root]
     while waiting:
         step = waiting.pop()
         if step in seen:

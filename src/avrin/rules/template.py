@@ -99,7 +99,7 @@ def _value(source: str, start: int, end: int, bar: int) -> Piece:
         raise RuleError(error.problem, (bar + 1, end), advice=error.advice) from None
 
 
-def template_step(graph: Graph, parts: Sequence[Part], *, placeholder: str = "—", whole: bool = False) -> Step:
+def template_step(graph: Graph, parts: Sequence[Part], *, placeholder: str = "—", all_or_missing: bool = False) -> Step:
     """Return the step that joins the parts into one text.
 
     A missing value becomes `placeholder`; with `whole`, the text itself becomes missing.
@@ -107,7 +107,7 @@ def template_step(graph: Graph, parts: Sequence[Part], *, placeholder: str = "�
     values = [part.value for part in parts if isinstance(part.value, Step)]
     shape = tuple(part.value if isinstance(part.value, str) else part.pattern for part in parts)
     kinds = tuple(value.kind for value in values)
-    return graph.add(TEMPLATE, values, "text", (shape, kinds, None if whole else placeholder))
+    return graph.add(TEMPLATE, values, "text", (shape, kinds, None if all_or_missing else placeholder))
 
 
 def _template(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _state: Carried) -> None:

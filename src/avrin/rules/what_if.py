@@ -20,7 +20,7 @@ from avrin.trace import NO_TEXT, Array, Column, Trace, is_event_column
 __all__ = ["INTERVAL", "Checkpoints", "WhatIf", "is_stateful", "step_order"]
 
 INTERVAL = 16_384  # frames between checkpoints, the most that is scanned again for a frame
-FEW = 4  # up to this many alternatives are evaluated one by one
+MAX_SINGLY = 4  # up to this many alternatives are evaluated one by one
 RATE = 60  # frames per second in a series
 SETTLED = 60.0  # seconds a replaced value has been held in the settled state
 
@@ -33,8 +33,8 @@ class Checkpoints:
     known: values computed earlier on the same trace, arrays of shape (T,).
     """
 
-    def __init__(self, trace: Trace, graph: Graph, known: Mapping[Step, Array]) -> None:
-        self._trace, self._graph, self._known = trace, graph, known
+    def __init__(self, trace: Trace, graph: Graph, given: Mapping[Step, Array]) -> None:
+        self._trace, self._graph, self._known = trace, graph, given
         self._kept: dict[Step, dict[int, Any]] = {}  # by step, by frame: the state before that frame
         self._latest: tuple[int, dict[Step, Any]] = (-1, {})
 
@@ -192,7 +192,7 @@ class WhatIf(Struct):
         args, after = [at[arg] for arg in step.args], [rest[arg] for arg in step.args]
         first, inverse = _different([*args, *after])
         before = self.states.get(step)
-        if step.op.branch is not None and len(first) > FEW:
+        if step.op.branch is not None and len(first) > MAX_SINGLY:
             inputs = [[arg if len(arg) == 1 else arg[first] for arg in side] for side in (args, after)]
             seconds = float(here.t[0]), float(later.t[0])
             found = step.op.branch(inputs[0], inputs[1], step.params, seconds, before)

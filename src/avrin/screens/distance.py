@@ -21,22 +21,22 @@ def distance_shapes(tracks: Tracks, frame: int, screen: Screen, letters: float, 
     """
     project = tracks.bound.project
     if not screen.inches or not screen.metres:
-        return [_told("no inches or metres said", screen.size[0] / 2, screen.size[1] / 2, letters)]
+        return [_note("no inches or metres said", screen.size[0] / 2, screen.size[1] / 2, letters)]
     made: list[Shape] = []
     for part in screen.parts or (screen,):
         inside = isinstance(part, ScreenPart) and part is not screen
         seen = seen_by(part.slot) if isinstance(part, ScreenPart) else tracks
         found = [one for placed in scene(seen, frame, part) for one in texts(placed)]
-        shapes = _said(project, part, found, letters)
+        shapes = _labels(project, part, found, letters)
         made += [Group(tuple(shapes), *part.corner)] if inside and isinstance(part, ScreenPart) else shapes
     return made
 
 
-def _said(project: Project, screen: Screen, found: list[tuple[TextRun, Rect]], letters: float) -> list[Shape]:
+def _labels(project: Project, screen: Screen, texts_: list[tuple[TextRun, Rect]], letters: float) -> list[Shape]:
     """Return shapes over texts: illegible ones are covered by their figure, others have it next to them if there is room."""
     made: list[Shape] = []
-    taken = [rect for _, rect in found]
-    for run, rect in found:
+    taken = [rect for _, rect in texts_]
+    for run, rect in texts_:
         high = _MEASURE.cap_height(run.size, run.bold) * screen_scale(project, screen)
         angle = minutes_of_arc(high, screen)
         assert angle is not None  # the caller checked inches and metres
@@ -50,7 +50,7 @@ def _said(project: Project, screen: Screen, found: list[tuple[TextRun, Rect]], l
         for x in (rect.x + rect.width + letters * 0.3, rect.x - wide - letters * 0.3):
             room = Rect(x, rect.center[1] - tall / 2, wide, tall)
             if x >= 0 and x + wide <= screen.size[0] and not any(room.shared(other) for other in taken):
-                made.append(_told(words, room.center[0], room.center[1], letters))
+                made.append(_note(words, room.center[0], room.center[1], letters))
                 taken.append(room)
                 break
     return made
@@ -61,7 +61,7 @@ def _middle(rect: Rect, size: float) -> tuple[float, float]:
     return rect.center[0], rect.center[1] + size * 0.36
 
 
-def _told(text: str, x: float, y: float, letters: float) -> Group:
+def _note(text: str, x: float, y: float, letters: float) -> Group:
     """Return words on a background, around a point."""
     wide = _MEASURE.width(text, letters, True) + letters * 0.6
     ground = Box(x - wide / 2, y - letters * 0.7, wide, letters * 1.4, GROUND, letters * 0.3)

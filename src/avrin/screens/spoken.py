@@ -44,7 +44,7 @@ class Spoken:
         stamp = texts.catalogue_stamp(self.own.bound.folder, code) if code != OWN else None
         known = self._known.get((code, slot))
         if known is None or known[0] != stamp:
-            known = self._known[code, slot] = (stamp, self._made(code, slot))
+            known = self._known[code, slot] = (stamp, self._make_tracks(code, slot))
         if isinstance(known[1], AvrinError):
             raise known[1].within()  # a raised error refers to its callers' frames, so it is copied
         return known[1]
@@ -60,7 +60,7 @@ class Spoken:
         """Return the tracks of every player in a language, or in the project's own as a fallback."""
         return partial(self.tracks_or_own, code)
 
-    def _made(self, code: str, slot: int | None) -> Tracks | AvrinError:
+    def _make_tracks(self, code: str, slot: int | None) -> Tracks | AvrinError:
         own = self.own.bound
         try:
             bound = own if slot == own.slot else bind(own.project, own, own.seen, own.folder, slot=slot)

@@ -17,7 +17,7 @@ from avrin.widgets import bind, files_used
 
 __all__ = ["Bundle", "bundled", "program", "unpacked"]
 
-MOST = 512 << 20  # bytes of assets that are sent
+MAX_BYTES = 512 << 20  # bytes of assets that are sent
 
 
 class Bundle(Struct, frozen=True):
@@ -38,7 +38,7 @@ def bundled(project: Project, folder: Path, *, sent: bool) -> Bundle:
     Raises AvrinError if they are too large.
     """
     told = dumps(project).encode()
-    digest, art, left = hashlib.blake2b(told, digest_size=16), dict[str, bytes](), MOST
+    digest, art, left = hashlib.blake2b(told, digest_size=16), dict[str, bytes](), MAX_BYTES
     for name in _names(project, folder):
         path = folder / name
         if not path.is_file():
@@ -50,7 +50,7 @@ def bundled(project: Project, folder: Path, *, sent: bool) -> Bundle:
             left -= path.stat().st_size
             if left < 0:
                 raise AvrinError(
-                    f"the project's pictures and films are more than {MOST >> 20} MB, too much to be sent",
+                    f"the project's pictures and films are more than {MAX_BYTES >> 20} MB, too much to be sent",
                     advice="Sweep on this machine, or without its films",
                 )
             art[name] = path.read_bytes()

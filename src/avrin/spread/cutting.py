@@ -19,13 +19,13 @@ def cost(place: Place) -> int:
     return place.size + OPENING
 
 
-def in_parts(found: Sequence[Place], hands: int, least: int = 1) -> list[tuple[Place, ...]]:
+def in_parts(places: Sequence[Place], hands: int, least: int = 1) -> list[tuple[Place, ...]]:
     """Return consecutive recordings in parts of at least `least`, except the last. hands: the number of workers."""
-    each = min(MOST_BYTES, sum(map(cost, found)) / (PARTS_EACH * hands))
+    each = min(MOST_BYTES, sum(map(cost, places)) / (PARTS_EACH * hands))
     made: list[tuple[Place, ...]] = []
     part: list[Place] = []
     costs = 0.0
-    for place in found:
+    for place in places:
         if len(part) >= least and (costs + cost(place) > each or len(part) >= MOST_RECORDINGS):
             made.append(tuple(part))
             part, costs = [], 0.0

@@ -39,22 +39,22 @@ class Gathered(Generic[Answer]):
 def gather(
     who: Crew,
     given: Task,
-    found: Sequence[Place],
+    places: Sequence[Place],
     look: Callable[[Task, Any, Trace], Answer],
     extra: object = None,
     *,
     faulty: bool,
-    told: Callable[[int, int], None] = lambda _done, _of: None,
+    progress: Callable[[int, int], None] = lambda _done, _of: None,
 ) -> Gathered[Answer]:
     """Return the results of `look`, a module-level function called with the work, `extra` and each recording.
 
-    faulty: skip unreadable recordings. told: called with the number of finished and of all recordings.
+    faulty: skip unreadable recordings. progress: called with the number of finished and of all recordings.
     Raises AvrinError for unreadable ones otherwise, and without workers.
     """
     known: dict[str, Answer] = {}
     faults: dict[str, str] = {}
     asked = _Asked(given, look, extra, faulty)
-    for part, answer in each_part(partial(who.each, _looked, asked), in_parts(found, who.hands)):
+    for part, answer in each_part(partial(who.each, _looked, asked), in_parts(places, who.hands)):
         if isinstance(answer, Lost):
             if not faulty:
                 raise AvrinError(ENDED, place=(part[0].name,), advice="Leave it out")
@@ -62,8 +62,8 @@ def gather(
         else:
             known.update(answer[0])
             faults.update(answer[1])
-        told(len(known) + len(faults), len(found))
-    answers = [(place, known[place.name]) for place in found if place.name in known]
+        progress(len(known) + len(faults), len(places))
+    answers = [(place, known[place.name]) for place in places if place.name in known]
     return Gathered(answers, dict(sorted(faults.items())))
 
 

@@ -16,17 +16,17 @@ __all__ = ["Happening", "add_events", "hear"]
 Happening = dict[str, dict[str, ColumnKind]]
 
 
-def hear(who: Crew, given: Task, wanted: Sequence[Place], seen: Happening) -> None:
+def hear(who: Crew, given: Task, wanted: Sequence[Place], events: Happening) -> None:
     """Add the events of recordings to `seen`; unreadable recordings are skipped here and reported later."""
     for _, answer in who.each(_happening, given, in_parts(wanted, who.hands)):
         if not isinstance(answer, Lost):
-            add_events(seen, answer)
+            add_events(events, answer)
 
 
-def add_events(seen: Happening, more: Mapping[str, Mapping[str, ColumnKind]]) -> None:
+def add_events(events: Happening, more: Mapping[str, Mapping[str, ColumnKind]]) -> None:
     """Merge events; an argument of different types becomes a text, whatever the order."""
     for name, args in more.items():
-        known = seen.setdefault(name, {})
+        known = events.setdefault(name, {})
         for arg, kind in args.items():
             known[arg] = kind if known.get(arg, kind) == kind else "text"
 

@@ -20,7 +20,7 @@ from avrin.trace import ENDINGS, beside
 __all__ = ["Place", "at_hand", "places", "stamp"]
 
 SECONDS = 5.0  # for a server to accept a connection, tried twice
-MOST = 8 << 30  # bytes downloaded for one recording
+MAX_BYTES = 8 << 30  # bytes downloaded for one recording
 CHUNK = 1 << 20
 
 
@@ -249,11 +249,11 @@ def at_hand(place: Place) -> Iterator[Path]:
 
 def _fetch(system: Any, path: str, copy: Path) -> None:  # noqa: ANN401  (the library's file systems have no types)
     with system.open_input_stream(path) as source, copy.open("wb") as file:
-        left = MOST
+        left = MAX_BYTES
         while piece := source.read(min(CHUNK, left + 1)):
             left -= len(piece)
             if left < 0:
-                raise AvrinError(f"is larger than {MOST >> 30} GiB", place=(_plain(path),), advice="Cut it")
+                raise AvrinError(f"is larger than {MAX_BYTES >> 30} GiB", place=(_plain(path),), advice="Cut it")
             file.write(piece)
 
 

@@ -61,9 +61,9 @@ def asks_events(project: Project, folder: Path) -> bool:
     return bool(bind(project, folder=folder).errors)
 
 
-def seen_key(seen: Events) -> str:
+def seen_key(events: Events) -> str:
     """Return a key that changes with the discovered events."""
-    told = sorted((name, sorted(args.items())) for name, args in seen.items())
+    told = sorted((name, sorted(args.items())) for name, args in events.items())
     return hashlib.blake2b(repr(told).encode(), digest_size=16).hexdigest()
 
 
@@ -76,7 +76,7 @@ def bound(given: Task) -> Bound:
     key = given.bundle.digest, seen_key(given.seen)
     if key not in _bound:
         project, folder = unpacked(given.bundle)
-        _bound[key] = bind(project, seen=given.seen, folder=folder)
+        _bound[key] = bind(project, events=given.seen, folder=folder)
         if len(_bound) > LATEST:
             _bound.pop(next(iter(_bound)))
     return _bound[key]

@@ -114,25 +114,25 @@ def states_of(name: str, tracks: Tracks) -> pa.Table:
     return _in_order(name, tracks.trace, [(copy.called, state_stretches(tracks, copy)) for copy in widgets])
 
 
-def _in_order(name: str, trace: Trace, found: Sequence[tuple[str, Stretches]]) -> pa.Table:
-    lengths = [len(one.first) for _, one in found]
+def _in_order(name: str, trace: Trace, widgets: Sequence[tuple[str, Stretches]]) -> pa.Table:
+    lengths = [len(one.first) for _, one in widgets]
     if not sum(lengths):
         return STATES.empty_table()
     run, state, frames, seconds, first = (
         np.concatenate(part)
-        for part in zip(*((o.run, o.state, o.end - o.first, o.seconds, o.first) for _, o in found), strict=True)
+        for part in zip(*((o.run, o.state, o.end - o.first, o.seconds, o.first) for _, o in widgets), strict=True)
     )
-    widget, most = np.repeat(np.arange(len(found)), lengths), int(state.max()) + 1
+    widget, most = np.repeat(np.arange(len(widgets)), lengths), int(state.max()) + 1
     # A number for each combination of run, widget and state, with its rows and its first stretch.
-    _, came, of = np.unique((run * len(found) + widget) * most + state, return_index=True, return_inverse=True)
+    _, came, of = np.unique((run * len(widgets) + widget) * most + state, return_index=True, return_inverse=True)
     longest = np.zeros(len(came))
     np.maximum.at(longest, of, seconds)
     order = np.lexsort((came, widget[came], run[came]))
     came = came[order]
     each = list(zip(widget[came].tolist(), state[came].tolist(), strict=True))
     columns: dict[str, object] = {
-        "recording": [name] * len(came), "run": run[came].astype(np.int32), "widget": [found[w][0] for w, _ in each],
-        "state": [found[w][1].names[s] for w, s in each],
+        "recording": [name] * len(came), "run": run[came].astype(np.int32), "widget": [widgets[w][0] for w, _ in each],
+        "state": [widgets[w][1].names[s] for w, s in each],
         "frames": np.bincount(of, frames)[order].astype(np.int64), "seconds": np.bincount(of, seconds)[order],
         "entries": np.bincount(of)[order], "first": trace.t[first[came]], "longest": longest[order],
     }  # fmt: skip

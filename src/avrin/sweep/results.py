@@ -55,15 +55,15 @@ def put_together(where: Where, out: Path) -> int:
     """
     findings, faults = outputs(out)
     shared, wrong = _Shared(), 0
-    with _written(folder_for(out), STATES) as states, _written(faults, FAULTS) as told:
+    with _written(folder_for(out), STATES) as states, _written(faults, FAULTS) as project_findings:
         for one in _each(where):
             states.add(one.states)
             shared.hear(one)
             if one.entry.fault:
-                told.add(pa.table([[one.entry.name], [one.entry.fault]], schema=FAULTS))
+                project_findings.add(pa.table([[one.entry.name], [one.entry.fault]], schema=FAULTS))
                 wrong += 1
     with _written(findings, FINDINGS) as table:
-        table.add(_rows(shared.told()))
+        table.add(_rows(shared.project_findings()))
         for one in _each(where) if shared.others else ():
             table.add(_rows([each for each in one.findings if _is_its_own(each)]))
     return wrong
@@ -90,17 +90,17 @@ def _each(where: Where) -> Iterator[_Told]:
 
 def _of_part(path: Path) -> dict[str, _Told]:
     part, states, findings = contents(path)
-    told, row, number = {}, 0, 0
+    project_findings, row, number = {}, 0, 0
     for entry in part.entries:
         mine = states.slice(row, entry.rows), findings[number : number + entry.found]
-        told[entry.name] = _Told(entry, *mine)
+        project_findings[entry.name] = _Told(entry, *mine)
         row, number = row + entry.rows, number + entry.found
-    return told
+    return project_findings
 
 
-def _is_its_own(found: Found) -> bool:
+def _is_its_own(finding: Found) -> bool:
     """Return whether a finding concerns its recording rather than the project or all recordings."""
-    return found.moment and not found.everywhere
+    return finding.moment and not finding.everywhere
 
 
 class _Shared:
@@ -112,16 +112,16 @@ class _Shared:
         self._first: dict[tuple[str, tuple[str, str, str]], Found] = {}
         self._times: Counter[tuple[str, tuple[str, str, str]]] = Counter()
 
-    def hear(self, told: _Told) -> None:
+    def hear(self, results: _Told) -> None:
         """Add the results of one recording."""
-        self._recordings += not told.entry.fault
-        self.others = self.others or any(map(_is_its_own, told.findings))
-        mine = {(one.code, one.key): one for one in reversed(told.findings) if not _is_its_own(one)}
+        self._recordings += not results.entry.fault
+        self.others = self.others or any(map(_is_its_own, results.findings))
+        mine = {(one.code, one.key): one for one in reversed(results.findings) if not _is_its_own(one)}
         for key, one in reversed(mine.items()):
             self._first.setdefault(key, one)
             self._times[key] += 1
 
-    def told(self) -> list[Found]:
+    def project_findings(self) -> list[Found]:
         """Return the remaining findings, which belong to no recording."""
         return [
             replace(one, recording="", at=None)
@@ -130,8 +130,8 @@ class _Shared:
         ]
 
 
-def _rows(found: Sequence[Found]) -> pa.Table:
-    return pa.table([[getattr(one, name) for one in found] for name in FINDINGS.names], schema=FINDINGS)
+def _rows(findings: Sequence[Found]) -> pa.Table:
+    return pa.table([[getattr(one, name) for one in findings] for name in FINDINGS.names], schema=FINDINGS)
 
 
 class _Table:

@@ -75,7 +75,9 @@ class Summary(Struct, frozen=True):
     anew: int
 
 
-def sweep(project: Project, folder: Path, wanted: Wanted, told: Callable[[Progress], None] = lambda _: None) -> Summary:
+def sweep(
+    project: Project, folder: Path, wanted: Wanted, progress: Callable[[Progress], None] = lambda _: None
+) -> Summary:
     """Process all recordings, and write the tables of states, findings and errors.
 
     folder: of the project's assets. Raises AvrinError if nothing can be done, and OSError if writing
@@ -83,7 +85,7 @@ def sweep(project: Project, folder: Path, wanted: Wanted, told: Callable[[Progre
     """
     check_outputs(wanted.out)
     found = places(wanted.recordings, but=(wanted.out, *outputs(wanted.out)))
-    work = _Work(project, folder, wanted, found, told)
+    work = _Work(project, folder, wanted, found, progress)
     where = work.done()
     faults = put_together(where, wanted.out)
     work.kept.clear(but=set(where.files))
@@ -94,14 +96,19 @@ class _Work:
     """The state of the work: known and remaining recordings. anew: number of processed ones."""
 
     def __init__(
-        self, project: Project, folder: Path, wanted: Wanted, found: Sequence[Place], told: Callable[[Progress], None]
+        self,
+        project: Project,
+        folder: Path,
+        wanted: Wanted,
+        places: Sequence[Place],
+        progress: Callable[[Progress], None],
     ) -> None:
         self.anew = 0
         self.kept = Kept(wanted.out.with_name(f"{wanted.out.name}.parts"))
         self._trying = Trying(self.kept.folder)
-        self._wanted, self._found, self._told = wanted, found, told
+        self._wanted, self._found, self._told = wanted, places, progress
         asks = asks_events(project, folder)
-        listed = {place.name: wanted.listed[key] for place in found if (key := place.path) in wanted.listed}
+        listed = {place.name: wanted.listed[key] for place in places if (key := place.path) in wanted.listed}
         listed |= {"": wanted.listed[""]} if "" in wanted.listed else {}
         given = task(project, folder, listed, far=bool(wanted.on))
         said = sorted((name, msgspec.json.encode(one)) for name, one in given.listed.items())
@@ -112,7 +119,7 @@ class _Work:
     def done(self) -> Where:
         """Process what is missing and return the part of each recording."""
         seen: Happening = {}
-        known = self._known(seen) if self._wanted.resume else Where(self._found)
+        known = self._load_known(seen) if self._wanted.resume else Where(self._found)
         if not self._wanted.resume:
             self._trying.forget()
             self.kept.clear()
@@ -127,7 +134,7 @@ class _Work:
             self._look(who, replace(self._given, task=replace(self._given.task, seen=seen)), where)
         return where
 
-    def _known(self, seen: Happening) -> Where:
+    def _load_known(self, events: Happening) -> Where:
         """Return results of earlier sweeps of the same project for unchanged recordings."""
         known = Where(self._found)
         for path, part in self.kept.heads():
@@ -135,7 +142,7 @@ class _Work:
                 place = known.place(entry.name)
                 if place is not None and _is_same(place, entry):
                     known.put(entry.name, path, part.seen)
-                    add_events(seen, entry.events)
+                    add_events(events, entry.events)
         return known
 
     # -- the rest ------------------------------------------------------------------------------------------------------

@@ -16,10 +16,10 @@ __all__ = ["Where"]
 class Where:
     """found: recordings ascending by name. files: of the parts in use."""
 
-    def __init__(self, found: Sequence[Place]) -> None:
-        self.found = found
+    def __init__(self, places: Sequence[Place]) -> None:
+        self.found = places
         self._parts: dict[tuple[Path, str], int] = {}  # by file, and by the known events
-        self._part = np.full(len(found), -1, np.int32)
+        self._part = np.full(len(places), -1, np.int32)
 
     @property
     def files(self) -> list[Path]:
@@ -32,21 +32,21 @@ class Where:
         at = self._at(name)
         return self.found[at] if at is not None else None
 
-    def put(self, name: str, path: Path, seen: str) -> None:
+    def put(self, name: str, path: Path, events: str) -> None:
         """Set the part of a recording, and the events known to it."""
         at = self._at(name)
         assert at is not None
-        self._part[at] = self._parts.setdefault((path, seen), len(self._parts))
+        self._part[at] = self._parts.setdefault((path, events), len(self._parts))
 
     def missing(self) -> list[Place]:
         """Return recordings without results."""
         return [self.found[at] for at in np.flatnonzero(self._part < 0).tolist()]
 
-    def under(self, seen: str) -> Where:
+    def under(self, events: str) -> Where:
         """Return only the results computed with these known events."""
         made = Where(self.found)
         made._parts = dict(self._parts)
-        good = np.array([known == seen for _, known in self._parts] or [False])
+        good = np.array([known == events for _, known in self._parts] or [False])
         made._part = np.where((self._part >= 0) & good[self._part], self._part, -1).astype(np.int32)
         return made
 

@@ -71,7 +71,7 @@ def _longest(bound: Bound, tracks: Sequence[Tracks], message: Message) -> str:
     return max(found, key=lambda text: face(SANS).shaped(text)[1], default="")
 
 
-def updated(bound: Bound, made: Catalog, codes: Iterable[str]) -> dict[Path, bytes]:
+def updated(bound: Bound, template_: Catalog, codes: Iterable[str]) -> dict[Path, bytes]:
     """Return catalogues updated from a template, by path: translations are preserved, new texts are empty.
 
     A slightly changed text keeps its translation, marked as fuzzy. Raises AvrinError if one cannot be read.
@@ -80,7 +80,7 @@ def updated(bound: Bound, made: Catalog, codes: Iterable[str]) -> dict[Path, byt
     for code in codes:
         path = catalogue_path(bound.folder, code)
         there = read_po(path) if path.exists() else _empty(bound, code)
-        there.update(made, no_fuzzy_matching=len(there) > MOST_GUESSED, update_creation_date=False)
+        there.update(template_, no_fuzzy_matching=len(there) > MOST_GUESSED, update_creation_date=False)
         found[path] = kept_po(there)
     return found
 

@@ -111,10 +111,10 @@ def _entry(project: Project, code: str) -> Locale:
     return next((one for one in project.languages if one.code == code), Locale(code=code))
 
 
-def _translated(said: Sequence[Message], texts: Texts, entry: Locale) -> Translation:
+def _translated(messages_: Sequence[Message], texts: Texts, entry: Locale) -> Translation:
     forms: dict[str, Said] = {}
     faults: list[Fault] = []
-    for message in said:
+    for message in messages_:
         known = texts.entries.get(message.single)
         if known is None or not any(known.forms):
             faults.append(Fault("untranslated", message.single, "it is not translated", message))
@@ -124,12 +124,12 @@ def _translated(said: Sequence[Message], texts: Texts, entry: Locale) -> Transla
             faults.append(Fault("mismatch", message.single, why, message))
         else:
             forms[message.text] = Said(known.forms, message.count)
-    ours = {message.single for message in said}
+    ours = {message.single for message in messages_}
     faults += [Fault("gone", text, "the project does not say it") for text in texts.entries if text not in ours]
     known_as = locale_of(texts.code)
     turned = known_as is not None and known_as.text_direction == "rtl"
     language = Language(texts.code, forms, texts.plural, entry.font, entry.mirror, opens=FROM_RIGHT if turned else "")
-    return Translation(language, tuple(said), tuple(faults))
+    return Translation(language, tuple(messages_), tuple(faults))
 
 
 def why_not(message: Message, forms: Sequence[str]) -> str:

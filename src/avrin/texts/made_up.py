@@ -23,19 +23,19 @@ _VOWEL = re.compile("[aeiouyAEIOUY]")
 
 def stretched(messages: Iterable[Message]) -> Language:
     """Return each text two fifths longer, accented, in brackets: a cut text loses its bracket."""
-    return Language(STRETCHED, {one.text: _said(one, _stretched) for one in messages})
+    return Language(STRETCHED, {one.text: _changed(one, _stretched) for one in messages})
 
 
 def mirrored(messages: Iterable[Message]) -> Language:
     """Return each text right to left, letter by letter, with numbers unchanged, and a mirrored HUD."""
-    said = {one.text: _said(one, lambda text: _between(text, _turned)) for one in messages}
+    said = {one.text: _changed(one, lambda text: _between(text, _turned)) for one in messages}
     return Language(MIRRORED, said, mirrored=True, opens=FROM_RIGHT)
 
 
 MADE_UP = {STRETCHED: stretched, MIRRORED: mirrored}
 
 
-def _said(message: Message, change: object) -> Said:
+def _changed(message: Message, change: object) -> Said:
     assert callable(change)
     forms = (message.single, message.many) if message.many else (message.text,)
     return Said(tuple(str(change(form)) for form in forms), message.count)
@@ -49,7 +49,7 @@ def _between(text: str, change: object) -> str:
         return "".join(str(change(part)) if part and not i % 2 else part for i, part in enumerate(_ICON.split(stretch)))
 
     try:
-        return rewritten(text, lambda _rule, whole: whole, plain)
+        return rewritten(text, lambda _rule, source: source, plain)
     except RuleError:
         return plain(text)
 

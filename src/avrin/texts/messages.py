@@ -56,7 +56,7 @@ def _texts(bound: Bound) -> Iterator[tuple[RulePlace, str, bool]]:
     ]
     order = {widget.id: number for number, widget in enumerate(project.widgets)}
     both = [(place, text, False) for place, text in spoken] + [(place, text, True) for place, text in plain]
-    yield from sorted(both, key=lambda one: order[one[0].widget])
+    yield from sorted(both, key=lambda item: order[item[0].widget])
 
 
 def _message(text: str, *, plain: bool) -> Message | None:
@@ -73,7 +73,7 @@ def _message(text: str, *, plain: bool) -> Message | None:
     counts = [found for piece in pieces if piece.rule is not None and (found := _plural(piece.rule)) is not None]
     if not counts or any(count != counts[0][0] for count, _, _ in counts):
         return Message(text, text, "", _first_number(text))
-    single = rewritten(text, lambda rule, whole: literal(said[1]) if (said := _plural(rule)) is not None else whole)
+    single = rewritten(text, lambda rule, source: literal(said[1]) if (said := _plural(rule)) is not None else source)
     many = rewritten(text, lambda rule, whole: literal(said[2]) if (said := _plural(rule)) is not None else whole)
     return Message(text, single, many, counts[0][0])
 
@@ -136,7 +136,7 @@ _WORDS = re.compile(r'([=!]=\s*)"(?:\\.|[^"\\])*"|"(?:\\.|[^"\\])*"(?!\s*[=!]=)'
 def fields(text: str) -> set[str]:
     """Return the values of a template without patterns and words. Raises RuleError for an invalid template."""
     return {
-        " ".join(_WORDS.sub(lambda found: found[0] if found[1] else '""', piece.rule).split())
+        " ".join(_WORDS.sub(lambda match: match[0] if match[1] else '""', piece.rule).split())
         for piece in split_template(text)
         if piece.rule is not None
     }

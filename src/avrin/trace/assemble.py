@@ -48,14 +48,14 @@ def check_size(frames: int, columns: int) -> None:
         )
 
 
-def wanted(name: str, kinds: Mapping[str, ColumnKind], said: Clock) -> ColumnKind | None:
+def wanted(name: str, kinds: Mapping[str, ColumnKind], clock: Clock) -> ColumnKind | None:
     """Return the required kind of a column: the declared one, or number for time and runs; None to infer it."""
     title = canonical(name)
-    return kinds.get(title) or ("number" if title in ("t", "run", said.time, said.run) else None)
+    return kinds.get(title) or ("number" if title in ("t", "run", clock.time, clock.run) else None)
 
 
 def assemble(
-    name: str, columns: Mapping[str, Column], said: Clock, *, lines: bool, events: Iterable[Event] = ()
+    name: str, columns: Mapping[str, Column], clock: Clock, *, lines: bool, events: Iterable[Event] = ()
 ) -> Trace:
     """Return the trace of a table. columns: by their names in the file, including time and run.
 
@@ -63,7 +63,7 @@ def assemble(
     Raises AvrinError naming row and column.
     """
     kept = {canonical(title): column for title, column in columns.items()}
-    clock = settle_clock(said, kept, lambda title: _numbers(kept, title))
+    clock = settle_clock(clock, kept, lambda title: _numbers(kept, title))
     if clock.time == EACH_ROW and clock.time not in kept:
         rows = len(next(iter(kept.values())).data)
         times = in_seconds(np.arange(rows, dtype=np.float64), clock)

@@ -90,11 +90,11 @@ def behaviour(column: Column, trace: Trace) -> Behaviour:
         return Behaviour("still", kinds[column.kind], missing=share)
     start = column[int(np.argmin(missing))]
     if column.kind != "number":
-        return _told_apart(column, missing, trace, start, share)
+        return _discrete_behaviour(column, missing, trace, start, share)
     return _number(column.data, missing, trace, start, share)
 
 
-def _told_apart(
+def _discrete_behaviour(
     column: Column, missing: NDArray[np.bool_], trace: Trace, start: float | str | bool | None, share: float
 ) -> Behaviour:
     """Return the behaviour of a flag or a text: how long it keeps its value."""
@@ -161,7 +161,7 @@ def _in_figures(
 ) -> Behaviour:  # fmt: skip
     """Return the behaviour of a flag recorded as 0 and 1."""
     flags = Column("flag", np.where(missing, MISSING, np.where(data == 1, TRUE, FALSE)).astype(np.int8))
-    found = _told_apart(flags, missing, trace, start, share)
+    found = _discrete_behaviour(flags, missing, trace, start, share)
     return replace(found, type="int", low=0.0, high=1.0, rises=rises, falls=falls)
 
 

@@ -94,28 +94,28 @@ class NoTimeError(AvrinError):
         return NoTimeError(self.names, self.choices, place=(*outer, *self.place))
 
 
-def settle_clock(said: Clock, names: Iterable[str], values: Callable[[str], FloatArray]) -> Clock:
+def settle_clock(given: Clock, names: Iterable[str], values: Callable[[str], FloatArray]) -> Clock:
     """Return the complete clock of a table with columns `names`: the given parts, and the rest inferred.
 
     values: returns a column's numbers, shape (T,); called only if the name alone does not give the unit.
     Raises AvrinError if a given column is missing, or no column can be the time.
     """
     known = list(names)
-    for what, name in (("time", said.time), ("run", said.run)):
+    for what, name in (("time", given.time), ("run", given.run)):
         if name and name not in known and name not in (EACH_ROW, ONE_RUN):
             close = nearest(name, known)
             raise AvrinError(
                 f"no column '{name}' for the {what}" + (f": did you mean '{close}'?" if close else ""),
                 advice="" if close else f"There are {_some(known)}",
             )
-    time = said.time or _guessed_time(known, values)
-    counted = said.rate or (time == EACH_ROW and time not in known)
-    unit = "frames" if time == EACH_ROW and time not in known else said.unit or ("frames" if counted else "")
+    time = given.time or _guessed_time(known, values)
+    counted = given.rate or (time == EACH_ROW and time not in known)
+    unit = "frames" if time == EACH_ROW and time not in known else given.unit or ("frames" if counted else "")
     unit = unit or _guessed_unit(time, values)
-    run = said.run or _guessed_runs([name for name in known if name != time], values)
+    run = given.run or _guessed_runs([name for name in known if name != time], values)
     plain = (time, unit, run) in (("t", "s", ""), ("t", "s", "run"))  # Avrin's own names are not a guess
-    told = bool(said.time and (said.unit or said.rate)) and run == said.run
-    return Clock(time, unit, said.rate or (RATE if unit == "frames" else 0.0), run, not plain and not told)
+    told = bool(given.time and (given.unit or given.rate)) and run == given.run
+    return Clock(time, unit, given.rate or (RATE if unit == "frames" else 0.0), run, not plain and not told)
 
 
 def counts_runs(numbers: FloatArray) -> bool:
@@ -198,7 +198,7 @@ def _choices(names: list[str], values: Callable[[str], FloatArray]) -> tuple[Clo
     rising = [(float((np.diff(values(name)) > 0).mean()), name) for name in names if _goes_on(name, values)
               and len(values(name)) > 1]  # fmt: skip
     most = max((share for share, _ in rising), default=0.0)
-    best = sorted((one for one in rising if one[0] >= most / 2), key=lambda one: -one[0])[:MAX_CHOICES]
+    best = sorted((one for one in rising if one[0] >= most / 2), key=lambda item: -item[0])[:MAX_CHOICES]
     units = [(name, _guessed_unit(name, values)) for _, name in best]
     found = [Clock(name, unit, RATE if unit == "frames" else 0.0) for name, unit in units]
     return (*found, Clock(EACH_ROW, "frames", RATE))

@@ -32,18 +32,18 @@ def free_place(folder: Path, wanted: str, source: Path) -> str:
     return name
 
 
-def _same(one: Path, other: Path) -> bool:
-    known, its = one.stat(), other.stat()
+def _same(first: Path, second: Path) -> bool:
+    known, its = first.stat(), second.stat()
     return known.st_size == its.st_size and (known.st_ino == its.st_ino or int(known.st_mtime) == int(its.st_mtime))
 
 
-def copy_file(source: Path, target: Path, told: Callable[[int], None] = lambda _: None) -> None:
-    """Copy a file atomically. told: called with the number of bytes copied. Raises AvrinError."""
+def copy_file(source: Path, target: Path, progress: Callable[[int], None] = lambda _: None) -> None:
+    """Copy a file atomically. progress: called with the number of bytes copied. Raises AvrinError."""
     try:
         with source.open("rb") as reading, whole_file(folder_for(target)) as writing:
             while block := reading.read(COPIED):
                 writing.write(block)
-                told(len(block))
+                progress(len(block))
         shutil.copystat(source, target)
     except OSError as error:
         why = (error.strerror or str(error)).lower()

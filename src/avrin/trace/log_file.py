@@ -149,12 +149,12 @@ class _Log:
             except (msgspec.MsgspecError, RecursionError, UnicodeDecodeError):
                 raise self._explained(block) from None
             for number, line in enumerate(lines, self._line + 1):
-                self._one(line, number)
+                self._take_line(line, number)
             self._line += block.count(b"\n")
         if not self._times and not self.kinds:
             raise AvrinError("is empty", advice='A change log has lines such as {"t": 0, "set": {"hull": 100}}')
 
-    def _one(self, line: _Line, number: int) -> None:
+    def _take_line(self, line: _Line, number: int) -> None:
         t = line.t
         if t is None:
             self._first(line, number)
@@ -491,7 +491,7 @@ def _changes(trace: Trace, start: int, end: int, last: dict[str, Any]) -> list[d
             value = column[start + frame]
             known = last.get(name)
             if frame or name not in last or known != value or _is_negative_zero(known) != _is_negative_zero(value):
-                found[frame][name] = _whole(value)
+                found[frame][name] = _plain_number(value)
             last[name] = value
     return found
 
@@ -501,7 +501,7 @@ def _begins(trace: Trace, start: int, events: list[Event]) -> float:
     return min([float(trace.t[start]), *(event.t for event in events[:1])])
 
 
-def _whole(value: Value) -> Value | int:
+def _plain_number(value: Value) -> Value | int:
     """A whole number without its decimal point; but -0.0 has to stay one, as no whole number is it."""
     if not isinstance(value, float) or not value.is_integer() or abs(value) > LARGEST or _is_negative_zero(value):
         return value
@@ -534,7 +534,7 @@ def _rate(trace: Trace) -> float:
 
 
 def _event_line(event: Event) -> bytes:
-    args = {name: _whole(value) for name, value in event.args.items()}
+    args = {name: _plain_number(value) for name, value in event.args.items()}
     return _json({"t": event.t, "event": event.name, **({"args": args} if args else {})})
 
 

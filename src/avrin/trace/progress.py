@@ -14,9 +14,9 @@ _heard: ContextVar[Heard | None] = ContextVar("heard", default=None)
 
 
 @contextmanager
-def hearing(told: Heard) -> Iterator[None]:
+def hearing(receiver: Heard) -> Iterator[None]:
     """Receive progress from everything read on this thread while the context is active."""
-    before = _heard.set(told)
+    before = _heard.set(receiver)
     try:
         yield
     finally:

@@ -47,7 +47,7 @@ def alarms(
     for i in range(0, len(values), rows):
         limit = values[i : i + rows, None]
         on = level < limit if below else level > limit  # false where missing
-        left = _left(limit, level, back, on, starts, below=below, gap=gap) if sticky else None
+        left = _is_left(limit, level, back, on, starts, below=below, gap=gap) if sticky else None
         if held > 0:
             value, first, last = _waited(signal.t, on, left, at, ends, starts, held)
         else:
@@ -72,7 +72,7 @@ def _turning(signal: Signal) -> tuple[Frames, FloatArray, FloatArray | None, NDA
     return at, level[at], back[at] if back is not None else None, begins[at]
 
 
-def _left(
+def _is_left(
     limit: FloatArray, level: FloatArray, back: FloatArray | None, on: NDArray[np.bool_], starts: NDArray[np.bool_],
     *, below: bool, gap: float | None,
 ) -> NDArray[np.bool_]:  # fmt: skip
@@ -99,10 +99,10 @@ def _rows(on: NDArray[np.bool_], at: Frames, ends: Frames, starts: NDArray[np.bo
 
 
 def _waited(
-    t: FloatArray, on: NDArray[np.bool_], left: NDArray[np.bool_] | None, at: Frames, ends: Frames,
+    t: FloatArray, on: NDArray[np.bool_], leaves: NDArray[np.bool_] | None, at: Frames, ends: Frames,
     starts: NDArray[np.bool_], held: float,
 ) -> tuple[Frames, Frames, Frames]:  # fmt: skip
-    """Do the same for bands that must hold for some seconds first. left: where they are left, with hysteresis."""
+    """Do the same for bands that must hold for some seconds first. leaves: where they are leaves, with hysteresis."""
     value, first, last = _rows(on, at, ends, starts)
     came, above = first.copy(), last + 1  # the first late enough frame, found by bisection between these two
     while (came < above).any():
@@ -111,11 +111,11 @@ def _waited(
         came, above = np.where(late, came, np.minimum(middle + 1, above)), np.where(late, middle, above)
     there = came <= last
     value, came, last = value[there], came[there], last[there]
-    if left is None:
+    if leaves is None:
         return value, came, last
     # It stays until the next frame on which it is left, or until its run ends; re-entering before that is the same alarm.
     count = len(at)
-    out = np.flatnonzero(left | starts)
+    out = np.flatnonzero(leaves | starts)
     column = np.searchsorted(at, came, "right") - 1
     after = np.searchsorted(out, value * count + column, "right")
     until = np.minimum(np.append(out, on.size)[after], (value + 1) * count)
@@ -123,11 +123,11 @@ def _waited(
     return value[kept], came[kept], np.append(at, ends[-1])[stays - value[kept] * count] - 1
 
 
-def _latched(entered: NDArray[np.bool_], left: NDArray[np.bool_]) -> NDArray[np.bool_]:
+def _latched(entered: NDArray[np.bool_], leaves: NDArray[np.bool_]) -> NDArray[np.bool_]:
     """Return the latch: on from where it is entered until it is left; never both on one frame. Shape (values, frames)."""
     frames = entered.shape[1]
     number = np.arange(1, frames + 1, dtype=np.int16 if frames < 2**15 else np.int32)
-    latest_in, latest_out = entered * number, left * number
+    latest_in, latest_out = entered * number, leaves * number
     np.maximum.accumulate(latest_in, axis=1, out=latest_in)
     np.maximum.accumulate(latest_out, axis=1, out=latest_out)
     found: NDArray[np.bool_] = latest_in > latest_out

@@ -72,18 +72,18 @@ class Counted(Struct, frozen=True, eq=False):
     leads: FloatArray
 
 
-def curves(found: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Curves:
+def curves(signals: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Curves:
     """Return the curves of all values, shape (values,), over all recordings."""
-    return together(values, [counted(found, question, values, terms)], terms)
+    return together(values, [counted(signals, question, values, terms)], terms)
 
 
-def counted(found: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Counted:
+def counted(signals: Sequence[Signal], question: Question, values: FloatArray, terms: Terms | None = None) -> Counted:
     """Return the contribution of some recordings for all values, shape (values,)."""
     terms, count = terms or Terms(), len(values)
     sums = {name: np.zeros(count, np.int64) for name in ("alarms", "false", "again", "on")}
     every: list[FloatArray] = []
     frames = 0
-    for signal in found:
+    for signal in signals:
         told = _alarms(signal, question, values)
         sums["alarms"] += np.bincount(told.value, minlength=count)
         sums["false"] += np.bincount(told.value[_false(signal, told, terms)], minlength=count)
@@ -110,23 +110,23 @@ def together(values: FloatArray, parts: Sequence[Counted], terms: Terms | None =
     )  # fmt: skip
 
 
-def outcomes_at(found: Sequence[Signal], question: Question, value: float) -> list[Outcome]:
+def outcomes_at(signals: Sequence[Signal], question: Question, value: float) -> list[Outcome]:
     """Return every outcome at one value, worst first: missed ones, then those with the shortest lead."""
     told = []
-    for signal in found:
+    for signal in signals:
         leads, begins = _leads(signal, _alarms(signal, question, np.array([value])), 1)
         for frame, lead, first in zip(signal.outcomes.tolist(), leads[0].tolist(), begins[0].tolist(), strict=True):
             missed = np.isnan(lead)
             told.append(
                 Outcome(signal.recording, signal.slot, frame, None if missed else lead, None if missed else first)
             )
-    return sorted(told, key=lambda one: -1.0 if one.lead is None else one.lead)
+    return sorted(told, key=lambda outcome: -1.0 if outcome.lead is None else outcome.lead)
 
 
-def false_at(found: Sequence[Signal], question: Question, value: float, terms: Terms) -> list[tuple[int, int, int]]:
+def false_at(signals: Sequence[Signal], question: Question, value: float, terms: Terms) -> list[tuple[int, int, int]]:
     """Return every false alarm at one value: its recording's index, its first frame and its end frame."""
     made = []
-    for signal in found:
+    for signal in signals:
         told = _alarms(signal, question, np.array([value]))
         false = _false(signal, told, terms)
         each = zip(told.first[false].tolist(), told.last[false].tolist(), strict=True)
@@ -138,23 +138,23 @@ def _alarms(signal: Signal, question: Question, values: FloatArray) -> Alarms:
     return alarms(signal, values, below=question.below, sticky=question.sticky, gap=question.gap, held=question.held)
 
 
-def _ends(signal: Signal, told: Alarms) -> FloatArray:
+def _ends(signal: Signal, alarms_: Alarms) -> FloatArray:
     """Return the end time of each alarm: that of the next frame, or of its run's last frame."""
-    after = np.minimum(told.last + 1, signal.runs[told.run, 1] - 1) if len(told.first) else told.last
+    after = np.minimum(alarms_.last + 1, signal.runs[alarms_.run, 1] - 1) if len(alarms_.first) else alarms_.last
     ends: FloatArray = signal.t[after]
     return ends
 
 
-def _false(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
+def _false(signal: Signal, alarms_: Alarms, terms: Terms) -> NDArray[np.bool_]:
     """Return alarms without an outcome between their start and `within` after their end, if the run lasts that long."""
-    if not len(told.first):
+    if not len(alarms_.first):
         return np.zeros(0, bool)
-    begins, until = signal.t[told.first], _ends(signal, told) + terms.within
-    goes_on = signal.t[signal.runs[told.run, 1] - 1] >= until - EQUAL
-    answered = np.zeros(len(told.first), bool)
+    begins, until = signal.t[alarms_.first], _ends(signal, alarms_) + terms.within
+    goes_on = signal.t[signal.runs[alarms_.run, 1] - 1] >= until - EQUAL
+    answered = np.zeros(len(alarms_.first), bool)
     runs = np.searchsorted(signal.runs[:, 0], signal.outcomes, "right") - 1
     for run in np.unique(runs).tolist():
-        times, mine = signal.t[signal.outcomes[runs == run]], told.run == run
+        times, mine = signal.t[signal.outcomes[runs == run]], alarms_.run == run
         at = np.searchsorted(times, begins[mine] - EQUAL)
         there = at < len(times)
         answered[mine] = there & (times[np.minimum(at, len(times) - 1)] <= until[mine] + EQUAL)
@@ -162,35 +162,35 @@ def _false(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
     return found
 
 
-def _again(signal: Signal, told: Alarms, terms: Terms) -> NDArray[np.bool_]:
+def _again(signal: Signal, alarms_: Alarms, terms: Terms) -> NDArray[np.bool_]:
     """Return alarms that begin sooner than `again` after the previous one's end in the same run."""
-    found = np.zeros(len(told.first), bool)
+    found = np.zeros(len(alarms_.first), bool)
     if len(found) > 1:
-        same = (told.value[1:] == told.value[:-1]) & (told.run[1:] == told.run[:-1])
-        found[1:] = same & (signal.t[told.first[1:]] - _ends(signal, told)[:-1] < terms.again - EQUAL)
+        same = (alarms_.value[1:] == alarms_.value[:-1]) & (alarms_.run[1:] == alarms_.run[:-1])
+        found[1:] = same & (signal.t[alarms_.first[1:]] - _ends(signal, alarms_)[:-1] < terms.again - EQUAL)
     return found
 
 
-def _leads(signal: Signal, told: Alarms, count: int) -> tuple[FloatArray, Counts]:
+def _leads(signal: Signal, alarms_: Alarms, count: int) -> tuple[FloatArray, Counts]:
     """Return the lead of each outcome in seconds, NaN if missed, and its alarm's first frame, -1 if missed.
 
     Returns: both of shape (values, outcomes).
     """
     frames = signal.outcomes
     leads, begins = np.full((count, len(frames)), np.nan), np.full((count, len(frames)), -1)
-    if not len(frames) or not len(told.first):
+    if not len(frames) or not len(alarms_.first):
         return leads, begins
     runs = np.searchsorted(signal.runs[:, 0], frames, "right") - 1
     # Alarms are ordered by value, then frame: one search for all values.
     long = len(signal.level) + 1
-    keys = told.value * long + told.first
+    keys = alarms_.value * long + alarms_.first
     for column, (frame, run) in enumerate(zip(frames.tolist(), runs.tolist(), strict=True)):
         at = np.searchsorted(keys, np.arange(count) * long + frame, "right") - 1
         there = np.maximum(at, 0)
-        mine = (at >= 0) & (told.value[there] == np.arange(count)) & (told.run[there] == run)
-        told_of = mine & (told.last[there] >= frame - 1)  # on at the previous frame, or begun on this one
-        leads[told_of, column] = signal.t[frame] - signal.t[told.first[there[told_of]]]
-        begins[told_of, column] = told.first[there[told_of]]
+        mine = (at >= 0) & (alarms_.value[there] == np.arange(count)) & (alarms_.run[there] == run)
+        told_of = mine & (alarms_.last[there] >= frame - 1)  # on at the previous frame, or begun on this one
+        leads[told_of, column] = signal.t[frame] - signal.t[alarms_.first[there[told_of]]]
+        begins[told_of, column] = alarms_.first[there[told_of]]
     return leads, begins
 
 

@@ -89,7 +89,7 @@ def _of(number: int, tracks: Tracks, widget: BoundWidget) -> list[Lesson]:
             ))  # fmt: skip
         missed = [start for start, _ in needs if start not in answered]
         found += [Lesson(number, widget.slot, run, start, None, teaches=teaches) for start in missed]
-    return sorted(found, key=lambda one: one.needed if one.needed is not None else one.shown or 0)
+    return sorted(found, key=lambda lesson: lesson.needed if lesson.needed is not None else lesson.shown or 0)
 
 
 def _flags(tracks: Tracks, widget: BoundWidget, name: str) -> Array:
@@ -103,10 +103,10 @@ def _rows(mask: Array, first: int, end: int) -> list[tuple[int, int]]:
     return list(zip(edges[0::2].tolist(), edges[1::2].tolist(), strict=True))
 
 
-def lesson_rows(found: Sequence[Lesson], every: Sequence[Trace]) -> list[list[str]]:
+def lesson_rows(lessons_: Sequence[Lesson], every: Sequence[Trace]) -> list[list[str]]:
     """Return a table row per lesson; times in seconds from the recording's start; "" for None."""
     told = []
-    for one in found:
+    for one in lessons_:
         trace = every[one.recording]
         at = [
             "" if frame is None else f"{float(trace.axis[min(frame, len(trace) - 1)]):.6g}"

@@ -58,9 +58,9 @@ def with_wait(question: Question, wait: float) -> Question:
     return replace(question, held=wait)
 
 
-def usual_gaps(found: Sequence[Signal], question: Question) -> FloatArray:
+def usual_gaps(signals: Sequence[Signal], question: Question) -> FloatArray:
     """Return 0 and a dozen distances up to a third of the level's span, two digits, and the current one; shape (gaps,)."""
-    levels = np.concatenate([one.level[~np.isnan(one.level)] for one in found]) if found else np.zeros(0)
+    levels = np.concatenate([one.level[~np.isnan(one.level)] for one in signals]) if signals else np.zeros(0)
     span = float(np.ptp(np.percentile(levels, (1, 99)))) if len(levels) else 0.0
     tried = {0.0, *(_rounded(span * FURTHEST * step / STEPS) for step in range(1, STEPS + 1))}
     if question.gap is not None:
@@ -68,7 +68,7 @@ def usual_gaps(found: Sequence[Signal], question: Question) -> FloatArray:
     return np.array(sorted(tried))
 
 
-def usual_waits(_found: Sequence[Signal], question: Question) -> FloatArray:
+def usual_waits(_signals: Sequence[Signal], question: Question) -> FloatArray:
     """Return 0 and some durations of up to a few seconds, and the current one; ascending, shape (waits,)."""
     return np.array(sorted({*WAITS, max(0.0, question.held)}))
 
@@ -80,7 +80,7 @@ SECOND_VALUES: Mapping[str, SecondValue] = {
 
 
 def pair_map(
-    found: Sequence[Signal],
+    signals: Sequence[Signal],
     question: Question,
     values: FloatArray,
     second: str,
@@ -89,7 +89,7 @@ def pair_map(
 ) -> PairMap:
     """Return all pairs over all recordings. values: shape (values,). second: of `SECOND_VALUES`. others: shape (others,)."""
     made = SECOND_VALUES[second].made
-    told = [curves(found, made(question, float(one)), values, terms) for one in others]
+    told = [curves(signals, made(question, float(one)), values, terms) for one in others]
     outcomes = int(told[0].outcomes[0]) if len(values) else 0
     names = ("warned", "false", "again", "share_on")
     return PairMap(values, others, outcomes, *(np.array([getattr(one, name) for one in told]) for name in names))

@@ -11,12 +11,12 @@ from avrin.tuning.curves import COLUMNS, Curves
 __all__ = ["table"]
 
 
-def table(told: Curves) -> str:
+def table(curves: Curves) -> str:
     """Return CSV with a row per value; a cell without a value is empty."""
     file = io.StringIO()
     writer = csv.writer(file, lineterminator="\n")
     writer.writerow(COLUMNS)
-    for row in zip(*(getattr(told, name).tolist() for name in COLUMNS), strict=True):
+    for row in zip(*(getattr(curves, name).tolist() for name in COLUMNS), strict=True):
         writer.writerow("" if math.isnan(one) else _plain(one) for one in row)
     return file.getvalue()
 

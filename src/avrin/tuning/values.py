@@ -14,41 +14,41 @@ from avrin.model import AvrinError
 from avrin.trace import FloatArray
 from avrin.tuning.signals import Question, Signal
 
-__all__ = ["MOST", "Levels", "all_levels", "levels", "stepped", "usual_values"]
+__all__ = ["MAX_VALUES", "Levels", "all_levels", "levels", "stepped", "usual_values"]
 
-MOST = 100_000  # values
+MAX_VALUES = 100_000  # values
 USUAL = 50
 MARGIN = 0.15  # of the level's span: how far values extend at least on either side of the current limit
 SHARES = (1, 99)  # percentiles of the level that bound the usual values
 
 
-def stepped(said: str) -> FloatArray:
+def stepped(text: str) -> FloatArray:
     """Parse `LO:HI:STEP`, HI inclusive, in decimal; a percent sign marks shares; shape (values,). Raises AvrinError."""
-    parts = said.split(":")
+    parts = text.split(":")
     advice = "Write LO:HI:STEP, as 5%:50%:1% or 10:60:2.5"
     if len(parts) != 3:
-        raise AvrinError(f"'{said}' is not a range", advice=advice)
-    low, high, step = (_decimal(part, said, advice) for part in parts)
+        raise AvrinError(f"'{text}' is not a range", advice=advice)
+    low, high, step = (_decimal(part, text, advice) for part in parts)
     if step <= 0 or low > high:
         why = "its step is not above 0" if step <= 0 else "it ends before it begins"
-        raise AvrinError(f"'{said}' has no values: {why}", advice=advice)
+        raise AvrinError(f"'{text}' has no values: {why}", advice=advice)
     count = int((high - low) / step) + 1
-    if count > MOST:
-        raise AvrinError(f"'{said}' are {count:,} values", advice=f"Up to {MOST:,} can be tried")
+    if count > MAX_VALUES:
+        raise AvrinError(f"'{text}' are {count:,} values", advice=f"Up to {MAX_VALUES:,} can be tried")
     found = [low + step * number for number in range(count)]
     if found[-1] != high:
         found.append(high)
     return np.array([float(value) for value in found])
 
 
-def _decimal(word: str, said: str, advice: str) -> Decimal:
+def _decimal(word: str, text: str, advice: str) -> Decimal:
     plain = word.strip()
     try:
         number = Decimal(plain.removesuffix("%"))
     except InvalidOperation:
-        raise AvrinError(f"'{said}': '{word}' is not a number", advice=advice) from None
+        raise AvrinError(f"'{text}': '{word}' is not a number", advice=advice) from None
     if not number.is_finite() or abs(number) > Decimal("1e15"):
-        raise AvrinError(f"'{said}': '{word}' is not a limit", advice=advice)
+        raise AvrinError(f"'{text}': '{word}' is not a limit", advice=advice)
     return number / 100 if plain.endswith("%") else number
 
 
@@ -59,9 +59,9 @@ class Levels(Struct, frozen=True, eq=False):
     frames: NDArray[np.int64]
 
 
-def levels(found: Sequence[Signal]) -> Levels:
+def levels(signals: Sequence[Signal]) -> Levels:
     """Return a level's values in some recordings, without missing ones."""
-    known = [signal.level[~np.isnan(signal.level)] for signal in found]
+    known = [signal.level[~np.isnan(signal.level)] for signal in signals]
     return Levels(*np.unique(np.concatenate(known) if known else np.zeros(0), return_counts=True))
 
 

@@ -43,23 +43,23 @@ def fulfils(warned: Counts, false: Counts, outcomes: int | Counts, wish: Wish, m
     return found
 
 
-def nearest_limit(told: Curves, wish: Wish, minutes: float) -> int:
+def nearest_limit(curves: Curves, wish: Wish, minutes: float) -> int:
     """Return the index of the limit nearest to a goal: least shortfall of outcomes plus excess of false alarms.
 
     Ties are resolved by the shorter time the warning is on.
     """
-    short = np.maximum(0.0, np.ceil(told.outcomes * wish.warned / 100 - EQUAL) - told.warned)
-    too_many = np.maximum(0.0, told.false - np.floor(wish.false * minutes / 10 + EQUAL))
-    return int(np.lexsort((told.share_on, short + too_many))[0])
+    short = np.maximum(0.0, np.ceil(curves.outcomes * wish.warned / 100 - EQUAL) - curves.warned)
+    too_many = np.maximum(0.0, curves.false - np.floor(wish.false * minutes / 10 + EQUAL))
+    return int(np.lexsort((curves.share_on, short + too_many))[0])
 
 
-def best(told: Curves, count: int) -> list[int]:
+def best(curves: Curves, count: int) -> list[int]:
     """Return the indexes of the best limits: most warned in time, then fewest false alarms, then least time on."""
-    return [int(number) for number in np.lexsort((told.share_on, told.false, -told.warned))[:count]]
+    return [int(number) for number in np.lexsort((curves.share_on, curves.false, -curves.warned))[:count]]
 
 
 def hard(
-    found: Sequence[Signal], question: Question, value: float, each: Sequence[Outcome], terms: Terms
+    signals: Sequence[Signal], question: Question, value: float, each: Sequence[Outcome], terms: Terms
 ) -> Hard | None:
     """Return why a limit misses outcomes, if all have one reason; None if it misses none, or for several reasons.
 
@@ -68,8 +68,8 @@ def hard(
     missed = [one for one in each if one.lead is None or one.lead < terms.lead - EQUAL]
     if not missed:
         return None
-    signals = {(one.recording, one.slot): one for one in found}
-    mine = [(signals[one.recording, one.slot], one.frame) for one in missed]
+    by_slot = {(one.recording, one.slot): one for one in signals}
+    mine = [(by_slot[one.recording, one.slot], one.frame) for one in missed]
     for at_once in (True, False):
         levels = np.array([_level(signal, frame, 0.0 if at_once else terms.lead) for signal, frame in mine])
         safe = levels >= value if question.below else levels <= value

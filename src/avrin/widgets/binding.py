@@ -127,7 +127,7 @@ class Bound(Struct, frozen=True):
 def bind(
     project: Project,
     earlier: Bound | None = None,
-    seen: Events | None = None,
+    events: Events | None = None,
     folder: Path = Path(),
     language: Language | None = None,
     slot: int | None = None,
@@ -136,7 +136,7 @@ def bind(
 
     earlier: a previous version of the same project: unchanged steps are reused, and so are widgets
     if nothing changed that all rules depend on.
-    seen: events of a recording that rules may use besides the declared ones. folder: where assets are.
+    events: events of a recording that rules may use besides the declared ones. folder: where assets are.
     language: the language of texts; None for the project's own.
     slot: of the part of a split screen; by default that of `earlier`, otherwise the first one.
     """
@@ -147,16 +147,18 @@ def bind(
     kinds = {name: KIND_OF[variable.type] for name, variable in project.all_variables().items()}
     derived = {d.name: d.rule for d in project.derived}
     declared = {e.name: {arg: KIND_OF[type_] for arg, type_ in e.args.items()} for e in project.events}
-    events = {name: {**(seen or {}).get(name, {}), **declared.get(name, {})} for name in {**(seen or {}), **declared}}
+    known_events = {
+        name: {**(events or {}).get(name, {}), **declared.get(name, {})} for name in {**(events or {}), **declared}
+    }
     graph = earlier.graph if earlier is not None else None
     scope = Scope(
-        kinds, derived, events=events, graph=graph, placeholder=project.placeholder, language=language, slot=slot
+        kinds, derived, events=known_events, graph=graph, placeholder=project.placeholder, language=language, slot=slot
     )
     # A rule can name any variable, value or event: if one of them changes, no widget can be reused.
     same = earlier is not None and _foundation(earlier) == (
         kinds,
         derived,
-        events,
+        known_events,
         project.placeholder,
         project.device,
         project.groups,
@@ -186,7 +188,7 @@ def bind(
         binder.errors,
         binder.warnings,
         folder,
-        seen or {},
+        events or {},
         language,
         slot,
     )
@@ -210,11 +212,11 @@ def _foundation(bound: Bound) -> tuple[object, ...]:
     )
 
 
-def _but_placed(one: Widget, other: Widget) -> bool:
+def _but_placed(first: Widget, second: Widget) -> bool:
     """Return whether two records of a widget bind equally: they are equal, or differ in position only."""
-    if one is other:  # an edit shares what it did not change
+    if first is second:  # an edit shares what it did not change
         return True
-    return one.place.follow == other.place.follow and replace(one, place=other.place) == other
+    return first.place.follow == second.place.follow and replace(first, place=second.place) == second
 
 
 class _Compiler:
@@ -313,7 +315,7 @@ class _Binder:
                 return known
             return replace(known, widget=widget, copies=tuple(replace(one, widget=widget) for one in known.copies))
         if not widget.repeat:
-            return self._one(widget)
+            return self._bind_copy(widget)
         slots = next((r.slots for r in self.project.rosters if r.name == widget.repeat), None)
         if slots is None:
             known_rosters = [roster.name for roster in self.project.rosters]
@@ -324,7 +326,7 @@ class _Binder:
             )
         # Without slots it is bound as for one, so that the card shows its rules and their errors.
         before = dict(self.errors)
-        found = [self._one(widget, slot) for slot in range(max(1, slots or 0))]
+        found = [self._bind_copy(widget, slot) for slot in range(max(1, slots or 0))]
         copies = [one for one in found if one is not None]
         if not copies:
             return None
@@ -349,13 +351,13 @@ class _Binder:
             self._neighbours[kind] = len(then) == len(now) and all(map(_but_placed, then, now))
         return self._neighbours[kind]
 
-    def _one(self, widget: Widget, slot: int | None = None) -> BoundWidget | None:
+    def _bind_copy(self, widget: Widget, slot: int | None = None) -> BoundWidget | None:
         if slot is None:
-            return self._made(widget, 0)
+            return self._bind_slot(widget, 0)
         with self.scope.at_slot(slot):
-            return self._made(widget, slot)
+            return self._bind_slot(widget, slot)
 
-    def _made(self, widget: Widget, slot: int) -> BoundWidget | None:
+    def _bind_slot(self, widget: Widget, slot: int) -> BoundWidget | None:
         kind = KINDS.get(widget.kind)
         if kind is None:
             close = nearest(widget.kind, KINDS)

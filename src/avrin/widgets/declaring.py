@@ -18,7 +18,7 @@ from avrin.widgets.places import is_template, rule_at, rule_places, with_rule
 __all__ = ["all_declared", "declared", "followed", "linked", "rename", "undeclare", "with_variable"]
 
 MOST_SLOTS = 256  # of a roster
-SLOT = re.compile(r"(?P<roster>.+?)\[(?P<slot>\d+)\]\.(?P<field>.+)")
+SLOT_PATTERN = re.compile(r"(?P<roster>.+?)\[(?P<slot>\d+)\]\.(?P<field>.+)")
 
 
 def with_variable(project: Project, name: str, **changes: object) -> Project:
@@ -36,7 +36,7 @@ def with_variable(project: Project, name: str, **changes: object) -> Project:
     if changed.type not in ("int", "float"):
         changed = replace(changed, low=None, high=None, unit="")
     changed = replace(changed, start=_start(changed))
-    match = SLOT.fullmatch(name)
+    match = SLOT_PATTERN.fullmatch(name)
     if match is None:
         return replace(project, variables=tuple(changed if v.name == name else v for v in project.variables))
     return _with_fields(
@@ -62,13 +62,13 @@ def declared(project: Project, trace: Trace, name: str) -> Project:
     """Return the project with a trace's column declared; for a roster's field, the whole roster as recorded."""
     if name in project.all_variables() or name not in trace.columns:
         return project
-    match = SLOT.fullmatch(name)
+    match = SLOT_PATTERN.fullmatch(name)
     if match is None:
         return replace(project, variables=(*project.variables, guess(trace, name)))
     found: dict[str, Variable] = {}
     slots = 0
     for column in trace.columns:
-        mine = SLOT.fullmatch(column)
+        mine = SLOT_PATTERN.fullmatch(column)
         if mine is not None and mine["roster"] == match["roster"]:
             slots = max(slots, int(mine["slot"]) + 1)
             guessed = guess(trace, column)
@@ -88,7 +88,7 @@ def all_declared(project: Project, trace: Trace) -> Project:
     fields: dict[str, dict[str, Variable]] = {r.name: {f.name: f for f in r.fields} for r in project.rosters}
     slots = {r.name: r.slots for r in project.rosters}
     for name in trace.columns:
-        match = SLOT.fullmatch(name)
+        match = SLOT_PATTERN.fullmatch(name)
         if match is None:
             if name in variables and variables[name].guessed:
                 variables[name] = widened(variables[name], guess(trace, name))
@@ -114,27 +114,27 @@ def all_declared(project: Project, trace: Trace) -> Project:
     return replace(project, variables=tuple(variables.values()), rosters=rosters)
 
 
-def widened(known: Variable, more: Variable) -> Variable:
+def widened(current: Variable, more: Variable) -> Variable:
     """Merge two guessed declarations of one variable so that both ranges are covered.
 
     A guess without recorded values (no start) does not count for the type.
     """
-    if known.start is None or more.start is None:
-        kind = known.type if more.start is None else more.type
+    if current.start is None or more.start is None:
+        kind = current.type if more.start is None else more.type
     else:
-        kind = "float" if {known.type, more.type} == {"int", "float"} else known.type
-    lows = [one.low for one in (known, more) if one.low is not None]
-    highs = [one.high for one in (known, more) if one.high is not None]
+        kind = "float" if {current.type, more.type} == {"int", "float"} else current.type
+    lows = [one.low for one in (current, more) if one.low is not None]
+    highs = [one.high for one in (current, more) if one.high is not None]
     number = kind in ("int", "float")
     return replace(
-        known, type=kind, start=more.start if known.start is None else known.start, unit=known.unit or more.unit,
+        current, type=kind, start=more.start if current.start is None else current.start, unit=current.unit or more.unit,
         low=min(lows) if number and lows else None, high=max(highs) if number and highs else None,
     )  # fmt: skip
 
 
 def undeclare(project: Project, name: str) -> Project:
     """Return the project without a variable, or without the roster of a field."""
-    match = SLOT.fullmatch(name)
+    match = SLOT_PATTERN.fullmatch(name)
     if match is None:
         return replace(project, variables=tuple(v for v in project.variables if v.name != name))
     return replace(project, rosters=tuple(r for r in project.rosters if r.name != match["roster"]))
@@ -148,7 +148,7 @@ def rename(
     Recordings keep their own names and store the mapping. has: whether a recording contains a name.
     Raises AvrinError if the new name cannot be used.
     """
-    match = SLOT.fullmatch(name)
+    match = SLOT_PATTERN.fullmatch(name)
     if match is not None:
         old_field, roster = match["field"], match["roster"]
         fields = next(r.fields for r in project.rosters if r.name == roster)

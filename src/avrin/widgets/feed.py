@@ -19,7 +19,7 @@ __all__ = ["KIND"]
 
 LINE, PART = "\x1e", "\x1f"  # between lines; between a line's time and its text
 MOST_OFFERED = 6  # lines of an offered feed
-MOST = 60  # the most lines drawn, whatever the options say
+MAX_LINES = 60  # the most lines drawn, whatever the options say
 
 
 class Options(Struct, frozen=True, kw_only=True):
@@ -30,7 +30,7 @@ class Options(Struct, frozen=True, kw_only=True):
 
     lines: dict[str, str] = {}
     keep: Annotated[float, Meta(gt=0, le=3600)] = 5.0
-    most: Annotated[int, Meta(ge=1, le=MOST)] = 5
+    most: Annotated[int, Meta(ge=1, le=MAX_LINES)] = 5
     newest: Literal["top", "bottom"] = "bottom"
     fade: bool = True
 

@@ -8,13 +8,13 @@ from avrin.model import Follow, Place, Project, Widget
 from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Align, Box, Shape, TextRun
-from avrin.widgets.subject import LONG, Offer, Subject, pattern_for, why
+from avrin.widgets.subject import MIN_READABLE_S, Offer, Subject, pattern_for, why
 from avrin.widgets.wrapping import wrapped
 
 __all__ = ["KIND"]
 
 LEADING = 1.3  # line height, relative to the text's size
-FEW = 12  # distinct texts up to which a label of a text is worth offering
+FEW_TEXTS = 12  # distinct texts up to which a label of a text is worth offering
 
 
 class Options(Struct, frozen=True, kw_only=True):
@@ -83,8 +83,8 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
         id=f"{plain_id(subject.name)}_label", kind="label",
         inputs={"text": f"{subject.title}: {{{subject.name}{pattern}}}{unit}"}, place=Place(size=(320.0, 44.0)),
     )  # fmt: skip
-    few = subject.seen is not None and subject.sort == "words" and len(subject.seen.words) <= FEW
-    lasts = subject.seen is not None and subject.seen.stretch >= LONG
+    few = subject.seen is not None and subject.sort == "words" and len(subject.seen.words) <= FEW_TEXTS
+    lasts = subject.seen is not None and subject.seen.stretch >= MIN_READABLE_S
     return Offer(widget, 0.45 if few and lasts else 0.3 if few else 0.08, why(subject))
 
 

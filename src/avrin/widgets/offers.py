@@ -50,28 +50,28 @@ def offers_of_all(name: str, project: Project, trace: Trace) -> list[Widget]:
     return [replace(one.widget, id=free_id(one.widget.id, project)) for one in found]
 
 
-def ranked(project: Project, trace: Trace, seen: Seen | None = None) -> list[Offer]:
+def ranked(project: Project, trace: Trace, behaviours: Seen | None = None) -> list[Offer]:
     """Return the best offer for everything in a recording worth showing, best first.
 
-    What widgets show already is left out, and so are maxima of other variables. seen: cached behaviour of the recording's
+    What widgets show already is left out, and so are maxima of other variables. behaviours: cached behaviour of the recording's
     columns; its `unjudged` lists variables for which no offer could be made.
     """
-    used, seen = _used(project), seen or Seen(trace)
-    seen.unjudged.clear()
+    used, behaviours = _used(project), behaviours or Seen(trace)
+    behaviours.unjudged.clear()
     found: list[Offer] = []
-    for subject in _subjects(project, trace, seen):
+    for subject in _subjects(project, trace, behaviours):
         if subject.name and any(names_it(subject.name, text) for text in used):
             continue
         try:
-            found += _best(subject, project, seen)
+            found += _best(subject, project, behaviours)
         except Exception:  # a variable that cannot be judged must not cost the offers of all others
             log.exception("no offer could be made for %s", subject.name or "what happens")
-            seen.unjudged.append(subject.name)
-    found.sort(key=lambda one: -one.weight)
+            behaviours.unjudged.append(subject.name)
+    found.sort(key=lambda offer: -offer.weight)
     return [one for one in found if one.weight >= WORTH]
 
 
-def _best(subject: Subject, project: Project, seen: Seen) -> list[Offer]:
+def _best(subject: Subject, project: Project, behaviours: Seen) -> list[Offer]:
     """Return the best offer for a subject, with its name considered; for a roster also those per slot."""
     best = next(iter(_offered(subject, project)), None)
     if best is None:
@@ -79,7 +79,7 @@ def _best(subject: Subject, project: Project, seen: Seen) -> list[Offer]:
     chance = subject.likely
     weight = best.weight + (SHOWN * chance if chance > 0 else HIDDEN * chance)
     widget = replace(best.widget, id=free_id(best.widget.id, project))
-    each = each_slot(subject.roster, project, seen)[:1] if subject.roster is not None else []
+    each = each_slot(subject.roster, project, behaviours)[:1] if subject.roster is not None else []
     return [replace(best, weight=weight, widget=widget), *each]
 
 
@@ -99,28 +99,28 @@ def _used(project: Project) -> list[str]:
     return [*inputs, *(repr(widget.options) for widget in project.widgets)]
 
 
-def _subjects(project: Project, trace: Trace, seen: Seen) -> Iterator[Subject]:
+def _subjects(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Subject]:
     for variable in project.variables:
         try:
-            subject = about_variable(variable.name, variable, project, seen)
+            subject = about_variable(variable.name, variable, project, behaviours)
         except Exception:  # as in `ranked`
             log.exception("%s could not be judged", variable.name)
-            seen.unjudged.append(variable.name)
+            behaviours.unjudged.append(variable.name)
             continue
         if subject.seen is not None and subject.seen.changes:
             yield subject
     for roster in project.rosters:
-        yield about_roster(roster, seen)
-    yield from _moving(project, seen)
+        yield about_roster(roster, behaviours)
+    yield from _moving(project, behaviours)
     if trace.event_kinds and not any(KINDS[w.kind].tells_events for w in project.widgets if w.kind in KINDS):
-        yield about_events(_told(trace.event_kinds))
+        yield about_events(_event_args(trace.event_kinds))
 
 
-def _told(events: Mapping[str, Mapping[str, ColumnKind]]) -> Mapping[str, Mapping[str, ColumnKind]]:
+def _event_args(events: Mapping[str, Mapping[str, ColumnKind]]) -> Mapping[str, Mapping[str, ColumnKind]]:
     return {name: args for name, args in events.items() if likely(name) >= 0}
 
 
-def _moving(project: Project, seen: Seen) -> Iterator[Subject]:
+def _moving(project: Project, behaviours: Seen) -> Iterator[Subject]:
     """Yield things that move over the screen: pairs of numbers whose names differ only in x and y, without a z."""
     width, height = project.reference
     named = [
@@ -133,7 +133,7 @@ def _moving(project: Project, seen: Seen) -> Iterator[Subject]:
         axes = {tokens(name)[-1]: name for name in group}
         if not stem or set(axes) != {"x", "y"}:
             continue
-        x, y = seen.of(axes["x"]), seen.of(axes["y"])
+        x, y = behaviours.of(axes["x"]), behaviours.of(axes["y"])
         if x is None or y is None or _way(x.low, x.high, width) < LEAST_WAY or _way(y.low, y.high, height) < LEAST_WAY:
             continue
         yield Subject(stem, plain_title(stem), seen=x, along=(axes["x"], axes["y"]), likely=likely(stem))
@@ -149,7 +149,7 @@ def _way(low: float | None, high: float | None, size: float) -> float:
     return high - low if inside and low is not None and high is not None else 0.0
 
 
-def each_slot(roster: Roster, project: Project, seen: Seen) -> list[Offer]:
+def each_slot(roster: Roster, project: Project, behaviours: Seen) -> list[Offer]:
     """Return widgets repeated over a roster, one for each vital field, best first."""
     if not 2 <= roster.slots <= MOST_COPIES:
         return []
@@ -158,7 +158,7 @@ def each_slot(roster: Roster, project: Project, seen: Seen) -> list[Offer]:
     title = f"{{{roster.name}[slot].{who}}}" if who else f"{plain_title(roster.name)} {{slot + 1 | 0}}"
     for one in roster.fields:
         name = f"{roster.name}[0].{one.name}"
-        subject = about_variable(name, one, project, seen)
+        subject = about_variable(name, one, project, behaviours)
         best = next((o for o in _offered(subject, project) if KINDS[o.widget.kind].share), None)
         if best is None or not (subject.sort == "vital" or is_vital(name)):
             continue

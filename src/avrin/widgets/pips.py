@@ -75,7 +75,7 @@ def _lost(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _stat
     del chunk
 
 
-def _whole(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _state: Carried) -> None:
+def _count_whole(out: Array, args: Sequence[Array], params: Params, _chunk: Chunk, _state: Carried) -> None:
     np.floor_divide(args[0], params[0], out=out)
 
 
@@ -90,7 +90,7 @@ def _turning(args: Sequence[Array], params: Params) -> Sequence[Array]:
 
 
 UNITS = Op("pip units", _units, turns=Turns(_turning, (True, False)))
-LOST, WHOLE, PART = Op("pips lost", _lost), Op("pips", _whole), Op("pip part", _part)
+LOST, WHOLE, PART = Op("pips lost", _lost), Op("pips", _count_whole), Op("pip part", _part)
 
 
 def wire(w: Wiring) -> Wired:

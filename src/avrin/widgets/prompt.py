@@ -14,7 +14,7 @@ from avrin.widgets.kind import Drawing, Input, Kind, Peer, Sample, TrackColumn, 
 from avrin.widgets.look import Colour, KeyName, Look, Size
 from avrin.widgets.ring import arc
 from avrin.widgets.shapes import Box, Group, Path, Shape, TextRun
-from avrin.widgets.subject import LONG, Offer, Subject, why
+from avrin.widgets.subject import MIN_READABLE_S, Offer, Subject, why
 from avrin.widgets.turns import Turn, turn
 
 __all__ = ["KIND"]
@@ -114,7 +114,9 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
         place=Place(size=(420.0, 72.0)), options={"after": 0.5, "at_least": 2.0},
     )  # fmt: skip
     seen = subject.seen
-    fits = seen is None or (seen.sort == "flag" and seen.stretch >= LONG and seen.on <= 0.6 and seen.ends_on < ENDLESS)
+    fits = seen is None or (
+        seen.sort == "flag" and seen.stretch >= MIN_READABLE_S and seen.on <= 0.6 and seen.ends_on < ENDLESS
+    )
     return Offer(widget, (0.35 if fits else 0.16) + (0.15 if fits and asks(subject.name) else 0.0), why(subject))
 
 

@@ -15,7 +15,7 @@ from avrin.widgets.hints import MAXIMUM, Danger, danger, is_reading, is_score, i
 from avrin.widgets.look import CRITICAL, LOW
 
 __all__ = [
-    "LONG", "Offer", "Seen", "Subject", "about_events", "about_roster", "about_variable", "band_looks",
+    "MIN_READABLE_S", "Offer", "Seen", "Subject", "about_events", "about_roster", "about_variable", "band_looks",
     "is_maximum", "pattern_for", "share_figures", "share_weight", "why",
 ]  # fmt: skip
 
@@ -91,10 +91,10 @@ class Subject(Struct, frozen=True):
         """Whether it is a small whole number whose last unit matters: lives, cells."""
         return (
             self.variable is not None and self.variable.type == "int" and not self.empty
-            and self.full_value is not None and 2 <= self.full_value <= FEW
+            and self.full_value is not None and 2 <= self.full_value <= FEW_UNITS
         )  # fmt: skip
 
-    def bands(self, whole: float | None = None) -> tuple[Band, ...]:
+    def bands(self, full: float | None = None) -> tuple[Band, ...]:
         """Return bands at the dangerous end: as shares, or as numbers if `whole`, the value of full, is given.
 
         None without danger, and none for what only grows. For small whole numbers: the last unit; limits of whole numbers
@@ -103,14 +103,14 @@ class Subject(Struct, frozen=True):
         if not self.danger or self.sort in ("grows", "counts up"):
             return ()
         if self.danger == "low" and self.is_few and self.full_value is not None:
-            last = "2" if whole is not None else f"{1.5 / self.full_value:.0%}"
+            last = "2" if full is not None else f"{1.5 / self.full_value:.0%}"
             return (Band(name="critical", below=last),)
         integer = self.variable is not None and self.variable.type == "int"
 
         def at(share: float) -> str:
-            if whole is None:
+            if full is None:
                 return f"{share:.0%}"
-            limit = share * whole
+            limit = share * full
             return (
                 rule_number(math.ceil(limit) if self.danger == "low" else math.floor(limit))
                 if integer
@@ -146,13 +146,13 @@ class Seen:
         return found if found.missing < 1 else None
 
 
-def about_variable(name: str, variable: Variable, project: Project, seen: Seen) -> Subject:
+def about_variable(name: str, variable: Variable, project: Project, behaviours: Seen) -> Subject:
     """Return everything known about a variable. name: its full name."""
-    found = seen.of(name)
+    found = behaviours.of(name)
     number = variable.type in ("int", "float")
     if number and found is not None and found.sort == "flag":
-        return Subject(name, plain_title(name), _named(name, variable), found, likely=likely(name))
-    full, value = _full(name, variable, found, project, seen) if number else ("", None)
+        return Subject(name, plain_title(name), _with_full_name(name, variable), found, likely=likely(name))
+    full, value = _full(name, variable, found, project, behaviours) if number else ("", None)
     empty = rule_number(variable.low) if number and variable.low and not variable.guessed else ""
     if found is not None and found.bottom is not None and not empty:
         empty = rule_number(found.bottom)
@@ -170,12 +170,12 @@ def about_variable(name: str, variable: Variable, project: Project, seen: Seen) 
     ):
         where = "low"
     chance = -1.0 if is_maximum(name, project) else likely(name)
-    if not where and found is not None and number and _like_a_need(name, found, project, seen):
+    if not where and found is not None and number and _like_a_need(name, found, project, behaviours):
         where, chance = "low", max(chance, 1.0)
-    return Subject(name, plain_title(name), _named(name, variable), found, full, value, empty, where, chance)
+    return Subject(name, plain_title(name), _with_full_name(name, variable), found, full, value, empty, where, chance)
 
 
-def _named(name: str, variable: Variable) -> Variable:
+def _with_full_name(name: str, variable: Variable) -> Variable:
     """Return a variable under its full name."""
     return Variable(
         name=name, type=variable.type, start=variable.start, low=variable.low, high=variable.high, unit=variable.unit,
@@ -183,23 +183,27 @@ def _named(name: str, variable: Variable) -> Variable:
     )  # fmt: skip
 
 
-def _like_a_need(name: str, found: Behaviour, project: Project, seen: Seen) -> bool:
+def _like_a_need(name: str, behaviour_: Behaviour, project: Project, behaviours: Seen) -> bool:
     """Return whether a number behaves like a known vital: `drink` like `food`."""
-    if found.sort not in NEEDS or is_reading(name) or likely(name) < 0:
+    if behaviour_.sort not in NEEDS or is_reading(name) or likely(name) < 0:
         return False
     for other in _beside(name, project):
-        if is_vital(other) and danger(other, begins_full=True) == "low" and (theirs := seen.of(other)) is not None:
-            alike = (found.sort, found.high, found.start) == (theirs.sort, theirs.high, theirs.start)
+        if (
+            is_vital(other)
+            and danger(other, begins_full=True) == "low"
+            and (theirs := behaviours.of(other)) is not None
+        ):
+            alike = (behaviour_.sort, behaviour_.high, behaviour_.start) == (theirs.sort, theirs.high, theirs.start)
             if alike and not is_maximum(other, project):
                 return True
     return False
 
 
-def about_roster(roster: Roster, seen: Seen) -> Subject:
+def about_roster(roster: Roster, behaviours: Seen) -> Subject:
     """Return a roster as a subject, by the behaviour of its first recorded slot."""
     fields: dict[str, Behaviour] = {}
     for one in roster.fields:
-        slots = (seen.of(f"{roster.name}[{slot}].{one.name}") for slot in range(roster.slots))
+        slots = (behaviours.of(f"{roster.name}[{slot}].{one.name}") for slot in range(roster.slots))
         found = next((b for b in slots if b is not None), None)
         if found is not None:
             fields[one.name] = found
@@ -262,27 +266,32 @@ def share_figures(subject: Subject, *, of: bool = False) -> str:
 
 
 def _full(
-    name: str, variable: Variable, found: Behaviour | None, project: Project, seen: Seen
+    name: str, variable: Variable, behaviour_: Behaviour | None, project: Project, behaviours: Seen
 ) -> tuple[str, float | None]:
     """Return full as a rule and a number: the companion maximum, else the usual start value, else the highest value."""
     typed = variable.high if not variable.guessed else None
     for other in _beside(name, project):
         words = set(tokens(other))
         if words & MAXIMUM and words - MAXIMUM == set(tokens(name)) - MAXIMUM:
-            most = seen.of(other)
-            if found is None or most is None or found.high is None or (most.high or 0) >= 0.75 * found.high:
+            most = behaviours.of(other)
+            if (
+                behaviour_ is None
+                or most is None
+                or behaviour_.high is None
+                or (most.high or 0) >= 0.75 * behaviour_.high
+            ):
                 return other, most.high if most is not None else typed
     if typed is not None and typed > (variable.low or 0):
         return rule_number(typed), typed
-    if found is None or found.high is None or found.high <= 0 or found.sort == "still":
+    if behaviour_ is None or behaviour_.high is None or behaviour_.high <= 0 or behaviour_.sort == "still":
         return "", None
-    high = found.high
+    high = behaviour_.high
     if variable.unit == "%" and high <= 100:
         return "100", 100.0
-    start = found.start
-    if isinstance(start, float) and found.alike and start >= 0.75 * high:
+    start = behaviour_.start
+    if isinstance(start, float) and behaviour_.alike and start >= 0.75 * high:
         high = start
-    if found.type == "float":
+    if behaviour_.type == "float":
         high = _round(high)
     return rule_number(high), high
 
@@ -345,7 +354,7 @@ def why(subject: Subject) -> str:
         return "not recorded"
     if found.sort in ("flag", "words", "still"):
         told = {
-            "flag": "on for long stretches" if found.stretch >= LONG else "on for moments",
+            "flag": "on for long stretches" if found.stretch >= MIN_READABLE_S else "on for moments",
             "words": f"{'over 12' if len(found.words) > 12 else len(found.words)} words",
         }
         return told.get(found.sort, "never changes")
@@ -362,8 +371,8 @@ def why(subject: Subject) -> str:
     }.get(found.sort, f"from {low} to {high}")
 
 
-FEW = 12  # whole numbers up to this: the last unit matters
+FEW_UNITS = 12  # whole numbers up to this: the last unit matters
 NEEDS = ("vital", "gauge")
 LITTLE = 0.25  # of its length: a bar that moves less shows nothing
 A_LITTLE = 0.015  # how far full may be above the highest value
-LONG = 1.5  # seconds a flag must stay true to be read
+MIN_READABLE_S = 1.5  # seconds a flag must stay true to be read

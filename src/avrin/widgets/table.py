@@ -112,7 +112,7 @@ def _rows(out: Array, args: Sequence[Array], params: Params, chunk: Chunk, _stat
                     taken.append((order.casefold() if isinstance(order, str) else order, row))
             elif empty:
                 free.append("-" + empty)
-        taken.sort(key=lambda one: one[0], reverse=backwards)  # stable: equal slots keep their order
+        taken.sort(key=lambda item: item[0], reverse=backwards)  # stable: equal slots keep their order
         rows = [*(row for _, row in taken), *last, *free]
         codes.append(chunk.words.code(ROW.join(rows[:most] if most else rows)))
     out[...] = np.repeat(np.array(codes, np.int32), np.diff(at, append=chunk.frames))
@@ -319,11 +319,11 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
     if roster is None or not roster.fields or roster.slots < 2 or is_inside(roster.name):
         return None
 
-    def order(one: Variable) -> tuple[bool, float]:
-        found = subject.fields.get(one.name)
+    def order(field: Variable) -> tuple[bool, float]:
+        found = subject.fields.get(field.name)
         grows = found is not None and found.sort == "grows"
-        chance = likely(one.name) + (0.5 if grows else 0.0) - (0.0 if found is not None else 1.0)
-        return one.type != "text", -chance
+        chance = likely(field.name) + (0.5 if grows else 0.0) - (0.0 if found is not None else 1.0)
+        return field.type != "text", -chance
 
     shown = [one for one in sorted(roster.fields, key=order) if likely(one.name) >= 0][:MOST_OFFERED]
     numbers = [one for one in shown if one.type in ("int", "float")]

@@ -85,7 +85,7 @@ class Tracks:
             known = {step: array for step, array in known.items() if moved.isdisjoint(step.sources())}
         eager, wanted = self._steps(only)
         self.computed = sum(step not in known for step in eager)
-        values = dict(zip(eager, evaluate(eager, trace, bound.graph, known=known), strict=True))
+        values = dict(zip(eager, evaluate(eager, trace, bound.graph, given=known), strict=True))
         values.update((step, known[step]) for step in wanted if step in known)
         return values
 
@@ -124,7 +124,7 @@ class Tracks:
 
     def _array(self, step: Step) -> Array:
         if step not in self._values:
-            (self._values[step],) = evaluate([step], self.trace, self.bound.graph, known=self._values)
+            (self._values[step],) = evaluate([step], self.trace, self.bound.graph, given=self._values)
         return self._values[step]
 
     def value(self, step: Step, frame: int) -> Value:

@@ -45,7 +45,7 @@ def _files_of(plate: Plate, folder: Path) -> list[str]:
 
 def drawn_with(widget: BoundWidget) -> list[tuple[str, str]]:
     """Return assets and fonts that a widget's options and looks name, each as "picture" or "font" with its name."""
-    return [*_named(widget.options), *(one for look in widget.looks.values() for one in _named(look))]
+    return [*_names_in(widget.options), *(one for look in widget.looks.values() for one in _names_in(look))]
 
 
 def in_texts_of(project: Project) -> dict[str, list[tuple[str, str]]]:
@@ -58,7 +58,7 @@ def in_texts_of(project: Project) -> dict[str, list[tuple[str, str]]]:
     return found
 
 
-def _named(struct: Struct) -> Iterable[tuple[str, str]]:
+def _names_in(struct: Struct) -> Iterable[tuple[str, str]]:
     """Yield assets and fonts that an option or a look names."""
     for info in _fields(type(struct)):
         yield from _of_type(info.type, getattr(struct, info.name))

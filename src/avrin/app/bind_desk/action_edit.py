@@ -19,7 +19,7 @@ from avrin.widgets import RulePlace
 
 __all__ = ["ActionEdit"]
 
-WIDE = 600
+WIDTH_PX = 600
 
 
 class ActionEdit(Popup):
@@ -35,7 +35,7 @@ class ActionEdit(Popup):
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins(16, 10, 12, 10)
         self._column.setSpacing(6)
-        self.setFixedWidth(WIDE)
+        self.setFixedWidth(WIDTH_PX)
         session.project_changed.connect(self._refresh)
         session.values_changed.connect(self._values)
 
@@ -124,7 +124,7 @@ class ActionEdit(Popup):
     def _field(self, name: str, width: int, take: object) -> Field:
         field = Field(name, width)
         field.taken.connect(take)
-        field.left.connect(self.setFocus)
+        field.exited.connect(self.setFocus)
         self.fields[name] = field
         return field
 
@@ -151,7 +151,7 @@ class ActionEdit(Popup):
             return
         if not text or any(a.label == text for a in self.session.project.actions):
             self.fields["label"].mark(True)
-            self.session.said.emit("An action needs a label of its own", True)
+            self.session.reported.emit("An action needs a label of its own", True)
             return
         self._edit(replace(action, label=text[:60]), f"label of {action.label}")
 
@@ -162,7 +162,7 @@ class ActionEdit(Popup):
         taken = next((a.label for a in self.session.project.actions if a.key == key and a is not action), "")
         if (text.strip() and not key) or (key and taken):
             self.fields["key"].mark(True)
-            self.session.said.emit(
+            self.session.reported.emit(
                 f"The key {key} is already used by {taken}" if taken else f"'{text}' is not a key", True
             )
             return

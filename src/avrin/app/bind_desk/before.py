@@ -71,7 +71,9 @@ class BeforePainter:
             there = area.translated(-area.width() - GAP, 0)
             painter.drawImage(there, self._picture(area, ratio))
             for name, box in ((comparing.before.called if comparing.before is not None else "", there), ("now", area)):
-                self._name(painter, box.center().x() - measure(name, "small", True) / 2 - 8, box.bottom() + 16, name)
+                self._paint_name(
+                    painter, box.center().x() - measure(name, "small", True) / 2 - 8, box.bottom() + 16, name
+                )
         elif comparing.way == "wipe":
             at = self.line(area)
             painter.save()
@@ -98,15 +100,15 @@ class BeforePainter:
         called, foot = before.called if before is not None else "", area.bottom() - 22
         wide = measure(called, "small", True) + 16
         if wide + 24 < at - area.left():
-            self._name(painter, at - 14 - wide, foot, called)
+            self._paint_name(painter, at - 14 - wide, foot, called)
         if measure("now", "small", True) + 40 < area.right() - at:
-            self._name(painter, at + 14, foot, "now")
+            self._paint_name(painter, at + 14, foot, "now")
 
     @staticmethod
-    def _name(painter: QPainter, left: float, middle: float, name: str) -> None:
+    def _paint_name(painter: QPainter, x: float, middle: float, name: str) -> None:
         """Paint a picture's name at its bottom, where few HUDs have content."""
         painter.setFont(font("small", True))
-        ground = QRectF(left, middle - 10, measure(name, "small", True) + 16, 20)
+        ground = QRectF(x, middle - 10, measure(name, "small", True) + 16, 20)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QColor(16, 22, 28, 200))
         painter.drawRoundedRect(ground, 4, 4)

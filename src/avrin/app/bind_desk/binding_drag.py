@@ -169,7 +169,7 @@ class BindingDrag(QObject):
         """While zones are edited, make the zone below follow a dropped position."""
         pair = widgets.position_pair(name, self.session.project)
         if number is None or pair is None:
-            self.session.said.emit("Drop a position, as of a boat, onto a zone: it follows it", False)
+            self.session.reported.emit("Drop a position, as of a boat, onto a zone: it follows it", False)
         else:
             zones.take_along(number, *pair)
 
@@ -178,7 +178,7 @@ class BindingDrag(QObject):
         known = self._is_of_all(name) or self.variable(name) is not None
         base, found = self._offers(name) if known else (self.session.project, [])
         if not found:
-            self.session.said.emit(f"{name} cannot be bound: the recording says nothing about it", True)
+            self.session.reported.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
         if at is None:
             from avrin.begin import with_room
@@ -190,14 +190,14 @@ class BindingDrag(QObject):
         self.session.seal()
         self.take(found, 0)
 
-    def take(self, found: list[Widget], chosen: int) -> None:
+    def take(self, offered: list[Widget], chosen: int) -> None:
         """Insert one of the offered widgets; choosing again belongs to the same undo step."""
         assert self._base is not None
-        widget = found[chosen]
-        merge = f"bind {found[0].inputs}"
+        widget = offered[chosen]
+        merge = f"bind {offered[0].inputs}"
         self.session.edit(self._base.with_widget(widget), f"binding of {widget.title}", merge)
         self.session.select_merged(widget.id)
-        self.offered.emit(found, chosen)
+        self.offered.emit(offered, chosen)
 
     def choose_input(self, name: str, target: str, place: QPoint) -> None:
         """Bind a variable to a widget's input: at once if only one suits, else from a menu."""
@@ -208,17 +208,17 @@ class BindingDrag(QObject):
         events = self.session.bound.scope.events
         others = list(widgets.dropped(name, widget.widget, self.session.project, events))
         if len(others) == 1 and not suited:
-            self._become(others[0])
+            self._apply_drop(others[0])
             return
         if not suited and not others:
-            self.session.said.emit(f"No input of {widget.widget.title} takes {name}", True)
+            self.session.reported.emit(f"No input of {widget.widget.title} takes {name}", True)
             return
         if len(suited) == 1 and not others:
             self._bind(name, target, suited[0].name, suited[0].kind == "template")
             return
         menu = new_menu(self.hud)
         for other in others:
-            menu.addAction(other.title, functools.partial(self._become, other))
+            menu.addAction(other.title, functools.partial(self._apply_drop, other))
         if others:
             menu.addSeparator()
         for info in suited:
@@ -230,7 +230,7 @@ class BindingDrag(QObject):
             menu.addAction(action)
         menu.popup(place)
 
-    def _become(self, other: widgets.Dropped) -> None:
+    def _apply_drop(self, other: widgets.Dropped) -> None:
         """Apply a result of a drop other than feeding an input."""
         self.session.seal()
         self.session.set_widget(other.widget, f"{other.title} of {other.widget.title}")

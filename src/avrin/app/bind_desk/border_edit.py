@@ -86,7 +86,7 @@ class BorderEdit(PictureEdit):
     def __init__(self, session: Session, box_of: Callable[[str], QRectF], parent: QWidget) -> None:
         super().__init__(session, box_of, parent)
         self.lines = _Lines()
-        self.lines.moved.connect(lambda border: self._become(border, "border"))
+        self.lines.moved.connect(lambda border: self._set_border(border, "border"))
         self.lines.let_go.connect(session.seal)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 10)
@@ -99,7 +99,7 @@ class BorderEdit(PictureEdit):
         for side, name in enumerate(SIDES):
             field = self.fields[name] = Field(f"border at the {name}", 48)
             field.taken.connect(lambda text, side=side: self._typed(side, text))
-            field.left.connect(self.setFocus)
+            field.exited.connect(self.setFocus)
             row.addWidget(inked(name, size="small"))
             row.addWidget(field)
         row.addStretch(1)
@@ -129,13 +129,13 @@ class BorderEdit(PictureEdit):
             number = max(0.0, pixels(text))
         except AvrinError as error:
             self.fields[SIDES[side]].mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         border = [number if at == side else by for at, by in enumerate(self.border)]
         self.session.seal()
-        self._become((border[0], border[1], border[2], border[3]), "")
+        self._set_border((border[0], border[1], border[2], border[3]), "")
 
-    def _become(self, border: Border, merge: str) -> None:
+    def _set_border(self, border: Border, merge: str) -> None:
         if self.widget is not None:
             alike = len(set(border)) == 1
             look = {**self.widget.look, "slice": border[0] if alike else list(border)}

@@ -55,14 +55,14 @@ class Closer:
             return
         wide, high = screen[0] * self.scale, screen[1] * self.scale
         x, y = self.at.x() + by.x(), self.at.y() + by.y()
-        self.at = QPointF(round(_kept(x, wide, view[0])), round(_kept(y, high, view[1])))
+        self.at = QPointF(round(_clamped(x, wide, view[0])), round(_clamped(y, high, view[1])))
 
     def fit(self) -> None:
         """Fit the whole picture into the view."""
         self.scale = None
 
 
-def _kept(at: float, long: float, room: float) -> float:
+def _clamped(at: float, long: float, room: float) -> float:
     return (room - long) / 2 if long <= room else min(0.0, max(at, room - long))
 
 

@@ -60,7 +60,7 @@ class BindDesk(QWidget):
 
     clock_wanted = Signal()  # for settings of a recording's time that no menu has
     recording_wanted = Signal()
-    whole = Signal()  # everything visible is created
+    completed = Signal()  # everything visible is created
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -120,7 +120,7 @@ class BindDesk(QWidget):
         self.lanes.drag_ended.connect(self._drag_ended)
         self.lanes.drag_cancelled.connect(self._drag_cancelled)
         self.lanes.offered.connect(self.bind_by_key)
-        self.shelf.drag_moved.connect(lambda one, place: self.drag.move_widget(one.widget, one.tracks, place))
+        self.shelf.drag_moved.connect(lambda offer, place: self.drag.move_widget(offer.widget, offer.tracks, place))
         self.shelf.drag_ended.connect(lambda one, place: self.drag.drop_widget(one.offer.widget, place))
         self.shelf.drag_cancelled.connect(self.drag.cancel)
         self.shelf.taken.connect(self.take_offer)
@@ -176,7 +176,7 @@ class BindDesk(QWidget):
         footer.roster_wanted.connect(lambda: self.roster_edit.open_for(""))
         footer.recording_wanted.connect(self.recording_wanted)
         footer.find_changed.connect(self.lanes.show_only)
-        footer.finder.left.connect(self._found)
+        footer.finder.exited.connect(self._leave_finder)
         footer.widget_wanted.connect(self.add_widget)
         footer.variable_wanted.connect(self.add_variable)
         footer.derived_wanted.connect(self.add_derived)
@@ -200,7 +200,7 @@ class BindDesk(QWidget):
         """Create the card and the footer."""
         self.footer.show()
         self.card.show()
-        self.whole.emit()
+        self.completed.emit()
 
     def focus_rules(self) -> None:
         """Focus the first rule."""
@@ -370,11 +370,11 @@ class BindDesk(QWidget):
         self.drag.put(name)
         self.hud.setFocus()
 
-    def take_offer(self, one: Suggested) -> None:
+    def take_offer(self, offer: Suggested) -> None:
         """Insert an offer at its usual position, or in the centre of a full screen."""
         from avrin.begin import with_room
 
-        self.drag.add(with_room(self.session.project, one.offer.widget))
+        self.drag.add(with_room(self.session.project, offer.offer.widget))
 
     def show_offers(self, shown: bool) -> None:
         """Show or hide the shelf of offers."""
@@ -406,20 +406,20 @@ class BindDesk(QWidget):
         session = self.session
         self._hud_wanted = session.suggesting.busy
         if self._hud_wanted:
-            session.said.emit("Looking at how it behaves …", False)
+            session.reported.emit("Looking at how it behaves …", False)
             return
         if session.suggesting.failure is not None:
-            session.said.emit(f"There are no offers: {session.suggesting.failure}", True)
+            session.reported.emit(f"There are no offers: {session.suggesting.failure}", True)
             return
         offers = [one.offer for one in session.suggesting.offers]
         made = first_hud(session.project, session.trace, offers=offers)
         count = len(made.widgets) - len(session.project.widgets)
         if not count:
-            session.said.emit("Nothing in this recording is left to be offered", False)
+            session.reported.emit("Nothing in this recording is left to be offered", False)
             return
         session.edit(made, "first HUD" if count > 1 else f"binding of {made.widgets[-1].title}")
         session.select_merged(made.widgets[-count].id)
-        session.said.emit(f"Placed {count} widgets.  Ctrl+Z takes them back", False)
+        session.reported.emit(f"Placed {count} widgets.  Ctrl+Z takes them back", False)
 
     def add_widget(self, kind: str) -> None:
         """Insert a widget of a kind in a free position, without bindings, and focus its first rule."""
@@ -500,26 +500,26 @@ class BindDesk(QWidget):
         session = self.session
         row = next((row for row in self.card.rows if row.edit.hasFocus()), None)
         if row is None or not row.edit.textCursor().hasSelection():
-            session.said.emit("Mark a part of a rule first", False)
+            session.reported.emit("Mark a part of a rule first", False)
             return
         name = widgets.free_name(session.project)
         try:
             made = widgets.extracted(session.project, row.place, *row.edit.marked, name)
         except AvrinError as error:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
         session.seal()
         session.edit(made, f"derived value {name}")
         session.select_variable(name)
         self.card.name_derived()
-        session.said.emit(f"{name} now replaces that expression.  Give it a name", False)
+        session.reported.emit(f"{name} now replaces that expression.  Give it a name", False)
 
     def find_lane(self) -> None:
         """Focus the field that filters lanes."""
         self.footer.finder.setFocus()
         self.footer.finder.selectAll()
 
-    def _found(self) -> None:
+    def _leave_finder(self) -> None:
         """Leave the filter field on Escape and Enter; the filter stays until the field is empty."""
         self.lanes.setFocus()
 
@@ -544,22 +544,22 @@ class _Chooser(QFrame):
         if self._desk.session.selected.widget != self._for:
             self.hide()
 
-    def _show(self, found: list[Widget], chosen: int) -> None:
+    def _show(self, offered: list[Widget], chosen: int) -> None:
         while self._row.count():
             item = self._row.takeAt(0)
             if item is not None and (part := item.widget()) is not None:
                 part.deleteLater()
         self._row.addWidget(inked("show as", size="small"))
         self.links = []
-        for i, widget in enumerate(found):
-            link = Link(widget.kind, lambda i=i: self._drag.take(found, i), bold=i == chosen)  # type: ignore[misc]
+        for i, widget in enumerate(offered):
+            link = Link(widget.kind, lambda i=i: self._drag.take(offered, i), bold=i == chosen)  # type: ignore[misc]
             link.setToolTip(KINDS[widget.kind].help)
             self.links.append(link)
             self._row.addWidget(link)
-        self._for = found[chosen].id
+        self._for = offered[chosen].id
         self.adjustSize()
-        self._place(found[chosen])
-        self.setVisible(len(found) > 1)
+        self._place(offered[chosen])
+        self.setVisible(len(offered) > 1)
         self.raise_()
 
     def _place(self, widget: Widget) -> None:

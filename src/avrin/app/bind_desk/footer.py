@@ -176,9 +176,9 @@ class Footer(QWidget):
         try:
             path = self.session.hand.keep()
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
         else:
-            self.session.said.emit(f"Kept as {path}", False)
+            self.session.reported.emit(f"Kept as {path}", False)
 
     def _back(self) -> None:
         session = self.session
@@ -186,7 +186,7 @@ class Footer(QWidget):
         try:
             session.traces.show(session.latest or (listed[0].key if listed else ""))
         except AvrinError as error:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

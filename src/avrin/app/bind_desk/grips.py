@@ -18,7 +18,7 @@ from avrin.widgets import BoundWidget, Grip
 __all__ = ["Grips"]
 
 STRAIGHT = 6.0  # pixels within which a dragged copy snaps to horizontal or vertical
-WIDE = 8.0  # pixels of a handle that is dragged horizontally
+HANDLE_WIDTH_PX = 8.0  # pixels of a handle that is dragged horizontally
 
 
 class _Held(NamedTuple):
@@ -67,9 +67,9 @@ class Grips:
             x, y, width, height = grip.box
             rect = QRectF(box.x() + x * unit, box.y() + y * unit, width * unit, height * unit)
             if grip.across:
-                rect = QRectF(rect.center().x() - WIDE / 2, rect.y(), WIDE, rect.height())
+                rect = QRectF(rect.center().x() - HANDLE_WIDTH_PX / 2, rect.y(), HANDLE_WIDTH_PX, rect.height())
             found.append((rect, grip))
-        return sorted(found, key=lambda one: not one[1].across)  # draggable handles cover clickable ones
+        return sorted(found, key=lambda item: not item[1].across)  # draggable handles cover clickable ones
 
     def copies(self) -> list[QRectF]:
         """Return the boxes of the further copies of a repeated widget, slot 1 first."""
@@ -120,7 +120,7 @@ class Grips:
         if held.copy:
             self._step(held, way, unit)
         elif held.grip is not None and held.grip.across:
-            self._become(held, held.grip, way.x() / unit)
+            self._edit_widget(held, held.grip, way.x() / unit)
 
     def _step(self, held: _Held, way: QPointF, unit: float) -> None:
         x, y = (a * unit * held.copy + b for a, b in zip(held.widget.place.step, (way.x(), way.y()), strict=True))
@@ -135,10 +135,10 @@ class Grips:
         held, self._held = self._held, None
         if held is not None and held.grip is not None and not held.grip.across and not moved:
             self.session.seal()
-            self._become(held, held.grip, 0.0)
+            self._edit_widget(held, held.grip, 0.0)
         self.session.seal()
 
-    def _become(self, held: _Held, grip: Grip, by: float) -> None:
+    def _edit_widget(self, held: _Held, grip: Grip, by: float) -> None:
         options = grip.change(held.widget.options, by)
         what = f"{grip.title}, {held.widget.title}"
         self.session.set_widget(replace(held.widget, options=options), what, f"grip {held.widget.id} {grip.title}")

@@ -31,7 +31,7 @@ class GroupEdit(Popup):
         self.session = session
         self.ident = ""
         self.name = Field("name of the group", 150)
-        self.name.taken.connect(self._named)
+        self.name.taken.connect(self._rename)
         self.rules: dict[Rule, Field] = {"visible": Field("seen while", 236), "opacity": Field("how solid", 236)}
         self.rules["visible"].setPlaceholderText("always")
         self.rules["opacity"].setPlaceholderText("1")
@@ -41,13 +41,13 @@ class GroupEdit(Popup):
         for axis, field in enumerate(self.offset):
             field.taken.connect(partial(self._moved, axis))
         for field in (self.name, *self.rules.values(), *self.offset):
-            field.left.connect(self.setFocus)
+            field.exited.connect(self.setFocus)
         self._grid = QGridLayout(self)
         self._grid.setContentsMargins(16, 10, 12, 12)
         self._grid.setHorizontalSpacing(10)
         self._grid.setVerticalSpacing(6)
         self.outer = Choice("inside", [""])
-        self.outer.taken.connect(lambda value: self._become("group", group=str(value)))
+        self.outer.taken.connect(lambda value: self._edit_group("group", group=str(value)))
         self._title = inked("", "ink", bold=True)
         self._grid.addWidget(self._title, 0, 0, 1, 4)
         for at, (said, part) in enumerate(
@@ -98,13 +98,13 @@ class GroupEdit(Popup):
         self.outer.offer(["", *others])
         self.outer.show_value(group.group)
 
-    def _named(self, text: str) -> None:
+    def _rename(self, text: str) -> None:
         was, session = self.ident, self.session
         try:
             made = group_renamed(session.project, was, text)
         except AvrinError as error:
             self.name.mark(True)
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
         at = [group.id for group in session.project.groups].index(was)
         self.ident = made.groups[at].id
@@ -112,10 +112,10 @@ class GroupEdit(Popup):
         session.edit(made, f"name of group {was}")
 
     def _ruled(self, part: Rule, text: str) -> None:
-        self._become(part, **{part: text.strip()})
+        self._edit_group(part, **{part: text.strip()})
         error = self.session.bound.errors.get(RulePlace("group", self.ident, part))
         if text.strip() and error is not None:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     def _moved(self, axis: int, text: str) -> None:
         group = self._group
@@ -124,16 +124,16 @@ class GroupEdit(Popup):
             number = pixels(text)
         except AvrinError as error:
             self.offset[axis].mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
-        self._become("offset", offset=(number, group.offset[1]) if axis == 0 else (group.offset[0], number))
+        self._edit_group("offset", offset=(number, group.offset[1]) if axis == 0 else (group.offset[0], number))
 
-    def _become(self, what: str, **said: object) -> None:
+    def _edit_group(self, what: str, **fields: object) -> None:
         session = self.session
         try:
-            made = group_changed(session.project, self.ident, **said)
+            made = group_changed(session.project, self.ident, **fields)
         except AvrinError as error:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
         session.seal()
         session.edit(made, f"{what} of group {self.ident}")

@@ -40,7 +40,7 @@ def down(rect: QRectF) -> tuple[float, ...]:
 
 
 def held(
-    mine: tuple[Sequence[float], Sequence[float]],
+    moving: tuple[Sequence[float], Sequence[float]],
     others: Sequence[QRectF],
     safe: QRectF,
     area: QRectF,
@@ -48,14 +48,14 @@ def held(
 ) -> tuple[QPointF, list[tuple[QPointF, QPointF]]]:
     """Return the smallest move that puts an edge onto a line, or equalises two gaps, and the lines to show.
 
-    mine: the moving x and y edges. Lines: edges and centres of other boxes and of the safe area, its thirds.
+    moving: the moving x and y edges. Lines: edges and centres of other boxes and of the safe area, its thirds.
     box: the moved box, which can equalise gaps; None while it is resized.
     """
     move, lines = QPointF(), []
     thirds_across = [safe.left() + safe.width() * part / 3 for part in (1, 2)]
     thirds_down = [safe.top() + safe.height() * part / 3 for part in (1, 2)]
-    x = _nearest(mine[0], [line for other in (safe, *others) for line in across(other)] + thirds_across)
-    y = _nearest(mine[1], [line for other in (safe, *others) for line in down(other)] + thirds_down)
+    x = _nearest(moving[0], [line for other in (safe, *others) for line in across(other)] + thirds_across)
+    y = _nearest(moving[1], [line for other in (safe, *others) for line in down(other)] + thirds_down)
     gaps_across = _even(_level(box), [_level(one) for one in others]) if box is not None else None
     gaps_down = _even(_upright(box), [_upright(one) for one in others]) if box is not None else None
     if gaps_across is not None and (x is None or abs(gaps_across[0]) < abs(x[0])):
@@ -73,9 +73,9 @@ def held(
     return move, lines
 
 
-def _nearest(mine: Sequence[float], lines: Sequence[float]) -> tuple[float, float] | None:
+def _nearest(moving: Sequence[float], lines: Sequence[float]) -> tuple[float, float] | None:
     """Return the smallest move that puts an edge onto a line, and that line; None if none is near."""
-    pairs = [(line - edge, line) for edge in mine for line in lines if abs(line - edge) <= REACH]
+    pairs = [(line - edge, line) for edge in moving for line in lines if abs(line - edge) <= REACH]
     return min(pairs, key=lambda pair: abs(pair[0])) if pairs else None
 
 
@@ -99,30 +99,30 @@ def _upright(rect: QRectF) -> _Span:
 Gaps = list[tuple[float, float, float]]  # from, to, and position on the other axis
 
 
-def _even(mine: _Span, others: Sequence[_Span]) -> tuple[float, Gaps] | None:
+def _even(moving: _Span, others: Sequence[_Span]) -> tuple[float, Gaps] | None:
     """Return the smallest move that makes a gap equal to another one in the row, and those gaps; None if none is near.
 
     The box goes between two neighbours, or beyond two that have a gap between them.
     """
-    row = [one for one in others if one.low < mine.high and one.high > mine.low]
-    at = (mine.low + mine.high) / 2
-    before = max((one for one in row if one.end <= mine.start + REACH), key=lambda one: one.end, default=None)
-    after = min((one for one in row if one.start >= mine.end - REACH), key=lambda one: one.start, default=None)
-    wide, found = mine.end - mine.start, list[tuple[float, Gaps]]()
+    row = [one for one in others if one.low < moving.high and one.high > moving.low]
+    at = (moving.low + moving.high) / 2
+    before = max((one for one in row if one.end <= moving.start + REACH), key=lambda span: span.end, default=None)
+    after = min((one for one in row if one.start >= moving.end - REACH), key=lambda one: one.start, default=None)
+    wide, found = moving.end - moving.start, list[tuple[float, Gaps]]()
     if before is not None and after is not None:
         gap = (after.start - before.end - wide) / 2
         start = before.end + gap
-        found.append((start - mine.start, [(before.end, start, at), (start + wide, after.start, at)]))
+        found.append((start - moving.start, [(before.end, start, at), (start + wide, after.start, at)]))
     if before is not None:
         first = max((one for one in row if one.end <= before.start), key=lambda one: one.end, default=None)
         if first is not None:
             gap = before.start - first.end
             start = before.end + gap
-            found.append((start - mine.start, [(first.end, before.start, at), (before.end, start, at)]))
+            found.append((start - moving.start, [(first.end, before.start, at), (before.end, start, at)]))
     if after is not None:
         last = min((one for one in row if one.start >= after.end), key=lambda one: one.start, default=None)
         if last is not None:
             end = after.start - (last.start - after.end)
-            found.append((end - mine.end, [(end, after.start, at), (after.end, last.start, at)]))
+            found.append((end - moving.end, [(end, after.start, at), (after.end, last.start, at)]))
     near = [(move, gaps) for move, gaps in found if abs(move) <= REACH and all(a < b for a, b, _ in gaps)]
     return min(near, key=lambda one: abs(one[0])) if near else None

@@ -22,7 +22,7 @@ from avrin.render import artwork
 __all__ = ["ground_file", "keep_ground", "kept_ground"]
 
 log = logging.getLogger(__name__)
-MOST = 8  # the newest: each is an uncompressed image the size of the HUD picture
+MAX_FILES = 8  # the newest: each is an uncompressed image the size of the HUD picture
 
 
 def ground_file(session: Session, size: QSize, ratio: float) -> Path | None:
@@ -53,8 +53,8 @@ def keep_ground(session: Session, path: Path, ground: QPixmap) -> None:
         picture = _picture(session)
         if picture is None or artwork(str(picture)) is None or kept_picture(path) is not None:
             return
-        older = sorted(path.parent.glob("*.picture"), key=lambda one: one.stat().st_mtime, reverse=True)
-        for old in older[MOST - 1 :]:
+        older = sorted(path.parent.glob("*.picture"), key=lambda file: file.stat().st_mtime, reverse=True)
+        for old in older[MAX_FILES - 1 :]:
             old.unlink(missing_ok=True)
     except (AvrinError, OSError) as error:
         log.warning("the plate was not kept: %s", error)

@@ -88,28 +88,34 @@ class MatchingEdit(Popup):
         if parent is not None:
             self.move(parent.width() - self.width() - 16, 46)
 
-    def _acts(self, one: Difference, found: list[Difference]) -> list[QWidget | str | None]:
-        if one.sort == "otherwise":
-            return [f"is its {one.own}", self._link(one, "no longer", partial(self._name, one.own, ""))]
-        if one.sort == "besides":
-            return [self._link(one, "declare it", partial(self._declare, one.own))]
-        near = [self._link(one, f"is its {own}", partial(self._name, own, one.name)) for own in one.nearest[:2]]
-        lacking = {other.name for other in found if other.sort == "lacking"}
+    def _acts(self, difference: Difference, differences: list[Difference]) -> list[QWidget | str | None]:
+        if difference.sort == "otherwise":
+            return [
+                f"is its {difference.own}",
+                self._link(difference, "no longer", partial(self._name, difference.own, "")),
+            ]
+        if difference.sort == "besides":
+            return [self._link(difference, "declare it", partial(self._declare, difference.own))]
+        near = [
+            self._link(difference, f"is its {own}", partial(self._name, own, difference.name))
+            for own in difference.nearest[:2]
+        ]
+        lacking = {other.name for other in differences if other.sort == "lacking"}
         columns = self.session.now.recorded.columns
         rest = [name for name in columns if name not in lacking and "[" not in name]
-        more = [self._link(one, "is its …", partial(self._pick, one, rest), menu=True)] if rest else []
+        more = [self._link(difference, "is its …", partial(self._pick, difference, rest), menu=True)] if rest else []
         return [*near, *more] if near or more else ["nothing here is like it"]
 
-    def _link(self, one: Difference, text: str, act: object, *, menu: bool = False) -> Link:
+    def _link(self, difference: Difference, text: str, act: object, *, menu: bool = False) -> Link:
         link = Link(text, act, menu=menu, bold=not menu)  # type: ignore[arg-type]
-        self.links[f"{one.name or one.own}: {text}"] = link
+        self.links[f"{difference.name or difference.own}: {text}"] = link
         return link
 
-    def _pick(self, one: Difference, rest: list[str]) -> None:
+    def _pick(self, difference: Difference, rest: list[str]) -> None:
         menu = new_menu(self)
         for own in rest:
-            menu.addAction(own, partial(self._name, own, one.name))
-        link = self.links[f"{one.name}: is its …"]
+            menu.addAction(own, partial(self._name, own, difference.name))
+        link = self.links[f"{difference.name}: is its …"]
         menu.popup(link.mapToGlobal(QPoint(0, link.height())))
 
     def _name(self, own: str, name: str) -> None:
@@ -129,7 +135,7 @@ class MatchingEdit(Popup):
             kept = tuple(v for v in session.project.variables if v.name not in gone)
             session.edit(replace(session.project, traces=traces, variables=kept), f"names of {listed.title}")
         except AvrinError as error:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
 
     def _declare(self, own: str) -> None:
         session = self.session

@@ -113,7 +113,7 @@ class PictureView(Ringed, Assisted, QWidget):
         return [
             Part(
                 session.bound.widgets[item.ident].widget.title, self.to_view(item.rect), Role.Graphic,
-                self._place_said(session.bound.widgets[item.ident].widget, True),
+                self._place_text(session.bound.widgets[item.ident].widget, True),
                 item.ident in session.selected.widgets, functools.partial(session.select_widget, item.ident),
             )
             for item in self.placed if item.ident in session.bound.widgets
@@ -605,14 +605,14 @@ class PictureView(Ringed, Assisted, QWidget):
             marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
         self.grips.paint(painter, self._pointer)
         marks.frame(painter, rect, shown, pulled=chosen.widget.id not in self.session.looking.locked)
-        marks.tag(painter, self._place_said(chosen.widget, shown), rect, self.seen_rect())
+        marks.tag(painter, self._place_text(chosen.widget, shown), rect, self.seen_rect())
 
     def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
         for item in self.placed:
             if item.ident == ident:
                 marks.outline(painter, self.to_view(item.rect), colour, width)
 
-    def _place_said(self, widget: Widget, shown: bool) -> str:
+    def _place_text(self, widget: Widget, shown: bool) -> str:
         place, looking = widget.place, self.session.looking
         if self._drag is not None and self._drag.corner is not None:
             return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
@@ -643,7 +643,7 @@ class PictureView(Ringed, Assisted, QWidget):
         chosen = self.session.arranging.chosen
         if len(chosen) != 1:
             return None
-        said = self._place_said(self.session.project.widget(chosen[0]), chosen[0] in self._shown())
+        said = self._place_text(self.session.project.widget(chosen[0]), chosen[0] in self._shown())
         return marks.tag_box(said, self.box_of(chosen[0]), self.seen_rect())
 
     @property

@@ -42,7 +42,7 @@ class PlaceEdit(Popup):
         self.title = Field("title", 236)
         self.title.taken.connect(self._titled)
         self.name = Field("id", 136)
-        self.name.taken.connect(self._named)
+        self.name.taken.connect(self._rename)
         self.follows = Link("as its title", self._id_follows, bold=True)
         self.follows.setToolTip("The id comes to say the title; every rule and track that names it goes along")
         self.numbers = {key: Field(said, 96) for key, said in NUMBERS.items()}
@@ -59,14 +59,14 @@ class PlaceEdit(Popup):
             field.setToolTip("From one copy of a repeated widget to the next, in reference pixels")
         self.hold = Choice("kept on the screen", ("anywhere", "on the screen"))
         self.arrow = Choice("arrow", ("no arrow", "an arrow"))
-        self.hold.taken.connect(lambda said: self._held(hold=said == "on the screen"))
-        self.arrow.taken.connect(lambda said: self._held(arrow=said == "an arrow"))
+        self.hold.taken.connect(lambda choice: self._edit_follow(hold=choice == "on the screen"))
+        self.arrow.taken.connect(lambda said: self._edit_follow(arrow=said == "an arrow"))
         for part in (self.title, self.name, *self.numbers.values(), *self.rules.values(), *self.step):
-            part.left.connect(self.setFocus)
+            part.exited.connect(self.setFocus)
         self.copies = Field("grid of copies", 96)
         self.copies.setPlaceholderText("4 × 4")
         self.copies.taken.connect(self._repeated)
-        self.copies.left.connect(self.setFocus)
+        self.copies.exited.connect(self.setFocus)
         self.anchor, self.pivot = NineDots("hangs from this point of the screen"), NineDots("hangs by this point of it")
         self.anchor.taken.connect(lambda point: self._hung("anchor", point))
         self.pivot.taken.connect(lambda point: self._hung("pivot", point))
@@ -186,21 +186,21 @@ class PlaceEdit(Popup):
             self.session.arranging.call(self.ident, text)
         except AvrinError as error:
             self.title.mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
         else:
             self._show()
 
     def _id_follows(self) -> None:
-        self._named(id_like(self.session.project, self.ident))
+        self._rename(id_like(self.session.project, self.ident))
 
-    def _named(self, text: str) -> None:
+    def _rename(self, text: str) -> None:
         was, self.ident = self.ident, text
         try:
             self.session.arranging.rename(was, text)
         except AvrinError as error:
             self.ident = was
             self.name.mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         self.ident = next(iter(self.session.arranging.chosen), was)
         self._show()
@@ -211,7 +211,7 @@ class PlaceEdit(Popup):
             number = pixels(text)
         except AvrinError as error:
             self.numbers[key].mark(True)
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
         made = put_at(session.project, self.ident, session.screen, **{key: number})  # type: ignore[arg-type]
         session.edit(made, f"{NUMBERS[key]} of {session.project.widget(self.ident).title}")
@@ -234,7 +234,7 @@ class PlaceEdit(Popup):
         self._show()
         error = session.bound.errors.get(RulePlace("widget", self.ident, "follow", axis))
         if text.strip() and error is not None:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
 
     def _stepped(self, direction: int, text: str) -> None:
         """Set the step from one copy to the next."""
@@ -242,16 +242,16 @@ class PlaceEdit(Popup):
             number = pixels(text)
         except AvrinError as error:
             self.step[direction].mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         widget = self.session.project.widget(self.ident)
         step = (number, widget.place.step[1]) if direction == 0 else (widget.place.step[0], number)
         self.session.set_widget(replace(widget, place=replace(widget.place, step=step)), f"step of {widget.title}")
 
-    def _held(self, **said: bool) -> None:
+    def _edit_follow(self, **fields: bool) -> None:
         widget = self.session.project.widget(self.ident)
         if widget.place.follow is not None:
-            follow = replace(widget.place.follow, **said)
+            follow = replace(widget.place.follow, **fields)
             self.session.set_widget(
                 replace(widget, place=replace(widget.place, follow=follow)), f"following of {widget.title}"
             )
@@ -264,7 +264,7 @@ class PlaceEdit(Popup):
             self.session.arranging.repeat(int(found[1]), int(found[2]))
         except AvrinError as error:
             self.copies.mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     def _hung(self, which: Literal["anchor", "pivot"], point: Anchor) -> None:
         session = self.session

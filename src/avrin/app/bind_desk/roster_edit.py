@@ -34,10 +34,10 @@ class RosterEdit(Popup):
         self.fields["columns"].setPlaceholderText("crew#_   (# is the number)")
         for key, field in self.fields.items():
             field.taken.connect(lambda text, key=key: self._taken(key, text))
-            field.left.connect(self.setFocus)
+            field.exited.connect(self.setFocus)
         self._title = inked("", "ink", bold=True)
         self._apart = Link("take it apart", self._take_apart, bold=True)
-        self._make = Link("make it", self._made, bold=True)
+        self._make = Link("make it", self._make_roster, bold=True)
         self._columns = inked("from columns", size="small")
         grid = QGridLayout(self)
         grid.setContentsMargins(16, 10, 12, 12)
@@ -87,12 +87,12 @@ class RosterEdit(Popup):
                 )
                 self.open_for(text.strip())
             elif key == "slots":
-                session.edit(widened(session.project, self.name, _whole(text)), f"slots of {self.name}")
+                session.edit(widened(session.project, self.name, _parse_slots(text)), f"slots of {self.name}")
             elif key == "field":
                 self._add_field(text.strip())
         except AvrinError as error:
             self.fields[key].mark(True)
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
 
     def _add_field(self, name: str) -> None:
         """Add a number field to each slot."""
@@ -104,7 +104,7 @@ class RosterEdit(Popup):
         session.edit(replace(session.project, rosters=rosters), f"field {name} of {self.name}")
         self.open_for(self.name)
 
-    def _made(self) -> None:
+    def _make_roster(self) -> None:
         """Create a roster: from columns that match a pattern, or with a single field."""
         session, project = self.session, self.session.project
         name, slots, pattern = (self.fields[key].text().strip() for key in ("name", "slots", "columns"))
@@ -115,19 +115,19 @@ class RosterEdit(Popup):
                 found = found_by(pattern, columns, name)
                 made = with_roster(project, found, session.has)
                 if slots:
-                    made = widened(made, found.name, _whole(slots))
+                    made = widened(made, found.name, _parse_slots(slots))
                 name = found.name
             else:
                 check_name(name, [*(v.name for v in project.variables), *(one.name for one in project.rosters)])
                 first = Variable(name="score", type="int", start=0)
                 roster = Roster(name=name, slots=1, fields=(first,))
-                made = widened(replace(project, rosters=(*project.rosters, roster)), name, _whole(slots or "4"))
+                made = widened(replace(project, rosters=(*project.rosters, roster)), name, _parse_slots(slots or "4"))
         except AvrinError as error:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
         session.edit(made, f"roster {name}")
         self.close_it()
-        session.said.emit(f"Roster {name}.  Ctrl+Z takes it back", False)
+        session.reported.emit(f"Roster {name}.  Ctrl+Z takes it back", False)
 
     def _take_apart(self) -> None:
         session = self.session
@@ -135,7 +135,7 @@ class RosterEdit(Popup):
         self.close_it()
 
 
-def _whole(text: str) -> int:
+def _parse_slots(text: str) -> int:
     if not text.strip().isdigit():
         raise AvrinError(f"'{text}' is not a number of slots", advice="Write for example 4")
     return int(text)

@@ -21,12 +21,12 @@ HEIGHT = 36
 BUTTON = QRectF(16, 6, 24, 24)
 SPEED = QRectF(HEAD - 44, 8, 36, 20)
 STEPS = (0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 1800, 3600)
-APART = 84  # pixels between two labels
+LABEL_SPACING_PX = 84  # pixels between two labels
 
 
 def step_between(per_pixel: float) -> float:
     """Return the seconds between two labels, given seconds per pixel: the shortest usual interval with enough room."""
-    return next((step for step in STEPS if step / per_pixel >= APART), STEPS[-1])
+    return next((step for step in STEPS if step / per_pixel >= LABEL_SPACING_PX), STEPS[-1])
 
 
 class Ruler(Assisted, QWidget):

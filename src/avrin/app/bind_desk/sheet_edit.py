@@ -22,7 +22,7 @@ from avrin.widgets import unwritten
 __all__ = ["SheetEdit"]
 
 UNTOLD = "\ufffd"  # for a cell without a character
-MOST = 400  # characters, and cells per row
+MAX_CHARACTERS = 400  # characters, and cells per row
 
 
 class _Cells(WholePicture):
@@ -51,7 +51,7 @@ class _Cells(WholePicture):
     def count(self) -> int:
         """Return the number of cells to assign."""
         across, down = self.grid()
-        return min(MOST, down * self.columns if self.columns <= across else 0)
+        return min(MAX_CHARACTERS, down * self.columns if self.columns <= across else 0)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         numbers = range(self.count())
@@ -104,9 +104,11 @@ class SheetEdit(PictureEdit):
         self.characters = Field("characters", 300)
         for field in (self.wide, self.high, self.per_row):
             field.taken.connect(lambda _text, field=field: self._sized(field))
-        self.characters.taken.connect(lambda text: self._become("characters", characters=text[:MOST]) if text else None)
+        self.characters.taken.connect(
+            lambda text: self._edit_sheet("characters", characters=text[:MAX_CHARACTERS]) if text else None
+        )
         for field in (self.wide, self.high, self.per_row, self.characters):
-            field.left.connect(self.setFocus)
+            field.exited.connect(self.setFocus)
         self.missing = inked("", "critical", "small", wrap=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 10)
@@ -167,14 +169,14 @@ class SheetEdit(PictureEdit):
                 if ink is not None
                 else "It is not a PNG picture"
             )
-            self.session.said.emit(f"{why}.  Say how large a cell is", True)
+            self.session.reported.emit(f"{why}.  Say how large a cell is", True)
             return
         said = str(self._face.get("characters", ""))
         characters = said if len(said) == found.filled and said != usual_characters(found) else usual_characters(found)
         self.session.seal()
         per_row = found.columns if found.rows > 1 else 0
-        self._become("cells", cell=list(found.size), per_row=per_row, characters=characters)
-        self.session.said.emit(
+        self._edit_sheet("cells", cell=list(found.size), per_row=per_row, characters=characters)
+        self.session.reported.emit(
             f"{found.columns} × {found.rows} cells of {found.size[0]} × {found.size[1]} pixels, {found.filled} with a glyph",
             False,
         )
@@ -183,23 +185,25 @@ class SheetEdit(PictureEdit):
         try:
             wide, high = (float(one.text().replace(",", ".")) for one in (self.wide, self.high))
             per_row = int(self.per_row.text() or 0)
-            good = 0 < wide <= 4096 and 0 < high <= 4096 and 0 <= per_row <= MOST
+            good = 0 < wide <= 4096 and 0 < high <= 4096 and 0 <= per_row <= MAX_CHARACTERS
         except ValueError:
             good = False
         if not good:
             field.mark(True)
-            self.session.said.emit(f"'{field.text()}' is not a number of pixels or cells.  Write for example 16", True)
+            self.session.reported.emit(
+                f"'{field.text()}' is not a number of pixels or cells.  Write for example 16", True
+            )
             return
-        self._become("cells", cell=[wide, high], per_row=per_row)
+        self._edit_sheet("cells", cell=[wide, high], per_row=per_row)
 
     def _tell(self, number: int, character: str) -> None:
         told = self.cells.characters.ljust(number + 1, UNTOLD)
         per_row = self._face.get("per_row", 0) or len(self.cells.characters)
-        self._become("characters", characters=told[:number] + character + told[number + 1 :], per_row=per_row)
+        self._edit_sheet("characters", characters=told[:number] + character + told[number + 1 :], per_row=per_row)
 
-    def _become(self, what: str, **said: Json) -> None:
+    def _edit_sheet(self, what: str, **fields: Json) -> None:
         if self.widget is not None:
-            face = {**self._face, **said}
+            face = {**self._face, **fields}
             if not face.get("per_row"):
                 face.pop("per_row", None)
             self.become(what, options={**self.widget.options, "face": face})

@@ -28,7 +28,7 @@ from avrin.render import changing_over, thumbnail
 
 __all__ = ["Shelf"]
 
-TALL = 122
+HEIGHT_PX = 122
 HEAD = 118  # pixels of the text on the left
 CELL, PICTURE = 156, QSize(140, 64)
 TOP = 12
@@ -48,7 +48,7 @@ class Shelf(Assisted, QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.setFixedHeight(TALL)
+        self.setFixedHeight(HEIGHT_PX)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
@@ -87,7 +87,7 @@ class Shelf(Assisted, QWidget):
     # -- layout -------------------------------------------------------------------------------------------------------
 
     def _cell(self, number: int) -> QRectF:
-        return QRectF(HEAD + 12 + number * CELL - self._shift, TOP, PICTURE.width(), TALL - TOP)
+        return QRectF(HEAD + 12 + number * CELL - self._shift, TOP, PICTURE.width(), HEIGHT_PX - TOP)
 
     def _at(self, point: QPointF) -> int:
         if point.x() < HEAD:
@@ -111,7 +111,7 @@ class Shelf(Assisted, QWidget):
         self._scroll(0)
 
     def _close_box(self) -> QRectF:
-        return QRectF(16, TALL - 34, 40, 18)
+        return QRectF(16, HEIGHT_PX - 34, 40, 18)
 
     # -- painting -----------------------------------------------------------------------------------------------------
 
@@ -121,9 +121,9 @@ class Shelf(Assisted, QWidget):
         painter.setRenderHints(QPainter.RenderHint.Antialiasing | QPainter.RenderHint.SmoothPixmapTransform)
         painter.fillRect(self.rect(), t.desk)
         painter.setPen(QPen(t.line, 1))
-        painter.drawLine(0, TALL - 1, self.width(), TALL - 1)
+        painter.drawLine(0, HEIGHT_PX - 1, self.width(), HEIGHT_PX - 1)
         painter.save()
-        painter.setClipRect(QRectF(HEAD, 0, self.width() - HEAD, TALL - 1))
+        painter.setClipRect(QRectF(HEAD, 0, self.width() - HEAD, HEIGHT_PX - 1))
         for number, one in enumerate(self.offers):
             cell = self._cell(number)
             if cell.right() > HEAD and cell.left() < self.width():
@@ -155,7 +155,7 @@ class Shelf(Assisted, QWidget):
         painter.setFont(font("small", True))
         painter.drawText(self._close_box(), Qt.AlignmentFlag.AlignVCenter, "hide")
 
-    def _paint_offer(self, painter: QPainter, one: Suggested, cell: QRectF, number: int) -> None:
+    def _paint_offer(self, painter: QPainter, offer: Suggested, cell: QRectF, number: int) -> None:
         t = theme()
         box = QRectF(cell.x(), cell.y(), PICTURE.width(), PICTURE.height())
         path = QPainterPath()
@@ -163,13 +163,13 @@ class Shelf(Assisted, QWidget):
         painter.fillPath(path, QColor(self.session.looking.ground or t.under))
         painter.save()
         painter.setClipPath(path, Qt.ClipOperation.IntersectClip)
-        frame = min(self.session.frame, len(one.tracks.trace) - 1)
-        state = dict(one.tracks.state(one.widget, frame))
-        clock = float(one.tracks.trace.t[frame])
+        frame = min(self.session.frame, len(offer.tracks.trace) - 1)
+        state = dict(offer.tracks.state(offer.widget, frame))
+        clock = float(offer.tracks.trace.t[frame])
         wide, high = box.width() - 2 * INSET, box.height() - 2 * INSET
-        part = partial(changing_over, one.tracks, one.widget)
+        part = partial(changing_over, offer.tracks, offer.widget)
         ground = QColor(self.session.looking.ground or t.under).name()
-        shapes = thumbnail(one.widget, state, clock, one.tracks.bound, (wide, high), part=part, ground=ground)
+        shapes = thumbnail(offer.widget, state, clock, offer.tracks.bound, (wide, high), part=part, ground=ground)
         painter.translate(box.x() + INSET, box.y() + INSET)
         painter.setOpacity(1.0 if state["visible"] else 0.45)
         draw_shapes(painter, [shapes])
@@ -180,10 +180,10 @@ class Shelf(Assisted, QWidget):
             painter.drawPath(path)
         painter.setFont(font("text", True))
         painter.setPen(t.ink)
-        self._line(painter, _named(one), cell.x(), box.bottom() + 15)
+        self._line(painter, _subject_name(offer), cell.x(), box.bottom() + 15)
         painter.setFont(font("small"))
         painter.setPen(t.second)
-        self._line(painter, one.offer.why, cell.x(), box.bottom() + 30)
+        self._line(painter, offer.offer.why, cell.x(), box.bottom() + 30)
 
     @staticmethod
     def _line(painter: QPainter, text: str, x: float, base: float) -> None:
@@ -260,14 +260,14 @@ class Shelf(Assisted, QWidget):
             super().keyPressEvent(event)
 
 
-def _named(one: Suggested) -> str:
+def _subject_name(offer: Suggested) -> str:
     """Return an offer's subject: its first variable, the roster, or events."""
-    widget = one.widget.widget
+    widget = offer.widget.widget
     if widget.repeat:
         return f"{widget.repeat}, each"
-    return one.names[0] if one.names and "[" not in one.names[0] and "()" not in one.names[0] else _group(one)
+    return offer.names[0] if offer.names and "[" not in offer.names[0] and "()" not in offer.names[0] else _group(offer)
 
 
-def _group(one: Suggested) -> str:
-    first = one.names[0] if one.names else one.widget.widget.title
+def _group(offer: Suggested) -> str:
+    first = offer.names[0] if offer.names else offer.widget.widget.title
     return "what happens" if "()" in first else first.split("[", 1)[0]

@@ -19,7 +19,7 @@ from avrin.render import artwork
 __all__ = ["PictureEdit", "WholePicture"]
 
 ROOM = (430, 230)  # pixels of the window
-MOST = 24.0  # its size
+MAX_ZOOM = 24.0  # its size
 
 
 class WholePicture(QWidget):
@@ -40,7 +40,7 @@ class WholePicture(QWidget):
         """Return window pixels per picture pixel; a whole number if it is enlarged."""
         if self.image.isNull():
             return 1.0
-        fits = min((ROOM[0] - 16) / self.image.width(), (ROOM[1] - 16) / self.image.height(), MOST)
+        fits = min((ROOM[0] - 16) / self.image.width(), (ROOM[1] - 16) / self.image.height(), MAX_ZOOM)
         return float(int(fits)) if fits >= 1 else fits
 
     def area(self) -> QRectF:
@@ -114,8 +114,8 @@ class PictureEdit(Popup):
         except AvrinError:
             return None
 
-    def become(self, what: str, merge: str = "", **said: Json) -> None:
+    def become(self, what: str, merge: str = "", **fields: Json) -> None:
         """Change the widget's options or look."""
         widget = self.widget
         if widget is not None:
-            self.session.set_widget(replace(widget, **said), f"{what} of {widget.title}", merge)
+            self.session.set_widget(replace(widget, **fields), f"{what} of {widget.title}", merge)

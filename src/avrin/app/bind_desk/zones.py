@@ -156,7 +156,7 @@ class Zones:
             self._put(self.chosen, replace(self.zone, box=(box[0], box[1], box[2], box[3])), f"rule {place}")
         error = session.bound.errors.get(place)
         if error is not None:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
 
     def zone_at(self, point: QPointF, area: QRectF) -> int | None:
         """Return the index of the topmost one at a point, or None."""

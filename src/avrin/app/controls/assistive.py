@@ -78,7 +78,7 @@ class Assisted:
 
 def assist() -> None:
     """Install the accessibility interfaces. Call once, after creating the application."""
-    QAccessible.installFactory(_made)
+    QAccessible.installFactory(_make_interface)
 
 
 def tell_chosen(control: QWidget, number: int) -> None:
@@ -89,7 +89,7 @@ def tell_chosen(control: QWidget, number: int) -> None:
         QAccessible.updateAccessibility(event)
 
 
-def _made(_class_name: str, thing: QObject) -> QAccessibleInterface | None:
+def _make_interface(_class_name: str, thing: QObject) -> QAccessibleInterface | None:
     return _Control(thing) if isinstance(thing, Assisted) and isinstance(thing, QWidget) else None
 
 
@@ -144,27 +144,27 @@ class _Control(QAccessibleWidget):
         self._value = _Value(lambda: control.assisted_scale() or scale) if scale is not None else None
 
     @property
-    def told(self) -> Assisted:
+    def assisted(self) -> Assisted:
         """The control, as `Assisted`."""
         assert isinstance(self._control, Assisted)
         return self._control
 
     def text(self, which: QAccessible.Text) -> str:
         if which == QAccessible.Text.Value:
-            return self.told.assisted_value()
+            return self.assisted.assisted_value()
         return super().text(which)
 
     def _own(self) -> int:
         return super().childCount()
 
     def childCount(self) -> int:
-        return self._own() + len(self.told.assisted_parts())
+        return self._own() + len(self.assisted.assisted_parts())
 
     def child(self, number: int) -> QAccessibleInterface | None:
         own = self._own()
         if number < own:
             return super().child(number)
-        if number - own >= len(self.told.assisted_parts()):
+        if number - own >= len(self.assisted.assisted_parts()):
             return None
         while len(self._parts) <= number - own:
             self._parts.append(_Part(self._control, len(self._parts)))
@@ -174,13 +174,13 @@ class _Control(QAccessibleWidget):
         return self._own() + self._parts.index(child) if child in self._parts else super().indexOfChild(child)
 
     def childAt(self, x: int, y: int) -> QAccessibleInterface | None:
-        for number, part in enumerate(self.told.assisted_parts()):
+        for number, part in enumerate(self.assisted.assisted_parts()):
             if _on_screen(self._control, part).contains(x, y):
                 return self.child(self._own() + number)
         return super().childAt(x, y)
 
     def focusChild(self) -> QAccessibleInterface | None:
-        chosen = next((n for n, part in enumerate(self.told.assisted_parts()) if part.chosen), None)
+        chosen = next((n for n, part in enumerate(self.assisted.assisted_parts()) if part.chosen), None)
         if chosen is None or not self._control.hasFocus():
             return super().focusChild()
         return self.child(self._own() + chosen)
@@ -203,18 +203,18 @@ class _Part(QAccessibleInterface):
         self._number = number
         self._action = _Action(self._press)
 
-    def _told(self) -> Part:
+    def _content(self) -> Part:
         assert isinstance(self._control, Assisted)
         parts = self._control.assisted_parts()
         return parts[self._number] if self._number < len(parts) else Part("", QRect())
 
     def _press(self) -> None:
-        press = self._told().press
+        press = self._content().press
         if press is not None:
             press()
 
     def isValid(self) -> bool:
-        return bool(self._told().name)
+        return bool(self._content().name)
 
     def object(self) -> QObject | None:
         return None
@@ -241,13 +241,13 @@ class _Part(QAccessibleInterface):
         return None
 
     def rect(self) -> QRect:
-        return _on_screen(self._control, self._told())
+        return _on_screen(self._control, self._content())
 
     def role(self) -> QAccessible.Role:
-        return self._told().role
+        return self._content().role
 
     def state(self) -> QAccessible.State:
-        part, state = self._told(), QAccessible.State()
+        part, state = self._content(), QAccessible.State()
         state.focusable = state.selectable = part.press is not None
         state.selected = part.chosen
         state.focused = part.chosen and self._control.hasFocus()
@@ -256,14 +256,14 @@ class _Part(QAccessibleInterface):
 
     def text(self, which: QAccessible.Text) -> str:
         if which == QAccessible.Text.Name:
-            return self._told().name
-        return self._told().value if which == QAccessible.Text.Value else ""
+            return self._content().name
+        return self._content().value if which == QAccessible.Text.Value else ""
 
     def setText(self, _which: QAccessible.Text, _text: str) -> None:
         """Do nothing: painted parts are not editable."""
 
     def interface_cast(self, which: QAccessible.InterfaceType) -> _Action | Shiboken.VoidPtr:
-        wanted = which == QAccessible.InterfaceType.ActionInterface and self._told().press is not None
+        wanted = which == QAccessible.InterfaceType.ActionInterface and self._content().press is not None
         return self._action if wanted else NOTHING
 
 

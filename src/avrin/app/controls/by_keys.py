@@ -41,9 +41,9 @@ class Ringed(_Base):
         super().focusOutEvent(event)
         self._ring(False)
 
-    def _ring(self, seen: bool) -> None:
-        if seen is not self.by_keys:
-            self.by_keys = seen
+    def _ring(self, visible: bool) -> None:
+        if visible is not self.by_keys:
+            self.by_keys = visible
             self.ring_changed()
 
     def ring_changed(self) -> None:

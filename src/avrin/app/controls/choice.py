@@ -12,7 +12,7 @@ from avrin.app.controls.theme import font, measure, sheet, theme
 
 __all__ = ["Choice"]
 
-TALL = 26
+HEIGHT_PX = 26
 LIST = """
     background: {raised}; color: {ink}; border: 1px solid {line}; padding: 4px; outline: 0;
     selection-background-color: {soft}; selection-color: {ink};
@@ -33,7 +33,7 @@ class Choice(QComboBox):
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setAttribute(Qt.WidgetAttribute.WA_Hover)
-        self._size = QSize(0, TALL)
+        self._size = QSize(0, HEIGHT_PX)
         self.offer(values)
         # Later: the receiver may offer other values, or remove this control, during the key event that chose.
         self.activated.connect(self._take, Qt.ConnectionType.QueuedConnection)
@@ -46,7 +46,7 @@ class Choice(QComboBox):
         for value in values:
             self.addItem(_word(value), value)
         widest = max((measure(_word(value), "text", True) for value in values), default=0.0)
-        self._size = QSize(round(widest) + 7 + ARROW, TALL)
+        self._size = QSize(round(widest) + 7 + ARROW, HEIGHT_PX)
         self.setFixedSize(self._size)
 
     def _take(self, number: int) -> None:

@@ -168,7 +168,7 @@ class _Sample(QWidget):
         mixed = front * self.colour.alphaF() + back * (1 - self.colour.alphaF())
         return float(contrast_ratio(mixed, back))
 
-    def said(self) -> str:
+    def contrast_text(self) -> str:
         """Return the contrast in words."""
         ratio = self.ratio
         word = "plain to read" if ratio >= PLAIN else "for large letters" if ratio >= LARGE else "hard to tell"
@@ -207,7 +207,7 @@ class ColourChooser(Popup):
         self.value = Field("value", 92)
         self.value.setPlaceholderText("#rrggbb")
         self.value.taken.connect(self._typed)
-        self.value.left.connect(self.setFocus)
+        self.value.exited.connect(self.setFocus)
         for area in (self._shade, self._hue, self._clear):
             area.moved.connect(self._moved)
         self.dropper = Link("from the picture", self.dropper_wanted.emit, bold=True)
@@ -279,7 +279,7 @@ class ColourChooser(Popup):
     def _say(self, shown: QColor) -> None:
         self._sample.colour = shown
         self._sample.update()
-        self._told.setText(self._sample.said())
+        self._told.setText(self._sample.contrast_text())
 
     def _moved(self, done: bool) -> None:
         hue = min(self._hue.across, 0.9999)

@@ -72,7 +72,7 @@ class Field(KeepsEscape, QLineEdit):
     """A small field. Enter commits its text, Escape restores the previous one."""
 
     taken = Signal(str)
-    left = Signal()
+    exited = Signal()
 
     def __init__(self, name: str, width: int, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -118,9 +118,9 @@ class Field(KeepsEscape, QLineEdit):
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape:
             self.setText(self._was)
-            self.left.emit()
+            self.exited.emit()
         else:
             super().keyPressEvent(event)
             if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
                 event.accept()  # surrounding widgets do not receive it
-                self.left.emit()
+                self.exited.emit()

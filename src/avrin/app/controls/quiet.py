@@ -19,7 +19,7 @@ def quiet_toolkit() -> None:
         QtMsgType.QtWarningMsg: logging.INFO,
     }
 
-    def told(sort: QtMsgType, _context: QMessageLogContext, text: str) -> None:
+    def log_message(sort: QtMsgType, _context: QMessageLogContext, text: str) -> None:
         toolkit.log(levels.get(sort, logging.ERROR), "%s", text)
 
-    qInstallMessageHandler(told)
+    qInstallMessageHandler(log_message)

@@ -96,11 +96,11 @@ class FindingsDesk(QWidget):
         acts.setSpacing(10)
         self.fix_link = Link("", self.fix, bold=True)
         self.go_link = Link("go there   Enter", self.go_there, bold=True)
-        self.hush_link = Link("", self.hush, bold=True)
+        self.hush_link = Link("", self.ignore, bold=True)
         self.reason = Field("reason for ignoring it", 320)
         self.reason.setPlaceholderText("why it may stay as it is")
-        self.reason.returnPressed.connect(self._hushed)
-        self.reason.left.connect(self._not_hushed)
+        self.reason.returnPressed.connect(self._ignore_selected)
+        self.reason.exited.connect(self._cancel_ignoring)
         self.reason.hide()
         for part in (self.fix_link, self.go_link, self.hush_link, self.reason):
             acts.addWidget(part)
@@ -212,7 +212,7 @@ class FindingsDesk(QWidget):
         if finding is not None and finding.fix is not None and self.fix_link.isVisibleTo(self):
             self.session.checking.fix(finding)
 
-    def hush(self) -> None:
+    def ignore(self) -> None:
         """Ask for the reason to ignore a finding; report an ignored one again."""
         finding = self.rows.chosen
         if finding is None:
@@ -224,13 +224,13 @@ class FindingsDesk(QWidget):
         self.reason.show()
         self.reason.setFocus()
 
-    def _hushed(self) -> None:
+    def _ignore_selected(self) -> None:
         reason = self.reason.text().strip()
         if self.rows.chosen is not None and reason:
             self.session.checking.hush(self.rows.chosen, reason)
-        self._not_hushed()
+        self._cancel_ignoring()
 
-    def _not_hushed(self) -> None:
+    def _cancel_ignoring(self) -> None:
         self.reason.hide()
         self.rows.setFocus()
 
@@ -261,7 +261,7 @@ class FindingsDesk(QWidget):
         if event.key() == Qt.Key.Key_F:
             self.fix()
         elif event.key() == Qt.Key.Key_H:
-            self.hush()
+            self.ignore()
         else:
             super().keyPressEvent(event)
 
@@ -282,9 +282,9 @@ class _Counts(Assisted, QWidget):
         self.note = ""
         self.setToolTip("In the window the checks look at some 1,500,000 frames; `avrin check` looks at all")
 
-    def show_counts(self, found: list[Finding], note: str) -> None:
+    def show_counts(self, findings: list[Finding], note: str) -> None:
         """Update the counts. note: additional text about the checks."""
-        self._counts = [sum(finding.severity == severity for finding in found) for severity in SEVERITIES]
+        self._counts = [sum(finding.severity == severity for finding in findings) for severity in SEVERITIES]
         self.note = note
         self.setAccessibleName(", ".join([*map(_counted, SEVERITIES, self._counts), *([note] if note else [])]))
         self.update()

@@ -135,8 +135,8 @@ class _Look(QStyledItemDelegate):
         painter.restore()
 
     @staticmethod
-    def _finding(painter: QPainter, whole: QRectF, row: _Row, finding: Finding, *, chosen: bool, focused: bool) -> None:
-        t, box = theme(), whole.adjusted(8, 0, -8, 0)
+    def _finding(painter: QPainter, box: QRectF, row: _Row, finding: Finding, *, chosen: bool, focused: bool) -> None:
+        t, box = theme(), box.adjusted(8, 0, -8, 0)
         if chosen:
             painter.setPen(QPen(t.accent, 2) if focused else Qt.PenStyle.NoPen)
             painter.setBrush(t.soft)
@@ -213,7 +213,7 @@ class FindingRows(QListView):
     def show_found(
         self,
         project: Project,
-        found: list[Finding],
+        findings: list[Finding],
         quiet: dict[Finding, str],
         by_kind: bool,
         came: Collection[Key] = (),
@@ -225,7 +225,7 @@ class FindingRows(QListView):
         """
         rows: list[_Row] = []
         titles = {widget.id: widget.title for widget in project.widgets}
-        rest = {id(cause): those for told in (found, quiet, gone) for cause, those in with_rest(told)}
+        rest = {id(cause): those for told in (findings, quiet, gone) for cause, those in with_rest(told)}
 
         def put(cause: Finding, reason: str = "") -> None:
             rows.append(_Row(finding=cause, reason=reason, came=cause.key in came))
@@ -233,7 +233,7 @@ class FindingRows(QListView):
                 where = titles.get(one.widget, "") if one.widget != cause.widget else ""
                 rows.append(_Row(where or (one.trace if one.trace != cause.trace else ""), one, reason, follows=True))
 
-        for title, causes in _groups(titles, (f for f in found if id(f) in rest), by_kind):
+        for title, causes in _groups(titles, (f for f in findings if id(f) in rest), by_kind):
             rows.append(_Row(title))
             for cause in causes:
                 put(cause)
@@ -293,10 +293,10 @@ class FindingRows(QListView):
             super().keyPressEvent(event)
 
 
-def _groups(titles: Mapping[str, str], found: Iterable[Finding], by_kind: bool) -> list[tuple[str, list[Finding]]]:
+def _groups(titles: Mapping[str, str], findings: Iterable[Finding], by_kind: bool) -> list[tuple[str, list[Finding]]]:
     """Group findings under headings, the group with the most severe first. titles: of widgets by id."""
     groups: dict[str, list[Finding]] = {}
-    for finding in found:
+    for finding in findings:
         title = finding.code.replace("-", " ").capitalize() if by_kind else titles.get(finding.widget, "The project")
         groups.setdefault(title, []).append(finding)
     order = {title: min(SEVERITIES.index(f.severity) for f in members) for title, members in groups.items()}

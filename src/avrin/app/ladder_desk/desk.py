@@ -54,13 +54,13 @@ if TYPE_CHECKING:
 
 __all__ = ["LadderDesk"]
 
-REST = 250  # milliseconds of rest after a move of the playhead or an edit
+REST_MS = 250  # milliseconds of rest after a move of the playhead or an edit
 TURN = 12  # milliseconds of work between two event loop turns
-WIDE = 1280
+PAGE_WIDTH_PX = 1280
 NOTHING = "Nothing is driven by a variable yet. Drag one onto the picture on the Bind desk (Ctrl+1)."
 EVERYWHERE, HERE = "in all recordings", "in this recording"
 FACES = ("every threshold", "states by recording", "warning", "many recordings")
-MANY = "State coverage of any number of play-tests"
+MANY_HELP = "State coverage of any number of play-tests"
 WARNS = "Where should a warning begin?"
 STATES = "Every state of every widget, and which recordings showed it"
 TITLE = "Every widget, just below, at and just above every threshold"
@@ -88,7 +88,7 @@ class LadderDesk(QWidget):
         self._covering = Jobs(self, session, "tracks", "recordings", failed=self._show_no_states)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
-        self._rest.setInterval(REST)
+        self._rest.setInterval(REST_MS)
         self._rest.timeout.connect(self.begin)
         self._build()
         for told in (
@@ -248,8 +248,8 @@ class LadderDesk(QWidget):
         many = self._shows_many and self.many.busy
         return self._rest.isActive() or self._climbing.busy or self._covering.busy or self.warning.busy or many
 
-    def _show(self, found: list[Row], now: Snapshot) -> None:
-        self._found, self._bound = found, now.tracks.bound
+    def _show(self, rows: list[Row], now: Snapshot) -> None:
+        self._found, self._bound = rows, now.tracks.bound
         self._choose()
 
     def _show_failure(self, error: AvrinError) -> None:
@@ -259,7 +259,7 @@ class LadderDesk(QWidget):
 
     def _show_no_states(self, error: AvrinError) -> None:
         self.states.show_covered({}, self.session.tracks.bound)
-        self.session.said.emit(f"The states could not be worked out: {error}", True)
+        self.session.reported.emit(f"The states could not be worked out: {error}", True)
 
     def _choose(self) -> None:
         """Show the rows that pass the filter."""
@@ -273,7 +273,7 @@ class LadderDesk(QWidget):
         face = self.faces.currentIndex()
         states = face > 0
         many = self._shows_many
-        self.title.setText((TITLE, STATES, WARNS, MANY)[face])
+        self.title.setText((TITLE, STATES, WARNS, MANY_HELP)[face])
         for at, link in enumerate(self.face_links.values()):
             link.set_chosen(at == face)
         self.never_link.setVisible(face == 0)
@@ -318,16 +318,16 @@ class LadderDesk(QWidget):
     def _cover(self) -> None:
         """Compute the state coverage in the background."""
         bound = self.session.tracks.bound
-        tracks = self._seen()
+        tracks = self._searched_tracks()
         self._covering.ask(
             lambda _: {ident: coverage(tracks, widget) for ident, widget in _ordered(bound)},
-            lambda found, _: self.states.show_covered(found, bound),
+            lambda covered, _: self.states.show_covered(covered, bound),
         )
 
     def _searched(self) -> list[Trace]:
         return self.session.checking.traces() if self.everywhere else [self.session.trace]
 
-    def _seen(self) -> list[Tracks]:
+    def _searched_tracks(self) -> list[Tracks]:
         """Return the searched recordings."""
         return self.session.checking.tracks() if self.everywhere else [self.session.tracks]
 
@@ -364,16 +364,18 @@ class LadderDesk(QWidget):
             return
         session.go_to_seconds(there.first)
         exactly = "" if rung.recorded.frames else f"  {row.driver} is near {said(rung.value)} there"
-        session.said.emit(f"{clock(there.first)} of {session.trace.name}.{exactly}  Ctrl+1 shows it", False)
+        session.reported.emit(f"{clock(there.first)} of {session.trace.name}.{exactly}  Ctrl+1 shows it", False)
 
     def _hold(self, row: Row, rung: Rung) -> None:
         """Pin a value no recording has; a derived value cannot be pinned."""
         session = self.session
         if session.variable(row.driver) is None:
-            session.said.emit(f"No recording shows it, and {row.driver} follows from other variables", False)
+            session.reported.emit(f"No recording shows it, and {row.driver} follows from other variables", False)
             return
         session.hand.pin(row.driver, rung.value)
-        session.said.emit(f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False)
+        session.reported.emit(
+            f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False
+        )
 
     def _link(self, row: Row, link: Link) -> None:
         ident = row.widget.widget.id
@@ -404,7 +406,7 @@ class LadderDesk(QWidget):
         try:
             self.session.traces.make()
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     # -- export -----------------------------------------------------------------------------------------------------
 
@@ -421,7 +423,7 @@ class LadderDesk(QWidget):
             try:
                 self.save(ending_in(end, chosen))
             except AvrinError as error:
-                self.session.said.emit(str(error), True)
+                self.session.reported.emit(str(error), True)
 
     def save(self, path: Path) -> None:
         """Save the visible view in the format of the file's ending. Raises AvrinError."""
@@ -430,7 +432,7 @@ class LadderDesk(QWidget):
             return
         rows, bound = self.rows.rows, self._bound
         states = self.faces.currentIndex() == 1
-        covered = {ident: coverage(self._seen(), widget) for ident, widget in _ordered(bound)}
+        covered = {ident: coverage(self._searched_tracks(), widget) for ident, widget in _ordered(bound)}
         match path.suffix:
             case ".csv":
                 write(path, (coverage_table(covered) if states else table(rows)).encode())
@@ -438,11 +440,11 @@ class LadderDesk(QWidget):
                 text = states_page(bound, covered) if states else page(rows, bound, self.held.text(), covered)
                 write(path, text.encode())
             case _ if states:
-                shapes, height = coverage_sheet(covered, bound, WIDE)
-                save_picture(shapes, WIDE, height, path, painted)
+                shapes, height = coverage_sheet(covered, bound, PAGE_WIDTH_PX)
+                save_picture(shapes, PAGE_WIDTH_PX, height, path, painted)
             case _:
-                shapes, height = whole_sheet(rows, bound, WIDE, TITLE, self.held.text())
-                save_picture(shapes, WIDE, height, path, painted)
+                shapes, height = whole_sheet(rows, bound, PAGE_WIDTH_PX, TITLE, self.held.text())
+                save_picture(shapes, PAGE_WIDTH_PX, height, path, painted)
 
 
 def _ordered(bound: Bound) -> list[tuple[str, BoundWidget]]:

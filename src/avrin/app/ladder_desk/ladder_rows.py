@@ -60,7 +60,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
             Part(
                 f"{row.widget.widget.title}, {row.driver} {'now ' if rung is row.now else ''}{said(rung.value)}",
                 QRectF(*rect).translated(0, y),
-                value=self._seen(rung) + self._since(rung), chosen=self._chosen == (i, k),
+                value=self._recorded_text(rung) + self._since(rung), chosen=self._chosen == (i, k),
                 press=partial(self.cell_pressed.emit, row, rung),
             )
             for i, (row, (y, sheet)) in enumerate(zip(self.rows, self._sheets, strict=True))
@@ -218,10 +218,10 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         if cell is None:
             return ""
         row, (_, rung) = self.rows[cell[0]], self._sheets[cell[0]][1].cells[cell[1]]
-        return f"{row.driver} {said(rung.value)}: {self._seen(rung)}"
+        return f"{row.driver} {said(rung.value)}: {self._recorded_text(rung)}"
 
     @staticmethod
-    def _seen(rung: Rung) -> str:
+    def _recorded_text(rung: Rung) -> str:
         found, words = rung.interval.found, interval_words(rung.interval)
         if found.first is None:
             return "never recorded. A press holds the value"

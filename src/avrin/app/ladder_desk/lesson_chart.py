@@ -47,30 +47,30 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
     def sizeHint(self) -> QSize:
         return QSize(860, self.height())
 
-    def _times(self, one: Lesson) -> tuple[float, float, float]:
+    def _times(self, lesson: Lesson) -> tuple[float, float, float]:
         """Return when it was needed or shown, when it was shown, and when it was gone, in seconds of the recording."""
-        axis = self._traces[one.recording].axis
+        axis = self._traces[lesson.recording].axis
         begins, shown = (
-            one.needed if one.needed is not None else one.shown,
-            one.shown if one.shown is not None else one.needed,
+            lesson.needed if lesson.needed is not None else lesson.shown,
+            lesson.shown if lesson.shown is not None else lesson.needed,
         )
         assert begins is not None
         assert shown is not None
-        gone = one.gone if one.gone is not None else shown
+        gone = lesson.gone if lesson.gone is not None else shown
         return float(axis[begins]), float(axis[shown]), float(axis[min(gone, len(axis) - 1)])
 
-    def said(self, one: Lesson) -> str:
+    def describe(self, lesson: Lesson) -> str:
         """Describe the result in a few words."""
-        if one.shown is None:
+        if lesson.shown is None:
             return "needed, and never shown"
         words = []
-        if one.after_learnt:
+        if lesson.after_learnt:
             words.append("shown after it was learnt")
-        if one.needless > 0.05:
-            words.append(f"{one.needless:.1f} s not needed")
-        if one.obeyed is not None:
-            words.append(f"obeyed after {one.obeyed:.1f} s")
-        return ", ".join(words) or ("not obeyed" if one.teaches else "")
+        if lesson.needless > 0.05:
+            words.append(f"{lesson.needless:.1f} s not needed")
+        if lesson.obeyed is not None:
+            words.append(f"obeyed after {lesson.obeyed:.1f} s")
+        return ", ".join(words) or ("not obeyed" if lesson.teaches else "")
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         if not self.lessons:
@@ -107,7 +107,9 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
                 painter.drawLine(QPointF(x, y + 3), QPointF(x, y + 23))
             painter.setPen(t.second)
             painter.drawText(
-                QRectF(self.width() - RIGHT + 10, y, RIGHT - 14, TALL), Qt.AlignmentFlag.AlignVCenter, self.said(one)
+                QRectF(self.width() - RIGHT + 10, y, RIGHT - 14, TALL),
+                Qt.AlignmentFlag.AlignVCenter,
+                self.describe(one),
             )
             if self.hasFocus() and number == self.at:
                 ring(painter, QRectF(12, y + 1, self.width() - 18, TALL - 2))
@@ -132,21 +134,21 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
     def assisted_parts(self) -> list[Part]:
         """Return each of them in words; a press goes there."""
         return [
-            Part(f"{self._traces[one.recording].name} {clock(self._times(one)[0])}, {self.said(one)}",
+            Part(f"{self._traces[one.recording].name} {clock(self._times(one)[0])}, {self.describe(one)}",
                  QRectF(12, TOP + TALL * number, self.width() - 18, TALL))
             for number, one in enumerate(self.lessons)
         ]  # fmt: skip
 
 
-def lessons_said(told: Sequence[Lesson]) -> str:
+def lessons_said(lessons: Sequence[Lesson]) -> str:
     """Summarise prompts over recordings in a sentence."""
-    needed, shown = sum(one.needed is not None for one in told), [one for one in told if one.shown is not None]
-    if not told:
+    needed, shown = sum(one.needed is not None for one in lessons), [one for one in lessons if one.shown is not None]
+    if not lessons:
         return "It was never needed, and never shown."
     waits = [one.waited for one in shown if one.waited is not None]
     obeyed = [one.obeyed for one in shown if one.obeyed is not None]
     late, needless = sum(one.after_learnt for one in shown), sum(one.needless for one in shown)
-    missed = sum(one.shown is None for one in told)
+    missed = sum(one.shown is None for one in lessons)
     parts = [f"Needed {_times(needed)}, shown {_times(len(shown))}"]
     parts += [f"{float(np.median(waits)):.1f} s after it was needed"] if waits else []
     parts += [f"{missed} not at all"] if missed else []

@@ -78,7 +78,7 @@ class ManyFace(QWidget):
         self.rows = SweptRows()
         self.rows.asked.connect(self._visit)
         self.rows.asked_moment.connect(self._visit_moment)
-        self.rows.seen.connect(self._outline)
+        self.rows.scrolled.connect(self._outline)
         whole.addWidget(self.rows, 1)
         self._room = QWidget()
         whole.addWidget(self._room, 1)
@@ -116,22 +116,22 @@ class ManyFace(QWidget):
             self.sentence.setText(INVITES)
             self.never.setText(TAKES)
             return
-        self._named = {self._called(name): name for name in found.widgets if self._copy(name) is not None}
+        self._named = {self._display_name(name): name for name in found.widgets if self._copy(name) is not None}
         known = list(self._named.values())
         if self.widget not in known:
             selected = self.session.selected.widget
             self.widget = selected if selected in known else next(iter(known), "")
         self.widgets.offer(list(self._named) or [""])
-        self.widgets.show_value(self._called(self.widget) if self.widget else "")
+        self.widgets.show_value(self._display_name(self.widget) if self.widget else "")
         self._lay_out()
 
-    def _copy(self, named: str) -> BoundWidget | None:
+    def _copy(self, column: str) -> BoundWidget | None:
         """Return the widget or copy with a name in tracks."""
-        widget = self.session.bound.widgets.get(named.partition("[")[0])
-        return next((one for one in widget.each() if one.called == named), None) if widget is not None else None
+        widget = self.session.bound.widgets.get(column.partition("[")[0])
+        return next((one for one in widget.each() if one.called == column), None) if widget is not None else None
 
-    def _called(self, named: str) -> str:
-        copy = self._copy(named)
+    def _display_name(self, column: str) -> str:
+        copy = self._copy(column)
         assert copy is not None
         return copy.widget.title + (f", slot {copy.slot}" if copy.widget.repeat else "")
 
@@ -166,8 +166,8 @@ class ManyFace(QWidget):
         parts += [f"hidden in {_count(ever[HIDDEN])}"] if ever[HIDDEN] else []
         faults = f", {self.sweeps.faults:,} more could not be read" if self.sweeps.faults else ""
         states = ", ".join(parts) or "always the same"
-        self.sentence.setText(f"{self._called(self.widget)}, in {count:,} recordings{faults}: {states}")
-        never = [f"{self._called(widget)}: {band}" for widget, band in found.never(self.session.bound)]
+        self.sentence.setText(f"{self._display_name(self.widget)}, in {count:,} recordings{faults}: {states}")
+        never = [f"{self._display_name(widget)}: {band}" for widget, band in found.never(self.session.bound)]
         more = f" and {len(never) - MOST_NEVER} more" if len(never) > MOST_NEVER else ""
         self.never.setText(
             f"Never shown in {count:,} recordings:  {',  '.join(never[:MOST_NEVER])}{more}" if never
@@ -211,9 +211,9 @@ class ManyFace(QWidget):
                     told[name] = None
             return named, told
 
-        def done(made: tuple[str, dict[str, Outline | None]], _now: Snapshot) -> None:
-            if made[0] == self.widget:
-                self.rows.add_outlines(made[1])
+        def done(result: tuple[str, dict[str, Outline | None]], _now: Snapshot) -> None:
+            if result[0] == self.widget:
+                self.rows.add_outlines(result[1])
             self._outline()
 
         self._outlining.ask(work, done)
@@ -238,16 +238,16 @@ class ManyFace(QWidget):
         try:
             self.sweeps.start(where)
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
-    def _widget_is(self, named: object) -> None:
-        self.widget = self._named[str(named)]
+    def _widget_is(self, title: object) -> None:
+        self.widget = self._named[str(title)]
         self._lay_out()
 
-    def _only(self, said: object) -> None:
-        which, _, state = str(said).partition(" ")
+    def _only(self, choice: object) -> None:
+        which, _, state = str(choice).partition(" ")
         told = self.rows.model_.found
-        if said == ALL or told is None:
+        if choice == ALL or told is None:
             self.rows.show_only("", "")
         else:
             self.rows.show_only(which, next(one for one in told.states if state_said(one) == state))
@@ -276,10 +276,10 @@ def _count(number: int) -> str:
     return f"{number:,}" if number else "none"
 
 
-def _progress(done: int, of: int, left: float | None) -> str:
+def _progress(done: int, of: int, seconds_left: float | None) -> str:
     if not of:
         return "looking which recordings there are …"
     rest = ""
-    if left is not None and done < of:
-        rest = f",  {left / 60:.0f} min left" if left >= 90 else f",  {left:.0f} s left"
+    if seconds_left is not None and done < of:
+        rest = f",  {seconds_left / 60:.0f} min left" if seconds_left >= 90 else f",  {seconds_left:.0f} s left"
     return f"{done:,} of {of:,}{rest}"

@@ -16,7 +16,7 @@ from avrin.tuning import Outcome
 
 __all__ = ["PICTURE", "OutcomeRows"]
 
-TALL = 54
+ROW_HEIGHT_PX = 54
 PICTURE = (84, 47)  # pixels of the HUD beside each
 LEFT = PICTURE[0] + 12
 
@@ -43,21 +43,21 @@ class OutcomeRows(Assisted, Stepped, QWidget):
         """Show outcomes. names: of their recordings; enough: the least lead in time, in seconds."""
         self.outcomes, self._names, self._enough = outcomes, names, enough
         self.pictures, self.chosen = {}, 0
-        self.setFixedHeight(max(1, len(outcomes)) * TALL)
+        self.setFixedHeight(max(1, len(outcomes)) * ROW_HEIGHT_PX)
         self.update()
 
-    def said(self, one: Outcome) -> str:
+    def describe(self, outcome: Outcome) -> str:
         """Describe an outcome's lead."""
-        return "not warned" if one.lead is None else f"{one.lead:.1f} s ahead"
+        return "not warned" if outcome.lead is None else f"{outcome.lead:.1f} s ahead"
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t, painter = theme(), QPainter(self)
         longest = max((one.lead or 0.0 for one in self.outcomes), default=0.0) or 1.0
         for number, one in enumerate(self.outcomes):
-            y = number * TALL
+            y = number * ROW_HEIGHT_PX
             colour = t.critical if one.lead is None else t.low if one.lead < self._enough - 1e-9 else t.accent
             if number == self.chosen:
-                painter.fillRect(QRectF(0, y, self.width(), TALL - 1), t.soft)
+                painter.fillRect(QRectF(0, y, self.width(), ROW_HEIGHT_PX - 1), t.soft)
             if number in self.pictures:
                 painter.drawImage(QPointF(4, y + 3), self.pictures[number])
             else:
@@ -70,19 +70,19 @@ class OutcomeRows(Assisted, Stepped, QWidget):
             painter.drawText(QRectF(LEFT, y + 6, self.width() - LEFT, 18), name)
             painter.setFont(font("small", True))
             painter.setPen(colour)
-            painter.drawText(QRectF(LEFT, y + 25, 92, 16), self.said(one))
+            painter.drawText(QRectF(LEFT, y + 25, 92, 16), self.describe(one))
             wide = max(2.0, (one.lead or 0.0) / longest * (self.width() - LEFT - 104))
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(colour)
             painter.drawRoundedRect(QRectF(LEFT + 92, y + 30, wide, 7), 2, 2)
         if self.stands_on is not None:
-            ring(painter, QRectF(0, self.stands_on * TALL, self.width(), TALL))
+            ring(painter, QRectF(0, self.stands_on * ROW_HEIGHT_PX, self.width(), ROW_HEIGHT_PX))
 
     def parts(self) -> int:
         return len(self.outcomes)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        number = int(event.position().y() // TALL)
+        number = int(event.position().y() // ROW_HEIGHT_PX)
         if 0 <= number < len(self.outcomes):
             self.pressed.emit(number)
 
@@ -96,7 +96,7 @@ class OutcomeRows(Assisted, Stepped, QWidget):
         """Return each outcome with its lead; a press goes there."""
         return [
             Part(
-                self._names[number], QRectF(0, number * TALL, self.width(), TALL), value=self.said(one),
+                self._names[number], QRectF(0, number * ROW_HEIGHT_PX, self.width(), ROW_HEIGHT_PX), value=self.describe(one),
                 press=partial(self.pressed.emit, number),
             )
             for number, one in enumerate(self.outcomes)

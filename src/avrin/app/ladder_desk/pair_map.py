@@ -54,15 +54,13 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         if self.found is None or self.at is None:
             return ""
         column, row = self.at
-        return (
-            f"{self._said(self.found.values[column])}, {SAID[self.second].format(self._other(self.found.others[row]))}"
-        )
+        return f"{self._value_text(self.found.values[column])}, {SAID[self.second].format(self._other(self.found.others[row]))}"
 
-    def show_map(self, found: PairMap | None, second: str, now: tuple[float, float] | None, *, share: bool) -> None:
+    def show_map(self, pairs: PairMap | None, second: str, now: tuple[float, float] | None, *, share: bool) -> None:
         """Show a result."""
-        self.found, self.second, self.now, self.share = found, second, now, share
-        if found is not None and now is not None:
-            self.at = (_nearest(found.values.tolist(), now[0]), _nearest(found.others.tolist(), now[1]))
+        self.found, self.second, self.now, self.share = pairs, second, now, share
+        if pairs is not None and now is not None:
+            self.at = (_nearest(pairs.values.tolist(), now[0]), _nearest(pairs.others.tolist(), now[1]))
         self.update()
 
     def show_wish(self, wished: NDArray[np.bool_]) -> None:
@@ -70,13 +68,13 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         self.wished = wished
         self.update()
 
-    def _said(self, value: float) -> str:
+    def _value_text(self, value: float) -> str:
         return level_said(float(value), share=self.share)
 
     def _other(self, value: float) -> str:
         if not value:
             return "at once"
-        return wait_said(float(value)) if self.second == "held" else self._said(value)
+        return wait_said(float(value)) if self.second == "held" else self._value_text(value)
 
     def _area(self) -> QRectF:
         return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)
@@ -143,7 +141,7 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
             painter.drawText(QRectF(0, box.y(), LEFT - 10, box.height()), right, self._other(other))
         count, free = len(found.values), -1e9
         for column in range(count):
-            box, said = self.cell(column, 0), self._said(found.values[column])
+            box, said = self.cell(column, 0), self._value_text(found.values[column])
             if box.center().x() - 28 >= free:
                 there = QRectF(box.center().x() - 40, area.bottom() + 4, 80, 16)
                 painter.drawText(there, Qt.AlignmentFlag.AlignHCenter, said)

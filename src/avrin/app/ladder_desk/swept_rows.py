@@ -120,17 +120,17 @@ class _Look(QStyledItemDelegate):
             self._state(painter, box, found, row, state, str(index.data()))
         painter.restore()
 
-    def _state(self, painter: QPainter, box: QRectF, found: OfWidget, row: int, state: int, said: str) -> None:
-        t, came = theme(), bool(found.entries[row, state])
+    def _state(self, painter: QPainter, box: QRectF, states: OfWidget, row: int, state: int, text: str) -> None:
+        t, came = theme(), bool(states.entries[row, state])
         painter.setFont(font("small"))
         painter.setPen(t.ink if came else t.third)
-        painter.drawText(box.adjusted(10, 0, -4, -8), Qt.AlignmentFlag.AlignVCenter, said)
+        painter.drawText(box.adjusted(10, 0, -4, -8), Qt.AlignmentFlag.AlignVCenter, text)
         if came:
             whole = box.width() - 24
-            wide = max(2.0, whole * float(found.share[row, state]))
+            wide = max(2.0, whole * float(states.share[row, state]))
             under = QRectF(box.x() + 10, box.bottom() - 10, whole, 3)
             painter.fillRect(under, t.gutter)
-            painter.fillRect(QRectF(under.x(), under.y(), wide, 3), self._view.colour_of(found.states[state]))
+            painter.fillRect(QRectF(under.x(), under.y(), wide, 3), self._view.colour_of(states.states[state]))
 
     def _outline(self, painter: QPainter, box: QRectF, outline: Outline | None) -> None:
         t = theme()
@@ -164,7 +164,7 @@ class SweptRows(QTableView):
 
     asked = Signal(str, int)  # a recording, and the index of a state, -1 for none
     asked_moment = Signal(str, float)
-    seen = Signal()
+    scrolled = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -196,19 +196,19 @@ class SweptRows(QTableView):
         self.setAccessibleName("recordings by states")
         self.clicked.connect(self._go)
         self.activated.connect(self._go)
-        self.verticalScrollBar().valueChanged.connect(lambda _value: self.seen.emit())
+        self.verticalScrollBar().valueChanged.connect(lambda _value: self.scrolled.emit())
 
     def sizeHint(self) -> QSize:
         return QSize(1240, 400)
 
-    def show_found(self, found: OfWidget | None, colour_of: Callable[[str], QColor]) -> None:
+    def show_found(self, states: OfWidget | None, colour_of: Callable[[str], QColor]) -> None:
         """Show the states of a widget in all recordings. Sorting and filter persist while they apply."""
         model, before = self.model_, self.model_.found
         self.colour_of = colour_of
         model.beginResetModel()
-        model.found, model.outlines = found, {}
+        model.found, model.outlines = states, {}
         model.endResetModel()
-        if found is None or before is None or before.states != found.states:
+        if states is None or before is None or before.states != states.states:
             self.only = ("", "")
             self._by, self._falls = 0, False
         self._widths()
@@ -258,7 +258,7 @@ class SweptRows(QTableView):
             model.shown = rows
         model.layoutChanged.emit()
         self.viewport().update()
-        self.seen.emit()
+        self.scrolled.emit()
 
     def in_view(self) -> list[str]:
         """Return the visible recordings, from the top."""
@@ -278,7 +278,7 @@ class SweptRows(QTableView):
     def resizeEvent(self, event: object) -> None:
         super().resizeEvent(event)  # type: ignore[arg-type]
         self._widths()
-        self.seen.emit()
+        self.scrolled.emit()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         self._pressed_at = event.position().x()

@@ -87,9 +87,9 @@ class _Found(Struct, frozen=True):
 class WarningFace(QWidget):
     """seen: returns the recordings to search."""
 
-    def __init__(self, session: Session, seen: Callable[[], list[Trace]]) -> None:
+    def __init__(self, session: Session, searched: Callable[[], list[Trace]]) -> None:
         super().__init__()
-        self.session, self._seen = session, seen
+        self.session, self._seen = session, searched
         self.band = ("", "")  # a widget's id, and its band
         self.outcome = FIRST  # the outcome's name, or `restart`; "" for a new one
         self.terms = Terms()
@@ -112,14 +112,14 @@ class WarningFace(QWidget):
         whole.setContentsMargins(EDGE, 10, EDGE, 6)
         whole.setSpacing(6)
         self.bands = Choice("band", [""])
-        self.bands.taken.connect(self._band_is)
+        self.bands.taken.connect(self._choose_band)
         self.outcomes = Choice("what it warns of", [ANOTHER])
-        self.outcomes.taken.connect(self._outcome_is)
+        self.outcomes.taken.connect(self._choose_outcome)
         self.rule = Field("condition of what it warns of", 230)
         self.rule.setPlaceholderText(own_example("hull <= 0", self.session.project))
         self.rule.taken.connect(self._ruled)
         self.called = Field("name of what it warns of", 90)
-        self.called.taken.connect(self._called)
+        self.called.taken.connect(self._name_outcome)
         self.remove = Link("remove it", self._removed)
         self.seconds = {
             name: Field(f"seconds {what}", 44) for name, what in (("lead", "ahead"), ("within", "without it"))
@@ -279,13 +279,13 @@ class WarningFace(QWidget):
             except AvrinError as error:
                 return str(error)
 
-        self._work.ask(work, lambda found, _: self._show_lessons(found))
+        self._work.ask(work, lambda result, _: self._show_lessons(result))
 
-    def _show_lessons(self, found: tuple[list[Lesson], list[Trace]] | str) -> None:
-        if isinstance(found, str):
-            self._show_nothing(found)
+    def _show_lessons(self, result: tuple[list[Lesson], list[Trace]] | str) -> None:
+        if isinstance(result, str):
+            self._show_nothing(result)
             return
-        told, traces = found
+        told, traces = result
         self._found = self._asked = None
         self.take.hide()
         self.way.show_outcome(None, share=False)
@@ -299,8 +299,9 @@ class WarningFace(QWidget):
         session.select_widget(self.band[0])
         if session.look_at(self._seen()[one.recording].name):
             session.go_to(one.shown if one.shown is not None else one.needed or 0)
-            session.said.emit(
-                f"{self.lessons.said(one)}: {clock(session.seconds)} of {session.trace.name}.  Ctrl+1 shows it", False
+            session.reported.emit(
+                f"{self.lessons.describe(one)}: {clock(session.seconds)} of {session.trace.name}.  Ctrl+1 shows it",
+                False,
             )
 
     def _ask(self) -> None:
@@ -350,19 +351,19 @@ class WarningFace(QWidget):
         self.rows.show_outcomes((), (), self.terms.lead)
         self.way.show_outcome(None, share=False)
 
-    def _show(self, found: _Found | str) -> None:
-        if isinstance(found, str):
-            self._show_nothing(found)
+    def _show(self, result: _Found | str) -> None:
+        if isinstance(result, str):
+            self._show_nothing(result)
             return
-        before, self._found = self._found, found
-        question = found.question
+        before, self._found = self._found, result
+        question = result.question
         share = is_share(question)
         kept = before is not None and (before.question.widget.widget.id, before.question.band.name) == self.band
         at = (
             self.chart.at if kept and before is not None and before.question.limit == question.limit else question.limit
         )
-        self.chart.at = at if at is not None else float(found.curves.value[len(found.curves.value) // 2])
-        self.chart.show_curves(found.curves, question.limit, share=share)
+        self.chart.at = at if at is not None else float(result.curves.value[len(result.curves.value) // 2])
+        self.chart.show_curves(result.curves, question.limit, share=share)
         self._shade()
         self._at(self.chart.at)
         self.show_chart(self.second if question.limit is not None else "")
@@ -389,20 +390,20 @@ class WarningFace(QWidget):
             others = SECOND_VALUES[second].usual(found.signals, question)
             return pair_map(found.signals, question, found.curves.value, second, others, terms)
 
-        def done(made: PairMap, _now: Snapshot) -> None:
-            found.maps[second] = made
+        def done(pairs: PairMap, _now: Snapshot) -> None:
+            found.maps[second] = pairs
             if (self._found, self.second) == (found, second):
                 self._show_map(found, second)
 
         self._mapping.ask(work, done)
 
-    def _show_map(self, found: _Found, second: str) -> None:
-        question = found.question
+    def _show_map(self, result: _Found, second: str) -> None:
+        question = result.question
         assert question.limit is not None
         now = (question.limit, SECOND_VALUES[second].now(question))
-        self.map.show_map(found.maps[second], second, now, share=is_share(question))
+        self.map.show_map(result.maps[second], second, now, share=is_share(question))
         if self.wish is not None:
-            self._frame(found.maps[second], self.wish)
+            self._frame(result.maps[second], self.wish)
         if self.map.at is not None:
             self.map.ask_at(*self.map.at)
 
@@ -428,7 +429,7 @@ class WarningFace(QWidget):
         if found is None:
             return
         if wish is None:
-            self.session.said.emit("A wish is two numbers, such as 90 and 1", True)
+            self.session.reported.emit("A wish is two numbers, such as 90 and 1", True)
             return
         of_each = [
             (found.traces[number].name, fulfils(one.warned, one.false, one.outcomes, wish, self._minutes(number)))
@@ -582,8 +583,8 @@ class WarningFace(QWidget):
         if not session.look_at(found.traces[one.recording].name):
             return
         session.go_to(one.frame if one.begins is None else one.begins)
-        session.said.emit(
-            f"{self.rows.said(one)}: {clock(session.seconds)} of {session.trace.name}.  Ctrl+1 shows it", False
+        session.reported.emit(
+            f"{self.rows.describe(one)}: {clock(session.seconds)} of {session.trace.name}.  Ctrl+1 shows it", False
         )
 
     def take_over(self) -> None:
@@ -598,18 +599,18 @@ class WarningFace(QWidget):
             self._left.setdefault(self.band, set()).add(self._found.question.limit)
         self.session.edit(with_limit(self.session.project, question, value), f"{name} of {ident} begins at {said}")
 
-    def _band_is(self, said: object) -> None:
-        self.band = self._bands.get(str(said), self.band)
+    def _choose_band(self, choice: object) -> None:
+        self.band = self._bands.get(str(choice), self.band)
         self.begin()
 
-    def _outcome_is(self, said: object) -> None:
-        flag = str(said).removesuffix(", a flag")
-        if str(said) not in {one.name for one in self.session.project.outcomes} and flag in self._rare:
+    def _choose_outcome(self, choice: object) -> None:
+        flag = str(choice).removesuffix(", a flag")
+        if str(choice) not in {one.name for one in self.session.project.outcomes} and flag in self._rare:
             project, self.outcome = outcome_added(self.session.project, self._rare[flag], flag.replace(".", "_"))
             self.session.seal()
             self.session.edit(project, f"outcome {self.outcome}")
         else:
-            self.outcome = {ANEW: RESTART, ANOTHER: ""}.get(str(said), str(said))
+            self.outcome = {ANEW: RESTART, ANOTHER: ""}.get(str(choice), str(choice))
         self.begin()
         if not self.outcome:
             self.rule.setFocus()
@@ -625,16 +626,16 @@ class WarningFace(QWidget):
             session.edit(project, f"outcome {self.outcome}")
         error = session.bound.errors.get(RulePlace("outcome", self.outcome))
         if error is not None:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
         self.begin()
 
-    def _called(self, text: str) -> None:
+    def _name_outcome(self, text: str) -> None:
         session, before = self.session, self.outcome
         try:
             project: Project = outcome_called(session.project, before, text)
         except AvrinError as error:
             self.called.mark(True)
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
         self.outcome = text.strip()
         session.seal()
@@ -655,7 +656,7 @@ class WarningFace(QWidget):
                 raise ValueError
         except ValueError:
             self.seconds[name].mark(True)
-            self.session.said.emit(f"'{text}' is not a number of seconds", True)
+            self.session.reported.emit(f"'{text}' is not a number of seconds", True)
             return
         self.terms = Terms(**{**{one: getattr(self.terms, one) for one in ("lead", "within", "again")}, name: number})
         self.begin()

@@ -114,7 +114,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         most = max(1, *(int(getattr(self.curves, name).max()) for name, _, _ in LINES))
         self._paint_wish(painter, area)
         painter.setFont(font("small"))
-        for count in _round_steps(0, most, 5, whole=True):
+        for count in _round_steps(0, most, 5, integers=True):
             y = area.bottom() - count / most * area.height()
             painter.setPen(QPen(t.line, 1))
             painter.drawLine(QPointF(area.left(), y), QPointF(area.right(), y))
@@ -198,7 +198,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         painter.setFont(font("small", True))
         least = area.bottom() - (len(ends) - 1) * 15  # so that the last label is still visible
         free = -1e9
-        for number, (y, name, ink) in enumerate(sorted(ends, key=lambda one: one[0])):
+        for number, (y, name, ink) in enumerate(sorted(ends, key=lambda end: end[0])):
             free = max(min(y, least + number * 15), free + 15)
             painter.setPen(ink)
             painter.drawText(QPointF(area.right() + 8, free + 4), name)
@@ -250,11 +250,11 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         self.ask_at(self._value_at(self.x_of(self.at) + step * wide * self._area().width() / 100))
 
 
-def _round_steps(low: float, high: float, most: int, *, whole: bool = False) -> list[float]:
+def _round_steps(low: float, high: float, most: int, *, integers: bool = False) -> list[float]:
     """Return about `most` round numbers in a range: steps of 1, 2 or 5 times a power of ten."""
     span = (high - low) or 1.0
     grain = 10.0 ** math.floor(math.log10(span / most))
     step = next(step for step in (grain, 2 * grain, 5 * grain, 10 * grain) if span / step <= most)
-    step = max(1.0, step) if whole else step
+    step = max(1.0, step) if integers else step
     first = math.ceil(low / step - 1e-9)
     return [round(number * step, 12) for number in range(first, math.floor(high / step + 1e-9) + 1)]

@@ -7,10 +7,10 @@ from PySide6.QtGui import QImage
 
 from avrin.render import picture_seen_by
 
-__all__ = ["seen"]
+__all__ = ["as_seen_with"]
 
 
-def seen(image: QImage, eyes: str) -> QImage:
+def as_seen_with(image: QImage, eyes: str) -> QImage:
     """Return an opaque picture as seen with a deficiency."""
     plain = image.convertToFormat(QImage.Format.Format_RGB888)
     width, height, line = plain.width(), plain.height(), plain.bytesPerLine()

@@ -13,7 +13,7 @@ from avrin.trace.kept import Kept
 
 __all__ = ["keep_glyph", "kept_glyph"]
 
-MOST = 600  # the first ones of a session
+MAX_GLYPHS = 600  # the first ones of a session
 _drawn = itertools.count()
 
 
@@ -30,7 +30,7 @@ class _Drawn(Struct, frozen=True, array_like=True):
 @functools.cache
 def _glyphs() -> Kept[_Drawn]:
     stamp = code_stamp("app/painting/lettering.py", "app/painting/kept_glyphs.py", "render/fonts.py")
-    return Kept("glyphs", stamp, _Drawn, MOST)
+    return Kept("glyphs", stamp, _Drawn, MAX_GLYPHS)
 
 
 def kept_glyph(name: str) -> tuple[QImage, int, int] | None:
@@ -44,5 +44,5 @@ def kept_glyph(name: str) -> tuple[QImage, int, int] | None:
 
 def keep_glyph(name: str, image: QImage, left: int, top: int) -> None:
     """Cache a rendered glyph. name: everything that determines its appearance."""
-    if next(_drawn) < MOST:
+    if next(_drawn) < MAX_GLYPHS:
         _glyphs().put(name, _Drawn(left, top, image.width(), image.height(), bytes(image.constBits())))

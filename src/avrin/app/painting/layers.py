@@ -19,7 +19,7 @@ from avrin.render import Placed
 __all__ = ["Layers"]
 
 LARGEST = 600_000  # pixels of one picture: a larger banner is always drawn
-MOST = 24_000_000  # pixels of all pictures together: about a hundred megabytes
+MAX_PIXELS = 24_000_000  # pixels of all pictures together: about a hundred megabytes
 SPARE = 60  # invisible widgets retained
 KEPT_FROM = 2  # equal paintings after which a picture is worthwhile
 
@@ -51,7 +51,7 @@ class Layers:
             seen = self._seen.get(id(item))
             if seen is None or seen.placed is not item:
                 seen = self._seen[id(item)] = _Seen(item)
-            self._one(painter, seen, transform)
+            self._draw_one(painter, seen, transform)
         if len(self._seen) > 2 * len(every) + SPARE:
             self._keep(every)
 
@@ -66,23 +66,28 @@ class Layers:
         pictures = (seen.picture for seen in self._seen.values())
         self._pixels = sum(picture.width() * picture.height() for picture in pictures if picture is not None)
 
-    def _one(self, painter: QPainter, seen: _Seen, transform: QTransform) -> None:
-        seen.times += 1
-        if seen.picture is None and seen.times == KEPT_FROM + 1:
-            self._picture(seen, painter, transform)
-        if seen.picture is None or seen.corner is None:
-            draw_shapes(painter, (seen.placed.group,))
+    def _draw_one(self, painter: QPainter, layer: _Seen, transform: QTransform) -> None:
+        layer.times += 1
+        if layer.picture is None and layer.times == KEPT_FROM + 1:
+            self._picture(layer, painter, transform)
+        if layer.picture is None or layer.corner is None:
+            draw_shapes(painter, (layer.placed.group,))
             return
         painter.resetTransform()
-        painter.drawImage(seen.corner, seen.picture)
+        painter.drawImage(layer.corner, layer.picture)
         painter.setWorldTransform(transform)
 
-    def _picture(self, seen: _Seen, painter: QPainter, transform: QTransform) -> None:
+    def _picture(self, layer: _Seen, painter: QPainter, transform: QTransform) -> None:
         """Paint it into a picture with the same pixels, unless it is too large."""
-        reach = seen.placed.reach
+        reach = layer.placed.reach
         area = transform.mapRect(QRectF(*reach)).toAlignedRect().adjusted(-2, -2, 2, 2).intersected(painter.viewport())
         size = area.width() * area.height()
-        if area.isEmpty() or size > LARGEST or self._pixels + size > MOST or painter.device().devicePixelRatio() != 1:
+        if (
+            area.isEmpty()
+            or size > LARGEST
+            or self._pixels + size > MAX_PIXELS
+            or painter.device().devicePixelRatio() != 1
+        ):
             return
         picture = QImage(area.size(), QImage.Format.Format_ARGB32_Premultiplied)
         picture.fill(Qt.GlobalColor.transparent)
@@ -90,6 +95,6 @@ class Layers:
             inner.setRenderHints(painter.renderHints())
             inner.translate(-area.x(), -area.y())
             inner.setWorldTransform(transform, True)
-            draw_shapes(inner, (seen.placed.group,))
-        seen.picture, seen.corner = picture, area.topLeft()
+            draw_shapes(inner, (layer.placed.group,))
+        layer.picture, layer.corner = picture, area.topLeft()
         self._pixels += size

@@ -30,7 +30,7 @@ __all__ = [
 
 HANDLE = 7.0  # side of a corner's handle, in pixels
 CORNERS = ((0.0, 0.0), (1.0, 0.0), (0.0, 1.0), (1.0, 1.0))
-LONG = 3000.0  # pixels up to which a line may be dashed
+MAX_DASHED_PX = 3000.0  # pixels up to which a line may be dashed
 TAG = 280  # pixels of the widest tag with its margin
 ARM = 9.0  # pixels of the strokes that mark an anchor
 
@@ -42,10 +42,10 @@ def outline(painter: QPainter, rect: QRectF, colour: QColor, width: float) -> No
     painter.drawRoundedRect(rect.adjusted(-2, -2, 2, 2), 3, 3)
 
 
-def lines(painter: QPainter, found: list[tuple[QPointF, QPointF]]) -> None:
+def lines(painter: QPainter, segments: list[tuple[QPointF, QPointF]]) -> None:
     """Draw the alignment lines a moving widget snaps to."""
     painter.setPen(QPen(QColor("#7fd0c9"), 1, Qt.PenStyle.DashLine))
-    for start, end in found:
+    for start, end in segments:
         painter.drawLine(start, end)
 
 
@@ -84,7 +84,7 @@ def frame(painter: QPainter, rect: QRectF, shown: bool, *, pulled: bool = True) 
 
 def _broken(style: Qt.PenStyle, start: QPointF, end: QPointF) -> Qt.PenStyle:
     """Return dots or dashes; a solid line if it would have thousands, mostly out of sight, and delay the frame."""
-    return style if (end - start).manhattanLength() < LONG else Qt.PenStyle.SolidLine
+    return style if (end - start).manhattanLength() < MAX_DASHED_PX else Qt.PenStyle.SolidLine
 
 
 def extent(painter: QPainter, rect: QRectF, most: Rect, unit: float) -> None:

@@ -270,7 +270,7 @@ def _box_of(group: Group) -> QRectF:
     if group.clip is not None:
         return QRectF(group.clip.x, group.clip.y, group.clip.width, group.clip.height)
     boxes = [QRectF(s.x, s.y, s.width, s.height) for s in group.shapes if isinstance(s, Box | Picture | NineSlice)]
-    return functools.reduce(lambda one, other: one.united(other), boxes, QRectF(0, 0, 24, 24))
+    return functools.reduce(lambda left_box, other: left_box.united(other), boxes, QRectF(0, 0, 24, 24))
 
 
 def _group(painter: QPainter, group: Group) -> None:
@@ -295,7 +295,7 @@ def _group(painter: QPainter, group: Group) -> None:
 
 def _looked_at(painter: QPainter, group: Group) -> None:
     """Draw a group with its colour vision simulated inside its clip."""
-    from avrin.app.painting.eyes import seen
+    from avrin.app.painting.eyes import as_seen_with
 
     assert group.clip is not None
     c, ratio = group.clip, painter.device().devicePixelRatio()
@@ -312,7 +312,7 @@ def _looked_at(painter: QPainter, group: Group) -> None:
         apart.setTransform(transform, True)
         draw_shapes(apart, group.shapes)
     painter.resetTransform()
-    painter.drawImage(QRectF(area), seen(image, group.eyes))
+    painter.drawImage(QRectF(area), as_seen_with(image, group.eyes))
 
 
 def _faded(painter: QPainter, group: Group) -> None:

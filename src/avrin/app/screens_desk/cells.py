@@ -14,7 +14,7 @@ from avrin.app.controls.by_keys import Stepped, ring
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting import marks
 from avrin.app.painting.apart import painting
-from avrin.app.painting.eyes import seen
+from avrin.app.painting.eyes import as_seen_with
 from avrin.app.painting.film import draw_film
 from avrin.app.painting.paint import draw
 from avrin.app.session.session import Session
@@ -173,13 +173,13 @@ class Cells(Assisted, Stepped, QWidget):
             for column, box in enumerate(line):
                 cell = grid.cells[row][column]
                 self._paint_cell(painter, cell, QRectF(*box).toAlignedRect())
-                self._told(painter, cell, QRectF(*box))
+                self._paint_findings(painter, cell, QRectF(*box))
                 if self._differs(cell):
                     wide = measure("differs", "small") + 14
                     marks.note(painter, "differs", QRectF(box.x + box.width - wide - 6, box.y + 6, wide, 20))
                 for one in self.found_in(cell) if self.told is not None else ():
                     if self.told is not None and (one.code, one.widget) == (self.told.code, self.told.widget):
-                        self._frame_told(painter, cell, QRectF(*box), one)
+                        self._frame_finding(painter, cell, QRectF(*box), one)
                 if (row, column) == self._over:
                     painter.setPen(QPen(t.accent, 2))
                     painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -226,7 +226,7 @@ class Cells(Assisted, Stepped, QWidget):
                 apart.scale(zoom, zoom)
                 draw(apart, self._distances(cell, FIGURES / zoom))
         if cell.eyes not in (FULL, DISTANCE):
-            image = seen(image, cell.eyes)
+            image = as_seen_with(image, cell.eyes)
             image.setDevicePixelRatio(ratio)
         painter.drawImage(box.topLeft(), image)
 
@@ -277,7 +277,7 @@ class Cells(Assisted, Stepped, QWidget):
                 draw(apart, hud_shapes(tracks, self.session.frame, screen, seen_by))
         return known
 
-    def _frame_told(self, painter: QPainter, cell: Cell, box: QRectF, finding: Finding) -> None:
+    def _frame_finding(self, painter: QPainter, cell: Cell, box: QRectF, finding: Finding) -> None:
         """Frame the widget of a finding, in each affected part of a split screen."""
         zoom, spoken = box.width() / cell.screen.size[0], self.spoken()
         own = {
@@ -296,7 +296,7 @@ class Cells(Assisted, Stepped, QWidget):
                     )
                     marks.outline(painter, there.intersected(box), QColor("#ff6b78"), 2.0)
 
-    def _told(self, painter: QPainter, cell: Cell, box: QRectF) -> None:
+    def _paint_findings(self, painter: QPainter, cell: Cell, box: QRectF) -> None:
         """Paint a cell's findings in words below it."""
         found = self.found_in(cell)
         if not found:
@@ -307,7 +307,7 @@ class Cells(Assisted, Stepped, QWidget):
         painter.setPen(t.critical if found[0].severity == "error" else t.ink)
         self._word(
             painter,
-            f"{self._called(found[0])}{found[0].short}{more}",
+            f"{self._finding_text(found[0])}{found[0].short}{more}",
             QRectF(box.x(), box.bottom() + 3, box.width(), 14),
         )
         painter.setFont(font("text", True))
@@ -315,9 +315,9 @@ class Cells(Assisted, Stepped, QWidget):
 
     def words_of(self, cell: Cell) -> list[str]:
         """Return a cell's findings, a line each."""
-        return [f"{self._called(one)}{one.short}" for one in self.found_in(cell)]
+        return [f"{self._finding_text(one)}{one.short}" for one in self.found_in(cell)]
 
-    def _called(self, finding: Finding) -> str:
+    def _finding_text(self, finding: Finding) -> str:
         """Return a finding with its widget's title in front."""
         named = {widget.id: widget.title for widget in self.session.project.widgets}
         return f"{named[finding.widget]}: " if finding.widget in named else ""
@@ -375,7 +375,7 @@ class Cells(Assisted, Stepped, QWidget):
         slot = part.slot if isinstance(part, ScreenPart) else None
         found = scene(self.spoken().tracks_or_own(cell.language, slot), self.session.frame, part)
         speaks = [one for one in found if one.reach.contains(x, y)]
-        return min(speaks, key=lambda one: one.reach.width * one.reach.height).ident if speaks else ""
+        return min(speaks, key=lambda item: item.reach.width * item.reach.height).ident if speaks else ""
 
     def assisted_parts(self) -> list[Part]:
         """Return each cell by row and column, with its findings; a press goes to it."""

@@ -28,7 +28,7 @@ from avrin.texts import MADE_UP, OWN, language_codes, said_language
 __all__ = ["ScreensDesk"]
 
 EDGE = 20
-WIDE = 1600  # pixels of a saved sheet
+SHEET_WIDTH_PX = 1600  # pixels of a saved sheet
 NONE = "nothing"
 KINDS = {"A picture …": ".png", "A drawing …": ".svg", "A page …": ".pdf"}
 
@@ -200,7 +200,7 @@ class ScreensDesk(QWidget):
         if found.start is not None:
             session.go_to(found.start)
         self._reveal(found)
-        session.said.emit(f"{found.why}.  {found.advice}", False)
+        session.reported.emit(f"{found.why}.  {found.advice}", False)
         return True
 
     def _about_cells(self) -> list[Finding]:
@@ -260,15 +260,15 @@ class ScreensDesk(QWidget):
             try:
                 self.save(ending_in(end, chosen))
             except AvrinError as error:
-                self.session.said.emit(str(error), True)
+                self.session.reported.emit(str(error), True)
 
     def save(self, path: Path) -> None:
         """Save the sheet at the playhead. Raises AvrinError."""
         assert self.cells.grid is not None
         shapes, height = screens_sheet(
-            self.cells.spoken(), self.session.frame, self.cells.grid, WIDE, self.cells.words_of
+            self.cells.spoken(), self.session.frame, self.cells.grid, SHEET_WIDTH_PX, self.cells.words_of
         )
         if path.suffix.lower() == ".pdf":
-            write(path, painted_page(shapes, WIDE, round(height)))
+            write(path, painted_page(shapes, SHEET_WIDTH_PX, round(height)))
         else:
-            save_picture(shapes, WIDE, height, path, painted)
+            save_picture(shapes, SHEET_WIDTH_PX, height, path, painted)

@@ -42,12 +42,12 @@ class TextsEdit(Popup):
         self.new_code.taken.connect(self._added)
         self.font_field = Field("font for what the look's own lacks", 170)
         self.font_field.setPlaceholderText("the look's own")
-        self.font_field.taken.connect(self._font_said)
+        self.font_field.taken.connect(self._set_font)
         self.mirror = Link("", self._turned, bold=True)
         self.remove = Link("forget it", self._removed)
         self.remove.setToolTip("Take away what the project says of it; the catalogue stays")
         for field in (self.new_code, self.font_field):
-            field.left.connect(self.setFocus)
+            field.exited.connect(self.setFocus)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(16, 10, 12, 12)
         whole.setSpacing(6)
@@ -118,13 +118,13 @@ class TextsEdit(Popup):
             self._grid.addWidget(inked(str(error), "critical", wrap=True), 0, 0, 1, 2)
             return
         wrong = {fault.text: fault for fault in read.faults if fault.message is not None}
-        self._messages = tuple(sorted(read.messages, key=lambda one: one.single not in wrong))
-        self._told(len(read.messages) - len(wrong))
+        self._messages = tuple(sorted(read.messages, key=lambda message: message.single not in wrong))
+        self._show_count(len(read.messages) - len(wrong))
         for at, message in enumerate(self._messages):
             self._line(at, message, wrong.get(message.single))
         self._grid.setRowStretch(len(self._messages), 1)
 
-    def _told(self, there: int) -> None:
+    def _show_count(self, there: int) -> None:
         self._count.setText(f"{there} of {len(self._messages)} texts")
 
     def _line(self, at: int, message: Message, fault: Fault | None) -> None:
@@ -143,8 +143,8 @@ class TextsEdit(Popup):
             many = f", form {number + 1}" if message.many else ""
             field = Field(f"{message.single} in {self.code}{many}", FIELD)
             field.show_text(form)
-            field.taken.connect(partial(self._said, message))
-            field.left.connect(self.setFocus)
+            field.taken.connect(partial(self._set_translation, message))
+            field.exited.connect(self.setFocus)
             fields.append(field)
             column.addWidget(field)
         problem = inked(
@@ -160,20 +160,20 @@ class TextsEdit(Popup):
 
     # -- edits --------------------------------------------------------------------------------------------------------
 
-    def _said(self, message: Message, _text: str) -> None:
+    def _set_translation(self, message: Message, _text: str) -> None:
         fields = self.fields[message.single]
         forms = [field.text() for field in fields]
         why = why_not(message, forms) if all(forms) else ""
         for field in fields:
             field.mark(bool(why))
         if why:
-            self.session.said.emit(f"This translation does not fit: {why}", True)
+            self.session.reported.emit(f"This translation does not fit: {why}", True)
             return
         if not all(forms) and any(forms):
             return  # the others are not written yet
         session = self.session
         if session.path is None:
-            session.said.emit("Save the project first: translations are stored in its folder", True)
+            session.reported.emit("Save the project first: translations are stored in its folder", True)
             return
         try:
             path, data = with_translation(session.bound, self.code, message, forms)
@@ -181,22 +181,22 @@ class TextsEdit(Popup):
             write(path, data)
             read = translation(session.bound, self.code)
         except OSError as error:
-            session.said.emit(f"texts cannot be made ({(error.strerror or str(error)).lower()})", True)
+            session.reported.emit(f"texts cannot be made ({(error.strerror or str(error)).lower()})", True)
             return
         except AvrinError as error:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
-        self._told(len(read.messages) - sum(fault.message is not None for fault in read.faults))
+        self._show_count(len(read.messages) - sum(fault.message is not None for fault in read.faults))
         self.written.emit()
 
-    def _edit(self, field: Field | None, made: object, what: str) -> None:
-        assert callable(made)
+    def _edit(self, field: Field | None, change: object, what: str) -> None:
+        assert callable(change)
         try:
-            project: Project = made()
+            project: Project = change()
         except AvrinError as error:
             if field is not None:
                 field.mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         self.session.seal()
         self.session.edit(project, what)
@@ -209,7 +209,7 @@ class TextsEdit(Popup):
         if self.session.project is not before:
             self.open_under(self, plain)
 
-    def _font_said(self, font: str) -> None:
+    def _set_font(self, font: str) -> None:
         project = self.session.project
         self._edit(self.font_field, lambda: language_written(project, self.code, font=font), f"font of {self.code}")
 

@@ -15,8 +15,8 @@ from avrin.model import AvrinError, Project
 
 __all__ = ["Arranging"]
 
-APART = 24.0  # reference pixels from the copied widgets to the pasted ones
-MOST = 400  # in a grid of copies
+PASTE_OFFSET = 24.0  # reference pixels from the copied widgets to the pasted ones
+MAX_COPIES = 400  # in a grid of copies
 GAP = 12.0  # between the cells of a grid
 HIDDEN = "hidden while you edit, and in the game as before.  Ctrl+Alt+H brings it back"
 LOCKED = "locked where it is.  Ctrl+Alt+L lets it go"
@@ -74,13 +74,13 @@ class Arranging:
         """Hide them in the editor, or show them again; they stay selected."""
         self._looking.hide(self.chosen)
         back = not {*self.chosen} <= {*self._looking.hidden}
-        self._present.said.emit(f"{self.title}: {'back in the picture' if back else HIDDEN}", False)
+        self._present.reported.emit(f"{self.title}: {'back in the picture' if back else HIDDEN}", False)
 
     def lock(self) -> None:
         """Lock them in the editor, or unlock them."""
         self._looking.lock(self.chosen)
         free = not {*self.chosen} <= {*self._looking.locked}
-        self._present.said.emit(f"{self.title}: {'free to be moved' if free else LOCKED}", False)
+        self._present.reported.emit(f"{self.title}: {'free to be moved' if free else LOCKED}", False)
 
     @property
     def free(self) -> tuple[str, ...]:
@@ -89,7 +89,7 @@ class Arranging:
         free = tuple(ident for ident in chosen if ident not in locked)
         if len(free) < len(chosen):
             title = self.title if not free else f"{len(chosen) - len(free)} of them"
-            self._present.said.emit(f"{title}: {LOCKED}", False)
+            self._present.reported.emit(f"{title}: {LOCKED}", False)
         return free
 
     # -- places -------------------------------------------------------------------------------------------------------
@@ -106,7 +106,7 @@ class Arranging:
     def spread(self, *, across: bool) -> None:
         """Distribute three or more with equal gaps."""
         if len(self.chosen) < 3:
-            self._present.said.emit("Three widgets or more can be spread", False)
+            self._present.reported.emit("Three widgets or more can be spread", False)
         self._done(arrange.spread(self._present.project, self.free, across, self._present.screen), "spreading")
 
     def same_size(self, *, wide: bool = False, high: bool = False) -> None:
@@ -128,10 +128,10 @@ class Arranging:
     def repeat(self, across: int, down: int) -> None:
         """Repeat the first one to fill a grid, starting at its position. Raises AvrinError for too many."""
         project, ident = self._present.project, self.chosen[0]
-        if not 1 < across * down <= MOST:
+        if not 1 < across * down <= MAX_COPIES:
             raise AvrinError(
                 f"{across} × {down} is not a valid grid of copies",
-                advice=f"Write for example 4 × 4, at most {MOST} copies",
+                advice=f"Write for example 4 × 4, at most {MAX_COPIES} copies",
             )
         made = [ident]
         for _ in range(across * down - 1):
@@ -159,12 +159,12 @@ class Arranging:
         for _ in taken:  # not exactly on top of an identical one
             if all(project.widget(ident).place not in taken for ident in made):
                 break
-            shift += APART
+            shift += PASTE_OFFSET
             project, made = arrange.pasted(present.project, text, shift)
         what = f"{len(made)} widgets" if len(made) > 1 else project.widget(made[0]).title
         present.edit(project, f"pasting of {what}")
         present.select_merged(*made)
-        present.said.emit(f"Pasted {what}", False)
+        present.reported.emit(f"Pasted {what}", False)
 
     def remove(self) -> None:
         """Remove them."""
@@ -174,7 +174,7 @@ class Arranging:
         kept = tuple(widget for widget in present.project.widgets if widget.id not in chosen)
         present.edit(replace(present.project, widgets=kept), f"removal of {title}")
         present.select_widgets()
-        present.said.emit(f"Removed {title}.  Ctrl+Z brings {'them' if len(chosen) > 1 else 'it'} back", False)
+        present.reported.emit(f"Removed {title}.  Ctrl+Z brings {'them' if len(chosen) > 1 else 'it'} back", False)
 
     # -- identity -----------------------------------------------------------------------------------------------------
 
@@ -183,7 +183,7 @@ class Arranging:
         if self.chosen:
             project, ident = arrange.grouped(self._present.project, self.chosen)
             self._done(project, "grouping")
-            self._present.said.emit(f"{self.title} in group {ident}", False)
+            self._present.reported.emit(f"{self.title} in group {ident}", False)
 
     def ungroup(self) -> None:
         """Move them out of their group, without changing their position."""
@@ -198,7 +198,7 @@ class Arranging:
         self._done(project, "kind")
         if lost:
             names = ", ".join(dict.fromkeys(lost))
-            self._present.said.emit(f"A {kind} has no {names}: left out.  Ctrl+Z undoes it", False)
+            self._present.reported.emit(f"A {kind} has no {names}: left out.  Ctrl+Z undoes it", False)
 
     def call(self, ident: str, title: str) -> None:
         """Set a widget's title; its id stays. Raises AvrinError if it is too long."""

@@ -57,7 +57,7 @@ class ByHand(QObject):
     def pin(self, name: str, value: Value) -> None:
         """Pin a variable to a value over the whole trace. A derived value cannot be pinned."""
         if self._present.is_derived(name):
-            self._present.said.emit(f"{name} comes of its rule: hold what it is made of", True)
+            self._present.reported.emit(f"{name} comes of its rule: hold what it is made of", True)
             return
         if name not in self.pins or self.pins[name] != value:
             self._present.hold({**self.pins, name: value}, frozenset({name}))

@@ -25,7 +25,7 @@ if TYPE_CHECKING:  # the checks are imported in the background, when they first 
 __all__ = ["Checked", "Checking"]
 
 MOST_FRAMES = 1_500_000  # of all recordings checked in the window, to limit memory
-REST = 400  # milliseconds after the latest edit
+REST_MS = 400  # milliseconds after the latest edit
 
 
 class Checked(Struct, frozen=True):
@@ -166,15 +166,15 @@ class Checking(QObject):
     def fix(self, finding: Finding) -> None:
         """Apply a finding's fix as one undo step; refused during a run, because it may be outdated."""
         if self.busy:
-            self._present.said.emit("The checks are looking again; try it in a moment", False)
+            self._present.reported.emit("The checks are looking again; try it in a moment", False)
         elif finding.fix is not None:
             self._mended[finding.key] = self._present.project
             self._present.edit(finding.fix.apply(self._present.project), finding.fix.label)
-            self._present.said.emit(f"Done: {finding.fix.label}.  Ctrl+Z takes it back", False)
+            self._present.reported.emit(f"Done: {finding.fix.label}.  Ctrl+Z takes it back", False)
 
     def _outdated(self) -> None:
         self._sort()
-        self._timer.start(REST)
+        self._timer.start(REST_MS)
 
     def _ask(self) -> None:
         """Start a run; it waits during playback."""
@@ -204,7 +204,7 @@ class Checking(QObject):
         self.changed.emit()  # views show the busy state
 
     def _failed(self, error: AvrinError) -> None:
-        self._present.said.emit(f"The checks could not run: {error}", True)
+        self._present.reported.emit(f"The checks could not run: {error}", True)
         self.changed.emit()
 
     def _sort(self) -> None:

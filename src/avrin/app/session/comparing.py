@@ -23,7 +23,7 @@ __all__ = ["WAYS", "Before", "Compared", "Comparing", "Way"]
 
 Way = Literal["side by side", "wipe", "only what differs"]
 WAYS: tuple[Way, ...] = get_args(Way)
-REST = 80  # milliseconds after an edit
+REST_MS = 80  # milliseconds after an edit
 
 
 class Before(Struct, frozen=True, eq=False):
@@ -130,7 +130,7 @@ class Comparing(QObject):
         present, found = self._present, self.found
         starts = found.moments if found is not None else []
         if not starts:
-            present.said.emit("Nothing is shown otherwise in this recording", False)
+            present.reported.emit("Nothing is shown otherwise in this recording", False)
             return
         at = bisect_right(starts, present.frame) if by > 0 else bisect_left(starts, present.frame) - 1
         present.go_to(starts[at % len(starts)])
@@ -145,7 +145,7 @@ class Comparing(QObject):
 
     def _outdated(self) -> None:
         if self.before is not None:
-            self._timer.start(REST)
+            self._timer.start(REST_MS)
 
     def _ask(self) -> None:
         """Compare for the current project and recording."""
@@ -157,20 +157,20 @@ class Comparing(QObject):
             try:
                 self._bound = bind(before.project, now.bound, present.trace.event_kinds, before.folder)
             except AvrinError as error:
-                present.said.emit(f"{before.called} cannot be compared: {error}", True)
+                present.reported.emit(f"{before.called} cannot be compared: {error}", True)
                 self.end()
                 return
         bound = self._bound
         self._jobs.ask(lambda _: _compared(before.project, bound, now), self._take)
         if self.findings is None:
-            self._looks.ask(lambda started: _found(before, started), self._take_findings)
+            self._looks.ask(lambda started: _findings_of(before, started), self._take_findings)
 
-    def _take(self, found: Compared, _: object) -> None:
-        self.found = found
+    def _take(self, result: Compared, _: object) -> None:
+        self.found = result
         self.changed.emit()
 
-    def _take_findings(self, found: dict[tuple[str, str, str], Finding], _: object) -> None:
-        self.findings = found
+    def _take_findings(self, findings: dict[tuple[str, str, str], Finding], _: object) -> None:
+        self.findings = findings
         self.changed.emit()
 
 
@@ -178,7 +178,7 @@ def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
     from avrin.comparing import entries, picture_stretches, stretches
 
     tracks = Tracks(bound, now.trace, now)
-    found = sorted(stretches(tracks, now), key=lambda one: one.start)
+    found = sorted(stretches(tracks, now), key=lambda stretch: stretch.start)
     by_widget: dict[str, list[Stretch]] = {}
     for one in found:
         by_widget.setdefault(one.widget.partition("[")[0], []).append(one)
@@ -187,13 +187,13 @@ def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
     return Compared(tracks, entries(old, now.bound.project), tuple(found), told, pictures)
 
 
-def _found(before: Before, started: Started) -> dict[tuple[str, str, str], Finding]:
+def _findings_of(before: Before, started: Started) -> dict[tuple[str, str, str], Finding]:
     """Return the findings of the earlier version over the recordings read so far."""
     from avrin.audit import CHECKS, Inspector
 
     now = started.snapshot
     read = [one.trace for one in now.recordings.values() if one.trace is not None]
     traces = [now.trace, *(one for one in read if one.name != now.trace.name)] if now.trace.columns else read
-    bound = bind(before.project, seen=now.tracks.bound.seen, folder=before.folder)
+    bound = bind(before.project, events=now.tracks.bound.seen, folder=before.folder)
     over = [Tracks(bound, trace) for trace in traces]
     return {one.key: one for one in Inspector(CHECKS).inspect(bound, over, started.breathe, thorough=False)}

@@ -10,7 +10,7 @@ from avrin.app.session.present import Present
 
 __all__ = ["Extents"]
 
-REST = 250  # milliseconds after an edit or a selection
+REST_MS = 250  # milliseconds after an edit or a selection
 
 
 class Extents(QObject):
@@ -25,7 +25,7 @@ class Extents(QObject):
         self._jobs = Jobs(self, present, "tracks", "selection")
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
-        self._timer.setInterval(REST)
+        self._timer.setInterval(REST_MS)
         self._timer.timeout.connect(self._ask)
         for told in (present.selection_changed, present.project_changed, present.trace_changed):
             told.connect(self._outdated)
@@ -37,11 +37,11 @@ class Extents(QObject):
     def _ask(self) -> None:
         chosen, tracks = self._present.widget, self._present.tracks
         if chosen is not None and not self._present.now.growing:
-            self._jobs.ask(lambda _: render.extent(tracks, chosen), lambda found, _: self._take(found))
+            self._jobs.ask(lambda _: render.extent(tracks, chosen), lambda result, _: self._take(result))
 
-    def _take(self, found: render.Extent | None) -> None:
-        if found != self.largest:
-            self.largest = found
+    def _take(self, extent: render.Extent | None) -> None:
+        if extent != self.largest:
+            self.largest = extent
             self.changed.emit()
 
     @property

@@ -66,7 +66,7 @@ class Files(QObject):
         self.progressed.connect(self._report_progress)
 
     def _report_progress(self, text: str) -> None:
-        self._present.said.emit(text, False)
+        self._present.reported.emit(text, False)
 
     # -- the project --------------------------------------------------------------------------------------------------
 
@@ -85,16 +85,16 @@ class Files(QObject):
         QTimer.singleShot(0, lambda: opened_now(path))  # the start need not wait for it
         if brought:
             self._brought(brought[0])
-            self._present.said.emit("Brought back edits that had not been saved", False)
+            self._present.reported.emit("Brought back edits that had not been saved", False)
         self._offer(left[1:] if brought else left)
         self._tell([*warnings, *self._present.bound.warnings.values()])
         self._present.untouched = True
 
-    def _offer(self, left: Sequence[tuple[Path, Unsaved, Project]]) -> None:
+    def _offer(self, recovered: Sequence[tuple[Path, Unsaved, Project]]) -> None:
         """Offer to restore or discard edits that belong to another state of the file, or to several windows."""
-        if not left:
+        if not recovered:
             return
-        (journal, unsaved, project), *rest = left
+        (journal, unsaved, project), *rest = recovered
 
         def bring() -> None:
             self._present.seal()
@@ -121,7 +121,7 @@ class Files(QObject):
         self.draft = path
         if self.keeping.begin_draft(path):
             self.draft = new_draft(draft.project.title)
-            self._present.said.emit("It is open in another window, too: here is a copy of it", False)
+            self._present.reported.emit("It is open in another window, too: here is a copy of it", False)
 
     def begin_empty(self) -> None:
         """Create a project without recordings."""
@@ -147,7 +147,7 @@ class Files(QObject):
             timed = [(timed_by(one, choices), trace) for one, (trace, choices) in zip(listed, found, strict=True)]
             project, named = begun(timed)
             unsure = {one.key: choices for (one, _), (_, choices) in zip(timed, found, strict=True) if choices}
-            return project, _named(named[0], project.called(listed[0].key)), unsure
+            return project, _renamed_trace(named[0], project.called(listed[0].key)), unsure
 
         for path in paths:
             plain_file(path)
@@ -157,12 +157,14 @@ class Files(QObject):
             done()
             return
 
-        def taken(found: tuple[Project, Trace, Unsure], _: Snapshot) -> None:
-            self._begin_with(*found, elsewhere)
-            self._present.said.emit(f"{paths[0].name}: {len(found[1]):,} frames", False)
+        def taken(result: tuple[Project, Trace, Unsure], _: Snapshot) -> None:
+            self._begin_with(*result, elsewhere)
+            self._present.reported.emit(f"{paths[0].name}: {len(result[1]):,} frames", False)
             done()
 
-        self.jobs.ask(self._traces.told(f"Opening {paths[0].name}, {size / 1e6:,.0f} MB", lambda _: read()), taken)
+        self.jobs.ask(
+            self._traces.reading_job(f"Opening {paths[0].name}, {size / 1e6:,.0f} MB", lambda _: read()), taken
+        )
 
     def _begin_with(self, project: Project, trace: Trace, unsure: Unsure, elsewhere: Mapping[str, Path]) -> None:
         """Show a new project over the first of its recordings; undo reverts the declarations."""
@@ -199,12 +201,12 @@ class Files(QObject):
         session.begin(path, project, unsaved, trace, first.key if trace is not None and first else "", elsewhere)
         self._traces.is_read(first, trace)
         if wrong:
-            session.said.emit(wrong, True)
+            session.reported.emit(wrong, True)
         elif first is not None and trace is None:
             try:
                 self._traces.show(first.key)
             except AvrinError as error:
-                session.said.emit(str(error), True)
+                session.reported.emit(str(error), True)
         session.view_changed.emit()
         session.state_changed.emit()
 
@@ -214,7 +216,7 @@ class Files(QObject):
             log.info("%s", warning)
         if warnings:
             more = f", and {len(warnings) - 1} more like it" if len(warnings) > 1 else ""
-            self._present.said.emit(f"{warnings[0]}{more}", False)
+            self._present.reported.emit(f"{warnings[0]}{more}", False)
 
     # -- saving -------------------------------------------------------------------------------------------------------
 
@@ -238,20 +240,20 @@ class Files(QObject):
         def copy(started: Started) -> None:
             copied = 0
 
-            def told(more: int) -> None:
+            def report_progress(more: int) -> None:
                 nonlocal copied
                 started.breathe()
                 copied += more
                 self.progressed.emit(f"Copying recordings, {copied / size:.0%} …  Esc stops it")
 
             for source, to in copies:
-                copy_file(source, to, told)
+                copy_file(source, to, report_progress)
 
         def copied(_: None, __: Snapshot) -> None:
             try:
                 self._saved(project, target)
             except AvrinError as error:
-                session.said.emit(str(error), True)
+                session.reported.emit(str(error), True)
                 return
             done()
 
@@ -276,7 +278,7 @@ class Files(QObject):
                 copies += [(one, folder / to if one == source else beside(folder / to)) for one in files_of(source)]
         left = self._take_along(before, folder, copies)
         if left:
-            session.said.emit(f"Left where it was: {', '.join(left)}", True)
+            session.reported.emit(f"Left where it was: {', '.join(left)}", True)
         taken = {to for own, to in moved.items() if own != to}
         traces = tuple(
             replace(one, path=moved.get(one.path, one.path)) if moved.get(one.path) in taken else one
@@ -298,7 +300,7 @@ class Files(QObject):
                 continue
             if not target.exists():
                 copies.append((source, target))
-            elif not _alike(source, target):
+            elif not _have_equal_content(source, target):
                 left.append(name)
         return left
 
@@ -360,15 +362,15 @@ class Files(QObject):
             self._drafting.start()
 
 
-def _alike(one: Path, other: Path) -> bool:
+def _have_equal_content(first: Path, second: Path) -> bool:
     """Return whether two files have equal content; unreadable files are unequal."""
     try:
-        return content_of(one) == content_of(other)
+        return content_of(first) == content_of(second)
     except AvrinError:
         return False
 
 
-def _named(trace: Trace, name: str) -> Trace:
+def _renamed_trace(trace: Trace, name: str) -> Trace:
     """Return the trace with another name."""
     return Trace(name, trace.t, trace.run, trace.columns, trace.events, trace.clock)
 

@@ -120,7 +120,7 @@ class Jobs(QObject):
             self._failed(result)
 
     def _say(self, error: AvrinError) -> None:
-        self._present.said.emit(str(error), True)
+        self._present.reported.emit(str(error), True)
 
 
 class _Job(QRunnable):
@@ -221,4 +221,4 @@ class Turns(QObject):
         self._failed(error)
 
     def _say(self, error: AvrinError) -> None:
-        self._present.said.emit(str(error), True)
+        self._present.reported.emit(str(error), True)

@@ -282,7 +282,7 @@ class Keeping(QObject):
         what = differing(present.project, theirs)
         if not present.history.edited and not saving:
             self._take(theirs, content)
-            present.said.emit(
+            present.reported.emit(
                 f"{path.name} was changed outside: {what or 'nothing that is seen'}.  Ctrl+Z brings back", False
             )
             return
@@ -328,7 +328,7 @@ class Keeping(QObject):
         if unsaved is not None:
             self._present.seal()
             self._present.edit(unsaved.opened(), "what the other window had not saved")
-            self._present.said.emit(
+            self._present.reported.emit(
                 "Taken over, with what the other window had not saved.  Ctrl+Z leaves that out", False
             )
 

@@ -27,7 +27,7 @@ class Looking(QObject):
         self.ground = ""  # the mean colour of the plate as drawn, "#rrggbb"; "" until known
         self._path = present.path
         present.begun.connect(self._begun)
-        present.state_changed.connect(self._named)
+        present.state_changed.connect(self._follow_file)
 
     def put_over(self, ground: str) -> None:
         """Set the background of thumbnails, "#rrggbb", or "" for the window's own."""
@@ -41,13 +41,13 @@ class Looking(QObject):
         self.own = own_of(self._path) if self._path is not None else Own()
         self.changed.emit()
 
-    def _named(self) -> None:
+    def _follow_file(self) -> None:
         """Move the view state to the project's new file."""
         if self._present.path is not None and self._present.path != self._path:
             self._path = self._present.path
             keep_own(self._path, self.own)
 
-    def _become(self, own: Own) -> None:
+    def _set(self, own: Own) -> None:
         if own != self.own:
             self.own = own
             if self._path is not None:
@@ -71,15 +71,15 @@ class Looking(QObject):
 
     def hide(self, idents: Iterable[str]) -> None:
         """Hide widgets in the picture; if all are hidden, show them."""
-        self._become(replace(self.own, hidden=_turned(self.hidden, idents)))
+        self._set(replace(self.own, hidden=_turned(self.hidden, idents)))
 
     def lock(self, idents: Iterable[str]) -> None:
         """Lock widgets; if all are locked, unlock them."""
-        self._become(replace(self.own, locked=_turned(self.locked, idents)))
+        self._set(replace(self.own, locked=_turned(self.locked, idents)))
 
     def free_all(self) -> None:
         """Show and unlock all widgets."""
-        self._become(replace(self.own, hidden=(), locked=()))
+        self._set(replace(self.own, hidden=(), locked=()))
 
     def renamed(self, was: str, now: str) -> None:
         """Follow a widget's new id."""
@@ -87,26 +87,26 @@ class Looking(QObject):
             tuple(now if one == was else one for one in idents) for idents in (self.own.hidden, self.own.locked)
         )
         by_hand = tuple(f"widget {now}" if key == f"widget {was}" else key for key in self.own.by_hand)
-        self._become(replace(self.own, hidden=hidden, locked=locked, by_hand=by_hand))
+        self._set(replace(self.own, hidden=hidden, locked=locked, by_hand=by_hand))
 
     # -- lanes --------------------------------------------------------------------------------------------------------
 
     def fold(self, name: str, *, opened: bool) -> None:
         """Collapse or expand a roster's lanes."""
         kept = tuple(one for one in self.own.unfolded if one != name)
-        self._become(replace(self.own, unfolded=(*kept, name) if opened else kept))
+        self._set(replace(self.own, unfolded=(*kept, name) if opened else kept))
 
     def fold_all(self) -> None:
         """Reset to the initial state."""
-        self._become(replace(self.own, unfolded=()))
+        self._set(replace(self.own, unfolded=()))
 
     def order(self, order: LaneOrder) -> None:
         """Sort the lanes in another order."""
-        self._become(replace(self.own, order=order))
+        self._set(replace(self.own, order=order))
 
     def order_by_hand(self, keys: Iterable[str]) -> None:
         """Set the manual order of lanes, by key."""
-        self._become(replace(self.own, order="by hand", by_hand=tuple(keys)))
+        self._set(replace(self.own, order="by hand", by_hand=tuple(keys)))
 
 
 def _turned(before: tuple[str, ...], idents: Iterable[str]) -> tuple[str, ...]:

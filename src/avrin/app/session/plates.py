@@ -26,7 +26,7 @@ def add_plates(session: Session, files: Sequence[Path], *, as_film: bool = False
     An unusable file is reported, and then nothing has changed.
     """
     if session.path is None:
-        session.said.emit("Save the project first: pictures are copied into its folder", True)
+        session.reported.emit("Save the project first: pictures are copied into its folder", True)
         return
     folder = session.folder
     try:
@@ -35,39 +35,46 @@ def add_plates(session: Session, files: Sequence[Path], *, as_film: bool = False
             _show(session, _copied(files, folder, as_film))
             return
     except AvrinError as error:
-        session.said.emit(str(error), True)
+        session.reported.emit(str(error), True)
         return
     title = f"Copying {files[0].name}" if len(files) == 1 else f"Copying {len(files)} files"
 
     def copy(started: Started) -> list[tuple[str, bool]]:
         done = 0
 
-        def told(more: int) -> None:
+        def report_progress(more: int) -> None:
             nonlocal done
             started.breathe()
             done += more
             session.files.progressed.emit(f"{title}, {done / size:.0%} of {size / 1e6:,.0f} MB …  Esc stops it")
 
-        return _copied(files, folder, as_film, told)
+        return _copied(files, folder, as_film, report_progress)
 
-    session.said.emit(f"{title}, {size / 1e6:,.0f} MB …  Esc stops it", False)
+    session.reported.emit(f"{title}, {size / 1e6:,.0f} MB …  Esc stops it", False)
     session.files.jobs.ask(copy, lambda names, _: _show(session, names))
 
 
 def _copied(
-    files: Sequence[Path], folder: Path, as_film: bool, told: Callable[[int], None] = lambda _: None
+    files: Sequence[Path], folder: Path, as_film: bool, report_progress: Callable[[int], None] = lambda _: None
 ) -> list[tuple[str, bool]]:
     """Return the copies' names in the project, each with whether it is a film. Raises AvrinError."""
     from avrin.footage import open_footage, take_in_numbered
 
     if as_film:
-        return [(take_in_numbered(files, folder, told), True)]
+        return [(take_in_numbered(files, folder, report_progress), True)]
     found = []
     for file in files:
         is_film = file.suffix.lower() in FILM.ends
         if is_film:
             open_footage(file).close()  # before it is copied
-        found.append((take_in(file, folder, FILM, told) if is_film else take_in(file, folder, told=told), is_film))
+        found.append(
+            (
+                take_in(file, folder, FILM, report_progress)
+                if is_film
+                else take_in(file, folder, progress=report_progress),
+                is_film,
+            )
+        )
     return found
 
 

@@ -48,7 +48,7 @@ class Present(QObject):
     shown = Signal()  # another recording is about to be shown: a drive ends
     closing = Signal()  # the window closes
     grown = Signal()  # a drive advanced: more frames of the same trace
-    said = Signal(str, bool)  # a message for the user; whether it is an error
+    reported = Signal(str, bool)  # a message for the user; whether it is an error
 
     def __init__(self) -> None:
         super().__init__()
@@ -240,7 +240,7 @@ class Present(QObject):
         if self.history.undo():
             self._follow()
             self._select_what_was(before)
-            self.said.emit(f"Undid: {label}", False)
+            self.reported.emit(f"Undid: {label}", False)
 
     def redo(self) -> None:
         """Redo the latest undone step."""
@@ -248,7 +248,7 @@ class Present(QObject):
         if self.history.redo():
             self._follow()
             self._select_what_was(before)
-            self.said.emit(f"Did again: {label}", False)
+            self.reported.emit(f"Did again: {label}", False)
 
     def go_to_step(self, number: int) -> None:
         """Go to a step of the history."""
@@ -256,7 +256,7 @@ class Present(QObject):
         self.history.go(number)
         self._follow()
         self._select_what_was(before)
-        self.said.emit(f"As it was after: {self.history.undo_label or 'it was opened'}", False)
+        self.reported.emit(f"As it was after: {self.history.undo_label or 'it was opened'}", False)
 
     def _select_what_was(self, before: Project) -> None:
         """Keep the selection after a rename, by position in the project."""
@@ -481,7 +481,7 @@ class Present(QObject):
         trace, self.latest = trace or nothing_recorded(), name
         folder = path.parent if path is not None else Path.cwd()
         slot = view.screen.slot if isinstance(view.screen, ScreenPart) else None
-        bound = bind(project, seen=trace.event_kinds, folder=folder, slot=slot)  # in a graph of its own
+        bound = bind(project, events=trace.event_kinds, folder=folder, slot=slot)  # in a graph of its own
         self._replace(
             path=path, elsewhere=elsewhere or {},
             project=project, bound=bound, recordings={}, recorded=trace, trace=trace, trace_name=name,

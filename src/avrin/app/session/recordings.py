@@ -32,7 +32,7 @@ def opened(now: Snapshot, most: int, breathe: Callable[[], None]) -> tuple[dict[
             known[path] = Reading(now.recorded, kinds, shown)
     chosen: dict[Path, Trace] = {}
     frames, left_out = 0, 0
-    for one in sorted(listed, key=lambda one: one is not shown):
+    for one in sorted(listed, key=lambda recording: recording is not shown):
         path = now.identity(one)
         if path not in known or not _holds(known[path], kinds, one):
             breathe()
@@ -48,9 +48,9 @@ def opened(now: Snapshot, most: int, breathe: Callable[[], None]) -> tuple[dict[
     return known, chosen, left_out
 
 
-def read_alike(one: Recording, other: Recording) -> bool:
+def read_alike(first: Recording, second: Recording) -> bool:
     """Return whether two entries are read the same: only names and notes, which are for people, may differ."""
-    return replace(one, name="", note="", extra={}) == replace(other, name="", note="", extra={})
+    return replace(first, name="", note="", extra={}) == replace(second, name="", note="", extra={})
 
 
 def _holds(reading: Reading, kinds: Mapping[str, ColumnKind], listed: Recording) -> bool:

@@ -168,7 +168,7 @@ class Reel(QObject):
         return None
 
     def _report(self, why: str) -> None:
-        self._present.said.emit(why, True)
+        self._present.reported.emit(why, True)
 
     def _clear(self) -> None:
         """Drop the previous project's frames, close its decoders, cancel its copies."""
@@ -300,13 +300,13 @@ class Reel(QObject):
 
     def _fulfil(self, film: footage.Footage, key: _Key, second: float, generation: int) -> None:
         if not film.reaches(second):
-            self._take(key, film.near(second, footage.WIDE), generation)
-        still = film.at(second, footage.WIDE)
+            self._take(key, film.near(second, footage.MAX_WIDTH_PX), generation)
+        still = film.at(second, footage.MAX_WIDTH_PX)
         self._take(key, still, generation)
         for _ in range(AHEAD if self._present.playing else 0):
             if self._wishes or not np.isfinite(still.until):
                 return
-            still = film.at(still.until, footage.WIDE)
+            still = film.at(still.until, footage.MAX_WIDTH_PX)
             self._take(key, still, generation, tell=False)
 
     def _take(self, key: _Key, still: footage.Still, generation: int, *, tell: bool = True) -> None:
@@ -328,10 +328,10 @@ class Reel(QObject):
         if tell:
             self._tell("")
 
-    def _tell(self, said: str) -> None:
+    def _tell(self, message: str) -> None:
         try:
-            if said:
-                self.failed.emit(said)
+            if message:
+                self.failed.emit(message)
             self.shown.emit()
         except RuntimeError:  # the window was closed meanwhile
             self._closed = True

@@ -74,7 +74,7 @@ class Session(Present):
         try:
             self.traces.show(name)
         except AvrinError as error:
-            self.said.emit(str(error), True)
+            self.reported.emit(str(error), True)
             return False
         return True
 

@@ -15,8 +15,8 @@ from avrin.widgets import BoundWidget, Offer, Seen, Tracks, bind, ranked
 
 __all__ = ["Suggested", "Suggesting"]
 
-REST = 120  # milliseconds after the latest edit
-MOST = 24
+REST_MS = 120  # milliseconds after the latest edit
+MAX_OFFERS = 24
 SHOWN = 12  # of the best, whose variables have lanes although no widget uses them
 
 
@@ -76,7 +76,7 @@ class Suggesting(QObject):
 
     def _outdated(self) -> None:
         if not self._present.now.growing:
-            self._timer.start(REST)
+            self._timer.start(REST_MS)
 
     def _ask(self) -> None:
         now = self._present.now
@@ -88,12 +88,12 @@ class Suggesting(QObject):
         seen = self._seen
         self._jobs.ask(lambda started: _suggested(started, seen), self._take)
 
-    def _take(self, found: tuple[list[Suggested], RunsFound | None], _snapshot: Snapshot) -> None:
-        self.offers, self.runs = found
+    def _take(self, result: tuple[list[Suggested], RunsFound | None], _snapshot: Snapshot) -> None:
+        self.offers, self.runs = result
         self.changed.emit()
         if self._seen is not None and self._seen.unjudged:
             names = ", ".join(name or "what happens" for name in self._seen.unjudged)
-            self._present.said.emit(f"No offer could be made for {names}; drag it onto the picture instead", True)
+            self._present.reported.emit(f"No offer could be made for {names}; drag it onto the picture instead", True)
 
     def _failed(self, _error: AvrinError) -> None:
         """Drop outdated offers; the shelf shows the error."""
@@ -101,16 +101,16 @@ class Suggesting(QObject):
         self.changed.emit()
 
 
-def _suggested(started: Started, seen: Seen) -> tuple[list[Suggested], RunsFound | None]:
+def _suggested(started: Started, behaviours: Seen) -> tuple[list[Suggested], RunsFound | None]:
     now, trace = started.snapshot, started.snapshot.trace  # with pins, so that offers match the rest of the window
     found: list[Suggested] = []
     from avrin.begin import sized
 
-    for best in ranked(now.project, trace, seen)[:MOST]:
+    for best in ranked(now.project, trace, behaviours)[:MAX_OFFERS]:
         started.breathe()
         offer = replace(best, widget=sized(now.project, best.widget, trace, now.bound, now.folder))
         bound = bind(now.project.with_widget(offer.widget), now.bound, trace.event_kinds, now.folder)
         widget = bound.widgets[offer.widget.id]
         names = tuple(dict.fromkeys(name for step in widget.steps() for name in step.sources()))
         found.append(Suggested(offer, widget, Tracks(bound, trace, only=[widget]), names))
-    return found, seen.runs
+    return found, behaviours.runs

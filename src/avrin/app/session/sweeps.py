@@ -172,9 +172,9 @@ class Sweeps(QObject):
             if self._known is not None:
                 self._read(self._known)
         elif self._stopped:
-            self._present.said.emit(f"Stopped: {self.done:,} of {self.of:,} recordings are looked at", False)
+            self._present.reported.emit(f"Stopped: {self.done:,} of {self.of:,} recordings are looked at", False)
         else:
-            self._present.said.emit(told[-1].removeprefix("avrin: ") if told else "the sweep ended by itself", True)
+            self._present.reported.emit(told[-1].removeprefix("avrin: ") if told else "the sweep ended by itself", True)
         self.changed.emit()
 
     def _read(self, folder: Path) -> None:
@@ -187,17 +187,17 @@ class Sweeps(QObject):
 
             return Shown.read(path), int(pq.read_metadata(outputs(path)[1]).num_rows)
 
-        def done(found: tuple[Shown, int], _: Snapshot) -> None:
-            self.found, self.faults = found
+        def done(result: tuple[Shown, int], _: Snapshot) -> None:
+            self.found, self.faults = result
             self.changed.emit()
 
         self._reading.ask(work, done)
 
 
-def _tidy(kept: Path, but: Path) -> None:
+def _tidy(folder: Path, but: Path) -> None:
     """Delete the oldest sweeps of other projects."""
     try:
-        others = sorted((one for one in kept.iterdir() if one != but), key=lambda one: one.stat().st_mtime)
+        others = sorted((one for one in folder.iterdir() if one != but), key=lambda path: path.stat().st_mtime)
     except OSError:
         return
     for one in others[: -(MOST_PROJECTS - 1)]:

@@ -58,7 +58,7 @@ class Traces(QObject):
         present.edited.connect(self._follow)
 
     def _report_progress(self, text: str) -> None:
-        self._present.said.emit(text, False)
+        self._present.reported.emit(text, False)
 
     def is_read(self, listed: Recording | None, trace: Trace | None) -> None:
         """Note how the visible recording was read; None for nothing."""
@@ -95,8 +95,8 @@ class Traces(QObject):
                 trace = open_listed(path, declared, own or replace(usual, path=path.name), name)
             return trace, own.key if own is not None else ""
 
-        def done(found: tuple[Trace, str], _: Snapshot) -> None:
-            trace, key = found
+        def done(result: tuple[Trace, str], _: Snapshot) -> None:
+            trace, key = result
             first, end = next(((a, b) for number, a, b in trace.runs() if number == run), (0, 1))
             if run:
                 frame = first + int(np.searchsorted(trace.t[first:end], seconds))
@@ -106,9 +106,9 @@ class Traces(QObject):
             self._present.show(trace, key, min(frame, max(0, len(trace) - 1)))
             at = clock(float(trace.axis[self._present.frame])) if len(trace) else "0:00"
             more = "" if key else ", which does not belong to the project"
-            self._present.said.emit(f"{at} of {name}{more}.  Ctrl+1 shows it", False)
+            self._present.reported.emit(f"{at} of {name}{more}.  Ctrl+1 shows it", False)
 
-        self.jobs.ask(self.told(f"Opening {name}", read), done)
+        self.jobs.ask(self.reading_job(f"Opening {name}", read), done)
 
     def add(self, paths: Sequence[Path]) -> None:
         """Add recordings, declare what is new in them and show the first. One undo step.
@@ -141,7 +141,7 @@ class Traces(QObject):
             take(read())
         else:
             title = f"Opening {next(iter(files.values())).name}"
-            self.jobs.ask(self.told(title, read), lambda traces, _: take(traces))
+            self.jobs.ask(self.reading_job(title, read), lambda traces, _: take(traces))
 
     def _names_for(self, paths: Sequence[Path]) -> tuple[dict[str, Path], dict[str, Path]]:
         """Return the files by their paths in the project, and those of them that are external."""
@@ -169,9 +169,9 @@ class Traces(QObject):
         folder = self._present.folder / "traces"
         return [f"traces/{one.name}" for one in folder.iterdir()] if fresh and folder.is_dir() else []
 
-    def told(self, title: str, read: Callable[[Callable[[], None]], T]) -> Callable[[Started], T]:
+    def reading_job(self, title: str, read: Callable[[Callable[[], None]], T]) -> Callable[[Started], T]:
         """Return a job that reads, reports progress and can be cancelled."""
-        self._present.said.emit(f"{title} …  Esc stops it", False)
+        self._present.reported.emit(f"{title} …  Esc stops it", False)
 
         def work(started: Started) -> T:
             def heard(share: float) -> None:
@@ -214,7 +214,7 @@ class Traces(QObject):
                 if clock != choices[0]:
                     self.say(key, time=clock.time, unit=clock.unit, rate=clock.rate)
             except AvrinError as error:
-                self._present.said.emit(str(error), True)
+                self._present.reported.emit(str(error), True)
             self.ask_about_time(rest)
 
         text = f"No column of {listed.title} says that it is the time. It is read by {_clock_words(choices[0])}"
@@ -292,7 +292,7 @@ class Traces(QObject):
         ):
             number += 1
         target = inside(self._present.folder, name)
-        self._present.said.emit("Making a trace that visits every threshold …", False)
+        self._present.reported.emit("Making a trace that visits every threshold …", False)
 
         def make(_: Started) -> Trace:
             from avrin.ladder import made_for
@@ -302,13 +302,13 @@ class Traces(QObject):
             save_trace(trace, folder_for(target))
             return trace
 
-        def done(found: Trace, _: Snapshot) -> None:
-            self._show(found, Recording(path=name))
+        def done(result: Trace, _: Snapshot) -> None:
+            self._show(result, Recording(path=name))
             recording = Recording(path=name, note="made: ramps, steps, jumps, a restart, random walks")
             self._present.edit(
                 replace(self._present.project, traces=(*self._present.project.traces, recording)), f"make {target.stem}"
             )
-            self._present.said.emit(f"Made {name}: {len(found):,} frames", False)
+            self._present.reported.emit(f"Made {name}: {len(result):,} frames", False)
 
         self.jobs.ask(make, done)
 
@@ -322,11 +322,13 @@ class Traces(QObject):
         if not self._present.trace_name and not self._present.now.growing:
             self._present.show(None, "")  # nothing yet of a project just opened
 
-        def done(found: Trace, _: Snapshot) -> None:
-            self._show(found, listed)
-            self._present.said.emit(f"{path.name}: {len(found):,} frames", False)
+        def done(result: Trace, _: Snapshot) -> None:
+            self._show(result, listed)
+            self._present.reported.emit(f"{path.name}: {len(result):,} frames", False)
 
-        self.jobs.ask(self.told(f"Opening {path.name}", lambda _: open_listed(path, declared, listed, name)), done)
+        self.jobs.ask(
+            self.reading_job(f"Opening {path.name}", lambda _: open_listed(path, declared, listed, name)), done
+        )
 
     def _show(self, trace: Trace, listed: Recording, frame: int = 0) -> None:
         self.is_read(listed, trace)
@@ -357,7 +359,7 @@ class Traces(QObject):
                 session.now.where(listed), session.project.all_variables(), listed, session.project.called(listed.key)
             )
         except AvrinError as error:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
         same_clock = len(trace) == len(session.trace)
         session.show(trace, listed.key, session.frame if same_clock else 0)

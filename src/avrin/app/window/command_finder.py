@@ -36,7 +36,7 @@ WALK = (Qt.Key.Key_Up, Qt.Key.Key_Down, Qt.Key.Key_PageUp, Qt.Key.Key_PageDown)
 class CommandFinder(Popup):
     """A field, and below it the commands that match all typed words; unavailable ones are pale."""
 
-    left = Signal()
+    exited = Signal()
 
     def __init__(self, actions: Sequence[Action], window: QWidget) -> None:
         super().__init__(window)
@@ -106,7 +106,7 @@ class CommandFinder(Popup):
 
     def close_it(self) -> None:
         super().close_it()
-        self.left.emit()
+        self.exited.emit()
 
 
 class _Field(Field):

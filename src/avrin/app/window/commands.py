@@ -133,15 +133,15 @@ def _widgets(host: Host) -> list[Action]:
     hands = host.session.arranging
     any_ = partial(_at_least, host, 1)
 
-    def one() -> bool:
+    def has_one() -> bool:
         return len(hands.chosen) == 1
 
     def grouped() -> bool:
         return any(host.session.project.widget(ident).group for ident in hands.chosen)
 
     return [
-        Action("Exact place …", ("Ctrl+P",), host.desk.edit_place, "widget", one),
-        Action("Call it otherwise …", ("Ctrl+R",), partial(host.desk.edit_place, title=True), "widget", one),
+        Action("Exact place …", ("Ctrl+P",), host.desk.edit_place, "widget", has_one),
+        Action("Call it otherwise …", ("Ctrl+R",), partial(host.desk.edit_place, title=True), "widget", has_one),
         Action("Duplicate", ("Ctrl+D",), hands.duplicate, "widget", any_),
         Action("Copy", ("Ctrl+C",), partial(_copy, host), "widget", any_),
         Action("Cut", ("Ctrl+X",), partial(_cut, host), "widget", any_),
@@ -224,12 +224,12 @@ def _is_edited(host: Host) -> bool:
 
 def _revert(host: Host) -> None:
     host.session.revert()
-    host.session.said.emit("As it is saved.  Ctrl+Z brings the edits back", False)
+    host.session.reported.emit("As it is saved.  Ctrl+Z brings the edits back", False)
 
 
 def _look(host: Host, look: Look) -> None:
     choose_look(look)
-    host.session.said.emit(
+    host.session.reported.emit(
         f"The window looks {look if look != LOOKS[-1] else 'as the desktop does'} from the next start on", False
     )
 
@@ -241,7 +241,7 @@ def _at_least(host: Host, count: int) -> bool:
 def _copy(host: Host) -> None:
     hands = host.session.arranging
     QGuiApplication.clipboard().setText(hands.copied())
-    host.session.said.emit(f"Copied {hands.title}", False)
+    host.session.reported.emit(f"Copied {hands.title}", False)
 
 
 def _cut(host: Host) -> None:
@@ -253,4 +253,4 @@ def _paste(host: Host) -> None:
     try:
         host.session.arranging.paste(QGuiApplication.clipboard().text())
     except AvrinError as error:
-        host.session.said.emit(str(error), True)
+        host.session.reported.emit(str(error), True)

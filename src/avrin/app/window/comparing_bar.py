@@ -79,10 +79,10 @@ class ComparingBar(SoftLine):
             self.told.setText("comparing …" if failure is None else f"cannot be compared: {failure}")
             return
         moments = len(found.moments)
-        said = _entries_said(found.entries)
+        said = _entries_summary(found.entries)
         self.told.setText(f"{said};  something else is shown at {moments:,} moment{'s' * (moments != 1)}" if moments else
                           f"{said};  in this recording nothing is shown otherwise")  # fmt: skip
-        self.told.setToolTip(_entries_told(found.entries))
+        self.told.setToolTip(_entries_text(found.entries))
 
     def show_ways(self, shown: bool) -> None:
         """Show the ways to combine pictures, which only the Bind desk uses."""
@@ -99,7 +99,7 @@ class ComparingBar(SoftLine):
             menu.addAction("the last saved version", self.with_saved)
         menu.addAction("a step of the history …", self.history_wanted.emit)
         for revision in self._revisions():
-            menu.addAction(_revision_said(revision), partial(self._with_revision, revision))
+            menu.addAction(_revision_text(revision), partial(self._with_revision, revision))
         menu.addAction("another file …", self.ask_file)
         below = self.source.mapToGlobal(self.source.rect().bottomLeft())
         menu.popup(below if self.isVisible() else self.window().mapToGlobal(QPoint(MARGIN, 44)))
@@ -134,7 +134,7 @@ class ComparingBar(SoftLine):
         try:
             project, _ = project_at(f"{path}@{revision.name}")
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         self.session.comparing.begin(Before(revision.said[:LONGEST], project, self.session.folder))
 
@@ -149,7 +149,7 @@ class ComparingBar(SoftLine):
         try:
             project, _ = load(path)
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         self.session.comparing.begin(Before(path.name, project, path.absolute().parent))
 
@@ -163,7 +163,7 @@ class ComparingBar(SoftLine):
         try:
             self.save(chosen)
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     def save(self, path: Path) -> None:
         """Save the differences over the visible recording as a page. Raises AvrinError."""
@@ -176,7 +176,7 @@ class ComparingBar(SoftLine):
         title = f"{session.project.title}: {before.called} and now, over {session.trace.name}"
         told = Difference(title, found.entries, list(found.stretches), found.pictures)
         write(path, page(told, partial(self._pair, found.tracks, before.folder)).encode())
-        session.said.emit(f"Kept as {path.name}", False)
+        session.reported.emit(f"Kept as {path.name}", False)
 
     def _pair(self, tracks: Tracks, folder: Path, stretch: Stretch) -> tuple[str, str]:
         from avrin.comparing import side
@@ -190,21 +190,21 @@ class ComparingBar(SoftLine):
         )
 
 
-def _entries_said(found: Entries) -> str:
-    count = len(found.project) + len(found.added) + len(found.removed) + len(found.changed)
+def _entries_summary(entries: Entries) -> str:
+    count = len(entries.project) + len(entries.added) + len(entries.removed) + len(entries.changed)
     return f"{count} thing{'s' * (count != 1)} changed in the file" if count else "the file says the same"
 
 
-def _entries_told(found: Entries) -> str:
+def _entries_text(entries: Entries) -> str:
     """Return all changed entries, a line each."""
     lines = [
-        *found.project,
-        *(f"{ident} is new" for ident in found.added),
-        *(f"{ident} is gone" for ident in found.removed),
+        *entries.project,
+        *(f"{ident} is new" for ident in entries.added),
+        *(f"{ident} is gone" for ident in entries.removed),
     ]
-    return "\n".join([*lines, *(f"{one.widget}: {', '.join(one.what)}" for one in found.changed)])
+    return "\n".join([*lines, *(f"{one.widget}: {', '.join(one.what)}" for one in entries.changed)])
 
 
-def _revision_said(revision: Revision) -> str:
+def _revision_text(revision: Revision) -> str:
     when = datetime.fromtimestamp(revision.when)
     return f"{revision.said[:LONGEST]}\t{when:%d %b %Y, %H:%M}".replace("&", "&&")

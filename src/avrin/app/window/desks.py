@@ -64,7 +64,7 @@ def _findings(session: Session, go: Callable[[str], None]) -> QWidget:
     return made
 
 
-def _found(session: Session) -> tuple[int, bool]:
+def _count_findings(session: Session) -> tuple[int, bool]:
     """Return the number of findings, and whether any is more severe than a hint."""
     found = session.checking.causes
     return len(found), any(finding.severity != "hint" for finding in found)
@@ -74,7 +74,7 @@ DESKS = (
     DeskEntry("Bind", "Ctrl+1", _bind),
     DeskEntry("Ladder", "Ctrl+2", _ladder),
     DeskEntry("Screens", "Ctrl+3", _screens),
-    DeskEntry("Findings", "Ctrl+4", _findings, _found),
+    DeskEntry("Findings", "Ctrl+4", _findings, _count_findings),
 )
 
 

@@ -99,7 +99,7 @@ class FilmStrip(Assisted, QWidget):
         found += [(at, "") for at in axis[self.session.moments()].tolist() if round(at, 3) not in told]
         return found
 
-    def _seen(self) -> list[tuple[float, str]]:
+    def _find_marks(self) -> list[tuple[float, str]]:
         left, right = self.seconds_at(0), self.seconds_at(self.width())
         return [(second, name) for second, name in self.marks() if left <= second <= right]
 
@@ -115,7 +115,7 @@ class FilmStrip(Assisted, QWidget):
         self._paint_film(painter, strip)
         painter.setFont(font("small"))
         free = 0.0
-        for second, name in sorted(self._seen()):
+        for second, name in sorted(self._find_marks()):
             x = self.x_of(second)
             held = self.holds is not None and abs(second - self.holds) < 1e-6
             painter.setPen(QPen(t.accent if held else t.second if name else t.line, 2 if held else 1))
@@ -175,8 +175,8 @@ class FilmStrip(Assisted, QWidget):
                     made[round(second, 4)] = picture.convertToFormat(QImage.Format.Format_RGB32)
             return made
 
-        def done(made: Pictures, _snapshot: object) -> None:
-            self._pictures.update(made)
+        def done(pictures: Pictures, _snapshot: object) -> None:
+            self._pictures.update(pictures)
             self.update()
 
         self._painting.ask(work, done)
@@ -193,7 +193,9 @@ class FilmStrip(Assisted, QWidget):
         if self._grabbed is None:
             return
         x = event.position().x()
-        near = min((second for second, _ in self._seen()), key=lambda second: abs(self.x_of(second) - x), default=None)
+        near = min(
+            (second for second, _ in self._find_marks()), key=lambda second: abs(self.x_of(second) - x), default=None
+        )
         self.holds = near if near is not None and abs(self.x_of(near) - x) <= CATCH else None
         goal = self.holds if self.holds is not None else self.seconds_at(x)
         self._put(self._grabbed - goal)
@@ -223,7 +225,7 @@ class FilmStrip(Assisted, QWidget):
         try:
             made = film_timed(self.session.project, plate.name, round(offset, 4))
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         self.session.edit(made, f"beginning of the film {plate.name}", f"film {plate.name}")
         self.update()

@@ -44,7 +44,7 @@ class FirstPage(QWidget):
     sample_wanted = Signal()
     project_chosen = Signal(object)  # its path
     draft_chosen = Signal(object)
-    left = Signal()  # back to the open project
+    exited = Signal()  # back to the open project
 
     def __init__(self, can_leave: bool = False) -> None:
         super().__init__()
@@ -57,7 +57,7 @@ class FirstPage(QWidget):
             _Way(self, "Begin without a recording", "declare what the game will have", self.empty_wanted.emit),
             _Way(self, "Look at the sample", "Brinehook, a salvage dive with everything on", self.sample_wanted.emit),
         ]  # fmt: skip
-        self.back = Link("back   Esc", self.left.emit, bold=True)
+        self.back = Link("back   Esc", self.exited.emit, bold=True)
         self.back.setParent(self)
         self.back.setVisible(can_leave)
         self.lately = QScrollArea(self)
@@ -215,7 +215,7 @@ class FirstPage(QWidget):
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if event.key() == Qt.Key.Key_Escape and self.can_leave:
-            self.left.emit()
+            self.exited.emit()
         elif event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up):
             self.focusNextPrevChild(event.key() == Qt.Key.Key_Down)
         else:

@@ -144,7 +144,7 @@ class Header(QWidget):
             try:
                 self.session.traces.found_at(recording.key, chosen)
             except AvrinError as error:
-                self.session.said.emit(str(error), True)
+                self.session.reported.emit(str(error), True)
 
     def pick_run(self) -> None:
         """Go to the start of a run."""
@@ -236,13 +236,13 @@ class Header(QWidget):
         try:
             self.session.traces.make()
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     def _show(self, name: str) -> None:
         try:
             self.session.traces.show(name)
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     @staticmethod
     def _choice(menu: QMenu, group: QActionGroup, text: str, chosen: bool, act: Callable[[], None]) -> None:

@@ -72,7 +72,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
 
     def _paint_all(self, _now: Snapshot) -> Generator[None, None, None]:
         steps = self.session.history.steps
-        for number in sorted(range(len(steps)), key=lambda one: abs(one - self.at)):
+        for number in sorted(range(len(steps)), key=lambda number: abs(number - self.at)):
             self.pictures[number] = self._picture(steps[number][0])
             self.update()
             yield

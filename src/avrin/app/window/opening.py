@@ -23,7 +23,7 @@ __all__ = ["DESKTOP", "keep_opening", "opening"]
 
 log = logging.getLogger(__name__)
 DESKTOP = "desktop"  # property of the application: the window colour of the desktop, before the theme is applied
-MOST = 8  # the newest: each is an uncompressed image of the window's size
+MAX_FILES = 8  # the newest: each is an uncompressed image of the window's size
 
 
 def opening(project: Path | None, window: QWidget) -> QPixmap | None:
@@ -45,8 +45,8 @@ def keep_opening(project: Path | None, window: QWidget, picture: QImage) -> None
     try:
         path.parent.mkdir(parents=True, exist_ok=True)
         others = sorted((p for p in path.parent.iterdir() if p != path), key=lambda p: p.stat().st_mtime)
-        outdated = [p for p in others if p.name.startswith(_named(project))]
-        for old in (*outdated, *[p for p in others if p not in outdated][: -MOST + 1]):
+        outdated = [p for p in others if p.name.startswith(_picture_name(project))]
+        for old in (*outdated, *[p for p in others if p not in outdated][: -MAX_FILES + 1]):
             old.unlink(missing_ok=True)
     except OSError as error:
         log.warning("old pictures of opened projects were not put away: %s", error)
@@ -54,32 +54,32 @@ def keep_opening(project: Path | None, window: QWidget, picture: QImage) -> None
 
 
 def _file(project: Path | None, window: QWidget) -> Path:
-    stamp = _stamp(window, _first_page_told() if project is None else _project_told(project))
-    return cache_folder() / "opening" / f"{_named(project)}-{stamp}.picture"
+    stamp = _stamp(window, _first_page_state() if project is None else _project_state(project))
+    return cache_folder() / "opening" / f"{_picture_name(project)}-{stamp}.picture"
 
 
-def _named(project: Path | None) -> str:
+def _picture_name(project: Path | None) -> str:
     if project is None:
         return "first"
     return hashlib.blake2b(str(project.resolve()).encode(), digest_size=12).hexdigest()
 
 
-def _stamp(window: QWidget, told: list[object]) -> str:
+def _stamp(window: QWidget, content: list[object]) -> str:
     """Return a key of everything that affects the window: content, sizes, colours, version."""
     parts = [__version__, window.width(), window.height(), window.devicePixelRatioF()]
     app = QCoreApplication.instance()
     parts.append(None if app is None else app.property(DESKTOP))
-    return hashlib.blake2b(repr([*parts, *told]).encode(), digest_size=12).hexdigest()
+    return hashlib.blake2b(repr([*parts, *content]).encode(), digest_size=12).hexdigest()
 
 
-def _project_told(project: Path) -> list[object]:
+def _project_state(project: Path) -> list[object]:
     """Return the project, its unsaved edits, and the splitter positions."""
     told: list[object] = [_touched(project), bool(are_left([project]))]
     settings = QSettings()
     return told + [bytes(settings.value(key)) for key in sorted(settings.allKeys()) if key.startswith("bind/")]
 
 
-def _first_page_told() -> list[object]:
+def _first_page_state() -> list[object]:
     """Return the projects on the first page, their thumbnails, and the date, which their ages depend on."""
     shown = [*drafts(), *lately()]
     return [int(time.time() // 86400), *((str(path), _touched(path), _touched(face_file(path))) for path in shown)]

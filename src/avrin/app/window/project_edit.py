@@ -47,8 +47,8 @@ class ProjectEdit(Popup):
             "Minutes of arc that a capital letter must be high, on screens that say how they are looked at"
         )
         self.legible.taken.connect(self._read_from)
-        self.title.taken.connect(lambda text: self._said("title", text))
-        self.placeholder.taken.connect(lambda text: self._said("placeholder", text))
+        self.title.taken.connect(lambda text: self._set_field("title", text))
+        self.placeholder.taken.connect(lambda text: self._set_field("placeholder", text))
         for field in (self.wide, self.high):
             field.taken.connect(lambda _text, field=field: self._sized(field))
         self.fit.taken.connect(self._fitted)
@@ -72,7 +72,7 @@ class ProjectEdit(Popup):
         grid.addWidget(self.problem, len(lines) + 1, 0, 1, 3)
         grid.addWidget(Link("done", self.close_it, bold=True), len(lines), 2, Qt.AlignmentFlag.AlignRight)
         for field in (self.title, self.wide, self.high, self.placeholder, self.device, self.legible):
-            field.left.connect(self.setFocus)
+            field.exited.connect(self.setFocus)
         session.project_changed.connect(self._show)
 
     def open_under(self, link: QWidget) -> None:
@@ -102,14 +102,14 @@ class ProjectEdit(Popup):
         self.problem.setText(str(error) if error is not None else "")
         self.adjustSize()
 
-    def _said(self, what: str, text: str) -> None:
+    def _set_field(self, what: str, text: str) -> None:
         plain = " ".join(text.split())
         if len(plain) > LONGEST[what] or (what == "title" and not plain):
             field = self.title if what == "title" else self.placeholder
             field.mark(True)
-            self.session.said.emit(f"A {what} has 1 to {LONGEST[what]} letters", True)
+            self.session.reported.emit(f"A {what} has 1 to {LONGEST[what]} letters", True)
             return
-        self._become(what, **{what: plain})
+        self._edit_project(what, **{what: plain})
 
     def _read_from(self, text: str) -> None:
         try:
@@ -118,9 +118,11 @@ class ProjectEdit(Popup):
             number = -1.0
         if not 0 <= number <= 120:
             self.legible.mark(True)
-            self.session.said.emit(f"'{text}' is not a valid angle.  Write 0 to 120 minutes of arc; 16 is usual", True)
+            self.session.reported.emit(
+                f"'{text}' is not a valid angle.  Write 0 to 120 minutes of arc; 16 is usual", True
+            )
             return
-        self._become("legible size", legible=number)
+        self._edit_project("legible size", legible=number)
 
     def _held(self, text: str) -> None:
         self.session.seal()
@@ -130,13 +132,13 @@ class ProjectEdit(Popup):
         sides = [side.text().strip() for side in (self.wide, self.high)]
         if not all(side.isdigit() and 1 <= int(side) <= LARGEST for side in sides):
             field.mark(True)
-            self.session.said.emit(f"A side has 1 to {LARGEST:,} pixels.  Write for example 1920", True)
+            self.session.reported.emit(f"A side has 1 to {LARGEST:,} pixels.  Write for example 1920", True)
             return
-        self._become("reference", reference=(int(sides[0]), int(sides[1])))
+        self._edit_project("reference", reference=(int(sides[0]), int(sides[1])))
 
-    def _fitted(self, said: object) -> None:
-        self._become("fit", fit=next(fit for fit, words in FITS.items() if words == said))
+    def _fitted(self, choice: object) -> None:
+        self._edit_project("fit", fit=next(fit for fit, words in FITS.items() if words == choice))
 
-    def _become(self, what: str, **said: object) -> None:
+    def _edit_project(self, what: str, **fields: object) -> None:
         self.session.seal()
-        self.session.edit(replace(self.session.project, **said), f"{what} of the project")
+        self.session.edit(replace(self.session.project, **fields), f"{what} of the project")

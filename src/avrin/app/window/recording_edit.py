@@ -37,7 +37,7 @@ class TraceEdit(Popup):
         }  # fmt: skip
         for name, field in self.fields.items():
             field.taken.connect(lambda text, name=name: self._taken(name, text))
-            field.left.connect(self.setFocus)
+            field.exited.connect(self.setFocus)
         self.fields["time"].setPlaceholderText("guessed")
         self.fields["run"].setPlaceholderText("guessed")
         self.fields["rate"].setPlaceholderText("60")
@@ -84,7 +84,7 @@ class TraceEdit(Popup):
         """Edit the visible recording's entry."""
         self._refresh()
         if self.recording is None:
-            self.session.said.emit("Save this recording first: it has no file yet", True)
+            self.session.reported.emit("Save this recording first: it has no file yet", True)
             return
         self.adjustSize()
         parent = self.parentWidget()
@@ -122,7 +122,7 @@ class TraceEdit(Popup):
                 self._say(starts=_starts(text, self.session.project))
             except AvrinError as error:
                 self.fields["starts"].mark(True)
-                self.session.said.emit(str(error), True)
+                self.session.reported.emit(str(error), True)
         elif name != "rate":
             self._say(**{name: text})
         else:
@@ -132,7 +132,7 @@ class TraceEdit(Popup):
                     raise ValueError(text)
             except ValueError:
                 self.fields["rate"].mark(True)
-                self.session.said.emit(f"'{text}' is not a number of frames per second", True)
+                self.session.reported.emit(f"'{text}' is not a number of frames per second", True)
                 return
             self._say(rate=rate)
 
@@ -160,20 +160,20 @@ class TraceEdit(Popup):
         at = min(max(0, session.project.traces.index(recording) + by), len(rest))
         rest.insert(at, recording)
         session.edit(replace(session.project, traces=tuple(rest)), f"place of {recording.title}")
-        session.said.emit(f"{recording.title} is number {at + 1} of {len(rest)}", False)
+        session.reported.emit(f"{recording.title} is number {at + 1} of {len(rest)}", False)
 
     def _remove(self) -> None:
         session, recording = self.session, self.recording
         if recording is not None:
             self.close_it()
             session.traces.remove(recording.key)
-            session.said.emit(f"{recording.title} is off the list.  Ctrl+Z brings it back", False)
+            session.reported.emit(f"{recording.title} is off the list.  Ctrl+Z brings it back", False)
 
     def _show(self, key: str) -> None:
         try:
             self.session.traces.show(key)
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     def _edit(self, **changes: object) -> None:
         session, recording = self.session, self.recording
@@ -194,7 +194,7 @@ class TraceEdit(Popup):
             for name in changes:
                 if name in self.fields:
                     self.fields[name].mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
 
 def _starts(text: str, project: Project) -> dict[str, float | str | bool]:

@@ -56,9 +56,9 @@ class _Edit(Popup):
         session.view_changed.connect(self.show_it)
         session.project_changed.connect(self.show_it)
 
-    def line(self, said: str, *parts: QWidget) -> list[QWidget]:
+    def line(self, label: str, *parts: QWidget) -> list[QWidget]:
         """Add a row to the popup; return its widgets."""
-        at, name = self.grid.rowCount(), inked(said, size="small")
+        at, name = self.grid.rowCount(), inked(label, size="small")
         self.grid.addWidget(name, at, 0)
         for column, part in enumerate(parts, start=1):
             self.grid.addWidget(part, at, column, Qt.AlignmentFlag.AlignLeft)
@@ -85,13 +85,13 @@ class _Edit(Popup):
         self.adjustSize()
         self.move(max(8, min(self.x(), parent.width() - self.width() - 8)), self.y())
 
-    def taken(self, field: Field, made: Callable[[], Project], what: str) -> bool:
+    def taken(self, field: Field, change: Callable[[], Project], what: str) -> bool:
         """Make an edit; mark the field if its text is invalid."""
         try:
-            project = made()
+            project = change()
         except AvrinError as error:
             field.mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return False
         self.session.seal()
         self.session.edit(project, what)
@@ -105,18 +105,18 @@ class PlateEdit(_Edit):
         super().__init__(session, parent)
         self._hud = hud
         self.name = Field("name of the plate", 150)
-        self.name.taken.connect(self._called)
-        self.name.left.connect(self.setFocus)
+        self.name.taken.connect(self._rename)
+        self.name.exited.connect(self.setFocus)
         self._zones = inked("", size="small")
         self._drawn = Zones(session, self._chosen)
         self.zone = Field("name of the zone", 150)
         self.zone.setPlaceholderText("what is there")
         self.zone.taken.connect(self._drawn.call)
-        self.zone.left.connect(self._hud.setFocus)
+        self.zone.exited.connect(self._hud.setFocus)
         self.box = [Field(f"{side} of the zone", 52) for side in ("left", "top", "width", "height")]
         for at, field in enumerate(self.box):
             field.taken.connect(partial(self._boxed, at))
-            field.left.connect(self._hud.setFocus)
+            field.exited.connect(self._hud.setFocus)
         self.follows = {axis: Field(f"{axis} of what the zone follows", 104) for axis in "xy"}
         for axis, field in self.follows.items():
             field.setPlaceholderText("stays")
@@ -124,7 +124,7 @@ class PlateEdit(_Edit):
                 f"A rule, such as boat_{axis}, in reference pixels; or drag a position from its lane onto the zone"
             )
             field.taken.connect(partial(self._drawn.follow, axis))
-            field.left.connect(self._hud.setFocus)
+            field.exited.connect(self._hud.setFocus)
         moves = QWidget()
         moves.setLayout(row("follows", self.follows["x"], "and", self.follows["y"], None))
         self._moves = moves
@@ -135,7 +135,7 @@ class PlateEdit(_Edit):
         self.when.setPlaceholderText("it is chosen")
         self.when.setToolTip('A rule, such as map == "reef": then the recording chooses the plate')
         self.when.taken.connect(self._shown)
-        self.when.left.connect(self.setFocus)
+        self.when.exited.connect(self.setFocus)
         self.proportions = Choice("proportions of the plate", get_args(Proportions))
         self.proportions.setToolTip(
             "On a screen of another shape: keep its own inside it, cover the screen, its own pixels, or stretch it"
@@ -164,7 +164,7 @@ class PlateEdit(_Edit):
         self.rate.setPlaceholderText("30")
         self.rate.taken.connect(partial(self._filmed, self.rate, film_paced, "pace of"))
         for field in (self.offset, self.rate):
-            field.left.connect(self.film.setFocus)
+            field.exited.connect(self.film.setFocus)
         self._moment = QWidget()
         self._moment.setLayout(row(self.offset, "s of it at the beginning of", self.recording, None))
 
@@ -260,13 +260,13 @@ class PlateEdit(_Edit):
             number = pixels(text)
         except AvrinError as error:
             self.box[at].mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         if zone is not None:
             x, y, wide, high = (number if i == at else side for i, side in enumerate(zone.box))
             self._drawn.place((x, y, wide, high))
 
-    def _called(self, text: str) -> None:
+    def _rename(self, text: str) -> None:
         session = self.session
         assert session.plate is not None
         at = [plate.name for plate in session.project.plates].index(session.plate.name)
@@ -280,7 +280,7 @@ class PlateEdit(_Edit):
         session.set_rule(place, text.strip())
         error = session.bound.errors.get(place)
         if error is not None:
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
 
     @property
     def _name(self) -> str:
@@ -290,14 +290,14 @@ class PlateEdit(_Edit):
         session, name = self.session, self._name
         self.close_it()
         session.edit(plate_removed(session.project, name), f"removal of plate {name}")
-        session.said.emit(f"Removed plate {name}; its picture stays in the folder.  Ctrl+Z brings it back", False)
+        session.reported.emit(f"Removed plate {name}; its picture stays in the folder.  Ctrl+Z brings it back", False)
 
 
 class _ViewLine(QWidget):
     """A part of a split screen: its name, its player's slot, its box in percent. said: typed text, by field."""
 
-    said = Signal(int, str, str)
-    left = Signal()
+    reported = Signal(int, str, str)
+    exited = Signal()
 
     def __init__(self, number: int) -> None:
         super().__init__()
@@ -306,8 +306,8 @@ class _ViewLine(QWidget):
             "box": Field(f"left, top, width and height of part {number + 1}, percent", 118),
         }  # fmt: skip
         for what, field in self.fields.items():
-            field.taken.connect(partial(self.said.emit, number, what))
-            field.left.connect(self.left)
+            field.taken.connect(partial(self.reported.emit, number, what))
+            field.exited.connect(self.exited)
         self.setLayout(row(self.fields["name"], "slot", self.fields["slot"], "at", self.fields["box"], "%", None))
 
     def show_view(self, view: Region) -> None:
@@ -322,7 +322,7 @@ def _as_view(what: str, text: str) -> object:
     if what == "name":
         return " ".join(text.split())
     if what == "slot":
-        return _whole(text)
+        return _parse_pixels(text)
     try:
         shares = [float(word) / 100 for word in text.replace("%", "").split(",")]
     except ValueError:
@@ -342,7 +342,7 @@ class ScreenEdit(_Edit):
         self.name = Field("name of the screen", 130)
         self.wide, self.high = Field("width", 60), Field("height", 60)
         self.safe = Field("unsafe edge, percent", 60)
-        self.name.taken.connect(self._called)
+        self.name.taken.connect(self._rename)
         for field in (self.wide, self.high):
             field.taken.connect(lambda _text, field=field: self._sized(field))
         self.safe.taken.connect(self._edged)
@@ -352,7 +352,7 @@ class ScreenEdit(_Edit):
         for what, field in self.seen.items():
             field.taken.connect(partial(self._looked_at, what))
         for field in (self.name, self.wide, self.high, self.safe, *self.seen.values()):
-            field.left.connect(self.setFocus)
+            field.exited.connect(self.setFocus)
         self.line("called", self.name)
         self.line("pixels across", self.wide)
         self.line("pixels down", self.high)
@@ -366,8 +366,8 @@ class ScreenEdit(_Edit):
         self.views = [_ViewLine(number) for number in range(MOST_VIEWS)]
         self._view_lines = [self.line("", view) for view in self.views]
         for view in self.views:
-            view.said.connect(self._view_said)
-            view.left.connect(self.setFocus)
+            view.reported.connect(self._set_view)
+            view.exited.connect(self.setFocus)
         self.line("", Link("remove it", self._remove, bold=True), Link("done", self.close_it, bold=True))
 
     def show_it(self) -> None:
@@ -404,7 +404,7 @@ class ScreenEdit(_Edit):
             session.seal()
             session.edit(screen_split(session.project, name, str(how)), f"split of screen {name}")
 
-    def _view_said(self, number: int, what: str, text: str) -> None:
+    def _set_view(self, number: int, what: str, text: str) -> None:
         """Apply a part's name, slot or box."""
         session, name = self.session, self.edited.name
 
@@ -413,7 +413,7 @@ class ScreenEdit(_Edit):
 
         self.taken(self.views[number].fields[what], made, f"{what} of a part of {name}")
 
-    def _called(self, text: str) -> None:
+    def _rename(self, text: str) -> None:
         session = self.session
         name = self.edited.name
         at = [one.name for one in session.project.screens].index(name)
@@ -425,7 +425,9 @@ class ScreenEdit(_Edit):
         session, name = self.session, self.edited.name
 
         def made() -> Project:
-            return screen_sized(session.project, name, (_whole(self.wide.text()), _whole(self.high.text())))
+            return screen_sized(
+                session.project, name, (_parse_pixels(self.wide.text()), _parse_pixels(self.high.text()))
+            )
 
         self.taken(field, made, f"size of screen {name}")
 
@@ -457,10 +459,10 @@ class ScreenEdit(_Edit):
         session, name = self.session, self.edited.name
         self.close_it()
         session.edit(screen_removed(session.project, name), f"removal of screen {name}")
-        session.said.emit(f"Removed screen {name}.  Ctrl+Z brings it back", False)
+        session.reported.emit(f"Removed screen {name}.  Ctrl+Z brings it back", False)
 
 
-def _whole(text: str) -> int:
+def _parse_pixels(text: str) -> int:
     if not text.strip().isdigit():
         raise AvrinError(f"'{text}' is not a number of pixels", advice="Write for example 1920")
     return int(text)

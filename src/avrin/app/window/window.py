@@ -104,7 +104,7 @@ class Window(QMainWindow):
             page.sample_wanted.connect(self.open_sample)
             page.project_chosen.connect(self.open)
             page.draft_chosen.connect(self.open_draft)
-            page.left.connect(self.leave_first_page)
+            page.exited.connect(self.leave_first_page)
             if self._filled:
                 self._pages.addWidget(page)
             else:
@@ -203,13 +203,13 @@ class Window(QMainWindow):
         self.desk.clock_wanted.connect(self.edit_recording)
         self.desk.hud.menu_wanted.connect(self.open_widget_menu)
         self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))
-        session.said.connect(self.message.say)
+        session.reported.connect(self.message.say)
         session.begun.connect(forget_pictures)
         for asks in (session.files.keeping, session.traces):
             asks.asked.connect(self.notices.ask)
             asks.answered.connect(self.notices.withdraw)
         session.state_changed.connect(self._title)
-        self.desk.whole.connect(self._drop_picture)
+        self.desk.completed.connect(self._drop_picture)
 
     def _make_shortcuts(self) -> None:
         for action in self.actions_table:
@@ -400,7 +400,7 @@ class Window(QMainWindow):
         from avrin.app.window.command_finder import CommandFinder
 
         made = CommandFinder(self.actions_table, self)
-        made.left.connect(self.desk.hud.setFocus)
+        made.exited.connect(self.desk.hud.setFocus)
         return made
 
     def find_command(self) -> None:
@@ -412,7 +412,7 @@ class Window(QMainWindow):
         hand = self.session.hand
         if hand.live is None:
             hand.start()
-            self.session.said.emit("Driving by hand.  D stops", False)
+            self.session.reported.emit("Driving by hand.  D stops", False)
         else:
             hand.stop()
 
@@ -421,7 +421,7 @@ class Window(QMainWindow):
         if self.session.files.jobs.busy or self.session.traces.jobs.busy:
             self.session.files.jobs.forget()
             self.session.traces.jobs.forget()
-            self.session.said.emit("Stopped", False)
+            self.session.reported.emit("Stopped", False)
         elif self.on_first_page:
             if self.has_project:
                 self.leave_first_page()
@@ -560,7 +560,9 @@ class Window(QMainWindow):
             self.ask_save()
         else:
             path = self.session.path
-            self._try(lambda: self.session.files.save(done=lambda: self.session.said.emit(f"Saved {path.name}", False)))
+            self._try(
+                lambda: self.session.files.save(done=lambda: self.session.reported.emit(f"Saved {path.name}", False))
+            )
 
     def ask_save(self) -> None:
         """Ask for a name and save there."""
@@ -568,7 +570,7 @@ class Window(QMainWindow):
         chosen = ask_target(self, "Save the project", start, PROJECTS)
         if chosen is not None:
             target = ending_in(".avrin", chosen)
-            said = partial(self.session.said.emit, f"Saved {target.name}", False)
+            said = partial(self.session.reported.emit, f"Saved {target.name}", False)
             self._try(lambda: self.session.files.save(target, said))
 
     def _proposed(self) -> str:
@@ -586,7 +588,7 @@ class Window(QMainWindow):
         try:
             act()
         except (AvrinError, OSError) as error:
-            self.session.said.emit(_said(error), True)
+            self.session.reported.emit(_error_text(error), True)
             return False
         return True
 
@@ -672,7 +674,7 @@ def _dropped(data: QMimeData) -> list[Path]:
     return [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
 
 
-def _said(error: Exception) -> str:
+def _error_text(error: Exception) -> str:
     if isinstance(error, OSError):
         return f"{error.filename}: cannot be read ({(error.strerror or str(error)).lower()})"
     return str(error)

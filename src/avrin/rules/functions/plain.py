@@ -75,10 +75,10 @@ def _simple(name: str, op: Op, params: str, help_: str, example: str) -> Functio
     return Function(name, tuple(map(number, params.split())), "number", help_, example, applies(op, "number"))
 
 
-MANY = (number("a"), number("b", many=True))
+NUMBERS = (number("a"), number("b", many=True))
 FUNCTIONS = (
-    Function("min", MANY, "number", "The smallest of its arguments.", "min(hull, 40)", repeats(MIN)),
-    Function("max", MANY, "number", "The largest of its arguments.", "max(hull, 20)", repeats(MAX)),
+    Function("min", NUMBERS, "number", "The smallest of its arguments.", "min(hull, 40)", repeats(MIN)),
+    Function("max", NUMBERS, "number", "The largest of its arguments.", "max(hull, 20)", repeats(MAX)),
     _simple("abs", ufunc("abs", np.absolute, AT_ZERO), "x", "x without its sign.", "abs(change(hull))"),
     _simple("sign", ufunc("sign", np.sign, AT_ZERO), "x", "-1, 0 or 1.", "sign(change(hull))"),
     _simple("sqrt", ufunc("sqrt", np.sqrt, AT_ZERO), "x", "The square root; missing below zero.", "sqrt(hull)"),

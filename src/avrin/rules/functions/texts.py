@@ -48,7 +48,7 @@ def _build_text(graph: Graph, args: Sequence[Step]) -> Step:
     value, shape = args
     assert shape.constant is not None  # the check requires a literal text
     source = graph.words.text(int(shape.constant[0])) or ""
-    return template_step(graph, [Part(value, pattern(source))], whole=True)
+    return template_step(graph, [Part(value, pattern(source))], all_or_missing=True)
 
 
 def _build_plural(graph: Graph, args: Sequence[Step]) -> Step:

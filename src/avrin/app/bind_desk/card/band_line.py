@@ -45,8 +45,8 @@ class BandLine(QWidget):
         self.swatch = Swatch(f"colour of {band.name}", self._wish, 14)
         row.addWidget(self.swatch)
         self.name = Field(f"name of {band.name}", NAME)
-        self.name.taken.connect(self._called)
-        self.name.left.connect(self.setFocus)
+        self.name.taken.connect(self._rename)
+        self.name.exited.connect(self.setFocus)
         row.addWidget(self.name)
         for field in BAND_RULES:
             if getattr(band, field):
@@ -81,24 +81,26 @@ class BandLine(QWidget):
         """Return the menu of further commands."""
         menu, band = new_menu(self), next(one for one in self._widget.bands if one.name == self.band.name)
         if band.back:
-            menu.addAction("Left where it begins", partial(self._become, "stickiness", band_sticky, ""))
+            menu.addAction("Left where it begins", partial(self._edit_band, "stickiness", band_sticky, ""))
         elif band.below or band.above:
-            menu.addAction("Left later than it begins", partial(self._become, "stickiness", band_sticky, _later(band)))
+            menu.addAction(
+                "Left later than it begins", partial(self._edit_band, "stickiness", band_sticky, _later(band))
+            )
         if band.held:
-            menu.addAction("Entered at once", partial(self._become, "wait", band_waiting, ""))
+            menu.addAction("Entered at once", partial(self._edit_band, "wait", band_waiting, ""))
         else:
-            menu.addAction("Entered when it has lasted", partial(self._become, "wait", band_waiting, "300ms"))
+            menu.addAction("Entered when it has lasted", partial(self._edit_band, "wait", band_waiting, "300ms"))
         for said, period in FLASHES.items():
             if period != self._look.get("flash"):
-                menu.addAction(said.capitalize(), partial(self._become, "flash", band_coloured, "flash", period))
+                menu.addAction(said.capitalize(), partial(self._edit_band, "flash", band_coloured, "flash", period))
         if self._widget.bands[0].name != band.name:
-            menu.addAction("Before the one above it", partial(self._become, "order", band_first))
+            menu.addAction("Before the one above it", partial(self._edit_band, "order", band_first))
         menu.addSeparator()
-        menu.addAction("Remove", partial(self._become, "removal", band_removed))
+        menu.addAction("Remove", partial(self._edit_band, "removal", band_removed))
         return menu
 
-    def _become(self, what: str, made: object, *more: object) -> None:
-        widget = made(self._widget, self.band.name, *more)  # type: ignore[operator]
+    def _edit_band(self, what: str, change: object, *more: object) -> None:
+        widget = change(self._widget, self.band.name, *more)  # type: ignore[operator]
         self.session.seal()
         self.session.set_widget(widget, f"{what} of band {self.band.name}")
 
@@ -110,13 +112,13 @@ class BandLine(QWidget):
 
         self.colour_wanted.emit(ColourWish(self.swatch, self.ident, f"band {name}", self.swatch.colour, made))
 
-    def _called(self, text: str) -> None:
+    def _rename(self, text: str) -> None:
         session = self.session
         try:
             made = band_renamed(session.project, self.ident, self.band.name, text)
         except AvrinError as error:
             self.name.mark(True)
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return
         session.seal()
         session.edit(made, f"name of band {self.band.name}")

@@ -114,7 +114,10 @@ class BandStrip(Stepped, Assisted, QWidget):
         now = self.session.tracks.state(widget, self.session.frame)["band"] if widget is not None else ""
         return [
             Part(
-                _said(band), QRectF(self._x(limit) - GRIP, TOP, 2 * GRIP, STRIP), Role.ListItem, chosen=band.name == now
+                _describe(band),
+                QRectF(self._x(limit) - GRIP, TOP, 2 * GRIP, STRIP),
+                Role.ListItem,
+                chosen=band.name == now,
             )
             for band, limit in self._limits()
         ]
@@ -204,7 +207,7 @@ class BandStrip(Stepped, Assisted, QWidget):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.accent if self._drag == band.name else t.ink)
             painter.drawEllipse(QPointF(x, TOP + STRIP + 6), 4, 4)
-            text = _said(band)
+            text = _describe(band)
             wide = measure(text, "small")
             left = max(0.0, min(max(x - wide / 2, taken + 10), self.width() - wide))
             painter.setPen(t.second)
@@ -333,14 +336,14 @@ class BandStrip(Stepped, Assisted, QWidget):
         assert widget is not None
         text, at = self._written(level)
         if any(abs(limit - at) < 1e-12 for _, limit in self._limits()):
-            session.said.emit(f"A band begins at {text} already", False)
+            session.reported.emit(f"A band begins at {text} already", False)
             return
         known = [(band.name, limit) for band, limit in self._limits()]
         made = split(widget.widget, text, at, known)
         session.seal()
         session.set_widget(made, f"new band of {widget.widget.title}")
         new = next(band.name for band in made.bands if all(band.name != one.name for one in widget.widget.bands))
-        session.said.emit(
+        session.reported.emit(
             f"Band {new}: a double click on its mark names it, and dropped away from the strip it is gone", False
         )
 
@@ -380,7 +383,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         assert widget is not None
         self.session.seal()
         self.session.set_widget(band_removed(widget.widget, name), f"removal of band {name}")
-        self.session.said.emit(f"Removed band {name}.  Ctrl+Z brings it back", False)
+        self.session.reported.emit(f"Removed band {name}.  Ctrl+Z brings it back", False)
 
     def _show_ghost(self, level: float | None) -> None:
         if level != self._ghost:
@@ -392,7 +395,7 @@ class BandStrip(Stepped, Assisted, QWidget):
         self.update()
 
 
-def _said(band: Band) -> str:
+def _describe(band: Band) -> str:
     return f"{band.name} {'below' if band.below else 'above'} {band.below or band.above}"
 
 

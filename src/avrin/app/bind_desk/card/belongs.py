@@ -36,16 +36,16 @@ class Belongs(QWidget):
         self._edit = Link("edit it", lambda: self.group_wanted.emit(self._widget.group), bold=True)
         self.style_name = Field("name of the new style", 120)
         self.style_name.setPlaceholderText("it is called")
-        self.style_name.taken.connect(self._made)
-        self.style_name.left.connect(self._leave)
+        self.style_name.taken.connect(self._make_style)
+        self.style_name.exited.connect(self._leave)
         self.style_name.hide()
         self._for_all = Link("change it for all", self._restyle, bold=True)
         self._off_all = Link("take it off all", self._unstyle, bold=True)
         self._off_all.setToolTip("The style is gone; who wore it wears the same of its own")
         self.note = Field("note", 300)
         self.note.setPlaceholderText("what it is for")
-        self.note.taken.connect(lambda text: self._become("note", replace(self._widget, note=text.strip())))
-        self.note.left.connect(self.setFocus)
+        self.note.taken.connect(lambda text: self._edit_widget("note", replace(self._widget, note=text.strip())))
+        self.note.exited.connect(self.setFocus)
         self._line("group", self._choice("group"), self._edit)
         self._repeated = self._line("repeated", self._choice("repeat"))
         self._line("style", self._choice("style"), self.style_name, self._for_all, self._off_all)
@@ -90,9 +90,9 @@ class Belongs(QWidget):
 
     def _taken(self, what: str, value: str) -> None:
         if what == "repeat":
-            self._become(what, repeated(self._widget, value))
+            self._edit_widget(what, repeated(self._widget, value))
         elif value != NEW:
-            self._become(what, replace(self._widget, **{what: value}))
+            self._edit_widget(what, replace(self._widget, **{what: value}))
         elif what == "group":
             project, ident = grouped(self.session.project, [self.ident])
             self._done(project, "grouping")
@@ -101,13 +101,13 @@ class Belongs(QWidget):
             self.style_name.show()
             self.style_name.setFocus()
 
-    def _made(self, name: str) -> None:
+    def _make_style(self, name: str) -> None:
         """Create a style from the widget's look."""
         try:
             self._done(style_made(self.session.project, self.ident, name), "style")
         except AvrinError as error:
             self.style_name.mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     def _leave(self) -> None:
         self.style_name.hide()
@@ -116,12 +116,12 @@ class Belongs(QWidget):
     def _restyle(self) -> None:
         worn = sum(widget.style == self._widget.style for widget in self.session.project.widgets)
         self._done(restyled(self.session.project, self.ident), "style")
-        self.session.said.emit(f"{worn} widgets wear it", False)
+        self.session.reported.emit(f"{worn} widgets wear it", False)
 
     def _unstyle(self) -> None:
         self._done(style_removed(self.session.project, self._widget.style), "style")
 
-    def _become(self, what: str, widget: Widget) -> None:
+    def _edit_widget(self, what: str, widget: Widget) -> None:
         self._done(self.session.project.with_widget(widget), what)
 
     def _done(self, project: Project, what: str) -> None:

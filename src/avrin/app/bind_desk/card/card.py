@@ -549,7 +549,7 @@ class _Head(Assisted, QWidget):
         """Return the current band or value."""
         chosen, session = self.session.widget, self.session
         if chosen is not None:
-            return self._band_said(chosen)
+            return self._band_text(chosen)
         variable = session.variable(session.selected.variable)
         return with_unit(session.value(session.selected.variable), variable.unit if variable else "")
 
@@ -564,7 +564,7 @@ class _Head(Assisted, QWidget):
         known = "event" if name.endswith("()") else sort
         return name.removesuffix("()"), known or "in the recording, not declared"
 
-    def _band_said(self, chosen: BoundWidget) -> str:
+    def _band_text(self, chosen: BoundWidget) -> str:
         session = self.session
         return session.bound.state_word(chosen, session.tracks.value(chosen.state, session.frame))
 
@@ -577,7 +577,7 @@ class _Head(Assisted, QWidget):
         painter.setFont(font("title", True))
         painter.setPen(t.ink)
         room = self.width() - (
-            round(measure(self._band_said(chosen), "text", True)) + 46 if chosen is not None else 110
+            round(measure(self._band_text(chosen), "text", True)) + 46 if chosen is not None else 110
         )
         painter.drawText(0, 18, painter.fontMetrics().elidedText(title, Qt.TextElideMode.ElideRight, room))
         painter.setFont(font("small"))
@@ -594,7 +594,7 @@ class _Head(Assisted, QWidget):
         t, session = theme(), self.session
         state = session.tracks.state(chosen, session.frame)
         band = str(state["band"] or "")
-        text = self._band_said(chosen)
+        text = self._band_text(chosen)
         wide = measure(text, "text", True) + 38
         box = QRectF(self.width() - wide, 4, wide, 24)
         colour = band_colour(chosen, band) if state["visible"] else t.third

@@ -89,10 +89,10 @@ class _Entries(QAbstractListModel):
         super().__init__()
         self.entries: list[Entry] = []
 
-    def fill(self, found: list[Entry]) -> None:
+    def fill(self, entries: list[Entry]) -> None:
         """Replace the entries."""
         self.beginResetModel()
-        self.entries = found
+        self.entries = entries
         self.endResetModel()
 
     def rowCount(self, _parent: Index | None = None) -> int:

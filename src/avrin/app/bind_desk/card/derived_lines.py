@@ -28,18 +28,18 @@ class DerivedLines(QWidget):
         column.setSpacing(6)
         self.name = Field("name of the derived value", 180)
         self.name.show_text(name)
-        self.name.taken.connect(self._named)
-        self.name.left.connect(self.setFocus)
+        self.name.taken.connect(self._rename)
+        self.name.exited.connect(self.setFocus)
         self.note = Field("note of the derived value", 306)
         self.note.show_text(self.derived.note)
         self.note.setPlaceholderText("what it is for")
         self.note.taken.connect(self._noted)
-        self.note.left.connect(self.setFocus)
+        self.note.exited.connect(self.setFocus)
         self.rule = RuleRow(session, RulePlace("derived", name), "is")
         line = Line("called", level=True)
         line.row.addWidget(self.name)
         line.row.addStretch(1)
-        apart = Link("take it apart", self._apart, bold=True)
+        apart = Link("take it apart", self._inline, bold=True)
         apart.setToolTip("Replaces its name with its rule everywhere")
         line.row.addWidget(apart)
         column.addWidget(line)
@@ -57,13 +57,13 @@ class DerivedLines(QWidget):
         else:
             self.rule.show_values(None)
 
-    def _named(self, text: str) -> None:
+    def _rename(self, text: str) -> None:
         session = self.session
         try:
             session.rename(self.derived.name, text.strip())
         except AvrinError as error:
             self.name.mark(True)
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
         else:
             session.select_variable(text.strip())
 
@@ -72,8 +72,8 @@ class DerivedLines(QWidget):
         derived = tuple(replace(one, note=text.strip()) if one.name == name else one for one in session.project.derived)
         session.edit(replace(session.project, derived=derived), f"note of {name}")
 
-    def _apart(self) -> None:
+    def _inline(self) -> None:
         session = self.session
         session.edit(without_derived(session.project, self.derived.name), f"taking apart of {self.derived.name}")
         session.select_variable("")
-        session.said.emit(f"{self.derived.name} was replaced by its rule.  Ctrl+Z brings it back", False)
+        session.reported.emit(f"{self.derived.name} was replaced by its rule.  Ctrl+Z brings it back", False)

@@ -34,7 +34,7 @@ class EventLines(QWidget):
         if self.declared is None:
             self._line("", Link("declare it", self._declare, bold=True), spaced=True)
             return
-        self.name = self._field("name of the event", name, 180, self._named)
+        self.name = self._field("name of the event", name, 180, self._rename)
         self._line("called", self.name, Link("undeclare it", self._undeclare, bold=True))
         self.types: dict[str, Choice] = {}
         for arg, type_ in self.declared.args.items():
@@ -55,11 +55,11 @@ class EventLines(QWidget):
         field = Field(name, wide)
         field.show_text(text)
         field.taken.connect(taken)
-        field.left.connect(self.setFocus)
+        field.exited.connect(self.setFocus)
         return field
 
-    def _line(self, said: str, first: QWidget, last: QWidget | None = None, *, spaced: bool = False) -> None:
-        line = Line(said, level=True)
+    def _line(self, label: str, first: QWidget, last: QWidget | None = None, *, spaced: bool = False) -> None:
+        line = Line(label, level=True)
         if spaced:
             line.row.addSpacing(-7)  # texts have padding
         line.row.addWidget(first)
@@ -68,14 +68,14 @@ class EventLines(QWidget):
             line.row.addWidget(last)
         self._column.addWidget(line)
 
-    def _become(self, what: str, made: Callable[[Project], Project], field: Field | None = None) -> bool:
+    def _edit_event(self, what: str, change: Callable[[Project], Project], field: Field | None = None) -> bool:
         session = self.session
         try:
-            project = made(session.project)
+            project = change(session.project)
         except AvrinError as error:
             if field is not None:
                 field.mark(True)
-            session.said.emit(str(error), True)
+            session.reported.emit(str(error), True)
             return False
         session.seal()
         session.edit(project, f"{what} of {self.event_name}")
@@ -83,18 +83,18 @@ class EventLines(QWidget):
 
     def _declare(self) -> None:
         recorded = self.session.now.recorded
-        self._become("declaration", lambda project: event_declared(project, recorded, self.event_name))
+        self._edit_event("declaration", lambda project: event_declared(project, recorded, self.event_name))
 
     def _undeclare(self) -> None:
-        self._become("declaration", lambda project: event_undeclared(project, self.event_name))
+        self._edit_event("declaration", lambda project: event_undeclared(project, self.event_name))
 
-    def _named(self, text: str) -> None:
+    def _rename(self, text: str) -> None:
         new = text.strip()
-        if self._become("name", lambda project: event_renamed(project, self.event_name, new), self.name):
+        if self._edit_event("name", lambda project: event_renamed(project, self.event_name, new), self.name):
             self.session.select_variable(event_column(new))
 
     def _noted(self, text: str) -> None:
-        self._become("note", lambda project: self._with(project, note=text.strip()))
+        self._edit_event("note", lambda project: self._with(project, note=text.strip()))
 
     def _typed(self, arg: str, type_: str | None) -> None:
         """Set or remove an argument's type."""
@@ -107,10 +107,10 @@ class EventLines(QWidget):
             check_name(arg, ())
             return self._with(project, args=args)
 
-        self._become(f"argument {arg}", made, self.more)
+        self._edit_event(f"argument {arg}", made, self.more)
 
-    def _with(self, project: Project, **said: object) -> Project:
+    def _with(self, project: Project, **fields: object) -> Project:
         def changed(event: EventKind) -> EventKind:
-            return replace(event, **said) if event.name == self.event_name else event
+            return replace(event, **fields) if event.name == self.event_name else event
 
         return replace(project, events=tuple(map(changed, project.events)))

@@ -23,7 +23,7 @@ def facts(session: Session, name: str) -> list[tuple[str, str]]:
     variable = session.variable(name)
     found = _declared(variable) if variable is not None else []
     if session.is_derived(name):
-        named = _named(session, name)
+        named = _users(session, name)
         return [("named in", ", ".join(named[:8]) + (" …" if len(named) > 8 else ""))] if named else []
     column = session.recorded_column(name)
     if column is None:
@@ -37,7 +37,7 @@ def facts(session: Session, name: str) -> list[tuple[str, str]]:
     found.append(("recorded", ", ".join(part for part in parts if part)))
     if name in session.hand.pins:
         found.append(("held at", with_unit(session.hand.pins[name], unit)))
-    named = _named(session, name)
+    named = _users(session, name)
     if named:
         found.append(("named in", ", ".join(named[:8]) + (" …" if len(named) > 8 else "")))
     return found
@@ -63,7 +63,7 @@ def _declared(variable: Variable) -> list[tuple[str, str]]:
     return found
 
 
-def _named(session: Session, name: str) -> list[str]:
+def _users(session: Session, name: str) -> list[str]:
     """Return places whose rules use the name."""
     project = session.project
     found = []

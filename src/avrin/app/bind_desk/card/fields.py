@@ -36,7 +36,7 @@ __all__ = ["StructFields"]
 
 Which = Literal["options", "look"]
 ACROSS = 2  # fields per row
-WIDE = 96  # pixels of a field
+FIELD_WIDTH_PX = 96  # pixels of a field
 CHOICE = 22  # pixels of the button that opens an asset's choices
 OTHER_HANDS = ("gamepad", "touch")  # devices whose keys cannot be captured here
 THUMB = 18  # pixels of an icon in the menu
@@ -118,10 +118,10 @@ class StructFields(QWidget):
                 row.addWidget(cells)
         for name in self._open:
             row.addWidget(Link(f"+ other {name}", functools.partial(self._ask_name, name), bold=True))
-            field = self.names[name] = Field(f"whose {name}", WIDE)
+            field = self.names[name] = Field(f"whose {name}", FIELD_WIDTH_PX)
             field.setPlaceholderText(f"whose {name}")
             field.taken.connect(functools.partial(self._add_key, name))
-            field.left.connect(field.hide)
+            field.exited.connect(field.hide)
             field.hide()
             row.addWidget(field)
         row.addStretch(1)
@@ -137,13 +137,13 @@ class StructFields(QWidget):
         known = raw.get(name)
         if key and (not isinstance(known, Mapping) or key not in known):
             first = next(iter(known.values()), "?") if isinstance(known, Mapping) else "?"
-            self._become(name, {**raw, name: {**(known or {}), key: first}})
+            self._set_value(name, {**raw, name: {**(known or {}), key: first}})
 
     def _turn(self, name: str, there: bool) -> None:
         raw = {key: value for key, value in self._raw().items() if key != name}
         if there:
             raw[name] = added(self.struct, name)
-        self._become(name, raw)
+        self._set_value(name, raw)
 
     def __len__(self) -> int:
         return len(self._leaves) + len(optional(self.struct))
@@ -155,9 +155,9 @@ class StructFields(QWidget):
             self.fields[name] = choice
             return choice
         beside = name in self._files or kind == SIDES or self._leaves[name].type == KeyName
-        field = Field(f"{self.which}, {name}", WIDE - CHOICE if beside else WIDE)
+        field = Field(f"{self.which}, {name}", FIELD_WIDTH_PX - CHOICE if beside else FIELD_WIDTH_PX)
         field.taken.connect(lambda text: self._taken(name, text))
-        field.left.connect(self.setFocus)
+        field.exited.connect(self.setFocus)
         self.fields[name] = field
         return field
 
@@ -190,15 +190,15 @@ class StructFields(QWidget):
         line = QHBoxLayout(whole)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(0)
-        part.setFixedWidth(WIDE - swatch.width())
+        part.setFixedWidth(FIELD_WIDTH_PX - swatch.width())
         line.addWidget(swatch)
         line.addWidget(part)
-        whole.setFixedWidth(WIDE)
+        whole.setFixedWidth(FIELD_WIDTH_PX)
         return whole
 
     def _wish(self, name: str) -> None:
         def made(widget: Widget, colour: str) -> Widget:
-            return self._with(widget, put(self._said_by(widget), self._leaf(name), colour))
+            return self._with(widget, put(self._own_values(widget), self._leaf(name), colour))
 
         what = f"{name.replace('_', ' ')}{f' when {self.band}' if self.band else ''}"
         self.colour_wanted.emit(ColourWish(self.swatches[name], self.ident, what, str(self._value(name)), made))
@@ -256,9 +256,9 @@ class StructFields(QWidget):
         return take_in(Path(path), self.session.folder, sort)
 
     def _raw(self) -> dict[str, Any]:
-        return self._said_by(self.session.project.widget(self.ident))
+        return self._own_values(self.session.project.widget(self.ident))
 
-    def _said_by(self, widget: Widget) -> dict[str, Any]:
+    def _own_values(self, widget: Widget) -> dict[str, Any]:
         """Return the widget's own values: of its options, its look, or its look in the band."""
         said = getattr(widget, self.which)
         if self.band:
@@ -341,7 +341,7 @@ class StructFields(QWidget):
         part = self.fields[name]
         if isinstance(part, Field):
             part.mark(True)
-        self.session.said.emit(why, True)
+        self.session.reported.emit(why, True)
 
     def _set(self, name: str, value: Json) -> None:
         from avrin.arrange import in_own_size
@@ -353,7 +353,7 @@ class StructFields(QWidget):
             made = in_own_size(self.session.project, made, size) if size is not None else made
         self.session.set_widget(made, f"{name} of {widget.title}")
 
-    def _become(self, name: str, raw: Mapping[str, Any]) -> None:
+    def _set_value(self, name: str, raw: Mapping[str, Any]) -> None:
         widget = self.session.project.widget(self.ident)
         self.session.set_widget(self._with(widget, raw), f"{name} of {widget.title}")
 
@@ -367,5 +367,5 @@ def _beside(part: QWidget, link: Link) -> QWidget:
     line.setSpacing(0)
     line.addWidget(part)
     line.addWidget(link)
-    whole.setFixedWidth(WIDE)
+    whole.setFixedWidth(FIELD_WIDTH_PX)
     return whole

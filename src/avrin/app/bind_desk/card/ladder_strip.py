@@ -26,14 +26,14 @@ if TYPE_CHECKING:  # imported when the first ladder is computed, after the first
 __all__ = ["LadderStrip", "short"]
 
 CELL_TALL, TALL = 36, 74
-MOST = 8
-REST = 180  # milliseconds the playhead must rest before the ladder follows
+MAX_CELLS = 8
+REST_MS = 180  # milliseconds the playhead must rest before the ladder follows
 
 
 def short(ladder: Ladder) -> list[Rung]:
     """Return the present value, and the most significant cells: missing, both sides of band and visibility edges, ends."""
     found = list(ladder.rungs)
-    if len(found) < MOST:
+    if len(found) < MAX_CELLS:
         return [ladder.now, *found]
     missing, rest = found[0], found[1:]
     edges = [i for i in range(1, len(rest)) if rest[i].edge or rest[i - 1].edge]
@@ -43,11 +43,11 @@ def short(ladder: Ladder) -> list[Rung]:
     ] or edges  # fmt: skip
     kept = {0, len(rest) - 1}
     for i in telling:
-        if len(kept | {i - 1, i}) <= MOST - 2:
+        if len(kept | {i - 1, i}) <= MAX_CELLS - 2:
             kept |= {i - 1, i}
     ends = [i for i in range(1, len(rest) - 1) if not any(abs(i - j) < 2 for j in edges)]
     for i in [*(i for i in reversed(edges) if rest[i].edge), *reversed(ends)]:
-        if len(kept) < MOST - 2:
+        if len(kept) < MAX_CELLS - 2:
             kept.add(i)
     return [ladder.now, missing, *(rest[i] for i in sorted(kept))]
 
@@ -78,7 +78,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         """Return each cell: the value, the widget's state, and its first recorded moment."""
         return [
             Part(
-                f"{self.driver} {'now ' if i == 0 else ''}{said(rung.value)}", self._cell(i), value=self._seen(rung),
+                f"{self.driver} {'now ' if i == 0 else ''}{said(rung.value)}", self._cell(i), value=self._recorded_text(rung),
                 chosen=i == 0,
                 press=partial(self._go, rung),
             )
@@ -86,7 +86,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         ]  # fmt: skip
 
     @staticmethod
-    def _seen(rung: Rung) -> str:
+    def _recorded_text(rung: Rung) -> str:
         from avrin.ladder import interval_words, percent
 
         found, words = rung.interval.found, interval_words(rung.interval)
@@ -105,7 +105,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     def _later(self) -> None:
         if not self.session.playing and not self._timer.isActive():
-            self._timer.start(REST)
+            self._timer.start(REST_MS)
 
     def _begin(self) -> None:
         """Compute the ladder for the playhead in time slices; a newer request cancels an older one."""
@@ -120,8 +120,8 @@ class LadderStrip(Stepped, Assisted, QWidget):
         driver = names[0]
         self._climbing.ask(
             lambda now: climbing(now.tracks, chosen, driver, now.frame),
-            lambda found, now: self._show(
-                short(found), driver, chosen, float(now.trace.t[now.frame]) if len(now.trace) else 0.0
+            lambda result, now: self._show(
+                short(result), driver, chosen, float(now.trace.t[now.frame]) if len(now.trace) else 0.0
             ),
         )
 
@@ -133,15 +133,15 @@ class LadderStrip(Stepped, Assisted, QWidget):
     def _failed(self, _error: AvrinError) -> None:
         self._show([], "", None)
 
-    def _show(self, found: list[Rung], driver: str, widget: BoundWidget | None, clock_at: float = 0.0) -> None:
+    def _show(self, cells: list[Rung], driver: str, widget: BoundWidget | None, clock_at: float = 0.0) -> None:
         """Show cells, the first of them the present one, of a frame at some seconds of the trace."""
         self._clock = clock_at
-        self.rungs, self.driver, self._for, self._bound = found, driver, widget, self.session.bound
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus if found else Qt.FocusPolicy.NoFocus)
+        self.rungs, self.driver, self._for, self._bound = cells, driver, widget, self.session.bound
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus if cells else Qt.FocusPolicy.NoFocus)
         self.update()
 
     def _cell(self, i: int) -> QRectF:
-        count = max(len(self.rungs), MOST)
+        count = max(len(self.rungs), MAX_CELLS)
         wide = (self.width() + 5) / count
         return QRectF(i * wide, 0, wide - 5, CELL_TALL)
 
@@ -150,7 +150,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         if self._outdated:
             self._outdated = False
             # Immediately for a newly selected widget; after a pause while typing.
-            self._timer.start(0 if not self.rungs else REST)
+            self._timer.start(0 if not self.rungs else REST_MS)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if (failure := self._climbing.failure) is not None:
@@ -162,7 +162,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         if not self.rungs and (self._climbing.busy or self._for is None):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.gutter)
-            for i in range(MOST):  # placeholders of the cells
+            for i in range(MAX_CELLS):  # placeholders of the cells
                 painter.drawRoundedRect(self._cell(i), 4, 4)
             return
         if not self.rungs or self._for is None:
@@ -246,11 +246,11 @@ class LadderStrip(Stepped, Assisted, QWidget):
             self.session.go_to_seconds(first)
         elif self.session.variable(self.driver) is None:
             words = f"{self.driver} follows from other variables: hold one of those"
-            self.session.said.emit(f"{self._seen(rung).capitalize()}.  {words}", False)
+            self.session.reported.emit(f"{self._recorded_text(rung).capitalize()}.  {words}", False)
         else:
             self.session.hand.pin(self.driver, rung.value)
             held = f"{self.driver} is held at {said(rung.value)}.  Ctrl+L lets go"
-            self.session.said.emit(f"{self._seen(rung).capitalize()}: {held}", False)
+            self.session.reported.emit(f"{self._recorded_text(rung).capitalize()}: {held}", False)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         there = self._at(event.position()) is not None
@@ -265,6 +265,8 @@ class LadderStrip(Stepped, Assisted, QWidget):
         if isinstance(event, QHelpEvent):
             rung = self._at(QPointF(event.pos()))
             if rung is not None:
-                QToolTip.showText(event.globalPos(), f"{self.driver} {said(rung.value)}: {self._seen(rung)}", self)
+                QToolTip.showText(
+                    event.globalPos(), f"{self.driver} {said(rung.value)}: {self._recorded_text(rung)}", self
+                )
             return True
         return super().event(event)

@@ -26,7 +26,7 @@ class MissingLine(QWidget):
         self.choice.taken.connect(self._chosen)
         self.field = Field("text while missing", 110)
         self.field.taken.connect(lambda text: self._set(WhileMissing(text=text)))
-        self.field.left.connect(self.setFocus)
+        self.field.exited.connect(self.setFocus)
         line = QHBoxLayout(self)
         line.setContentsMargins(0, 0, 0, 0)
         line.setSpacing(6)

@@ -78,7 +78,7 @@ class _Width(Field):
         self._at = int(at)
         self.setPlaceholderText("wide")
         self.setToolTip("Reference pixels; its share of what the others leave where nothing is said")
-        self.taken.connect(self._said)
+        self.taken.connect(self._set_width)
         session.project_changed.connect(self.refresh)
         self.refresh()
 
@@ -92,12 +92,12 @@ class _Width(Field):
         if self._at < len(parts):
             self.show_text(written(parts[self._at].get(self._key)))
 
-    def _said(self, text: str) -> None:
+    def _set_width(self, text: str) -> None:
         try:
             wide = max(0.0, pixels(text)) if text.strip() else 0.0
         except AvrinError as error:
             self.mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
         parts = self._parts()
         parts[self._at].pop(self._key, None)
@@ -149,10 +149,10 @@ def _before(session: Session, ident: str, entry: str) -> None:
     _put(session, ident, name, held)
 
 
-def _line(left: int) -> tuple[QWidget, QHBoxLayout]:
+def _line(indent: int) -> tuple[QWidget, QHBoxLayout]:
     line = QWidget()
     inner = QHBoxLayout(line)
-    inner.setContentsMargins(left, 0, 0, 0)
+    inner.setContentsMargins(indent, 0, 0, 0)
     inner.setSpacing(2)
     return line, inner
 

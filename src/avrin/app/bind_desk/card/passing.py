@@ -18,7 +18,7 @@ from avrin.widgets import RulePlace
 __all__ = ["Passing"]
 
 HOW = {"at once": "", "fading": "fade", "sliding": "slide", "growing": "grow"}
-MOST = {"seconds": 60.0, "size": 10.0}
+MAX_VALUES = {"seconds": 60.0, "size": 10.0}
 
 
 class Passing(QWidget):
@@ -61,8 +61,8 @@ class Passing(QWidget):
     def _widget(self) -> Widget:
         return self.session.project.widget(self.ident)
 
-    def _way(self, line: Line, part: str, said: str) -> None:
-        choice = self.choices[part] = Choice(f"{said}", list(HOW))
+    def _way(self, line: Line, part: str, label: str) -> None:
+        choice = self.choices[part] = Choice(f"{label}", list(HOW))
         choice.taken.connect(lambda word: self._go(part, HOW[str(word)]))
         line.row.addWidget(choice)
         self._number(line, part, "seconds", "", "s")
@@ -70,7 +70,7 @@ class Passing(QWidget):
     def _number(self, line: Line, part: str, name: str, before: str, after: str) -> None:
         field = self.fields[part, name] = Field(f"{part} {name}", 44)
         field.taken.connect(lambda text: self._take(part, name, text))
-        field.left.connect(self.setFocus)
+        field.exited.connect(self.setFocus)
         for word in (before, field, after):
             if isinstance(word, str) and word:
                 label = inked(word)
@@ -97,20 +97,20 @@ class Passing(QWidget):
 
     def _go(self, part: str, how: str) -> None:
         now = getattr(self._widget, part)
-        self._become(part, None if not how else replace(now or Passage(), how=how))
+        self._set_part(part, None if not how else replace(now or Passage(), how=how))
 
     def _take(self, part: str, name: str, text: str) -> None:
         try:
             value = parsed(text.removesuffix("s"), "float")
-            if not isinstance(value, float) or not 0 < value <= MOST[name]:
-                raise AvrinError(f"'{text}' is out of range: more than 0, at most {MOST[name]:g}")
+            if not isinstance(value, float) or not 0 < value <= MAX_VALUES[name]:
+                raise AvrinError(f"'{text}' is out of range: more than 0, at most {MAX_VALUES[name]:g}")
         except AvrinError as error:
             self.fields[part, name].mark(True)
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
             return
-        self._become(part, replace(getattr(self._widget, part), **{name: value}))
+        self._set_part(part, replace(getattr(self._widget, part), **{name: value}))
 
-    def _become(self, part: str, value: Passage | Pop | None) -> None:
+    def _set_part(self, part: str, value: Passage | Pop | None) -> None:
         self.session.seal()
         said = {"enter": "how it comes", "leave": "how it goes", "pop": "pop"}[part]
         self.session.set_widget(replace(self._widget, **{part: value}), f"{said}, {self._widget.title}")

@@ -71,20 +71,20 @@ class Recorded(QWidget):
         column.addWidget(ThinLine())
         column.addWidget(inked(_declared(session), wrap=True))
 
-    def _line(self, label: str, said: str, *acts: tuple[str, Callable[[], object], bool]) -> None:
+    def _line(self, label: str, text: str, *acts: tuple[str, Callable[[], object], bool]) -> None:
         """Add a row: the label, the interpretation, and its links. acts: text, action, whether it opens a menu."""
         row = self._grid.rowCount()
         self._grid.addWidget(inked(label), row, 0, Qt.AlignmentFlag.AlignTop)
-        self._grid.addWidget(inked(said, "ink", wrap=True), row, 1)
+        self._grid.addWidget(inked(text, "ink", wrap=True), row, 1)
         if not acts:
             return
         line = QHBoxLayout()
         line.setContentsMargins(-7, 0, 0, 6)  # a link has padding around its text
         line.setSpacing(4)
-        for text, act, opens in acts:
-            link = Link(text, act, menu=opens)
-            link.set_text(text, quiet=True)
-            self.links[f"{label}: {text}"] = link
+        for word, act, opens in acts:
+            link = Link(word, act, menu=opens)
+            link.set_text(word, quiet=True)
+            self.links[f"{label}: {word}"] = link
             line.addWidget(link)
         line.addStretch(1)
         self._grid.addLayout(line, row + 1, 1)
@@ -197,7 +197,7 @@ class Recorded(QWidget):
         for roster in project.rosters[:MOST_ROSTERS]:
             if roster.name in there:
                 self._line(
-                    "roster", _roster_said(roster, trace, own),
+                    "roster", _roster_text(roster, trace, own),
                     ("leave apart", partial(self._take_apart, roster.name), False),
                     ("name, slots", partial(self.roster_wanted.emit, roster.name), False),
                 )  # fmt: skip
@@ -211,8 +211,8 @@ class Recorded(QWidget):
         for reason in naming.apart:
             self._line("roster", f"none of {reason}")
 
-    def _take(self, found: FoundRoster) -> None:
-        self._edit(lambda project: with_roster(project, found, self.session.has), f"roster {found.name}")
+    def _take(self, roster: FoundRoster) -> None:
+        self._edit(lambda project: with_roster(project, roster, self.session.has), f"roster {roster.name}")
 
     def _take_apart(self, name: str) -> None:
         self._edit(lambda project: without_roster(project, name, self.session.has), f"taking apart of {name}")
@@ -245,13 +245,13 @@ class Recorded(QWidget):
         try:
             self.session.traces.say(listed.key, **changes)
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     def _edit(self, change: Callable[[Project], Project], label: str) -> None:
         try:
             self.session.edit(change(self.session.project), label)
         except AvrinError as error:
-            self.session.said.emit(str(error), True)
+            self.session.reported.emit(str(error), True)
 
     def _pop(self, menu: object, name: str) -> None:
         link = self.links[name]
@@ -273,8 +273,8 @@ def _summary(trace: Trace, listed: Recording | None) -> str:
     return f"{frames} frames, {clock(trace.length)}  ·  {len(trace.columns)} names  ·  {file}"
 
 
-def _evidence(found: RunsFound, own: str) -> str:
-    return str(RunsFound(own, found.steps, found.back))
+def _evidence(runs: RunsFound, own: str) -> str:
+    return str(RunsFound(own, runs.steps, runs.back))
 
 
 def _own_names(listed: Recording) -> dict[str, str]:
@@ -282,20 +282,22 @@ def _own_names(listed: Recording) -> dict[str, str]:
     return {new: own for own, new in listed.names.items()}
 
 
-def _roster_said(roster: Roster, trace: Trace, own: dict[str, str]) -> str:
+def _roster_text(roster: Roster, trace: Trace, own: dict[str, str]) -> str:
     mine = [own.get(name, name) for name in trace.columns if name.startswith(f"{roster.name}[")]
     fields = ", ".join(field.name for field in roster.fields[:4]) + (" …" if len(roster.fields) > 4 else "")
     source = f", from {mine[0]} … {mine[-1]}" if mine and "[" not in mine[0] else ""
     return f"{roster.name}: {roster.slots} × {fields}{source}"
 
 
-def _differing(found: list[Difference]) -> str:
+def _differing(differences: list[Difference]) -> str:
     """Describe which names a recording lacks or writes differently; "" if none."""
-    lacking = [one.name for one in found if one.sort == "lacking"]
+    lacking = [one.name for one in differences if one.sort == "lacking"]
     other = [
-        one for one in found if one.sort == "otherwise" and "[" not in one.name and plain_name(one.own) != one.name
+        one
+        for one in differences
+        if one.sort == "otherwise" and "[" not in one.name and plain_name(one.own) != one.name
     ]
-    besides = [one.own for one in found if one.sort == "besides"]
+    besides = [one.own for one in differences if one.sort == "besides"]
     parts = []
     if lacking:
         parts.append(f"lacks {', '.join(lacking[:4])}" + (f" and {len(lacking) - 4} more" if len(lacking) > 4 else ""))

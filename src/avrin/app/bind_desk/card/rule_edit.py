@@ -49,7 +49,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
     """Edits a rule or a template. Enter and Tab leave it; the window's undo works in it."""
 
     edited = Signal(str)
-    left = Signal()
+    exited = Signal()
     undo_wanted = Signal()
     redo_wanted = Signal()
 
@@ -229,7 +229,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
         if event.key() == Qt.Key.Key_Space and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.offer(asked=True)
         elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self.left.emit()
+            self.exited.emit()
         elif event.matches(QKeySequence.StandardKey.Undo):
             self.undo_wanted.emit()
         elif event.matches(QKeySequence.StandardKey.Redo):
@@ -252,7 +252,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self._withdraw()
-        self.left.emit()
+        self.exited.emit()
         if parent := self.parentWidget():
             parent.update()
 

@@ -53,10 +53,10 @@ class RuleRow(QWidget):
         self.chips.chosen.connect(self.chosen)
         self.edit = RuleEdit(f"{name}, rule", session, template=template)
         self.edit.edited.connect(self._edited)
-        self.edit.left.connect(session.seal)
+        self.edit.exited.connect(session.seal)
         self._step: Step | None = None
         self._graph: object = None  # the step's graph
-        self.edit.left.connect(self._left)
+        self.edit.exited.connect(self._show_result)
         self.edit.undo_wanted.connect(session.undo)
         self.edit.redo_wanted.connect(session.redo)
         self.problem = inked("", "critical", "small", wrap=True)
@@ -81,11 +81,11 @@ class RuleRow(QWidget):
         """Use an editable field as the label."""
         self._label.hide()
         self._grid.removeWidget(self._label)
-        field.left.connect(self.edit.setFocus)
+        field.exited.connect(self.edit.setFocus)
         self._grid.addWidget(field, 1, 0, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignLeft)
         self._grid.setColumnMinimumWidth(0, LABELS)
 
-    def _left(self) -> None:
+    def _show_result(self) -> None:
         """Show the result again, unless another project was opened meanwhile: the step does not exist in its graph."""
         if self._graph is self.session.bound.graph:
             self.show_values(self._step)
@@ -100,7 +100,7 @@ class RuleRow(QWidget):
         self.edit.show_error(error)
         self.problem.setVisible(error is not None)
         if error is not None:
-            self.problem.setText(_told(error))
+            self.problem.setText(_error_text(error))
         self.update()
 
     def show_values(self, step: Step | None) -> None:
@@ -158,7 +158,7 @@ class RuleRow(QWidget):
         painter.drawText(area, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, shown)
 
 
-def _told(error: AvrinError) -> str:
+def _error_text(error: AvrinError) -> str:
     """Return an error without its place, which the underline shows."""
     text = error.problem[0].upper() + error.problem[1:]
     if not isinstance(error, RuleError) and error.place:

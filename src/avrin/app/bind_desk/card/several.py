@@ -17,7 +17,7 @@ from avrin.arrange import STEPS, WAYS
 __all__ = ["Several"]
 
 A_LINE = 3  # names per row
-MOST = 24  # names shown
+MAX_NAMES = 24  # names shown
 
 
 class Several(QWidget):
@@ -63,7 +63,7 @@ class Several(QWidget):
 
     def _names(self, column: QVBoxLayout, session: Session) -> None:
         chosen = session.arranging.chosen
-        for at in range(0, min(len(chosen), MOST), A_LINE):
+        for at in range(0, min(len(chosen), MAX_NAMES), A_LINE):
             line = Line("which" if not at else "", level=True)
             line.row.addSpacing(-7)
             for ident in chosen[at : at + A_LINE]:
@@ -71,9 +71,9 @@ class Several(QWidget):
                 line.row.addWidget(Link(title, partial(self.one_wanted.emit, ident)))
             line.row.addStretch(1)
             column.addWidget(line)
-        if len(chosen) > MOST:
+        if len(chosen) > MAX_NAMES:
             line = Line()
-            line.row.addWidget(inked(f"and {len(chosen) - MOST} more"))
+            line.row.addWidget(inked(f"and {len(chosen) - MAX_NAMES} more"))
             column.addWidget(line)
 
     def _grid(self, session: Session, text: str) -> None:
@@ -81,4 +81,4 @@ class Several(QWidget):
             session.arranging.grid(int(text))
         else:
             self.columns.mark(True)
-            session.said.emit(f"'{text}' is not a number of widgets per row.  Write for example 4", True)
+            session.reported.emit(f"'{text}' is not a number of widgets per row.  Write for example 4", True)

@@ -337,12 +337,12 @@ class BodyPainter:
                 image = curve_image(low, high, ends, round(area.height()), QColor(255, 255, 255, 190))
                 painter.drawImage(area.topLeft(), image)
 
-    def _before(self, painter: QPainter, ident: str, strip: QRectF, found: Compared) -> None:
+    def _before(self, painter: QPainter, ident: str, strip: QRectF, comparison: Compared) -> None:
         """Paint the earlier version of a widget below it, underlined where it differs."""
         axis, trace = self.session.trace.axis, self.session.trace
         end_of_trace = trace.length + trace.frame_time
-        before = found.tracks.bound.widgets[ident]
-        for part in stretches(found.tracks, before)[:MOST_STRETCHES]:
+        before = comparison.tracks.bound.widgets[ident]
+        for part in stretches(comparison.tracks, before)[:MOST_STRETCHES]:
             left = self.scale.x(float(axis[part.start]))
             right = self.scale.x(float(axis[part.end]) if part.end < len(axis) else end_of_trace)
             if right >= strip.left() and left <= strip.right():
@@ -350,7 +350,7 @@ class BodyPainter:
                              band_colour(before, part.name), part.name)  # fmt: skip
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme().accent)
-        for one in found.widgets[ident][:MOST_STRETCHES]:
+        for one in comparison.widgets[ident][:MOST_STRETCHES]:
             left, last = self.scale.x(float(axis[one.start])), min(one.start + one.frames, len(axis) - 1)
             right = self.scale.x(float(axis[last]))
             if right >= strip.left() and left <= strip.right():

@@ -84,7 +84,7 @@ class DeclarationEdit(Popup):
     def _field(self, name: str, width: int, take: Callable[[str], None]) -> Field:
         field = Field(name, width)
         field.taken.connect(take)
-        field.left.connect(self.setFocus)
+        field.exited.connect(self.setFocus)
         self._fields[name] = field
         return field
 
@@ -103,13 +103,13 @@ class DeclarationEdit(Popup):
         self.variable = ""
         self.closed.emit()
 
-    def _known(self) -> Variable | None:
+    def _declaration(self) -> Variable | None:
         return self.session.variable(self.variable)
 
     def _refresh(self) -> None:
         if not self.variable:
             return
-        known = self._known()
+        known = self._declaration()
         if known is None:  # it was undone, or undeclared elsewhere
             self.close_it()
             return
@@ -130,7 +130,7 @@ class DeclarationEdit(Popup):
 
     def _setter(self, name: str) -> Callable[[str], None]:
         def take(text: str) -> None:
-            known = self._known()
+            known = self._declaration()
             if known is not None:
                 type_: VariableType = known.type if name == "start" else "float"
                 self._try(lambda: self.session.set_variable(self.variable, **{name: _meant(text, type_)}), name)
@@ -151,7 +151,7 @@ class DeclarationEdit(Popup):
         self._try(rename, "name")
 
     def _turn_keeps(self) -> None:
-        known = self._known()
+        known = self._declaration()
         if known is not None:
             self._set(keeps=not known.keeps)
 
@@ -166,7 +166,7 @@ class DeclarationEdit(Popup):
         except AvrinError as error:
             if name in self._fields:
                 self._fields[name].mark(True)
-            self.session.said.emit(str(error)[0].upper() + str(error)[1:], True)
+            self.session.reported.emit(str(error)[0].upper() + str(error)[1:], True)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         t = theme()

@@ -60,12 +60,12 @@ class HeadPainter:
             room = self._reading_room(lane)
             title, left = self.session.bound.widgets[lane.name].widget.title, 16 + THUMB[0] + 8
             told = self.standing(lane)
-            self._name(painter, title, left, top + (2 if told else 0), lane.height - (18 if told else 0), room)
+            self._paint_name(painter, title, left, top + (2 if told else 0), lane.height - (18 if told else 0), room)
             if told:
                 painter.setFont(font("small"))
                 painter.setPen(theme().critical)
                 more = f" +{len(told) - 1}" if len(told) > 1 else ""
-                self._name(painter, told[0].short + more, left, top + lane.height - 20, 16, room)
+                self._paint_name(painter, told[0].short + more, left, top + lane.height - 20, 16, room)
         elif lane.sort in ("roster", "fold"):
             self._fold(painter, lane, top)
         elif lane.sort == "event":
@@ -87,12 +87,10 @@ class HeadPainter:
         words = (*STATE_WORDS, *(band.name + share for band in widget.widget.bands))
         return min(VALUE, round(max(measure(word, "text", True) for word in words)) + 2)
 
-    def _name(self, painter: QPainter, text: str, left: int, top: float, height: float, value: int = VALUE) -> None:
+    def _paint_name(self, painter: QPainter, text: str, x: int, top: float, height: float, value: int = VALUE) -> None:
         """value: pixels reserved for the value."""
-        shown = QFontMetrics(painter.font()).elidedText(
-            text, Qt.TextElideMode.ElideRight, HEAD - RIGHT - value - 4 - left
-        )
-        painter.drawText(QRectF(left, top, 160, height), Qt.AlignmentFlag.AlignVCenter, shown)
+        shown = QFontMetrics(painter.font()).elidedText(text, Qt.TextElideMode.ElideRight, HEAD - RIGHT - value - 4 - x)
+        painter.drawText(QRectF(x, top, 160, height), Qt.AlignmentFlag.AlignVCenter, shown)
 
     def _variable(self, painter: QPainter, lane: Lane, top: int, feeding: set[str], linked: bool) -> None:
         t = theme()
@@ -104,7 +102,7 @@ class HeadPainter:
             painter.drawLine(QPointF(20 + inset, y), QPointF(26 + inset, y))
         painter.setFont(font("text"))
         painter.setPen(t.ink if lane.declared else t.second)
-        self._name(painter, lane.name, NAME + inset, box.top(), box.height())
+        self._paint_name(painter, lane.name, NAME + inset, box.top(), box.height())
         below = link_box(lane, top)
         painter.setFont(font("small"))
         room = (below.left() if linked or not lane.declared else HEAD - RIGHT) - NAME - inset - 4
@@ -149,7 +147,7 @@ class HeadPainter:
         painter.drawPolygon(QPolygonF([QPointF(23 + x, middle + y) for x, y in ((0, -5), (4, 0), (0, 5), (-4, 0))]))
         painter.setFont(font("text"))
         painter.setPen(t.ink if lane.declared else t.second)
-        self._name(painter, lane.name, NAME, top, lane.height)
+        self._paint_name(painter, lane.name, NAME, top, lane.height)
 
     # -- at the playhead --------------------------------------------------------------------------------------------
 

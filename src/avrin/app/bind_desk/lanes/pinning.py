@@ -32,7 +32,7 @@ class Pinning(QObject):
         self._box = QRectF()
         self.field = Field("value to hold", 92, view)
         self.field.taken.connect(self._typed)
-        self.field.left.connect(self.close)
+        self.field.exited.connect(self.close)
         self.field.editingFinished.connect(self.close)
         self.field.hide()
         self._name = ""
@@ -114,14 +114,14 @@ class Pinning(QObject):
         try:
             value = parsed(text, self._type(self._name))
         except AvrinError as error:
-            self.session.said.emit(f"{error}. The value did not change", True)
+            self.session.reported.emit(f"{error}. The value did not change", True)
             return
         if not text.strip():
             self.session.hand.let_go(self._name)
         else:
             self.session.hand.pin(self._name, value)
             if isinstance(value, float) and written(value) != text.strip() and self._type(self._name) == "int":
-                self.session.said.emit(f"{self._name} counts in whole numbers: held at {written(value)}", False)
+                self.session.reported.emit(f"{self._name} counts in whole numbers: held at {written(value)}", False)
 
     def _type(self, name: str) -> VariableType:
         known = self.session.variable(name) or self.session.undeclared(name)

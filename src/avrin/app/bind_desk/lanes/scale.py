@@ -34,9 +34,9 @@ class TimeScale(QObject):
         """Seconds per pixel."""
         return self.span / max(1.0, self.width)
 
-    def set_width(self, whole: int) -> None:
+    def set_width(self, width: int) -> None:
         """Set the view's width in pixels, head and margin included."""
-        self.width = max(1.0, whole - self.left - TAIL)
+        self.width = max(1.0, width - self.left - TAIL)
         self.changed.emit()
 
     def show_all(self, length: float) -> None:

@@ -11,7 +11,7 @@ from avrin.app.bind_desk.lanes.model import Lane, LaneSort
 
 __all__ = ["Stack"]
 
-MOST = 0.6  # of the view that pinned lanes may take, besides the first
+MAX_SHARE = 0.6  # of the view that pinned lanes may take, besides the first
 
 
 class Stack:
@@ -51,7 +51,7 @@ class Stack:
             missed = False
             for i in wanted:
                 tall, at = self.lanes[i].height, self._tops[i] - self._shift
-                fits = not chosen or held + tall <= MOST * self._room
+                fits = not chosen or held + tall <= MAX_SHARE * self._room
                 if i not in chosen and fits and not held <= at <= self._room - tall:
                     chosen.add(i)
                     held, missed = held + tall, True

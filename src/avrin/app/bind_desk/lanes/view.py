@@ -92,7 +92,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         session.trace_changed.connect(self._new_trace)
         session.connect_selection(self._selected)
         session.frame_changed.connect(self._moved)
-        session.values_changed.connect(self._told)
+        session.values_changed.connect(self._update_tooltip)
         session.checking.changed.connect(self._checked)
         session.comparing.changed.connect(self.repaint_all)
         session.suggesting.changed.connect(self.rebuild)
@@ -267,7 +267,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def ring_changed(self) -> None:
         self.viewport().update()
 
-    def _told(self) -> None:
+    def _update_tooltip(self) -> None:
         self.viewport().update(QRect(0, 0, HEAD, self.viewport().height()))
 
     def resizeEvent(self, event: QResizeEvent) -> None:
@@ -438,11 +438,11 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         over = under[0] if under is not None else None
         self._point_at(over.name if over is not None and over.sort == "widget" else "")
         self.viewport().setCursor(self._cursor(under, event.position()))
-        told = self._told_at(over, event.position().x())
+        told = self._tooltip_at(over, event.position().x())
         if told != self.viewport().toolTip():
             self.viewport().setToolTip(told)
 
-    def _told_at(self, lane: Lane | None, x: float) -> str:
+    def _tooltip_at(self, lane: Lane | None, x: float) -> str:
         """Return a tooltip: the findings in a head, or an event."""
         if lane is None:
             return ""
@@ -453,7 +453,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def _point_at(self, ident: str) -> None:
         if ident != self._hover:
             self._hover = ident
-            self._told()
+            self._update_tooltip()
 
     def leaveEvent(self, _event: QEvent) -> None:
         self._point_at("")
@@ -466,7 +466,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             self._gap = self._gap_at(at.y())[1]
         elif name := _carried(lane):
             self.drag_moved.emit(name, event.globalPosition().toPoint())
-        self._told()
+        self._update_tooltip()
 
     def _gap_at(self, y: float) -> tuple[str, int]:
         """Return the key of the lane before which a lane dropped at a height is inserted, "" for the end; and the y position."""
@@ -508,7 +508,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         """Move a lane by hand before another one, "" for the end."""
         if key != before:
             self.session.looking.order_by_hand(moved_by_hand(self.session, key, before))
-            self.session.said.emit("The lanes are in your own order.  Other orders can be chosen below", False)
+            self.session.reported.emit("The lanes are in your own order.  Other orders can be chosen below", False)
 
     def move_chosen(self, step: int) -> None:
         """Move the selected lane up or down."""
@@ -527,7 +527,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         chosen = self.session.selected
         if key == Qt.Key.Key_Escape and self._dragging:
             self._dragging, self._pressed, self._gap = "", None, None
-            self._told()
+            self._update_tooltip()
             self.drag_cancelled.emit()
         elif key in (Qt.Key.Key_Up, Qt.Key.Key_Down) and event.modifiers() == Qt.KeyboardModifier.AltModifier:
             self.move_chosen(1 if key == Qt.Key.Key_Down else -1)
