@@ -28,7 +28,7 @@ def run() -> None:
 
 def findings() -> None:
     """All findings for sixty widgets over an hour and twelve screens: cold, and after one rule changed."""
-    from avrin.audit import CHECKS, Inspector
+    from avrin.findings import CHECKS, Inspector
     from avrin.model import Screen
     from avrin.widgets import Tracks, bind, with_rule
 
@@ -58,11 +58,11 @@ def findings() -> None:
 
 def many() -> None:
     """A hundred recordings on one core and on all."""
-    from avrin.audit import CHECKS
-    from avrin.audit.batch import inspect_all
     from avrin.demo import install_demo
+    from avrin.execution import Location, executor, task
+    from avrin.findings import CHECKS
+    from avrin.findings.batch import inspect_all
     from avrin.model import load
-    from avrin.spread import Place, crew, task
     from avrin.trace import Trace, open_trace, save_trace
 
     path = install_demo()
@@ -76,12 +76,12 @@ def many() -> None:
         columns = {name: replace(column, data=column.data[part]) for name, column in trace.columns.items()}
         made = Trace.make(f"{number}", trace.t[part], columns, trace.run[part].tolist())
         save_trace(made, folder / f"{number}.csv")
-        sources.append(Place.at(folder / f"{number}.csv"))
+        sources.append(Location.at(folder / f"{number}.csv"))
     given = task(replace(project, traces=()), path.parent, {}, far=False)
     taken = []
     for jobs in (1, len(os.sched_getaffinity(0))):
         start = time.perf_counter()
-        with crew(jobs) as who:
+        with executor(jobs) as who:
             inspect_all(CHECKS, given, sources, who)
         taken.append(time.perf_counter() - start)
     reached("check over 100 recordings, on one core", taken[0], "s", "")
@@ -91,7 +91,7 @@ def many() -> None:
 def ladders() -> None:
     """The demo's ladder: every widget against every variable, and the one that is live on the card."""
     from avrin.demo import install_demo
-    from avrin.ladder import climb_row, drivers, finish
+    from avrin.ladder import drivers, finish, sweep_row
     from avrin.model import load
     from avrin.trace import events_of, open_trace
     from avrin.widgets import Tracks, bind
@@ -104,14 +104,14 @@ def ladders() -> None:
     pairs = [(widget, driver) for widget in bound.widgets.values() for driver in drivers(bound, widget)]
     start = time.perf_counter()
     for widget, driver in pairs:
-        finish(climb_row(tracks, widget, driver, 7080, traces))
+        finish(sweep_row(tracks, widget, driver, 7080, traces))
     reached(f"the demo's ladder, {len(pairs)} rows", time.perf_counter() - start, "s", "≤ 0.8 s")
     _remembering()
 
 
 def _remembering() -> None:
     """A ladder whose rules remember, at playheads all over an hour: what happened before counts in every cell."""
-    from avrin.ladder import climbing, finish
+    from avrin.ladder import finish, sample_ladder
     from avrin.model import Band, Project, Variable, Widget
     from avrin.trace import Column, Trace
     from avrin.widgets import Tracks, bind
@@ -127,7 +127,7 @@ def _remembering() -> None:
     times = []
     for frame in (FRAMES - 1, 50, 100_000, 200_000, 100_001, 30_000, 150_000, 16_383, 65_000):
         start = time.perf_counter()
-        finish(climbing(tracks, bound.widgets["w"], "hull", frame))
+        finish(sample_ladder(tracks, bound.widgets["w"], "hull", frame))
         times.append(time.perf_counter() - start)
     reached(
         "  one widget's, live on the card, anywhere in an hour", sorted(times)[len(times) // 2] * 1e3, "ms", "≤ 45 ms"

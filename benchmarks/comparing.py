@@ -14,7 +14,7 @@ __all__ = ["run"]
 
 def run() -> None:
     """One rule changed; and every tenth widget moved by a frame, so that much differs."""
-    from avrin.comparing import both_bound, entries, stretches
+    from avrin.diff import both_bound, entries, stretches
     from avrin.trace import events_of
     from avrin.widgets import Tracks, bind, with_rule
 

@@ -41,7 +41,7 @@ def _widget(kind: str, n: int) -> Any:
     def fed(text: str) -> str:
         return re.sub(r"\b(hull|full)\b", lambda name: own[name[0]], text)
 
-    made = sample_widget(KINDS[kind], KINDS[kind].tried)
+    made = sample_widget(KINDS[kind], KINDS[kind].test_sample)
     bands = (Band(name="low", below="25%", back="30%"),) if KINDS[kind].share else ()
     options = json.loads(fed(json.dumps(made.options)))
     place = Place(offset=(20.0 + 315 * (n % COLUMNS), 10.0 + 106 * (n // COLUMNS)), size=(290.0, 90.0))
@@ -101,9 +101,9 @@ def frames() -> None:
     for only, what, limit in ((NUMBERS, "counters change", "≤ 4 ms"), (4, "one changes", "≤ 1 ms")):
         window = make_window(_saved(only, 7200))
         session = window.session
-        session.settle()
-        session.checking.settle()
-        session.extents.settle()
+        session.wait()
+        session.checking.wait()
+        session.extents.wait()
         view = HudView(session)
         view.resize(1280, 720)
         view.show()

@@ -36,7 +36,7 @@ def run() -> None:
         save(Project(variables=(Variable(name="hull", type="float"),), widgets=widgets), Path(folder) / "p.avrin")
         session = Session()
         session.files.open(Path(folder) / "p.avrin")
-        keeping = session.files.keeping
+        keeping = session.files.journaling
         calls, still = [], []
         for number in range(EDITS):
             session.seal()

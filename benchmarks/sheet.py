@@ -33,7 +33,7 @@ def settled(window: Any, seconds: float = 0.0) -> None:
     from avrin.app.main import application
 
     end = time.perf_counter() + seconds
-    while window.session.reel.busy or time.perf_counter() < end:
+    while window.session.video.busy or time.perf_counter() < end:
         application().processEvents()
         time.sleep(0.0005)
     application().processEvents()
@@ -81,7 +81,7 @@ def film() -> None:
     """A film of 1280 × 720 with key pictures ten seconds apart: seeks before and after its copy, and playing."""
     from avrin.app.main import application, make_window
     from avrin.demo import install_demo
-    from avrin.footage import open_footage, quick_copy
+    from avrin.video import open_footage, quick_copy
 
     source = _filmed(FOLDER / "noise.mp4")
     footage, dice = open_footage(source), random.Random(5)  # noqa: S311  (nothing secret)
@@ -108,7 +108,7 @@ def film() -> None:
     plate = replace(next(one for one in session.project.plates if one.film), offset=0.0)
     session.edit(replace(session.project, plates=(plate,)), "film")
     session.show_over(session.project.plates[0])
-    while not session.reel.is_quick(plate):
+    while not session.video.is_quick(plate):
         settled(window, 0.1)
     times = []
     for _ in range(40):
@@ -124,7 +124,7 @@ def film() -> None:
     while time.perf_counter() < end:
         application().processEvents()
         time.sleep(0.001)
-        shown = session.reel.shown_second(plate)
+        shown = session.video.shown_second(plate)
         if shown is not None:
             late.append(session.seconds - shown)
     session.set_playing(False)
@@ -155,9 +155,9 @@ def _filmed(path: Path) -> Path:
 
 def everywhere() -> None:
     """All findings over twelve screens, and over those at three sizes, three plates and five languages."""
-    from avrin.audit import CHECKS, Inspector
+    from avrin.findings import CHECKS, Inspector
+    from avrin.i18n import catalogue_path, messages, with_translation
     from avrin.model import Plate, Screen, Zone
-    from avrin.texts import catalogue_path, messages, with_translation
     from avrin.widgets import Tracks, bind
 
     project, trace = sixty(FRAMES)

@@ -130,14 +130,14 @@ def _sweep(project: Path, folder: Path, name: str, *more: str) -> tuple[float, f
 
 def _on_pool(project: Path, folder: Path, jobs: int) -> float:
     """Seconds from when all who work are there until all is done."""
+    from avrin.execution import locations, task
+    from avrin.execution.process_pool import ProcessPool
     from avrin.model import load
-    from avrin.spread import places, task
-    from avrin.spread.processes import ProcessPool
-    from avrin.sweep.looking import Given, swept
+    from avrin.sweep.processing import Given, swept
 
     known, _ = load(project)
     given = Given(task(known, project.parent, {}, far=False), "", False, False)
-    found = places([str(folder)])
+    found = locations([str(folder)])
     with ProcessPool(jobs) as who:
         list(who.each(swept, given, [tuple(found[i : i + 1]) for i in range(2 * jobs)]))  # everything loaded
         parts = [tuple(found[i : i + 2]) for i in range(0, len(found), 2)]

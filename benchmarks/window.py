@@ -90,8 +90,8 @@ def _picture(window: Any) -> None:
     """The demo's HUD over fifty frames of play, against the same pictures by hand: shapes straight into painter calls."""
     from PySide6.QtGui import QImage, QPainter
 
-    from avrin.app.painting.layers import Layers
     from avrin.app.painting.paint import draw_shapes
+    from avrin.app.painting.widget_cache import Layers
     from avrin.render import Stage, scene
 
     session = window.session
@@ -135,8 +135,8 @@ def _playing(window: Any) -> None:
     from avrin.app.main import application
 
     app, session, frames = application(), window.session, []
-    session.checking.settle()
-    session.extents.settle()
+    session.checking.wait()
+    session.extents.wait()
     session.set_playing(True)  # what waits for the playhead to rest waits now
     window.player.let_go()  # the clock is ours
     for i in range(321):
@@ -156,7 +156,7 @@ def _edit(window: Any) -> None:
     from avrin.app.main import application
 
     session = window.session
-    session.settle()
+    session.wait()
     start = time.perf_counter()
     session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
     application().processEvents()
@@ -172,14 +172,14 @@ def _moving(window: Any) -> None:
     from PySide6.QtTest import QTest
 
     from avrin.app.main import application
-    from avrin.arrange import duplicated
+    from avrin.edits import duplicated
 
     app, session, hud = application(), window.session, window.desk.hud
     project = session.project
     while (missing := 60 - len(project.widgets)) > 0:
         project, _ = duplicated(project, [widget.id for widget in project.widgets[:missing]])
     session.edit(project, "sixty")
-    session.settle()
+    session.wait()
     app.processEvents()
     left, plain = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
     for count in (1, 40):
@@ -249,7 +249,7 @@ def hour() -> None:
 
     app = application()
     window = make_window(_hour())
-    window.session.settle()
+    window.session.wait()
     window.show()
     window.resize(1280, 800)
     window.desk.first_sizes()

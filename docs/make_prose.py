@@ -11,7 +11,7 @@ from pathlib import Path
 
 import grimp
 
-from avrin.audit import CHECKS
+from avrin.findings import CHECKS
 from avrin.widgets import KINDS
 
 __all__ = ["PAGES", "filled"]

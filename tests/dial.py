@@ -12,7 +12,7 @@ from msgspec import Meta, Struct
 
 from avrin.model import Place, Project, Widget
 from avrin.rules.functions.plain import SHARE
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look
 from avrin.widgets.shapes import Box, Path, Shape, TextRun, hatched
 from avrin.widgets.subject import Offer, Subject
@@ -84,6 +84,6 @@ KIND = Kind(
     words="title",
     names="worded",
     writes=("title",),
-    pose=Sample(size=(90.0, 60.0), inputs={"value": "hull", "full": "full", "title": "hull"}),
-    tried=Sample(size=(300.0, 60.0), inputs={"value": "hull", "full": "full", "title": "{words}"}),
+    manual_sample=KindSample(size=(90.0, 60.0), inputs={"value": "hull", "full": "full", "title": "hull"}),
+    test_sample=KindSample(size=(300.0, 60.0), inputs={"value": "hull", "full": "full", "title": "{words}"}),
 )

@@ -11,7 +11,7 @@ import msgspec
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.audit import CHECKS, Finding, Inspector
+from avrin.findings import CHECKS, Finding, Inspector
 from avrin.model import (
     Band,
     Group,

@@ -7,12 +7,12 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from avrin.audit import CHECKS, Inspector
 from avrin.cli import main
-from avrin.footage import close_stills, film_shades, footage_seconds, refusal_of, still_file
-from avrin.footage.opening import open_footage
+from avrin.findings import CHECKS, Inspector
 from avrin.model import AvrinError, Place, Plate, Project, Recording, Variable, Widget, save
 from avrin.trace import Trace
+from avrin.video import close_stills, film_shades, footage_seconds, refusal_of, still_file
+from avrin.video.open_video import open_footage
 from avrin.widgets import Tracks, bind
 from films import film
 

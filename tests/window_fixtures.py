@@ -13,13 +13,13 @@ from PySide6.QtCore import QCoreApplication, QEvent, QSettings
 from pytestqt.qtbot import QtBot
 from shiboken6 import isValid
 
-from avrin import audit
+from avrin import findings
 from avrin.app.main import application, make_window
 from avrin.app.session import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import SIZE, Window
 
-ALL_CHECKS = audit.CHECKS
+ALL_CHECKS = findings.CHECKS
 
 
 @pytest.fixture(scope="session")
@@ -32,7 +32,7 @@ def qapp() -> Iterator[object]:
     app = application()
     gc.freeze()  # what is loaded stays: looking through it after each window would take longer than the tests
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(audit, "CHECKS", tuple(check for check in ALL_CHECKS if check.code != "low-contrast"))
+        patch.setattr(findings, "CHECKS", tuple(check for check in ALL_CHECKS if check.code != "low-contrast"))
         yield app
 
 
@@ -70,7 +70,7 @@ def one_window(demo: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator
         folder = tmp_path_factory.mktemp("one") / "b"
         shutil.copytree(demo.parent, folder)
         made = _opened(folder / demo.name)
-        made.session.checking.settle()
+        made.session.checking.wait()
         yield made
         close_window(made)
 
@@ -80,7 +80,7 @@ def carried(one_window: Window) -> Window:
     """The same, as it was when the project was opened: only what the test before touched is looked at again."""
     begin_anew(one_window)
     application().processEvents()
-    one_window.session.checking.settle()
+    one_window.session.checking.wait()
     return one_window
 
 

@@ -13,9 +13,9 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Any, NoReturn
 
-from avrin import __version__, commands, footage
+from avrin import __version__, commands, video
 from avrin.commands.shared import TABLES, add_trace, checked, loaded, opened, progress, write_out
-from avrin.logs import begin_logging, log_file, told_fault
+from avrin.logs import begin_logging, describe_fault, log_file
 from avrin.model import AvrinError, load, one_line, protecting
 from avrin.trace.copying import beside
 
@@ -48,7 +48,7 @@ def main(argv: Sequence[str] | None = None) -> int:
         print("avrin: stopped", file=sys.stderr)
     except Exception as error:
         log.exception("a fault")
-        _say_error(told_fault(error))
+        _say_error(describe_fault(error))
     return 2
 
 
@@ -76,7 +76,7 @@ def _read_by(arguments: argparse.Namespace) -> list[Path]:
                 continue  # reported when the file is read
             listed = [path.parent / recording.path for recording in project.traces]
             pictures = [path.parent / (plate.film or plate.picture) for plate in project.plates]
-            found += [*listed, *map(beside, listed), *(file for one in pictures for file in footage.footage_files(one))]
+            found += [*listed, *map(beside, listed), *(file for one in pictures for file in video.footage_files(one))]
     return found
 
 

@@ -12,7 +12,7 @@ from pathlib import Path
 
 from avrin.model import AvrinError, folder_for, one_line, state_folder
 
-__all__ = ["begin_logging", "log_file", "told_fault"]
+__all__ = ["begin_logging", "describe_fault", "log_file"]
 
 LARGEST = 1_000_000  # bytes at which the file is rotated; one older file is retained
 FORM = "%(asctime)s %(levelname)s %(name)s: %(message)s"
@@ -94,7 +94,7 @@ def _log_warning(
     logging.getLogger("avrin.libraries").info("%s: %s (%s:%d)", category.__name__, message, filename, lineno)
 
 
-def told_fault(error: BaseException) -> str:
+def describe_fault(error: BaseException) -> str:
     """Return the one-line message for an internal error; its traceback is in the log."""
     first = str(error).splitlines()[0] if str(error) else type(error).__name__
     return f"a fault inside Avrin: {first}. Details: {log_file()}"

@@ -84,11 +84,11 @@ def projects(demo: Path, home: Path, rounds: int) -> None:
 
 def opened(project: Path) -> Window:
     from avrin.app.main import make_window
-    from avrin.app.session.tidying import Tidying
+    from avrin.app.session.garbage import GarbageCollector
 
     window = make_window(project)
     window.show()
-    Tidying(window.session)
+    GarbageCollector(window.session)
     return window
 
 
@@ -97,7 +97,9 @@ def look_at_film(session: Session) -> None:
     until(lambda: session.checking.has_looked and not session.busy, "the checks have looked")
     session.show_over(next(plate for plate in session.project.plates if plate.film))
     until(
-        lambda: session.plate is not None and session.reel.shown_second(session.plate) is not None and not session.busy,
+        lambda: (
+            session.plate is not None and session.video.shown_second(session.plate) is not None and not session.busy
+        ),
         "the film is shown",
     )
 

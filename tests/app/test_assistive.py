@@ -104,15 +104,15 @@ def test_links_are_buttons_that_can_be_pressed_by_any_means(carried: Window, qtb
     assert told.state().focusable
     press(told)
     qtbot.waitUntil(
-        lambda: carried.session.hand.live is not None, timeout=60_000
+        lambda: carried.session.manual.live is not None, timeout=60_000
     )  # the toolkit shows the press for a moment
-    carried.session.hand.stop()
+    carried.session.manual.stop()
     for key in (Qt.Key.Key_Return, Qt.Key.Key_Space):
         carried.session.traces.show("traces/leaky-dive.csv")
         drive.setFocus()
         QTest.keyClick(drive, key)
-        assert carried.session.hand.live is not None
-        carried.session.hand.stop()
+        assert carried.session.manual.live is not None
+        carried.session.manual.stop()
 
 
 def test_desks_are_tabs_with_what_there_is_to_look_at(carried: Window) -> None:
@@ -185,13 +185,13 @@ def test_the_card_tells_its_thing_its_chips_its_bands_and_its_rungs(carried: Win
     assert bands == {"critical below 10%": False, "low below 25%": True}
     assert card.ladder is not None
     card.ladder._begin()
-    card.ladder._climbing.settle()
-    rungs = {name(one): one for one in parts(card.ladder)}
-    assert value(rungs["hull missing"]) == "no frame of this recording shows it"
-    press(rungs["hull missing"])
-    assert carried.session.hand.pins == {"hull": None}, "what was never shown is held"
-    carried.session.hand.let_go()
-    press(rungs["hull 42"])
+    card.ladder._climbing.wait()
+    samples = {name(one): one for one in parts(card.ladder)}
+    assert value(samples["hull missing"]) == "no frame of this recording shows it"
+    press(samples["hull missing"])
+    assert carried.session.manual.pins == {"hull": None}, "what was never shown is held"
+    carried.session.manual.let_go()
+    press(samples["hull 42"])
     assert carried.session.value("hull") == pytest.approx(91, abs=49)  # somewhere up to the next edge
     press(hull)
     assert carried.session.selected.variable == "hull"
@@ -233,14 +233,14 @@ def test_cells_of_the_ladder_say_what_the_recordings_showed(carried: Window) -> 
     assert isinstance(desk, LadderDesk)
     desk.rows.setFocus()
     desk.begin_anew()
-    desk.settle()
+    desk.wait()
     cells = {name(one): one for one in parts(desk.rows)}
     assert value(cells["Hull bar, hull missing"]) == "never recorded. A press holds the value"
     for _ in range(2):  # the present cell is the first
         QTest.keyClick(desk.rows, Qt.Key.Key_Right)
     assert [name(one) for one in parts(desk.rows) if one.state().selected] == ["Hull bar, hull missing"]
     press(cells["Hull bar, hull missing"])
-    assert carried.session.hand.pins == {"hull": None}
+    assert carried.session.manual.pins == {"hull": None}
 
 
 def test_interfaces_end_with_their_controls(carried: Window) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from pytestqt.qtbot import QtBot
 
-from avrin.app.session import present as present_module
+from avrin.app.session import editor_state as present_module
 from avrin.app.session import traces as traces_module
 from avrin.app.window.window import Window
 from avrin.widgets import RulePlace
@@ -25,11 +25,11 @@ def test_of_edits_in_a_row_only_the_newest_is_shown(window: Window, monkeypatch:
         session.set_rule(VALUE, text)
         assert session.tracks is before  # the window goes on with what it has
         assert session.rule_text(VALUE) == text
-    session.settle()
+    session.wait()
     assert shown == ["hull * 0"]
     assert session.tracks.state(session.bound.widgets["hull_bar"], session.frame)["fraction"] == 0
     session.undo()
-    session.settle()
+    session.wait()
     assert shown[-1] == "hull"
 
 
@@ -44,7 +44,7 @@ def test_a_recording_is_read_in_the_background(window: Window, qtbot: QtBot, mon
     assert "frames" in window.message.text()
     (session.folder / "traces/rich-haul.csv").write_text("t,x\n1,1\n0,1\n")
     session.traces.show("traces/rich-haul.csv")
-    session.settle()
+    session.wait()
     assert "time runs backwards" in window.message.text()
     assert session.trace_name == "traces/calm-dive.csv"
 
@@ -52,7 +52,7 @@ def test_a_recording_is_read_in_the_background(window: Window, qtbot: QtBot, mon
 def test_a_trace_is_made_from_the_window_and_listed(window: Window) -> None:
     session = window.session
     session.traces.make()
-    session.settle()
+    session.wait()
     assert session.trace_name == "traces/made-1.csv"
     assert session.project.traces[-1].note.startswith("made")
     assert len(session.trace.run_starts) == 6

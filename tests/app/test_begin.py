@@ -22,7 +22,7 @@ from avrin.app.main import RECORDINGS, application, make_window
 from avrin.app.session import checking, files, traces
 from avrin.app.window import window as window_module
 from avrin.app.window.window import SIZE, Window
-from avrin.model import Draft, drafts, keep_draft, lately, load, load_draft
+from avrin.model import Draft, drafts, load, load_draft, recent_projects, save_draft
 from avrin.trace import ENDINGS, copying, csv_cells, progress
 from window_fixtures import close_window, qapp  # noqa: F401
 
@@ -75,8 +75,8 @@ def recorded(path: Path, frames: int = 600, **more: Sequence[object]) -> Path:
 
 
 def settle(window: Window) -> None:
-    window.session.suggesting.settle()
-    window.session.settle()
+    window.session.suggestions.wait()
+    window.session.wait()
     application().processEvents()
 
 
@@ -282,7 +282,7 @@ def test_saved_it_lies_beside_its_recording_and_opens_again(
     assert window.session.path == saved
     assert (home / "game/traces/arena.csv").read_bytes() == path.read_bytes()
     assert drafts() == []
-    assert lately()[0] == saved
+    assert recent_projects()[0] == saved
     project, _ = load(saved)
     assert project.title == "arena"
     assert len(project.widgets) == 6
@@ -322,7 +322,7 @@ def test_a_draft_that_is_damaged_is_told(window: Window, home: Path) -> None:
     kept.write_bytes(b"{")
     window.open_draft(kept)
     assert "is damaged" in window.message.text()
-    keep_draft(kept, Draft(window.session.project, {"traces/a.csv": home / "a.csv"}))
+    save_draft(kept, Draft(window.session.project, {"traces/a.csv": home / "a.csv"}))
     assert load_draft(kept).elsewhere == {"traces/a.csv": home / "a.csv"}
 
 
@@ -462,7 +462,7 @@ def test_a_long_reading_tells_how_far_it_is_and_is_stopped_by_escape(
     QTest.keyClick(window, Qt.Key.Key_Escape)
     assert said == ["Opening big.csv …  Esc stops it", "Stopped"]
     gate.set()
-    window.session.traces.jobs.settle()
+    window.session.traces.jobs.wait()
     assert window.session.trace_name == "traces/arena.csv"
     assert len(window.session.project.traces) == 1
     window.open_files([big])

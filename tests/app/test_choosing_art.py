@@ -12,7 +12,7 @@ from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.controls.field import Field
 from avrin.app.main import application
 from avrin.app.window.window import Window
-from avrin.packed_fonts import packed_font
+from avrin.bundled_fonts import packed_font
 from avrin.render import MONO, scene
 from avrin.widgets import Font, TextRun
 from window_fixtures import qapp, window  # noqa: F401

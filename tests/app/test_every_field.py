@@ -365,7 +365,7 @@ def outcome_fields(hand: Hand) -> dict[str, Any]:
     desk.warning.outcomes.taken.emit("another …")
     hand.type_into(desk.warning.rule, "air <= 0")
     hand.type_into(desk.warning.called, "drowned")
-    desk.settle()
+    desk.wait()
     found = item(hand, "outcomes")
     assert found == {"name": "drowned", "rule": "air <= 0"}
     return found

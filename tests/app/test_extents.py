@@ -15,7 +15,7 @@ from window_fixtures import qapp, window  # noqa: F401
 
 def largest(window: Window) -> Link | None:
     """The link on the card that tells it and goes there."""
-    window.session.extents.settle()
+    window.session.extents.wait()
     application().processEvents()
     links = [link for link in window.desk.card.findChildren(Link) if " over a box of " in link.text()]
     return next((link for link in links if link.isVisibleTo(window.desk.card)), None)

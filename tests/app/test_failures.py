@@ -11,8 +11,8 @@ from pytestqt.qtbot import QtBot
 
 from avrin.app.findings_desk.desk import FindingsDesk
 from avrin.app.ladder_desk.desk import LadderDesk
-from avrin.app.session.comparing import Before
-from avrin.app.session.jobs import Turns
+from avrin.app.session.comparison import Before
+from avrin.app.session.jobs import TimeSlices
 from avrin.app.window.window import Window
 from avrin.model import AvrinError
 from window_fixtures import qapp, window  # noqa: F401
@@ -47,12 +47,12 @@ def painted(widget: object) -> list[str]:
 def test_offers_that_fail_say_so_on_the_shelf_and_for_the_first_hud(
     window: Window, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("avrin.app.session.suggesting.ranked", breaks)
-    suggesting = window.session.suggesting
+    monkeypatch.setattr("avrin.app.session.suggestions.ranked", breaks)
+    suggesting = window.session.suggestions
     window.desk.show_offers(True)
     suggesting._timer.stop()
     suggesting._ask()
-    suggesting._jobs.settle()
+    suggesting._jobs.wait()
     (text,) = [one for one in painted(window.desk.shelf) if "spoilt" in one]
     assert text.startswith("There are no offers: a fault inside Avrin (IndexError: spoilt)")
     assert "Drag a variable from its lane" in text
@@ -66,11 +66,11 @@ def test_checks_that_fail_say_so_on_the_findings_desk(window: Window, monkeypatc
     assert isinstance(desk, FindingsDesk)
     with monkeypatch.context() as patch:
         patch.setattr("avrin.app.session.checking.opened", breaks)
-        window.session.checking.settle()
+        window.session.checking.wait()
     assert desk.title.text() == "The checks could not run"
     assert "a fault inside Avrin (IndexError: spoilt)" in desk.empty.text()
     assert "The next edit starts them again" in desk.empty.text()
-    window.session.checking.settle()
+    window.session.checking.wait()
     assert desk.title.text() != "The checks could not run"
 
 
@@ -82,26 +82,26 @@ def test_a_ladder_that_fails_says_so_and_the_next_one_is_worked_out(
     assert isinstance(desk, LadderDesk)
     with monkeypatch.context() as patch:
         patch.setattr("avrin.app.ladder_desk.desk.drivers", breaks)
-        desk.settle()
+        desk.wait()
     assert desk.rows.rows == []
     assert "The ladder could not be worked out: a fault inside Avrin (IndexError: spoilt)" in desk.rows._otherwise
-    desk.settle()
+    desk.wait()
     assert desk.rows.rows
 
 
 def test_a_comparison_that_fails_says_so(window: Window, monkeypatch: pytest.MonkeyPatch) -> None:
     session = window.session
-    monkeypatch.setattr("avrin.app.session.comparing._compared", breaks)
-    session.comparing.begin(Before("as saved", session.history.saved, session.folder))
-    session.comparing._jobs.settle()
+    monkeypatch.setattr("avrin.app.session.comparison._compared", breaks)
+    session.comparison.begin(Before("as saved", session.history.saved, session.folder))
+    session.comparison._jobs.wait()
     assert window.comparing.told.text().startswith("cannot be compared: a fault inside Avrin (IndexError: spoilt)")
 
 
 def test_work_in_turns_that_fails_is_over_and_is_said_once(window: Window, qtbot: QtBot) -> None:
-    turns = Turns(window, window.session, "tracks")
+    turns = TimeSlices(window, window.session, "tracks")
     told: list[AvrinError] = []
     turns._failed = told.append
-    turns.ask(fails, lambda _, __: None)
+    turns.submit(fails, lambda _, __: None)
     qtbot.waitUntil(lambda: bool(told), timeout=60_000)
     QApplication.processEvents()
     assert not turns.busy
@@ -123,6 +123,6 @@ def test_one_variable_without_an_offer_is_said(window: Window, monkeypatch: pyte
     monkeypatch.setattr("avrin.widgets.subject.behaviour", judged)
     window.show_first_page()
     window.open_files([tmp_path / "g.csv"])
-    window.session.suggesting.settle()
-    assert [one.widget.widget.id for one in window.session.suggesting.offers] == ["hp_bar"]
+    window.session.suggestions.wait()
+    assert [one.widget.widget.id for one in window.session.suggestions.offers] == ["hp_bar"]
     assert window.message.text() == "No offer could be made for cursed; drag it onto the picture instead"

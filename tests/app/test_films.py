@@ -15,7 +15,7 @@ from PySide6.QtGui import QImage
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from avrin import audit
+from avrin import findings
 from avrin.app.session import plates
 from avrin.app.window.window import Window
 from avrin.model import take_in
@@ -41,7 +41,7 @@ def until(holds: Callable[[], bool], seconds: float = 10.0) -> None:
 def rests(window: Window) -> None:
     """Until every picture that is wished for is there."""
     QApplication.processEvents()
-    until(lambda: not window.session.reel.busy)
+    until(lambda: not window.session.video.busy)
     QApplication.processEvents()
 
 
@@ -49,7 +49,7 @@ def shown(window: Window) -> int:
     """Which picture of the film is behind the HUD now."""
     rests(window)
     assert window.session.plate is not None
-    found = window.session.reel.picture(window.session.plate, window.session.trace, window.session.frame)
+    found = window.session.video.picture(window.session.plate, window.session.trace, window.session.frame)
     assert found is not None
     return number_in(found)
 
@@ -92,7 +92,7 @@ def test_the_film_is_in_step_wherever_the_playhead_goes(filmed: Hand) -> None:
 
 def test_what_is_painted_is_the_films_picture(filmed: Hand) -> None:
     session, hud = filmed.window.session, filmed.window.desk.hud
-    session.looking.hide([widget.id for widget in session.project.widgets])
+    session.view_state.hide([widget.id for widget in session.project.widgets])
     for second, number in ((3.26, 97), (7.0, 210)):
         session.go_to_seconds(second)
         rests(filmed.window)
@@ -106,7 +106,7 @@ def test_while_it_plays_the_film_goes_along(filmed: Hand) -> None:
     filmed.key(Key.Key_Space)
 
     def in_step() -> bool:
-        picture = session.reel.picture(session.plate, session.trace, session.frame)
+        picture = session.video.picture(session.plate, session.trace, session.frame)
         return session.seconds > 1.6 and picture is not None and abs(number_in(picture) / 30 - session.seconds) < 0.25
 
     until(in_step)  # on a busy machine it is behind for a moment, and catches up
@@ -124,7 +124,7 @@ def test_a_large_film_is_copied_while_one_goes_on(hand: Hand, tmp_path: Path, mo
     session.select_widget("hull_bar")
     assert session.files.jobs.busy, "selecting and saving end nothing"
     goes.set()
-    session.files.jobs.settle()
+    session.files.jobs.wait()
     assert session.plate is not None
     assert session.plate.film == "films/my dive.mp4"
     assert (session.folder / session.plate.film).exists()
@@ -150,7 +150,7 @@ def test_a_copy_that_is_stopped_leaves_nothing_behind(
     assert waits.wait(20)
     hand.key(Key.Key_Escape)
     goes.set()
-    session.files.jobs.settle()
+    session.files.jobs.wait()
     assert hand.window.message.text() == "Stopped"
     assert hand.file() == hand.before
 
@@ -158,15 +158,15 @@ def test_a_copy_that_is_stopped_leaves_nothing_behind(
 def test_once_it_was_looked_through_the_checks_judge_each_of_its_pictures(
     hand: Hand, tmp_path: Path, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr(audit, "CHECKS", tuple(check for check in ALL_CHECKS if check.code == "low-contrast"))
+    monkeypatch.setattr(findings, "CHECKS", tuple(check for check in ALL_CHECKS if check.code == "low-contrast"))
     session = hand.window.session
     told: list[int] = []
-    session.reel.looked_through.connect(lambda: told.append(1))
+    session.video.looked_through.connect(lambda: told.append(1))
     hand.drop(film(tmp_path / "my dive.mp4", [number / 30 for number in range(300)], keys=1000))
-    session.checking.settle()
+    session.checking.wait()
     until(lambda: bool(told), 60.0)
     assert session.checking.busy, "it looks again"
-    session.checking.settle()
+    session.checking.wait()
     found = [one for one in session.checking.findings if one.code == "low-contrast" and one.plate == "my dive"]
     assert found
     assert any(one.start for one in found), "not the first frame, which is over the first key picture"
@@ -247,7 +247,7 @@ def test_a_film_that_goes_bad_is_told_once_and_looked_at_again_when_it_is_anothe
     window.session.go_to_seconds(2.0)
     rests(window)
     assert "cannot be read as a film" in window.message.text()
-    assert window.session.reel.refusal(window.session.plate)
+    assert window.session.video.refusal(window.session.plate)
     assert not window.desk.hud.grab().toImage().isNull()
     film(tmp_path / "other.mp4", [number / 30 for number in range(100, 200)]).replace(path)
     window.session.go_to_seconds(1.0)

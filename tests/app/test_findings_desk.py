@@ -13,8 +13,8 @@ from avrin.app.main import application
 from avrin.app.session import checking
 from avrin.app.shots import begin_anew
 from avrin.app.window.window import Window
-from avrin.audit import Finding, Fix, Inspector
 from avrin.demo import install_demo
+from avrin.findings import Finding, Fix, Inspector
 from avrin.model import load
 from avrin.widgets import RulePlace
 from window_fixtures import one_window, qapp, window  # noqa: F401
@@ -40,7 +40,7 @@ def desk(troubled: Window) -> FindingsDesk:
 
 
 def settle(window: Window) -> None:
-    window.session.checking.settle()
+    window.session.checking.wait()
     application().processEvents()
 
 
@@ -79,7 +79,7 @@ def test_a_fix_is_one_step_and_the_finding_goes(desk: FindingsDesk) -> None:
     desk.rows.choose(finding)
     QTest.keyClick(desk.rows, Qt.Key.Key_F)
     assert desk.session.project.widget("hull_bar").options["grow"] == "right"
-    desk.session.checking.settle()
+    desk.session.checking.wait()
     application().processEvents()
     assert "from-middle" not in {finding.code for finding in desk.rows.findings()}
     desk.session.undo()
@@ -213,7 +213,7 @@ def test_looking_ends_after_a_hush(window: Window, qtbot: QtBot, monkeypatch: py
     desk = window.desks.currentWidget()
     assert isinstance(desk, FindingsDesk)
     monkeypatch.setattr(checking, "REST_MS", 10)
-    window.session.checking.hush(desk.rows.findings()[0], "as it should be")
+    window.session.checking.ignore(desk.rows.findings()[0], "as it should be")
     assert desk.counts.note == "looking …"
     qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)
     application().processEvents()

@@ -376,17 +376,17 @@ def test_tab_stands_on_each_limit_and_each_cell_and_the_keys_act_there(hand: Han
     QTest.keyClick(bands, Key.Key_Left, SHIFT)
     assert [band["below"] for band in hand.widget("hull_bar")["bands"]] == ["11%", "15%"]
     assert session.frame == 0, "the arrows moved no playhead"
-    while not cells.rungs or cells.busy:
+    while not cells.samples or cells.busy:
         QTest.qWait(10)
     QTest.keyClick(bands, Key.Key_Tab)
     assert window.focusWidget() is cells
-    count = len(cells.rungs)
+    count = len(cells.samples)
     for _ in range(count - 1):
         QTest.keyClick(cells, Key.Key_Tab)
     QTest.keyClick(cells, Key.Key_Backtab)
     assert window.focusWidget() is cells
     QTest.keyClick(cells, Key.Key_Return)
-    assert session.seconds == pytest.approx(cells.rungs[count - 2].there.first, abs=0.02)
+    assert session.seconds == pytest.approx(cells.samples[count - 2].there.first, abs=0.02)
     QTest.keyClick(cells, Key.Key_Tab)
     QTest.keyClick(cells, Key.Key_Tab)
     assert window.focusWidget() is not cells
@@ -519,10 +519,10 @@ def test_letters_drive_only_where_nothing_is_written_or_sought(hand: Hand) -> No
     hand.window.activateWindow()
     lanes.setFocus()
     QTest.keyClicks(lanes, "red")
-    assert hand.window.session.hand.live is None
+    assert hand.window.session.manual.live is None
     hand.picture.setFocus()
     QTest.keyClicks(hand.picture, "d")
-    assert hand.window.session.hand.live is not None
+    assert hand.window.session.manual.live is not None
     assert "D stops" in hand.window.message.text()
     QTest.keyClicks(hand.picture, "d")
 

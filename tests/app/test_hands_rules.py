@@ -173,7 +173,7 @@ def test_what_was_chosen_stays_chosen_through_undo_and_redo_of_its_name(hand: Ha
 
 
 def test_held_values_can_be_missing_and_whole_numbers_say_so(hand: Hand) -> None:
-    lanes, hands = hand.window.desk.lanes, hand.window.session.hand
+    lanes, hands = hand.window.desk.lanes, hand.window.session.manual
     lanes.reveal("scrap")
 
     def hold(name: str, text: str) -> None:

@@ -15,13 +15,13 @@ from avrin import render
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.ladder_desk import desk as ladder_module
 from avrin.app.main import application
-from avrin.app.session import checking, present, session, traces
-from avrin.app.session.jobs import Jobs, OvertakenError, Started, Turns
+from avrin.app.session import checking, editor_state, session, traces
+from avrin.app.session.jobs import CancelledError, Jobs, Started, TimeSlices
 from avrin.app.session.recordings import opened
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import PARTS, Part, Snapshot
 from avrin.app.window.window import Window
-from avrin.audit import CHECKS, Inspector, hushed
+from avrin.findings import CHECKS, Inspector, suppressed
 from avrin.ladder import made_for
 from avrin.model import AvrinError, load, save
 from avrin.render import extent
@@ -43,7 +43,7 @@ def other_project(of: Session) -> Path:
 
 
 def drive_on(of: Session) -> None:
-    of.hand.go_on(0.2)
+    of.manual.go_on(0.2)
 
 
 ACTS: dict[str, tuple[Callable[[Session], object], set[Part]]] = {
@@ -51,7 +51,7 @@ ACTS: dict[str, tuple[Callable[[Session], object], set[Part]]] = {
     "another time": (lambda s: s.go_to_seconds(50), {"playhead"}),
     "another plate": (lambda s: s.show_over(None), {"view"}),
     "an edit": (lambda s: s.set_rule(VALUE, "hull / 2"), {"project", "tracks"}),
-    "a value held": (lambda s: s.hand.pin("hull", 9.0), {"pins", "trace", "tracks"}),
+    "a value held": (lambda s: s.manual.pin("hull", 9.0), {"pins", "trace", "tracks"}),
     "another recording": (lambda s: s.traces.show("traces/calm-dive.csv"), {"trace", "tracks"}),
     "saved where it was": (lambda s: s.files.save(), set()),
     "another name": (lambda s: s.files.save(s.folder / "copy.avrin"), {"file"}),
@@ -65,7 +65,7 @@ def test_a_job_is_dropped_exactly_where_a_part_it_reads_was_replaced(window: Win
     heard: list[Part] = []
     waiting = threading.Event()
     jobs = {part: Jobs(window, of, part) for part in PARTS}
-    turns = {part: Turns(window, of, part) for part in PARTS}
+    turns = {part: TimeSlices(window, of, part) for part in PARTS}
 
     def slow(_started: Started) -> None:
         waiting.wait(10)
@@ -75,22 +75,22 @@ def test_a_job_is_dropped_exactly_where_a_part_it_reads_was_replaced(window: Win
             yield
 
     for part in PARTS:
-        jobs[part].ask(slow, lambda _, __, part=part: heard.append(part))  # type: ignore[misc]
-        turns[part].ask(steps, lambda _, __: None)  # type: ignore[arg-type]
+        jobs[part].submit(slow, lambda _, __, part=part: heard.append(part))  # type: ignore[misc]
+        turns[part].submit(steps, lambda _, __: None)  # type: ignore[arg-type]
     do, replaced = ACTS[act]
     do(of)
     assert {part for part in PARTS if not jobs[part].busy} == replaced
     assert {part for part in PARTS if not turns[part].busy} == replaced
     waiting.set()
     for part in PARTS:
-        jobs[part].settle()
-        turns[part].forget()
+        jobs[part].wait()
+        turns[part].cancel()
     assert {*heard} == {*PARTS} - replaced
 
 
 def test_a_recording_that_grew_drops_no_job_and_its_result_says_up_to_where_it_holds(window: Window) -> None:
     of = window.session
-    of.hand.start()
+    of.manual.start()
     of.set_playing(False)
     before, waiting = of.now, threading.Event()
     jobs = Jobs(window, of, "trace", "tracks")
@@ -101,17 +101,17 @@ def test_a_recording_that_grew_drops_no_job_and_its_result_says_up_to_where_it_h
         started.breathe()
         return len(started.snapshot.tracks.trace)
 
-    jobs.ask(work, lambda frames, now: holds.extend((frames, len(now.trace))))
-    of.hand.go_on(0.51)
+    jobs.submit(work, lambda frames, now: holds.extend((frames, len(now.trace))))
+    of.manual.go_on(0.51)
     assert len(of.trace) == len(before.trace) + 30
     waiting.set()
-    jobs.settle()
+    jobs.wait()
     assert holds == [len(before.trace)] * 2  # what it read stayed as it was, though the drive went on
-    of.checking.settle()
+    of.checking.wait()
     end = of.seconds
-    of.hand.go_on(0.51)
+    of.manual.go_on(0.51)
     assert of.checking.until == end < of.seconds
-    of.hand.stop()
+    of.manual.stop()
     assert of.checking.until is None
 
 
@@ -124,20 +124,20 @@ def test_a_job_waits_while_somebody_plays_and_ends_once_nobody_waits(window: Win
             while True:
                 started.breathe()
                 reached.set()
-        except OvertakenError:
+        except CancelledError:
             ended.set()
             raise
 
     jobs = Jobs(window, of, "project")
     of.set_playing(True)
-    jobs.ask(work, lambda _, __: None)
+    jobs.submit(work, lambda _, __: None)
     assert not reached.wait(0.2)
     of.set_playing(False)
     assert reached.wait(5)
     assert not ended.is_set()
-    jobs.forget()
+    jobs.cancel()
     assert ended.wait(5)
-    jobs.settle()
+    jobs.wait()
 
 
 def test_what_goes_wrong_in_a_job_is_told_in_one_line(window: Window, caplog: pytest.LogCaptureFixture) -> None:
@@ -146,15 +146,15 @@ def test_what_goes_wrong_in_a_job_is_told_in_one_line(window: Window, caplog: py
     def wrong(_: Started) -> None:
         raise AvrinError("the disk is full", advice="Make room")
 
-    jobs.ask(wrong, lambda _, __: None)
-    jobs.settle()
+    jobs.submit(wrong, lambda _, __: None)
+    jobs.wait()
     assert window.message.text() == "the disk is full. Make room"
 
     def broken(_: Started) -> float:
         return 1 / 0
 
-    jobs.ask(broken, lambda _, __: None)
-    jobs.settle()
+    jobs.submit(broken, lambda _, __: None)
+    jobs.wait()
     assert window.message.text().startswith("a fault inside Avrin (ZeroDivisionError: division by zero). Details: ")
     assert "ZeroDivisionError" in caplog.text
 
@@ -228,7 +228,7 @@ def test_nothing_of_an_overtaken_job_is_seen(
     of, gate = window.session, Gate()
     other_project(of)
     begin, module, name = SORTS[sort]
-    monkeypatch.setattr(present, "AT_ONCE", 0)
+    monkeypatch.setattr(editor_state, "AT_ONCE", 0)
     if sort == "reading":
         monkeypatch.setattr(traces, "READ_AT_ONCE", 0)
     if module is None:
@@ -242,13 +242,13 @@ def test_nothing_of_an_overtaken_job_is_seen(
         window.close()
         before = of.now
         gate.let.set()
-        of.settle()
+        of.wait()
         application().processEvents()
         assert of.now is before
         return
     MEANWHILE[meanwhile](of)
     gate.let.set()
-    of.settle()
+    of.wait()
     application().processEvents()
     consistent(of)
     if sort == "checks":
@@ -267,18 +267,18 @@ def consistent(of: Session) -> None:
     if of.trace_name:
         assert of.project.recording(of.trace_name) is not None
         assert of.trace.name in of.trace_name
-    of.extents.settle()
+    of.extents.wait()
     assert of.widget is not None
     assert of.extents.largest == extent(now.tracks, of.widget)
 
 
 def checked_afresh(of: Session) -> None:
     """The checks find what they find where nothing was remembered, in the project's own recordings."""
-    of.checking.settle()
+    of.checking.wait()
     now = of.now
     assert {path.parent.parent for path in now.recordings} == {of.folder.absolute()}
     _, chosen, _ = opened(now, 10**9, lambda: None)
     every = [Tracks(now.bound, chosen[now.identity(one)]) for one in now.project.traces]
     found = Inspector(CHECKS).inspect(now.bound, every)
-    quiet = hushed(now.project, found)
+    quiet = suppressed(now.project, found)
     assert [(f.key, f.start) for f in of.checking.findings] == [(f.key, f.start) for f in found if f not in quiet]

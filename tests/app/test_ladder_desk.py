@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QApplication, QMenu
 
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.window.window import Window
-from avrin.ladder import Row, Rung, percent
+from avrin.ladder import Row, Sample, percent
 from avrin.model import AvrinError, Place, Widget
 from avrin.render.values import clock
 from window_fixtures import carried, one_window, qapp  # noqa: F401
@@ -25,7 +25,7 @@ def desk(carried: Window) -> LadderDesk:
     found = window.desks.currentWidget()
     assert isinstance(found, LadderDesk)
     found.begin_anew()
-    found.settle()
+    found.wait()
     return found
 
 
@@ -33,22 +33,22 @@ def row(desk: LadderDesk, ident: str) -> tuple[int, Row]:
     return next((i, one) for i, one in enumerate(desk.rows.rows) if one.widget.widget.id == ident)
 
 
-def press(desk: LadderDesk, ident: str, rung: Rung) -> None:
+def press(desk: LadderDesk, ident: str, sample: Sample) -> None:
     number, _ = row(desk, ident)
-    QTest.mouseClick(desk.rows, Qt.MouseButton.LeftButton, pos=desk.rows.cell_rect(number, rung).center().toPoint())
+    QTest.mouseClick(desk.rows, Qt.MouseButton.LeftButton, pos=desk.rows.cell_rect(number, sample).center().toPoint())
 
 
 def test_every_widget_that_something_drives_has_a_row(desk: LadderDesk) -> None:
     shown = {one.widget.widget.id for one in desk.rows.rows}
     assert {"hull_bar", "spare_cells", "tide", "leak_warning", "crew_table", "lost"} <= shown
-    rungs = [rung for one in desk.rows.rows for rung in one.rungs]
-    never = sum(rung.never for rung in rungs)
-    assert desk.never.text() == f"{never} of {len(rungs)} states were never shown by any recording"
+    samples = [sample for one in desk.rows.rows for sample in one.samples]
+    never = sum(sample.never for sample in samples)
+    assert desk.never.text() == f"{never} of {len(samples)} states were never shown by any recording"
 
 
 def test_a_cell_goes_to_the_first_moment_in_whichever_recording_has_it(desk: LadderDesk) -> None:
     _, scrap = row(desk, "scrap")
-    rich = next(rung for rung in scrap.rungs if rung.recorded.trace == "rich-haul")
+    rich = next(sample for sample in scrap.samples if sample.recorded.trace == "rich-haul")
     press(desk, "scrap", rich)
     assert desk.session.trace.name == "rich-haul"
     assert desk.session.seconds == pytest.approx(rich.there.first)
@@ -58,9 +58,9 @@ def test_a_cell_goes_to_the_first_moment_in_whichever_recording_has_it(desk: Lad
 
 def test_a_cell_that_no_recording_shows_holds_the_value(desk: LadderDesk) -> None:
     _, tide = row(desk, "tide")
-    never = next(rung for rung in tide.rungs if isinstance(rung.value, float) and not rung.there.frames)
+    never = next(sample for sample in tide.samples if isinstance(sample.value, float) and not sample.there.frames)
     press(desk, "tide", never)
-    assert desk.session.hand.pins == {"tide_left": never.value}
+    assert desk.session.manual.pins == {"tide_left": never.value}
 
 
 def test_an_edge_is_dragged_and_the_band_follows(desk: LadderDesk) -> None:
@@ -74,7 +74,7 @@ def test_an_edge_is_dragged_and_the_band_follows(desk: LadderDesk) -> None:
     band = next(band for band in desk.session.project.widget("hull_bar").bands if band.name == "low")
     assert band.below.endswith("%")
     assert 26 <= int(band.below[:-1]) <= 40
-    desk.settle()
+    desk.wait()
     _, after = row(desk, "hull_bar")
     moved = next(group.edge for group in after.groups if group.band == "low")
     assert cells.edge is not None
@@ -91,14 +91,14 @@ def test_another_variable_drives_crosses_and_arrives(desk: LadderDesk) -> None:
     for does in ("drive", "arrive"):
         rect = next(rect for rect, link in sheet.links if link.does == does and link.name in ("hull_max", ""))
         QTest.mouseClick(desk.rows, Qt.MouseButton.LeftButton, pos=QPoint(round(rect.x + 6), round(y + rect.y + 8)))
-    desk.settle()
+    desk.wait()
     number, after = row(desk, "hull_bar")
     assert after.driver == "hull_max"
     assert after.arrivals
     y, sheet = desk.rows._sheets[number]
     rect = next(rect for rect, link in sheet.links if tuple(link) == ("cross", "hull"))
     QTest.mouseClick(desk.rows, Qt.MouseButton.LeftButton, pos=QPoint(round(rect.x + 6), round(y + rect.y + 8)))
-    desk.settle()
+    desk.wait()
     held = [one.held for one in desk.rows.rows if one.widget.widget.id == "hull_bar"]
     assert held == [{}, {"hull": 0.0}, {"hull": 140.0}]
 
@@ -107,7 +107,7 @@ def test_only_what_was_never_shown_and_one_recording_alone(desk: LadderDesk) -> 
     every = len(desk.rows.rows)
     QTest.mouseClick(desk.never_link, Qt.MouseButton.LeftButton)
     assert 0 < len(desk.rows.rows) <= every
-    assert all(rung.never for one in desk.rows.rows for rung in one.rungs)
+    assert all(sample.never for one in desk.rows.rows for sample in one.samples)
     QTest.mouseClick(desk.never_link, Qt.MouseButton.LeftButton)
     assert len(desk.rows.rows) == every
     assert desk.where_link.text() == "in all recordings"
@@ -119,9 +119,9 @@ def test_only_what_was_never_shown_and_one_recording_alone(desk: LadderDesk) -> 
     menu.actions()[1].trigger()
     menu.close()
     desk.window().activateWindow()
-    desk.settle()
+    desk.wait()
     assert desk.where_link.text() == "in this recording"
-    found = [rung.interval.found for one in desk.rows.rows for rung in one.rungs]
+    found = [sample.interval.occurrences for one in desk.rows.rows for sample in one.samples]
     assert {one.trace for one in found if one.frames} == {"leaky-dive"}
 
 
@@ -129,7 +129,7 @@ def test_keys_go_from_cell_to_cell(desk: LadderDesk) -> None:
     desk.rows.setFocus()
     for key in (Qt.Key.Key_Right, Qt.Key.Key_Right, Qt.Key.Key_Return):
         QTest.keyClick(desk.rows, key)
-    assert desk.session.frame != desk.session.trace.frame_at(118) or desk.session.hand.pins
+    assert desk.session.frame != desk.session.trace.frame_at(118) or desk.session.manual.pins
 
 
 @pytest.mark.parametrize("end", [".png", ".svg", ".csv", ".html"])
@@ -160,7 +160,7 @@ def test_a_sheet_too_high_for_a_picture_says_so_and_leaves_no_file(desk: LadderD
 
 def test_the_other_face_tells_which_recordings_showed_each_state(desk: LadderDesk) -> None:
     QTest.mouseClick(desk.face_links["states by recording"], Qt.MouseButton.LeftButton)
-    desk.settle()
+    desk.wait()
     assert desk.states.isVisible()
     critical = desk.states.covered["hull_bar"]["critical"]
     assert [(stay.trace, stay.times) for stay in critical] == [("leaky-dive", 2), ("calm-dive", 0), ("rich-haul", 0)]
@@ -171,11 +171,11 @@ def test_the_other_face_tells_which_recordings_showed_each_state(desk: LadderDes
 
 def test_cells_and_words_say_what_they_are(desk: LadderDesk) -> None:
     number, hull = row(desk, "hull_bar")
-    low = next(rung for rung in hull.rungs if rung.value == 34.9)
+    low = next(sample for sample in hull.samples if sample.value == 34.9)
     tip = desk.rows.tip_at(desk.rows.cell_rect(number, low).center())
-    share, first = percent(low.interval.share), clock(low.interval.found.first or 0)
+    share, first = percent(low.interval.share), clock(low.interval.occurrences.first or 0)
     assert tip == f"hull 34.9: 14 to 35: {share} of all frames, first at {first} of leaky-dive"
-    missing = desk.rows.tip_at(desk.rows.cell_rect(number, hull.rungs[0]).center())
+    missing = desk.rows.tip_at(desk.rows.cell_rect(number, hull.samples[0]).center())
     assert missing == "hull missing: never recorded. A press holds the value"
     y, sheet = desk.rows._sheets[number]
     rect = next(rect for rect, link in sheet.links if tuple(link) == ("cross", "hull_max"))
@@ -199,7 +199,7 @@ def test_the_copy_that_was_pressed_in_the_picture_has_the_row(carried: Window) -
         found = carried.desks.currentWidget()
         assert isinstance(found, LadderDesk)
         found.begin()
-        found.settle()
+        found.wait()
         assert row(found, "haul")[1].widget.slot == slot
         QTest.keyClick(carried, Qt.Key.Key_1, Qt.KeyboardModifier.ControlModifier)
         QApplication.processEvents()

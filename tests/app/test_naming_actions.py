@@ -80,7 +80,7 @@ def test_another_variable_takes_its_rule_along(editor: ActionEdit, target: str, 
 
 
 def test_the_clock_stands_while_one_types(window: Window) -> None:
-    window.session.hand.start()
+    window.session.manual.start()
     assert window.session.playing
     window.desk.edit_action("")
     assert not window.session.playing

@@ -12,8 +12,8 @@ from PySide6.QtGui import QColor, QImage, QPainter
 
 from avrin.app.main import application
 from avrin.app.painting import paint as paint_module
-from avrin.app.painting.apart import painting
 from avrin.app.painting.export import painted
+from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw
 from avrin.model import AvrinError, Plate, Screen, load
 from avrin.render import MONO, bounds, frame_shapes, save_picture, scene, svg, widget_shapes
@@ -260,7 +260,7 @@ def test_a_kind_that_cannot_draw_a_state_is_marked() -> None:
     def fails(_: object) -> None:
         raise ZeroDivisionError
 
-    label = sample_widget(KINDS["label"], KINDS["label"].tried)
+    label = sample_widget(KINDS["label"], KINDS["label"].test_sample)
     bound = bind(sample_project(label, replace(label, id="other")))
     one = bound.widgets[label.id]
     broken = replace(one, kind=replace(one.kind, shapes=fails))

@@ -13,7 +13,7 @@ from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from avrin.app.ladder_desk import LadderDesk
-from avrin.app.ladder_desk.many import ManyFace
+from avrin.app.ladder_desk.sweep_view import SweepView
 from avrin.app.ladder_desk.swept_rows import outline_box
 from avrin.app.window.window import Window
 from avrin.trace import Column, Trace, open_trace, save_trace
@@ -24,7 +24,7 @@ LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
 
 
 @pytest.fixture
-def face(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> ManyFace:
+def face(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> SweepView:
     monkeypatch.setenv("AVRIN_CACHE", str(tmp_path / "cache"))
     QTest.keyClick(window, Qt.Key.Key_2, Qt.KeyboardModifier.ControlModifier)
     QApplication.processEvents()
@@ -34,16 +34,16 @@ def face(window: Window, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Man
     return desk.many
 
 
-def rests(face: ManyFace) -> None:
+def rests(face: SweepView) -> None:
     until = time.monotonic() + 60
     QApplication.processEvents()
     while face.busy and time.monotonic() < until:
-        face.settle()
+        face.wait()
         QApplication.processEvents()
     assert not face.busy
 
 
-def plays(face: ManyFace, folder: Path, count: int = 6) -> Path:
+def plays(face: SweepView, folder: Path, count: int = 6) -> Path:
     """Play-tests of another hull each: the further on, the lower it goes."""
     session = face.session
     for number in range(count):
@@ -56,12 +56,12 @@ def plays(face: ManyFace, folder: Path, count: int = 6) -> Path:
     return folder
 
 
-def shown(face: ManyFace) -> list[str]:
+def shown(face: SweepView) -> list[str]:
     model = face.rows.model_
     return [str(model.index(row, 0).data()) for row in range(model.rowCount())]
 
 
-def test_a_folder_is_swept_and_read_as_a_sentence_and_a_table(face: ManyFace, tmp_path: Path) -> None:
+def test_a_folder_is_swept_and_read_as_a_sentence_and_a_table(face: SweepView, tmp_path: Path) -> None:
     assert face.sentence.text().startswith("Choose the folder")
     assert not face.rows.isVisible()
     folder = plays(face, tmp_path / "plays")
@@ -83,7 +83,7 @@ def test_a_folder_is_swept_and_read_as_a_sentence_and_a_table(face: ManyFace, tm
     assert all(one is not None for one in outlines.values())
 
 
-def test_a_column_sorts_it_and_only_some_are_shown(face: ManyFace, tmp_path: Path) -> None:
+def test_a_column_sorts_it_and_only_some_are_shown(face: SweepView, tmp_path: Path) -> None:
     rewrite(face.where, str(plays(face, tmp_path / "plays")))
     rests(face)
     face.widgets.taken.emit("Hull bar")
@@ -110,7 +110,7 @@ def test_a_column_sorts_it_and_only_some_are_shown(face: ManyFace, tmp_path: Pat
     assert len(shown(face)) == 6
 
 
-def test_a_press_goes_into_a_recording_at_the_first_moment_of_a_state(face: ManyFace, tmp_path: Path) -> None:
+def test_a_press_goes_into_a_recording_at_the_first_moment_of_a_state(face: SweepView, tmp_path: Path) -> None:
     rewrite(face.where, str(plays(face, tmp_path / "plays")))
     rests(face)
     face.widgets.taken.emit("Hull bar")
@@ -120,7 +120,7 @@ def test_a_press_goes_into_a_recording_at_the_first_moment_of_a_state(face: Many
     low = 2 + model.found.states.index("low")
     before = session.project
     QTest.mouseClick(face.rows.viewport(), LEFT, PLAIN, face.rows.visualRect(model.index(0, low)).center())
-    session.traces.jobs.settle()
+    session.traces.jobs.wait()
     name = shown(face)[0]
     assert session.trace.name == name
     assert session.project is before, "the project is none the richer"
@@ -134,16 +134,16 @@ def test_a_press_goes_into_a_recording_at_the_first_moment_of_a_state(face: Many
     for share in (0.25, 0.8):
         at = QPointF(drawn.x() + drawn.width() * share, drawn.center().y()).toPoint()
         QTest.mouseClick(face.rows.viewport(), LEFT, PLAIN, at)
-        session.traces.jobs.settle()
+        session.traces.jobs.wait()
         assert session.seconds == pytest.approx(share * session.trace.length, abs=0.01 * session.trace.length)
     face.rows.setFocus()
     face.rows.setCurrentIndex(model.index(0, 0))
     QTest.keyClick(face.rows, Qt.Key.Key_Return)
-    session.traces.jobs.settle()
+    session.traces.jobs.wait()
     assert session.frame == 0
 
 
-def test_it_is_stopped_and_gone_on_with_and_remembered(face: ManyFace, tmp_path: Path) -> None:
+def test_it_is_stopped_and_gone_on_with_and_remembered(face: SweepView, tmp_path: Path) -> None:
     folder = plays(face, tmp_path / "plays", 40)
     rewrite(face.where, str(folder))
     until = time.monotonic() + 60
@@ -168,7 +168,7 @@ def test_it_is_stopped_and_gone_on_with_and_remembered(face: ManyFace, tmp_path:
     assert face.sweeps.found is not None
 
 
-def test_what_cannot_be_is_told(face: ManyFace, tmp_path: Path, window: Window) -> None:
+def test_what_cannot_be_is_told(face: SweepView, tmp_path: Path, window: Window) -> None:
     rewrite(face.where, "nowhere/at all")
     rests(face)
     assert "cannot be read" in window.message.text()
@@ -182,7 +182,7 @@ def test_what_cannot_be_is_told(face: ManyFace, tmp_path: Path, window: Window) 
 
 
 def test_a_path_is_from_the_projects_folder_on_and_a_closed_window_sweeps_no_more(
-    face: ManyFace, window: Window
+    face: SweepView, window: Window
 ) -> None:
     plays(face, face.session.folder / "plays", 12)
     rewrite(face.where, "plays")
@@ -191,7 +191,7 @@ def test_a_path_is_from_the_projects_folder_on_and_a_closed_window_sweeps_no_mor
     assert not face.sweeps.running
 
 
-def test_another_project_has_sweeps_of_its_own(face: ManyFace, window: Window, tmp_path: Path) -> None:
+def test_another_project_has_sweeps_of_its_own(face: SweepView, window: Window, tmp_path: Path) -> None:
     session, folder = face.session, plays(face, tmp_path / "plays", 3)
     rewrite(face.where, str(folder))
     rests(face)

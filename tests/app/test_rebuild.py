@@ -272,7 +272,7 @@ class Builder(Hand):
         QApplication.processEvents()
         self.into(desk.warning.rule, wanted["rule"])
         self.into(desk.warning.called, wanted["name"])
-        desk.settle()
+        desk.wait()
         self.window.show_desk("Bind")
 
     def language(self, wanted: dict[str, Any]) -> None:

@@ -62,7 +62,7 @@ def test_what_is_moved_is_repainted_in_parts_as_if_painted_whole(
     hud, session = window.desk.hud, window.session
     session.select_widgets(*chosen)
     session.go_to(7080)
-    session.extents.settle()
+    session.extents.wait()
     application().processEvents()
     parts: list[QRegion] = []
     shown = QImage(hud.size(), QImage.Format.Format_RGB32)
@@ -76,7 +76,7 @@ def test_what_is_moved_is_repainted_in_parts_as_if_painted_whole(
         parts.clear()
         if number < len(steps):
             session.seal()
-            session.arranging.nudge(dx, dy)
+            session.selection_edits.nudge(dx, dy)
             session.seal()
         else:
             session.undo()

@@ -213,7 +213,7 @@ def test_walking_the_findings_walks_the_cells(carried: Window, desk: ScreensDesk
     over = replace(session.project.widget("tide"), place=Place(anchor="center", pivot="center", size=(300.0, 80.0)))
     session.set_widget(low, "off it")
     session.set_widget(over, "over the boat")
-    session.checking.settle()
+    session.checking.wait()
     QApplication.processEvents()
     wanted = [one for one in session.checking.findings if one.screen or one.plate or one.language]
     assert {"off-screen", "keep-clear"} <= {one.code for one in wanted}
@@ -270,7 +270,7 @@ def test_each_cell_tells_what_is_found_of_itself(desk: ScreensDesk) -> None:
     session = desk.session
     far = Place(offset=(1840.0, 20.0), size=(300.0, 40.0))
     session.set_widget(replace(session.project.widget("depth"), place=far), "off it")
-    session.checking.settle()
+    session.checking.wait()
     QApplication.processEvents()
     for cell in [cell for line in grid_of(desk) for cell in line]:
         off = [one for one in desk.cells.found_in(cell) if (one.code, one.widget) == ("off-screen", "depth")]
@@ -281,7 +281,7 @@ def test_a_saved_sheet_says_what_is_wrong_in_each_cell(desk: ScreensDesk, tmp_pa
     session = desk.session
     far = Place(offset=(1840.0, 20.0), size=(300.0, 40.0))
     session.set_widget(replace(session.project.widget("depth"), place=far), "off it")
-    session.checking.settle()
+    session.checking.wait()
     QApplication.processEvents()
     desk.save(tmp_path / "sheet.svg")
     written = (tmp_path / "sheet.svg").read_text()

@@ -14,7 +14,7 @@ from PySide6.QtGui import QImage, QPixmap
 from PySide6.QtTest import QTest
 from pytestqt.qtbot import QtBot
 
-from avrin.app.bind_desk.kept_ground import ground_file
+from avrin.app.bind_desk.plate_cache import ground_file
 from avrin.app.main import make_window
 from avrin.app.painting import paint
 from avrin.app.session.session import Session
@@ -35,8 +35,8 @@ SLOW = (
     "avrin.trace",
 )
 LATE = (
-    "lark", "babel", "uharfbuzz", "PySide6.QtSvg", "csv", "mmap", "concurrent.futures", "avrin.ladder", "avrin.audit",
-    "avrin.comparing", "avrin.sweep", "avrin.app.bind_desk.card.card", "avrin.app.session.sweeps",
+    "lark", "babel", "uharfbuzz", "PySide6.QtSvg", "csv", "mmap", "concurrent.futures", "avrin.ladder", "avrin.findings",
+    "avrin.diff", "avrin.sweep", "avrin.app.bind_desk.card.card", "avrin.app.session.sweeps",
 )  # fmt: skip
 PICTURE = """
 from avrin.app.main import application
@@ -133,7 +133,7 @@ def test_the_picture_of_the_last_time_is_seen_where_the_card_will_be(qtbot: QtBo
     session = Session()
     window.fill(session)
     session.files.open(demo)
-    window.settle()
+    window.restore_layout()
     there = window.desk._card_place
     place = QRect(there.mapTo(window, QPoint()), there.size()).center()
     assert window.grab().toImage().pixelColor(place) == Qt.GlobalColor.magenta

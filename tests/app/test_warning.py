@@ -38,7 +38,7 @@ def face(carried: Window) -> WarningFace:
 def rests(face: WarningFace) -> None:
     QApplication.processEvents()
     while face.busy:
-        face.settle()
+        face.wait()
         QApplication.processEvents()
 
 

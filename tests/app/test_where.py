@@ -16,7 +16,7 @@ from avrin.app.findings_desk.moment import moment_of
 from avrin.app.main import application
 from avrin.app.painting.marks import CORNERS, beside, handles, reach
 from avrin.app.window.window import Window
-from avrin.audit import Finding
+from avrin.findings import Finding
 from avrin.model import Place
 from avrin.trace import Event
 from window_fixtures import carried, one_window, qapp  # noqa: F401

@@ -355,7 +355,7 @@ def test_what_is_shown_while_a_value_is_missing_is_one_choice(window: Window) ->
     QTest.keyClicks(line.field, "no signal")
     QTest.keyClick(line.field, Qt.Key.Key_Return)
     assert session.project.widget("depth").missing.text == "no signal"
-    session.hand.pin("depth", None)
+    session.manual.pin("depth", None)
     shown = session.widget
     assert shown is not None
     assert session.tracks.state(shown, session.frame)["text"] == "Depth  no signal m"
@@ -456,8 +456,8 @@ def test_unsaved_edits_come_back_after_a_crash(window: Window, qtbot: QtBot) -> 
     session = window.session
     session.set_rule(RulePlace("widget", "hull_bar", "inputs", "caption"), "CRASHED")
     assert session.path is not None
-    qtbot.waitUntil(lambda: not session.files.keeping.waits, timeout=60_000)
-    session.files.keeping.journal.close()  # as where a program ends: nothing else is done any more
+    qtbot.waitUntil(lambda: not session.files.journaling.waits, timeout=60_000)
+    session.files.journaling.journal.close()  # as where a program ends: nothing else is done any more
     again = make_window(session.path)
     assert again.session.project.widget("hull_bar").inputs["caption"] == "CRASHED"
     assert again.session.history.edited
@@ -509,17 +509,17 @@ def test_the_menu_lists_every_command_with_its_key_and_what_can_be_done_now(wind
 def test_rungs_of_the_ladder_lead_to_where_the_recording_showed_them(window: Window, qtbot: QtBot) -> None:
     ladder = window.desk.card.ladder
     assert ladder is not None
-    qtbot.waitUntil(lambda: len(ladder.rungs) == 8, timeout=60_000)
-    now, *cells = ladder.rungs
+    qtbot.waitUntil(lambda: len(ladder.samples) == 8, timeout=60_000)
+    now, *cells = ladder.samples
     assert now.value == window.session.value("hull")
     assert [r.value for r in cells if r.edge][:1] == [10.0]  # a tenth of the first run's 100
-    at = next(i for i, r in enumerate(ladder.rungs) if i and r.there.first)
+    at = next(i for i, r in enumerate(ladder.samples) if i and r.there.first)
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(at).center().toPoint())
-    assert window.session.seconds == pytest.approx(ladder.rungs[at].there.first, abs=0.02)
-    never = next(i for i, r in enumerate(ladder.rungs) if i and not r.there.frames and isinstance(r.value, float))
-    value = ladder.rungs[never].value
+    assert window.session.seconds == pytest.approx(ladder.samples[at].there.first, abs=0.02)
+    never = next(i for i, r in enumerate(ladder.samples) if i and not r.there.frames and isinstance(r.value, float))
+    value = ladder.samples[never].value
     QTest.mouseClick(ladder, LEFT, PLAIN, ladder._cell(never).center().toPoint())
-    assert window.session.hand.pins == {"hull": value}, "what no recording shows is held"
+    assert window.session.manual.pins == {"hull": value}, "what no recording shows is held"
     assert "held at" in window.message.text()
 
 

@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 import resvg_py
 
-from avrin.audit import CHECKS, Inspector, hushed
 from avrin.demo import install_demo
 from avrin.demo.game import DIVES, record
 from avrin.demo.plates import PLATES
+from avrin.findings import CHECKS, Inspector, suppressed
 from avrin.model import load
 from avrin.trace import Trace, open_trace
 from avrin.widgets import Tracks, bind
@@ -56,7 +56,7 @@ def test_nothing_above_a_hint_is_found_in_it(demo: Path) -> None:
     traces = [open_trace(demo.parent / recording.path, project.all_variables()) for recording in project.traces]
     bound = bind(project, folder=demo.parent)
     found = Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces])
-    quiet = hushed(project, found)
+    quiet = suppressed(project, found)
     assert [f.why for f in found if f.severity != "hint" and f not in quiet] == []
     assert found  # tides that never run out in the recordings, for one
 

@@ -19,8 +19,8 @@ from typing import Any
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.audit import CHECKS, Inspector
 from avrin.demo import install_demo
+from avrin.findings import CHECKS, Inspector
 from avrin.model import AvrinError, Screen, dumps, loads
 from avrin.render import artwork, refusal, scene, svg
 from avrin.render.pixels import pixels

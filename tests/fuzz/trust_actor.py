@@ -21,7 +21,7 @@ from msgspec.structs import replace
 from PySide6.QtCore import QCoreApplication
 from PySide6.QtWidgets import QApplication
 
-from avrin.app.session.keeping import Ask
+from avrin.app.session.journaling import Ask
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
 
@@ -38,7 +38,7 @@ class Actor:
         self.asks: dict[str, Ask] = {}
         self.session = Session()
         self.session.reported.connect(lambda text, _error: self.said.append(text))
-        keeping = self.session.files.keeping
+        keeping = self.session.files.journaling
         keeping.asked.connect(lambda ask: self.asks.__setitem__(ask.key, ask))
         keeping.answered.connect(lambda key: self.asks.pop(key, None))
 
@@ -66,7 +66,7 @@ class Actor:
                 most = LITTLE if word == "full" else resource.RLIM_INFINITY
                 resource.setrlimit(resource.RLIMIT_FSIZE, (most, resource.RLIM_INFINITY))
             case "values":
-                session.settle()
+                session.wait()
             case "quit":
                 session.close()
 
@@ -77,9 +77,10 @@ class Actor:
         trace = session.trace
         data = b"".join(column.data.tobytes() for column in trace.columns.values())
         return {
-            "title": session.project.title, "edited": session.history.edited, "said": said, "seen": session.files.keeping.seen,
+            "title": session.project.title, "edited": session.history.edited, "said": said, "seen": session.files.journaling.seen,
             "asks": {key: [ask.text, [choice for choice, _ in ask.choices]] for key, ask in self.asks.items()},
-            "values": hashlib.sha256(data).hexdigest(), "recording": session.trace_name, "looking": session.files.keeping.looking,
+            "values": hashlib.sha256(data).hexdigest(), "recording": session.trace_name,
+            "looking": session.files.journaling.read_only,
         }  # fmt: skip
 
 

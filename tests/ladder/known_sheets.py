@@ -9,7 +9,7 @@ from typing import Any
 if __name__ == "__main__":  # by hand: where the tests find what they share
     sys.path[:0] = [str(Path(__file__).parents[1]), str(Path(__file__).parents[2] / "src")]
 
-from avrin.ladder import Row, climb_row, coverage, coverage_sheet, finish, row_sheet, whole_sheet
+from avrin.ladder import Row, coverage, coverage_sheet, finish, row_sheet, sweep_row, whole_sheet
 from avrin.model import Band, Project, Variable, Widget
 from avrin.render import svg
 from avrin.trace import Column, Trace
@@ -55,7 +55,7 @@ def _row(ident: str, driver: str, frame: int = 0, **more: Any) -> tuple[Row, Bou
     calm, rough = _tracks()
     widget = calm.bound.widgets[ident]
     seen = [calm.trace, rough.trace]
-    return finish(climb_row(calm, widget, driver, frame, seen, **more)), calm.bound
+    return finish(sweep_row(calm, widget, driver, frame, seen, **more)), calm.bound
 
 
 def _sheet(ident: str, driver: str, *, pressed: bool = False, **more: Any) -> str:

@@ -13,8 +13,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from avrin.ladder import finish
-from avrin.ladder.bench import Bench
 from avrin.ladder.edges import turning
+from avrin.ladder.probe import Probe
 from avrin.model import Derived, Project, Variable, Widget
 from avrin.trace import Trace
 from avrin.widgets import Tracks, bind
@@ -117,7 +117,7 @@ def edges(rule: str, variable: Variable) -> list[float]:
     assert low is not None
     assert high is not None
     tracks = Tracks(bound, Trace.make("", [0.0], {}))
-    bench = finish(Bench.at(tracks, bound.widgets["w"], "v", 0, {}))
+    bench = finish(Probe.at(tracks, bound.widgets["w"], "v", 0, {}))
     found, _ = finish(turning(bench, low, high, integers=variable.type == "int"))
     return [edge.value for edge in found if edge.rank == 0]
 

@@ -18,7 +18,6 @@ from avrin.ladder import (
     Cells,
     Found,
     Row,
-    climb_row,
     coverage,
     coverage_sheet,
     coverage_table,
@@ -27,6 +26,7 @@ from avrin.ladder import (
     never_shown,
     page,
     row_sheet,
+    sweep_row,
     table,
     whole_sheet,
 )
@@ -62,13 +62,15 @@ def tracks(*widgets: Widget, hull: list[float], leak: list[bool] | None = None, 
 
 
 def row(of: Tracks, ident: str, driver: str, seen: list[Trace] | None = None, frame: int = 0, **more: object) -> Row:
-    return finish(climb_row(of, of.bound.widgets[ident], driver, frame, seen or [of.trace], **more))  # type: ignore[arg-type]
+    return finish(sweep_row(of, of.bound.widgets[ident], driver, frame, seen or [of.trace], **more))  # type: ignore[arg-type]
 
 
 def test_edges_are_named_by_the_band_entered_and_hold_the_cells_around_them() -> None:
     got = row(tracks(BAR, hull=[80.0, 20.0, 5.0]), "bar", "hull")
     named = [
-        (group.name, group.band, group.edge, [rung.value for rung in group.rungs]) for group in got.groups if group.name
+        (group.name, group.band, group.edge, [sample.value for sample in group.samples])
+        for group in got.groups
+        if group.name
     ]
     assert named == [
         ("empty", "", 0.0, [-0.1, 0.0, 0.1]),
@@ -99,25 +101,25 @@ def test_a_threshold_that_was_passed_keeps_its_cells_and_so_does_the_way_back() 
         0: [("low below 25%", 25.0, False)],
         2: [("low below 25%", 25.0, False), ("low until 40%", 40.0, True)],
     }
-    low = {rung.value: rung.state["band"] for rung in row(of, "bar", "hull", frame=2).rungs}
+    low = {sample.value: sample.state["band"] for sample in row(of, "bar", "hull", frame=2).samples}
     assert (low[24.9], low[25.0], low[39.9], low[40.0]) == ("low", "low", "low", "")
 
 
 def test_cells_tell_how_much_of_all_recordings_showed_them_and_which_first() -> None:
     calm = tracks(BAR, hull=[80.0, 70.0, 60.0, 50.0])
     rough = tracks(BAR, hull=[30.0, 20.0, 20.0, 5.0], name="rough")
-    by_value = {rung.value: rung for rung in row(calm, "bar", "hull", [calm.trace, rough.trace]).rungs}
+    by_value = {sample.value: sample for sample in row(calm, "bar", "hull", [calm.trace, rough.trace]).samples}
     low, calm_ones, missing = (by_value[value].interval for value in (24.9, 25.1, None))
-    assert (low.found, low.share, low.first, low.last) == (Found(2, 1.0, "rough"), 0.25, 10.0, 25.0)
-    assert (calm_ones.found, calm_ones.last) == (Found(5, 0.0, "dive"), 100.0)
-    assert missing.found == Found()
+    assert (low.occurrences, low.share, low.first, low.last) == (Found(2, 1.0, "rough"), 0.25, 10.0, 25.0)
+    assert (calm_ones.occurrences, calm_ones.last) == (Found(5, 0.0, "dive"), 100.0)
+    assert missing.occurrences == Found()
     assert by_value[60.0].there == Found(1, 2.0, "dive")  # the median of what was recorded there
     assert by_value[25.1].there == Found(5, 0.0, "dive")  # never that value itself
 
 
 def test_what_cannot_come_is_told_from_what_only_has_not() -> None:
     got = row(tracks(BAR, hull=[80.0, 20.0]), "bar", "hull")
-    never = [rung.value for rung in got.rungs if rung.never]
+    never = [sample.value for sample in got.samples if sample.never]
     assert got.beyond(VARIABLES[0]) == sum(value is None or not 0 <= value <= 100 for value in never)  # type: ignore[operator]
     assert 0 < got.beyond(VARIABLES[0]) < len(never)
 
@@ -140,11 +142,11 @@ def test_rows_held_elsewhere_are_told_apart_in_the_table_and_arrive_as_they_are_
 def test_what_was_never_shown_stands_alone() -> None:
     got = row(tracks(BAR, hull=[80.0, 20.0]), "bar", "hull")
     (left,) = never_shown([got])
-    assert left.rungs == tuple(rung for rung in got.rungs if rung.never)
+    assert left.samples == tuple(sample for sample in got.samples if sample.never)
     assert {group.name for group in left.groups} <= {group.name for group in got.groups}
     assert left.now == got.now
     assert never_shown([left]) == [left]
-    shown = replace(got, groups=tuple(Cells((rung,)) for rung in got.rungs if not rung.never))
+    shown = replace(got, groups=tuple(Cells((sample,)) for sample in got.samples if not sample.never))
     assert never_shown([shown]) == []
 
 
@@ -222,7 +224,7 @@ def test_the_sheet_wraps_and_its_cells_lie_where_they_are_drawn() -> None:
     of = tracks(BAR, hull=[80.0])
     got = row(of, "bar", "hull")
     wide, narrow = (row_sheet(got, of.bound, width) for width in (3000.0, 900.0))
-    assert [rung for _, rung in wide.cells] == [rung for _, rung in narrow.cells] == [got.now, *got.rungs]
+    assert [sample for _, sample in wide.cells] == [sample for _, sample in narrow.cells] == [got.now, *got.samples]
     assert {rect.y for rect, _ in wide.cells} == {36.0}
     assert len({rect.y for rect, _ in narrow.cells}) > 1
     assert all(rect.x + rect.width <= 900 for rect, _ in narrow.cells)
@@ -243,7 +245,7 @@ def test_tables_and_pages_hold_every_cell() -> None:
     of = tracks(BAR, hull=[80.0, 20.0])
     got = row(of, "bar", "hull")
     lines = list(csv.DictReader(io.StringIO(table([got]))))
-    assert len(lines) == len(got.rungs)
+    assert len(lines) == len(got.samples)
     at = next(line for line in lines if line["value"] == "25")
     assert (at["edge"], at["band"], at["fraction"], at["first"], at["recording"]) == (
         "true",

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.ladder import Row, Rung, climb_row, drivers, finish
+from avrin.ladder import Row, Sample, drivers, finish, sweep_row
 from avrin.model import Band, Derived, Project, Roster, Variable, Widget
 from avrin.trace import Column, Trace, Value
 from avrin.widgets import KINDS, Tracks, bind, sample_project, sample_widget
@@ -67,7 +67,7 @@ def rows(found: Sequence[Trace], frame: int) -> list[tuple[Tracks, Row]]:
     tracks = Tracks(bound, found[0])
     every = [copy for widget in bound.widgets.values() for copy in widget.each()]
     return [
-        (tracks, finish(climb_row(tracks, widget, name, frame, found)))
+        (tracks, finish(sweep_row(tracks, widget, name, frame, found)))
         for widget in every
         for name in drivers(bound, widget)
     ]
@@ -82,11 +82,11 @@ def in_recording(tracks: Tracks, name: str, trace: Trace) -> list[Value]:
     return [column[i] for i in range(len(trace))] if column is not None else []
 
 
-def lies_in(value: Value, rung: Rung) -> bool:
+def lies_in(value: Value, sample: Sample) -> bool:
     """Whether a recorded value is of the interval that is written under a cell."""
-    interval = rung.interval
+    interval = sample.interval
     if interval.low is None or interval.high is None:
-        return value == rung.value and type(value) is type(rung.value)
+        return value == sample.value and type(value) is type(sample.value)
     return isinstance(value, float) and (interval.low <= value < interval.high)
 
 
@@ -96,19 +96,21 @@ def test_every_share_is_a_count_over_the_recordings(found: list[Trace], data: st
     frames = sum(map(len, found))
     for tracks, row in rows(found, frame):
         recorded = [(trace, i, v) for trace in found for i, v in enumerate(in_recording(tracks, row.driver, trace))]
-        for rung in (row.now, *row.rungs):
-            mine = [(trace, i) for trace, i, value in recorded if lies_in(value, rung)]
-            told = rung.interval.found
-            assert (told.frames, rung.interval.share) == (len(mine), len(mine) / frames)
+        for sample in (row.now, *row.samples):
+            mine = [(trace, i) for trace, i, value in recorded if lies_in(value, sample)]
+            told = sample.interval.occurrences
+            assert (told.frames, sample.interval.share) == (len(mine), len(mine) / frames)
             assert (told.trace, told.first) == ((mine[0][0].name, mine[0][0].axis[mine[0][1]]) if mine else ("", None))
             exact = [
-                (trace, i) for trace, i, value in recorded if value == rung.value and type(value) is type(rung.value)
+                (trace, i)
+                for trace, i, value in recorded
+                if value == sample.value and type(value) is type(sample.value)
             ]
-            assert rung.recorded.frames == len(exact)
+            assert sample.recorded.frames == len(exact)
             there = (exact or mine)[:1]
-            assert [(rung.there.trace, rung.there.first)][: len(there)] == [(t.name, t.axis[i]) for t, i in there]
-            assert rung.never == (not mine or (rung.discrete and not exact))
-        assert sum(one.found.frames for one in {id(r.interval): r.interval for r in row.rungs}.values()) == len(
+            assert [(sample.there.trace, sample.there.first)][: len(there)] == [(t.name, t.axis[i]) for t, i in there]
+            assert sample.never == (not mine or (sample.discrete and not exact))
+        assert sum(one.occurrences.frames for one in {id(r.interval): r.interval for r in row.samples}.values()) == len(
             recorded
         )
 
@@ -139,7 +141,7 @@ def test_the_present_cell_of_every_kind_is_the_picture(kind: Any) -> None:
     for widget in bound.widgets.values():
         for name in drivers(bound, widget):
             for frame in (0, 7, 123, 199):
-                row = finish(climb_row(tracks, widget, name, frame, [tracks.trace]))
+                row = finish(sweep_row(tracks, widget, name, frame, [tracks.trace]))
                 expected = {**tracks.state_apart(widget, frame), "state": tracks.value(widget.state, frame)}
                 assert repr(row.now.state) == repr(expected), (name, frame)
 
@@ -148,14 +150,14 @@ def test_the_present_cell_of_every_kind_is_the_picture(kind: Any) -> None:
 def test_cells_between_edges_are_recorded_values_where_there_are_any(found: list[Trace], data: st.DataObject) -> None:
     frame = data.draw(st.integers(0, len(found[0]) - 1))
     for _, row in rows(found, frame):
-        if len(row.rungs) > 40:  # as many pips: a cell each
+        if len(row.samples) > 40:  # as many pips: a cell each
             continue
-        for interval in {id(rung.interval): rung.interval for rung in row.rungs}.values():
-            mine = [rung for rung in row.rungs if rung.interval is interval]
-            if interval.found.frames and row.driver not in ("lives",):
-                assert any(rung.recorded.frames for rung in mine), (row.widget.widget.id, row.driver, interval)
-            if not interval.found.frames:
-                assert all(rung.never for rung in mine)
+        for interval in {id(sample.interval): sample.interval for sample in row.samples}.values():
+            mine = [sample for sample in row.samples if sample.interval is interval]
+            if interval.occurrences.frames and row.driver not in ("lives",):
+                assert any(sample.recorded.frames for sample in mine), (row.widget.widget.id, row.driver, interval)
+            if not interval.occurrences.frames:
+                assert all(sample.never for sample in mine)
 
 
 def test_a_best_so_far_is_shown_in_every_cell() -> None:
@@ -163,9 +165,9 @@ def test_a_best_so_far_is_shown_in_every_cell() -> None:
     bound = bind(Project(variables=(Variable(name="haul", type="int", low=0, high=75),), widgets=(label,)))
     trace = Trace.make("t", [0.0, 1.0, 2.0], {"haul": Column.of([3.0, 47.0, 12.0])})
     tracks = Tracks(bound, trace)
-    row = finish(climb_row(tracks, bound.widgets["w"], "haul", 2, [trace]))
+    row = finish(sweep_row(tracks, bound.widgets["w"], "haul", 2, [trace]))
     assert row.now.state["text"] == "47"
-    told = {rung.value: rung.state["text"] for rung in row.rungs if isinstance(rung.value, float)}
+    told = {sample.value: sample.state["text"] for sample in row.samples if isinstance(sample.value, float)}
     assert all(text == f"{max(47.0, value):g}" for value, text in told.items())
 
 
@@ -181,10 +183,10 @@ def test_a_derived_count_drives_and_its_one_frame_is_found() -> None:
     trace = Trace.make("t", [float(i) for i in range(8)], {"oar": Column.of([i % 2 == 1 for i in range(8)])})
     tracks = Tracks(bound, trace)
     assert drivers(bound, bound.widgets["w"]) == ("strokes", "oar")
-    row = finish(climb_row(tracks, bound.widgets["w"], "strokes", 0, [trace]))
-    three = next(rung for rung in row.rungs if rung.value == 3.0)
+    row = finish(sweep_row(tracks, bound.widgets["w"], "strokes", 0, [trace]))
+    three = next(sample for sample in row.samples if sample.value == 3.0)
     assert (three.state["visible"], three.recorded.frames, three.there.first) == (True, 2, 5.0)
-    assert [rung.value for rung in row.rungs if rung.state["visible"]] == [3.0]
+    assert [sample.value for sample in row.samples if sample.state["visible"]] == [3.0]
 
 
 @pytest.mark.parametrize("value", [math.inf, -math.inf, 1e308, -1e308])
@@ -192,7 +194,7 @@ def test_numbers_beyond_all_bounds_are_counted(value: float) -> None:
     bar = Widget(id="w", kind="bar", inputs={"value": "hull", "full": "100"})
     bound = bind(Project(variables=(Variable(name="hull", type="float"),), widgets=(bar,)))
     trace = Trace.make("t", [0.0, 1.0], {"hull": Column.of([50.0, value])})
-    row = finish(climb_row(Tracks(bound, trace), bound.widgets["w"], "hull", 1, [trace]))
-    found = {id(rung.interval): rung.interval.found.frames for rung in row.rungs}
+    row = finish(sweep_row(Tracks(bound, trace), bound.widgets["w"], "hull", 1, [trace]))
+    found = {id(sample.interval): sample.interval.occurrences.frames for sample in row.samples}
     assert sum(found.values()) == 2
-    assert row.now.interval.found.frames >= 1
+    assert row.now.interval.occurrences.frames >= 1

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
 
-from avrin.render.colour import VISIONS, apart, contrast_ratio, over, parsed, seen_by
+from avrin.render.colour import VISIONS, contrast_ratio, delta_e, over, parsed, seen_by
 from avrin.trace import FloatArray
 
 COLOURS = arrays(np.float64, (3,), elements=st.floats(0, 1))
@@ -36,8 +36,8 @@ def test_known_contrasts(front: str, back: str, ratio: float) -> None:
 def test_contrast_and_distance_are_symmetric_and_bounded(one: FloatArray, other: FloatArray) -> None:
     assert contrast_ratio(one, other) == contrast_ratio(other, one)
     assert 1 <= contrast_ratio(one, other) <= 21.0001
-    assert apart(one, other) == pytest.approx(apart(other, one))
-    assert apart(one, one) == 0
+    assert delta_e(one, other) == pytest.approx(delta_e(other, one))
+    assert delta_e(one, one) == 0
 
 
 @given(COLOURS, st.sampled_from(list(VISIONS)))
@@ -50,14 +50,14 @@ def test_greys_stay_greys_for_all_eyes_and_nothing_leaves_the_range(one: FloatAr
 
 def test_red_and_green_of_one_lightness_meet_where_a_cone_is_wanting() -> None:
     red, green = colour("#b05030"), colour("#6f7730")
-    full = float(apart(red, green))
+    full = float(delta_e(red, green))
     for vision in ("no red cones", "no green cones"):
-        assert float(apart(seen_by(red, vision), seen_by(green, vision))) < full / 2
-    assert float(apart(seen_by(red, "full colour"), seen_by(green, "full colour"))) == pytest.approx(full, abs=1e-6)
+        assert float(delta_e(seen_by(red, vision), seen_by(green, vision))) < full / 2
+    assert float(delta_e(seen_by(red, "full colour"), seen_by(green, "full colour"))) == pytest.approx(full, abs=1e-6)
 
 
 def test_white_is_a_hundred_steps_from_black() -> None:
-    assert float(apart(np.ones(3), np.zeros(3))) == pytest.approx(100, abs=0.01)
+    assert float(delta_e(np.ones(3), np.zeros(3))) == pytest.approx(100, abs=0.01)
 
 
 def test_what_is_half_there_is_half_mixed() -> None:
@@ -76,4 +76,4 @@ DISTANCES = [
 
 @pytest.mark.parametrize(("one", "other", "far"), DISTANCES)
 def test_known_distances(one: str, other: str, far: float) -> None:
-    assert float(apart(colour(one), colour(other))) == pytest.approx(far, abs=0.02)
+    assert float(delta_e(colour(one), colour(other))) == pytest.approx(far, abs=0.02)

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.packed_fonts import packed_font
+from avrin.bundled_fonts import packed_font
 from avrin.render import MONO, SANS, SANS_BOLD, TextMeasure, face, families, shape, typeface
 from avrin.render.fonts import FIGURES
 from avrin.render.installed import installed

@@ -7,8 +7,8 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from avrin.audit import Inspector
-from avrin.audit.proportions import CHECKS
+from avrin.findings import Inspector
+from avrin.findings.proportions import CHECKS
 from avrin.model import Place, Plate, Project, Proportions, Screen, Widget, Zone
 from avrin.render import Rect, beside_plate, bounds, ground_shapes, plate_rect, zone_rect
 from avrin.trace import Trace

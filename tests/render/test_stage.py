@@ -63,7 +63,7 @@ def test_widgets_that_were_moved_are_told_and_the_rest_is_taken_over(dive: Track
     project = dive.bound.project
     hull = project.widget("hull_bar")
     moved = project.with_widget(replace(hull, place=replace(hull.place, offset=(300.0, 200.0))))
-    bound = bind(moved, dive.bound, dive.bound.seen, dive.bound.folder)
+    bound = bind(moved, dive.bound, dive.bound.events, dive.bound.folder)
     changed = stage.show(Tracks(bound, dive.trace, dive), frame, screen)
     assert changed is not None
     assert {one.ident for one in changed} == {"hull_bar"}
@@ -88,7 +88,7 @@ def test_all_of_them_moved_look_as_if_drawn_anew(dive: Tracks, frame: int, dx: f
         return replace(widget, place=place, look={**widget.look, "text_size": 31.0} if what == "look" else widget.look)
 
     changed = replace(project, widgets=tuple(map(other, project.widgets)))
-    tracks = Tracks(bind(changed, dive.bound, dive.bound.seen, dive.bound.folder), dive.trace, dive)
+    tracks = Tracks(bind(changed, dive.bound, dive.bound.events, dive.bound.folder), dive.trace, dive)
     stage.show(tracks, frame, screen)
     fresh = scene(tracks, frame, screen)
     assert stage.placed == fresh
@@ -106,7 +106,7 @@ def test_a_project_that_is_another_in_more_cannot_be_compared(dive: Tracks, what
         "removed": replace(project, widgets=project.widgets[1:]),
         "order": replace(project, widgets=project.widgets[::-1]),
     }[what]
-    bound = bind(other, dive.bound, dive.bound.seen, dive.bound.folder)
+    bound = bind(other, dive.bound, dive.bound.events, dive.bound.folder)
     tracks = Tracks(bound, dive.trace, dive)
     assert stage.show(tracks, 7080, screen) is None
     assert stage.placed == scene(tracks, 7080, screen)

@@ -9,7 +9,7 @@ import pytest
 from PIL import Image
 
 from avrin.render import svg
-from avrin.render.slices import is_within, nine_parts, picture_size
+from avrin.render.nine_slice import is_within, nine_parts, picture_size
 from avrin.widgets import Box, Clip, Group, NineSlice, Picture, Shape, TextRun
 from avrin.widgets import Path as Lines
 

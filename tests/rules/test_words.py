@@ -9,7 +9,7 @@ import pytest
 
 import avrin.rules
 from avrin.model import JOINING_WORDS, MOMENT_WORDS, VALUE_WORDS, AvrinError, check_name
-from avrin.model.words import RESERVED
+from avrin.model.reserved_words import RESERVED
 from avrin.rules import BUILT_IN
 
 

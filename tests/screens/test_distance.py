@@ -10,8 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from msgspec.structs import replace
 
-from avrin.audit import CHECKS, Inspector
 from avrin.cli import main
+from avrin.findings import CHECKS, Inspector
 from avrin.model import Place, Project, Recording, Region, Screen, Widget, save
 from avrin.render import Rect, TextMeasure, scene, texts
 from avrin.screens import DISTANCE, Spoken, distance_shapes

@@ -25,7 +25,7 @@ TWO = Project(
 
 def said(project: Project, rows: str, columns: str) -> list[list[tuple[str, ...]]]:
     found = grid(project, rows, columns, usual_cell(project), Path())
-    return [[tuple(axis.said(cell) for axis in AXES.values()) for cell in line] for line in found.cells]
+    return [[tuple(axis.describe(cell) for axis in AXES.values()) for cell in line] for line in found.cells]
 
 
 def test_cells_are_all_combinations_of_two_axes_and_the_rest_is_as_said() -> None:

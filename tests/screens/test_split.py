@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from avrin.audit import CHECKS, Finding, Inspector
 from avrin.cli import main
+from avrin.findings import CHECKS, Finding, Inspector
 from avrin.model import (
     AvrinError,
     Place,

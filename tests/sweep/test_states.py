@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from avrin.model import Band, Project, Roster, Variable, Widget
 from avrin.sweep import STATES, Wanted, sweep
-from avrin.sweep.looking import states_of
+from avrin.sweep.processing import states_of
 from avrin.trace import Column, Trace, save_trace
 from avrin.widgets import Tracks, bind
 

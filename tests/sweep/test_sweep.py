@@ -14,10 +14,10 @@ import pytest
 from msgspec.structs import replace
 from schedulers import Scheduler, cluster  # noqa: F401
 
-from avrin.audit import CHECKS, Inspector
 from avrin.cli import main
+from avrin.execution import ENDED, as_listed
+from avrin.findings import CHECKS, Inspector
 from avrin.model import AvrinError, Band, Project, Recording, Variable, Widget, load, save
-from avrin.spread import ENDED, as_listed
 from avrin.sweep import FAULTS, FINDINGS, Progress, Summary, Wanted, outputs, sweep
 from avrin.trace import Column, Event, Trace, open_trace, save_trace
 from avrin.widgets import Tracks, bind
@@ -209,13 +209,13 @@ def test_a_recording_that_ends_the_program_is_left_out_the_third_time(
         pass
 
     def read(given: Any, place: Any, path: Path) -> Trace:
-        from avrin.spread import read as known
+        from avrin.execution import read as known
 
         if place.name.endswith("play5.jsonl"):
             raise Ended
         return known(given, place, path)
 
-    monkeypatch.setattr("avrin.sweep.looking.read", read)
+    monkeypatch.setattr("avrin.sweep.processing.read", read)
     for _ in range(2):
         with pytest.raises(Ended):
             swept(folder, out, resume=True)
@@ -310,7 +310,7 @@ def test_a_disk_that_is_full_is_told_in_a_line_and_what_is_done_is_kept(
 ) -> None:
     folder = play(tmp_path / "in")
     save(PROJECT, tmp_path / "p.avrin")
-    from avrin.model import write_whole as known
+    from avrin.model import atomic_write as known
 
     count = [0]
 
@@ -344,7 +344,7 @@ def test_a_disk_that_is_full_is_told_in_a_line_and_what_is_done_is_kept(
 def test_what_cannot_be_is_one_line(
     tmp_path: Path, arguments: list[str], why: str, capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("avrin.spread.cluster.PATIENCE", 1.0)
+    monkeypatch.setattr("avrin.execution.cluster.PATIENCE", 1.0)
     folder = play(tmp_path / "in", 2)
     save(PROJECT, tmp_path / "p.avrin")
     status = main(["sweep", "p.avrin", "--recordings", str(folder), *arguments])
@@ -362,8 +362,8 @@ def test_progress_has_the_time_that_is_left(tmp_path: Path) -> None:
     sweep(PROJECT, tmp_path, Wanted((str(play(tmp_path / "in")),), tmp_path / "F.parquet", {}), seen.append)
     assert [one.done for one in seen] == list(range(1, 10))
     assert {one.of for one in seen} == {9}
-    assert seen[-1].left == 0
-    assert all(one.left is not None and one.left >= 0 for one in seen)
+    assert seen[-1].seconds_left == 0
+    assert all(one.seconds_left is not None and one.seconds_left >= 0 for one in seen)
 
 
 def test_recordings_a_project_lists_are_told_the_time_by_as_it_says(tmp_path: Path) -> None:

@@ -8,7 +8,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from avrin.model import Variable
-from avrin.trace import Column, Trace, Value, begun_with, behaviour, runs_by_behaviour
+from avrin.trace import Column, Trace, Value, behaviour, runs_by_behaviour, with_start_values
 
 AT = np.arange(600)
 T = AT / 20.0
@@ -55,7 +55,7 @@ def test_runs_are_lived_through_one_by_one() -> None:
     lives = np.tile(np.repeat([3.0, 2.0, 1.0], 50), 4)
     trace = Trace.make("t", T, {"x": Column("number", lives)}, (1 + AT // 150).tolist())
     told = behaviour(trace.columns["x"], trace)
-    assert (told.sort, told.rises, told.falls, told.start, told.alike) == ("vital", 0, 8, 3.0, True)
+    assert (told.sort, told.rises, told.falls, told.start, told.same_start) == ("vital", 0, 8, 3.0, True)
     assert told.ends_low == 0.0
     dead = behaviour(Column("number", np.where(AT % 150 == 149, 0.0, lives)), trace)
     assert dead.ends_low == 1.0
@@ -93,7 +93,7 @@ def test_another_start_goes_on_by_what_was_recorded() -> None:
     )
 
     def begun(variables: dict[str, Variable], **starts: Value) -> dict[str, list[Value]]:
-        made = begun_with(trace, starts, variables)
+        made = with_start_values(trace, starts, variables)
         return {name: [column[i] for i in range(6)] for name, column in made.columns.items()}
 
     assert begun({}, hull=50.0)["hull"] == [50.0, 50.0, None, 50.0, 50.0, 50.0]  # never below what was recorded
@@ -109,7 +109,7 @@ def test_another_start_goes_on_by_what_was_recorded() -> None:
 def test_what_is_lost_at_an_end_stays_lost() -> None:
     trace = Trace.make("t", [0.0, 1, 2, 3], {"hull": Column.of([100.0, 20.0, 60.0, 100.0])})
     variables = {"hull": Variable(name="hull", type="float", low=0.0, high=100.0)}
-    made = begun_with(trace, {"hull": 50.0}, variables).columns["hull"]
+    made = with_start_values(trace, {"hull": 50.0}, variables).columns["hull"]
     assert made.data.tolist() == [50.0, 0.0, 40.0, 80.0]
 
 

@@ -10,12 +10,12 @@ import numpy as np
 import pytest
 
 from avrin.model import AvrinError, Variable
-from avrin.trace import Column, Event, Plan, Pyramid, Trace, made_trace, pinned, save_trace, summarise_column
+from avrin.trace import Column, Event, Plan, Pyramid, Trace, generate_trace, pinned, save_trace, summarise_column
 
 
 def made(part: str, variable: Variable, **plan: object) -> list[float]:
     """The values that a made part goes through, one after another."""
-    trace = made_trace("made", {"v": variable}, Plan(parts=(part,), rate=30, **plan))  # type: ignore[arg-type]
+    trace = generate_trace("made", {"v": variable}, Plan(parts=(part,), rate=30, **plan))  # type: ignore[arg-type]
     return [value for value, _ in groupby(trace.columns["v"].data.round(6).tolist())]
 
 
@@ -31,7 +31,7 @@ def test_steps_go_up_and_down_below_at_and_above_each_mark() -> None:
 
 
 def test_each_step_is_held_for_half_a_second() -> None:
-    trace = made_trace("made", {"v": LIVES}, Plan(parts=("steps",), rate=30))
+    trace = generate_trace("made", {"v": LIVES}, Plan(parts=("steps",), rate=30))
     lengths = [len(list(group)) for _, group in groupby(trace.columns["v"].data.tolist())]
     assert lengths[0] == 15
     assert set(lengths) <= {15, 30}

@@ -11,8 +11,8 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 import pytest
 
-from avrin.begin import begun
 from avrin.model import AvrinError, Project, Recording
+from avrin.onboarding import begun
 from avrin.trace import Column, NoTimeError, Trace, open_trace, save_trace
 from strategies import identical
 

@@ -23,6 +23,7 @@ from avrin.tuning import (
     all_levels,
     asked,
     curves,
+    duration_text,
     levels,
     outcomes_at,
     pair_map,
@@ -31,7 +32,6 @@ from avrin.tuning import (
     usual_gaps,
     usual_values,
     usual_waits,
-    wait_said,
     with_gap,
     with_limit,
     with_wait,
@@ -380,7 +380,7 @@ def test_a_wait_is_written_as_people_write_it_and_stays_as_it_was_written(
     question = with_wait(asked(every[0].bound, "hull", "low", "lost"), wait)
     (made,) = with_limit(project(band), question, 0.3).widget("hull").bands
     assert (made.below, made.back, made.held) == ("30%", "35%", written)
-    assert (wait_said(0.05), wait_said(2.0)) == ("50ms", "2s")
+    assert (duration_text(0.05), duration_text(2.0)) == ("50ms", "2s")
 
 
 @given(

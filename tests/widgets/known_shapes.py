@@ -20,7 +20,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent))
 
 from avrin.render import TextMeasure
 from avrin.trace import Column, Event, Trace, Value
-from avrin.widgets import KINDS, Drawing, Kind, Sample, Tracks, bind, project_schema, sample_project, sample_widget
+from avrin.widgets import KINDS, Drawing, Kind, KindSample, Tracks, bind, project_schema, sample_project, sample_widget
 
 KNOWN, SCHEMA = (Path(__file__).parent / f"known/{name}.json" for name in ("shapes", "schema"))
 HULL: list[Value] = [0.0, 7.0, 31.0, 64.5, 100.0, 140.0, -20.0, None]
@@ -33,16 +33,16 @@ COLUMNS: dict[str, list[Value]] = {
 EVENTS = (Event(1.0, "hit", {"points": 4.0}), Event(2.2, "hit", {"points": 25.0}), Event(5.0, "hit", {}))
 
 
-def variants(kind: Kind) -> Iterator[tuple[str, Sample]]:
+def variants(kind: Kind) -> Iterator[tuple[str, KindSample]]:
     """The pose and what it is tried with, then one of each field another."""
-    yield "pose", kind.pose
-    yield "tried", kind.tried
+    yield "pose", kind.manual_sample
+    yield "tried", kind.test_sample
     for part, struct in (("options", kind.options), ("look", kind.look)):
         hints = typing.get_type_hints(struct, include_extras=True)
         for field in msgspec.structs.fields(struct):
             for number, value in enumerate(_others(field.name, hints[field.name], field.default)):
-                raw = {**getattr(kind.tried, part), field.name: value}
-                yield f"{part}.{field.name} {number}", msgspec.structs.replace(kind.tried, **{part: raw})
+                raw = {**getattr(kind.test_sample, part), field.name: value}
+                yield f"{part}.{field.name} {number}", msgspec.structs.replace(kind.test_sample, **{part: raw})
 
 
 def _others(name: str, hint: Any, default: object) -> list[object]:
@@ -61,7 +61,7 @@ def _others(name: str, hint: Any, default: object) -> list[object]:
     return ["#4080c0a0"] if isinstance(default, str) and default.startswith("#") else []
 
 
-def drawn(kind: Kind, sample: Sample) -> str:
+def drawn(kind: Kind, sample: KindSample) -> str:
     """All shapes over the frames, one line each, numbers to the thousandth; why not, where the sample cannot be used."""
     widget = sample_widget(kind, sample)
     bound = bind(sample_project(widget), events={"hit": {"points": "number"}})

@@ -10,7 +10,7 @@ from pathlib import Path
 import pytest
 from msgspec.structs import replace
 
-from avrin.audit import CHECKS, Inspector
+from avrin.findings import CHECKS, Inspector
 from avrin.model import Band, Screen, load, save
 from avrin.render import bounds, scene, svg
 from avrin.trace import Column, Event, Trace, Value
@@ -34,7 +34,7 @@ def shown(
     events: int = 1,
 ) -> str:
     """The widget as SVG, after a look at all of its numbers."""
-    widget = sample_widget(KINDS[kind], replace(KINDS[kind].tried, size=size))
+    widget = sample_widget(KINDS[kind], replace(KINDS[kind].test_sample, size=size))
     bound = bind(sample_project(widget, slots=slots))
     bound.raise_first()
     columns = {"hull": Column.of([numbers[0]]), "full": Column.of([numbers[1]])}
@@ -56,7 +56,7 @@ def test_the_checks_can_look_at_any_of_it(kind: str) -> None:
     rows = [(hull, full, text) for hull, full in NUMBERS for text in ("words", None, "e" + "\u0301" * 40)]
     screens = tuple(Screen(name=f"{size}", size=size, safe=0.1) for size in SCREENS)
     for size in SIZES:
-        one = sample_widget(KINDS[kind], replace(KINDS[kind].tried, size=size))
+        one = sample_widget(KINDS[kind], replace(KINDS[kind].test_sample, size=size))
         bound = bind(replace(sample_project(one, replace(one, id="v", repeat="crew")), screens=screens))
         for frames in (len(rows), 1, 0):
             columns = {
@@ -108,7 +108,7 @@ def test_a_burst_of_events_leaves_the_newest_lines() -> None:
 
 def test_one_bad_value_spoils_nothing_but_itself() -> None:
     bar = replace(
-        sample_widget(KINDS["bar"], KINDS["bar"].tried),
+        sample_widget(KINDS["bar"], KINDS["bar"].test_sample),
         look={"fill": "no colour", "back": "#102030", "bands": {"low": {"fill": "#d9902f", "back": 3}}},
         options={"grow": "left", "over": "spil"},
         bands=(Band(name="low", below="5"), Band(name="open"), Band(name="both", below="1", above="2")),
@@ -132,7 +132,7 @@ def test_one_bad_value_spoils_nothing_but_itself() -> None:
 
 
 def test_a_project_with_a_band_without_a_limit_is_saved_and_opened_again(tmp_path: Path) -> None:
-    bar = replace(sample_widget(KINDS["bar"], KINDS["bar"].tried), bands=(Band(name="open"),))
+    bar = replace(sample_widget(KINDS["bar"], KINDS["bar"].test_sample), bands=(Band(name="open"),))
     project = sample_project(bar)
     save(project, tmp_path / "p.avrin")
     assert load(tmp_path / "p.avrin") == (project, [])
@@ -143,7 +143,7 @@ def test_a_project_with_a_band_without_a_limit_is_saved_and_opened_again(tmp_pat
     [({"value": "hul"}, "broken"), ({"value": None}, "broken"), ({"visible": "3"}, "broken"), ({}, "showing")],
 )
 def test_what_cannot_show_what_it_should_says_so(change: dict[str, str | None], word: str) -> None:
-    bar = sample_widget(KINDS["bar"], KINDS["bar"].tried)
+    bar = sample_widget(KINDS["bar"], KINDS["bar"].test_sample)
     inputs = {name: text for name, text in {**bar.inputs, **change}.items() if text is not None}
     bound = bind(sample_project(replace(bar, inputs=inputs, look={"fill": "blue"})))
     assert bound.state_word(bound.widgets[bar.id], "") == word

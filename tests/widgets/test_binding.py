@@ -12,7 +12,7 @@ from msgspec.structs import replace
 from avrin.model import AvrinError, Band, Derived, Group, Project, Widget, load
 from avrin.trace import Event, Value, open_trace
 from avrin.widgets import KINDS, Tracks, bind, free_id, offers, placed_at, project_schema, seconds, track
-from avrin.widgets.samples import sample_project, sample_widget
+from avrin.widgets.kind_samples import sample_project, sample_widget
 from strategies import identical
 from widget_helpers import VARIABLES, over, project
 
@@ -124,7 +124,7 @@ WAITING = Band(name="d", below="0.27", back="0.4", held="1.5s")
 def test_any_chunking_gives_identical_tracks(kind: str, hull: list[float | None], cuts: list[int]) -> None:
     from avrin.rules import evaluate
 
-    tried = sample_widget(KINDS[kind], KINDS[kind].tried)
+    tried = sample_widget(KINDS[kind], KINDS[kind].test_sample)
     fed = replace(tried, inputs={**tried.inputs, **FED.get(kind, {})}, options={**tried.options, **SET.get(kind, {})})
     bound = bind(sample_project(replace(fed, bands=(*BANDS, STICKY, WAITING)), slots=3))
     if bound.errors:  # it has no level to be sticky about

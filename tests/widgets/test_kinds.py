@@ -10,15 +10,15 @@ import pytest
 from msgspec.structs import replace
 
 import avrin
-from avrin.audit import CHECKS, Inspector
-from avrin.ladder import climb_row, drivers, finish
+from avrin.findings import CHECKS, Inspector
+from avrin.ladder import drivers, finish, sweep_row
 from avrin.trace import Column, Event, Trace
-from avrin.widgets import EDGES, KINDS, Kind, Sample, Tracks, bind, offers, sample_project, sample_widget
+from avrin.widgets import EDGES, KINDS, Kind, KindSample, Tracks, bind, offers, sample_project, sample_widget
 
 SOURCES = Path(avrin.__file__).parent
 
 
-def sampled(kind: Kind, sample: Sample) -> Tracks:
+def sampled(kind: Kind, sample: KindSample) -> Tracks:
     """A sample over three frames, the last of which has nothing."""
     bound = bind(sample_project(sample_widget(kind, sample)))
     bound.raise_first()
@@ -32,7 +32,7 @@ def sampled(kind: Kind, sample: Sample) -> Tracks:
 
 @pytest.mark.parametrize("kind", KINDS.values(), ids=KINDS)
 def test_the_track_has_the_columns_the_record_names(kind: Kind) -> None:
-    for sample in (kind.pose, kind.tried):
+    for sample in (kind.manual_sample, kind.test_sample):
         widget = sampled(kind, sample).bound.widgets["w"]
         assert [*widget.columns] == [column.name for column in kind.all_columns()]
         for column in kind.all_columns():
@@ -45,15 +45,15 @@ def test_the_track_has_the_columns_the_record_names(kind: Kind) -> None:
 
 @pytest.mark.parametrize("kind", KINDS.values(), ids=KINDS)
 def test_what_the_record_names_is_there(kind: Kind) -> None:
-    widget = sampled(kind, kind.tried).bound.widgets["w"]
+    widget = sampled(kind, kind.test_sample).bound.widgets["w"]
     inputs = {one.name: one for one in kind.all_inputs()}
     options = {field.name for field in msgspec.structs.fields(kind.options)}
     values = {**widget.columns, **widget.drawn}
     assert all(values[name].kind == "text" for name in kind.writes)
-    assert {kind.reading, kind.read, kind.faced} - {""} <= {*widget.columns}
+    assert {kind.reading, kind.read, kind.glyph_text} - {""} <= {*widget.columns}
     assert not kind.words or inputs[kind.words].kind == "template"
     assert not kind.done_by or inputs[kind.done_by].kind == "flag"
-    assert not kind.faced or "face" in options
+    assert not kind.glyph_text or "face" in options
     assert {*kind.rule_options} <= options
     assert not kind.tells_events or {"lines", "keep", "most"} <= options
     assert not kind.pressed or ("key" in options and "enabled" in widget.columns)
@@ -62,8 +62,8 @@ def test_what_the_record_names_is_there(kind: Kind) -> None:
 
 @pytest.mark.parametrize("kind", KINDS.values(), ids=KINDS)
 def test_rules_in_options_lie_where_the_record_says_and_can_be_left_out(kind: Kind) -> None:
-    for rule in kind.rules(kind.tried.options):
-        value: object = kind.tried.options
+    for rule in kind.rules(kind.test_sample.options):
+        value: object = kind.test_sample.options
         for part in rule.path.split("."):
             value = value[int(part)] if isinstance(value, list | tuple) else value[part]  # type: ignore[index]
         assert isinstance(value, str)
@@ -73,16 +73,16 @@ def test_rules_in_options_lie_where_the_record_says_and_can_be_left_out(kind: Ki
 
 @pytest.mark.parametrize("kind", KINDS.values(), ids=KINDS)
 def test_what_can_be_added_gives_a_widget_without_faults(kind: Kind) -> None:
-    base = sample_project(sample_widget(kind, kind.tried))
-    for raw in ({}, kind.tried.options):
+    base = sample_project(sample_widget(kind, kind.test_sample))
+    for raw in ({}, kind.test_sample.options):
         for addition in kind.additions(raw, base, bind(base).scope.events):
-            added = {**kind.tried.options, addition.option: addition.value}
+            added = {**kind.test_sample.options, addition.option: addition.value}
             bind(base.with_widget(replace(base.widget("w"), options=added))).raise_first()
 
 
 @pytest.mark.parametrize("kind", [kind for kind in KINDS.values() if kind.share], ids=lambda kind: kind.name)
 def test_a_level_that_is_a_share_has_its_findings_and_its_ends_in_the_ladder(kind: Kind) -> None:
-    made = sample_widget(kind, kind.tried)
+    made = sample_widget(kind, kind.test_sample)
     bare = {name: rule for name, rule in made.inputs.items() if name != kind.words}  # a text's length has edges, too
     base = sample_project(replace(made, inputs=bare))
     bound = bind(
@@ -94,7 +94,7 @@ def test_a_level_that_is_a_share_has_its_findings_and_its_ends_in_the_ladder(kin
     assert {"above-full", "below-empty"} <= codes
     widget = bound.widgets["w"]
     assert drivers(bound, widget)[0] == "hull"
-    row = finish(climb_row(tracks, widget, "hull", 0, [tracks.trace]))
+    row = finish(sweep_row(tracks, widget, "hull", 0, [tracks.trace]))
     named = {group.name: group.edge for group in row.groups}
     if kind.edged("end"):
         assert named["full"] == 100.0

@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 import pytest
 
-from avrin.ladder import climb_row, coverage, drivers, finish
+from avrin.ladder import coverage, drivers, finish, sweep_row
 from avrin.model import Band, Project, Roster, Variable, Widget
 from avrin.render.values import own_value
 from avrin.trace import Column, Event, Trace, Value
@@ -91,7 +91,7 @@ def test_coverage_and_ladder_tell_the_same(name: str) -> None:
         assert sum(stay.frames for stay in frames) == case.words.count(word), word
     for driver in drivers(of.bound, widget):
         for frame in range(4):
-            row = finish(climb_row(of, widget, driver, frame, [of.trace]))
+            row = finish(sweep_row(of, widget, driver, frame, [of.trace]))
             assert of.bound.state_word(widget, row.now.state["state"]) == case.words[frame]
 
 

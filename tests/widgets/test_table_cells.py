@@ -8,7 +8,7 @@ from typing import Any
 from hypothesis import given
 from hypothesis import strategies as st
 
-from avrin.audit import Inspector, fitting
+from avrin.findings import Inspector, fitting
 from avrin.model import Place, Project, Roster, Variable, Widget
 from avrin.render import TextMeasure, columns_fitted, cut_cells
 from avrin.trace import Column, Trace
@@ -116,7 +116,7 @@ def test_an_empty_seat_has_its_row_to_itself_and_widens_no_column() -> None:
 
 
 def test_offered_tables_have_room_for_all_that_was_recorded() -> None:
-    from avrin.begin import sized
+    from avrin.onboarding import sized
 
     long = ("An unusually long name of a diver", "B", "C")
     recorded = over(table(), long).trace

@@ -13,8 +13,8 @@ from types import TracebackType
 from PySide6.QtCore import QTimer
 from PySide6.QtWidgets import QApplication, QToolTip
 
-from avrin.app.controls.quiet import quiet_toolkit
-from avrin.app.window.opening import DESKTOP
+from avrin.app.controls.qt_log import quiet_toolkit
+from avrin.app.window.start_picture import DESKTOP
 from avrin.app.window.window import Window
 from avrin.logs import log_file
 
@@ -86,7 +86,7 @@ def make_window(*paths: Path) -> Window:
     else:
         session.files.begin_over(paths)
     if window.isVisible():
-        window.settle()
+        window.restore_layout()
     return window
 
 
@@ -104,9 +104,9 @@ def run(*paths: Path) -> int:
     sys.setswitchinterval(0.001)  # background work yields to the user's input sooner
 
     def tidy() -> None:
-        from avrin.app.session.tidying import Tidying
+        from avrin.app.session.garbage import GarbageCollector
 
-        Tidying(window.session)
+        GarbageCollector(window.session)
 
     if window.is_alive:
         tidy()

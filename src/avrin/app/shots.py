@@ -18,7 +18,7 @@ from PySide6.QtWidgets import QApplication, QWidget
 
 from avrin.app.bind_desk.lanes.scale import HEAD
 from avrin.app.controls.popup import Popup
-from avrin.app.controls.quiet import quiet_toolkit
+from avrin.app.controls.qt_log import quiet_toolkit
 from avrin.app.findings_desk import FindingsDesk
 from avrin.app.ladder_desk import LadderDesk
 from avrin.app.main import application, make_window
@@ -84,14 +84,14 @@ def begin_anew(window: Window) -> None:
     """Reset the window to the project as opened, without edits, at its first frame."""
     session = window.session
     window.leave_first_page()
-    if session.path is not None and content_of(session.path) != session.files.keeping.seen:
+    if session.path is not None and content_of(session.path) != session.files.journaling.seen:
         save(session.history.saved, session.path)
-        session.files.keeping.look()
+        session.files.journaling.look()
     for question in list(window.notices.lines):  # each picture shows its own state only
         window.notices.withdraw(question)
-    session.comparing.end()
-    session.hand.stop()
-    session.hand.let_go()
+    session.comparison.end()
+    session.manual.stop()
+    session.manual.let_go()
     while session.history.undo_label:
         session.undo()
     project = session.project
@@ -104,7 +104,7 @@ def begin_anew(window: Window) -> None:
     session.go_to(0)
     desk = window.desk
     desk.lanes.editor.close_it()
-    window.session.looking.fold_all()
+    window.session.view_state.fold_all()
     desk.lanes.show_only("")
     desk.scale.show_all(session.trace.length)
     desk.card.verticalScrollBar().setValue(0)
@@ -128,9 +128,9 @@ def _before(window: Window) -> None:
     session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull * 0.6")
     session.go_to_seconds(60)
     window.comparing.with_saved()
-    session.comparing.settle()
-    session.comparing.show("wipe")
-    session.comparing.put_line(0.2)
+    session.comparison.wait()
+    session.comparison.show("wipe")
+    session.comparison.put_line(0.2)
 
 
 def _asked(window: Window) -> None:
@@ -145,7 +145,7 @@ def _asked(window: Window) -> None:
     assert path is not None
     theirs = [replace(one, place=replace(one.place, offset=(0.0, 12.0))) for one in project.widgets[:2]]
     save(replace(project, title="Brinehook II", widgets=(*theirs, *project.widgets[2:])), path)
-    session.files.keeping.look()
+    session.files.journaling.look()
 
 
 def _mistake(window: Window) -> None:
@@ -170,20 +170,20 @@ def _held(window: Window) -> None:
     session.go_to_seconds(118)
     session.select_variable("hull")
     window.desk.lanes.edit("hull")
-    session.hand.pin("hull", 19.0)
-    session.hand.pin("leak", True)
+    session.manual.pin("hull", 19.0)
+    session.manual.pin("leak", True)
 
 
 def _driving(window: Window) -> None:
     """Actions pressed while the clock runs, recorded as a trace."""
     session = window.session
     session.go_to_seconds(64)
-    session.hand.start()
+    session.manual.start()
     session.set_playing(False)  # the clock is driven here, so that the picture never varies
     for label in ("Hit a rock", "Hit a rock", "Open the seam", "Hit a rock", "Patch", "Hit a rock", "Hit a rock"):
-        session.hand.press(label)
+        session.manual.press(label)
         for _ in range(3):
-            session.hand.go_on(0.9)
+            session.manual.go_on(0.9)
     window.desk.lanes.show_only("h")
     window.desk.lanes.show_only("")
 
@@ -246,7 +246,7 @@ def _film(window: Window) -> None:
     session.show_over(next(plate for plate in session.project.plates if plate.film))
     window.header.plate_edit_wanted.emit(window.header.plate)
     window.repaint()
-    while session.reel.busy or window.plate_edit.film.busy:
+    while session.video.busy or window.plate_edit.film.busy:
         time.sleep(0.01)
         application().processEvents()
 
@@ -265,7 +265,7 @@ def _warning(window: Window) -> None:
     assert isinstance(desk, LadderDesk)
     desk.show_face(2)
     desk.warning.ask_about("hull_bar", "low")
-    desk.settle()
+    desk.wait()
     settle(application(), window)
     desk.warning.ask_at(0.09)
 
@@ -305,7 +305,7 @@ def _findings(window: Window) -> None:
     """The project with many errors, at the frame at which a value skips an equality test."""
     assert window.session.path is not None
     window.open(install_demo(window.session.path.parent, troubled=True))
-    window.session.checking.settle()  # however long that takes on a busy machine
+    window.session.checking.wait()  # however long that takes on a busy machine
     window.show_desk("Findings")
     settle(application(), window)
     desk = window.desks.currentWidget()

@@ -29,16 +29,16 @@ def add_check(parser: argparse.ArgumentParser) -> None:
 
 
 def _check(arguments: argparse.Namespace) -> int:
-    from avrin.audit import CHECKS, hushed
-    from avrin.audit.batch import AT_ONCE, inspect_all
-    from avrin.audit.reports import REPORTS, Report
+    from avrin.findings import CHECKS, suppressed
+    from avrin.findings.batch import AT_ONCE, inspect_all
+    from avrin.findings.reports import REPORTS, Report
 
     path: Path = arguments.project
     project = loaded(path)
     work = Many.of(arguments, project, arguments.trace and _files(arguments.trace))
     with work.crew(least=AT_ONCE, worth=AT_ONCE) as who:
-        found = inspect_all(CHECKS, work.task, work.places, who, progress, faulty=work.faulty)
-    quiet = hushed(project, found.findings)
+        found = inspect_all(CHECKS, work.task, work.locations, who, progress, faulty=work.faulty)
+    quiet = suppressed(project, found.findings)
     told = [finding for finding in found.findings if finding not in quiet]
     report = Report(
         project.title, path.name, path.read_text(encoding="utf-8").splitlines(), CHECKS, told, quiet,
@@ -74,10 +74,10 @@ def _is_events(file: Path) -> bool:
 
 def _times(work: Many) -> Callable[[str, int], float | None]:
     """Return a function that gives a frame's seconds, reading the recording on first use."""
-    from avrin.spread import opened
+    from avrin.execution import opened
     from avrin.trace import Trace
 
-    named = {place.name: place for place in work.places}
+    named = {place.name: place for place in work.locations}
 
     @functools.lru_cache(maxsize=16)
     def trace_of(name: str) -> Trace | None:

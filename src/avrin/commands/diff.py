@@ -15,8 +15,8 @@ from avrin.commands.many import Many, add_many
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
-    from avrin.comparing import PictureStretch, Stretch
-    from avrin.spread import Task
+    from avrin.diff import PictureStretch, Stretch
+    from avrin.execution import Task
     from avrin.trace import Trace
     from avrin.widgets import Bound, Tracks
 
@@ -40,9 +40,9 @@ def add_diff(parser: argparse.ArgumentParser) -> None:
 
 
 def _diff(arguments: argparse.Namespace) -> int:
-    from avrin.comparing import DIFFS, Difference, entries, page, project_at
+    from avrin.diff import DIFFS, Difference, entries, page, project_at
+    from avrin.execution import Happening, asks_events, discover_events, task
     from avrin.model import write
-    from avrin.spread import Happening, asks_events, hear, task
 
     if arguments.new is None:
         return _alone(arguments)
@@ -54,7 +54,7 @@ def _diff(arguments: argparse.Namespace) -> int:
         seen: Happening = {}
         work = replace(work, task=replace(work.task, more=old.all_variables()))
         if asks_events(old, folders[0]) or asks_events(new, folders[1]):
-            hear(who, work.task, work.places, seen)
+            discover_events(who, work.task, work.locations, seen)
         work, before = replace(work, task=replace(work.task, seen=seen)), replace(before, seen=seen)
         for bound, said in zip(_both(before, work.task), (arguments.old, arguments.new), strict=True):
             try:
@@ -82,14 +82,14 @@ _bound: dict[tuple[object, ...], tuple[Bound, Bound]] = {}  # the latest, in the
 
 def _both(old: Task, new: Task) -> tuple[Bound, Bound]:
     """Return both projects, bound on one graph."""
-    from avrin.comparing import both_bound
-    from avrin.spread import seen_key, unpacked
+    from avrin.diff import both_bound
+    from avrin.execution import seen_key, unpacked
 
-    key = (old.bundle.digest, new.bundle.digest, seen_key(new.seen))
+    key = (old.bundle.digest, new.bundle.digest, seen_key(new.events))
     if key not in _bound:
         (before, there), (after, here) = unpacked(old.bundle), unpacked(new.bundle)
         _bound.clear()
-        _bound[key] = both_bound(before, after, new.seen, (there, here))
+        _bound[key] = both_bound(before, after, new.events, (there, here))
     return _bound[key]
 
 
@@ -103,7 +103,7 @@ def _tracks(new: Task, old: Task, trace: Trace) -> tuple[Tracks, Tracks]:
 
 def _otherwise(new: Task, old: Task, trace: Trace) -> tuple[list[Stretch], list[PictureStretch]]:
     """Return the differences over one recording in values and in pictures; runs on any executor."""
-    from avrin.comparing import picture_stretches, stretches
+    from avrin.diff import picture_stretches, stretches
 
     both = _tracks(new, old, trace)
     return list(stretches(*both)), picture_stretches(*both)
@@ -111,9 +111,9 @@ def _otherwise(new: Task, old: Task, trace: Trace) -> tuple[list[Stretch], list[
 
 def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stretch], tuple[str, str]]:
     """Return a function that draws the HUD before and after at a stretch's first frame, each on its first screen."""
-    from avrin.spread import opened
+    from avrin.execution import opened
 
-    named = {place.name: place for place in work.places}
+    named = {place.name: place for place in work.locations}
 
     @functools.lru_cache(maxsize=4)
     def tracks(name: str) -> tuple[Tracks, Tracks]:
@@ -128,7 +128,7 @@ def _pairs(old: Task, work: Many, folders: tuple[Path, Path]) -> Callable[[Stret
 
 def _alone(arguments: argparse.Namespace) -> int:
     """Print one project as lines for line-based diff tools."""
-    from avrin.comparing import flat, project_at
+    from avrin.diff import flat, project_at
     from avrin.model import write
 
     told = flat(project_at(arguments.old)[0]).encode()
@@ -140,7 +140,7 @@ def _alone(arguments: argparse.Namespace) -> int:
 
 
 def _drawn(tracks: Tracks, frame: int, folder: Path) -> str:
-    from avrin.comparing import side
+    from avrin.diff import side
     from avrin.model import Screen
 
     project = tracks.bound.project

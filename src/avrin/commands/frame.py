@@ -35,9 +35,9 @@ def add_frame(frame: argparse.ArgumentParser) -> None:
 
 
 def _frame(arguments: argparse.Namespace) -> int:
+    from avrin.i18n import OWN
     from avrin.render import Rect, drawing_faults, save_picture
     from avrin.screens import FULL, Cell, Spoken, cell_shapes
-    from avrin.texts import OWN
     from avrin.widgets import Tracks
 
     project = loaded(arguments.project)

@@ -11,8 +11,8 @@ from avrin.commands.shared import checked, loaded, painted, progress, recordings
 from avrin.model import AvrinError, Project
 
 if TYPE_CHECKING:
+    from avrin.execution import Task
     from avrin.ladder import Row, Stay
-    from avrin.spread import Task
     from avrin.trace import Trace
     from avrin.widgets import Bound, BoundWidget, Shape
 
@@ -40,12 +40,12 @@ def add_ladder(parser: argparse.ArgumentParser) -> None:
 
 def _ladder(arguments: argparse.Namespace) -> int:
     from avrin.ladder import (
-        climb_row,
         coverage,
         drivers,
         finish,
         never_shown,
         page,
+        sweep_row,
         table,
         whole_sheet,
     )
@@ -69,7 +69,7 @@ def _ladder(arguments: argparse.Namespace) -> int:
     pairs = [(copy, driver) for widget in wanted for copy in widget.each() for driver in drivers(bound, copy)]
     rows: list[Row] = []
     for widget, driver in pairs:
-        rows.append(finish(climb_row(tracks[0], widget, driver, frame, traces)))
+        rows.append(finish(sweep_row(tracks[0], widget, driver, frame, traces)))
         progress(len(rows), len(pairs))
     if arguments.never:
         rows = never_shown(rows)
@@ -100,9 +100,9 @@ def _wanted(bound: Bound, ident: str | None) -> list[BoundWidget]:
 
 def _states(arguments: argparse.Namespace, project: Project) -> int:
     """Write the state coverage as a table, a page or a picture."""
+    from avrin.execution import bound
     from avrin.ladder import coverage_sheet, coverage_table, states_page
     from avrin.model import write
-    from avrin.spread import bound
 
     out: Path = arguments.out
     work = Many.of(arguments, project, arguments.trace)
@@ -110,7 +110,7 @@ def _states(arguments: argparse.Namespace, project: Project) -> int:
         work = work.checked(who, project, arguments.project)
         names = [widget.widget.id for widget in _wanted(bound(work.task), arguments.widget)]
         told = [told for _, told in work.gather(who, _covered, names)]
-    if not work.places:
+    if not work.locations:
         told = [_covered(work.task, names, one) for one in _traces(project, arguments.project, [])]
     covered: dict[str, dict[str, list[Stay]]] = {}
     for one in told:
@@ -129,8 +129,8 @@ def _states(arguments: argparse.Namespace, project: Project) -> int:
 
 def _covered(given: Task, names: list[str], trace: Trace) -> dict[str, dict[str, Stay]]:
     """Return the coverage of one recording; runs on any executor."""
+    from avrin.execution import bound
     from avrin.ladder import coverage
-    from avrin.spread import bound
     from avrin.widgets import Tracks
 
     project = bound(given)

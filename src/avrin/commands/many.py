@@ -12,12 +12,12 @@ from typing import TYPE_CHECKING, Any, TypeVar
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.commands.shared import progress, recordings, told_by
+from avrin.commands.shared import progress, recordings, with_clock
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
+    from avrin.execution import Executor, Location, Task
     from avrin.model import Project, Recording
-    from avrin.spread import Crew, Place, Task
     from avrin.trace import Trace
 
 __all__ = ["Many", "add_many", "listed_by_path"]
@@ -44,14 +44,14 @@ def listed_by_path(arguments: argparse.Namespace, project: Project, folder: Path
 
     folder: the project's.
     """
+    from avrin.execution import as_listed
     from avrin.model import inside
-    from avrin.spread import as_listed
     from avrin.trace import Clock
 
     known = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
     known[""] = as_listed(project)
     clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
-    return {path: one if clock == Clock() else told_by(one, clock) for path, one in known.items()}
+    return {path: one if clock == Clock() else with_clock(one, clock) for path, one in known.items()}
 
 
 class Many(Struct, frozen=True):
@@ -61,7 +61,7 @@ class Many(Struct, frozen=True):
     """
 
     task: Task
-    places: list[Place]
+    locations: list[Location]
     jobs: int  # 0 for an automatic number
     on: str
     faulty: bool
@@ -80,20 +80,20 @@ class Many(Struct, frozen=True):
 
         path: the project's file, unless it is in the arguments. Raises AvrinError.
         """
+        from avrin.execution import Location, locations, task
         from avrin.model import inside
-        from avrin.spread import Place, places, task
 
         if arguments.recordings and wanted:
             raise AvrinError("--trace and --recordings do not go together", advice="Say one of them")
         path = path or Path(arguments.project)
         folder, listed = path.absolute().parent, dict[str, "Recording"]()
         if arguments.recordings:
-            found = places(arguments.recordings)
+            found = locations(arguments.recordings)
             said = {str(inside(folder, one.path)): one for one in reversed(project.traces) if not one.case}
             listed = {place.name: said[place.path] for place in found if place.path in said}
         else:
             told = recordings(project, path, wanted or None)
-            found = [Place.at(file.absolute(), name, _size(file)) for file, _, name in told]
+            found = [Location.at(file.absolute(), name, _size(file)) for file, _, name in told]
             listed = {name: one for _, one, name in told}
         copied = len(found) <= MOST_COPIED and not arguments.on
         return cls(
@@ -101,23 +101,23 @@ class Many(Struct, frozen=True):
             arguments.on, bool(arguments.recordings),
         )  # fmt: skip
 
-    def crew(self, least: int = 1, worth: int = WORTH) -> AbstractContextManager[Crew]:
+    def crew(self, least: int = 1, worth: int = WORTH) -> AbstractContextManager[Executor]:
         """Return the executor. least: recordings per part. worth: recordings that justify another process."""
-        from avrin.spread import crew, usual_jobs
+        from avrin.execution import executor, usual_jobs
 
-        jobs = self.jobs or min(usual_jobs(), -(-len(self.places) // worth))
-        return crew(min(jobs, -(-len(self.places) // least)), self.on)
+        jobs = self.jobs or min(usual_jobs(), -(-len(self.locations) // worth))
+        return executor(min(jobs, -(-len(self.locations) // least)), self.on)
 
-    def checked(self, who: Crew, project: Project, path: Path) -> Many:
+    def checked(self, who: Executor, project: Project, path: Path) -> Many:
         """Return the same with events discovered, if rules need them. path: the project's file.
 
         Raises AvrinError for the first invalid rule.
         """
-        from avrin.spread import Happening, asks_events, bound, hear
+        from avrin.execution import Happening, asks_events, bound, discover_events
 
         seen: Happening = {}
         if asks_events(project, path.absolute().parent):
-            hear(who, self.task, self.places, seen)
+            discover_events(who, self.task, self.locations, seen)
         found = replace(self, task=replace(self.task, seen=seen))
         for warning in bound(found.task).warnings.values():
             log.warning("%s: %s", path.name, warning)
@@ -128,13 +128,13 @@ class Many(Struct, frozen=True):
         return found
 
     def gather(
-        self, who: Crew, look: Callable[[Task, Any, Trace], Answer], extra: object
-    ) -> list[tuple[Place, Answer]]:
+        self, who: Executor, look: Callable[[Task, Any, Trace], Answer], extra: object
+    ) -> list[tuple[Location, Answer]]:
         """Return the results of `look` for each recording in order; report skipped ones. Raises AvrinError."""
-        from avrin.spread import gather
+        from avrin.execution import map_recordings
 
-        left = [place for place in self.places if place.name not in self.left_out]
-        found = gather(who, self.task, left, look, extra, faulty=self.faulty, progress=progress)
+        left = [place for place in self.locations if place.name not in self.left_out]
+        found = map_recordings(who, self.task, left, look, extra, faulty=self.faulty, progress=progress)
         self.leave_out(found.faults)
         return found.answers
 

@@ -26,8 +26,8 @@ def add_new(parser: argparse.ArgumentParser) -> None:
 
 
 def _new(arguments: argparse.Namespace) -> int:
-    from avrin.begin import begun, first_hud, listed_as
     from avrin.model import Recording, dumps, folder_for, loads, save
+    from avrin.onboarding import begun, first_hud, listed_as
     from avrin.trace import Clock, beside, copy_file, files_of, open_trace
 
     path: Path = arguments.project

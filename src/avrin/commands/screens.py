@@ -36,9 +36,9 @@ def add_screens(parser: argparse.ArgumentParser) -> None:
 def _screens(arguments: argparse.Namespace) -> int:
     from msgspec.structs import replace
 
+    from avrin.i18n import OWN
     from avrin.render import drawing_faults, save_picture
     from avrin.screens import FULL, Spoken, grid, screens_sheet, usual_cell
-    from avrin.texts import OWN
     from avrin.widgets import Tracks
 
     project = loaded(arguments.project)
@@ -65,7 +65,7 @@ def _screens(arguments: argparse.Namespace) -> int:
 
 def _words(tracks: Tracks) -> Callable[[Cell], Sequence[str]]:
     """Return a function that gives the findings of each cell over the recording, a line each."""
-    from avrin.audit import CHECKS, Inspector, View, hushed
+    from avrin.findings import CHECKS, Inspector, View, suppressed
     from avrin.screens import judged_as
 
     bound, inspector = tracks.bound, Inspector(CHECKS)
@@ -74,7 +74,7 @@ def _words(tracks: Tracks) -> Callable[[Cell], Sequence[str]]:
     def words(cell: Cell) -> list[str]:
         views = [View(*one) for one in judged_as(cell, bound.slot)]
         found = [one for told in inspector.inspect_views(bound, [tracks], views) for one in told]
-        quiet = hushed(bound.project, found)
+        quiet = suppressed(bound.project, found)
         return [f"{titles.get(one.widget, '')}{one.short}" for one in found if one not in quiet]
 
     return words

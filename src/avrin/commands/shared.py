@@ -20,7 +20,7 @@ if TYPE_CHECKING:
 
 __all__ = [
     "TABLES", "add_clock", "add_trace", "checked", "loaded", "opened", "painted", "painted_page",
-    "progress", "recordings", "told_by", "write_out",
+    "progress", "recordings", "with_clock", "write_out",
 ]  # fmt: skip
 
 log = logging.getLogger(__name__)
@@ -41,7 +41,7 @@ def add_clock(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--run", dest="runs", default="", metavar="COL", help="the run column, or none")
 
 
-def told_by(listed: Recording, clock: Clock) -> Recording:
+def with_clock(listed: Recording, clock: Clock) -> Recording:
     """Return a recording's entry with the clock overridden."""
     return replace(listed, time=clock.time, unit=clock.unit, rate=clock.rate, run=clock.run)
 
@@ -57,7 +57,7 @@ def opened(arguments: argparse.Namespace, project: Project | None) -> Trace:
         ((_, listed, _),) = recordings(project, arguments.project, [path])
     clock = Clock(arguments.time, arguments.unit, arguments.rate, arguments.runs)
     if clock != Clock():
-        listed = told_by(listed, clock)
+        listed = with_clock(listed, clock)
     return open_listed(path, project.all_variables() if project else {}, listed)
 
 
@@ -66,15 +66,15 @@ def recordings(project: Project, path: Path, wanted: Sequence[Path] | None) -> l
 
     path: the project's file. Unlisted recordings get the entries' common settings.
     """
-    from avrin.model import Recording, inside, told_apart
+    from avrin.model import Recording, inside, unique_names
 
     folder = path.absolute().parent
     listed = [(inside(folder, one.path), one) for one in project.traces]
     if wanted is None:
-        return [(file, one, project.called(one.key)) for file, one in listed]
+        return [(file, one, project.recording_name(one.key)) for file, one in listed]
     plain = {file: one for file, one in reversed(listed) if not one.case}
     bare = [plain.get(file.absolute(), Recording(path=file.name)) for file in wanted]
-    return list(zip(wanted, bare, told_apart(wanted), strict=True))
+    return list(zip(wanted, bare, unique_names(wanted), strict=True))
 
 
 def loaded(path: Path) -> Project:

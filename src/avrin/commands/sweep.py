@@ -31,7 +31,7 @@ def add_sweep(parser: argparse.ArgumentParser) -> None:
 
 
 def _sweep(arguments: argparse.Namespace) -> int:
-    from avrin.spread import usual_jobs
+    from avrin.execution import usual_jobs
     from avrin.sweep import Wanted, sweep
 
     out: Path = arguments.out
@@ -54,4 +54,4 @@ def _sweep(arguments: argparse.Namespace) -> int:
 
 def _line(now: Progress) -> None:
     """Print progress for a parent program."""
-    print(json.dumps({"done": now.done, "of": now.of, "left": now.left}), flush=True)
+    print(json.dumps({"done": now.done, "of": now.of, "left": now.seconds_left}), flush=True)

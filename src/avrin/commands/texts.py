@@ -51,7 +51,7 @@ def _tracks(bound: Bound, path: Path) -> list[Tracks]:
 
 
 def _extract(arguments: argparse.Namespace) -> int:
-    from avrin.texts import FOLDER, codes_in, kept_po, template, updated
+    from avrin.i18n import FOLDER, codes_in, kept_po, template, updated
 
     path: Path = arguments.project
     bound = _bound(path)
@@ -62,7 +62,7 @@ def _extract(arguments: argparse.Namespace) -> int:
 
 
 def _update(arguments: argparse.Namespace) -> int:
-    from avrin.texts import codes_in, template, updated
+    from avrin.i18n import codes_in, template, updated
 
     path: Path = arguments.project
     bound = _bound(path)
@@ -93,7 +93,7 @@ def _timeless(data: bytes) -> list[bytes]:
 
 
 def _check(arguments: argparse.Namespace) -> int:
-    from avrin.texts import MADE_UP, OWN, language_codes, translation
+    from avrin.i18n import MADE_UP, OWN, language_codes, translation
 
     path: Path = arguments.project
     bound = _bound(path)
@@ -101,7 +101,7 @@ def _check(arguments: argparse.Namespace) -> int:
     wrong = 0
     for code in arguments.languages or there:
         read = translation(bound, code)
-        print(f"{code}: {len(read.language.said)} of {len(read.messages)} texts")
+        print(f"{code}: {len(read.language.translations)} of {len(read.messages)} texts")
         for fault in read.faults:
             print(f"  {fault.sort}: {one_line(fault.text)}: {one_line(fault.why)}")
         wrong += len(read.faults)

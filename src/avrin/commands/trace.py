@@ -91,7 +91,7 @@ def _print_understood(trace: Trace) -> None:
     for roster in naming.rosters:
         first, *_, last = [*roster.columns, *roster.columns]
         tell(f"roster {roster.name}: {roster.slots} × {', '.join(roster.fields[:6])}, from {first} … {last}")
-    for reason in naming.apart:
+    for reason in naming.ungrouped:
         tell(f"no roster of {reason}")
     mine = {own for roster in naming.rosters for own in roster.columns}
     called = [f"{_short(own)} is {new}" for own, new in naming.names.items() if own not in mine]

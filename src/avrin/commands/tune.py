@@ -12,7 +12,7 @@ from avrin.commands.shared import loaded
 from avrin.model import AvrinError
 
 if TYPE_CHECKING:
-    from avrin.spread import Crew, Task
+    from avrin.execution import Executor, Task
     from avrin.trace import FloatArray, Trace
     from avrin.tuning import Counted, Levels, Question, Signal, Terms
 
@@ -49,9 +49,9 @@ def add_tune(parser: argparse.ArgumentParser) -> None:
 
 
 def _tune(arguments: argparse.Namespace) -> int:
+    from avrin.execution import bound
     from avrin.model import write
-    from avrin.spread import bound
-    from avrin.tuning import Terms, asked, best, is_share, lesson_table, level_said, table, together
+    from avrin.tuning import Terms, asked, best, is_share, lesson_table, limit_text, table, together
 
     if arguments.out.suffix.lower() != ".csv":
         raise AvrinError(f"--out '{arguments.out.name}' is not a table", advice="Use the ending .csv")
@@ -64,7 +64,7 @@ def _tune(arguments: argparse.Namespace) -> int:
         raise AvrinError("--band and --before go together", advice="Say both, or neither of a prompt")
     project = loaded(arguments.project)
     work = Many.of(arguments, project, arguments.trace)
-    if not work.places:
+    if not work.locations:
         raise AvrinError(
             "the project has no recordings", place=(arguments.project.name,), advice="Name one with --trace"
         )
@@ -83,14 +83,16 @@ def _tune(arguments: argparse.Namespace) -> int:
         write(arguments.out, table(told).encode())
     for number in best(told, BEST) if told.outcomes.any() else ():
         print(
-            f"{level_said(float(told.value[number]), share=is_share(question))}: {told.warned[number]} of "
+            f"{limit_text(float(told.value[number]), share=is_share(question))}: {told.warned[number]} of "
             f"{told.outcomes[number]} warned {terms.lead:g} s ahead, {told.false[number]} false alarms, on for "
             f"{told.share_on[number]:.0%} of all play"
         )
     return work.status
 
 
-def _values(text: str | None, work: Many, who: Crew, question: Question, asked_for: tuple[str, str, str]) -> FloatArray:
+def _values(
+    text: str | None, work: Many, who: Executor, question: Question, asked_for: tuple[str, str, str]
+) -> FloatArray:
     """Return the limits to try."""
     from avrin.tuning import all_levels, stepped, usual_values
 
@@ -103,7 +105,7 @@ def _values(text: str | None, work: Many, who: Crew, question: Question, asked_f
 
 
 def _lessons(given: Task, ident: str, trace: Trace) -> list[list[str]]:
-    from avrin.spread import bound
+    from avrin.execution import bound
     from avrin.tuning import lesson_rows, lessons
     from avrin.widgets import Tracks
 
@@ -125,7 +127,7 @@ def _counted(given: Task, asked_for: tuple[tuple[str, str, str], FloatArray, Ter
 
 
 def _signals(given: Task, asked_for: tuple[str, str, str], trace: Trace) -> tuple[Question, list[Signal]]:
-    from avrin.spread import bound
+    from avrin.execution import bound
     from avrin.tuning import asked, signals
     from avrin.widgets import Tracks
 

@@ -67,7 +67,7 @@ class _State(Struct):
     next_lump: float = 8.0
     carried: list[int] = field(default_factory=lambda: [0] * len(CREW))
     plated: bool = False
-    told: list[tuple[str, dict[str, Value]]] = field(default_factory=list)  # what happened on this frame
+    pending_events: list[tuple[str, dict[str, Value]]] = field(default_factory=list)  # what happened on this frame
 
 
 def record(dive: Dive) -> Trace:
@@ -87,8 +87,8 @@ def record(dive: Dive) -> Trace:
             state.ends = t + LOST_FOR
             best = max(best, state.scrap)
         runs.append(run)
-        events += [Event(round(t, 4), name, args, run) for name, args in state.told]
-        state.told.clear()
+        events += [Event(round(t, 4), name, args, run) for name, args in state.pending_events]
+        state.pending_events.clear()
         for name, value in _recorded_values(state, best, t, dive).items():
             rows.setdefault(name, []).append(value)
     times = [round(frame / RATE, 4) for frame in range(frames)]
@@ -106,7 +106,7 @@ def _step(s: _State, now: float, dive: Dive, dice: random.Random) -> None:
     if dice.random() < dive.rocks / 60 * dt and now > 6:
         lost = dice.choice((4.0, 6.5, 9.0, 13.5, 18.0))
         s.hull -= lost
-        s.told.append(("rock", {"points": lost}))
+        s.pending_events.append(("rock", {"points": lost}))
         if not s.leak and dice.random() < dive.leak:
             s.leak, s.sealed_at = True, now + dice.uniform(*dive.seal)
     if s.leak:
@@ -119,14 +119,14 @@ def _step(s: _State, now: float, dive: Dive, dice: random.Random) -> None:
         s.scrap += lump
         diver = dice.randrange(len(CREW))
         s.carried[diver] += lump
-        s.told.append(("hauled", {"who": CREW[diver], "scrap": float(lump)}))
+        s.pending_events.append(("hauled", {"who": CREW[diver], "scrap": float(lump)}))
         s.next_lump = now + dice.uniform(*dive.every)
     if dive.plating is not None and now >= dive.plating and not s.plated:
         s.plated, s.hull_max = True, 140.0
         s.hull += 40.0
     if s.hull <= 0 or s.air <= -3:
         s.phase = "lost"
-        s.told.append(("lost", {"cause": "hull" if s.hull <= 0 else "air"}))
+        s.pending_events.append(("lost", {"cause": "hull" if s.hull <= 0 else "air"}))
     elif s.tide_left <= 0 or s.scrap >= QUOTA * 1.6:
         s.phase = "surfaced"
 

@@ -1,15 +1,15 @@
 """Ladders: every widget just below, at and just above each of its edges. Knows no Qt."""
 
-from avrin.ladder.compared import otherwise
+from avrin.ladder.comparison import otherwise
 from avrin.ladder.coverage import Stay, Stretches, coverage, state_stretches
 from avrin.ladder.coverage_sheet import Covered, coverage_sheet, coverage_table
 from avrin.ladder.distribution import Found
 from avrin.ladder.drivers import drivers
 from avrin.ladder.files import page, states_page, table
+from avrin.ladder.generated_trace import made_for
 from avrin.ladder.intervals import Interval
-from avrin.ladder.making import made_for
-from avrin.ladder.rows import Arrival, Cells, Row, RowWork, climb_row, never_shown
-from avrin.ladder.rungs import Climb, Ladder, Rung, climbing, finish, rungs
+from avrin.ladder.rows import Arrival, Cells, Row, RowWork, never_shown, sweep_row
+from avrin.ladder.samples import Climb, Ladder, Sample, finish, sample_ladder, samples
 from avrin.ladder.sheet import PAPER, Link, Paper, RowSheet, interval_words, percent, row_sheet, whole_sheet
 
 __all__ = [
@@ -26,11 +26,9 @@ __all__ = [
     "Row",
     "RowSheet",
     "RowWork",
-    "Rung",
+    "Sample",
     "Stay",
     "Stretches",
-    "climb_row",
-    "climbing",
     "coverage",
     "coverage_sheet",
     "coverage_table",
@@ -43,9 +41,11 @@ __all__ = [
     "page",
     "percent",
     "row_sheet",
-    "rungs",
+    "sample_ladder",
+    "samples",
     "state_stretches",
     "states_page",
+    "sweep_row",
     "table",
     "whole_sheet",
 ]

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from avrin.ladder.coverage import Stay
 from avrin.ladder.sheet import EDGE, LEFT, PAPER, Paper, band_paint, shortened
 from avrin.render import TextMeasure
-from avrin.render.values import clock, said
+from avrin.render.values import clock, format_value
 from avrin.widgets import HIDDEN, Bound, BoundWidget, Box, Shape, TextRun
 
 __all__ = ["Covered", "coverage_sheet", "coverage_table"]
@@ -79,9 +79,9 @@ def _stay_text(stay: Stay, room: float) -> str:
     assert stay.shortest is not None
     assert stay.longest is not None
     lasted = (
-        f"{said(round(stay.longest, 1))} s"
+        f"{format_value(round(stay.longest, 1))} s"
         if stay.times == 1
-        else f"{stay.times} times, {said(round(stay.shortest, 1))} to {said(round(stay.longest, 1))} s"
+        else f"{stay.times} times, {format_value(round(stay.shortest, 1))} to {format_value(round(stay.longest, 1))} s"
     )
     share = f"{stay.share:.0%}" if stay.share >= 0.01 else f"{stay.share:.1%}"
     first = f"first {clock(stay.first or 0.0, hundredths=False)}"

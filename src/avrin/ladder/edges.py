@@ -14,7 +14,7 @@ from collections.abc import Generator
 import numpy as np
 from msgspec import Struct
 
-from avrin.ladder.bench import HIDDEN, RANKS, Bench, Looks
+from avrin.ladder.probe import HIDDEN, RANKS, Looks, Probe
 from avrin.trace import Array, FloatArray
 
 __all__ = ["BEYOND", "Turning", "turning"]
@@ -43,7 +43,7 @@ class Turning(Struct, frozen=True):
 
 
 def turning(
-    bench: Bench, low: float, high: float, *, integers: bool
+    bench: Probe, low: float, high: float, *, integers: bool
 ) -> Generator[None, None, tuple[list[Turning], bool]]:
     """Return all ascending edges in a range, and whether there are endlessly many; yields in between."""
     reach = (high - low) * BEYOND
@@ -67,12 +67,12 @@ def turning(
 class _Search:
     """The values tried so far, in order."""
 
-    def __init__(self, bench: Bench, whole: bool, range_: tuple[float, float]) -> None:
+    def __init__(self, bench: Probe, whole: bool, range_: tuple[float, float]) -> None:
         self.values: FloatArray = np.zeros(0)
         self._looks = Looks(np.zeros((len(RANKS), 0), np.int64), np.zeros((0, 0)))
         self._bench, self._whole = bench, whole
         self._low, self._high = range_
-        self._by_whole = bench.whole()
+        self._by_whole = bench.at_integers()
         self._stepped = bench.stepped()
 
     def add(self, tried: FloatArray) -> None:

@@ -13,7 +13,7 @@ from avrin.ladder.rows import Row
 from avrin.ladder.sheet import whole_sheet
 from avrin.model import xml_text
 from avrin.render import svg
-from avrin.render.values import clock, said
+from avrin.render.values import clock, format_value
 from avrin.trace import Value
 from avrin.widgets import HIDDEN, Bound
 
@@ -39,15 +39,15 @@ def table(rows: Sequence[Row]) -> str:
     writer.writerow([*COLUMNS, *names])
     for row in rows:
         held = ", ".join(f"{name} = {_cell(value)}" for name, value in row.held.items())
-        for rung in row.rungs:
-            found = rung.interval.found
+        for sample in row.samples:
+            found = sample.interval.occurrences
             first = "" if found.first is None else f"{found.first:.3f}"
-            ends = [_end(rung.interval.first), _end(rung.interval.last)]
+            ends = [_end(sample.interval.first), _end(sample.interval.last)]
             plain = [
-                row.widget.called, row.driver, held, _cell(rung.value), _cell(rung.edge), _cell(rung.state["visible"]),
-                _cell(rung.state["band"]), *ends, found.frames, f"{rung.interval.share:.6f}", first, found.trace,
+                row.widget.track_name, row.driver, held, _cell(sample.value), _cell(sample.edge), _cell(sample.state["visible"]),
+                _cell(sample.state["band"]), *ends, found.frames, f"{sample.interval.share:.6f}", first, found.trace,
             ]  # fmt: skip
-            writer.writerow([*plain, *(_cell(rung.state.get(name)) for name in names)])
+            writer.writerow([*plain, *(_cell(sample.state.get(name)) for name in names)])
     return file.getvalue()
 
 
@@ -107,5 +107,5 @@ def _coverage(bound: Bound, ident: str, states: Mapping[str, Sequence[Stay]]) ->
 def _stay_text(stay: Stay) -> str:
     if stay.first is None or stay.shortest is None or stay.longest is None:
         return "never"
-    lasted = f"{said(round(stay.shortest, 2))} to {said(round(stay.longest, 2))} s"
+    lasted = f"{format_value(round(stay.shortest, 2))} to {format_value(round(stay.longest, 2))} s"
     return f"{stay.share:.1%}, {stay.times} times, {lasted}, first {clock(stay.first)}"

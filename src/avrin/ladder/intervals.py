@@ -18,11 +18,11 @@ class Interval(Struct, frozen=True, eq=False):
     """The values from one edge up to the next, or one text, flag or missing: its cells share their counts.
 
     low, high: the least number in it, and the least beyond it; infinite at the ends, None if not numeric.
-    found: occurrences in the recordings. share: of all their frames, 0–1.
+    occurrences: occurrences in the recordings. share: of all their frames, 0–1.
     first, last: its ends as text. past: whether it begins right after `first`. closed: whether it contains `last`.
     """
 
-    found: Found
+    occurrences: Found
     share: float
     low: float | None = None
     high: float | None = None

@@ -7,14 +7,14 @@ from collections.abc import Generator, Iterable, Iterator, Mapping, Sequence
 from msgspec import Struct, field
 from msgspec.structs import replace
 
-from avrin.ladder.bench import Bench
 from avrin.ladder.drivers import drivers, recorded_values
-from avrin.ladder.rungs import Rung, climbing
+from avrin.ladder.probe import Probe
+from avrin.ladder.samples import Sample, sample_ladder
 from avrin.model import Band, Variable
 from avrin.trace import Trace, Value
 from avrin.widgets import BoundWidget, Tracks
 
-__all__ = ["Arrival", "Cells", "Row", "RowWork", "climb_row", "never_shown"]
+__all__ = ["Arrival", "Cells", "Row", "RowWork", "never_shown", "sweep_row"]
 
 OTHER = "another picture"
 EMPTY = "empty"
@@ -28,7 +28,7 @@ class Cells(Struct, frozen=True):
     back: whether it is the edge at which a band with hysteresis is left.
     """
 
-    rungs: tuple[Rung, ...]
+    samples: tuple[Sample, ...]
     name: str = ""
     band: str = ""
     edge: float | None = None
@@ -48,29 +48,29 @@ class Row(Struct, frozen=True):
 
     now: what the HUD shows on the playhead's frame at `clock` seconds. arrivals: the course of changes over the first
     edges, if requested. span: of its numbers, 0 if there are none.
-    left: number of edges that are not shown; endless: more than could be counted.
+    omitted: number of edges that are not shown; endless: more than could be counted.
     """
 
     widget: BoundWidget
     driver: str
     groups: tuple[Cells, ...]
-    now: Rung
+    now: Sample
     clock: float = 0.0
     others: tuple[str, ...] = ()
     held: dict[str, Value] = field(default_factory=dict)
     arrivals: tuple[Arrival, ...] = ()
     span: float = 0.0
-    left: int = 0
+    omitted: int = 0
     endless: bool = False
 
     def beyond(self, variable: Variable | None) -> int:
         """Return the number of never recorded cells that are impossible: missing values and those outside the declared range."""
-        return sum(rung.never and not _can_come(rung.value, variable) for rung in self.rungs)
+        return sum(sample.never and not _can_come(sample.value, variable) for sample in self.samples)
 
     @property
-    def rungs(self) -> tuple[Rung, ...]:
+    def samples(self) -> tuple[Sample, ...]:
         """All cells, from missing upwards."""
-        return tuple(rung for group in self.groups for rung in group.rungs)
+        return tuple(sample for group in self.groups for sample in group.samples)
 
 
 def _can_come(value: Value, variable: Variable | None) -> bool:
@@ -87,7 +87,7 @@ def _can_come(value: Value, variable: Variable | None) -> bool:
 RowWork = Generator[None, None, Row]
 
 
-def climb_row(
+def sweep_row(
     tracks: Tracks,
     widget: BoundWidget,
     driver: str,
@@ -102,45 +102,45 @@ def climb_row(
     arriving: whether to compute the course of changes over its edges.
     """
     also = dict(held or {})
-    ladder = yield from climbing(tracks, widget, driver, frame, also=also, traces=traces)
-    found = list(ladder.rungs)
+    ladder = yield from sample_ladder(tracks, widget, driver, frame, also=also, traces=traces)
+    found = list(ladder.samples)
     others = tuple(name for name in drivers(tracks.bound, widget) if name != driver)
     groups = _gathered(widget, found)
     arrivals: tuple[Arrival, ...] = ()
     if arriving:
-        bench = yield from Bench.at(tracks, widget, driver, frame, also)
+        bench = yield from Probe.at(tracks, widget, driver, frame, also)
         arrivals = tuple(_arrivals(bench, groups, _before(tracks, driver, frame)))
-    numbers = [rung.value for rung in found if isinstance(rung.value, float)]
+    numbers = [sample.value for sample in found if isinstance(sample.value, float)]
     span = max(numbers, default=0.0) - min(numbers, default=0.0)
     clock = float(tracks.trace.t[frame]) if len(tracks.trace) else 0.0
-    return Row(widget, driver, groups, ladder.now, clock, others, also, arrivals, span, ladder.left, ladder.endless)
+    return Row(widget, driver, groups, ladder.now, clock, others, also, arrivals, span, ladder.omitted, ladder.endless)
 
 
 def never_shown(rows: Iterable[Row]) -> list[Row]:
     """Return rows reduced to cells that no recording shows, without empty rows."""
     found = []
     for row in rows:
-        left = [replace(g, rungs=tuple(rung for rung in g.rungs if rung.never)) for g in row.groups]
-        if groups := tuple(group for group in left if group.rungs):
+        left = [replace(g, samples=tuple(sample for sample in g.samples if sample.never)) for g in row.groups]
+        if groups := tuple(group for group in left if group.samples):
             found.append(replace(row, groups=groups))
     return found
 
 
-def _gathered(widget: BoundWidget, cells: list[Rung]) -> tuple[Cells, ...]:
+def _gathered(widget: BoundWidget, cells: list[Sample]) -> tuple[Cells, ...]:
     """Group each edge with the cells just below and above it; the cells between form groups of their own."""
     groups: list[Cells] = []
     taken = 0
-    for i, rung in enumerate(cells):
-        if not rung.edge or i < taken:  # two edges one cell apart share their cells
+    for i, sample in enumerate(cells):
+        if not sample.edge or i < taken:  # two edges one cell apart share their cells
             continue
         crowded = i + 1 < len(cells) and cells[i + 1].edge and i > 0 and cells[i - 1].edge
         start = i - 1 if i > taken and cells[i - 1].beside else i
         end = i + 2 if not crowded and i + 1 < len(cells) and cells[i + 1].beside else i + 1
         groups += [Cells((lone,)) for lone in cells[taken:start]]
-        before = cells[i - 1] if i else rung
-        edge = rung.value if isinstance(rung.value, float) else None
+        before = cells[i - 1] if i else sample
+        edge = sample.value if isinstance(sample.value, float) else None
         beyond = i + 1 < len(cells) and cells[i + 1].beside
-        after = cells[i + 1] if beyond and _look_alike(before, rung) else rung
+        after = cells[i + 1] if beyond and _look_alike(before, sample) else sample
         name, band, back = _edge_name(widget, before, after)
         if name == EMPTY and not beyond and isinstance(before.value, float):
             edge = before.value  # for whole numbers the last one at which it is empty
@@ -150,12 +150,12 @@ def _gathered(widget: BoundWidget, cells: list[Rung]) -> tuple[Cells, ...]:
     return (*groups, *(Cells((lone,)) for lone in cells[taken:]))
 
 
-def _edge_name(widget: BoundWidget, before: Rung, rung: Rung) -> tuple[str, str, bool]:
+def _edge_name(widget: BoundWidget, before: Sample, sample: Sample) -> tuple[str, str, bool]:
     """Return a short name of the change at an edge, the band entered or left, and whether hysteresis ends there."""
-    name, band = _named_by(widget, before.state, rung.state)
-    if before.afresh is None or rung.afresh is None:
+    name, band = _named_by(widget, before.state, sample.state)
+    if before.afresh is None or sample.afresh is None:
         return name, band, False
-    first, of = _named_by(widget, before.afresh, rung.afresh)
+    first, of = _named_by(widget, before.afresh, sample.afresh)
     if name == OTHER or (band and band == of):  # no difference given the past, or the same one
         return first, of, False
     sticky = next((one for one in widget.widget.bands if one.name == band and one.back), None)
@@ -190,7 +190,7 @@ def _end(share: float) -> int:
     return -1 if share <= 0 else 1 if share >= 1 else 0
 
 
-def _look_alike(first: Rung, second: Rung) -> bool:
+def _look_alike(first: Sample, second: Sample) -> bool:
     """Return whether two cells have the same band and visibility with and without a past."""
     both = [(first.state, second.state), *([(first.afresh, second.afresh)] if first.afresh and second.afresh else [])]
     return all(was[name] == now[name] for was, now in both for name in ("visible", "band"))
@@ -211,15 +211,15 @@ def _before(tracks: Tracks, driver: str, frame: int) -> Value:
     return column[frame if frame in tracks.trace.run_starts else frame - 1]
 
 
-def _arrivals(bench: Bench, groups: Sequence[Cells], before: Value) -> Iterator[Arrival]:
+def _arrivals(bench: Probe, groups: Sequence[Cells], before: Value) -> Iterator[Arrival]:
     """Yield the course from the present value over each of the first edges; for non-numbers, to each other value."""
     edged = [group for group in groups if group.name and group.edge is not None]
     if edged:
         over = [
-            g.rungs[0] if not isinstance(before, float) or before >= (g.edge or 0.0) else g.rungs[-1] for g in edged
+            g.samples[0] if not isinstance(before, float) or before >= (g.edge or 0.0) else g.samples[-1] for g in edged
         ]
-        values = [rung.value for rung in over]
+        values = [sample.value for sample in over]
     else:
-        values = [rung.value for group in groups for rung in group.rungs if rung.value is not None]
+        values = [sample.value for group in groups for sample in group.samples if sample.value is not None]
     for after in [value for value in dict.fromkeys(values) if value != before][:MOST_ARRIVALS]:
         yield Arrival(before, after, tuple(zip(ARRIVALS, bench.arriving(after, ARRIVALS), strict=True)))

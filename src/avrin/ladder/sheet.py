@@ -12,9 +12,9 @@ from msgspec import Struct
 
 from avrin.ladder.intervals import Interval
 from avrin.ladder.rows import Arrival, Cells, Row
-from avrin.ladder.rungs import Rung
+from avrin.ladder.samples import Sample
 from avrin.render import Rect, TextMeasure, changing_part, thumbnail
-from avrin.render.values import clock, said
+from avrin.render.values import clock, format_value
 from avrin.trace import Value
 from avrin.widgets import CALM, CRITICAL, LOW, MISSING, Bound, BoundWidget, Box, Clip, Group, Path, Shape, TextRun
 
@@ -74,7 +74,7 @@ class RowSheet(Struct, frozen=True):
 
     shapes: tuple[Shape, ...]
     height: float
-    cells: tuple[tuple[Rect, Rung], ...]
+    cells: tuple[tuple[Rect, Sample], ...]
     brackets: tuple[tuple[Rect, Cells], ...]
     links: tuple[tuple[Rect, Link], ...] = ()
 
@@ -91,25 +91,25 @@ def row_sheet(row: Row, bound: Bound, width: float, paper: Paper = PAPER, *, pre
     labels = _labels(row)
     now = Rect(LEFT, HEAD + BRACKET, CELL, TALL)
     shapes += _now(row, bound, now, paper)
-    cells: list[tuple[Rect, Rung]] = [(now, row.now)]
+    cells: list[tuple[Rect, Sample]] = [(now, row.now)]
     brackets: list[tuple[Rect, Cells]] = []
     start = LEFT + CELL + BETWEEN + GAP
     x, y = start, HEAD
     for group in row.groups:
-        wide = len(group.rungs) * (CELL + GAP) - GAP
+        wide = len(group.samples) * (CELL + GAP) - GAP
         if x > start and x + wide > width - EDGE:
             x, y = start, y + LINE
         if group.name:
             shapes += _bracket(row.widget, group, x, y, wide, paper)
             brackets.append((Rect(x, y, wide, BRACKET), group))
-        for i, rung in enumerate(group.rungs):
+        for i, sample in enumerate(group.samples):
             box = Rect(x + i * (CELL + GAP), y + BRACKET, CELL, TALL)
-            shapes += _cell(row, rung, labels[len(cells) - 1], bound, box, paper)
-            cells.append((box, rung))
-        x += wide + (BETWEEN if group.rungs[-1].value is None else GAP)
+            shapes += _cell(row, sample, labels[len(cells) - 1], bound, box, paper)
+            cells.append((box, sample))
+        x += wide + (BETWEEN if group.samples[-1].value is None else GAP)
     shapes += _shares(cells[1:], paper)
-    if row.left:
-        text = f"and {'more than ' if row.endless else ''}{said(row.left)} more like these"
+    if row.omitted:
+        text = f"and {'more than ' if row.endless else ''}{format_value(row.omitted)} more like these"
         if x > start and x + _MEASURE.width(text, 11) > width - EDGE:
             x, y = start, y + LINE
         shapes.append(TextRun(x, y + BRACKET + TALL / 2 + 4, text, 11, paper.second))
@@ -124,7 +124,7 @@ def _now(row: Row, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
     """Draw the present cell: the picture on the playhead's frame."""
     x, y, wide, high = box
     middle = x + wide / 2
-    label = shortened(said(row.now.value), 12, wide)
+    label = shortened(format_value(row.now.value), 12, wide)
     return [
         TextRun(middle, y - 7, "now", 11, paper.accent, True, "center"),
         *_picture(row, row.now.state, bound, box, paper, row.clock),
@@ -134,29 +134,29 @@ def _now(row: Row, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
     ]
 
 
-def _shares(cells: Sequence[tuple[Rect, Rung]], paper: Paper) -> list[Shape]:
+def _shares(cells: Sequence[tuple[Rect, Sample]], paper: Paper) -> list[Shape]:
     """Draw a bar and a share below the cells of an interval on one line."""
     shapes: list[Shape] = []
     for _, run in groupby(cells, lambda pair: (id(pair[1].interval), pair[0].y)):
-        boxes, rungs = zip(*run, strict=True)
-        first, last, interval = boxes[0], boxes[-1], rungs[0].interval
+        boxes, samples = zip(*run, strict=True)
+        first, last, interval = boxes[0], boxes[-1], samples[0].interval
         wide, y = last.x + last.width - first.x, first.y + TALL
         shapes.append(Box(first.x, y + 5, wide, 3, paper.gutter, 1.5))
         if interval.found.frames:
             shapes.append(Box(first.x, y + 5, max(3.0, wide * min(1.0, interval.share)), 3, paper.accent, 1.5))
-        for line, text in enumerate(_share_lines(rungs, wide)):
+        for line, text in enumerate(_share_lines(samples, wide)):
             shapes.append(TextRun(first.x + wide / 2, y + 51 + 14 * line, text, 11, paper.third, False, "center"))
     return shapes
 
 
-def _share_lines(rungs: Sequence[Rung], wide: float) -> tuple[str, ...]:
+def _share_lines(samples: Sequence[Sample], wide: float) -> tuple[str, ...]:
     """Return the text below an interval's cells: its ends, its share of frames, and its first occurrence."""
-    interval = rungs[0].interval
-    found = interval.found
+    interval = samples[0].interval
+    found = interval.occurrences
     if not found.frames:
         return ("never",)
-    if all(rung.never for rung in rungs):
-        return ("never recorded",) if len(rungs) == 1 else (f"{interval_words(interval)}  {percent(interval.share)}",)
+    if all(sample.never for sample in samples):
+        return ("never recorded",) if len(samples) == 1 else (f"{interval_words(interval)}  {percent(interval.share)}",)
     words = interval_words(interval)
     share = percent(interval.share)
     room = wide + GAP - _MEASURE.width(f"  {share}", 11)  # the share is most important, so it is never cut
@@ -171,10 +171,10 @@ def interval_words(interval: Interval) -> str:
     if first is None or last is None or interval.low is None or interval.high is None:
         return ""
     if math.isinf(first):
-        return f"below {said(interval.high)}"
+        return f"below {format_value(interval.high)}"
     if math.isinf(last):
-        return f"above {said(first)}" if interval.past else f"{said(first)} and more"
-    low, high = said(first), said(last)
+        return f"above {format_value(first)}" if interval.past else f"{format_value(first)} and more"
+    low, high = format_value(first), format_value(last)
     if low == high:
         return low
     return f"{low} to {high}" if round(first, 9) == first else f"above {low} to {high}"
@@ -212,12 +212,12 @@ def _links(row: Row, paper: Paper, links: list[tuple[Rect, Link]]) -> list[Shape
 
 def _arrival(row: Row, arrival: Arrival, bound: Bound, y: float, paper: Paper) -> list[Shape]:
     """Draw a line of cells after a change: the flash, the trail, the wait."""
-    title = f"{said(arrival.before)} becomes {said(arrival.after)}"
+    title = f"{format_value(arrival.before)} becomes {format_value(arrival.after)}"
     shapes: list[Shape] = [TextRun(LEFT, y + 13, title, 11, paper.second, True)]
     for i, (second, state) in enumerate(arrival.states):
         box = Rect(LEFT + i * (CELL + GAP), y + BRACKET, CELL, TALL)
         shapes += _picture(row, state, bound, box, paper, row.clock + second, moving=True)
-        caption = "at once" if second == 0 else f"after {said(second)} s"
+        caption = "at once" if second == 0 else f"after {format_value(second)} s"
         shapes.append(TextRun(box.x + CELL / 2, box.y + TALL + 18, caption, 11, paper.second, False, "center"))
     return shapes
 
@@ -233,7 +233,7 @@ def _name(row: Row, paper: Paper) -> list[Shape]:
         Box(EDGE, HEAD + 46, wide, 20, paper.soft, 10),
         TextRun(EDGE + 9, HEAD + 60, shortened(chip, 11, wide - 14), 11, paper.accent, True),
     ]
-    told = [f"{name} held at {said(value)}" for name, value in row.held.items()]
+    told = [f"{name} held at {format_value(value)}" for name, value in row.held.items()]
     shapes += [TextRun(EDGE, HEAD + 84 + 15 * i, text, 11, paper.second) for i, text in enumerate(told)]
     return shapes
 
@@ -267,9 +267,9 @@ def _bracket(widget: BoundWidget, group: Cells, x: float, y: float, wide: float,
 
 def _edge_name(group: Cells) -> str:
     """Return what happens at an edge, with its value."""
-    if group.edge is None or group.name.endswith(said(group.edge)):
+    if group.edge is None or group.name.endswith(format_value(group.edge)):
         return group.name
-    return f"{group.name} {'at' if '→' in group.name else '='} {said(group.edge)}"
+    return f"{group.name} {'at' if '→' in group.name else '='} {format_value(group.edge)}"
 
 
 def band_paint(widget: BoundWidget, band: str) -> str:
@@ -282,14 +282,14 @@ def band_paint(widget: BoundWidget, band: str) -> str:
 
 def _labels(row: Row) -> list[str]:
     """Return the label below each cell; values with equal labels differ less than any rule distinguishes."""
-    written = [said(rung.value) for rung in row.rungs]
+    written = [format_value(sample.value) for sample in row.samples]
     return [text if i == 0 or text != written[i - 1] else "just above" for i, text in enumerate(written)]
 
 
-def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
+def _cell(row: Row, sample: Sample, label: str, bound: Bound, box: Rect, paper: Paper) -> list[Shape]:
     x, y, wide, high = box
-    shapes = _picture(row, rung.state, bound, box, paper, row.clock if row.widget.kind.moves else 0.0)
-    if rung.never:  # a folded corner marks a value no recording has
+    shapes = _picture(row, sample.state, bound, box, paper, row.clock if row.widget.kind.moves else 0.0)
+    if sample.never:  # a folded corner marks a value no recording has
         corner = x + wide
         shapes.append(
             Path(
@@ -301,15 +301,15 @@ def _cell(row: Row, rung: Rung, label: str, bound: Bound, box: Rect, paper: Pape
             Path((("M", corner - 13, y), ("L", corner - 13, y + 13), ("L", corner, y + 13), ("Z",)), paper.missing)
         )
     middle = x + wide / 2
-    shapes.append(TextRun(middle, y + high + 23, shortened(label, 12, wide), 12, paper.ink, rung.edge, "center"))
-    below = shortened(_state_word(rung), 11, wide)
+    shapes.append(TextRun(middle, y + high + 23, shortened(label, 12, wide), 12, paper.ink, sample.edge, "center"))
+    below = shortened(_state_word(sample), 11, wide)
     shapes.append(TextRun(middle, y + high + 37, below, 11, paper.third, False, "center"))
     return shapes
 
 
-def _state_word(rung: Rung) -> str:
-    word = str(rung.state["state"] or "")
-    return "" if rung.value is None and word == MISSING else word  # shown in place already
+def _state_word(sample: Sample) -> str:
+    word = str(sample.state["state"] or "")
+    return "" if sample.value is None and word == MISSING else word  # shown in place already
 
 
 def _picture(
@@ -326,7 +326,7 @@ def _picture(
     x, y, wide, high = box
     shapes: list[Shape] = [Box(x, y, wide, high, paper.under, 4)]
     if state["visible"] or (moving and state.get("presence")):
-        part = partial(changing_part, row.widget, [rung.state for rung in (row.now, *row.rungs)], 0.0, bound)
+        part = partial(changing_part, row.widget, [sample.state for sample in (row.now, *row.samples)], 0.0, bound)
         inner = (wide - 8, high - 8)
         small = thumbnail(row.widget, state, clock_at, bound, inner, part=part, ground=paper.under, moving=moving)
         shapes.append(Group((Group((small,), x + 4, y + 4),), clip=Clip(x, y, wide, high, 4)))

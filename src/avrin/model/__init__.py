@@ -1,19 +1,16 @@
 """A project: its values, its file and its history. Knows no rules, traces, widgets or Qt."""
 
 from avrin.model.assets import FILM, FONT, PICTURE, FileSort, take_in
-from avrin.model.cached import code_stamp, keep, kept, kept_into
-from avrin.model.differing import differing
-from avrin.model.drafts import Draft, drafts, forget_draft, keep_draft, load_draft, new_draft, told_draft
+from avrin.model.atomic import atomic_file, atomic_write, clear_leftovers, protecting
+from avrin.model.cache import cache_get, cache_put, cache_read_into, code_stamp
+from avrin.model.change_summary import change_summary
+from avrin.model.drafts import Draft, delete_draft, describe_draft, drafts, load_draft, new_draft, save_draft
 from avrin.model.errors import AvrinError, nearest
-from avrin.model.faults import Steps, first_fault
 from avrin.model.files import check_name, dumps, inside, is_name, load, loads, save, schema, write
 from avrin.model.folders import cache_folder, folder_for, state_folder
 from avrin.model.history import History
 from avrin.model.journal import Journal, Unsaved, are_left, content_of, left_behind, rescued, saving
-from avrin.model.lately import face_file, lately, not_lately, opened_now
-from avrin.model.names import told_apart
 from avrin.model.numbers import plain_number, plain_rate, rule_number
-from avrin.model.own import LANE_ORDERS, LaneOrder, Own, keep_own, own_of
 from avrin.model.printable import encodable, one_line, printable, xml_text
 from avrin.model.project import (
     FORMAT,
@@ -46,11 +43,14 @@ from avrin.model.project import (
     WhileMissing,
     Widget,
     Zone,
-    named,
+    parts_by_name,
 )
 from avrin.model.reading import DAMAGED_PICTURE, plain_file, read_whole
-from avrin.model.whole import clear_leftovers, protecting, whole_file, write_whole
-from avrin.model.words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
+from avrin.model.recent import add_recent, recent_projects, remove_recent, thumbnail_file
+from avrin.model.reserved_words import JOINING_WORDS, MOMENT_WORDS, RESERVED, VALUE_WORDS
+from avrin.model.unique_names import unique_names
+from avrin.model.validation import Steps, first_fault
+from avrin.model.view_state import LANE_ORDERS, LaneOrder, ViewState, load_view_state, save_view_state
 
 __all__ = [
     "DAMAGED_PICTURE",
@@ -82,7 +82,6 @@ __all__ = [
     "LaneOrder",
     "Locale",
     "Outcome",
-    "Own",
     "Passage",
     "Place",
     "Plate",
@@ -98,59 +97,60 @@ __all__ = [
     "Unsaved",
     "Variable",
     "VariableType",
+    "ViewState",
     "WhileMissing",
     "Widget",
     "Zone",
+    "add_recent",
     "are_left",
+    "atomic_file",
+    "atomic_write",
     "cache_folder",
+    "cache_get",
+    "cache_put",
+    "cache_read_into",
+    "change_summary",
     "check_name",
     "clear_leftovers",
     "code_stamp",
     "content_of",
-    "differing",
+    "delete_draft",
+    "describe_draft",
     "drafts",
     "dumps",
     "encodable",
-    "face_file",
     "first_fault",
     "folder_for",
-    "forget_draft",
     "inside",
     "is_name",
-    "keep",
-    "keep_draft",
-    "keep_own",
-    "kept",
-    "kept_into",
-    "lately",
     "left_behind",
     "load",
     "load_draft",
+    "load_view_state",
     "loads",
-    "named",
     "nearest",
     "new_draft",
-    "not_lately",
     "one_line",
-    "opened_now",
-    "own_of",
+    "parts_by_name",
     "plain_file",
     "plain_number",
     "plain_rate",
     "printable",
     "protecting",
     "read_whole",
+    "recent_projects",
+    "remove_recent",
     "rescued",
     "rule_number",
     "save",
+    "save_draft",
+    "save_view_state",
     "saving",
     "schema",
     "state_folder",
     "take_in",
-    "told_apart",
-    "told_draft",
-    "whole_file",
+    "thumbnail_file",
+    "unique_names",
     "write",
-    "write_whole",
     "xml_text",
 ]

@@ -7,9 +7,9 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import NamedTuple
 
+from avrin.model.atomic import atomic_file
 from avrin.model.errors import AvrinError
 from avrin.model.reading import plain_file
-from avrin.model.whole import whole_file
 
 __all__ = ["FILM", "FONT", "PICTURE", "FileSort", "take_in"]
 
@@ -61,7 +61,7 @@ def take_in(
         while True:
             goal = folder / sort.folder / (source.stem + (f"-{number}" if number > 1 else "") + source.suffix.lower())
             if not goal.exists():
-                with source.open("rb") as reading, whole_file(goal) as writing:
+                with source.open("rb") as reading, atomic_file(goal) as writing:
                     while part := reading.read(AT_ONCE):
                         writing.write(part)
                         progress(len(part))

@@ -11,14 +11,14 @@ from pathlib import Path
 
 import msgspec
 
+from avrin.model.atomic import atomic_write
 from avrin.model.errors import AvrinError
 from avrin.model.files import dumps, loads
 from avrin.model.folders import folder_for, state_folder
 from avrin.model.project import Project
 from avrin.model.reading import read_whole
-from avrin.model.whole import write_whole
 
-__all__ = ["Draft", "drafts", "forget_draft", "keep_draft", "load_draft", "new_draft", "told_draft"]
+__all__ = ["Draft", "delete_draft", "describe_draft", "drafts", "load_draft", "new_draft", "save_draft"]
 
 ENDING = ".draft"
 _numbers = itertools.count(1)
@@ -47,7 +47,7 @@ def new_draft(title: str) -> Path:
     )
 
 
-def told_draft(path: Path) -> tuple[str, str]:
+def describe_draft(path: Path) -> tuple[str, str]:
     """Return a draft's title and when it was started: day and time."""
     day, hour, _, title = [*path.stem.split(" ", 3), "", "", "", ""][:4]
     return title or path.stem, f"{day} {hour[:5].replace('.', ':')}".strip()
@@ -62,11 +62,11 @@ def drafts() -> list[Path]:
     return [path for _, path in sorted(found, reverse=True)]
 
 
-def keep_draft(path: Path, draft: Draft) -> None:
+def save_draft(path: Path, draft: Draft) -> None:
     """Write a draft atomically. Raises AvrinError."""
     kept = _Kept(dumps(draft.project), {name: str(file) for name, file in draft.elsewhere.items()})
     try:
-        write_whole(folder_for(path), msgspec.json.encode(kept))
+        atomic_write(folder_for(path), msgspec.json.encode(kept))
     except OSError as error:
         why = (error.strerror or str(error)).lower()
         raise AvrinError(f"cannot be kept ({why})", place=(str(path),), advice="Save the project") from None
@@ -82,6 +82,6 @@ def load_draft(path: Path) -> Draft:
     return Draft(project, {name: Path(file) for name, file in kept.elsewhere.items()})
 
 
-def forget_draft(path: Path) -> None:
+def delete_draft(path: Path) -> None:
     """Delete a draft that was saved or discarded."""
     path.unlink(missing_ok=True)

@@ -16,12 +16,12 @@ from typing import Any
 import msgspec
 from msgspec import inspect
 
+from avrin.model.atomic import atomic_write
 from avrin.model.errors import AvrinError, nearest
-from avrin.model.faults import Steps, first_fault
 from avrin.model.project import FORMAT, NAME, Json, Project, Record, Recording, Variable, Zone
 from avrin.model.reading import read_whole
-from avrin.model.whole import write_whole
-from avrin.model.words import RESERVED
+from avrin.model.reserved_words import RESERVED
+from avrin.model.validation import Steps, first_fault
 
 __all__ = ["check_name", "dumps", "inside", "is_name", "load", "loads", "save", "schema", "write"]
 
@@ -105,7 +105,7 @@ def save(project: Project, path: Path) -> None:
     Raises AvrinError if the folder cannot be written.
     """
     try:
-        write_whole(path, dumps(project).encode())
+        atomic_write(path, dumps(project).encode())
     except OSError as error:
         raise AvrinError(
             f"cannot be saved ({(error.strerror or str(error)).lower()})",
@@ -120,7 +120,7 @@ def write(path: Path, data: bytes) -> None:
     Raises AvrinError if that fails or the file is an input of the running command; the old content then remains.
     """
     try:
-        write_whole(path, data)
+        atomic_write(path, data)
     except OSError as error:
         raise AvrinError(
             f"cannot be written ({(error.strerror or str(error)).lower()})", place=(str(path),),

@@ -19,13 +19,13 @@ from pathlib import Path
 
 import msgspec
 
-from avrin.model.drafts import Draft, keep_draft, new_draft
+from avrin.model.atomic import atomic_write
+from avrin.model.drafts import Draft, new_draft, save_draft
 from avrin.model.errors import AvrinError
 from avrin.model.files import dumps, loads
 from avrin.model.folders import folder_for, state_folder
 from avrin.model.project import Project
 from avrin.model.reading import read_whole
-from avrin.model.whole import write_whole
 
 __all__ = ["Journal", "Unsaved", "are_left", "content_of", "left_behind", "rescued", "saving"]
 
@@ -126,7 +126,7 @@ class Journal:
         found = None
         for name in self.others():
             try:
-                write_whole(_folder() / (name + TAKEN), b"", lasting=False)
+                atomic_write(_folder() / (name + TAKEN), b"", lasting=False)
             except (OSError, AvrinError) as error:
                 log.warning("cannot notify %s that its project was taken over: %s", name, error)
             found = _read(_folder() / (name + JOURNAL)) or found
@@ -168,7 +168,7 @@ def _keep(name: Path | None, path: Path | None, project: Project, base: str, rec
         content = msgspec.json.encode(unsaved)
         try:
             file = folder_for(name.with_name(name.name + JOURNAL))
-            write_whole(file, msgspec.json.encode(_Sealed(_check(content), content.decode())))
+            atomic_write(file, msgspec.json.encode(_Sealed(_check(content), content.decode())))
         except OSError as error:
             why = (error.strerror or str(error)).lower()
             raise AvrinError(
@@ -210,7 +210,7 @@ def rescued() -> int:
         project = unsaved.opened()
         elsewhere = {one.path: path.parent / one.path for one in project.traces}
         try:
-            keep_draft(new_draft(project.title), Draft(project, elsewhere))
+            save_draft(new_draft(project.title), Draft(project, elsewhere))
         except AvrinError as error:
             log.warning("%s stays a journal: %s", file.name, error)
             continue

@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal, Self
 from msgspec import Meta, Struct, field
 from msgspec.structs import replace
 
-from avrin.model.names import told_apart
+from avrin.model.unique_names import unique_names
 
 __all__ = [
     "FORMAT",
@@ -46,7 +46,7 @@ __all__ = [
     "WhileMissing",
     "Widget",
     "Zone",
-    "named",
+    "parts_by_name",
 ]
 
 FORMAT = "avrin/1"
@@ -224,10 +224,10 @@ class Widget(Record, frozen=True, kw_only=True):
     @property
     def title(self) -> str:
         """The title users see: its own, or the id as words: `hull_bar` gives "Hull bar"."""
-        return " ".join(self.own_title.split()) or self.said_id
+        return " ".join(self.own_title.split()) or self.id_title
 
     @property
-    def said_id(self) -> str:
+    def id_title(self) -> str:
         """The id as words."""
         return self.id.replace("_", " ").replace("-", " ").strip().capitalize() or self.id
 
@@ -422,7 +422,7 @@ class Project(Record, frozen=True, kw_only=True):
 
     def widget(self, ident: str) -> Widget:
         """Return the widget with an id. Raises KeyError if there is none."""
-        return named(self).widgets[ident]
+        return parts_by_name(self).widgets[ident]
 
     def with_widget(self, changed: Widget) -> Self:
         """Return the project with the widget of the same id replaced, or appended."""
@@ -450,13 +450,13 @@ class Project(Record, frozen=True, kw_only=True):
         plates = tuple(replace(plate, trace=keys.get(plate.trace, plate.trace)) for plate in self.plates)
         return replace(self, traces=traces, plates=plates)
 
-    def called(self, key: str) -> str:
+    def recording_name(self, key: str) -> str:
         """Return a unique display name for the recording with a key, or the file's name if the project does not list it."""
         listed = self.recording(key)
         if listed is None:
-            return told_apart([key])[0]
+            return unique_names([key])[0]
         paths = list(dict.fromkeys(recording.path for recording in self.traces))
-        name = told_apart(paths)[paths.index(listed.path)]
+        name = unique_names(paths)[paths.index(listed.path)]
         return f"{name}, {listed.case}" if listed.case else name
 
     def all_variables(self) -> dict[str, Variable]:
@@ -479,7 +479,7 @@ class Named(Struct, frozen=True):
     actions: dict[str, Action]
 
 
-def named(project: Project) -> Named:
+def parts_by_name(project: Project) -> Named:
     """Return a project's parts by name. The last result is cached because callers ask for it repeatedly."""
     global _latest  # noqa: PLW0603  (one slot, replaced as a whole)
     known = _latest

@@ -1,14 +1,14 @@
 """Layout, display lists, text and SVG. Knows no Qt."""
 
-from avrin.render.appearances import Alike, Appearances, alike, appearances
+from avrin.render.appearances import Appearances, JointAppearance, appearances, joint_appearances
 from avrin.render.artwork import artwork, picture_mark, refusal
+from avrin.render.bidi import FROM_RIGHT
 from avrin.render.bounds import bounds
 from avrin.render.cells import Cells, cells_in, ink_of, usual_characters
 from avrin.render.colour import EYES, picture_seen_by
 from avrin.render.columns import CutCell, columns_fitted, cut_cells
-from avrin.render.directions import FROM_RIGHT
+from avrin.render.drawing_errors import drawing_faults, note_fault
 from avrin.render.extent import Extent, beyond, declared_extent, extent
-from avrin.render.faults import drawing_faults, note_fault
 from avrin.render.fonts import MONO, SANS, SANS_BOLD, Glyph, Run, TextMeasure, face, font_of, shape, typeface
 from avrin.render.installed import families
 from avrin.render.layout import (
@@ -21,8 +21,8 @@ from avrin.render.layout import (
     screen_fit,
     screen_scale,
 )
-from avrin.render.letters import bodies, leaves, texts
-from avrin.render.passages import in_motion
+from avrin.render.lettering import bodies, flat_shapes, texts
+from avrin.render.nine_slice import is_within, nine_parts, picture_size
 from avrin.render.pictures import (
     UNDER,
     Paint,
@@ -36,10 +36,10 @@ from avrin.render.pictures import (
 from avrin.render.pixels import undrawable
 from avrin.render.plates import plate_rect, plate_size
 from avrin.render.scene import Placed, drawn_widget, grips, is_drawn, scene, widget_rect, widget_shapes
-from avrin.render.slices import is_within, nine_parts, picture_size
 from avrin.render.stage import Stage
 from avrin.render.svg import svg
 from avrin.render.thumbnail import changing_over, changing_part, thumbnail
+from avrin.render.transitions import in_motion
 from avrin.render.zones import reach_rects, touching, zone_rect, zone_rects
 
 __all__ = [
@@ -49,12 +49,12 @@ __all__ = [
     "SANS",
     "SANS_BOLD",
     "UNDER",
-    "Alike",
     "Appearances",
     "Cells",
     "CutCell",
     "Extent",
     "Glyph",
+    "JointAppearance",
     "Paint",
     "Placed",
     "Rect",
@@ -62,7 +62,6 @@ __all__ = [
     "SeenBy",
     "Stage",
     "TextMeasure",
-    "alike",
     "anchor_point",
     "appearances",
     "artwork",
@@ -81,6 +80,7 @@ __all__ = [
     "extent",
     "face",
     "families",
+    "flat_shapes",
     "font_of",
     "frame_shapes",
     "grips",
@@ -90,7 +90,7 @@ __all__ = [
     "ink_of",
     "is_drawn",
     "is_within",
-    "leaves",
+    "joint_appearances",
     "minutes_of_arc",
     "nine_parts",
     "note_fault",

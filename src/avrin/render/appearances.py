@@ -16,7 +16,7 @@ from avrin.rules.patterns import Pattern
 from avrin.trace import Array
 from avrin.widgets import BoundWidget, Tracks
 
-__all__ = ["Alike", "Appearances", "alike", "appearances"]
+__all__ = ["Appearances", "JointAppearance", "appearances", "joint_appearances"]
 
 FIGURES = str.maketrans("123456789", "000000000")
 NOT_DRAWN = frozenset(
@@ -46,7 +46,7 @@ class Appearances(Struct, frozen=True, eq=False):
         return int(self.codes[np.searchsorted(self.starts, frame, "right") - 1])
 
 
-class Alike(Struct, frozen=True, eq=False):
+class JointAppearance(Struct, frozen=True, eq=False):
     """Frames at which several widgets keep their appearances, ascending, shape (n,).
 
     ends: the first one and those at the extremes of a continuous number, ascending.
@@ -84,9 +84,9 @@ def appearances(tracks: Tracks, widget: BoundWidget) -> Appearances:
     return Appearances(starts, np.where(seen[starts], codes, -1), tuple(running))
 
 
-def alike(
+def joint_appearances(
     several: Sequence[Appearances], where: Array, beside: Sequence[Appearances] = (), more: Sequence[Array] = ()
-) -> list[Alike]:
+) -> list[JointAppearance]:
     """Return frames at which all of several widgets are visible, grouped by their combined appearance.
 
     where: flags, shape (frames,). beside: of further widgets, visible or not. more: further continuous numbers, shape
@@ -115,7 +115,7 @@ def alike(
             found[place] = order[at[first]]
             ends.append(found.tolist())
     made = [
-        Alike(part, tuple(sorted(set(told))))
+        JointAppearance(part, tuple(sorted(set(told))))
         for part, told in zip(np.split(order, edges[1:]), zip(*ends, strict=True), strict=True)
     ]
     return sorted(made, key=lambda group: int(group.frames[0]))

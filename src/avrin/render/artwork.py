@@ -8,7 +8,7 @@ import zlib
 from pathlib import Path
 
 from avrin.model import AvrinError, read_whole
-from avrin.render.slices import picture_size
+from avrin.render.nine_slice import picture_size
 
 __all__ = ["artwork", "picture_mark", "refusal"]
 

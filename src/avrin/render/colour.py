@@ -11,7 +11,7 @@ import numpy as np
 
 from avrin.trace import Array, FloatArray
 
-__all__ = ["EYES", "VISIONS", "apart", "contrast_ratio", "over", "parsed", "picture_seen_by", "seen_by"]
+__all__ = ["EYES", "VISIONS", "contrast_ratio", "delta_e", "over", "parsed", "picture_seen_by", "seen_by"]
 
 # Machado, Oliveira and Fernandes 2009, "A physiologically-based model for simulation of color vision deficiency",
 # table of severity 1.0; rows give linear red, green and blue.
@@ -97,7 +97,7 @@ def picture_seen_by(pixels: Array, vision: str) -> Array:
     return found
 
 
-def apart(first: FloatArray, second: FloatArray) -> FloatArray:
+def delta_e(first: FloatArray, second: FloatArray) -> FloatArray:
     """Return the difference of two colours (ΔE*ab), of the broadcast leading shape: about 2 is just noticeable.
 
     Source: CIE 1976 L*a*b*, Euclidean distance, illuminant D65.

@@ -11,14 +11,14 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import Any, NamedTuple
 
+from avrin.bundled_fonts import PACKED, packed_font
 from avrin.model import AvrinError, code_stamp, inside, plain_file
-from avrin.packed_fonts import PACKED, packed_font
 from avrin.render.advances import Advances
-from avrin.render.directions import UNSEEN, in_order
-from avrin.render.inline import side
+from avrin.render.bidi import UNSEEN, in_order
+from avrin.render.inline_icons import side
 from avrin.render.installed import installed
 from avrin.rules import ICON_MARK, icon_pieces
-from avrin.trace import Array, Kept
+from avrin.trace import Array, ResultCache
 from avrin.widgets import Font, TextRun
 
 __all__ = [
@@ -74,11 +74,11 @@ class Face:
         self._is_ours = font.file in PACKED and font.even
         self._alone: dict[str, Shaped] = {}
         stamp = code_stamp("render/fonts.py", "packed_fonts.py")
-        self._lines: Kept[Shaped] = Kept(f"lines-{name}", stamp, Shaped)
-        self._outlines: Kept[tuple[tuple[str | float, ...], ...]] = Kept(
+        self._lines: ResultCache[Shaped] = ResultCache(f"lines-{name}", stamp, Shaped)
+        self._outlines: ResultCache[tuple[tuple[str | float, ...], ...]] = ResultCache(
             f"outlines-{name}", stamp, tuple[tuple[str | float, ...], ...]
         )
-        measures: Kept[int] = Kept(f"measures-{name}", stamp, int)
+        measures: ResultCache[int] = ResultCache(f"measures-{name}", stamp, int)
         self.units = measures.get("units") or measures.put("units", int(self._loaded[1].face.upem))
         self.cap = (measures.get("cap") or measures.put("cap", self._cap_units())) / self.units
 

@@ -30,7 +30,7 @@ def mirrored(shapes: Iterable[Shape], width: float) -> tuple[Shape, ...]:
 
 def _turned(shape: Shape, width: float) -> Shape:
     match shape:
-        case Group() if shape.whole:
+        case Group() if shape.unmirrored:
             reach = bounds((shape,))
             return replace(shape, dx=shape.dx + width - reach.x - reach.width - reach.x)
         case Group():

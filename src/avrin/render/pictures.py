@@ -6,12 +6,12 @@ import math
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from avrin.footage import film_second, still_file
 from avrin.model import AvrinError, Plate, Project, Screen, ScreenPart, inside, write
 from avrin.render.layout import Rect
 from avrin.render.plates import plate_rect
 from avrin.render.scene import scene
 from avrin.render.svg import svg
+from avrin.video import film_second, still_file
 from avrin.widgets import Box, Clip, Group, Picture, Shape, Tracks
 from avrin.widgets import Path as Path_
 

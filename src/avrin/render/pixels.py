@@ -8,9 +8,9 @@ import io
 
 import numpy as np
 
-from avrin.model import DAMAGED_PICTURE, AvrinError, cache_folder, code_stamp, keep, kept
+from avrin.model import DAMAGED_PICTURE, AvrinError, cache_folder, cache_get, cache_put, code_stamp
 from avrin.render.artwork import artwork, picture_mark
-from avrin.render.confined import Confined
+from avrin.render.sandbox import Confined
 from avrin.trace import FloatArray
 
 __all__ = ["pixels", "undrawable"]
@@ -52,11 +52,11 @@ def _why_undrawable(source: str, _mark: tuple[int, int] | None, width: int, heig
     file = (
         cache_folder() / "drawings" / name.hexdigest()
     )  # drawing it to find out takes up to a second, so the answer is cached
-    if (known := kept(file)) is not None:
+    if (known := cache_get(file)) is not None:
         return known.decode("utf-8", "replace")
     try:
         why = "" if _svg.drawn(content, width, height) is not None else "cannot be drawn"
     except AvrinError as error:
         why = error.problem
-    keep(file, why.encode())
+    cache_put(file, why.encode())
     return why

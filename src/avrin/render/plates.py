@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from avrin.footage import footage_size
 from avrin.model import AvrinError, Plate, Project, Screen, ScreenPart, inside
 from avrin.render.layout import Rect, screen_fit
+from avrin.video import footage_size
 from avrin.widgets import DrawnBox, drawn_box, in_effect, own_size
 
 __all__ = ["plate_rect", "plate_size"]

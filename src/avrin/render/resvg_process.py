@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import resvg_py
 
-from avrin.render.confined import serve
+from avrin.render.sandbox import serve
 
 __all__: list[str] = []
 

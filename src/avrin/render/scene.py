@@ -15,12 +15,12 @@ from msgspec.structs import replace
 
 from avrin.model import Project, Screen, Widget
 from avrin.render.bounds import bounds
-from avrin.render.faults import note_fault
+from avrin.render.drawing_errors import note_fault
 from avrin.render.fonts import TextMeasure, typeface
-from avrin.render.inline import with_icons
+from avrin.render.inline_icons import with_icons
 from avrin.render.layout import Rect, following, held_inside, placed, safe_area, screen_fit, screen_scale
 from avrin.render.mirroring import mirrored, mirrored_rect
-from avrin.render.passages import in_motion
+from avrin.render.transitions import in_motion
 from avrin.rules import ICON_MARK
 from avrin.trace import Value
 from avrin.widgets import (

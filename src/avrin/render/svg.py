@@ -11,9 +11,9 @@ from pathlib import Path as FilePath
 from avrin.model import xml_text
 from avrin.render.artwork import artwork, refusal
 from avrin.render.colour import EYES
-from avrin.render.faults import note_fault
+from avrin.render.drawing_errors import note_fault
 from avrin.render.fonts import face, font_of, shape
-from avrin.render.slices import is_within, nine_parts, picture_size
+from avrin.render.nine_slice import is_within, nine_parts, picture_size
 from avrin.widgets import Box, Clip, Font, Group, NineSlice, Path, Picture, Shape, TextRun, own_size
 
 __all__ = ["svg"]

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from avrin.render.layout import Rect
-from avrin.render.letters import leaves
-from avrin.render.passages import in_motion
+from avrin.render.lettering import flat_shapes
 from avrin.render.scene import widget_shapes
+from avrin.render.transitions import in_motion
 from avrin.trace import Value
 from avrin.widgets import Bound, BoundWidget, Clip, Group, Path, Shape, State, Tracks
 
@@ -78,7 +78,7 @@ def changing_part(
     drawn = [
         {
             repr((shape, rect)): rect
-            for shape, rect, _ in leaves((widget_shapes(widget, state, clock, bound),), 0, 0, 1, 1)
+            for shape, rect, _ in flat_shapes((widget_shapes(widget, state, clock, bound),), 0, 0, 1, 1)
         }
         for state in states
         if state["visible"]

@@ -6,10 +6,10 @@ from avrin.model import plain_number
 from avrin.trace import Value
 from avrin.widgets import BoundWidget, State
 
-__all__ = ["clock", "own_value", "said", "with_unit"]
+__all__ = ["clock", "format_value", "own_value", "with_unit"]
 
 
-def said(value: Value) -> str:
+def format_value(value: Value) -> str:
     """Return a value in words: yes and no for flags, at most two decimals, "missing" for None."""
     if value is None:
         return "missing"
@@ -27,13 +27,13 @@ def own_value(widget: BoundWidget, state: State) -> str:
         return ""
     if isinstance(value, float):
         is_share = widget.kind.reading in widget.kind.edged("end")
-        return f"{value:.0%}".replace("%", " %").replace("-", "−") if is_share else said(value)
+        return f"{value:.0%}".replace("%", " %").replace("-", "−") if is_share else format_value(value)
     return str(value).partition("\n")[0].replace("\t", "  ").strip()
 
 
 def with_unit(value: Value, unit: str) -> str:
     """Return a number with its unit."""
-    return f"{said(value)} {unit}" if unit and isinstance(value, float) else said(value)
+    return f"{format_value(value)} {unit}" if unit and isinstance(value, float) else format_value(value)
 
 
 def clock(seconds: float, hundredths: bool = True) -> str:

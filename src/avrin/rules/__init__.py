@@ -1,6 +1,7 @@
 """The rule language: text -> tree -> steps -> values. Knows no widgets and no Qt."""
 
-from avrin.rules.alike import (
+from avrin.rules.check import BUILT_IN, Events, Scope
+from avrin.rules.common_subexpressions import (
     event_renamed_in,
     event_renamed_in_template,
     marked_part,
@@ -9,7 +10,6 @@ from avrin.rules.alike import (
     named_parts_in_template,
     says_slot,
 )
-from avrin.rules.check import BUILT_IN, Events, Scope
 from avrin.rules.errors import RuleError
 from avrin.rules.functions import FUNCTIONS, Function
 from avrin.rules.language import Language, Said, locale_of
@@ -19,7 +19,7 @@ from avrin.rules.parts import Written, part_at, word_before
 from avrin.rules.rename import renamed, renamed_in_template
 from avrin.rules.running import Running
 from avrin.rules.scan import CHUNK, Scan, as_column, evaluate, plain_value
-from avrin.rules.steps import Carried, Chunk, Graph, Op, Params, Step, Turns, run_once
+from avrin.rules.steps import Breakpoints, Carried, Chunk, Graph, Op, Params, Step, run_once
 from avrin.rules.template import ICON_MARK, TEMPLATE, icon_pieces, split_template
 from avrin.rules.what_if import Checkpoints, WhatIf, is_stateful, step_order
 
@@ -31,6 +31,7 @@ __all__ = [
     "ICON_MARK",
     "ORDER",
     "TEMPLATE",
+    "Breakpoints",
     "Carried",
     "Checkpoints",
     "Chunk",
@@ -46,7 +47,6 @@ __all__ = [
     "Scan",
     "Scope",
     "Step",
-    "Turns",
     "WhatIf",
     "Written",
     "as_column",

@@ -15,8 +15,8 @@ from avrin.model import MOMENT_WORDS, AvrinError, nearest
 from avrin.rules import nodes as n
 from avrin.rules import operators as op
 from avrin.rules.errors import RuleError
+from avrin.rules.foreign_words import foreign_word_advice, function_like, name_like
 from avrin.rules.functions import FUNCTIONS, Function, Param
-from avrin.rules.habits import function_like, name_like, told_elsewhere
 from avrin.rules.language import PLURAL, Language
 from avrin.rules.parse import parse
 from avrin.rules.patterns import pattern
@@ -286,7 +286,7 @@ class Scope:
         if name in FUNCTIONS:
             raise RuleError(f"`{name}` is a function", node.span, advice=f"Write {FUNCTIONS[name].signature}")
         self._check_slot(name, node.span)
-        known_elsewhere = told_elsewhere(name)
+        known_elsewhere = foreign_word_advice(name)
         close = "" if known_elsewhere else name_like(name, self.names())
         raise RuleError(
             f"no variable `{name}`" + (f": did you mean `{close}`?" if close else ""),
@@ -422,7 +422,7 @@ class Scope:
 
     def _argument(self, param: Param, node: n.Node, function: Function) -> Step:
         step = self._settled(self._step(node)) if param.kind == "any" else self._need(node, param.kind)
-        if param.whole:
+        if param.integer:
             value = step.constant[0] if step.constant is not None else -1.0
             if not (0 <= value <= MOST_FRAMES_BACK and value == int(value)):
                 raise RuleError(

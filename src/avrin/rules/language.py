@@ -30,7 +30,7 @@ class Said(Struct, frozen=True):
 
 
 class Language(Struct, frozen=True):
-    """code: the catalogue's name, `de` or `pt_BR`. said: translations by original text; missing ones stay untranslated.
+    """code: the catalogue's name, `de` or `pt_BR`. translations: translations by original text; missing ones stay untranslated.
 
     plural: a gettext plural expression over n that selects the form.
     font: a file or an installed family for glyphs missing from a look's own font; "" for none.
@@ -39,7 +39,7 @@ class Language(Struct, frozen=True):
     """
 
     code: str
-    said: Mapping[str, Said] = field(default_factory=dict)
+    translations: Mapping[str, Said] = field(default_factory=dict)
     plural: str = "n != 1"
     font: str = ""
     mirrored: bool = False
@@ -47,7 +47,7 @@ class Language(Struct, frozen=True):
 
     def forms(self, text: str) -> Said:
         """Return the translation of a text."""
-        return self.said.get(text) or Said((text,))
+        return self.translations.get(text) or Said((text,))
 
     def words(self, text: str) -> str:
         """Return the translation of a plain text without a number."""

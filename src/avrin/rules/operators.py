@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from msgspec.structs import replace
 
-from avrin.rules.steps import Carried, Chunk, Op, Params, Turns
+from avrin.rules.steps import Breakpoints, Carried, Chunk, Op, Params
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind
 
 __all__ = [
@@ -27,28 +27,28 @@ __all__ = [
 ]
 
 
-AT_ZERO = Turns(lambda args, _: (args[0],))  # zero crossings of the first argument
-AT_WHOLE = Turns(lambda args, _: (args[0],), (True,))  # its whole numbers
-LAST_ZERO = Turns(lambda args, _: (args[-1],))  # zero crossings of the last argument
-EQUAL_ARGS = Turns(lambda args, _: (args[0] - args[1],))  # where the two arguments are equal
+AT_ZERO = Breakpoints(lambda args, _: (args[0],))  # zero crossings of the first argument
+AT_WHOLE = Breakpoints(lambda args, _: (args[0],), (True,))  # its whole numbers
+LAST_ZERO = Breakpoints(lambda args, _: (args[-1],))  # zero crossings of the last argument
+EQUAL_ARGS = Breakpoints(lambda args, _: (args[0] - args[1],))  # where the two arguments are equal
 
 
-def ufunc(name: str, function: np.ufunc, turns: Turns | None = None) -> Op:
+def ufunc(name: str, function: np.ufunc, turns: Breakpoints | None = None) -> Op:
     """Return an operator that applies one NumPy function to its arguments."""
 
     def kernel(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         function(*args, out=out)
 
-    return Op(name, kernel, turns=turns)
+    return Op(name, kernel, breakpoints=turns)
 
 
-def pure(name: str, function: Callable[..., None], turns: Turns | None = None) -> Op:
+def pure(name: str, function: Callable[..., None], turns: Breakpoints | None = None) -> Op:
     """Return an operator without time or parameters: `function(out, *arguments)`."""
 
     def kernel(out: Array, args: Sequence[Array], _params: Params, _chunk: Chunk, _state: Carried) -> None:
         function(out, *args)
 
-    return Op(name, kernel, turns=turns)
+    return Op(name, kernel, breakpoints=turns)
 
 
 def absent(values: Array, kind: ColumnKind) -> Array:
@@ -114,7 +114,7 @@ ARITHMETIC = {
     "/": pure("/", divide, LAST_ZERO),
 }
 MIN, MAX = pure("min", _smaller, EQUAL_ARGS), pure("max", _larger, EQUAL_ARGS)
-CLAMP = pure("clamp", _clamp, Turns(lambda args, _: (args[0] - args[1], args[0] - args[2]), (False, False)))
+CLAMP = pure("clamp", _clamp, Breakpoints(lambda args, _: (args[0] - args[1], args[0] - args[2]), (False, False)))
 NEGATE = ufunc("negate", np.negative)
 
 AND = ufunc("and", np.minimum)  # Kleene's logic: FALSE < MISSING < TRUE

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 from avrin.model import code_stamp
 from avrin.rules.errors import RuleError
 from avrin.rules.nodes import Node, children
-from avrin.trace import Kept
+from avrin.trace import ResultCache
 
 if TYPE_CHECKING:
     from lark import Lark
@@ -41,9 +41,9 @@ def parse(text: str) -> Node:
 
 
 @functools.cache
-def _trees() -> Kept[Node]:
+def _trees() -> ResultCache[Node]:
     stamp = code_stamp("rules/parse.py", "rules/build.py", "rules/nodes.py", "rules/grammar.lark")
-    return Kept("rules", stamp, Node)
+    return ResultCache("rules", stamp, Node)
 
 
 def _parsed(text: str) -> Node:

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 
 from avrin.model import AvrinError, code_stamp
 from avrin.rules.language import locale_of, signs
-from avrin.trace import FloatArray, Kept
+from avrin.trace import FloatArray, ResultCache
 
 if TYPE_CHECKING:  # a slow import that most numbers do not need
     from babel import Locale
@@ -155,15 +155,15 @@ def _english() -> Locale:
 
 
 @functools.cache
-def _texts() -> Kept[str]:
+def _texts() -> ResultCache[str]:
     """Return the cache of numbers formatted by the library."""
-    return Kept("numbers", code_stamp("rules/patterns.py", "rules/language.py"), str)
+    return ResultCache("numbers", code_stamp("rules/patterns.py", "rules/language.py"), str)
 
 
 @functools.cache
-def _decimals() -> Kept[int]:
+def _decimals() -> ResultCache[int]:
     """Return the cache of the decimals of each pattern the library could parse."""
-    return Kept("patterns", code_stamp("rules/patterns.py"), int)
+    return ResultCache("patterns", code_stamp("rules/patterns.py"), int)
 
 
 def _number_pattern(shape: str, rounding: str) -> Pattern:

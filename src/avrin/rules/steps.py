@@ -17,7 +17,7 @@ from msgspec import Struct
 
 from avrin.trace import FALSE, MISSING, NO_TEXT, TRUE, Array, ColumnKind, Event, FloatArray, Value
 
-__all__ = ["DTYPES", "Chunk", "Graph", "Op", "Step", "Turns", "Words", "run_once"]
+__all__ = ["DTYPES", "Breakpoints", "Chunk", "Graph", "Op", "Step", "Words", "run_once"]
 
 DTYPES: dict[ColumnKind, np.dtype[Any]] = {
     "number": np.dtype(np.float64),
@@ -93,15 +93,15 @@ class Chunk(Struct):
 Kernel = Callable[[Array, Sequence[Array], Params, Chunk, Carried], Carried]
 
 
-class Turns(Struct, frozen=True):
+class Breakpoints(Struct, frozen=True):
     """The breakpoints of an operator's result, between which it is smooth or constant.
 
     guides: maps arguments, arrays of shape (n,) or (1,), and parameters to numbers of shape (n,) or (1,) with
-    a zero crossing at each breakpoint. whole: for each guide, whether every whole number is a breakpoint instead.
+    a zero crossing at each breakpoint. at_integers: for each guide, whether every whole number is a breakpoint instead.
     """
 
     guides: Callable[[Sequence[Array], Params], Sequence[Array]]
-    whole: tuple[bool, ...] = (False,)
+    at_integers: tuple[bool, ...] = (False,)
 
 
 # (arguments on a frame, arguments on a later one, parameters, both frames' seconds, state before) -> values on both, each of
@@ -113,7 +113,7 @@ class Op(Struct, frozen=True):
     """An operator. timed: it depends on time or earlier frames, so it is never folded to a constant.
 
     complete: a faster kernel for arguments without missing values; its result has none either.
-    turns: where its result breaks, bends or jumps; None if nowhere or unknown.
+    breakpoints: where its result breaks, bends or jumps; None if nowhere or unknown.
     ever: its state persists across runs. rests: with constant arguments its result becomes constant eventually.
     branch: a faster way to evaluate many values on one frame; may return None, otherwise bit-identical to the kernel.
     """
@@ -123,7 +123,7 @@ class Op(Struct, frozen=True):
     timed: bool = False
     ever: bool = False
     complete: Kernel | None = None
-    turns: Turns | None = None
+    breakpoints: Breakpoints | None = None
     rests: bool = True
     branch: Branch | None = None
 

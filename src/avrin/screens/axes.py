@@ -8,10 +8,10 @@ from pathlib import Path
 from msgspec import Struct
 from msgspec.structs import replace
 
+from avrin.i18n import OWN, language_codes, language_name
 from avrin.model import AvrinError, Plate, Project, Screen, nearest
 from avrin.render import EYES
 from avrin.screens.distance import DISTANCE
-from avrin.texts import OWN, language_codes, said_language
 
 __all__ = ["AXES", "FULL", "NO_PLATE", "Axis", "Cell", "Grid", "grid", "judged_as", "usual_cell"]
 
@@ -22,7 +22,7 @@ FULL = next(iter(EYES))
 class Cell(Struct, frozen=True):
     """One view of a HUD. plate: None for a plain background. eyes: one of `avrin.render.EYES`, or `DISTANCE`.
 
-    language: one of `avrin.texts.language_codes`.
+    language: one of `avrin.i18n.language_codes`.
     """
 
     screen: Screen
@@ -34,12 +34,12 @@ class Cell(Struct, frozen=True):
 class Axis(Struct, frozen=True):
     """One axis. values: a project's values by name: functions that set it in a cell.
 
-    said: a cell's own value, in words. title: a value's name on a sheet.
+    describe: a cell's own value, in words. title: a value's name on a sheet.
     """
 
     name: str
     values: Callable[[Project, Path], dict[str, Callable[[Cell], Cell]]]
-    said: Callable[[Cell], str]
+    describe: Callable[[Cell], str]
     title: Callable[[str], str] = str
 
 
@@ -102,7 +102,7 @@ AXES: dict[str, Axis] = {
     for axis in (
         Axis("screens", _screens, lambda cell: cell.screen.name),
         Axis("plates", _plates, lambda cell: cell.plate.name if cell.plate is not None else NO_PLATE),
-        Axis("languages", _languages, lambda cell: cell.language, said_language),
+        Axis("languages", _languages, lambda cell: cell.language, language_name),
         Axis("eyes", _eyes, lambda cell: cell.eyes),
         Axis("sizes", _sizes, lambda cell: f"{cell.screen.scale:.0%}"),
     )
@@ -151,7 +151,7 @@ def _along(project: Project, folder: Path, name: str) -> dict[str, Callable[[Cel
 
 
 def judged_as(cell: Cell, slot: int | None) -> list[tuple[Screen, Plate | None, str, str]]:
-    """Return a cell as the checks see it: screen, plate, eyes ("" for normal vision) and language, see `avrin.audit.View`.
+    """Return a cell as the checks see it: screen, plate, eyes ("" for normal vision) and language, see `avrin.findings.View`.
 
     A split screen gives a view per part. A size other than the screen's own is part of the screen's name.
     """

@@ -5,9 +5,9 @@ from __future__ import annotations
 from functools import partial
 from typing import TYPE_CHECKING
 
-from avrin import texts  # catalogues are loaded when another language is used
+from avrin import i18n  # catalogues are loaded when another language is used
+from avrin.i18n import OWN
 from avrin.model import AvrinError
-from avrin.texts import OWN
 from avrin.trace import Trace
 from avrin.widgets import Tracks, bind
 
@@ -41,7 +41,7 @@ class Spoken:
             slot = self.own.bound.slot
         if code == OWN and slot == self.own.bound.slot:
             return self.own
-        stamp = texts.catalogue_stamp(self.own.bound.folder, code) if code != OWN else None
+        stamp = i18n.catalogue_stamp(self.own.bound.folder, code) if code != OWN else None
         known = self._known.get((code, slot))
         if known is None or known[0] != stamp:
             known = self._known[code, slot] = (stamp, self._make_tracks(code, slot))
@@ -63,8 +63,8 @@ class Spoken:
     def _make_tracks(self, code: str, slot: int | None) -> Tracks | AvrinError:
         own = self.own.bound
         try:
-            bound = own if slot == own.slot else bind(own.project, own, own.seen, own.folder, slot=slot)
-            bound = texts.in_language(bound, code, mirror=self._mirror)
+            bound = own if slot == own.slot else bind(own.project, own, own.events, own.folder, slot=slot)
+            bound = i18n.in_language(bound, code, mirror=self._mirror)
         except AvrinError as error:
             return error.within()
         return Tracks(bound, self.own.trace, self.own)

@@ -2,7 +2,7 @@
 
 from avrin.sweep.parts import STATES
 from avrin.sweep.results import FAULTS, FINDINGS, outputs
-from avrin.sweep.shown import OfWidget, Outline, Shown, outline
+from avrin.sweep.state_table import OfWidget, Outline, Shown, outline
 from avrin.sweep.sweeping import Progress, Summary, Wanted, sweep
 
 __all__ = [

@@ -12,7 +12,7 @@ import msgspec
 import pyarrow as pa
 from msgspec import Struct
 
-from avrin.model import write_whole
+from avrin.model import atomic_write
 from avrin.trace import ColumnKind
 
 __all__ = ["NEVER", "STATES", "Entry", "Found", "Kept", "Part", "contents", "encoded"]
@@ -35,7 +35,7 @@ class Entry(Struct, frozen=True, array_like=True):
     """A recording in a part. digest: of its content.
 
     stamp: of its file on the disk; None for a remote or missing one.
-    rows: number of state rows; found: number of findings. fault: its error, "" for none.
+    rows: number of state rows; findings: number of findings. fault: its error, "" for none.
     events: its events.
     """
 
@@ -43,7 +43,7 @@ class Entry(Struct, frozen=True, array_like=True):
     digest: str
     stamp: tuple[int, ...] | None
     rows: int
-    found: int
+    findings: int
     fault: str
     events: dict[str, dict[str, ColumnKind]]
 
@@ -67,10 +67,10 @@ class Found(Struct, frozen=True, array_like=True):
 
 
 class Part(Struct, frozen=True, array_like=True):
-    """The head of its file. key: of everything its results depend on; seen: of the events of all recordings."""
+    """The head of its file. key: of everything its results depend on; events_key: of the events of all recordings."""
 
     key: str
-    seen: str
+    events_key: str
     entries: tuple[Entry, ...]
 
 
@@ -112,7 +112,7 @@ class Kept:
         self.folder.mkdir(parents=True, exist_ok=True)
         self._number += 1
         path = self.folder / f"{self._number:08}{END}"
-        write_whole(path, data, lasting=False)
+        atomic_write(path, data, lasting=False)
         return path, _heads.decode(_piece(io.BytesIO(data[len(MAGIC) :])))
 
     def clear(self, but: Container[Path] = ()) -> None:

@@ -12,9 +12,9 @@ import pyarrow as pa
 import pyarrow.parquet as pq
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, folder_for, whole_file
+from avrin.model import AvrinError, atomic_file, folder_for
+from avrin.sweep.part_index import Where
 from avrin.sweep.parts import STATES, Entry, Found, contents
-from avrin.sweep.where import Where
 
 __all__ = ["FAULTS", "FINDINGS", "check_outputs", "outputs", "put_together"]
 
@@ -92,9 +92,9 @@ def _of_part(path: Path) -> dict[str, _Told]:
     part, states, findings = contents(path)
     project_findings, row, number = {}, 0, 0
     for entry in part.entries:
-        mine = states.slice(row, entry.rows), findings[number : number + entry.found]
+        mine = states.slice(row, entry.rows), findings[number : number + entry.findings]
         project_findings[entry.name] = _Told(entry, *mine)
-        row, number = row + entry.rows, number + entry.found
+        row, number = row + entry.rows, number + entry.findings
     return project_findings
 
 
@@ -161,7 +161,7 @@ class _Table:
 @contextmanager
 def _written(path: Path, schema: pa.Schema) -> Iterator[_Table]:
     """Write a Parquet table atomically."""
-    with whole_file(path) as file, pq.ParquetWriter(file, schema) as writer:
+    with atomic_file(path) as file, pq.ParquetWriter(file, schema) as writer:
         table = _Table(writer)
         yield table
         table.end()

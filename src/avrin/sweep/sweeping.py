@@ -12,32 +12,32 @@ import msgspec
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Project, Recording
-from avrin.spread import (
+from avrin.execution import (
     ENDED,
-    Crew,
+    Executor,
     Happening,
-    Lost,
-    Place,
+    Location,
+    WorkerLost,
     add_events,
     asks_events,
     at_hand,
     cost,
-    crew,
+    discover_events,
     each_part,
-    hear,
+    executor,
     in_parts,
-    places,
+    locations,
     program,
     seen_key,
     stamp,
     task,
 )
-from avrin.sweep.looking import Given, content, swept
+from avrin.model import AvrinError, Project, Recording
+from avrin.sweep.attempts import Trying
+from avrin.sweep.part_index import Where
 from avrin.sweep.parts import NEVER, STATES, Entry, Kept, Part, encoded
+from avrin.sweep.processing import Given, content, swept
 from avrin.sweep.results import check_outputs, outputs, put_together
-from avrin.sweep.trying import Trying
-from avrin.sweep.where import Where
 
 __all__ = ["Progress", "Summary", "Wanted", "sweep"]
 
@@ -60,11 +60,11 @@ class Wanted(Struct, frozen=True):
 
 
 class Progress(Struct, frozen=True):
-    """done, of: recordings. left: estimated seconds remaining, None if unknown."""
+    """done, of: recordings. seconds_left: estimated seconds remaining, None if unknown."""
 
     done: int
     of: int
-    left: float | None = None
+    seconds_left: float | None = None
 
 
 class Summary(Struct, frozen=True):
@@ -84,7 +84,7 @@ def sweep(
     fails; finished parts remain.
     """
     check_outputs(wanted.out)
-    found = places(wanted.recordings, but=(wanted.out, *outputs(wanted.out)))
+    found = locations(wanted.recordings, but=(wanted.out, *outputs(wanted.out)))
     work = _Work(project, folder, wanted, found, progress)
     where = work.done()
     faults = put_together(where, wanted.out)
@@ -100,15 +100,15 @@ class _Work:
         project: Project,
         folder: Path,
         wanted: Wanted,
-        places: Sequence[Place],
+        found: Sequence[Location],
         progress: Callable[[Progress], None],
     ) -> None:
         self.anew = 0
         self.kept = Kept(wanted.out.with_name(f"{wanted.out.name}.parts"))
         self._trying = Trying(self.kept.folder)
-        self._wanted, self._found, self._told = wanted, places, progress
+        self._wanted, self._found, self._told = wanted, found, progress
         asks = asks_events(project, folder)
-        listed = {place.name: wanted.listed[key] for place in places if (key := place.path) in wanted.listed}
+        listed = {place.name: wanted.listed[key] for place in found if (key := place.path) in wanted.listed}
         listed |= {"": wanted.listed[""]} if "" in wanted.listed else {}
         given = task(project, folder, listed, far=bool(wanted.on))
         said = sorted((name, msgspec.json.encode(one)) for name, one in given.listed.items())
@@ -128,8 +128,8 @@ class _Work:
             where = known.under(seen_key(seen))
             if not where.missing():
                 return where
-        with crew(self._wanted.jobs, self._wanted.on) as who:
-            hear(who, self._given.task, unheard, seen)
+        with executor(self._wanted.jobs, self._wanted.on) as who:
+            discover_events(who, self._given.task, unheard, seen)
             where = known.under(seen_key(seen))
             self._look(who, replace(self._given, task=replace(self._given.task, seen=seen)), where)
         return where
@@ -141,13 +141,13 @@ class _Work:
             for entry in part.entries if part.key == self._given.key else ():
                 place = known.place(entry.name)
                 if place is not None and _is_same(place, entry):
-                    known.put(entry.name, path, part.seen)
+                    known.put(entry.name, path, part.events_key)
                     add_events(events, entry.events)
         return known
 
     # -- the rest ------------------------------------------------------------------------------------------------------
 
-    def _look(self, who: Crew, given: Given, where: Where) -> None:
+    def _look(self, who: Executor, given: Given, where: Where) -> None:
         """Process all recordings that are in no part yet."""
         rest = where.missing()
         clock = _Clock(rest, len(self._found))
@@ -155,15 +155,15 @@ class _Work:
         hopeless = {place for place in doubtful if self._trying.times[place.name] >= TWICE}
         for place in hopeless:
             self._keep(_fault(given, place), where)
-        parts = in_parts([place for place in rest if place not in doubtful], who.hands)
+        parts = in_parts([place for place in rest if place not in doubtful], who.workers)
         parts += [(place,) for place in rest if place in doubtful - hopeless]
         for part, answer in each_part(partial(self._watched, who, given), parts):
-            self._keep(_fault(given, part[0]) if isinstance(answer, Lost) else answer, where)
+            self._keep(_fault(given, part[0]) if isinstance(answer, WorkerLost) else answer, where)
             self._told(clock.now(part))
 
     def _watched(
-        self, who: Crew, given: Given, parts: Sequence[tuple[Place, ...]]
-    ) -> Iterator[tuple[int, bytes | Lost]]:
+        self, who: Executor, given: Given, parts: Sequence[tuple[Location, ...]]
+    ) -> Iterator[tuple[int, bytes | WorkerLost]]:
         """Yield the executor's results; if it runs in this process, record each recording before processing it."""
         if not who.is_here:
             yield from who.each(swept, given, parts)
@@ -178,20 +178,20 @@ class _Work:
     def _keep(self, data: bytes, where: Where) -> None:
         path, part = self.kept.put(data)
         for entry in part.entries:
-            where.put(entry.name, path, part.seen)
+            where.put(entry.name, path, part.events_key)
         self.anew += len(part.entries)
 
 
 class _Clock:
     """Estimates the remaining time from the finished cost."""
 
-    def __init__(self, rest: Sequence[Place], of: int) -> None:
+    def __init__(self, rest: Sequence[Location], of: int) -> None:
         self._left = float(sum(map(cost, rest)))
         self._whole, self._of = self._left, of
         self._done = of - len(rest)
         self._began = time.monotonic()
 
-    def now(self, part: Iterable[Place]) -> Progress:
+    def now(self, part: Iterable[Location]) -> Progress:
         """Return the progress after one more part."""
         for place in part:
             self._left -= cost(place)
@@ -201,12 +201,12 @@ class _Clock:
         return Progress(self._done, self._of, left)
 
 
-def _fault(given: Given, place: Place) -> bytes:
+def _fault(given: Given, place: Location) -> bytes:
     entry = Entry(place.name, "", NEVER, 0, 0, ENDED, {})
-    return encoded(Part(given.key, seen_key(given.task.seen), (entry,)), STATES.empty_table(), [])
+    return encoded(Part(given.key, seen_key(given.task.events), (entry,)), STATES.empty_table(), [])
 
 
-def _is_same(place: Place, entry: Entry) -> bool:
+def _is_same(place: Location, entry: Entry) -> bool:
     """Return whether a recording is unchanged."""
     if not place.is_far and stamp(place) == entry.stamp:
         return True

@@ -22,13 +22,13 @@ from avrin.trace.frames import (
     is_event_column,
     present,
 )
+from avrin.trace.generate import PARTS, Plan, generate_trace
 from avrin.trace.growing import Growing, pinned
-from avrin.trace.kept import Kept
-from avrin.trace.making import PARTS, Plan, made_trace
-from avrin.trace.naming import FoundRoster, Naming, called, plain_name, proposed
+from avrin.trace.naming import FoundRoster, Naming, plain_name, proposed, with_project_names
 from avrin.trace.progress import hearing
 from avrin.trace.pyramid import Pyramid
-from avrin.trace.starting import begun_with
+from avrin.trace.result_cache import ResultCache
+from avrin.trace.start_values import with_start_values
 from avrin.trace.store import ENDINGS, open_guessing, open_listed, open_trace, save_trace, write_table
 from avrin.trace.summary import ColumnSummary, summarise, summarise_column
 
@@ -53,28 +53,26 @@ __all__ = [
     "FloatArray",
     "FoundRoster",
     "Growing",
-    "Kept",
     "Naming",
     "NoTimeError",
     "Plan",
     "Pyramid",
+    "ResultCache",
     "RunsFound",
     "Trace",
     "Value",
-    "begun_with",
     "behaviour",
     "beside",
-    "called",
     "copy_file",
     "counts_runs",
     "event_column",
     "events_of",
     "files_of",
     "free_place",
+    "generate_trace",
     "guess",
     "hearing",
     "is_event_column",
-    "made_trace",
     "open_guessing",
     "open_listed",
     "open_trace",
@@ -86,5 +84,7 @@ __all__ = [
     "save_trace",
     "summarise",
     "summarise_column",
+    "with_project_names",
+    "with_start_values",
     "write_table",
 ]

@@ -40,7 +40,7 @@ class Behaviour(Struct, frozen=True):
     """The behaviour of one variable over a recording.
 
     sort: its class. type: the type its cells suggest. low, high: extremes; None if there are none. start: the first
-    value. alike: every run begins with the same value. changes: frames whose value differs from the previous frame.
+    value. same_start: every run begins with the same value. changes: frames whose value differs from the previous frame.
     restless: whether at least a third of the frames change.
     bottom: the lowest value of a vital that never comes near zero, the same in each life; None for zero.
     rises, falls: how often. ends_low: share of runs that end at, near or below zero.
@@ -54,7 +54,7 @@ class Behaviour(Struct, frozen=True):
     low: float | None = None
     high: float | None = None
     start: float | str | bool | None = None
-    alike: bool = True
+    same_start: bool = True
     changes: int = 0
     restless: bool = False
     rises: int = 0

@@ -6,7 +6,7 @@ import shutil
 from collections.abc import Callable
 from pathlib import Path
 
-from avrin.model import AvrinError, folder_for, whole_file
+from avrin.model import AvrinError, atomic_file, folder_for
 
 __all__ = ["beside", "copy_file", "files_of", "free_place"]
 
@@ -40,7 +40,7 @@ def _same(first: Path, second: Path) -> bool:
 def copy_file(source: Path, target: Path, progress: Callable[[int], None] = lambda _: None) -> None:
     """Copy a file atomically. progress: called with the number of bytes copied. Raises AvrinError."""
     try:
-        with source.open("rb") as reading, whole_file(folder_for(target)) as writing:
+        with source.open("rb") as reading, atomic_file(folder_for(target)) as writing:
             while block := reading.read(COPIED):
                 writing.write(block)
                 progress(len(block))

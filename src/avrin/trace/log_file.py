@@ -22,7 +22,7 @@ from typing import Any, BinaryIO, Literal
 import msgspec
 import numpy as np
 
-from avrin.model import AvrinError, first_fault, plain_file, write_whole
+from avrin.model import AvrinError, atomic_write, first_fault, plain_file
 from avrin.trace.arrow import LARGEST
 from avrin.trace.assemble import MOST_COLUMNS, assemble, canonical, check_size
 from avrin.trace.clock import RATE, UNSAID, Clock
@@ -475,7 +475,7 @@ def write_beside(trace: Trace, table: Path, kinds: Mapping[str, ColumnKind] | No
         mine = [event for event in trace.events if event.run == number]
         lines.append(_json({"t": _begins(trace, start, mine), "run": number}))
         lines += map(_event_line, mine)
-    write_whole(path, b"".join(lines))
+    atomic_write(path, b"".join(lines))
 
 
 def _changes(trace: Trace, start: int, end: int, last: dict[str, Any]) -> list[dict[str, Any]]:

@@ -17,7 +17,7 @@ from msgspec import Struct, field
 from avrin.model import RESERVED, AvrinError, is_name
 from avrin.trace.frames import Column, ColumnKind, Trace
 
-__all__ = ["FoundRoster", "Naming", "called", "plain_name", "proposed"]
+__all__ = ["FoundRoster", "Naming", "plain_name", "proposed", "with_project_names"]
 
 MOST_SLOTS = 256
 FURTHEST = 3  # numbers further apart are not slots: ammo_9mm, ammo_45mm
@@ -47,12 +47,12 @@ class FoundRoster(Struct, frozen=True):
 class Naming(Struct, frozen=True):
     """Proposed project names of a recording's columns. names: only those that differ.
 
-    apart: explanations for columns that look like a roster but are not grouped.
+    ungrouped: explanations for columns that look like a roster but are not grouped.
     """
 
     names: Mapping[str, str] = field(default_factory=dict)
     rosters: tuple[FoundRoster, ...] = ()
-    apart: tuple[str, ...] = ()
+    ungrouped: tuple[str, ...] = ()
 
 
 def plain_name(recorded: str) -> str:
@@ -90,7 +90,7 @@ def proposed(columns: Mapping[str, Column], taken: Iterable[str] = ()) -> Naming
     return Naming(names, tuple(rosters), tuple(apart))
 
 
-def called(trace: Trace, names: Mapping[str, str]) -> Trace:
+def with_project_names(trace: Trace, names: Mapping[str, str]) -> Trace:
     """Return a trace under the project's names. names: recorded name -> project name.
 
     A column whose own name the project uses for another one gets a number. Raises AvrinError if two columns get

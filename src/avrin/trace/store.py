@@ -21,12 +21,22 @@ import numpy as np
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import AvrinError, Recording, Variable, cache_folder, code_stamp, keep, kept, plain_file, whole_file
+from avrin.model import (
+    AvrinError,
+    Recording,
+    Variable,
+    atomic_file,
+    cache_folder,
+    cache_get,
+    cache_put,
+    code_stamp,
+    plain_file,
+)
 from avrin.trace.clock import UNSAID, Clock, NoTimeError
 from avrin.trace.copying import beside as events_of
 from avrin.trace.frames import KIND_OF, Array, Column, ColumnKind, Event, Trace
-from avrin.trace.naming import called
-from avrin.trace.starting import begun_with
+from avrin.trace.naming import with_project_names
+from avrin.trace.start_values import with_start_values
 
 __all__ = ["ENDINGS", "open_guessing", "open_listed", "open_trace", "save_trace", "write_table"]
 
@@ -111,7 +121,7 @@ def open_listed(
     Otherwise like `open_trace`. Raises AvrinError.
     """
     trace = open_trace(path, declared, Clock.of(listed), name, listed.names, copied=copied)
-    return begun_with(trace, listed.starts, declared) if listed.starts else trace
+    return with_start_values(trace, listed.starts, declared) if listed.starts else trace
 
 
 def open_trace(
@@ -142,7 +152,7 @@ def open_trace(
         if copied:
             copy = cache_folder() / "traces" / f"{_key(path, kinds, clock, beside=form.table)}.bin"
         if copy is not None and (known := _read_copy(copy, name or path.stem)) is not None:
-            return called(known, names or {})
+            return with_project_names(known, names or {})
         if form.table:
             from avrin.trace.log_file import read_beside
 
@@ -159,10 +169,10 @@ def open_trace(
         raise AvrinError("is too large for this machine's memory", place=(path.name,), advice="Cut it") from None
     trace = replace(trace, name=name or path.stem)
     if copy is None:
-        return called(trace, names or {})
+        return with_project_names(trace, names or {})
     _write_copy(copy, trace)
     # From here on the pages of the copy are mapped, and the system can reclaim them.
-    return called(_read_copy(copy, trace.name) or trace, names or {})
+    return with_project_names(_read_copy(copy, trace.name) or trace, names or {})
 
 
 def open_guessing(path: Path) -> tuple[Trace, tuple[Clock, ...]]:
@@ -191,7 +201,7 @@ def save_trace(trace: Trace, path: Path, *, runs: bool = True) -> None:
             from avrin.trace.log_file import is_told_beside
 
             told = is_told_beside(trace, path, untold)
-        with whole_file(path) as file:
+        with atomic_file(path) as file:
             form.codec().write(trace, file, runs)
         if not told:
             from avrin.trace.log_file import write_beside
@@ -253,13 +263,13 @@ def _content(path: Path) -> str:
     known = path.stat()
     told = f"{path.resolve()}\n{known.st_ino} {known.st_size} {known.st_mtime_ns} {known.st_ctime_ns}"
     note = cache_folder() / "traces" / (hashlib.blake2b(told.encode(), digest_size=20).hexdigest() + ".is")
-    if (said := kept(note)) is not None:
+    if (said := cache_get(note)) is not None:
         return said.decode("ascii", "replace")
     with path.open("rb") as file:
         content = hashlib.file_digest(file, "blake2b").hexdigest()
     # A file changed just now may change again within one tick of the file system's clock.
     if time.time_ns() - known.st_mtime_ns > 2_000_000_000:
-        keep(note, content.encode("ascii"))
+        cache_put(note, content.encode("ascii"))
     return content
 
 
@@ -339,7 +349,7 @@ def _write_copy(copy: Path, trace: Trace) -> None:
     )
     try:
         copy.parent.mkdir(parents=True, exist_ok=True)
-        with whole_file(copy, lasting=False) as file:
+        with atomic_file(copy, lasting=False) as file:
             file.write(len(head).to_bytes(8, "little"))
             file.write(head)
             file.write(_seal(head))

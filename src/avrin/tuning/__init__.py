@@ -1,6 +1,7 @@
 """Tune warnings: the result of every limit over all recordings, exact for every frame and value."""
 
 from avrin.tuning.alarms import Alarms, alarms
+from avrin.tuning.apply_limit import duration_text, is_share, limit_text, with_limit
 from avrin.tuning.curves import (
     COLUMNS,
     Counted,
@@ -13,8 +14,8 @@ from avrin.tuning.curves import (
     outcomes_at,
     together,
 )
+from avrin.tuning.goals import Hard, Wish, best, fulfils, hard, nearest_limit
 from avrin.tuning.lessons import Lesson, is_lesson, lesson_rows, lesson_table, lessons
-from avrin.tuning.moving import is_share, level_said, wait_said, with_limit
 from avrin.tuning.pairs import (
     SECOND_VALUES,
     PairMap,
@@ -29,7 +30,6 @@ from avrin.tuning.signals import RESTART, Question, Signal, asked, signals
 from avrin.tuning.suggestions import rare_flags
 from avrin.tuning.table import table
 from avrin.tuning.values import Levels, all_levels, levels, stepped, usual_values
-from avrin.tuning.wishes import Hard, Wish, best, fulfils, hard, nearest_limit
 
 __all__ = [
     "COLUMNS",
@@ -54,6 +54,7 @@ __all__ = [
     "best",
     "counted",
     "curves",
+    "duration_text",
     "false_at",
     "fulfils",
     "hard",
@@ -62,8 +63,8 @@ __all__ = [
     "lesson_rows",
     "lesson_table",
     "lessons",
-    "level_said",
     "levels",
+    "limit_text",
     "nearest_limit",
     "outcomes_at",
     "pair_map",
@@ -75,7 +76,6 @@ __all__ = [
     "usual_gaps",
     "usual_values",
     "usual_waits",
-    "wait_said",
     "with_gap",
     "with_limit",
     "with_wait",

@@ -38,9 +38,9 @@ class PairMap(Struct, frozen=True, eq=False):
 
 
 class SecondValue(Struct, frozen=True):
-    """A second value. made: returns a question with it. usual: values to try. now: the current one."""
+    """A second value. apply: returns a question with it. usual: values to try. now: the current one."""
 
-    made: Callable[[Question, float], Question]
+    apply: Callable[[Question, float], Question]
     usual: Callable[[Sequence[Signal], Question], FloatArray]
     now: Callable[[Question], float]
 
@@ -88,7 +88,7 @@ def pair_map(
     terms: Terms | None = None,
 ) -> PairMap:
     """Return all pairs over all recordings. values: shape (values,). second: of `SECOND_VALUES`. others: shape (others,)."""
-    made = SECOND_VALUES[second].made
+    made = SECOND_VALUES[second].apply
     told = [curves(signals, made(question, float(one)), values, terms) for one in others]
     outcomes = int(told[0].outcomes[0]) if len(values) else 0
     names = ("warned", "false", "again", "share_on")

@@ -1,11 +1,10 @@
 """Widget kinds: inputs, tracks and shapes; binding of projects to rules. Knows no layout, fonts or Qt."""
 
-from avrin.widgets.arriving import popping_rule
-from avrin.widgets.art import Asset
+from avrin.widgets.assets import Asset
 from avrin.widgets.binding import Bound, BoundWidget, UnfedError, bind
-from avrin.widgets.declaring import all_declared, declared, followed, linked, rename, undeclare, with_variable
+from avrin.widgets.declarations import all_declared, declared, followed, linked, rename, undeclare, with_variable
 from avrin.widgets.derived import derived_users, extracted, free_name, without_derived
-from avrin.widgets.dropping import Dropped, dropped, position_pair, repeated
+from avrin.widgets.drop_results import Dropped, dropped, position_pair, repeated
 from avrin.widgets.event_kinds import event_declared, event_renamed, event_undeclared
 from avrin.widgets.glyph_sheet import GlyphSheet
 from avrin.widgets.icons import ICONS
@@ -19,20 +18,20 @@ from avrin.widgets.kind import (
     Grip,
     Input,
     Kind,
-    Sample,
+    KindSample,
     State,
     TrackColumn,
 )
-from avrin.widgets.lacking import lacking, unwritten
+from avrin.widgets.kind_samples import sample_project, sample_widget
 from avrin.widgets.live import Live
 from avrin.widgets.look import CALM, CRITICAL, LOW, Colour, KeyName, Look, Sides, Typeface, field_names, seconds
+from avrin.widgets.missing_glyphs import missing_glyphs, unwritten
 from avrin.widgets.offers import free_id, hung, names_it, offers, offers_of_all, placed_at, ranked
 from avrin.widgets.own_examples import own_example
 from avrin.widgets.places import BAND_RULES, RulePlace, is_template, rule_at, rule_places, short, with_rule
 from avrin.widgets.plain_words import words_in
 from avrin.widgets.proportions import DrawnBox, drawn_box, in_effect, own_size
 from avrin.widgets.registry import KINDS
-from avrin.widgets.samples import sample_project, sample_widget
 from avrin.widgets.schema import project_schema
 from avrin.widgets.shapes import (
     Align,
@@ -51,7 +50,8 @@ from avrin.widgets.shapes import (
 from avrin.widgets.states import BROKEN, HIDDEN, MISSING, OFF, SHOWING, STATE_WORDS
 from avrin.widgets.subject import Offer, Seen, Subject
 from avrin.widgets.tracks import Tracks, changes, new_steps, track
-from avrin.widgets.used import drawn_with, files_used, in_texts_of
+from avrin.widgets.transitions import popping_rule
+from avrin.widgets.used_files import drawn_with, files_used, in_texts_of
 
 __all__ = [
     "BAND_RULES",
@@ -88,6 +88,7 @@ __all__ = [
     "Input",
     "KeyName",
     "Kind",
+    "KindSample",
     "Live",
     "Look",
     "Measure",
@@ -96,7 +97,6 @@ __all__ = [
     "Path",
     "Picture",
     "RulePlace",
-    "Sample",
     "Seen",
     "Shape",
     "Sides",
@@ -129,8 +129,8 @@ __all__ = [
     "in_effect",
     "in_texts_of",
     "is_template",
-    "lacking",
     "linked",
+    "missing_glyphs",
     "names_it",
     "new_steps",
     "offers",

@@ -6,7 +6,7 @@ from msgspec import Meta, Struct
 
 from avrin.model import Place, Project, Widget
 from avrin.widgets.hints import ends
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
 from avrin.widgets.subject import Offer, Subject, why
@@ -76,11 +76,11 @@ KIND = Kind(
     ),
     options=Options, look=BannerLook, wire=wire, shapes=shapes, columns=(TrackColumn("title", "text"),), offer=offer,
     home="center", words="title", reading="title", writes=("title", "note"), fits="line", read="title", may_cover=True,
-    pose=Sample(
+    manual_sample=KindSample(
         size=(190.0, 90.0), inputs={"when": "true", "title": "Lost", "note": "at {hull | 0} pt"}, options={"dim": 0},
         look={"text_size": 36, "note_size": 15, "back": "#3a0f0fd8"},
     ),
-    tried=Sample(
+    test_sample=KindSample(
         size=(300.0, 60.0), inputs={"when": "true", "title": "{words}", "note": "{hull | 0}"}, options={"dim": 0}
     ),
 )  # fmt: skip

@@ -7,7 +7,7 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Widget
 from avrin.rules.functions.plain import SHARE
 from avrin.rules.operators import ARITHMETIC, CLAMP
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import CALM, PALE, SEA, Colour, Look, Size
 from avrin.widgets.motion import trail
 from avrin.widgets.shapes import Box, Clip, Group, Shape, TextRun, hatched
@@ -200,11 +200,11 @@ KIND = Kind(
     words="caption",
     names="worded",
     writes=("caption",),
-    pose=Sample(
+    manual_sample=KindSample(
         inputs={"value": "hull", "full": "full", "caption": "HULL  {hull | 0}"}, options={"trail": {}},
         look=FILLS, bands=SHARE_BANDS,
     ),
-    tried=Sample(
+    test_sample=KindSample(
         size=(300.0, 60.0), inputs={"value": "hull", "full": "full", "caption": "{words} {hull | 0}"},
         options={"trail": {}, "segments": 3},
     ),

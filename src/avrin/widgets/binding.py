@@ -18,7 +18,6 @@ from avrin.rules import AND, ICON_MARK, Events, Graph, Language, Scope, Step
 from avrin.rules.functions import FUNCTIONS
 from avrin.rules.operators import ARITHMETIC
 from avrin.trace import KIND_OF, ColumnKind, Value
-from avrin.widgets.arriving import popping, presence
 from avrin.widgets.bands import Threshold, band_step, matches, settled
 from avrin.widgets.kind import Input, Kind, Peer, Wired, Wiring
 from avrin.widgets.look import Look, convert, field_names, looks
@@ -26,6 +25,7 @@ from avrin.widgets.places import BAND_RULES, RulePlace, said
 from avrin.widgets.plain_words import with_words
 from avrin.widgets.registry import KINDS
 from avrin.widgets.states import BROKEN, SHOWING, state_step
+from avrin.widgets.transitions import popping, presence
 
 __all__ = ["Bound", "BoundWidget", "UnfedError", "bind"]
 
@@ -77,7 +77,7 @@ class BoundWidget(Struct, frozen=True):
         return tuple((target, step) for (before, found, target), step in named if found and not before)
 
     @property
-    def called(self) -> str:
+    def track_name(self) -> str:
         """Its id, with the slot if it is repeated: the prefix of its track columns."""
         return f"{self.widget.id}[{self.slot}]" if self.widget.repeat else self.widget.id
 
@@ -92,7 +92,7 @@ class Bound(Struct, frozen=True):
     plates: the condition of each plate that has one, by name. zones: for every plate by name, the position of each of
     its zones, horizontally and vertically, None along an axis on which it does not move.
     actions: the assignments of each action, by label: variable name and step. folder: where assets are.
-    seen: the recording's events known when it was checked. language: the language of texts; None for the project's.
+    events: the recording's events known when it was checked. language: the language of texts; None for the project's.
     slot: of the part of a split screen it is bound for; None if no screen is split.
     """
 
@@ -106,7 +106,7 @@ class Bound(Struct, frozen=True):
     errors: Mapping[RulePlace, AvrinError] = field(default_factory=dict)
     warnings: Mapping[RulePlace, str] = field(default_factory=dict)
     folder: Path = Path()
-    seen: Events = field(default_factory=dict)
+    events: Events = field(default_factory=dict)
     language: Language | None = None
     slot: int | None = None
 

@@ -8,10 +8,10 @@ from msgspec import Struct
 from avrin.model import Project
 from avrin.rules import Events, Step
 from avrin.trace import KIND_OF
-from avrin.widgets.art import Asset, art
+from avrin.widgets.assets import Asset, asset_shapes
 from avrin.widgets.bands import settled
 from avrin.widgets.icons import key_cap
-from avrin.widgets.kind import Addition, Drawing, Input, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
+from avrin.widgets.kind import Addition, Drawing, Input, Kind, KindSample, OptionRule, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Colour, KeyName, Look, Size
 from avrin.widgets.shapes import Box, Shape, TextRun
 
@@ -69,7 +69,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     way = "off" if not d.state["enabled"] else d.hot or "idle"
     asset = d.options.assets.get(way) or (d.options.assets.get("idle", "") if way != "off" else "")
     if asset:
-        drawn = list(art(asset, d.folder, 0, 0, d.width, d.height))
+        drawn = list(asset_shapes(asset, d.folder, 0, 0, d.width, d.height))
     else:
         back = {"idle": look.back, "hover": look.hover, "held": look.held, "off": look.off}[way]
         drawn = [Box(0, 0, d.width, d.height, back, look.radius, look.edge, look.edge_width)]
@@ -114,8 +114,8 @@ KIND = Kind(
     ),
     options=Options, look=ButtonLook, wire=wire, shapes=shapes, columns=(TrackColumn("enabled", "state"),), rules=rules,
     additions=additions, keyed={"assets": STATES}, words="label", names="always", writes=("label",), fits="line", pressed=True,
-    pose=Sample(size=(180.0, 56.0), inputs={"enabled": "hull < 100", "label": "Patch"}, options={"key": "B"}),
-    tried=Sample(
+    manual_sample=KindSample(size=(180.0, 56.0), inputs={"enabled": "hull < 100", "label": "Patch"}, options={"key": "B"}),
+    test_sample=KindSample(
         size=(300.0, 60.0), inputs={"enabled": "hull < 100", "label": "{words}"},
         options={"key": "B", "does": [{"set": "hull", "to": "full"}]},
     ),

@@ -7,7 +7,7 @@ from msgspec import Meta, Struct
 from avrin.model import Band, Place, Project, Widget
 from avrin.widgets.glyph_sheet import GlyphSheet, written
 from avrin.widgets.hints import is_reading, is_score
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Look, Size
 from avrin.widgets.motion import roll
 from avrin.widgets.shapes import Align, Shape, TextRun, hatched
@@ -94,7 +94,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
         weight = 0.45
     elif subject.sort == "grows" and not whole:
         weight = 0.3
-    if subject.sort == "grows" and subject.seen is not None and subject.seen.restless:
+    if subject.sort == "grows" and subject.behaviour is not None and subject.behaviour.restless:
         weight = 0.2  # internal to the game, such as a frame number
     return Offer(widget, weight, why(subject))
 
@@ -119,14 +119,14 @@ KIND = Kind(
     bare=True,
     words="caption",
     writes=("text", "caption"),
-    faced="text",
+    glyph_text="text",
     fits="line",
     reading="text",
-    pose=Sample(
+    manual_sample=KindSample(
         size=(180.0, 80.0), inputs={"value": "hull", "caption": "hull"}, options={"pattern": "0.0"},
         look={"bands": {"low": {"text": "#ffd08a"}}}, bands=(Band(name="low", below="35"),),
     ),
-    tried=Sample(
+    test_sample=KindSample(
         size=(300.0, 60.0), inputs={"value": "hull", "caption": "{words}"}, options={"pattern": "#,##0.00"},
         look={"outline": "#10202a", "outline_width": 3},
     ),

@@ -10,7 +10,7 @@ from avrin.model import Place, Project, Widget
 from avrin.rules import Carried, Chunk, Events, Op, Params, Scan, Step
 from avrin.trace import NO_TEXT, Array, Column, event_column
 from avrin.widgets.hints import plain_title
-from avrin.widgets.kind import Addition, Drawing, Kind, OptionRule, Sample, TrackColumn, Wired, Wiring
+from avrin.widgets.kind import Addition, Drawing, Kind, KindSample, OptionRule, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Look, Size
 from avrin.widgets.shapes import Align, Group, Shape, TextRun
 from avrin.widgets.subject import Offer, Subject
@@ -189,9 +189,9 @@ KIND = Kind(
     name="feed", help="What just happened, line by line, each for a while.", inputs=(), options=Options, look=FeedLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("lines", "text"),), rules=rules, additions=additions, moves=True,
     writes=("lines",), reading="lines", fits="free", tells_events=True, offer=offer, home="bottom-left",
-    pose=Sample(
+    manual_sample=KindSample(
         size=(190.0, 110.0), options={"lines": {"hit": "Rock! {points | 0} off the hull"}, "keep": 60},
         look={"text_size": 16},
     ),
-    tried=Sample(size=(300.0, 60.0), options={"lines": {"hit": "{points}"}, "keep": 60}),
+    test_sample=KindSample(size=(300.0, 60.0), options={"lines": {"hit": "{points}"}, "keep": 60}),
 )  # fmt: skip

@@ -5,7 +5,7 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from avrin.widgets.art import Asset, art, found
+from avrin.widgets.assets import Asset, asset_file, asset_shapes
 from avrin.widgets.shapes import Align, Box, Group, Picture, Shape
 from avrin.widgets.shapes import Path as Lines
 
@@ -33,9 +33,9 @@ def written(
     """
     wide = height * sheet.cell[0] / sheet.cell[1]
     left = x - wide * len(text) * {"left": 0.0, "center": 0.5, "right": 1.0}[align]
-    path = found(sheet.picture, folder)
+    path = asset_file(sheet.picture, folder)
     if path is None:
-        return art(sheet.picture or "sheet", folder, left, base - height, max(wide, wide * len(text)), height)
+        return asset_shapes(sheet.picture or "sheet", folder, left, base - height, max(wide, wide * len(text)), height)
     per_row = sheet.per_row or len(sheet.characters)
     drawn: list[Shape] = []
     for number, character in enumerate(text):
@@ -47,7 +47,7 @@ def written(
             drawn.append(Picture(*at, str(path), tint, part))
         elif character != " ":
             drawn += _unknown(*at)
-    return (Group(tuple(drawn), whole=True),)
+    return (Group(tuple(drawn), unmirrored=True),)
 
 
 def _unknown(x: float, y: float, width: float, height: float) -> tuple[Shape, ...]:

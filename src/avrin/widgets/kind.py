@@ -34,9 +34,9 @@ __all__ = [
     "Input",
     "InputKind",
     "Kind",
+    "KindSample",
     "OptionRule",
     "Peer",
-    "Sample",
     "State",
     "TrackColumn",
     "Wired",
@@ -229,14 +229,14 @@ class OptionRule(Struct, frozen=True):
     """A rule in raw options. path: keys and indexes, "columns.0.text"; template: a text with values.
 
     title: its label. entry: the path of the entry that can be removed together with it, "" for none.
-    named: the path of an editable title, "" for none. sized: the path of its width, likewise.
+    title_path: the path of an editable title, "" for none. sized: the path of its width, likewise.
     """
 
     path: str
     template: bool
     title: str
     entry: str = ""
-    named: str = ""
+    title_path: str = ""
     sized: str = ""
 
 
@@ -248,11 +248,11 @@ class Addition(Struct, frozen=True):
     value: Any
 
 
-class Sample(Struct, frozen=True):
+class KindSample(Struct, frozen=True):
     """A widget for the manual or for tests. size: reference pixels.
 
     Its rules may use the numbers `hull` and `full`, the text `words`, the roster `crew` (`name`, `scrap`), and the event
-    `hit` (`points`): `avrin.widgets.samples` makes a project with them.
+    `hit` (`points`): `avrin.widgets.kind_samples` makes a project with them.
     """
 
     size: tuple[float, float] = (180.0, 60.0)
@@ -319,13 +319,13 @@ class Kind(Struct, frozen=True):
     whole_assets: pictures drawn into its whole box, in the `proportions` of its options.
     social: its track depends on other widgets of the kind.
     moves: its shapes depend on the clock, not only on the state.
-    pose: the sample in the manual. tried: a sample with all inputs, for tests and benchmarks.
+    manual_sample: the sample in the manual. test_sample: a sample with all inputs, for tests and benchmarks.
 
     Properties:
     share: its level is a share of full. bare: it shows a number that needs a name beside it.
     words: the input with its own description, "" for none. names: whether it describes its neighbours:
     always, if its `words` contain any, or never. writes: its texts, as columns or drawn values.
-    faced: the text written in the `face` of its options.
+    glyph_text: the text written in the `face` of its options.
     fits: "line" must fit horizontally, "box" in both directions, "free" may exceed its box.
     reading: the column with its value as users read it; "" if the picture says it all.
     read: the column with a temporary text that needs time to be read.
@@ -343,8 +343,8 @@ class Kind(Struct, frozen=True):
     look: type[Look]
     wire: Callable[[Wiring], Wired]
     shapes: Callable[[Drawing], tuple[Shape, ...]]
-    pose: Sample
-    tried: Sample
+    manual_sample: KindSample
+    test_sample: KindSample
     columns: tuple[TrackColumn, ...] = ()
     offer: Callable[[Subject, Project], Offer | None] = no_offer
     home: Anchor = "top-left"
@@ -363,7 +363,7 @@ class Kind(Struct, frozen=True):
     words: str = ""
     names: Literal["always", "worded", "never"] = "never"
     writes: tuple[str, ...] = ()
-    faced: str = ""
+    glyph_text: str = ""
     fits: Literal["line", "box", "free"] = "box"
     reading: str = ""
     read: str = ""

@@ -5,7 +5,7 @@ from typing import Annotated
 from msgspec import Meta, Struct
 
 from avrin.model import Follow, Place, Project, Widget
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, Look, Size
 from avrin.widgets.shapes import Align, Box, Shape, TextRun
 from avrin.widgets.subject import MIN_READABLE_S, Offer, Subject, pattern_for, why
@@ -83,8 +83,8 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
         id=f"{plain_id(subject.name)}_label", kind="label",
         inputs={"text": f"{subject.title}: {{{subject.name}{pattern}}}{unit}"}, place=Place(size=(320.0, 44.0)),
     )  # fmt: skip
-    few = subject.seen is not None and subject.sort == "words" and len(subject.seen.words) <= FEW_TEXTS
-    lasts = subject.seen is not None and subject.seen.stretch >= MIN_READABLE_S
+    few = subject.behaviour is not None and subject.sort == "words" and len(subject.behaviour.words) <= FEW_TEXTS
+    lasts = subject.behaviour is not None and subject.behaviour.stretch >= MIN_READABLE_S
     return Offer(widget, 0.45 if few and lasts else 0.3 if few else 0.08, why(subject))
 
 
@@ -106,8 +106,8 @@ KIND = Kind(
     fits="line",
     reading="text",
     read="text",
-    pose=Sample(size=(190.0, 44.0), inputs={"text": "Hull {hull | 0} pt"}, look={"back": "#0b1a22d8"}),
-    tried=Sample(
+    manual_sample=KindSample(size=(190.0, 44.0), inputs={"text": "Hull {hull | 0} pt"}, look={"back": "#0b1a22d8"}),
+    test_sample=KindSample(
         size=(300.0, 60.0), inputs={"text": "{words} {hull | 0.0} m"}, look={"outline": "#10202a", "outline_width": 3}
     ),
 )

@@ -107,7 +107,7 @@ def _subjects(project: Project, trace: Trace, behaviours: Seen) -> Iterator[Subj
             log.exception("%s could not be judged", variable.name)
             behaviours.unjudged.append(variable.name)
             continue
-        if subject.seen is not None and subject.seen.changes:
+        if subject.behaviour is not None and subject.behaviour.changes:
             yield subject
     for roster in project.rosters:
         yield about_roster(roster, behaviours)
@@ -136,7 +136,7 @@ def _moving(project: Project, behaviours: Seen) -> Iterator[Subject]:
         x, y = behaviours.of(axes["x"]), behaviours.of(axes["y"])
         if x is None or y is None or _way(x.low, x.high, width) < LEAST_WAY or _way(y.low, y.high, height) < LEAST_WAY:
             continue
-        yield Subject(stem, plain_title(stem), seen=x, along=(axes["x"], axes["y"]), likely=likely(stem))
+        yield Subject(stem, plain_title(stem), behaviour=x, along=(axes["x"], axes["y"]), likely=likely(stem))
 
 
 def _stem(name: str) -> str:

@@ -2,8 +2,8 @@
 
 from msgspec import Struct
 
-from avrin.widgets.art import Asset, art
-from avrin.widgets.kind import Drawing, Kind, Sample, Wired, Wiring
+from avrin.widgets.assets import Asset, asset_shapes
+from avrin.widgets.kind import Drawing, Kind, KindSample, Wired, Wiring
 from avrin.widgets.look import Colour, Look, Sides, Size
 from avrin.widgets.shapes import Box, NineSlice, Shape
 
@@ -38,7 +38,7 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     look: PanelLook = d.look
     if not look.asset:
         return (Box(0, 0, d.width, d.height, look.back, look.radius, look.edge, look.edge_width if look.edge else 0),)
-    drawn = art(look.asset, d.folder, 0, 0, d.width, d.height, "")
+    drawn = asset_shapes(look.asset, d.folder, 0, 0, d.width, d.height, "")
     left, top, right, bottom = look.slice if isinstance(look.slice, tuple) else (look.slice,) * 4
     border = (left, top, right, bottom)
     if any(border) and len(drawn) == 1:
@@ -50,5 +50,5 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
 KIND = Kind(
     name="panel", help="A plain background for other widgets.", inputs=(), options=Options, look=PanelLook, wire=wire,
     shapes=shapes, fits="free", may_bleed=True,
-    pose=Sample(size=(180.0, 90.0), look={"edge": "#dfe9e4"}), tried=Sample(size=(300.0, 60.0)),
+    manual_sample=KindSample(size=(180.0, 90.0), look={"edge": "#dfe9e4"}), test_sample=KindSample(size=(300.0, 60.0)),
 )  # fmt: skip

@@ -7,8 +7,8 @@ from msgspec import Struct
 from avrin.model import Band, Proportions
 from avrin.rules import Carried, Chunk, Op, Params, Step
 from avrin.trace import Array
-from avrin.widgets.art import Asset, art, found, icon_name
-from avrin.widgets.kind import Drawing, Kind, Sample, TrackColumn, Wired, Wiring
+from avrin.widgets.assets import Asset, asset_file, asset_shapes, icon_name
+from avrin.widgets.kind import Drawing, Kind, KindSample, TrackColumn, Wired, Wiring
 from avrin.widgets.look import Colour, Look
 from avrin.widgets.proportions import DrawnBox, drawn_box, own_size
 from avrin.widgets.shapes import Clip, Group, Shape
@@ -59,11 +59,11 @@ def shapes(d: Drawing) -> tuple[Shape, ...]:
     """Draw the asset in its box, with the chosen proportions."""
     o: Options = d.options
     asset = str(d.state["asset"] or "")
-    file = found(asset, d.folder) if asset and icon_name(asset) is None else None
+    file = asset_file(asset, d.folder) if asset and icon_name(asset) is None else None
     if file is None:
-        return art(asset, d.folder, 0, 0, d.width, d.height, d.look.tint)
+        return asset_shapes(asset, d.folder, 0, 0, d.width, d.height, d.look.tint)
     box = drawn_box(o.proportions, own_size(str(file)), DrawnBox(0, 0, d.width, d.height))
-    drawn = art(asset, d.folder, *box, d.look.tint)
+    drawn = asset_shapes(asset, d.folder, *box, d.look.tint)
     return (Group(drawn, clip=Clip(0, 0, d.width, d.height)),) if o.proportions == "cover" else drawn
 
 
@@ -71,9 +71,9 @@ KIND = Kind(
     name="picture", help="An icon or a picture, another one by band.", inputs=(), options=Options, look=PictureLook,
     wire=wire, shapes=shapes, columns=(TrackColumn("asset", "picture"),), names="always", fits="free", may_bleed=True,
     keyed={"by_band": ()}, whole_assets=lambda options: (options.asset, *options.by_band.values()),
-    pose=Sample(
+    manual_sample=KindSample(
         size=(90.0, 90.0), options={"asset": "anchor", "by_band": {"low": "skull"}}, look={"tint": "#cfe8e3"},
         bands=(Band(name="low", when="hull < 35"),),
     ),
-    tried=Sample(size=(300.0, 60.0), options={"asset": "anchor"}, look={"tint": "#cfe8e3"}),
+    test_sample=KindSample(size=(300.0, 60.0), options={"asset": "anchor"}, look={"tint": "#cfe8e3"}),
 )  # fmt: skip

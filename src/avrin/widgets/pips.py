@@ -9,12 +9,12 @@ from msgspec import Meta, Struct
 from msgspec.structs import replace
 
 from avrin.model import Place, Project, Widget
-from avrin.rules import Carried, Chunk, Op, Params, Turns
+from avrin.rules import Breakpoints, Carried, Chunk, Op, Params
 from avrin.rules.functions.plain import SHARE
 from avrin.trace import Array
-from avrin.widgets.art import Asset, art, icon_name
+from avrin.widgets.assets import Asset, asset_shapes, icon_name
 from avrin.widgets.icons import partly
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import CRITICAL, PALE, SEA, Colour, Look, Size
 from avrin.widgets.shapes import Clip, Group, Shape, TextRun, hatched
 from avrin.widgets.subject import Offer, Subject, band_looks, share_weight, why
@@ -89,7 +89,7 @@ def _turning(args: Sequence[Array], params: Params) -> Sequence[Array]:
     return value / per_pip * parts + (0.5 if way == "near" else 0.0), value - full
 
 
-UNITS = Op("pip units", _units, turns=Turns(_turning, (True, False)))
+UNITS = Op("pip units", _units, breakpoints=Breakpoints(_turning, (True, False)))
 LOST, WHOLE, PART = Op("pips lost", _lost), Op("pips", _count_whole), Op("pip part", _part)
 
 
@@ -152,7 +152,7 @@ def _pip(d: Drawing, look: PipsLook, x: float, y: float, size: float, share: flo
     if name is not None:
         edge = look.edge or (PALE if share < 1 else "")
         return partly(name, x, y, size, share, look.fill, look.back, edge, look.edge_width)
-    whole = art(look.asset, d.folder, x, y, size, size, look.fill)
+    whole = asset_shapes(look.asset, d.folder, x, y, size, size, look.fill)
     if share >= 1:
         return whole
     faded = Group(whole, opacity=0.25)
@@ -193,11 +193,11 @@ KIND = Kind(
              TrackColumn("caption", "text")),
     offer=offer, share=True, reading="whole", words="caption", names="always",
     writes=("caption",),
-    pose=Sample(
+    manual_sample=KindSample(
         size=(190.0, 34.0), inputs={"value": "hull", "full": "full"}, options={"per_pip": 20, "parts": 2},
         look={"asset": "heart", "fill": "#ef7d86"},
     ),
-    tried=Sample(
+    test_sample=KindSample(
         size=(190.0, 34.0), inputs={"value": "hull", "full": "full"}, options={"per_pip": 20, "parts": 2},
         look={"asset": "heart"},
     ),

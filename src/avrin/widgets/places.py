@@ -8,7 +8,7 @@ from typing import Literal
 from msgspec import Struct
 from msgspec.structs import replace
 
-from avrin.model import Band, Derived, Follow, Json, Plate, Pop, Project, Widget, named
+from avrin.model import Band, Derived, Follow, Json, Plate, Pop, Project, Widget, parts_by_name
 from avrin.widgets.registry import KINDS
 
 __all__ = ["BAND_RULES", "RulePlace", "is_template", "rule_at", "rule_places", "said", "short", "with_rule"]
@@ -93,21 +93,21 @@ def rule_at(project: Project, place: RulePlace) -> str:
         case RulePlace("project", "device"):
             return project.device
         case RulePlace("outcome", name):
-            outcome = named(project).outcomes.get(name)
+            outcome = parts_by_name(project).outcomes.get(name)
             return outcome.rule if outcome is not None else ""
         case RulePlace("derived", name):
-            derived = named(project).derived.get(name)
+            derived = parts_by_name(project).derived.get(name)
             return derived.rule if derived is not None else ""
         case RulePlace("widget", ident):
             return _rule_of(project.widget(ident), place)
         case RulePlace("group", ident, part):
-            group = named(project).groups.get(ident)
+            group = parts_by_name(project).groups.get(ident)
             return str(getattr(group, part)) if group is not None else ""
         case RulePlace("plate", name):
-            plate = named(project).plates.get(name)
+            plate = parts_by_name(project).plates.get(name)
             return _rule_of_plate(plate, place) if plate is not None else ""
         case RulePlace("action", label, "does", number):
-            action = named(project).actions.get(label)
+            action = parts_by_name(project).actions.get(label)
             does = action.does if action is not None else ()
             return does[int(number)].to if int(number) < len(does) else ""
     raise KeyError(place)

@@ -10,12 +10,12 @@ from avrin.rules.functions.over_time import HELD
 from avrin.rules.operators import EQUAL
 from avrin.widgets.hints import asks
 from avrin.widgets.icons import key_cap
-from avrin.widgets.kind import Drawing, Input, Kind, Peer, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, KindSample, Peer, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.look import Colour, KeyName, Look, Size
+from avrin.widgets.prompt_queue import PromptTiming, prompt_turn
 from avrin.widgets.ring import arc
 from avrin.widgets.shapes import Box, Group, Path, Shape, TextRun
 from avrin.widgets.subject import MIN_READABLE_S, Offer, Subject, why
-from avrin.widgets.turns import Turn, turn
 
 __all__ = ["KIND"]
 
@@ -67,8 +67,10 @@ def wire(w: Wiring) -> Wired:
         wait = graph.constant(peer.options.after, "number")
         return graph.add(HELD, (when, wait), "flag"), when, peer.inputs["until"]
 
-    rules = [Turn(p.options.order, p.options.at_least, p.options.rest, p.options.again == "each") for p in mates]
-    showing = turn(graph, [conditions(peer) for peer in mates], rules)
+    rules = [
+        PromptTiming(p.options.order, p.options.at_least, p.options.rest, p.options.again == "each") for p in mates
+    ]
+    showing = prompt_turn(graph, [conditions(peer) for peer in mates], rules)
     mine = 1 + next(i for i, peer in enumerate(mates) if peer.ident == w.ident)
     shows = graph.add(EQUAL["==", "number"], (showing, graph.constant(mine, "number")), "flag")
     device = w.get("device") or graph.constant(None, "text")
@@ -113,7 +115,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
         id=f"{plain_id(subject.name)}_prompt", kind="prompt", inputs={"when": subject.condition, "text": subject.title},
         place=Place(size=(420.0, 72.0)), options={"after": 0.5, "at_least": 2.0},
     )  # fmt: skip
-    seen = subject.seen
+    seen = subject.behaviour
     fits = seen is None or (
         seen.sort == "flag" and seen.stretch >= MIN_READABLE_S and seen.on <= 0.6 and seen.ends_on < ENDLESS
     )
@@ -133,11 +135,11 @@ KIND = Kind(
     home="bottom", keyed={"keys": (*DEVICES, "")},
     social=True, moves=True, words="text", writes=("text",), fits="line", reading="text", read="text",
     done_by="until",
-    pose=Sample(
+    manual_sample=KindSample(
         size=(190.0, 56.0), inputs={"when": "true", "text": "Seal"}, options={"keys": {"keyboard": "F"}, "pulse": 2},
         look={"text_size": 24},
     ),
-    tried=Sample(
+    test_sample=KindSample(
         size=(300.0, 60.0), inputs={"when": "true", "text": "{words}"},
         options={"keys": {"keyboard": "F"}},
     ),

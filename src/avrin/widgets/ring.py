@@ -8,7 +8,7 @@ from msgspec.structs import replace
 
 from avrin.model import Place, Project
 from avrin.widgets import bar
-from avrin.widgets.kind import Drawing, Kind, Sample, plain_id
+from avrin.widgets.kind import Drawing, Kind, KindSample, plain_id
 from avrin.widgets.look import CALM, SEA, Colour, Look, Size
 from avrin.widgets.shapes import Path, Shape, TextRun
 from avrin.widgets.subject import Offer, Subject, share_figures
@@ -116,9 +116,9 @@ KIND = Kind(
     name="ring", help="How much is left, bent round.", inputs=bar.KIND.inputs, options=Options, look=RingLook, wire=bar.wire,
     shapes=shapes, columns=bar.KIND.columns, offer=offer, share=True, reading="fraction",
     words="caption", names="always", writes=("caption",),
-    pose=Sample(
+    manual_sample=KindSample(
         size=(100.0, 100.0), inputs={"value": "hull", "full": "full", "caption": "{hull | 0}"},
-        look=bar.KIND.pose.look, bands=bar.KIND.pose.bands,
+        look=bar.KIND.manual_sample.look, bands=bar.KIND.manual_sample.bands,
     ),
-    tried=Sample(size=(120.0, 60.0), inputs={"value": "hull", "full": "full", "caption": "{words} {hull | 0}"}),
+    test_sample=KindSample(size=(120.0, 60.0), inputs={"value": "hull", "full": "full", "caption": "{words} {hull | 0}"}),
 )  # fmt: skip

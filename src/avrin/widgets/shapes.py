@@ -122,7 +122,7 @@ class Clip(Struct, frozen=True, tag=True):
 class Group(Struct, frozen=True, tag=True):
     """Shapes moved, then scaled, and drawn together at an opacity of 0–1. name: the widget's id, or "".
 
-    whole: not mirrored when the HUD is. eyes: a colour vision deficiency to simulate, one of
+    unmirrored: not mirrored when the HUD is. eyes: a colour vision deficiency to simulate, one of
     `avrin.render.colour.EYES`; "" for normal vision. Such a group has a clip and fills it.
     """
 
@@ -134,7 +134,7 @@ class Group(Struct, frozen=True, tag=True):
     clip: Clip | None = None
     name: str = ""
     eyes: str = ""
-    whole: bool = False
+    unmirrored: bool = False
 
 
 Shape = Box | Path | TextRun | Picture | NineSlice | Group

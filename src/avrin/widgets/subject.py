@@ -32,7 +32,7 @@ class Subject(Struct, frozen=True):
     """What a widget shows.
 
     name: a variable as in rules, `crew[0].scrap`; a roster; "" for all events together.
-    variable: its declaration with that full name, or None. seen: its behaviour; None if it is in no recording.
+    variable: its declaration with that full name, or None. behaviour: its behaviour; None if it is in no recording.
     full, empty: the ends of its share as rules, or "". full_value: full as a number, if known.
     danger: the dangerous end. likely: how likely players are to see its name, -1 to 1.
     of: the roster and its fields' behaviour by name. events: arguments by name, by event.
@@ -42,7 +42,7 @@ class Subject(Struct, frozen=True):
     name: str
     title: str
     variable: Variable | None = None
-    seen: Behaviour | None = None
+    behaviour: Behaviour | None = None
     full: str = ""
     full_value: float | None = None
     empty: str = ""
@@ -68,7 +68,7 @@ class Subject(Struct, frozen=True):
             return False
         in_figures = self.sort == "flag" and self.variable.type == "int"
         counted = is_vital(self.name) or is_score(self.name)
-        both_ways = self.seen is not None and bool(self.seen.rises and self.seen.falls)
+        both_ways = self.behaviour is not None and bool(self.behaviour.rises and self.behaviour.falls)
         return self.variable.type == "bool" or (in_figures and (both_ways or not counted))
 
     @property
@@ -79,7 +79,7 @@ class Subject(Struct, frozen=True):
     @property
     def sort(self) -> str:
         """Its class of behaviour; "" if unknown."""
-        return self.seen.sort if self.seen is not None else ""
+        return self.behaviour.sort if self.behaviour is not None else ""
 
     @property
     def is_share(self) -> bool:
@@ -241,7 +241,7 @@ def band_looks(
 def pattern_for(subject: Subject) -> str:
     """Return the number pattern of a variable: whole numbers without, large ones grouped, small ones with a decimal."""
     variable = subject.variable
-    high = subject.seen.high if subject.seen is not None else variable.high if variable is not None else None
+    high = subject.behaviour.high if subject.behaviour is not None else variable.high if variable is not None else None
     if high is not None and abs(high) >= 1000:
         return "#,##0"
     whole = variable is not None and variable.type == "int"
@@ -289,7 +289,7 @@ def _full(
     if variable.unit == "%" and high <= 100:
         return "100", 100.0
     start = behaviour_.start
-    if isinstance(start, float) and behaviour_.alike and start >= 0.75 * high:
+    if isinstance(start, float) and behaviour_.same_start and start >= 0.75 * high:
         high = start
     if behaviour_.type == "float":
         high = _round(high)
@@ -339,7 +339,7 @@ def share_weight(subject: Subject) -> float:
 
 def _moves_little(subject: Subject) -> bool:
     """Return whether a share moves over less than a quarter of its length in the recording."""
-    seen, full = subject.seen, subject.full_value
+    seen, full = subject.behaviour, subject.full_value
     if seen is None or seen.low is None or seen.high is None or full is None:
         return False
     empty = float(subject.empty or 0)
@@ -349,7 +349,7 @@ def _moves_little(subject: Subject) -> bool:
 
 def why(subject: Subject) -> str:
     """Describe what a variable does in the recording, in a few words."""
-    found = subject.seen
+    found = subject.behaviour
     if found is None:
         return "not recorded"
     if found.sort in ("flag", "words", "still"):

@@ -22,8 +22,8 @@ from avrin.widgets.kind import (
     Drawing,
     Grip,
     Kind,
+    KindSample,
     OptionRule,
-    Sample,
     TrackColumn,
     Wired,
     Wiring,
@@ -353,7 +353,7 @@ KIND = Kind(
     wire=wire, shapes=shapes, columns=(TrackColumn("rows", "text"),), rules=rules, rule_options=RULES,
     additions=additions, grips=grips, cells=cells, fitted=fitted,
     names="always", writes=("rows",), reading="rows", offer=offer, home="right",
-    pose=Sample(
+    manual_sample=KindSample(
         size=(190.0, 120.0),
         options={
             "roster": "crew", "sort_by": "crew[slot].scrap", "empty": "a seat is free", "mark": "slot == 1",
@@ -362,7 +362,7 @@ KIND = Kind(
         },
         look={"text_size": 15, "rows": 24, "pad": 10},
     ),
-    tried=Sample(
+    test_sample=KindSample(
         size=(300.0, 60.0),
         options={
             "roster": "crew", "sort_by": "crew[slot].scrap",

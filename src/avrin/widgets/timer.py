@@ -9,7 +9,7 @@ from avrin.rules.operators import MAX
 from avrin.widgets.counter import CounterLook, figures
 from avrin.widgets.glyph_sheet import GlyphSheet
 from avrin.widgets.hints import is_vital
-from avrin.widgets.kind import Drawing, Input, Kind, Sample, TrackColumn, Wired, Wiring, plain_id
+from avrin.widgets.kind import Drawing, Input, Kind, KindSample, TrackColumn, Wired, Wiring, plain_id
 from avrin.widgets.shapes import Shape
 from avrin.widgets.subject import Offer, Subject, band_looks, why
 
@@ -47,13 +47,13 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
     """Offer a timer for a number of seconds or milliseconds."""
     if not subject.is_number or subject.variable is None:
         return None
-    counted = subject.seen.per_second if subject.seen is not None else 0.0
+    counted = subject.behaviour.per_second if subject.behaviour is not None else 0.0
     unit = subject.variable.unit
     if not counted and unit not in ("s", "ms"):
         return None
     value = f"{subject.name} / 1000" if counted == 1000 or (not counted and unit == "ms") else subject.name
     down = subject.sort == "counts down"
-    most = (subject.seen.high or 0.0) / (counted or 1.0) if subject.seen is not None else 0.0
+    most = (subject.behaviour.high or 0.0) / (counted or 1.0) if subject.behaviour is not None else 0.0
     bands: tuple[Band, ...] = ()
     if down and most >= 40:
         bands = (Band(name="critical", below="10s"), Band(name="low", below="30s"))
@@ -71,7 +71,7 @@ def offer(subject: Subject, _project: Project) -> Offer | None:
         else 0.5
         if subject.sort == "counts up"
         else 0.5
-        if subject.seen is None
+        if subject.behaviour is None
         else 0.22
     )
     return Offer(widget, weight, why(subject))
@@ -87,11 +87,11 @@ KIND = Kind(
     options=Options, look=CounterLook, wire=wire, shapes=shapes,
     columns=(TrackColumn("seconds", discrete=False), TrackColumn("text", "text")),
     offer=offer,
-    home="top-right", bare=True, words="caption", writes=("text", "caption"), faced="text", fits="line",
+    home="top-right", bare=True, words="caption", writes=("text", "caption"), glyph_text="text", fits="line",
     reading="text",
-    pose=Sample(
+    manual_sample=KindSample(
         size=(180.0, 80.0), inputs={"value": "hull", "caption": "tide turns"},
         look={"bands": {"low": {"text": "#ffd08a"}}}, bands=(Band(name="low", below="35"),),
     ),
-    tried=Sample(size=(300.0, 60.0), inputs={"value": "hull", "caption": "{words}"}, options={"pattern": "m:ss.S"}),
+    test_sample=KindSample(size=(300.0, 60.0), inputs={"value": "hull", "caption": "{words}"}, options={"pattern": "m:ss.S"}),
 )  # fmt: skip

@@ -70,7 +70,7 @@ class Tracks:
         return Checkpoints(self.trace, self.bound.graph, self._values)
 
     @property
-    def known(self) -> Mapping[Step, Array]:
+    def values_by_step(self) -> Mapping[Step, Array]:
         """Computed values by step: arrays of shape (T,)."""
         return self._values
 
@@ -80,7 +80,7 @@ class Tracks:
         """Return the values needed now, reusing unchanged ones of earlier tracks."""
         bound, trace = self.bound, self.trace
         usable = earlier is not None and earlier.bound.graph is bound.graph and (earlier.trace is trace or bool(moved))
-        known: Mapping[Step, Array] = earlier.known if earlier is not None and usable else {}
+        known: Mapping[Step, Array] = earlier.values_by_step if earlier is not None and usable else {}
         if moved:
             known = {step: array for step, array in known.items() if moved.isdisjoint(step.sources())}
         eager, wanted = self._steps(only)
@@ -264,7 +264,7 @@ class Tracks:
 def new_steps(bound: Bound, earlier: Tracks) -> int:
     """Return how many steps tracks of `bound` over the earlier ones' trace would compute."""
     wanted = {step for widget in bound.widgets.values() for step in widget.steps() if step.constant is None}
-    known = earlier.known if earlier.bound.graph is bound.graph else {}
+    known = earlier.values_by_step if earlier.bound.graph is bound.graph else {}
     return sum(step not in known for step in wanted if step.op is not TEMPLATE)
 
 
@@ -282,7 +282,7 @@ def track(bound: Bound, trace: Trace) -> Trace:
     columns: dict[str, Column] = {}
     for widget in bound.widgets.values():
         for one in widget.each():
-            columns.update((f"{one.called}.{name}", tracks.column(step)) for name, step in one.columns.items())
+            columns.update((f"{one.track_name}.{name}", tracks.column(step)) for name, step in one.columns.items())
     return Trace(trace.name, trace.t, trace.run, columns)
 
 

@@ -76,7 +76,7 @@ class BindingDrag(QObject):
 
     def _sized(self, base: Project, offered: list[Widget]) -> list[Widget]:
         """Size the first offer, which is inserted at once, for its recorded values."""
-        from avrin.begin import sized
+        from avrin.onboarding import sized
 
         session = self.session
         first = [sized(base, one, session.trace, session.bound, session.folder) for one in offered[:1]]
@@ -181,7 +181,7 @@ class BindingDrag(QObject):
             self.session.reported.emit(f"{name} cannot be bound: the recording says nothing about it", True)
             return
         if at is None:
-            from avrin.begin import with_room
+            from avrin.onboarding import with_room
 
             found = [with_room(base, widget) for widget in found]
         else:

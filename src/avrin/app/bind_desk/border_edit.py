@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.whole_picture import PictureEdit, WholePicture
 from avrin.app.controls.field import Field, pixels
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import theme
 from avrin.app.session.session import Session
@@ -91,7 +91,7 @@ class BorderEdit(PictureEdit):
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 10)
         column.setSpacing(8)
-        column.addWidget(inked("Drag the lines: corners keep their size, the rest is stretched", size="small"))
+        column.addWidget(text_label("Drag the lines: corners keep their size, the rest is stretched", size="small"))
         column.addWidget(self.lines)
         row = QHBoxLayout()
         row.setSpacing(6)
@@ -100,7 +100,7 @@ class BorderEdit(PictureEdit):
             field = self.fields[name] = Field(f"border at the {name}", 48)
             field.taken.connect(lambda text, side=side: self._typed(side, text))
             field.exited.connect(self.setFocus)
-            row.addWidget(inked(name, size="small"))
+            row.addWidget(text_label(name, size="small"))
             row.addWidget(field)
         row.addStretch(1)
         row.addWidget(Link("done", self.close_it, bold=True))

@@ -8,7 +8,7 @@ from avrin.app.bind_desk.card.colour_wish import ColourWish
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.colour_chooser import ColourChooser
 from avrin.app.session.session import Session
-from avrin.arrange import colours_of
+from avrin.edits import colours_of
 
 __all__ = ["Colouring"]
 
@@ -40,7 +40,7 @@ class Colouring:
             return
         widget = session.project.widget(wish.ident)
         session.set_widget(
-            wish.made(widget, colour), f"{wish.what} of {widget.title}", f"colour {wish.ident} {wish.what}"
+            wish.recoloured(widget, colour), f"{wish.what} of {widget.title}", f"colour {wish.ident} {wish.what}"
         )
         if done:
             session.seal()

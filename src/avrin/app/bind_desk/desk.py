@@ -19,13 +19,13 @@ from avrin.app.bind_desk.picture import HudView
 from avrin.app.bind_desk.ribbons import Ribbon, Ribbons
 from avrin.app.bind_desk.ruler import Ruler
 from avrin.app.bind_desk.shelf import Shelf
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import BAR_ROOM, Splitter
 from avrin.app.controls.theme import EDGE, theme
-from avrin.app.session.present import sources
+from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
-from avrin.app.session.suggesting import Suggested
+from avrin.app.session.suggestions import Suggested
 from avrin.model import AvrinError, Place, Variable, Widget, take_in
 from avrin.render import widget_rect
 from avrin.trace import event_column
@@ -130,7 +130,7 @@ class BindDesk(QWidget):
         self.lanes.rule_wanted.connect(self.focus_rules)
         self.lanes.title_wanted.connect(lambda: self.edit_place(title=True))
         session.begun.connect(self._begun)
-        session.suggesting.changed.connect(self._suggested)
+        session.suggestions.changed.connect(self._suggested)
         self.lanes.verticalScrollBar().valueChanged.connect(self.ribbons.later)
         for signal in (
             session.project_changed,
@@ -219,7 +219,7 @@ class BindDesk(QWidget):
 
     def edit_place(self, *, title: bool = False) -> None:
         """Edit the selected widget's position, or its title."""
-        chosen = self.session.arranging.chosen
+        chosen = self.session.selection_edits.chosen
         if len(chosen) == 1:
             self.place_edit.open_for(chosen[0], title=title)
 
@@ -372,7 +372,7 @@ class BindDesk(QWidget):
 
     def take_offer(self, offer: Suggested) -> None:
         """Insert an offer at its usual position, or in the centre of a full screen."""
-        from avrin.begin import with_room
+        from avrin.onboarding import with_room
 
         self.drag.add(with_room(self.session.project, offer.offer.widget))
 
@@ -401,17 +401,17 @@ class BindDesk(QWidget):
 
     def first_hud(self) -> None:
         """Insert the six best offers in the corners, one undo step, as soon as they are known."""
-        from avrin.begin import first_hud
+        from avrin.onboarding import first_hud
 
         session = self.session
-        self._hud_wanted = session.suggesting.busy
+        self._hud_wanted = session.suggestions.busy
         if self._hud_wanted:
             session.reported.emit("Looking at how it behaves …", False)
             return
-        if session.suggesting.failure is not None:
-            session.reported.emit(f"There are no offers: {session.suggesting.failure}", True)
+        if session.suggestions.failure is not None:
+            session.reported.emit(f"There are no offers: {session.suggestions.failure}", True)
             return
-        offers = [one.offer for one in session.suggesting.offers]
+        offers = [one.offer for one in session.suggestions.offers]
         made = first_hud(session.project, session.trace, offers=offers)
         count = len(made.widgets) - len(session.project.widgets)
         if not count:
@@ -423,7 +423,7 @@ class BindDesk(QWidget):
 
     def add_widget(self, kind: str) -> None:
         """Insert a widget of a kind in a free position, without bindings, and focus its first rule."""
-        from avrin.begin import with_room
+        from avrin.onboarding import with_room
 
         session = self.session
         ident = widgets.free_id(kind, session.project)
@@ -435,8 +435,8 @@ class BindDesk(QWidget):
 
     def add_picture(self, file: Path) -> None:
         """Insert a picture widget for a file. Raises AvrinError if the file cannot be copied."""
-        from avrin.arrange import in_own_size
-        from avrin.begin import with_room
+        from avrin.edits import in_own_size
+        from avrin.onboarding import with_room
 
         session = self.session
         if session.path is None:
@@ -549,7 +549,7 @@ class _Chooser(QFrame):
             item = self._row.takeAt(0)
             if item is not None and (part := item.widget()) is not None:
                 part.deleteLater()
-        self._row.addWidget(inked("show as", size="small"))
+        self._row.addWidget(text_label("show as", size="small"))
         self.links = []
         for i, widget in enumerate(offered):
             link = Link(widget.kind, lambda i=i: self._drag.take(offered, i), bold=i == chosen)  # type: ignore[misc]

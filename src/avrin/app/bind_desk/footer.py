@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QHBoxLayout, QSizePolicy, QStackedWidget, QWidget
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
@@ -41,13 +41,13 @@ class Footer(QWidget):
         self.finder = Field("find a lane", 120)
         self.order = Choice("order of the lanes", LANE_ORDERS)
         self.order.setToolTip("The order of the lanes; a lane's head can be dragged up and down  (Alt+Up, Alt+Down)")
-        self.order.taken.connect(session.looking.order)
-        self.order.show_value(session.looking.own.order)
-        session.looking.changed.connect(lambda: self.order.show_value(session.looking.own.order))
+        self.order.taken.connect(session.view_state.order)
+        self.order.show_value(session.view_state.own.order)
+        session.view_state.changed.connect(lambda: self.order.show_value(session.view_state.own.order))
         self.keys: list[ActionKey] = []
         self._shortcuts: list[QShortcut] = []
         self._faces = QStackedWidget()
-        self._driving, self._kept = QWidget(), inked("", "ink", bold=True)
+        self._driving, self._kept = QWidget(), text_label("", "ink", bold=True)
         for face in (self._resting(), self._driving, self._keeping()):
             self._faces.addWidget(face)
         self.finder.setPlaceholderText("find   Ctrl+F")
@@ -59,7 +59,7 @@ class Footer(QWidget):
         whole.addWidget(self.order)
         whole.addSpacing(6)
         whole.addWidget(self.finder)
-        session.hand.driving_changed.connect(self._changed)
+        session.manual.driving_changed.connect(self._changed)
         session.trace_changed.connect(self._changed)
         session.project_changed.connect(self._actions_changed)
 
@@ -81,7 +81,9 @@ class Footer(QWidget):
         recording.setToolTip("Add a recording of the game")
         row.addWidget(recording)
         row.addStretch(1)
-        hint = inked("Drag a variable onto the picture to show it there; drag its value to hold it", "third", "small")
+        hint = text_label(
+            "Drag a variable onto the picture to show it there; drag its value to hold it", "third", "small"
+        )
         hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         hint.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         row.addWidget(hint, 100)
@@ -89,7 +91,7 @@ class Footer(QWidget):
         self._offers = Link("offers", self.offers_wanted.emit, bold=True)
         self._offers.setToolTip("What is worth showing of this recording  (Ctrl+J)")
         row.addWidget(self._offers)
-        drive = Link("drive by hand", self.session.hand.start, bold=True)
+        drive = Link("drive by hand", self.session.manual.start, bold=True)
         drive.setToolTip("Let the clock run and press the project's actions: what happens is recorded  (D)")
         row.addWidget(drive)
         return face
@@ -111,7 +113,7 @@ class Footer(QWidget):
         row.addWidget(self._kept)
         row.addSpacing(6)
         row.addWidget(Link("keep it", self.keep, bold=True))
-        row.addWidget(Link("drive on", self.session.hand.start, bold=True))
+        row.addWidget(Link("drive on", self.session.manual.start, bold=True))
         row.addWidget(Link("back to the recording", self._back, bold=True))
         row.addStretch(1)
         return face
@@ -128,7 +130,7 @@ class Footer(QWidget):
         self._faces.insertWidget(1, self._driving)
         row.addSpacing(7)
         row.addWidget(_Lamp())
-        hand = self.session.hand
+        hand = self.session.manual
         for action in self.session.project.actions:
             key = ActionKey(action, partial(hand.press, action.label), partial(self.action_wanted.emit, action.label))
             self.keys.append(key)
@@ -154,12 +156,12 @@ class Footer(QWidget):
         self._shortcuts.append(shortcut)
 
     def _actions_changed(self) -> None:
-        if self.session.hand.live is not None:
+        if self.session.manual.live is not None:
             self._fill_driving()
             self._faces.setCurrentIndex(1)
 
     def _changed(self) -> None:
-        hand = self.session.hand
+        hand = self.session.manual
         if hand.live is not None:
             self._fill_driving()
             self._faces.setCurrentIndex(1)
@@ -174,7 +176,7 @@ class Footer(QWidget):
     def keep(self) -> None:
         """Save the drive."""
         try:
-            path = self.session.hand.keep()
+            path = self.session.manual.keep()
         except AvrinError as error:
             self.session.reported.emit(str(error), True)
         else:

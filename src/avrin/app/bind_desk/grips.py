@@ -47,7 +47,7 @@ class Grips:
     def _chosen(self) -> BoundWidget | None:
         session = self.session
         chosen = session.widget
-        if chosen is None or len(session.selected.widgets) > 1 or chosen.widget.id in session.looking.locked:
+        if chosen is None or len(session.selected.widgets) > 1 or chosen.widget.id in session.view_state.locked:
             return None
         return chosen
 

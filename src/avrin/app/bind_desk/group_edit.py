@@ -10,11 +10,11 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, pixels
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
-from avrin.arrange import group_changed, group_holds, group_renamed, ungrouped
+from avrin.edits import group_changed, group_holds, group_renamed, ungrouped
 from avrin.model import AvrinError, Group
 from avrin.widgets import RulePlace
 
@@ -48,17 +48,17 @@ class GroupEdit(Popup):
         self._grid.setVerticalSpacing(6)
         self.outer = Choice("inside", [""])
         self.outer.taken.connect(lambda value: self._edit_group("group", group=str(value)))
-        self._title = inked("", "ink", bold=True)
+        self._title = text_label("", "ink", bold=True)
         self._grid.addWidget(self._title, 0, 0, 1, 4)
         for at, (said, part) in enumerate(
             (("called", self.name), ("seen while", self.rules["visible"]), ("solid", self.rules["opacity"])), start=1
         ):
-            self._grid.addWidget(inked(said, size="small"), at, 0)
+            self._grid.addWidget(text_label(said, size="small"), at, 0)
             self._grid.addWidget(part, at, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)
-        self._grid.addWidget(inked("moved by", size="small"), 4, 0)
+        self._grid.addWidget(text_label("moved by", size="small"), 4, 0)
         self._grid.addWidget(self.offset[0], 4, 1)
         self._grid.addWidget(self.offset[1], 4, 2)
-        self._grid.addWidget(inked("inside", size="small"), 5, 0)
+        self._grid.addWidget(text_label("inside", size="small"), 5, 0)
         self._grid.addWidget(self.outer, 5, 1, 1, 3, Qt.AlignmentFlag.AlignLeft)
         self._grid.addWidget(Link("dissolve it", self._dissolve, bold=True), 6, 1)
         self._grid.addWidget(Link("done", self.close_it, bold=True), 6, 3)

@@ -9,14 +9,14 @@ from PySide6.QtCore import QPoint, Qt
 from PySide6.QtWidgets import QGridLayout, QScrollArea, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.recorded import differences_of
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.session.session import Session
-from avrin.begin import Difference
 from avrin.model import AvrinError, Recording
+from avrin.onboarding import Difference
 from avrin.widgets import all_declared
 
 __all__ = ["MatchingEdit"]
@@ -39,7 +39,7 @@ class MatchingEdit(Popup):
         column.setContentsMargins(16, 10, 8, 12)
         column.addLayout(
             row(
-                inked("What this recording calls things", "ink", bold=True),
+                text_label("What this recording calls things", "ink", bold=True),
                 None,
                 Link("done", self.close_it, bold=True),
             )
@@ -76,11 +76,11 @@ class MatchingEdit(Popup):
         grid.setVerticalSpacing(2)
         grid.setColumnStretch(2, 1)
         for number, one in enumerate(found):
-            grid.addWidget(inked(one.sort, size="small"), number, 0)
-            grid.addWidget(inked(one.name or one.own, "ink", bold=True), number, 1)
+            grid.addWidget(text_label(one.sort, size="small"), number, 0)
+            grid.addWidget(text_label(one.name or one.own, "ink", bold=True), number, 1)
             grid.addLayout(row(*self._acts(one, found), None), number, 2)
         if not found:
-            grid.addWidget(inked("It calls everything as the project does.", "ink"), 0, 0)
+            grid.addWidget(text_label("It calls everything as the project does.", "ink"), 0, 0)
         grid.setRowStretch(len(found) + 1, 1)
         self._scroll.setWidget(body)
         self.setFixedSize(WIDE, min(MOST_TALL, 70 + 29 * max(1, len(found))))

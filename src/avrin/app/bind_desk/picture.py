@@ -16,13 +16,13 @@ from PySide6.QtGui import (
     QMouseEvent,
 )
 
-from avrin.app.bind_desk.holding import Drag, across, down, held
 from avrin.app.bind_desk.picture_view import PictureView
+from avrin.app.bind_desk.snapping import Drag, across, down, held
 from avrin.app.controls.theme import theme
 from avrin.app.painting import marks
-from avrin.app.painting.apart import painting
+from avrin.app.painting.offscreen import painting
 from avrin.app.session.session import Session
-from avrin.arrange import moved
+from avrin.edits import moved
 from avrin.render import anchor_point, safe_area, screen_scale, widget_rect
 
 if TYPE_CHECKING:
@@ -113,17 +113,17 @@ class HudView(PictureView):
             self.first_hud_wanted.emit()
             return
         if event.modifiers() & Qt.KeyboardModifier.ShiftModifier and (ident := self.widget_at(event.position())):
-            self.session.arranging.toggle(ident)
+            self.session.selection_edits.toggle(ident)
             return
         if self._away_rect is not None and self._away_rect.contains(event.position()):
-            self.session.looking.free_all()
+            self.session.view_state.free_all()
             return
         tag = self.tag_rect
         if tag is not None and tag.contains(event.position()):
             self.place_wanted.emit()
             return
         if ident := self.widget_at(event.position()):
-            self.session.looking.slots[ident] = self.slot_at(event.position())
+            self.session.view_state.slots[ident] = self.slot_at(event.position())
         if self._corner_at(event.position()) is None and self.grips.press(event.position()):
             return
         self._take_hold(event)
@@ -139,7 +139,7 @@ class HudView(PictureView):
             self._zones.press(at, self.picture_rect())
         elif button := self._button_at(at):
             self._held = button
-            self.session.hand.press(button)
+            self.session.manual.press(button)
         else:
             return False
         self.update()
@@ -150,13 +150,15 @@ class HudView(PictureView):
         session, point = self.session, event.position()
         corner, ident, picks = self._corner_at(point), self.widget_at(point), ""
         if corner is None:
-            locked = session.looking.locked
+            locked = session.view_state.locked
             hidden = any(
                 one not in self._shown() and one not in locked and self.box_of(one).contains(point)
-                for one in session.arranging.chosen
+                for one in session.selection_edits.chosen
             )
             if not hidden and not ident:
-                self._swept = session.arranging.chosen if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else ()
+                self._swept = (
+                    session.selection_edits.chosen if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else ()
+                )
                 self._sweep = QRectF(point, point)
                 session.select_widgets(*self._swept)
                 return
@@ -189,7 +191,7 @@ class HudView(PictureView):
         if self._sweep is not None:
             self._sweep.setBottomRight(event.position())
             area = self._sweep.normalized()
-            locked = self.session.looking.locked
+            locked = self.session.view_state.locked
             inside = [
                 item.ident for item in self.placed
                 if item.ident not in locked and area.intersects(self.to_view(item.rect))
@@ -272,13 +274,17 @@ class HudView(PictureView):
         alt = bool(event.modifiers() & Qt.KeyboardModifier.AltModifier)
         if step is not None and alt and self.session.widget is not None:
             by = 10 if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else 1
-            self.session.arranging.nudge(step[0] * by, step[1] * by)
+            self.session.selection_edits.nudge(step[0] * by, step[1] * by)
         else:
             super().keyPressEvent(event)
 
     def _corner_at(self, point: QPointF) -> int | None:
         chosen = self.session.widget
-        if chosen is None or len(self.session.selected.widgets) > 1 or chosen.widget.id in self.session.looking.locked:
+        if (
+            chosen is None
+            or len(self.session.selected.widgets) > 1
+            or chosen.widget.id in self.session.view_state.locked
+        ):
             return None
         rect = self.box_of(chosen.widget.id)
         for i, handle in enumerate(marks.handles(rect)):
@@ -295,7 +301,7 @@ class HudView(PictureView):
         drag.moving = True
         unit = self._zoom() * screen_scale(self.session.project, self.session.screen)
         dx, dy = way.x() / unit, way.y() / unit
-        chosen = self.session.arranging.free
+        chosen = self.session.selection_edits.free
         self._lines = []
         if not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier):
             dx, dy = self._snapped(drag, chosen, dx, dy, unit)
@@ -305,7 +311,7 @@ class HudView(PictureView):
         x, y = drag.widget.place.offset
         dx, dy = round(x + dx) - x, round(y + dy) - y  # the dragged widget snaps to whole pixels
         made, merge = moved(drag.project, chosen, dx, dy), " ".join(("drag", *chosen))
-        self.session.edit(made, f"move of {self.session.arranging.title}", merge)
+        self.session.edit(made, f"move of {self.session.selection_edits.title}", merge)
 
     def _size(self, drag: Drag, dx: float, dy: float) -> None:
         """Drag one corner; the opposite one is fixed."""

@@ -23,19 +23,19 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from avrin.app.bind_desk.before import GAP, BeforePainter
-from avrin.app.bind_desk.closer import GRID_FROM, Closer, fitted
+from avrin.app.bind_desk.comparison_painter import GAP, ComparisonPainter
 from avrin.app.bind_desk.grips import Grips
-from avrin.app.bind_desk.holding import Drag
-from avrin.app.bind_desk.kept_ground import ground_file, keep_ground, kept_ground
+from avrin.app.bind_desk.plate_cache import ground_file, keep_ground, kept_ground
+from avrin.app.bind_desk.snapping import Drag
+from avrin.app.bind_desk.zoom import GRID_FROM, Zoom, fitted
 from avrin.app.controls.assistive import Assisted, Part, Role
-from avrin.app.controls.by_keys import Ringed, ring
+from avrin.app.controls.focus import Ringed, ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting import marks
-from avrin.app.painting.apart import painting
 from avrin.app.painting.film import draw_film
-from avrin.app.painting.layers import Layers
+from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes, load_picture
+from avrin.app.painting.widget_cache import Layers
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Widget, inside
 from avrin.render import (
@@ -84,7 +84,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self._marked = QRegion()  # where marks were painted last
         self._reaches: dict[int, tuple[Placed, QRect]] = {}  # by identity
         self._hover = ""
-        self.closer = Closer()
+        self.closer = Zoom()
         self._drag: Drag | None = None
         self._sweep: QRectF | None = None  # the selection rectangle
         self._lines: list[tuple[QPointF, QPointF]] = []
@@ -93,17 +93,17 @@ class PictureView(Ringed, Assisted, QWidget):
         self._zones: Zones | None = None  # of the plate, while they are edited
         self._held = ""  # the pressed button
         self.grips = Grips(session, self.box_of)
-        self.before = BeforePainter(session)
+        self.before = ComparisonPainter(session)
         self._pointer: QPointF | None = None
         session.frame_changed.connect(self._frame_changed)
         session.project_changed.connect(self._project_changed)
         session.trace_changed.connect(self.update)
         session.connect_selection(self.update)
         session.view_changed.connect(self._new_view)
-        session.reel.shown.connect(self._film_goes_on)
+        session.video.shown.connect(self._film_goes_on)
         session.extents.changed.connect(self.update)
-        session.looking.changed.connect(self.update)
-        session.comparing.changed.connect(self._new_view)
+        session.view_state.changed.connect(self.update)
+        session.comparison.changed.connect(self._new_view)
 
     assisted_role = Role.Graphic
 
@@ -150,7 +150,7 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def widget_at(self, point: QPointF) -> str:
         """Return the id of the topmost visible unlocked widget at a point, or ""."""
-        return self.any_at(point, self.session.looking.locked)
+        return self.any_at(point, self.session.view_state.locked)
 
     def any_at(self, point: QPointF, but: Collection[str] = ()) -> str:
         """Return the id of the topmost visible widget at a point, or "". but: ignored ids."""
@@ -167,7 +167,7 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def _button_at(self, point: QPointF) -> str:
         """Return the button at a point that can be pressed: only while driving, otherwise it is selected."""
-        ident = self.any_at(point) if self.session.hand.live is not None else ""
+        ident = self.any_at(point) if self.session.manual.live is not None else ""
         found = self.session.bound.widgets.get(ident)
         return ident if found is not None and found.kind.pressed else ""
 
@@ -192,7 +192,7 @@ class PictureView(Ringed, Assisted, QWidget):
         """Repaint if another film frame is available or due."""
         session, plate = self.session, self.session.plate
         if plate is not None and plate.film and self.isVisible():
-            found = session.reel.picture(plate, session.trace, session.frame)
+            found = session.video.picture(plate, session.trace, session.frame)
             if found is not self._film_of or self._still != self._still_said:
                 self._still_said = self._still
                 self._whole = None
@@ -205,10 +205,10 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def _show(self) -> list[Placed] | None:
         """Update the scene to the current frame; return what was removed or added, None for everything."""
-        touch = "held" if self._held else "hover" if self.session.hand.live is not None else ""
+        touch = "held" if self._held else "hover" if self.session.manual.live is not None else ""
         hot = {self._held or self._hover: touch} if touch else {}
         session = self.session
-        return self._stage.show(session.spoken_tracks, session.frame, session.screen, hot, session.looking.hidden)
+        return self._stage.show(session.spoken_tracks, session.frame, session.screen, hot, session.view_state.hidden)
 
     def _frame_changed(self) -> None:
         """Repaint what changed since the previous frame; everything if marks may have moved."""
@@ -250,7 +250,7 @@ class PictureView(Ringed, Assisted, QWidget):
 
     def _marks_reach(self) -> QRegion:
         """Return the region of marks around the selection, and of its snapping lines."""
-        chosen, region = self.session.arranging.chosen, QRegion()
+        chosen, region = self.session.selection_edits.chosen, QRegion()
         if len(chosen) == 1:
             safe, box = self.to_view(safe_area(self.session.screen)), self.box_of(chosen[0])
             region += marks.reach(self.session.project.widget(chosen[0]).place, box, safe)
@@ -322,7 +322,7 @@ class PictureView(Ringed, Assisted, QWidget):
         self._new_ground()
 
     def _middle(self) -> QPointF:
-        chosen = self.session.arranging.chosen
+        chosen = self.session.selection_edits.chosen
         box = self.box_of(chosen[0]) if chosen else self.seen_rect()
         return box.center() if self.seen_rect().contains(box.center()) else self.seen_rect().center()
 
@@ -495,7 +495,7 @@ class PictureView(Ringed, Assisted, QWidget):
             return
         self._noted = name
         mean = self._ground.toImage().scaled(1, 1, mode=Qt.TransformationMode.SmoothTransformation)
-        self.session.looking.put_over(mean.pixelColor(0, 0).name() if plate is not None else "")
+        self.session.view_state.put_over(mean.pixelColor(0, 0).name() if plate is not None else "")
 
     def keep_ground(self) -> None:
         """Cache the plate as drawn for the next start."""
@@ -506,12 +506,12 @@ class PictureView(Ringed, Assisted, QWidget):
         session, plate = self.session, self.session.plate
         assert plate is not None
         if plate.film:
-            self._film_of = session.reel.picture(plate, session.trace, session.frame)
+            self._film_of = session.video.picture(plate, session.trace, session.frame)
             if self._film_of is not None:
                 painter.scale(size.width() / session.screen.size[0], size.height() / session.screen.size[1])
                 draw_film(painter, self._film_of, session.screen, session.project, plate, session.folder)
                 return
-            if not session.reel.refusal(plate):
+            if not session.video.refusal(plate):
                 return  # a request is pending
         zoom = size.width() / session.screen.size[0]
         under = plate_rect(session.project, plate, session.screen, session.folder)
@@ -583,7 +583,7 @@ class PictureView(Ringed, Assisted, QWidget):
         elif self._still:
             marks.note(painter, self._still, marks.note_box(self._still, self.seen_rect()))
         if len(self.session.selected.widgets) > 1:
-            for ident in self.session.arranging.chosen:
+            for ident in self.session.selection_edits.chosen:
                 marks.frame(painter, self.box_of(ident), ident in self._shown(), pulled=False)
             return
         if self.session.widget is not None:
@@ -604,7 +604,7 @@ class PictureView(Ringed, Assisted, QWidget):
         if found is not None and found.grows:
             marks.extent(painter, rect, found.most, rect.width() / chosen.widget.place.size[0])
         self.grips.paint(painter, self._pointer)
-        marks.frame(painter, rect, shown, pulled=chosen.widget.id not in self.session.looking.locked)
+        marks.frame(painter, rect, shown, pulled=chosen.widget.id not in self.session.view_state.locked)
         marks.tag(painter, self._place_text(chosen.widget, shown), rect, self.seen_rect())
 
     def _outline(self, painter: QPainter, ident: str, colour: QColor, width: float) -> None:
@@ -613,7 +613,7 @@ class PictureView(Ringed, Assisted, QWidget):
                 marks.outline(painter, self.to_view(item.rect), colour, width)
 
     def _place_text(self, widget: Widget, shown: bool) -> str:
-        place, looking = widget.place, self.session.looking
+        place, looking = widget.place, self.session.view_state
         if self._drag is not None and self._drag.corner is not None:
             return f"{place.size[0]:.0f} × {place.size[1]:.0f}"
         hangs = place.anchor if place.follow is None else "from what it follows"
@@ -640,7 +640,7 @@ class PictureView(Ringed, Assisted, QWidget):
     @property
     def tag_rect(self) -> QRectF | None:
         """Return the rectangle of the selected widget's position tag; None without a single selection."""
-        chosen = self.session.arranging.chosen
+        chosen = self.session.selection_edits.chosen
         if len(chosen) != 1:
             return None
         said = self._place_text(self.session.project.widget(chosen[0]), chosen[0] in self._shown())
@@ -652,12 +652,12 @@ class PictureView(Ringed, Assisted, QWidget):
         session, plate = self.session, self.session.plate
         if plate is None or not plate.film:
             return ""
-        return session.reel.stands_still(plate, session.trace, session.frame)
+        return session.video.stands_still(plate, session.trace, session.frame)
 
     @property
     def _away(self) -> str:
         """Return the note about hidden widgets, or ""."""
-        count = len(self.session.looking.hidden)
+        count = len(self.session.view_state.hidden)
         return f"{count} hidden while editing  ·  show" if count else ""
 
     @property

@@ -13,12 +13,12 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 from avrin.app.bind_desk.picture import HudView
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, pixels
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.nine_dots import NineDots
 from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
-from avrin.arrange import id_like, put_at
+from avrin.edits import id_like, put_at
 from avrin.model import Anchor, AvrinError, Follow
 from avrin.widgets import RulePlace
 
@@ -85,18 +85,18 @@ class PlaceEdit(Popup):
             ("step across", self.step[0], "down", self.step[1]),
             ("copies", self.copies, "in a grid", Link("done", self.close_it, bold=True)),
         )  # fmt: skip
-        grid.addWidget(inked("called", size="small"), 0, 0)
+        grid.addWidget(text_label("called", size="small"), 0, 0)
         grid.addWidget(self.title, 0, 1, 1, 3)
-        grid.addWidget(inked("id", size="small"), 1, 0)
+        grid.addWidget(text_label("id", size="small"), 1, 0)
         grid.addWidget(self.name, 1, 1, 1, 2)
         grid.addWidget(self.follows, 1, 3)
         for number, (left, first, right, second) in enumerate(lines):
             at = number + 2 + (number > 1)
-            grid.addWidget(inked(left, size="small"), at, 0)
+            grid.addWidget(text_label(left, size="small"), at, 0)
             grid.addWidget(first, at, 1, Qt.AlignmentFlag.AlignLeft)
-            grid.addWidget(inked(right, size="small"), at, 2)
+            grid.addWidget(text_label(right, size="small"), at, 2)
             grid.addWidget(second, at, 3, Qt.AlignmentFlag.AlignLeft)
-        hangs = inked("hangs from", size="small")
+        hangs = text_label("hangs from", size="small")
         grid.addWidget(hangs, 4, 0, Qt.AlignmentFlag.AlignTop)
         grid.addLayout(self._dots(), 4, 1, 1, 3)
         grid.setContentsMargins(14, 12, 14, 10)
@@ -109,7 +109,7 @@ class PlaceEdit(Popup):
             under = QVBoxLayout()
             under.setSpacing(0)
             under.addWidget(part)
-            under.addWidget(inked(said, size="small"))
+            under.addWidget(text_label(said, size="small"))
             dots.addLayout(under)
         dots.addStretch(1)
         return dots
@@ -151,7 +151,7 @@ class PlaceEdit(Popup):
         self.move(across, high)
 
     def _chosen(self) -> None:
-        if self.session.arranging.chosen != (self.ident,):
+        if self.session.selection_edits.chosen != (self.ident,):
             self.hide()
 
     def _show(self) -> None:
@@ -183,7 +183,7 @@ class PlaceEdit(Popup):
 
     def _titled(self, text: str) -> None:
         try:
-            self.session.arranging.call(self.ident, text)
+            self.session.selection_edits.call(self.ident, text)
         except AvrinError as error:
             self.title.mark(True)
             self.session.reported.emit(str(error), True)
@@ -196,13 +196,13 @@ class PlaceEdit(Popup):
     def _rename(self, text: str) -> None:
         was, self.ident = self.ident, text
         try:
-            self.session.arranging.rename(was, text)
+            self.session.selection_edits.rename(was, text)
         except AvrinError as error:
             self.ident = was
             self.name.mark(True)
             self.session.reported.emit(str(error), True)
             return
-        self.ident = next(iter(self.session.arranging.chosen), was)
+        self.ident = next(iter(self.session.selection_edits.chosen), was)
         self._show()
 
     def _placed(self, key: Literal["x", "y", "wide", "high"], text: str) -> None:
@@ -261,7 +261,7 @@ class PlaceEdit(Popup):
         try:
             if found is None:
                 raise AvrinError(f"'{text}' is not a valid grid of copies", advice="Write for example 4 × 4")
-            self.session.arranging.repeat(int(found[1]), int(found[2]))
+            self.session.selection_edits.repeat(int(found[1]), int(found[2]))
         except AvrinError as error:
             self.copies.mark(True)
             self.session.reported.emit(str(error), True)

@@ -6,12 +6,12 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
-from avrin.begin import found_by, rename_roster, widened, with_roster, without_roster
 from avrin.model import AvrinError, Roster, Variable, check_name
+from avrin.onboarding import found_by, rename_roster, widened, with_roster, without_roster
 
 __all__ = ["RosterEdit"]
 
@@ -35,20 +35,20 @@ class RosterEdit(Popup):
         for key, field in self.fields.items():
             field.taken.connect(lambda text, key=key: self._taken(key, text))
             field.exited.connect(self.setFocus)
-        self._title = inked("", "ink", bold=True)
+        self._title = text_label("", "ink", bold=True)
         self._apart = Link("take it apart", self._take_apart, bold=True)
         self._make = Link("make it", self._make_roster, bold=True)
-        self._columns = inked("from columns", size="small")
+        self._columns = text_label("from columns", size="small")
         grid = QGridLayout(self)
         grid.setContentsMargins(16, 10, 12, 12)
         grid.setHorizontalSpacing(10)
         grid.setVerticalSpacing(6)
         grid.addWidget(self._title, 0, 0, 1, 2)
-        grid.addWidget(inked("called", size="small"), 1, 0)
+        grid.addWidget(text_label("called", size="small"), 1, 0)
         grid.addLayout(row(self.fields["name"], "slots", self.fields["slots"], None), 1, 1)
         grid.addWidget(self._columns, 2, 0)
         grid.addLayout(row(self.fields["columns"], None), 2, 1)
-        self._more = inked("fields", size="small")
+        self._more = text_label("fields", size="small")
         grid.addWidget(self._more, 3, 0)
         self.fields["field"].setPlaceholderText("one more field")
         grid.addLayout(row(self.fields["field"], None), 3, 1)

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.controls.assistive import Assisted, Part, Role, Scale
 from avrin.app.controls.theme import font, measure, mono, theme
-from avrin.app.painting.apart import painting
+from avrin.app.painting.offscreen import painting
 from avrin.app.session.session import Session
 from avrin.render.values import clock
 

@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.whole_picture import PictureEdit, WholePicture
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.theme import font, theme
 from avrin.app.session.session import Session
@@ -109,16 +109,16 @@ class SheetEdit(PictureEdit):
         )
         for field in (self.wide, self.high, self.per_row, self.characters):
             field.exited.connect(self.setFocus)
-        self.missing = inked("", "critical", "small", wrap=True)
+        self.missing = text_label("", "critical", "small", wrap=True)
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 10, 12, 10)
         column.setSpacing(8)
-        column.addWidget(inked("Press a cell and type what it is; each key goes on to the next", size="small"))
+        column.addWidget(text_label("Press a cell and type what it is; each key goes on to the next", size="small"))
         column.addWidget(self.cells)
         for parts in (
-            (inked("a cell", size="small"), self.wide, inked("×", size="small"), self.high,
-             inked("in a row", size="small"), self.per_row, None, Link("find the cells", self.find_cells, bold=True)),
-            (inked("characters", size="small"), self.characters, None, Link("done", self.close_it, bold=True)),
+            (text_label("a cell", size="small"), self.wide, text_label("×", size="small"), self.high,
+             text_label("in a row", size="small"), self.per_row, None, Link("find the cells", self.find_cells, bold=True)),
+            (text_label("characters", size="small"), self.characters, None, Link("done", self.close_it, bold=True)),
         ):  # fmt: skip
             row = QHBoxLayout()
             row.setSpacing(6)

@@ -23,7 +23,7 @@ from avrin.app.controls.assistive import Assisted, Part, Role, tell_chosen
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
-from avrin.app.session.suggesting import Suggested
+from avrin.app.session.suggestions import Suggested
 from avrin.render import changing_over, thumbnail
 
 __all__ = ["Shelf"]
@@ -58,9 +58,9 @@ class Shelf(Assisted, QWidget):
         self._hover = -1
         self._pressed: tuple[int, QPointF] | None = None
         self._dragging = False
-        session.suggesting.changed.connect(self._changed)
+        session.suggestions.changed.connect(self._changed)
         session.values_changed.connect(self.update)
-        session.looking.ground_changed.connect(self.update)
+        session.view_state.ground_changed.connect(self.update)
 
     assisted_role = Role.List
 
@@ -77,7 +77,7 @@ class Shelf(Assisted, QWidget):
     @property
     def offers(self) -> list[Suggested]:
         """Return the visible offers."""
-        return self.session.suggesting.offers
+        return self.session.suggestions.offers
 
     def _changed(self) -> None:
         self.chosen = min(self.chosen, max(0, len(self.offers) - 1))
@@ -132,7 +132,7 @@ class Shelf(Assisted, QWidget):
         if not self.offers:
             painter.setFont(font("text"))
             painter.setPen(t.second)
-            waits = self.session.suggesting.busy
+            waits = self.session.suggestions.busy
             text = "Looking at how it behaves …" if waits else "All that is worth showing is on the screen."
             if not self.session.project.widgets and not waits:
                 text = (
@@ -140,7 +140,7 @@ class Shelf(Assisted, QWidget):
                 )
             if not self.session.trace.columns and not waits:
                 text = "Offers come of a recording: drop one here, or press Ctrl+Shift+O."
-            elif (failure := self.session.suggesting.failure) is not None and not waits:
+            elif (failure := self.session.suggestions.failure) is not None and not waits:
                 text = f"There are no offers: {failure}.\nDrag a variable from its lane onto the picture instead."
             words = Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap
             painter.drawText(QRectF(HEAD + 12, TOP, self.width() - HEAD - 36, PICTURE.height()), words, text)
@@ -160,7 +160,7 @@ class Shelf(Assisted, QWidget):
         box = QRectF(cell.x(), cell.y(), PICTURE.width(), PICTURE.height())
         path = QPainterPath()
         path.addRoundedRect(box, 5, 5)
-        painter.fillPath(path, QColor(self.session.looking.ground or t.under))
+        painter.fillPath(path, QColor(self.session.view_state.ground or t.under))
         painter.save()
         painter.setClipPath(path, Qt.ClipOperation.IntersectClip)
         frame = min(self.session.frame, len(offer.tracks.trace) - 1)
@@ -168,7 +168,7 @@ class Shelf(Assisted, QWidget):
         clock = float(offer.tracks.trace.t[frame])
         wide, high = box.width() - 2 * INSET, box.height() - 2 * INSET
         part = partial(changing_over, offer.tracks, offer.widget)
-        ground = QColor(self.session.looking.ground or t.under).name()
+        ground = QColor(self.session.view_state.ground or t.under).name()
         shapes = thumbnail(offer.widget, state, clock, offer.tracks.bound, (wide, high), part=part, ground=ground)
         painter.translate(box.x() + INSET, box.y() + INSET)
         painter.setOpacity(1.0 if state["visible"] else 0.45)

@@ -12,7 +12,7 @@ from PySide6.QtGui import QColor, QKeyEvent, QPainter, QPen
 from avrin.app.controls.theme import font
 from avrin.app.painting.marks import handles
 from avrin.app.session.session import Session
-from avrin.arrange import zones_set
+from avrin.edits import zones_set
 from avrin.model import Zone
 from avrin.render import plate_rect, screen_fit, zone_rect
 from avrin.widgets import RulePlace

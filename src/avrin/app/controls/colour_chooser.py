@@ -11,8 +11,8 @@ from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
 from avrin.app.controls.keys import ARROWS, KeepsKeys
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.swatch import Swatch, colour_in
@@ -203,7 +203,7 @@ class ColourChooser(Popup):
         self.colour = ""
         self._shade, self._hue, self._clear = _Shade("shade", HIGH), _Hue("hue", BAR), _Clear("how solid", BAR)
         self._sample = _Sample()
-        self._told = inked("", size="small")
+        self._told = text_label("", size="small")
         self.value = Field("value", 92)
         self.value.setPlaceholderText("#rrggbb")
         self.value.taken.connect(self._typed)
@@ -218,7 +218,7 @@ class ColourChooser(Popup):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(14, 12, 14, 10)
         whole.setSpacing(7)
-        self._worn_said = inked("worn in this project", size="small")
+        self._worn_said = text_label("worn in this project", size="small")
         whole.addWidget(self._worn_said)
         whole.addLayout(self._worn)
         for part in (self._shade, self._hue, self._clear, self._sample, self._told):

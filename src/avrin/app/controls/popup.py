@@ -7,8 +7,8 @@ from PySide6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QWidget
 
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
 from avrin.app.controls.keys import ARROWS, KeepsEscape
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.theme import theme
 
 __all__ = ["Popup", "row"]
@@ -79,7 +79,7 @@ def row(*parts: QWidget | str | None, wide: type[QWidget] | None = None) -> QHBo
         if part is None:
             line.addStretch(1)
         elif isinstance(part, str):
-            line.addWidget(inked(part, size="small"))
+            line.addWidget(text_label(part, size="small"))
         else:
             line.addWidget(part, 1 if wide is not None and isinstance(part, wide) else 0)
     return line

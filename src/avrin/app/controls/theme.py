@@ -9,7 +9,7 @@ from msgspec import Struct
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QColor, QFont, QFontDatabase, QFontMetricsF, QGuiApplication, QPalette
 
-from avrin.packed_fonts import BOLD, MONO, REGULAR, packed_font
+from avrin.bundled_fonts import BOLD, MONO, REGULAR, packed_font
 
 __all__ = [
     "EDGE",

@@ -9,16 +9,16 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import ThinLine
 from avrin.app.controls.theme import EDGE, font, theme
 from avrin.app.findings_desk.finding_rows import FindingRows, draw_severity, sentence
 from avrin.app.findings_desk.moment import LanePart, MomentPicture
 from avrin.app.session.session import Session
-from avrin.audit import CHECKS, SEVERITIES, Finding
+from avrin.findings import CHECKS, SEVERITIES, Finding
+from avrin.i18n import OWN
 from avrin.render.values import clock
-from avrin.texts import OWN
 from avrin.widgets import Tracks
 
 __all__ = ["FindingsDesk"]
@@ -44,7 +44,7 @@ class FindingsDesk(QWidget):
         self._build()
         self.setFocusProxy(self.rows)
         session.checking.changed.connect(self.refresh)
-        session.comparing.changed.connect(self.refresh)
+        session.comparison.changed.connect(self.refresh)
         session.project_changed.connect(self.refresh)
         session.trace_changed.connect(self.refresh)
         self.refresh()
@@ -60,7 +60,7 @@ class FindingsDesk(QWidget):
         column.setSpacing(4)
         top = QHBoxLayout()
         top.setContentsMargins(EDGE, 0, 8, 0)
-        self.title = inked("", "ink", "title", bold=True)
+        self.title = text_label("", "ink", "title", bold=True)
         self.grouping = Link("", self._regroup, bold=True)
         top.addWidget(self.title)
         top.addStretch(1)
@@ -73,7 +73,7 @@ class FindingsDesk(QWidget):
         whole.addWidget(ThinLine(upright=True))
         self.right = QStackedWidget()
         self.right.addWidget(self._chosen_side())
-        self.empty = inked(size="large", wrap=True)
+        self.empty = text_label(size="large", wrap=True)
         self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.right.addWidget(self.empty)
         whole.addWidget(self.right, 1)
@@ -83,9 +83,9 @@ class FindingsDesk(QWidget):
         column = QVBoxLayout(side)
         column.setContentsMargins(EDGE, 14, 0, 12)
         column.setSpacing(8)
-        self.why = inked("", "ink", "title", bold=True, wrap=True)
-        self.where = inked()
-        self.advice = inked("", "ink", "large", wrap=True)
+        self.why = text_label("", "ink", "title", bold=True, wrap=True)
+        self.where = text_label()
+        self.advice = text_label("", "ink", "large", wrap=True)
         column.addWidget(self.why)
         column.addWidget(self.where)
         column.addWidget(self.picture)
@@ -96,13 +96,13 @@ class FindingsDesk(QWidget):
         acts.setSpacing(10)
         self.fix_link = Link("", self.fix, bold=True)
         self.go_link = Link("go there   Enter", self.go_there, bold=True)
-        self.hush_link = Link("", self.ignore, bold=True)
+        self.ignore_link = Link("", self.ignore, bold=True)
         self.reason = Field("reason for ignoring it", 320)
         self.reason.setPlaceholderText("why it may stay as it is")
         self.reason.returnPressed.connect(self._ignore_selected)
         self.reason.exited.connect(self._cancel_ignoring)
         self.reason.hide()
-        for part in (self.fix_link, self.go_link, self.hush_link, self.reason):
+        for part in (self.fix_link, self.go_link, self.ignore_link, self.reason):
             acts.addWidget(part)
         acts.addStretch(1)
         column.addLayout(acts)
@@ -125,7 +125,7 @@ class FindingsDesk(QWidget):
             nothing = "The checks could not run"
         count = len(causes)
         came, gone = self._since()
-        since = f": {len(came)} came, {len(gone)} went" if self.session.comparing.findings is not None else ""
+        since = f": {len(came)} came, {len(gone)} went" if self.session.comparison.findings is not None else ""
         self.title.setText(("1 finding" if count == 1 else f"{count} findings" if count else nothing) + since)
         self.grouping.set_text("by kind" if self.by_kind else "by widget")
         self.grouping.setToolTip("Group them by widget" if self.by_kind else "Group them by kind")
@@ -141,7 +141,7 @@ class FindingsDesk(QWidget):
 
     def _since(self) -> tuple[set[tuple[str, str, str]], list[Finding]]:
         """Compare with the earlier version: keys of new findings, and findings only it had."""
-        checking, before = self.session.checking, self.session.comparing.findings
+        checking, before = self.session.checking, self.session.comparison.findings
         if before is None:
             return set(), []
         now = {one.key for one in (*checking.findings, *checking.quiet)}
@@ -181,7 +181,7 @@ class FindingsDesk(QWidget):
         self.fix_link.setVisible(finding.fix is not None and not quiet)
         if finding.fix is not None:
             self.fix_link.set_text(f"{finding.fix.label}   F")
-        self.hush_link.set_text("report it again   H" if quiet else "ignore …   H")
+        self.ignore_link.set_text("report it again   H" if quiet else "ignore …   H")
 
     def _where(self, finding: Finding, tracks: Tracks) -> str:
         parts = [finding.severity, finding.code]
@@ -218,7 +218,7 @@ class FindingsDesk(QWidget):
         if finding is None:
             return
         if finding in self.session.checking.quiet:
-            self.session.checking.tell_again(finding)
+            self.session.checking.report_again(finding)
             return
         self.reason.setText("")
         self.reason.show()
@@ -227,7 +227,7 @@ class FindingsDesk(QWidget):
     def _ignore_selected(self) -> None:
         reason = self.reason.text().strip()
         if self.rows.chosen is not None and reason:
-            self.session.checking.hush(self.rows.chosen, reason)
+            self.session.checking.ignore(self.rows.chosen, reason)
         self._cancel_ignoring()
 
     def _cancel_ignoring(self) -> None:

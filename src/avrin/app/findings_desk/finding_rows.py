@@ -21,7 +21,7 @@ from PySide6.QtWidgets import QAbstractItemView, QListView, QStyledItemDelegate,
 
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, theme
-from avrin.audit import SEVERITIES, Finding, Severity, with_rest
+from avrin.findings import SEVERITIES, Finding, Severity, with_rest
 from avrin.model import Project
 
 __all__ = ["FindingRows", "draw_severity", "sentence"]
@@ -101,10 +101,10 @@ class _Rows(QAbstractListModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return row.title if row.finding is None else row.finding.short.replace("`", "")
         if role == Qt.ItemDataRole.AccessibleTextRole and row.finding is not None:
-            hushed = f", ignored: {row.reason}" if row.reason else ""
+            ignored = f", ignored: {row.reason}" if row.reason else ""
             so = "follows from the one before, " if row.follows else ""
             new = "new, " if row.came else ""
-            return f"{so}{new}{row.finding.severity}: {sentence(row.finding.why)}{hushed}"
+            return f"{so}{new}{row.finding.severity}: {sentence(row.finding.why)}{ignored}"
         return None
 
     def flags(self, index: Index) -> Qt.ItemFlag:

@@ -17,12 +17,12 @@ from avrin.app.painting.film import draw_film
 from avrin.app.painting.paint import draw
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
-from avrin.audit import Finding
+from avrin.findings import Finding
+from avrin.i18n import OWN
 from avrin.model import AvrinError, Plate, Screen, ScreenPart
 from avrin.render import Rect, ground_shapes, scene, widget_rect, zone_rect
-from avrin.render.values import clock, said
+from avrin.render.values import clock, format_value
 from avrin.screens import Spoken
-from avrin.texts import OWN
 from avrin.trace import Pyramid
 from avrin.widgets import BROKEN, HIDDEN, Tracks, changes
 
@@ -48,7 +48,7 @@ class MomentPicture(Assisted, QWidget):
         self.setSizePolicy(policy)
         self.setMinimumSize(240, 135)
         self.setAccessibleName("picture of the moment")
-        session.reel.shown.connect(self.update)
+        session.video.shown.connect(self.update)
 
     def show_finding(self, finding: Finding | None, tracks: Tracks | None) -> None:
         """Show a finding. tracks: of its recording."""
@@ -92,7 +92,7 @@ class MomentPicture(Assisted, QWidget):
         plate = plates.get(self._finding.plate, self.session.plate)
         painter.save()
         painter.scale(scale, scale)
-        film = self.session.reel.picture(plate, tracks.trace, frame) if plate is not None and plate.film else None
+        film = self.session.video.picture(plate, tracks.trace, frame) if plate is not None and plate.film else None
         try:
             still = None if plate is None or plate.film else plate
             ground = ground_shapes(tracks.bound.project, screen, still, tracks.bound.folder)
@@ -248,7 +248,7 @@ class LanePart(Assisted, QWidget):
         painter.drawImage(area.topLeft(), image)
         painter.setFont(font("small"))
         painter.setPen(theme().ink)
-        painter.drawText(QPointF(4, area.top() + 12), f"{name}  {said(column[at])}")
+        painter.drawText(QPointF(4, area.top() + 12), f"{name}  {format_value(column[at])}")
 
     @staticmethod
     def _driver(tracks: Tracks, ident: str) -> str:

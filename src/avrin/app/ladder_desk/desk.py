@@ -12,26 +12,25 @@ from PySide6.QtCore import QPoint, QTimer
 from PySide6.QtGui import QPalette
 from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from avrin.app.controls.asking import ask_target, ending_in
-from avrin.app.controls.inked import inked
+from avrin.app.controls.file_dialogs import ask_target, ending_in
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link as Word
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.scroller import ThinLine, scrolled
 from avrin.app.controls.theme import EDGE
+from avrin.app.ladder_desk.coverage_view import CoverageView
 from avrin.app.ladder_desk.ladder_rows import LadderRows
-from avrin.app.ladder_desk.states import CoverageView
 from avrin.app.ladder_desk.warning import WarningFace
 from avrin.app.painting.export import painted
-from avrin.app.session.comparing import Compared
-from avrin.app.session.jobs import Jobs, Turns
+from avrin.app.session.comparison import Compared
+from avrin.app.session.jobs import Jobs, TimeSlices
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
 from avrin.ladder import (
     Cells,
     Link,
     Row,
-    Rung,
-    climb_row,
+    Sample,
     coverage,
     coverage_sheet,
     coverage_table,
@@ -40,17 +39,18 @@ from avrin.ladder import (
     otherwise,
     page,
     states_page,
+    sweep_row,
     table,
     whole_sheet,
 )
 from avrin.model import AvrinError, write
 from avrin.render import save_picture
-from avrin.render.values import clock, said
+from avrin.render.values import clock, format_value
 from avrin.trace import Trace, Value
 from avrin.widgets import Bound, BoundWidget, RulePlace, Tracks
 
 if TYPE_CHECKING:
-    from avrin.app.ladder_desk.many import ManyFace
+    from avrin.app.ladder_desk.sweep_view import SweepView
 
 __all__ = ["LadderDesk"]
 
@@ -84,7 +84,9 @@ class LadderDesk(QWidget):
         self._found: list[Row] = []
         self._bound = session.bound  # of the rows
         self._compared: Compared | None = None
-        self._climbing = Turns(self, session, "tracks", "playhead", "recordings", turn=TURN, failed=self._show_failure)
+        self._climbing = TimeSlices(
+            self, session, "tracks", "playhead", "recordings", turn=TURN, failed=self._show_failure
+        )
         self._covering = Jobs(self, session, "tracks", "recordings", failed=self._show_no_states)
         self._rest = QTimer(self)
         self._rest.setSingleShot(True)
@@ -95,7 +97,7 @@ class LadderDesk(QWidget):
             session.project_changed, session.trace_changed, session.values_changed, session.recordings_changed,
         ):  # fmt: skip
             told.connect(self._outdated)
-        session.comparing.changed.connect(self._another)
+        session.comparison.changed.connect(self._another)
         session.begun.connect(self.begin_anew)
         self.setFocusProxy(self.rows)
         self.begin()
@@ -109,7 +111,7 @@ class LadderDesk(QWidget):
         lines.setContentsMargins(EDGE, 12, EDGE - 7, 8)
         lines.setSpacing(2)
         first = QHBoxLayout()
-        self.title = inked("", "ink", "title", bold=True)
+        self.title = text_label("", "ink", "title", bold=True)
         self.face_links = {name: Word(name, partial(self.show_face, at)) for at, name in enumerate(FACES)}
         self.where_link = Word("", self._where_menu, menu=True, bold=True)
         self.never_link = Word("", self._never, bold=True)
@@ -118,7 +120,7 @@ class LadderDesk(QWidget):
         first.addStretch(1)
         for part in (*self.face_links.values(), self.where_link, self.never_link, self.save_link):
             first.addWidget(part)
-        self.held = inked(size="small")
+        self.held = text_label(size="small")
         lines.addLayout(first)
         lines.addWidget(self.held)
         whole.addWidget(top)
@@ -135,9 +137,9 @@ class LadderDesk(QWidget):
         bottom.setBackgroundRole(QPalette.ColorRole.Base)
         row = QHBoxLayout(bottom)
         row.setContentsMargins(EDGE, 8, EDGE - 7, 8)
-        self.never = inked("", "ink", "large", bold=True)
+        self.never = text_label("", "ink", "large", bold=True)
         self.make_link = Word("make a trace that reaches them", self._make, bold=True)
-        self.reach = inked(size="small")
+        self.reach = text_label(size="small")
         told = QVBoxLayout()
         told.setSpacing(1)
         told.addWidget(self.never)
@@ -149,11 +151,11 @@ class LadderDesk(QWidget):
         whole.addWidget(bottom)
 
     @functools.cached_property
-    def many(self) -> ManyFace:
+    def many(self) -> SweepView:
         """The view of many recordings, created on first use: it imports libraries no other view needs."""
-        from avrin.app.ladder_desk.many import ManyFace
+        from avrin.app.ladder_desk.sweep_view import SweepView
 
-        made = ManyFace(self.session)
+        made = SweepView(self.session)
         self.faces.addWidget(made)
         return made
 
@@ -174,7 +176,7 @@ class LadderDesk(QWidget):
         """Reset to the initial state: all recordings, each widget against its main driver."""
         self.everywhere, self.only_never = True, False
         self._drivers.clear()
-        self.session.looking.slots.clear()
+        self.session.view_state.slots.clear()
         self._crossed.clear()
         self._arriving.clear()
         self.faces.setCurrentIndex(0)
@@ -184,7 +186,7 @@ class LadderDesk(QWidget):
     def begin(self) -> None:
         """Compute all rows in time slices."""
         self._work()
-        self._climbing.ask(self._rows, self._show)
+        self._climbing.submit(self._rows, self._show)
         self._words()
 
     def _rows(self, now: Snapshot) -> Generator[None, None, list[Row]]:
@@ -193,7 +195,7 @@ class LadderDesk(QWidget):
         found: list[Row] = []
         for ident, first in _ordered(bound):
             copies = first.each()
-            widget = copies[self.session.looking.slots.get(ident, 0) % len(copies)]
+            widget = copies[self.session.view_state.slots.get(ident, 0) % len(copies)]
             names = drivers(bound, widget)
             if not names:
                 continue
@@ -203,25 +205,27 @@ class LadderDesk(QWidget):
             crossed: list[dict[str, Value]] = [{}, *self._crossing(widget, driver)]
             for held in crossed:
                 arriving = ident in self._arriving and not held
-                row = yield from climb_row(tracks, widget, driver, frame, seen, held, arriving=arriving)
+                row = yield from sweep_row(tracks, widget, driver, frame, seen, held, arriving=arriving)
                 found.append(row)
         yield from self._compare(found, bound, frame)
         return found
 
     def _compare(self, rows: list[Row], bound: Bound, frame: int) -> Generator[None, None, None]:
         """Mark cells that looked different in the earlier version."""
-        compared = self._compared = self.session.comparing.found
+        compared = self._compared = self.session.comparison.found
         self.rows.differ = set()
         for row in rows if compared is not None else ():
             assert compared is not None
             there = min(frame, max(0, len(compared.tracks.trace) - 1))
             told = yield from otherwise(row, bound, compared.tracks, there)
-            self.rows.differ |= {id(rung) for rung, differs in zip((row.now, *row.rungs), told, strict=True) if differs}
+            self.rows.differ |= {
+                id(sample) for sample, differs in zip((row.now, *row.samples), told, strict=True) if differs
+            }
             yield
 
     def _another(self) -> None:
         """Update after a comparison started, changed or ended."""
-        if self.session.comparing.found is not self._compared:
+        if self.session.comparison.found is not self._compared:
             self._outdated()
 
     def _crossing(self, widget: BoundWidget, driver: str) -> list[dict[str, Value]]:
@@ -232,15 +236,15 @@ class LadderDesk(QWidget):
             return []
         return [{other: float(end)} for end in (variable.low, variable.high) if end is not None]
 
-    def settle(self) -> None:
+    def wait(self) -> None:
         """Finish all computations, for tests and pictures."""
         self._rest.stop()
         self.begin()
-        self._climbing.settle()
-        self._covering.settle()
-        self.warning.settle()
+        self._climbing.wait()
+        self._covering.wait()
+        self.warning.wait()
         if self._shows_many:
-            self.many.settle()
+            self.many.wait()
 
     @property
     def busy(self) -> bool:
@@ -286,13 +290,13 @@ class LadderDesk(QWidget):
         over = f"over {len(session.checking.traces()) if self.everywhere else 1} of the project's recordings"
         where = f"{clock(session.seconds)} of {session.trace.name}" if session.trace.name else "the start"
         rest = f"as it would be at {where}, with everything that happened before"
-        before = session.comparing.before
-        dots = f"   ·   a dot: it looked otherwise {before.called}" if before is not None and face == 0 else ""
+        before = session.comparison.before
+        dots = f"   ·   a dot: it looked otherwise {before.title}" if before is not None and face == 0 else ""
         self.held.setText((over if states else rest) + dots + busy)
-        rungs = [rung for row in self._found for rung in row.rungs]
-        never = sum(rung.never for rung in rungs)
+        samples = [sample for row in self._found for sample in row.samples]
+        never = sum(sample.never for sample in samples)
         where = "any recording" if self.everywhere else "this recording"
-        self.never.setText(f"{never} of {len(rungs)} states were never shown by {where}" if rungs else "")
+        self.never.setText(f"{never} of {len(samples)} states were never shown by {where}" if samples else "")
         beyond = sum(row.beyond(session.variable(row.driver)) for row in self._found)
         self.reach.setText(
             f"A generated trace reaches {never - beyond} of them; {beyond} are missing values or outside the declared ranges"
@@ -319,7 +323,7 @@ class LadderDesk(QWidget):
         """Compute the state coverage in the background."""
         bound = self.session.tracks.bound
         tracks = self._searched_tracks()
-        self._covering.ask(
+        self._covering.submit(
             lambda _: {ident: coverage(tracks, widget) for ident, widget in _ordered(bound)},
             lambda covered, _: self.states.show_covered(covered, bound),
         )
@@ -350,31 +354,31 @@ class LadderDesk(QWidget):
         self.only_never = not self.only_never
         self._choose()
 
-    def _cell(self, row: Row, rung: Rung) -> None:
+    def _cell(self, row: Row, sample: Sample) -> None:
         """Go to a cell's first recorded moment, or pin its value if there is none."""
         session = self.session
         session.select_widget(row.widget.widget.id)
-        there = rung.there
-        if rung is row.now:
+        there = sample.there
+        if sample is row.now:
             return
         if there.first is None:
-            self._hold(row, rung)
+            self._hold(row, sample)
             return
         if not session.look_at(there.trace):
             return
         session.go_to_seconds(there.first)
-        exactly = "" if rung.recorded.frames else f"  {row.driver} is near {said(rung.value)} there"
+        exactly = "" if sample.recorded.frames else f"  {row.driver} is near {format_value(sample.value)} there"
         session.reported.emit(f"{clock(there.first)} of {session.trace.name}.{exactly}  Ctrl+1 shows it", False)
 
-    def _hold(self, row: Row, rung: Rung) -> None:
+    def _hold(self, row: Row, sample: Sample) -> None:
         """Pin a value no recording has; a derived value cannot be pinned."""
         session = self.session
         if session.variable(row.driver) is None:
             session.reported.emit(f"No recording shows it, and {row.driver} follows from other variables", False)
             return
-        session.hand.pin(row.driver, rung.value)
+        session.manual.pin(row.driver, sample.value)
         session.reported.emit(
-            f"No recording shows it: {row.driver} is held at {said(rung.value)}.  Ctrl+L lets go", False
+            f"No recording shows it: {row.driver} is held at {format_value(sample.value)}.  Ctrl+L lets go", False
         )
 
     def _link(self, row: Row, link: Link) -> None:
@@ -382,7 +386,7 @@ class LadderDesk(QWidget):
         if link.does == "drive":
             self._drivers[ident] = link.name
         elif link.does == "slot":
-            self.session.looking.slots[ident] = row.widget.slot + 1
+            self.session.view_state.slots[ident] = row.widget.slot + 1
         elif link.does == "cross":
             self._crossed[ident] = "" if self._crossed.get(ident) == link.name else link.name
         else:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PySide6.QtCore import QSize
 from PySide6.QtGui import QColor, QImage, QPainter
 
-from avrin.app.painting.apart import painting
+from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
 from avrin.model import Screen
 from avrin.render import UNDER, scene, widget_rect

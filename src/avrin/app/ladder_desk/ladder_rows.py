@@ -13,9 +13,9 @@ from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
 from avrin.app.session.session import Session
-from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Rung, interval_words, percent, row_sheet
+from avrin.ladder import Cells, Link, Paper, Row, RowSheet, Sample, interval_words, percent, row_sheet
 from avrin.render import Rect
-from avrin.render.values import clock, said
+from avrin.render.values import clock, format_value
 from avrin.widgets import Bound
 
 __all__ = ["LadderRows", "paper"]
@@ -58,18 +58,18 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         """Return each cell with its widget, value and recorded share; a press goes there or pins the value."""
         return [
             Part(
-                f"{row.widget.widget.title}, {row.driver} {'now ' if rung is row.now else ''}{said(rung.value)}",
+                f"{row.widget.widget.title}, {row.driver} {'now ' if sample is row.now else ''}{format_value(sample.value)}",
                 QRectF(*rect).translated(0, y),
-                value=self._recorded_text(rung) + self._since(rung), chosen=self._chosen == (i, k),
-                press=partial(self.cell_pressed.emit, row, rung),
+                value=self._recorded_text(sample) + self._since(sample), chosen=self._chosen == (i, k),
+                press=partial(self.cell_pressed.emit, row, sample),
             )
             for i, (row, (y, sheet)) in enumerate(zip(self.rows, self._sheets, strict=True))
-            for k, (rect, rung) in enumerate(sheet.cells)
+            for k, (rect, sample) in enumerate(sheet.cells)
         ]  # fmt: skip
 
-    def _since(self, rung: Rung) -> str:
+    def _since(self, sample: Sample) -> str:
         """Return the note for a cell that looked different before."""
-        return ", differs" if id(rung) in self.differ else ""
+        return ", differs" if id(sample) in self.differ else ""
 
     def show_rows(self, rows: list[Row], bound: Bound, otherwise: str) -> None:
         """Show rows with their bound project, or a sentence if there are none."""
@@ -79,7 +79,7 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
     def _lay_out(self) -> None:
         self._sheets, y = [], 0.0
         for row in self.rows:
-            sheet = row_sheet(row, self._bound, self.width(), paper(self.session.looking.ground), pressed=True)
+            sheet = row_sheet(row, self._bound, self.width(), paper(self.session.view_state.ground), pressed=True)
             self._sheets.append((y, sheet))
             y += sheet.height + 1
         self.setFixedHeight(max(120, round(y)))
@@ -104,8 +104,8 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
             painter.save()
             painter.translate(0, y)
             draw_shapes(painter, sheet.shapes)
-            for rect, rung in sheet.cells:
-                if id(rung) in self.differ:
+            for rect, sample in sheet.cells:
+                if id(sample) in self.differ:
                     painter.setPen(QPen(theme().desk, 1.5))
                     painter.setBrush(theme().accent)
                     painter.drawEllipse(QPointF(rect.x + rect.width - 1, rect.y + 1), 5, 5)
@@ -217,17 +217,17 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
         cell = self._cell_at(point)
         if cell is None:
             return ""
-        row, (_, rung) = self.rows[cell[0]], self._sheets[cell[0]][1].cells[cell[1]]
-        return f"{row.driver} {said(rung.value)}: {self._recorded_text(rung)}"
+        row, (_, sample) = self.rows[cell[0]], self._sheets[cell[0]][1].cells[cell[1]]
+        return f"{row.driver} {format_value(sample.value)}: {self._recorded_text(sample)}"
 
     @staticmethod
-    def _recorded_text(rung: Rung) -> str:
-        found, words = rung.interval.found, interval_words(rung.interval)
+    def _recorded_text(sample: Sample) -> str:
+        found, words = sample.interval.occurrences, interval_words(sample.interval)
         if found.first is None:
             return "never recorded. A press holds the value"
-        told = f"{words + ': ' if words else ''}{percent(rung.interval.share)} of all frames"
+        told = f"{words + ': ' if words else ''}{percent(sample.interval.share)} of all frames"
         told += f", first at {clock(found.first)} of {found.trace}"
-        return told + (". That very value was never recorded" if rung.never else "")
+        return told + (". That very value was never recorded" if sample.never else "")
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):
@@ -235,10 +235,10 @@ class LadderRows(KeepsKeys, Assisted, QWidget):
             return True
         return super().event(event)
 
-    def cell_rect(self, row: int, rung: Rung) -> QRectF:
+    def cell_rect(self, row: int, sample: Sample) -> QRectF:
         """Return a cell's rectangle in this view."""
         y, sheet = self._sheets[row]
-        rect = next(rect for rect, one in sheet.cells if one is rung)
+        rect = next(rect for rect, one in sheet.cells if one is sample)
         return QRectF(rect.x, rect.y + y, rect.width, rect.height)
 
 

@@ -10,14 +10,14 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
-from avrin.app.controls.by_keys import ring
+from avrin.app.controls.focus import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
 from avrin.render.values import clock
 from avrin.trace import Trace
 from avrin.tuning import Lesson
 
-__all__ = ["LessonChart", "lessons_said"]
+__all__ = ["LessonChart", "lessons_summary"]
 
 TALL, LEFT, RIGHT, TOP = 26, 170, 190, 26
 
@@ -140,7 +140,7 @@ class LessonChart(KeepsKeys, Assisted, QWidget):
         ]  # fmt: skip
 
 
-def lessons_said(lessons: Sequence[Lesson]) -> str:
+def lessons_summary(lessons: Sequence[Lesson]) -> str:
     """Summarise prompts over recordings in a sentence."""
     needed, shown = sum(one.needed is not None for one in lessons), [one for one in lessons if one.shown is not None]
     if not lessons:

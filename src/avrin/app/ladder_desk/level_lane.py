@@ -12,7 +12,7 @@ from avrin.app.controls.theme import font, theme
 from avrin.app.painting.curve import Span, curve_image, ranges
 from avrin.render.values import clock
 from avrin.trace import Pyramid, Trace
-from avrin.tuning import Outcome, Question, Signal, level_said
+from avrin.tuning import Outcome, Question, Signal, limit_text
 
 __all__ = ["LevelLane"]
 
@@ -96,7 +96,7 @@ class LevelLane(Assisted, QWidget):
         painter.drawText(QRectF(20, TOP + 14, LEFT - 26, 18), Qt.AlignmentFlag.AlignVCenter, words)
         began = "never warned" if one.begins is None else f"warned from {clock(float(axis[one.begins]))}"
         painter.drawText(QRectF(20, TOP + 31, LEFT - 26, 18), Qt.AlignmentFlag.AlignVCenter, began)
-        said = f"{question.band.name} at {level_said(limit, share=self._share)}"
+        said = f"{question.band.name} at {limit_text(limit, share=self._share)}"
         painter.drawText(QRectF(20, TOP + 48, LEFT - 26, 18), Qt.AlignmentFlag.AlignVCenter, said)
         for frame, align in ((start, Qt.AlignmentFlag.AlignLeft), (stop - 1, Qt.AlignmentFlag.AlignRight)):
             under = QRectF(area.left(), area.bottom() + 3, area.width(), 14)

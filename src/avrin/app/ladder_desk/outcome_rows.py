@@ -10,7 +10,7 @@ from PySide6.QtGui import QImage, QKeyEvent, QMouseEvent, QPainter, QPaintEvent
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
-from avrin.app.controls.by_keys import Stepped, ring
+from avrin.app.controls.focus import Stepped, ring
 from avrin.app.controls.theme import font, theme
 from avrin.tuning import Outcome
 

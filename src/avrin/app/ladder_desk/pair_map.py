@@ -9,10 +9,10 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
-from avrin.app.controls.by_keys import ring
+from avrin.app.controls.focus import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
-from avrin.tuning import PairMap, level_said, wait_said
+from avrin.tuning import PairMap, duration_text, limit_text
 
 __all__ = ["PairMapView"]
 
@@ -69,12 +69,12 @@ class PairMapView(KeepsKeys, Assisted, QWidget):
         self.update()
 
     def _value_text(self, value: float) -> str:
-        return level_said(float(value), share=self.share)
+        return limit_text(float(value), share=self.share)
 
     def _other(self, value: float) -> str:
         if not value:
             return "at once"
-        return wait_said(float(value)) if self.second == "held" else self._value_text(value)
+        return duration_text(float(value)) if self.second == "held" else self._value_text(value)
 
     def _area(self) -> QRectF:
         return QRectF(LEFT, TOP, self.width() - LEFT - RIGHT, self.height() - TOP - BOTTOM)

@@ -24,7 +24,7 @@ from avrin.render.values import clock
 from avrin.sweep import OfWidget, Outline
 from avrin.widgets import HIDDEN
 
-__all__ = ["OUTLINE", "SweptRows", "state_said"]
+__all__ = ["OUTLINE", "SweptRows", "state_text"]
 
 Index = QModelIndex | QPersistentModelIndex
 TALL, NAME, LEAST, OUTLINE, STATE = 34, 240, 160, 440, 128  # pixels
@@ -32,7 +32,7 @@ FIXED = 2  # columns before the states: the name and the miniature
 FILTERS = ("ever", "never")
 
 
-def state_said(state: str) -> str:
+def state_text(state: str) -> str:
     """Return a state's display name."""
     return {"": "no band"}.get(state, state)
 
@@ -55,7 +55,7 @@ class _Model(QAbstractTableModel):
     def headerData(self, section: int, way: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         if way != Qt.Orientation.Horizontal or role != Qt.ItemDataRole.DisplayRole or self.found is None:
             return None
-        return ("recording", "")[section] if section < FIXED else state_said(self.found.states[section - FIXED])
+        return ("recording", "")[section] if section < FIXED else state_text(self.found.states[section - FIXED])
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> object:
         found = self.found

@@ -13,21 +13,21 @@ from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.controls.theme import EDGE
 from avrin.app.ladder_desk.hud_part import hud_part
-from avrin.app.ladder_desk.lesson_chart import LessonChart, lessons_said
+from avrin.app.ladder_desk.lesson_chart import LessonChart, lessons_summary
 from avrin.app.ladder_desk.level_lane import LevelLane
 from avrin.app.ladder_desk.outcome_rows import PICTURE, OutcomeRows
 from avrin.app.ladder_desk.pair_map import PairMapView
 from avrin.app.ladder_desk.warning_chart import WarningChart
-from avrin.app.session.jobs import Jobs, Started, Turns
+from avrin.app.session.jobs import Jobs, Started, TimeSlices
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
-from avrin.arrange import outcome_added, outcome_called, outcome_removed
+from avrin.edits import outcome_added, outcome_called, outcome_removed
 from avrin.model import AvrinError, Project, write
 from avrin.render.values import clock
 from avrin.trace import Trace
@@ -43,13 +43,14 @@ from avrin.tuning import (
     Wish,
     asked,
     curves,
+    duration_text,
     fulfils,
     hard,
     is_lesson,
     is_share,
     lessons,
-    level_said,
     levels,
+    limit_text,
     nearest_limit,
     outcomes_at,
     pair_map,
@@ -57,7 +58,6 @@ from avrin.tuning import (
     signals,
     table,
     usual_values,
-    wait_said,
     with_limit,
 )
 from avrin.widgets import RulePlace, Tracks, own_example
@@ -126,8 +126,8 @@ class WarningFace(QWidget):
         }
         for name, field in self.seconds.items():
             field.taken.connect(partial(self._seconds_are, name))
-        warns, terms = inked("it warns of", size="small"), QWidget()
-        where, begins = inked("where should", size="small"), inked("begin?", size="small")
+        warns, terms = text_label("it warns of", size="small"), QWidget()
+        where, begins = text_label("where should", size="small"), text_label("begin?", size="small")
         about = (warns, self.outcomes, self.called, self.rule, self.remove, None)
         whole.addLayout(row(where, self.bands, begins, *about))
         terms.setLayout(
@@ -136,7 +136,7 @@ class WarningFace(QWidget):
                 self._wish("false", "false alarms in ten minutes"), "false in 10 minutes", None)
         )  # fmt: skip
         whole.addWidget(terms)
-        self.sentence = inked("", "ink", "large")
+        self.sentence = text_label("", "ink", "large")
         self.take = Link("", self.take_over, bold=True)
         said = QHBoxLayout()
         said.addWidget(self.sentence)
@@ -146,7 +146,7 @@ class WarningFace(QWidget):
         for link in self.views.values():
             said.addWidget(link)
         whole.addLayout(said)
-        self.answer = inked("", size="small")
+        self.answer = text_label("", size="small")
         self.nearest = Link("", self._ask_nearest, bold=True)
         answered = QWidget()
         answered.setLayout(row(self.answer, self.nearest, None))
@@ -165,7 +165,7 @@ class WarningFace(QWidget):
         )  # for bands only
         self.way = LevelLane()
         whole.addWidget(self.way)
-        self._painting = Turns(self, self.session, "tracks", "recordings")
+        self._painting = TimeSlices(self, self.session, "tracks", "recordings")
 
     def _charts(self) -> QHBoxLayout:
         """Lay out the charts and the list of outcomes."""
@@ -279,7 +279,7 @@ class WarningFace(QWidget):
             except AvrinError as error:
                 return str(error)
 
-        self._work.ask(work, lambda result, _: self._show_lessons(result))
+        self._work.submit(work, lambda result, _: self._show_lessons(result))
 
     def _show_lessons(self, result: tuple[list[Lesson], list[Trace]] | str) -> None:
         if isinstance(result, str):
@@ -291,7 +291,7 @@ class WarningFace(QWidget):
         self.way.show_outcome(None, share=False)
         self.lessons.show_lessons(told, traces)
         self.charts.setCurrentIndex(2)
-        self.sentence.setText(lessons_said(told))
+        self.sentence.setText(lessons_summary(told))
 
     def _go_to_lesson(self, number: int) -> None:
         """Go to where a prompt was shown, or needed but not shown."""
@@ -324,18 +324,18 @@ class WarningFace(QWidget):
             }  # fmt: skip
             return _Found(question, found, told, traces, each, {})
 
-        self._work.ask(work, lambda found, _: self._show(found))
+        self._work.submit(work, lambda found, _: self._show(found))
 
     @property
     def busy(self) -> bool:
         """Whether it is being computed."""
         return self._work.busy or self._mapping.busy or self._painting.busy
 
-    def settle(self) -> None:
+    def wait(self) -> None:
         """Finish all computations, for tests and pictures."""
-        self._work.settle()
-        self._mapping.settle()
-        self._painting.settle()
+        self._work.wait()
+        self._mapping.wait()
+        self._painting.wait()
 
     # -- the result -------------------------------------------------------------------------------------------------
 
@@ -395,7 +395,7 @@ class WarningFace(QWidget):
             if (self._found, self.second) == (found, second):
                 self._show_map(found, second)
 
-        self._mapping.ask(work, done)
+        self._mapping.submit(work, done)
 
     def _show_map(self, result: _Found, second: str) -> None:
         question = result.question
@@ -410,7 +410,7 @@ class WarningFace(QWidget):
     def _pair(self, value: float, other: float) -> None:
         """Select a limit and a second value."""
         if self._found is not None:
-            self._tell(value, SECOND_VALUES[self.second].made(self._found.question, other))
+            self._tell(value, SECOND_VALUES[self.second].apply(self._found.question, other))
 
     @property
     def wish(self) -> Wish | None:
@@ -457,7 +457,7 @@ class WarningFace(QWidget):
             return
         at = nearest_limit(told, wish, self._minutes())
         value = float(told.value[at])
-        said = level_said(value, share=self.chart.share)
+        said = limit_text(value, share=self.chart.share)
         self._nearest = value
         self.nearest.set_text(f"ask at {said}")
         self.answer.setText(
@@ -475,7 +475,7 @@ class WarningFace(QWidget):
             return ""
         each = "the one it misses" if why.count == 1 else f"each of the {why.count} it misses"
         side = "above" if question.below else "below"
-        level = level_said(why.level, share=self.chart.share)
+        level = limit_text(why.level, share=self.chart.share)
         if why.at_once:
             return f"  {each.capitalize()} comes in a single step from {side} {level}."
         return f"  {self.terms.lead:g} s ahead of {each} it was still {side} {level}."
@@ -508,14 +508,17 @@ class WarningFace(QWidget):
         outcomes, warned, late, missed = (
             int(getattr(told, name)[0]) for name in ("outcomes", "warned", "late", "missed")
         )
-        said = level_said(value, share=self.chart.share)
+        said = limit_text(value, share=self.chart.share)
         written = found.question
         otherwise = (question.gap, question.sticky) != (written.gap, written.sticky)
         if otherwise:
             back = value + question.gap if question.gap is not None else value
-            said += f", back at {level_said(back, share=self.chart.share)}" if question.sticky else ", back at once"
+            said += f", back at {limit_text(back, share=self.chart.share)}" if question.sticky else ", back at once"
         if question.held != written.held:
-            otherwise, said = True, said + (f", held for {wait_said(question.held)}" if question.held else ", at once")
+            otherwise, said = (
+                True,
+                said + (f", held for {duration_text(question.held)}" if question.held else ", at once"),
+            )
         more = "".join(f", {count} {what}" for count, what in ((late, "late"), (missed, "not at all")) if count)
         again = int(told.again[0])
         self.sentence.setText(
@@ -533,7 +536,7 @@ class WarningFace(QWidget):
             f"{clock(float(found.traces[one.recording].axis[one.frame]))}" for one in each
         ]  # fmt: skip
         self.rows.show_outcomes(each, names, self.terms.lead)
-        self._painting.ask(self._pictures, lambda _, __: None)
+        self._painting.submit(self._pictures, lambda _, __: None)
         self._show_way(0)
 
     def save(self, path: Path) -> None:
@@ -594,7 +597,7 @@ class WarningFace(QWidget):
         value, question = self._asked
         ident, name = self.band
         self.session.seal()
-        said = level_said(value, share=self.chart.share)
+        said = limit_text(value, share=self.chart.share)
         if self._found.question.limit is not None:
             self._left.setdefault(self.band, set()).add(self._found.question.limit)
         self.session.edit(with_limit(self.session.project, question, value), f"{name} of {ident} begins at {said}")

@@ -12,10 +12,10 @@ from PySide6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent,
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
-from avrin.app.controls.by_keys import ring
+from avrin.app.controls.focus import ring
 from avrin.app.controls.keys import ARROWS, KeepsKeys
 from avrin.app.controls.theme import font, theme
-from avrin.tuning import Curves, level_said
+from avrin.tuning import Curves, limit_text
 
 __all__ = ["WarningChart"]
 
@@ -54,7 +54,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
 
     def assisted_value(self) -> str:
         """Return the selected limit."""
-        return level_said(self.at, share=self.share) if self.at is not None else ""
+        return limit_text(self.at, share=self.share) if self.at is not None else ""
 
     def show_curves(self, curves: Curves | None, now: float | None, *, share: bool) -> None:
         """Show curves. now: the band's current limit; share: it is a percentage."""
@@ -125,7 +125,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
         low, high = float(self.curves.value[0]), float(self.curves.value[-1])
         for value in _round_steps(low, high, 7):
             there = QRectF(self.x_of(value) - 40, area.bottom() + 6, 80, 18)
-            painter.drawText(there, Qt.AlignmentFlag.AlignHCenter, level_said(value, share=self.share))
+            painter.drawText(there, Qt.AlignmentFlag.AlignHCenter, limit_text(value, share=self.share))
         ends: list[tuple[float, str, QColor]] = []
         for name, colour, style in LINES:
             counts = getattr(self.curves, name)
@@ -217,7 +217,7 @@ class WarningChart(KeepsKeys, Assisted, QWidget):
             painter.drawEllipse(QPointF(x, area.top() - 12), 5.5, 5.5)
             painter.setPen(t.ink)
             painter.setFont(font("small", True))
-            words = ("now " if self.at == self.now else "") + level_said(self.at, share=self.share)
+            words = ("now " if self.at == self.now else "") + limit_text(self.at, share=self.share)
             painter.drawText(QPointF(x + 11, area.top() - 8), words)
 
     # -- input ------------------------------------------------------------------------------------------------------

@@ -8,8 +8,8 @@ from collections.abc import Sequence
 from PySide6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF
 from PySide6.QtGui import QColor, QGuiApplication, QImage, QPageSize, QPdfWriter
 
-from avrin.app.controls.quiet import quiet_toolkit
-from avrin.app.painting.apart import painting
+from avrin.app.controls.qt_log import quiet_toolkit
+from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw, png_bytes
 from avrin.render import UNDER
 from avrin.widgets import Shape

@@ -10,8 +10,8 @@ from typing import NamedTuple
 from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QPainter, QPainterPath, QPen, QTransform
 
-from avrin.app.painting.apart import painting
-from avrin.app.painting.kept_glyphs import keep_glyph, kept_glyph
+from avrin.app.painting.glyph_cache import keep_glyph, kept_glyph
+from avrin.app.painting.offscreen import painting
 from avrin.render import face, font_of, shape
 from avrin.widgets import Font, TextRun
 

@@ -11,12 +11,12 @@ from pathlib import Path as FilePath
 from PySide6.QtCore import QBuffer, QIODevice, QRectF, QSize, Qt
 from PySide6.QtGui import QBrush, QColor, QImage, QImageReader, QPainter, QPainterPath, QPen, QTransform
 
-from avrin.app.painting.apart import painting
 from avrin.app.painting.lettering import colour_of, draw_texts, outline_path
+from avrin.app.painting.offscreen import painting
 from avrin.model import AvrinError
 from avrin.render import artwork, bounds, is_within, nine_parts, picture_mark, picture_size, refusal
-from avrin.render.confined import Confined
-from avrin.render.faults import note_fault
+from avrin.render.drawing_errors import note_fault
+from avrin.render.sandbox import Confined
 from avrin.widgets import Box, Clip, Group, NineSlice, Path, Picture, Shape, TextRun
 
 __all__ = ["draw", "draw_shapes", "forget_pictures", "load_picture", "png_bytes"]
@@ -295,7 +295,7 @@ def _group(painter: QPainter, group: Group) -> None:
 
 def _looked_at(painter: QPainter, group: Group) -> None:
     """Draw a group with its colour vision simulated inside its clip."""
-    from avrin.app.painting.eyes import as_seen_with
+    from avrin.app.painting.colour_vision import as_seen_with
 
     assert group.clip is not None
     c, ratio = group.clip, painter.device().devicePixelRatio()

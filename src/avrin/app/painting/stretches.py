@@ -11,7 +11,7 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 
 from avrin.app.controls.theme import theme
-from avrin.app.painting.apart import painting
+from avrin.app.painting.offscreen import painting
 from avrin.trace import Array
 from avrin.widgets import BROKEN, HIDDEN, MISSING, OFF, BoundWidget, Tracks, changes
 

@@ -8,8 +8,8 @@ from PySide6.QtCore import QRectF, Qt
 from PySide6.QtGui import QGuiApplication, QImage
 from PySide6.QtSvg import QSvgRenderer
 
-from avrin.app.painting.apart import painting
-from avrin.render.confined import serve
+from avrin.app.painting.offscreen import painting
+from avrin.render.sandbox import serve
 
 __all__: list[str] = []
 

@@ -10,15 +10,15 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
-from avrin.app.controls.by_keys import Stepped, ring
+from avrin.app.controls.focus import Stepped, ring
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting import marks
-from avrin.app.painting.apart import painting
-from avrin.app.painting.eyes import as_seen_with
+from avrin.app.painting.colour_vision import as_seen_with
 from avrin.app.painting.film import draw_film
+from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw
 from avrin.app.session.session import Session
-from avrin.audit import CHECKS, Finding, View
+from avrin.findings import CHECKS, Finding, View
 from avrin.model import AvrinError, Plate, ScreenPart
 from avrin.render import UNDER, ground_shapes, hud_shapes, part_at, scene
 from avrin.screens import (
@@ -73,10 +73,10 @@ class Cells(Assisted, Stepped, QWidget):
         self._later.setSingleShot(True)
         self._later.timeout.connect(self.update)
         self._compared: dict[tuple[str, object], tuple[int, bool]] = {}  # by screen and by what is compared
-        session.comparing.changed.connect(self._compare)
+        session.comparison.changed.connect(self._compare)
         session.frame_changed.connect(self._scrubbed)
         session.values_changed.connect(self._scrubbed)
-        session.reel.shown.connect(self._scrubbed)
+        session.video.shown.connect(self._scrubbed)
 
     assisted_role = Role.List
 
@@ -205,7 +205,7 @@ class Cells(Assisted, Stepped, QWidget):
 
     def _differs(self, cell: Cell) -> bool:
         """Return whether a cell's HUD differs from the earlier version's, ignoring plates and colour vision."""
-        comparing, session = self.session.comparing, self.session
+        comparing, session = self.session.comparison, self.session
         if comparing.found is None or comparing.before is None:
             return False
         key = (cell.screen.name, comparing.found)
@@ -238,7 +238,7 @@ class Cells(Assisted, Stepped, QWidget):
     def _ground(self, cell: Cell, box: QRect, zoom: float, ratio: float) -> QImage:
         """Return a cell's background; a plate is painted once, a film for each of its frames."""
         session, plate = self.session, cell.plate
-        film = session.reel.picture(plate, session.trace, session.frame) if plate is not None and plate.film else None
+        film = session.video.picture(plate, session.trace, session.frame) if plate is not None and plate.film else None
         shown = (plate.name, plate.picture, plate.proportions) if plate is not None else ()
         key = (cell.screen.name, shown, box.width(), box.height(), ratio)
         known = self._grounds.get(key) if film is None else None

@@ -10,20 +10,20 @@ from PySide6.QtCore import QPoint, Signal
 from PySide6.QtGui import QHideEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from avrin.app.controls.asking import ask_target, ending_in
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.inked import inked
+from avrin.app.controls.file_dialogs import ask_target, ending_in
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.painting.export import painted, painted_page
 from avrin.app.screens_desk.cells import Cells, views_of
 from avrin.app.screens_desk.texts_edit import TextsEdit
 from avrin.app.session.session import Session
-from avrin.audit import Finding
+from avrin.findings import Finding
+from avrin.i18n import MADE_UP, OWN, language_codes, language_name
 from avrin.model import AvrinError, ScreenPart, write
 from avrin.render import save_picture
 from avrin.screens import AXES, NO_PLATE, Cell, grid, screens_sheet, usual_cell
-from avrin.texts import MADE_UP, OWN, language_codes, said_language
 
 __all__ = ["ScreensDesk"]
 
@@ -63,14 +63,14 @@ class ScreensDesk(QWidget):
         first = QHBoxLayout(self._head)
         first.setContentsMargins(EDGE, 12, EDGE - 7, 4)
         first.setSpacing(4)
-        first.addWidget(inked("Every screen at once", "ink", "title", bold=True))
+        first.addWidget(text_label("Every screen at once", "ink", "title", bold=True))
         self.walk_link = Link("", lambda: self.walk(1))
         first.addWidget(self.walk_link)
         first.addStretch(1)
         for which in ("rows", "columns"):
             choice = self.choices[which] = Choice(which, [*AXES, NONE])
             choice.taken.connect(partial(self._along, which))
-            first.addWidget(inked("down" if which == "rows" else "across", size="small"))
+            first.addWidget(text_label("down" if which == "rows" else "across", size="small"))
             first.addWidget(choice)
         self._rest = QHBoxLayout()
         self._rest.setSpacing(4)
@@ -108,12 +108,12 @@ class ScreensDesk(QWidget):
                 continue
             values = axis.values(project, self.session.folder)
             choice = Choice(name, list(values))
-            said = axis.said(self.rest)
+            said = axis.describe(self.rest)
             if said == NO_PLATE and said not in values:  # as in the header
                 values = {**values, said: lambda cell: replace(cell, plate=None)}
             if said not in values:  # it was renamed or deleted
                 self.rest = next(iter(values.values()))(self.rest)
-                said = axis.said(self.rest)
+                said = axis.describe(self.rest)
             choice.show_value(said)
             choice.taken.connect(partial(self._rest_is, name))
             self.choices[name] = choice
@@ -229,7 +229,7 @@ class ScreensDesk(QWidget):
         session, menu = self.session, new_menu(self)
         for code in language_codes(session.project, session.folder):
             if code != OWN and code not in MADE_UP:
-                menu.addAction(f"{said_language(code)}\t{code}", partial(self.texts.open_under, self.texts_link, code))
+                menu.addAction(f"{language_name(code)}\t{code}", partial(self.texts.open_under, self.texts_link, code))
         menu.addSeparator()
         menu.addAction("A new language …", partial(self.texts.open_under, self.texts_link, ""))
         menu.popup(self.texts_link.mapToGlobal(QPoint(0, self.texts_link.height() + 2)))

@@ -9,15 +9,15 @@ from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.scroller import scrolled
 from avrin.app.session.session import Session
-from avrin.arrange import language_added, language_removed, language_written
+from avrin.edits import language_added, language_removed, language_written
+from avrin.i18n import Fault, Message, language_name, translation, why_not, with_translation
+from avrin.i18n import forms as forms_of
 from avrin.model import AvrinError, Locale, Project, write
-from avrin.texts import Fault, Message, said_language, translation, why_not, with_translation
-from avrin.texts import forms as forms_of
 
 __all__ = ["TextsEdit"]
 
@@ -35,8 +35,8 @@ class TextsEdit(Popup):
         self.session = session
         self.code = ""
         self.fields: dict[str, list[Field]] = {}  # by singular text
-        self._title = inked("", "ink", "title", bold=True)
-        self._count = inked("", size="small")
+        self._title = text_label("", "ink", "title", bold=True)
+        self._count = text_label("", size="small")
         self.new_code = Field("code of a new language", 90)
         self.new_code.setPlaceholderText("de, pt_BR …")
         self.new_code.taken.connect(self._added)
@@ -98,7 +98,7 @@ class TextsEdit(Popup):
         self.remove.setVisible(any(one.code == code for one in session.project.languages))
         self._area.setVisible(bool(code))
         self._new.setVisible(not code)
-        self._title.setText(said_language(code) if code else "A new language")
+        self._title.setText(language_name(code) if code else "A new language")
         self._messages: tuple[Message, ...] = ()
         while (item := self._grid.takeAt(0)) is not None:
             if (part := item.widget()) is not None:
@@ -115,7 +115,7 @@ class TextsEdit(Popup):
         try:
             read = translation(session.bound, code)
         except AvrinError as error:
-            self._grid.addWidget(inked(str(error), "critical", wrap=True), 0, 0, 1, 2)
+            self._grid.addWidget(text_label(str(error), "critical", wrap=True), 0, 0, 1, 2)
             return
         wrong = {fault.text: fault for fault in read.faults if fault.message is not None}
         self._messages = tuple(sorted(read.messages, key=lambda message: message.single not in wrong))
@@ -128,7 +128,7 @@ class TextsEdit(Popup):
         self._count.setText(f"{there} of {len(self._messages)} texts")
 
     def _line(self, at: int, message: Message, fault: Fault | None) -> None:
-        said = inked(message.single, "ink", wrap=True)
+        said = text_label(message.single, "ink", wrap=True)
         said.setFixedWidth(SOURCE)
         said.setTextFormat(Qt.TextFormat.PlainText)
         said.setToolTip(", ".join(dict.fromkeys(place.widget for place in message.places)))
@@ -147,7 +147,7 @@ class TextsEdit(Popup):
             field.exited.connect(self.setFocus)
             fields.append(field)
             column.addWidget(field)
-        problem = inked(
+        problem = text_label(
             fault.why if fault is not None and fault.sort != "untranslated" else "", "critical", "small", wrap=True
         )
         problem.setVisible(bool(problem.text()))

@@ -10,8 +10,8 @@ from msgspec import Struct
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
-from avrin.app.session.present import Present
 from avrin.app.session.recordings import opened
 from avrin.app.session.snapshot import Reading, Snapshot
 from avrin.model import AvrinError
@@ -19,7 +19,7 @@ from avrin.trace import Trace
 from avrin.widgets import Tracks
 
 if TYPE_CHECKING:  # the checks are imported in the background, when they first run
-    from avrin.audit import Finding, Inspector, View
+    from avrin.findings import Finding, Inspector, View
     from avrin.model import Project
 
 __all__ = ["Checked", "Checking"]
@@ -52,7 +52,7 @@ class Checking(QObject):
 
     changed = Signal()
 
-    def __init__(self, present: Present) -> None:
+    def __init__(self, present: EditorState) -> None:
         super().__init__(present)
         self._present = present
         self.findings: list[Finding] = []
@@ -105,7 +105,7 @@ class Checking(QObject):
         """The reported findings that have no cause."""
         if not self.findings:
             return []
-        from avrin.audit import with_rest
+        from avrin.findings import with_rest
 
         return [cause for cause, _ in with_rest(self.findings)]
 
@@ -144,23 +144,23 @@ class Checking(QObject):
             return None
         if not found:
             return []
-        from avrin.audit import hushed
+        from avrin.findings import suppressed
 
-        quiet = hushed(self._present.project, list(found))
+        quiet = suppressed(self._present.project, list(found))
         return [one for one in found if one not in quiet]
 
-    def hush(self, finding: Finding, reason: str) -> None:
+    def ignore(self, finding: Finding, reason: str) -> None:
         """Ignore a finding. One undo step."""
-        from avrin.audit import hush
+        from avrin.findings import suppress
 
-        self._present.edit(hush(self._present.project, finding, reason), f"hushing of {finding.code}")
+        self._present.edit(suppress(self._present.project, finding, reason), f"ignore {finding.code}")
         self._sort()
 
-    def tell_again(self, finding: Finding) -> None:
+    def report_again(self, finding: Finding) -> None:
         """Report an ignored finding again. One undo step."""
-        from avrin.audit import unhush
+        from avrin.findings import unsuppress
 
-        self._present.edit(unhush(self._present.project, finding), f"telling of {finding.code}")
+        self._present.edit(unsuppress(self._present.project, finding), "x")
         self._sort()
 
     def fix(self, finding: Finding) -> None:
@@ -180,7 +180,7 @@ class Checking(QObject):
         """Start a run; it waits during playback."""
         earlier = self._latest.tracks or {}
         views = self._views
-        self._jobs.ask(lambda started: self._checked(started, earlier, views), self._take)
+        self._jobs.submit(lambda started: self._checked(started, earlier, views), self._take)
 
     def _checked(self, started: Started, earlier: Mapping[Path, Tracks], views: tuple[View, ...]) -> Checked:
         """Run the checks on the worker thread, from the snapshot alone. earlier: tracks of an earlier run."""
@@ -190,7 +190,7 @@ class Checking(QObject):
         tracks = {path: _over(now, chosen[path], earlier.get(path)) for path in listed if path in chosen}
         every = list(tracks.values()) if listed else [now.tracks] if now.trace.columns else []
         if self._inspector is None:
-            from avrin.audit import CHECKS, Inspector
+            from avrin.findings import CHECKS, Inspector
 
             self._inspector = Inspector(CHECKS)
         found = self._inspector.inspect(now.tracks.bound, every, started.breathe, thorough=False)
@@ -211,9 +211,9 @@ class Checking(QObject):
         """Separate suppressed findings from reported ones."""
         quiet: dict[Finding, str] = {}
         if self._latest.findings:
-            from avrin.audit import hushed
+            from avrin.findings import suppressed
 
-            quiet = hushed(self._present.project, list(self._latest.findings))
+            quiet = suppressed(self._present.project, list(self._latest.findings))
         self._mended = {key: before for key, before in self._mended.items() if before is not self._present.project}
         told = [self._curable(finding) for finding in self._latest.findings if finding not in quiet]
         if (told, quiet) != (self.findings, self.quiet):
@@ -235,16 +235,16 @@ class Checking(QObject):
         """Start no more runs for this project, and close the films they opened."""
         self._timer.stop()
         if self._inspector is not None:
-            from avrin.footage import close_stills
+            from avrin.video import close_stills
 
             self._inspector = None
             close_stills()
 
-    def settle(self) -> None:
+    def wait(self) -> None:
         """Wait for the result, for tests and pictures."""
         self._timer.stop()
         self._ask()
-        self._jobs.settle()
+        self._jobs.wait()
 
 
 def _over(now: Snapshot, trace: Trace, earlier: Tracks | None) -> Tracks:

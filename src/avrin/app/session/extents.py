@@ -5,8 +5,8 @@ from __future__ import annotations
 from PySide6.QtCore import QObject, QTimer, Signal
 
 from avrin import render
+from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs
-from avrin.app.session.present import Present
 
 __all__ = ["Extents"]
 
@@ -18,7 +18,7 @@ class Extents(QObject):
 
     changed = Signal()
 
-    def __init__(self, present: Present) -> None:
+    def __init__(self, present: EditorState) -> None:
         super().__init__(present)
         self._present = present
         self.largest: render.Extent | None = None
@@ -37,7 +37,7 @@ class Extents(QObject):
     def _ask(self) -> None:
         chosen, tracks = self._present.widget, self._present.tracks
         if chosen is not None and not self._present.now.growing:
-            self._jobs.ask(lambda _: render.extent(tracks, chosen), lambda result, _: self._take(result))
+            self._jobs.submit(lambda _: render.extent(tracks, chosen), lambda result, _: self._take(result))
 
     def _take(self, extent: render.Extent | None) -> None:
         if extent != self.largest:
@@ -49,8 +49,8 @@ class Extents(QObject):
         """Whether it is being computed."""
         return self._timer.isActive() or self._jobs.busy
 
-    def settle(self) -> None:
+    def wait(self) -> None:
         """Wait for the result, for tests and pictures."""
         self._timer.stop()
         self._ask()
-        self._jobs.settle()
+        self._jobs.wait()

@@ -9,9 +9,9 @@ from pathlib import Path
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, QTimer, Signal
 
+from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
-from avrin.app.session.keeping import KEEP_AFTER, Keeping
-from avrin.app.session.present import Present
+from avrin.app.session.journaling import KEEP_AFTER, Journaling
 from avrin.app.session.snapshot import Snapshot
 from avrin.app.session.traces import READ_AT_ONCE, Traces, Unsure, timed_by
 from avrin.model import (
@@ -20,19 +20,19 @@ from avrin.model import (
     Project,
     Recording,
     Unsaved,
+    add_recent,
     cache_folder,
     clear_leftovers,
     content_of,
-    forget_draft,
+    delete_draft,
     inside,
-    keep_draft,
     left_behind,
     load,
     load_draft,
     new_draft,
-    opened_now,
     plain_file,
     save,
+    save_draft,
     saving,
     state_folder,
 )
@@ -50,19 +50,19 @@ class Files(QObject):
 
     progressed = Signal(str)  # progress text of a long job
 
-    def __init__(self, present: Present, traces: Traces) -> None:
+    def __init__(self, present: EditorState, traces: Traces) -> None:
         super().__init__(present)
         self._present = present
         self._traces = traces
         self.jobs = Jobs(self, present, "file")
-        self.keeping = Keeping(present)
+        self.journaling = Journaling(present)
         self._drafting = QTimer(self)
         self._drafting.setSingleShot(True)
         self._drafting.setInterval(KEEP_AFTER)
         self._drafting.timeout.connect(self._keep_draft)
         self.draft: Path | None = None  # the draft of a project without a file
         present.edited.connect(self._edited)
-        self.keeping.edited_again.connect(self._keep_draft)
+        self.journaling.edited_again.connect(self._keep_draft)
         self.progressed.connect(self._report_progress)
 
     def _report_progress(self, text: str) -> None:
@@ -81,8 +81,8 @@ class Files(QObject):
         brought = left[0] if left and left[0][1].base == seen else None
         self._show_project(path, project, brought[2] if brought else None, {}, brought[1].recording if brought else "")
         self.draft = None
-        self.keeping.begin(path, seen)
-        QTimer.singleShot(0, lambda: opened_now(path))  # the start need not wait for it
+        self.journaling.begin(path, seen)
+        QTimer.singleShot(0, lambda: add_recent(path))  # the start need not wait for it
         if brought:
             self._brought(brought[0])
             self._present.reported.emit("Brought back edits that had not been saved", False)
@@ -106,12 +106,12 @@ class Files(QObject):
             journal.unlink(missing_ok=True)
             self._offer(rest)
 
-        self.keeping.ask_about(unsaved, project, bring, drop)
+        self.journaling.ask_about(unsaved, project, bring, drop)
 
     def _brought(self, journal: Path) -> None:
         """Delete a restored journal, once this window's own journal contains its edits."""
-        self.keeping.keep()
-        self.keeping.flush()
+        self.journaling.keep()
+        self.journaling.flush()
         journal.unlink(missing_ok=True)
 
     def open_draft(self, path: Path) -> None:
@@ -119,14 +119,14 @@ class Files(QObject):
         draft = load_draft(path)
         self._show_project(None, Project(title=draft.project.title), draft.project, draft.elsewhere)
         self.draft = path
-        if self.keeping.begin_draft(path):
+        if self.journaling.begin_draft(path):
             self.draft = new_draft(draft.project.title)
             self._present.reported.emit("It is open in another window, too: here is a copy of it", False)
 
     def begin_empty(self) -> None:
         """Create a project without recordings."""
         self._show_project(None, Project(), None, {})
-        self.keeping.begin(None)
+        self.journaling.begin(None)
         self.draft = new_draft(self._present.project.title)
 
     def begin_over(self, paths: Sequence[Path], done: Callable[[], None] = lambda: None) -> None:
@@ -134,20 +134,20 @@ class Files(QObject):
 
         done: called when it is ready. Raises AvrinError if one cannot be read, and then nothing has changed.
         """
-        from avrin.begin import listed_as
+        from avrin.onboarding import listed_as
 
         names = listed_as([path.absolute() for path in paths])
         elsewhere = {name: path.absolute() for name, path in zip(names, paths, strict=True)}
         listed = [Recording(path=name) for name in names]
 
         def read() -> tuple[Project, Trace, Unsure]:
-            from avrin.begin import begun
+            from avrin.onboarding import begun
 
             found = [open_guessing(elsewhere[one.path]) for one in listed]
             timed = [(timed_by(one, choices), trace) for one, (trace, choices) in zip(listed, found, strict=True)]
             project, named = begun(timed)
             unsure = {one.key: choices for (one, _), (_, choices) in zip(timed, found, strict=True) if choices}
-            return project, _renamed_trace(named[0], project.called(listed[0].key)), unsure
+            return project, _renamed_trace(named[0], project.recording_name(listed[0].key)), unsure
 
         for path in paths:
             plain_file(path)
@@ -162,7 +162,7 @@ class Files(QObject):
             self._present.reported.emit(f"{paths[0].name}: {len(result[1]):,} frames", False)
             done()
 
-        self.jobs.ask(
+        self.jobs.submit(
             self._traces.reading_job(f"Opening {paths[0].name}, {size / 1e6:,.0f} MB", lambda _: read()), taken
         )
 
@@ -172,7 +172,7 @@ class Files(QObject):
         bare = Project(title=project.title, traces=tuple(replace(one, names={}) for one in project.traces))
         self._present.begin(None, bare, project, trace, first.key, elsewhere, "declaration of all that was recorded")
         self._traces.is_read(first, trace)
-        self.keeping.begin(None)
+        self.journaling.begin(None)
         self.draft = new_draft(first.title)
         self._present.select_widget("")
         self._present.view_changed.emit()
@@ -257,7 +257,7 @@ class Files(QObject):
                 return
             done()
 
-        self.jobs.ask(copy, copied)
+        self.jobs.submit(copy, copied)
 
     def _gathered(self, target: Path) -> tuple[Project, list[tuple[Path, Path]]]:
         """Return the project as it will be saved, and the files to copy as (source, target)."""
@@ -310,51 +310,51 @@ class Files(QObject):
         if (project.title == "Untitled" and self.draft is not None) or (before and project.title == before.stem):
             project = replace(project, title=target.stem)
         with saving(target):
-            self.keeping.check_before_saving(target)
+            self.journaling.check_before_saving(target)
             save(project, target)
         shown = session.project.recording(session.trace_name)
         if project != session.project:
             at = session.project.traces.index(shown) if shown is not None else -1
             session.edit(project, f"save as {target.name}")
             if at >= 0:
-                session.named(project.traces[at].key)
+                session.set_trace_name(project.traces[at].key)
                 self._traces.is_read(project.traces[at], session.now.recorded)
         self._drafting.stop()
         if self.draft is not None:
-            forget_draft(self.draft)
+            delete_draft(self.draft)
             self.draft = None
-        self.keeping.saved(target)
+        self.journaling.saved(target)
         session.saved_as(target)
-        opened_now(target)
+        add_recent(target)
 
     def keep_unsaved(self) -> None:
         """Write unsaved edits where the next start finds them after a crash."""
         self._keep_draft()
-        self.keeping.keep()
-        self.keeping.flush()
+        self.journaling.keep()
+        self.journaling.flush()
 
     def _keep_draft(self) -> None:
         session = self._present
         if session.path is None and self.draft is not None and session.history.edited:
             try:
-                keep_draft(self.draft, Draft(session.project, session.now.elsewhere))
+                save_draft(self.draft, Draft(session.project, session.now.elsewhere))
             except AvrinError as error:
                 log.warning("a draft could not be kept: %s", error)
-                self.keeping.report(f"this project {error.problem}. {error.advice}")
+                self.journaling.report(f"this project {error.problem}. {error.advice}")
             else:
-                self.keeping.report("")
+                self.journaling.report("")
 
     @property
     def would_lose(self) -> bool:
         """Whether there are edits that would be lost with the window."""
-        return bool(self.keeping.failure) and self._present.history.edited
+        return bool(self.journaling.failure) and self._present.history.edited
 
     def forget_unsaved(self) -> None:
         """Delete the journal of edits the user discarded."""
         self._drafting.stop()
-        self.keeping.forget()
+        self.journaling.forget()
         if self._present.path is None and self.draft is not None:
-            forget_draft(self.draft)
+            delete_draft(self.draft)
 
     def _edited(self) -> None:
         """Schedule writing the draft of a project without a file."""
@@ -384,4 +384,4 @@ def _read_at_once(
     path = elsewhere.get(listed.path) or inside(folder, listed.path)
     if path.exists() and path.stat().st_size > READ_AT_ONCE:
         return None
-    return open_listed(path, project.all_variables(), listed, project.called(listed.key))
+    return open_listed(path, project.all_variables(), listed, project.recording_name(listed.key))

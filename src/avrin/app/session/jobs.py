@@ -16,19 +16,19 @@ from typing import Any, TypeVar
 from msgspec import Struct
 from PySide6.QtCore import QCoreApplication, QObject, QRunnable, QThreadPool, QTimer, Signal
 
-from avrin.app.session.present import Present
+from avrin.app.session.editor_state import EditorState
 from avrin.app.session.snapshot import Part, Snapshot
 from avrin.logs import log_file
 from avrin.model import AvrinError
 
-__all__ = ["Jobs", "OvertakenError", "Started", "Turns"]
+__all__ = ["CancelledError", "Jobs", "Started", "TimeSlices"]
 
 log = logging.getLogger(__name__)
 T = TypeVar("T")
 PAUSE = 0.02  # seconds between two checks for the end of playback
 
 
-class OvertakenError(Exception):
+class CancelledError(Exception):
     """A job was cancelled; raised to unwind it, never shown."""
 
 
@@ -44,7 +44,7 @@ class Started(Struct, frozen=True):
         while self.wanted() and self.waits():
             time.sleep(PAUSE)
         if not self.wanted():
-            raise OvertakenError
+            raise CancelledError
         time.sleep(0)
 
 
@@ -58,7 +58,7 @@ class Jobs(QObject):
     _finished = Signal(int, object, bool)
 
     def __init__(
-        self, parent: QObject, present: Present, *reads: Part, failed: Callable[[AvrinError], None] | None = None
+        self, parent: QObject, present: EditorState, *reads: Part, failed: Callable[[AvrinError], None] | None = None
     ) -> None:
         super().__init__(parent)
         self.reads = frozenset(reads)
@@ -73,16 +73,16 @@ class Jobs(QObject):
         self._hurried = False
         self._finished.connect(self._hear)
         present.changed.connect(self._replaced)
-        present.closing.connect(self.forget)
+        present.closing.connect(self.cancel)
 
     @property
     def busy(self) -> bool:
         """Whether a result is pending."""
         return self._done is not None
 
-    def ask(self, work: Callable[[Started], T], done: Callable[[T, Snapshot], None]) -> None:
+    def submit(self, work: Callable[[Started], T], done: Callable[[T, Snapshot], None]) -> None:
         """Run `work` in the background; `done` gets its result and the initial snapshot, on this thread."""
-        self.forget()
+        self.cancel()
         ticket, snapshot, present = self._ticket, self._present.now, self._present
 
         def wanted() -> bool:
@@ -93,12 +93,12 @@ class Jobs(QObject):
         self._pool.clear()
         self._pool.start(_Job(lambda: work(started), lambda result, good: self._finished.emit(ticket, result, good)))
 
-    def forget(self) -> None:
+    def cancel(self) -> None:
         """Cancel the current job."""
         self._ticket += 1
         self._done = None
 
-    def settle(self) -> None:
+    def wait(self) -> None:
         """Wait until the current job has finished and its result is delivered, for tests and pictures."""
         self._hurried = True
         self._pool.waitForDone()
@@ -107,7 +107,7 @@ class Jobs(QObject):
 
     def _replaced(self, parts: frozenset[Part]) -> None:
         if self._done is not None and parts & self.reads:
-            self.forget()
+            self.cancel()
 
     def _hear(self, ticket: int, result: object, good: bool) -> None:
         if ticket != self._ticket or self._done is None:
@@ -133,7 +133,7 @@ class _Job(QRunnable):
         result: Any
         try:
             result, good = self._work(), True
-        except OvertakenError:
+        except CancelledError:
             return
         except AvrinError as error:
             result, good = error, False
@@ -149,14 +149,14 @@ def _inner_fault(error: Exception) -> AvrinError:
     return AvrinError(f"a fault inside Avrin ({type(error).__name__}: {error})", advice=f"Details: {log_file()}")
 
 
-class Turns(QObject):
+class TimeSlices(QObject):
     """Work in time slices on the interface thread, for work that shares the painter's caches.
 
     reads, failed, failure: see `Jobs`. turn: milliseconds per time slice; 0 for a single step.
     """
 
     def __init__(
-        self, parent: QObject, present: Present, *reads: Part, turn: float = 0.0,
+        self, parent: QObject, present: EditorState, *reads: Part, turn: float = 0.0,
         failed: Callable[[AvrinError], None] | None = None,
     ) -> None:  # fmt: skip
         super().__init__(parent)
@@ -171,32 +171,32 @@ class Turns(QObject):
         self._timer = QTimer(self)
         self._timer.timeout.connect(self._go_on)
         present.changed.connect(self._replaced)
-        present.closing.connect(self.forget)
+        present.closing.connect(self.cancel)
 
     @property
     def busy(self) -> bool:
         """Whether there is more to do."""
         return self._work is not None
 
-    def ask(self, work: Callable[[Snapshot], Generator[None, None, T]], done: Callable[[T, Snapshot], None]) -> None:
+    def submit(self, work: Callable[[Snapshot], Generator[None, None, T]], done: Callable[[T, Snapshot], None]) -> None:
         """Do `work` in time slices; `done` gets its result and the initial snapshot."""
         self._snapshot = self._present.now
         self._work, self._done, self.failure = work(self._snapshot), done, None
         self._timer.start(0)
 
-    def forget(self) -> None:
+    def cancel(self) -> None:
         """Cancel the current work."""
         self._work = self._done = None
         self._timer.stop()
 
-    def settle(self) -> None:
+    def wait(self) -> None:
         """Finish the current work at once."""
         while self._work is not None:
             self._go_on()
 
     def _replaced(self, parts: frozenset[Part]) -> None:
         if parts & self.reads:
-            self.forget()
+            self.cancel()
 
     def _go_on(self) -> None:
         until = time.monotonic() + self._turn
@@ -205,7 +205,7 @@ class Turns(QObject):
                 next(self._work)
             except StopIteration as over:
                 done, snapshot = self._done, self._snapshot
-                self.forget()
+                self.cancel()
                 if done is not None:
                     done(over.value, snapshot)
             except AvrinError as error:
@@ -216,7 +216,7 @@ class Turns(QObject):
                 return
 
     def _fail(self, error: AvrinError) -> None:
-        self.forget()
+        self.cancel()
         self.failure = error
         self._failed(error)
 

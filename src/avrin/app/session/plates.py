@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from avrin.app.session.jobs import Started
-from avrin.app.session.keeping import OWN_SIZE, Ask
+from avrin.app.session.journaling import OWN_SIZE, Ask
 from avrin.model import FILM, USUAL_SCREEN, AvrinError, Plate, take_in
 from avrin.render import plate_size
 
@@ -51,14 +51,14 @@ def add_plates(session: Session, files: Sequence[Path], *, as_film: bool = False
         return _copied(files, folder, as_film, report_progress)
 
     session.reported.emit(f"{title}, {size / 1e6:,.0f} MB …  Esc stops it", False)
-    session.files.jobs.ask(copy, lambda names, _: _show(session, names))
+    session.files.jobs.submit(copy, lambda names, _: _show(session, names))
 
 
 def _copied(
     files: Sequence[Path], folder: Path, as_film: bool, report_progress: Callable[[int], None] = lambda _: None
 ) -> list[tuple[str, bool]]:
     """Return the copies' names in the project, each with whether it is a film. Raises AvrinError."""
-    from avrin.footage import open_footage, take_in_numbered
+    from avrin.video import open_footage, take_in_numbered
 
     if as_film:
         return [(take_in_numbered(files, folder, report_progress), True)]
@@ -79,7 +79,7 @@ def _copied(
 
 
 def _show(session: Session, names: Sequence[tuple[str, bool]]) -> None:
-    from avrin.arrange import film_added, plate_added
+    from avrin.edits import film_added, plate_added
 
     project = session.project
     for name, is_film in names:
@@ -100,9 +100,9 @@ def _offer_screen(session: Session, plate: Plate) -> None:
         return
 
     def add() -> None:
-        from avrin.arrange import screen_added
+        from avrin.edits import screen_added
 
-        session.files.keeping.answered.emit(OWN_SIZE)
+        session.files.journaling.answered.emit(OWN_SIZE)
         if plate.name not in {one.name for one in session.project.plates}:
             return  # it was undone
         made, _ = screen_added(session.project, plate.name, (width, height))
@@ -111,5 +111,5 @@ def _offer_screen(session: Session, plate: Plate) -> None:
         session.show_on(session.project.whole_screens[-1])
 
     text = f"{plate.name} is {width} × {height}, and no screen of the project has that size"
-    choices = (("add it as a screen", add), ("leave it", lambda: session.files.keeping.answered.emit(OWN_SIZE)))
-    session.files.keeping.asked.emit(Ask(OWN_SIZE, text, choices))
+    choices = (("add it as a screen", add), ("leave it", lambda: session.files.journaling.answered.emit(OWN_SIZE)))
+    session.files.journaling.asked.emit(Ask(OWN_SIZE, text, choices))

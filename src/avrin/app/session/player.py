@@ -43,9 +43,9 @@ class Player(QObject):
         self._shown = self.session.frame
 
     def _tick(self) -> None:
-        if self.session.hand.live is not None:
+        if self.session.manual.live is not None:
             now = time.perf_counter()
-            self.session.hand.go_on((now - self._from[0]) * self.session.speed)
+            self.session.manual.go_on((now - self._from[0]) * self.session.speed)
             self._from = (now, 0.0)
             return
         if self.session.frame != self._shown:  # the playhead was moved by the user meanwhile

@@ -64,7 +64,7 @@ def _holds(reading: Reading, kinds: Mapping[str, ColumnKind], listed: Recording)
 def _read(now: Snapshot, recording: Recording) -> Trace | None:
     try:
         return open_listed(
-            now.where(recording), now.project.all_variables(), recording, now.project.called(recording.key)
+            now.where(recording), now.project.all_variables(), recording, now.project.recording_name(recording.key)
         )
     except AvrinError as error:
         log.info("%s is not looked at by the checks: %s", recording.path, error)

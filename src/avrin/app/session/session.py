@@ -5,18 +5,18 @@ from __future__ import annotations
 from functools import cached_property
 from typing import TYPE_CHECKING
 
-from avrin.app.session.arranging import Arranging
-from avrin.app.session.by_hand import ByHand
 from avrin.app.session.checking import Checking
-from avrin.app.session.comparing import Comparing
+from avrin.app.session.comparison import Comparison
+from avrin.app.session.editor_state import EditorState
 from avrin.app.session.extents import Extents
 from avrin.app.session.files import Files
 from avrin.app.session.jobs import Jobs
-from avrin.app.session.looking import Looking
-from avrin.app.session.present import Present
-from avrin.app.session.reel import Reel
-from avrin.app.session.suggesting import Suggesting
+from avrin.app.session.manual_values import ManualValues
+from avrin.app.session.selection_edits import SelectionEdits
+from avrin.app.session.suggestions import Suggestions
 from avrin.app.session.traces import Traces
+from avrin.app.session.video_decoder import VideoDecoder
+from avrin.app.session.view_state import WindowViewState
 from avrin.model import AvrinError
 from avrin.widgets import Bound, Tracks
 
@@ -26,29 +26,29 @@ if TYPE_CHECKING:
 __all__ = ["Session"]
 
 
-class Session(Present):
+class Session(EditorState):
     """One project in one window.
 
-    hand: pins and drives. arranging: edits of the selected widgets. looking: the view state.
+    manual: pins and drives. selection_edits: edits of the selected widgets. view_state: the view state.
     files: of its project. traces: its recordings.
     sweeps: over thousands of external recordings.
-    extents, checking, suggesting: background results. reel: films behind the HUD.
+    extents, checking, suggestions: background results. video: films behind the HUD.
     """
 
     def __init__(self) -> None:
         super().__init__()
         self._evaluating = Jobs(self, self, "file", "project", "trace")
-        self.hand = ByHand(self)
-        self.looking = Looking(self)
-        self.arranging = Arranging(self, self.looking)
+        self.manual = ManualValues(self)
+        self.view_state = WindowViewState(self)
+        self.selection_edits = SelectionEdits(self, self.view_state)
         self.traces = Traces(self)
         self.files = Files(self, self.traces)
         self.extents = Extents(self)
         self.checking = Checking(self)
-        self.suggesting = Suggesting(self)
-        self.comparing = Comparing(self)
-        self.reel = Reel(self)
-        self.reel.looked_through.connect(self.checking.look_again)
+        self.suggestions = Suggestions(self)
+        self.comparison = Comparison(self)
+        self.video = VideoDecoder(self)
+        self.video.looked_through.connect(self.checking.look_again)
 
     @cached_property
     def sweeps(self) -> Sweeps:
@@ -59,7 +59,7 @@ class Session(Present):
 
     def evaluate_later(self, bound: Bound) -> None:
         """Evaluate in the background; the window continues with the previous result, and the newest edit wins."""
-        self._evaluating.ask(
+        self._evaluating.submit(
             lambda started: Tracks(bound, started.snapshot.trace, started.snapshot.tracks),
             lambda tracks, _: self.evaluated(bound, tracks),
         )
@@ -87,24 +87,24 @@ class Session(Present):
             or self.traces.jobs.busy
             or self.extents.busy
             or self.checking.busy
-            or self.suggesting.busy
-            or self.comparing.busy
-            or self.reel.busy
+            or self.suggestions.busy
+            or self.comparison.busy
+            or self.video.busy
         )
 
-    def settle(self) -> None:
+    def wait(self) -> None:
         """Wait for background work, for tests and pictures."""
-        self.files.jobs.settle()
-        self.traces.jobs.settle()
-        self._evaluating.settle()
-        self.comparing.settle()
-        self.reel.settle()
+        self.files.jobs.wait()
+        self.traces.jobs.wait()
+        self._evaluating.wait()
+        self.comparison.wait()
+        self.video.wait()
 
     def close(self) -> None:
         """Write unsaved edits, stop background work, and delete the session on return to the event loop."""
         self.set_playing(False)
         self.files.keep_unsaved()
-        self.files.keeping.close()
+        self.files.journaling.close()
         self.closing.emit()
         # Deleted by Qt rather than by Python's collector: that would hold the lock the pools' last jobs wait for, and
         # cannot follow references from signals to connected functions.

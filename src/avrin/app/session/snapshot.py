@@ -13,8 +13,8 @@ import numpy as np
 from msgspec import Struct, field
 from msgspec.structs import replace
 
+from avrin.i18n import OWN
 from avrin.model import USUAL_SCREEN, Plate, Project, Recording, Screen, inside
-from avrin.texts import OWN
 from avrin.trace import KIND_OF, ColumnKind, Trace, Value
 from avrin.widgets import Bound, Tracks, bind
 

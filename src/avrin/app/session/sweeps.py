@@ -13,10 +13,10 @@ from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, QProcess, Signal
 
+from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs
-from avrin.app.session.present import Present
 from avrin.app.session.snapshot import Snapshot
-from avrin.model import AvrinError, cache_folder, dumps, folder_for, read_whole, write_whole
+from avrin.model import AvrinError, atomic_write, cache_folder, dumps, folder_for, read_whole
 
 if TYPE_CHECKING:
     from avrin.sweep import Shown
@@ -38,7 +38,7 @@ class Sweeps(QObject):
 
     changed = Signal()
 
-    def __init__(self, present: Present) -> None:
+    def __init__(self, present: EditorState) -> None:
         super().__init__(present)
         self._present = present
         self._process: QProcess | None = None
@@ -106,8 +106,8 @@ class Sweeps(QObject):
         folder, present = self._folder(), self._present
         try:
             project = folder_for(folder / "project.avrin")
-            write_whole(project, dumps(present.project).encode())
-            write_whole(folder / "where.json", json.dumps({"where": self.where}).encode())
+            atomic_write(project, dumps(present.project).encode())
+            atomic_write(folder / "where.json", json.dumps({"where": self.where}).encode())
         except OSError as error:
             raise AvrinError(f"cannot be written ({error.strerror})", place=(str(folder),)) from None
         arguments = [
@@ -140,11 +140,11 @@ class Sweeps(QObject):
             process.kill()
             process.waitForFinished(PATIENCE)
 
-    def settle(self) -> None:
+    def wait(self) -> None:
         """Wait for the result, for tests and pictures."""
         if self._process is not None:
             self._process.waitForFinished(-1)
-        self._reading.settle()
+        self._reading.wait()
 
     def _hear(self) -> None:
         assert self._process is not None
@@ -191,7 +191,7 @@ class Sweeps(QObject):
             self.found, self.faults = result
             self.changed.emit()
 
-        self._reading.ask(work, done)
+        self._reading.submit(work, done)
 
 
 def _tidy(folder: Path, but: Path) -> None:

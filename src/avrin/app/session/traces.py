@@ -11,9 +11,9 @@ import numpy as np
 from msgspec.structs import replace
 from PySide6.QtCore import QObject, Signal
 
+from avrin.app.session.editor_state import EditorState
 from avrin.app.session.jobs import Jobs, Started
-from avrin.app.session.keeping import Ask
-from avrin.app.session.present import Present
+from avrin.app.session.journaling import Ask
 from avrin.app.session.recordings import read_alike
 from avrin.app.session.snapshot import Snapshot
 from avrin.model import AvrinError, Project, Recording, folder_for, inside, plain_file, plain_rate
@@ -48,7 +48,7 @@ class Traces(QObject):
     answered = Signal(str)  # the key of a question that needs no answer any more
     _progressed = Signal(str)  # progress of a reading, from the worker thread
 
-    def __init__(self, present: Present) -> None:
+    def __init__(self, present: EditorState) -> None:
         super().__init__(present)
         self._present = present
         present.begun.connect(partial(self.answered.emit, TIME))
@@ -79,14 +79,14 @@ class Traces(QObject):
 
         where: a folder, a file or a URL; name: its name there.
         """
-        from avrin.spread import as_listed, at_hand, places
+        from avrin.execution import as_listed, at_hand, locations
 
         now, declared = self._present.now, self._present.project.all_variables()
         known = {str(now.identity(one)): one for one in self._present.project.traces if not one.case}
         usual = as_listed(self._present.project)
 
         def read(breathe: Callable[[], None]) -> tuple[Trace, str]:
-            place = next((one for one in places([where]) if one.name == name), None)
+            place = next((one for one in locations([where]) if one.name == name), None)
             breathe()
             if place is None:
                 raise AvrinError("is not there any more", place=(name,), advice="Sweep again")
@@ -108,7 +108,7 @@ class Traces(QObject):
             more = "" if key else ", which does not belong to the project"
             self._present.reported.emit(f"{at} of {name}{more}.  Ctrl+1 shows it", False)
 
-        self.jobs.ask(self.reading_job(f"Opening {name}", read), done)
+        self.jobs.submit(self.reading_job(f"Opening {name}", read), done)
 
     def add(self, paths: Sequence[Path]) -> None:
         """Add recordings, declare what is new in them and show the first. One undo step.
@@ -141,11 +141,11 @@ class Traces(QObject):
             take(read())
         else:
             title = f"Opening {next(iter(files.values())).name}"
-            self.jobs.ask(self.reading_job(title, read), lambda traces, _: take(traces))
+            self.jobs.submit(self.reading_job(title, read), lambda traces, _: take(traces))
 
     def _names_for(self, paths: Sequence[Path]) -> tuple[dict[str, Path], dict[str, Path]]:
         """Return the files by their paths in the project, and those of them that are external."""
-        from avrin.begin import listed_as
+        from avrin.onboarding import listed_as
 
         session, folder = self._present, self._present.folder.resolve()
         inner: dict[str, Path] = {}
@@ -184,7 +184,7 @@ class Traces(QObject):
         return work
 
     def _take_in(self, names: list[str], traces: list[tuple[Trace, tuple[Clock, ...]]], shown: str) -> None:
-        from avrin.begin import taken_in
+        from avrin.onboarding import taken_in
 
         project, unsure = self._present.project, dict[str, tuple[Clock, ...]]()
         for name, (trace, choices) in zip(names, traces, strict=True):
@@ -233,7 +233,7 @@ class Traces(QObject):
             return
         changed = replace(listed, **changes)
         declared = session.project.all_variables()
-        trace = open_listed(session.now.where(changed), declared, changed, session.project.called(changed.key))
+        trace = open_listed(session.now.where(changed), declared, changed, session.project.recording_name(changed.key))
         traces = tuple(changed if one.key == key else one for one in session.project.traces)
         project = replace(session.project, traces=traces)
         if session.project.variables and all(v.guessed for v in session.project.variables):
@@ -310,12 +310,12 @@ class Traces(QObject):
             )
             self._present.reported.emit(f"Made {name}: {len(result):,} frames", False)
 
-        self.jobs.ask(make, done)
+        self.jobs.submit(make, done)
 
     def _load(self, path: Path, listed: Recording) -> None:
         """Show a recording; large ones are read in the background. Raises AvrinError if it cannot be read."""
         declared = self._present.project.all_variables()
-        name = self._present.project.called(listed.key)
+        name = self._present.project.recording_name(listed.key)
         if not path.exists() or path.stat().st_size <= READ_AT_ONCE:
             self._show(open_listed(path, declared, listed, name), listed)
             return
@@ -326,7 +326,7 @@ class Traces(QObject):
             self._show(result, listed)
             self._present.reported.emit(f"{path.name}: {len(result):,} frames", False)
 
-        self.jobs.ask(
+        self.jobs.submit(
             self.reading_job(f"Opening {path.name}", lambda _: open_listed(path, declared, listed, name)), done
         )
 
@@ -356,7 +356,10 @@ class Traces(QObject):
         self._read_as = (listed.key, listed, odd)
         try:
             trace = open_listed(
-                session.now.where(listed), session.project.all_variables(), listed, session.project.called(listed.key)
+                session.now.where(listed),
+                session.project.all_variables(),
+                listed,
+                session.project.recording_name(listed.key),
             )
         except AvrinError as error:
             session.reported.emit(str(error), True)

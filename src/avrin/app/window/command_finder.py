@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.popup import Popup
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, groundless, measure, mono, theme
@@ -52,7 +52,7 @@ class CommandFinder(Popup):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.itemClicked.connect(lambda _: self.do())
         self.field.textEdited.connect(self._fill)
-        self._none = inked("No command has these words", "second")
+        self._none = text_label("No command has these words", "second")
         column = QVBoxLayout(self)
         column.setContentsMargins(12, 12, 12, 10)
         column.setSpacing(8)

@@ -11,9 +11,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
 
 from avrin.app.controls.theme import LOOKS, Look, choose_look
-from avrin.app.session.comparing import WAYS
+from avrin.app.session.comparison import WAYS
 from avrin.app.window.desks import DESKS
-from avrin.arrange import STEPS, Step, Way
+from avrin.edits import STEPS, Step, Way
 from avrin.model import AvrinError
 from avrin.widgets import KINDS
 
@@ -102,13 +102,13 @@ def _edits(host: Host) -> list[Action]:
         Action("Redo", ("Ctrl+Shift+Z", "Ctrl+Y"), s.redo, "edit", lambda: bool(s.history.redo_label)),
         Action("The history, step by step …", ("Ctrl+Alt+Z",), host.show_history, "edit"),
         Action("Compare with an earlier version …", ("Ctrl+B",), host.compare, "edit"),
-        Action("Stop comparing", ("Ctrl+Shift+B",), s.comparing.end, "edit", lambda: s.comparing.before is not None),
-        *(Action(f"Compare: {way}", (), partial(s.comparing.show, way), "edit", lambda: s.comparing.before is not None)
+        Action("Stop comparing", ("Ctrl+Shift+B",), s.comparison.end, "edit", lambda: s.comparison.before is not None),
+        *(Action(f"Compare: {way}", (), partial(s.comparison.show, way), "edit", lambda: s.comparison.before is not None)
           for way in WAYS),
-        Action("The wipe to the left", ("Ctrl+Alt+Left",), lambda: s.comparing.put_line(s.comparing.line - 0.05), "edit",
-               lambda: s.comparing.before is not None),
-        Action("The wipe to the right", ("Ctrl+Alt+Right",), lambda: s.comparing.put_line(s.comparing.line + 0.05), "edit",
-               lambda: s.comparing.before is not None),
+        Action("The wipe to the left", ("Ctrl+Alt+Left",), lambda: s.comparison.put_line(s.comparison.line - 0.05), "edit",
+               lambda: s.comparison.before is not None),
+        Action("The wipe to the right", ("Ctrl+Alt+Right",), lambda: s.comparison.put_line(s.comparison.line + 0.05), "edit",
+               lambda: s.comparison.before is not None),
         Action("A first HUD of the six best", ("Ctrl+H",), desk.first_hud, "edit", lambda: bool(s.trace.columns)),
         Action("Fit the table's columns to the recordings", (), desk.fit_columns, "edit", desk.has_columns),
         Action("Find a lane", ("Ctrl+F",), desk.find_lane, "edit"),
@@ -119,18 +119,18 @@ def _edits(host: Host) -> list[Action]:
         Action("What is marked in a rule becomes a derived value", ("Ctrl+Shift+E",), desk.extract, "edit"),
         Action("A new derived value", (), desk.add_derived, "edit"),
         Action("A new event", (), desk.add_event, "edit"),
-        Action("Let go of all held values", ("Ctrl+L",), s.hand.let_go, "edit", lambda: bool(s.hand.pins)),
+        Action("Let go of all held values", ("Ctrl+L",), s.manual.let_go, "edit", lambda: bool(s.manual.pins)),
         Action("Paste widgets", ("Ctrl+V",), partial(_paste, host), "edit"),
-        Action("Select all widgets", ("Ctrl+A",), s.arranging.all, "edit", lambda: bool(s.project.widgets)),
+        Action("Select all widgets", ("Ctrl+A",), s.selection_edits.all, "edit", lambda: bool(s.project.widgets)),
         Action(
-            "Show all that is hidden, let go of all that is locked", ("Ctrl+Alt+U",), s.looking.free_all, "edit",
-            lambda: bool(s.looking.hidden or s.looking.locked),
+            "Show all that is hidden, let go of all that is locked", ("Ctrl+Alt+U",), s.view_state.free_all, "edit",
+            lambda: bool(s.view_state.hidden or s.view_state.locked),
         ),
     ]  # fmt: skip
 
 
 def _widgets(host: Host) -> list[Action]:
-    hands = host.session.arranging
+    hands = host.session.selection_edits
     any_ = partial(_at_least, host, 1)
 
     def has_one() -> bool:
@@ -156,7 +156,7 @@ def _widgets(host: Host) -> list[Action]:
 
 
 def _places(host: Host) -> list[Action]:
-    hands = host.session.arranging
+    hands = host.session.selection_edits
     any_, many, three = (partial(_at_least, host, count) for count in (1, 2, 3))
     return [
         *(Action(text, (key,), partial(hands.align, way), "place", any_) for way, (text, key) in ALIGN.items()),
@@ -170,7 +170,7 @@ def _places(host: Host) -> list[Action]:
 
 
 def _kinds(host: Host) -> list[Action]:
-    hands = host.session.arranging
+    hands = host.session.selection_edits
     return [
         Action(f"Make it a {kind}", (), partial(hands.make, kind), "kind", partial(_at_least, host, 1))
         for kind in KINDS
@@ -235,22 +235,22 @@ def _look(host: Host, look: Look) -> None:
 
 
 def _at_least(host: Host, count: int) -> bool:
-    return len(host.session.arranging.chosen) >= count
+    return len(host.session.selection_edits.chosen) >= count
 
 
 def _copy(host: Host) -> None:
-    hands = host.session.arranging
+    hands = host.session.selection_edits
     QGuiApplication.clipboard().setText(hands.copied())
     host.session.reported.emit(f"Copied {hands.title}", False)
 
 
 def _cut(host: Host) -> None:
     _copy(host)
-    host.session.arranging.remove()
+    host.session.selection_edits.remove()
 
 
 def _paste(host: Host) -> None:
     try:
-        host.session.arranging.paste(QGuiApplication.clipboard().text())
+        host.session.selection_edits.paste(QGuiApplication.clipboard().text())
     except AvrinError as error:
         host.session.reported.emit(str(error), True)

@@ -9,13 +9,13 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.controls.assistive import Assisted, Role
-from avrin.app.controls.by_keys import ring
+from avrin.app.controls.focus import ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.session.jobs import Jobs, Started
 from avrin.app.session.session import Session
-from avrin.arrange import film_timed
-from avrin.footage import film_second, open_footage
+from avrin.edits import film_timed
 from avrin.model import AvrinError, Plate, inside
+from avrin.video import film_second, open_footage
 
 __all__ = ["FilmStrip"]
 
@@ -155,7 +155,7 @@ class FilmStrip(Assisted, QWidget):
         if self._of != (folder, plate.film, plate.rate, step):
             self._of = (folder, plate.film, plate.rate, step)
             self._pictures = {}
-            self._painting.forget()
+            self._painting.cancel()
         if self._painting.busy or all(round(second, 4) in self._pictures for second in wanted):
             return
 
@@ -179,7 +179,7 @@ class FilmStrip(Assisted, QWidget):
             self._pictures.update(pictures)
             self.update()
 
-        self._painting.ask(work, done)
+        self._painting.submit(work, done)
 
     # -- input --------------------------------------------------------------------------------------------------------
 
@@ -216,7 +216,7 @@ class FilmStrip(Assisted, QWidget):
         if way is None:
             super().keyPressEvent(event)
             return
-        picture = 1 / (self.session.reel.pace(self.plate)[0] or 30)
+        picture = 1 / (self.session.video.pace(self.plate)[0] or 30)
         wide = event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         self._put(self.plate.offset + way * (1.0 if wide else picture))
 

@@ -17,8 +17,17 @@ from PySide6.QtWidgets import QScrollArea, QWidget
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import font, measure, theme
-from avrin.app.painting.kept_picture import kept_picture
-from avrin.model import are_left, drafts, face_file, forget_draft, lately, not_lately, rescued, told_draft
+from avrin.app.painting.picture_cache import kept_picture
+from avrin.model import (
+    are_left,
+    delete_draft,
+    describe_draft,
+    drafts,
+    recent_projects,
+    remove_recent,
+    rescued,
+    thumbnail_file,
+)
 
 __all__ = ["FirstPage"]
 
@@ -73,7 +82,7 @@ class FirstPage(QWidget):
         inner = QWidget()
         rescued()
         kept = [Card(inner, path, partial(self.draft_chosen.emit, path), self._gone, draft=True) for path in drafts()]
-        opened = lately()
+        opened = recent_projects()
         edited = are_left(opened)
         known = [
             Card(inner, path, partial(self.project_chosen.emit, path), self._gone, unsaved=path in edited)
@@ -87,9 +96,9 @@ class FirstPage(QWidget):
     def _gone(self, card: Card) -> None:
         """Remove a card's project from the list."""
         if card.draft:
-            forget_draft(card.path)
+            delete_draft(card.path)
         else:
-            not_lately(card.path)
+            remove_recent(card.path)
         self.refresh()
 
     def set_dropping(self, dropping: bool) -> None:
@@ -270,8 +279,8 @@ class Card(Pressable):
         self.path, self.draft = path, draft
         self._gone = gone
         self._unsaved = unsaved
-        self._face = kept_picture(face_file(path))
-        self.title, self._begun = told_draft(path) if draft else (path.stem, "")
+        self._face = kept_picture(thumbnail_file(path))
+        self.title, self._begun = describe_draft(path) if draft else (path.stem, "")
         self.setAccessibleName(f"{'Begun' if draft else 'Project'} {self.title}")
         self.setToolTip(str(path) if not draft else "Not saved yet: kept as you left it")
         self.setMouseTracking(True)

@@ -16,17 +16,17 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QHBoxLayout, QMenu, QSizePolicy, QSpacerItem, QWidget
 
-from avrin import texts
-from avrin.app.controls.asking import ask_file
+from avrin import i18n
 from avrin.app.controls.assistive import Assisted, Role
+from avrin.app.controls.file_dialogs import ask_file
 from avrin.app.controls.link import Link, Pressable
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.theme import EDGE, font, measure, theme
 from avrin.app.session.plates import add_plates
 from avrin.app.session.session import Session
 from avrin.app.window.desks import DESKS
+from avrin.i18n import OWN
 from avrin.model import AvrinError, Recording, ScreenPart
-from avrin.texts import OWN
 
 __all__ = ["Header"]
 
@@ -115,7 +115,7 @@ class Header(QWidget):
         menu = new_menu(self)
         group = QActionGroup(menu)
         for one in session.project.traces:
-            title = one.name or session.project.called(one.key)
+            title = one.name or session.project.recording_name(one.key)
             text = f"{title}\t{one.note}" if one.note else title
             if not self._is_there(one):
                 menu.addAction(f"{title}\tmissing: find it …", partial(self._find, one))
@@ -168,7 +168,7 @@ class Header(QWidget):
         menu.addSeparator()
         sizes = new_menu(menu)
         sizes.setTitle("Add one")
-        from avrin.arrange import SIZES
+        from avrin.edits import SIZES
 
         for name, (size, safe) in SIZES.items():
             sizes.addAction(f"{name}\t{size[0]} × {size[1]}", partial(self._add_screen, name, size, safe))
@@ -186,14 +186,14 @@ class Header(QWidget):
         session, menu = self.session, new_menu(parent)
         menu.setTitle("Language")
         group = QActionGroup(menu)
-        for code in texts.language_codes(session.project, session.folder):
-            name = texts.said_language(code)
+        for code in i18n.language_codes(session.project, session.folder):
+            name = i18n.language_name(code)
             text = name if code in (name, OWN) else f"{name}\t{code}"
             self._choice(menu, group, text, code == session.now.view.language, partial(session.show_in, code))
         return menu
 
     def _add_screen(self, name: str, size: tuple[int, int], safe: float) -> None:
-        from avrin.arrange import screen_added
+        from avrin.edits import screen_added
 
         session = self.session
         project, made = screen_added(session.project, name, size, safe)
@@ -287,7 +287,7 @@ class _Title(Pressable):
         session = self.session
         self._state = (
             "not saved yet" if not session.path
-            else "open elsewhere, too" if session.files.keeping.looking
+            else "open elsewhere, too" if session.files.journaling.read_only
             else "edited" if session.history.edited else "saved"
         )  # fmt: skip
         if session.path is not None and _plain(session.path.stem) != _plain(self._title):

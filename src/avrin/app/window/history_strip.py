@@ -9,14 +9,14 @@ from PySide6.QtGui import QColor, QImage, QKeyEvent, QMouseEvent, QPainter, QPai
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
-from avrin.app.controls.by_keys import ring
-from avrin.app.controls.inked import inked
+from avrin.app.controls.focus import ring
 from avrin.app.controls.keys import KeepsKeys
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.popup import Popup
 from avrin.app.controls.theme import font, theme
-from avrin.app.painting.apart import painting
+from avrin.app.painting.offscreen import painting
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.jobs import Turns
+from avrin.app.session.jobs import TimeSlices
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Snapshot
 from avrin.model import AvrinError, Project
@@ -48,7 +48,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
         self.at = 0
         self.first = 0
         self.pictures: dict[int, QImage] = {}
-        self._painting = Turns(self, session, "file", "trace")
+        self._painting = TimeSlices(self, session, "file", "trace")
 
     @property
     def busy(self) -> bool:
@@ -62,7 +62,7 @@ class HistoryStrip(KeepsKeys, Assisted, QWidget):
         self.setFixedSize(seen * (WIDE + GAP) + GAP, HIGH + WORDS + 2 * GAP)
         self._see()
         self.pictures.clear()
-        self._painting.ask(self._paint_all, lambda _, __: None)
+        self._painting.submit(self._paint_all, lambda _, __: None)
         self.update()
 
     def _see(self) -> None:
@@ -187,7 +187,7 @@ class HistoryPopup(Popup):
         self.strip = HistoryStrip(session)
         self.strip.chosen.connect(self._chosen)
         self._compares = False
-        self.words = inked("", "second")
+        self.words = text_label("", "second")
         column = QVBoxLayout(self)
         column.setContentsMargins(14, 12, 14, 12)
         column.setSpacing(4)

@@ -8,10 +8,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QAccessible, QAccessibleAnnouncementEvent
 from PySide6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
-from avrin.app.session.keeping import Ask
-from avrin.app.window.soft_line import SoftLine
+from avrin.app.session.journaling import Ask
+from avrin.app.window.notice_bar import NoticeBar
 
 __all__ = ["Notices"]
 
@@ -49,7 +49,7 @@ class Notices(QWidget):
         self.setVisible(bool(self.lines))
 
 
-class _Line(SoftLine):
+class _Line(NoticeBar):
     """One question: the situation, and the choices."""
 
     def __init__(self, ask: Ask, understood: partial[None]) -> None:
@@ -58,7 +58,7 @@ class _Line(SoftLine):
         row = QHBoxLayout(self)
         row.setContentsMargins(MARGIN, 5, MARGIN - 7, 5)
         row.setSpacing(4)
-        text = inked(ask.text, "ink", wrap=True)
+        text = text_label(ask.text, "ink", wrap=True)
         text.setTextFormat(Qt.TextFormat.PlainText)
         row.addWidget(text, 1)
         row.addSpacing(12)

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup
 from avrin.app.session.session import Session
@@ -62,12 +62,12 @@ class ProjectEdit(Popup):
             ("legible, arc min", self.legible, None),
         )  # fmt: skip
         for at, (said, first, second) in enumerate(lines):
-            grid.addWidget(inked(said, size="small"), at, 0)
+            grid.addWidget(text_label(said, size="small"), at, 0)
             wide = 2 if second is None else 1
             grid.addWidget(first, at, 1, 1, wide, Qt.AlignmentFlag.AlignLeft)
             if second is not None:
                 grid.addWidget(second, at, 2, Qt.AlignmentFlag.AlignLeft)
-        self.problem = inked("", "critical", "small", wrap=True)
+        self.problem = text_label("", "critical", "small", wrap=True)
         self.problem.hide()
         grid.addWidget(self.problem, len(lines) + 1, 0, 1, 3)
         grid.addWidget(Link("done", self.close_it, bold=True), len(lines), 2, Qt.AlignmentFlag.AlignRight)

@@ -9,12 +9,12 @@ from msgspec.structs import replace
 from PySide6.QtWidgets import QGridLayout, QWidget
 
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.model import AvrinError, Project, Recording, nearest
-from avrin.render.values import said
+from avrin.render.values import format_value
 from avrin.widgets import own_example
 
 __all__ = ["TraceEdit"]
@@ -45,7 +45,7 @@ class TraceEdit(Popup):
         self.fields["starts"].setPlaceholderText(f"as recorded; or for example  {example}")
         self.fields["starts"].setToolTip("What its runs begin with instead; recorded changes go on from there")
         self._units = {unit: Link(WORDS[unit], lambda unit=unit: self._say(unit=unit)) for unit in UNITS}  # type: ignore[misc]
-        self._told = inked(size="small")
+        self._told = text_label(size="small")
         self._build()
         for signal in (session.project_changed, session.trace_changed):
             signal.connect(self._refresh)
@@ -64,7 +64,7 @@ class TraceEdit(Popup):
             ("begins with", (f["starts"], None)),
         )
         for number, (label, parts) in enumerate(lines):
-            grid.addWidget(inked(label, size="small"), number, 0)
+            grid.addWidget(text_label(label, size="small"), number, 0)
             grid.addLayout(row(*parts), number, 1)
         grid.addWidget(self._told, len(lines), 1)
         acts = (
@@ -102,7 +102,7 @@ class TraceEdit(Popup):
             return
         for name, field in self.fields.items():
             if name == "starts":
-                field.show_text(", ".join(f"{key} {said(value)}" for key, value in recording.starts.items()))
+                field.show_text(", ".join(f"{key} {format_value(value)}" for key, value in recording.starts.items()))
                 continue
             value = getattr(recording, name)
             field.show_text(f"{value:g}" if isinstance(value, float) and value else str(value or ""))

@@ -13,12 +13,12 @@ from avrin.app.bind_desk.picture import HudView
 from avrin.app.bind_desk.zones import Zones
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, pixels
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.session.session import Session
 from avrin.app.window.film_strip import FilmStrip
-from avrin.arrange import (
+from avrin.edits import (
     SPLITS,
     film_of_recording,
     film_paced,
@@ -58,7 +58,7 @@ class _Edit(Popup):
 
     def line(self, label: str, *parts: QWidget) -> list[QWidget]:
         """Add a row to the popup; return its widgets."""
-        at, name = self.grid.rowCount(), inked(label, size="small")
+        at, name = self.grid.rowCount(), text_label(label, size="small")
         self.grid.addWidget(name, at, 0)
         for column, part in enumerate(parts, start=1):
             self.grid.addWidget(part, at, column, Qt.AlignmentFlag.AlignLeft)
@@ -107,7 +107,7 @@ class PlateEdit(_Edit):
         self.name = Field("name of the plate", 150)
         self.name.taken.connect(self._rename)
         self.name.exited.connect(self.setFocus)
-        self._zones = inked("", size="small")
+        self._zones = text_label("", size="small")
         self._drawn = Zones(session, self._chosen)
         self.zone = Field("name of the zone", 150)
         self.zone.setPlaceholderText("what is there")
@@ -203,7 +203,7 @@ class PlateEdit(_Edit):
             part.setVisible(numbered)
         if not plate.film:
             return
-        keys = {one.key: self.session.project.called(one.key) for one in self.session.project.traces}
+        keys = {one.key: self.session.project.recording_name(one.key) for one in self.session.project.traces}
         self._keys = {ANY: "", **{name: key for key, name in keys.items()}}
         if plate.trace and plate.trace not in keys:
             self._keys[f"{plate.trace}, which is gone"] = plate.trace

@@ -25,11 +25,11 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QMainWindow, QStackedWidget, QVBoxLayout, QWidget
 
-from avrin.app.controls.asking import ask_files, ask_target, ending_in
-from avrin.app.painting.kept_picture import keep_picture
+from avrin.app.controls.file_dialogs import ask_files, ask_target, ending_in
+from avrin.app.painting.picture_cache import keep_picture
 from avrin.app.window.desks import DESKS, Desk, desk_named
-from avrin.app.window.opening import keep_opening, opening
-from avrin.model import AvrinError, face_file
+from avrin.app.window.start_picture import save_start_picture, start_picture
+from avrin.model import AvrinError, thumbnail_file
 
 if TYPE_CHECKING:
     from avrin.app.bind_desk.desk import BindDesk
@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from avrin.app.session.session import Session
     from avrin.app.window.command_finder import CommandFinder
     from avrin.app.window.commands import Action
-    from avrin.app.window.comparing_bar import ComparingBar
+    from avrin.app.window.comparison_bar import ComparisonBar
     from avrin.app.window.first_page import FirstPage
     from avrin.app.window.header import Header
     from avrin.app.window.history_strip import HistoryPopup
@@ -64,7 +64,7 @@ class Window(QMainWindow):
     desk: BindDesk
     header: Header
     message: Message
-    comparing: ComparingBar
+    comparing: ComparisonBar
 
     def __init__(self) -> None:
         super().__init__()
@@ -82,7 +82,7 @@ class Window(QMainWindow):
 
     def show_opening(self, path: Path | None) -> bool:
         """Show the cached picture of the project or the first page; return False if there is none."""
-        self._picture = opening(path, self)
+        self._picture = start_picture(path, self)
         if self._picture is not None:
             self.show()
         return self._picture is not None
@@ -139,7 +139,7 @@ class Window(QMainWindow):
         if self._filled:
             self._pages.setCurrentWidget(self._body)
             if self.isVisible() and not self._settled:
-                self.settle()
+                self.restore_layout()
             self.desk.hud.setFocus()
 
     def _alive(self) -> None:
@@ -156,7 +156,7 @@ class Window(QMainWindow):
         from avrin.app.controls.assistive import assist
         from avrin.app.session.player import Player
         from avrin.app.window.commands import commands
-        from avrin.app.window.comparing_bar import ComparingBar
+        from avrin.app.window.comparison_bar import ComparisonBar
         from avrin.app.window.header import Header
         from avrin.app.window.message import Message
         from avrin.app.window.notices import Notices
@@ -174,7 +174,7 @@ class Window(QMainWindow):
         column = QVBoxLayout(body)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        self.notices, self.comparing = Notices(), ComparingBar(session)
+        self.notices, self.comparing = Notices(), ComparisonBar(session)
         for line in (self.header, self.notices, self.comparing):
             column.addWidget(line)
         column.addWidget(self.desks, 1)
@@ -205,7 +205,7 @@ class Window(QMainWindow):
         self.comparing.history_wanted.connect(lambda: self.history.open_it(compares=True))
         session.reported.connect(self.message.say)
         session.begun.connect(forget_pictures)
-        for asks in (session.files.keeping, session.traces):
+        for asks in (session.files.journaling, session.traces):
             asks.asked.connect(self.notices.ask)
             asks.answered.connect(self.notices.withdraw)
         session.state_changed.connect(self._title)
@@ -273,14 +273,14 @@ class Window(QMainWindow):
     def walk_moments(self, by: int) -> None:
         """Go to the next or previous moment; during a comparison, to the next difference."""
         session = self.session
-        if session.comparing.before is not None:
-            session.comparing.walk(by)
+        if session.comparison.before is not None:
+            session.comparison.walk(by)
         elif by > 0:
             session.next_moment()
         else:
             session.previous_moment()
 
-    def settle(self) -> None:
+    def restore_layout(self) -> None:
         """Restore the splitters, and cache a picture for the next start once everything is idle."""
         self._settled = True
         # The sizes are needed before Qt's next layout pass.
@@ -305,7 +305,7 @@ class Window(QMainWindow):
         if self.busy and self.isVisible():  # pending results belong to the picture: ladder, film, findings
             QTimer.singleShot(AT_REST, self._keep_opening)
         elif session.path is not None and session.untouched and not self.message.isVisible():
-            keep_opening(session.path, self, self.grab().toImage())
+            save_start_picture(session.path, self, self.grab().toImage())
             self.keep_face()
             self.desk.hud.keep_ground()
 
@@ -315,7 +315,7 @@ class Window(QMainWindow):
         path = session.path or session.files.draft
         if path is None or not session.project.widgets:
             return
-        keep_picture(face_file(path), self.desk.hud.face(FACE))
+        keep_picture(thumbnail_file(path), self.desk.hud.face(FACE))
 
     # -- desks ------------------------------------------------------------------------------------------------------
 
@@ -409,7 +409,7 @@ class Window(QMainWindow):
 
     def drive(self) -> None:
         """Start or stop driving by hand."""
-        hand = self.session.hand
+        hand = self.session.manual
         if hand.live is None:
             hand.start()
             self.session.reported.emit("Driving by hand.  D stops", False)
@@ -419,8 +419,8 @@ class Window(QMainWindow):
     def escape(self) -> None:
         """Cancel the current drag, close a popup or clear the selection: the first that applies."""
         if self.session.files.jobs.busy or self.session.traces.jobs.busy:
-            self.session.files.jobs.forget()
-            self.session.traces.jobs.forget()
+            self.session.files.jobs.cancel()
+            self.session.traces.jobs.cancel()
             self.session.reported.emit("Stopped", False)
         elif self.on_first_page:
             if self.has_project:
@@ -457,8 +457,8 @@ class Window(QMainWindow):
             self.open(projects[0])
             return
         from avrin.app.session.plates import add_plates
-        from avrin.footage import numbered_name
         from avrin.model import FILM, PICTURE
+        from avrin.video import numbered_name
 
         films = [path for path in paths if path.suffix.lower() in FILM.ends]
         pictures = [path for path in paths if path.suffix.lower() in PICTURE.ends]
@@ -479,7 +479,7 @@ class Window(QMainWindow):
         """Ask whether dropped pictures are plates or widgets, at the pointer."""
         from avrin.app.controls.menu import new_menu
         from avrin.app.session.plates import add_plates
-        from avrin.footage import numbered_name
+        from avrin.video import numbered_name
 
         menu, one = new_menu(self), len(pictures) == 1
         if numbered_name(pictures) is not None:
@@ -530,7 +530,7 @@ class Window(QMainWindow):
             again()
 
         self.leave_first_page()
-        self.session.files.keeping.ask_before_losing(what, anyway, self.save, lose)
+        self.session.files.journaling.ask_before_losing(what, anyway, self.save, lose)
 
     def open_draft(self, path: Path) -> None:
         """Open a project that was never saved."""
@@ -624,7 +624,7 @@ class Window(QMainWindow):
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
         if self._filled and not self._settled and not self.on_first_page:
-            self.settle()
+            self.restore_layout()
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
@@ -655,7 +655,7 @@ class Window(QMainWindow):
 
         page = FirstPage()
         page.resize(self.size())
-        keep_opening(None, self, page.grab().toImage())
+        save_start_picture(None, self, page.grab().toImage())
 
 
 def _run(action: Action, window: Window) -> None:

@@ -8,7 +8,7 @@ import numpy as np
 
 from avrin.rules.functions.spec import Function, Param, applies, number, repeats
 from avrin.rules.operators import AT_WHOLE, AT_ZERO, CLAMP, MAX, MIN, absent, divide, pure, ufunc
-from avrin.rules.steps import Graph, Op, Params, Step, Turns
+from avrin.rules.steps import Breakpoints, Graph, Op, Params, Step
 from avrin.trace import FALSE, TRUE, Array, ColumnKind
 
 __all__ = ["FUNCTIONS", "SHARE"]
@@ -60,10 +60,10 @@ def _halfway(args: Sequence[Array], _params: Params) -> Sequence[Array]:
     return args[0] / args[1] + 0.5, args[1]
 
 
-SHARE = pure("share", _share, Turns(_ends, (False, False, False)))
-MOD = pure("mod", _mod, Turns(_multiples, (True, False)))
-SNAP = pure("snap", _snap, Turns(_halfway, (True, False)))
-HALVES = Turns(lambda args, _: (args[0] + 0.5,), (True,))  # whole numbers plus a half
+SHARE = pure("share", _share, Breakpoints(_ends, (False, False, False)))
+MOD = pure("mod", _mod, Breakpoints(_multiples, (True, False)))
+SNAP = pure("snap", _snap, Breakpoints(_halfway, (True, False)))
+HALVES = Breakpoints(lambda args, _: (args[0] + 0.5,), (True,))  # whole numbers plus a half
 _HAS: dict[ColumnKind, Op] = {"number": _has("number"), "flag": _has("flag"), "text": _has("text")}
 
 

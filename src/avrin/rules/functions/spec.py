@@ -20,7 +20,7 @@ class Param(Struct, frozen=True):
     """A parameter.
 
     default: used if the argument is omitted, a rule's text or an earlier parameter's name; None if it is required.
-    whole: it must be a literal whole number. pattern: a literal text pattern.
+    integer: it must be a literal whole number. pattern: a literal text pattern.
     event: a literal event name. argument: the name of one of that event's arguments; the function gets its
     values. many: one or more arguments.
     """
@@ -28,7 +28,7 @@ class Param(Struct, frozen=True):
     name: str
     kind: ParamKind
     default: str | None = None
-    whole: bool = False
+    integer: bool = False
     pattern: bool = False
     event: bool = False
     argument: bool = False

@@ -10,12 +10,12 @@ from PySide6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, Q
 from PySide6.QtWidgets import QWidget
 
 from avrin.app.controls.assistive import Assisted, Part, Role
-from avrin.app.controls.by_keys import Stepped, ring
+from avrin.app.controls.focus import Stepped, ring
 from avrin.app.controls.theme import font, measure, theme
-from avrin.app.painting.apart import painting
+from avrin.app.painting.offscreen import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch
 from avrin.app.session.session import Session
-from avrin.arrange import band_put, band_removed, band_sticky, split
+from avrin.edits import band_put, band_removed, band_sticky, split
 from avrin.model import Band, rule_number
 from avrin.trace import FloatArray
 from avrin.widgets import BoundWidget

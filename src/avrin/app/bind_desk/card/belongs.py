@@ -11,7 +11,7 @@ from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.arrange import grouped, restyled, style_made, style_removed
+from avrin.edits import grouped, restyled, style_made, style_removed
 from avrin.model import AvrinError, Project, Widget
 from avrin.widgets import repeated
 

@@ -16,22 +16,22 @@ from avrin.app.bind_desk.card.belongs import Belongs
 from avrin.app.bind_desk.card.facts import facts
 from avrin.app.bind_desk.card.fields import StructFields
 from avrin.app.bind_desk.card.ladder_strip import LadderStrip
-from avrin.app.bind_desk.card.leaves import leaves
 from avrin.app.bind_desk.card.line import Line
 from avrin.app.bind_desk.card.missing_line import MissingLine
 from avrin.app.bind_desk.card.option_rules import additions, option_lines
-from avrin.app.bind_desk.card.passing import Passing
 from avrin.app.bind_desk.card.rule_row import RuleRow
+from avrin.app.bind_desk.card.scalar_fields import scalar_fields
+from avrin.app.bind_desk.card.transitions import Transitions
 from avrin.app.controls.assistive import Assisted, Role
 from avrin.app.controls.choice import Choice
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.scroller import BAR_ROOM, thin_bars
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.painting.stretches import band_colour
 from avrin.app.session.session import Session
-from avrin.arrange import BY_BAND, conditioned
-from avrin.render.values import clock, said, with_unit
+from avrin.edits import BY_BAND, conditioned
+from avrin.render.values import clock, format_value, with_unit
 from avrin.widgets import BoundWidget, Input, RulePlace, popping_rule
 
 if TYPE_CHECKING:
@@ -84,7 +84,7 @@ class Card(QScrollArea):
         self._grows: Line | None = None
         self._missing: MissingLine | None = None
         self._belongs: Belongs | None = None
-        self._passing: Passing | None = None
+        self._passing: Transitions | None = None
         self._look_of = ("", "")
         self._derived: DerivedLines | None = None
         self.event_lines: EventLines | None = None
@@ -99,7 +99,7 @@ class Card(QScrollArea):
         session.trace_changed.connect(self.rebuild)
         session.values_changed.connect(self.refresh)
         session.extents.changed.connect(self._show_extent)
-        session.suggesting.changed.connect(self._suggested)
+        session.suggestions.changed.connect(self._suggested)
         self.rebuild()
 
     # -- content ----------------------------------------------------------------------------------------------------
@@ -141,7 +141,7 @@ class Card(QScrollArea):
 
     def _wanted_shape(self) -> tuple[object, ...]:
         """Return what determines the card's rows; other edits keep its fields, and the caret in them."""
-        chosen, several = self.session.widget, self.session.arranging.chosen
+        chosen, several = self.session.widget, self.session.selection_edits.chosen
         if len(several) > 1:
             return several
         if chosen is None:
@@ -150,7 +150,7 @@ class Card(QScrollArea):
                 self.session.variable(self.session.selected.variable),
                 self.session.project.events,
                 tuple(self._users()),
-                self.session.hand.pins.get(self.session.selected.variable),
+                self.session.manual.pins.get(self.session.selected.variable),
                 () if self.session.selected.variable else self._recorded_shape(),
             )
         widget = chosen.widget
@@ -169,7 +169,7 @@ class Card(QScrollArea):
             bands,
             rules,
             tuple(one.title for one in additions(self.session, chosen)),
-            tuple(leaf.path for leaf in leaves(chosen.kind.options, widget.options, _keyed(chosen))),
+            tuple(leaf.path for leaf in scalar_fields(chosen.kind.options, widget.options, _keyed(chosen))),
             widget.pop is not None
             or (
                 self._shape[:1] == (widget.id,) and any(r.place.part == "pop" and r.edit.hasFocus() for r in self.rows)
@@ -185,7 +185,7 @@ class Card(QScrollArea):
             project.traces,
             len(project.widgets),
             self.session.trace_name,
-            self.session.suggesting.runs,
+            self.session.suggestions.runs,
         )
 
     def _users(self) -> list[str]:
@@ -202,7 +202,7 @@ class Card(QScrollArea):
         column.setContentsMargins(0, 0, BAR_ROOM, 0)
         column.setSpacing(8)
         chosen = self.session.widget
-        if len(self.session.arranging.chosen) > 1:
+        if len(self.session.selection_edits.chosen) > 1:
             self._build_several(column)
         elif chosen is not None:
             self._build_widget(column, chosen)
@@ -310,7 +310,7 @@ class Card(QScrollArea):
             line.row.addSpacing(-7)  # a choice has padding around its text
             line.row.addWidget(self._missing, 1)
             column.addWidget(line)
-        self._passing = Passing(self.session, chosen.widget.id)
+        self._passing = Transitions(self.session, chosen.widget.id)
         self._passing.chosen.connect(self.session.select_variable)
         if self._passing.row is not None:
             self.rows.append(self._passing.row)
@@ -427,7 +427,7 @@ class Card(QScrollArea):
             column.addWidget(self.event_lines)
         for label, text in facts(self.session, name):
             line = Line(label)
-            line.row.addWidget(inked(text, "ink", wrap=True), 1)
+            line.row.addWidget(text_label(text, "ink", wrap=True), 1)
             column.addWidget(line)
         line = Line("feeds")
         if self._users():
@@ -436,14 +436,14 @@ class Card(QScrollArea):
             title = self.session.bound.widgets[ident].widget.title
             line.row.addWidget(Link(title, lambda ident=ident: self.session.select_widget(ident), bold=True))  # type: ignore[misc]
         if not self._users():
-            line.row.addWidget(inked("nothing yet", wrap=True))
+            line.row.addWidget(text_label("nothing yet", wrap=True))
         line.row.addStretch(1)
         column.addWidget(line)
         event = name.endswith("()")
         column.addSpacing(4)
         hints = EVENT_HINTS if event else DERIVED_HINTS if self.session.is_derived(name) else VARIABLE_HINTS
         for hint in hints:
-            column.addWidget(inked(hint, wrap=True))
+            column.addWidget(text_label(hint, wrap=True))
 
     def _build_several(self, column: QVBoxLayout) -> None:
         from avrin.app.bind_desk.card.several import Several
@@ -614,5 +614,7 @@ class _Head(Assisted, QWidget):
             painter.setFont(font("small"))
             painter.setPen(t.second)
             painter.drawText(
-                QRectF(0, 29, self.width(), 14), Qt.AlignmentFlag.AlignRight, f"{said(round(level * 100, 1))} % of full"
+                QRectF(0, 29, self.width(), 14),
+                Qt.AlignmentFlag.AlignRight,
+                f"{format_value(round(level * 100, 1))} % of full",
             )

@@ -13,10 +13,10 @@ __all__ = ["ColourWish"]
 
 
 class ColourWish(Struct, frozen=True):
-    """at: the pressed control. ident: the widget. what: the colour's name. made: returns the widget with another colour."""
+    """at: the pressed control. ident: the widget. what: the colour's name. recoloured: returns the widget with another colour."""
 
     at: QWidget
     ident: str
     what: str
     colour: str
-    made: Callable[[Widget, str], Widget]
+    recoloured: Callable[[Widget, str], Widget]

@@ -12,7 +12,7 @@ from PySide6.QtWidgets import QFrame, QListView, QStyledItemDelegate, QStyleOpti
 from avrin.app.controls.theme import font, measure, mono, theme
 from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, PICTURE, VALUE_WORDS, is_name, plain_number
-from avrin.render.values import said, with_unit
+from avrin.render.values import format_value, with_unit
 from avrin.rules import BUILT_IN, FUNCTIONS
 from avrin.widgets import ICONS, own_example
 
@@ -40,10 +40,12 @@ def entries(session: Session, begun: str) -> list[Entry]:
             variable.low is not None and variable.high is not None) else variable.note or str(variable.type)  # fmt: skip
         found.append(Entry(name, with_unit(session.value(name), variable.unit), note))
     found += [
-        Entry(name, said(session.value(name)), "recorded, and declared as it is used")
+        Entry(name, format_value(session.value(name)), "recorded, and declared as it is used")
         for name in session.trace.columns if session.variable(name) is None and _can_be_written(name)
     ]  # fmt: skip
-    found += [Entry(d.name, said(session.value(d.name)), d.note or f"is {d.rule}") for d in session.project.derived]
+    found += [
+        Entry(d.name, format_value(session.value(d.name)), d.note or f"is {d.rule}") for d in session.project.derived
+    ]
     found += [Entry(name, "", help_) for name, (_, help_) in BUILT_IN.items()]
     for function in FUNCTIONS.values():
         beside = function.signature.removeprefix(function.name)

@@ -6,7 +6,7 @@ from collections import Counter
 
 from avrin.app.session.session import Session
 from avrin.model import Variable
-from avrin.render.values import clock, said, with_unit
+from avrin.render.values import clock, format_value, with_unit
 from avrin.rules import renamed, renamed_in_template
 from avrin.trace import summarise_column
 from avrin.widgets import is_template, rule_at, rule_places, short
@@ -32,11 +32,11 @@ def facts(session: Session, name: str) -> list[tuple[str, str]]:
     unit = variable.unit if variable is not None else ""
     seen = ", ".join(told.words[:6]) if told.words else ""
     if told.low is not None and told.high is not None:
-        seen = f"{said(told.low)} to {with_unit(told.high, unit)}"
+        seen = f"{format_value(told.low)} to {with_unit(told.high, unit)}"
     parts = [seen, f"{told.changes:,} changes", f"missing {told.missing:.1%}" if told.missing else ""]
     found.append(("recorded", ", ".join(part for part in parts if part)))
-    if name in session.hand.pins:
-        found.append(("held at", with_unit(session.hand.pins[name], unit)))
+    if name in session.manual.pins:
+        found.append(("held at", with_unit(session.manual.pins[name], unit)))
     named = _users(session, name)
     if named:
         found.append(("named in", ", ".join(named[:8]) + (" …" if len(named) > 8 else "")))
@@ -47,7 +47,7 @@ def _declared(variable: Variable) -> list[tuple[str, str]]:
     found = [("type", NAMES[variable.type])]
     low, high = variable.low, variable.high
     if low is not None and high is not None:
-        found.append(("range", f"{said(float(low))} to {with_unit(float(high), variable.unit)}"))
+        found.append(("range", f"{format_value(float(low))} to {with_unit(float(high), variable.unit)}"))
     elif low is not None:
         found.append(("range", f"at least {with_unit(float(low), variable.unit)}"))
     elif high is not None:
@@ -82,6 +82,6 @@ def _event(session: Session, name: str) -> list[tuple[str, str]]:
         found.append(("first", clock(mine[0].t)))
         args = Counter(arg for event in mine for arg in event.args)
         for arg in args:
-            values = list(dict.fromkeys(said(event.args.get(arg)) for event in mine))
+            values = list(dict.fromkeys(format_value(event.args.get(arg)) for event in mine))
             found.append((arg, ", ".join(values[:6]) + (" …" if len(values) > 6 else "")))
     return found

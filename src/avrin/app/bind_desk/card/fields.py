@@ -15,22 +15,32 @@ from PySide6.QtGui import QFont, QIcon, QImage, QPixmap
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QMenu, QWidget
 
 from avrin.app.bind_desk.card.colour_wish import ColourWish
-from avrin.app.bind_desk.card.leaves import PAIR, SIDES, Leaf, added, at_path, leaves, optional, part_of, put
-from avrin.app.controls.asking import ask_file
+from avrin.app.bind_desk.card.scalar_fields import (
+    PAIR,
+    SIDES,
+    ScalarField,
+    added,
+    at_path,
+    optional,
+    part_of,
+    put,
+    scalar_fields,
+)
 from avrin.app.controls.choice import Choice
 from avrin.app.controls.field import Field, written
-from avrin.app.controls.inked import inked
+from avrin.app.controls.file_dialogs import ask_file
 from avrin.app.controls.key_link import KeyLink
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.swatch import Swatch
 from avrin.app.controls.theme import font, theme
-from avrin.app.painting.apart import painting
+from avrin.app.painting.offscreen import painting
 from avrin.app.session.session import Session
 from avrin.model import FONT, PICTURE, AvrinError, FileSort, Json, Widget, take_in
 from avrin.render import families
 from avrin.widgets import ICONS, KINDS, Asset, Colour, GlyphSheet, KeyName, Typeface, own_size
-from avrin.widgets.art import art
+from avrin.widgets.assets import asset_shapes
 
 __all__ = ["StructFields"]
 
@@ -67,19 +77,19 @@ class StructFields(QWidget):
         self.fields: dict[str, Field | Choice] = {}
         self.swatches: dict[str, Swatch] = {}
         self.names: dict[str, Field] = {}  # fields for further names
-        self._leaves: dict[str, Leaf] = {}
+        self._leaves: dict[str, ScalarField] = {}
         self._files: dict[str, FileSort] = {}
         grid = QGridLayout(self)
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setHorizontalSpacing(6)
         grid.setVerticalSpacing(4)
-        for leaf in leaves(struct, self._raw(), keyed or {}):
+        for leaf in scalar_fields(struct, self._raw(), keyed or {}):
             if leaf.name in without:
                 continue
             at = len(self._leaves)
             self._leaves[leaf.name] = leaf
             row, column = at // ACROSS, (at % ACROSS) * 2
-            label = inked(" ".join(leaf.path).replace("_", " "), size="small")
+            label = text_label(" ".join(leaf.path).replace("_", " "), size="small")
             grid.addWidget(label, row, column, Qt.AlignmentFlag.AlignVCenter)
             sort = FILES.get(leaf.type)
             if sort is not None:
@@ -231,7 +241,7 @@ class StructFields(QWidget):
         image = QImage(THUMB * 2, THUMB * 2, QImage.Format.Format_ARGB32_Premultiplied)
         image.fill(Qt.GlobalColor.transparent)
         tint = theme().ink.name() if asset in ICONS else ""
-        shown = art(asset, self.session.folder, 0, 0, THUMB * 2, THUMB * 2, tint)
+        shown = asset_shapes(asset, self.session.folder, 0, 0, THUMB * 2, THUMB * 2, tint)
         with painting(image) as painter:
             draw_shapes(painter, list(shown))
         return QIcon(QPixmap.fromImage(image))
@@ -276,7 +286,7 @@ class StructFields(QWidget):
         bands = {**others, **({self.band: dict(raw)} if raw else {})}
         return replace(widget, look={**rest, **({"bands": bands} if bands else {})})
 
-    def _leaf(self, name: str) -> Leaf:
+    def _leaf(self, name: str) -> ScalarField:
         """Return a field with its inherited value: from its style, and in a band from the look outside all bands."""
         leaf, widget = self._leaves[name], self.session.project.widget(self.ident)
         if self.which == "options":
@@ -344,7 +354,7 @@ class StructFields(QWidget):
         self.session.reported.emit(why, True)
 
     def _set(self, name: str, value: Json) -> None:
-        from avrin.arrange import in_own_size
+        from avrin.edits import in_own_size
 
         before, widget = self._value(name), self.session.project.widget(self.ident)
         made = self._with(widget, put(self._raw(), self._leaf(name), value))

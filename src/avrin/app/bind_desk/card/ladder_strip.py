@@ -10,18 +10,18 @@ from PySide6.QtGui import QColor, QHelpEvent, QKeyEvent, QMouseEvent, QPainter, 
 from PySide6.QtWidgets import QToolTip, QWidget
 
 from avrin.app.controls.assistive import Assisted, Part
-from avrin.app.controls.by_keys import Stepped, ring
+from avrin.app.controls.focus import Stepped, ring
 from avrin.app.controls.theme import font, theme
 from avrin.app.painting.paint import draw_shapes
-from avrin.app.session.jobs import Turns
+from avrin.app.session.jobs import TimeSlices
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
 from avrin.render import changing_part, thumbnail
-from avrin.render.values import clock, said
+from avrin.render.values import clock, format_value
 from avrin.widgets import BoundWidget
 
 if TYPE_CHECKING:  # imported when the first ladder is computed, after the first painting
-    from avrin.ladder import Ladder, Rung
+    from avrin.ladder import Ladder, Sample
 
 __all__ = ["LadderStrip", "short"]
 
@@ -30,9 +30,9 @@ MAX_CELLS = 8
 REST_MS = 180  # milliseconds the playhead must rest before the ladder follows
 
 
-def short(ladder: Ladder) -> list[Rung]:
+def short(ladder: Ladder) -> list[Sample]:
     """Return the present value, and the most significant cells: missing, both sides of band and visibility edges, ends."""
-    found = list(ladder.rungs)
+    found = list(ladder.samples)
     if len(found) < MAX_CELLS:
         return [ladder.now, *found]
     missing, rest = found[0], found[1:]
@@ -58,42 +58,42 @@ class LadderStrip(Stepped, Assisted, QWidget):
     def __init__(self, session: Session) -> None:
         super().__init__()
         self.session = session
-        self.rungs: list[Rung] = []
+        self.samples: list[Sample] = []
         self.driver = ""
         self._for: BoundWidget | None = None
         self._outdated = True
         self._timer = QTimer(self)
         self._timer.setSingleShot(True)
         self._timer.timeout.connect(self._begin)
-        self._climbing = Turns(self, session, "tracks", "selection", "playhead", failed=self._failed)
+        self._climbing = TimeSlices(self, session, "tracks", "selection", "playhead", failed=self._failed)
         self._bound = session.bound  # of the cells
         self._clock = 0.0
         self.setFixedHeight(TALL)
         self.setMouseTracking(True)
         self.setAccessibleName("The widget around its thresholds")
         session.values_changed.connect(self._later)
-        session.looking.ground_changed.connect(self.update)
+        session.view_state.ground_changed.connect(self.update)
 
     def assisted_parts(self) -> list[Part]:
         """Return each cell: the value, the widget's state, and its first recorded moment."""
         return [
             Part(
-                f"{self.driver} {'now ' if i == 0 else ''}{said(rung.value)}", self._cell(i), value=self._recorded_text(rung),
-                chosen=i == 0,
-                press=partial(self._go, rung),
+                f"{self.driver} {'now ' if i == 0 else ''}{format_value(sample.value)}", self._cell(i),
+                value=self._recorded_text(sample), chosen=i == 0,
+                press=partial(self._go, sample),
             )
-            for i, rung in enumerate(self.rungs)
+            for i, sample in enumerate(self.samples)
         ]  # fmt: skip
 
     @staticmethod
-    def _recorded_text(rung: Rung) -> str:
+    def _recorded_text(sample: Sample) -> str:
         from avrin.ladder import interval_words, percent
 
-        found, words = rung.interval.found, interval_words(rung.interval)
+        found, words = sample.interval.occurrences, interval_words(sample.interval)
         if found.first is None:
             return "no frame of this recording shows it"
-        told = f"{words + ': ' if words else ''}{percent(rung.interval.share)} of its frames, first at {clock(found.first)}"
-        return told + (". That very value was never recorded" if rung.never else "")
+        told = f"{words + ': ' if words else ''}{percent(sample.interval.share)} of its frames, first at {clock(found.first)}"
+        return told + (". That very value was never recorded" if sample.never else "")
 
     def sizeHint(self) -> QSize:
         return QSize(300, TALL)
@@ -109,17 +109,17 @@ class LadderStrip(Stepped, Assisted, QWidget):
 
     def _begin(self) -> None:
         """Compute the ladder for the playhead in time slices; a newer request cancels an older one."""
-        from avrin.ladder import climbing, drivers
+        from avrin.ladder import drivers, sample_ladder
 
         chosen = self.session.widget
         names = drivers(self.session.bound, chosen) if chosen is not None else ()
         if chosen is None or not names:
-            self._climbing.forget()
+            self._climbing.cancel()
             self._show([], "", chosen)
             return
         driver = names[0]
-        self._climbing.ask(
-            lambda now: climbing(now.tracks, chosen, driver, now.frame),
+        self._climbing.submit(
+            lambda now: sample_ladder(now.tracks, chosen, driver, now.frame),
             lambda result, now: self._show(
                 short(result), driver, chosen, float(now.trace.t[now.frame]) if len(now.trace) else 0.0
             ),
@@ -133,15 +133,15 @@ class LadderStrip(Stepped, Assisted, QWidget):
     def _failed(self, _error: AvrinError) -> None:
         self._show([], "", None)
 
-    def _show(self, cells: list[Rung], driver: str, widget: BoundWidget | None, clock_at: float = 0.0) -> None:
+    def _show(self, cells: list[Sample], driver: str, widget: BoundWidget | None, clock_at: float = 0.0) -> None:
         """Show cells, the first of them the present one, of a frame at some seconds of the trace."""
         self._clock = clock_at
-        self.rungs, self.driver, self._for, self._bound = cells, driver, widget, self.session.bound
+        self.samples, self.driver, self._for, self._bound = cells, driver, widget, self.session.bound
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus if cells else Qt.FocusPolicy.NoFocus)
         self.update()
 
     def _cell(self, i: int) -> QRectF:
-        count = max(len(self.rungs), MAX_CELLS)
+        count = max(len(self.samples), MAX_CELLS)
         wide = (self.width() + 5) / count
         return QRectF(i * wide, 0, wide - 5, CELL_TALL)
 
@@ -150,7 +150,7 @@ class LadderStrip(Stepped, Assisted, QWidget):
         if self._outdated:
             self._outdated = False
             # Immediately for a newly selected widget; after a pause while typing.
-            self._timer.start(0 if not self.rungs else REST_MS)
+            self._timer.start(0 if not self.samples else REST_MS)
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         if (failure := self._climbing.failure) is not None:
@@ -159,24 +159,24 @@ class LadderStrip(Stepped, Assisted, QWidget):
             words = Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap
             painter.drawText(self.rect(), words, f"The ladder could not be worked out: {failure}")
             return
-        if not self.rungs and (self._climbing.busy or self._for is None):
+        if not self.samples and (self._climbing.busy or self._for is None):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.gutter)
             for i in range(MAX_CELLS):  # placeholders of the cells
                 painter.drawRoundedRect(self._cell(i), 4, 4)
             return
-        if not self.rungs or self._for is None:
+        if not self.samples or self._for is None:
             painter.setPen(t.third)
             painter.setFont(font("small"))
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignTop, "No variable feeds this widget yet.")
             return
-        for i, rung in enumerate(self.rungs):
-            self._paint_rung(painter, self._cell(i), rung, self._for)
+        for i, sample in enumerate(self.samples):
+            self._paint_rung(painter, self._cell(i), sample, self._for)
             if i == self.stands_on:
                 ring(painter, self._cell(i).adjusted(-2, -2, 2, 2))
         painter.setFont(font("small"))
         painter.setPen(t.third)
-        never = any(rung.never for rung in self.rungs[1:])
+        never = any(sample.never for sample in self.samples[1:])
         if never:
             fold = QPolygonF([QPointF(0, TALL - 12), QPointF(7, TALL - 12), QPointF(7, TALL - 5)])
             painter.setBrush(t.missing_line)
@@ -185,27 +185,27 @@ class LadderStrip(Stepped, Assisted, QWidget):
             painter.setPen(t.third)
             painter.drawText(QPointF(12, TALL - 4), "this recording never shows it")
 
-    def _paint_rung(self, painter: QPainter, box: QRectF, rung: Rung, widget: BoundWidget) -> None:
+    def _paint_rung(self, painter: QPainter, box: QRectF, sample: Sample, widget: BoundWidget) -> None:
         t = theme()
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._ground())
         painter.drawRoundedRect(box, 4, 4)
-        if rung.state["visible"]:
+        if sample.state["visible"]:
             size = (box.width() - 8, box.height() - 8)
-            clock_at = self._clock if rung is self.rungs[0] or widget.kind.moves else 0.0
-            part = partial(changing_part, widget, [one.state for one in self.rungs], 0.0, self._bound)
+            clock_at = self._clock if sample is self.samples[0] or widget.kind.moves else 0.0
+            part = partial(changing_part, widget, [one.state for one in self.samples], 0.0, self._bound)
             ground = self._ground().name()
-            small = thumbnail(widget, rung.state, clock_at, self._bound, size, part=part, ground=ground)
+            small = thumbnail(widget, sample.state, clock_at, self._bound, size, part=part, ground=ground)
             painter.save()
             painter.setClipRect(box)
             painter.translate(box.x() + 4, box.y() + 4)
             draw_shapes(painter, [small])
             painter.restore()
-        if rung is self.rungs[0]:
+        if sample is self.samples[0]:
             painter.setPen(QPen(t.accent, 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box.adjusted(-1, -1, 1, 1), 5, 5)
-        elif rung.never:
+        elif sample.never:
             corner = box.topRight()
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t.desk)
@@ -216,57 +216,63 @@ class LadderStrip(Stepped, Assisted, QWidget):
             painter.drawPolygon(
                 QPolygonF([corner + QPointF(-11, 0), corner + QPointF(-11, 11), corner + QPointF(0, 11)])
             )
-        painter.setFont(font("small", rung.edge))
+        painter.setFont(font("small", sample.edge))
         painter.setPen(t.ink)
-        text = painter.fontMetrics().elidedText(said(rung.value), Qt.TextElideMode.ElideRight, int(box.width()) + 4)
+        text = painter.fontMetrics().elidedText(
+            format_value(sample.value), Qt.TextElideMode.ElideRight, int(box.width()) + 4
+        )
         painter.drawText(QRectF(box.x() - 3, box.bottom() + 2, box.width() + 6, 16), Qt.AlignmentFlag.AlignCenter, text)
 
     def _ground(self) -> QColor:
         """Return the mean colour of the plate, the background of thumbnails."""
-        return QColor(self.session.looking.ground or theme().under)
+        return QColor(self.session.view_state.ground or theme().under)
 
-    def _at(self, point: QPointF) -> Rung | None:
-        return next((r for i, r in enumerate(self.rungs) if self._cell(i).adjusted(0, 0, 0, 18).contains(point)), None)
+    def _at(self, point: QPointF) -> Sample | None:
+        return next(
+            (r for i, r in enumerate(self.samples) if self._cell(i).adjusted(0, 0, 0, 18).contains(point)), None
+        )
 
     def parts(self) -> int:
-        return len(self.rungs)
+        return len(self.samples)
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
         if self.stands_on is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._go(self.rungs[self.stands_on])
+            self._go(self.samples[self.stands_on])
         else:
             super().keyPressEvent(event)
 
-    def _go(self, rung: Rung) -> None:
+    def _go(self, sample: Sample) -> None:
         """Go to a cell's first recorded moment, or pin its value if there is none. The present cell does nothing."""
-        if rung is self.rungs[0]:
+        if sample is self.samples[0]:
             return
-        first = rung.there.first
+        first = sample.there.first
         if first is not None:
             self.session.go_to_seconds(first)
         elif self.session.variable(self.driver) is None:
             words = f"{self.driver} follows from other variables: hold one of those"
-            self.session.reported.emit(f"{self._recorded_text(rung).capitalize()}.  {words}", False)
+            self.session.reported.emit(f"{self._recorded_text(sample).capitalize()}.  {words}", False)
         else:
-            self.session.hand.pin(self.driver, rung.value)
-            held = f"{self.driver} is held at {said(rung.value)}.  Ctrl+L lets go"
-            self.session.reported.emit(f"{self._recorded_text(rung).capitalize()}: {held}", False)
+            self.session.manual.pin(self.driver, sample.value)
+            held = f"{self.driver} is held at {format_value(sample.value)}.  Ctrl+L lets go"
+            self.session.reported.emit(f"{self._recorded_text(sample).capitalize()}: {held}", False)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
         there = self._at(event.position()) is not None
         self.setCursor(Qt.CursorShape.PointingHandCursor if there else Qt.CursorShape.ArrowCursor)
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
-        rung = self._at(event.position())
-        if rung is not None:
-            self._go(rung)
+        sample = self._at(event.position())
+        if sample is not None:
+            self._go(sample)
 
     def event(self, event: QEvent) -> bool:
         if isinstance(event, QHelpEvent):
-            rung = self._at(QPointF(event.pos()))
-            if rung is not None:
+            sample = self._at(QPointF(event.pos()))
+            if sample is not None:
                 QToolTip.showText(
-                    event.globalPos(), f"{self.driver} {said(rung.value)}: {self._recorded_text(rung)}", self
+                    event.globalPos(),
+                    f"{self.driver} {format_value(sample.value)}: {self._recorded_text(sample)}",
+                    self,
                 )
             return True
         return super().event(event)

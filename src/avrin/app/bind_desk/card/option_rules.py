@@ -33,8 +33,8 @@ def option_lines(session: Session, chosen: BoundWidget) -> Iterator[tuple[QWidge
         place = RulePlace("widget", widget.id, "options", rule.path)
         row = RuleRow(session, place, rule.title, template=rule.template, chips=False)
         line, inner = _line(0)
-        if rule.named:
-            row.name_by(_title(session, widget.id, rule.named, rule.title))
+        if rule.title_path:
+            row.name_by(_title(session, widget.id, rule.title_path, rule.title))
         inner.addWidget(row, 1)
         if rule.sized:
             inner.addWidget(_Width(session, widget.id, rule.sized))

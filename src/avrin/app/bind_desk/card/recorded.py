@@ -10,13 +10,13 @@ from PySide6.QtCore import QPoint, Qt, Signal
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.rule_row import LABELS
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.menu import new_menu
 from avrin.app.controls.scroller import ThinLine
 from avrin.app.session.session import Session
-from avrin.begin import Difference, differences, with_roster, without_roster
 from avrin.model import AvrinError, Project, Recording, Roster, plain_rate
+from avrin.onboarding import Difference, differences, with_roster, without_roster
 from avrin.render.values import clock
 from avrin.trace import (
     EACH_ROW,
@@ -51,8 +51,8 @@ class Recorded(QWidget):
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(4)
-        column.addWidget(inked("What was recorded", "ink", "title", bold=True))
-        column.addWidget(inked(_summary(trace, listed), wrap=True))
+        column.addWidget(text_label("What was recorded", "ink", "title", bold=True))
+        column.addWidget(text_label(_summary(trace, listed), wrap=True))
         column.addSpacing(6)
         self._grid = QGridLayout()
         self._grid.setContentsMargins(0, 0, 0, 0)
@@ -69,13 +69,13 @@ class Recorded(QWidget):
         self._otherwise(trace, listed)
         column.addSpacing(2)
         column.addWidget(ThinLine())
-        column.addWidget(inked(_declared(session), wrap=True))
+        column.addWidget(text_label(_declared(session), wrap=True))
 
     def _line(self, label: str, text: str, *acts: tuple[str, Callable[[], object], bool]) -> None:
         """Add a row: the label, the interpretation, and its links. acts: text, action, whether it opens a menu."""
         row = self._grid.rowCount()
-        self._grid.addWidget(inked(label), row, 0, Qt.AlignmentFlag.AlignTop)
-        self._grid.addWidget(inked(text, "ink", wrap=True), row, 1)
+        self._grid.addWidget(text_label(label), row, 0, Qt.AlignmentFlag.AlignTop)
+        self._grid.addWidget(text_label(text, "ink", wrap=True), row, 1)
         if not acts:
             return
         line = QHBoxLayout()
@@ -153,7 +153,7 @@ class Recorded(QWidget):
                 ("another column", self._pick_runs, True),
             )
             return
-        found = self.session.suggesting.runs if told.run != ONE_RUN else None
+        found = self.session.suggestions.runs if told.run != ONE_RUN else None
         if found is not None:
             own = _own_names(listed).get(found.column, found.column)
             said = f"one run.  {_evidence(found, own)}: runs?"
@@ -208,7 +208,7 @@ class Recorded(QWidget):
             first, *_, last = found.columns
             said = f"{found.slots} × {fields}, from {first} … {last}?"
             self._line("roster", said, (f"roster {found.name}", partial(self._take, found), False))
-        for reason in naming.apart:
+        for reason in naming.ungrouped:
             self._line("roster", f"none of {reason}")
 
     def _take(self, roster: FoundRoster) -> None:

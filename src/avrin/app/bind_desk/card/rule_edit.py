@@ -28,7 +28,7 @@ from avrin.app.controls.theme import groundless, mono, theme
 from avrin.app.controls.utf16 import characters_before, units_before
 from avrin.app.session.session import Session
 from avrin.model import JOINING_WORDS, VALUE_WORDS, AvrinError
-from avrin.render.values import said
+from avrin.render.values import format_value
 from avrin.rules import RuleError, part_at, word_before
 from avrin.widgets import own_example
 
@@ -200,7 +200,7 @@ class RuleEdit(KeepsEscape, QPlainTextEdit):
             step = self.session.bound.scope.rule(part.rule)
         except RuleError:
             return ""
-        return f"{part.rule} = {said(self.session.tracks.value(step, self.session.frame))}"
+        return f"{part.rule} = {format_value(self.session.tracks.value(step, self.session.frame))}"
 
     def viewportEvent(self, event: QEvent) -> bool:
         if event.type() == QEvent.Type.ToolTip and isinstance(event, QHelpEvent):

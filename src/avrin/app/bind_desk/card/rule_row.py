@@ -9,11 +9,11 @@ from PySide6.QtWidgets import QGridLayout, QLabel, QSizePolicy, QWidget
 from avrin.app.bind_desk.card.chips import Chips
 from avrin.app.bind_desk.card.rule_edit import RuleEdit
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.theme import font, measure, theme
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
-from avrin.render.values import said
+from avrin.render.values import format_value
 from avrin.rules import RuleError, Step
 from avrin.widgets import RulePlace
 
@@ -26,7 +26,7 @@ BESIDE = 22  # of those, for the sign before a result
 
 def quiet_label(text: str) -> QLabel:
     """Return a label in the secondary text colour."""
-    label = inked(text)
+    label = text_label(text)
     label.setFixedWidth(LABELS)
     return label
 
@@ -59,7 +59,7 @@ class RuleRow(QWidget):
         self.edit.exited.connect(self._show_result)
         self.edit.undo_wanted.connect(session.undo)
         self.edit.redo_wanted.connect(session.redo)
-        self.problem = inked("", "critical", "small", wrap=True)
+        self.problem = text_label("", "critical", "small", wrap=True)
         self.problem.hide()
         self._grid, self._label = grid, quiet_label(name)
         grid.addWidget(self._label, 1, 0, Qt.AlignmentFlag.AlignVCenter)
@@ -71,7 +71,7 @@ class RuleRow(QWidget):
         grid.addWidget(self.edit, 1, 1)
         grid.setColumnMinimumWidth(2, RESULT)
         grid.addWidget(self.problem, 2, 1, 1, 2)
-        self.unfolded = inked("", "ink", wrap=True)  # the result, if it is too long for the column
+        self.unfolded = text_label("", "ink", wrap=True)  # the result, if it is too long for the column
         self.unfolded.hide()
         grid.addWidget(self.unfolded, 3, 1, 1, 2)
         self._result = ""
@@ -110,7 +110,7 @@ class RuleRow(QWidget):
             self.chips.show_values([])
             result = ""
         else:
-            feeding = [(name, said(session.value(name))) for name in step.sources()]
+            feeding = [(name, format_value(session.value(name))) for name in step.sources()]
             # During typing the field must not move: new chips appear when it is left.
             if self._with_chips and bool(feeding) != self.chips.isVisibleTo(self) and not self.edit.hasFocus():
                 # The label is beside the chips, or beside the field if there are none.
@@ -118,7 +118,7 @@ class RuleRow(QWidget):
                 self._grid.addWidget(self._label, 0 if feeding else 1, 0, Qt.AlignmentFlag.AlignVCenter)
             self.chips.show_values(feeding)
             broken = self.place in session.bound.errors
-            result = "—" if broken else said(session.tracks.value(step, session.frame))
+            result = "—" if broken else format_value(session.tracks.value(step, session.frame))
         if result != self._result:
             self._result = result
             # Once unfolded it stays, so that rows below do not jump with the playhead.

@@ -9,10 +9,10 @@ from PySide6.QtWidgets import QVBoxLayout, QWidget
 
 from avrin.app.bind_desk.card.line import Line
 from avrin.app.controls.field import Field
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.session.session import Session
-from avrin.arrange import STEPS, WAYS
+from avrin.edits import STEPS, WAYS
 
 __all__ = ["Several"]
 
@@ -27,11 +27,11 @@ class Several(QWidget):
 
     def __init__(self, session: Session) -> None:
         super().__init__()
-        hands = session.arranging
+        hands = session.selection_edits
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(2)
-        column.addWidget(inked(f"{len(hands.chosen)} widgets", "ink", "title", bold=True))
+        column.addWidget(text_label(f"{len(hands.chosen)} widgets", "ink", "title", bold=True))
         column.addSpacing(4)
         for name, words in (
             ("line up", {way: partial(hands.align, way) for way in WAYS}),
@@ -52,7 +52,7 @@ class Several(QWidget):
         self.columns.setPlaceholderText("4")
         self.columns.taken.connect(lambda text: self._grid(session, text))
         line.row.addWidget(self.columns)
-        line.row.addWidget(inked("  in each row, from the first one's corner"))
+        line.row.addWidget(text_label("  in each row, from the first one's corner"))
         line.row.addStretch(1)
         column.addWidget(line)
         column.addSpacing(4)
@@ -62,7 +62,7 @@ class Several(QWidget):
         column.addLayout(names)
 
     def _names(self, column: QVBoxLayout, session: Session) -> None:
-        chosen = session.arranging.chosen
+        chosen = session.selection_edits.chosen
         for at in range(0, min(len(chosen), MAX_NAMES), A_LINE):
             line = Line("which" if not at else "", level=True)
             line.row.addSpacing(-7)
@@ -73,12 +73,12 @@ class Several(QWidget):
             column.addWidget(line)
         if len(chosen) > MAX_NAMES:
             line = Line()
-            line.row.addWidget(inked(f"and {len(chosen) - MAX_NAMES} more"))
+            line.row.addWidget(text_label(f"and {len(chosen) - MAX_NAMES} more"))
             column.addWidget(line)
 
     def _grid(self, session: Session, text: str) -> None:
-        if text.strip().isdigit() and 0 < int(text) <= len(session.arranging.chosen):
-            session.arranging.grid(int(text))
+        if text.strip().isdigit() and 0 < int(text) <= len(session.selection_edits.chosen):
+            session.selection_edits.grid(int(text))
         else:
             self.columns.mark(True)
             session.reported.emit(f"'{text}' is not a number of widgets per row.  Write for example 4", True)

@@ -6,7 +6,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPainterPath, QPen
 
 from avrin.app.controls.theme import theme
-from avrin.app.session.looking import Looking
+from avrin.app.session.view_state import WindowViewState
 
 __all__ = ["ASIDE", "paint_aside", "press_aside"]
 
@@ -20,7 +20,7 @@ def _boxes(top: float, height: float) -> tuple[QRectF, QRectF]:
     return QRectF(LEFT, top + 2, WIDE, half - 2), QRectF(LEFT, top + half, WIDE, half - 2)
 
 
-def press_aside(looking: Looking, ident: str, point: QPointF, top: float, height: float) -> bool:
+def press_aside(looking: WindowViewState, ident: str, point: QPointF, top: float, height: float) -> bool:
     """Toggle the mark at a point of a widget's lane; return whether there was one."""
     eye, lock = _boxes(top, height)
     if eye.contains(point):
@@ -32,7 +32,9 @@ def press_aside(looking: Looking, ident: str, point: QPointF, top: float, height
     return True
 
 
-def paint_aside(painter: QPainter, looking: Looking, ident: str, top: float, height: float, *, offered: bool) -> None:
+def paint_aside(
+    painter: QPainter, looking: WindowViewState, ident: str, top: float, height: float, *, offered: bool
+) -> None:
     """Paint active marks, and inactive ones if `offered`."""
     eye, lock = _boxes(top, height)
     hidden, locked = ident in looking.own.hidden, ident in looking.own.locked

@@ -12,14 +12,14 @@ from PySide6.QtGui import QColor, QPainter, QPen, QPixmap, QPolygonF
 from avrin.app.bind_desk.lanes.model import Lane
 from avrin.app.bind_desk.lanes.scale import TimeScale
 from avrin.app.controls.theme import font, measure, theme
-from avrin.app.painting.apart import painting
 from avrin.app.painting.curve import Span, curve_image, ranges
+from avrin.app.painting.offscreen import painting
 from avrin.app.painting.stretches import band_colour, fill_stretch, stretches
-from avrin.app.session.comparing import Compared
-from avrin.app.session.present import sources
+from avrin.app.session.comparison import Compared
+from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
 from avrin.model import AvrinError
-from avrin.render.values import clock, said
+from avrin.render.values import clock, format_value
 from avrin.rules import Step
 from avrin.trace import Column, Event, FloatArray, Pyramid, event_column
 from avrin.widgets import Tracks, changes
@@ -124,7 +124,7 @@ class BodyPainter:
         if lane.sort == "widget":
             widget = session.bound.widgets[lane.name]
             arrays.append(widget.widget)
-            arrays.append(session.comparing.found)
+            arrays.append(session.comparison.found)
             arrays += [session.tracks.column(widget.columns[name]).data for name in ("visible", "band")]
             if widget.level is not None and widget.level.constant is None:
                 arrays.append(session.tracks.column(widget.level).data)
@@ -139,18 +139,18 @@ class BodyPainter:
         elif lane.sort == "event":
             arrays.append(session.trace.events)
         name = event_column(lane.name) if lane.sort == "event" else lane.name
-        more = (*more, name in self._selected_sources(), session.hand.pins.get(lane.name, self))
+        more = (*more, name in self._selected_sources(), session.manual.pins.get(lane.name, self))
         return (tuple(map(id, arrays)), notes, *more), arrays
 
     # -- variables --------------------------------------------------------------------------------------------------
 
     def _number(self, painter: QPainter, name: str, column: Column, area: QRectF, span: Span) -> None:
-        recorded = self.session.recorded_column(name) if name in self.session.hand.pins else None
+        recorded = self.session.recorded_column(name) if name in self.session.manual.pins else None
         values = recorded.data if recorded is not None and recorded.kind == "number" else column.data
         low, high = ranges(self._pyramid(values), span)
         self._missing(painter, np.isnan(low), area)
         limits = self._thresholds(name)
-        held = self.session.hand.pins.get(name)
+        held = self.session.manual.pins.get(name)
         ends = self._ends(name, values, [*limits, *([("held", held)] if isinstance(held, float) else [])])
         t = theme()
         for band, limit in limits:
@@ -295,7 +295,7 @@ class BodyPainter:
         if not near:
             return ""
         event = min(near, key=lambda pair: pair[0])[1]
-        args = "".join(f"\n{arg}: {said(value)}" for arg, value in event.args.items())
+        args = "".join(f"\n{arg}: {format_value(value)}" for arg, value in event.args.items())
         return f"{event.name} at {clock(event.t)}{args}"
 
     # -- widgets ----------------------------------------------------------------------------------------------------
@@ -306,7 +306,7 @@ class BodyPainter:
         if fault is not None:
             self._fault(painter, fault, area)
             return
-        found = self.session.comparing.found
+        found = self.session.comparison.found
         if found is not None and lane.name in found.widgets:
             strip = QRectF(area.left(), area.bottom() - BEFORE, area.width(), BEFORE)
             self._before(painter, lane.name, strip, found)

@@ -9,7 +9,7 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
 from avrin.app.controls.field import Field, parsed, written
-from avrin.app.controls.inked import inked
+from avrin.app.controls.labels import text_label
 from avrin.app.controls.link import Link
 from avrin.app.controls.popup import Popup, row
 from avrin.app.controls.theme import theme
@@ -61,7 +61,11 @@ class DeclarationEdit(Popup):
             types.addWidget(link)
         types.addStretch(1)
         grid.addLayout(types, 1, 0, 1, 2)
-        self._number = [inked("from", size="small"), inked("to", size="small"), inked("unit", size="small")]
+        self._number = [
+            text_label("from", size="small"),
+            text_label("to", size="small"),
+            text_label("unit", size="small"),
+        ]
         line = row(
             self._number[0], self._field("low", 42, self._setter("low")), self._number[1],
             self._field("high", 42, self._setter("high")), self._number[2],
@@ -69,7 +73,7 @@ class DeclarationEdit(Popup):
         )  # fmt: skip
         grid.addLayout(line, 2, 0, 1, 2)
         line = row(
-            inked("start", size="small"), self._field("start", 60, self._setter("start")), inked("of", size="small"),
+            text_label("start", size="small"), self._field("start", 60, self._setter("start")), text_label("of", size="small"),
             self._field("owner", 84, lambda text: self._set(owner=text.strip())), None,
         )  # fmt: skip
         self._fields["owner"].setPlaceholderText("the game")

@@ -20,7 +20,7 @@ from avrin.render.values import own_value, with_unit
 from avrin.widgets import SHOWING, STATE_WORDS, BoundWidget, Tracks
 
 if TYPE_CHECKING:
-    from avrin.audit import Finding
+    from avrin.findings import Finding
 
 __all__ = ["HeadPainter", "link_box", "value_box"]
 
@@ -55,7 +55,7 @@ class HeadPainter:
         """Paint names and notes. feeding: variables of the selected widget. linked: whether to offer editing."""
         if lane.sort == "widget":
             painter.setFont(font("text", True))
-            hidden = lane.name in self.session.looking.own.hidden
+            hidden = lane.name in self.session.view_state.own.hidden
             painter.setPen(theme().third if hidden else theme().ink)
             room = self._reading_room(lane)
             title, left = self.session.bound.widgets[lane.name].widget.title, 16 + THUMB[0] + 8
@@ -163,7 +163,7 @@ class HeadPainter:
             area = QRectF(HEAD - RIGHT - room, top, room, lane.height)
         elif lane.sort == "variable":
             area = value_box(lane, top)
-            if lane.name in self.session.hand.pins:
+            if lane.name in self.session.manual.pins:
                 self._pinned(painter, area, text)
                 return
         painter.setFont(font("text", True))
@@ -243,7 +243,7 @@ class HeadPainter:
         state = self.session.tracks.state(widget, self.session.frame)
         box = QRectF(16, top + (lane.height - THUMB[1]) / 2, *THUMB)
         painter.setPen(Qt.PenStyle.NoPen)
-        ground = QColor(self.session.looking.ground or theme().under)
+        ground = QColor(self.session.view_state.ground or theme().under)
         painter.setBrush(ground)
         painter.drawRoundedRect(box, 3, 3)
         if not state["visible"]:

@@ -9,9 +9,9 @@ from typing import Literal, get_args
 
 from msgspec import Struct
 
-from avrin.app.session.present import sources
+from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
-from avrin.model import Own
+from avrin.model import ViewState
 from avrin.trace import KIND_OF, ColumnKind
 from avrin.widgets import KINDS
 
@@ -73,7 +73,7 @@ def moved_by_hand(session: Session, key: str, before: str) -> list[str]:
 
 
 def _blocks(session: Session, find: str = "", editing: str = "") -> list[Block]:
-    own = session.looking.own
+    own = session.view_state.own
     builder = _Builder(session, find.strip().lower(), own, editing)
     # Bound widgets come first: a plate or a picture that is only shown or hidden says little.
     fed_first = sorted(session.bound.widgets.items(), key=lambda pair: not pair[1].kind.inputs)
@@ -83,7 +83,7 @@ def _blocks(session: Session, find: str = "", editing: str = "") -> list[Block]:
         builder.variable(derived.name)
     names = list(dict.fromkeys([*session.project.all_variables(), *session.trace.columns]))
     alone = [n for n in names if ("[" not in n or n in builder.alone) and n not in builder.seen]
-    offered = session.suggesting.names
+    offered = session.suggestions.names
     unused = [name for name in alone if name not in offered and name != editing]
     folds = len(unused) > FEW_UNUSED and not builder.find
     for name in alone:
@@ -98,7 +98,7 @@ def _blocks(session: Session, find: str = "", editing: str = "") -> list[Block]:
     return [block for block in _ordered(session, own, builder.blocks) if block]
 
 
-def _ordered(session: Session, own: Own, blocks: list[Block]) -> list[Block]:
+def _ordered(session: Session, own: ViewState, blocks: list[Block]) -> list[Block]:
     """Sort blocks; the fold of unused variables stays last."""
     if own.order == "by hand":
         return _by_hand(own.by_hand, blocks)
@@ -114,7 +114,7 @@ def _ordered(session: Session, own: Own, blocks: list[Block]) -> list[Block]:
 
         return sorted(blocks, key=kind)
     if own.order == "by trouble":
-        from avrin.audit import SEVERITIES  # imported late: no start needs it
+        from avrin.findings import SEVERITIES  # imported late: no start needs it
 
         def trouble(block: Block) -> int:
             if block[0].sort == "fold":
@@ -139,7 +139,7 @@ def _by_hand(keys: tuple[str, ...], blocks: list[Block]) -> list[Block]:
 
 
 class _Builder:
-    def __init__(self, session: Session, find: str, own: Own, editing: str) -> None:
+    def __init__(self, session: Session, find: str, own: ViewState, editing: str) -> None:
         self.session = session
         self.find = find
         self.unfolded = frozenset(own.unfolded)

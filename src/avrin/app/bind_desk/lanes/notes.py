@@ -7,7 +7,7 @@ from msgspec import Struct
 
 from avrin.app.session.session import Session
 from avrin.model import Variable
-from avrin.render.values import said
+from avrin.render.values import format_value
 from avrin.trace import Array, Column, Trace
 from avrin.widgets import changes
 
@@ -59,7 +59,7 @@ def _odd(column: Column | None, trace: Trace, variable: Variable | None) -> list
                 (variable.high, column.data > (variable.high if variable.high is not None else 0), "above"),
             ):
                 if end is not None and beyond.any():
-                    found.append(Note(f"{word} {said(float(end))} for {_seconds(trace, beyond)}", True))
+                    found.append(Note(f"{word} {format_value(float(end))} for {_seconds(trace, beyond)}", True))
     if missing.any():
         found.append(Note(f"missing {missing.mean():.0%}" if missing.mean() >= 0.005 else "missing at times", True))
     if not len(changes(column.data)):

@@ -56,14 +56,14 @@ class Pinning(QObject):
         self._moved = True
         low, high = self._range(lane.name)
         start = self._start if isinstance(self._start, float) else low
-        self.session.hand.pin(lane.name, self._rounded(lane.name, start + way / ACROSS * (high - low)))
+        self.session.manual.pin(lane.name, self._rounded(lane.name, start + way / ACROSS * (high - low)))
 
     def release(self) -> None:
         """Handle a release: without a move, edit a value, toggle a flag, or unpin."""
         lane, self._lane = self._lane, None
         if lane is None or self._moved:
             return
-        hand = self.session.hand
+        hand = self.session.manual
         if lane.name in hand.pins and self._from.x() > self._box.right() + 6 - CROSS:
             hand.let_go(lane.name)
         elif lane.kind == "flag":
@@ -83,21 +83,21 @@ class Pinning(QObject):
 
     def toggle(self, name: str) -> None:
         """Pin a variable to its current value, or unpin it."""
-        if name in self.session.hand.pins:
-            self.session.hand.let_go(name)
+        if name in self.session.manual.pins:
+            self.session.manual.let_go(name)
         else:
-            self.session.hand.pin(name, self.session.value(name))
+            self.session.manual.pin(name, self.session.value(name))
 
     def step(self, name: str, way: int) -> None:
         """Pin a variable a step higher or lower, or toggle a flag."""
         value = self.session.value(name)
         if isinstance(value, bool):
-            self.session.hand.pin(name, not value)
+            self.session.manual.pin(name, not value)
         elif isinstance(value, float) or self._type(name) in ("int", "float"):
             low, high = self._range(name)
             size = 1.0 if self._type(name) == "int" else (high - low) / 100
             start = value if isinstance(value, float) else low
-            self.session.hand.pin(name, self._rounded(name, start + way * size))
+            self.session.manual.pin(name, self._rounded(name, start + way * size))
 
     def close(self) -> None:
         """Close the field."""
@@ -109,7 +109,7 @@ class Pinning(QObject):
 
     def _typed(self, text: str) -> None:
         if text.strip() == "missing":
-            self.session.hand.pin(self._name, None)
+            self.session.manual.pin(self._name, None)
             return
         try:
             value = parsed(text, self._type(self._name))
@@ -117,9 +117,9 @@ class Pinning(QObject):
             self.session.reported.emit(f"{error}. The value did not change", True)
             return
         if not text.strip():
-            self.session.hand.let_go(self._name)
+            self.session.manual.let_go(self._name)
         else:
-            self.session.hand.pin(self._name, value)
+            self.session.manual.pin(self._name, value)
             if isinstance(value, float) and written(value) != text.strip() and self._type(self._name) == "int":
                 self.session.reported.emit(f"{self._name} counts in whole numbers: held at {written(value)}", False)
 

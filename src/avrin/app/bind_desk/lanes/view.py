@@ -30,11 +30,11 @@ from avrin.app.bind_desk.lanes.pinning import Pinning
 from avrin.app.bind_desk.lanes.scale import HEAD, TimeScale
 from avrin.app.bind_desk.lanes.stack import Stack
 from avrin.app.controls.assistive import Assisted, Part, Role
-from avrin.app.controls.by_keys import Ringed, ring
+from avrin.app.controls.focus import Ringed, ring
 from avrin.app.controls.scroller import thin_bars
 from avrin.app.controls.theme import theme
-from avrin.app.painting.apart import painting
-from avrin.app.session.present import sources
+from avrin.app.painting.offscreen import painting
+from avrin.app.session.editor_state import sources
 from avrin.app.session.session import Session
 from avrin.app.session.snapshot import Selection
 from avrin.trace import event_column
@@ -94,11 +94,11 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         session.frame_changed.connect(self._moved)
         session.values_changed.connect(self._update_tooltip)
         session.checking.changed.connect(self._checked)
-        session.comparing.changed.connect(self.repaint_all)
-        session.suggesting.changed.connect(self.rebuild)
-        session.looking.changed.connect(self._looked_at)
-        session.looking.ground_changed.connect(self.viewport().update)
-        self._order = session.looking.own.order
+        session.comparison.changed.connect(self.repaint_all)
+        session.suggestions.changed.connect(self.rebuild)
+        session.view_state.changed.connect(self._looked_at)
+        session.view_state.ground_changed.connect(self.viewport().update)
+        self._order = session.view_state.own.order
         scale.changed.connect(self.repaint_all)
 
     def assisted_parts(self) -> list[Part]:
@@ -147,14 +147,14 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self._place_editor()
 
     def _looked_at(self) -> None:
-        order = self.session.looking.own.order
+        order = self.session.view_state.own.order
         self.rebuild()
         if order not in (self._order, "by hand"):  # a manually moved lane stays under the pointer
             self.verticalScrollBar().setValue(0)
         self._order = order
 
     def _checked(self) -> None:
-        if self.session.looking.own.order == "by trouble":
+        if self.session.view_state.own.order == "by trouble":
             self.rebuild()
         else:
             self.repaint_all()
@@ -173,7 +173,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def reveal(self, name: str, *, widget: bool = False) -> None:
         """Scroll to a variable's or widget's lane, expanding its roster."""
         if not widget and name and self.lane_rect(name) is None and self.lane_rect(name, sort="event") is None:
-            self.session.looking.fold(name.split("[", 1)[0] if "[" in name else FOLD, opened=True)
+            self.session.view_state.fold(name.split("[", 1)[0] if "[" in name else FOLD, opened=True)
         self.verticalScrollBar().setValue(self.stack.bring(name, "widget" if widget else "variable"))
 
     def show_only(self, text: str) -> None:
@@ -308,7 +308,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             self._heads.value(painter, lane, top)
             if lane.sort == "widget":
                 offered = lane.name == self._hover or lane.name in session.selected.widgets
-                paint_aside(painter, session.looking, lane.name, top, lane.height, offered=offered)
+                paint_aside(painter, session.view_state, lane.name, top, lane.height, offered=offered)
 
     def _painted(self) -> QPixmap:
         """Return backgrounds, names, curves and stretches."""
@@ -388,7 +388,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         if lane.sort in ("roster", "fold"):
             self._pressed = (lane, event.position())
             return
-        looking = self.session.looking
+        looking = self.session.view_state
         if lane.sort == "widget" and press_aside(looking, lane.name, event.position(), top, lane.height):
             return
         if lane.sort == "variable" and value_box(lane, top).contains(event.position()):
@@ -401,7 +401,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
             self.edit(lane.name)
             return
         if lane.sort == "widget" and event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
-            self.session.arranging.toggle(lane.name)
+            self.session.selection_edits.toggle(lane.name)
             return
         self._pressed = (lane, event.position())
         self.session.select(_selection(lane))
@@ -496,7 +496,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
         self.viewport().setCursor(Qt.CursorShape.ArrowCursor)
         if pressed is None:
             return
-        lane, looking = pressed[0], self.session.looking
+        lane, looking = pressed[0], self.session.view_state
         if gap is not None:
             self._put(dragged, self._gap_at(event.position().y())[0])
         elif dragged and (name := _carried(lane)):
@@ -507,7 +507,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
     def _put(self, key: str, before: str) -> None:
         """Move a lane by hand before another one, "" for the end."""
         if key != before:
-            self.session.looking.order_by_hand(moved_by_hand(self.session, key, before))
+            self.session.view_state.order_by_hand(moved_by_hand(self.session, key, before))
             self.session.reported.emit("The lanes are in your own order.  Other orders can be chosen below", False)
 
     def move_chosen(self, step: int) -> None:
@@ -552,7 +552,7 @@ class LaneView(Ringed, Assisted, QAbstractScrollArea):
 
     def _choose_more(self, step: int) -> None:
         """Extend the selection to the next widget's lane, or remove it from the selection."""
-        hands, widgets = self.session.arranging, [lane.name for lane in self.lanes if lane.sort == "widget"]
+        hands, widgets = self.session.selection_edits, [lane.name for lane in self.lanes if lane.sort == "widget"]
         latest = next((ident for ident in reversed(hands.chosen) if ident in widgets), None)
         if latest is None:
             return

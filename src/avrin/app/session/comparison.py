@@ -1,0 +1,199 @@
+"""The project compared with an earlier version: which entries differ, and where the HUD shows something different."""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+from collections.abc import Mapping
+from pathlib import Path
+from typing import TYPE_CHECKING, Literal, get_args
+
+from msgspec import Struct, field
+from PySide6.QtCore import QObject, QTimer, Signal
+
+from avrin.app.session.editor_state import EditorState
+from avrin.app.session.jobs import Jobs, Started
+from avrin.model import AvrinError, Project, Screen
+from avrin.widgets import Bound, Tracks, bind
+
+if TYPE_CHECKING:  # imported when a comparison starts
+    from avrin.diff import Entries, PictureStretch, Stretch
+    from avrin.findings import Finding
+
+__all__ = ["WAYS", "Before", "Compared", "Comparison", "Way"]
+
+Way = Literal["side by side", "wipe", "only what differs"]
+WAYS: tuple[Way, ...] = get_args(Way)
+REST_MS = 80  # milliseconds after an edit
+
+
+class Before(Struct, frozen=True, eq=False):
+    """The earlier version: its name, the project, and the folder of its assets."""
+
+    title: str
+    project: Project
+    folder: Path
+
+
+class Compared(Struct, frozen=True, eq=False):
+    """The differences over the visible recording. tracks: of the earlier version. stretches: in order of time.
+
+    widgets: the stretches of each widget with different values, by id. pictures: where another picture is drawn.
+    """
+
+    tracks: Tracks
+    entries: Entries
+    stretches: tuple[Stretch, ...]
+    widgets: Mapping[str, tuple[Stretch, ...]] = field(default_factory=dict)
+    pictures: tuple[PictureStretch, ...] = ()
+
+    @property
+    def moments(self) -> list[int]:
+        """Ascending frames at which a difference begins."""
+        return sorted({one.start for one in self.stretches} | {one.start for one in self.pictures})
+
+
+class Comparison(QObject):
+    """before: the earlier version, None without a comparison. found: the differences, None until known.
+
+    way: how the picture shows both. line: the wipe's position as a share of the picture. findings: of the earlier version,
+    by key, None until known.
+    """
+
+    changed = Signal()
+
+    def __init__(self, present: EditorState) -> None:
+        super().__init__(present)
+        self._present = present
+        self.before: Before | None = None
+        self.found: Compared | None = None
+        self.findings: dict[tuple[str, str, str], Finding] | None = None
+        self.way: Way = "side by side"
+        self.line = 0.5
+        self._bound: Bound | None = None
+        self._jobs = Jobs(self, present, "file", "project", "trace", "tracks", failed=self._failed)
+        self._looks = Jobs(self, present, "file", "recordings")
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.timeout.connect(self._ask)
+        # Findings of the earlier version include recordings read since.
+        for told in (present.project_changed, present.trace_changed, present.recordings_changed):
+            told.connect(self._outdated)
+        present.begun.connect(self.end)
+
+    @property
+    def busy(self) -> bool:
+        """Whether differences are being computed."""
+        return self._timer.isActive() or self._jobs.busy or self._looks.busy
+
+    @property
+    def failure(self) -> AvrinError | None:
+        """Why the comparison failed, if it did."""
+        return self._jobs.failure
+
+    def _failed(self, _error: AvrinError) -> None:
+        self.found = None
+        self.changed.emit()
+
+    def begin(self, before: Before) -> None:
+        """Compare with an earlier version."""
+        self.before, self.found, self.findings, self._bound = before, None, None, None
+        self._ask()
+        self.changed.emit()
+
+    def end(self) -> None:
+        """End the comparison."""
+        self._timer.stop()
+        self._jobs.cancel()
+        self._looks.cancel()
+        was, self.before, self.found, self.findings, self._bound = self.before, None, None, None, None
+        if was is not None:
+            self.changed.emit()
+
+    def show(self, way: Way) -> None:
+        """Show both in another way."""
+        self.way = way
+        self.changed.emit()
+
+    def put_line(self, share: float) -> None:
+        """Move the wipe, 0–1 of the picture's width."""
+        self.line = min(1.0, max(0.0, share))
+        self.changed.emit()
+
+    def screen(self) -> Screen:
+        """The visible screen in the earlier version; the current one if that has none of the name."""
+        now = self._present.screen
+        known = self.before.project.screens if self.before is not None else ()
+        return next((one for one in known if one.name == now.name), now)
+
+    def walk(self, by: int) -> None:
+        """Go to the next or previous frame at which a difference begins; wraps around."""
+        present, found = self._present, self.found
+        starts = found.moments if found is not None else []
+        if not starts:
+            present.reported.emit("Nothing is shown otherwise in this recording", False)
+            return
+        at = bisect_right(starts, present.frame) if by > 0 else bisect_left(starts, present.frame) - 1
+        present.go_to(starts[at % len(starts)])
+
+    def wait(self) -> None:
+        """Wait for the result, for tests and pictures."""
+        if self.before is not None:
+            self._timer.stop()
+            self._ask()
+            self._jobs.wait()
+            self._looks.wait()
+
+    def _outdated(self) -> None:
+        if self.before is not None:
+            self._timer.start(REST_MS)
+
+    def _ask(self) -> None:
+        """Compare for the current project and recording."""
+        before, present = self.before, self._present
+        if before is None:
+            return
+        now = present.tracks
+        if self._bound is None or self._bound.graph is not now.bound.graph:
+            try:
+                self._bound = bind(before.project, now.bound, present.trace.event_kinds, before.folder)
+            except AvrinError as error:
+                present.reported.emit(f"{before.title} cannot be compared: {error}", True)
+                self.end()
+                return
+        bound = self._bound
+        self._jobs.submit(lambda _: _compared(before.project, bound, now), self._take)
+        if self.findings is None:
+            self._looks.submit(lambda started: _findings_of(before, started), self._take_findings)
+
+    def _take(self, result: Compared, _: object) -> None:
+        self.found = result
+        self.changed.emit()
+
+    def _take_findings(self, findings: dict[tuple[str, str, str], Finding], _: object) -> None:
+        self.findings = findings
+        self.changed.emit()
+
+
+def _compared(old: Project, bound: Bound, now: Tracks) -> Compared:
+    from avrin.diff import entries, picture_stretches, stretches
+
+    tracks = Tracks(bound, now.trace, now)
+    found = sorted(stretches(tracks, now), key=lambda stretch: stretch.start)
+    by_widget: dict[str, list[Stretch]] = {}
+    for one in found:
+        by_widget.setdefault(one.widget.partition("[")[0], []).append(one)
+    told = {ident: tuple(each) for ident, each in by_widget.items()}
+    pictures = tuple(picture_stretches(tracks, now))
+    return Compared(tracks, entries(old, now.bound.project), tuple(found), told, pictures)
+
+
+def _findings_of(before: Before, started: Started) -> dict[tuple[str, str, str], Finding]:
+    """Return the findings of the earlier version over the recordings read so far."""
+    from avrin.findings import CHECKS, Inspector
+
+    now = started.snapshot
+    read = [one.trace for one in now.recordings.values() if one.trace is not None]
+    traces = [now.trace, *(one for one in read if one.name != now.trace.name)] if now.trace.columns else read
+    bound = bind(before.project, events=now.tracks.bound.events, folder=before.folder)
+    over = [Tracks(bound, trace) for trace in traces]
+    return {one.key: one for one in Inspector(CHECKS).inspect(bound, over, started.breathe, thorough=False)}

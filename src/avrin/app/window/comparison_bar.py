@@ -1,0 +1,210 @@
+"""The bar of a comparison below the header: with what, how both are shown, the differences, and navigation."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+from PySide6.QtCore import QPoint, Signal
+from PySide6.QtWidgets import QHBoxLayout, QLabel
+
+from avrin.app.controls.file_dialogs import ask_file, ask_target
+from avrin.app.controls.labels import text_label
+from avrin.app.controls.link import Link
+from avrin.app.controls.menu import new_menu
+from avrin.app.session.comparison import WAYS, Before
+from avrin.app.session.session import Session
+from avrin.app.window.notice_bar import NoticeBar
+from avrin.model import AvrinError, load, write
+
+if TYPE_CHECKING:
+    from avrin.diff import Entries, Revision, Stretch
+    from avrin.widgets import Tracks
+
+__all__ = ["ComparisonBar"]
+
+MARGIN = 20
+LONGEST = 60  # characters of a commit's message in the menu
+
+
+class ComparisonBar(NoticeBar):
+    """Visible during a comparison. history_wanted: a step of the history is to be chosen."""
+
+    history_wanted = Signal()
+
+    def __init__(self, session: Session) -> None:
+        super().__init__()
+        self.session = session
+        self.setAccessibleName("comparing")
+        self.source = Link("", self.choose, menu=True, bold=True)
+        self.ways = {way: Link(way, partial(session.comparison.show, way)) for way in WAYS}
+        self.told: QLabel = text_label("", "second")
+        self.before_link = Link("‹", partial(session.comparison.walk, -1), bold=True)
+        self.after_link = Link("›", partial(session.comparison.walk, 1), bold=True)
+        self.before_link.setToolTip("To the moment before at which something else is shown  [")
+        self.after_link.setToolTip("To the next moment at which something else is shown  ]")
+        self.page = Link("keep as a page …", self.ask_page)
+        self.close_link = Link("stop", session.comparison.end)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(MARGIN, 4, MARGIN - 7, 4)
+        row.setSpacing(4)
+        row.addWidget(text_label("before:", "second"))
+        row.addWidget(self.source)
+        row.addSpacing(14)
+        for link in self.ways.values():
+            row.addWidget(link)
+        row.addSpacing(14)
+        row.addWidget(self.before_link)
+        row.addWidget(self.after_link)
+        row.addWidget(self.told, 1)
+        row.addWidget(self.page)
+        row.addWidget(self.close_link)
+        session.comparison.changed.connect(self.refresh)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Show what is compared, and the differences."""
+        comparing = self.session.comparison
+        self.setVisible(comparing.before is not None)
+        if comparing.before is None:
+            return
+        self.source.set_text(comparing.before.title)
+        for way, link in self.ways.items():
+            link.set_chosen(way == comparing.way)
+        found = comparing.found
+        if found is None:
+            failure = comparing.failure
+            self.told.setText("comparing …" if failure is None else f"cannot be compared: {failure}")
+            return
+        moments = len(found.moments)
+        said = _entries_summary(found.entries)
+        self.told.setText(f"{said};  something else is shown at {moments:,} moment{'s' * (moments != 1)}" if moments else
+                          f"{said};  in this recording nothing is shown otherwise")  # fmt: skip
+        self.told.setToolTip(_entries_text(found.entries))
+
+    def show_ways(self, shown: bool) -> None:
+        """Show the ways to combine pictures, which only the Bind desk uses."""
+        for link in self.ways.values():
+            link.setVisible(shown)
+
+    # -- the earlier version ------------------------------------------------------------------------------------------
+
+    def choose(self) -> None:
+        """Choose the earlier version: the saved one, a step of the history, a commit, another file."""
+        session = self.session
+        menu = new_menu(self)
+        if session.path is not None:
+            menu.addAction("the last saved version", self.with_saved)
+        menu.addAction("a step of the history …", self.history_wanted.emit)
+        for revision in self._revisions():
+            menu.addAction(_revision_text(revision), partial(self._with_revision, revision))
+        menu.addAction("another file …", self.ask_file)
+        below = self.source.mapToGlobal(self.source.rect().bottomLeft())
+        menu.popup(below if self.isVisible() else self.window().mapToGlobal(QPoint(MARGIN, 44)))
+
+    def _revisions(self) -> list[Revision]:
+        """Return the commits that changed the project's file; none without git."""
+        from avrin.diff import revisions
+
+        if self.session.path is None:
+            return []
+        try:
+            return revisions(self.session.path)[:12]
+        except AvrinError:
+            return []
+
+    def with_saved(self) -> None:
+        """Compare with the last saved version."""
+        session = self.session
+        session.comparison.begin(Before("as saved", session.history.saved, session.folder))
+
+    def with_step(self, number: int) -> None:
+        """Compare with a step of the history."""
+        session = self.session
+        project, label = session.history.steps[number]
+        session.comparison.begin(Before(f"after {label}" if label else "as opened", project, session.folder))
+
+    def _with_revision(self, revision: Revision) -> None:
+        from avrin.diff import project_at
+
+        path = self.session.path
+        assert path is not None  # it is a commit of that file
+        try:
+            project, _ = project_at(f"{path}@{revision.name}")
+        except AvrinError as error:
+            self.session.reported.emit(str(error), True)
+            return
+        self.session.comparison.begin(Before(revision.subject[:LONGEST], project, self.session.folder))
+
+    def ask_file(self) -> None:
+        """Choose another project's file."""
+        chosen = ask_file(self, "A project to compare with", self.session.folder, "Projects (*.avrin)")
+        if chosen is not None:
+            self.with_file(chosen)
+
+    def with_file(self, path: Path) -> None:
+        """Compare with another project's file."""
+        try:
+            project, _ = load(path)
+        except AvrinError as error:
+            self.session.reported.emit(str(error), True)
+            return
+        self.session.comparison.begin(Before(path.name, project, path.absolute().parent))
+
+    # -- export -------------------------------------------------------------------------------------------------------
+
+    def ask_page(self) -> None:
+        """Choose where to save the page of differences."""
+        chosen = ask_target(self, "The page of differences", self.session.folder / "differences.html", "Pages (*.html)")
+        if chosen is None:
+            return
+        try:
+            self.save(chosen)
+        except AvrinError as error:
+            self.session.reported.emit(str(error), True)
+
+    def save(self, path: Path) -> None:
+        """Save the differences over the visible recording as a page. Raises AvrinError."""
+        from avrin.diff import Difference, page
+
+        comparing, session = self.session.comparison, self.session
+        before, found = comparing.before, comparing.found
+        if before is None or found is None:
+            raise AvrinError("it is not known yet what differs", advice="Try it in a moment")
+        title = f"{session.project.title}: {before.title} and now, over {session.trace.name}"
+        told = Difference(title, found.entries, list(found.stretches), found.pictures)
+        write(path, page(told, partial(self._pair, found.tracks, before.folder)).encode())
+        session.reported.emit(f"Kept as {path.name}", False)
+
+    def _pair(self, tracks: Tracks, folder: Path, stretch: Stretch) -> tuple[str, str]:
+        from avrin.diff import side
+
+        session, screen = self.session, self.session.comparison.screen()
+        named = session.plate.name if session.plate is not None else ""
+        plate = next((one for one in tracks.bound.project.plates if one.name == named), None)
+        return (
+            side(tracks, stretch.start, screen, plate, folder),
+            side(session.tracks, stretch.start, session.screen, session.plate, session.folder),
+        )
+
+
+def _entries_summary(entries: Entries) -> str:
+    count = len(entries.project) + len(entries.added) + len(entries.removed) + len(entries.changed)
+    return f"{count} thing{'s' * (count != 1)} changed in the file" if count else "the file says the same"
+
+
+def _entries_text(entries: Entries) -> str:
+    """Return all changed entries, a line each."""
+    lines = [
+        *entries.project,
+        *(f"{ident} is new" for ident in entries.added),
+        *(f"{ident} is gone" for ident in entries.removed),
+    ]
+    return "\n".join([*lines, *(f"{one.widget}: {', '.join(one.what)}" for one in entries.changed)])
+
+
+def _revision_text(revision: Revision) -> str:
+    when = datetime.fromtimestamp(revision.when)
+    return f"{revision.subject[:LONGEST]}\t{when:%d %b %Y, %H:%M}".replace("&", "&&")

@@ -1,0 +1,303 @@
+"""Before and after in the real window: as saved, a step, a commit, another file; wiped, walked, marked on every desk, kept."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import subprocess
+from pathlib import Path
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint
+from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
+from PySide6.QtWidgets import QApplication
+
+from avrin.app.ladder_desk import LadderDesk
+from avrin.app.screens_desk import ScreensDesk
+from avrin.app.window.window import Window
+from avrin.widgets import RulePlace
+from gestures import ALT, CTRL, LEFT, PLAIN, SHIFT, Hand, Key
+from window_fixtures import qapp, window  # noqa: F401
+
+VALUE = RulePlace("widget", "hull_bar", "inputs", "value")
+
+
+@pytest.fixture
+def hand(window: Window) -> Hand:
+    return Hand(window)
+
+
+@pytest.fixture
+def compared(hand: Hand) -> Hand:
+    """A changed rule compared with the last saved version, at a moment at which that is seen."""
+    session = hand.window.session
+    session.set_rule(VALUE, "hull * 0.5")
+    session.go_to_seconds(118)
+    hand.key(Key.Key_B, CTRL)
+    hand.menu("the last saved version")
+    session.wait()
+    QApplication.processEvents()
+    return hand
+
+
+def seen(hand: Hand) -> QImage:
+    hand.window.session.select_widget("")
+    QApplication.processEvents()
+    return hand.picture.grab().toImage()
+
+
+def bar(hand: Hand, image: QImage) -> list[str]:
+    """The colours along the hull bar, in the picture."""
+    box = hand.picture.box_of("hull_bar")  # type: ignore[attr-defined]
+    y = round(box.top() + box.height() * 0.72)
+    return [image.pixelColor(round(box.left() + box.width() * share / 40), y).name() for share in range(2, 39)]
+
+
+def test_the_line_says_what_changed_and_goes_when_one_stops(compared: Hand) -> None:
+    line = compared.window.comparing
+    assert line.isVisible()
+    assert line.source.text() == "as saved"
+    assert line.told.text().startswith("1 thing changed in the file;  something else is shown at ")
+    assert "hull_bar: rule value" in line.told.toolTip()
+    compared.key(Key.Key_B, CTRL | SHIFT)
+    assert not line.isVisible()
+    assert compared.window.session.comparison.found is None
+
+
+def test_before_is_seen_up_to_the_wipe_which_hands_and_keys_move(compared: Hand) -> None:
+    session, picture = compared.window.session, compared.picture
+    session.comparison.show("wipe")
+    now_shown = session.comparison
+    now_shown.put_line(0.0)
+    after = bar(compared, seen(compared))
+    now_shown.put_line(1.0)
+    before = bar(compared, seen(compared))
+    assert before != after
+    session.comparison.end()
+    assert bar(compared, seen(compared)) == after
+    session.undo()
+    assert bar(compared, seen(compared)) == before, "what is wiped in is what the project was"
+    session.redo()
+    compared.window.comparing.with_saved()
+    session.wait()
+    session.comparison.show("wipe")
+    session.comparison.put_line(0.5)
+    area = picture.picture_rect()  # type: ignore[attr-defined]
+    start = QPoint(round(area.center().x()), round(area.top() + 20))
+    QTest.mousePress(picture, LEFT, PLAIN, start)
+    QTest.mouseMove(picture, start + QPoint(100, 0))
+    QTest.mouseRelease(picture, LEFT, PLAIN, start + QPoint(100, 0))
+    assert session.comparison.line == pytest.approx(0.5 + 100 / area.width(), abs=0.01)
+    assert not session.selected.widget
+    at = session.comparison.line
+    compared.key(Key.Key_Left, CTRL | ALT)
+    assert session.comparison.line == pytest.approx(at - 0.05)
+
+
+def test_side_by_side_both_are_whole_and_the_one_now_is_worked_in(compared: Hand) -> None:
+    session, picture = compared.window.session, compared.picture
+    session.comparison.show("side by side")
+    QApplication.processEvents()
+    area = picture.picture_rect()  # type: ignore[attr-defined]
+    assert area.left() > picture.width() / 2
+    image = seen(compared)
+    box = picture.box_of("hull_bar")  # type: ignore[attr-defined]
+    y, gap = round(box.top() + box.height() * 0.72), area.width() + 10
+    assert image.pixelColor(round(area.center().x()), 1) == image.pixelColor(2, image.height() - 2), (
+        "all about it is the desk"
+    )
+    now = [image.pixelColor(round(box.left() + box.width() * n / 40), y).name() for n in range(2, 39)]
+    before = [image.pixelColor(round(box.left() - gap + box.width() * n / 40), y).name() for n in range(2, 39)]
+    assert now != before
+    compared.press(compared.at("scrap"))
+    assert session.selected.widget == "scrap"
+
+
+def test_only_what_differs_is_left_of_the_picture(compared: Hand) -> None:
+    session = compared.window.session
+    session.comparison.show("only what differs")
+    image = seen(compared)
+    session.comparison.show("wipe")
+    session.comparison.put_line(0.0)
+    plain = seen(compared)
+    box = compared.picture.box_of("scrap").center().toPoint()  # type: ignore[attr-defined]
+    assert image.pixelColor(box).lightness() > plain.pixelColor(box).lightness(), "veiled"
+    assert set(bar(compared, image)) & set(bar(compared, plain)), "and where it differs, as it is"
+
+
+def test_brackets_walk_the_moments_at_which_something_else_is_shown(compared: Hand) -> None:
+    session = compared.window.session
+    found = session.comparison.found
+    assert found is not None
+    starts = sorted({one.start for one in found.stretches})
+    session.go_to(0)
+    compared.key(Key.Key_BracketRight)
+    walked = [session.frame]
+    compared.key(Key.Key_BracketRight)
+    walked.append(session.frame)
+    assert walked == [one for one in starts if one > 0][:2]
+    compared.key(Key.Key_BracketLeft)
+    assert session.frame == walked[0]
+    session.go_to(len(session.trace) - 1)
+    compared.key(Key.Key_BracketRight)
+    assert session.frame == starts[0], "round at the end"
+
+
+def test_lanes_show_both_tracks(compared: Hand) -> None:
+    lanes = compared.window.desk.lanes
+    lane = lanes.lane_rect("hull_bar", sort="widget")
+
+    def rows() -> tuple[set[str], set[str]]:
+        QApplication.processEvents()
+        image = lanes.viewport().grab(lane).toImage()
+        across = range(260, image.width() - 20, 3)
+        upper, lower = lane.height() // 3, lane.height() - 13
+        return {image.pixelColor(x, upper).name() for x in across}, {image.pixelColor(x, lower).name() for x in across}
+
+    both = rows()
+    compared.window.session.comparison.end()
+    alone = rows()
+    assert both[1] != alone[1], "under the track as it is stands the one as it was"
+
+
+def test_cells_of_the_ladder_and_of_the_sheet_that_differ_are_marked(compared: Hand) -> None:
+    window, session = compared.window, compared.window.session
+    window.show_desk("Ladder")
+    ladder = window.desks.currentWidget()
+    assert isinstance(ladder, LadderDesk)
+    ladder.wait()
+    marked = {
+        row.widget.widget.id for row in ladder.rows.rows for sample in row.samples if id(sample) in ladder.rows.differ
+    }
+    assert marked == {"hull_bar"}
+    assert any("differs" in part.value for part in ladder.rows.assisted_parts())
+    window.show_desk("Screens")
+    sheet = window.desks.currentWidget()
+    assert isinstance(sheet, ScreensDesk)
+    QApplication.processEvents()
+    assert sheet.cells.grid is not None
+    cell = sheet.cells.grid.cells[0][0]
+    assert sheet.cells._differs(cell)
+    session.undo()
+    session.wait()
+    assert not sheet.cells._differs(cell)
+
+
+def test_findings_say_which_came_and_which_went(compared: Hand) -> None:
+    window, session = compared.window, compared.window.session
+    session.seal()
+    depth = session.project.widget("depth")
+    session.set_widget(replace(depth, place=replace(depth.place, offset=(-300.0, 0.0))), "depth moved")
+    session.checking.wait()
+    session.comparison.wait()
+    window.show_desk("Findings")
+    desk = window.desks.currentWidget()
+    QApplication.processEvents()
+    came = [one for one in session.checking.findings if one.key not in (session.comparison.findings or {})]
+    assert came
+    assert {one.widget for one in came} >= {"depth"}
+    title = desk.title.text()
+    assert re.search(r"findings: \d+ came, \d+ went", title)
+    window.comparing.with_step(session.history.at)
+    session.wait()
+    assert "0 came, 0 went" in desk.title.text()
+
+
+def test_a_step_of_the_history_is_seen_gone_back_to_and_compared_with(hand: Hand) -> None:
+    window, session = hand.window, hand.window.session
+    for number, factor in enumerate((0.9, 0.8, 0.7)):
+        session.seal()
+        session.set_rule(VALUE, f"hull * {factor}")
+        assert session.history.at == number + 1
+    hand.key(Key.Key_Z, CTRL | ALT)
+    strip = window.history.strip
+    strip._painting.wait()
+    assert strip.isVisible()
+    assert len(strip.pictures) == 4
+    assert strip.pictures[0] != strip.pictures[3]
+    QTest.mouseClick(strip, LEFT, PLAIN, strip.box(1).center().toPoint())
+    assert session.project.widget("hull_bar").inputs["value"] == "hull * 0.9"
+    assert session.history.at == 1
+    hand.key(Key.Key_Z, CTRL | SHIFT)
+    assert session.project.widget("hull_bar").inputs["value"] == "hull * 0.8", "and forward again"
+    hand.key(Key.Key_B, CTRL)
+    hand.menu("a step of the history")
+    QTest.keyClick(strip, Key.Key_Home)
+    QTest.keyClick(strip, Key.Key_Return)
+    session.wait()
+    assert window.comparing.source.text() == "as opened"
+    found = session.comparison.found
+    assert found is not None
+    assert set(found.widgets) == {"hull_bar"}
+    session.go_to_step(0)
+    session.wait()
+    assert not session.comparison.found.stretches
+    assert "the file says the same" in window.comparing.told.text()
+
+
+@pytest.mark.skipif(shutil.which("git") is None, reason="git is not installed")
+def test_commits_of_the_file_are_listed_and_compared_with(hand: Hand) -> None:
+    window, session = hand.window, hand.window.session
+
+    def git(*words: str) -> None:
+        who = ("-c", "user.name=a", "-c", "user.email=a@b.invalid")
+        subprocess.run(("git", "-C", str(session.folder), *who, *words), check=True, capture_output=True)  # noqa: S607
+
+    git("init", "-q")
+    git("add", session.path.name)
+    git("commit", "-q", "-m", "The hull is whole")
+    session.set_rule(VALUE, "hull * 0.5")
+    hand.key(Key.Key_S, CTRL)
+    git("commit", "-q", "-a", "-m", "The hull counts half & more")
+    hand.key(Key.Key_B, CTRL)
+    listed = [one.text() for one in QApplication.activePopupWidget().actions()]  # type: ignore[union-attr]
+    assert [one.split("\t")[0] for one in listed if "\t" in one] == [
+        "The hull counts half && more",
+        "The hull is whole",
+    ]
+    hand.menu("The hull is whole")
+    session.wait()
+    assert window.comparing.source.text() == "The hull is whole"
+    assert set(session.comparison.found.widgets) == {"hull_bar"}
+
+
+def test_another_file_is_compared_with_and_a_broken_one_told(hand: Hand, tmp_path: Path) -> None:
+    window, session = hand.window, hand.window.session
+    other = tmp_path / "other.avrin"
+    other.write_text(hand.folder.read_text().replace('"HULL"', '"BODY"'))
+    window.comparing.with_file(other)
+    session.wait()
+    assert set(session.comparison.found.widgets) == {"hull_bar"}
+    (tmp_path / "broken.avrin").write_text("{")
+    window.comparing.with_file(tmp_path / "broken.avrin")
+    assert "broken.avrin" in window.message.text()
+    assert session.comparison.before is not None
+    assert session.comparison.before.title == "other.avrin", "and what was compared stays"
+
+
+def test_the_page_has_a_pair_of_pictures_at_each_first_moment(compared: Hand, tmp_path: Path) -> None:
+    compared.window.comparing.save(tmp_path / "what.html")
+    page = (tmp_path / "what.html").read_text()
+    assert page.count("<figure>") >= 2
+    assert "hull_bar" in page
+    assert "as saved and now" in page
+
+
+def test_another_project_ends_it(compared: Hand, tmp_path: Path) -> None:
+    window = compared.window
+    window.session.history.mark_saved()
+    shutil.copytree(window.session.folder, tmp_path / "again")
+    window.session.files.open(tmp_path / "again" / compared.folder.name)
+    assert window.session.comparison.before is None
+    assert not window.comparing.isVisible()
+
+
+def test_findings_of_before_are_looked_for_again_when_more_recordings_were_read(compared: Hand) -> None:
+    session = compared.window.session
+    session.comparison.findings = None
+    session.recordings_changed.emit()
+    assert session.comparison.busy
+    session.comparison.wait()
+    assert session.comparison.findings is not None

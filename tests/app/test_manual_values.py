@@ -1,0 +1,407 @@
+"""Values held, declarations edited, lanes found and drives recorded: the window's lanes, with real mouse and keys."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from msgspec.structs import replace
+from PySide6.QtCore import QPoint, Qt
+from PySide6.QtGui import QAccessible
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from avrin.app.bind_desk.lanes.heads import value_box
+from avrin.app.controls.field import Field
+from avrin.app.main import application
+from avrin.app.window.window import Window
+from avrin.model import Action, Change
+from avrin.trace import Trace, open_trace
+from avrin.widgets import RulePlace
+from window_fixtures import qapp, window  # noqa: F401
+
+LEFT, PLAIN = Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+CTRL = Qt.KeyboardModifier.ControlModifier
+
+
+def at_value(window: Window, name: str) -> QPoint:
+    """The middle of a variable's value in its lane's head."""
+    lanes = window.desk.lanes
+    lanes.reveal(name)
+    application().processEvents()
+    lane = next(lane for lane in lanes.lanes if (lane.name, lane.sort) == (name, "variable"))
+    rect = lanes.lane_rect(name)
+    assert rect is not None
+    return value_box(lane, rect.y()).center().toPoint()
+
+
+def press(window: Window, point: QPoint) -> None:
+    QTest.mouseClick(window.desk.lanes.viewport(), LEFT, PLAIN, point)
+
+
+def write(field: Field, text: str) -> None:
+    field.setFocus()
+    field.selectAll()
+    QTest.keyClicks(field, text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+
+
+def fraction(window: Window) -> object:
+    session = window.session
+    return session.tracks.state(session.bound.widgets["hull_bar"], session.frame)["fraction"]
+
+
+# -- pins ---------------------------------------------------------------------------------------------------------------
+
+
+def test_a_typed_value_is_held_everywhere_until_it_is_let_go(window: Window) -> None:
+    session = window.session
+    session.go_to_seconds(118)
+    before = fraction(window)
+    press(window, at_value(window, "hull"))
+    write(window.desk.lanes.pinning.field, "70")
+    assert session.manual.pins == {"hull": 70.0}
+    assert fraction(window) == 0.5
+    session.go_to_seconds(60)
+    assert fraction(window) == 0.5
+    assert not session.history.edited  # looking is no edit
+    press(window, at_value(window, "hull") + QPoint(38, 0))
+    session.go_to_seconds(118)
+    assert session.manual.pins == {}
+    assert fraction(window) == before
+
+
+def test_a_dragged_value_follows_the_hand(window: Window) -> None:
+    start = at_value(window, "air")
+    view = window.desk.lanes.viewport()
+    QTest.mousePress(view, LEFT, PLAIN, start)
+    for way in (10, 40, 120):
+        QTest.mouseMove(view, start - QPoint(way, 0))
+    QTest.mouseRelease(view, LEFT, PLAIN, start - QPoint(120, 0))
+    assert window.session.manual.pins["air"] == pytest.approx(30.0, abs=0.3)  # half the range lower
+
+
+def test_a_pressed_flag_turns_over_and_keys_step_and_let_go(window: Window) -> None:
+    session, lanes = window.session, window.desk.lanes
+    press(window, at_value(window, "leak"))
+    assert session.manual.pins["leak"] is True
+    lanes.setFocus()
+    QTest.keyClick(lanes, Qt.Key.Key_P)
+    assert session.manual.pins == {}
+    session.select_variable("hull")
+    for key in (Qt.Key.Key_Up, Qt.Key.Key_Up, Qt.Key.Key_Down):
+        QTest.keyClick(lanes, key, CTRL)
+    assert session.manual.pins["hull"] == pytest.approx(100 + 1.4, abs=0.11)
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_L, CTRL)
+    assert session.manual.pins == {}
+
+
+def test_what_is_no_value_is_told_and_changes_nothing(window: Window, qtbot: QtBot) -> None:
+    press(window, at_value(window, "hull"))
+    with qtbot.waitSignal(window.session.reported, timeout=60_000) as told:
+        write(window.desk.lanes.pinning.field, "far")
+    assert told.args is not None
+    assert told.args[0].startswith("'far' is not a number")
+    assert window.session.manual.pins == {}
+
+
+# -- declarations -------------------------------------------------------------------------------------------------------
+
+
+def test_a_variable_is_renamed_in_its_lane_and_one_undo_takes_it_back(window: Window) -> None:
+    session, lanes = window.session, window.desk.lanes
+    before = session.project
+    lanes.reveal("hull")
+    rect = lanes.lane_rect("hull")
+    assert rect is not None
+    QTest.mouseDClick(lanes.viewport(), LEFT, PLAIN, QPoint(60, rect.y() + 12))
+    assert lanes.editor.isVisible()
+    write(lanes.editor._fields["name"], "body")
+    assert session.project.widget("hull_bar").inputs["value"] == "body"
+    assert session.project.actions[0].does[0].set == "body"
+    assert session.project.widget("patch").options["does"][1]["set"] == "body"
+    assert lanes.editor.variable == "body"
+    assert not session.bound.errors
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Z, CTRL)
+    assert session.project == before
+
+
+def test_range_unit_type_and_keeping_are_edited_in_place(window: Window) -> None:
+    session, lanes = window.session, window.desk.lanes
+    session.select_variable("depth")
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_E, CTRL)
+    fields = lanes.editor._fields
+    for name, text in (("low", "-5"), ("high", "80"), ("unit", "fm"), ("start", "2.6"), ("owner", "bell")):
+        write(fields[name], text)
+    QTest.mouseClick(lanes.editor._keeps, LEFT)
+    QTest.mouseClick(lanes.editor._links["int"], LEFT)
+    depth = session.variable("depth")
+    assert depth is not None
+    assert (depth.low, depth.high, depth.unit, depth.start, depth.owner) == (-5, 80, "fm", 3.0, "bell")
+    assert (depth.keeps, depth.type) == (True, "int")
+    write(fields["high"], "-9")
+    known = session.variable("depth")
+    assert known is not None
+    assert known.high == 80
+    assert "range −5 to −9 is empty" in window.message.text()
+    QTest.keyClick(lanes.editor, Qt.Key.Key_Escape)
+    assert not lanes.editor.isVisible()
+
+
+def test_what_a_recording_has_besides_is_declared_as_it_is_added(window: Window, tmp_path: Path) -> None:
+    path = tmp_path / "b/traces/other.csv"
+    path.write_text("t,hull,salt_pct\n0,90,3\n1,80,4.5\n")
+    window.session.traces.add([path])
+    salt = window.session.variable("salt_pct")
+    assert salt is not None
+    assert (salt.type, salt.unit, salt.low, salt.high, salt.start) == ("float", "%", 0.0, 5.0, 3.0)
+    assert salt.guessed
+    window.session.set_variable("salt_pct", high=100.0)
+    assert (window.session.variable("salt_pct") or salt).guessed is False  # a person touched it
+    window.session.undo()
+    window.session.undo()
+    assert window.session.variable("salt_pct") is None
+    assert all(one.path != "traces/other.csv" for one in window.session.project.traces)
+
+
+def test_another_kind_of_value_is_read_from_the_recording_again(window: Window, tmp_path: Path) -> None:
+    path = tmp_path / "b/traces/other.csv"
+    path.write_text("t,hull,door\n0,90,1\n1,80,0\n")
+    session = window.session
+    session.traces.add([path])
+    session.go_to(1)
+    session.set_variable("door")
+    session.set_variable("door", type="bool")
+    assert session.value("door") is False
+    assert session.frame == 1
+    session.undo()
+    assert session.value("door") == 0.0
+    session.set_variable("hull", type="bool")
+    assert "90 is neither true nor false" in window.message.text()
+
+
+# -- finding and folding ------------------------------------------------------------------------------------------------
+
+
+def test_lanes_are_found_by_typing_and_rosters_unfold(window: Window) -> None:
+    lanes, finder = window.desk.lanes, window.desk.footer.finder
+    window.session.select_widget("crew_table")  # which shows its roster's fields
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Delete)
+    assert lanes.lane_rect("crew[1].scrap") is None
+    lanes.verticalScrollBar().setValue(lanes.verticalScrollBar().maximum())
+    fold = lanes.lane_rect("crew", sort="roster")
+    assert fold is not None
+    press(window, QPoint(60, fold.center().y()))
+    assert lanes.lane_rect("crew[1].scrap") is not None
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_F, CTRL)
+    assert finder.hasFocus()
+    QTest.keyClicks(finder, "scr")
+    found = {lane.name for lane in lanes.lanes}
+    assert {"scrap", "crew", *(f"crew[{i}].scrap" for i in range(4))} <= found
+    assert not {"air", "crew[1].name", "hull_bar", "rock"} & found
+    finder.clear()
+    assert len(lanes.lanes) > 20
+
+
+def test_a_lane_tells_what_is_odd(window: Window) -> None:
+    notes = window.desk.lanes._heads.notes
+    told = {name: [note.text for note in notes.of(name)] for name in ("hull", "quota", "at_bell", "crew[3].scrap")}
+    assert told["hull"][0].startswith("below 0 for 10")
+    assert told["hull"][-1] == "3 widgets"
+    assert told["quota"][0] == "never changes"
+    assert told["at_bell"][-1] != "unused"
+    assert told["crew[3].scrap"][0] == "missing 14%"
+
+
+def test_event_marks_tell_their_arguments(window: Window) -> None:
+    session, lanes = window.session, window.desk.lanes
+    event = next(e for e in session.trace.events if e.name == "hauled")
+    x = lanes.scale.x(event.t)
+    told = lanes._bodies.event_at("hauled", x + 2)
+    assert told.startswith("hauled at 0:0")
+    assert f"who: {event.args['who']}" in told
+    assert lanes._bodies.event_at("lost", x) == ""
+
+
+# -- driving ------------------------------------------------------------------------------------------------------------
+
+
+def test_a_drive_is_recorded_by_keys_and_can_be_kept(window: Window, qtbot: QtBot) -> None:
+    session, hud = window.session, window.desk.hud
+    session.go_to_seconds(60)
+    hull = session.value("hull")
+    QTest.keyClick(hud, Qt.Key.Key_D)
+    assert session.manual.live is not None
+    qtbot.waitUntil(lambda: session.seconds > 60.3, timeout=60_000)
+    QTest.keyClick(hud, Qt.Key.Key_H)
+    qtbot.waitUntil(lambda: session.value("hull") == hull - 20, timeout=60_000)  # type: ignore[operator]
+    QTest.keyClick(hud, Qt.Key.Key_R)
+    qtbot.waitUntil(lambda: session.value("hull") == 100, timeout=60_000)
+    assert session.trace.run[session.frame] == 2
+    QTest.keyClick(hud, Qt.Key.Key_D)
+    assert session.manual.live is None
+    assert [e.name for e in session.trace.events][-1] == "hit_a_rock"
+    driven: Trace = session.trace
+    window.desk.footer.keep()
+    assert session.project.traces[-1].path == "traces/by-hand-1.csv"
+    again = open_trace(session.folder / "traces/by-hand-1.csv", session.project.all_variables())
+    assert again.t.tolist() == driven.t.tolist()
+    assert again.events == driven.events
+    assert again.columns["hull"].data.tolist() == driven.columns["hull"].data.tolist()
+
+
+def test_a_button_in_the_picture_is_pressed_while_driving_and_picked_otherwise(window: Window, qtbot: QtBot) -> None:
+    session, hud = window.session, window.desk.hud
+    session.go_to_seconds(110)
+    place = next(p for p in hud.placed if p.ident == "patch")
+    point = hud.to_view(place.rect).center().toPoint()
+    QTest.mouseClick(hud, LEFT, PLAIN, point)
+    assert session.selected.widget == "patch"
+    scrap, hull = session.value("scrap"), session.value("hull")
+    session.select_widget("hull_bar")
+    session.manual.start()
+    QTest.mouseClick(hud, LEFT, PLAIN, point)
+    qtbot.waitUntil(lambda: session.value("scrap") == scrap - 60, timeout=60_000)  # type: ignore[operator]
+    assert session.value("hull") == pytest.approx(hull + 35, abs=1.5)  # type: ignore[operator]
+    assert session.selected.widget == "hull_bar"
+    session.manual.stop()
+
+
+def test_driving_on_after_a_stop_goes_on_with_what_was_recorded(window: Window) -> None:
+    session, hand = window.session, window.session.manual
+    session.go_to_seconds(60)
+    recorded, start = session.trace, session.frame
+    for _ in range(3):
+        hand.start()
+        session.set_playing(False)  # the clock is ours
+        hand.go_on(0.5)
+        hand.stop()
+    assert start + 80 < len(session.trace) <= start + 91  # three times half a second, in whole frames
+    for name in ("air", "hull", "tide_left"):
+        driven = session.trace.columns[name].data
+        assert driven.tolist() == recorded.columns[name].data[: len(driven)].tolist()
+
+
+def test_an_action_made_while_driving_works_at_once(window: Window) -> None:
+    session, hand = window.session, window.session.manual
+    session.go_to_seconds(60)
+    hand.start()
+    session.set_playing(False)
+    hand.go_on(0.2)
+    flood = Action(label="Flood", key="9", does=(Change(set="air", to="air - 7"),))
+    session.edit(replace(session.project, actions=(*session.project.actions, flood)), "new action")
+    before = session.trace.columns["air"].data[-1]
+    hand.press("Flood")
+    hand.go_on(0.2)
+    assert session.trace.columns["air"].data[-1] == pytest.approx(before - 7, abs=0.5)
+    changed = replace(flood, does=(Change(set="air", to="1"),))
+    session.edit(replace(session.project, actions=(*session.project.actions[:-1], changed)), "another action")
+    hand.press("Flood")
+    hand.go_on(0.2)
+    assert session.trace.columns["air"].data[-1] == 1
+    hand.stop()
+
+
+def test_an_action_is_made_and_edited_in_place(window: Window) -> None:
+    session, edit = window.session, window.desk.action_edit
+    edit.open_for("")
+    write(edit.fields["label"], "Sink")
+    write(edit.fields["key"], "k")
+    write(edit.fields["set0"], "depth")
+    edit.rows[0].edit.selectAll()
+    QTest.keyClicks(edit.rows[0].edit, "depth + 10")
+    action = session.project.actions[-1]
+    assert (action.label, action.key) == ("Sink", "K")
+    assert [(c.set, c.to) for c in action.does] == [("depth", "depth + 10")]
+    write(edit.fields["key"], "h")
+    assert "taken by Hit a rock" in window.message.text()
+    write(edit.fields["set0"], "dept")
+    assert RulePlace("action", "Sink", "does", "0", "set") in session.bound.errors
+
+
+# -- the rule field -----------------------------------------------------------------------------------------------------
+
+
+def test_names_and_functions_are_completed_by_keys(window: Window) -> None:
+    edit = window.desk.card.rows[0].edit
+    edit.setFocus()
+    edit.selectAll()
+    QTest.keyClicks(edit, "cla")
+    assert edit.completion.isVisible()
+    assert edit.completion.entries[0].text == "clamp"
+    assert edit.completion.entries[0].help.startswith("x, kept within lo and hi.")
+    QTest.keyClick(edit, Qt.Key.Key_Tab)
+    assert edit.toPlainText() == "clamp()"
+    QTest.keyClicks(edit, "hull_m")
+    QTest.keyClick(edit, Qt.Key.Key_Return)
+    assert edit.toPlainText() == "clamp(hull_max)"
+    assert not edit.completion.isVisible()
+    QTest.keyClicks(edit, " ")
+    QTest.keyClick(edit, Qt.Key.Key_Space, CTRL)
+    assert not edit.completion.isVisible()  # after a value no name can stand
+    QTest.keyClicks(edit, ", ")
+    QTest.keyClick(edit, Qt.Key.Key_Space, CTRL)
+    assert len(edit.completion.entries) > 60
+    QTest.keyClick(edit, Qt.Key.Key_Escape)
+    assert not edit.completion.isVisible()
+    assert edit.hasFocus()
+
+
+def test_what_is_offered_is_walked_by_keys_and_taken_by_a_press(window: Window) -> None:
+    edit = window.desk.card.rows[0].edit
+    edit.setFocus()
+    edit.selectAll()
+    QTest.keyClicks(edit, "h")
+    offered = edit.completion
+    names = [entry.text for entry in offered.entries]
+    assert names[:2] == ["hull", "hull_max"]
+    QTest.keyClick(edit, Qt.Key.Key_Up)  # round to the last, which comes into view
+    assert offered.at == len(names) - 1
+    last = offered.list.visualRect(offered.list.currentIndex())
+    assert offered.list.viewport().rect().contains(last)
+    told = QAccessible.queryAccessibleInterface(offered.list)
+    assert (told.role(), told.text(QAccessible.Text.Name)) == (QAccessible.Role.List, "What could be written")
+    assert told.childCount() == len(names)
+    assert told.child(1).text(QAccessible.Text.Name) == "hull_max"
+    assert told.child(1).text(QAccessible.Text.Description) == "100 pt"
+    QTest.keyClick(edit, Qt.Key.Key_Down)
+    assert offered.at == 0
+    second = offered.list.visualRect(offered.list.model().index(1, 0))
+    QTest.mouseMove(offered.list.viewport(), second.center())
+    assert offered.at == 1
+    QTest.mouseClick(offered.list.viewport(), Qt.MouseButton.LeftButton, pos=second.center())
+    assert edit.toPlainText() == "hull_max"
+    assert not offered.isVisible()
+    assert edit.hasFocus()
+
+
+def test_a_sub_expression_tells_its_value_under_the_pointer(window: Window) -> None:
+    session = window.session
+    session.go_to_seconds(118)
+    edit = window.desk.card.rows[3].edit
+    assert edit.toPlainText() == "diving or held(leak, 2s)"
+    told = []
+    for at in (2, 8, 12, 17, 22):
+        cursor = edit.textCursor()
+        cursor.setPosition(at)
+        told.append(edit.value_at(edit.cursorRect(cursor).center() + QPoint(2, 0)))
+    assert told == [
+        "diving = yes", "diving or held(leak, 2s) = yes", "held(leak, 2s) = no", "leak = no", "2s = 2",
+    ]  # fmt: skip
+
+
+def test_nothing_slips_from_the_action_editor_to_what_lies_under_it(window: Window) -> None:
+    session, popup = window.session, window.desk.action_edit
+    before = session.project
+    window.desk.edit_action(before.actions[0].label)
+    popup.setFocus()
+    for key in (Qt.Key.Key_D, Qt.Key.Key_P, Qt.Key.Key_H, Qt.Key.Key_Space, Qt.Key.Key_Right):
+        QTest.keyClick(popup, key)
+    assert (session.manual.live, session.manual.pins, session.frame) == (None, {}, 0)
+    corner = popup.rect().bottomRight() - QPoint(3, 3)
+    QTest.mouseClick(popup, LEFT, PLAIN, corner)
+    QTest.mouseDClick(popup, LEFT, PLAIN, corner)
+    QTest.keyClicks(popup, "other")
+    assert popup.isVisible()
+    assert window.desk.lanes.editing == ""
+    assert session.project == before

@@ -1,0 +1,109 @@
+"""The picture a window shows while it gets ready."""
+
+from __future__ import annotations
+
+import shutil
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QSettings, Qt
+from PySide6.QtTest import QTest
+from pytestqt.qtbot import QtBot
+
+from avrin.app.main import application, make_window
+from avrin.app.session.extents import Extents
+from avrin.app.window import window as window_module
+from avrin.app.window.start_picture import start_picture
+from avrin.app.window.window import Window
+from avrin.widgets import RulePlace
+from window_fixtures import close_window, qapp  # noqa: F401
+
+Open = Callable[[], Window]
+
+
+@pytest.fixture
+def project(demo: Path, tmp_path: Path) -> Path:
+    shutil.copytree(demo.parent, tmp_path / "b")
+    return tmp_path / "b" / demo.name
+
+
+@pytest.fixture
+def opened(qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Open]:
+    """Opens the project in a new window and waits until its picture would have been kept."""
+    QSettings().clear()
+    monkeypatch.setattr(window_module, "AT_REST", 60)
+    made: list[Window] = []
+
+    def open_() -> Window:
+        made.append(make_window(project))
+        made[-1].show()
+        qtbot.waitUntil(lambda: start_picture(project, made[-1]) is not None, timeout=180_000)
+        return made[-1]
+
+    yield open_
+    for window in made:
+        close_window(window)
+
+
+def test_the_next_start_shows_at_once_what_the_window_will_show(opened: Open, project: Path) -> None:
+    first = opened()
+    shown = start_picture(project, first)
+    assert shown is not None
+    assert shown.toImage().convertToFormat(first.grab().toImage().format()) == first.grab().toImage()
+    second = Window()
+    assert second.show_opening(project)
+    assert second.grab().toImage() == first.grab().toImage()
+    second.close()
+
+
+@pytest.mark.usefixtures("opened")
+def test_what_was_touched_meanwhile_is_not_kept(qtbot: QtBot, project: Path) -> None:
+    window = make_window(project)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitExposed(window)
+    application().processEvents()
+    QTest.keyClick(window.desk.hud, Qt.Key.Key_Right)
+    assert window.session.frame == 1
+    qtbot.waitUntil(lambda: not window.busy, timeout=60_000)
+    qtbot.wait(150)
+    assert start_picture(project, window) is None
+
+
+def test_a_picture_is_not_kept_while_something_in_it_is_on_its_way(
+    qtbot: QtBot, project: Path, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    QSettings().clear()
+    monkeypatch.setattr(window_module, "AT_REST", 60)
+    monkeypatch.setattr(Extents, "busy", True)
+    window = make_window(project)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitUntil(lambda: not window.session.checking.busy, timeout=60_000)
+    qtbot.wait(200)
+    assert start_picture(project, window) is None
+    monkeypatch.setattr(Extents, "busy", False)
+    qtbot.waitUntil(lambda: start_picture(project, window) is not None, timeout=180_000)
+
+
+def test_a_picture_is_not_shown_once_the_project_would_open_differently(opened: Open, project: Path) -> None:
+    window = opened()
+    project.write_text(project.read_text().replace('"HULL"', '"BODY"'))
+    assert start_picture(project, window) is None
+    window = opened()
+    assert start_picture(project, window) is not None
+    window.session.set_rule(RulePlace("widget", "hull_bar", "inputs", "value"), "hull / 2")
+    window.close()  # the edit is kept and would come back
+    assert start_picture(project, Window()) is None
+
+
+def test_a_broken_picture_is_as_good_as_none(opened: Open, project: Path) -> None:
+    window = opened()
+    from avrin.app.window.start_picture import _file
+
+    kept = _file(project, window)
+    kept.write_bytes(kept.read_bytes()[:2000])
+    assert not Window().show_opening(project)
+    assert make_window(project).session.path == project
+    assert window.isVisible()

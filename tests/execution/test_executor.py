@@ -1,0 +1,166 @@
+"""Whoever works gives the same answers; a process that ends is made up for; a scheduler that is none is told at once."""
+
+from __future__ import annotations
+
+import contextlib
+import os
+import signal
+import socket
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+import working
+from schedulers import Scheduler, cluster  # noqa: F401
+
+from avrin.execution import WorkerLost, each_part, executor, usual_jobs
+from avrin.execution.locations import Location
+from avrin.model import AvrinError
+
+
+@pytest.mark.parametrize("jobs", [1, 2])
+def test_every_part_is_answered_once(jobs: int) -> None:
+    with executor(jobs) as who:
+        assert who.workers == jobs
+        assert who.is_here == (jobs == 1)
+        assert sorted(who.each(working.doubled, None, range(40))) == [(i, 2 * i) for i in range(40)]
+        assert list(who.each(working.doubled, None, [])) == []
+
+
+@pytest.mark.parametrize("jobs", [1, 2])
+def test_an_error_of_the_work_is_that_error(jobs: int) -> None:
+    with executor(jobs) as who, pytest.raises(AvrinError) as raised:
+        list(who.each(working.faulty, None, range(6)))
+    assert str(raised.value) == "here: is three. Choose another"
+    with executor(jobs) as who, pytest.raises(FileNotFoundError, match=r"art\.png"):
+        list(who.each(working.faulty, None, [1, 30]))
+
+
+def test_what_ends_a_process_is_lost_and_nothing_else_is() -> None:
+    with executor(2) as who:
+        found = dict(who.each(working.ends_at, (3, 8), range(12)))
+    assert [number for number, answer in found.items() if isinstance(answer, WorkerLost)] == [3, 8]
+    assert {number: answer for number, answer in found.items() if number not in (3, 8)} == {
+        i: 2 * i for i in range(12) if i not in (3, 8)
+    }
+
+
+def test_a_process_somebody_else_ends_is_made_up_for(tmp_path: Path) -> None:
+    with executor(2) as who:
+        answers = who.each(working.slowly, str(tmp_path), range(16))
+        first = next(answers)
+        assert not isinstance(first[1], WorkerLost)
+        os.kill(first[1][1], signal.SIGKILL)
+        rest = dict([first, *answers])
+    assert [rest[i][0] for i in range(16)] == list(range(16))  # type: ignore[index]
+    assert len({one[1] for one in rest.values()}) >= 2  # type: ignore[index]
+
+
+def test_a_scheduler_elsewhere_gives_the_same_and_a_lost_worker_is_made_up_for(
+    tmp_path: Path, cluster: Scheduler
+) -> None:
+    with cluster.working(2) as address, executor(1, address) as who:
+        assert who.workers == 2
+        answers = who.each(working.slowly, str(tmp_path), range(16))
+        found = dict([next(answers)])
+        cluster.workers[0].kill()
+        found.update(answers)
+    assert [found[i][0] for i in range(16)] == list(range(16))  # type: ignore[index]
+
+
+def test_a_scheduler_that_goes_away_in_the_middle_is_told(tmp_path: Path, cluster: Scheduler) -> None:
+    began = time.monotonic()
+    with cluster.working(1) as address, executor(1, address) as who:
+        answers = who.each(working.slowly, str(tmp_path), range(400))
+        next(answers)
+        assert cluster.own is not None
+        cluster.own.kill()
+        with pytest.raises(AvrinError, match="the scheduler went away"):
+            list(answers)
+    assert time.monotonic() - began < 40
+
+
+@contextlib.contextmanager
+def listening(answer: bytes) -> Iterator[str]:
+    """A server that is no scheduler."""
+    server = socket.create_server(("127.0.0.1", 0))
+    held: list[socket.socket] = []
+
+    def serve() -> None:
+        with contextlib.suppress(OSError):
+            while True:
+                call, _ = server.accept()
+                held.append(call)
+                if answer:
+                    call.sendall(answer)
+
+    threading.Thread(target=serve, daemon=True).start()
+    try:
+        yield f"tcp://127.0.0.1:{server.getsockname()[1]}"
+    finally:
+        server.close()
+        for call in held:
+            call.close()
+
+
+def test_who_does_not_answer_is_given_up_in_time(monkeypatch: pytest.MonkeyPatch) -> None:
+    from avrin.execution import cluster
+
+    assert cluster.PATIENCE <= 14, "within fifteen seconds"
+    monkeypatch.setattr(cluster, "PATIENCE", 2.0)
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        nobody = f"tcp://127.0.0.1:{taken.getsockname()[1]}"
+    with pytest.raises(AvrinError, match=f"the scheduler at {nobody} does not answer"), executor(1, nobody):
+        pass
+    began = time.monotonic()
+    with listening(b"") as address, pytest.raises(AvrinError, match="does not answer"), executor(1, address):
+        pass
+    assert time.monotonic() - began < 14
+    other = pytest.raises(AvrinError, match="is no scheduler of this version")
+    with listening(b"HTTP/1.1 200 OK\r\n\r\n") as address, other, executor(1, address):
+        pass
+
+
+@pytest.mark.parametrize("address", ["nonsense", "ftp://x:1", "tcp://"])
+def test_what_is_no_address_is_told(address: str) -> None:
+    with pytest.raises(AvrinError, match=r"is no address of a scheduler|does not answer"), executor(1, address):
+        pass
+
+
+def test_a_scheduler_for_whom_nobody_works_is_told(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
+    monkeypatch.setattr("avrin.execution.cluster.PATIENCE", 2.0)
+    nobody = pytest.raises(AvrinError, match="the scheduler at tcp://127")
+    with cluster.working(0) as address, nobody, executor(1, address):
+        pass
+
+
+def test_who_works_with_another_program_is_told(monkeypatch: pytest.MonkeyPatch, cluster: Scheduler) -> None:
+    from avrin.execution import bundle
+
+    monkeypatch.setattr(bundle, "__version__", "0.0.9")
+    bundle.program.cache_clear()
+    other = pytest.raises(AvrinError, match=r"runs another Avrin \(0\.1\.0\) than here \(0\.0\.9\)")
+    with cluster.working(1) as address, other, executor(1, address):
+        pass
+    bundle.program.cache_clear()
+
+
+def test_a_part_that_is_lost_is_cut_up_until_it_is_known_which_recording_does_it() -> None:
+    bad, parts = Location("/", "3"), [tuple(Location("/", f"{i}") for i in range(k, k + 3)) for k in (0, 3, 6)]
+    asked: list[int] = []
+
+    def each(some: object) -> Iterator[tuple[int, object]]:
+        for number, part in enumerate(some):  # type: ignore[arg-type,var-annotated]
+            asked.append(len(part))
+            yield number, WorkerLost() if bad in part else len(part)
+
+    found = list(each_part(each, parts))
+    assert asked == [3, 3, 3, 1, 1, 1]
+    assert [part for part, answer in found if isinstance(answer, WorkerLost)] == [(bad,)]
+    assert sum(len(part) for part, _ in found) == 9
+
+
+def test_as_many_as_there_are_processors_for_us() -> None:
+    assert usual_jobs() == len(os.sched_getaffinity(0))

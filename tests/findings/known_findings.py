@@ -1,0 +1,70 @@
+"""What is found, word for word, in every seeded fault and in the troubled demo: written by this module, then read by a person."""
+
+from __future__ import annotations
+
+import json
+import sys
+import tempfile
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+if __name__ == "__main__":  # by hand: where the tests find what they share
+    sys.path[:0] = [str(Path(__file__).parents[1]), str(Path(__file__).parents[2] / "src")]
+
+from avrin.demo import install_demo
+from avrin.findings import CHECKS, Finding, Inspector
+from avrin.model import load
+from avrin.trace import open_trace
+from avrin.widgets import Tracks, bind
+from seeded import SEEDS, inspected
+
+__all__ = ["KNOWN", "SORTS", "written"]
+
+KNOWN = Path(__file__).parent / "known"
+
+
+def _told(found: Iterable[Finding]) -> list[dict[str, Any]]:
+    """Findings as what they say, without what is left at its default."""
+    rows = []
+    for one in found:
+        row = {
+            "code": one.code, "widget": one.widget, "short": one.short, "why": one.why, "advice": one.advice, "about": one.about,
+            "input": one.input, "variable": one.variable, "trace": one.trace, "start": one.start, "end": one.end,
+            "moments": [list(moment) for moment in one.moments], "screen": one.screen, "plate": one.plate,
+            "fix": one.fix.label if one.fix is not None else "", "cause": list(one.cause or ()),
+        }  # fmt: skip
+        rows.append({key: value for key, value in row.items() if value not in ("", None, [])})
+    return rows
+
+
+def _seeds() -> dict[str, list[dict[str, Any]]]:
+    found = {}
+    for code, (seed, _) in SEEDS.items():
+        with tempfile.TemporaryDirectory() as folder:
+            found[code] = _told(inspected(seed, Path(folder))[1])
+    return found
+
+
+def _troubled() -> list[dict[str, Any]]:
+    with tempfile.TemporaryDirectory() as folder:
+        path = install_demo(Path(folder) / "b", troubled=True)
+        project, _ = load(path)
+        declared = project.all_variables()
+        traces = [open_trace(path.parent / one.path, declared) for one in project.traces]
+        kinds = {name: args for trace in traces for name, args in trace.event_kinds.items()}
+        bound = bind(project, events=kinds, folder=path.parent)
+        return _told(Inspector(CHECKS).inspect(bound, [Tracks(bound, trace) for trace in traces]))
+
+
+SORTS = {"seeds": _seeds, "troubled": _troubled}
+
+
+def written(sort: str) -> str:
+    """One sort as JSON, a value a line."""
+    return json.dumps(SORTS[sort](), indent=1, ensure_ascii=False) + "\n"
+
+
+if __name__ == "__main__":
+    for name in SORTS:
+        (KNOWN / f"{name}.json").write_text(written(name))
