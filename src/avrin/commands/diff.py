@@ -55,7 +55,7 @@ def _diff(arguments: argparse.Namespace) -> int:
         work = replace(work, task=replace(work.task, more=old.all_variables()))
         if asks_events(old, folders[0]) or asks_events(new, folders[1]):
             discover_events(who, work.task, work.locations, seen)
-        work, before = replace(work, task=replace(work.task, seen=seen)), replace(before, seen=seen)
+        work, before = replace(work, task=replace(work.task, events=seen)), replace(before, events=seen)
         for bound, said in zip(_both(before, work.task), (arguments.old, arguments.new), strict=True):
             try:
                 bound.raise_first()

@@ -118,7 +118,7 @@ class Many(Struct, frozen=True):
         seen: Happening = {}
         if asks_events(project, path.absolute().parent):
             discover_events(who, self.task, self.locations, seen)
-        found = replace(self, task=replace(self.task, seen=seen))
+        found = replace(self, task=replace(self.task, events=seen))
         for warning in bound(found.task).warnings.values():
             log.warning("%s: %s", path.name, warning)
         try:

@@ -65,7 +65,7 @@ def inspect_all(
     project, folder = unpacked(given.bundle)
     if asks_events(project, folder):
         discover_events(who, given, places, seen)
-    asked = _Asked(replace(given, seen=seen), faulty)
+    asked = _Asked(replace(given, events=seen), faulty)
     parts = [tuple(places[i : i + AT_ONCE]) for i in range(0, max(1, len(places)), AT_ONCE)]
     order = {place: number for number, place in enumerate(places)}
     answers: list[tuple[int, list[Finding]]] = []

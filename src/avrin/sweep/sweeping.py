@@ -131,7 +131,7 @@ class _Work:
         with executor(self._wanted.jobs, self._wanted.on) as who:
             discover_events(who, self._given.task, unheard, seen)
             where = known.under(seen_key(seen))
-            self._look(who, replace(self._given, task=replace(self._given.task, seen=seen)), where)
+            self._look(who, replace(self._given, task=replace(self._given.task, events=seen)), where)
         return where
 
     def _load_known(self, events: Happening) -> Where:

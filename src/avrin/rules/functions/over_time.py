@@ -165,7 +165,7 @@ def _build_delay(graph: Graph, args: Sequence[Step]) -> Step:
 
 
 FUNCTIONS = (
-    Function("prev", (Param("x", "any"), number("n", "1", whole=True)), "any",
+    Function("prev", (Param("x", "any"), number("n", "1", integer=True)), "any",
              "x one frame ago, or n frames; missing before that.", "prev(hull)", _build_prev),
     Function("delay", (Param("x", "any"), number("d")), "any",
              "The value of x d seconds ago, at the last frame by then; missing before.", "delay(hull, 1s)", _build_delay),
