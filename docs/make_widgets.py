@@ -50,7 +50,7 @@ HULL = (100.0, 30.0, None)
 
 def picture(kind: Kind) -> str:
     """Three states side by side, as SVG."""
-    widget = replace(sample_widget(kind, kind.pose), id=kind.name)
+    widget = replace(sample_widget(kind, kind.manual_sample), id=kind.name)
     project = replace(sample_project(widget, slots=3), reference=SIZE)
     bound = bind(project)
     bound.raise_first()

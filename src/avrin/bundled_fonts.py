@@ -16,7 +16,7 @@ PACKED = {REGULAR: "figo", BOLD: "figbo", MONO: "fimo"}  # names in the dependen
 @functools.cache
 def packed_font(name: str) -> bytes:
     """Return the bytes of a font file. Raises KeyError for an unknown name."""
-    copy = cache_folder() / "fonts" / f"{name}-{code_stamp('packed_fonts.py')}.ttf"
+    copy = cache_folder() / "fonts" / f"{name}-{code_stamp('bundled_fonts.py')}.ttf"
     if (known := cache_get(copy)) is not None:
         return known
     data: bytes = importlib.import_module("pymupdf_fonts").myfont(PACKED[name])

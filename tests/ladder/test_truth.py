@@ -126,7 +126,7 @@ def test_the_present_cell_is_the_picture(found: list[Trace], data: st.DataObject
 
 @pytest.mark.parametrize("kind", KINDS.values(), ids=KINDS)
 def test_the_present_cell_of_every_kind_is_the_picture(kind: Any) -> None:
-    project = sample_project(sample_widget(kind, kind.tried))
+    project = sample_project(sample_widget(kind, kind.test_sample))
     bound = bind(project)
     rng = np.random.default_rng(1)
     columns = {}

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import subprocess
 import sys
 import time
@@ -12,6 +13,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+import avrin
 from avrin.model import (
     AvrinError,
     atomic_file,
@@ -164,10 +166,10 @@ def test_the_stamp_changes_with_the_programs_files(tmp_path: Path, monkeypatch: 
 
     (tmp_path / "model").mkdir()
     (tmp_path / "part").mkdir()
-    (tmp_path / "model" / "cached.py").write_text("")
+    (tmp_path / "model" / "cache.py").write_text("")
     module = tmp_path / "part" / "a.py"
     module.write_text("x = 1")
-    monkeypatch.setattr(cache, "__file__", str(tmp_path / "model" / "cached.py"))
+    monkeypatch.setattr(cache, "__file__", str(tmp_path / "model" / "cache.py"))
     stamps: list[str] = []
     for content in ("x = 1", "x = 12", "x = 13"):
         module.write_text(content)
@@ -193,3 +195,11 @@ def test_what_opens_can_be_saved_however_deep_it_is(deep: int) -> None:
     else:
         assert loads(dumps(project).encode())[0] == project
         assert deep < 101
+
+
+def test_every_stamp_names_files_of_the_program() -> None:
+    source = Path(avrin.__file__).parent
+    for file in source.rglob("*.py"):
+        for call in re.findall(r"code_stamp\((['\"][^)]*)\)", file.read_text("utf-8")):
+            for part in re.findall(r"['\"]([^'\"]+)['\"]", call):
+                assert (source / part).exists(), f"{file.name}: {part}"

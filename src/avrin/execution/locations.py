@@ -84,7 +84,8 @@ def _with_more(every: list[Location], more: list[Location], where: str) -> list[
     names, paths = {place.name for place in every}, {place.path for place in every}
     fresh = [place for place in more if place.path not in paths]
     called = [
-        replace(place, display_name=f"{where.rstrip('/')}/{place.name}") if place.name in names else place for place in fresh
+        replace(place, display_name=f"{where.rstrip('/')}/{place.name}") if place.name in names else place
+        for place in fresh
     ]
     return sorted([*every, *called], key=_name)
 

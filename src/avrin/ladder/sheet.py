@@ -142,7 +142,7 @@ def _shares(cells: Sequence[tuple[Rect, Sample]], paper: Paper) -> list[Shape]:
         first, last, interval = boxes[0], boxes[-1], samples[0].interval
         wide, y = last.x + last.width - first.x, first.y + TALL
         shapes.append(Box(first.x, y + 5, wide, 3, paper.gutter, 1.5))
-        if interval.found.frames:
+        if interval.occurrences.frames:
             shapes.append(Box(first.x, y + 5, max(3.0, wide * min(1.0, interval.share)), 3, paper.accent, 1.5))
         for line, text in enumerate(_share_lines(samples, wide)):
             shapes.append(TextRun(first.x + wide / 2, y + 51 + 14 * line, text, 11, paper.third, False, "center"))

@@ -111,7 +111,7 @@ def code_stamp(*parts: str) -> str:
     here = Path(__file__).parents[1]
     digest = hashlib.blake2b(digest_size=8)
     try:
-        for part in (*parts, "model/cached.py"):
+        for part in (*parts, "model/cache.py"):
             whole = here / part
             for file in sorted(whole.glob("**/*.py")) if whole.is_dir() else [whole]:
                 told = file.stat()

@@ -73,7 +73,7 @@ class Face:
         self.known_as = name = _known_as(font)
         self._is_ours = font.file in PACKED and font.even
         self._alone: dict[str, Shaped] = {}
-        stamp = code_stamp("render/fonts.py", "packed_fonts.py")
+        stamp = code_stamp("render/fonts.py", "bundled_fonts.py")
         self._lines: ResultCache[Shaped] = ResultCache(f"lines-{name}", stamp, Shaped)
         self._outlines: ResultCache[tuple[tuple[str | float, ...], ...]] = ResultCache(
             f"outlines-{name}", stamp, tuple[tuple[str | float, ...], ...]

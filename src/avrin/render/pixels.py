@@ -48,7 +48,7 @@ def _why_undrawable(source: str, _mark: tuple[int, int] | None, width: int, heig
     content = artwork(source)
     if content is None or not source.lower().endswith(".svg"):
         return "" if content is None or pixels(source, 8, 8) is not None else "is damaged"
-    name = hashlib.blake2b(content + f"{width} {height} {code_stamp('render/confined.py')}".encode(), digest_size=16)
+    name = hashlib.blake2b(content + f"{width} {height} {code_stamp('render/sandbox.py')}".encode(), digest_size=16)
     file = (
         cache_folder() / "drawings" / name.hexdigest()
     )  # drawing it to find out takes up to a second, so the answer is cached

@@ -57,7 +57,7 @@ def are_known(path: Path, rate: float = 0.0) -> bool:
 def _file(path: Path, rate: float) -> Path:
     try:
         told = path.parent.stat() if "#" in path.name else path.stat()
-        name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {rate} {CELLS} {code_stamp('footage/shades.py')}"
+        name = f"{path.resolve()} {told.st_size} {told.st_mtime_ns} {rate} {CELLS} {code_stamp('video/analysis.py')}"
     except OSError:
         name = str(path)
     return cache_folder() / "films" / f"{hashlib.blake2b(name.encode(), digest_size=16).hexdigest()}.shades"

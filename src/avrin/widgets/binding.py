@@ -119,7 +119,7 @@ class Bound(Struct, frozen=True):
         return BROKEN if self.fault(widget.widget.id) is not None else str(state or "") or SHOWING
 
     def raise_first(self) -> None:
-        """Raise AvrinError for the first error, with its place."""
+        """Raise the first error with its place. Raises AvrinError."""
         for place, error in self.errors.items():
             raise error.within(*said(place))
 

@@ -29,7 +29,7 @@ class _Drawn(Struct, frozen=True, array_like=True):
 
 @functools.cache
 def _glyphs() -> ResultCache[_Drawn]:
-    stamp = code_stamp("app/painting/lettering.py", "app/painting/kept_glyphs.py", "render/fonts.py")
+    stamp = code_stamp("app/painting/lettering.py", "app/painting/glyph_cache.py", "render/fonts.py")
     return ResultCache("glyphs", stamp, _Drawn, MAX_GLYPHS)
 
 
