@@ -43,7 +43,7 @@ def test_no_command_writes_over_what_it_reads(
     assert main(arguments) == 2
     assert content(game) == before
     (line,) = capsys.readouterr().err.splitlines()
-    assert "written over" in line or "taken for its events" in line
+    assert "written over" in line or "read as its events" in line
 
 
 def test_what_lies_beside_a_new_table_is_neither_removed_nor_taken_for_its_events(
@@ -52,7 +52,7 @@ def test_what_lies_beside_a_new_table_is_neither_removed_nor_taken_for_its_event
     theirs = game / "x.events.jsonl"
     theirs.write_text('{"avrin_log": 1}\n')
     assert main(["eval", "hull", "--trace", str(game / T), "--out", str(game / "x.csv")]) == 2
-    assert "lies beside it" in capsys.readouterr().err
+    assert "is next to it" in capsys.readouterr().err
     assert theirs.read_text() == '{"avrin_log": 1}\n'
     assert not (game / "x.csv").exists()
 

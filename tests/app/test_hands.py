@@ -203,7 +203,7 @@ def test_a_widget_is_called_otherwise_in_place(hand: Hand) -> None:
     hand.type_into(edit.name, "tide")
     assert "already" in hand.window.message.text()
     hand.paste_into(edit.name, "x" * 10_000)
-    assert "no name of a widget" in hand.window.message.text()
+    assert "not a valid widget name" in hand.window.message.text()
     assert "sold_scrap" in hand.ids()
     hand.key(Key.Key_Z, CTRL)
     assert hand.file() == hand.before

@@ -212,7 +212,7 @@ def test_a_disk_without_room_is_said_until_there_is_some(
 ) -> None:
     session = hand.window.session
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.model.journal.write_whole", full)
+        patch.setattr("avrin.model.journal.atomic_write", full)
         session.edit(replace(session.project, title="Not kept"), "edit")
         session.files.journaling.keep()
         qtbot.waitUntil(lambda: bool(asked(hand)), timeout=60_000)
@@ -235,7 +235,7 @@ def test_what_can_be_kept_nowhere_is_asked_about_before_it_is_lost(
 ) -> None:
     window = hand.window
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.model.journal.write_whole", full)
+        patch.setattr("avrin.model.journal.atomic_write", full)
         edit(hand, "MINE")
         window.close()
         assert isValid(window)
@@ -254,7 +254,7 @@ def test_a_draft_that_cannot_be_kept_is_said_as_well(hand: Hand, monkeypatch: py
     window = hand.window
     window.begin_empty()
     with monkeypatch.context() as patch:
-        patch.setattr(sys.modules["avrin.model.drafts"], "write_whole", full)
+        patch.setattr(sys.modules["avrin.model.drafts"], "atomic_write", full)
         window.session.edit(replace(window.session.project, title="Begun", placeholder="?"), "edit")
         window.close()
         assert isValid(window)

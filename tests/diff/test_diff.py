@@ -254,7 +254,7 @@ def test_a_revision_is_read_through_git(folder: Path, capsys: pytest.CaptureFixt
     assert "nobody.avrin" in told
     assert told.count("\n") == 1
     assert main(["diff", f"{file}@--output=x", str(file)]) == 2
-    assert "is no revision" in capsys.readouterr().err
+    assert "is not a revision" in capsys.readouterr().err
 
 
 def git(folder: Path, *words: str) -> None:

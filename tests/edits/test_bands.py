@@ -114,7 +114,13 @@ def test_another_name_takes_look_picture_and_hush_along() -> None:
 
 @pytest.mark.parametrize(
     ("name", "why"),
-    [("", "no name"), ("a b!", "no name"), ("critical", "already"), ("hidden", "state"), ("x" * 81, "no name")],
+    [
+        ("", "not a valid"),
+        ("a b!", "not a valid"),
+        ("critical", "already"),
+        ("hidden", "state"),
+        ("x" * 81, "not a valid"),
+    ],
 )
 def test_names_that_cannot_be(name: str, why: str) -> None:
     with pytest.raises(AvrinError, match=why):

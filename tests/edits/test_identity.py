@@ -32,7 +32,7 @@ def test_another_id_keeps_what_was_hushed() -> None:
 
 
 @pytest.mark.parametrize(
-    ("new", "said"), [("tag", "already"), ("", "no name"), ("a/b", "no name"), ("x" * 81, "no name")]
+    ("new", "said"), [("tag", "already"), ("", "not a valid"), ("a/b", "not a valid"), ("x" * 81, "not a valid")]
 )
 def test_an_id_that_is_none_is_refused(new: str, said: str) -> None:
     with pytest.raises(AvrinError, match=said):

@@ -73,9 +73,9 @@ def test_names_that_cannot_be(name: str) -> None:
 
 @pytest.mark.parametrize("size", [(0, 100), (100, 16_385), (-3, 5)])
 def test_sizes_that_no_screen_has(size: tuple[int, int]) -> None:
-    with pytest.raises(AvrinError, match="is no screen"):
+    with pytest.raises(AvrinError, match="is not a valid screen size"):
         screen_added(REEF, "odd", size)
-    with pytest.raises(AvrinError, match="is no screen"):
+    with pytest.raises(AvrinError, match="is not a valid screen size"):
         screen_sized(REEF, "desk", size)
 
 

@@ -118,14 +118,14 @@ def test_who_does_not_answer_is_given_up_in_time(monkeypatch: pytest.MonkeyPatch
     with listening(b"") as address, pytest.raises(AvrinError, match="does not answer"), executor(1, address):
         pass
     assert time.monotonic() - began < 14
-    other = pytest.raises(AvrinError, match="is no scheduler of this version")
+    other = pytest.raises(AvrinError, match="is not a scheduler of this version")
     with listening(b"HTTP/1.1 200 OK\r\n\r\n") as address, other, executor(1, address):
         pass
 
 
 @pytest.mark.parametrize("address", ["nonsense", "ftp://x:1", "tcp://"])
 def test_what_is_no_address_is_told(address: str) -> None:
-    with pytest.raises(AvrinError, match=r"is no address of a scheduler|does not answer"), executor(1, address):
+    with pytest.raises(AvrinError, match=r"is not a scheduler address|does not answer"), executor(1, address):
         pass
 
 

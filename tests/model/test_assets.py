@@ -35,7 +35,7 @@ def test_a_font_has_a_folder_of_its_own_and_is_no_picture(tmp_path: Path) -> Non
     folder.mkdir()
     font = made(tmp_path / "a" / "Deep.TTF")
     assert take_in(font, folder, FONT) == "fonts/Deep.ttf"
-    with pytest.raises(AvrinError, match=r"Deep\.TTF is no picture"):
+    with pytest.raises(AvrinError, match=r"Deep\.TTF is not a picture"):
         take_in(font, folder)
 
 

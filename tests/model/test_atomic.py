@@ -83,8 +83,8 @@ def test_nothing_is_written_over_what_is_read(tmp_path: Path) -> None:
 
 def test_what_killed_programs_began_is_cleared_and_what_others_write_is_not(tmp_path: Path) -> None:
     script = (
-        "import os, sys; from pathlib import Path; from avrin.model import whole_file\n"
-        "with whole_file(Path(sys.argv[1])) as file:\n    file.write(b'half'); file.flush(); os._exit(9)"
+        "import os, sys; from pathlib import Path; from avrin.model import atomic_file\n"
+        "with atomic_file(Path(sys.argv[1])) as file:\n    file.write(b'half'); file.flush(); os._exit(9)"
     )
     subprocess.run([sys.executable, "-c", script, str(tmp_path / "a.txt")], check=False)
     (left,) = tmp_path.iterdir()

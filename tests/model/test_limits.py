@@ -111,7 +111,7 @@ def test_files_that_are_too_large_say_how_large_they_may_be(tmp_path: Path) -> N
     (tmp_path / "project").mkdir()
     with pytest.raises(AvrinError, match=r"the file a\.png is larger than 3 MiB"):
         take_in(path, tmp_path / "project", small)
-    with pytest.raises(AvrinError, match="is no font Avrin can draw"):
+    with pytest.raises(AvrinError, match="is not a font Avrin can draw"):
         take_in(path, tmp_path / "project", FONT)
     path.write_bytes(b"x" * (3 * 2**20))
     assert take_in(path, tmp_path / "project", small) == "art/a.png"

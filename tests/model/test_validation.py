@@ -54,8 +54,8 @@ TABLE: list[tuple[dict[str, Any], tuple[str | int, ...], str]] = [
     ({"name": "a", "value": -1}, ("value",), "expected a number of at least 0, got -1"),
     ({"name": "a", "parts": [{"name": "b"}, {"name": "c", "many": {}}]}, ("parts", 1, "many"),
      "expected a whole number, got an object {…}"),
-    ({"name": "a", "mani": 1}, (), "unknown key 'mani' here: did you mean 'many'?"),
-    ({"name": "a", "zzz": 1}, (), "unknown key 'zzz' here. There are at, colour, many, name, parts, shar"),
+    ({"name": "a", "mani": 1}, (), "unknown key 'mani': did you mean 'many'?"),
+    ({"name": "a", "zzz": 1}, (), "unknown key 'zzz'. There are at, colour, many, name, parts, shar"),
 ]  # fmt: skip
 
 

@@ -107,6 +107,6 @@ def test_a_roster_is_found_by_a_pattern() -> None:
     table = {name: Column.of([1.0]) for name in ("ammo_9mm", "ammo_45mm", "ammo")}
     found = found_by("ammo_#mm", table, "shells")
     assert found.names == {"ammo_9mm": "shells[0].value", "ammo_45mm": "shells[36].value"}
-    for pattern, told in (("ammo", "has no #"), ("#x", "has no #"), ("gun#", "no column is called like")):
+    for pattern, told in (("ammo", "has no #"), ("#x", "has no #"), ("gun#", "no column matches")):
         with pytest.raises(AvrinError, match=told):
             found_by(pattern, table)

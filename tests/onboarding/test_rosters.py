@@ -49,7 +49,7 @@ def test_renamed_every_place_follows(project: Project) -> None:
     assert other.widget("r").inputs["text"] == "{diver[slot].hp}"
     assert other.traces[0].names["p2_hp"] == "diver[1].hp"
     bind(other).raise_first()
-    for name, told in (("air_left", "taken"), ("if", "word"), ("2x", "no name")):
+    for name, told in (("air_left", "taken"), ("if", "word"), ("2x", "not a valid")):
         with pytest.raises(AvrinError, match=told):
             rename_roster(project, "p", name)
 

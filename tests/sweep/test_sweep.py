@@ -148,7 +148,7 @@ def test_going_on_looks_only_at_what_is_new_or_changed(tmp_path: Path, monkeypat
         raise AssertionError("nobody need work")
 
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.sweep.sweeping.crew", nobody)
+        patch.setattr("avrin.sweep.sweeping.executor", nobody)
         assert swept(folder, out, resume=True) == Summary(9, 0, 0)
         (folder / "day0/play1.csv").touch()  # written anew, and the same
         shutil.copy(folder / "day0/play2.jsonl", tmp_path / "copy")
@@ -321,7 +321,7 @@ def test_a_disk_that_is_full_is_told_in_a_line_and_what_is_done_is_kept(
         known(path, data, **more)
 
     with monkeypatch.context() as patch:
-        patch.setattr("avrin.sweep.parts.write_whole", write)
+        patch.setattr("avrin.sweep.parts.atomic_write", write)
         patch.setattr("avrin.cli._write_no_more", lambda: None)  # standard output is the test's own
         arguments = ["sweep", "p.avrin", "--recordings", str(folder), "--out", "F.parquet", "--jobs", "1"]
         assert main(arguments) == 2

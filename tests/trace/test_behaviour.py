@@ -121,7 +121,7 @@ def test_a_flag_in_figures_behaves_as_the_flag_it_is(values: list[float | None],
     mine, theirs = behaviour(trace.columns["x"], trace), behaviour(trace.columns["y"], trace)
     assume(mine.sort == "flag")
     assert (mine.type, mine.low, mine.high) == ("int", 0.0, 1.0)
-    for name in ("changes", "stretch", "on", "missing", "ends_on", "alike"):
+    for name in ("changes", "stretch", "on", "missing", "ends_on", "same_start"):
         assert getattr(mine, name) == getattr(theirs, name), name
     steps = [b - a for a, b, r, s in zip(values, values[1:], runs, runs[1:], strict=False)
              if r == s and a is not None and b is not None]  # fmt: skip

@@ -76,7 +76,13 @@ def test_a_renamed_variable_takes_every_rule_along() -> None:
 
 @pytest.mark.parametrize(
     ("new", "words"),
-    [("hull_max", "taken"), ("if", "word of the rule language"), ("2x", "no name"), ("", "no name"), ("left", "taken")],
+    [
+        ("hull_max", "taken"),
+        ("if", "word of the rule language"),
+        ("2x", "not a valid"),
+        ("", "not a valid"),
+        ("left", "taken"),
+    ],
 )
 def test_a_name_that_cannot_be_is_refused(new: str, words: str) -> None:
     with pytest.raises(AvrinError, match=words):

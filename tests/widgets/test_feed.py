@@ -63,7 +63,7 @@ def test_what_a_line_cannot_say_is_told() -> None:
     told = {place.name: str(error) for place, error in bound.errors.items()}
     assert told["lines.hti"].startswith('no event "hti"')
     assert "did you mean `points`?" in told["lines.hit"]
-    assert "no functions of time" in told["lines.joined"]
+    assert "functions of time cannot be used" in told["lines.joined"]
 
 
 def test_lines_stand_one_over_another_and_fade_at_their_end() -> None:

@@ -44,7 +44,7 @@ def _sweep(arguments: argparse.Namespace) -> int:
         tuple(arguments.recordings), out, listed, arguments.jobs or usual_jobs(), arguments.on,
         arguments.resume, not arguments.no_findings,
     )  # fmt: skip
-    told = _line if arguments.progress == "lines" else lambda now: progress(now.done, now.of, now.left)
+    told = _line if arguments.progress == "lines" else lambda now: progress(now.done, now.of, now.seconds_left)
     done = sweep(project, folder, wanted, told)
     print(
         f"{done.recordings:,} recordings, {done.anew:,} of them looked at now, {done.faults:,} that could not be read"

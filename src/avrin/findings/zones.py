@@ -102,7 +102,7 @@ def _cover_finding(widget: BoundWidget, plate: Plate, worst: _Cover, seconds: fl
     what, more = zone.name or "what is to be kept clear", len(numbers) - 1
     others = f", and {more} more zone{'s' if more > 1 else ''}" if more else ""
     if worst.always:
-        when, start, found = "whenever it shows", found[0][0], found[:1]
+        when, start, found = "whenever it is visible", found[0][0], found[:1]
         end = start + 1
     else:
         at_most = f", at most {_seconds(_longest(worst.where, worst.tracks))} at a stretch" if len(found) > 1 else ""

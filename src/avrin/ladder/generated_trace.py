@@ -16,7 +16,7 @@ __all__ = ["made_for"]
 def made_for(bound: Bound, plan: Plan, name: str) -> Trace:
     """Return a trace that moves each variable to and around the values at which a widget changes.
 
-    Raises AvrinError like `made_trace`.
+    Raises AvrinError like `generate_trace`.
     """
     variables = bound.project.all_variables()
     steps = [step for widget in bound.widgets.values() for step in widget.steps()]

@@ -61,7 +61,7 @@ def atomic_file(path: Path, *, lasting: bool = True) -> Iterator[BinaryIO]:
 def atomic_write(path: Path, data: bytes, *, lasting: bool = True) -> None:
     """Write a file atomically: it holds the old or the new content, never a mixture.
 
-    Raises OSError, and AvrinError as `whole_file` does; the old content then remains.
+    Raises OSError, and AvrinError as `atomic_file` does; the old content then remains.
     """
     with atomic_file(path, lasting=lasting) as file:
         file.write(data)
