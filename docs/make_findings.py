@@ -10,8 +10,8 @@ TARGET = Path(__file__).with_name("findings.md")
 
 HEAD = """# Findings
 
-What the checks look for, over all recordings of a project, all its screens and plates. This page is made from the program
-itself (`docs/make_findings.py`). They run in the background as one edits, and on the command line:
+The checks, which run over all recordings of a project, all its screens and plates. This page is generated from the program
+(`docs/make_findings.py`). Checks run in the background during editing, and on the command line:
 
 ```
 ./avrin check brinehook.avrin                                        # over the project's own recordings
@@ -19,20 +19,20 @@ itself (`docs/make_findings.py`). They run in the background as one edits, and o
 ./avrin check brinehook.avrin --fail-on error                        # exit status 1 only for errors; 2: could not run
 ```
 
-No frame is left out: what is drawn is judged as if each frame of each recording were drawn on each screen. Only while a film
-behind the HUD was not looked through yet, the window judges texts over a picture close before; it looks again as soon as it was.
+No frame is skipped: results are as if each frame of each recording were drawn on each screen. Only until a film
+behind the HUD is analysed, the window judges texts over a nearby frame; it checks again afterwards.
 
-Where one finding follows from another, the cause is told and counted, and what follows stands under it: mended or hushed,
-the cause takes them along.
+If one finding follows from another, the cause is reported and counted, with its consequences below it; fixing or ignoring
+the cause includes them.
 
-A finding that somebody decides to live with is hushed with a reason, which the project keeps. `./avrin demo --troubled` opens a
-project with many faults, to walk through.
+A finding can be ignored with a reason, which is saved in the project. `./avrin demo --troubled` opens a
+project with many problems.
 """
 
 
 def page() -> str:
     """The whole page."""
-    parts = [HEAD, f"\nThere are {len(CHECKS)} kinds.\n"]
+    parts = [HEAD, f"\nThere are {len(CHECKS)} checks.\n"]
     for family in FAMILIES:
         title = (family.__doc__ or "").split("\n")[0]
         parts.append(f"\n## {title}\n\n| code | severity | what it catches |\n|---|---|---|\n")

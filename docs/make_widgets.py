@@ -82,8 +82,8 @@ def _section(kind: Kind) -> str:
     for title, struct in (("Options", kind.options), ("Look", kind.look)):
         fields = list(msgspec.structs.fields(struct))
         if fields:
-            told = ", ".join(f"`{f.encode_name}`{_of(f.type)} = {_default(f)}" for f in fields)
-            lines.append(f"\n**{title}**: {told}. {_doc(struct)}\n")
+            listed = ", ".join(f"`{f.encode_name}`{_of(f.type)} = {_default(f)}" for f in fields)
+            lines.append(f"\n**{title}**: {listed}. {_doc(struct)}\n")
     columns = ", ".join(f"`ID.{column.name}`" for column in kind.all_columns())
     along = ", ".join(f"`{column.name}`" for column in kind.columns if not column.discrete)
     lines.append(f"\n**Track**: {columns}{f' (running along: {along})' if along else ''}\n")

@@ -1,8 +1,8 @@
 """Edges: every value of a variable at which a widget's look changes, exact to the last digit.
 
 Two searches are combined. Everything that rules compare, clamp, round or divide by is a guide that crosses zero, or
-a whole number, at the operator's breakpoint (`Op.breakpoints`). If a guide changes sign between two values, or approaches zero and
-recedes, a breakpoint is between them, located by interpolation. Between breakpoints results are smooth, so values on
+a whole number, at the operator's breakpoint (`Op.breakpoints`). If a guide changes sign between two values, or approaches
+zero and recedes, a breakpoint is between them, located by interpolation. Between breakpoints results are smooth, so values on
 either side of each reveal every change, however narrow. In addition a sweep, refined wherever the look
 differs, finds changes that no operator declares.
 """

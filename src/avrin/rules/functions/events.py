@@ -64,10 +64,10 @@ def _build_last(graph: Graph, args: Sequence[Step]) -> Step:
 
 
 FUNCTIONS = (
-    Function("event", (text("name", event=True),), "flag", "Whether it happened since the frame before.",
+    Function("event", (text("name", event=True),), "flag", "Whether the event happened since the previous frame.",
              'event("hit")', _build_event),
-    Function("events", (text("name", event=True),), "number", "How often it has happened.", 'events("hit")',
+    Function("events", (text("name", event=True),), "number", "How often the event has happened in this run.", 'events("hit")',
              _build_events),
     Function("last", (text("name", event=True), text("arg", argument=True)), "any",
-             "That argument of the latest one; missing before the first.", 'last("hit", "points")', _build_last),
+             "An argument of the latest event; missing before the first.", 'last("hit", "points")', _build_last),
 )  # fmt: skip

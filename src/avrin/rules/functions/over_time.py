@@ -175,11 +175,11 @@ FUNCTIONS = (
              "change(hull)", applies(CHANGE, "number")),
     Function("lasted", (flag("c"),), "number", "Seconds since c became true and stayed so; 0 while false.",
              "lasted(leak)", applies(LASTED, "number")),
-    Function("held", (flag("c"), number("d")), "flag", "Whether c has been true for d seconds without a break.",
+    Function("held", (flag("c"), number("d")), "flag", "Whether c has been true for d seconds without interruption.",
              "held(leak, 2s)", applies(HELD, "flag")),
     Function("since", (flag("c"),), "number", "Seconds since c was last true; 0 while true, missing if it never was.",
              "since(leak)", applies(SINCE, "number")),
     Function("latch", (flag("on"), flag("off")), "flag",
-             "Turns true where `on` is true and false where `off` is; `off` wins; false at first.",
+             "A latch: true from where `on` is true until `off` is; `off` wins; false at first.",
              "latch(air < 20, air > 40)", applies(LATCH, "flag")),
 )  # fmt: skip

@@ -89,8 +89,8 @@ FUNCTIONS = (
     _simple("clamp", CLAMP, "x lo hi", "x, kept within lo and hi.", "clamp(hull / hull_max, 0, 1)"),
     _simple("share", SHARE, "x lo hi", "The position of x between lo and hi: 0 at lo, 1 at hi, not clamped.",
             "share(air, 0, 60)"),
-    _simple("lerp", pure("lerp", _lerp), "a b f", "The value a share f of the way from a to b.", "lerp(10, 20, 25%)"),
+    _simple("lerp", pure("lerp", _lerp), "a b f", "The value at a share f between a and b.", "lerp(10, 20, 25%)"),
     _simple("snap", SNAP, "x step", "The nearest multiple of step.", "snap(hull, 5)"),
-    _simple("distance", pure("distance", _distance), "x1 y1 x2 y2", "Between two points.", "distance(0, 0, 3, 4)"),
-    Function("has", (Param("x", "any"),), "flag", "Whether x is there at all, not missing.", "has(air)", _build_has),
+    _simple("distance", pure("distance", _distance), "x1 y1 x2 y2", "The distance between two points.", "distance(0, 0, 3, 4)"),
+    Function("has", (Param("x", "any"),), "flag", "Whether x has a value, not missing.", "has(air)", _build_has),
 )  # fmt: skip

@@ -233,9 +233,9 @@ FUNCTIONS = (
     Function("mean", (number("x"), number("d")), "number", "The mean of x over the last d seconds.", "mean(air, 1s)",
              _build_mean),
     Function("ease", (number("x"), number("tau")), "number",
-             "x, followed ever more slowly: after tau seconds 63% of the way is done.", "ease(air, 1s)",
+             "x smoothed exponentially: 63% of a step after tau seconds.", "ease(air, 1s)",
              applies(EASE, "number")),
     Function("approach", (number("x"), number("up"), number("down", "up")), "number",
-             "x, followed by at most `up` a second upwards and `down` (as much if left out) downwards.",
+             "x with a limited rate: at most `up` per second upwards, `down` (default: up) downwards.",
              "approach(hull, 10, 20)", applies(APPROACH, "number")),
 )  # fmt: skip

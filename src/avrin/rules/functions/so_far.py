@@ -126,7 +126,7 @@ FUNCTIONS = (
               "rose(leak)"),
     _function("fell", _turning(False), flag("c"), "flag", "Whether c turned false on this frame; not on a run's first.",
               "fell(leak)"),
-    _function("once", _once, flag("c"), "flag", "Whether c has been true yet.", "once(air < 20)"),
+    _function("once", _once, flag("c"), "flag", "Whether c has been true in this run.", "once(air < 20)"),
     _function("count", _count, flag("c"), "number", "How often c has turned true.", "count(leak)"),
     _function("tally", _tally, flag("c"), "number", "On how many frames c was true.", "tally(leak)",
               rests=False),

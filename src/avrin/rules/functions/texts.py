@@ -60,9 +60,9 @@ def _build_plural(graph: Graph, args: Sequence[Step]) -> Step:
 FUNCTIONS = (
     Function("text", (number("x"), text("pattern", pattern=True)), "text", "x written by a number or duration pattern.",
              'text(air, "0.0")', _build_text),
-    Function("upper", (text("x"),), "text", "x in capital letters.", "upper(phase)", applies(UPPER, "text")),
-    Function("lower", (text("x"),), "text", "x in small letters.", "lower(phase)", applies(LOWER, "text")),
+    Function("upper", (text("x"),), "text", "x in upper case.", "upper(phase)", applies(UPPER, "text")),
+    Function("lower", (text("x"),), "text", "x in lower case.", "lower(phase)", applies(LOWER, "text")),
     Function("plural", (number("n"), text("one"), text("many")), "text", "The first text where n is 1, else the second.",
              'plural(hull, "point", "points")', _build_plural),
-    Function("length", (text("x"),), "number", "How many characters x has.", "length(phase)", applies(LENGTH, "number")),
+    Function("length", (text("x"),), "number", "The number of characters in x.", "length(phase)", applies(LENGTH, "number")),
 )  # fmt: skip
